@@ -1,0 +1,34 @@
+// Command omphalos designs quizzes, serves them, and computes on quiz documents.
+package main
+
+import (
+	"errors"
+	"fmt"
+	"os"
+
+	"github.com/spf13/cobra"
+)
+
+// exitCode is an error that only sets the exit code: what there was to say has been said.
+type exitCode int
+
+func (e exitCode) Error() string { return fmt.Sprintf("exit %d", int(e)) }
+
+func main() {
+	root := &cobra.Command{
+		Use:           "omphalos",
+		Short:         "Design quizzes, and prove where every respondent ends",
+		SilenceUsage:  true,
+		SilenceErrors: true,
+	}
+	root.CompletionOptions.HiddenDefaultCmd = true
+	root.AddCommand(serveCommand(), demoCommand(), checkCommand(), scoreCommand())
+	if err := root.Execute(); err != nil {
+		var code exitCode
+		if errors.As(err, &code) {
+			os.Exit(int(code))
+		}
+		fmt.Fprintln(os.Stderr, "omphalos:", err)
+		os.Exit(1)
+	}
+}

@@ -1,0 +1,420 @@
+// Package quiz is the quiz document: its types, its strict reading, its schema, its validation and its edits.
+package quiz
+
+import "omphalos/core/rule"
+
+// Format is the only value of a document's "format".
+const Format = "omphalos-quiz/1"
+
+// Document holds a whole quiz: the draft, a launched version and the export file are all this.
+type Document struct {
+	Format          string           `json:"format"`
+	Name            string           `json:"name"`
+	Language        string           `json:"language,omitempty"` // BCP 47
+	Intro           *Intro           `json:"intro,omitempty"`
+	Scales          []Scale          `json:"scales,omitempty"`
+	Keywords        []Keyword        `json:"keywords,omitempty"`
+	Questions       []Question       `json:"questions"`
+	Sections        []Section        `json:"sections,omitempty"`
+	Params          []string         `json:"params,omitempty"` // link parameters that a response keeps
+	Computed        []Computed       `json:"computed,omitempty"`
+	Outcomes        []Outcome        `json:"outcomes"`
+	Verdicts        []Verdict        `json:"verdicts,omitempty"`
+	Otherwise       string           `json:"otherwise"` // the outcome of everyone whom no verdict line takes
+	Contact         *Contact         `json:"contact,omitempty"`
+	Recommendations *Recommendations `json:"recommendations,omitempty"`
+	Settings        Settings         `json:"settings,omitzero"`
+	Theme           *Theme           `json:"theme,omitempty"`
+}
+
+// Intro is the opening page.
+type Intro struct {
+	Heading string `json:"heading,omitempty"`
+	Text    string `json:"text,omitempty"` // Markdown
+	Image   string `json:"image,omitempty"`
+	Credit  string `json:"credit,omitempty"`
+	Button  string `json:"button,omitempty"`
+}
+
+// Scale is a named sum of points.
+type Scale struct {
+	ID    string      `json:"id"`
+	Name  string      `json:"name,omitempty"`
+	Start rule.Number `json:"start,omitzero"`
+}
+
+// Keyword collects votes.
+type Keyword struct {
+	ID   string `json:"id"`
+	Name string `json:"name,omitempty"`
+}
+
+// Kind is a kind of question.
+type Kind string
+
+// The kinds of question.
+const (
+	Single    Kind = "single"
+	Multiple  Kind = "multiple"
+	Rating    Kind = "rating"
+	NumberQ   Kind = "number"
+	Grid      Kind = "grid"
+	ShortText Kind = "short_text"
+	LongText  Kind = "long_text"
+	Email     Kind = "email"
+	Phone     Kind = "phone"
+	Date      Kind = "date"
+	Consent   Kind = "consent"
+	Statement Kind = "statement"
+)
+
+// Kinds lists every kind of question.
+var Kinds = []Kind{Single, Multiple, Rating, NumberQ, Grid, ShortText, LongText, Email, Phone, Date, Consent, Statement}
+
+// Question is one step of the walk.
+type Question struct {
+	ID          string                 `json:"id"`
+	Kind        Kind                   `json:"kind"`
+	Text        string                 `json:"text,omitempty"`
+	Help        string                 `json:"help,omitempty"`
+	Image       string                 `json:"image,omitempty"`
+	Credit      string                 `json:"credit,omitempty"`
+	Required    bool                   `json:"required,omitempty"`
+	Weight      *rule.Number           `json:"weight,omitempty"` // multiplies points and votes given here; none is 1
+	VisibleIf   *rule.Condition        `json:"visible_if,omitempty"`
+	Choices     []Choice               `json:"choices,omitempty"`
+	ChoicesFrom *ChoicesFrom           `json:"choices_from,omitempty"`
+	Display     string                 `json:"display,omitempty"`
+	Shuffle     bool                   `json:"shuffle,omitempty"`
+	Rows        []Row                  `json:"rows,omitempty"`
+	Least       int                    `json:"least,omitempty"`
+	Most        int                    `json:"most,omitempty"` // 0: as many as there are
+	From        *rule.Number           `json:"from,omitempty"`
+	To          *rule.Number           `json:"to,omitempty"`
+	Step        *rule.Number           `json:"step,omitempty"` // none is 1
+	Unit        string                 `json:"unit,omitempty"`
+	Ends        []string               `json:"ends,omitempty"` // labels of the first and last step of a rating
+	Linear      map[string]LinearPoint `json:"linear,omitempty"`
+	Steps       []Step                 `json:"steps,omitempty"`
+	Section     string                 `json:"section,omitempty"`
+	Branches    []Branch               `json:"branches,omitempty"`
+}
+
+// Choice is an answer that can be picked.
+type Choice struct {
+	ID        string                 `json:"id"`
+	Label     string                 `json:"label,omitempty"`
+	Image     string                 `json:"image,omitempty"`
+	Alt       string                 `json:"alt,omitempty"`
+	Points    map[string]rule.Number `json:"points,omitempty"`
+	Votes     map[string]rule.Number `json:"votes,omitempty"`
+	Correct   bool                   `json:"correct,omitempty"`
+	Why       string                 `json:"why,omitempty"`
+	Exclusive bool                   `json:"exclusive,omitempty"`
+	Other     bool                   `json:"other,omitempty"`
+	Pinned    bool                   `json:"pinned,omitempty"`
+}
+
+// ChoicesFrom names a look-up table whose rows are the choices.
+type ChoicesFrom struct {
+	Table string `json:"table"`
+	Label string `json:"label"`
+}
+
+// Row is one line of a grid.
+type Row struct {
+	ID    string `json:"id"`
+	Label string `json:"label,omitempty"`
+}
+
+// LinearPoint gives factor × value + offset points.
+type LinearPoint struct {
+	Factor rule.Number `json:"factor,omitzero"`
+	Offset rule.Number `json:"offset,omitzero"`
+}
+
+// Step gives points to the values from From up to the next step.
+type Step struct {
+	From   rule.Number            `json:"from"`
+	Points map[string]rule.Number `json:"points,omitempty"`
+	Votes  map[string]rule.Number `json:"votes,omitempty"`
+}
+
+// Branch leads on from a question when its condition holds: to "question:ID", "outcome:ID" or "finish".
+type Branch struct {
+	When rule.Condition `json:"when"`
+	Go   string         `json:"go"`
+}
+
+// Section groups questions under a heading.
+type Section struct {
+	ID      string `json:"id"`
+	Heading string `json:"heading,omitempty"`
+	Text    string `json:"text,omitempty"`
+}
+
+// Computed is a value that a formula gives.
+type Computed struct {
+	ID      string `json:"id"`
+	Name    string `json:"name,omitempty"`
+	Formula string `json:"formula"`
+}
+
+// Outcome is where a respondent can end.
+type Outcome struct {
+	ID        string  `json:"id"`
+	Name      string  `json:"name,omitempty"`    // internal
+	Heading   string  `json:"heading,omitempty"` // public
+	Text      string  `json:"text,omitempty"`    // Markdown
+	Image     string  `json:"image,omitempty"`
+	Qualified bool    `json:"qualified,omitempty"`
+	Keep      *bool   `json:"keep,omitempty"` // none is true; false: nothing about the respondent is stored
+	Event     string  `json:"event,omitempty"`
+	Ending    *Ending `json:"ending,omitempty"`
+}
+
+// Kinds of ending.
+const (
+	EndPage     = "page"
+	EndProducts = "products"
+	EndRedirect = "redirect"
+)
+
+// Ending is what the respondent gets.
+type Ending struct {
+	Kind     string   `json:"kind"`
+	Buttons  []Button `json:"buttons,omitempty"`
+	Products []string `json:"products,omitempty"`
+	URL      string   `json:"url,omitempty"`   // a URI template (RFC 6570)
+	Delay    int      `json:"delay,omitempty"` // seconds
+	Lookup   *Lookup  `json:"lookup,omitempty"`
+}
+
+// Button is a link of an ending page.
+type Button struct {
+	Label string `json:"label"`
+	URL   string `json:"url"`
+}
+
+// Lookup takes an address from a table beside the quiz.
+type Lookup struct {
+	Table    string `json:"table"`
+	Key      string `json:"key"`
+	Column   string `json:"column"`
+	Fallback string `json:"fallback"`
+}
+
+// Verdict is one line that may decide the outcome: a rule (When and Outcome), a table, bands or a leader.
+// A When beside one of the last three guards it.
+type Verdict struct {
+	When    *rule.Condition `json:"when,omitempty"`
+	Outcome string          `json:"outcome,omitempty"`
+	Table   *Table          `json:"table,omitempty"`
+	Bands   *Bands          `json:"bands,omitempty"`
+	Leader  *Leader         `json:"leader,omitempty"`
+}
+
+// Table decides by the first row whose cells all match.
+type Table struct {
+	Facts []string   `json:"facts"`
+	Rows  []TableRow `json:"rows"`
+}
+
+// TableRow is one line of a table, a cell for each fact.
+type TableRow struct {
+	Cells   []Cell `json:"cells"`
+	Outcome string `json:"outcome"`
+}
+
+// Cell lists the values that match; nil (null) matches anything.
+type Cell []rule.Scalar
+
+// Bands cut a scale, its percent or a computed value into ranges.
+type Bands struct {
+	On   string `json:"on"`
+	Cuts []Cut  `json:"cuts"`
+}
+
+// Cut owns the values from From up to the next cut.
+type Cut struct {
+	From    rule.Number `json:"from"`
+	Outcome string      `json:"outcome"`
+}
+
+// Leader decides by the keyword with the most votes.
+type Leader struct {
+	Outcomes map[string]string `json:"outcomes"`       // keyword id to outcome id
+	Ties     string            `json:"ties,omitempty"` // "order" (also when empty), "latest" or "question:ID"
+}
+
+// Places of the contact step.
+const (
+	ContactBefore = "before_outcome"
+	ContactAfter  = "after_outcome"
+	ContactNone   = "none"
+)
+
+// Contact is the step that asks who the respondent is.
+type Contact struct {
+	Place    string         `json:"place"`
+	Optional bool           `json:"optional,omitempty"`
+	Heading  string         `json:"heading,omitempty"`
+	Text     string         `json:"text,omitempty"`
+	Fields   []ContactField `json:"fields,omitempty"`
+	Consent  *ConsentText   `json:"consent,omitempty"`
+}
+
+// ContactField is one line of the contact step.
+type ContactField struct {
+	ID       string `json:"id"`
+	Kind     string `json:"kind"`
+	Label    string `json:"label,omitempty"`
+	Required bool   `json:"required,omitempty"`
+}
+
+// ConsentText is what the respondent agrees to.
+type ConsentText struct {
+	Text     string `json:"text"`
+	Required bool   `json:"required,omitempty"`
+}
+
+// Recommendations pick products beside the outcome.
+type Recommendations struct {
+	Mode  string               `json:"mode,omitempty"`
+	Limit int                  `json:"limit,omitempty"`
+	Lines []RecommendationLine `json:"lines,omitempty"`
+}
+
+// RecommendationLine names a product for those whom its condition holds for.
+type RecommendationLine struct {
+	When    *rule.Condition `json:"when,omitempty"`
+	Product string          `json:"product"`
+}
+
+// Settings of the whole quiz.
+type Settings struct {
+	Pages       string `json:"pages,omitempty"`
+	Shuffle     bool   `json:"shuffle,omitempty"`
+	ShowScore   bool   `json:"show_score,omitempty"`
+	Review      string `json:"review,omitempty"`
+	Retakes     *int   `json:"retakes,omitempty"` // none and -1: always
+	AutoAdvance *bool  `json:"auto_advance,omitempty"`
+}
+
+// Theme is how the respondent's pages look.
+type Theme struct {
+	Colour     string            `json:"colour,omitempty"` // #rrggbb
+	Fonts      string            `json:"fonts,omitempty"`
+	Background string            `json:"background,omitempty"` // #rrggbb or a picture
+	Logo       string            `json:"logo,omitempty"`
+	Words      map[string]string `json:"words,omitempty"`
+}
+
+// New returns the draft that a new quiz starts as. It is not ready to launch: it has no question yet.
+func New(name string) *Document {
+	return &Document{
+		Format: Format, Name: name, Language: "en",
+		Scales:    []Scale{{ID: "score", Name: "Score"}},
+		Questions: []Question{},
+		Outcomes:  []Outcome{{ID: "thanks", Name: "Thank you", Heading: "Thank you", Ending: &Ending{Kind: EndPage}}},
+		Otherwise: "thanks",
+	}
+}
+
+// Question returns the position of the question with this id, or -1.
+func (d *Document) Question(id string) int {
+	return indexFunc(d.Questions, func(q *Question) bool { return q.ID == id })
+}
+
+// Outcome returns the outcome with this id, or nil.
+func (d *Document) Outcome(id string) *Outcome {
+	return find(d.Outcomes, func(o *Outcome) bool { return o.ID == id })
+}
+
+// Scale returns the scale with this id, or nil.
+func (d *Document) Scale(id string) *Scale {
+	return find(d.Scales, func(s *Scale) bool { return s.ID == id })
+}
+
+// Keyword returns the keyword with this id, or nil.
+func (d *Document) Keyword(id string) *Keyword {
+	return find(d.Keywords, func(k *Keyword) bool { return k.ID == id })
+}
+
+// Choice returns the position of the choice with this id, or -1.
+func (q *Question) Choice(id string) int {
+	return indexFunc(q.Choices, func(c *Choice) bool { return c.ID == id })
+}
+
+// Row returns the position of the grid row with this id, or -1.
+func (q *Question) Row(id string) int {
+	return indexFunc(q.Rows, func(r *Row) bool { return r.ID == id })
+}
+
+// Factor returns what every point and vote of the question is multiplied by.
+func (q *Question) Factor() rule.Number {
+	if q.Weight == nil {
+		return rule.Int(1)
+	}
+	return *q.Weight
+}
+
+// Increment returns the step between the values of a rating or number.
+func (q *Question) Increment() rule.Number {
+	if q.Step == nil || q.Step.Sign() <= 0 {
+		return rule.Int(1)
+	}
+	return *q.Step
+}
+
+// Picks returns the least and most picks that an answered multiple choice takes.
+func (q *Question) Picks() (least, most int) {
+	least, most = max(1, q.Least), q.Most
+	if most == 0 || most > len(q.Choices) {
+		most = len(q.Choices)
+	}
+	return least, most
+}
+
+// Keeps reports whether a response that ends here is stored.
+func (o *Outcome) Keeps() bool { return o.Keep == nil || *o.Keep }
+
+// Title returns the internal name, or what stands in for it.
+func (o *Outcome) Title() string { return firstOf(o.Name, o.Heading, o.ID) }
+
+// Title returns the public name, or the id.
+func (s *Scale) Title() string { return firstOf(s.Name, s.ID) }
+
+// Title returns the public name, or the id.
+func (k *Keyword) Title() string { return firstOf(k.Name, k.ID) }
+
+// Title returns the question's wording, or its id.
+func (q *Question) Title() string { return firstOf(q.Text, q.ID) }
+
+// Title returns the choice's label, or its id.
+func (c *Choice) Title() string { return firstOf(c.Label, c.ID) }
+
+func firstOf(texts ...string) string {
+	for _, t := range texts {
+		if t != "" {
+			return t
+		}
+	}
+	return ""
+}
+
+func indexFunc[T any](list []T, is func(*T) bool) int {
+	for i := range list {
+		if is(&list[i]) {
+			return i
+		}
+	}
+	return -1
+}
+
+func find[T any](list []T, is func(*T) bool) *T {
+	if i := indexFunc(list, is); i >= 0 {
+		return &list[i]
+	}
+	return nil
+}

@@ -1,0 +1,179 @@
+package quiz
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+
+	jsonpatch "github.com/evanphx/json-patch/v5"
+)
+
+// Operation is one step of a JSON Patch (RFC 6902).
+type Operation struct {
+	Op    string          `json:"op"`
+	Path  string          `json:"path"`
+	From  string          `json:"from,omitempty"`
+	Value json.RawMessage `json:"value,omitempty"`
+}
+
+// Patch is a JSON Patch: operations applied in order, all or none.
+type Patch []Operation
+
+// ReadPatch reads a JSON Patch and refuses operations outside RFC 6902.
+func ReadPatch(data []byte) (Patch, error) {
+	var p Patch
+	if err := json.Unmarshal(data, &p); err != nil {
+		return nil, Problems{{Message: "the edit is not a JSON Patch: " + err.Error()}}
+	}
+	for i, op := range p {
+		if !slices.Contains([]string{"add", "remove", "replace", "move", "copy", "test"}, op.Op) {
+			return nil, Problems{{Where: op.Path, Message: fmt.Sprintf("operation %d, %q, is not one of JSON Patch", i+1, op.Op)}}
+		}
+	}
+	return p, nil
+}
+
+// Edited is the result of an edit: the next document in the very text it is stored as, and the edit that undoes it.
+type Edited struct {
+	Document *Document
+	Text     []byte
+	Inverse  Patch
+}
+
+// Edit applies a patch to the text of a draft. The next draft must be well formed (see ReadDraft); if it is not, or an
+// operation has no place to act on, the error is Problems with their places and nothing has changed.
+func Edit(text []byte, patch Patch) (*Edited, error) {
+	out := &Edited{Text: text}
+	options := jsonpatch.NewApplyOptions()
+	options.EscapeHTML = false
+	for i, op := range patch {
+		inverse, err := invert(out.Text, op)
+		if err != nil {
+			return nil, Problems{{Where: op.Path, Message: err.Error()}}
+		}
+		one, err := json.Marshal(Patch{op})
+		if err != nil {
+			return nil, Problems{{Where: op.Path, Message: err.Error()}}
+		}
+		decoded, err := jsonpatch.DecodePatch(one)
+		if err == nil {
+			out.Text, err = decoded.ApplyWithOptions(out.Text, options)
+		}
+		if err != nil {
+			return nil, Problems{{Where: op.Path, Message: fmt.Sprintf("step %d of the edit (%s) has no place to act on", i+1, op.Op)}}
+		}
+		out.Inverse = append(inverse, out.Inverse...)
+	}
+	d, err := ReadDraft(out.Text)
+	if err != nil {
+		return nil, err
+	}
+	out.Document = d
+	return out, nil
+}
+
+// invert returns the operations that undo op on the document as it is before op.
+func invert(text []byte, op Operation) (Patch, error) {
+	var tree any
+	dec := json.NewDecoder(bytes.NewReader(text))
+	dec.UseNumber() // an old value comes back with every digit
+	if err := dec.Decode(&tree); err != nil {
+		return nil, err
+	}
+	switch op.Op {
+	case "test":
+		return nil, nil
+	case "add", "copy":
+		return invertAdd(tree, op.Path), nil
+	case "remove", "replace":
+		old, ok := lookup(tree, op.Path)
+		if !ok {
+			return nil, fmt.Errorf("there is nothing here to %s", op.Op)
+		}
+		value, err := json.Marshal(old)
+		if op.Op == "remove" {
+			return Patch{{Op: "add", Path: op.Path, Value: value}}, err
+		}
+		return Patch{{Op: "replace", Path: op.Path, Value: value}}, err
+	case "move":
+		if _, ok := lookup(tree, op.From); !ok {
+			return nil, fmt.Errorf("there is nothing at %s to move", op.From)
+		}
+		if strings.HasPrefix(op.Path, op.From+"/") {
+			return nil, fmt.Errorf("%s cannot move into itself", op.From)
+		}
+		parent, last := split(op.Path)
+		if _, isList := at(tree, parent).([]any); !isList {
+			if _, taken := lookup(tree, op.Path); taken {
+				return nil, fmt.Errorf("there is something at %s already", op.Path)
+			}
+		} else if last == "-" {
+			return nil, fmt.Errorf("a move needs the number of its place, not -")
+		}
+		return Patch{{Op: "move", From: op.Path, Path: op.From}}, nil
+	}
+	return nil, fmt.Errorf("the operation %q is unknown", op.Op)
+}
+
+func invertAdd(tree any, path string) Patch {
+	parent, last := split(path)
+	list, isList := at(tree, parent).([]any)
+	if isList {
+		if last == "-" {
+			path = parent + "/" + strconv.Itoa(len(list))
+		}
+		return Patch{{Op: "remove", Path: path}}
+	}
+	if old, ok := lookup(tree, path); ok {
+		value, err := json.Marshal(old)
+		if err == nil {
+			return Patch{{Op: "replace", Path: path, Value: value}}
+		}
+	}
+	return Patch{{Op: "remove", Path: path}}
+}
+
+var pointerUnescape = strings.NewReplacer("~1", "/", "~0", "~")
+
+func split(path string) (parent, last string) {
+	i := strings.LastIndexByte(path, '/')
+	if i < 0 {
+		return "", ""
+	}
+	return path[:i], pointerUnescape.Replace(path[i+1:])
+}
+
+func at(tree any, path string) any { v, _ := lookup(tree, path); return v }
+
+// lookup finds what a JSON Pointer points to.
+func lookup(tree any, path string) (any, bool) {
+	if path == "" {
+		return tree, true
+	}
+	if path[0] != '/' {
+		return nil, false
+	}
+	for _, segment := range strings.Split(path[1:], "/") {
+		segment = pointerUnescape.Replace(segment)
+		switch node := tree.(type) {
+		case map[string]any:
+			next, ok := node[segment]
+			if !ok {
+				return nil, false
+			}
+			tree = next
+		case []any:
+			i, err := strconv.Atoi(segment)
+			if err != nil || i < 0 || i >= len(node) {
+				return nil, false
+			}
+			tree = node[i]
+		default:
+			return nil, false
+		}
+	}
+	return tree, true
+}

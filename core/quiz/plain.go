@@ -1,0 +1,198 @@
+package quiz
+
+import (
+	"strings"
+
+	"omphalos/core/rule"
+)
+
+// Sentence says a condition in plain words, naming questions, answers, scales and keywords as the quiz does.
+func (d *Document) Sentence(c *rule.Condition) string { return d.sentence(c, false) }
+
+func (d *Document) sentence(c *rule.Condition, nested bool) string {
+	group := func(list []rule.Condition, word, empty, before string) string {
+		if len(list) == 0 {
+			return empty
+		}
+		parts := make([]string, len(list))
+		for i := range list {
+			parts[i] = d.sentence(&list[i], len(list) > 1)
+		}
+		s := before + strings.Join(parts, word)
+		if nested && len(list) > 1 {
+			s = "(" + s + ")"
+		}
+		return s
+	}
+	switch {
+	case c.All != nil:
+		return group(c.All, " and ", "always", "")
+	case c.Any != nil:
+		return group(c.Any, " or ", "never", "")
+	case c.None != nil:
+		before := "not: "
+		if len(c.None) > 1 {
+			before = "none of: "
+		}
+		return group(c.None, "; ", "always", before)
+	}
+	return d.FactName(c.Fact) + " " + d.comparison(c)
+}
+
+var opWords = map[rule.Op]string{
+	rule.OpIs: "is", rule.OpIsNot: "is not", rule.OpIn: "is one of", rule.OpNotIn: "is none of",
+	rule.OpLt: "is under", rule.OpLe: "is at most", rule.OpGt: "is over", rule.OpGe: "is at least",
+	rule.OpBetween: "is from", rule.OpContains: "contains", rule.OpHas: "includes",
+	rule.OpBlank: "is blank", rule.OpAnswered: "is answered",
+}
+
+func (d *Document) comparison(c *rule.Condition) string {
+	words := opWords[c.Op]
+	shape, _ := c.Op.Takes()
+	if shape == rule.ShapeNone || c.Value == nil {
+		return words
+	}
+	values := make([]string, len(c.Value.List))
+	for i, v := range c.Value.List {
+		values[i] = d.ValueName(c.Fact, v)
+	}
+	switch shape {
+	case rule.ShapePair:
+		return words + " " + strings.Join(values, " to ")
+	case rule.ShapeList:
+		if len(values) == 1 {
+			words = map[rule.Op]string{rule.OpIn: "is", rule.OpNotIn: "is not"}[c.Op]
+		}
+	}
+	return words + " " + strings.Join(values, ", ")
+}
+
+// FactName names a fact as people do: a question by its wording, a scale by its name.
+func (d *Document) FactName(fact string) string {
+	root, id, _ := strings.Cut(fact, ".")
+	switch root {
+	case "answer":
+		qid, row, inRow := strings.Cut(id, ".")
+		i := d.Question(qid)
+		if i < 0 {
+			return fact
+		}
+		q := &d.Questions[i]
+		if inRow {
+			if r := q.Row(row); r >= 0 {
+				return "“" + q.Title() + "”, " + firstOf(q.Rows[r].Label, row) + ","
+			}
+		}
+		return "“" + q.Title() + "”"
+	case "scale":
+		if s := d.Scale(id); s != nil {
+			return s.Title()
+		}
+	case "percent":
+		if s := d.Scale(id); s != nil {
+			return s.Title() + " in percent"
+		}
+	case "keyword":
+		if k := d.Keyword(id); k != nil {
+			return "the votes for " + k.Title()
+		}
+	case "computed":
+		for _, c := range d.Computed {
+			if c.ID == id {
+				return firstOf(c.Name, c.ID)
+			}
+		}
+	case "leader":
+		return "the leading keyword"
+	case "visitor":
+		return "the visitor’s " + id
+	case "param":
+		return "the link’s " + id
+	case "today":
+		return "today’s date"
+	}
+	return fact
+}
+
+// ValueName names a constant that a fact is compared with: a choice by its label, a keyword by its name.
+func (d *Document) ValueName(fact string, v rule.Scalar) string {
+	if q := d.answerFact(fact); q != nil {
+		if i := q.Choice(v.String()); i >= 0 {
+			return q.Choices[i].Title()
+		}
+	}
+	if fact == "leader" {
+		if k := d.Keyword(v.String()); k != nil {
+			return k.Title()
+		}
+	}
+	return v.String()
+}
+
+// OutcomeName returns the internal name of the outcome, or its id when there is none.
+func (d *Document) OutcomeName(id string) string {
+	if o := d.Outcome(id); o != nil {
+		return o.Title()
+	}
+	return id
+}
+
+// VerdictSentence says a verdict line in plain words.
+func (d *Document) VerdictSentence(v *Verdict) string {
+	guard := ""
+	if v.When != nil {
+		guard = "when " + d.Sentence(v.When)
+	}
+	switch {
+	case v.Bands != nil:
+		parts := make([]string, len(v.Bands.Cuts))
+		for i, c := range v.Bands.Cuts {
+			parts[i] = "from " + c.From.String() + " " + d.OutcomeName(c.Outcome)
+		}
+		return capital(join(guard, d.FactName(v.Bands.On)+": "+strings.Join(parts, ", ")))
+	case v.Leader != nil:
+		var names []string
+		for _, k := range d.Keywords {
+			if _, ok := v.Leader.Outcomes[k.ID]; ok {
+				names = append(names, k.Title())
+			}
+		}
+		return capital(join(guard, "the leading keyword of "+strings.Join(names, ", ")+"; "+d.tieSentence(v.Leader.Ties)))
+	case v.Table != nil:
+		names := make([]string, len(v.Table.Facts))
+		for i, f := range v.Table.Facts {
+			names[i] = d.FactName(f)
+		}
+		return capital(join(guard, "a table of "+strings.Join(names, ", ")))
+	}
+	return capital(join(guard, "everyone → "+d.OutcomeName(v.Outcome)))
+}
+
+func (d *Document) tieSentence(ties string) string {
+	if id, ok := strings.CutPrefix(ties, "question:"); ok {
+		if i := d.Question(id); i >= 0 {
+			return "a tie goes to the one with most votes from “" + d.Questions[i].Title() + "”"
+		}
+	}
+	if ties == "latest" {
+		return "a tie goes to the latest vote"
+	}
+	return "a tie goes to the first listed"
+}
+
+func join(guard, rest string) string {
+	switch {
+	case guard == "":
+		return strings.TrimPrefix(rest, "everyone → ")
+	case strings.HasPrefix(rest, "everyone → "):
+		return guard + " → " + strings.TrimPrefix(rest, "everyone → ")
+	}
+	return guard + ": " + rest
+}
+
+func capital(s string) string {
+	for i, r := range s {
+		return strings.ToUpper(string(r)) + s[i+len(string(r)):]
+	}
+	return s
+}

@@ -1,0 +1,356 @@
+package quiz
+
+import (
+	"bytes"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"slices"
+	"strings"
+
+	validator "github.com/santhosh-tekuri/jsonschema/v6"
+	"github.com/santhosh-tekuri/jsonschema/v6/kind"
+
+	"omphalos/core/rule"
+)
+
+// Limits of a document.
+const (
+	MaxBytes     = 8 << 20
+	MaxQuestions = 500
+	maxDepth     = 64 // of nesting, so that no condition can exhaust the stack
+)
+
+// Read reads a whole document strictly: unknown fields, wrong types, numbers finer than 4 decimals, duplicate ids,
+// dangling references and backwards branches are Problems.
+func Read(data []byte) (*Document, error) {
+	d, err := ReadDraft(data)
+	if err != nil {
+		return nil, err
+	}
+	if ps := d.Validate(); len(ps) > 0 {
+		return nil, ps
+	}
+	return d, nil
+}
+
+// ReadDraft reads a document that is still being written: its form must be right (JSON, known fields, types, exact
+// numbers, unique ids), but references may dangle and parts may be missing, as Validate will tell.
+func ReadDraft(data []byte) (*Document, error) {
+	if len(data) > MaxBytes {
+		return nil, Problems{{Message: fmt.Sprintf("it is larger than %d MB", MaxBytes>>20), Mend: "Keep pictures beside the quiz, not in it."}}
+	}
+	data = bytes.TrimPrefix(data, []byte("\xef\xbb\xbf"))
+	if ps := checkSyntax(data); len(ps) > 0 {
+		return nil, ps
+	}
+	tree, err := validator.UnmarshalJSON(bytes.NewReader(data))
+	if err != nil {
+		return nil, Problems{{Message: "it is not JSON: " + err.Error()}}
+	}
+	if err := compiledSchema().Validate(tree); err != nil {
+		var failed *validator.ValidationError
+		if errors.As(err, &failed) {
+			return nil, schemaProblems(failed)
+		}
+		return nil, err
+	}
+	var d Document
+	if err := json.Unmarshal(data, &d); err != nil {
+		return nil, Problems{{Message: err.Error()}}
+	}
+	var ps Problems
+	d.checkForm(&ps)
+	return &d, ps.err()
+}
+
+// checkSyntax finds what the schema cannot see: where JSON breaks off, keys given twice, and nesting that is too deep.
+func checkSyntax(data []byte) Problems {
+	dec := json.NewDecoder(bytes.NewReader(data))
+	dec.UseNumber()
+	var ps Problems
+	var value func(at string, depth int) error
+	value = func(at string, depth int) error {
+		if depth > maxDepth {
+			ps.add(at, "Use fewer levels of conditions within conditions.", "it is nested more than %d levels deep", maxDepth)
+			return io.EOF
+		}
+		t, err := dec.Token()
+		if err != nil {
+			return err
+		}
+		delim, ok := t.(json.Delim)
+		if !ok {
+			if n, isNum := t.(json.Number); isNum {
+				if _, err := rule.ParseNumber(n.String()); err != nil {
+					ps.add(at, "Use fewer digits.", "%s", err)
+				}
+			}
+			return nil
+		}
+		seen := map[string]bool{}
+		for i := 0; dec.More(); i++ {
+			below := Pointer(i)
+			if delim == '{' {
+				key, err := dec.Token()
+				if err != nil {
+					return err
+				}
+				below = Pointer(key)
+				if seen[below] {
+					ps.add(at+below, "Keep one of them.", "the field is given twice")
+				}
+				seen[below] = true
+			}
+			if err := value(at+below, depth+1); err != nil {
+				return err
+			}
+		}
+		_, err = dec.Token()
+		return err
+	}
+	err := value("", 0)
+	if err == nil {
+		if _, err = dec.Token(); err == nil {
+			ps.add("", "Keep one document in a file.", "there is more text after the end of the document")
+		}
+	}
+	if err != nil && err != io.EOF || len(ps) == 0 && err == io.EOF && !json.Valid(data) {
+		line, column := position(data, dec.InputOffset())
+		ps.add("", "Mend the file at that place, or export the quiz again.", "it is not JSON: line %d, column %d: %s", line, column, err)
+	}
+	return ps
+}
+
+func position(data []byte, offset int64) (line, column int) {
+	before := data[:min(int(offset), len(data))]
+	return 1 + bytes.Count(before, []byte("\n")), len(before) - bytes.LastIndexByte(before, '\n')
+}
+
+// schemaProblems turns the leaves of a schema failure into problems with their places.
+func schemaProblems(e *validator.ValidationError) Problems {
+	segments := make([]any, len(e.InstanceLocation))
+	for i, s := range e.InstanceLocation {
+		segments[i] = s
+	}
+	at := Pointer(segments...)
+	var ps Problems
+	switch k := e.ErrorKind.(type) {
+	case *kind.AdditionalProperties:
+		for _, p := range k.Properties {
+			ps.add(at+Pointer(p), "Remove it, or look for a slip in its name.", "unknown field %q", p)
+		}
+	case *kind.Required:
+		for _, p := range k.Missing {
+			ps.add(at, fmt.Sprintf("Add %q.", p), "the field %q is missing", p)
+		}
+	case *kind.Type:
+		ps.add(at, "Write "+typeWord(k.Want...)+" here.", "this is %s", typeWord(k.Got))
+	case *kind.Enum:
+		ps.add(at, "Use one of "+list(k.Want)+".", "%q is not known here", fmt.Sprint(k.Got))
+	case *kind.Const:
+		ps.add(at, fmt.Sprintf("Write %q.", k.Want), "%q is not known here", fmt.Sprint(k.Got))
+	case *kind.OneOf:
+		ps.add(at, "Write text in quotes, a number, or a list of these.", "this value has the wrong form")
+	default:
+		if len(e.Causes) == 0 {
+			ps.add(at, "", "%s", e.Error())
+		}
+		for _, cause := range e.Causes {
+			ps = append(ps, schemaProblems(cause)...)
+		}
+	}
+	return ps
+}
+
+var typeWords = map[string]string{"string": "text in quotes", "number": "a number", "integer": "a whole number",
+	"object": "an object {…}", "array": "a list […]", "boolean": "true or false", "null": "null"}
+
+func typeWord(types ...string) string {
+	words := make([]string, len(types))
+	for i, t := range types {
+		words[i] = firstOf(typeWords[t], t)
+	}
+	return strings.Join(words, " or ")
+}
+
+func list(values []any) string {
+	words := make([]string, len(values))
+	for i, v := range values {
+		words[i] = fmt.Sprint(v)
+	}
+	return strings.Join(words, ", ")
+}
+
+// validID allows the characters that keep an id usable in form fields, addresses, texts and CSV heads.
+func validID(id string) bool {
+	return id != "" && len(id) <= 64 && strings.IndexFunc(id, func(r rune) bool {
+		return !(r >= 'a' && r <= 'z' || r >= 'A' && r <= 'Z' || r >= '0' && r <= '9' || r == '_' || r == '-')
+	}) < 0
+}
+
+// idSet checks the form of ids and that each is used once.
+type idSet struct {
+	what string
+	seen map[string]string
+	ps   *Problems
+}
+
+func (d *Document) ids(ps *Problems, what string) *idSet {
+	return &idSet{what: what, seen: map[string]string{}, ps: ps}
+}
+
+func (s *idSet) add(at, id string) {
+	if !validID(id) {
+		s.ps.add(at+"/id", "Use 1 to 64 letters a–z, digits, - and _.", "the id %q of this %s cannot be used", id, s.what)
+		return
+	}
+	if first, twice := s.seen[id]; twice {
+		s.ps.add(at+"/id", "Give it an id of its own.", "the id %q is already used by %s", id, first)
+		return
+	}
+	s.seen[id] = at
+}
+
+// checkForm checks what every stored draft keeps to: ids and exact numbers.
+func (d *Document) checkForm(ps *Problems) {
+	if len(d.Questions) > MaxQuestions {
+		ps.add("/questions", "Split the quiz.", "there are more than %d questions", MaxQuestions)
+	}
+	scales, keywords, questions := d.ids(ps, "scale"), d.ids(ps, "keyword"), d.ids(ps, "question")
+	for i := range d.Scales {
+		at := Pointer("scales", i)
+		scales.add(at, d.Scales[i].ID)
+		exact(ps, at+"/start", d.Scales[i].Start)
+	}
+	for i := range d.Keywords {
+		keywords.add(Pointer("keywords", i), d.Keywords[i].ID)
+	}
+	for i := range d.Questions {
+		at := Pointer("questions", i)
+		questions.add(at, d.Questions[i].ID)
+		d.Questions[i].checkForm(ps, at, d)
+	}
+	sections, outcomes, computed := d.ids(ps, "section"), d.ids(ps, "outcome"), d.ids(ps, "computed value")
+	for i := range d.Sections {
+		sections.add(Pointer("sections", i), d.Sections[i].ID)
+	}
+	for i := range d.Computed {
+		computed.add(Pointer("computed", i), d.Computed[i].ID)
+	}
+	for i := range d.Outcomes {
+		outcomes.add(Pointer("outcomes", i), d.Outcomes[i].ID)
+	}
+	if d.Contact != nil {
+		fields := d.ids(ps, "contact field")
+		for i := range d.Contact.Fields {
+			fields.add(Pointer("contact", "fields", i), d.Contact.Fields[i].ID)
+		}
+	}
+	d.EachCondition(func(at string, c *rule.Condition) {
+		if c.Value != nil {
+			for _, s := range c.Value.List {
+				exact(ps, at+"/value", s.Num)
+			}
+		}
+	})
+	for i, v := range d.Verdicts {
+		if v.Bands != nil {
+			for j, c := range v.Bands.Cuts {
+				exact(ps, Pointer("verdicts", i, "bands", "cuts", j, "from"), c.From)
+			}
+		}
+		if v.Table != nil {
+			for r, row := range v.Table.Rows {
+				for c, cell := range row.Cells {
+					for _, s := range cell {
+						exact(ps, Pointer("verdicts", i, "table", "rows", r, "cells", c), s.Num)
+					}
+				}
+			}
+		}
+	}
+}
+
+func (q *Question) checkForm(ps *Problems, at string, d *Document) {
+	choices, rows := d.ids(ps, "choice"), d.ids(ps, "row")
+	for i, c := range q.Choices {
+		choices.add(at+Pointer("choices", i), c.ID)
+		exactMap(ps, at+Pointer("choices", i, "points"), c.Points)
+		exactMap(ps, at+Pointer("choices", i, "votes"), c.Votes)
+	}
+	for i, r := range q.Rows {
+		rows.add(at+Pointer("rows", i), r.ID)
+	}
+	for _, n := range []struct {
+		name string
+		n    *rule.Number
+	}{{"weight", q.Weight}, {"from", q.From}, {"to", q.To}, {"step", q.Step}} {
+		if n.n != nil {
+			exact(ps, at+Pointer(n.name), *n.n)
+		}
+	}
+	for _, id := range sortedKeys(q.Linear) {
+		exact(ps, at+Pointer("linear", id, "factor"), q.Linear[id].Factor)
+		exact(ps, at+Pointer("linear", id, "offset"), q.Linear[id].Offset)
+	}
+	for i, s := range q.Steps {
+		exact(ps, at+Pointer("steps", i, "from"), s.From)
+		exactMap(ps, at+Pointer("steps", i, "points"), s.Points)
+		exactMap(ps, at+Pointer("steps", i, "votes"), s.Votes)
+	}
+}
+
+// largest is the greatest size of a number in a document: far above any score, and small enough that sums of products
+// stay within what a count of respondents can hold.
+var largest = rule.Int(1_000_000_000_000)
+
+func exact(ps *Problems, at string, n rule.Number) {
+	if places, ok := n.Places(); !ok || places > rule.MaxPlaces {
+		ps.add(at, "Round it to "+n.Round(rule.MaxPlaces).String()+".", "%s is finer than %d decimals", n, rule.MaxPlaces)
+	}
+	if n.Cmp(largest) > 0 || rule.Int(0).Sub(n).Cmp(largest) > 0 {
+		ps.add(at, "Use a smaller number.", "%s is larger than a quiz can hold", n)
+	}
+}
+
+func exactMap(ps *Problems, at string, m map[string]rule.Number) {
+	for _, id := range sortedKeys(m) {
+		exact(ps, at+Pointer(id), m[id])
+	}
+}
+
+func sortedKeys[V any](m map[string]V) []string {
+	keys := make([]string, 0, len(m))
+	for k := range m {
+		keys = append(keys, k)
+	}
+	slices.Sort(keys)
+	return keys
+}
+
+// EachCondition calls f for every condition of the document, with those nested in others, and its JSON Pointer.
+func (d *Document) EachCondition(f func(at string, c *rule.Condition)) {
+	for i := range d.Questions {
+		q := &d.Questions[i]
+		if q.VisibleIf != nil {
+			q.VisibleIf.Each(Pointer("questions", i, "visible_if"), f)
+		}
+		for j := range q.Branches {
+			q.Branches[j].When.Each(Pointer("questions", i, "branches", j, "when"), f)
+		}
+	}
+	for i := range d.Verdicts {
+		if d.Verdicts[i].When != nil {
+			d.Verdicts[i].When.Each(Pointer("verdicts", i, "when"), f)
+		}
+	}
+	if d.Recommendations != nil {
+		for i := range d.Recommendations.Lines {
+			if w := d.Recommendations.Lines[i].When; w != nil {
+				w.Each(Pointer("recommendations", "lines", i, "when"), f)
+			}
+		}
+	}
+}

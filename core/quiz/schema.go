@@ -1,0 +1,59 @@
+package quiz
+
+import (
+	"encoding/json"
+	"reflect"
+	"sync"
+
+	"github.com/invopop/jsonschema"
+	validator "github.com/santhosh-tekuri/jsonschema/v6"
+
+	"omphalos/core/rule"
+)
+
+// Schema returns the JSON Schema (draft 2020-12) of a document, generated from the types of this package.
+var Schema = sync.OnceValue(func() []byte {
+	custom := map[reflect.Type]*jsonschema.Schema{
+		reflect.TypeFor[rule.Number](): {Type: "number", Description: "An exact decimal of at most 4 places."},
+		reflect.TypeFor[rule.Scalar](): {OneOf: []*jsonschema.Schema{{Type: "string"}, {Type: "number"}}},
+		reflect.TypeFor[rule.Operand](): {OneOf: []*jsonschema.Schema{{Type: "string"}, {Type: "number"},
+			{Type: "array", Items: &jsonschema.Schema{OneOf: []*jsonschema.Schema{{Type: "string"}, {Type: "number"}}}}}},
+		reflect.TypeFor[Cell](): {OneOf: []*jsonschema.Schema{{Type: "null"},
+			{Type: "array", Items: &jsonschema.Schema{OneOf: []*jsonschema.Schema{{Type: "string"}, {Type: "number"}}}}}},
+		reflect.TypeFor[rule.Op](): {Type: "string", Enum: anys(rule.Ops)},
+		reflect.TypeFor[Kind]():    {Type: "string", Enum: anys(Kinds)},
+	}
+	r := jsonschema.Reflector{
+		Anonymous: true, ExpandedStruct: true,
+		Mapper: func(t reflect.Type) *jsonschema.Schema { return custom[t] },
+	}
+	s := r.Reflect(&Document{})
+	s.Title, s.Description = "Omphalos quiz", "One document holds a whole quiz."
+	format, _ := s.Properties.Get("format")
+	format.Const = Format
+	b, err := json.MarshalIndent(s, "", "  ")
+	if err != nil {
+		panic(err) // the types of this package always have a schema
+	}
+	return append(b, '\n')
+})
+
+var compiledSchema = sync.OnceValue(func() *validator.Schema {
+	c := validator.NewCompiler()
+	var doc any
+	if err := json.Unmarshal(Schema(), &doc); err != nil {
+		panic(err)
+	}
+	if err := c.AddResource("quiz.schema.json", doc); err != nil {
+		panic(err)
+	}
+	return c.MustCompile("quiz.schema.json")
+})
+
+func anys[T any](list []T) []any {
+	out := make([]any, len(list))
+	for i, v := range list {
+		out[i] = v
+	}
+	return out
+}

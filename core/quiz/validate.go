@@ -1,0 +1,431 @@
+package quiz
+
+import (
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"omphalos/core/rule"
+)
+
+// Validate finds what keeps a well-formed document from being computed on: dangling references, branches that lead
+// backwards, missing ranges and choices. A document without problems can be walked.
+func (d *Document) Validate() Problems {
+	c := check{d: d}
+	for i := range d.Questions {
+		c.question(i)
+	}
+	d.EachCondition(c.condition)
+	for i := range d.Verdicts {
+		c.verdict(i)
+	}
+	for i := range d.Computed {
+		c.formula(i)
+	}
+	for i := range d.Outcomes {
+		c.ending(i)
+	}
+	c.outcome("/otherwise", d.Otherwise)
+	c.contact()
+	c.oneOf("/settings/pages", d.Settings.Pages, "one_question", "sections", "single_page")
+	c.oneOf("/settings/review", d.Settings.Review, "never", "each_page", "end")
+	if r := d.Recommendations; r != nil {
+		c.oneOf("/recommendations/mode", r.Mode, "first", "all")
+	}
+	slices.SortStableFunc(c.ps, func(a, b Problem) int { return d.order(a.Where) - d.order(b.Where) })
+	return c.ps
+}
+
+// order sorts problems by the part of the document they are in, as a reader meets them.
+func (d *Document) order(where string) int {
+	parts := []string{"/format", "/name", "/intro", "/scales", "/keywords", "/questions", "/computed", "/verdicts", "/otherwise", "/outcomes"}
+	for i, p := range parts {
+		if strings.HasPrefix(where, p) {
+			return i
+		}
+	}
+	return len(parts)
+}
+
+type check struct {
+	d  *Document
+	ps Problems
+}
+
+func (c *check) oneOf(at, got string, allowed ...string) {
+	if got != "" && !slices.Contains(allowed, got) {
+		c.ps.add(at, "Use one of "+strings.Join(allowed, ", ")+".", "%q is not known here", got)
+	}
+}
+
+func (c *check) outcome(at, id string) {
+	if c.d.Outcome(id) != nil {
+		return
+	}
+	if id == "" {
+		c.ps.add(at, "Choose an outcome.", "no outcome is chosen")
+		return
+	}
+	c.ps.add(at, "Choose one of the outcomes that exist.", "there is no outcome %q", id)
+}
+
+func (c *check) points(at string, m map[string]rule.Number) {
+	for _, id := range sortedKeys(m) {
+		if c.d.Scale(id) == nil {
+			c.ps.add(at+Pointer(id), "Add the scale, or remove these points.", "there is no scale %q", id)
+		}
+	}
+}
+
+func (c *check) votes(at string, m map[string]rule.Number) {
+	for _, id := range sortedKeys(m) {
+		if c.d.Keyword(id) == nil {
+			c.ps.add(at+Pointer(id), "Add the keyword, or remove these votes.", "there is no keyword %q", id)
+		}
+	}
+}
+
+// maxValues is how many values a scored range may have.
+const maxValues = 1_000_000
+
+func (c *check) question(i int) {
+	q, at := &c.d.Questions[i], Pointer("questions", i)
+	switch q.Kind {
+	case Single, Multiple, Grid:
+		if len(q.Choices) == 0 && q.ChoicesFrom == nil {
+			c.ps.add(at+"/choices", "Add an answer.", "the question %q has no answers to choose from", q.Title())
+		}
+		if q.Kind == Grid && len(q.Rows) == 0 {
+			c.ps.add(at+"/rows", "Add a row.", "the grid %q has no rows", q.Title())
+		}
+	case Rating, NumberQ:
+		c.span(q, at)
+	}
+	if q.Kind == Multiple {
+		least, most := q.Picks()
+		open := 0
+		for _, choice := range q.Choices {
+			if !choice.Exclusive {
+				open++
+			}
+		}
+		if q.Least < 0 || q.Most < 0 || least > 1 && open < least || least > most || q.Most > 0 && q.Most < q.Least || q.Least > len(q.Choices) {
+			c.ps.add(at+"/least", "Let least be at most most, and at most the number of answers that can be picked together.", "nobody can pick %d to %d of %d answers", q.Least, q.Most, len(q.Choices))
+		}
+	}
+	for j, choice := range q.Choices {
+		c.points(at+Pointer("choices", j, "points"), choice.Points)
+		c.votes(at+Pointer("choices", j, "votes"), choice.Votes)
+	}
+	for _, id := range sortedKeys(q.Linear) {
+		if c.d.Scale(id) == nil {
+			c.ps.add(at+Pointer("linear", id), "Add the scale, or remove this.", "there is no scale %q", id)
+		}
+	}
+	for j, s := range q.Steps {
+		c.points(at+Pointer("steps", j, "points"), s.Points)
+		c.votes(at+Pointer("steps", j, "votes"), s.Votes)
+		if j > 0 && s.From.Cmp(q.Steps[j-1].From) <= 0 {
+			c.ps.add(at+Pointer("steps", j, "from"), "Let each step begin above the one before.", "step %d does not begin above step %d", j+1, j)
+		}
+	}
+	c.oneOf(at+"/display", q.Display, "list", "dropdown", "pictures")
+	if q.Section != "" && !slices.ContainsFunc(c.d.Sections, func(s Section) bool { return s.ID == q.Section }) {
+		c.ps.add(at+"/section", "Add the section, or choose another.", "there is no section %q", q.Section)
+	}
+	for j, b := range q.Branches {
+		c.target(at+Pointer("branches", j, "go"), b.Go, i)
+	}
+}
+
+// span checks the range of a rating or number.
+func (c *check) span(q *Question, at string) {
+	bounded := q.From != nil && q.To != nil
+	if q.Kind == Rating && !bounded {
+		c.ps.add(at, "Give from and to, such as 1 and 5.", "the rating %q has no first and last step", q.Title())
+		return
+	}
+	if q.Step != nil && q.Step.Sign() <= 0 {
+		c.ps.add(at+"/step", "Use a number above 0.", "a step of %s leads nowhere", q.Step)
+	}
+	scored := len(q.Linear) > 0 || len(q.Steps) > 0
+	switch {
+	case bounded && q.From.Cmp(*q.To) > 0:
+		c.ps.add(at+"/to", "Let to be at least from.", "the range of %q ends below its beginning", q.Title())
+	case !bounded && scored:
+		c.ps.add(at, "Give from and to.", "the number %q gives points, so it needs a range", q.Title())
+	case bounded && (scored || q.Kind == Rating) && rule.Ratio(q.To.Sub(*q.From), q.Increment()).Cmp(rule.Int(maxValues)) > 0:
+		c.ps.add(at+"/to", "Use a larger step or a smaller range.", "the range of %q has more than %d values", q.Title(), maxValues)
+	}
+}
+
+func (c *check) target(at, to string, from int) {
+	word, id, _ := strings.Cut(to, ":")
+	switch {
+	case to == "finish":
+	case word == "outcome":
+		c.outcome(at, id)
+	case word == "question":
+		j := c.d.Question(id)
+		if j < 0 {
+			c.ps.add(at, "Choose a later question, an outcome or finish.", "there is no question %q", id)
+		} else if j <= from {
+			c.ps.add(at, "Branches lead forward: choose a question after this one.", "the branch leads back to question %d", j+1)
+		}
+	default:
+		c.ps.add(at, `Write "question:ID", "outcome:ID" or "finish".`, "%q is not a place to go to", to)
+	}
+}
+
+func (c *check) condition(at string, cond *rule.Condition) {
+	forms := 0
+	for _, set := range []bool{cond.All != nil, cond.Any != nil, cond.None != nil, cond.Fact != "" || cond.Op != "" || cond.Value != nil} {
+		if set {
+			forms++
+		}
+	}
+	if forms != 1 {
+		c.ps.add(at, `Write {"all":[…]}, {"any":[…]}, {"none":[…]} or {"fact":…,"op":…,"value":…}.`, "a condition is exactly one of all, any, none and a comparison")
+		return
+	}
+	if cond.Fact == "" && cond.Op == "" {
+		return
+	}
+	if cond.Fact == "" {
+		c.ps.add(at+"/fact", "Name what is compared, such as answer.area.", "the comparison has no fact")
+		return
+	}
+	shape, known := cond.Op.Takes()
+	if !known {
+		c.ps.add(at+"/op", "Add a comparison, such as is.", "the comparison has no op")
+		return
+	}
+	if !c.fact(at+"/fact", cond.Fact) {
+		return
+	}
+	switch {
+	case shape == rule.ShapeNone:
+		return
+	case cond.Value == nil:
+		c.ps.add(at, "Add a value.", "%s has nothing to compare with", cond.Op)
+		return
+	case shape == rule.ShapeOne && cond.Value.IsList:
+		c.ps.add(at+"/value", "Give one value, or use in or not_in.", "%s takes one value, not a list", cond.Op)
+	case shape == rule.ShapePair && len(cond.Value.List) != 2:
+		c.ps.add(at+"/value", "Give a list of two numbers.", "between takes two values")
+	case shape == rule.ShapeList && !cond.Value.IsList:
+		c.ps.add(at+"/value", "Put it in a list […].", "%s takes a list", cond.Op)
+	}
+	if shape == rule.ShapeOne || shape == rule.ShapeList {
+		for i, v := range cond.Value.List {
+			place := at + "/value"
+			if cond.Value.IsList {
+				place += Pointer(i)
+			}
+			c.constant(place, cond.Fact, cond.Op, v)
+		}
+	}
+}
+
+// fact reports whether the fact exists, and adds a problem when not.
+func (c *check) fact(at, name string) bool {
+	if c.d.Knows(name) {
+		return true
+	}
+	mend := "Use answer.ID, scale.ID, percent.ID, keyword.ID, leader, computed.ID, visitor.country, param.NAME or today."
+	if strings.HasPrefix(name, "answer.") {
+		mend = "Use the id of a question (for a grid: answer.ID.ROW)."
+	}
+	c.ps.add(at, mend, "there is no fact %q", name)
+	return false
+}
+
+// constant checks that a value compared with a choice or with the leader exists.
+func (c *check) constant(at, fact string, op rule.Op, v rule.Scalar) {
+	switch op {
+	case rule.OpIs, rule.OpIsNot, rule.OpIn, rule.OpNotIn, rule.OpHas:
+	default:
+		return
+	}
+	if fact == "leader" {
+		if c.d.Keyword(v.String()) == nil {
+			c.ps.add(at, "Use the id of a keyword.", "there is no keyword %q", v)
+		}
+		return
+	}
+	if q := c.d.answerFact(fact); q != nil && len(q.Choices) > 0 && q.Choice(v.String()) < 0 {
+		c.ps.add(at, "Use the id of an answer of that question.", "the question %q has no answer %q", q.ID, v)
+	}
+}
+
+// answerFact returns the question of a fact answer.ID or answer.ID.ROW, or nil.
+func (d *Document) answerFact(fact string) *Question {
+	id, ok := strings.CutPrefix(fact, "answer.")
+	if !ok {
+		return nil
+	}
+	id, row, hasRow := strings.Cut(id, ".")
+	i := d.Question(id)
+	if i < 0 || hasRow && (d.Questions[i].Kind != Grid || d.Questions[i].Row(row) < 0) {
+		return nil
+	}
+	return &d.Questions[i]
+}
+
+// Knows reports whether the document has the fact of this name.
+func (d *Document) Knows(fact string) bool {
+	root, id, _ := strings.Cut(fact, ".")
+	switch root {
+	case "answer":
+		return d.answerFact(fact) != nil
+	case "scale", "percent":
+		return d.Scale(id) != nil
+	case "keyword":
+		return d.Keyword(id) != nil
+	case "computed":
+		return slices.ContainsFunc(d.Computed, func(c Computed) bool { return c.ID == id })
+	case "visitor":
+		return id == "country" || id == "language" || id == "device"
+	case "param":
+		return id != ""
+	}
+	return fact == "leader" || fact == "today"
+}
+
+func (c *check) verdict(i int) {
+	v, at := &c.d.Verdicts[i], Pointer("verdicts", i)
+	kinds := 0
+	for _, set := range []bool{v.Outcome != "", v.Table != nil, v.Bands != nil, v.Leader != nil} {
+		if set {
+			kinds++
+		}
+	}
+	if kinds != 1 {
+		c.ps.add(at, `Give "when" with "outcome", or one of "bands", "leader" and "table".`, "a verdict line is exactly one of a rule, bands, a leader and a table")
+		return
+	}
+	switch {
+	case v.Table != nil:
+		c.table(at+"/table", v.Table)
+	case v.Bands != nil:
+		c.bands(at+"/bands", v.Bands)
+	case v.Leader != nil:
+		c.leader(at+"/leader", v.Leader)
+	default:
+		c.outcome(at+"/outcome", v.Outcome)
+		if v.When == nil {
+			c.ps.add(at, `Add "when"; for everyone use {"all":[]}.`, "the rule has no condition")
+		}
+	}
+}
+
+func (c *check) table(at string, t *Table) {
+	if len(t.Facts) == 0 {
+		c.ps.add(at+"/facts", "Add a column.", "the table has no columns")
+	}
+	for i, f := range t.Facts {
+		c.fact(at+Pointer("facts", i), f)
+	}
+	for r, row := range t.Rows {
+		place := at + Pointer("rows", r)
+		c.outcome(place+"/outcome", row.Outcome)
+		if len(row.Cells) != len(t.Facts) {
+			c.ps.add(place+"/cells", "Give one cell for each column.", "the row has %d cells for %d columns", len(row.Cells), len(t.Facts))
+			continue
+		}
+		for i, cell := range row.Cells {
+			for k, v := range cell {
+				if c.d.Knows(t.Facts[i]) {
+					c.constant(place+Pointer("cells", i, k), t.Facts[i], rule.OpIn, v)
+				}
+			}
+		}
+	}
+}
+
+func (c *check) bands(at string, b *Bands) {
+	switch root, _, _ := strings.Cut(b.On, "."); root {
+	case "scale", "percent", "computed", "keyword":
+		c.fact(at+"/on", b.On)
+	default:
+		c.ps.add(at+"/on", "Use scale.ID, percent.ID or computed.ID.", "%q has no cut points", b.On)
+	}
+	if len(b.Cuts) == 0 {
+		c.ps.add(at+"/cuts", "Add a cut point.", "there are no cut points")
+	}
+	for i, cut := range b.Cuts {
+		c.outcome(at+Pointer("cuts", i, "outcome"), cut.Outcome)
+		if i > 0 && cut.From.Cmp(b.Cuts[i-1].From) <= 0 {
+			c.ps.add(at+Pointer("cuts", i, "from"), "Let each cut point be above the one before.", "the cut point %s is not above %s", cut.From, b.Cuts[i-1].From)
+		}
+	}
+}
+
+func (c *check) leader(at string, l *Leader) {
+	if len(l.Outcomes) == 0 {
+		c.ps.add(at+"/outcomes", "Give a keyword its outcome.", "no keyword has an outcome")
+	}
+	for _, k := range sortedKeys(l.Outcomes) {
+		place := at + Pointer("outcomes", k)
+		if c.d.Keyword(k) == nil {
+			c.ps.add(place, "Use the id of a keyword.", "there is no keyword %q", k)
+		}
+		c.outcome(place, l.Outcomes[k])
+	}
+	if id, by := strings.CutPrefix(l.Ties, "question:"); by {
+		if c.d.Question(id) < 0 {
+			c.ps.add(at+"/ties", "Use the id of a question.", "there is no question %q", id)
+		}
+		return
+	}
+	c.oneOf(at+"/ties", l.Ties, "order", "latest")
+}
+
+func (c *check) formula(i int) {
+	known := func(fact string) bool { return c.d.Knows(fact) && !c.d.laterComputed(fact, i) }
+	_, err := rule.NewFormula(c.d.Computed[i].Formula, known)
+	var unknown *rule.UnknownNames
+	if err != nil && !errors.As(err, &unknown) { // unknown names are findings: the value is blank
+		c.ps.add(Pointer("computed", i, "formula"), "Mend the formula.", "%s", err)
+	}
+}
+
+// laterComputed reports whether the fact is a computed value declared at position i or after it.
+func (d *Document) laterComputed(fact string, i int) bool {
+	id, ok := strings.CutPrefix(fact, "computed.")
+	return ok && slices.ContainsFunc(d.Computed[i:], func(c Computed) bool { return c.ID == id })
+}
+
+// Formulas compiles the computed values in order; nil stands for one that names what does not exist.
+func (d *Document) Formulas() []*rule.Formula {
+	out := make([]*rule.Formula, len(d.Computed))
+	for i, c := range d.Computed {
+		if f, err := rule.NewFormula(c.Formula, func(fact string) bool { return d.Knows(fact) && !d.laterComputed(fact, i) }); err == nil {
+			out[i] = f
+		}
+	}
+	return out
+}
+
+func (c *check) ending(i int) {
+	if e := c.d.Outcomes[i].Ending; e != nil {
+		c.oneOf(Pointer("outcomes", i, "ending", "kind"), e.Kind, EndPage, EndProducts, EndRedirect)
+		if e.Delay < 0 || e.Delay > 60 {
+			c.ps.add(Pointer("outcomes", i, "ending", "delay"), "Use 0 to 60 seconds.", "nobody waits %d seconds", e.Delay)
+		}
+	}
+}
+
+// ContactKinds are the kinds of a contact field.
+var ContactKinds = []string{"name", "email", "phone", "company", "text", "short_text", "long_text", "country"}
+
+func (c *check) contact() {
+	if c.d.Contact == nil {
+		return
+	}
+	c.oneOf("/contact/place", c.d.Contact.Place, ContactBefore, ContactAfter, ContactNone)
+	for i, f := range c.d.Contact.Fields {
+		c.oneOf(fmt.Sprintf("/contact/fields/%d/kind", i), f.Kind, ContactKinds...)
+	}
+}

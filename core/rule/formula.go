@@ -1,0 +1,219 @@
+package rule
+
+import (
+	"errors"
+	"fmt"
+	"math"
+	"slices"
+	"sort"
+	"strings"
+
+	"github.com/expr-lang/expr"
+	"github.com/expr-lang/expr/ast"
+	"github.com/expr-lang/expr/vm"
+)
+
+// Limits of a formula: characters as typed, nodes of its tree, and the memory units that one run may take.
+const (
+	MaxFormula      = 1000
+	maxFormulaNodes = 400
+	formulaBudget   = 10_000
+)
+
+// UnknownNames is the error of a formula that is sound but names facts that do not exist.
+type UnknownNames struct{ Names []string }
+
+// Error says which names, and what to use.
+func (e *UnknownNames) Error() string {
+	return fmt.Sprintf("there is no %s: use the id of a question, scale, keyword or earlier computed value", strings.Join(e.Names, ", "))
+}
+
+// Formula is a checked expression over the facts of one respondent.
+type Formula struct {
+	program *vm.Program
+	names   []string // facts used, such as "scale.fit", sorted
+}
+
+// factRoots are the first words of facts that a formula may use.
+var factRoots = []string{"answer", "scale", "percent", "keyword", "computed"}
+
+// allowedBuiltins of the expression library: arithmetic and text only, nothing that loops, reads a clock or grows.
+var allowedBuiltins = []string{"abs", "ceil", "floor", "int", "float", "max", "min", "len", "lower", "upper", "trim"}
+
+// NewFormula checks the expression src (the language of expr-lang/expr) against the facts that exist: known reports
+// whether a name such as "scale.fit" is one. It refuses unknown names, wrong types, loops and overlong formulas.
+func NewFormula(src string, known func(fact string) bool) (*Formula, error) {
+	if strings.TrimSpace(src) == "" {
+		return nil, errors.New("the formula is empty: write one such as scale.fit * 2")
+	}
+	if len(src) > MaxFormula {
+		return nil, fmt.Errorf("the formula is longer than %d characters: split it into several computed values", MaxFormula)
+	}
+	env := map[string]any{}
+	for _, root := range factRoots {
+		env[root] = map[string]any{}
+	}
+	spy := &factSpy{known: known, seen: map[string]bool{}}
+	options := []expr.Option{
+		expr.Env(env), expr.DisableAllBuiltins(), expr.MaxNodes(maxFormulaNodes), expr.Patch(spy),
+		expr.Function("round", round, new(func(float64) float64), new(func(float64, float64) float64),
+			new(func(any) float64), new(func(any, any) float64)),
+	}
+	for _, name := range allowedBuiltins {
+		options = append(options, expr.EnableBuiltin(name))
+	}
+	program, err := expr.Compile(src, options...)
+	if spy.err != nil {
+		return nil, spy.err
+	}
+	if err != nil {
+		return nil, errors.New(firstLine(err.Error()))
+	}
+	if err := spy.check(); err != nil {
+		return nil, err
+	}
+	f := &Formula{program: program}
+	for name := range spy.seen {
+		f.names = append(f.names, name)
+	}
+	sort.Strings(f.names)
+	return f, nil
+}
+
+// Names returns the facts that the formula uses, sorted.
+func (f *Formula) Names() []string { return f.names }
+
+// Eval runs the formula. An error, a division by zero, a blank that arithmetic needs, or a result that is neither
+// number nor text gives the blank value.
+func (f *Formula) Eval(facts Facts) Value {
+	env := map[string]any{}
+	for _, root := range factRoots {
+		env[root] = map[string]any{}
+	}
+	for _, name := range f.names {
+		root, id, _ := strings.Cut(name, ".")
+		v := facts(name)
+		switch v.Kind {
+		case Num:
+			env[root].(map[string]any)[id] = v.Num.Float()
+		case Text, Set:
+			env[root].(map[string]any)[id] = v.String()
+		}
+	}
+	machine := vm.VM{MemoryBudget: formulaBudget}
+	out, err := machine.Run(f.program, env)
+	if err != nil {
+		return Value{}
+	}
+	switch x := out.(type) {
+	case string:
+		return TextValue(x)
+	case float64:
+		if n, ok := FromFloat(x); ok {
+			return NumValue(n)
+		}
+	case int:
+		return NumValue(Int(int64(x)))
+	case bool:
+		if x {
+			return NumValue(Int(1))
+		}
+		return NumValue(Number{})
+	}
+	return Value{}
+}
+
+// round is round(x) and round(x, places): halves away from zero, on the decimal that x prints as.
+func round(args ...any) (any, error) {
+	x, ok := toFloat(args[0])
+	if !ok {
+		return nil, errors.New("round takes a number")
+	}
+	places := 0.0
+	if len(args) == 2 {
+		if places, ok = toFloat(args[1]); !ok || places < 0 || places > 9 || places != math.Trunc(places) {
+			return nil, errors.New("round takes 0 to 9 places")
+		}
+	}
+	n, ok := FromFloat(x)
+	if !ok {
+		return nil, errors.New("round takes a finite number")
+	}
+	return n.Round(int(places)).Float(), nil
+}
+
+func toFloat(v any) (float64, bool) {
+	switch x := v.(type) {
+	case float64:
+		return x, true
+	case int:
+		return float64(x), true
+	}
+	return 0, false
+}
+
+func firstLine(s string) string {
+	s, _, _ = strings.Cut(s, "\n")
+	return s
+}
+
+// factSpy collects the facts of a formula and refuses unknown ones. It turns answer.care.water, which the library
+// reads as two steps, into one look-up of "care.water".
+type factSpy struct {
+	known func(string) bool
+	seen  map[string]bool
+	err   error
+}
+
+// Visit is called by the expression library for every node, children first.
+func (s *factSpy) Visit(node *ast.Node) {
+	if builtin, ok := (*node).(*ast.BuiltinNode); ok && !slices.Contains(allowedBuiltins, builtin.Name) {
+		s.fail("unknown name " + builtin.Name)
+		return
+	}
+	member, ok := (*node).(*ast.MemberNode)
+	if !ok {
+		return
+	}
+	property, ok := member.Property.(*ast.StringNode)
+	if !ok {
+		s.fail("a fact is named by its id, as in scale.fit")
+		return
+	}
+	switch base := member.Node.(type) {
+	case *ast.IdentifierNode:
+		s.seen[base.Value+"."+property.Value] = true
+	case *ast.MemberNode:
+		inner, ok := base.Property.(*ast.StringNode)
+		root, isRoot := base.Node.(*ast.IdentifierNode)
+		if !ok || !isRoot {
+			s.fail("a fact is named by its id, as in scale.fit")
+			return
+		}
+		delete(s.seen, root.Value+"."+inner.Value)
+		joined := inner.Value + "." + property.Value
+		s.seen[root.Value+"."+joined] = true
+		member.Node, member.Property = root, &ast.StringNode{Value: joined}
+	}
+}
+
+func (s *factSpy) fail(msg string) {
+	if s.err == nil {
+		s.err = errors.New(msg)
+	}
+}
+
+// check names the facts that do not exist, once the whole tree has been seen.
+func (s *factSpy) check() error {
+	var unknown []string
+	for name := range s.seen {
+		if !s.known(name) {
+			unknown = append(unknown, name)
+		}
+	}
+	if len(unknown) == 0 {
+		return nil
+	}
+	sort.Strings(unknown)
+	return &UnknownNames{unknown}
+}

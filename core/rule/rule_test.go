@@ -1,0 +1,100 @@
+package rule
+
+import (
+	"encoding/json"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+)
+
+func TestNumbersAreExact(t *testing.T) {
+	require.Zero(t, MustNumber("0.1").Add(MustNumber("0.2")).Cmp(MustNumber("0.3")))
+	for _, c := range []struct{ in, out string }{
+		{"1.50", "1.5"}, {"-0", "0"}, {"1e2", "100"}, {"12e-3", "0.012"}, {"0.0001", "0.0001"}, {"-2.5", "-2.5"},
+	} {
+		require.Equal(t, c.out, MustNumber(c.in).String())
+	}
+	for _, bad := range []string{"", "1/3", "0x10", "+1", "1.", ".5", "NaN", "1e99999", " 1", "null", `"1"`, "1_000", "0b1"} {
+		_, err := ParseNumber(bad)
+		require.Error(t, err, bad)
+	}
+	third := Ratio(Int(1), Int(3))
+	_, finite := third.Places()
+	require.False(t, finite)
+	require.Equal(t, "0.3333333333333333", third.String())
+	require.Equal(t, "-2", MustNumber("-1.5").Floor().String())
+	require.Equal(t, "-1", MustNumber("-1.5").Ceil().String())
+	v, ok := MustNumber("1.25").Scaled(2)
+	require.True(t, ok)
+	require.EqualValues(t, 125, v)
+	_, ok = MustNumber("1.25").Scaled(1)
+	require.False(t, ok)
+}
+
+func TestComparisons(t *testing.T) {
+	num, txt := func(s string) Value { return NumValue(MustNumber(s)) }, TextValue
+	set := func(picks ...string) Value { return SetValue(picks) }
+	for _, c := range []struct {
+		v    Value
+		op   Op
+		with string
+		want bool
+	}{
+		{num("3"), OpIs, `3.0`, true}, {num("3"), OpIsNot, `3`, false}, {num("3"), OpIn, `[1,3]`, true},
+		{num("3"), OpNotIn, `[1,2]`, true}, {num("3"), OpLt, `3`, false}, {num("3"), OpLe, `3`, true},
+		{num("3"), OpGt, `2.9999`, true}, {num("3"), OpGe, `3`, true}, {num("3"), OpBetween, `[3,4]`, true}, {num("3"), OpBetween, `[4,3]`, false},
+		{txt("small"), OpIs, `"small"`, true}, {txt("small"), OpIs, `"Small"`, false}, {txt("small"), OpIsNot, `"large"`, true},
+		{txt("small"), OpIn, `["large","small"]`, true}, {txt("small"), OpLt, `3`, false}, {txt("12"), OpGt, `3`, true},
+		{txt("living wall"), OpContains, `"wall"`, true}, {txt("living wall"), OpContains, `"Wall"`, false},
+		{txt("2026-03-01"), OpLt, `"2026-03-02"`, true}, {txt("2026-03-01"), OpBetween, `["2026-01-01","2026-12-31"]`, true},
+		{set("a", "b"), OpHas, `"a"`, true}, {set("a", "b"), OpHas, `"c"`, false}, {set("a", "b"), OpIs, `"a"`, false}, {set("a"), OpIs, `"a"`, true},
+		{txt(""), OpIs, `""`, false}, {txt(""), OpIsNot, `"a"`, false}, {txt(""), OpNotIn, `["a"]`, false}, {txt(""), OpNotIn, `[]`, false},
+		{num("0"), OpNotIn, `[]`, true}, {num("0"), OpIn, `[]`, false},
+	} {
+		var o Operand
+		require.NoError(t, json.Unmarshal([]byte(c.with), &o))
+		require.Equal(t, c.want, Compare(c.v, c.op, &o), "%v %s %s", c.v, c.op, c.with)
+		require.False(t, Compare(Value{}, c.op, &o), "a blank %s %s", c.op, c.with)
+	}
+	require.True(t, Compare(Value{}, OpBlank, nil))
+	require.False(t, Compare(Value{}, OpAnswered, nil))
+	require.True(t, Compare(num("0"), OpAnswered, nil))
+	require.False(t, Compare(num("0"), OpBlank, nil))
+}
+
+func TestEmptyGroups(t *testing.T) {
+	for text, want := range map[string]bool{
+		`{"all":[]}`: true, `{"any":[]}`: false, `{"none":[]}`: true,
+		`{"all":[{"any":[]}]}`: false, `{"none":[{"any":[]},{"none":[]}]}`: false, `{"any":[{"all":[]}]}`: true,
+	} {
+		var c Condition
+		require.NoError(t, json.Unmarshal([]byte(text), &c))
+		require.Equal(t, want, c.Holds(func(string) Value { return Value{} }), text)
+		back, err := json.Marshal(c)
+		require.NoError(t, err)
+		require.JSONEq(t, text, string(back))
+	}
+}
+
+func TestFormulas(t *testing.T) {
+	facts := map[string]Value{"scale.fit": NumValue(MustNumber("7")), "answer.staff": NumValue(Int(12)), "answer.area": TextValue("small"),
+		"answer.care.water": TextValue("often"), "scale.zero": NumValue(Int(0)), "answer.blank": {}, "keyword.fern": NumValue(Int(2))}
+	known := func(name string) bool { _, ok := facts[name]; return ok }
+	for src, want := range map[string]string{
+		`round(scale.fit * 120 * 1.029 + 30, 2)`: "894.36", `scale.fit / 2`: "3.5", `0.1 + 0.2`: "0.3", `round(2.675, 2)`: "2.68",
+		`round(-2.5)`: "-3", `scale.fit / scale.zero`: "", `scale.zero / scale.zero`: "", `answer.blank * 2`: "", `answer.area`: "small",
+		`answer.area == "small" ? 10 : 20`: "10", `answer.care.water == "often" ? 1 : 0`: "1", `max(scale.fit, answer.staff)`: "12",
+		`scale.fit > 3`: "1", `keyword.fern ** 3`: "8", `10 % 4`: "2", `round(scale.fit, 99)`: "", `scale.fit * answer.area`: "",
+	} {
+		f, err := NewFormula(src, known)
+		require.NoError(t, err, src)
+		require.Equal(t, want, f.Eval(func(n string) Value { return facts[n] }).String(), src)
+	}
+	for src, say := range map[string]string{
+		`scale.missing * 2`: "there is no scale.missing", `scale.fit +`: "unexpected token", `foo(1)`: "unknown name foo",
+		`map(1..1000000, # * 2)`: "unknown name map", ``: "empty", `answer[scale.fit]`: "named by its id", `now()`: "unknown name now",
+	} {
+		_, err := NewFormula(src, known)
+		require.ErrorContains(t, err, say, src)
+	}
+}

@@ -1,0 +1,210 @@
+// Package score walks a table of answers through a quiz, a row a respondent.
+package score
+
+import (
+	"encoding/csv"
+	"errors"
+	"fmt"
+	"io"
+	"strings"
+
+	"omphalos/core/quiz"
+	"omphalos/core/rule"
+	"omphalos/core/walk"
+)
+
+// A BadCell names a cell that could not be read, or a row that has no answer where one is required.
+type BadCell struct {
+	Row     int // line of the table, the head being 1
+	Column  string
+	Message string
+}
+
+// Error is one line of the report.
+func (b BadCell) Error() string {
+	return fmt.Sprintf("row %d, column %s: %s", b.Row, b.Column, b.Message)
+}
+
+// table maps the columns of a head to what they feed.
+type table struct {
+	c       *walk.Compiled
+	head    []string
+	columns map[string]int
+}
+
+// Table reads CSV with a head of question ids (ID.ROW for a grid row), visitor.country, param.x, and any other columns,
+// and writes the same columns followed by the results of each row. Rows with a bad cell keep their place with their
+// results left empty, and are reported. today is the fact of that name. An error is a table that cannot be read at all.
+func Table(c *walk.Compiled, in io.Reader, out io.Writer, today string) ([]BadCell, error) {
+	r := csv.NewReader(in)
+	r.FieldsPerRecord = -1
+	head, err := r.Read()
+	if errors.Is(err, io.EOF) {
+		return nil, errors.New("the table of answers is empty: its first row names the columns")
+	}
+	if err != nil {
+		return nil, err
+	}
+	head[0] = strings.TrimPrefix(head[0], "\ufeff")
+	t := table{c: c, head: head, columns: map[string]int{}}
+	for i, name := range head {
+		name = strings.TrimSpace(name)
+		if _, twice := t.columns[name]; twice && t.feeds(name) {
+			return nil, fmt.Errorf("the column %q is there twice: keep one of them", name)
+		}
+		t.columns[name] = i
+	}
+	w := csv.NewWriter(out)
+	results := Columns(c.Doc)
+	if err := w.Write(append(append([]string{}, head...), results...)); err != nil {
+		return nil, err
+	}
+	var bad []BadCell
+	for {
+		record, err := r.Read()
+		if errors.Is(err, io.EOF) {
+			break
+		}
+		line, _ := r.FieldPos(0)
+		if err != nil {
+			return bad, err
+		}
+		if len(record) > len(head) {
+			bad = append(bad, BadCell{line, fmt.Sprint(len(head) + 1), "there are more cells than columns"})
+			record = record[:len(head)]
+		}
+		for len(record) < len(head) {
+			record = append(record, "")
+		}
+		result, cells := t.row(record, line, today)
+		bad = append(bad, cells...)
+		values := make([]string, len(results))
+		if len(cells) == 0 {
+			values = Cells(c.Doc, result)
+		}
+		if err := w.Write(append(append([]string{}, record...), values...)); err != nil {
+			return bad, err
+		}
+	}
+	w.Flush()
+	return bad, w.Error()
+}
+
+// feeds reports whether the column is read.
+func (t *table) feeds(name string) bool {
+	if strings.HasPrefix(name, "visitor.") || strings.HasPrefix(name, "param.") || name == "today" {
+		return true
+	}
+	for i := range t.c.Doc.Questions {
+		for _, f := range walk.FieldNames(&t.c.Doc.Questions[i]) {
+			if f == name {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+func (t *table) row(record []string, line int, today string) (*walk.Result, []BadCell) {
+	var bad []BadCell
+	in := walk.Input{Answers: map[string]walk.Answer{}, Params: map[string]string{}, Today: today}
+	for i := range t.c.Doc.Questions {
+		q := &t.c.Doc.Questions[i]
+		a, err := walk.Parse(q, func(field string) []string { return t.cell(q, record, field) })
+		if err != nil {
+			bad = append(bad, cellOf(q, line, err))
+			continue
+		}
+		in.Answers[q.ID] = a
+	}
+	for name, i := range t.columns {
+		value := strings.TrimSpace(record[i])
+		if id, ok := strings.CutPrefix(name, "param."); ok {
+			in.Params[id] = value
+		}
+		switch name {
+		case "visitor.country":
+			in.Visitor.Country = value
+		case "visitor.language":
+			in.Visitor.Language = value
+		case "visitor.device":
+			in.Visitor.Device = value
+		case "today":
+			in.Today = value
+		}
+	}
+	if len(bad) > 0 {
+		return nil, bad
+	}
+	result := t.c.Walk(in)
+	for _, id := range result.Path {
+		q := &t.c.Doc.Questions[t.c.Doc.Question(id)]
+		if err := walk.Check(q, in.Answers[id]); err != nil {
+			bad = append(bad, cellOf(q, line, err))
+		}
+	}
+	return result, bad
+}
+
+// cell splits a cell into values. A cell that is wholly the label of a choice is that choice, even with a "|" in it.
+func (t *table) cell(q *quiz.Question, record []string, field string) []string {
+	i, ok := t.columns[field]
+	if !ok {
+		return nil
+	}
+	value := strings.TrimSpace(record[i])
+	if q.Kind != quiz.Multiple {
+		return []string{value}
+	}
+	for _, c := range q.Choices {
+		if strings.EqualFold(c.Label, value) {
+			return []string{value}
+		}
+	}
+	return strings.Split(value, "|")
+}
+
+func cellOf(q *quiz.Question, line int, err error) BadCell {
+	var field *walk.FieldError
+	if errors.As(err, &field) {
+		return BadCell{line, field.Field, field.Message}
+	}
+	return BadCell{line, q.ID, err.Error()}
+}
+
+// Columns names the results of a walk.
+func Columns(d *quiz.Document) []string {
+	var out []string
+	for _, s := range d.Scales {
+		out = append(out, "scale."+s.ID)
+	}
+	for _, s := range d.Scales {
+		out = append(out, "percent."+s.ID)
+	}
+	for _, k := range d.Keywords {
+		out = append(out, "keyword."+k.ID)
+	}
+	for _, c := range d.Computed {
+		out = append(out, "computed."+c.ID)
+	}
+	return append(out, "leader", "outcome", "verdict", "path")
+}
+
+// Cells are the results of a walk, in the order of Columns.
+func Cells(d *quiz.Document, r *walk.Result) []string {
+	var out []string
+	numbers := func(list []rule.Number) {
+		for _, n := range list {
+			out = append(out, n.String())
+		}
+	}
+	numbers(r.Scales)
+	for _, p := range r.Percents {
+		out = append(out, p.Number().String())
+	}
+	numbers(r.Keywords)
+	for _, v := range r.Computed {
+		out = append(out, v.String())
+	}
+	return append(out, r.Leader, r.Outcome, r.LineName(), strings.Join(r.Path, "|"))
+}

@@ -1,0 +1,347 @@
+// Package walk takes one respondent through a quiz: answers in; path, points, votes, outcome and the reason for each out.
+package walk
+
+import (
+	"encoding/json"
+	"fmt"
+	"regexp"
+	"slices"
+	"strings"
+
+	"omphalos/core/quiz"
+	"omphalos/core/rule"
+)
+
+// Answer is what a respondent answered to one question. The zero Answer is blank.
+type Answer struct {
+	Picks  []string          `json:"picks,omitempty"`  // ids of choices, in the order of the question's choices
+	Number *rule.Number      `json:"number,omitempty"` // of a rating or number
+	Text   string            `json:"text,omitempty"`   // of the text kinds, e-mail, phone, date; "yes" of a consent
+	Rows   map[string]string `json:"rows,omitempty"`   // of a grid: row id to choice id; blank rows are left out
+	Other  string            `json:"other,omitempty"`  // the fill-in of an "other" choice
+}
+
+// Blank reports whether nothing was answered.
+func (a Answer) Blank() bool {
+	return len(a.Picks) == 0 && a.Number == nil && a.Text == "" && len(a.Rows) == 0
+}
+
+// Fields writes the answer as form fields: the question's id to the ids of picks, the number or the text;
+// a grid row under ID.ROW. A blank answer has no fields.
+func (a Answer) Fields(q *quiz.Question) map[string][]string {
+	out := map[string][]string{}
+	switch {
+	case len(a.Picks) > 0:
+		out[q.ID] = a.Picks
+	case a.Number != nil:
+		out[q.ID] = []string{a.Number.String()}
+	case a.Text != "":
+		out[q.ID] = []string{a.Text}
+	}
+	for row, choice := range a.Rows {
+		out[q.ID+"."+row] = []string{choice}
+	}
+	if a.Other != "" {
+		out[q.ID+".other"] = []string{a.Other}
+	}
+	return out
+}
+
+// FieldNames returns the names of the form fields that hold the question's answer.
+func FieldNames(q *quiz.Question) []string {
+	if q.Kind != quiz.Grid {
+		return []string{q.ID}
+	}
+	names := make([]string, len(q.Rows))
+	for i, r := range q.Rows {
+		names[i] = q.ID + "." + r.ID
+	}
+	return names
+}
+
+// A FieldError says what is wrong with one field of an answer, and how to mend it.
+type FieldError struct {
+	Field   string
+	Message string
+}
+
+// Error is the message alone: it stands beside the field.
+func (e *FieldError) Error() string { return e.Message }
+
+// Parse reads an answer from named fields, each with its values: choice ids or labels, a number, or text.
+// It refuses what the question does not allow. Whether a required question may be blank is for Check to say.
+func Parse(q *quiz.Question, get func(field string) []string) (Answer, error) {
+	values := func(field string) []string {
+		var out []string
+		for _, v := range get(field) {
+			if v = strings.TrimSpace(v); v != "" {
+				out = append(out, v)
+			}
+		}
+		return out
+	}
+	if q.Kind == quiz.Grid {
+		return parseGrid(q, values)
+	}
+	given := values(q.ID)
+	if len(given) == 0 || q.Kind == quiz.Statement {
+		return Answer{}, nil
+	}
+	fail := func(format string, args ...any) (Answer, error) {
+		return Answer{}, &FieldError{q.ID, fmt.Sprintf(format, args...)}
+	}
+	if q.Kind != quiz.Multiple && len(given) > 1 {
+		return fail("Give one answer here, not %d.", len(given))
+	}
+	switch q.Kind {
+	case quiz.Single, quiz.Multiple:
+		if q.ChoicesFrom != nil {
+			return Answer{Text: given[0]}, nil
+		}
+		a, err := pick(q, given)
+		if err == nil && slices.ContainsFunc(a.Picks, func(id string) bool { return q.Choices[q.Choice(id)].Other }) {
+			a.Other = strings.Join(values(q.ID+".other"), " ")
+		}
+		return a, err
+	case quiz.Rating, quiz.NumberQ:
+		n, err := rule.ParseNumber(strings.Replace(given[0], "−", "-", 1))
+		if err != nil {
+			return fail("Type a number, such as %s.", example(q))
+		}
+		if msg := offRange(q, n); msg != "" {
+			return fail("%s", msg)
+		}
+		return Answer{Number: &n}, nil
+	case quiz.Consent:
+		if !slices.Contains([]string{"yes", "on", "true", "1"}, strings.ToLower(given[0])) {
+			return fail("Tick the box, or leave it.")
+		}
+		return Answer{Text: "yes"}, nil
+	case quiz.Email:
+		if !ValidEmail(given[0]) {
+			return fail("Type an e-mail address such as name@example.org.")
+		}
+	case quiz.Date:
+		if !validDate(given[0]) {
+			return fail("Type a day as YYYY-MM-DD, such as 2026-03-31.")
+		}
+	}
+	if limit := maxText(q); len(given[0]) > limit {
+		return fail("Use at most %d characters.", limit)
+	}
+	return Answer{Text: given[0]}, nil
+}
+
+func maxText(q *quiz.Question) int {
+	if q.Kind == quiz.LongText {
+		return 10_000
+	}
+	return 500
+}
+
+func example(q *quiz.Question) string {
+	if q.From != nil {
+		return q.From.String()
+	}
+	return "12"
+}
+
+func parseGrid(q *quiz.Question, values func(string) []string) (Answer, error) {
+	rows := map[string]string{}
+	for _, r := range q.Rows {
+		field := q.ID + "." + r.ID
+		given := values(field)
+		if len(given) == 0 {
+			continue
+		}
+		if len(given) > 1 {
+			return Answer{}, &FieldError{field, fmt.Sprintf("Give one answer here, not %d.", len(given))}
+		}
+		id, err := choiceOf(q, field, given[0])
+		if err != nil {
+			return Answer{}, err
+		}
+		rows[r.ID] = id
+	}
+	if len(rows) == 0 {
+		rows = nil
+	}
+	return Answer{Rows: rows}, nil
+}
+
+// pick turns ids or labels into picks in the order of the choices, and checks their number.
+func pick(q *quiz.Question, given []string) (Answer, error) {
+	picked := map[string]bool{}
+	for _, v := range given {
+		id, err := choiceOf(q, q.ID, v)
+		if err != nil {
+			return Answer{}, err
+		}
+		picked[id] = true
+	}
+	var a Answer
+	for _, c := range q.Choices {
+		if !picked[c.ID] {
+			continue
+		}
+		if c.Exclusive && len(picked) > 1 && q.Kind == quiz.Multiple {
+			return Answer{}, &FieldError{q.ID, fmt.Sprintf("“%s” goes only alone: take it away, or the others.", c.Title())}
+		}
+		a.Picks = append(a.Picks, c.ID)
+	}
+	if q.Kind == quiz.Multiple {
+		least, most := q.Picks()
+		if n := len(a.Picks); n > most {
+			return Answer{}, &FieldError{q.ID, fmt.Sprintf("Choose at most %d; you chose %d.", most, n)}
+		} else if n < least {
+			return Answer{}, &FieldError{q.ID, fmt.Sprintf("Choose at least %d; you chose %d.", least, n)}
+		}
+	}
+	return a, nil
+}
+
+// choiceOf finds a choice by id, else by its label.
+func choiceOf(q *quiz.Question, field, v string) (string, error) {
+	if q.Choice(v) >= 0 {
+		return v, nil
+	}
+	found := ""
+	for _, c := range q.Choices {
+		if strings.EqualFold(strings.TrimSpace(c.Label), v) {
+			if found != "" {
+				return "", &FieldError{field, fmt.Sprintf("“%s” is the label of more than one answer: use its id.", v)}
+			}
+			found = c.ID
+		}
+	}
+	if found == "" {
+		return "", &FieldError{field, fmt.Sprintf("“%s” is not one of the answers.", v)}
+	}
+	return found, nil
+}
+
+// offRange says why n is not a value of the question, or nothing when it is.
+func offRange(q *quiz.Question, n rule.Number) string {
+	unit := ""
+	if q.Unit != "" {
+		unit = " " + q.Unit
+	}
+	switch low, high := q.From != nil && n.Cmp(*q.From) < 0, q.To != nil && n.Cmp(*q.To) > 0; {
+	case (low || high) && q.From != nil && q.To != nil:
+		return fmt.Sprintf("Type a number from %s to %s%s.", q.From, q.To, unit)
+	case low:
+		return fmt.Sprintf("Type a number of at least %s%s.", q.From, unit)
+	case high:
+		return fmt.Sprintf("Type a number of at most %s%s.", q.To, unit)
+	}
+	base := rule.Int(0)
+	if q.From != nil {
+		base = *q.From
+	}
+	if step := q.Increment(); !rule.Ratio(n.Sub(base), step).IsInt() {
+		if step.Cmp(rule.Int(1)) == 0 && base.IsInt() {
+			return "Type a whole number."
+		}
+		return fmt.Sprintf("Type a number in steps of %s from %s.", step, base)
+	}
+	if places, ok := n.Places(); !ok || places > rule.MaxPlaces {
+		return fmt.Sprintf("Use at most %d decimals.", rule.MaxPlaces)
+	}
+	return ""
+}
+
+// Check says whether the question takes this answer as final: a required question needs one.
+func Check(q *quiz.Question, a Answer) error {
+	if !q.Required || q.Kind == quiz.Statement {
+		return nil
+	}
+	if q.Kind == quiz.Grid {
+		for _, r := range q.Rows {
+			if a.Rows[r.ID] == "" {
+				return &FieldError{q.ID + "." + r.ID, "Choose an answer in this row."}
+			}
+		}
+		return nil
+	}
+	if !a.Blank() {
+		return nil
+	}
+	msg := "Type an answer."
+	switch q.Kind {
+	case quiz.Single, quiz.Rating:
+		msg = "Choose an answer."
+	case quiz.Multiple:
+		msg = "Choose at least one answer."
+	case quiz.Consent:
+		msg = "Tick the box to go on."
+	case quiz.NumberQ:
+		msg = "Type a number."
+	}
+	return &FieldError{q.ID, msg}
+}
+
+// emailPattern is the HTML Standard's rule for a valid e-mail address (4.10.5.1.5, input type=email).
+var emailPattern = regexp.MustCompile("^[a-zA-Z0-9.!#$%&'*+/=?^_`{|}~-]+@[a-zA-Z0-9](?:[a-zA-Z0-9-]{0,61}[a-zA-Z0-9])?(?:\\.[a-zA-Z0-9](?:[a-zA-Z0-9-]{0,61}[a-zA-Z0-9])?)*$")
+
+// ValidEmail applies the HTML Standard's rule for e-mail addresses.
+func ValidEmail(s string) bool { return emailPattern.MatchString(s) }
+
+var datePattern = regexp.MustCompile(`^\d{4}-\d{2}-\d{2}$`)
+
+func validDate(s string) bool {
+	if !datePattern.MatchString(s) {
+		return false
+	}
+	month, day := s[5:7], s[8:]
+	days := map[string]string{"02": "29", "04": "30", "06": "30", "09": "30", "11": "30"}
+	last, short := days[month]
+	if !short {
+		last = "31"
+	}
+	if month == "02" && !leap(s[:4]) {
+		last = "28"
+	}
+	return month >= "01" && month <= "12" && day >= "01" && day <= last
+}
+
+func leap(year string) bool {
+	y := 0
+	for _, c := range year {
+		y = y*10 + int(c-'0')
+	}
+	return y%4 == 0 && (y%100 != 0 || y%400 == 0)
+}
+
+// Value is the answer as conditions see it.
+func (a Answer) Value(q *quiz.Question) rule.Value {
+	switch {
+	case a.Number != nil:
+		return rule.NumValue(*a.Number)
+	case q.Kind == quiz.Multiple:
+		return rule.SetValue(a.Picks)
+	case len(a.Picks) > 0:
+		return rule.TextValue(a.Picks[0])
+	case len(a.Rows) > 0:
+		var rows []string
+		for _, r := range q.Rows {
+			if c := a.Rows[r.ID]; c != "" {
+				rows = append(rows, r.ID+"="+c)
+			}
+		}
+		return rule.SetValue(rows)
+	}
+	return rule.TextValue(a.Text)
+}
+
+// JSON writes an answer's fields as witnesses and exports show them: a string, a number, or a list of picks.
+func (a Answer) JSON(q *quiz.Question) any {
+	switch {
+	case q.Kind == quiz.Multiple:
+		return slices.Concat([]string{}, a.Picks)
+	case a.Number != nil:
+		return json.Number(a.Number.String())
+	case len(a.Picks) > 0:
+		return a.Picks[0]
+	}
+	return a.Text
+}

@@ -1,0 +1,443 @@
+package walk
+
+import (
+	"slices"
+	"strings"
+
+	"omphalos/core/quiz"
+	"omphalos/core/rule"
+)
+
+// Visitor is what is known of a respondent without asking; "" is unknown.
+type Visitor struct {
+	Country  string `json:"country,omitempty"` // ISO 3166-1 alpha-2
+	Language string `json:"language,omitempty"`
+	Device   string `json:"device,omitempty"`
+}
+
+// Input is everything that a walk depends on besides the document.
+type Input struct {
+	Answers map[string]Answer // by question id
+	Visitor Visitor
+	Params  map[string]string
+	Today   string // YYYY-MM-DD; "" is unknown
+}
+
+// Lines that decide beside the numbered ones.
+const (
+	LineOtherwise = 0  // no verdict line matched
+	LineBranch    = -1 // a branch ended the walk at an outcome
+)
+
+// Result is where a walk ends and why.
+type Result struct {
+	Path     []string // ids of the questions asked, in order
+	Pending  int      // position of the question that waits for an answer (see Advance), else -1
+	Scales   []rule.Number
+	Percents []Percent
+	Keywords []rule.Number
+	Computed []rule.Value
+	Leader   string // keyword id; "" when no keyword has a vote
+	Outcome  string
+	Reason   Reason
+}
+
+// Percent is a share of the most that could have been earned, as an exact ratio.
+type Percent struct {
+	Earned rule.Number // without the scale's start
+	Most   rule.Number
+}
+
+// Number is 100 × earned ÷ most; 0 below 0 and where nothing could be earned.
+func (p Percent) Number() rule.Number {
+	if p.Most.Sign() <= 0 || p.Earned.Sign() <= 0 {
+		return rule.Number{}
+	}
+	return rule.Ratio(p.Earned.Mul(rule.Int(100)), p.Most)
+}
+
+// Reason says which line decided, by which values.
+type Reason struct {
+	Line     int         // 1-based verdict line, LineOtherwise or LineBranch
+	Question string      // of a branch: where it stands
+	Branch   int         // of a branch: its position
+	Row      int         // of a table: its row, 0-based
+	Cut      int         // of bands: the cut that owns the value, 0-based
+	Keyword  string      // of a leader: the one that led
+	Tied     []string    // of a leader: all keywords level at the top, when the tie rule was needed
+	Facts    []FactValue // what the deciding line looked at
+}
+
+// FactValue is a fact and what it was.
+type FactValue struct {
+	Fact  string
+	Value rule.Value
+}
+
+// Compiled is a document made ready for walking. It is safe for use by many walks at once.
+type Compiled struct {
+	Doc      *quiz.Document
+	scale    map[string]int
+	keyword  map[string]int
+	question map[string]int
+	choices  [][]Effect      // by question, by choice
+	mosts    [][]rule.Number // by question, by scale
+	formulas []*rule.Formula
+}
+
+// New prepares a document, which must be valid (see quiz.Document.Validate).
+func New(d *quiz.Document) (*Compiled, error) {
+	if ps := d.Validate(); len(ps) > 0 {
+		return nil, ps
+	}
+	c := &Compiled{Doc: d, scale: map[string]int{}, keyword: map[string]int{}, question: map[string]int{}, formulas: d.Formulas()}
+	for i, s := range d.Scales {
+		c.scale[s.ID] = i
+	}
+	for i, k := range d.Keywords {
+		c.keyword[k.ID] = i
+	}
+	for i := range d.Questions {
+		q := &d.Questions[i]
+		c.question[q.ID] = i
+		effects := make([]Effect, len(q.Choices))
+		for j, choice := range q.Choices {
+			effects[j] = c.weigh(choice.Points, choice.Votes, q.Factor())
+		}
+		c.choices = append(c.choices, effects)
+		c.mosts = append(c.mosts, c.most(i))
+	}
+	return c, nil
+}
+
+// Walk takes a respondent from the first question to an outcome. A question without an answer is blank.
+func (c *Compiled) Walk(in Input) *Result {
+	s := c.start(in)
+	for i := 0; i < len(c.Doc.Questions); {
+		i = s.pass(i)
+	}
+	return s.end()
+}
+
+// Advance is Walk for a respondent who is still answering: it stops at the first question asked that has no entry in
+// in.Answers, not even a blank one, and names it in Pending. The result then holds the running count.
+func (c *Compiled) Advance(in Input) *Result {
+	s := c.start(in)
+	for i := 0; i < len(c.Doc.Questions); {
+		if _, answered := in.Answers[c.Doc.Questions[i].ID]; s.visible(i) && !answered {
+			s.Pending = i
+			s.count()
+			return s.Result
+		}
+		i = s.pass(i)
+	}
+	return s.end()
+}
+
+// state is a walk on its way.
+type state struct {
+	*Result
+	c      *Compiled
+	in     Input
+	asked  map[string]bool
+	votes  [][]rule.Number // by question asked, by keyword
+	jumped string          // outcome that a branch named
+}
+
+func (c *Compiled) start(in Input) *state {
+	r := &Result{Pending: -1, Scales: make([]rule.Number, len(c.Doc.Scales)),
+		Percents: make([]Percent, len(c.Doc.Scales)), Keywords: make([]rule.Number, len(c.Doc.Keywords))}
+	for i, s := range c.Doc.Scales {
+		r.Scales[i] = s.Start
+	}
+	return &state{Result: r, c: c, in: in, asked: map[string]bool{}}
+}
+
+func (s *state) visible(i int) bool {
+	v := s.c.Doc.Questions[i].VisibleIf
+	return v == nil || v.Holds(s.Fact)
+}
+
+// pass asks question i, or skips it when hidden, and returns the position of the next one.
+func (s *state) pass(i int) int {
+	if !s.visible(i) {
+		return i + 1
+	}
+	q := &s.c.Doc.Questions[i]
+	effect := s.c.Effect(i, s.in.Answers[q.ID])
+	s.Path, s.asked[q.ID] = append(s.Path, q.ID), true
+	s.votes = append(s.votes, effect.Votes)
+	for j, n := range effect.Points {
+		s.Scales[j] = s.Scales[j].Add(n)
+		p := &s.Percents[j]
+		p.Earned, p.Most = p.Earned.Add(n), p.Most.Add(s.c.mosts[i][j])
+	}
+	for j, n := range effect.Votes {
+		s.Keywords[j] = s.Keywords[j].Add(n)
+	}
+	last := len(s.c.Doc.Questions)
+	for j := range q.Branches {
+		b := &q.Branches[j]
+		if !b.When.Holds(s.Fact) {
+			continue
+		}
+		kind, id, _ := strings.Cut(b.Go, ":")
+		switch kind {
+		case "question":
+			return s.c.question[id]
+		case "outcome":
+			s.jumped = id
+			s.Reason = Reason{Line: LineBranch, Question: q.ID, Branch: j, Facts: s.look(&b.When)}
+		}
+		return last
+	}
+	return i + 1
+}
+
+// Fact looks up a fact as it is at this point of the walk.
+func (s *state) Fact(name string) rule.Value {
+	root, id, _ := strings.Cut(name, ".")
+	switch root {
+	case "answer":
+		id, row, inRow := strings.Cut(id, ".")
+		i, ok := s.c.question[id]
+		if !ok || !s.asked[id] {
+			return rule.Value{}
+		}
+		if inRow {
+			return rule.TextValue(s.in.Answers[id].Rows[row])
+		}
+		return s.in.Answers[id].Value(&s.c.Doc.Questions[i])
+	case "scale":
+		if i, ok := s.c.scale[id]; ok {
+			return rule.NumValue(s.Scales[i])
+		}
+	case "percent":
+		if i, ok := s.c.scale[id]; ok {
+			return rule.NumValue(s.Percents[i].Number())
+		}
+	case "keyword":
+		if i, ok := s.c.keyword[id]; ok {
+			return rule.NumValue(s.Keywords[i])
+		}
+	case "leader":
+		return rule.TextValue(s.leader())
+	case "computed":
+		for i := range s.c.Doc.Computed {
+			if s.c.Doc.Computed[i].ID == id {
+				return s.compute(i)
+			}
+		}
+	case "visitor":
+		switch id {
+		case "country":
+			return rule.TextValue(s.in.Visitor.Country)
+		case "language":
+			return rule.TextValue(s.in.Visitor.Language)
+		case "device":
+			return rule.TextValue(s.in.Visitor.Device)
+		}
+	case "param":
+		return rule.TextValue(s.in.Params[id])
+	case "today":
+		return rule.TextValue(s.in.Today)
+	}
+	return rule.Value{}
+}
+
+func (s *state) compute(i int) rule.Value {
+	if f := s.c.formulas[i]; f != nil {
+		return f.Eval(s.Fact)
+	}
+	return rule.Value{}
+}
+
+func (s *state) look(c *rule.Condition) []FactValue {
+	if c == nil {
+		return nil
+	}
+	var out []FactValue
+	for _, name := range c.Names() {
+		out = append(out, FactValue{name, s.Fact(name)})
+	}
+	return out
+}
+
+// leader is the keyword with the most votes above 0, the first declared of several.
+func (s *state) leader() string {
+	best, id := rule.Number{}, ""
+	for i, n := range s.Keywords {
+		if n.Cmp(best) > 0 {
+			best, id = n, s.c.Doc.Keywords[i].ID
+		}
+	}
+	return id
+}
+
+// count fills in what follows from the votes and points.
+func (s *state) count() {
+	s.Leader = s.leader()
+	s.Computed = nil
+	for i := range s.c.Doc.Computed {
+		s.Computed = append(s.Computed, s.compute(i))
+	}
+}
+
+func (s *state) end() *Result {
+	s.count()
+	if s.jumped != "" {
+		s.Outcome = s.jumped
+		return s.Result
+	}
+	for i := range s.c.Doc.Verdicts {
+		if s.decide(&s.c.Doc.Verdicts[i]) {
+			s.Reason.Line = i + 1
+			return s.Result
+		}
+	}
+	s.Outcome = s.c.Doc.Otherwise
+	return s.Result
+}
+
+// decide tries one verdict line; when it matches, Outcome and Reason are set.
+func (s *state) decide(v *quiz.Verdict) bool {
+	if v.When != nil && !v.When.Holds(s.Fact) {
+		return false
+	}
+	guard := s.look(v.When)
+	switch {
+	case v.Table != nil:
+		return s.decideTable(v.Table, guard)
+	case v.Bands != nil:
+		value := s.Fact(v.Bands.On)
+		cut := OwningCut(v.Bands.Cuts, value)
+		if cut < 0 {
+			return false
+		}
+		s.Outcome = v.Bands.Cuts[cut].Outcome
+		s.Reason = Reason{Cut: cut, Facts: append(guard, FactValue{v.Bands.On, value})}
+		return true
+	case v.Leader != nil:
+		return s.decideLeader(v.Leader, guard)
+	}
+	s.Outcome, s.Reason = v.Outcome, Reason{Facts: guard}
+	return true
+}
+
+// OwningCut returns the position of the cut that owns the value, or -1: below all cuts, blank, or not a number.
+func OwningCut(cuts []quiz.Cut, value rule.Value) int {
+	if value.Kind != rule.Num {
+		return -1
+	}
+	for i := len(cuts) - 1; i >= 0; i-- {
+		if value.Num.Cmp(cuts[i].From) >= 0 {
+			return i
+		}
+	}
+	return -1
+}
+
+func (s *state) decideTable(t *quiz.Table, guard []FactValue) bool {
+	for r, row := range t.Rows {
+		matches := true
+		for i, cell := range row.Cells {
+			if cell != nil && !rule.Compare(s.Fact(t.Facts[i]), rule.OpIn, &rule.Operand{IsList: true, List: cell}) {
+				matches = false
+				break
+			}
+		}
+		if matches {
+			facts := guard
+			for _, f := range t.Facts {
+				facts = append(facts, FactValue{f, s.Fact(f)})
+			}
+			s.Outcome, s.Reason = row.Outcome, Reason{Row: r, Facts: facts}
+			return true
+		}
+	}
+	return false
+}
+
+func (s *state) decideLeader(l *quiz.Leader, guard []FactValue) bool {
+	best := rule.Number{}
+	var tied []int
+	for i := range s.c.Doc.Keywords {
+		if _, listed := l.Outcomes[s.c.Doc.Keywords[i].ID]; !listed || s.Keywords[i].Sign() <= 0 {
+			continue
+		}
+		switch s.Keywords[i].Cmp(best) {
+		case 1:
+			best, tied = s.Keywords[i], []int{i}
+		case 0:
+			tied = append(tied, i)
+		}
+	}
+	if len(tied) == 0 {
+		return false
+	}
+	s.Reason = Reason{Facts: guard}
+	for i := range s.c.Doc.Keywords {
+		if id := s.c.Doc.Keywords[i].ID; l.Outcomes[id] != "" {
+			s.Reason.Facts = append(s.Reason.Facts, FactValue{"keyword." + id, rule.NumValue(s.Keywords[i])})
+		}
+	}
+	if len(tied) > 1 {
+		for _, i := range tied {
+			s.Reason.Tied = append(s.Reason.Tied, s.c.Doc.Keywords[i].ID)
+		}
+		tied = s.breakTie(l.Ties, tied)
+	}
+	s.Reason.Keyword = s.c.Doc.Keywords[tied[0]].ID
+	s.Outcome = l.Outcomes[s.Reason.Keyword]
+	return true
+}
+
+// breakTie narrows level keywords by the rule; what is still level stays in declared order.
+func (s *state) breakTie(ties string, tied []int) []int {
+	narrow := func(votes []rule.Number) []int {
+		var top []int
+		for _, k := range tied {
+			if len(top) == 0 || votes[k].Cmp(votes[top[0]]) > 0 {
+				top = []int{k}
+			} else if votes[k].Cmp(votes[top[0]]) == 0 {
+				top = append(top, k)
+			}
+		}
+		return top
+	}
+	if ties == "latest" {
+		for _, votes := range slices.Backward(s.votes) {
+			var voted []int
+			for _, k := range tied {
+				if votes[k].Sign() > 0 {
+					voted = append(voted, k)
+				}
+			}
+			if len(voted) > 0 {
+				return voted
+			}
+		}
+		return tied
+	}
+	if id, ok := strings.CutPrefix(ties, "question:"); ok {
+		if at := slices.Index(s.Path, id); at >= 0 {
+			return narrow(s.votes[at])
+		}
+	}
+	return tied
+}
+
+// Exit returns where the question at position i of the path led: "question:ID" of the next one asked, "outcome:ID" when a
+// branch named it, else "finish".
+func (r *Result) Exit(i int) string {
+	switch {
+	case i+1 < len(r.Path):
+		return "question:" + r.Path[i+1]
+	case r.Reason.Line == LineBranch:
+		return "outcome:" + r.Outcome
+	}
+	return "finish"
+}
+
+// TieRule reports whether the leader line that decided needed its tie rule.
+func (r *Result) TieRule() bool { return len(r.Reason.Tied) > 1 }
