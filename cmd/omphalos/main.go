@@ -2,6 +2,7 @@
 package main
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"os"
@@ -23,7 +24,7 @@ func main() {
 	}
 	root.CompletionOptions.HiddenDefaultCmd = true
 	root.AddCommand(serveCommand(), demoCommand(), checkCommand(), scoreCommand())
-	if err := root.Execute(); err != nil {
+	if err := root.ExecuteContext(context.Background()); err != nil {
 		var code exitCode
 		if errors.As(err, &code) {
 			os.Exit(int(code))

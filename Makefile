@@ -1,0 +1,30 @@
+.PHONY: demo test check shots build assets
+
+demo:
+	go run ./cmd/omphalos demo
+
+build:
+	go build -o bin/omphalos ./cmd/omphalos
+
+# Styles and scripts are built into app/page/static and kept in the repository: only who changes them needs npm.
+assets:
+	cd assets && npm ci --no-audit --no-fund --ignore-scripts
+	cd assets && npx @tailwindcss/cli -i app.css -o ../app/page/static/dist/app.css --minify
+	cd assets && npx @tailwindcss/cli -i respond.css -o ../app/page/static/dist/respond.css --minify
+
+check:
+	@test -z "$$(gofmt -l . | tee /dev/stderr)"
+	go vet ./...
+	go run honnef.co/go/tools/cmd/staticcheck@2025.1.1 ./...
+
+test: chromium
+	go vet ./...
+	go test -timeout 20m ./...
+
+# Browser tests need Debian's Chromium.
+.PHONY: chromium
+chromium:
+	@command -v chromium >/dev/null || (apt-get update -qq && apt-get install -y -qq chromium >/dev/null)
+
+shots: chromium
+	go test ./e2e -run TestShots -shots -count=1

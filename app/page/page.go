@@ -1,0 +1,149 @@
+// Package page holds what every room draws with: the layout, shared parts, icons, outcome marks and the built assets.
+package page
+
+import (
+	"bytes"
+	"embed"
+	"encoding/json"
+	"fmt"
+	"html/template"
+	"io/fs"
+	"math"
+	"net/http"
+	"path"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"omphalos/core/rule"
+)
+
+//go:embed *.html
+var templates embed.FS
+
+//go:embed icons/*.svg
+var icons embed.FS
+
+// Funcs are the functions that templates use beside the built-in ones.
+var Funcs = template.FuncMap{
+	"asset":   AssetPath,
+	"icon":    icon,
+	"add":     func(a, b int) int { return a + b },
+	"json":    toJSON,
+	"percent": Percent,
+	"plural":  Plural,
+	"number":  Thousands,
+	"dict":    dict,
+	"day":     func(t time.Time) string { return t.Format("2 Jan 2006") },
+	"moment":  func(t time.Time) string { return t.Format("2 Jan, 15:04") },
+	"iso":     func(t time.Time) string { return t.UTC().Format(time.RFC3339) },
+	"num":     func(n *rule.Number) string { return numberOf(n) },
+	"join":    strings.Join,
+	"seq":     func(n int) []int { return make([]int, n) },
+}
+
+// New parses the templates of a room on top of the shared ones. The room defines "main".
+func New(room fs.FS, patterns ...string) *template.Template {
+	t := template.Must(template.New("").Funcs(Funcs).ParseFS(templates, "*.html"))
+	if len(patterns) > 0 {
+		template.Must(t.ParseFS(room, patterns...))
+	}
+	return t
+}
+
+// Shell is what the layout needs of every page.
+type Shell struct {
+	Title   string
+	Account string   // e-mail of who is signed in, "" for nobody
+	Scripts []string // modules to load
+	Body    any      // for the room's "main"
+}
+
+// Render writes a whole page with the layout around the room's "main".
+func Render(c *gin.Context, status int, t *template.Template, s Shell) {
+	c.Data(status, "text/html; charset=utf-8", Execute(t, "layout", s))
+}
+
+// Execute renders one template to bytes. A failing template is a fault of the program: it panics.
+func Execute(t *template.Template, name string, data any) []byte {
+	var b bytes.Buffer
+	if err := t.ExecuteTemplate(&b, name, data); err != nil {
+		panic(fmt.Sprintf("template %s: %v", name, err))
+	}
+	return b.Bytes()
+}
+
+var errorPage = New(nil)
+
+// Fail writes a page that says what went wrong and what to do.
+func Fail(c *gin.Context, status int, heading, message string) {
+	c.Abort()
+	Render(c, status, errorPage, Shell{Title: heading, Body: map[string]string{"Heading": heading, "Message": message}})
+}
+
+// NotFound is the page for an address that leads nowhere.
+func NotFound(c *gin.Context) {
+	Fail(c, http.StatusNotFound, "Nothing is here", "The address may have a slip in it, or what was here has been deleted.")
+}
+
+func icon(name string) (template.HTML, error) {
+	b, err := icons.ReadFile(path.Join("icons", name+".svg"))
+	return template.HTML(b), err // our own files
+}
+
+func toJSON(v any) (string, error) {
+	b, err := json.Marshal(v)
+	return string(b), err
+}
+
+// Percent writes a share of 1 with one decimal: "19.8 %", and "<0.1 %" for what is small but there.
+func Percent(share float64) string {
+	switch {
+	case share > 0 && share < 0.0005:
+		return "<0.1 %"
+	case share < 1 && share > 0.9995:
+		return ">99.9 %"
+	}
+	s := strconv.FormatFloat(share*100, 'f', 1, 64)
+	return strings.TrimSuffix(s, ".0") + " %"
+}
+
+// Plural counts things: Plural(2, "edit", "edits") is "2 edits".
+func Plural(n int, one, many string) string {
+	if n == 1 {
+		return "1 " + one
+	}
+	return Thousands(n) + " " + many
+}
+
+// Thousands writes a count with commas.
+func Thousands(n int) string {
+	s := strconv.Itoa(int(math.Abs(float64(n))))
+	for i := len(s) - 3; i > 0; i -= 3 {
+		s = s[:i] + "," + s[i:]
+	}
+	if n < 0 {
+		return "−" + s
+	}
+	return s
+}
+
+func numberOf(n *rule.Number) string {
+	if n == nil {
+		return ""
+	}
+	return n.String()
+}
+
+func dict(pairs ...any) (map[string]any, error) {
+	if len(pairs)%2 != 0 {
+		return nil, fmt.Errorf("dict takes pairs")
+	}
+	out := map[string]any{}
+	for i := 0; i < len(pairs); i += 2 {
+		out[fmt.Sprint(pairs[i])] = pairs[i+1]
+	}
+	return out, nil
+}

@@ -1,0 +1,62 @@
+package respond
+
+import (
+	"encoding/json"
+	"time"
+
+	"omphalos/app/store"
+	"omphalos/core/quiz"
+	"omphalos/core/score"
+	"omphalos/core/walk"
+)
+
+// Finished is a walk that has come to its end, with what is known of the respondent beside it.
+type Finished struct {
+	ID      string // of the walk
+	QuizID  string
+	Version int
+	Began   time.Time
+	At      time.Time
+	Input   walk.Input
+	Source  string
+	Name    string
+	Email   string
+	Contact map[string]string
+	Consent string // the wording agreed to, "" for none
+}
+
+// Response is what is stored of a finished walk. An outcome that keeps nothing leaves its count, its day and the random
+// id of the walk alone.
+func Response(d *quiz.Document, res *walk.Result, f Finished) (*store.Response, error) {
+	out := &store.Response{ID: f.ID, QuizID: f.QuizID, Version: f.Version, Outcome: res.Outcome, At: f.At.UTC()}
+	if o := d.Outcome(res.Outcome); o != nil && !o.Keeps() {
+		out.At = out.At.Truncate(24 * time.Hour)
+		return out, nil
+	}
+	out.Kept, out.Verdict, out.Reason = true, res.LineName(), res.Say(d)
+	out.Source, out.StartedAt = f.Source, f.Began.UTC()
+	out.Name, out.Email = f.Name, f.Email
+	if f.Consent != "" {
+		at := out.At
+		out.Consent, out.ConsentAt = f.Consent, &at
+	}
+	scores := map[string]string{}
+	cells := score.Cells(d, res)
+	for i, column := range score.Columns(d) {
+		scores[column] = cells[i]
+	}
+	answers := map[string]walk.Answer{}
+	for _, id := range res.Path {
+		answers[id] = f.Input.Answers[id]
+	}
+	for _, part := range []struct {
+		to    *[]byte
+		value any
+	}{{&out.Scores, scores}, {&out.Answers, answers}, {&out.Params, f.Input.Params}, {&out.Contact, f.Contact}} {
+		var err error
+		if *part.to, err = json.Marshal(part.value); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
+}

@@ -1,0 +1,161 @@
+package main
+
+import (
+	"context"
+	"crypto/rand"
+	"errors"
+	"fmt"
+	"net"
+	"net/http"
+	"os"
+	"os/signal"
+	"strings"
+	"syscall"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"omphalos/app"
+	"omphalos/app/store"
+	"omphalos/core/walk"
+	"omphalos/demo"
+	"omphalos/standins/larkmoor"
+)
+
+// grace is how long requests in flight may take to finish.
+const grace = 15 * time.Second
+
+func serveCommand() *cobra.Command {
+	var addr, data, owner string
+	c := &cobra.Command{
+		Use:   "serve",
+		Short: "Serve quizzes from a data folder",
+		Args:  cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			s, err := store.Open(data)
+			if err != nil {
+				return err
+			}
+			defer s.Close()
+			if err := makeOwner(s, owner); err != nil {
+				return err
+			}
+			return serve(cmd.Context(), s, addr, app.Options{}, func(url string) { fmt.Printf("Omphalos serves at %s\n", url) })
+		},
+	}
+	c.Flags().StringVar(&addr, "addr", "127.0.0.1:8080", "address to listen on")
+	c.Flags().StringVar(&data, "data", "data", "folder of the database")
+	c.Flags().StringVar(&owner, "owner-email", "", "on the first start, make the owner's account with this e-mail address; the password is taken from OMPHALOS_OWNER_PASSWORD, else made up and printed")
+	return c
+}
+
+// makeOwner makes the first account without the form.
+func makeOwner(s *store.Store, email string) error {
+	if email == "" {
+		return nil
+	}
+	if has, err := s.HasOwner(); err != nil || has {
+		return err
+	}
+	if !walk.ValidEmail(email) {
+		return fmt.Errorf("--owner-email: %q is not an e-mail address", email)
+	}
+	password := os.Getenv("OMPHALOS_OWNER_PASSWORD")
+	if password == "" {
+		password = strings.ToLower(rand.Text())[:16]
+		fmt.Printf("The owner %s signs in with the password %s\n", email, password)
+	}
+	_, err := s.CreateOwner(email, password)
+	return err
+}
+
+func demoCommand() *cobra.Command {
+	var addr, data string
+	c := &cobra.Command{
+		Use:   "demo",
+		Short: "Serve the demonstration: an invented company, its quizzes, its responses and its sites",
+		Args:  cobra.NoArgs,
+		RunE:  func(cmd *cobra.Command, _ []string) error { return runDemo(cmd.Context(), addr, data) },
+	}
+	c.Flags().StringVar(&addr, "addr", "127.0.0.1:8080", "address to listen on; the invented company's sites take the next port")
+	c.Flags().StringVar(&data, "data", "data/demo", "folder of the database")
+	return c
+}
+
+func runDemo(ctx context.Context, addr, data string) error {
+	sites, err := nextPort(addr)
+	if err != nil {
+		return err
+	}
+	l, err := listen(sites)
+	if err != nil {
+		return err
+	}
+	defer l.Close()
+	s, err := store.Open(data)
+	if err != nil {
+		return err
+	}
+	defer s.Close()
+	if err := demo.Fill(s, "http://"+l.Addr().String(), time.Now()); err != nil {
+		return err
+	}
+	o := app.Options{OneClick: strings.ToLower(rand.Text())[:12]}
+	return serve(ctx, s, addr, o, func(url string) {
+		standins := &http.Server{Handler: larkmoor.Handler(url), ReadHeaderTimeout: 10 * time.Second}
+		go func() { _ = standins.Serve(l) }() // ends with the program
+		fmt.Printf("Omphalos runs at          %s\nSign in with one click at %s/demo/%s\n  (or as %s with the password %s)\nA quiz to answer          %s/q/living-wall\nLarkmoor's own sites      http://%s\n",
+			url, url, o.OneClick, demo.Owner, demo.Password, url, l.Addr())
+	})
+}
+
+// nextPort is the address with its port one higher; port 0 stays 0.
+func nextPort(addr string) (string, error) {
+	host, port, err := net.SplitHostPort(addr)
+	if err != nil {
+		return "", fmt.Errorf("--addr %s: write it as 127.0.0.1:8080", addr)
+	}
+	n, err := net.LookupPort("tcp", port)
+	if err != nil {
+		return "", fmt.Errorf("--addr %s: %q is not a port", addr, port)
+	}
+	if n > 0 {
+		n++
+	}
+	return net.JoinHostPort(host, fmt.Sprint(n)), nil
+}
+
+func listen(addr string) (net.Listener, error) {
+	l, err := net.Listen("tcp", addr)
+	if errors.Is(err, syscall.EADDRINUSE) {
+		return nil, fmt.Errorf("%s is taken by another program: end it, or choose another with --addr", addr)
+	}
+	return l, err
+}
+
+// serve runs until it is told to end, then lets requests in flight finish.
+func serve(ctx context.Context, s *store.Store, addr string, o app.Options, started func(url string)) error {
+	handler, err := app.New(s, o)
+	if err != nil {
+		return err
+	}
+	l, err := listen(addr)
+	if err != nil {
+		return err
+	}
+	ctx, stop := signal.NotifyContext(ctx, os.Interrupt, syscall.SIGTERM)
+	defer stop()
+	server := &http.Server{Handler: handler, ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute}
+	failed := make(chan error, 1)
+	go func() { failed <- server.Serve(l) }()
+	started("http://" + l.Addr().String())
+	select {
+	case err := <-failed:
+		return err
+	case <-ctx.Done():
+	}
+	fmt.Fprintln(os.Stderr, "omphalos: finishing what is under way")
+	end, cancel := context.WithTimeout(context.Background(), grace)
+	defer cancel()
+	return server.Shutdown(end)
+}

@@ -1,0 +1,118 @@
+package quiz
+
+import (
+	"fmt"
+	"strconv"
+	"strings"
+)
+
+// Place names what a JSON Pointer into the document points to, as people do: "question 2, answer 3, points".
+func (d *Document) Place(pointer string) string {
+	parts := strings.Split(strings.TrimPrefix(pointer, "/"), "/")
+	number := func(i int) string {
+		if i >= len(parts) {
+			return ""
+		}
+		if parts[i] == "-" {
+			return "a new one"
+		}
+		n, err := strconv.Atoi(parts[i])
+		if err != nil {
+			return parts[i]
+		}
+		return strconv.Itoa(n + 1)
+	}
+	words := map[string]string{"questions": "question", "outcomes": "outcome", "verdicts": "verdict line", "scales": "scale", "keywords": "keyword",
+		"computed": "computed value", "choices": "answer", "branches": "branch", "cuts": "cut point", "rows": "row", "steps": "step", "buttons": "button", "fields": "field", "sections": "section"}
+	var out []string
+	for i := 0; i < len(parts); i++ {
+		if word, ok := words[parts[i]]; ok {
+			if i+1 < len(parts) {
+				out = append(out, word+" "+number(i+1))
+				i++
+			} else {
+				out = append(out, parts[i])
+			}
+			continue
+		}
+		switch parts[i] {
+		case "visible_if":
+			out = append(out, "the condition to show it")
+		case "when":
+			out = append(out, "its condition")
+		case "otherwise":
+			out = append(out, "everyone else")
+		case "intro":
+			out = append(out, "the opening page")
+		case "contact":
+			out = append(out, "the contact step")
+		case "text":
+			out = append(out, "wording")
+		case "bands", "leader", "table", "all", "any", "none", "value", "fact", "":
+		default:
+			if _, err := strconv.Atoi(parts[i]); err != nil {
+				out = append(out, strings.ReplaceAll(parts[i], "_", " "))
+			}
+		}
+	}
+	if len(out) == 0 {
+		return "the quiz"
+	}
+	return strings.Join(out, ", ")
+}
+
+// Describe says in one line what a patch changes.
+func (d *Document) Describe(p Patch) string {
+	verbs := map[string]string{"add": "changed", "replace": "changed", "remove": "removed", "move": "moved", "copy": "copied"}
+	seen := map[string]bool{}
+	var out []string
+	for _, op := range p {
+		if op.Op == "test" {
+			continue
+		}
+		path := op.Path
+		if op.Op == "move" {
+			path = op.From
+		}
+		if line := fmt.Sprintf("%s %s", verbs[op.Op], d.Place(path)); !seen[line] {
+			seen[line] = true
+			out = append(out, line)
+		}
+	}
+	return strings.Join(out, "; ")
+}
+
+// LaunchProblems finds what keeps a draft from being launched: what Validate finds, and parts that respondents would miss.
+func (d *Document) LaunchProblems() Problems {
+	ps := d.Validate()
+	if len(d.Questions) == 0 {
+		ps.add("/questions", "Add a question.", "there is no question yet")
+	}
+	for i := range d.Questions {
+		q, at := &d.Questions[i], Pointer("questions", i)
+		if strings.TrimSpace(q.Text) == "" {
+			ps.add(at+"/text", "Type what you want to ask.", "question %d has no wording", i+1)
+		}
+		for j := range q.Choices {
+			if strings.TrimSpace(q.Choices[j].Label) == "" && q.Choices[j].Image == "" {
+				ps.add(at+Pointer("choices", j, "label"), "Type it, or delete the answer.", "answer %d of question %d is empty", j+1, i+1)
+			}
+		}
+	}
+	for i := range d.Outcomes {
+		o, at := &d.Outcomes[i], Pointer("outcomes", i)
+		e := o.Ending
+		if e == nil {
+			continue
+		}
+		if e.Kind == EndRedirect && e.URL == "" && e.Lookup == nil {
+			ps.add(at+"/ending/url", "Type the address, or make it a page.", "the redirect of %s has no address", o.Title())
+		}
+		for j, b := range e.Buttons {
+			if b.Label == "" || b.URL == "" {
+				ps.add(at+Pointer("ending", "buttons", j), "Give it both, or remove it.", "button %d of %s has no label or no address", j+1, o.Title())
+			}
+		}
+	}
+	return ps
+}

@@ -1,0 +1,172 @@
+// Package demo fills an empty database with the quizzes and responses of Larkmoor Botanics, an invented company.
+package demo
+
+import (
+	"embed"
+	"fmt"
+	"math/rand/v2"
+	"strings"
+	"time"
+
+	"omphalos/app/respond"
+	"omphalos/app/store"
+	"omphalos/core/quiz"
+	"omphalos/core/rule"
+	"omphalos/core/walk"
+)
+
+//go:embed *.json
+var documents embed.FS
+
+// Owner signs in to the demonstration.
+const (
+	Owner    = "ada@larkmoor.example"
+	Password = "larkmoor-demo"
+)
+
+// quizzes lists what the demonstration has.
+var quizzes = []struct {
+	file      string
+	slug      string
+	responses int
+	taste     map[string][]int // weights of answers by question id, where they are not even
+}{
+	{"living-wall.json", "living-wall", 400, map[string][]int{
+		"area": {3, 5, 4}, "light": {2, 5, 3, 3}, "decides": {4, 4, 3}, "budget": {3, 5, 4}, "deadline": {5, 4, 3}, "country": {5, 4, 3, 2}}},
+}
+
+// Fill makes the owner, the quizzes and their responses if there is no owner yet. Addresses of the stand-ins in the
+// documents are made to begin with standins.
+func Fill(s *store.Store, standins string, now time.Time) error {
+	has, err := s.HasOwner()
+	if err != nil || has {
+		return err
+	}
+	owner, err := s.CreateOwner(Owner, Password)
+	if err != nil {
+		return err
+	}
+	for n, q := range quizzes {
+		text, err := documents.ReadFile(q.file)
+		if err != nil {
+			return err
+		}
+		text = []byte(strings.ReplaceAll(string(text), "http://127.0.0.1:8081", standins))
+		d, err := quiz.Read(text)
+		if err != nil {
+			return fmt.Errorf("%s: %w", q.file, err)
+		}
+		stored, err := s.CreateQuizText(d.Name, text)
+		if err != nil {
+			return err
+		}
+		if _, err := s.Launch(stored.ID, owner.ID, 0, q.slug); err != nil {
+			return err
+		}
+		g := &generator{Rand: rand.New(rand.NewPCG(2026, uint64(n))), taste: q.taste, now: now}
+		if err := g.fill(s, stored.ID, d, q.responses); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// generator makes responses from a seed: the same ones every time, but for their dates.
+type generator struct {
+	*rand.Rand
+	taste map[string][]int
+	now   time.Time
+}
+
+var (
+	firstNames = strings.Fields("Orla Mira Jun Ines Noor Pavel Tessa Bram Aoife Lior Sanne Emre Katya Odd Faye Rui Wout Anja Tomas Nell")
+	lastNames  = strings.Fields("Quill Tolk Halloran Varga Siddon Ost Amsel Brandt Fenner Marsh Kettle Loam Winter Sedge Bracken Tarn Yarrow Holm Reed Thorn")
+	companies  = strings.Fields("fenhall nordkai glasswerk vargaco steinhof siddon ostbau mistral larchwood quayside")
+	sources    = []string{"newsletter", "newsletter", "search", "search", "search", "", "", "fair-qr"}
+)
+
+// fill submits n responses spread over the last 60 days, many at once, as they share the wait for the disk.
+func (g *generator) fill(s *store.Store, quizID string, d *quiz.Document, n int) error {
+	c, err := walk.New(d)
+	if err != nil {
+		return err
+	}
+	failed := make(chan error, n)
+	for i := range n {
+		at := g.now.Add(-time.Duration(g.Float64() * float64(60*24*time.Hour))).UTC()
+		took := time.Duration(45+g.IntN(150)) * time.Second
+		finished := respond.Finished{
+			ID: fmt.Sprintf("demo%08x%04x", g.Uint32(), i), QuizID: quizID, Version: 1, Began: at.Add(-took), At: at,
+			Input: walk.Input{Answers: map[string]walk.Answer{}, Params: map[string]string{}}, Source: sources[g.IntN(len(sources))],
+		}
+		for j := range d.Questions {
+			finished.Input.Answers[d.Questions[j].ID] = g.answer(&d.Questions[j])
+		}
+		if g.IntN(10) < 8 {
+			first, last := firstNames[g.IntN(len(firstNames))], lastNames[g.IntN(len(lastNames))]
+			finished.Name, finished.Email = first+" "+last, strings.ToLower(first)+"@"+companies[g.IntN(len(companies))]+".example"
+			finished.Contact = map[string]string{"name": finished.Name, "email": finished.Email}
+			if d.Contact != nil && d.Contact.Consent != nil {
+				finished.Consent = d.Contact.Consent.Text
+			}
+		}
+		if finished.Source != "" {
+			finished.Input.Params["utm_source"] = finished.Source
+		}
+		r, err := respond.Response(d, c.Walk(finished.Input), finished)
+		if err != nil {
+			return err
+		}
+		go func() { failed <- s.Submit(r) }()
+	}
+	for range n {
+		if err := <-failed; err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (g *generator) answer(q *quiz.Question) walk.Answer {
+	if !q.Required && g.IntN(6) == 0 {
+		return walk.Answer{}
+	}
+	switch q.Kind {
+	case quiz.Single:
+		return walk.Answer{Picks: []string{q.Choices[g.weighted(g.taste[q.ID], len(q.Choices))].ID}}
+	case quiz.Multiple:
+		least, most := q.Picks()
+		want := least + g.IntN(most-least+1)
+		var a walk.Answer
+		for _, i := range g.Perm(len(q.Choices))[:want] {
+			a.Picks = append(a.Picks, q.Choices[i].ID)
+		}
+		return a
+	case quiz.Rating, quiz.NumberQ:
+		span := q.To.Sub(*q.From).Float()
+		low := g.Float64() * g.Float64() // small ones are commoner
+		n := q.From.Add(rule.Int(int64(low * span)))
+		return walk.Answer{Number: &n}
+	case quiz.ShortText, quiz.LongText:
+		return walk.Answer{Text: "A word about " + strings.ToLower(lastNames[g.IntN(len(lastNames))])}
+	}
+	return walk.Answer{}
+}
+
+// weighted picks a position by integer weights; with none it is even.
+func (g *generator) weighted(weights []int, n int) int {
+	total := 0
+	for _, w := range weights {
+		total += w
+	}
+	if total == 0 || len(weights) != n {
+		return g.IntN(n)
+	}
+	at := g.IntN(total)
+	for i, w := range weights {
+		if at -= w; at < 0 {
+			return i
+		}
+	}
+	return n - 1
+}

@@ -1,0 +1,53 @@
+// Package larkmoor is a stand-in for the sites of Larkmoor Botanics, an invented company: its landing page, its booking
+// page, its planning pack and its shop. They are simulated, and show what a redirect brought along.
+package larkmoor
+
+import (
+	"embed"
+	"html/template"
+	"net/http"
+	"sort"
+)
+
+//go:embed *.html *.css
+var files embed.FS
+
+var pages = template.Must(template.ParseFS(files, "*.html"))
+
+type site struct {
+	Title string
+	Lead  string
+	Place string
+	Given []given
+	Quiz  string // address of the quiz program
+}
+
+type given struct{ Name, Value string }
+
+// Handler serves the sites. quiz is the address at which the quizzes run.
+func Handler(quiz string) http.Handler {
+	mux := http.NewServeMux()
+	for path, s := range map[string]site{
+		"/{$}":           {Place: "landing", Title: "Larkmoor Botanics", Lead: "Indoor plants for homes and offices. Walls, pots, and people who water."},
+		"/booking":       {Place: "booking", Title: "Book a site visit", Lead: "A planner comes, measures the wall and the light, and leaves you with a price."},
+		"/planning-pack": {Place: "pack", Title: "The planning pack", Lead: "Plant lists, loads, irrigation and a price for each square metre."},
+		"/shop":          {Place: "shop", Title: "Pots and plants", Lead: "Large pots that forgive a forgotten week."},
+	} {
+		mux.HandleFunc("GET "+path, func(w http.ResponseWriter, r *http.Request) {
+			s := s
+			s.Quiz = quiz
+			for name, values := range r.URL.Query() {
+				for _, v := range values {
+					s.Given = append(s.Given, given{name, v})
+				}
+			}
+			sort.Slice(s.Given, func(i, j int) bool { return s.Given[i].Name < s.Given[j].Name })
+			w.Header().Set("Content-Type", "text/html; charset=utf-8")
+			if err := pages.ExecuteTemplate(w, "site.html", s); err != nil {
+				http.Error(w, err.Error(), http.StatusInternalServerError)
+			}
+		})
+	}
+	mux.Handle("GET /larkmoor.css", http.FileServerFS(files))
+	return mux
+}
