@@ -102,11 +102,11 @@ func (g *generator) fill(s *store.Store, quizID string, d *quiz.Document, n int)
 		for j := range d.Questions {
 			finished.Input.Answers[d.Questions[j].ID] = g.answer(&d.Questions[j])
 		}
-		if g.IntN(10) < 8 {
+		if d.Contact != nil && d.Contact.Place != quiz.ContactNone {
 			first, last := firstNames[g.IntN(len(firstNames))], lastNames[g.IntN(len(lastNames))]
 			finished.Name, finished.Email = first+" "+last, strings.ToLower(first)+"@"+companies[g.IntN(len(companies))]+".example"
 			finished.Contact = map[string]string{"name": finished.Name, "email": finished.Email}
-			if d.Contact != nil && d.Contact.Consent != nil {
+			if d.Contact.Consent != nil {
 				finished.Consent = d.Contact.Consent.Text
 			}
 		}

@@ -38,7 +38,7 @@ func Marks(d *quiz.Document) []Mark {
 	return out
 }
 
-// candidates lists two-letter marks for a name: initials of its first words, then its first letter with each later one.
+// candidates lists two-letter marks for a name: initials of its first and last word, then its first letter with each later one.
 func candidates(name string) []string {
 	words := strings.FieldsFunc(name, func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) })
 	if len(words) == 0 {
@@ -48,7 +48,7 @@ func candidates(name string) []string {
 	var out []string
 	first := []rune(words[0])
 	if len(words) > 1 {
-		out = append(out, upper(first[0], []rune(words[1])[0]))
+		out = append(out, upper(first[0], []rune(words[len(words)-1])[0]))
 	}
 	for _, r := range []rune(strings.Join(words, ""))[1:] {
 		out = append(out, upper(first[0], r))

@@ -120,10 +120,7 @@ room.addEventListener("keydown", (event) => {
   } else if (event.key === "F2") {
     event.preventDefault();
     begin(cell);
-  } else if (/^[-−\d.,]$/.test(event.key)) {
-    event.preventDefault();
-    begin(cell, event.key);
-  }
+  } else if (/^[-−\d.,]$/.test(event.key)) begin(cell, ""); // the key itself is typed into the field
 });
 
 room.addEventListener("click", (event) => {

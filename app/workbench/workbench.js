@@ -181,8 +181,8 @@ bench.addEventListener("change", (event) => {
   const el = event.target;
   if (el.tagName === "SELECT" && el.selectedOptions[0]?.dataset.patch) {
     edit(JSON.parse(el.selectedOptions[0].dataset.patch), { whole: true });
-  } else if (el.dataset.on !== undefined) {
-    edit(JSON.parse(el.checked ? el.dataset.on : el.dataset.off), { whole: true });
+  } else if (el.dataset.checked !== undefined) {
+    edit(JSON.parse(el.checked ? el.dataset.checked : el.dataset.unchecked), { whole: true });
   } else if (el.dataset.path && el.matches("input, textarea, select")) commit(el);
 });
 

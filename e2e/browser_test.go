@@ -1,0 +1,237 @@
+// Package e2e uses the program as people do: in Debian's Chromium, on a fresh database.
+package e2e
+
+import (
+	"context"
+	"encoding/json"
+	"flag"
+	"fmt"
+	"net/http"
+	"net/http/httptest"
+	"os"
+	"os/exec"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/chromedp/cdproto/emulation"
+	"github.com/chromedp/cdproto/log"
+	"github.com/chromedp/cdproto/runtime"
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/require"
+
+	"omphalos/app"
+	"omphalos/app/store"
+	"omphalos/demo"
+	"omphalos/standins/larkmoor"
+)
+
+var takeShots = flag.Bool("shots", false, "write docs/screenshots anew")
+
+// world is a running program with the invented company's sites beside it.
+type world struct {
+	URL   string
+	Sites string
+	Store *store.Store
+}
+
+const oneClick = "one-click"
+
+// start runs the program on a fresh database; filled has the demonstration in it, else only its owner.
+func start(t *testing.T, filled bool) *world {
+	t.Helper()
+	s, err := store.Open(t.TempDir())
+	require.NoError(t, err)
+	w := &world{Store: s}
+	sites := httptest.NewServer(http.HandlerFunc(func(rw http.ResponseWriter, r *http.Request) { larkmoor.Handler(w.URL).ServeHTTP(rw, r) }))
+	w.Sites = sites.URL
+	if filled {
+		require.NoError(t, demo.Fill(s, sites.URL, time.Now()))
+	} else {
+		_, err = s.CreateOwner(demo.Owner, demo.Password)
+		require.NoError(t, err)
+	}
+	h, err := app.New(s, app.Options{OneClick: oneClick})
+	require.NoError(t, err)
+	server := httptest.NewServer(h)
+	w.URL = server.URL
+	t.Cleanup(func() {
+		server.Close()
+		sites.Close()
+		require.NoError(t, s.Close())
+	})
+	return w
+}
+
+// tab is a browser window; every step fails the test when it takes too long.
+type tab struct {
+	*testing.T
+	ctx    context.Context
+	Errors []string // of the page's own scripts, and what its policy blocked
+}
+
+// open opens a window of the given size in a browser of its own.
+func open(t *testing.T, width, height int64) *tab {
+	t.Helper()
+	if _, err := exec.LookPath("chromium"); err != nil {
+		t.Fatal("Chromium is missing: run make test, which installs it")
+	}
+	options := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath("chromium"), chromedp.NoSandbox, chromedp.DisableGPU,
+		chromedp.Flag("disable-dev-shm-usage", true), chromedp.Flag("disable-background-networking", true),
+		chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-sync", true), chromedp.Flag("disable-quic", true),
+		chromedp.Flag("force-color-profile", "srgb"), chromedp.WindowSize(int(width), int(height)))
+	alloc, cancelAlloc := chromedp.NewExecAllocator(context.Background(), options...)
+	ctx, cancel := chromedp.NewContext(alloc)
+	b := &tab{T: t, ctx: ctx}
+	t.Cleanup(func() { cancel(); cancelAlloc() })
+	chromedp.ListenTarget(ctx, func(ev any) {
+		switch e := ev.(type) {
+		case *runtime.EventExceptionThrown:
+			b.Errors = append(b.Errors, e.ExceptionDetails.Error())
+		case *log.EventEntryAdded:
+			if e.Entry.Level == log.LevelError && !strings.Contains(e.Entry.Text, "status of 4") {
+				b.Errors = append(b.Errors, e.Entry.Text+" "+e.Entry.URL)
+			}
+		}
+	})
+	require.NoError(t, chromedp.Run(ctx, chromedp.EmulateViewport(width, height)))
+	return b
+}
+
+func (b *tab) run(actions ...chromedp.Action) {
+	b.Helper()
+	ctx, cancel := context.WithTimeout(b.ctx, 20*time.Second)
+	defer cancel()
+	if err := chromedp.Run(ctx, actions...); err != nil {
+		var where, text string
+		_ = chromedp.Run(b.ctx, chromedp.Location(&where), chromedp.Evaluate(`document.body.innerText.slice(0, 600)`, &text))
+		b.Fatalf("%v at %s\n%s\n%v", err, where, text, b.Errors)
+	}
+}
+
+// signIn uses the demonstration's link.
+func (b *tab) signIn(w *world) { b.run(chromedp.Navigate(w.URL + "/demo/" + oneClick)) }
+
+func (b *tab) goTo(url string) { b.Helper(); b.run(chromedp.Navigate(url)) }
+
+// click clicks the first visible element of a CSS selector; text, if given, must stand in it.
+func (b *tab) click(selector string, text ...string) {
+	b.Helper()
+	b.wait(fmt.Sprintf(`(() => {
+		const el = [...document.querySelectorAll(%s)].find((e) => e.checkVisibility() && e.textContent.includes(%s));
+		if (!el || el.disabled || document.readyState !== "complete") return false;
+		document.querySelectorAll("[data-test-target]").forEach((e) => e.removeAttribute("data-test-target"));
+		el.setAttribute("data-test-target", "");
+		return true;
+	})()`, quote(selector), quote(strings.Join(text, ""))))
+	b.run(chromedp.Click("[data-test-target]", chromedp.ByQuery))
+}
+
+// fill types into a field, in place of what it holds, and leaves it.
+func (b *tab) fill(selector, text string) {
+	b.Helper()
+	b.run(chromedp.WaitVisible(selector, chromedp.ByQuery), chromedp.Focus(selector, chromedp.ByQuery),
+		chromedp.Evaluate(fmt.Sprintf(`document.querySelector(%s).select()`, quote(selector)), nil),
+		chromedp.KeyEvent(text), chromedp.Evaluate(`document.activeElement.blur()`, nil))
+	b.settled()
+}
+
+// choose picks an entry of a menu by its words.
+func (b *tab) choose(selector, words string) {
+	b.Helper()
+	b.wait(fmt.Sprintf(`(() => {
+		const el = document.querySelector(%s);
+		const option = el && [...el.options].find((o) => o.textContent.includes(%s));
+		if (!option) return false;
+		el.value = option.value;
+		el.selectedIndex = option.index;
+		el.dispatchEvent(new Event("change", { bubbles: true }));
+		return true;
+	})()`, quote(selector), quote(words)))
+	b.settled()
+}
+
+// press sends keys to what has the focus.
+func (b *tab) press(keys ...string) {
+	b.Helper()
+	for _, k := range keys {
+		b.run(chromedp.KeyEvent(k))
+	}
+}
+
+// settled waits until every edit is stored.
+func (b *tab) settled() {
+	b.Helper()
+	b.wait(`(() => { const s = document.querySelector("[data-saved]"); return !s || s.textContent === "saved"; })()`)
+}
+
+// wait polls an expression of the page until it is true.
+func (b *tab) wait(expression string) {
+	b.Helper()
+	for end := time.Now().Add(12 * time.Second); ; time.Sleep(15 * time.Millisecond) {
+		var ok bool
+		b.run(chromedp.Evaluate(expression, &ok))
+		if ok {
+			return
+		}
+		if time.Now().After(end) {
+			var where, text string
+			_ = chromedp.Run(b.ctx, chromedp.Location(&where), chromedp.Evaluate(`(document.querySelector(".toast")?.innerText || "") + "\n" + document.body.innerText.slice(0, 900)`, &text))
+			b.Fatalf("waited in vain for %s at %s\n%s\n%v", expression, where, text, b.Errors)
+		}
+	}
+}
+
+func (b *tab) eval(expression string) string {
+	b.Helper()
+	var out any
+	b.run(chromedp.Evaluate(expression, &out))
+	return fmt.Sprint(out)
+}
+
+func (b *tab) text(selector string) string {
+	b.Helper()
+	b.wait(fmt.Sprintf(`!!document.querySelector(%s)`, quote(selector)))
+	return b.eval(fmt.Sprintf(`document.querySelector(%s).innerText`, quote(selector)))
+}
+
+func (b *tab) has(words string) {
+	b.Helper()
+	b.wait(fmt.Sprintf(`(document.body?.innerText || "").includes(%s)`, quote(words)))
+}
+
+// shot writes a picture of the window.
+func (b *tab) shot(path string) {
+	b.Helper()
+	var png []byte
+	b.run(chromedp.Evaluate(`document.fonts.ready.then(() => true)`, nil, func(p *runtime.EvaluateParams) *runtime.EvaluateParams { return p.WithAwaitPromise(true) }),
+		chromedp.Sleep(250*time.Millisecond), chromedp.CaptureScreenshot(&png))
+	require.NoError(b, os.WriteFile(path, png, 0o644))
+}
+
+func (b *tab) dark() {
+	b.run(emulation.SetEmulatedMedia().WithFeatures([]*emulation.MediaFeature{{Name: "prefers-color-scheme", Value: "dark"}}))
+}
+
+// quiet fails the test when a page's script failed or its policy blocked something.
+func (b *tab) quiet() {
+	b.Helper()
+	require.Empty(b, b.Errors)
+}
+
+func quote(s string) string {
+	q, _ := json.Marshal(s)
+	return string(q)
+}
+
+var enter, tabKey, down = kb.Enter, kb.Tab, kb.ArrowDown
+
+func quizID(t *testing.T, w *world) string {
+	t.Helper()
+	q, err := w.Store.QuizBySlug("living-wall")
+	require.NoError(t, err)
+	return q.ID
+}
+
+func now() time.Time { return time.Now() }

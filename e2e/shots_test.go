@@ -1,0 +1,65 @@
+package e2e
+
+import (
+	"os"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+)
+
+// shots are the pictures of the main views: name, address after the program's own, and size.
+var shots = []struct {
+	name, path    string
+	width, height int64
+	dark          bool
+}{
+	{"home", "/", 1280, 800, false},
+	{"script", "/quizzes/ID/script", 1280, 800, false},
+	{"script-dark", "/quizzes/ID/script", 1280, 800, true},
+	{"verdicts", "/quizzes/ID/verdicts", 1280, 800, false},
+	{"endings", "/quizzes/ID/endings?outcome=pack", 1280, 800, false},
+	{"launch", "/quizzes/ID/launch", 1280, 800, false},
+	{"leads", "/quizzes/ID/leads", 1280, 800, false},
+	{"respond", "/q/living-wall", 390, 800, false},
+}
+
+// TestShots makes the pictures in docs/screenshots from the demonstration (make shots). SHOT_ONLY names some of them and
+// SHOT_DIR another folder.
+func TestShots(t *testing.T) {
+	if !*takeShots {
+		t.Skip("only on request: -shots")
+	}
+	dir := os.Getenv("SHOT_DIR")
+	if dir == "" {
+		dir = "../docs/screenshots"
+	}
+	require.NoError(t, os.MkdirAll(dir, 0o755))
+	w := start(t, true)
+	q, err := w.Store.QuizBySlug("living-wall")
+	require.NoError(t, err)
+	for _, s := range shots {
+		if only := os.Getenv("SHOT_ONLY"); only != "" && !strings.Contains(","+only+",", ","+s.name+",") {
+			continue
+		}
+		b := open(t, s.width, s.height)
+		if s.dark {
+			b.dark()
+		}
+		b.signIn(w)
+		b.goTo(w.URL + strings.ReplaceAll(s.path, "ID", q.ID))
+		b.shot(dir + "/" + s.name + ".png")
+		b.quiet()
+	}
+	if os.Getenv("SHOT_ONLY") != "" {
+		return
+	}
+	b := open(t, 390, 800)
+	b.goTo(w.URL + "/q/living-wall")
+	b.click("button", "Begin")
+	b.click("label", "5 to 20")
+	b.click("button", "Go on")
+	b.has("How much daylight")
+	b.click("label", "Bright")
+	b.shot(dir + "/respond-question.png")
+}

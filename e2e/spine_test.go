@@ -1,0 +1,345 @@
+package e2e
+
+import (
+	"bytes"
+	"encoding/csv"
+	"fmt"
+	"io"
+	"net/http"
+	"net/http/cookiejar"
+	"net/url"
+	"regexp"
+	"strings"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/require"
+)
+
+// A quiz from nothing, with the mouse and the keyboard, to a redirected lead in the table and the export.
+func TestFromTheFirstWordToARedirectedLead(t *testing.T) {
+	w := start(t, false)
+	b := open(t, 1280, 800)
+	b.signIn(w)
+	b.has("No quiz yet")
+	b.click("[data-new]")
+	b.press("Winter light check", enter)
+	b.has("What do you want to ask first?")
+	b.has("1 to mend before launch")
+
+	b.click("button", "one answer")
+	b.wait(`document.activeElement.dataset.path === "/questions/0/text"`)
+	b.press("How dark is the room?", enter)
+	b.fill(`[data-path="/questions/0/choices/0/label"]`, "Dim all day")
+	b.run(chromedp.Focus(`[data-path="/questions/0/choices/1/label"]`, chromedp.ByQuery))
+	b.press("Bright by noon", enter) // Enter adds the next answer
+	b.wait(`document.activeElement.dataset.path === "/questions/0/choices/2/label"`)
+	b.press("Pitch dark", tabKey)
+	b.settled()
+	// The ledger by keyboard: type, Enter goes down.
+	b.click(".cell")
+	b.press("2", enter, "5.5", enter, "-", "1", enter)
+	b.settled()
+	require.Equal(t, "2|5.5|-1", b.eval(`[...document.querySelectorAll(".cell")].map((c) => c.textContent).join("|")`))
+
+	b.click("button", "number")
+	b.wait(`document.activeElement.dataset.path === "/questions/1/text"`)
+	b.press("How many plants?", enter)
+	b.settled()
+	b.click(`[data-settings="q2"]`)
+	b.fill("#to-q2", "20")
+	b.fill("#unit-q2", "plants")
+	b.run(chromedp.Focus(`tbody[data-at="/questions/1"] .cell`, chromedp.ByQuery))
+	b.press("1", enter)
+	b.settled()
+	b.choose("#contact-place", "before the outcome")
+	b.click("label", "consent")
+	b.settled()
+
+	// Undo takes the last edit back, redo makes it again.
+	b.has("what they agree to")
+	b.click(`[data-history="undo"]`)
+	b.wait(`!document.body.innerText.includes("what they agree to")`)
+	b.click(`[data-history="redo"]`)
+	b.has("what they agree to")
+
+	b.click(".rooms a", "Endings")
+	b.fill("#o-heading", "Not yet")
+	b.fill("#o-name", "Wait")
+	b.click("button", "outcome")
+	b.wait(`document.querySelector("#o-name")?.value === "Outcome 2"`)
+	b.fill("#o-name", "Call")
+	b.choose("#o-kind", "redirect")
+	b.wait(`!!document.querySelector("#o-url")`)
+	b.fill("#o-url", "javascript:alert(1)")
+	b.has("must be absolute")
+	b.click("button", "Close")
+	b.fill("#o-url", w.Sites+"/booking{?q1,scale.score,lead.id}")
+	b.settled()
+
+	b.click(".rooms a", "Verdicts")
+	b.click("button", "cut points on a scale")
+	b.wait(`document.activeElement.dataset.path === "/verdicts/0/bands/cuts/0/from"`)
+	b.fill(`[data-path="/verdicts/0/bands/cuts/0/from"]`, "6")
+	b.choose(`[data-at="/verdicts/0/bands/cuts/0/outcome"]`, "Call")
+	b.has("Score: from 6 Call")
+
+	b.click("#state a", "Launch")
+	b.has("Ready to launch")
+	require.Equal(t, "winter-light-check", b.eval(`document.querySelector("#slug").value`))
+	b.click("button", "Launch version 1")
+	b.has("Version 1 is running")
+	b.quiet()
+
+	phone := open(t, 390, 780)
+	phone.goTo(w.URL + "/q/winter-light-check?utm_source=newsletter")
+	phone.click("label", "Bright by noon")
+	phone.click("button", "Go on")
+	phone.has("How many plants?")
+	phone.run(chromedp.SendKeys("#answer", "21", chromedp.ByQuery))
+	phone.click("button", "Go on")
+	phone.has("Type a number from 0 to 20 plants.")
+	phone.run(chromedp.SetValue("#answer", "3", chromedp.ByQuery))
+	phone.click("button", "Go on")
+	phone.has("E-mail")
+	phone.run(chromedp.SendKeys(`input[autocomplete="name"]`, "=cmd|Quill", chromedp.ByQuery), chromedp.SendKeys(`input[type="email"]`, "orla@fenhall.example", chromedp.ByQuery))
+	phone.click("button", "See the result")
+	phone.has("Tick the box to go on.")
+	phone.run(chromedp.WaitVisible(`input[type="checkbox"]`, chromedp.ByQuery))
+	require.Equal(t, "orla@fenhall.example", phone.eval(`document.querySelector('input[type="email"]').value`))
+	phone.click("label", "You may write")
+	phone.click("button", "See the result")
+	phone.has("Book a site visit")
+	require.True(t, strings.HasPrefix(phone.eval(`location.href`), w.Sites+"/booking?q1=Bright%20by%20noon&scale.score=8.5&lead.id="), phone.eval(`location.href`))
+	phone.quiet()
+	// Back after the end and sending again makes no second response.
+	phone.run(chromedp.NavigateBack())
+	phone.has("E-mail")
+	phone.run(chromedp.SetValue(`input[type="email"]`, "else@fenhall.example", chromedp.ByQuery))
+	phone.eval(`document.querySelector('input[type="checkbox"]').checked = true`)
+	phone.click("button", "See the result")
+	phone.has("Book a site visit")
+
+	b.goTo(w.URL + "/")
+	b.click("a.name", "Winter light check")
+	b.click(".rooms a", "Leads")
+	b.has("orla@fenhall.example")
+	b.has("Score 8.5 is over the cut point 6")
+	require.Equal(t, "1", b.eval(`String(document.querySelectorAll("tbody.rows tr").length)`))
+	require.Contains(t, b.text("tbody.rows"), "newsletter")
+	rows := export(t, w, b)
+	require.Len(t, rows, 2)
+	got := map[string]string{}
+	for i, name := range rows[0] {
+		got[name] = rows[1][i]
+	}
+	require.Equal(t, "8.5", got["scale.score"])
+	require.Equal(t, "'=cmd|Quill", got["contact.name"])
+	require.Equal(t, "Bright by noon", got["answer.q1"])
+	require.Equal(t, "You may write to me about this result.", got["consent"])
+	b.quiet()
+}
+
+// export reads the CSV with the browser's own session.
+func export(t *testing.T, w *world, b *tab) [][]string {
+	href := b.eval(`[...document.querySelectorAll("a[download]")][0].href`)
+	jar, err := cookiejar.New(nil)
+	require.NoError(t, err)
+	client := &http.Client{Jar: jar}
+	r, err := client.Get(w.URL + "/demo/" + oneClick)
+	require.NoError(t, err)
+	r.Body.Close()
+	r, err = client.Get(href)
+	require.NoError(t, err)
+	defer r.Body.Close()
+	data, err := io.ReadAll(r.Body)
+	require.NoError(t, err)
+	require.True(t, bytes.HasSuffix(data, []byte("\r\n")))
+	rows, err := csv.NewReader(bytes.NewReader(data)).ReadAll()
+	require.NoError(t, err)
+	return rows
+}
+
+// Two windows on one quiz: the second edit is not lost and overwrites nothing.
+func TestAStaleEditIsToldWhatChanged(t *testing.T) {
+	w := start(t, true)
+	q, err := w.Store.QuizBySlug("living-wall")
+	require.NoError(t, err)
+	one, two := open(t, 1280, 800), open(t, 1280, 800)
+	for _, b := range []*tab{one, two} {
+		b.signIn(w)
+		b.goTo(w.URL + "/quizzes/" + q.ID + "/script")
+	}
+	one.fill(`[data-path="/questions/0/text"]`, "How big is the wall?")
+	two.run(chromedp.Focus(`[data-path="/questions/1/text"]`, chromedp.ByQuery))
+	two.eval(`document.activeElement.select()`)
+	two.press("How bright is it?", enter)
+	two.has("Changed in another window: changed question 1, wording")
+	require.Equal(t, "How big is the wall?", two.eval(`document.querySelector('[data-path="/questions/0/text"]').value`))
+	two.click("button", "Make it again")
+	two.wait(`document.querySelector('[data-path="/questions/1/text"]').value === "How bright is it?"`)
+	two.settled()
+	now, err := w.Store.Quiz(q.ID)
+	require.NoError(t, err)
+	require.Contains(t, string(now.Document), "How big is the wall?")
+	require.Contains(t, string(now.Document), "How bright is it?")
+}
+
+// plain is a respondent without scripts, styles or cookies.
+type plain struct {
+	*testing.T
+	client *http.Client
+	page   string
+	at     *url.URL
+}
+
+func newPlain(t *testing.T) *plain {
+	return &plain{T: t, client: &http.Client{CheckRedirect: func(r *http.Request, via []*http.Request) error {
+		if len(via) > 0 && r.URL.Host != via[0].URL.Host {
+			return http.ErrUseLastResponse // off to another site
+		}
+		return nil
+	}}}
+}
+
+func (p *plain) take(r *http.Response, err error) {
+	p.Helper()
+	require.NoError(p, err)
+	defer r.Body.Close()
+	b, err := io.ReadAll(r.Body)
+	require.NoError(p, err)
+	p.page, p.at = string(b), r.Request.URL
+	if to := r.Header.Get("Location"); to != "" {
+		require.Equal(p, http.StatusSeeOther, r.StatusCode)
+		p.at, err = url.Parse(to)
+		require.NoError(p, err)
+	}
+}
+
+var hidden = regexp.MustCompile(`name="w" value="([^"]+)"`)
+var backLink = regexp.MustCompile(`class="back" href="([^"]+)"`)
+
+func (p *plain) post(base string, fields ...string) {
+	p.Helper()
+	m := hidden.FindStringSubmatch(p.page)
+	require.NotNil(p, m, p.page)
+	form := url.Values{"w": {m[1]}}
+	for i := 0; i < len(fields); i += 2 {
+		form.Add(fields[i], fields[i+1])
+	}
+	p.take(p.client.PostForm(base, form))
+}
+
+func TestAPlainRespondentReachesEveryKindOfEnd(t *testing.T) {
+	w := start(t, true)
+	base := w.URL + "/q/living-wall"
+	p := newPlain(t)
+	p.take(p.client.Get(base + "?utm_source=fair&other=1"))
+	require.Contains(t, p.page, "Begin")
+	p.post(base)
+	require.Contains(t, p.page, "How large is the wall?")
+	p.post(base)
+	require.Contains(t, p.page, "Choose an answer.")
+	p.post(base, "area", "medium")
+	p.post(base, "light", "bright")
+	p.post(base, "decides", "two")
+	require.Contains(t, p.page, "What could it cost?")
+	// Back, another answer that jumps over the budget, and back again: the answer given first is still there.
+	m := backLink.FindStringSubmatch(p.page)
+	require.NotNil(t, m)
+	p.take(p.client.Get(base + strings.ReplaceAll(m[1], "&amp;", "&")))
+	require.Regexp(t, `value="two" checked`, p.page)
+	p.post(base, "decides", "committee")
+	require.Contains(t, p.page, "When should it be green?")
+	p.post(base, "deadline", "year")
+	p.post(base, "staff", "abc")
+	require.Contains(t, p.page, "Type a number, such as 1.")
+	p.post(base, "staff", "")
+	p.post(base, "country", "nl")
+	require.Contains(t, p.page, "E-mail")
+	p.post(base, ".c.name", `<script>alert(1)</script>`, ".c.email", "not an address")
+	require.Contains(t, p.page, "Type an e-mail address")
+	require.NotContains(t, p.page, "<script>alert")
+	contact := p.page
+	p.post(base, ".c.name", "Mira Tolk", ".c.email", "mira@glasswerk.example", ".consent", "yes")
+	require.Contains(t, p.page, "Begin with pots") // 4 + 4 + 1 + 1 = 10
+	require.Contains(t, p.page, "Look at the pots")
+	end := p.at.String()
+	require.Regexp(t, `/q/living-wall/end/`, end)
+	before, err := w.Store.QuizCounts(quizID(t, w), now())
+	require.NoError(t, err)
+	p.page = contact
+	p.post(base, ".c.email", "second@glasswerk.example", ".consent", "yes")
+	require.Contains(t, p.page, "Begin with pots")
+	after, err := w.Store.QuizCounts(quizID(t, w), now())
+	require.NoError(t, err)
+	require.Equal(t, before.Finishes, after.Finishes, "one walk makes one response")
+	p.take(p.client.Get(end))
+	require.Contains(t, p.page, "Begin with pots")
+
+	// A branch straight to an outcome that keeps nothing: no contact step, and nothing but a count is stored.
+	p = newPlain(t)
+	p.take(p.client.Get(base))
+	p.post(base)
+	for _, a := range []string{"area large", "light sun", "decides me", "budget b3"} {
+		id, choice, _ := strings.Cut(a, " ")
+		p.post(base, id, choice)
+	}
+	require.Contains(t, p.page, "Nothing about you was kept.")
+	final, err := w.Store.QuizCounts(quizID(t, w), now())
+	require.NoError(t, err)
+	require.Equal(t, after.Finishes+1, final.Finishes)
+	require.Equal(t, after.Leads, final.Leads)
+
+	// A place that was changed on the way is no place.
+	p.take(p.client.Get(base + "?w=" + strings.Repeat("A", 80)))
+	require.Contains(t, p.page, "Your place was lost")
+	p.take(p.client.PostForm(base, url.Values{"area": {"large"}}))
+	require.Contains(t, p.page, "Your place was lost")
+}
+
+// A launch in the middle of a walk changes nothing for who has begun.
+func TestARunningVersionNeverChanges(t *testing.T) {
+	w := start(t, true)
+	base := w.URL + "/q/living-wall"
+	p := newPlain(t)
+	p.take(p.client.Get(base))
+	p.post(base)
+	require.Contains(t, p.page, "How large is the wall?")
+
+	b := open(t, 1280, 800)
+	b.signIn(w)
+	b.goTo(w.URL + "/quizzes/" + quizID(t, w) + "/script")
+	b.fill(`[data-path="/questions/1/text"]`, "Is it light there?")
+	b.goTo(w.URL + "/quizzes/" + quizID(t, w) + "/launch")
+	b.click("button", "Launch version 2")
+	b.has("Version 2 is running")
+
+	p.post(base, "area", "medium")
+	require.Contains(t, p.page, "How much daylight reaches it?")
+	fresh := newPlain(t)
+	fresh.take(fresh.client.Get(base))
+	fresh.post(base)
+	fresh.post(base, "area", "medium")
+	require.Contains(t, fresh.page, "Is it light there?")
+}
+
+// The pages work within a frame of another site that blocks its cookies: they need none.
+func TestFramedOnAnotherSite(t *testing.T) {
+	w := start(t, true)
+	b := open(t, 900, 800)
+	b.goTo(w.Sites + "/")
+	b.eval(fmt.Sprintf(`(() => { const f = document.createElement("iframe"); f.src = %q; f.width = 500; f.height = 600; document.body.append(f); })()`, w.URL+"/q/living-wall"))
+	b.wait(`document.querySelector("iframe") !== null`)
+	r, err := http.Get(w.URL + "/q/living-wall")
+	require.NoError(t, err)
+	r.Body.Close()
+	require.Empty(t, r.Header.Get("X-Frame-Options"))
+	require.Empty(t, r.Cookies())
+	require.Contains(t, r.Header.Get("Content-Security-Policy"), "frame-ancestors *")
+	r, err = http.Get(w.URL + "/sign-in")
+	require.NoError(t, err)
+	r.Body.Close()
+	require.Contains(t, r.Header.Get("Content-Security-Policy"), "frame-ancestors 'none'")
+	b.quiet()
+}
