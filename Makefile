@@ -8,7 +8,7 @@ build:
 
 # Styles and scripts are built into app/page/static and kept in the repository: only who changes them needs npm.
 assets:
-	cd assets && npm ci --no-audit --no-fund --ignore-scripts
+	cd assets && npm install --no-audit --no-fund --ignore-scripts
 	cd assets && npx @tailwindcss/cli -i app.css -o ../app/page/static/dist/app.css --minify
 	cd assets && npx @tailwindcss/cli -i respond.css -o ../app/page/static/dist/respond.css --minify
 

@@ -16,6 +16,7 @@ import (
 
 	"github.com/chromedp/cdproto/emulation"
 	"github.com/chromedp/cdproto/log"
+	"github.com/chromedp/cdproto/page"
 	"github.com/chromedp/cdproto/runtime"
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
@@ -87,6 +88,9 @@ func open(t *testing.T, width, height int64) *tab {
 	t.Cleanup(func() { cancel(); cancelAlloc() })
 	chromedp.ListenTarget(ctx, func(ev any) {
 		switch e := ev.(type) {
+		case *page.EventJavascriptDialogOpening:
+			b.Errors = append(b.Errors, "the page asked: "+e.Type.String())
+			go chromedp.Run(ctx, page.HandleJavaScriptDialog(true))
 		case *runtime.EventExceptionThrown:
 			b.Errors = append(b.Errors, e.ExceptionDetails.Error())
 		case *log.EventEntryAdded:
@@ -104,9 +108,7 @@ func (b *tab) run(actions ...chromedp.Action) {
 	ctx, cancel := context.WithTimeout(b.ctx, 20*time.Second)
 	defer cancel()
 	if err := chromedp.Run(ctx, actions...); err != nil {
-		var where, text string
-		_ = chromedp.Run(b.ctx, chromedp.Location(&where), chromedp.Evaluate(`document.body.innerText.slice(0, 600)`, &text))
-		b.Fatalf("%v at %s\n%s\n%v", err, where, text, b.Errors)
+		b.Fatalf("%v\n%s", err, b.scene())
 	}
 }
 
@@ -163,7 +165,7 @@ func (b *tab) press(keys ...string) {
 // settled waits until every edit is stored.
 func (b *tab) settled() {
 	b.Helper()
-	b.wait(`(() => { const s = document.querySelector("[data-saved]"); return !s || s.textContent === "saved"; })()`)
+	b.wait(`(() => { const s = document.querySelector("[data-saved]"); return !s || s.textContent.endsWith("saved"); })()`)
 }
 
 // wait polls an expression of the page until it is true.
@@ -176,11 +178,19 @@ func (b *tab) wait(expression string) {
 			return
 		}
 		if time.Now().After(end) {
-			var where, text string
-			_ = chromedp.Run(b.ctx, chromedp.Location(&where), chromedp.Evaluate(`(document.querySelector(".toast")?.innerText || "") + "\n" + document.body.innerText.slice(0, 900)`, &text))
-			b.Fatalf("waited in vain for %s at %s\n%s\n%v", expression, where, text, b.Errors)
+			b.Fatalf("waited in vain for %s\n%s", expression, b.scene())
 		}
 	}
+}
+
+// scene describes what the window shows, for a test that fails.
+func (b *tab) scene() string {
+	ctx, cancel := context.WithTimeout(b.ctx, 3*time.Second)
+	defer cancel()
+	var where, text string
+	_ = chromedp.Run(ctx, chromedp.Location(&where),
+		chromedp.Evaluate(`(document.querySelector(".toast")?.innerText || "") + "\n" + document.body.innerText.slice(0, 900)`, &text))
+	return fmt.Sprintf("at %s\n%s\n%v", where, text, b.Errors)
 }
 
 func (b *tab) eval(expression string) string {

@@ -4,8 +4,6 @@ import (
 	"net/url"
 	"strings"
 
-	"github.com/gin-gonic/gin"
-
 	"omphalos/core/walk"
 )
 
@@ -24,14 +22,14 @@ const (
 )
 
 // contact fills in the contact step, with what was typed and what is wrong with it.
-func (v *version) contact(s screen, c *gin.Context, failed *fieldError) screen {
+func (v *version) contact(s screen, p *place) screen {
+	failed := p.Failed
 	s.Title, s.Error = "One last thing", failed
 	if h := v.Doc.Contact.Heading; h != "" {
 		s.Title = h
 	}
-	form := c.Request.PostForm
 	for _, f := range v.Doc.Contact.Fields {
-		in := input{Name: contactPrefix + f.ID, Label: first(f.Label, f.ID), Value: form.Get(contactPrefix + f.ID), Need: f.Required}
+		in := input{Name: contactPrefix + f.ID, Label: first(f.Label, f.ID), Value: p.Typed[contactPrefix+f.ID], Need: f.Required}
 		switch f.Kind {
 		case "email":
 			in.Type, in.Auto = "email", "email"
@@ -48,7 +46,7 @@ func (v *version) contact(s screen, c *gin.Context, failed *fieldError) screen {
 		s.Contact = append(s.Contact, in)
 	}
 	if agree := v.Doc.Contact.Consent; agree != nil {
-		s.Consent = &input{Name: consentField, Label: agree.Text, Checked: form.Get(consentField) != "", Need: agree.Required}
+		s.Consent = &input{Name: consentField, Label: agree.Text, Checked: p.Typed[consentField] != "", Need: agree.Required}
 		if failed != nil && failed.Field == consentField {
 			s.Consent.Error = failed.Message
 		}
@@ -91,4 +89,15 @@ func (v *version) readContact(form url.Values) (*contactReply, *fieldError) {
 		}
 	}
 	return out, nil
+}
+
+// typedContact is what the contact step was sent.
+func typedContact(form url.Values) map[string]string {
+	out := map[string]string{}
+	for name := range form {
+		if strings.HasPrefix(name, contactPrefix) || name == consentField {
+			out[name] = clip(form.Get(name))
+		}
+	}
+	return out
 }

@@ -26,6 +26,8 @@ type place struct {
 	Visitor walk.Visitor           `json:"w,omitzero"`
 	Params  map[string]string      `json:"q,omitempty"`
 	Source  string                 `json:"s,omitempty"`
+	Failed  *fieldError            `json:"e,omitempty"` // what is wrong with what this page was sent last
+	Typed   map[string]string      `json:"t,omitempty"` // what the contact step was sent, while it is wrong
 }
 
 // Steps beside the questions; ids of questions never begin with ".".
@@ -41,7 +43,7 @@ func (p *place) input() walk.Input {
 
 // at returns the same place on another page.
 func (p place) at(step string) place {
-	p.At = step
+	p.At, p.Failed, p.Typed = step, nil, nil
 	return p
 }
 

@@ -103,6 +103,9 @@ func (r *Room) version(q *store.Quiz, number int) (*version, error) {
 	return v, nil
 }
 
+// A form that could not be taken is answered like one that was, by a redirect to its page, so that Back and reload never
+// ask to send it again.
+
 // find returns the version and the place that a request is about. Without a place it is a new respondent's. When there
 // is nothing to find it answers and returns nil.
 func (r *Room) find(c *gin.Context, token string) (*version, *place) {
@@ -224,18 +227,18 @@ func (r *Room) get(c *gin.Context) {
 	if v == nil {
 		return
 	}
-	r.show(c, v, p, nil, http.StatusOK)
+	r.show(c, v, p)
 }
 
 // show writes the page that p is on.
-func (r *Room) show(c *gin.Context, v *version, p *place, failed *fieldError, status int) {
+func (r *Room) show(c *gin.Context, v *version, p *place) {
 	token, err := r.sealer.seal(v.QuizID, *p)
 	if err != nil {
 		page.Fail(c, http.StatusInternalServerError, "This quiz cannot be shown", "Please try again in a moment.")
 		return
 	}
 	if p.At == "" && v.intro != nil {
-		r.write(c, status, v.intro.fill(token, "", 0))
+		r.write(c, http.StatusOK, v.intro.fill(token, "", 0))
 		return
 	}
 	back := ""
@@ -252,16 +255,16 @@ func (r *Room) show(c *gin.Context, v *version, p *place, failed *fieldError, st
 		s.Back = "?w=" + back
 	}
 	if i < 0 {
-		r.write(c, status, v.draw("contact", v.contact(s, c, failed)))
+		r.write(c, http.StatusOK, v.draw("contact", v.contact(s, p)))
 		return
 	}
 	done := v.done(p, i)
-	if a := p.Answers[p.At]; failed == nil && a.Blank() && back != "" {
-		r.write(c, status, v.asks[i].fill(token, back, done))
+	if a := p.Answers[p.At]; p.Failed == nil && a.Blank() && back != "" {
+		r.write(c, http.StatusOK, v.asks[i].fill(token, back, done))
 		return
 	}
 	s.Done = fmt.Sprint(done)
-	r.write(c, status, v.draw("ask", v.ask(s, i, p.Answers[p.At], failed)))
+	r.write(c, http.StatusOK, v.draw("ask", v.ask(s, i, p.Answers[p.At], p.Failed)))
 }
 
 // done is how much of the walk is behind question i, of a thousand: the questions before it on this walk, against these
@@ -313,17 +316,21 @@ func (r *Room) post(c *gin.Context) {
 			err = walk.Check(q, a)
 		}
 		if err != nil {
-			r.show(c, v, p.asTyped(q, form), fieldErrorOf(err), http.StatusUnprocessableEntity)
+			p.keepTyped(q, form)
+			p.Failed = fieldErrorOf(err)
+			r.goTo(c, v, *p)
 			return
 		}
 		p.Answers[q.ID] = a
 	case p.At == atContact:
 		var failed *fieldError
 		if reply, failed = v.readContact(form); failed != nil {
-			r.show(c, v, p, failed, http.StatusUnprocessableEntity)
+			p.Failed, p.Typed = failed, typedContact(form)
+			r.goTo(c, v, *p)
 			return
 		}
 	}
+	p.Failed, p.Typed = nil, nil
 	step := atEnd
 	if p.At != atContact {
 		step = r.next(v, p)
@@ -335,8 +342,8 @@ func (r *Room) post(c *gin.Context) {
 	r.goTo(c, v, p.at(step))
 }
 
-// asTyped keeps an answer that could not be taken, so that it can be mended and is not lost.
-func (p *place) asTyped(q *quiz.Question, form url.Values) *place {
+// keepTyped keeps an answer that could not be taken, so that it can be mended and is not lost.
+func (p *place) keepTyped(q *quiz.Question, form url.Values) {
 	var a walk.Answer
 	for _, v := range form[q.ID] {
 		if q.Choice(v) >= 0 {
@@ -355,7 +362,6 @@ func (p *place) asTyped(q *quiz.Question, form url.Values) *place {
 		a.Text = clip(form.Get(q.ID))
 	}
 	p.Answers[q.ID] = a
-	return p
 }
 
 func fieldErrorOf(err error) *fieldError {

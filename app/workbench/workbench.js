@@ -27,6 +27,7 @@ function saved(text) {
 async function post(path, body) {
   const response = await fetch(`/quizzes/${id}/${path}`, {
     method: "POST",
+    keepalive: JSON.stringify(body).length < 30000,
     headers: { "Content-Type": "application/json" },
     body: JSON.stringify({ room, query: location.search, ...body }),
   });
@@ -161,6 +162,7 @@ function valueOf(el) {
 // commit sends the value of a control with data-path, if it has changed.
 export function commit(el) {
   const before = el.dataset.before ?? el.defaultValue;
+  if (el.tagName === "TEXTAREA" && !("lines" in el.dataset)) el.value = el.value.replace(/\s*\n\s*/g, " ").trim(); // one line
   if (el.type !== "checkbox" && el.tagName !== "SELECT" && el.value === before) return;
   const value = valueOf(el);
   if (Number.isNaN(value)) {
@@ -213,8 +215,21 @@ bench.addEventListener("keydown", (event) => {
   }
 });
 
+// A link out of the page waits for the edits on their way; only a connection that is down makes the browser ask.
+bench.addEventListener("click", (event) => {
+  const link = event.target.closest("a[href]");
+  if (!link || !waiting || link.target || link.hasAttribute("download") || event.ctrlKey || event.metaKey || event.shiftKey) return;
+  event.preventDefault();
+  line.then(() => location.assign(link.href));
+});
+
+bench.addEventListener("submit", (event) => {
+  if (!waiting) return;
+  event.preventDefault();
+  line.then(() => event.target.requestSubmit());
+});
+
 window.addEventListener("beforeunload", (event) => {
-  if (document.activeElement?.dataset?.path) document.activeElement.blur();
   if (waiting) event.preventDefault();
 });
 
