@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"github.com/yosida95/uritemplate/v3"
+	"golang.org/x/net/idna"
 )
 
 // Address is a checked URI template (RFC 6570) of an absolute http or https address.
@@ -44,7 +45,13 @@ func ParseAddress(src string) (*Address, error) {
 	if err != nil || u.Hostname() == "" || strings.ContainsAny(host, "%<>^|\"`[]") && !strings.HasPrefix(host, "[") {
 		return nil, fmt.Errorf("%q is not a host: type one such as example.org", host)
 	}
-	t, err := uritemplate.New(src)
+	if host = u.Hostname(); !strings.Contains(host, ":") { // an IPv6 address is no name
+		host, err = idna.Lookup.ToASCII(host)
+	}
+	if err != nil {
+		return nil, fmt.Errorf("%q is not a host: type one such as example.org", u.Hostname())
+	}
+	t, err := uritemplate.New(ascii(src, u.Hostname(), host))
 	if err != nil {
 		return nil, errors.New("what is in braces is not a name to fill in: write {area}, {?area,scale.fit} or {/area}")
 	}
@@ -54,6 +61,33 @@ func ParseAddress(src string) (*Address, error) {
 		return nil, errors.New("the address has a character that addresses cannot have: write it with % as in %20")
 	}
 	return &Address{t}, nil
+}
+
+// ascii writes the plain parts of an address in ASCII: the host by IDNA (UTS 46), the rest percent-encoded UTF-8 (RFC 3986,
+// section 2.5).
+func ascii(src, host, plainHost string) string {
+	if i := strings.Index(strings.ToLower(src), host); i >= 0 {
+		src = src[:i] + plainHost + src[i+len(host):]
+	}
+	var b strings.Builder
+	for i := range len(src) {
+		if c := src[i]; c < 0x80 {
+			b.WriteByte(c)
+		} else {
+			fmt.Fprintf(&b, "%%%02X", c)
+		}
+	}
+	return b.String()
+}
+
+// octets spreads text so that each byte of its UTF-8 is a character of its own: the template library encodes characters by
+// their number, where RFC 6570 (section 1.6) wants the bytes of their UTF-8.
+func octets(s string) string {
+	out := make([]rune, len(s))
+	for i := range len(s) {
+		out[i] = rune(s[i])
+	}
+	return string(out)
 }
 
 func hasAnyPrefix(s string, prefixes ...string) bool {
@@ -76,8 +110,11 @@ func (a *Address) Fill(look Lookup) (string, error) {
 		switch {
 		case !known || len(v) == 0:
 		case len(v) == 1:
-			values.Set(name, uritemplate.String(v[0]))
+			values.Set(name, uritemplate.String(octets(v[0])))
 		default:
+			for i := range v {
+				v[i] = octets(v[i])
+			}
 			values.Set(name, uritemplate.List(v...))
 		}
 	}

@@ -1,0 +1,86 @@
+package app
+
+import (
+	"net/http"
+	"net/http/httptest"
+	"net/url"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"omphalos/app/store"
+)
+
+func server(t *testing.T) http.Handler {
+	t.Helper()
+	s, err := store.Open(t.TempDir())
+	require.NoError(t, err)
+	t.Cleanup(func() { require.NoError(t, s.Close()) })
+	h, err := New(s, Options{})
+	require.NoError(t, err)
+	return h
+}
+
+func send(h http.Handler, method, path string, form url.Values, change func(*http.Request)) *httptest.ResponseRecorder {
+	r := httptest.NewRequest(method, path, strings.NewReader(form.Encode()))
+	r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+	if change != nil {
+		change(r)
+	}
+	w := httptest.NewRecorder()
+	h.ServeHTTP(w, r)
+	return w
+}
+
+func TestSigningIn(t *testing.T) {
+	h := server(t)
+	for _, path := range []string{"/", "/quizzes/x/script", "/quizzes/x/leads.csv"} {
+		w := send(h, "GET", path, nil, nil)
+		require.Equal(t, http.StatusSeeOther, w.Code, path)
+		require.Contains(t, w.Header().Get("Location"), "/sign-in")
+	}
+	require.Equal(t, http.StatusUnauthorized, send(h, "POST", "/quizzes", nil, nil).Code)
+	require.Contains(t, send(h, "GET", "/sign-in", nil, nil).Body.String(), "Make the owner’s account")
+
+	w := send(h, "POST", "/sign-in", url.Values{"email": {"ada@larkmoor.example"}, "password": {"short"}}, nil)
+	require.Equal(t, http.StatusUnprocessableEntity, w.Code)
+	require.Contains(t, w.Body.String(), "at least 10 characters")
+	owner := url.Values{"email": {"ada@larkmoor.example"}, "password": {"a long password"}, "next": {"//evil.example"}}
+	w = send(h, "POST", "/sign-in", owner, nil)
+	require.Equal(t, http.StatusSeeOther, w.Code)
+	require.Equal(t, "/", w.Header().Get("Location"), "no way back to another site")
+	cookie := w.Result().Cookies()[0]
+	require.True(t, cookie.HttpOnly)
+	require.Equal(t, http.SameSiteLaxMode, cookie.SameSite)
+	signedIn := func(r *http.Request) { r.AddCookie(cookie) }
+	require.Equal(t, http.StatusOK, send(h, "GET", "/", nil, signedIn).Code)
+
+	// A form posted by another site is refused, although the cookie might come along.
+	w = send(h, "POST", "/quizzes", url.Values{"name": {"x"}}, func(r *http.Request) { signedIn(r); r.Header.Set("Sec-Fetch-Site", "cross-site") })
+	require.Equal(t, http.StatusForbidden, w.Code)
+	require.Equal(t, http.StatusSeeOther, send(h, "POST", "/quizzes", url.Values{"name": {"x"}}, signedIn).Code)
+
+	limited := false
+	for range 15 {
+		w = send(h, "POST", "/sign-in", url.Values{"email": {"ada@larkmoor.example"}, "password": {"a wrong guess"}}, nil)
+		limited = limited || w.Code == http.StatusTooManyRequests
+	}
+	require.True(t, limited)
+	require.Equal(t, http.StatusSeeOther, send(h, "POST", "/sign-out", nil, signedIn).Code)
+	require.Equal(t, http.StatusSeeOther, send(h, "GET", "/", nil, signedIn).Code, "signed out for good")
+}
+
+func TestHeadersAndPlainErrors(t *testing.T) {
+	h := server(t)
+	w := send(h, "GET", "/sign-in", nil, nil)
+	csp := w.Header().Get("Content-Security-Policy")
+	require.Contains(t, csp, "script-src 'self'")
+	require.NotContains(t, csp, "unsafe")
+	require.NotContains(t, w.Body.String(), "<script>")
+	require.NotContains(t, w.Body.String(), " style=")
+	for path, code := range map[string]int{"/nowhere": 404, "/q/nothing": 404, "/healthz": 200, "/assets/none.js": 404} {
+		require.Equal(t, code, send(h, "GET", path, nil, nil).Code, path)
+	}
+	require.Equal(t, http.StatusMethodNotAllowed, send(h, "PUT", "/healthz", nil, nil).Code)
+}

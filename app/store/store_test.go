@@ -1,0 +1,224 @@
+package store
+
+import (
+	"database/sql"
+	"fmt"
+	"math/rand/v2"
+	"path/filepath"
+	"sync/atomic"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+
+	"omphalos/core/quiz"
+)
+
+func open(t testing.TB) *Store {
+	t.Helper()
+	s, err := Open(t.TempDir())
+	require.NoError(t, err)
+	t.Cleanup(func() { require.NoError(t, s.Close()) })
+	return s
+}
+
+// Random edits, undos and redos against the plain model: a list of texts with a position in it.
+func TestUndoAndRedoAreAListWithAPosition(t *testing.T) {
+	s := open(t)
+	r := rand.New(rand.NewPCG(1, 2))
+	q, err := s.CreateQuiz(quiz.New("Start"))
+	require.NoError(t, err)
+	texts, at := []string{string(q.Document)}, 0
+	for n := range 300 {
+		switch r.IntN(3) {
+		case 0:
+			patch := quiz.Patch{quiz.Add("/name", fmt.Sprint("Name ", n))}
+			if r.IntN(2) == 0 {
+				patch = append(patch, quiz.Add("/questions/-", quiz.Question{ID: fmt.Sprint("q", n), Kind: quiz.Date}))
+			}
+			q, err = s.Edit(q.ID, 1, q.Revision, patch)
+			require.NoError(t, err)
+			texts = append(texts[:at+1], string(q.Document))
+			at++
+		case 1:
+			next, err := s.Undo(q.ID, 1)
+			if at == 0 {
+				require.ErrorIs(t, err, ErrNothing)
+				continue
+			}
+			require.NoError(t, err)
+			q, at = next, at-1
+		case 2:
+			next, err := s.Redo(q.ID, 1)
+			if at == len(texts)-1 {
+				require.ErrorIs(t, err, ErrNothing)
+				continue
+			}
+			require.NoError(t, err)
+			q, at = next, at+1
+		}
+		require.JSONEq(t, texts[at], string(q.Document), "step %d", n)
+	}
+}
+
+func TestAStaleEditIsRefusedWithWhatCameSince(t *testing.T) {
+	s := open(t)
+	q, err := s.CreateQuiz(quiz.New("Start"))
+	require.NoError(t, err)
+	_, err = s.Edit(q.ID, 1, 0, quiz.Patch{quiz.Add("/name", "One")})
+	require.NoError(t, err)
+	_, err = s.Edit(q.ID, 2, 0, quiz.Patch{quiz.Add("/name", "Two")})
+	var stale *Stale
+	require.ErrorAs(t, err, &stale)
+	require.Len(t, stale.Since, 1)
+	now, err := s.Quiz(q.ID)
+	require.NoError(t, err)
+	require.Equal(t, "One", now.Name)
+	_, err = s.Edit(q.ID, 1, 1, quiz.Patch{quiz.Add("/colour", "red")})
+	var ps quiz.Problems
+	require.ErrorAs(t, err, &ps)
+}
+
+func TestLaunchFreezesAndSlugsAreUnique(t *testing.T) {
+	s := open(t)
+	a, err := s.CreateQuiz(quiz.New("A"))
+	require.NoError(t, err)
+	b, err := s.CreateQuiz(quiz.New("B"))
+	require.NoError(t, err)
+	v, err := s.Launch(a.ID, 1, 0, "wall")
+	require.NoError(t, err)
+	require.Equal(t, 1, v.Number)
+	_, err = s.Launch(b.ID, 1, 0, "wall")
+	require.ErrorIs(t, err, ErrSlugTaken)
+	_, err = s.Edit(a.ID, 1, 0, quiz.Patch{quiz.Add("/name", "Changed")})
+	require.NoError(t, err)
+	_, err = s.Launch(a.ID, 1, 0, "wall")
+	require.Error(t, err, "a launch of what is no longer there")
+	first, err := s.Version(a.ID, 1)
+	require.NoError(t, err)
+	require.NotContains(t, string(first.Document), "Changed")
+	require.NoError(t, s.DeleteQuiz(a.ID))
+	_, err = s.QuizBySlug("wall")
+	require.ErrorIs(t, err, ErrNotFound)
+	require.NoError(t, s.RestoreQuiz(a.ID))
+	_, err = s.QuizBySlug("wall")
+	require.NoError(t, err)
+}
+
+func TestSubmittingTwiceKeepsTheFirst(t *testing.T) {
+	s := open(t)
+	require.NoError(t, s.Submit(&Response{ID: "w", QuizID: "q", Kept: true, Outcome: "a", Email: "a@b", At: time.Now()}))
+	require.NoError(t, s.Submit(&Response{ID: "w", QuizID: "q", Kept: true, Outcome: "b", At: time.Now()}))
+	r, err := s.Response("w")
+	require.NoError(t, err)
+	require.Equal(t, "a", r.Outcome)
+	counts, err := s.QuizCounts("q", time.Now())
+	require.NoError(t, err)
+	require.Equal(t, 1, counts.Finishes)
+	require.Equal(t, 1, counts.Leads)
+	require.Equal(t, 1, counts.Days[29])
+}
+
+func TestAccounts(t *testing.T) {
+	s := open(t)
+	a, err := s.CreateOwner("Ada@Larkmoor.example", "a long password")
+	require.NoError(t, err)
+	_, err = s.CreateOwner("b@larkmoor.example", "a long password")
+	require.ErrorIs(t, err, ErrOwnerExists)
+	got, err := s.CheckPassword("ada@larkmoor.example ", "a long password")
+	require.NoError(t, err)
+	require.Equal(t, a.ID, got.ID)
+	_, err = s.CheckPassword("ada@larkmoor.example", "another")
+	require.ErrorIs(t, err, ErrNotFound)
+	_, err = s.CheckPassword("nobody@larkmoor.example", "a long password")
+	require.ErrorIs(t, err, ErrNotFound)
+	token, err := s.StartSession(a.ID)
+	require.NoError(t, err)
+	got, err = s.SessionAccount(token)
+	require.NoError(t, err)
+	require.Equal(t, a.Email, got.Email)
+	require.NoError(t, s.EndSession(token))
+	_, err = s.SessionAccount(token)
+	require.ErrorIs(t, err, ErrNotFound)
+}
+
+// sample is a response of a usual size.
+func sample(n int64) *Response {
+	return &Response{ID: fmt.Sprintf("bench%020d", n), QuizID: "q", Version: 1, Kept: true, Outcome: "visit", Verdict: "2", Reason: "Fit 22 is over the cut point 18 → Site visit",
+		Scores: []byte(`{"scale.fit":"22","scale.urgency":"8","percent.fit":"88"}`), Answers: []byte(`{"area":{"picks":["large"]},"light":{"picks":["sun"]},"staff":{"number":30}}`),
+		Name: "Orla Quill", Email: "orla@fenhall.example", Contact: []byte(`{"name":"Orla Quill"}`), Consent: "You may write to me.", StartedAt: time.Now(), At: time.Now()}
+}
+
+// BenchmarkSubmit is acknowledged submissions of many clients at once; BenchmarkBareGroupCommit is the limit: the same
+// row in the same groups by database/sql alone.
+func BenchmarkSubmit(b *testing.B) {
+	s := open(b)
+	var n atomic.Int64
+	b.SetParallelism(64)
+	b.RunParallel(func(pb *testing.PB) {
+		for pb.Next() {
+			if err := s.Submit(sample(n.Add(1))); err != nil {
+				b.Error(err)
+			}
+		}
+	})
+}
+
+func BenchmarkBareGroupCommit(b *testing.B) {
+	s := open(b) // makes the tables
+	db, err := sql.Open("sqlite3", "file:"+filepath.Join(b.TempDir(), "bare.db")+"?_journal_mode=WAL&_synchronous=FULL&_txlock=immediate")
+	require.NoError(b, err)
+	defer db.Close()
+	db.SetMaxOpenConns(1)
+	var schema string
+	require.NoError(b, s.read.Raw("SELECT sql FROM sqlite_master WHERE name = 'responses'").Scan(&schema).Error)
+	_, err = db.Exec(schema)
+	require.NoError(b, err)
+	type job struct {
+		r    *Response
+		done chan error
+	}
+	jobs := make(chan job, maxBatch)
+	go func() {
+		for first := range jobs {
+			group := []job{first}
+			for more := true; more && len(group) < maxBatch; {
+				select {
+				case next := <-jobs:
+					group = append(group, next)
+				default:
+					more = false
+				}
+			}
+			tx, err := db.Begin()
+			if err == nil {
+				var insert *sql.Stmt
+				insert, err = tx.Prepare(`INSERT INTO responses (id, quiz_id, version, kept, outcome, verdict, reason, scores, answers, name, email, contact, consent, started_at, at) VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?,?,?)`)
+				for _, j := range group {
+					if err == nil {
+						_, err = insert.Exec(j.r.ID, j.r.QuizID, j.r.Version, j.r.Kept, j.r.Outcome, j.r.Verdict, j.r.Reason, j.r.Scores, j.r.Answers, j.r.Name, j.r.Email, j.r.Contact, j.r.Consent, j.r.StartedAt, j.r.At)
+					}
+				}
+				if err == nil {
+					err = tx.Commit()
+				}
+			}
+			for _, j := range group {
+				j.done <- err
+			}
+		}
+	}()
+	var n atomic.Int64
+	b.ResetTimer()
+	b.SetParallelism(64)
+	b.RunParallel(func(pb *testing.PB) {
+		for pb.Next() {
+			j := job{sample(n.Add(1)), make(chan error, 1)}
+			jobs <- j
+			if err := <-j.done; err != nil {
+				b.Error(err)
+			}
+		}
+	})
+	close(jobs)
+}

@@ -1,0 +1,158 @@
+package main
+
+import (
+	"bufio"
+	"fmt"
+	"io"
+	"net/http"
+	"net/url"
+	"os/exec"
+	"path/filepath"
+	"regexp"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+
+	"omphalos/app/store"
+	"omphalos/demo"
+)
+
+func build(t *testing.T) string {
+	t.Helper()
+	program := filepath.Join(t.TempDir(), "omphalos")
+	out, err := exec.Command("go", "build", "-o", program, ".").CombinedOutput()
+	require.NoError(t, err, string(out))
+	return program
+}
+
+// run starts the program and returns it with the address that it prints.
+func run(t *testing.T, program string, args ...string) (*exec.Cmd, string) {
+	t.Helper()
+	cmd := exec.Command(program, args...)
+	out, err := cmd.StdoutPipe()
+	require.NoError(t, err)
+	require.NoError(t, cmd.Start())
+	t.Cleanup(func() { _ = cmd.Process.Kill() })
+	lines := bufio.NewScanner(out)
+	for lines.Scan() {
+		if i := strings.Index(lines.Text(), "http://"); i >= 0 {
+			go func() { _, _ = io.Copy(io.Discard, out) }()
+			return cmd, strings.TrimSpace(lines.Text()[i:])
+		}
+	}
+	t.Fatal("the program printed no address")
+	return nil, ""
+}
+
+var placeField = regexp.MustCompile(`name="w" value="([^"]+)"`)
+
+// answerAll takes one respondent through the demonstration quiz to the planning pack and returns whether the last page was acknowledged.
+func answerAll(client *http.Client, base, email string) error {
+	get := func(r *http.Response, err error) (string, error) {
+		if err != nil {
+			return "", err
+		}
+		defer r.Body.Close()
+		b, err := io.ReadAll(r.Body)
+		return string(b), err
+	}
+	page, err := get(client.Get(base))
+	for _, step := range []string{"", "area=medium", "light=bright", "decides=two", "budget=b10", "deadline=year", "staff=30", "country=ie", ".c.email=" + email + "&.consent=yes"} {
+		if err != nil {
+			return err
+		}
+		m := placeField.FindStringSubmatch(page)
+		if m == nil {
+			return fmt.Errorf("no place in: %.200s", page)
+		}
+		form, _ := url.ParseQuery(step)
+		form.Set("w", m[1])
+		page, err = get(client.PostForm(base, form))
+	}
+	if err == nil && !strings.Contains(page, "planning pack") {
+		err = fmt.Errorf("ended at: %.300s", page)
+	}
+	return err
+}
+
+func TestEveryAcknowledgedAnswerSurvivesAKill(t *testing.T) {
+	program, data := build(t), t.TempDir()
+	s, err := store.Open(data)
+	require.NoError(t, err)
+	require.NoError(t, demo.Fill(s, "http://127.0.0.1:1", time.Now()))
+	require.NoError(t, s.Close())
+	server, address := run(t, program, "serve", "--addr", "127.0.0.1:0", "--data", data)
+
+	var mu sync.Mutex
+	var acknowledged []string
+	var clients sync.WaitGroup
+	for c := range 16 {
+		clients.Add(1)
+		go func() {
+			defer clients.Done()
+			for n := 0; ; n++ {
+				email := fmt.Sprintf("r%d-%d@kill.example", c, n)
+				client := &http.Client{Timeout: 5 * time.Second}
+				if answerAll(client, address+"/q/living-wall", email) != nil {
+					return // the server is gone
+				}
+				mu.Lock()
+				acknowledged = append(acknowledged, email)
+				if len(acknowledged) == 150 {
+					_ = server.Process.Kill() // SIGKILL, in the middle of the others' submissions
+				}
+				mu.Unlock()
+			}
+		}()
+	}
+	clients.Wait()
+	_ = server.Wait()
+	require.GreaterOrEqual(t, len(acknowledged), 150)
+
+	s, err = store.Open(data)
+	require.NoError(t, err)
+	defer s.Close()
+	q, err := s.QuizBySlug("living-wall")
+	require.NoError(t, err)
+	stored := map[string]int{}
+	require.NoError(t, s.EachResponse(q.ID, func(r *store.Response) error { stored[r.Email]++; return nil }))
+	for _, email := range acknowledged {
+		require.Equal(t, 1, stored[email], email)
+	}
+}
+
+func TestClearLinesWhenItCannotStart(t *testing.T) {
+	program := build(t)
+	_, address := run(t, program, "serve", "--addr", "127.0.0.1:0", "--data", t.TempDir())
+	taken := strings.TrimPrefix(address, "http://")
+	newer := t.TempDir()
+	s, err := store.Open(newer)
+	require.NoError(t, err)
+	require.NoError(t, s.PretendNewer())
+	require.NoError(t, s.Close())
+	for _, c := range []struct {
+		args []string
+		says string
+	}{
+		{[]string{"serve", "--addr", taken, "--data", t.TempDir()}, "is taken by another program"},
+		{[]string{"serve", "--addr", "127.0.0.1:0", "--data", "/proc/nowhere"}, "cannot be made"},
+		{[]string{"serve", "--addr", "127.0.0.1:0", "--data", newer}, "newer version of omphalos"},
+		{[]string{"serve", "--addr", "127.0.0.1:0", "--data", t.TempDir(), "--owner-email", "nobody"}, "is not an e-mail address"},
+		{[]string{"score", "missing.json", "missing.csv"}, "missing.json"},
+		{[]string{"demo", "--addr", "nonsense"}, "127.0.0.1:8080"},
+	} {
+		out, err := exec.Command(program, c.args...).CombinedOutput()
+		var exit *exec.ExitError
+		require.ErrorAs(t, err, &exit, c.args)
+		require.Equal(t, 1, exit.ExitCode(), c.args)
+		require.Contains(t, string(out), c.says)
+		require.Equal(t, 1, strings.Count(strings.TrimSpace(string(out)), "\n")+1, "one line: %s", out)
+	}
+	r, err := http.Get(address + "/healthz")
+	require.NoError(t, err)
+	r.Body.Close()
+	require.Equal(t, http.StatusOK, r.StatusCode)
+}

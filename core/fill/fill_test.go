@@ -1,0 +1,133 @@
+package fill
+
+import (
+	"encoding/json"
+	"net/url"
+	"os"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"omphalos/core/quiz"
+	"omphalos/core/rule"
+	"omphalos/core/walk"
+)
+
+func readJSON(t *testing.T, name string, into any) {
+	t.Helper()
+	b, err := os.ReadFile("testdata/" + name)
+	require.NoError(t, err)
+	require.NoError(t, json.Unmarshal(b, into))
+}
+
+// Source: RFC 6570, the examples of section 3.2, behind a plain host as our addresses need one.
+func TestAddressesFillAsRFC6570Says(t *testing.T) {
+	var file struct {
+		Variables map[string]any
+		Cases     []struct{ Section, Template, Want string }
+	}
+	readJSON(t, "rfc6570_3_2.json", &file)
+	look := func(name string) ([]string, bool) {
+		switch v := file.Variables[name].(type) {
+		case string:
+			return []string{v}, true
+		case []any:
+			var out []string
+			for _, s := range v {
+				text, ok := s.(string)
+				if !ok {
+					return nil, false // a map: our names have none
+				}
+				out = append(out, text)
+			}
+			return out, true
+		}
+		return nil, false
+	}
+	checked := 0
+	for _, c := range file.Cases {
+		if strings.Contains(c.Template, "keys") {
+			continue
+		}
+		a, err := ParseAddress("https://host.example/" + c.Template)
+		require.NoError(t, err, c.Template)
+		got, err := a.Fill(look)
+		require.NoError(t, err)
+		require.Equal(t, "https://host.example/"+c.Want, got, "%s %s", c.Section, c.Template)
+		checked++
+	}
+	require.Greater(t, checked, 80)
+}
+
+// Source: the WHATWG URL Standard by whatwg-url 16.0.1: an address that is taken goes to the very host that it shows.
+func TestAddressesGoWhereTheySay(t *testing.T) {
+	var file struct {
+		Cases []struct{ Input, Href, Scheme, Host string }
+	}
+	readJSON(t, "redirect_targets_whatwg.json", &file)
+	taken := 0
+	for _, c := range file.Cases {
+		a, err := ParseAddress(c.Input)
+		if err != nil {
+			continue
+		}
+		taken++
+		require.Contains(t, []string{"http:", "https:"}, c.Scheme, c.Input)
+		filled, err := a.Fill(func(string) ([]string, bool) { return nil, false })
+		require.NoError(t, err)
+		u, err := url.Parse(filled)
+		require.NoError(t, err)
+		if c.Host != "127.0.0.1" { // a browser also reads 0x7f.1 so
+			require.Equal(t, strings.Trim(c.Host, "[]"), u.Hostname(), c.Input)
+		}
+	}
+	require.Positive(t, taken)
+	for src, says := range map[string]string{
+		"": "empty", "/thanks": "absolute", "//evil.example": "absolute", "javascript:alert(1)": "absolute", "https:/evil.example": "absolute",
+		"https://": "not a host", "https://{area}.example/": "host must be plain", "https://example.org{area}": "host must be plain", "https://a b.example/": "space",
+		"https://example.org\\@evil.example": `\`, "http://quiz.example@evil.example/": "user name", "https://example.org/{unclosed": "braces", "https://exa%6dple.org/": "not a host",
+	} {
+		_, err := ParseAddress(src)
+		require.ErrorContains(t, err, says, src)
+	}
+	for _, ok := range []string{"https://example.org{?area}", "https://example.org{/area}", "http://127.0.0.1:8081/booking{?area,scale.fit,lead.id}", "https://example.org/#x{area}"} {
+		_, err := ParseAddress(ok)
+		require.NoError(t, err, ok)
+	}
+}
+
+func source() Source {
+	d := &quiz.Document{Scales: []quiz.Scale{{ID: "fit"}}, Outcomes: []quiz.Outcome{{ID: "v", Name: "Visit"}}, Otherwise: "v",
+		Questions: []quiz.Question{
+			{ID: "area", Kind: quiz.Single, Choices: []quiz.Choice{{ID: "s", Label: "Under 5 m² & *more*", Points: map[string]rule.Number{"fit": rule.MustNumber("2.5")}}}},
+			{ID: "looks", Kind: quiz.Multiple, Choices: []quiz.Choice{{ID: "a", Label: "A, b"}, {ID: "c", Label: "C"}}},
+			{ID: "who", Kind: quiz.ShortText}, {ID: "blank", Kind: quiz.ShortText},
+		}}
+	c, err := walk.New(d)
+	if err != nil {
+		panic(err)
+	}
+	in := walk.Input{Answers: map[string]walk.Answer{"area": {Picks: []string{"s"}}, "looks": {Picks: []string{"a", "c"}}, "who": {Text: `<script>x</script> [a](javascript:b) {area}`}}, Params: map[string]string{"src": "fair"}}
+	return Source{Doc: d, Input: in, Result: c.Walk(in), Lead: "L1"}
+}
+
+func TestTexts(t *testing.T) {
+	s := source()
+	for src, want := range map[string]string{
+		"A wall of {area}.": "A wall of Under 5 m² & *more*.", "{blank|nobody}": "nobody", "{blank}": "", "{nothing|else}": "else",
+		"{{area}": "{area}", "{ area }": "{ area }", "{": "{", "a { b": "a { b", "{looks}": "A, b, C", "{scale.fit} of {percent.fit}": "2.5 of 100",
+		"{param.src} {lead.id} {outcome.name} {area.id}": "fair L1 Visit s", "{who}": s.Input.Answers["who"].Text,
+	} {
+		require.Equal(t, want, Text(src, s.Lookup, Plain), src)
+	}
+	require.Equal(t, `\<script\>x\<\/script\> \[a\]\(javascript\:b\) \{area\}`, Text("{who}", s.Lookup, EscapeMarkdown))
+	require.Equal(t, []string{"area", "x"}, Names("{area} {{no} {x|y}"))
+	require.True(t, Known(s.Doc, "scale.fit"))
+	require.False(t, Known(s.Doc, "scale.fat"))
+	a, err := ParseAddress("https://example.org/{?area,looks,blank,lead.id}")
+	require.NoError(t, err)
+	got, err := a.Fill(s.Lookup)
+	require.NoError(t, err)
+	require.Equal(t, "https://example.org/?area=Under%205%20m%C2%B2%20%26%20%2Amore%2A&looks=A%2C%20b,C&lead.id=L1", got)
+}
