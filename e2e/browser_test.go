@@ -235,7 +235,7 @@ func quote(s string) string {
 	return string(q)
 }
 
-var enter, tabKey, down = kb.Enter, kb.Tab, kb.ArrowDown
+var enter, tabKey = kb.Enter, kb.Tab
 
 func quizID(t *testing.T, w *world) string {
 	t.Helper()

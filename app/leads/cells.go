@@ -3,17 +3,15 @@ package leads
 import (
 	"io"
 	"strings"
+	"unicode/utf8"
 )
 
 // guard keeps a spreadsheet from running text that a respondent typed: text that begins like a formula gets a single
 // quote before it. Source: the triggers of the OWASP page on CSV injection (= + - @, tab, carriage return, line feed and
 // the full-width forms), from memory. Numbers that this program computed are not text and stay as they are.
 func guard(text string) string {
-	for _, r := range text {
-		if strings.ContainsRune("=+-@\t\r\n＝＋－＠", r) {
-			return "'" + text
-		}
-		break
+	if first, _ := utf8.DecodeRuneInString(text); text != "" && strings.ContainsRune("=+-@\t\r\n＝＋－＠", first) {
+		return "'" + text
 	}
 	return text
 }
