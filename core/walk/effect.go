@@ -162,3 +162,6 @@ func (c *Compiled) corners(q *quiz.Question) []rule.Number {
 	}
 	return out
 }
+
+// Most returns, by scale, the greatest sum that a valid answer to question i can earn.
+func (c *Compiled) Most(i int) []rule.Number { return c.mosts[i] }

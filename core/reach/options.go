@@ -1,0 +1,616 @@
+// Package reach counts every respondent at once: from a document alone, what share of them reaches each outcome, by which
+// line, over which questions and with which scores, what nobody can reach, and an example for each claim.
+//
+// The count is forward dynamic programming over the questions. A state is everything that the future can still depend on,
+// and states that agree merge; see pass.go for what a state holds.
+package reach
+
+import (
+	"errors"
+	"fmt"
+	"math/big"
+	"slices"
+	"sort"
+	"strings"
+
+	"omphalos/core/quiz"
+	"omphalos/core/rule"
+	"omphalos/core/walk"
+)
+
+// Assumption says how likely answers and visitors are. What it does not name is even.
+type Assumption struct {
+	// Answers gives shares by question id (ID.ROW for a row of a grid), then by choice id or number; "" is blank. Of a
+	// multiple choice they are the shares of respondents who pick each choice, independently.
+	Answers map[string]map[string]float64 `json:"answers,omitempty"`
+	// Visitor gives shares by country, language or device, then by value; "*" is any other.
+	Visitor map[string]map[string]float64 `json:"visitor,omitempty"`
+}
+
+// elsewhere is the value of a visitor fact or parameter that no condition mentions.
+const elsewhere = "elsewhere"
+
+// option is one answer to a slot, or several that nothing tells apart.
+type option struct {
+	p      float64
+	n      *big.Int // how many answers it stands for
+	points []int64  // by scale, in units
+	votes  []int64  // by keyword, in units
+	truth  []bool   // of the slot's atoms
+	value  int      // position in the slot's values, where a formula needs them apart; else 0
+	answer walk.Answer
+	text   string // of a visitor fact or parameter
+}
+
+// slot is a question, or a fact known before the first one.
+type slot struct {
+	fact    string // of a visitor fact, a parameter or today; "" for a question
+	q       int    // position of the question, else -1
+	options []option
+	atoms   []int // conditions' comparisons that this slot settles
+	blank   []bool
+	values  []walk.Answer // for formulas; values[0] is blank
+	most    []int64       // by scale, in units: the greatest sum of the question
+	assumed bool          // its values are a guess: text, or a number without a range
+}
+
+var errTooLarge = errors.New("a number of the quiz is too large to be counted")
+
+// units finds, for each scale and keyword, the largest unit of which all its points are whole multiples.
+type unit struct {
+	places int
+	div    int64
+}
+
+func (u unit) of(n rule.Number) (int64, error) {
+	v, ok := n.Scaled(u.places)
+	if !ok || v%u.div != 0 || v > 1<<40 || v < -1<<40 {
+		return 0, errTooLarge
+	}
+	return v / u.div, nil
+}
+
+func (u unit) number(v int64) rule.Number { return rule.Unscaled(v*u.div, u.places) }
+
+func findUnit(numbers []rule.Number) unit {
+	u := unit{0, 0}
+	for _, n := range numbers {
+		if p, ok := n.Places(); ok {
+			u.places = max(u.places, p)
+		}
+	}
+	for _, n := range numbers {
+		if v, ok := n.Scaled(u.places); ok {
+			u.div = gcd(u.div, v)
+		}
+	}
+	if u.div == 0 {
+		u.div = 1
+	}
+	return u
+}
+
+func gcd(a, b int64) int64 {
+	for b != 0 {
+		a, b = b, a%b
+	}
+	if a < 0 {
+		return -a
+	}
+	return a
+}
+
+// raw is an answer before units are known.
+type raw struct {
+	p      float64
+	n      *big.Int
+	effect walk.Effect
+	answer walk.Answer
+	bits   string // what conditions and formulas can tell apart
+}
+
+var one = big.NewInt(1)
+
+// share returns the assumed share of a value, and whether the question has assumed shares at all.
+func (a *Assumption) share(field, value string) (float64, bool) {
+	if a == nil || a.Answers[field] == nil {
+		return 0, false
+	}
+	return a.Answers[field][value], true
+}
+
+// check finds shares that cannot be: negative, or all nothing.
+func (a *Assumption) check(d *quiz.Document) error {
+	if a == nil {
+		return nil
+	}
+	known := map[string]bool{}
+	for i := range d.Questions {
+		for _, f := range walk.FieldNames(&d.Questions[i]) {
+			known[f] = true
+		}
+	}
+	for field, shares := range a.Answers {
+		if !known[field] {
+			return fmt.Errorf("the assumption names the question %q, which the quiz does not have", field)
+		}
+		sum := 0.0
+		for value, p := range shares {
+			if p < 0 || p != p {
+				return fmt.Errorf("the assumed share of %q in %q is %v: use 0 or more", value, field, p)
+			}
+			sum += p
+		}
+		if sum <= 0 {
+			return fmt.Errorf("the assumed shares of %q sum to nothing", field)
+		}
+	}
+	return nil
+}
+
+// rawOptions lists the answers to a question, merged where nothing can tell them apart: tell returns what conditions and
+// formulas see of an answer.
+func (m *model) rawOptions(i int, tell func(walk.Answer) string) ([]raw, bool, error) {
+	q := &m.d.Questions[i]
+	switch q.Kind {
+	case quiz.Single:
+		if q.ChoicesFrom == nil {
+			return m.single(i, q.ID, tell, func(id string) walk.Answer { return walk.Answer{Picks: []string{id}} }), false, nil
+		}
+	case quiz.Multiple:
+		out, err := m.multiple(i, tell)
+		return out, false, err
+	case quiz.Grid:
+		out, err := m.grid(i, tell)
+		return out, false, err
+	case quiz.Rating, quiz.NumberQ:
+		if q.From != nil && q.To != nil {
+			out, err := m.numbers(i, tell)
+			return out, false, err
+		}
+	case quiz.Statement:
+		return []raw{{p: 1, n: one, effect: m.c.Effect(i, walk.Answer{})}}, false, nil
+	}
+	out, assumed := m.open(i, tell)
+	return out, assumed, nil
+}
+
+// spread gives each raw answer its share: assumed, else even, and sums to 1.
+func (m *model) spread(field string, required bool, out []raw, blank raw, name func(raw) string) []raw {
+	if !required {
+		out = append(out, blank)
+	}
+	total := 0.0
+	for k := range out {
+		out[k].p = 1
+		if p, ok := m.assume.share(field, name(out[k])); ok {
+			out[k].p = p
+		}
+		total += out[k].p
+	}
+	if total == 0 {
+		for k := range out {
+			out[k].p = 1
+		}
+		total = float64(len(out))
+	}
+	for k := range out {
+		out[k].p /= total
+	}
+	return out
+}
+
+func (m *model) single(i int, field string, tell func(walk.Answer) string, answer func(id string) walk.Answer) []raw {
+	q := &m.d.Questions[i]
+	var out []raw
+	for j := range q.Choices {
+		a := answer(q.Choices[j].ID)
+		out = append(out, raw{n: one, effect: m.c.ChoiceEffect(i, j), answer: a, bits: tell(a)})
+	}
+	none := m.c.Effect(i, walk.Answer{})
+	out = m.spread(field, q.Required, out, raw{n: one, effect: none, bits: tell(walk.Answer{})}, func(r raw) string {
+		if len(r.answer.Picks) > 0 {
+			return r.answer.Picks[0]
+		}
+		for _, id := range r.answer.Rows {
+			return id
+		}
+		return ""
+	})
+	return merge(out)
+}
+
+// merge joins raw answers with the same effect that nothing tells apart.
+func merge(list []raw) []raw {
+	index := map[string]int{}
+	var out []raw
+	for _, r := range list {
+		key := effectKey(r.effect) + "|" + r.bits
+		if k, ok := index[key]; ok {
+			out[k].p += r.p
+			out[k].n = new(big.Int).Add(out[k].n, r.n)
+			continue
+		}
+		index[key] = len(out)
+		out = append(out, r)
+	}
+	return out
+}
+
+func effectKey(e walk.Effect) string {
+	var b strings.Builder
+	for _, list := range [][]rule.Number{e.Points, e.Votes} {
+		for _, n := range list {
+			b.WriteString(n.String())
+			b.WriteByte(' ')
+		}
+	}
+	return b.String()
+}
+
+func addEffects(a, b walk.Effect) walk.Effect {
+	out := walk.Effect{Points: make([]rule.Number, len(a.Points)), Votes: make([]rule.Number, len(a.Votes))}
+	for i := range a.Points {
+		out.Points[i] = a.Points[i].Add(b.Points[i])
+	}
+	for i := range a.Votes {
+		out.Votes[i] = a.Votes[i].Add(b.Votes[i])
+	}
+	return out
+}
+
+// maxRaw bounds how many answers of one question can be told apart.
+const maxRaw = 1 << 17
+
+var errManyAnswers = errors.New("one question has too many answers that differ")
+
+// multiple builds the allowed sets of picks choice by choice; sets that end alike are kept as one.
+func (m *model) multiple(i int, tell func(walk.Answer) string) ([]raw, error) {
+	q := &m.d.Questions[i]
+	least, most := q.Picks()
+	chance := func(id string) (in, out float64) {
+		if p, ok := m.assume.share(q.ID, id); ok {
+			return p, max(0, 1-p)
+		}
+		return 1, 1
+	}
+	// Conditions see which of the choices they mention are picked, how many are, and, of one pick, which it is.
+	mentioned := map[string]bool{}
+	for _, id := range m.mentioned("answer." + q.ID) {
+		mentioned[id] = true
+	}
+	exactly := m.formulaUses("answer." + q.ID)
+	type partial struct {
+		raw
+		picks int
+	}
+	key := func(p partial) string {
+		if exactly {
+			return strings.Join(p.answer.Picks, "|")
+		}
+		var seen []string
+		for _, id := range p.answer.Picks {
+			if mentioned[id] {
+				seen = append(seen, id)
+			}
+		}
+		return fmt.Sprint(effectKey(p.effect), p.picks, seen)
+	}
+	sets := []partial{{raw: raw{p: 1, n: one, effect: m.c.Effect(i, walk.Answer{})}}}
+	var alone []partial
+	for j := range q.Choices {
+		in, out := chance(q.Choices[j].ID)
+		e := m.c.ChoiceEffect(i, j)
+		if q.Choices[j].Exclusive {
+			if least == 1 {
+				p := in
+				for k := range q.Choices {
+					if k != j {
+						_, not := chance(q.Choices[k].ID)
+						p *= not
+					}
+				}
+				alone = append(alone, partial{raw{p: p, n: one, effect: e, answer: walk.Answer{Picks: []string{q.Choices[j].ID}}}, 1})
+			}
+			for k := range sets {
+				sets[k].p *= out
+			}
+			continue
+		}
+		index := map[string]int{}
+		var next []partial
+		put := func(p partial) {
+			k := key(p)
+			if at, ok := index[k]; ok {
+				next[at].p += p.p
+				next[at].n = new(big.Int).Add(next[at].n, p.n)
+				return
+			}
+			index[k] = len(next)
+			next = append(next, p)
+		}
+		for _, s := range sets {
+			without := s
+			without.p *= out
+			put(without)
+			if s.picks < most {
+				with := s
+				with.p *= in
+				with.picks++
+				with.effect = addEffects(s.effect, e)
+				with.answer = walk.Answer{Picks: append(slices.Clone(s.answer.Picks), q.Choices[j].ID)}
+				put(with)
+			}
+		}
+		if sets = next; len(sets) > maxRaw {
+			return nil, errManyAnswers
+		}
+	}
+	var out []raw
+	total := 0.0
+	for _, s := range append(sets, alone...) {
+		if s.picks == 0 && q.Required || s.picks > 0 && s.picks < least {
+			continue
+		}
+		if s.picks == 0 { // an even blank counts as one answer more; an assumed one has its own share
+			if p, ok := m.assume.share(q.ID, ""); ok {
+				s.p = p
+			}
+		}
+		s.bits = tell(s.answer)
+		total += s.p
+		out = append(out, s.raw)
+	}
+	if blank, ok := m.assume.share(q.ID, ""); ok && !q.Required && blank < 1 { // the picks share what the blank leaves
+		rest := total - blank
+		for k := range out {
+			if !out[k].answer.Blank() && rest > 0 {
+				out[k].p *= (1 - blank) / rest
+			}
+		}
+		total = 1
+		if rest <= 0 {
+			total = blank
+		}
+	}
+	for k := range out {
+		if total > 0 {
+			out[k].p /= total
+		} else {
+			out[k].p = 1 / float64(len(out))
+		}
+	}
+	return merge(out), nil
+}
+
+// grid joins the rows, each answered as a single choice.
+func (m *model) grid(i int, tell func(walk.Answer) string) ([]raw, error) {
+	q := &m.d.Questions[i]
+	none := m.c.Effect(i, walk.Answer{})
+	out := []raw{{p: 1, n: one, effect: none}}
+	for _, row := range q.Rows {
+		choices := m.single(i, q.ID+"."+row.ID, func(a walk.Answer) string { return a.Rows[row.ID] },
+			func(id string) walk.Answer { return walk.Answer{Rows: map[string]string{row.ID: id}} })
+		var next []raw
+		for _, s := range out {
+			for _, c := range choices {
+				a := walk.Answer{Rows: map[string]string{}}
+				for k, v := range s.answer.Rows {
+					a.Rows[k] = v
+				}
+				for k, v := range c.answer.Rows {
+					a.Rows[k] = v
+				}
+				if len(a.Rows) == 0 {
+					a.Rows = nil
+				}
+				next = append(next, raw{s.p * c.p, new(big.Int).Mul(s.n, c.n), addEffects(s.effect, c.effect), a, tell(a)})
+			}
+		}
+		if out = merge(next); len(out) > maxRaw {
+			return nil, errManyAnswers
+		}
+	}
+	for k := range out {
+		out[k].bits = tell(out[k].answer)
+	}
+	return merge(out), nil
+}
+
+func (m *model) numbers(i int, tell func(walk.Answer) string) ([]raw, error) {
+	q := &m.d.Questions[i]
+	var out []raw
+	for n := *q.From; n.Cmp(*q.To) <= 0; n = n.Add(q.Increment()) {
+		a := walk.Answer{Number: &n}
+		out = append(out, raw{n: one, effect: m.c.Effect(i, a), answer: a, bits: tell(a)})
+		if len(out) > maxRaw {
+			return nil, errManyAnswers
+		}
+	}
+	out = m.spread(q.ID, q.Required, out, raw{n: one, effect: m.c.Effect(i, walk.Answer{}), bits: tell(walk.Answer{})}, func(r raw) string {
+		if r.answer.Number == nil {
+			return ""
+		}
+		return r.answer.Number.String()
+	})
+	return merge(out), nil
+}
+
+// open lists stand-ins for answers that cannot be listed: each text or number that a condition mentions, and one that is
+// none of them. Which of them come how often is a guess.
+func (m *model) open(i int, tell func(walk.Answer) string) ([]raw, bool) {
+	q := &m.d.Questions[i]
+	var out []raw
+	put := func(a walk.Answer) {
+		out = append(out, raw{n: one, effect: m.c.Effect(i, a), answer: a, bits: tell(a)})
+	}
+	mentioned := m.mentioned("answer." + q.ID)
+	if q.Kind == quiz.NumberQ {
+		for _, n := range m.numbersMentioned("answer." + q.ID) {
+			if q.From != nil && n.Cmp(*q.From) < 0 || q.To != nil && n.Cmp(*q.To) > 0 {
+				continue
+			}
+			put(walk.Answer{Number: &n})
+		}
+		if len(out) == 0 {
+			n := rule.Int(1)
+			if q.From != nil {
+				n = *q.From
+			} else if q.To != nil {
+				n = *q.To
+			}
+			put(walk.Answer{Number: &n})
+		}
+	} else {
+		if q.Kind == quiz.Consent {
+			mentioned = nil
+		}
+		for _, text := range mentioned {
+			put(walk.Answer{Text: text})
+		}
+		put(walk.Answer{Text: standIn(q.Kind)})
+	}
+	assumed := len(out) > 1
+	out = m.spread(q.ID, q.Required, out, raw{n: one, effect: m.c.Effect(i, walk.Answer{}), bits: tell(walk.Answer{})}, func(r raw) string {
+		if r.answer.Number != nil {
+			return r.answer.Number.String()
+		}
+		return r.answer.Text
+	})
+	return merge(out), assumed
+}
+
+func standIn(k quiz.Kind) string {
+	switch k {
+	case quiz.Email:
+		return "name@example.org"
+	case quiz.Phone:
+		return "+31612345678"
+	case quiz.Date:
+		return "2026-03-31"
+	case quiz.Consent:
+		return "yes"
+	}
+	return "something else"
+}
+
+// mentioned returns the constants that conditions compare a fact with, as text, sorted.
+func (m *model) mentioned(fact string) []string {
+	seen := map[string]bool{}
+	m.d.EachCondition(func(_ string, c *rule.Condition) {
+		if c.Fact == fact && c.Value != nil {
+			for _, s := range c.Value.List {
+				seen[s.String()] = true
+			}
+		}
+	})
+	for _, v := range m.d.Verdicts {
+		if v.Table == nil {
+			continue
+		}
+		for col, f := range v.Table.Facts {
+			for _, row := range v.Table.Rows {
+				if f == fact {
+					for _, s := range row.Cells[col] {
+						seen[s.String()] = true
+					}
+				}
+			}
+		}
+	}
+	out := make([]string, 0, len(seen))
+	for s := range seen {
+		out = append(out, s)
+	}
+	sort.Strings(out)
+	return out
+}
+
+// numbersMentioned returns the numbers that a fact is compared with, and their neighbours on both sides, ascending.
+func (m *model) numbersMentioned(fact string) []rule.Number {
+	var out []rule.Number
+	for _, s := range m.mentioned(fact) {
+		n, err := rule.ParseNumber(s)
+		if err != nil {
+			continue
+		}
+		for _, d := range []int64{-1, 0, 1} {
+			v := n.Add(rule.Int(d))
+			if !slices.ContainsFunc(out, func(o rule.Number) bool { return o.Cmp(v) == 0 }) {
+				out = append(out, v)
+			}
+		}
+	}
+	slices.SortFunc(out, func(a, b rule.Number) int { return a.Cmp(b) })
+	return out
+}
+
+// ordered reports whether a fact is compared by size.
+func (m *model) ordered(fact string) bool {
+	found := false
+	m.d.EachCondition(func(_ string, c *rule.Condition) {
+		switch c.Op {
+		case rule.OpLt, rule.OpLe, rule.OpGt, rule.OpGe, rule.OpBetween:
+			found = found || c.Fact == fact
+		}
+	})
+	return found
+}
+
+// visitorOptions lists the values of a fact that is known before the first question.
+func (m *model) visitorOptions(fact string) []option {
+	values := m.mentioned(fact)
+	if m.ordered(fact) {
+		if fact == "today" {
+			values = append(values, "0001-01-01", "9999-12-31")
+		}
+		for _, n := range m.numbersMentioned(fact) {
+			if !slices.Contains(values, n.String()) {
+				values = append(values, n.String())
+			}
+		}
+	}
+	blanks := false
+	m.d.EachCondition(func(_ string, c *rule.Condition) {
+		blanks = blanks || c.Fact == fact && (c.Op == rule.OpBlank || c.Op == rule.OpAnswered)
+	})
+	values = append(values, elsewhere)
+	if fact == "today" {
+		values = values[:len(values)-1]
+		if len(values) == 0 {
+			values = []string{"2026-03-31"}
+		}
+	}
+	if blanks {
+		values = append(values, "")
+	}
+	var shares map[string]float64
+	if root, id, _ := strings.Cut(fact, "."); m.assume != nil && root == "visitor" {
+		shares = m.assume.Visitor[id]
+	}
+	out := make([]option, len(values))
+	total := 0.0
+	for i, v := range values {
+		p := 1.0
+		if shares != nil {
+			if p = shares[v]; v == elsewhere {
+				p = 0
+				for name, share := range shares {
+					if !slices.Contains(values, name) {
+						p += share // "*", and countries that no condition mentions
+					}
+				}
+			}
+		}
+		out[i] = option{p: p, n: one, text: v}
+		total += p
+	}
+	for i := range out {
+		if total > 0 {
+			out[i].p /= total
+		} else {
+			out[i].p = 1 / float64(len(out))
+		}
+	}
+	return out
+}

@@ -1,0 +1,378 @@
+package reach
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"math"
+	"math/big"
+	"slices"
+	"sort"
+	"strings"
+
+	"omphalos/core/quiz"
+	"omphalos/core/rule"
+	"omphalos/core/walk"
+)
+
+// Budgets in transitions, for each pass.
+const (
+	EditBudget   = 1_000_000
+	DemandBudget = 16_000_000
+)
+
+// Options of a count.
+type Options struct {
+	Assume  *Assumption
+	Budget  int  // transitions of a pass; 0 is DemandBudget
+	Only    bool // outcomes alone: no scales, combinations, influence or findings
+	Samples int  // of a simulation; 0 is 20,000
+}
+
+// Report is what all respondents at once come to.
+type Report struct {
+	Exact        bool       `json:"exact"`
+	States       int        `json:"states"`
+	Combinations string     `json:"combinations"`
+	Outcomes     []Outcome  `json:"outcomes"`
+	Scales       []Scale    `json:"scales"`
+	Verdicts     []Verdict  `json:"verdicts"`
+	Ties         float64    `json:"ties"`
+	Questions    []Question `json:"questions"`
+	Edges        []Edge     `json:"edges"`
+	Findings     []Finding  `json:"findings"`
+	// Assumed lists questions whose answers cannot be listed: shares of conditions on their text are a guess.
+	Assumed []string `json:"assumed,omitempty"`
+	// Samples is how many simulated respondents the figures rest on when they are not exact.
+	Samples int `json:"samples,omitempty"`
+}
+
+// Interval is a 95 % interval (Wilson 1927).
+type Interval [2]float64
+
+// Settled says what is known of an outcome that was not counted exactly.
+const (
+	Reached    = "reached"
+	Unsettled  = "not settled"
+	Impossible = "proved unreachable"
+)
+
+// Outcome is what share of respondents ends there.
+type Outcome struct {
+	ID        string         `json:"id"`
+	Share     float64        `json:"share"`
+	Reachable bool           `json:"reachable"`
+	Witness   map[string]any `json:"witness,omitempty"`
+	Interval  *Interval      `json:"interval,omitempty"`
+	Settled   string         `json:"settled,omitempty"`
+}
+
+// Scale is what respondents have on a scale at the end of the walk.
+type Scale struct {
+	ID        string      `json:"id"`
+	Least     rule.Number `json:"least"`
+	Most      rule.Number `json:"most"`
+	Shares    []Point     `json:"distribution"`
+	Simulated bool        `json:"simulated,omitempty"`
+}
+
+// Point is a value and the share of respondents who have it.
+type Point struct {
+	Value rule.Number
+	Share float64
+}
+
+// MarshalJSON writes [value, share].
+func (p Point) MarshalJSON() ([]byte, error) {
+	return fmt.Appendf(nil, "[%s,%s]", p.Value, formatShare(p.Share)), nil
+}
+
+func formatShare(f float64) string {
+	if f == 0 {
+		return "0"
+	}
+	return strings.TrimSuffix(fmt.Sprintf("%v", f), "+00")
+}
+
+// Verdict is the share that a line decides: 1-based, 0 for everyone else, or "branch".
+type Verdict struct {
+	Line  any     `json:"line"`
+	Share float64 `json:"share"`
+}
+
+// Question is the share that is asked it, and what it decides.
+type Question struct {
+	ID        string  `json:"id"`
+	Asked     float64 `json:"asked"`
+	Influence float64 `json:"influence"` // mutual information with the outcome in bits, given asked
+	Settles   float64 `json:"settles"`   // influence as a share of all that is open about the outcome, given asked
+	Matters   bool    `json:"matters"`   // false: no answer to it changes anything
+}
+
+// Edge is the share that goes from one question on to the next asked, to an outcome by a branch, or to the finish.
+type Edge struct {
+	From  string  `json:"from"`
+	To    string  `json:"to"`
+	Share float64 `json:"share"`
+}
+
+// Check counts a document, which must be valid. It ends with the context's error when cancelled, and else always with a
+// report: exact within the budget, and by simulation, said so, beyond.
+func Check(ctx context.Context, d *quiz.Document, o Options) (*Report, error) {
+	if o.Budget == 0 {
+		o.Budget = DemandBudget
+	}
+	m, err := newModel(d, o.Assume)
+	if err != nil {
+		return nil, err
+	}
+	k := &checker{ctx: ctx, m: m, o: o, r: &Report{Exact: true, Assumed: m.assumed, Findings: []Finding{}, Scales: []Scale{}}}
+	if err := k.outcomes(); err != nil {
+		return nil, err
+	}
+	if o.Only {
+		return k.r, nil
+	}
+	if err := k.combinations(); err != nil {
+		return nil, err
+	}
+	if err := k.scales(); err != nil {
+		return nil, err
+	}
+	if err := k.findings(); err != nil {
+		return nil, err
+	}
+	return k.r, nil
+}
+
+type checker struct {
+	ctx     context.Context
+	m       *model
+	o       Options
+	r       *Report
+	counted *counted // of the outcomes; nil when simulated
+	final   *final
+	decides []decides
+	sim     *simulation
+	found   map[string]bool // places that have a finding
+}
+
+// beyond reports whether an error means that counting is too much, so that simulation takes over.
+func beyond(err error) bool {
+	return errors.Is(err, errBudget) || errors.Is(err, errTooLarge) || errors.Is(err, errManyConditions) || errors.Is(err, errManyAnswers)
+}
+
+// count runs one pass. It returns nil without an error when that is beyond the budget.
+func (k *checker) count(want purpose, combinations bool) (*counted, error) {
+	if k.m.err != nil {
+		return nil, nil
+	}
+	p, err := newPass(k.m, want)
+	if err == nil && k.m.err == nil {
+		var c *counted
+		if c, err = p.run(k.ctx, k.o.Budget, combinations); err == nil {
+			for _, t := range c.tables {
+				k.r.States += len(t.keys)
+			}
+			return c, nil
+		}
+	}
+	if k.m.err != nil || beyond(err) {
+		return nil, nil
+	}
+	return nil, err
+}
+
+func (k *checker) simulated() (*simulation, error) {
+	k.r.Exact = false
+	if k.sim == nil {
+		sim, err := simulate(k.ctx, k.m, k.o.Samples)
+		if err != nil {
+			return nil, err
+		}
+		k.sim = sim
+		k.r.Samples = sim.n
+	}
+	return k.sim, nil
+}
+
+func (k *checker) outcomes() error {
+	c, err := k.count(purpose{lines: true}, false)
+	if err != nil {
+		return err
+	}
+	if c == nil {
+		sim, err := k.simulated()
+		if err != nil {
+			return err
+		}
+		sim.report(k.r)
+		return nil
+	}
+	k.counted, k.final = c, c.finish()
+	f, m := k.final, k.m
+	for i := range m.d.Outcomes {
+		o := Outcome{ID: m.d.Outcomes[i].ID, Share: f.outcomes[i], Reachable: f.got[i]}
+		if f.got[i] {
+			o.Witness = k.witness(c.trace(f.reached[i]), func(r *walk.Result) bool { return r.Outcome == o.ID })
+		}
+		k.r.Outcomes = append(k.r.Outcomes, o)
+	}
+	shares := make([]float64, len(m.d.Verdicts))
+	for i, l := range m.lines {
+		shares[l.number-1] += f.lines[i]
+	}
+	for i, s := range shares {
+		k.r.Verdicts = append(k.r.Verdicts, Verdict{i + 1, s})
+	}
+	k.r.Verdicts = append(k.r.Verdicts, Verdict{0, f.rest})
+	branch := 0.0
+	for _, s := range c.outcome {
+		branch += s
+	}
+	k.r.Verdicts = append(k.r.Verdicts, Verdict{"branch", branch})
+	k.r.Ties = f.ties
+	if !k.o.Only {
+		k.decides = c.influence(f)
+	}
+	for q := range m.n() {
+		row := Question{ID: m.d.Questions[q].ID}
+		for _, p := range c.tables[q].p {
+			row.Asked += p
+		}
+		if k.decides != nil {
+			row.Influence, row.Matters = k.decides[q].bits, k.decides[q].matters
+			if k.decides[q].of > 1e-12 {
+				row.Settles = min(1, row.Influence/k.decides[q].of)
+			}
+		}
+		k.r.Questions = append(k.r.Questions, row)
+		targets := make([]int, 0, len(c.edges[q]))
+		for to := range c.edges[q] {
+			targets = append(targets, to)
+		}
+		sort.Ints(targets)
+		for _, to := range targets {
+			e := Edge{From: row.ID, To: "finish", Share: c.edges[q][to]}
+			switch {
+			case to < 0:
+				e.To = "outcome:" + m.d.Outcomes[-1-to].ID
+			case to < m.n():
+				e.To = "question:" + m.d.Questions[to].ID
+			}
+			k.r.Edges = append(k.r.Edges, e)
+		}
+	}
+	return nil
+}
+
+// witness writes a walk as fields once it has been walked and does what it is claimed to do; else there is none.
+func (k *checker) witness(in walk.Input, does func(*walk.Result) bool) map[string]any {
+	if !does(k.m.c.Walk(in)) {
+		return nil
+	}
+	return fields(k.m.c, in)
+}
+
+func (k *checker) combinations() error {
+	c, err := k.count(purpose{}, true)
+	if err != nil {
+		return err
+	}
+	if c != nil {
+		k.r.Combinations = c.combos.String()
+		return nil
+	}
+	total := big.NewInt(1) // not counted: at most all combinations of all questions
+	for i := range k.m.slots {
+		sum := new(big.Int)
+		for _, o := range k.m.slots[i].options {
+			sum.Add(sum, o.n)
+		}
+		total.Mul(total, sum)
+	}
+	k.r.Exact = false
+	k.r.Combinations = total.String()
+	return nil
+}
+
+func (k *checker) scales() error {
+	for i := range k.m.d.Scales {
+		s := Scale{ID: k.m.d.Scales[i].ID}
+		shares, err := k.histogram(purpose{exact: map[int]bool{i: true}}, i)
+		if err != nil {
+			return err
+		}
+		if shares == nil {
+			sim, err := k.simulated()
+			if err != nil {
+				return err
+			}
+			shares, s.Simulated = sim.scales[i].points(), true
+		}
+		if len(shares) > 0 {
+			s.Least, s.Most = shares[0].Value, shares[len(shares)-1].Value
+		}
+		s.Shares = shares
+		k.r.Scales = append(k.r.Scales, s)
+	}
+	return nil
+}
+
+// histogram is the distribution of a scale over all walks; nil when it is beyond the budget.
+func (k *checker) histogram(want purpose, scale int) ([]Point, error) {
+	c, err := k.count(want, false)
+	if err != nil || c == nil {
+		return nil, err
+	}
+	p := c.p
+	ended := map[int64]float64{}
+	vec := make([]int64, p.end)
+	tab := &c.tables[p.m.n()]
+	for s := range tab.keys {
+		p.unpack(p.m.n(), tab.keys[s], vec)
+		ended[vec[p.scale0+scale]] += tab.p[s]
+	}
+	// Walks that a branch sends straight to an outcome end with the scale as it is then.
+	for t := range p.m.n() {
+		effects := p.effects[t]
+		for s := range c.tables[t].keys {
+			unpacked := false
+			for e := range effects {
+				if c.arrows[t][s*len(effects)+e].layer < 0 {
+					if !unpacked {
+						p.unpack(t, c.tables[t].keys[s], vec)
+						unpacked = true
+					}
+					ended[vec[p.scale0+scale]+effects[e].o.points[scale]] += c.tables[t].p[s] * effects[e].p
+				}
+			}
+		}
+	}
+	return pointsOf(ended, p.m.scale[scale]), nil
+}
+
+func pointsOf(shares map[int64]float64, u unit) []Point {
+	values := make([]int64, 0, len(shares))
+	for v := range shares {
+		values = append(values, v)
+	}
+	slices.Sort(values)
+	out := make([]Point, len(values))
+	for i, v := range values {
+		out[i] = Point{u.number(v), shares[v]}
+	}
+	return out
+}
+
+// Wilson is the 95 % interval of a share of which hits of n were seen (E. B. Wilson 1927, J. Am. Stat. Assoc. 22:209).
+func Wilson(hits, n int) Interval {
+	if n == 0 {
+		return Interval{0, 1}
+	}
+	const z = 1.959963984540054
+	p, m := float64(hits)/float64(n), float64(n)
+	centre := (p + z*z/(2*m)) / (1 + z*z/m)
+	half := z / (1 + z*z/m) * math.Sqrt(p*(1-p)/m+z*z/(4*m*m))
+	return Interval{max(0, centre-half), min(1, centre+half)}
+}
