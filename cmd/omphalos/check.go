@@ -1,50 +1,193 @@
 package main
 
 import (
+	"bytes"
+	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
+	"io"
 	"os"
+	"sort"
+	"strings"
+	"text/tabwriter"
 
 	"github.com/spf13/cobra"
 
 	"omphalos/core/quiz"
+	"omphalos/core/reach"
 )
 
 func checkCommand() *cobra.Command {
 	var asJSON bool
+	var assume string
 	c := &cobra.Command{
 		Use:   "check QUIZ.json",
-		Short: "Say what is wrong with a quiz document",
-		Args:  cobra.ExactArgs(1),
-		RunE: func(_ *cobra.Command, args []string) error {
-			data, err := os.ReadFile(args[0])
-			if err != nil {
-				fmt.Fprintln(os.Stderr, "omphalos:", err)
-				return exitCode(2)
-			}
-			_, err = quiz.Read(data)
-			var ps quiz.Problems
-			if !errors.As(err, &ps) && err != nil {
-				return err
-			}
-			if asJSON {
-				out, err := json.MarshalIndent(map[string]any{"problems": ps}, "", "  ")
-				if err != nil {
-					return err
-				}
-				fmt.Println(string(out))
-			} else if len(ps) > 0 {
-				fmt.Println(ps)
-			} else {
-				fmt.Println(args[0] + ": nothing wrong")
-			}
-			if len(ps) > 0 {
-				return exitCode(2)
-			}
-			return nil
+		Short: "Count every respondent of a quiz at once, and say what is wrong with it",
+		Long: `Count every respondent of a quiz at once, and say what is wrong with it.
+
+Shares are exact, over all walks, with even answers or the shares of --assume FILE:
+{"answers":{"area":{"small":0.5,"large":0.5}},"visitor":{"country":{"GB":0.6,"*":0.4}}}
+Exit code 0: nothing wrong. 1: findings of severity error. 2: the document cannot be used.`,
+		Args: cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			return runCheck(cmd.Context(), os.Stdout, args[0], assume, asJSON)
 		},
 	}
 	c.Flags().BoolVar(&asJSON, "json", false, "write JSON")
+	c.Flags().StringVar(&assume, "assume", "", "file of assumed shares of answers and visitors")
 	return c
+}
+
+// unusable ends the command with exit code 2.
+func unusable(format string, args ...any) error {
+	fmt.Fprintf(os.Stderr, "omphalos: "+format+"\n", args...)
+	return exitCode(2)
+}
+
+func runCheck(ctx context.Context, out io.Writer, path, assumePath string, asJSON bool) error {
+	data, err := os.ReadFile(path)
+	if err != nil {
+		return unusable("%v", err)
+	}
+	d, err := quiz.Read(data)
+	var problems quiz.Problems
+	if errors.As(err, &problems) && asJSON {
+		return errors.Join(writeJSON(out, map[string]any{"problems": problems}), exitCode(2))
+	}
+	if err != nil {
+		return unusable("%s cannot be used:\n%v", path, err)
+	}
+	var options reach.Options
+	if assumePath != "" {
+		if options.Assume, err = readAssumption(assumePath); err != nil {
+			return unusable("%s: %v", assumePath, err)
+		}
+	}
+	r, err := reach.Check(ctx, d, options)
+	if err != nil {
+		return unusable("%v", err)
+	}
+	if asJSON {
+		err = writeJSON(out, r)
+	} else {
+		err = writeReport(out, d, r, isTerminal(out))
+	}
+	if err != nil {
+		return err
+	}
+	for _, f := range r.Findings {
+		if f.Severity == reach.Error {
+			return exitCode(1)
+		}
+	}
+	return nil
+}
+
+func readAssumption(path string) (*reach.Assumption, error) {
+	data, err := os.ReadFile(path)
+	if err != nil {
+		return nil, err
+	}
+	dec := json.NewDecoder(bytes.NewReader(data))
+	dec.DisallowUnknownFields()
+	var a reach.Assumption
+	if err := dec.Decode(&a); err != nil {
+		return nil, err
+	}
+	return &a, nil
+}
+
+func writeJSON(out io.Writer, v any) error {
+	enc := json.NewEncoder(out)
+	enc.SetEscapeHTML(false)
+	enc.SetIndent("", "  ")
+	return enc.Encode(v)
+}
+
+func isTerminal(out io.Writer) bool {
+	f, ok := out.(*os.File)
+	if !ok || os.Getenv("NO_COLOR") != "" {
+		return false
+	}
+	info, err := f.Stat()
+	return err == nil && info.Mode()&os.ModeCharDevice != 0
+}
+
+// writeReport writes the report for reading, coloured on a terminal.
+func writeReport(out io.Writer, d *quiz.Document, r *reach.Report, colour bool) error {
+	paint := func(code, s string) string {
+		if !colour {
+			return s
+		}
+		return "\x1b[" + code + "m" + s + "\x1b[0m"
+	}
+	share := func(s float64) string { return fmt.Sprintf("%6.2f %%", 100*s) }
+	fmt.Fprintf(out, "%s\n", paint("1", d.Name))
+	if r.Exact {
+		fmt.Fprintf(out, "exact, %s combinations, %d states\n\n", r.Combinations, r.States)
+	} else {
+		fmt.Fprintf(out, "simulated with %d respondents: more states than the budget allows; figures carry their 95 %% intervals\n\n", r.Samples)
+	}
+	w := tabwriter.NewWriter(out, 0, 4, 2, ' ', 0)
+	for _, o := range r.Outcomes {
+		note := ""
+		switch {
+		case o.Interval != nil:
+			note = fmt.Sprintf("%s to %s, %s", strings.TrimSpace(share(o.Interval[0])), strings.TrimSpace(share(o.Interval[1])), o.Settled)
+		case !o.Reachable:
+			note = "nobody"
+		}
+		fmt.Fprintf(w, "  %s\t%s\t%s\t%s\n", o.ID, d.OutcomeName(o.ID), share(o.Share), note)
+	}
+	fmt.Fprintln(w)
+	for _, v := range r.Verdicts {
+		switch line := v.Line.(type) {
+		case int:
+			name := "everyone else"
+			if line > 0 {
+				name = d.VerdictSentence(&d.Verdicts[line-1])
+			}
+			fmt.Fprintf(w, "  line %d\t%s\t%s\t\n", line, name, share(v.Share))
+		default:
+			if v.Share > 0 {
+				fmt.Fprintf(w, "  branch\tended by a branch\t%s\t\n", share(v.Share))
+			}
+		}
+	}
+	fmt.Fprintln(w)
+	for _, s := range r.Scales {
+		fmt.Fprintf(w, "  %s\t%s\t%s to %s\t\n", s.ID, d.FactName("scale."+s.ID), s.Least, s.Most)
+	}
+	fmt.Fprintln(w)
+	for i, q := range r.Questions {
+		fmt.Fprintf(w, "  %s\t%s\tasked of %s\tsettles %s of the outcome\n", q.ID, d.Questions[i].Title(), strings.TrimSpace(share(q.Asked)), strings.TrimSpace(share(q.Settles)))
+	}
+	if err := w.Flush(); err != nil {
+		return err
+	}
+	if len(r.Assumed) > 0 {
+		fmt.Fprintf(out, "\nassumed: the answers to %s cannot be listed; each text or number that a condition mentions counts as often as any other\n", strings.Join(r.Assumed, ", "))
+	}
+	fmt.Fprintln(out)
+	if len(r.Findings) == 0 {
+		fmt.Fprintln(out, paint("32", "nothing to mend"))
+	}
+	colours := map[string]string{reach.Error: "31", reach.Warning: "33", reach.Note: "36"}
+	for _, f := range r.Findings {
+		fmt.Fprintf(out, "%s %s  %s\n    %s\n", paint(colours[f.Severity], f.Severity), f.Code, f.Where, f.Message)
+		if len(f.Witness) > 0 {
+			fmt.Fprintf(out, "    for example: %s\n", example(f.Witness))
+		}
+	}
+	return nil
+}
+
+func example(witness map[string]any) string {
+	var parts []string
+	for name, v := range witness {
+		parts = append(parts, fmt.Sprintf("%s=%v", name, v))
+	}
+	sort.Strings(parts)
+	return strings.Join(parts, " ")
 }

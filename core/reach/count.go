@@ -193,6 +193,11 @@ func (p *pass) run(ctx context.Context, budget int, combinations bool) (*counted
 					default:
 						ended = outcomeAt[id]
 					}
+					for _, later := range p.branchAt[t][b+1:] { // a branch behind one that is taken can hold all the same
+						if !c.truth[later][1] && p.holds(int32(next[later]), next) {
+							c.truth[later][1] = true
+						}
+					}
 					break
 				}
 				if ended >= 0 {

@@ -1,13 +1,513 @@
 package reach
 
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"omphalos/core/fill"
+	"omphalos/core/quiz"
+	"omphalos/core/rule"
+	"omphalos/core/walk"
+)
+
+// Severities of findings.
+const (
+	Error   = "error"   // it cannot have been meant
+	Warning = "warning" // it is probably not what was meant
+	Note    = "note"    // worth knowing
+)
+
 // Finding is something that the specialist should look at.
 type Finding struct {
 	Code     string         `json:"code"`
-	Severity string         `json:"severity"` // error, warning or note
-	Where    string         `json:"where"`    // JSON Pointer
+	Severity string         `json:"severity"`
+	Where    string         `json:"where"` // JSON Pointer
 	Message  string         `json:"message"`
 	Share    *float64       `json:"share,omitempty"`
+	Values   []string       `json:"values,omitempty"`
 	Witness  map[string]any `json:"witness,omitempty"`
 }
 
-func (k *checker) findings() error { return nil }
+func (k *checker) find(f Finding) { k.r.Findings = append(k.r.Findings, f) }
+
+// findings says what is wrong or worth knowing, in document order within each kind.
+func (k *checker) findings() error {
+	k.unreachable()
+	k.impossible()
+	if k.counted != nil {
+		k.verdicts()
+		k.tables()
+		if err := k.uncovered(); err != nil {
+			return err
+		}
+		k.influences()
+	}
+	k.addresses()
+	k.names()
+	return nil
+}
+
+func (k *checker) unreachable() {
+	d := k.m.d
+	for i, o := range k.r.Outcomes {
+		if o.Reachable || o.Settled == Unsettled {
+			continue
+		}
+		f := Finding{Code: "unreachable_outcome", Severity: Error, Where: quiz.Pointer("outcomes", i),
+			Message: fmt.Sprintf("Nobody can end at “%s”. Lead there from a verdict line or a branch that somebody can meet, or delete it.", d.Outcomes[i].Title())}
+		switch {
+		case d.Otherwise == o.ID:
+			f.Severity = Warning
+			f.Message = fmt.Sprintf("Nobody is left for everyone else, so nobody ends at “%s”. That is fine if it is only there to catch what should not happen.", d.Outcomes[i].Title())
+		case !k.m.named(o.ID):
+			f.Message = fmt.Sprintf("Nothing leads to “%s”. Choose it in a verdict line or a branch, or delete it.", d.Outcomes[i].Title())
+		}
+		k.find(f)
+	}
+	if k.counted == nil {
+		return
+	}
+	for q := range k.m.n() {
+		if len(k.counted.tables[q].keys) == 0 {
+			k.find(Finding{Code: "unreachable_question", Severity: Error, Where: quiz.Pointer("questions", q),
+				Message: fmt.Sprintf("Nobody is asked question %d, “%s”. Look at the branches before it and at when it is shown.", q+1, d.Questions[q].Title())})
+		}
+	}
+}
+
+// impossible finds conditions that can never hold.
+func (k *checker) impossible() {
+	d := k.m.d
+	slips := map[string]bool{}
+	d.EachCondition(func(at string, c *rule.Condition) {
+		if name, ok := k.slip(c); ok {
+			slips[at] = true
+			k.find(Finding{Code: "impossible_condition", Severity: Error, Where: at,
+				Message: fmt.Sprintf("This can never hold: %s has one answer, and two different ones are joined by “all”. Join them by “any”, or use “is one of”.", name)})
+		}
+	})
+	if k.counted == nil {
+		return
+	}
+	never := func(at string, c *rule.Condition) {
+		for slip := range slips {
+			if strings.HasPrefix(slip, at) {
+				return // said already, and closer to the place
+			}
+		}
+		k.find(Finding{Code: "impossible_condition", Severity: Error, Where: at,
+			Message: fmt.Sprintf("This can never hold: %s. No walk that comes here meets it; loosen it or delete it.", d.Sentence(c))})
+	}
+	c := k.counted
+	for q := range k.m.n() {
+		if r := c.p.rootOf[q]; r >= 0 && c.truth[r][0] && !c.truth[r][1] {
+			never(quiz.Pointer("questions", q, "visible_if"), d.Questions[q].VisibleIf)
+		}
+		for b, r := range c.p.branchAt[q] {
+			if len(c.tables[q].keys) > 0 && !c.truth[r][1] {
+				never(quiz.Pointer("questions", q, "branches", b, "when"), &d.Questions[q].Branches[b].When)
+			}
+		}
+	}
+	if len(k.final.verdicts) == 0 {
+		return // every walk ends by a branch
+	}
+	for i := range d.Verdicts {
+		if d.Verdicts[i].When == nil || d.Verdicts[i].Table != nil {
+			continue
+		}
+		at := slices.IndexFunc(k.m.lines, func(l line) bool { return l.number == i+1 })
+		if !k.final.ever[at] {
+			never(quiz.Pointer("verdicts", i, "when"), d.Verdicts[i].When)
+		}
+	}
+}
+
+// slip finds the usual one: an "all" with two answers of one single choice.
+func (k *checker) slip(c *rule.Condition) (string, bool) {
+	allowed := map[string][]string{}
+	for _, sub := range c.All {
+		if sub.Op != rule.OpIs && sub.Op != rule.OpIn || sub.Value == nil || !k.oneAnswer(sub.Fact) {
+			continue
+		}
+		var values []string
+		for _, v := range sub.Value.List {
+			values = append(values, v.String())
+		}
+		if before, seen := allowed[sub.Fact]; seen {
+			values = slices.DeleteFunc(values, func(v string) bool { return !slices.Contains(before, v) })
+		}
+		if allowed[sub.Fact] = values; len(values) == 0 {
+			return k.m.d.FactName(sub.Fact), true
+		}
+	}
+	return "", false
+}
+
+// oneAnswer reports whether a fact is one of several things and never two: a single choice, a row of a grid, the leader.
+func (k *checker) oneAnswer(fact string) bool {
+	if fact == "leader" || strings.HasPrefix(fact, "visitor.") || strings.HasPrefix(fact, "param.") {
+		return true
+	}
+	s := k.m.slotOf(fact)
+	return s >= k.m.visitors && k.m.d.Questions[k.m.slots[s].q].Kind != quiz.Multiple
+}
+
+// verdicts finds lines that never decide, bands that nobody falls in, and ties.
+func (k *checker) verdicts() {
+	d, f := k.m.d, k.final
+	for i := range d.Verdicts {
+		decides := false
+		for j, l := range k.m.lines {
+			decides = decides || l.number == i+1 && f.lineGot[j]
+		}
+		if !decides {
+			k.find(Finding{Code: "dead_verdict", Severity: Warning, Where: quiz.Pointer("verdicts", i),
+				Message: fmt.Sprintf("Line %d decides nothing: nobody is left for it who meets it. Move it up, change it, or delete it.", i+1)})
+			continue
+		}
+		for j, l := range k.m.lines {
+			if l.number != i+1 {
+				continue
+			}
+			if l.bands != nil {
+				for cut, got := range f.cutGot[j] {
+					if !got {
+						k.find(Finding{Code: "empty_band", Severity: Warning, Where: quiz.Pointer("verdicts", i, "bands", "cuts", cut),
+							Message: fmt.Sprintf("Nobody falls in the band %s of %s. Move its cut point, or delete it.", bandName(l.bands.cuts, cut), d.FactName(l.bands.on))})
+					}
+				}
+			}
+			if f.tieAt[j] >= 0 {
+				share := f.tied[j]
+				k.find(Finding{Code: "tie", Severity: Note, Where: quiz.Pointer("verdicts", i, "leader"), Share: &share,
+					Message: fmt.Sprintf("%s of all respondents have a tie in line %d that its rule breaks.", percent(share), i+1),
+					Witness: k.witness(k.counted.trace(k.counted.here(k.m.n(), f.tieAt[j])), (*walk.Result).TieRule)})
+			}
+		}
+	}
+}
+
+func percent(share float64) string {
+	if share > 0 && share < 0.0005 {
+		return "Less than 0.1 %"
+	}
+	return strings.TrimSuffix(fmt.Sprintf("%.1f", 100*share), ".0") + " %"
+}
+
+func bandName(cuts []quiz.Cut, i int) string {
+	if i+1 < len(cuts) {
+		return fmt.Sprintf("from %s to under %s", cuts[i].From, cuts[i+1].From)
+	}
+	return "from " + cuts[i].From.String()
+}
+
+// tables finds combinations that no row of a table covers, and rows that overlap, among walks that come to the table.
+func (k *checker) tables() {
+	d, c, f := k.m.d, k.counted, k.final
+	n := k.m.n()
+	vec := make([]int64, c.p.end)
+	for i := range d.Verdicts {
+		t := d.Verdicts[i].Table
+		if t == nil {
+			continue
+		}
+		first := slices.IndexFunc(k.m.lines, func(l line) bool { return l.number == i+1 })
+		if first < 0 {
+			continue
+		}
+		guard := k.m.plant(d.Verdicts[i].When)
+		gap := -1
+		overlap := map[[2]int]int{}
+		var order [][2]int
+		for s := range f.verdicts {
+			if v := f.verdicts[s]; v.line >= 0 && v.line < first {
+				continue // taken by a line before
+			}
+			c.p.unpack(n, c.tables[n].keys[s], vec)
+			var rows []int
+			for r := range t.Rows {
+				if c.p.holds(int32(vec[c.p.lineAt[first+r]]), vec) {
+					rows = append(rows, r)
+				}
+			}
+			if len(rows) == 0 && gap < 0 && guard == trueNode {
+				gap = s
+			}
+			for a := 0; a < len(rows); a++ {
+				for b := a + 1; b < len(rows); b++ {
+					pair := [2]int{rows[a], rows[b]}
+					if _, seen := overlap[pair]; !seen {
+						overlap[pair] = s
+						order = append(order, pair)
+					}
+				}
+			}
+		}
+		if gap >= 0 {
+			in := c.trace(c.here(n, gap))
+			values := k.uncoveredRows(t)
+			message := fmt.Sprintf("The table in line %d has no row for some combinations", i+1)
+			if len(values) > 0 {
+				message += ": " + strings.Join(values[:min(3, len(values))], "; ")
+				if len(values) > 3 {
+					message += fmt.Sprintf("; and %d more", len(values)-3)
+				}
+			}
+			k.find(Finding{Code: "table_gap", Severity: Warning, Where: quiz.Pointer("verdicts", i, "table"), Values: values,
+				Message: message + ". Add rows for them, or let the lines below decide.", Witness: k.witness(in, func(*walk.Result) bool { return true })})
+		}
+		slices.SortFunc(order, func(a, b [2]int) int { return (a[0]-b[0])*len(t.Rows) + a[1] - b[1] })
+		for _, pair := range order {
+			severity, what := Warning, "The upper one decides; make one of them narrower."
+			if t.Rows[pair[0]].Outcome == t.Rows[pair[1]].Outcome {
+				severity, what = Note, "Both lead to the same outcome."
+			}
+			in := c.trace(c.here(n, overlap[pair]))
+			k.find(Finding{Code: "table_overlap", Severity: severity, Where: quiz.Pointer("verdicts", i, "table", "rows", pair[1]),
+				Message: fmt.Sprintf("Rows %d and %d of the table in line %d take the same respondents. %s", pair[0]+1, pair[1]+1, i+1, what),
+				Witness: k.witness(in, func(*walk.Result) bool { return true })})
+		}
+	}
+}
+
+// maxCombinations bounds how many combinations of a table are listed.
+const maxCombinations = 20_000
+
+// uncoveredRows lists the combinations of the table's facts that no row covers, where all facts are choices.
+func (k *checker) uncoveredRows(t *quiz.Table) []string {
+	type value struct {
+		v    rule.Value
+		name string
+	}
+	var columns [][]value
+	total := 1
+	for _, fact := range t.Facts {
+		s := k.m.slotOf(fact)
+		if s < k.m.visitors || k.m.d.Questions[k.m.slots[s].q].Kind != quiz.Single {
+			return nil
+		}
+		q := &k.m.d.Questions[k.m.slots[s].q]
+		var list []value
+		for j := range q.Choices {
+			list = append(list, value{rule.TextValue(q.Choices[j].ID), q.Choices[j].Title()})
+		}
+		asked := 0.0
+		for _, p := range k.counted.tables[k.m.slots[s].q].p {
+			asked += p
+		}
+		if !q.Required || asked < 1-1e-9 {
+			list = append(list, value{rule.Value{}, "no answer"})
+		}
+		columns = append(columns, list)
+		if total *= len(list); total > maxCombinations {
+			return nil
+		}
+	}
+	var out []string
+	for n := range total {
+		at, rest := make([]value, len(columns)), n
+		for i := len(columns) - 1; i >= 0; i-- {
+			at[i], rest = columns[i][rest%len(columns[i])], rest/len(columns[i])
+		}
+		covered := slices.ContainsFunc(t.Rows, func(row quiz.TableRow) bool {
+			for i, cell := range row.Cells {
+				if cell != nil && !rule.Compare(at[i].v, rule.OpIn, &rule.Operand{IsList: true, List: cell}) {
+					return false
+				}
+			}
+			return true
+		})
+		if !covered {
+			names := make([]string, len(at))
+			for i := range at {
+				names[i] = at[i].name
+			}
+			out = append(out, strings.Join(names, ", "))
+		}
+	}
+	return out
+}
+
+// uncovered finds the values that no cut point owns and that fall through to everyone else.
+func (k *checker) uncovered() error {
+	if k.final.restAt < 0 {
+		return nil
+	}
+	for i, l := range k.m.lines {
+		if l.bands == nil {
+			continue
+		}
+		want := purpose{lines: true}
+		if l.bands.form >= 0 {
+			want.exact = map[int]bool{l.bands.form: true}
+		}
+		c, err := k.count(want, false)
+		if err != nil {
+			return err
+		}
+		if c == nil {
+			continue
+		}
+		values := map[string]rule.Number{}
+		share, example := 0.0, -1
+		n := k.m.n()
+		vec := make([]int64, c.p.end)
+		for s := range c.tables[n].keys {
+			c.p.unpack(n, c.tables[n].keys[s], vec)
+			if c.p.decide(vec).line >= 0 || !c.p.holds(int32(vec[c.p.lineAt[i]]), vec) {
+				continue
+			}
+			v := c.p.value(l.bands, vec)
+			if v.Kind != rule.Num {
+				continue
+			}
+			values[v.Num.String()] = v.Num
+			share += c.tables[n].p[s]
+			if example < 0 {
+				example = s
+			}
+		}
+		if example < 0 {
+			continue
+		}
+		numbers := make([]rule.Number, 0, len(values))
+		for _, v := range values {
+			numbers = append(numbers, v)
+		}
+		slices.SortFunc(numbers, func(a, b rule.Number) int { return a.Cmp(b) })
+		names := make([]string, len(numbers))
+		for j, v := range numbers {
+			names[j] = v.String()
+		}
+		said := strings.Join(names[:min(6, len(names))], ", ")
+		if len(names) > 6 {
+			said = fmt.Sprintf("%s to %s", names[0], names[len(names)-1])
+		}
+		in := c.trace(c.here(n, example))
+		k.find(Finding{Code: "uncovered_value", Severity: Note, Where: quiz.Pointer("verdicts", l.number-1, "bands"), Share: &share, Values: names,
+			Message: fmt.Sprintf("%s of %s is below every cut point of line %d and goes to everyone else (%s). Add a lower cut point if that is not meant.", said, k.m.d.FactName(l.bands.on), l.number, percent(share)),
+			Witness: k.witness(in, func(r *walk.Result) bool { return r.Reason.Line == walk.LineOtherwise })})
+	}
+	return nil
+}
+
+// value is what the bands look at, on a state that holds it exactly.
+func (p *pass) value(b *bandsLine, vec []int64) rule.Value {
+	if b.form < 0 {
+		return p.compute(b.computed, vec)
+	}
+	f := &p.m.forms[b.form]
+	switch f.kind {
+	case formScale:
+		return rule.NumValue(p.m.scale[f.at].number(vec[p.scale0+f.at]))
+	case formPercent:
+		u := p.m.scale[f.at]
+		return rule.NumValue(walk.Percent{Earned: u.number(vec[p.earn0+f.at]), Most: u.number(vec[p.most0+f.at])}.Number())
+	}
+	return rule.NumValue(p.m.keyword[f.at].number(vec[p.key0+f.at]))
+}
+
+// influences finds questions whose answers change nothing for anybody.
+func (k *checker) influences() {
+	reached := 0
+	for _, got := range k.final.got {
+		if got {
+			reached++
+		}
+	}
+	if reached < 2 {
+		return
+	}
+	for q := range k.m.n() {
+		switch k.m.d.Questions[q].Kind {
+		case quiz.Single, quiz.Multiple, quiz.Rating, quiz.NumberQ, quiz.Grid:
+		default:
+			continue
+		}
+		if len(k.counted.tables[q].keys) > 0 && !k.decides[q].matters {
+			k.find(Finding{Code: "no_influence", Severity: Note, Where: quiz.Pointer("questions", q),
+				Message: fmt.Sprintf("No answer to question %d, “%s”, changes where anybody ends. Every question costs finishers: weigh it, or leave it out.", q+1, k.m.d.Questions[q].Title())})
+		}
+	}
+}
+
+// eachAddress calls f for every address of the document.
+func eachAddress(d *quiz.Document, f func(at, address string)) {
+	for i := range d.Outcomes {
+		e := d.Outcomes[i].Ending
+		if e == nil {
+			continue
+		}
+		if e.URL != "" {
+			f(quiz.Pointer("outcomes", i, "ending", "url"), e.URL)
+		}
+		for j, b := range e.Buttons {
+			if b.URL != "" {
+				f(quiz.Pointer("outcomes", i, "ending", "buttons", j, "url"), b.URL)
+			}
+		}
+		if e.Lookup != nil && e.Lookup.Fallback != "" {
+			f(quiz.Pointer("outcomes", i, "ending", "lookup", "fallback"), e.Lookup.Fallback)
+		}
+	}
+}
+
+func (k *checker) addresses() {
+	eachAddress(k.m.d, func(at, address string) {
+		if _, err := fill.ParseAddress(address); err != nil {
+			k.find(Finding{Code: "unsafe_address", Severity: Error, Where: at, Message: "Respondents cannot be sent there: " + err.Error() + "."})
+		}
+	})
+}
+
+// names finds names to fill in that the quiz does not have.
+func (k *checker) names() {
+	d := k.m.d
+	text := func(at, src string) {
+		for _, name := range fill.Names(src) {
+			if !fill.Known(d, name) {
+				k.find(Finding{Code: "unknown_name", Severity: Error, Where: at,
+					Message: fmt.Sprintf("Nothing is called {%s}, so nothing is filled in. Use the id of a question, scale.ID, computed.ID or param.NAME; write {{ for a brace.", name)})
+			}
+		}
+	}
+	if d.Intro != nil {
+		text("/intro/heading", d.Intro.Heading)
+		text("/intro/text", d.Intro.Text)
+	}
+	for i := range d.Questions {
+		text(quiz.Pointer("questions", i, "text"), d.Questions[i].Text)
+		text(quiz.Pointer("questions", i, "help"), d.Questions[i].Help)
+		for j := range d.Questions[i].Choices {
+			text(quiz.Pointer("questions", i, "choices", j, "label"), d.Questions[i].Choices[j].Label)
+		}
+	}
+	for i := range d.Outcomes {
+		text(quiz.Pointer("outcomes", i, "heading"), d.Outcomes[i].Heading)
+		text(quiz.Pointer("outcomes", i, "text"), d.Outcomes[i].Text)
+	}
+	eachAddress(d, func(at, address string) {
+		a, err := fill.ParseAddress(address)
+		if err != nil {
+			return
+		}
+		for _, name := range a.Names() {
+			if !fill.Known(d, name) {
+				k.find(Finding{Code: "unknown_name", Severity: Error, Where: at,
+					Message: fmt.Sprintf("Nothing is called %s, so the address stays without it. Use the id of a question, scale.ID, computed.ID, param.NAME or lead.id.", name)})
+			}
+		}
+	})
+	for i := range d.Computed {
+		if k.m.formulas[i] == nil {
+			_, err := rule.NewFormula(d.Computed[i].Formula, d.Knows)
+			message := "it names a computed value that comes after it"
+			if err != nil {
+				message = err.Error()
+			}
+			k.find(Finding{Code: "unknown_name", Severity: Error, Where: quiz.Pointer("computed", i, "formula"), Message: "The value stays blank: " + message + "."})
+		}
+	}
+}

@@ -1,0 +1,185 @@
+package reach
+
+import (
+	"context"
+	"fmt"
+	"math/rand/v2"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"omphalos/core/quiz"
+	"omphalos/core/quiztest"
+	"omphalos/core/rule"
+	"omphalos/core/walk"
+)
+
+// scored is a quiz of n questions with k answers each that give points to one scale, cut into three bands.
+func scored(n, k int, points func(q, c int) int64) *quiz.Document {
+	d := quiz.New("Bench")
+	d.Scales = []quiz.Scale{{ID: "s"}}
+	top := int64(0)
+	for q := range n {
+		question := quiz.Question{ID: fmt.Sprint("q", q), Kind: quiz.Single, Required: true}
+		best := int64(0)
+		for c := range k {
+			best = max(best, points(q, c))
+			question.Choices = append(question.Choices, quiz.Choice{ID: fmt.Sprint("c", c), Points: map[string]rule.Number{"s": rule.Int(points(q, c))}})
+		}
+		top += best
+		d.Questions = append(d.Questions, question)
+	}
+	d.Outcomes = []quiz.Outcome{{ID: "low"}, {ID: "mid"}, {ID: "high"}}
+	d.Otherwise = "low"
+	d.Verdicts = []quiz.Verdict{{Bands: &quiz.Bands{On: "scale.s", Cuts: []quiz.Cut{{From: rule.Int(0), Outcome: "low"}, {From: rule.Int(top / 3), Outcome: "mid"}, {From: rule.Int(2 * top / 3), Outcome: "high"}}}}}
+	return d
+}
+
+func plain(_, c int) int64 { return int64(c) }
+
+// branching has 30 questions of 4 answers, two scales, ten jumps and six conditions.
+func branching() *quiz.Document {
+	d := quiz.New("Branching")
+	d.Scales = []quiz.Scale{{ID: "a"}, {ID: "b"}}
+	r := rand.New(rand.NewPCG(30, 10))
+	for q := range 30 {
+		question := quiz.Question{ID: fmt.Sprint("q", q), Kind: quiz.Single, Required: true}
+		for c := range 4 {
+			question.Choices = append(question.Choices, quiz.Choice{ID: fmt.Sprint("c", c), Points: map[string]rule.Number{"a": rule.Int(int64(r.IntN(4))), "b": rule.Int(int64(r.IntN(3)))}})
+		}
+		if q%3 == 1 && q < 27 {
+			question.Branches = []quiz.Branch{{When: rule.Condition{Fact: "answer." + question.ID, Op: rule.OpIs, Value: rule.One(rule.Scalar{Text: "c3"})}, Go: fmt.Sprint("question:q", q+2)}}
+		}
+		if q%5 == 4 {
+			question.VisibleIf = &rule.Condition{Fact: fmt.Sprint("answer.q", q-4), Op: rule.OpIsNot, Value: rule.One(rule.Scalar{Text: "c0"})}
+		}
+		d.Questions = append(d.Questions, question)
+	}
+	d.Outcomes = []quiz.Outcome{{ID: "x"}, {ID: "y"}, {ID: "z"}}
+	d.Otherwise = "z"
+	at := func(scale string, n int64) rule.Condition {
+		return rule.Condition{Fact: "scale." + scale, Op: rule.OpGe, Value: rule.One(rule.Scalar{Num: rule.Int(n), IsNum: true})}
+	}
+	d.Verdicts = []quiz.Verdict{
+		{When: &rule.Condition{All: []rule.Condition{at("a", 40), at("b", 25)}}, Outcome: "x"},
+		{Bands: &quiz.Bands{On: "scale.a", Cuts: []quiz.Cut{{From: rule.Int(30), Outcome: "y"}, {From: rule.Int(50), Outcome: "x"}}}},
+	}
+	return d
+}
+
+// keywords has n questions of k answers, each a vote for one of k keywords.
+func keywords(n, k int, ties string) *quiz.Document {
+	d := quiz.New("Keywords")
+	d.Scales = nil
+	lead := &quiz.Leader{Outcomes: map[string]string{}, Ties: ties}
+	d.Outcomes = []quiz.Outcome{{ID: "none"}}
+	d.Otherwise = "none"
+	for c := range k {
+		d.Keywords = append(d.Keywords, quiz.Keyword{ID: fmt.Sprint("k", c)})
+		d.Outcomes = append(d.Outcomes, quiz.Outcome{ID: fmt.Sprint("o", c)})
+		lead.Outcomes[fmt.Sprint("k", c)] = fmt.Sprint("o", c)
+	}
+	for q := range n {
+		question := quiz.Question{ID: fmt.Sprint("q", q), Kind: quiz.Single, Required: true}
+		for c := range k {
+			question.Choices = append(question.Choices, quiz.Choice{ID: fmt.Sprint("c", c), Votes: map[string]rule.Number{fmt.Sprint("k", c): rule.Int(1)}})
+		}
+		d.Questions = append(d.Questions, question)
+	}
+	d.Verdicts = []quiz.Verdict{{Leader: lead}}
+	return d
+}
+
+func states(t testing.TB, d *quiz.Document, want purpose) int {
+	m, err := newModel(d, nil)
+	require.NoError(t, err)
+	p, err := newPass(m, want)
+	require.NoError(t, err)
+	c, err := p.run(context.Background(), 64_000_000, false)
+	require.NoError(t, err)
+	n := 0
+	for _, tab := range c.tables {
+		n += len(tab.keys)
+	}
+	return n
+}
+
+// The numbers of states are exact and repeatable, so they are what is kept from growing.
+func TestStateCounts(t *testing.T) {
+	require.LessOrEqual(t, states(t, scored(40, 5, plain), purpose{exact: map[int]bool{0: true}}), 3321)
+	require.LessOrEqual(t, states(t, scored(40, 5, plain), purpose{lines: true}), 3321)
+	t.Log("one scale 40×5, outcomes", states(t, scored(40, 5, plain), purpose{lines: true}))
+	t.Log("branching 30", states(t, branching(), purpose{lines: true}))
+	t.Log("keywords 15×6×6", states(t, keywords(15, 6, "order"), purpose{lines: true}))
+	require.LessOrEqual(t, states(t, keywords(15, 6, "order"), purpose{lines: true}), 15552)
+}
+
+func check(b *testing.B, d *quiz.Document, o Options) {
+	b.ReportAllocs()
+	o.Budget = 64_000_000
+	for b.Loop() {
+		r, err := Check(context.Background(), d, o)
+		if err != nil || !r.Exact {
+			b.Fatal(err, r.Exact)
+		}
+	}
+}
+
+// BenchmarkConvolution40x5 is the limit: the distribution of the sum by itself, in plain Go.
+func BenchmarkConvolution40x5(b *testing.B) {
+	b.ReportAllocs()
+	for b.Loop() {
+		dist := []float64{1}
+		for range 40 {
+			next := make([]float64, len(dist)+4)
+			for v, p := range dist {
+				for c := range 5 {
+					next[v+c] += p * 0.2
+				}
+			}
+			dist = next
+		}
+	}
+}
+
+func BenchmarkOneScale40x5(b *testing.B) { check(b, scored(40, 5, plain), Options{}) }
+
+func BenchmarkOneScaleOutcomes40x5(b *testing.B) {
+	check(b, scored(40, 5, plain), Options{Only: true})
+}
+
+func BenchmarkExact8x5(b *testing.B) { check(b, scored(8, 5, plain), Options{}) }
+
+func BenchmarkBruteForce8x5(b *testing.B) {
+	c, err := walk.New(scored(8, 5, plain))
+	require.NoError(b, err)
+	for b.Loop() {
+		shares := map[string]float64{}
+		quiztest.Each(c, func(_ walk.Input, r *walk.Result, p float64) bool {
+			shares[r.Outcome] += p
+			return true
+		})
+	}
+}
+
+func BenchmarkBranching30(b *testing.B) { check(b, branching(), Options{}) }
+
+func BenchmarkLeader15x6x6(b *testing.B) { check(b, keywords(15, 6, "order"), Options{Only: true}) }
+
+func BenchmarkLeaderLatest15x6x6(b *testing.B) {
+	check(b, keywords(15, 6, "latest"), Options{Only: true})
+}
+
+// BenchmarkEditOneWeight30 is the answer to one edit: the document with another weight, counted for the reach bar.
+func BenchmarkEditOneWeight30(b *testing.B) {
+	d := branching()
+	b.ReportAllocs()
+	n := int64(0)
+	for b.Loop() {
+		n++
+		d.Questions[7].Choices[1].Points["a"] = rule.Int(n % 4)
+		if _, err := Check(context.Background(), d, Options{Budget: EditBudget}); err != nil {
+			b.Fatal(err)
+		}
+	}
+}
