@@ -1,0 +1,88 @@
+package reach
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"sync"
+
+	"omphalos/core/quiz"
+)
+
+// Counter checks one document again and again as it is edited. An edit of wording alone counts nothing anew: the passes of
+// the document before it are used, and only what is said in words is said again.
+type Counter struct {
+	mu     sync.Mutex
+	key    string
+	m      *model
+	passes map[string]*counted // nil: beyond the budget
+	sim    *simulation
+	Passes int // how many passes have been run, for tests
+}
+
+// Check is the same as the function Check. Calls wait for each other.
+func (c *Counter) Check(ctx context.Context, d *quiz.Document, o Options) (*Report, error) {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	key, err := fingerprint(d, o)
+	if err != nil {
+		return nil, err
+	}
+	if c.m == nil || c.key != key {
+		m, err := newModel(d, o.Assume)
+		if err != nil {
+			return nil, err
+		}
+		c.key, c.m, c.passes, c.sim = key, m, map[string]*counted{}, nil
+	}
+	c.m.d = d
+	return c.check(ctx, o)
+}
+
+// Check counts a document, which must be valid. It ends with the context's error when cancelled, and else always with a
+// report: exact within the budget, and by simulation, said so, beyond.
+func Check(ctx context.Context, d *quiz.Document, o Options) (*Report, error) {
+	m, err := newModel(d, o.Assume)
+	if err != nil {
+		return nil, err
+	}
+	c := Counter{m: m, passes: map[string]*counted{}}
+	return c.check(ctx, o)
+}
+
+// fingerprint is all of a document and an assumption that counting looks at: everything but the wording.
+func fingerprint(d *quiz.Document, o Options) (string, error) {
+	bare := *d
+	bare.Name, bare.Language, bare.Intro, bare.Contact, bare.Recommendations, bare.Theme, bare.Sections, bare.Params = "", "", nil, nil, nil, nil, nil, nil
+	bare.Settings = quiz.Settings{}
+	bare.Scales, bare.Keywords = append([]quiz.Scale{}, d.Scales...), append([]quiz.Keyword{}, d.Keywords...)
+	for i := range bare.Scales {
+		bare.Scales[i].Name = ""
+	}
+	for i := range bare.Keywords {
+		bare.Keywords[i].Name = ""
+	}
+	bare.Outcomes = make([]quiz.Outcome, len(d.Outcomes))
+	for i := range d.Outcomes {
+		bare.Outcomes[i].ID = d.Outcomes[i].ID
+	}
+	bare.Questions = append([]quiz.Question{}, d.Questions...)
+	for i := range bare.Questions {
+		q := &bare.Questions[i]
+		q.Text, q.Help, q.Image, q.Credit, q.Unit, q.Ends, q.Section, q.Display, q.Shuffle = "", "", "", "", "", nil, "", "", false
+		q.Choices = append([]quiz.Choice{}, q.Choices...)
+		for j := range q.Choices {
+			c := &q.Choices[j]
+			c.Label, c.Image, c.Alt, c.Why, c.Correct, c.Other, c.Pinned = "", "", "", "", false, false, false
+		}
+		q.Rows = append([]quiz.Row{}, q.Rows...)
+		for j := range q.Rows {
+			q.Rows[j].Label = ""
+		}
+	}
+	b, err := json.Marshal([]any{bare, o.Assume, o.Budget, o.Samples})
+	return string(b), err
+}
+
+// String names a purpose, so that its pass can be found again.
+func (p purpose) String() string { return fmt.Sprint(p.lines, p.last, p.exact) }
