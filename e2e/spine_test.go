@@ -26,6 +26,7 @@ func TestFromTheFirstWordToARedirectedLead(t *testing.T) {
 	b.wait(`document.activeElement.id === "newname"`)
 	b.press("Winter light check", enter)
 	b.has("What do you want to ask first?")
+	b.has("counts as soon as there is a question")
 	b.has("1 to mend before launch")
 
 	b.click("button", "one answer")

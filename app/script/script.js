@@ -1,5 +1,5 @@
 // The Script room: the ledger's cells, reordering, and settings that open below their question.
-import { Alpine, edit, onDraw } from "/assets/workbench.js";
+import { Alpine, edit, onColumns, onDraw } from "/assets/workbench.js";
 
 const room = document.getElementById("room");
 
@@ -159,5 +159,20 @@ onDraw((root) => {
   for (const body of table.querySelectorAll("tbody.question"))
     window.Sortable.create(body, { draggable: "tr.answer", handle: "[data-grip]", animation: 120, ghostClass: "ghost", onEnd: move((e) => e.item.closest("tbody").dataset.at + "/choices") });
 });
+
+// The head of a scale's column shows the least and most that anybody can get, and how the scores are spread.
+function heads(columns) {
+  for (const c of columns) {
+    const el = room.querySelector(`[data-range="${CSS.escape(c.id)}"]`);
+    if (!el) continue;
+    el.querySelector("[data-least]").textContent = c.range;
+    const bars = c.bars.map((h, i) => `<rect x="${i * 4}" y="${(16 - 15 * h).toFixed(1)}" width="3" height="${(15 * h + 1).toFixed(1)}"/>`).join("");
+    el.querySelector("svg").innerHTML = bars;
+    el.querySelector("svg").setAttribute("viewBox", `0 0 ${Math.max(1, c.bars.length * 4)} 17`);
+  }
+}
+let latest = [];
+onColumns((columns) => heads((latest = columns)));
+onDraw((root) => root.id === "room" && heads(latest));
 
 Alpine.start();

@@ -55,8 +55,9 @@ type Room struct {
 
 // Bench answers the frame.
 type Bench struct {
-	Store *store.Store
-	Rooms []Room
+	Store    *store.Store
+	Rooms    []Room
+	counters counters
 }
 
 // frame is what the frame's templates draw.
@@ -77,6 +78,7 @@ func (b *Bench) Routes(g gin.IRouter) {
 	g.POST("/quizzes/:id/undo", b.history(b.Store.Undo))
 	g.POST("/quizzes/:id/redo", b.history(b.Store.Redo))
 	g.GET("/quizzes/:id/state", b.state)
+	g.GET("/quizzes/:id/reach", b.reach)
 }
 
 // Load reads the quiz of the address as a draft; when there is none it answers and returns nil.
@@ -272,7 +274,7 @@ func (b *Bench) parts(c *gin.Context, r *request, q *store.Quiz) (map[string]str
 		return nil, d
 	}
 	draw := func(name string) string { return string(page.Execute(room.Template, name, f)) }
-	parts := map[string]string{"state": draw("state"), "rooms": draw("rooms"), "reach": draw("reach")}
+	parts := map[string]string{"state": draw("state"), "rooms": draw("rooms")}
 	if r.Whole {
 		parts["room"] = draw("sheet")
 	} else if t := room.Template.Lookup("light"); t != nil {

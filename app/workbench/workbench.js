@@ -75,6 +75,60 @@ function say(text, again = false) {
   if (view) view.say(text, again);
 }
 
+// The reach bar is asked for after every edit; a count that is overtaken by another edit is given up. While it is under way
+// the bar says so, and never shows figures of an older draft as if they were of this one.
+let counting = null;
+const remembered = "assume:" + id;
+const columnListeners = [];
+let columns = [];
+
+export function onColumns(f) {
+  columnListeners.push(f);
+  f(columns);
+}
+
+async function count() {
+  counting?.abort();
+  const mine = (counting = new AbortController());
+  const bar = document.getElementById("reach");
+  const slow = setTimeout(() => bar.classList.add("counting"), 60);
+  try {
+    const assume = localStorage.getItem(remembered) || "even";
+    const response = await fetch(`/quizzes/${id}/reach?assume=${assume}`, { signal: mine.signal });
+    const answer = await response.json();
+    if (mine.signal.aborted) return;
+    if (!response.ok) return say(answer.message);
+    if (answer.revision < revision) return count();
+    const kept = keep();
+    bar.innerHTML = answer.html;
+    for (const f of listeners) f(bar);
+    if (kept && bar.contains(find(kept))) find(kept).focus();
+    columns = answer.columns || [];
+    for (const f of columnListeners) f(columns);
+    bar.classList.remove("counting");
+  } catch {
+    // given up for a newer count, or no connection: the next edit asks again
+  } finally {
+    clearTimeout(slow);
+    if (counting === mine) counting = null;
+  }
+}
+
+bench.addEventListener("change", (event) => {
+  if (event.target.dataset.assume === undefined) return;
+  localStorage.setItem(remembered, event.target.value);
+  count();
+});
+
+// A segment shows somebody who ends there, on hover and on focus.
+function segment(event) {
+  const at = event.target.closest?.("[data-segment]");
+  const all = [...document.querySelectorAll("[data-segment]")];
+  const shown = event.type === "mouseover" || event.type === "focusin" ? all.indexOf(at) : -1;
+  document.querySelectorAll(".witness").forEach((el, i) => (el.hidden = i !== shown));
+}
+for (const type of ["mouseover", "mouseleave", "focusin", "focusout"]) document.getElementById("reach").addEventListener(type, segment);
+
 // edit sends a patch. whole asks for the sheet to be drawn anew; focus is the data-path to go to then.
 export function edit(patch, { whole = false, focus = null } = {}) {
   waiting += 1;
@@ -98,11 +152,13 @@ async function send(patch, whole, focus) {
     revision = answer.revision;
     draw(answer.parts);
     if (focus) goTo(focus);
+    count();
     return true;
   }
   if (status === 409) {
     revision = answer.revision;
     draw(answer.parts);
+    count();
     last = { patch, whole, focus };
     say("Changed in another window: " + answer.since.join("; ") + ". Your last edit is not saved yet.", true);
     return false;
@@ -123,6 +179,7 @@ export function history(step) {
     if (status === 200) {
       revision = answer.revision;
       draw(answer.parts);
+      count();
     } else say(answer.message);
   }));
 }
@@ -257,4 +314,5 @@ Alpine.data("bench", () => ({
 }));
 
 onDraw(grow);
+count();
 export { Alpine };

@@ -387,3 +387,22 @@ func FuzzConditions(f *testing.F) {
 		}
 	})
 }
+
+func TestAnEditOfWordingCountsNothingAnew(t *testing.T) {
+	var c Counter
+	d := branching()
+	before, err := c.Check(context.Background(), d, Options{})
+	require.NoError(t, err)
+	ran := c.Passes
+	d = branching()
+	d.Questions[3].Text, d.Questions[3].Choices[0].Label, d.Outcomes[0].Heading = "New words", "And here", "And there {nobody}"
+	after, err := c.Check(context.Background(), d, Options{})
+	require.NoError(t, err)
+	require.Equal(t, ran, c.Passes)
+	require.Equal(t, before.Outcomes, after.Outcomes)
+	require.Contains(t, codes(after), "unknown_name /outcomes/0/heading", "what is said in words is said anew")
+	d.Questions[3].Choices[0].Points["a"] = rule.Int(9)
+	_, err = c.Check(context.Background(), d, Options{})
+	require.NoError(t, err)
+	require.Greater(t, c.Passes, ran)
+}

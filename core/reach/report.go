@@ -10,7 +10,6 @@ import (
 	"sort"
 	"strings"
 
-	"omphalos/core/quiz"
 	"omphalos/core/rule"
 	"omphalos/core/walk"
 )
@@ -116,31 +115,18 @@ type Edge struct {
 	Share float64 `json:"share"`
 }
 
-// Check counts a document, which must be valid. It ends with the context's error when cancelled, and else always with a
-// report: exact within the budget, and by simulation, said so, beyond.
-func Check(ctx context.Context, d *quiz.Document, o Options) (*Report, error) {
+func (c *Counter) check(ctx context.Context, o Options) (*Report, error) {
 	if o.Budget == 0 {
 		o.Budget = DemandBudget
 	}
-	m, err := newModel(d, o.Assume)
-	if err != nil {
-		return nil, err
+	k := &checker{ctx: ctx, m: c.m, o: o, c: c, r: &Report{Exact: true, Assumed: c.m.assumed, Findings: []Finding{}, Scales: []Scale{}}}
+	if err := k.outcomes(); err != nil || o.Only {
+		return k.r, err
 	}
-	k := &checker{ctx: ctx, m: m, o: o, r: &Report{Exact: true, Assumed: m.assumed, Findings: []Finding{}, Scales: []Scale{}}}
-	if err := k.outcomes(); err != nil {
-		return nil, err
-	}
-	if o.Only {
-		return k.r, nil
-	}
-	if err := k.combinations(); err != nil {
-		return nil, err
-	}
-	if err := k.scales(); err != nil {
-		return nil, err
-	}
-	if err := k.findings(); err != nil {
-		return nil, err
+	for _, step := range []func() error{k.combinations, k.scales, k.findings} {
+		if err := step(); err != nil {
+			return nil, err
+		}
 	}
 	return k.r, nil
 }
@@ -153,8 +139,7 @@ type checker struct {
 	counted *counted // of the outcomes; nil when simulated
 	final   *final
 	decides []decides
-	sim     *simulation
-	found   map[string]bool // places that have a finding
+	c       *Counter
 }
 
 // beyond reports whether an error means that counting is too much, so that simulation takes over.
@@ -164,36 +149,38 @@ func beyond(err error) bool {
 
 // count runs one pass. It returns nil without an error when that is beyond the budget.
 func (k *checker) count(want purpose, combinations bool) (*counted, error) {
-	if k.m.err != nil {
-		return nil, nil
+	key := fmt.Sprint(want, combinations)
+	c, known := k.c.passes[key]
+	if !known && k.m.err == nil {
+		k.c.Passes++
+		p, err := newPass(k.m, want)
+		if err == nil && k.m.err == nil {
+			c, err = p.run(k.ctx, k.o.Budget, combinations)
+		}
+		if err != nil && !beyond(err) {
+			return nil, err
+		}
+		k.c.passes[key] = c
 	}
-	p, err := newPass(k.m, want)
-	if err == nil && k.m.err == nil {
-		var c *counted
-		if c, err = p.run(k.ctx, k.o.Budget, combinations); err == nil {
-			for _, t := range c.tables {
-				k.r.States += len(t.keys)
-			}
-			return c, nil
+	if c != nil {
+		for _, t := range c.tables {
+			k.r.States += len(t.keys)
 		}
 	}
-	if k.m.err != nil || beyond(err) {
-		return nil, nil
-	}
-	return nil, err
+	return c, nil
 }
 
 func (k *checker) simulated() (*simulation, error) {
 	k.r.Exact = false
-	if k.sim == nil {
+	if k.c.sim == nil {
 		sim, err := simulate(k.ctx, k.m, k.o.Samples)
 		if err != nil {
 			return nil, err
 		}
-		k.sim = sim
-		k.r.Samples = sim.n
+		k.c.sim = sim
 	}
-	return k.sim, nil
+	k.r.Samples = k.c.sim.n
+	return k.c.sim, nil
 }
 
 func (k *checker) outcomes() error {

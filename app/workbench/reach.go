@@ -1,0 +1,293 @@
+package workbench
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"strconv"
+	"sync"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"omphalos/app/page"
+	"omphalos/app/store"
+	"omphalos/core/quiz"
+	"omphalos/core/reach"
+	"omphalos/core/rule"
+	"omphalos/core/walk"
+)
+
+// counters keep, for each quiz that is being edited, what has been counted of it, so that an edit of wording counts nothing.
+type counters struct {
+	mu   sync.Mutex
+	list map[string]*reach.Counter
+}
+
+// maxCounters bounds how many quizzes are remembered.
+const maxCounters = 64
+
+func (c *counters) of(id string) *reach.Counter {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	if c.list == nil || len(c.list) > maxCounters {
+		c.list = map[string]*reach.Counter{}
+	}
+	if c.list[id] == nil {
+		c.list[id] = &reach.Counter{}
+	}
+	return c.list[id]
+}
+
+// Assumptions about answers, as the reach bar names them.
+const (
+	assumeEven = "even"
+	assumeSeen = "seen"
+)
+
+// segment is one outcome of the bar.
+type segment struct {
+	page.Mark
+	Reachable bool
+	Between   string // the interval of a simulated share
+	Walk      []string
+}
+
+// finding is one line of the list of findings.
+type finding struct {
+	reach.Finding
+	Link string
+	Walk []string
+}
+
+// reachView is what the reach bar draws.
+type reachView struct {
+	*Draft
+	Bench    *Bench
+	Report   *reach.Report
+	Assume   string
+	Segments []segment
+	Findings []finding
+	Total    string // combinations
+	Errors   int
+	Warnings int
+	Notes    int
+}
+
+// Sentence says a problem with its mend.
+func (v *reachView) Sentence(p quiz.Problem) string { return sentence(p) }
+
+// column is what the head of a scale's column shows.
+type column struct {
+	ID    string    `json:"id"`
+	Range string    `json:"range"`
+	Bars  []float64 `json:"bars"` // heights from 0 to 1
+}
+
+// patience is how long a window may wait for a count before it is given up.
+const patience = 20 * time.Second
+
+// reach answers with the reach bar for the draft as it is now.
+func (b *Bench) reach(c *gin.Context) {
+	d := b.Load(c)
+	if d == nil {
+		return
+	}
+	v := &reachView{Draft: d, Bench: b, Assume: c.Query("assume")}
+	if v.Assume != assumeSeen || d.Counts.Finishes == 0 {
+		v.Assume = assumeEven
+	}
+	ctx, cancel := context.WithTimeout(c.Request.Context(), patience)
+	defer cancel()
+	columns, err := b.count(ctx, v)
+	if err != nil {
+		c.JSON(http.StatusServiceUnavailable, gin.H{"message": "The respondents could not be counted: " + err.Error()})
+		return
+	}
+	c.JSON(http.StatusOK, gin.H{"revision": d.Quiz.Revision, "html": string(page.Execute(reachTemplate, "reach", v)), "columns": columns})
+}
+
+var reachTemplate = page.New(files, "*.html")
+
+func (b *Bench) count(ctx context.Context, v *reachView) ([]column, error) {
+	doc := v.Doc
+	if len(doc.Validate()) > 0 || len(doc.Questions) == 0 {
+		return nil, nil // the bar says what to mend first
+	}
+	o := reach.Options{Budget: reach.EditBudget}
+	if v.Assume == assumeSeen {
+		var err error
+		if o.Assume, err = b.seen(v.Quiz.ID, doc); err != nil {
+			return nil, err
+		}
+	}
+	r, err := b.counters.of(v.Quiz.ID).Check(ctx, doc, o)
+	if err != nil {
+		return nil, err
+	}
+	v.Report, v.Total = r, grouped(r.Combinations)
+	for i, o := range r.Outcomes {
+		s := segment{Mark: v.Marks[i], Reachable: o.Reachable, Walk: steps(doc, o.Witness)}
+		s.Share = o.Share
+		if o.Interval != nil {
+			s.Between = fmt.Sprintf("%s to %s, %s", page.Percent(o.Interval[0]), page.Percent(o.Interval[1]), o.Settled)
+		}
+		v.Segments = append(v.Segments, s)
+	}
+	for _, severity := range []string{reach.Error, reach.Warning, reach.Note} {
+		for _, f := range r.Findings {
+			if f.Severity != severity {
+				continue
+			}
+			v.Findings = append(v.Findings, finding{f, v.Draft.Link(f.Where), steps(doc, f.Witness)})
+			switch severity {
+			case reach.Error:
+				v.Errors++
+			case reach.Warning:
+				v.Warnings++
+			default:
+				v.Notes++
+			}
+		}
+	}
+	return columnsOf(r), nil
+}
+
+// steps writes a witness as the questions asked and what is answered.
+func steps(d *quiz.Document, witness map[string]any) []string {
+	var out []string
+	label := func(q *quiz.Question, v any) string {
+		switch v := v.(type) {
+		case []string:
+			s := ""
+			for i, id := range v {
+				if i > 0 {
+					s += ", "
+				}
+				s += choiceName(q, id)
+			}
+			return s
+		default:
+			return choiceName(q, fmt.Sprint(v))
+		}
+	}
+	for i := range d.Questions {
+		q := &d.Questions[i]
+		for _, field := range walk.FieldNames(q) {
+			if v, ok := witness[field]; ok {
+				out = append(out, fmt.Sprintf("%d %s", i+1, label(q, v)))
+			}
+		}
+	}
+	for _, name := range []string{"visitor.country", "visitor.language", "visitor.device", "today"} {
+		if v, ok := witness[name]; ok {
+			out = append(out, d.FactName(name)+" "+fmt.Sprint(v))
+		}
+	}
+	return out
+}
+
+func choiceName(q *quiz.Question, id string) string {
+	if i := q.Choice(id); i >= 0 {
+		return q.Choices[i].Title()
+	}
+	return id
+}
+
+// maxBars is how many bars the head of a column has room for.
+const maxBars = 16
+
+func columnsOf(r *reach.Report) []column {
+	var out []column
+	for _, s := range r.Scales {
+		c := column{ID: s.ID, Range: s.Least.String() + " to " + s.Most.String()}
+		if s.Least.Cmp(s.Most) == 0 {
+			c.Range = "always " + s.Least.String()
+		}
+		n := min(maxBars, len(s.Shares))
+		c.Bars = make([]float64, n)
+		width := s.Most.Sub(s.Least)
+		for _, p := range s.Shares {
+			at := 0
+			if width.Sign() > 0 {
+				at = min(n-1, int(rule.Ratio(p.Value.Sub(s.Least), width).Float()*float64(n)))
+			}
+			c.Bars[at] += p.Share
+		}
+		top := 0.0
+		for _, h := range c.Bars {
+			top = max(top, h)
+		}
+		for i := range c.Bars {
+			if top > 0 {
+				c.Bars[i] /= top
+			}
+		}
+		out = append(out, c)
+	}
+	return out
+}
+
+// seen is the assumption that answers come as they came in the responses so far.
+func (b *Bench) seen(id string, d *quiz.Document) (*reach.Assumption, error) {
+	a := &reach.Assumption{Answers: map[string]map[string]float64{}}
+	add := func(field, value string) {
+		if a.Answers[field] == nil {
+			a.Answers[field] = map[string]float64{}
+		}
+		a.Answers[field][value]++
+	}
+	asked := map[string]float64{}
+	err := b.Store.EachResponse(id, func(r *store.Response) error {
+		var answers map[string]walk.Answer
+		if err := json.Unmarshal(r.Answers, &answers); err != nil {
+			return err
+		}
+		for i := range d.Questions {
+			q := &d.Questions[i]
+			answer, ok := answers[q.ID]
+			if !ok {
+				continue
+			}
+			asked[q.ID]++
+			switch {
+			case q.Kind == quiz.Grid:
+				for _, row := range q.Rows {
+					add(q.ID+"."+row.ID, answer.Rows[row.ID])
+				}
+			case answer.Blank():
+				add(q.ID, "")
+			case answer.Number != nil:
+				add(q.ID, answer.Number.String())
+			case len(answer.Picks) > 0:
+				for _, pick := range answer.Picks {
+					add(q.ID, pick)
+				}
+			}
+		}
+		return nil
+	})
+	// Of a multiple choice the shares are of respondents, not of picks; a grid needs no division, nor does a single choice.
+	for i := range d.Questions {
+		q := &d.Questions[i]
+		if q.Kind == quiz.Multiple {
+			for v := range a.Answers[q.ID] {
+				a.Answers[q.ID][v] /= asked[q.ID]
+			}
+		}
+	}
+	return a, err
+}
+
+// grouped writes a whole number of any size with commas; past 15 digits as a power of ten.
+func grouped(digits string) string {
+	if len(digits) > 15 {
+		return "about 10^" + strconv.Itoa(len(digits)-1)
+	}
+	n, err := strconv.Atoi(digits)
+	if err != nil {
+		return digits
+	}
+	return page.Thousands(n)
+}
