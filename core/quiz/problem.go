@@ -2,6 +2,7 @@ package quiz
 
 import (
 	"fmt"
+	"strconv"
 	"strings"
 )
 
@@ -55,7 +56,14 @@ func Pointer(segments ...any) string {
 	var b strings.Builder
 	for _, s := range segments {
 		b.WriteByte('/')
-		b.WriteString(pointerEscape.Replace(fmt.Sprint(s)))
+		switch s := s.(type) {
+		case string:
+			b.WriteString(pointerEscape.Replace(s))
+		case int:
+			b.WriteString(strconv.Itoa(s))
+		default:
+			b.WriteString(pointerEscape.Replace(fmt.Sprint(s)))
+		}
 	}
 	return b.String()
 }

@@ -114,9 +114,12 @@ func (c *check) question(i int) {
 			c.ps.add(at+"/least", "Let least be at most most, and at most the number of answers that can be picked together.", "nobody can pick %d to %d of %d answers", q.Least, q.Most, len(q.Choices))
 		}
 	}
-	for j, choice := range q.Choices {
-		c.points(at+Pointer("choices", j, "points"), choice.Points)
-		c.votes(at+Pointer("choices", j, "votes"), choice.Votes)
+	for j := range q.Choices {
+		if len(q.Choices[j].Points)+len(q.Choices[j].Votes) > 0 {
+			place := at + Pointer("choices", j)
+			c.points(place+"/points", q.Choices[j].Points)
+			c.votes(place+"/votes", q.Choices[j].Votes)
+		}
 	}
 	for _, id := range sortedKeys(q.Linear) {
 		if c.d.Scale(id) == nil {

@@ -144,8 +144,20 @@ func BenchmarkConvolution40x5(b *testing.B) {
 
 func BenchmarkOneScale40x5(b *testing.B) { check(b, scored(40, 5, plain), Options{}) }
 
+// BenchmarkOneScaleOutcomes40x5 is the pass for the outcomes alone, on a document made ready.
 func BenchmarkOneScaleOutcomes40x5(b *testing.B) {
-	check(b, scored(40, 5, plain), Options{Only: true})
+	m, err := newModel(scored(40, 5, plain), nil)
+	require.NoError(b, err)
+	p, err := newPass(m, purpose{lines: true})
+	require.NoError(b, err)
+	b.ReportAllocs()
+	for b.Loop() {
+		c, err := p.run(context.Background(), EditBudget, false)
+		if err != nil {
+			b.Fatal(err)
+		}
+		c.finish()
+	}
 }
 
 func BenchmarkExact8x5(b *testing.B) { check(b, scored(8, 5, plain), Options{}) }

@@ -101,12 +101,16 @@ type counted struct {
 	edges   []map[int]float64 // by question: to a layer, or to -1-outcome
 	truth   [][2]bool         // by root: seen false, seen true
 	shown   [][2]origin
+	dense   *dense // of a lane
 	work    int
 	combos  *big.Int
 }
 
 // run counts. It ends with errBudget when more than budget transitions are needed, and with the context's error.
 func (p *pass) run(ctx context.Context, budget int, combinations bool) (*counted, error) {
+	if p.lane != nil && !combinations {
+		return p.runLane(ctx, p.lane, budget)
+	}
 	n := p.m.n()
 	c := &counted{p: p, tables: make([]table, n+1), arrows: make([][]arrow, n), outcome: make([]float64, len(p.m.d.Outcomes)),
 		jumped: make([]origin, len(p.m.d.Outcomes)), truth: make([][2]bool, len(p.roots)), combos: new(big.Int)}

@@ -241,7 +241,9 @@ func effectKey(e walk.Effect) string {
 	var b strings.Builder
 	for _, list := range [][]rule.Number{e.Points, e.Votes} {
 		for _, n := range list {
-			b.WriteString(n.String())
+			if n.Sign() != 0 {
+				b.WriteString(n.String())
+			}
 			b.WriteByte(' ')
 		}
 	}

@@ -5,6 +5,7 @@ import (
 	"maps"
 	"math/bits"
 	"slices"
+	"strconv"
 	"strings"
 )
 
@@ -40,6 +41,7 @@ type pass struct {
 	layers  []layer
 	effects [][]effect // by question
 	starts  []start
+	lane    *lane
 }
 
 // root is a condition with its place.
@@ -163,7 +165,11 @@ func newPass(m *model, want purpose) (*pass, error) {
 		return nil, err
 	}
 	p.mergeOptions()
-	return p, p.planLayers()
+	if err := p.planLayers(); err != nil {
+		return nil, err
+	}
+	p.lane = p.planLane()
+	return p, nil
 }
 
 func (p *pass) plantRoots() {
@@ -420,8 +426,8 @@ func (p *pass) mergeOptions() {
 	}
 	for q := range m.n() {
 		s := m.visitors + q
-		index := map[string]int{}
-		var list []effect
+		index := make(map[string]int, len(m.slots[s].options))
+		list := make([]effect, 0, len(m.slots[s].options))
 		for k := range m.slots[s].options {
 			o := &m.slots[s].options[k]
 			class := 0
@@ -431,19 +437,19 @@ func (p *pass) mergeOptions() {
 			key := make([]byte, 0, 64)
 			for i := range p.nScales {
 				if wanted(i) || wanted(p.nScales+i) {
-					key = fmt.Append(key, o.points[i], " ")
+					key = append(strconv.AppendInt(key, o.points[i], 10), ' ')
 				}
 			}
 			for i := range p.nKeys {
 				if p.led[i] || wanted(2*p.nScales+i) {
-					key = fmt.Append(key, o.votes[i], " ")
+					key = append(strconv.AppendInt(key, o.votes[i], 10), ' ')
 				}
 			}
 			value := 0
 			if p.answerUses[s] != nil {
 				value = o.value
 			}
-			key = fmt.Append(key, class, " ", value)
+			key = strconv.AppendInt(append(strconv.AppendInt(key, int64(class), 10), ' '), int64(value), 10)
 			if at, ok := index[string(key)]; ok {
 				list[at].p += o.p
 				list[at].options = append(list[at].options, k)

@@ -197,11 +197,12 @@ func (k *checker) outcomes() error {
 		return nil
 	}
 	k.counted, k.final = c, c.finish()
+	c.expand()
 	f, m := k.final, k.m
 	for i := range m.d.Outcomes {
 		o := Outcome{ID: m.d.Outcomes[i].ID, Share: f.outcomes[i], Reachable: f.got[i]}
 		if f.got[i] {
-			o.Witness = k.witness(c.trace(f.reached[i]), func(r *walk.Result) bool { return r.Outcome == o.ID })
+			o.Witness = k.witness(c.example(f, i), func(r *walk.Result) bool { return r.Outcome == o.ID })
 		}
 		k.r.Outcomes = append(k.r.Outcomes, o)
 	}
@@ -255,10 +256,11 @@ func (k *checker) outcomes() error {
 
 // witness writes a walk as fields once it has been walked and does what it is claimed to do; else there is none.
 func (k *checker) witness(in walk.Input, does func(*walk.Result) bool) map[string]any {
-	if !does(k.m.c.Walk(in)) {
+	r := k.m.c.Walk(in)
+	if !does(r) {
 		return nil
 	}
-	return fields(k.m.c, in)
+	return fields(k.m.c, in, r)
 }
 
 func (k *checker) combinations() error {
@@ -321,7 +323,7 @@ func (k *checker) histogram(want purpose, scale int) ([]Point, error) {
 		ended[vec[p.scale0+scale]] += tab.p[s]
 	}
 	// Walks that a branch sends straight to an outcome end with the scale as it is then.
-	for t := range p.m.n() {
+	for t := range len(c.arrows) { // a lane has no branches, and no arrows yet
 		effects := p.effects[t]
 		for s := range c.tables[t].keys {
 			unpacked := false

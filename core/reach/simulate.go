@@ -113,7 +113,7 @@ func (s *simulation) report(r *Report) {
 		between := Wilson(s.outcomes[id], s.n)
 		o := Outcome{ID: id, Share: share(s.outcomes[id]), Interval: &between, Settled: Unsettled}
 		if in, ok := s.witness[id]; ok {
-			o.Reachable, o.Settled, o.Witness = true, Reached, fields(s.m.c, in)
+			o.Reachable, o.Settled, o.Witness = true, Reached, fields(s.m.c, in, s.m.c.Walk(in))
 		} else if !s.m.named(id) {
 			o.Settled = Impossible
 		}

@@ -113,8 +113,19 @@ func (s *slot) tell(in *walk.Input, value string) {
 	}
 }
 
-// here is the origin of a state itself, for tracing.
-func (c *counted) here(t, state int) origin { return c.tables[t].from[state] }
+// here is the origin of a final state, for tracing.
+func (c *counted) here(t, state int) origin {
+	c.expand()
+	return c.tables[t].from[state]
+}
+
+// example is a walk to an outcome that somebody reaches.
+func (c *counted) example(f *final, outcome int) walk.Input {
+	if s := f.reached[outcome]; s >= 0 {
+		return c.trace(c.here(c.p.m.n(), s))
+	}
+	return c.trace(c.jumped[outcome])
+}
 
 // final is what the end of a pass comes to.
 type final struct {
@@ -124,7 +135,7 @@ type final struct {
 	rest     float64   // everyone else
 	ties     float64
 	tied     []float64 // by flat line
-	reached  []origin  // by outcome
+	reached  []int     // by outcome: a final state that ends there, or -1
 	got      []bool
 	lineGot  []bool
 	cutGot   [][]bool
@@ -136,12 +147,10 @@ type final struct {
 func (c *counted) finish() *final {
 	p := c.p
 	n := p.m.n()
-	f := &final{outcomes: append([]float64{}, c.outcome...), lines: make([]float64, p.last), tied: make([]float64, p.last), reached: make([]origin, len(c.outcome)),
+	f := &final{outcomes: append([]float64{}, c.outcome...), lines: make([]float64, p.last), tied: make([]float64, p.last), reached: make([]int, len(c.outcome)),
 		got: make([]bool, len(c.outcome)), lineGot: make([]bool, p.last), ever: make([]bool, p.last), restAt: -1, tieAt: make([]int, p.last)}
 	for i, o := range c.jumped {
-		if o.state >= 0 {
-			f.got[i], f.reached[i] = true, o
-		}
+		f.got[i], f.reached[i] = o.state >= 0, -1
 	}
 	for i := range p.last {
 		f.tieAt[i] = -1
@@ -162,7 +171,7 @@ func (c *counted) finish() *final {
 		f.verdicts = append(f.verdicts, v)
 		f.outcomes[v.outcome] += tab.p[s]
 		if !f.got[v.outcome] {
-			f.got[v.outcome], f.reached[v.outcome] = true, c.here(n, s)
+			f.got[v.outcome], f.reached[v.outcome] = true, s
 		}
 		if v.line < 0 {
 			f.rest += tab.p[s]
@@ -282,9 +291,8 @@ func information(joint []float64, rows, columns int, total float64) (mutual, ent
 }
 
 // fields writes a walk's answers as form fields: the form that checks, exports and witnesses share.
-func fields(c *walk.Compiled, in walk.Input) map[string]any {
+func fields(c *walk.Compiled, in walk.Input, r *walk.Result) map[string]any {
 	out := map[string]any{}
-	r := c.Walk(in)
 	for _, id := range r.Path {
 		q := &c.Doc.Questions[c.Doc.Question(id)]
 		a := in.Answers[id]

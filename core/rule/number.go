@@ -116,6 +116,9 @@ func (n Number) IsInt() bool { return n.rat().IsInt() }
 
 // Places returns how many decimal places n needs, and false when no finite decimal equals it.
 func (n Number) Places() (int, bool) {
+	if n.rat().IsInt() {
+		return 0, true
+	}
 	den := new(big.Int).Set(n.rat().Denom())
 	rest, twos, fives := new(big.Int), 0, 0
 	for _, p := range []struct {
@@ -136,6 +139,9 @@ func (n Number) Places() (int, bool) {
 
 // Scaled returns n × 10^places as an int64, and false when that is not a whole number or does not fit.
 func (n Number) Scaled(places int) (int64, bool) {
+	if n.rat().IsInt() && places == 0 {
+		return n.rat().Num().Int64(), n.rat().Num().IsInt64()
+	}
 	pow := new(big.Int).Exp(big.NewInt(10), big.NewInt(int64(places)), nil)
 	r := new(big.Rat).Mul(n.rat(), new(big.Rat).SetInt(pow))
 	if !r.IsInt() || !r.Num().IsInt64() {
@@ -146,6 +152,9 @@ func (n Number) Scaled(places int) (int64, bool) {
 
 // Unscaled returns v ÷ 10^places.
 func Unscaled(v int64, places int) Number {
+	if places == 0 {
+		return Int(v)
+	}
 	pow := new(big.Int).Exp(big.NewInt(10), big.NewInt(int64(places)), nil)
 	return Number{new(big.Rat).SetFrac(big.NewInt(v), pow)}
 }

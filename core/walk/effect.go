@@ -38,9 +38,15 @@ func (c *Compiled) weigh(points, votes map[string]rule.Number, weight rule.Numbe
 	return e
 }
 
-// Effect returns what an answer to the question at position i adds.
+// Effect returns what an answer to the question at position i adds. It is not to be changed.
 func (c *Compiled) Effect(i int, a Answer) Effect {
-	e, q := c.newEffect(), &c.Doc.Questions[i]
+	q := &c.Doc.Questions[i]
+	if len(a.Picks) == 1 && len(a.Rows) == 0 && a.Number == nil {
+		if j := q.Choice(a.Picks[0]); j >= 0 {
+			return c.choices[i][j]
+		}
+	}
+	e := c.newEffect()
 	for _, id := range a.Picks {
 		if j := q.Choice(id); j >= 0 {
 			e.add(c.choices[i][j])
