@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"math"
 	"math/big"
+	"math/rand/v2"
 	"os"
 	"strings"
 	"testing"
@@ -13,6 +14,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"omphalos/core/quiz"
+	"omphalos/core/quiztest"
 	"omphalos/core/rule"
 	"omphalos/core/walk"
 )
@@ -386,6 +388,63 @@ func FuzzConditions(f *testing.F) {
 			}
 		}
 	})
+}
+
+// The sampler draws every answer as often as the count weighs it.
+func TestSamplesComeAsOftenAsTheyCount(t *testing.T) {
+	for _, a := range []*Assumption{nil, {Answers: map[string]map[string]float64{"m": {"a": 0.5, "b": 0.2, "c": 0.3, "none": 0.1}, "n": {"1": 3, "3": 1}, "g.r": {"p": 0.9, "q": 0.1}}}} {
+		d := doc(t, two+`"questions":[
+		{"id":"m","kind":"multiple","most":2,"choices":[{"id":"a","points":{"s":1}},{"id":"b","points":{"s":10}},{"id":"c","points":{"s":100}},{"id":"none","exclusive":true,"points":{"s":5}}]},
+		{"id":"n","kind":"number","required":true,"from":0,"to":4,"linear":{"s":{"factor":1000}}},
+		{"id":"g","kind":"grid","required":true,"rows":[{"id":"r"}],"choices":[{"id":"p","points":{"s":10000}},{"id":"q"}]}]`)
+		exact := distribution(counted4(t, d, a).Scales[0])
+		m, err := newModel(d, a)
+		require.NoError(t, err)
+		sim, err := simulate(context.Background(), m, 20_000)
+		require.NoError(t, err)
+		for _, p := range sim.scales[0].points() {
+			require.InDelta(t, exact[p.Value.String()], p.Share, 0.015, "%s", p.Value)
+		}
+	}
+}
+
+// Too many different answers to one question, and numbers too large to count, are simulated and not got wrong.
+func TestWhatCannotBeListedIsSimulated(t *testing.T) {
+	d := doc(t, two+`"questions":[{"id":"n","kind":"number","required":true,"from":1,"to":900000,"linear":{"s":{"factor":1}}}],"verdicts":[{"bands":{"on":"scale.s","cuts":[{"from":450001,"outcome":"x"}]}}]`)
+	r, err := Check(context.Background(), d, Options{Samples: 4000})
+	require.NoError(t, err)
+	require.False(t, r.Exact)
+	require.InDelta(t, 0.5, r.Outcomes[0].Share, 0.04)
+	require.True(t, r.Scales[0].Simulated)
+	large := doc(t, two+`"questions":[{"id":"a","kind":"single","required":true,"choices":[{"id":"p","points":{"s":999999999999.0001}},{"id":"q"}]}],"verdicts":[{"when":{"fact":"scale.s","op":"gt","value":1},"outcome":"x"}]`)
+	r, err = Check(context.Background(), large, Options{Samples: 2000})
+	require.NoError(t, err)
+	require.False(t, r.Exact)
+	require.InDelta(t, 0.5, r.Outcomes[0].Share, 0.05)
+}
+
+// What the cheap proof rules out is never reached, and it rules out most of what is not.
+func TestTheCheapProofIsSound(t *testing.T) {
+	r := rand.New(rand.NewPCG(77, 1))
+	unreachable, proved := 0, 0
+	for range 1500 {
+		d := quiztest.Random(r, quiztest.Size{Questions: 4, Choices: 3})
+		m, err := newModel(d, nil)
+		require.NoError(t, err)
+		possible := m.possible()
+		for _, o := range counted4(t, d, nil).Outcomes {
+			if o.Reachable {
+				require.True(t, possible[o.ID], "%s is reached by %v", o.ID, o.Witness)
+				continue
+			}
+			unreachable++
+			if !possible[o.ID] {
+				proved++
+			}
+		}
+	}
+	t.Logf("%d of %d unreachable outcomes proved", proved, unreachable)
+	require.Greater(t, 2*proved, unreachable)
 }
 
 func TestAnEditOfWordingCountsNothingAnew(t *testing.T) {

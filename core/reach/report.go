@@ -274,6 +274,9 @@ func (k *checker) combinations() error {
 	}
 	total := big.NewInt(1) // not counted: at most all combinations of all questions
 	for i := range k.m.slots {
+		if len(k.m.slots[i].options) == 0 {
+			continue
+		}
 		sum := new(big.Int)
 		for _, o := range k.m.slots[i].options {
 			sum.Add(sum, o.n)

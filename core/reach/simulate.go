@@ -53,29 +53,21 @@ func simulate(ctx context.Context, m *model, n int) (*simulation, error) {
 	for range m.d.Scales {
 		s.scales = append(s.scales, tally{map[string]int{}, map[string]rule.Number{}, n})
 	}
-	r := rand.New(rand.NewPCG(0x0a9b, 0x10c5))
+	draw := sampler{rand.New(rand.NewPCG(0x0a9b, 0x10c5)), m}
 	for i := range n {
 		if i&255 == 0 && ctx.Err() != nil {
 			return nil, ctx.Err()
 		}
 		in := walk.Input{Answers: map[string]walk.Answer{}, Params: map[string]string{}}
-		for k := range m.slots {
-			slot := &m.slots[k]
-			if len(slot.options) == 0 {
-				continue
+		for _, slot := range m.slots[:m.visitors] {
+			weights := make([]float64, len(slot.options))
+			for k := range slot.options {
+				weights[k] = slot.options[k].p
 			}
-			at, sum := len(slot.options)-1, 0.0
-			for x, f := 0, r.Float64(); x < len(slot.options); x++ {
-				if sum += slot.options[x].p; f < sum {
-					at = x
-					break
-				}
-			}
-			if slot.q < 0 {
-				slot.tell(&in, slot.options[at].text)
-			} else {
-				in.Answers[m.d.Questions[slot.q].ID] = slot.options[at].answer
-			}
+			slot.tell(&in, slot.options[draw.weighted(weights)].text)
+		}
+		for q := range m.d.Questions {
+			in.Answers[m.d.Questions[q].ID] = draw.answer(q)
 		}
 		s.see(in, m.c.Walk(in))
 	}
@@ -108,14 +100,22 @@ func (s *simulation) see(in walk.Input, r *walk.Result) {
 func (s *simulation) report(r *Report) {
 	share := func(n int) float64 { return float64(n) / float64(s.n) }
 	d := s.m.d
+	possible := map[string]bool{}
+	if s.m.err == nil {
+		possible = s.m.possible()
+	} else { // not even its numbers could be listed
+		for i := range d.Outcomes {
+			possible[d.Outcomes[i].ID] = s.m.named(d.Outcomes[i].ID)
+		}
+	}
 	for i := range d.Outcomes {
 		id := d.Outcomes[i].ID
 		between := Wilson(s.outcomes[id], s.n)
 		o := Outcome{ID: id, Share: share(s.outcomes[id]), Interval: &between, Settled: Unsettled}
 		if in, ok := s.witness[id]; ok {
 			o.Reachable, o.Settled, o.Witness = true, Reached, fields(s.m.c, in, s.m.c.Walk(in))
-		} else if !s.m.named(id) {
-			o.Settled = Impossible
+		} else if !possible[id] {
+			o.Settled, o.Interval = Impossible, nil
 		}
 		r.Outcomes = append(r.Outcomes, o)
 	}

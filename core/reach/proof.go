@@ -1,0 +1,183 @@
+package reach
+
+import "strings"
+
+// Where counting is too much, a cheap proof still settles many outcomes: it looks at one number at a time, with the least and
+// most that it can be, and takes both sides of every comparison that these leave open.
+
+// maybe is the truth of a condition as far as the proof knows it.
+type maybe uint8
+
+const (
+	surelyNot maybe = iota
+	surely
+	perhaps
+)
+
+// reached by number: the least and most that a form can be at the end, and anywhere on the way.
+type extent struct{ lo, hi, everLo, everHi int64 }
+
+type proof struct {
+	m       *model
+	extents []extent // by form
+}
+
+// possible returns the outcomes that the proof cannot rule out.
+func (m *model) possible() map[string]bool {
+	p := &pass{m: m}
+	p.plantRoots()
+	f := proof{m: m}
+	for i := range m.forms {
+		frm := &m.forms[i]
+		if frm.kind == formPercent {
+			f.extents = append(f.extents, extent{0, 2_000_000, 0, 2_000_000}) // thresholds of percents: twice 10⁻⁴ percent
+			continue
+		}
+		begin := int64(0)
+		add := func(_ int, o *option) int64 { return o.votes[frm.at] }
+		if frm.kind == formScale {
+			begin, _ = m.scale[frm.at].of(m.d.Scales[frm.at].Start) // too large a start is no start: nothing is ruled out by it
+			add = func(_ int, o *option) int64 { return o.points[frm.at] }
+		}
+		low, high := p.extremes(add)
+		lo, hi := p.spread(begin, low, high)
+		e := extent{lo[m.n()], hi[m.n()], lo[0], hi[0]}
+		for t := range lo {
+			e.everLo, e.everHi = min(e.everLo, lo[t]), max(e.everHi, hi[t])
+		}
+		f.extents = append(f.extents, e)
+	}
+	out := map[string]bool{}
+	for q := range m.n() {
+		for b, tree := range m.branches[q] {
+			if id, ok := strings.CutPrefix(m.d.Questions[q].Branches[b].Go, "outcome:"); ok && f.truth(tree, false) != surelyNot {
+				out[id] = true
+			}
+		}
+	}
+	for i := range m.lines {
+		l := &m.lines[i]
+		when := f.truth(l.when, true)
+		if when == surelyNot {
+			continue
+		}
+		decides := when
+		switch {
+		case l.bands != nil:
+			for cut, c := range l.bands.cuts {
+				if f.inBand(l.bands, cut) {
+					out[c.Outcome] = true
+				}
+			}
+			if l.bands.form < 0 || f.meets(l.bands.form, l.bands.at[0], true) != surely {
+				decides = perhaps
+			}
+		case l.leader != nil:
+			for k, listed := range l.leader.listed {
+				if listed && f.extents[2*len(m.d.Scales)+k].hi > 0 {
+					out[l.leader.outcomes[k]] = true
+				}
+			}
+			decides = perhaps
+		default:
+			out[l.outcome] = true
+		}
+		if decides == surely {
+			return out
+		}
+	}
+	out[m.d.Otherwise] = true
+	return out
+}
+
+func (f *proof) inBand(b *bandsLine, cut int) bool {
+	if b.form < 0 {
+		return true
+	}
+	if f.meets(b.form, b.at[cut], true) == surelyNot {
+		return false
+	}
+	return cut+1 == len(b.cuts) || f.meets(b.form, b.at[cut+1], true) != surely
+}
+
+// meets says whether a form is at or above its threshold j, at the end or anywhere.
+func (f *proof) meets(form, j int, atEnd bool) maybe {
+	if j < 0 {
+		return surely
+	}
+	e, at := f.extents[form], f.m.forms[form].thresholds[j]
+	lo, hi := e.everLo, e.everHi
+	if atEnd {
+		lo, hi = e.lo, e.hi
+	}
+	switch {
+	case lo >= at:
+		return surely
+	case hi < at:
+		return surelyNot
+	}
+	return perhaps
+}
+
+func (f *proof) truth(tree int32, atEnd bool) maybe {
+	n := &f.m.forest.nodes[tree]
+	switch n.kind {
+	case nodeFalse:
+		return surelyNot
+	case nodeTrue:
+		return surely
+	case nodeAtom:
+		a := &f.m.atoms[n.atom]
+		if a.kind != atomRange {
+			return perhaps
+		}
+		out := surelyNot
+		for _, r := range a.ranges {
+			over, under := surely, surely
+			if r.from >= 0 {
+				over = f.meets(a.form, r.from, atEnd)
+			}
+			if r.to >= 0 {
+				under = not(f.meets(a.form, r.to, atEnd))
+			}
+			out = either(out, both(over, under))
+		}
+		return out
+	case nodeAll:
+		out := surely
+		for _, k := range n.kids {
+			out = both(out, f.truth(k, atEnd))
+		}
+		return out
+	}
+	out := surelyNot
+	for _, k := range n.kids {
+		out = either(out, f.truth(k, atEnd))
+	}
+	if n.kind == nodeNone {
+		return not(out)
+	}
+	return out
+}
+
+func not(a maybe) maybe {
+	switch a {
+	case surely:
+		return surelyNot
+	case surelyNot:
+		return surely
+	}
+	return perhaps
+}
+
+func both(a, b maybe) maybe {
+	switch {
+	case a == surelyNot || b == surelyNot:
+		return surelyNot
+	case a == surely && b == surely:
+		return surely
+	}
+	return perhaps
+}
+
+func either(a, b maybe) maybe { return not(both(not(a), not(b))) }
