@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"net/http"
 	"strconv"
+	"strings"
 	"sync"
 	"time"
 
@@ -169,7 +170,7 @@ func steps(d *quiz.Document, witness map[string]any) []string {
 			}
 			return s
 		default:
-			return choiceName(q, fmt.Sprint(v))
+			return strings.TrimSpace(choiceName(q, fmt.Sprint(v)) + " " + q.Unit)
 		}
 	}
 	for i := range d.Questions {

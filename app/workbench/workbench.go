@@ -10,6 +10,7 @@ import (
 	"io"
 	"net/http"
 	"net/url"
+	"reflect"
 	"strings"
 	"time"
 
@@ -114,10 +115,18 @@ func (b *Bench) draft(q *store.Quiz) (*Draft, error) {
 	}
 	if q.LiveVersion > 0 {
 		if live, err := b.Store.Version(q.ID, q.LiveVersion); err == nil {
-			d.Waits = q.Revision - live.Revision
+			if d.Waits = q.Revision - live.Revision; d.Waits > 0 && sameDocument(live.Document, q.Document) {
+				d.Waits = 0 // the edits since were all taken back
+			}
 		}
 	}
 	return d, nil
+}
+
+// sameDocument reports whether two texts are the same JSON.
+func sameDocument(a, b []byte) bool {
+	var x, y any
+	return json.Unmarshal(a, &x) == nil && json.Unmarshal(b, &y) == nil && reflect.DeepEqual(x, y)
 }
 
 func (b *Bench) show(c *gin.Context, room *Room) {

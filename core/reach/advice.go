@@ -250,3 +250,73 @@ func (m *model) pinAnswer(slot int, a walk.Answer) error {
 	s.options = []option{o}
 	return nil
 }
+
+// Band is one band of a verdict line: the share of all respondents whom it decides, the least value among them, and somebody
+// who has just that value.
+type Band struct {
+	From    rule.Number    `json:"from"`
+	Outcome string         `json:"outcome"`
+	Share   float64        `json:"share"`
+	Least   *rule.Number   `json:"least,omitempty"` // nil: nobody is in the band
+	Witness map[string]any `json:"witness,omitempty"`
+}
+
+// Boundaries returns the bands of a verdict line (1-based) with somebody at the lower boundary of each.
+func Boundaries(ctx context.Context, d *quiz.Document, line int, o Options) ([]Band, error) {
+	if line < 1 || line > len(d.Verdicts) || d.Verdicts[line-1].Bands == nil {
+		return nil, fmt.Errorf("line %d has no cut points", line)
+	}
+	m, err := newModel(d, o.Assume)
+	if err != nil {
+		return nil, err
+	}
+	if m.err != nil {
+		return nil, m.err
+	}
+	at := 0
+	for m.lines[at].number != line {
+		at++
+	}
+	bands := m.lines[at].bands
+	want := purpose{lines: true, last: at + 1}
+	if bands.form >= 0 {
+		want.exact = map[int]bool{bands.form: true}
+	}
+	k := &checker{ctx: ctx, m: m, o: o, c: &Counter{m: m, passes: map[string]*counted{}}, r: &Report{}}
+	if k.o.Budget == 0 {
+		k.o.Budget = DemandBudget
+	}
+	c, err := k.count(want, false)
+	if err != nil {
+		return nil, err
+	}
+	if c == nil {
+		return nil, errBudget
+	}
+	out := make([]Band, len(bands.cuts))
+	state := make([]int, len(out))
+	for i, cut := range bands.cuts {
+		out[i].From, out[i].Outcome = cut.From, cut.Outcome
+	}
+	n, vec := m.n(), make([]int64, c.p.end)
+	for s := range c.tables[n].keys {
+		c.p.unpack(n, c.tables[n].keys[s], vec)
+		v := c.p.decide(vec)
+		if v.line != at {
+			continue
+		}
+		b := &out[v.cut]
+		b.Share += c.tables[n].p[s]
+		if value := c.p.value(bands, vec); b.Least == nil || value.Num.Cmp(*b.Least) < 0 {
+			b.Least, state[v.cut] = &value.Num, s
+		}
+	}
+	for i := range out {
+		if out[i].Least != nil {
+			out[i].Witness = k.witness(c.trace(c.here(n, state[i])), func(r *walk.Result) bool {
+				return r.Reason.Line == line && r.Reason.Cut == i
+			})
+		}
+	}
+	return out, nil
+}

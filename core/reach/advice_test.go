@@ -120,3 +120,22 @@ func TestOddsOnTheWay(t *testing.T) {
 		}
 	}
 }
+
+func TestSomebodyStandsAtEachBoundary(t *testing.T) {
+	d := scored(6, 4, func(q, c int) int64 { return int64(c * (1 + q%2)) }) // sums of 0–3 and 0, 2, 4, 6
+	bands, err := Boundaries(context.Background(), d, 1, Options{})
+	require.NoError(t, err)
+	c, err := walk.New(d)
+	require.NoError(t, err)
+	for i, b := range bands {
+		r := c.Walk(answersOf(t, d, b.Witness))
+		require.Equal(t, i, r.Reason.Cut)
+		require.Zero(t, r.Scales[0].Cmp(*b.Least))
+		require.GreaterOrEqual(t, b.Least.Cmp(b.From), 0)
+	}
+	require.Equal(t, "9", bands[1].Least.String())
+	d.Verdicts[0].Bands.Cuts[2].From = rule.Int(100)
+	bands, err = Boundaries(context.Background(), d, 1, Options{})
+	require.NoError(t, err)
+	require.Nil(t, bands[2].Least)
+}

@@ -1,0 +1,58 @@
+package e2e
+
+import (
+	"os"
+	"strings"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/require"
+)
+
+// The reach bar answers each edit, names its assumption, shows somebody for each outcome, and its findings lead to their place.
+func TestTheReachBarIsLive(t *testing.T) {
+	w := start(t, true)
+	b := open(t, 1280, 800)
+	b.signIn(w)
+	b.goTo(w.URL + "/quizzes/" + quizID(t, w) + "/script")
+	b.has("exact, 456,920 combinations")
+	bar := func() string { return b.text("#reach .bar") }
+	require.Contains(t, bar(), "14.8 %")
+	require.Equal(t, "3 to 25", b.text(`[data-range="fit"] [data-least]`))
+
+	// A weight changes the shares; undo brings them back.
+	b.run(chromedp.Focus(`[data-key="/questions/0/choices/2##points#fit"]`, chromedp.ByQuery))
+	b.press("1", "9", enter)
+	b.wait(`document.querySelector('[data-range="fit"] [data-least]').innerText === "3 to 37"`)
+	b.wait(`!document.querySelector("#reach").classList.contains("counting")`)
+	require.NotContains(t, bar(), "14.8 %")
+	b.click(`[data-history="undo"]`)
+	b.wait(`document.querySelector("#reach .bar").innerText.includes("14.8 %")`)
+
+	b.has("Version 1 is live")
+
+	// Somebody who ends there, by keyboard focus.
+	b.eval(`document.querySelector("[data-segment]").focus()`)
+	b.wait(`!document.querySelector(".witness").hidden`)
+	require.Contains(t, b.text(".witness"), "Somebody who ends here")
+	if dir := os.Getenv("SHOT_DIR"); dir != "" {
+		b.shot(dir + "/witness.png")
+	}
+
+	// A finding leads to its place and lights it.
+	b.click("[data-findings]")
+	b.has("How many people work there?")
+	if dir := os.Getenv("SHOT_DIR"); dir != "" {
+		b.shot(dir + "/findings.png")
+	}
+	b.click(".finding a", "How many people")
+	b.wait(`!!document.querySelector("tbody[data-at='/questions/5'] .lit, .lit")`)
+	require.True(t, strings.Contains(b.eval(`location.search`), "at="))
+
+	// Another assumption, kept for the next visit.
+	b.choose("#assume", "responses so far")
+	b.wait(`document.querySelector("#reach .bar").innerText.includes("%") && !document.querySelector("#reach .bar").innerText.includes("14.8 %")`)
+	b.goTo(w.URL + "/quizzes/" + quizID(t, w) + "/verdicts")
+	b.wait(`document.querySelector("#assume")?.value === "seen"`)
+	b.quiet()
+}
