@@ -49,6 +49,7 @@ func (p *pass) planLane() *lane {
 				}
 				return int32(v - f.min)
 			}
+			raw = make([]int32, 0, first)
 			for v := range first {
 				raw = append(raw, packed(f.min+v))
 			}

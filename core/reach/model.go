@@ -174,7 +174,7 @@ func (m *model) fillSlots() error {
 	points := make([][]rule.Number, len(m.d.Scales))
 	votes := make([][]rule.Number, len(m.d.Keywords))
 	for i := range m.d.Scales {
-		points[i] = append(points[i], m.d.Scales[i].Start)
+		points[i] = append(make([]rule.Number, 0, 8*m.n()), m.d.Scales[i].Start)
 	}
 	for i := range m.d.Questions {
 		list, assumed, err := m.rawOptions(i, m.teller(i))
@@ -211,8 +211,16 @@ func (m *model) fillSlots() error {
 	}
 	for i := range m.d.Questions {
 		s := &m.slots[m.visitors+i]
-		for _, r := range all[i] {
-			o := option{p: r.p, n: r.n, answer: r.answer, points: make([]int64, len(m.scale)), votes: make([]int64, len(m.keyword))}
+		s.options = make([]option, 0, len(all[i]))
+		sums := make([]int64, len(all[i])*(len(m.scale)+len(m.keyword))) // one piece for all options of the question
+		take := func(n int) []int64 {
+			piece := sums[:n:n]
+			sums = sums[n:]
+			return piece
+		}
+		for k := range all[i] {
+			r := &all[i][k]
+			o := option{p: r.p, n: r.n, answer: r.answer, points: take(len(m.scale)), votes: take(len(m.keyword))}
 			for k, n := range r.effect.Points {
 				v, err := m.scale[k].of(n)
 				if err != nil {

@@ -202,7 +202,7 @@ func (m *model) spread(field string, required bool, out []raw, blank raw, name f
 
 func (m *model) single(i int, field string, tell func(walk.Answer) string, answer func(id string) walk.Answer) []raw {
 	q := &m.d.Questions[i]
-	var out []raw
+	out := make([]raw, 0, len(q.Choices)+1)
 	for j := range q.Choices {
 		a := answer(q.Choices[j].ID)
 		out = append(out, raw{n: one, effect: m.c.ChoiceEffect(i, j), answer: a, bits: tell(a)})
@@ -222,8 +222,8 @@ func (m *model) single(i int, field string, tell func(walk.Answer) string, answe
 
 // merge joins raw answers with the same effect that nothing tells apart.
 func merge(list []raw) []raw {
-	index := map[string]int{}
-	var out []raw
+	index := make(map[string]int, len(list))
+	out := make([]raw, 0, len(list))
 	for _, r := range list {
 		key := effectKey(r.effect) + "|" + r.bits
 		if k, ok := index[key]; ok {

@@ -294,8 +294,8 @@ func information(joint []float64, rows, columns int, total float64) (mutual, ent
 func fields(c *walk.Compiled, in walk.Input, r *walk.Result) map[string]any {
 	out := map[string]any{}
 	for _, id := range r.Path {
-		q := &c.Doc.Questions[c.Doc.Question(id)]
 		a := in.Answers[id]
+		q := &c.Doc.Questions[c.Position(id)]
 		if a.Blank() {
 			continue
 		}

@@ -2,10 +2,12 @@
 package rule
 
 import (
+	"cmp"
 	"encoding/json"
 	"fmt"
 	"math"
 	"math/big"
+	"math/bits"
 	"strconv"
 	"strings"
 )
@@ -17,15 +19,30 @@ const MaxPlaces = 4
 const maxDigits = 40
 
 // Number is an exact rational number. The zero value is 0. A Number is immutable: every verb returns a new one.
-type Number struct{ r *big.Rat }
+// Whole numbers, which most points are, are held without a pointer.
+type Number struct {
+	i int64    // the number, if r is nil
+	r *big.Rat // the number, if it is not whole or does not fit
+}
 
-var zero = new(big.Rat)
+// of makes a Number of a rational that nobody else holds.
+func of(r *big.Rat) Number {
+	if r.IsInt() && r.Num().IsInt64() {
+		return Number{i: r.Num().Int64()}
+	}
+	return Number{r: r}
+}
 
 // Int returns n as a Number.
-func Int(n int64) Number { return Number{big.NewRat(n, 1)} }
+func Int(n int64) Number { return Number{i: n} }
 
 // Ratio returns num ÷ den; den must not be 0.
-func Ratio(num, den Number) Number { return Number{new(big.Rat).Quo(num.rat(), den.rat())} }
+func Ratio(num, den Number) Number {
+	if num.r == nil && den.r == nil && den.i != 0 && num.i%den.i == 0 && den.i != -1 {
+		return Number{i: num.i / den.i}
+	}
+	return of(new(big.Rat).Quo(num.rat(), den.rat()))
+}
 
 // ParseNumber reads a decimal number as JSON writes them: "-1.25", "3", "1e2". Anything else is an error.
 func ParseNumber(s string) (Number, error) {
@@ -35,11 +52,14 @@ func ParseNumber(s string) (Number, error) {
 	if e := strings.IndexAny(s, "eE"); len(s) > maxDigits || (e >= 0 && len(s)-e > 4) {
 		return Number{}, fmt.Errorf("the number %s is too long", clip(s))
 	}
+	if n, err := strconv.ParseInt(s, 10, 64); err == nil {
+		return Number{i: n}, nil
+	}
 	r, ok := new(big.Rat).SetString(s)
 	if !ok {
 		return Number{}, fmt.Errorf("%q is not a number", clip(s))
 	}
-	return Number{r}, nil
+	return of(r), nil
 }
 
 // MustNumber is ParseNumber for constants; it panics on a bad one.
@@ -58,7 +78,7 @@ func FromFloat(f float64) (Number, bool) {
 		return Number{}, false
 	}
 	r, ok := new(big.Rat).SetString(strconv.FormatFloat(f, 'f', 9, 64))
-	return Number{r}, ok
+	return of(r), ok
 }
 
 func isJSONNumber(s string) bool {
@@ -73,50 +93,76 @@ func clip(s string) string {
 	return s
 }
 
+// rat is the number as a rational, which the caller must not change.
 func (n Number) rat() *big.Rat {
 	if n.r == nil {
-		return zero
+		return new(big.Rat).SetInt64(n.i)
 	}
 	return n.r
 }
 
 // Add returns n + m.
 func (n Number) Add(m Number) Number {
-	if n.r == nil {
-		return m
+	if n.r == nil && m.r == nil {
+		if sum := n.i + m.i; (sum > n.i) == (m.i > 0) {
+			return Number{i: sum}
+		}
 	}
-	if m.r == nil {
-		return n
-	}
-	return Number{new(big.Rat).Add(n.r, m.r)}
+	return of(new(big.Rat).Add(n.rat(), m.rat()))
 }
 
 // Sub returns n − m.
-func (n Number) Sub(m Number) Number { return Number{new(big.Rat).Sub(n.rat(), m.rat())} }
+func (n Number) Sub(m Number) Number {
+	if n.r == nil && m.r == nil {
+		if diff := n.i - m.i; (diff < n.i) == (m.i > 0) {
+			return Number{i: diff}
+		}
+	}
+	return of(new(big.Rat).Sub(n.rat(), m.rat()))
+}
 
 // Mul returns n × m.
 func (n Number) Mul(m Number) Number {
-	if n.r == nil || m.r == nil {
-		return Number{}
+	if n.r == nil && m.r == nil {
+		if hi, lo := bits.Mul64(size(n.i), size(m.i)); hi == 0 && lo <= math.MaxInt64 {
+			return Number{i: n.i * m.i}
+		}
 	}
-	return Number{new(big.Rat).Mul(n.r, m.r)}
+	return of(new(big.Rat).Mul(n.rat(), m.rat()))
+}
+
+func size(i int64) uint64 {
+	if i < 0 {
+		return -uint64(i)
+	}
+	return uint64(i)
 }
 
 // Cmp returns -1, 0 or 1 as n is less than, equal to or greater than m.
-func (n Number) Cmp(m Number) int { return n.rat().Cmp(m.rat()) }
+func (n Number) Cmp(m Number) int {
+	if n.r == nil && m.r == nil {
+		return cmp.Compare(n.i, m.i)
+	}
+	return n.rat().Cmp(m.rat())
+}
 
 // Sign returns -1, 0 or 1 as n is negative, zero or positive.
-func (n Number) Sign() int { return n.rat().Sign() }
+func (n Number) Sign() int {
+	if n.r == nil {
+		return cmp.Compare(n.i, 0)
+	}
+	return n.r.Sign()
+}
 
 // Float returns the nearest float64.
 func (n Number) Float() float64 { f, _ := n.rat().Float64(); return f }
 
 // IsInt reports whether n is a whole number.
-func (n Number) IsInt() bool { return n.rat().IsInt() }
+func (n Number) IsInt() bool { return n.r == nil || n.r.IsInt() }
 
 // Places returns how many decimal places n needs, and false when no finite decimal equals it.
 func (n Number) Places() (int, bool) {
-	if n.rat().IsInt() {
+	if n.IsInt() {
 		return 0, true
 	}
 	den := new(big.Int).Set(n.rat().Denom())
@@ -139,8 +185,8 @@ func (n Number) Places() (int, bool) {
 
 // Scaled returns n × 10^places as an int64, and false when that is not a whole number or does not fit.
 func (n Number) Scaled(places int) (int64, bool) {
-	if n.rat().IsInt() && places == 0 {
-		return n.rat().Num().Int64(), n.rat().Num().IsInt64()
+	if n.r == nil && places == 0 {
+		return n.i, true
 	}
 	pow := new(big.Int).Exp(big.NewInt(10), big.NewInt(int64(places)), nil)
 	r := new(big.Rat).Mul(n.rat(), new(big.Rat).SetInt(pow))
@@ -156,20 +202,26 @@ func Unscaled(v int64, places int) Number {
 		return Int(v)
 	}
 	pow := new(big.Int).Exp(big.NewInt(10), big.NewInt(int64(places)), nil)
-	return Number{new(big.Rat).SetFrac(big.NewInt(v), pow)}
+	return of(new(big.Rat).SetFrac(big.NewInt(v), pow))
 }
 
 // Round returns n rounded to places decimals, halves away from zero.
 func (n Number) Round(places int) Number {
-	r, _ := new(big.Rat).SetString(n.rat().FloatString(places))
-	return Number{r}
+	if n.r == nil {
+		return n
+	}
+	r, _ := new(big.Rat).SetString(n.r.FloatString(places))
+	return of(r)
 }
 
 // String writes n as a plain decimal without trailing zeros; what no finite decimal equals is written as the
 // shortest decimal that gives the nearest float64.
 func (n Number) String() string {
-	if n.rat().IsInt() {
-		return n.rat().Num().String()
+	if n.r == nil {
+		return strconv.FormatInt(n.i, 10)
+	}
+	if n.r.IsInt() {
+		return n.r.Num().String()
 	}
 	if places, exact := n.Places(); exact {
 		return n.rat().FloatString(places)
@@ -194,8 +246,11 @@ func (n Number) IsZero() bool { return n.Sign() == 0 }
 
 // Floor returns the greatest whole number that is not above n.
 func (n Number) Floor() Number {
+	if n.r == nil {
+		return n
+	}
 	q := new(big.Int).Div(n.rat().Num(), n.rat().Denom()) // Euclidean: floors, as the denominator is positive
-	return Number{new(big.Rat).SetInt(q)}
+	return of(new(big.Rat).SetInt(q))
 }
 
 // Ceil returns the least whole number that is not below n.

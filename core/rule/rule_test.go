@@ -2,6 +2,8 @@ package rule
 
 import (
 	"encoding/json"
+	"math"
+	"math/big"
 	"testing"
 
 	"github.com/stretchr/testify/require"
@@ -29,6 +31,26 @@ func TestNumbersAreExact(t *testing.T) {
 	require.EqualValues(t, 125, v)
 	_, ok = MustNumber("1.25").Scaled(1)
 	require.False(t, ok)
+}
+
+// Whole numbers take a short way, which must come out where the long one does, at the edge of what fits too.
+func TestShortWaysEqualTheLongOne(t *testing.T) {
+	edge := []int64{0, 1, -1, 2, -2, 7, 1000003, math.MaxInt64, math.MaxInt64 - 1, math.MinInt64, math.MinInt64 + 1, 1 << 32, -(1 << 31)}
+	for _, a := range edge {
+		for _, b := range edge {
+			x, y := big.NewRat(a, 1), big.NewRat(b, 1)
+			same := func(want *big.Rat, got Number) {
+				require.Zero(t, want.Cmp(got.rat()), "%d, %d: %s", a, b, got)
+			}
+			same(new(big.Rat).Add(x, y), Int(a).Add(Int(b)))
+			same(new(big.Rat).Sub(x, y), Int(a).Sub(Int(b)))
+			same(new(big.Rat).Mul(x, y), Int(a).Mul(Int(b)))
+			if b != 0 {
+				same(new(big.Rat).Quo(x, y), Ratio(Int(a), Int(b)))
+			}
+			require.Equal(t, x.Cmp(y), Int(a).Cmp(Int(b)))
+		}
+	}
 }
 
 func TestComparisons(t *testing.T) {

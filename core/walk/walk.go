@@ -110,6 +110,9 @@ func New(d *quiz.Document) (*Compiled, error) {
 	return c, nil
 }
 
+// Position returns the position of the question with this id, which must exist.
+func (c *Compiled) Position(id string) int { return c.question[id] }
+
 // Walk takes a respondent from the first question to an outcome. A question without an answer is blank.
 func (c *Compiled) Walk(in Input) *Result {
 	s := c.start(in)
@@ -139,18 +142,18 @@ type state struct {
 	*Result
 	c      *Compiled
 	in     Input
-	asked  map[string]bool
+	asked  []bool          // by question
 	votes  [][]rule.Number // by question asked, by keyword
 	jumped string          // outcome that a branch named
 }
 
 func (c *Compiled) start(in Input) *state {
-	r := &Result{Pending: -1, Scales: make([]rule.Number, len(c.Doc.Scales)),
+	r := &Result{Pending: -1, Path: make([]string, 0, len(c.Doc.Questions)), Scales: make([]rule.Number, len(c.Doc.Scales)),
 		Percents: make([]Percent, len(c.Doc.Scales)), Keywords: make([]rule.Number, len(c.Doc.Keywords))}
 	for i, s := range c.Doc.Scales {
 		r.Scales[i] = s.Start
 	}
-	return &state{Result: r, c: c, in: in, asked: map[string]bool{}}
+	return &state{Result: r, c: c, in: in, asked: make([]bool, len(c.Doc.Questions))}
 }
 
 func (s *state) visible(i int) bool {
@@ -165,7 +168,7 @@ func (s *state) pass(i int) int {
 	}
 	q := &s.c.Doc.Questions[i]
 	effect := s.c.Effect(i, s.in.Answers[q.ID])
-	s.Path, s.asked[q.ID] = append(s.Path, q.ID), true
+	s.Path, s.asked[i] = append(s.Path, q.ID), true
 	s.votes = append(s.votes, effect.Votes)
 	for j, n := range effect.Points {
 		s.Scales[j] = s.Scales[j].Add(n)
@@ -201,7 +204,7 @@ func (s *state) Fact(name string) rule.Value {
 	case "answer":
 		id, row, inRow := strings.Cut(id, ".")
 		i, ok := s.c.question[id]
-		if !ok || !s.asked[id] {
+		if !ok || !s.asked[i] {
 			return rule.Value{}
 		}
 		if inRow {
