@@ -18,12 +18,11 @@ type key [4]uint64
 
 // table is the states of one layer with their probabilities, and the way that one walk took to each.
 type table struct {
-	keys   []key
-	p      []float64
-	n      []*big.Int // how many combinations lead here, if wanted
-	from   []origin
-	slots  []int32 // open addressing: position + 1
-	filled int
+	keys  []key
+	p     []float64
+	n     []*big.Int // how many combinations lead here, if wanted
+	from  []origin
+	slots []int32 // open addressing: position + 1
 }
 
 // origin is where a state was first come from: a state of an earlier layer and the effect of its question; for the first
@@ -100,8 +99,7 @@ type counted struct {
 	jumped  []origin          // by outcome: one walk that a branch sent there
 	edges   []map[int]float64 // by question: to a layer, or to -1-outcome
 	truth   [][2]bool         // by root: seen false, seen true
-	shown   [][2]origin
-	dense   *dense // of a lane
+	dense   *dense            // of a lane
 	work    int
 	combos  *big.Int
 }

@@ -164,10 +164,10 @@ func (c *counted) expand() {
 	p, l := c.p, c.p.lane
 	n := p.m.n()
 	c.arrows, c.edges = make([][]arrow, n), nil
-	number := c.list(0)
+	c.list(0)
 	c.tables[0].from = []origin{{-1, 0, 0}}
 	for t := range n {
-		number = c.list(t + 1)
+		number := c.list(t + 1)
 		effects := p.effects[t]
 		from, to := &c.tables[t], &c.tables[t+1]
 		to.from = make([]origin, len(to.keys))

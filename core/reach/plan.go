@@ -129,13 +129,11 @@ type layer struct {
 
 // effect is what an answer does in a pass, or several answers that do the same.
 type effect struct {
-	p      float64
-	sample int // option
-	o      *option
-	class  int
-	count  int
-	// n is how many answers it stands for, of options merged in this pass.
-	options []int
+	p       float64
+	sample  int // option
+	o       *option
+	class   int
+	options []int // all that are merged in it
 }
 
 // start is one combination of visitor facts.

@@ -13,7 +13,6 @@ import (
 
 	"omphalos/core/quiz"
 	"omphalos/core/quiztest"
-	"omphalos/core/rule"
 	"omphalos/core/walk"
 )
 
@@ -155,5 +154,3 @@ func TestReachEqualsWalkingEveryWalk(t *testing.T) {
 	}
 	require.Greater(t, compared, 2000)
 }
-
-func number(s string) rule.Number { return rule.MustNumber(s) }
