@@ -84,10 +84,10 @@ func newVersion(q *store.Quiz, v *store.Version) (*version, error) {
 	ver := &version{QuizID: q.ID, Slug: *q.Slug, Number: v.Number, Doc: d, walk: c}
 	s := screen{V: ver, Token: slotToken, Done: slotDone}
 	if d.Intro != nil {
-		s.Title = d.Name
+		s.Title, s.Text = d.Name, page.Markdown(d.Intro.Text)
 		ver.intro = cut(ver.draw("intro", s))
 	}
-	s.Back = "?w=" + slotBack
+	s.Back, s.Text = "?w="+slotBack, ""
 	for i := range d.Questions {
 		ver.asks = append(ver.asks, cut(ver.draw("ask", ver.ask(s, i, walk.Answer{}, nil))))
 	}
