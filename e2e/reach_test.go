@@ -49,6 +49,10 @@ func TestTheReachBarIsLive(t *testing.T) {
 	b.wait(`!!document.querySelector("tbody[data-at='/questions/5'] .lit, .lit")`)
 	require.True(t, strings.Contains(b.eval(`location.search`), "at="))
 
+	if dir := os.Getenv("SHOT_DIR"); dir != "" {
+		b.shot(dir + "/lit.png")
+	}
+
 	// Another assumption, kept for the next visit.
 	b.choose("#assume", "responses so far")
 	b.wait(`document.querySelector("#reach .bar").innerText.includes("%") && !document.querySelector("#reach .bar").innerText.includes("14.8 %")`)

@@ -46,7 +46,8 @@ type row struct {
 	Path  string // JSON Pointer of the answer
 	Label string
 	Base  string // JSON Pointer of the question's part that holds the cells
-	Part  string // "" for an answer; factor or offset
+	Part  string // "" for an answer or a step; factor or offset
+	Step  *quiz.Step
 	Cells []cell
 	Up    string // patches
 	Down  string
@@ -70,6 +71,7 @@ type question struct {
 	Rows      []row
 	AddAnswer string
 	AddFocus  string
+	AddStep   string
 	Up        string
 	Down      string
 	Copy      string
@@ -226,8 +228,35 @@ func (s *sheet) question(d *quiz.Document, i int, top map[string]rule.Number) qu
 			}
 			v.Rows = append(v.Rows, r)
 		}
+		s.steps(&v, top)
 	}
 	return v
+}
+
+// steps are lines for the values from a number up, which give points and votes of their own.
+func (s *sheet) steps(v *question, top map[string]rule.Number) {
+	list := v.Path + "/steps"
+	var next quiz.Step
+	if v.Question.From != nil {
+		next.From = *v.Question.From
+	}
+	for j := range v.Question.Steps {
+		step, at := &v.Question.Steps[j], list+quiz.Pointer(j)
+		r := row{Path: at, Base: at, Step: step, Drop: patch(remove(at))}
+		for _, col := range s.Columns {
+			n := step.Points[col.ID]
+			if col.Group == "votes" {
+				n = step.Votes[col.ID]
+			}
+			r.Cells = append(r.Cells, cell{col.ID, cellText(n), tint(n, top[col.Group+col.ID])})
+		}
+		v.Rows = append(v.Rows, r)
+		next.From = step.From.Add(rule.Int(1))
+	}
+	v.AddStep, v.AddFocus = patch(add(list+"/-", next)), list+quiz.Pointer(len(v.Question.Steps), "from")
+	if len(v.Question.Steps) == 0 {
+		v.AddStep = patch(add(list, []quiz.Step{next}))
+	}
 }
 
 func (s *sheet) answers(v *question, top map[string]rule.Number) {
@@ -280,6 +309,14 @@ func largest(d *quiz.Document) map[string]rule.Number {
 	}
 	for i := range d.Questions {
 		for _, c := range d.Questions[i].Choices {
+			for id, n := range c.Points {
+				see("points"+id, n)
+			}
+			for id, n := range c.Votes {
+				see("votes"+id, n)
+			}
+		}
+		for _, c := range d.Questions[i].Steps {
 			for id, n := range c.Points {
 				see("points"+id, n)
 			}
