@@ -454,7 +454,7 @@ func contact(d *quiz.Document) contactView {
 		t := contactToggle{Name: f.Label, On: with(func(n *quiz.Contact) { n.Fields = append(n.Fields, f) })}
 		for i := range c.Fields {
 			if c.Fields[i].ID == f.ID {
-				t.Shown, t.Required, t.Path = true, c.Fields[i].Required, quiz.Pointer("contact", "fields", i, "required")
+				t.Shown, t.On, t.Required, t.Path = true, "", c.Fields[i].Required, quiz.Pointer("contact", "fields", i, "required")
 				t.Off = patch(remove(quiz.Pointer("contact", "fields", i)))
 			}
 		}

@@ -1,0 +1,311 @@
+package app
+
+import (
+	"encoding/csv"
+	"encoding/json"
+	"fmt"
+	"html"
+	"math/rand/v2"
+	"net/http"
+	"net/http/httptest"
+	"net/url"
+	"regexp"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+
+	"omphalos/app/store"
+	"omphalos/core/quiz"
+	"omphalos/core/quiztest"
+	"omphalos/core/walk"
+	"omphalos/demo"
+)
+
+// desk is somebody signed in at a program with the demonstration's data, or with none.
+type desk struct {
+	*testing.T
+	h      http.Handler
+	Store  *store.Store
+	cookie *http.Cookie
+}
+
+func newDesk(t *testing.T, filled bool) *desk {
+	t.Helper()
+	s, err := store.Open(t.TempDir())
+	require.NoError(t, err)
+	t.Cleanup(func() { require.NoError(t, s.Close()) })
+	if filled {
+		require.NoError(t, demo.Fill(s, "http://127.0.0.1:1", time.Now()))
+	} else {
+		_, err = s.CreateOwner(demo.Owner, demo.Password)
+		require.NoError(t, err)
+	}
+	h, err := New(s, Options{OneClick: "click"})
+	require.NoError(t, err)
+	w := send(h, "GET", "/demo/click", nil, nil)
+	return &desk{t, h, s, w.Result().Cookies()[0]}
+}
+
+func (d *desk) get(path string) *httptest.ResponseRecorder {
+	return send(d.h, "GET", path, nil, func(r *http.Request) { r.AddCookie(d.cookie) })
+}
+
+func (d *desk) form(path string, form url.Values) *httptest.ResponseRecorder {
+	return send(d.h, "POST", path, form, func(r *http.Request) { r.AddCookie(d.cookie) })
+}
+
+// answer is what the server says to an edit.
+type answer struct {
+	Revision int
+	Message  string
+	Where    string
+	Since    []string
+	Parts    map[string]string
+}
+
+func (d *desk) post(path string, body any) (int, answer) {
+	d.Helper()
+	b, err := json.Marshal(body)
+	require.NoError(d, err)
+	r := httptest.NewRequest("POST", path, strings.NewReader(string(b)))
+	r.AddCookie(d.cookie)
+	w := httptest.NewRecorder()
+	d.h.ServeHTTP(w, r)
+	var a answer
+	require.NoError(d, json.Unmarshal(w.Body.Bytes(), &a), w.Body.String())
+	return w.Code, a
+}
+
+func (d *desk) newQuiz(doc *quiz.Document) *store.Quiz {
+	q, err := d.Store.CreateQuiz(doc)
+	require.NoError(d, err)
+	return q
+}
+
+func TestEditsOverTheWire(t *testing.T) {
+	d := newDesk(t, false)
+	q := d.newQuiz(quiz.New("Wire"))
+	at := "/quizzes/" + q.ID
+	edit := func(base int, ops ...quiz.Operation) (int, answer) {
+		return d.post(at+"/edits", map[string]any{"base": base, "patch": ops, "room": "script", "whole": true})
+	}
+	code, a := edit(0, quiz.Add("/name", "Wire <b>& more</b>"))
+	require.Equal(t, http.StatusOK, code)
+	require.Equal(t, 1, a.Revision)
+	require.Contains(t, a.Parts["state"], "saved")
+	require.Contains(t, a.Parts["room"], "What do you want to ask first?")
+	require.NotContains(t, d.get(at+"/script").Body.String(), "<b>&", "a name is text")
+
+	code, a = edit(0, quiz.Add("/name", "Overwritten"))
+	require.Equal(t, http.StatusConflict, code)
+	require.Equal(t, []string{"changed name"}, a.Since)
+	for _, c := range []struct {
+		op   quiz.Operation
+		says string
+	}{
+		{quiz.Add("/colour", "red"), "Unknown field"},
+		{quiz.Remove("/questions/4"), "There is nothing here to remove"},
+		{quiz.Add("/outcomes/0/ending/url", "javascript:alert(1)"), "The address must be absolute"},
+		{quiz.Add("/outcomes/0/ending/buttons", "none"), "This is text in quotes"},
+		{quiz.Add("/scales/0/start", 0.00001), "finer than 4 decimals"},
+		{quiz.Operation{Op: "erase", Path: "/name"}, "is not one of JSON Patch"},
+	} {
+		code, a = edit(1, c.op)
+		require.Equal(t, http.StatusUnprocessableEntity, code, c.says)
+		require.Contains(t, a.Message, c.says)
+	}
+	code, a = d.post(at+"/undo", map[string]any{"room": "verdicts"})
+	require.Equal(t, http.StatusOK, code)
+	require.Contains(t, a.Parts["room"], "Where the scores lead")
+	code, a = d.post(at+"/undo", map[string]any{})
+	require.Equal(t, http.StatusUnprocessableEntity, code)
+	require.Contains(t, a.Message, "nothing to take back")
+	code, _ = d.post(at+"/redo", map[string]any{})
+	require.Equal(t, http.StatusOK, code)
+	now, err := d.Store.Quiz(q.ID)
+	require.NoError(t, err)
+	require.Equal(t, "Wire <b>& more</b>", now.Name)
+	code, _ = d.post("/quizzes/nowhere/edits", map[string]any{"patch": []any{}})
+	require.Equal(t, http.StatusNotFound, code)
+	for _, path := range []string{"/quizzes/nowhere/script", "/quizzes/nowhere/reach", "/quizzes/nowhere/leads.csv"} {
+		require.Equal(t, http.StatusNotFound, d.get(path).Code, path)
+	}
+}
+
+var patches = regexp.MustCompile(`data-(?:patch|checked|unchecked|up|down)=["']([^"']+)["']`)
+var paths = regexp.MustCompile(`data-path="([^"]+)"`)
+
+// Every control of every room carries an edit that can be made, that leaves a well-formed draft, and that undo takes back
+// exactly; and every place that a room names exists or can be added.
+func TestEveryControlsEditCanBeMadeAndTakenBack(t *testing.T) {
+	d := newDesk(t, true)
+	r := rand.New(rand.NewPCG(4, 2))
+	docs := []*quiz.Document{quiz.New("Empty")}
+	for range 12 {
+		docs = append(docs, quiztest.Random(r, quiztest.Size{Questions: 4, Choices: 3, Visitor: true, Text: true}))
+	}
+	live, err := d.Store.QuizBySlug("living-wall")
+	require.NoError(t, err)
+	wall, err := quiz.Read(live.Document)
+	require.NoError(t, err)
+	docs = append(docs, wall)
+	tried := 0
+	for _, doc := range docs {
+		q := d.newQuiz(doc)
+		rooms := []string{"script", "verdicts", "launch", "leads"}
+		for _, o := range doc.Outcomes {
+			rooms = append(rooms, "endings?outcome="+o.ID)
+		}
+		for _, room := range rooms {
+			w := d.get("/quizzes/" + q.ID + "/" + room)
+			require.Equal(t, http.StatusOK, w.Code, room)
+			for _, m := range patches.FindAllStringSubmatch(w.Body.String(), -1) {
+				patch, err := quiz.ReadPatch([]byte(html.UnescapeString(m[1])))
+				require.NoError(t, err, m[1])
+				done, err := quiz.Edit(q.Document, patch)
+				require.NoError(t, err, "%s: %s", room, m[1])
+				undone, err := quiz.Edit(done.Text, done.Inverse)
+				require.NoError(t, err)
+				require.JSONEq(t, string(q.Document), string(undone.Text))
+				tried++
+			}
+			for _, m := range paths.FindAllStringSubmatch(w.Body.String(), -1) {
+				var value any = "text"
+				if strings.HasSuffix(m[1], "required") || strings.HasSuffix(m[1], "qualified") {
+					value = true
+				} else if regexp.MustCompile(`/(least|most|from|to|step|weight)$`).MatchString(m[1]) {
+					value = 2
+				}
+				_, err := quiz.Edit(q.Document, quiz.Patch{quiz.Add(m[1], value)})
+				require.NoError(t, err, "%s: %s", room, m[1])
+				tried++
+			}
+		}
+	}
+	require.Greater(t, tried, 1000)
+}
+
+func TestTheReachBarOverTheWire(t *testing.T) {
+	d := newDesk(t, true)
+	q, err := d.Store.QuizBySlug("living-wall")
+	require.NoError(t, err)
+	ask := func(id, assume string) (html string, columns []map[string]any) {
+		w := d.get("/quizzes/" + id + "/reach?assume=" + assume)
+		require.Equal(t, http.StatusOK, w.Code)
+		var a struct {
+			HTML    string
+			Columns []map[string]any
+		}
+		require.NoError(t, json.Unmarshal(w.Body.Bytes(), &a))
+		return a.HTML, a.Columns
+	}
+	even, columns := ask(q.ID, "even")
+	require.Contains(t, even, "exact, 456,920 combinations")
+	require.Contains(t, even, "14.8 %")
+	require.Equal(t, "3 to 25", columns[0]["range"])
+	seen, _ := ask(q.ID, "seen")
+	require.NotContains(t, seen, "14.8 %")
+	require.Contains(t, seen, "as in the 400 responses so far")
+
+	empty := d.newQuiz(quiz.New("Empty"))
+	bar, _ := ask(empty.ID, "seen")
+	require.Contains(t, bar, "as soon as there is a question")
+	broken := quiz.New("Broken")
+	broken.Questions = []quiz.Question{{ID: "q", Kind: quiz.Single}}
+	bar, _ = ask(d.newQuiz(broken).ID, "even")
+	require.Contains(t, bar, "counts once what is listed is mended")
+	require.Contains(t, bar, "to mend before launch")
+}
+
+func TestLaunchingIsRefusedWithAReason(t *testing.T) {
+	d := newDesk(t, true)
+	whole := quiz.New("Über uns: 5 Fragen!")
+	whole.Questions = []quiz.Question{{ID: "q", Kind: quiz.ShortText, Text: "Why?"}}
+	q := d.newQuiz(whole)
+	require.Contains(t, d.get("/quizzes/"+q.ID+"/launch").Body.String(), `value="uber-uns-5-fragen"`)
+	launch := func(id, slug, base string) string {
+		w := d.form("/quizzes/"+id+"/launch", url.Values{"slug": {slug}, "base": {base}})
+		require.Equal(t, http.StatusSeeOther, w.Code)
+		to, err := url.Parse(w.Header().Get("Location"))
+		require.NoError(t, err)
+		return to.Query().Get("refused")
+	}
+	require.Contains(t, launch(q.ID, "Bad Slug", "0"), "small letters")
+	require.Contains(t, launch(q.ID, "living-wall", "0"), "Another quiz has the link")
+	require.Contains(t, launch(q.ID, "why", "7"), "changed in another window")
+	require.Contains(t, launch(d.newQuiz(quiz.New("Empty")).ID, "empty", "0"), "Mend what is listed")
+	require.Empty(t, launch(q.ID, "why", "0"))
+	require.Equal(t, http.StatusOK, d.get("/q/why").Code)
+	require.Equal(t, http.StatusSeeOther, d.form("/quizzes/"+q.ID+"/delete", nil).Code)
+	require.Equal(t, http.StatusNotFound, d.get("/q/why").Code, "a deleted quiz does not go on")
+	require.Contains(t, d.get("/?deleted="+q.ID+"&name=Why").Body.String(), "Bring it back")
+	require.Equal(t, http.StatusSeeOther, d.form("/quizzes/"+q.ID+"/restore", nil).Code)
+	require.Equal(t, http.StatusOK, d.get("/q/why").Code)
+}
+
+func TestHome(t *testing.T) {
+	d := newDesk(t, true)
+	body := d.get("/").Body.String()
+	require.Contains(t, body, "Is your office ready for a living wall?")
+	require.Regexp(t, `Site visit \d+`, body)
+	w := d.form("/quizzes", url.Values{"name": {"  Winter  "}})
+	require.Equal(t, http.StatusSeeOther, w.Code)
+	require.Equal(t, http.StatusUnprocessableEntity, d.form("/quizzes", url.Values{"name": {strings.Repeat("x", 201)}}).Code)
+	q, err := d.Store.QuizBySlug("living-wall")
+	require.NoError(t, err)
+	require.Equal(t, http.StatusSeeOther, d.form("/quizzes/"+q.ID+"/duplicate", nil).Code)
+	list, err := d.Store.Quizzes()
+	require.NoError(t, err)
+	var names []string
+	for _, l := range list {
+		names = append(names, l.Name)
+	}
+	require.ElementsMatch(t, []string{"Is your office ready for a living wall?", "Is your office ready for a living wall?, copy", "Winter"}, names)
+	require.Contains(t, d.get("/").Body.String(), "not launched yet")
+}
+
+// The export has a line for every kept response, and what it says agrees with walking the stored answers again.
+func TestTheExportAgreesWithTheAnswers(t *testing.T) {
+	d := newDesk(t, true)
+	q, err := d.Store.QuizBySlug("living-wall")
+	require.NoError(t, err)
+	w := d.get("/quizzes/" + q.ID + "/leads.csv")
+	require.Equal(t, http.StatusOK, w.Code)
+	require.Contains(t, w.Header().Get("Content-Disposition"), "living-wall-leads.csv")
+	rows, err := csv.NewReader(w.Body).ReadAll()
+	require.NoError(t, err)
+	doc, err := quiz.Read(q.Document)
+	require.NoError(t, err)
+	c, err := walk.New(doc)
+	require.NoError(t, err)
+	byID := map[string]map[string]string{}
+	for _, row := range rows[1:] {
+		got := map[string]string{}
+		for i, name := range rows[0] {
+			got[name] = row[i]
+		}
+		byID[got["id"]] = got
+	}
+	kept := 0
+	require.NoError(t, d.Store.EachResponse(q.ID, func(r *store.Response) error {
+		kept++
+		var answers map[string]walk.Answer
+		require.NoError(t, json.Unmarshal(r.Answers, &answers))
+		res := c.Walk(walk.Input{Answers: answers})
+		got := byID[r.ID]
+		require.Equal(t, res.Scales[0].String(), got["scale.fit"])
+		require.Equal(t, doc.OutcomeName(res.Outcome), got["outcome"])
+		require.Equal(t, res.LineName(), got["line"])
+		require.Equal(t, r.Email, got["contact.email"])
+		require.Equal(t, r.Source, got["param.utm_source"])
+		return nil
+	}))
+	require.Len(t, byID, kept)
+	require.Greater(t, kept, 300)
+
+	body := d.get("/quizzes/" + q.ID + "/leads?page=2").Body.String()
+	require.Contains(t, body, fmt.Sprintf("page 2 of %d", (kept+24)/25))
+	require.NotContains(t, d.get("/quizzes/"+q.ID+"/leads?lead=nobody").Body.String(), `id="person"`)
+}
