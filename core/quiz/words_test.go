@@ -1,0 +1,89 @@
+package quiz_test
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"omphalos/core/quiz"
+	"omphalos/core/rule"
+)
+
+func TestPlacesInWords(t *testing.T) {
+	d := quiz.New("Places")
+	for pointer, want := range map[string]string{
+		"":                                      "the quiz",
+		"/name":                                 "name",
+		"/questions/1/choices/2/label":          "question 2, answer 3, label",
+		"/questions/0/text":                     "question 1, wording",
+		"/questions/-":                          "question a new one",
+		"/questions/0/branches/1/when/all/0":    "question 1, branch 2, its condition",
+		"/questions/3/visible_if/any/1/value":   "question 4, the condition to show it",
+		"/verdicts/0/bands/cuts/2/from":         "verdict line 1, cut point 3, from",
+		"/otherwise":                            "everyone else",
+		"/contact/fields/0/label":               "the contact step, field 1, label",
+		"/outcomes/1/ending/buttons/0/url":      "outcome 2, ending, button 1, url",
+		"/intro/heading":                        "the opening page, heading",
+		"/questions/0/choices/0/points/my~1fit": "question 1, answer 1, points, my~1fit",
+	} {
+		require.Equal(t, want, d.Place(pointer), pointer)
+	}
+	p, err := quiz.ReadPatch([]byte(`[{"op":"test","path":"/name","value":"x"},{"op":"add","path":"/questions/0/text","value":"a"},{"op":"add","path":"/questions/0/text","value":"b"},{"op":"move","from":"/verdicts/2","path":"/verdicts/0"},{"op":"remove","path":"/scales/0"}]`))
+	require.NoError(t, err)
+	require.Equal(t, "changed question 1, wording; moved verdict line 3; removed scale 1", d.Describe(p))
+}
+
+func TestConditionsInWords(t *testing.T) {
+	d, err := quiz.Read([]byte(strings.NewReplacer(`"id":"looks",`, `"id":"looks","text":"Which?",`, `"id":"a"}`, `"id":"a","label":"Air"}`, `"id":"fit"}`, `"id":"fit","name":"Fit"}`).Replace(small)))
+	require.NoError(t, err)
+	has := rule.Condition{Fact: "answer.looks", Op: rule.OpHas, Value: rule.One(rule.Scalar{Text: "a"})}
+	over := rule.Condition{Fact: "scale.fit", Op: rule.OpGt, Value: rule.One(rule.Scalar{Num: rule.MustNumber("2.5"), IsNum: true})}
+	between := rule.Condition{Fact: "percent.fit", Op: rule.OpBetween, Value: &rule.Operand{IsList: true, List: []rule.Scalar{{Num: rule.Int(10), IsNum: true}, {Num: rule.Int(20), IsNum: true}}}}
+	country := rule.Condition{Fact: "visitor.country", Op: rule.OpNotIn, Value: &rule.Operand{IsList: true, List: []rule.Scalar{{Text: "IE"}, {Text: "GB"}}}}
+	leader := rule.Condition{Fact: "leader", Op: rule.OpIs, Value: rule.One(rule.Scalar{Text: "fern"})}
+	blank := rule.Condition{Fact: "param.src", Op: rule.OpBlank}
+	for want, c := range map[string]rule.Condition{
+		"“Which?” includes Air":                     has,
+		"Fit is over 2.5":                           over,
+		"Fit in percent is from 10 to 20":           between,
+		"the visitor’s country is none of IE, GB":   country,
+		"the leading keyword is fern":               leader,
+		"the link’s src is blank":                   blank,
+		"always":                                    {All: []rule.Condition{}},
+		"never":                                     {Any: []rule.Condition{}},
+		"“Which?” includes Air and Fit is over 2.5": {All: []rule.Condition{has, over}},
+		"“Which?” includes Air and (Fit is over 2.5 or the link’s src is blank)": {All: []rule.Condition{has, {Any: []rule.Condition{over, blank}}}},
+		"none of: Fit is over 2.5; the link’s src is blank":                      {None: []rule.Condition{over, blank}},
+	} {
+		require.Equal(t, want, d.Sentence(&c))
+	}
+	require.Equal(t, "When Fit is over 2.5 → yes", d.VerdictSentence(&quiz.Verdict{When: &over, Outcome: "yes"}))
+	require.Equal(t, "When the link’s src is blank: Fit: from 3 yes", d.VerdictSentence(&quiz.Verdict{When: &blank, Bands: d.Verdicts[0].Bands}))
+	require.Equal(t, "A table of “Which?”", d.VerdictSentence(&quiz.Verdict{Table: &quiz.Table{Facts: []string{"answer.looks"}}}))
+	require.Contains(t, d.VerdictSentence(&quiz.Verdict{Leader: &quiz.Leader{Outcomes: map[string]string{"fern": "yes"}, Ties: "question:looks"}}), "most votes from “Which?”")
+}
+
+func TestWhatKeepsADraftFromBeingLaunched(t *testing.T) {
+	d := quiz.New("Draft")
+	says := func() string { return d.LaunchProblems().Error() }
+	require.Contains(t, says(), "no question yet")
+	d.Questions = []quiz.Question{{ID: "q", Kind: quiz.Single, Choices: []quiz.Choice{{ID: "a", Label: "A"}, {ID: "b", Label: " "}}}}
+	require.Contains(t, says(), "question 1 has no wording")
+	require.Contains(t, says(), "answer 2 of question 1 is empty")
+	d.Questions[0].Text, d.Questions[0].Choices[1].Label = "Why?", "B"
+	require.Empty(t, d.LaunchProblems())
+	d.Outcomes[0].Ending = &quiz.Ending{Kind: quiz.EndRedirect}
+	require.Contains(t, says(), "the redirect of Thank you has no address")
+	d.Outcomes[0].Ending = &quiz.Ending{Kind: quiz.EndPage, Buttons: []quiz.Button{{Label: "Go"}}}
+	require.Contains(t, says(), "button 1 of Thank you has no label or no address")
+	d.Otherwise = ""
+	require.Contains(t, says(), "/otherwise: no outcome is chosen")
+}
+
+func TestPatchesAreMade(t *testing.T) {
+	require.JSONEq(t, `[{"op":"add","path":"/a/0","value":{"id":"x","kind":"date"}},{"op":"remove","path":"/b"},{"op":"move","from":"/c","path":"/d"}]`,
+		quiz.JSON(quiz.Add("/a/0", quiz.Question{ID: "x", Kind: quiz.Date}), quiz.Remove("/b"), quiz.Move("/c", "/d")))
+	require.Equal(t, "q3", quiz.Unused("q", func(id string) bool { return id == "q1" || id == "q2" }))
+	require.Equal(t, "/a~1b/~0c/3", quiz.Pointer("a/b", "~c", 3))
+}
