@@ -1,0 +1,38 @@
+package account
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/require"
+)
+
+func TestTheWayBackStaysHere(t *testing.T) {
+	for next, want := range map[string]string{"/quizzes/x/script": "/quizzes/x/script", "": "/", "//evil.example": "/", "https://evil.example": "/", "/\\evil.example": "/", "/\tevil": "/", "quizzes": "/"} {
+		require.Equal(t, want, localPath(next), next)
+	}
+}
+
+func TestGuessingIsSlowedByAddressAndByAccount(t *testing.T) {
+	var l limiter
+	allowed := func(ip, email string, n int) (ok int) {
+		for range n {
+			if l.allow(ip, email) {
+				ok++
+			}
+		}
+		return ok
+	}
+	require.Equal(t, 10, allowed("192.0.2.1", "ada@larkmoor.example", 30))
+	require.Equal(t, 0, allowed("192.0.2.2", "ada@larkmoor.example", 5), "one account from another address")
+	require.Equal(t, 0, allowed("192.0.2.1", "other@larkmoor.example", 5), "another account from one address")
+	require.Equal(t, 10, allowed("2001:db8::1", "a@larkmoor.example", 12))
+	require.Equal(t, 0, allowed("2001:db8::2", "b@larkmoor.example", 3), "one household has a whole network")
+	require.Equal(t, 5, allowed("198.51.100.7", "c@larkmoor.example", 5))
+}
+
+func TestCredentialsOfTheOwner(t *testing.T) {
+	require.Empty(t, badCredentials("ada@larkmoor.example", "0123456789"))
+	require.Contains(t, badCredentials("ada", "0123456789"), "e-mail")
+	require.Contains(t, badCredentials("ada@larkmoor.example", "012345678"), "at least 10")
+	require.Contains(t, badCredentials("ada@larkmoor.example", string(make([]byte, 73))), "at most 72")
+}
