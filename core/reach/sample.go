@@ -86,7 +86,7 @@ func (s *sampler) answer(i int) walk.Answer {
 	case quiz.Statement:
 		return walk.Answer{}
 	}
-	list, _ := s.m.open(i, func(walk.Answer) string { return "" })
+	list, _ := s.m.open(i, func(a walk.Answer) string { return a.Value(q).String() }) // every one apart
 	weights := make([]float64, len(list))
 	for k := range list {
 		weights[k] = list[k].p

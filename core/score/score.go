@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"slices"
 	"strings"
 
 	"omphalos/core/quiz"
@@ -65,10 +66,10 @@ func Table(c *walk.Compiled, in io.Reader, out io.Writer, today string) ([]BadCe
 		if errors.Is(err, io.EOF) {
 			break
 		}
-		line, _ := r.FieldPos(0)
 		if err != nil {
 			return bad, err
 		}
+		line, _ := r.FieldPos(0)
 		if len(record) > len(head) {
 			bad = append(bad, BadCell{line, fmt.Sprint(len(head) + 1), "there are more cells than columns"})
 			record = record[:len(head)]
@@ -146,7 +147,8 @@ func (t *table) row(record []string, line int, today string) (*walk.Result, []Ba
 	return result, bad
 }
 
-// cell splits a cell into values. A cell that is wholly the label of a choice is that choice, even with a "|" in it.
+// cell splits a cell into values. A cell that is wholly the label of a choice is that choice, even with a "|" in it, unless
+// its parts are all ids.
 func (t *table) cell(q *quiz.Question, record []string, field string) []string {
 	i, ok := t.columns[field]
 	if !ok {
@@ -156,12 +158,16 @@ func (t *table) cell(q *quiz.Question, record []string, field string) []string {
 	if q.Kind != quiz.Multiple {
 		return []string{value}
 	}
+	parts := strings.Split(value, "|")
+	if !slices.ContainsFunc(parts, func(id string) bool { return q.Choice(strings.TrimSpace(id)) < 0 }) {
+		return parts
+	}
 	for _, c := range q.Choices {
 		if strings.EqualFold(c.Label, value) {
 			return []string{value}
 		}
 	}
-	return strings.Split(value, "|")
+	return parts
 }
 
 func cellOf(q *quiz.Question, line int, err error) BadCell {
