@@ -1,0 +1,298 @@
+package reach
+
+import "slices"
+
+// begin is the state before the first question of a visitor.
+func (p *pass) begin(s start) []int64 {
+	vec := make([]int64, p.end)
+	for r := range p.roots {
+		vec[r] = int64(p.roots[r].tree)
+	}
+	for i := range p.nScales {
+		v, _ := p.m.scale[i].of(p.m.d.Scales[i].Start) // checked by planForm
+		vec[p.scale0+i] = v
+	}
+	for slot, k := range s.options {
+		for _, r := range p.bySlot[slot] {
+			vec[r] = int64(p.settle(int32(vec[r]), slot, p.m.classOf[slot][k]))
+		}
+	}
+	return vec
+}
+
+// pass goes on from layer t over questions that are hidden, and returns where it stops.
+func (c *counted) pass(vec []int64, t int) int {
+	p := c.p
+	for t < p.m.n() {
+		r := p.rootOf[t]
+		if r < 0 {
+			return t
+		}
+		if p.holds(int32(vec[r]), vec) {
+			c.truth[r][1] = true
+			return t
+		}
+		c.truth[r][0] = true
+		p.skip(t, vec)
+		t++
+	}
+	return t
+}
+
+// skip settles a question that the walk does not ask.
+func (p *pass) skip(q int, vec []int64) {
+	s := p.m.visitors + q
+	for _, r := range p.bySlot[s] {
+		vec[r] = int64(p.settle(int32(vec[r]), s, 0))
+	}
+}
+
+// dropped marks a keyword that can lead no more.
+const dropped = token + 1<<40
+
+// apply adds an answer's effect.
+func (p *pass) apply(q int, e *effect, vec []int64) {
+	for i, v := range e.o.points {
+		if vec[p.scale0+i] < token/2 {
+			vec[p.scale0+i] += v
+		}
+		if vec[p.earn0+i] < token/2 {
+			vec[p.earn0+i] += v
+			vec[p.most0+i] += p.m.slots[p.m.visitors+q].most[i]
+		}
+	}
+	for k, v := range e.o.votes {
+		if vec[p.key0+k] < token/2 {
+			vec[p.key0+k] += v
+		}
+	}
+	for i, tie := range p.tieQuestions {
+		if tie == q {
+			copy(vec[p.tie0+i*p.nKeys:], e.o.votes)
+		}
+	}
+	if p.latest && slices.ContainsFunc(e.o.votes, func(v int64) bool { return v > 0 }) {
+		for k, v := range e.o.votes {
+			if v > 0 {
+				vec[p.recent0+k] = int64(p.nKeys) + 1
+			}
+		}
+	}
+	s := p.m.visitors + q
+	if p.answerUses[s] != nil {
+		vec[p.answer0+s] = int64(e.o.value)
+	}
+	for _, r := range p.bySlot[s] {
+		vec[r] = int64(p.settle(int32(vec[r]), s, e.class))
+	}
+}
+
+// settleNumbers puts one value in the place of all that the future cannot tell apart.
+func (p *pass) settleNumbers(t int, vec []int64, scratch []int64) {
+	l := &p.layers[t]
+	for f := range p.m.forms {
+		frm := &p.m.forms[f]
+		switch frm.kind {
+		case formScale:
+			vec[p.scale0+frm.at] = p.settleSum(l, f, vec[p.scale0+frm.at])
+		case formPercent:
+			p.settlePercent(l, f, vec)
+		case formKeyword:
+			if !(l.led && p.led[frm.at]) && vec[p.key0+frm.at] != dropped {
+				vec[p.key0+frm.at] = p.settleSum(l, f, vec[p.key0+frm.at])
+			}
+		}
+	}
+	if l.led {
+		p.settleLead(l, vec, scratch)
+	}
+}
+
+func (p *pass) settleSum(l *layer, f int, v int64) int64 {
+	if l.free[f] {
+		return v
+	}
+	if l.dead[f] {
+		return 0
+	}
+	met, unmet := -1, len(p.m.forms[f].thresholds)
+	if v >= token/2 {
+		for _, lim := range l.limits[f] {
+			if int64(lim.j) < v-token {
+				met = lim.j
+			}
+		}
+		return token + int64(met) + 1
+	}
+	for _, lim := range l.limits[f] {
+		switch {
+		case v+lim.lo >= lim.at:
+			met = max(met, lim.j)
+		case v+lim.hi < lim.at:
+			unmet = min(unmet, lim.j)
+		default:
+			return v
+		}
+	}
+	if met > unmet { // settled at different places: no one value stands for it
+		return v
+	}
+	return token + int64(met) + 1
+}
+
+func (p *pass) settlePercent(l *layer, f int, vec []int64) {
+	at := p.m.forms[f].at
+	e, most := vec[p.earn0+at], vec[p.most0+at]
+	if l.free[f] {
+		return
+	}
+	if l.dead[f] {
+		vec[p.earn0+at], vec[p.most0+at] = 0, 0
+		return
+	}
+	if e >= token/2 {
+		vec[p.earn0+at] = p.settleSum(l, f, e)
+		return
+	}
+	met, unmet := -1, len(p.m.forms[f].thresholds)
+	for _, lim := range l.limits[f] {
+		v := percentForm(e, most, lim.at)
+		need := lim.at & 1 // strictly over, or at least
+		switch {
+		case v+lim.lo >= need && most+lim.mlo >= 1:
+			met = max(met, lim.j)
+		case v+lim.hi < need || most+lim.mhi < 1:
+			unmet = min(unmet, lim.j)
+		default:
+			return
+		}
+	}
+	if met <= unmet {
+		vec[p.earn0+at], vec[p.most0+at] = token+int64(met)+1, 0
+	}
+}
+
+// settleLead drops keywords that can lead no more, and keeps of the others what they are ahead of each other.
+func (p *pass) settleLead(l *layer, vec []int64, level []int64) {
+	votes := vec[p.key0 : p.key0+p.nKeys]
+	live := 0
+	for i := range votes {
+		if !p.led[i] || votes[i] >= token/2 {
+			continue
+		}
+		live++
+		if p.pinned {
+			continue
+		}
+		if vec[p.positive] == 0 && votes[i]+l.keyHi[i] <= 0 {
+			votes[i] = -token // dropped below, once all are compared
+			continue
+		}
+		for j := range votes {
+			if p.dominates[i][j] && votes[j] < token/2 && votes[j] > -token && votes[i]+l.gain[i][j] < votes[j] {
+				votes[i] = -token
+				break
+			}
+		}
+	}
+	if !p.pinned {
+		live = 0
+		least := int64(token)
+		sure := vec[p.positive] != 0
+		for i := range votes {
+			switch {
+			case !p.led[i]:
+			case votes[i] == -token:
+				votes[i] = dropped
+			case votes[i] < token/2:
+				live++
+				least = min(least, votes[i])
+				sure = sure || votes[i]+l.keyLo[i] > 0
+			}
+		}
+		if sure && live > 0 {
+			vec[p.positive] = 1
+			for i := range votes {
+				if p.led[i] && votes[i] < token/2 {
+					votes[i] -= least
+				}
+			}
+		}
+	}
+	for _, at := range l.ranks {
+		ranks := vec[at : at+p.nKeys]
+		level = level[:0]
+		for i := range ranks {
+			if !p.led[i] || votes[i] == dropped || live < 2 {
+				ranks[i] = 0
+				continue
+			}
+			if at := slices.Index(level, ranks[i]); at < 0 {
+				level = append(level, ranks[i])
+			}
+		}
+		slices.Sort(level)
+		// A recency of 0 is "no vote yet": it stays apart from the oldest vote only by order, which is all that matters.
+		for i := range ranks {
+			if p.led[i] && votes[i] != dropped && live >= 2 {
+				ranks[i] = int64(slices.Index(level, ranks[i]))
+			}
+		}
+	}
+}
+
+func (p *pass) pack(t int, vec []int64) key {
+	var k key
+	for i := range p.layers[t].fields {
+		f := &p.layers[t].fields[i]
+		v := vec[f.comp]
+		switch {
+		case f.comp < len(p.roots):
+			v = int64(p.roots[f.comp].index[v])
+		case v == dropped:
+			v = f.span - 1
+		case v >= token/2:
+			v = v - token + p.tokenAt(f)
+		default:
+			v -= f.min
+		}
+		k[f.word] |= (uint64(v) & f.mask) << f.shift
+	}
+	return k
+}
+
+// tokenAt is the packed value of a form's first token.
+func (p *pass) tokenAt(f *field) int64 {
+	switch {
+	case f.comp >= p.scale0 && f.comp < p.earn0:
+		return f.span - int64(len(p.m.forms[f.comp-p.scale0].thresholds)) - 1
+	case f.comp >= p.earn0 && f.comp < p.most0:
+		return f.span - int64(len(p.m.forms[p.nScales+f.comp-p.earn0].thresholds)) - 1
+	case f.comp >= p.key0 && f.comp < p.positive:
+		return f.span - int64(len(p.m.forms[2*p.nScales+f.comp-p.key0].thresholds)) - 2
+	}
+	return f.span
+}
+
+func (p *pass) unpack(t int, k key, vec []int64) {
+	copy(vec, p.layers[t].blank)
+	for i := range p.layers[t].fields {
+		f := &p.layers[t].fields[i]
+		v := int64(k[f.word] >> f.shift & f.mask)
+		switch {
+		case f.comp < len(p.roots):
+			vec[f.comp] = int64(p.roots[f.comp].all[v])
+			continue
+		case f.comp >= p.scale0 && f.comp < p.positive && (f.comp < p.most0 || f.comp >= p.key0):
+			if first := p.tokenAt(f); v >= first {
+				if v == f.span-1 && f.comp >= p.key0 {
+					vec[f.comp] = dropped
+				} else {
+					vec[f.comp] = token + v - first
+				}
+				continue
+			}
+		}
+		vec[f.comp] = v + f.min
+	}
+}
