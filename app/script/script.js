@@ -155,9 +155,9 @@ onDraw((root) => {
     const to = siblings.indexOf(event.item);
     if (from !== to) edit([{ op: "move", from: `${list(event)}/${from}`, path: `${list(event)}/${to}` }], { whole: true });
   };
-  window.Sortable.create(table, { draggable: "tbody.question", handle: "[data-drag]", animation: 120, ghostClass: "ghost", onEnd: move(() => "/questions") });
+  window.Sortable.create(table, { draggable: "tbody.question", handle: "[data-drag]", animation: 120, ghostClass: "ghost", forceFallback: true, fallbackTolerance: 3, onEnd: move(() => "/questions") });
   for (const body of table.querySelectorAll("tbody.question"))
-    window.Sortable.create(body, { draggable: "tr.answer", handle: "[data-grip]", animation: 120, ghostClass: "ghost", onEnd: move((e) => e.item.closest("tbody").dataset.at + "/choices") });
+    window.Sortable.create(body, { draggable: "tr.answer", handle: "[data-grip]", animation: 120, ghostClass: "ghost", forceFallback: true, fallbackTolerance: 3, onEnd: move((e) => e.item.closest("tbody").dataset.at + "/choices") });
 });
 
 // The head of a scale's column shows the least and most that anybody can get, and how the scores are spread.
