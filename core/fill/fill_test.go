@@ -131,3 +131,33 @@ func TestTexts(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, "https://example.org/?area=Under%205%20m%C2%B2%20%26%20%2Amore%2A&looks=A%2C%20b,C&lead.id=L1", got)
 }
+
+// Whatever is typed, filling ends, keeps the host that the author wrote, and escapes what it fills in.
+func FuzzFill(f *testing.F) {
+	f.Add("A {who|nobody} {{ {scale.fit", "https://example.org/{?who,scale.fit}", "<b>")
+	f.Add("{}{|}{a|b|c}", "https://example.org{/who}", "//evil.example")
+	f.Fuzz(func(t *testing.T, text, address, typed string) {
+		look := func(name string) ([]string, bool) { return []string{typed}, name == "who" }
+		Names(text)
+		for _, c := range []byte(Text("{who}", look, EscapeMarkdown)) {
+			require.NotEqual(t, byte('\n'), c)
+		}
+		Text(text, look, EscapeMarkdown)
+		a, err := ParseAddress(address)
+		if err != nil {
+			return
+		}
+		plain, err := a.Fill(func(string) ([]string, bool) { return nil, false })
+		require.NoError(t, err)
+		filled, err := a.Fill(look)
+		require.NoError(t, err)
+		before, err := url.Parse(plain)
+		require.NoError(t, err, plain)
+		after, err := url.Parse(filled)
+		if err != nil {
+			return // a browser reads it as part of the same host, or not at all
+		}
+		require.Equal(t, before.Host, after.Host)
+		require.Equal(t, before.Scheme, after.Scheme)
+	})
+}
