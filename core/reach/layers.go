@@ -239,8 +239,12 @@ func (p *pass) planLeader() {
 	first := 2 * p.nScales
 	any := p.leadUses != nil
 	var lows, highs [][]int64
+	p.steady = true
 	for k := range p.nKeys {
 		low, high := p.extremes(func(_ int, o *option) int64 { return o.votes[k] })
+		for q := range m.n() {
+			p.steady = p.steady && low(q) >= 0
+		}
 		lo, hi := p.spread(0, low, high)
 		lows, highs = append(lows, lo), append(highs, hi)
 	}

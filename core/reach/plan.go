@@ -35,6 +35,7 @@ type pass struct {
 	leadUses   *uses
 	led        []bool   // by keyword: compared with others
 	dominates  [][]bool // whether falling behind j for good makes i irrelevant
+	steady     bool     // no vote is below 0
 	pinned     bool     // votes are needed as they are: they are not compared with others only
 
 	layers  []layer

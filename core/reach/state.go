@@ -222,8 +222,19 @@ func (p *pass) settleLead(l *layer, vec []int64, level []int64) {
 	for _, at := range l.ranks {
 		ranks := vec[at : at+p.nKeys]
 		level = level[:0]
+		// Where votes only ever add up, a keyword below the top needs another vote to tie, which will be its latest: when it
+		// got the ones before does not matter.
+		needed := int64(-token)
+		if p.steady && at == p.recent0 {
+			for i, v := range votes {
+				if p.led[i] && v < token/2 {
+					needed = max(needed, v)
+				}
+			}
+		}
+		counts := func(i int) bool { return p.led[i] && votes[i] < token/2 && live >= 2 && votes[i] >= needed }
 		for i := range ranks {
-			if !p.led[i] || votes[i] == dropped || live < 2 {
+			if !counts(i) {
 				ranks[i] = 0
 				continue
 			}
@@ -234,7 +245,7 @@ func (p *pass) settleLead(l *layer, vec []int64, level []int64) {
 		slices.Sort(level)
 		// A recency of 0 is "no vote yet": it stays apart from the oldest vote only by order, which is all that matters.
 		for i := range ranks {
-			if p.led[i] && votes[i] != dropped && live >= 2 {
+			if counts(i) {
 				ranks[i] = int64(slices.Index(level, ranks[i]))
 			}
 		}
