@@ -24,7 +24,7 @@ type Document struct {
 	Contact         *Contact         `json:"contact,omitempty"`
 	Recommendations *Recommendations `json:"recommendations,omitempty"`
 	Settings        Settings         `json:"settings,omitzero"`
-	Theme           *Theme           `json:"theme,omitempty"`
+	Theme           Theme            `json:"theme,omitempty"`
 }
 
 // Intro is the opening page.
@@ -301,14 +301,8 @@ type Settings struct {
 	AutoAdvance *bool  `json:"auto_advance,omitempty"`
 }
 
-// Theme is how the respondent's pages look.
-type Theme struct {
-	Colour     string            `json:"colour,omitempty"` // #rrggbb
-	Fonts      string            `json:"fonts,omitempty"`
-	Background string            `json:"background,omitempty"` // #rrggbb or a picture
-	Logo       string            `json:"logo,omitempty"`
-	Words      map[string]string `json:"words,omitempty"`
-}
+// Theme is how the respondent's pages look: names and values as the pages that draw it define them.
+type Theme map[string]any
 
 // New returns the draft that a new quiz starts as. It is not ready to launch: it has no question yet.
 func New(name string) *Document {
