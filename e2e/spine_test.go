@@ -11,6 +11,7 @@ import (
 	"regexp"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/require"
@@ -333,6 +334,34 @@ func TestFramedOnAnotherSite(t *testing.T) {
 	b.goTo(w.Sites + "/")
 	b.eval(fmt.Sprintf(`(() => { const f = document.createElement("iframe"); f.src = %q; f.width = 500; f.height = 600; document.body.append(f); })()`, w.URL+"/q/living-wall"))
 	b.wait(`document.querySelector("iframe") !== null`)
+	before, err := w.Store.QuizCounts(quizID(t, w), now())
+	require.NoError(t, err)
+	// Another origin's document cannot be looked into, so the frame is used by keys alone: past Back to the first answer,
+	// chosen with the space bar, sent with Enter.
+	page := func(keys ...string) {
+		b.run(chromedp.Sleep(350 * time.Millisecond))
+		b.press(keys...)
+	}
+	var box []float64
+	b.run(chromedp.Sleep(500*time.Millisecond), chromedp.Evaluate(`(() => { const r = document.querySelector("iframe").getBoundingClientRect(); return [r.x, r.y]; })()`, &box))
+	b.run(chromedp.MouseClickXY(box[0]+400, box[1]+400))
+	page(tabKey, enter)
+	for range 5 {
+		page(tabKey, tabKey, " ", enter)
+	}
+	page(tabKey, tabKey, enter) // the number may stay blank
+	page(tabKey, tabKey, " ", enter)
+	page(tabKey, tabKey, "Orla", tabKey, "orla@frame.example", tabKey, " ", enter)
+	for end := now().Add(5 * time.Second); ; time.Sleep(50 * time.Millisecond) {
+		after, err := w.Store.QuizCounts(quizID(t, w), now())
+		require.NoError(t, err)
+		if after.Finishes == before.Finishes+1 {
+			break
+		}
+		if now().After(end) {
+			t.Fatalf("the walk in the frame has not finished\n%s", b.scene())
+		}
+	}
 	r, err := http.Get(w.URL + "/q/living-wall")
 	require.NoError(t, err)
 	r.Body.Close()
