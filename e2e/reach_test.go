@@ -31,6 +31,11 @@ func TestTheReachBarIsLive(t *testing.T) {
 
 	b.has("Version 1 is live")
 
+	// Undo of a rename is seen in the name itself.
+	b.fill("#quizname", "Another name")
+	b.click(`[data-history="undo"]`)
+	b.wait(`document.querySelector("#quizname").value === "Is your office ready for a living wall?"`)
+
 	// Somebody who ends there, by keyboard focus.
 	b.eval(`document.querySelector("[data-segment]").focus()`)
 	b.wait(`!document.querySelector(".witness").hidden`)

@@ -78,7 +78,6 @@ func (b *Bench) Routes(g gin.IRouter) {
 	g.POST("/quizzes/:id/edits", b.edit)
 	g.POST("/quizzes/:id/undo", b.history(b.Store.Undo))
 	g.POST("/quizzes/:id/redo", b.history(b.Store.Redo))
-	g.GET("/quizzes/:id/state", b.state)
 	g.GET("/quizzes/:id/reach", b.reach)
 }
 
@@ -213,12 +212,6 @@ func (b *Bench) history(step func(string, uint) (*store.Quiz, error)) gin.Handle
 	}
 }
 
-// state tells a window that came back whether it is behind, and with what.
-func (b *Bench) state(c *gin.Context) {
-	q, err := b.Store.Quiz(c.Param("id"))
-	b.answer(c, &request{Room: c.Query("room"), Query: c.Query("query"), Whole: true}, q, err)
-}
-
 // answer sends what changed on the page: the state of the frame, and the sheet when it was asked for.
 func (b *Bench) answer(c *gin.Context, r *request, q *store.Quiz, err error) {
 	var stale *store.Stale
@@ -232,7 +225,7 @@ func (b *Bench) answer(c *gin.Context, r *request, q *store.Quiz, err error) {
 		}
 		r.Whole = true
 		parts, d := b.parts(c, r, q)
-		c.JSON(http.StatusConflict, gin.H{"revision": q.Revision, "parts": parts, "since": describe(d, stale.Since)})
+		c.JSON(http.StatusConflict, gin.H{"revision": q.Revision, "name": q.Name, "parts": parts, "since": describe(d, stale.Since)})
 		return
 	case errors.As(err, &problems):
 		c.JSON(http.StatusUnprocessableEntity, gin.H{"message": sentence(problems[0]), "where": problems[0].Where})
@@ -248,7 +241,7 @@ func (b *Bench) answer(c *gin.Context, r *request, q *store.Quiz, err error) {
 		return
 	}
 	parts, _ := b.parts(c, r, q)
-	c.JSON(http.StatusOK, gin.H{"revision": q.Revision, "parts": parts})
+	c.JSON(http.StatusOK, gin.H{"revision": q.Revision, "name": q.Name, "parts": parts})
 }
 
 func sentence(p quiz.Problem) string {
@@ -286,8 +279,6 @@ func (b *Bench) parts(c *gin.Context, r *request, q *store.Quiz) (map[string]str
 	parts := map[string]string{"state": draw("state"), "rooms": draw("rooms")}
 	if r.Whole {
 		parts["room"] = draw("sheet")
-	} else if t := room.Template.Lookup("light"); t != nil {
-		parts["light"] = draw("light")
 	}
 	return parts, d
 }
@@ -317,6 +308,3 @@ func (f *frame) CountOf(r Room) string {
 	}
 	return r.Count(f.Draft)
 }
-
-// Sentence says a problem with its mend.
-func (f *frame) Sentence(p quiz.Problem) string { return sentence(p) }

@@ -49,9 +49,9 @@ function find(kept) {
   return kept.id ? document.getElementById(kept.id) : null;
 }
 
-function draw(parts) {
+function draw({ parts, name: title }) {
   const kept = keep();
-  const open = [...document.querySelectorAll("#room details[open][data-key], #room [data-shown]")].map((el) => el.dataset.key);
+  const open = [...document.querySelectorAll("#room details[open][data-key]")].map((el) => el.dataset.key);
   for (const [part, html] of Object.entries(parts || {})) {
     const el = document.getElementById(part);
     if (!el) continue;
@@ -68,7 +68,7 @@ function draw(parts) {
     if (kept.caret && kept.caret[0] !== null && el.setSelectionRange) el.setSelectionRange(...kept.caret);
   }
   const name = document.getElementById("quizname");
-  if (parts?.state && name && name !== document.activeElement && parts.name) name.value = parts.name;
+  if (title !== undefined && name !== document.activeElement) name.value = name.dataset.before = title;
 }
 
 function say(text, again = false) {
@@ -150,14 +150,14 @@ async function send(patch, whole, focus) {
   }
   if (status === 200) {
     revision = answer.revision;
-    draw(answer.parts);
+    draw(answer);
     if (focus) goTo(focus);
     count();
     return true;
   }
   if (status === 409) {
     revision = answer.revision;
-    draw(answer.parts);
+    draw(answer);
     count();
     last = { patch, whole, focus };
     say("Changed in another window: " + answer.since.join("; ") + ". Your last edit is not saved yet.", true);
@@ -178,7 +178,7 @@ export function history(step) {
     const [status, answer] = await post(step, {}).catch(() => [0, { message: "There is no connection. Try again in a moment." }]);
     if (status === 200) {
       revision = answer.revision;
-      draw(answer.parts);
+      draw(answer);
       count();
     } else say(answer.message);
   }));
@@ -202,8 +202,6 @@ export function goTo(pointer, light = false) {
   }
   return false;
 }
-
-export const escapePointer = (s) => s.replaceAll("~", "~0").replaceAll("/", "~1");
 
 // valueOf reads a control as the document holds it: text, a number, true or false; undefined is "leave it out".
 function valueOf(el) {
