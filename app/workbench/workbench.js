@@ -102,7 +102,8 @@ async function count() {
     const kept = keep();
     bar.innerHTML = answer.html;
     for (const f of listeners) f(bar);
-    if (kept && bar.contains(find(kept))) find(kept).focus();
+    const again = find(kept);
+    if (again && bar.contains(again)) again.focus();
     columns = answer.columns || [];
     for (const f of columnListeners) f(columns);
     bar.classList.remove("counting");
