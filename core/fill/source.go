@@ -23,7 +23,7 @@ func Known(d *quiz.Document, name string) bool {
 }
 
 // Lookup finds a value by name: a question's id is the label of its answer (ID.id its id, ID.ROW a grid row), beside the
-// facts scale.ID, percent.ID, keyword.ID, computed.ID, leader, param.NAME, visitor.country, and lead.id, outcome.name.
+// facts scale.ID, percent.ID, keyword.ID, computed.ID, leader, param.NAME, visitor.country, language (of the pages), and lead.id, outcome.name.
 // With no Result every known name is blank. It is a Lookup.
 func (s Source) Lookup(name string) ([]string, bool) {
 	one := func(v string) ([]string, bool) {
@@ -89,6 +89,8 @@ func (s Source) Lookup(name string) ([]string, bool) {
 		case "device":
 			return one(s.Input.Visitor.Device)
 		}
+	case "language":
+		return one(quiz.FirstOf(s.Doc.Language, "en"))
 	case "lead":
 		if id == "id" {
 			return one(s.Lead)

@@ -25,6 +25,7 @@ type Document struct {
 	Recommendations *Recommendations `json:"recommendations,omitempty"`
 	Settings        Settings         `json:"settings,omitzero"`
 	Theme           Theme            `json:"theme,omitempty"`
+	Translations    Translations     `json:"translations,omitempty"`
 }
 
 // Intro is the opening page.
@@ -32,6 +33,7 @@ type Intro struct {
 	Heading string `json:"heading,omitempty"`
 	Text    string `json:"text,omitempty"` // Markdown
 	Image   string `json:"image,omitempty"`
+	Alt     string `json:"alt,omitempty"`
 	Credit  string `json:"credit,omitempty"`
 	Button  string `json:"button,omitempty"`
 }
@@ -78,6 +80,7 @@ type Question struct {
 	Text        string                 `json:"text,omitempty"`
 	Help        string                 `json:"help,omitempty"`
 	Image       string                 `json:"image,omitempty"`
+	Alt         string                 `json:"alt,omitempty"`
 	Credit      string                 `json:"credit,omitempty"`
 	Required    bool                   `json:"required,omitempty"`
 	Weight      *rule.Number           `json:"weight,omitempty"` // multiplies points and votes given here; none is 1
@@ -167,6 +170,8 @@ type Outcome struct {
 	Heading   string  `json:"heading,omitempty"` // public
 	Text      string  `json:"text,omitempty"`    // Markdown
 	Image     string  `json:"image,omitempty"`
+	Alt       string  `json:"alt,omitempty"`
+	Credit    string  `json:"credit,omitempty"`
 	Qualified bool    `json:"qualified,omitempty"`
 	Keep      *bool   `json:"keep,omitempty"` // none is true; false: nothing about the respondent is stored
 	Event     string  `json:"event,omitempty"`
@@ -212,6 +217,7 @@ type Verdict struct {
 	Table   *Table          `json:"table,omitempty"`
 	Bands   *Bands          `json:"bands,omitempty"`
 	Leader  *Leader         `json:"leader,omitempty"`
+	Off     bool            `json:"off,omitempty"` // switched off: it is kept, and decides nothing
 }
 
 // Table decides by the first row whose cells all match.
@@ -299,6 +305,8 @@ type Settings struct {
 	Review      string `json:"review,omitempty"`
 	Retakes     *int   `json:"retakes,omitempty"` // none and -1: always
 	AutoAdvance *bool  `json:"auto_advance,omitempty"`
+	Tag         string `json:"tag,omitempty"`          // HTML that ending pages run in a sealed frame, for an ad platform
+	SameAddress bool   `json:"same_address,omitempty"` // qualified and unqualified outcomes may share an address
 }
 
 // Theme is how the respondent's pages look: names and values as the pages that draw it define them.
@@ -374,21 +382,22 @@ func (q *Question) Picks() (least, most int) {
 func (o *Outcome) Keeps() bool { return o.Keep == nil || *o.Keep }
 
 // Title returns the internal name, or what stands in for it.
-func (o *Outcome) Title() string { return firstOf(o.Name, o.Heading, o.ID) }
+func (o *Outcome) Title() string { return FirstOf(o.Name, o.Heading, o.ID) }
 
 // Title returns the public name, or the id.
-func (s *Scale) Title() string { return firstOf(s.Name, s.ID) }
+func (s *Scale) Title() string { return FirstOf(s.Name, s.ID) }
 
 // Title returns the public name, or the id.
-func (k *Keyword) Title() string { return firstOf(k.Name, k.ID) }
+func (k *Keyword) Title() string { return FirstOf(k.Name, k.ID) }
 
 // Title returns the question's wording, or its id.
-func (q *Question) Title() string { return firstOf(q.Text, q.ID) }
+func (q *Question) Title() string { return FirstOf(q.Text, q.ID) }
 
 // Title returns the choice's label, or its id.
-func (c *Choice) Title() string { return firstOf(c.Label, c.ID) }
+func (c *Choice) Title() string { return FirstOf(c.Label, c.ID) }
 
-func firstOf(texts ...string) string {
+// FirstOf returns the first text that is not empty.
+func FirstOf(texts ...string) string {
 	for _, t := range texts {
 		if t != "" {
 			return t

@@ -47,25 +47,17 @@ type Edited struct {
 // operation has no place to act on, the error is Problems with their places and nothing has changed.
 func Edit(text []byte, patch Patch) (*Edited, error) {
 	out := &Edited{Text: text}
-	options := jsonpatch.NewApplyOptions()
-	options.EscapeHTML = false
-	for i, op := range patch {
-		inverse, err := invert(out.Text, op)
-		if err != nil {
-			return nil, Problems{{Where: op.Path, Message: err.Error()}}
+	if err := out.apply(patch); err != nil {
+		return nil, err
+	}
+	if bytes.Contains(text, []byte(`"translations"`)) { // what is said of a line in other languages goes with it
+		before, errBefore := ReadStored(text)
+		after, errAfter := ReadStored(out.Text)
+		if errBefore == nil && errAfter == nil {
+			if err := out.apply(dropTexts(before, after)); err != nil {
+				return nil, err
+			}
 		}
-		one, err := json.Marshal(Patch{op})
-		if err != nil {
-			return nil, Problems{{Where: op.Path, Message: err.Error()}}
-		}
-		decoded, err := jsonpatch.DecodePatch(one)
-		if err == nil {
-			out.Text, err = decoded.ApplyWithOptions(out.Text, options)
-		}
-		if err != nil {
-			return nil, Problems{{Where: op.Path, Message: fmt.Sprintf("step %d of the edit (%s) has no place to act on", i+1, op.Op)}}
-		}
-		out.Inverse = append(inverse, out.Inverse...)
 	}
 	d, err := ReadDraft(out.Text)
 	if err != nil {
@@ -75,14 +67,76 @@ func Edit(text []byte, patch Patch) (*Edited, error) {
 	return out, nil
 }
 
-// invert returns the operations that undo op on the document as it is before op.
-func invert(text []byte, op Operation) (Patch, error) {
+func (out *Edited) apply(patch Patch) error {
+	options := jsonpatch.NewApplyOptions()
+	options.EscapeHTML = false
+	for done := 0; done < len(patch); {
+		tree, err := decode(out.Text)
+		if err != nil {
+			return Problems{{Message: err.Error()}}
+		}
+		run := patch[done : done+independent(tree, patch[done:])]
+		var inverse Patch
+		for _, op := range run {
+			back, err := invert(tree, op)
+			if err != nil {
+				return Problems{{Where: op.Path, Message: err.Error()}}
+			}
+			inverse = append(back, inverse...)
+		}
+		text, err := json.Marshal(run)
+		if err != nil {
+			return Problems{{Where: run[0].Path, Message: err.Error()}}
+		}
+		decoded, err := jsonpatch.DecodePatch(text)
+		if err == nil {
+			out.Text, err = decoded.ApplyWithOptions(out.Text, options)
+		}
+		if err != nil {
+			return Problems{{Where: run[0].Path, Message: fmt.Sprintf("step %d of the edit (%s) has no place to act on", done+1, run[0].Op)}}
+		}
+		out.Inverse = append(inverse, out.Inverse...)
+		done += len(run)
+	}
+	return nil
+}
+
+// independent counts how many operations from the first can be applied together: fields of objects that are there, none
+// within another. A block of pasted weights is such a run, and takes one reading of the document.
+func independent(tree any, patch Patch) int {
+	taken, above := map[string]bool{}, map[string]bool{}
+	for i, op := range patch {
+		parent, _ := split(op.Path)
+		_, inObject := at(tree, parent).(map[string]any)
+		if (op.Op != "add" && op.Op != "replace") || !inObject || taken[op.Path] || above[op.Path] {
+			return max(i, 1)
+		}
+		for up := parent; up != ""; up, _ = split(up) {
+			if taken[up] {
+				return max(i, 1)
+			}
+		}
+		if _, there := lookup(tree, op.Path); op.Op == "replace" && !there {
+			return max(i, 1)
+		}
+		taken[op.Path] = true
+		for up := parent; up != ""; up, _ = split(up) {
+			above[up] = true
+		}
+	}
+	return len(patch)
+}
+
+func decode(text []byte) (any, error) {
 	var tree any
 	dec := json.NewDecoder(bytes.NewReader(text))
 	dec.UseNumber() // an old value comes back with every digit
-	if err := dec.Decode(&tree); err != nil {
-		return nil, err
-	}
+	err := dec.Decode(&tree)
+	return tree, err
+}
+
+// invert returns the operations that undo op on the document as it is before op.
+func invert(tree any, op Operation) (Patch, error) {
 	switch op.Op {
 	case "test":
 		return nil, nil

@@ -14,11 +14,24 @@ func Add(path string, value any) Operation {
 	return Operation{Op: "add", Path: path, Value: b}
 }
 
+// Set puts value at path in place of what is there: a line of a list is replaced (Add would put another before it), a field is
+// made or replaced.
+func Set(path string, value any) Operation {
+	op := Add(path, value)
+	if _, last := split(path); isIndex(last) {
+		op.Op = "replace"
+	}
+	return op
+}
+
 // Remove takes away what is at path.
 func Remove(path string) Operation { return Operation{Op: "remove", Path: path} }
 
 // Move takes what is at from and puts it at path.
 func Move(from, path string) Operation { return Operation{Op: "move", From: from, Path: path} }
+
+// Copy puts a copy of what is at from at path.
+func Copy(from, path string) Operation { return Operation{Op: "copy", From: from, Path: path} }
 
 // JSON writes operations as a JSON Patch.
 func JSON(ops ...Operation) string {

@@ -48,6 +48,17 @@ func (d *Document) Place(pointer string) string {
 			out = append(out, "the contact step")
 		case "text":
 			out = append(out, "wording")
+		case "alt":
+			out = append(out, "picture in words")
+		case "why":
+			out = append(out, "reason")
+		case "translations":
+			if i+1 < len(parts) {
+				out = append(out, "the texts in "+LanguageName(parts[i+1]))
+				i++
+			} else {
+				out = append(out, "the texts in other languages")
+			}
 		case "bands", "leader", "table", "all", "any", "none", "value", "fact", "":
 		default:
 			if _, err := strconv.Atoi(parts[i]); err != nil {

@@ -46,6 +46,18 @@ var opWords = map[rule.Op]string{
 	rule.OpBlank: "is blank", rule.OpAnswered: "is answered",
 }
 
+// OpName says a comparison in words, as conditions do.
+func OpName(op rule.Op) string { return opWords[op] }
+
+// Shorten cuts a text that has more than n letters and ends it with an ellipsis.
+func Shorten(s string, n int) string {
+	letters := []rune(s)
+	if len(letters) <= n {
+		return s
+	}
+	return strings.TrimSpace(string(letters[:n-1])) + "…"
+}
+
 func (d *Document) comparison(c *rule.Condition) string {
 	words := opWords[c.Op]
 	shape, _ := c.Op.Takes()
@@ -80,7 +92,7 @@ func (d *Document) FactName(fact string) string {
 		q := &d.Questions[i]
 		if inRow {
 			if r := q.Row(row); r >= 0 {
-				return "“" + q.Title() + "”, " + firstOf(q.Rows[r].Label, row) + ","
+				return "“" + q.Title() + "”, " + FirstOf(q.Rows[r].Label, row) + ","
 			}
 		}
 		return "“" + q.Title() + "”"
@@ -99,7 +111,7 @@ func (d *Document) FactName(fact string) string {
 	case "computed":
 		for _, c := range d.Computed {
 			if c.ID == id {
-				return firstOf(c.Name, c.ID)
+				return FirstOf(c.Name, c.ID)
 			}
 		}
 	case "leader":
@@ -121,10 +133,13 @@ func (d *Document) ValueName(fact string, v rule.Scalar) string {
 			return q.Choices[i].Title()
 		}
 	}
-	if fact == "leader" {
+	switch fact {
+	case "leader":
 		if k := d.Keyword(v.String()); k != nil {
 			return k.Title()
 		}
+	case "visitor.country":
+		return CountryName(v.String())
 	}
 	return v.String()
 }

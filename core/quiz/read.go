@@ -65,15 +65,23 @@ func ReadDraft(data []byte) (*Document, error) {
 	return &d, ps.err()
 }
 
+// ReadStored reads a draft that this program has checked before, when it was stored.
+func ReadStored(data []byte) (*Document, error) {
+	var d Document
+	err := json.Unmarshal(data, &d)
+	return &d, err
+}
+
 // checkSyntax finds what the schema cannot see: where JSON breaks off, keys given twice, and nesting that is too deep.
 func checkSyntax(data []byte) Problems {
 	dec := json.NewDecoder(bytes.NewReader(data))
 	dec.UseNumber()
 	var ps Problems
-	var value func(at string, depth int) error
-	value = func(at string, depth int) error {
-		if depth > maxDepth {
-			ps.add(at, "Use fewer levels of conditions within conditions.", "it is nested more than %d levels deep", maxDepth)
+	var path []any // of the value that is read; its text is needed only where something is wrong
+	var value func() error
+	value = func() error {
+		if len(path) > maxDepth {
+			ps.add(Pointer(path...), "Use fewer levels of conditions within conditions.", "it is nested more than %d levels deep", maxDepth)
 			return io.EOF
 		}
 		t, err := dec.Token()
@@ -84,33 +92,35 @@ func checkSyntax(data []byte) Problems {
 		if !ok {
 			if n, isNum := t.(json.Number); isNum {
 				if _, err := rule.ParseNumber(n.String()); err != nil {
-					ps.add(at, "Use fewer digits.", "%s", err)
+					ps.add(Pointer(path...), "Use fewer digits.", "%s", err)
 				}
 			}
 			return nil
 		}
-		seen := map[string]bool{}
+		seen := map[any]bool{}
 		for i := 0; dec.More(); i++ {
-			below := Pointer(i)
+			var below any = i
 			if delim == '{' {
-				key, err := dec.Token()
-				if err != nil {
+				if below, err = dec.Token(); err != nil {
 					return err
 				}
-				below = Pointer(key)
+			}
+			path = append(path, below)
+			if delim == '{' {
 				if seen[below] {
-					ps.add(at+below, "Keep one of them.", "the field is given twice")
+					ps.add(Pointer(path...), "Keep one of them.", "the field is given twice")
 				}
 				seen[below] = true
 			}
-			if err := value(at+below, depth+1); err != nil {
+			if err := value(); err != nil {
 				return err
 			}
+			path = path[:len(path)-1]
 		}
 		_, err = dec.Token()
 		return err
 	}
-	err := value("", 0)
+	err := value()
 	if err == nil {
 		if _, err = dec.Token(); err == nil {
 			ps.add("", "Keep one document in a file.", "there is more text after the end of the document")
@@ -170,7 +180,7 @@ var typeWords = map[string]string{"string": "text in quotes", "number": "a numbe
 func typeWord(types ...string) string {
 	words := make([]string, len(types))
 	for i, t := range types {
-		words[i] = firstOf(typeWords[t], t)
+		words[i] = FirstOf(typeWords[t], t)
 	}
 	return strings.Join(words, " or ")
 }
@@ -183,8 +193,8 @@ func list(values []any) string {
 	return strings.Join(words, ", ")
 }
 
-// validID allows the characters that keep an id usable in form fields, addresses, texts and CSV heads.
-func validID(id string) bool {
+// ValidID allows the characters that keep an id usable in form fields, addresses, texts and CSV heads.
+func ValidID(id string) bool {
 	return id != "" && len(id) <= 64 && strings.IndexFunc(id, func(r rune) bool {
 		return !(r >= 'a' && r <= 'z' || r >= 'A' && r <= 'Z' || r >= '0' && r <= '9' || r == '_' || r == '-')
 	}) < 0
@@ -202,7 +212,7 @@ func (d *Document) ids(ps *Problems, what string) *idSet {
 }
 
 func (s *idSet) add(at, id string) {
-	if !validID(id) {
+	if !ValidID(id) {
 		s.ps.add(at+"/id", "Use 1 to 64 letters a–z, digits, - and _.", "the id %q of this %s cannot be used", id, s.what)
 		return
 	}
@@ -248,6 +258,7 @@ func (d *Document) checkForm(ps *Problems) {
 			fields.add(Pointer("contact", "fields", i), d.Contact.Fields[i].ID)
 		}
 	}
+	d.checkTranslations(ps)
 	d.EachCondition(func(at string, c *rule.Condition) {
 		if c.Value != nil {
 			for _, s := range c.Value.List {
@@ -330,7 +341,7 @@ func sortedKeys[V any](m map[string]V) []string {
 	return keys
 }
 
-// EachCondition calls f for every condition of the document, with those nested in others, and its JSON Pointer.
+// EachCondition calls f for every condition of the document but those of lines that are switched off, with those nested in others, and its JSON Pointer.
 func (d *Document) EachCondition(f func(at string, c *rule.Condition)) {
 	for i := range d.Questions {
 		q := &d.Questions[i]
@@ -342,7 +353,7 @@ func (d *Document) EachCondition(f func(at string, c *rule.Condition)) {
 		}
 	}
 	for i := range d.Verdicts {
-		if d.Verdicts[i].When != nil {
+		if d.Verdicts[i].When != nil && !d.Verdicts[i].Off {
 			d.Verdicts[i].When.Each(Pointer("verdicts", i, "when"), f)
 		}
 	}

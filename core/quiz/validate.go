@@ -18,7 +18,9 @@ func (d *Document) Validate() Problems {
 	}
 	d.EachCondition(c.condition)
 	for i := range d.Verdicts {
-		c.verdict(i)
+		if !d.Verdicts[i].Off {
+			c.verdict(i)
+		}
 	}
 	for i := range d.Computed {
 		c.formula(i)

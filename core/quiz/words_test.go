@@ -44,15 +44,15 @@ func TestConditionsInWords(t *testing.T) {
 	leader := rule.Condition{Fact: "leader", Op: rule.OpIs, Value: rule.One(rule.Scalar{Text: "fern"})}
 	blank := rule.Condition{Fact: "param.src", Op: rule.OpBlank}
 	for want, c := range map[string]rule.Condition{
-		"“Which?” includes Air":                     has,
-		"Fit is over 2.5":                           over,
-		"Fit in percent is from 10 to 20":           between,
-		"the visitor’s country is none of IE, GB":   country,
-		"the leading keyword is fern":               leader,
-		"the link’s src is blank":                   blank,
-		"always":                                    {All: []rule.Condition{}},
-		"never":                                     {Any: []rule.Condition{}},
-		"“Which?” includes Air and Fit is over 2.5": {All: []rule.Condition{has, over}},
+		"“Which?” includes Air":                                    has,
+		"Fit is over 2.5":                                          over,
+		"Fit in percent is from 10 to 20":                          between,
+		"the visitor’s country is none of Ireland, United Kingdom": country,
+		"the leading keyword is fern":                              leader,
+		"the link’s src is blank":                                  blank,
+		"always":                                                   {All: []rule.Condition{}},
+		"never":                                                    {Any: []rule.Condition{}},
+		"“Which?” includes Air and Fit is over 2.5":                {All: []rule.Condition{has, over}},
 		"“Which?” includes Air and (Fit is over 2.5 or the link’s src is blank)": {All: []rule.Condition{has, {Any: []rule.Condition{over, blank}}}},
 		"none of: Fit is over 2.5; the link’s src is blank":                      {None: []rule.Condition{over, blank}},
 	} {

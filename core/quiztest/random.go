@@ -52,7 +52,9 @@ func Random(r *rand.Rand, size Size) *quiz.Document {
 		}
 	}
 	for range r.IntN(4) {
-		m.d.Verdicts = append(m.d.Verdicts, m.verdict())
+		v := m.verdict()
+		v.Off = m.IntN(9) == 0
+		m.d.Verdicts = append(m.d.Verdicts, v)
 	}
 	m.d.Otherwise = m.outcome()
 	return m.reread()

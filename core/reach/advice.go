@@ -72,6 +72,9 @@ func Arrivals(ctx context.Context, d *quiz.Document, line int, o Options) ([]Poi
 			at = i
 		}
 	}
+	if at < 0 {
+		return nil, fmt.Errorf("line %d has no cut points that count", line)
+	}
 	want := purpose{lines: true, last: at + 1}
 	bands := m.lines[at].bands
 	if bands.form >= 0 {
@@ -273,9 +276,14 @@ func Boundaries(ctx context.Context, d *quiz.Document, line int, o Options) ([]B
 	if m.err != nil {
 		return nil, m.err
 	}
-	at := 0
-	for m.lines[at].number != line {
-		at++
+	at := -1
+	for i, l := range m.lines {
+		if l.number == line {
+			at = i
+		}
+	}
+	if at < 0 {
+		return nil, fmt.Errorf("line %d is switched off", line)
 	}
 	bands := m.lines[at].bands
 	want := purpose{lines: true, last: at + 1}

@@ -294,6 +294,15 @@ func TestFindings(t *testing.T) {
 			[]string{"no_influence /questions/1", "table_gap /verdicts/0/table"}},
 		"an overlap": {two + `"questions":[` + ab + `],"verdicts":[{"table":{"facts":["answer.a","answer.b"],"rows":[{"cells":[["p"],null],"outcome":"x"},{"cells":[null,["p"]],"outcome":"y"},{"cells":[null,null],"outcome":"y"}]}}]`,
 			[]string{"no_influence /questions/1", "table_overlap /verdicts/0/table/rows/1", "table_overlap /verdicts/0/table/rows/2", "table_overlap /verdicts/0/table/rows/2"}},
+		"one address for both": {`"outcomes":[{"id":"x","qualified":true,"ending":{"kind":"redirect","url":"https://example.org/go?a=1"}},{"id":"y","ending":{"kind":"redirect","url":"https://example.org/go{?a}"}}],"otherwise":"y","questions":[` + strings.ReplaceAll(strings.ReplaceAll(ab, `,"points":{"s":4}`, ""), `,"points":{"s":5}`, "") + `],"verdicts":[{"when":{"all":[` + is("a", "p") + `,` + is("b", "p") + `]},"outcome":"x"}]`,
+			[]string{"shared_address /outcomes/1/ending/url"}},
+		"one address by choice": {`"settings":{"same_address":true},"outcomes":[{"id":"x","qualified":true,"ending":{"kind":"redirect","url":"https://example.org/go"}},{"id":"y","ending":{"kind":"redirect","url":"https://example.org/go"}}],"otherwise":"y","questions":[` + strings.ReplaceAll(strings.ReplaceAll(ab, `,"points":{"s":4}`, ""), `,"points":{"s":5}`, "") + `],"verdicts":[{"when":{"all":[` + is("a", "p") + `,` + is("b", "p") + `]},"outcome":"x"}]`,
+			nil},
+		"a line switched off": {two + `"questions":[` + ab + `],"verdicts":[{"when":` + is("a", "p") + `,"outcome":"x"},{"off":true,"when":{"fact":"answer.gone","op":"is","value":"p"},"outcome":"nowhere"}]`,
+			[]string{"no_influence /questions/1"}},
+		"another language": {`"language":"en","outcomes":[{"id":"x","heading":"X"},{"id":"y"}],"otherwise":"y","questions":[{"id":"a","kind":"single","text":"A?","required":true,"choices":[{"id":"p"},{"id":"q","label":"Q"}]}],"verdicts":[{"when":` + is("a", "p") + `,"outcome":"x"}],
+			"translations":{"de":{"name":{"text":"N"},"questions.a.text":{"text":"A auf Deutsch?","of":"An older A?"},"outcomes.x.heading":{"text":"{niemand}","of":"X"}}}`,
+			[]string{"changed_text /translations/de/questions.a.text", "missing_text /translations/de/questions.a.choices.q.label", "unknown_name /translations/de/outcomes.x.heading"}},
 		"names and addresses": {`"outcomes":[{"id":"x","text":"{nobody}","ending":{"kind":"redirect","url":"https://example.org/{?a,zz}"}},{"id":"y","ending":{"kind":"page","buttons":[{"label":"b","url":"/local"}]}}],"otherwise":"y","computed":[{"id":"c","formula":"scale.none * 2"}],"questions":[` + strings.ReplaceAll(strings.ReplaceAll(ab, `,"points":{"s":4}`, ""), `,"points":{"s":5}`, "") + `],"verdicts":[{"when":{"all":[` + is("a", "p") + `,` + is("b", "p") + `]},"outcome":"x"}]`,
 			[]string{"unknown_name /computed/0/formula", "unknown_name /outcomes/0/ending/url", "unknown_name /outcomes/0/text", "unsafe_address /outcomes/1/ending/buttons/0/url"}},
 	} {
@@ -455,6 +464,7 @@ func TestAnEditOfWordingCountsNothingAnew(t *testing.T) {
 	ran := c.Passes
 	d = branching()
 	d.Questions[3].Text, d.Questions[3].Choices[0].Label, d.Outcomes[0].Heading = "New words", "And here", "And there {nobody}"
+	d.Translations = quiz.Translations{"de": {"questions." + d.Questions[3].ID + ".text": {Text: "Neue Worte"}}}
 	after, err := c.Check(context.Background(), d, Options{})
 	require.NoError(t, err)
 	require.Equal(t, ran, c.Passes)

@@ -53,7 +53,7 @@ func Check(ctx context.Context, d *quiz.Document, o Options) (*Report, error) {
 // fingerprint is all of a document and an assumption that counting looks at: everything but the wording.
 func fingerprint(d *quiz.Document, o Options) (string, error) {
 	bare := *d
-	bare.Name, bare.Language, bare.Intro, bare.Contact, bare.Recommendations, bare.Theme, bare.Sections, bare.Params = "", "", nil, nil, nil, nil, nil, nil
+	bare.Name, bare.Language, bare.Intro, bare.Contact, bare.Recommendations, bare.Theme, bare.Sections, bare.Params, bare.Translations = "", "", nil, nil, nil, nil, nil, nil, nil
 	bare.Settings = quiz.Settings{}
 	bare.Scales, bare.Keywords = append([]quiz.Scale{}, d.Scales...), append([]quiz.Keyword{}, d.Keywords...)
 	for i := range bare.Scales {
@@ -69,7 +69,7 @@ func fingerprint(d *quiz.Document, o Options) (string, error) {
 	bare.Questions = append([]quiz.Question{}, d.Questions...)
 	for i := range bare.Questions {
 		q := &bare.Questions[i]
-		q.Text, q.Help, q.Image, q.Credit, q.Unit, q.Ends, q.Section, q.Display, q.Shuffle = "", "", "", "", "", nil, "", "", false
+		q.Text, q.Help, q.Image, q.Alt, q.Credit, q.Unit, q.Ends, q.Section, q.Display, q.Shuffle = "", "", "", "", "", "", nil, "", "", false
 		q.Choices = append([]quiz.Choice{}, q.Choices...)
 		for j := range q.Choices {
 			c := &q.Choices[j]

@@ -45,7 +45,33 @@ func (k *checker) findings() error {
 	}
 	k.addresses()
 	k.names()
+	k.translations()
 	return nil
+}
+
+// translations finds texts that a further language lacks, and those whose original has changed since.
+func (k *checker) translations() {
+	d := k.m.d
+	all := 0
+	for _, t := range d.Texts() {
+		if strings.TrimSpace(t.Original) != "" {
+			all++
+		}
+	}
+	for _, code := range d.Languages()[1:] {
+		missing, changed := d.Untranslated(code)
+		for _, f := range []struct {
+			code, message string
+			list          []quiz.Text
+		}{
+			{"missing_text", "%d of %d texts are not said in %s: respondents get the original. Add them under “other languages” in Script.", missing},
+			{"changed_text", "The original of %d of %d texts has changed since they were said in %s. Look at them again under “other languages” in Script.", changed},
+		} {
+			if n := len(f.list); n > 0 {
+				k.find(Finding{Code: f.code, Severity: Warning, Where: quiz.Pointer("translations", code, f.list[0].Place), Message: fmt.Sprintf(f.message, n, all, quiz.LanguageName(code))})
+			}
+		}
+	}
 }
 
 func (k *checker) unreachable() {
@@ -114,7 +140,7 @@ func (k *checker) impossible() {
 		return // every walk ends by a branch
 	}
 	for i := range d.Verdicts {
-		if d.Verdicts[i].When == nil || d.Verdicts[i].Table != nil {
+		if d.Verdicts[i].When == nil || d.Verdicts[i].Table != nil || d.Verdicts[i].Off {
 			continue
 		}
 		at := slices.IndexFunc(k.m.lines, func(l line) bool { return l.number == i+1 })
@@ -158,6 +184,9 @@ func (k *checker) oneAnswer(fact string) bool {
 func (k *checker) verdicts() {
 	d, f := k.m.d, k.final
 	for i := range d.Verdicts {
+		if d.Verdicts[i].Off {
+			continue
+		}
 		decides := false
 		for j, l := range k.m.lines {
 			decides = decides || l.number == i+1 && f.lineGot[j]
@@ -210,7 +239,7 @@ func (k *checker) tables() {
 	vec := make([]int64, c.p.end)
 	for i := range d.Verdicts {
 		t := d.Verdicts[i].Table
-		if t == nil {
+		if t == nil || d.Verdicts[i].Off {
 			continue
 		}
 		first := slices.IndexFunc(k.m.lines, func(l line) bool { return l.number == i+1 })
@@ -455,11 +484,38 @@ func eachAddress(d *quiz.Document, f func(at, address string)) {
 }
 
 func (k *checker) addresses() {
+	k.shared()
 	eachAddress(k.m.d, func(at, address string) {
 		if _, err := fill.ParseAddress(address); err != nil {
 			k.find(Finding{Code: "unsafe_address", Severity: Error, Where: at, Message: "Respondents cannot be sent there: " + err.Error() + "."})
 		}
 	})
+}
+
+// shared finds addresses that a qualified and an unqualified outcome both lead to: an ad platform that counts visits there learns
+// from the wrong people. Common practice of the trade.
+func (k *checker) shared() {
+	d := k.m.d
+	if d.Settings.SameAddress {
+		return
+	}
+	first := map[string]int{}
+	for i := range d.Outcomes {
+		e := d.Outcomes[i].Ending
+		if e == nil || e.Kind != quiz.EndRedirect || e.URL == "" {
+			continue
+		}
+		page, _, _ := strings.Cut(strings.ReplaceAll(e.URL, "{?", "?"), "?")
+		j, seen := first[page]
+		if !seen {
+			first[page] = i
+			continue
+		}
+		if d.Outcomes[i].Qualified != d.Outcomes[j].Qualified {
+			k.find(Finding{Code: "shared_address", Severity: Warning, Where: quiz.Pointer("outcomes", i, "ending", "url"),
+				Message: fmt.Sprintf("%s and %s lead to the same address, but only one of them is qualified: an ad platform cannot tell them apart. Give each its own, or allow it in Endings.", d.Outcomes[j].Title(), d.Outcomes[i].Title())})
+		}
+	}
 }
 
 // names finds names to fill in that the quiz does not have.
@@ -473,20 +529,13 @@ func (k *checker) names() {
 			}
 		}
 	}
-	if d.Intro != nil {
-		text("/intro/heading", d.Intro.Heading)
-		text("/intro/text", d.Intro.Text)
-	}
-	for i := range d.Questions {
-		text(quiz.Pointer("questions", i, "text"), d.Questions[i].Text)
-		text(quiz.Pointer("questions", i, "help"), d.Questions[i].Help)
-		for j := range d.Questions[i].Choices {
-			text(quiz.Pointer("questions", i, "choices", j, "label"), d.Questions[i].Choices[j].Label)
+	for _, t := range d.Texts() {
+		if t.Filled {
+			text(t.At, t.Original)
+			for _, code := range d.Languages()[1:] {
+				text(quiz.Pointer("translations", code, t.Place), d.Translations[code][t.Place].Text)
+			}
 		}
-	}
-	for i := range d.Outcomes {
-		text(quiz.Pointer("outcomes", i, "heading"), d.Outcomes[i].Heading)
-		text(quiz.Pointer("outcomes", i, "text"), d.Outcomes[i].Text)
 	}
 	eachAddress(d, func(at, address string) {
 		a, err := fill.ParseAddress(address)

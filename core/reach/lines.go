@@ -11,6 +11,9 @@ import (
 func (m *model) fillLines() {
 	for i := range m.d.Verdicts {
 		v := &m.d.Verdicts[i]
+		if v.Off {
+			continue
+		}
 		l := line{number: i + 1, when: m.plant(v.When)}
 		switch {
 		case v.Table != nil:

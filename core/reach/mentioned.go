@@ -1,24 +1,27 @@
 package reach
 
 import (
+	"omphalos/core/quiz"
 	"omphalos/core/rule"
 	"slices"
 	"sort"
 	"strings"
 )
 
-// mentioned returns the constants that conditions compare a fact with, as text, sorted.
-func (m *model) mentioned(fact string) []string {
+func (m *model) mentioned(fact string) []string { return Mentioned(m.d, fact) }
+
+// Mentioned returns the constants that conditions and tables of a document compare a fact with, as text, sorted.
+func Mentioned(d *quiz.Document, fact string) []string {
 	seen := map[string]bool{}
-	m.d.EachCondition(func(_ string, c *rule.Condition) {
+	d.EachCondition(func(_ string, c *rule.Condition) {
 		if c.Fact == fact && c.Value != nil {
 			for _, s := range c.Value.List {
 				seen[s.String()] = true
 			}
 		}
 	})
-	for _, v := range m.d.Verdicts {
-		if v.Table == nil {
+	for _, v := range d.Verdicts {
+		if v.Table == nil || v.Off {
 			continue
 		}
 		for col, f := range v.Table.Facts {

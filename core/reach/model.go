@@ -159,7 +159,7 @@ func (m *model) fillSlots() error {
 	}
 	m.d.EachCondition(func(_ string, c *rule.Condition) { see(c.Fact) })
 	for _, v := range m.d.Verdicts {
-		if v.Table != nil {
+		if v.Table != nil && !v.Off {
 			for _, f := range v.Table.Facts {
 				see(f)
 			}
@@ -266,7 +266,7 @@ func (m *model) teller(i int) func(walk.Answer) string {
 		}
 	})
 	for _, v := range m.d.Verdicts {
-		if v.Table == nil {
+		if v.Table == nil || v.Off {
 			continue
 		}
 		for col, f := range v.Table.Facts {

@@ -6,7 +6,7 @@ import (
 	"fmt"
 	"math/big"
 	"math/rand/v2"
-	"strings"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/require"
@@ -20,6 +20,7 @@ import (
 type enumeration struct {
 	outcomes, asked, edges map[string]float64
 	lines                  map[string]float64
+	takes                  map[string]float64 // line, part and outcome
 	scales                 []map[string]float64
 	ties                   float64
 	combinations           int64
@@ -30,7 +31,7 @@ func enumerate(t *testing.T, d *quiz.Document, limit int) (*enumeration, bool) {
 	t.Helper()
 	c, err := walk.New(d)
 	require.NoError(t, err)
-	e := &enumeration{outcomes: map[string]float64{}, asked: map[string]float64{}, edges: map[string]float64{}, lines: map[string]float64{}, any: map[string]bool{}}
+	e := &enumeration{outcomes: map[string]float64{}, asked: map[string]float64{}, edges: map[string]float64{}, lines: map[string]float64{}, takes: map[string]float64{}, any: map[string]bool{}}
 	for range d.Scales {
 		e.scales = append(e.scales, map[string]float64{})
 	}
@@ -44,6 +45,9 @@ func enumerate(t *testing.T, d *quiz.Document, limit int) (*enumeration, bool) {
 		e.outcomes[r.Outcome] += p
 		e.any["outcome "+r.Outcome] = true
 		e.lines[r.LineName()] += p
+		if r.Reason.Line > 0 {
+			e.takes[fmt.Sprint(r.Reason.Line, max(r.Reason.Cut, r.Reason.Row, keywordAt(d, r.Reason.Keyword)), r.Outcome)] += p
+		}
 		if r.TieRule() {
 			e.ties += p
 		}
@@ -59,37 +63,25 @@ func enumerate(t *testing.T, d *quiz.Document, limit int) (*enumeration, bool) {
 	return e, whole
 }
 
+func keywordAt(d *quiz.Document, id string) int {
+	return slices.IndexFunc(d.Keywords, func(k quiz.Keyword) bool { return k.ID == id })
+}
+
 func near(t *testing.T, want, got float64, format string, args ...any) {
 	t.Helper()
 	require.InDelta(t, want, got, 1e-12, fmt.Sprintf(format, args...))
 }
 
-// answersOf reads a witness back, by the same form fields that pages and tables use.
+// answersOf reads a witness back; every question that it names must have been read.
 func answersOf(t *testing.T, d *quiz.Document, witness map[string]any) walk.Input {
 	t.Helper()
-	in := walk.Input{Answers: map[string]walk.Answer{}, Params: map[string]string{}}
+	in := InputOf(d, witness)
 	for i := range d.Questions {
-		q := &d.Questions[i]
-		a, err := walk.Parse(q, func(field string) []string {
-			switch v := witness[field].(type) {
-			case nil:
-				return nil
-			case []string:
-				return v
-			default:
-				return []string{fmt.Sprint(v)}
+		for _, field := range walk.FieldNames(&d.Questions[i]) {
+			if _, named := witness[field]; named {
+				require.Contains(t, in.Answers, d.Questions[i].ID)
 			}
-		})
-		require.NoError(t, err)
-		in.Answers[q.ID] = a
-	}
-	for name, v := range witness {
-		if id, ok := strings.CutPrefix(name, "param."); ok {
-			in.Params[id] = fmt.Sprint(v)
 		}
-	}
-	if v, ok := witness["visitor.country"]; ok {
-		in.Visitor.Country = fmt.Sprint(v)
 	}
 	return in
 }
@@ -113,6 +105,14 @@ func compare(t *testing.T, d *quiz.Document, e *enumeration, r *Report) {
 	near(t, 1, sum, "all outcomes")
 	for _, v := range r.Verdicts {
 		near(t, e.lines[fmt.Sprint(v.Line)], v.Share, "line %v", v.Line)
+	}
+	for _, take := range r.Takes {
+		key := fmt.Sprint(take.Line, take.Part, take.Outcome)
+		near(t, e.takes[key], take.Share, "part %s", key)
+		delete(e.takes, key)
+	}
+	for key, share := range e.takes {
+		near(t, 0, share, "part %s is missing", key)
 	}
 	near(t, e.ties, r.Ties, "ties")
 	for _, q := range r.Questions {

@@ -36,6 +36,7 @@ type Report struct {
 	Outcomes     []Outcome  `json:"outcomes"`
 	Scales       []Scale    `json:"scales"`
 	Verdicts     []Verdict  `json:"verdicts"`
+	Takes        []Take     `json:"-"`
 	Ties         float64    `json:"ties"`
 	Questions    []Question `json:"questions"`
 	Edges        []Edge     `json:"edges"`
@@ -97,6 +98,15 @@ func formatShare(f float64) string {
 type Verdict struct {
 	Line  any     `json:"line"`
 	Share float64 `json:"share"`
+}
+
+// Take is the share that one part of a verdict line decides: a cut of bands, a keyword of a leader, a row of a table (all by
+// position), or a rule (part 0). Parts that take nobody are left out.
+type Take struct {
+	Line    int // 1-based
+	Part    int
+	Outcome string
+	Share   float64
 }
 
 // Question is the share that is asked it, and what it decides.
@@ -209,6 +219,21 @@ func (k *checker) outcomes() error {
 	shares := make([]float64, len(m.d.Verdicts))
 	for i, l := range m.lines {
 		shares[l.number-1] += f.lines[i]
+		for part, share := range f.parts[i] {
+			if share == 0 {
+				continue
+			}
+			t := Take{Line: l.number, Part: part, Outcome: l.outcome, Share: share}
+			switch {
+			case l.bands != nil:
+				t.Outcome = l.bands.cuts[part].Outcome
+			case l.leader != nil:
+				t.Outcome = l.leader.outcomes[part]
+			default:
+				t.Part = l.row
+			}
+			k.r.Takes = append(k.r.Takes, t)
+		}
 	}
 	for i, s := range shares {
 		k.r.Verdicts = append(k.r.Verdicts, Verdict{i + 1, s})

@@ -18,6 +18,7 @@ type simulation struct {
 	outcomes  map[string]int
 	witness   map[string]walk.Input
 	lines     map[int]int
+	takes     map[Take]int // by line, part and outcome
 	ties      int
 	asked     map[string]int
 	edges     map[[2]string]int
@@ -49,7 +50,7 @@ func simulate(ctx context.Context, m *model, n int) (*simulation, error) {
 	if n == 0 {
 		n = defaultSamples
 	}
-	s := &simulation{m: m, n: n, outcomes: map[string]int{}, witness: map[string]walk.Input{}, lines: map[int]int{}, asked: map[string]int{}, edges: map[[2]string]int{}}
+	s := &simulation{m: m, n: n, outcomes: map[string]int{}, witness: map[string]walk.Input{}, lines: map[int]int{}, takes: map[Take]int{}, asked: map[string]int{}, edges: map[[2]string]int{}}
 	for range m.d.Scales {
 		s.scales = append(s.scales, tally{map[string]int{}, map[string]rule.Number{}, n})
 	}
@@ -80,6 +81,9 @@ func (s *simulation) see(in walk.Input, r *walk.Result) {
 		s.witness[r.Outcome] = in
 	}
 	s.lines[r.Reason.Line]++
+	if r.Reason.Line > 0 {
+		s.takes[Take{Line: r.Reason.Line, Part: s.part(r), Outcome: r.Outcome}]++
+	}
 	if r.TieRule() {
 		s.ties++
 	}
@@ -95,6 +99,18 @@ func (s *simulation) see(in walk.Input, r *walk.Result) {
 		s.scales[i].counts[key]++
 		s.scales[i].values[key] = v
 	}
+}
+
+// part is which part of its line decided a walk.
+func (s *simulation) part(r *walk.Result) int {
+	v := &s.m.d.Verdicts[r.Reason.Line-1]
+	switch {
+	case v.Bands != nil:
+		return r.Reason.Cut
+	case v.Leader != nil:
+		return slices.IndexFunc(s.m.d.Keywords, func(k quiz.Keyword) bool { return k.ID == r.Reason.Keyword })
+	}
+	return r.Reason.Row
 }
 
 func (s *simulation) report(r *Report) {
@@ -123,6 +139,11 @@ func (s *simulation) report(r *Report) {
 		r.Verdicts = append(r.Verdicts, Verdict{i + 1, share(s.lines[i+1])})
 	}
 	r.Verdicts = append(r.Verdicts, Verdict{0, share(s.lines[walk.LineOtherwise])}, Verdict{"branch", share(s.lines[walk.LineBranch])})
+	for t, n := range s.takes {
+		t.Share = share(n)
+		r.Takes = append(r.Takes, t)
+	}
+	slices.SortFunc(r.Takes, func(a, b Take) int { return cmp.Or(a.Line-b.Line, a.Part-b.Part) })
 	r.Ties = share(s.ties)
 	for i := range d.Questions {
 		r.Questions = append(r.Questions, Question{ID: d.Questions[i].ID, Asked: share(s.asked[d.Questions[i].ID]), Matters: true})

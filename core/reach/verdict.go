@@ -12,6 +12,7 @@ type verdict struct {
 	line    int // position among the flat lines; -1 everyone else
 	outcome int
 	cut     int
+	part    int // which cut, or which keyword of a leader; else 0
 	tie     bool
 }
 
@@ -25,7 +26,7 @@ func (p *pass) decide(vec []int64) verdict {
 		switch {
 		case l.bands != nil:
 			if cut := p.cut(l.bands, vec); cut >= 0 {
-				return verdict{line: i, outcome: p.outcome(l.bands.cuts[cut].Outcome), cut: cut}
+				return verdict{line: i, outcome: p.outcome(l.bands.cuts[cut].Outcome), cut: cut, part: cut}
 			}
 		case l.leader != nil:
 			level, ok := p.top(vec, l.leader.listed)
@@ -40,7 +41,7 @@ func (p *pass) decide(vec []int64) verdict {
 					}
 				}
 			}
-			return verdict{line: i, outcome: p.outcome(l.leader.outcomes[k]), cut: -1, tie: len(level) > 1}
+			return verdict{line: i, outcome: p.outcome(l.leader.outcomes[k]), cut: -1, part: k, tie: len(level) > 1}
 		default:
 			return verdict{line: i, outcome: p.outcome(l.outcome), cut: -1}
 		}
@@ -131,8 +132,9 @@ func (c *counted) example(f *final, outcome int) walk.Input {
 type final struct {
 	verdicts []verdict // by state
 	outcomes []float64
-	lines    []float64 // by flat line
-	rest     float64   // everyone else
+	lines    []float64   // by flat line
+	parts    [][]float64 // by flat line: by cut or keyword, or the one of a rule or row
+	rest     float64     // everyone else
 	ties     float64
 	tied     []float64 // by flat line
 	reached  []int     // by outcome: a final state that ends there, or -1
@@ -155,10 +157,14 @@ func (c *counted) finish() *final {
 	for i := range p.last {
 		f.tieAt[i] = -1
 		var cuts []bool
-		if b := p.m.lines[i].bands; b != nil {
-			cuts = make([]bool, len(b.cuts))
+		parts := 1
+		switch l := &p.m.lines[i]; {
+		case l.bands != nil:
+			cuts, parts = make([]bool, len(l.bands.cuts)), len(l.bands.cuts)
+		case l.leader != nil:
+			parts = p.nKeys
 		}
-		f.cutGot = append(f.cutGot, cuts)
+		f.cutGot, f.parts = append(f.cutGot, cuts), append(f.parts, make([]float64, parts))
 	}
 	vec := make([]int64, p.end)
 	tab := &c.tables[n]
@@ -182,6 +188,7 @@ func (c *counted) finish() *final {
 		}
 		f.lines[v.line] += tab.p[s]
 		f.lineGot[v.line] = true
+		f.parts[v.line][v.part] += tab.p[s]
 		if v.cut >= 0 {
 			f.cutGot[v.line][v.cut] = true
 		}

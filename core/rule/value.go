@@ -3,7 +3,6 @@ package rule
 import (
 	"encoding/json"
 	"errors"
-	"slices"
 	"strings"
 )
 
@@ -109,7 +108,7 @@ func (o Operand) MarshalJSON() ([]byte, error) {
 	if !o.IsList && len(o.List) == 1 {
 		return o.List[0].MarshalJSON()
 	}
-	return json.Marshal(slices.Concat([]Scalar{}, o.List))
+	return json.Marshal(append([]Scalar{}, o.List...))
 }
 
 // UnmarshalJSON reads one constant or an array.

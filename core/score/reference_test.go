@@ -351,7 +351,7 @@ walk:
 		}
 	}
 	for n, v := range list(r.doc["verdicts"]) {
-		if o := r.verdict(object(v)); o != "" {
+		if o := r.verdict(object(v)); o != "" && object(v)["off"] != true {
 			return o, fmt.Sprint(n + 1)
 		}
 	}

@@ -32,6 +32,7 @@ const (
 // Result is where a walk ends and why.
 type Result struct {
 	Path     []string // ids of the questions asked, in order
+	Branches []int    // which branch led on from each of them; -1 for none
 	Pending  int      // position of the question that waits for an answer (see Advance), else -1
 	Scales   []rule.Number
 	Percents []Percent
@@ -137,6 +138,16 @@ func (c *Compiled) Advance(in Input) *Result {
 	return s.end()
 }
 
+// Facts returns what each fact is for a respondent at the end of their walk.
+func (c *Compiled) Facts(in Input) rule.Facts {
+	s := c.start(in)
+	for i := 0; i < len(c.Doc.Questions); {
+		i = s.pass(i)
+	}
+	s.end()
+	return s.Fact
+}
+
 // state is a walk on its way.
 type state struct {
 	*Result
@@ -169,6 +180,7 @@ func (s *state) pass(i int) int {
 	q := &s.c.Doc.Questions[i]
 	effect := s.c.Effect(i, s.in.Answers[q.ID])
 	s.Path, s.asked[i] = append(s.Path, q.ID), true
+	s.Branches = append(s.Branches, -1)
 	s.votes = append(s.votes, effect.Votes)
 	for j, n := range effect.Points {
 		s.Scales[j] = s.Scales[j].Add(n)
@@ -184,6 +196,7 @@ func (s *state) pass(i int) int {
 		if !b.When.Holds(s.Fact) {
 			continue
 		}
+		s.Branches[len(s.Branches)-1] = j
 		kind, id, _ := strings.Cut(b.Go, ":")
 		switch kind {
 		case "question":
@@ -293,7 +306,7 @@ func (s *state) end() *Result {
 		return s.Result
 	}
 	for i := range s.c.Doc.Verdicts {
-		if s.decide(&s.c.Doc.Verdicts[i]) {
+		if !s.c.Doc.Verdicts[i].Off && s.decide(&s.c.Doc.Verdicts[i]) {
 			s.Reason.Line = i + 1
 			return s.Result
 		}

@@ -1,0 +1,250 @@
+package quiz
+
+import (
+	"encoding/json"
+	"fmt"
+	"strings"
+
+	"golang.org/x/text/language"
+	"golang.org/x/text/language/display"
+)
+
+// Translations are the texts of a quiz in further languages: by language (BCP 47), then by place (see Text). One set of
+// questions and weights serves all of them.
+type Translations map[string]map[string]Translated
+
+// Translated is one text in a further language.
+type Translated struct {
+	Text string `json:"text"`
+	Of   string `json:"of,omitempty"` // the wording that it was made for; another one now means that it should be looked at again
+}
+
+// Text is one text of a quiz that respondents read.
+type Text struct {
+	Place    string // its name, of ids joined by ".": it stays when lines move
+	At       string // JSON Pointer
+	Original string
+	Markdown bool
+	Filled   bool // earlier answers, scores and parameters can be filled in
+	counted  bool // the place counts lines instead of naming them
+}
+
+// wordsPlace begins the places of what buttons and messages say.
+const wordsPlace = "words."
+
+// Texts lists the texts of the document in reading order, the empty ones too. What buttons and messages say is not among them.
+func (d *Document) Texts() []Text {
+	var out []Text
+	d.eachText(func(t Text, _ *string) { out = append(out, t) })
+	return out
+}
+
+func (d *Document) eachText(f func(t Text, text *string)) {
+	visit := func(place, at string, text *string) {
+		f(Text{Place: place, At: at, Original: *text, Filled: true}, text)
+	}
+	long := func(place, at string, text *string) {
+		f(Text{Place: place, At: at, Original: *text, Filled: true, Markdown: true}, text)
+	}
+	bare := func(place, at string, text *string) { f(Text{Place: place, At: at, Original: *text}, text) }
+	bare("name", "/name", &d.Name)
+	if i := d.Intro; i != nil {
+		visit("intro.heading", "/intro/heading", &i.Heading)
+		long("intro.text", "/intro/text", &i.Text)
+		bare("intro.button", "/intro/button", &i.Button)
+		bare("intro.alt", "/intro/alt", &i.Alt)
+	}
+	opened := map[string]bool{}
+	section := func(s int) {
+		if sec := &d.Sections[s]; !opened[sec.ID] {
+			opened[sec.ID] = true
+			visit("sections."+sec.ID+".heading", Pointer("sections", s, "heading"), &sec.Heading)
+			long("sections."+sec.ID+".text", Pointer("sections", s, "text"), &sec.Text)
+		}
+	}
+	for n := range d.Questions {
+		q, at := &d.Questions[n], Pointer("questions", n)
+		for s := range d.Sections {
+			if d.Sections[s].ID == q.Section {
+				section(s)
+			}
+		}
+		name := "questions." + q.ID
+		visit(name+".text", at+"/text", &q.Text)
+		long(name+".help", at+"/help", &q.Help)
+		bare(name+".alt", at+"/alt", &q.Alt)
+		bare(name+".unit", at+"/unit", &q.Unit)
+		for i := range q.Ends {
+			f(Text{Place: fmt.Sprint(name, ".ends.", i), At: at + Pointer("ends", i), Original: q.Ends[i], counted: true}, &q.Ends[i])
+		}
+		for i := range q.Rows {
+			visit(name+".rows."+q.Rows[i].ID, at+Pointer("rows", i, "label"), &q.Rows[i].Label)
+		}
+		for i := range q.Choices {
+			c, choice := &q.Choices[i], name+".choices."+q.Choices[i].ID
+			visit(choice+".label", at+Pointer("choices", i, "label"), &c.Label)
+			bare(choice+".alt", at+Pointer("choices", i, "alt"), &c.Alt)
+			long(choice+".why", at+Pointer("choices", i, "why"), &c.Why)
+		}
+	}
+	for s := range d.Sections {
+		section(s)
+	}
+	for i := range d.Scales {
+		bare("scales."+d.Scales[i].ID, Pointer("scales", i, "name"), &d.Scales[i].Name)
+	}
+	for i := range d.Keywords {
+		bare("keywords."+d.Keywords[i].ID, Pointer("keywords", i, "name"), &d.Keywords[i].Name)
+	}
+	for i := range d.Outcomes {
+		o, name, at := &d.Outcomes[i], "outcomes."+d.Outcomes[i].ID, Pointer("outcomes", i)
+		visit(name+".heading", at+"/heading", &o.Heading)
+		long(name+".text", at+"/text", &o.Text)
+		bare(name+".alt", at+"/alt", &o.Alt)
+		if o.Ending != nil {
+			for j := range o.Ending.Buttons {
+				label := &o.Ending.Buttons[j].Label
+				f(Text{Place: fmt.Sprint(name, ".buttons.", j), At: at + Pointer("ending", "buttons", j, "label"), Original: *label, Filled: true, counted: true}, label)
+			}
+		}
+	}
+	if c := d.Contact; c != nil {
+		visit("contact.heading", "/contact/heading", &c.Heading)
+		long("contact.text", "/contact/text", &c.Text)
+		for i := range c.Fields {
+			bare("contact.fields."+c.Fields[i].ID, Pointer("contact", "fields", i, "label"), &c.Fields[i].Label)
+		}
+		if c.Consent != nil {
+			visit("contact.consent", "/contact/consent/text", &c.Consent.Text)
+		}
+	}
+}
+
+// LanguageName is the English name of a language, or its code.
+func LanguageName(code string) string {
+	if tag, err := language.Parse(code); err == nil {
+		return FirstOf(display.English.Tags().Name(tag), code)
+	}
+	return code
+}
+
+// Languages lists the languages of the quiz: its own first, then the further ones by their codes.
+func (d *Document) Languages() []string {
+	return append([]string{FirstOf(d.Language, "en")}, sortedKeys(d.Translations)...)
+}
+
+// Fits reports whether a translation is used for a text: it says something, and a text whose place only counts lines is
+// still the one that it was made for.
+func (t *Text) Fits(by Translated) bool {
+	return t.Original != "" && by.Text != "" && (!t.counted || by.Of == t.Original)
+}
+
+// In returns the document in one of its further languages: texts that are not translated stay as they are. In its own
+// language, or one that it does not have, it is the document itself.
+func (d *Document) In(code string) *Document {
+	texts, ok := d.Translations[code]
+	if !ok {
+		return d
+	}
+	out := d.clone()
+	out.Language = code
+	out.eachText(func(t Text, text *string) {
+		if by := texts[t.Place]; t.Fits(by) {
+			*text = by.Text
+		}
+	})
+	// Words and direction are those of the language.
+	delete(out.Theme, "direction")
+	words := map[string]any{}
+	for place, by := range texts {
+		if key, is := strings.CutPrefix(place, wordsPlace); is && by.Text != "" {
+			words[key] = by.Text
+		}
+	}
+	if len(words) > 0 && out.Theme == nil {
+		out.Theme = Theme{}
+	}
+	delete(out.Theme, "words")
+	if len(words) > 0 {
+		out.Theme["words"] = words
+	}
+	return out
+}
+
+func (d *Document) clone() *Document {
+	b, err := json.Marshal(d)
+	var out Document
+	if err == nil {
+		err = json.Unmarshal(b, &out)
+	}
+	if err != nil {
+		panic(err) // what has been read can be written and read again
+	}
+	return &out
+}
+
+// Untranslated lists the texts that a further language lacks, and those whose original has changed since.
+func (d *Document) Untranslated(code string) (missing, changed []Text) {
+	texts := d.Translations[code]
+	for _, t := range d.Texts() {
+		by := texts[t.Place]
+		switch {
+		case strings.TrimSpace(t.Original) == "":
+		case by.Text == "":
+			missing = append(missing, t)
+		case by.Of != "" && by.Of != t.Original:
+			changed = append(changed, t)
+		}
+	}
+	return missing, changed
+}
+
+// places are the names of all texts.
+func (d *Document) places() map[string]bool {
+	out := map[string]bool{}
+	d.eachText(func(t Text, _ *string) { out[t.Place] = true })
+	return out
+}
+
+// checkTranslations checks that languages are ones and that every text has its place.
+func (d *Document) checkTranslations(ps *Problems) {
+	if len(d.Translations) == 0 {
+		return
+	}
+	places := d.places()
+	for _, code := range sortedKeys(d.Translations) {
+		at := Pointer("translations", code)
+		if _, err := language.Parse(code); err != nil {
+			ps.add(at, "Use a code such as de or pt-BR (BCP 47).", "%q is no language", code)
+		}
+		if strings.EqualFold(code, FirstOf(d.Language, "en")) {
+			ps.add(at, "Remove it, or change the language of the quiz.", "%s is the language of the quiz itself", code)
+		}
+		for _, place := range sortedKeys(d.Translations[code]) {
+			if word, is := strings.CutPrefix(place, wordsPlace); is && ValidID(word) {
+				continue
+			}
+			if !places[place] {
+				ps.add(at+Pointer(place), "Remove it, or look for a slip in its name.", "there is no text %q", place)
+			}
+		}
+	}
+}
+
+// dropTexts are the operations that take away translations of texts that an edit has taken away, so that a new line that gets
+// a free id never shows another one's words.
+func dropTexts(before, after *Document) Patch {
+	if len(before.Translations) == 0 || len(after.Translations) == 0 {
+		return nil
+	}
+	had, has := before.places(), after.places()
+	var out Patch
+	for _, code := range sortedKeys(after.Translations) {
+		for _, place := range sortedKeys(after.Translations[code]) {
+			if had[place] && !has[place] {
+				out = append(out, Remove(Pointer("translations", code, place)))
+			}
+		}
+	}
+	return out
+}

@@ -1,0 +1,104 @@
+package reach
+
+import "omphalos/core/quiz"
+
+// Values lists what a field of the document (a question's id, ID.ROW of a grid, visitor.country and such) can be assumed to
+// hold, with "" for blank; nil where it cannot be listed.
+func Values(d *quiz.Document, q *quiz.Question) []string {
+	var out []string
+	switch q.Kind {
+	case quiz.Single, quiz.Multiple, quiz.Grid:
+		for i := range q.Choices {
+			out = append(out, q.Choices[i].ID)
+		}
+	case quiz.Rating, quiz.NumberQ:
+		if q.From == nil || q.To == nil {
+			return nil
+		}
+		for v := *q.From; v.Cmp(*q.To) <= 0; v = v.Add(q.Increment()) {
+			if out = append(out, v.String()); len(out) > maxListed {
+				return nil
+			}
+		}
+	default:
+		return nil
+	}
+	if !q.Required {
+		out = append(out, "")
+	}
+	return out
+}
+
+// maxListed is how many values of a range can be given shares one by one.
+const maxListed = 21
+
+// Complete turns shares that somebody has typed, as far as they have, into an assumption: the values of a question that were
+// left open share evenly what is left of 1, and those of a multiple choice are picked by half. Questions and values
+// that the document no longer has are left out.
+func Complete(d *quiz.Document, typed *Assumption) *Assumption {
+	if typed == nil {
+		return nil
+	}
+	out := &Assumption{Answers: map[string]map[string]float64{}, Visitor: map[string]map[string]float64{}}
+	for fact, shares := range typed.Visitor {
+		if values := Mentioned(d, "visitor."+fact); len(values) > 0 {
+			if shares = complete(&quiz.Question{}, append(values, "*"), shares); shares != nil {
+				out.Visitor[fact] = shares
+			}
+		}
+	}
+	for i := range d.Questions {
+		q := &d.Questions[i]
+		fields := []string{q.ID}
+		if q.Kind == quiz.Grid {
+			fields = fields[:0]
+			for _, row := range q.Rows {
+				fields = append(fields, q.ID+"."+row.ID)
+			}
+		}
+		for _, field := range fields {
+			if shares := complete(q, Values(d, q), typed.Answers[field]); shares != nil {
+				out.Answers[field] = shares
+			}
+		}
+	}
+	return out
+}
+
+func complete(q *quiz.Question, values []string, typed map[string]float64) map[string]float64 {
+	sum, open := 0.0, 0
+	for _, v := range values {
+		if p, ok := typed[v]; ok {
+			sum += p
+		} else {
+			open++
+		}
+	}
+	if open == len(values) || open == 0 && sum <= 0 {
+		return nil
+	}
+	rest := 0.0
+	if open > 0 {
+		rest = max(0, 1-sum) / float64(open)
+	}
+	out := map[string]float64{}
+	total := 0.0
+	for _, v := range values {
+		p, ok := typed[v]
+		switch {
+		case ok:
+		case q.Kind == quiz.Multiple && v == "":
+			continue
+		case q.Kind == quiz.Multiple:
+			p = 0.5
+		default:
+			p = rest
+		}
+		out[v] = p
+		total += p
+	}
+	if total <= 0 {
+		return nil
+	}
+	return out
+}

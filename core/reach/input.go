@@ -1,0 +1,45 @@
+package reach
+
+import (
+	"fmt"
+	"strings"
+
+	"omphalos/core/quiz"
+	"omphalos/core/walk"
+)
+
+// InputOf reads an example of a report back as what its walk depends on: the same form fields that pages and tables use. What is
+// no answer to its question is left out.
+func InputOf(d *quiz.Document, witness map[string]any) walk.Input {
+	in := walk.Input{Answers: map[string]walk.Answer{}, Params: map[string]string{}}
+	for i := range d.Questions {
+		q := &d.Questions[i]
+		a, err := walk.Parse(q, func(field string) []string {
+			switch v := witness[field].(type) {
+			case nil:
+				return nil
+			case []string:
+				return v
+			default:
+				return []string{fmt.Sprint(v)}
+			}
+		})
+		if err == nil && !a.Blank() {
+			in.Answers[q.ID] = a
+		}
+	}
+	for name, v := range witness {
+		if id, ok := strings.CutPrefix(name, "param."); ok {
+			in.Params[id] = fmt.Sprint(v)
+		}
+	}
+	word := func(name string) string {
+		if v, ok := witness[name]; ok {
+			return fmt.Sprint(v)
+		}
+		return ""
+	}
+	in.Visitor = walk.Visitor{Country: word("visitor.country"), Language: word("visitor.language"), Device: word("visitor.device")}
+	in.Today = word("today")
+	return in
+}
