@@ -2,7 +2,11 @@
 // knows the database.
 package store
 
-import "time"
+import (
+	"time"
+
+	"omphalos/core/quiz"
+)
 
 // Account is somebody who can sign in.
 type Account struct {
@@ -37,9 +41,12 @@ type Quiz struct {
 	RedoHead    int     // revision that Redo makes again; 0 is none
 	Slug        *string `gorm:"uniqueIndex"`
 	LiveVersion int     // 0: never launched
+	Assumed     []byte  // JSON of the shares of answers that the team assumes (reach.Assumption)
 	CreatedAt   time.Time
 	UpdatedAt   time.Time
 	DeletedAt   *time.Time `gorm:"index"`
+
+	Read *quiz.Document `gorm:"-"` // the document as an edit has just read it; nil when it comes from the database
 }
 
 // Revision is one edit of a draft: the patch, the patch that undoes it, and the links of the undo and redo chains.
@@ -82,7 +89,57 @@ type Response struct {
 	Consent   string // the wording agreed to; "" when not
 	ConsentAt *time.Time
 	Source    string
+	Suspect   string // why it is kept aside: it looks like a program's; "" for a respondent's
 	Params    []byte // JSON object
 	StartedAt time.Time
 	At        time.Time `gorm:"index:by_quiz,priority:2"` // when it was finished
+}
+
+// Picture is one image of the library, in the sizes that pages ask for.
+type Picture struct {
+	ID        string `gorm:"primaryKey"` // hash of what was uploaded, so that the same picture is kept once
+	Name      string
+	Alt       string
+	Credit    string
+	Width     int
+	Height    int
+	CreatedAt time.Time
+}
+
+// PictureSize is a picture at one width, encoded.
+type PictureSize struct {
+	PictureID string `gorm:"primaryKey"`
+	Width     int    `gorm:"primaryKey;autoIncrement:false"`
+	Type      string // image/jpeg or image/png
+	Data      []byte
+}
+
+// DataTable is a list kept beside a quiz: places, addresses, products. It changes without a launch.
+type DataTable struct {
+	QuizID    string `gorm:"primaryKey"`
+	Name      string `gorm:"primaryKey"`
+	Number    int    // of the last change
+	Columns   []byte // JSON list of names; the first column is the key
+	Rows      []byte // JSON list of lists of cells
+	UpdatedAt time.Time
+}
+
+// DataTableChange is a table as it was after one change.
+type DataTableChange struct {
+	QuizID    string `gorm:"primaryKey"`
+	Name      string `gorm:"primaryKey"`
+	Number    int    `gorm:"primaryKey;autoIncrement:false"`
+	Columns   []byte
+	Rows      []byte
+	AccountID uint
+	At        time.Time
+}
+
+// Miss is a key that a table was asked for and did not have.
+type Miss struct {
+	QuizID string `gorm:"primaryKey"`
+	Name   string `gorm:"primaryKey"`
+	Key    string `gorm:"primaryKey"`
+	Count  int
+	At     time.Time
 }

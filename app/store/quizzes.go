@@ -89,18 +89,72 @@ func (s *Store) setDeleted(id string, at any) error {
 }
 
 // Edit applies a patch that was made on revision base and stores it as the next revision. An edit on an older revision is
-// refused with *Stale; a patch that makes no well-formed draft with quiz.Problems.
-func (s *Store) Edit(id string, account uint, base int, patch quiz.Patch) (*Quiz, error) {
-	return s.revise(id, account, &base, func(_ *gorm.DB, q *Quiz, r *Revision) (quiz.Patch, error) {
+// moved over the edits since, which are returned too; where the two touch the same place it is refused with *Stale. A patch
+// that makes no well-formed draft is refused with quiz.Problems.
+func (s *Store) Edit(id string, account uint, base int, patch quiz.Patch) (*Quiz, []Revision, error) {
+	var since []Revision
+	q, err := s.revise(id, account, func(tx *gorm.DB, q *Quiz, r *Revision) (quiz.Patch, error) {
+		if base != q.Revision {
+			if err := tx.Where("quiz_id = ? AND number > ?", id, base).Order("number").Find(&since).Error; err != nil {
+				return nil, err
+			}
+			moved, ok := rebase(q.Document, patch, since)
+			if !ok {
+				return nil, &Stale{Since: since}
+			}
+			patch = moved
+		}
 		r.Kind, r.UndoBelow = KindEdit, q.UndoHead
 		q.UndoHead, q.RedoHead = r.Number, 0
 		return patch, nil
 	})
+	return q, since, err
+}
+
+// maxRebase bounds over how many edits an old one is moved.
+const maxRebase = 100
+
+// rebase moves a patch over the edits since it was made. text is the draft as it is now.
+func rebase(text []byte, patch quiz.Patch, since []Revision) (quiz.Patch, bool) {
+	if len(since) > maxRebase {
+		return nil, false
+	}
+	others := make([]quiz.Patch, len(since))
+	for i := len(since) - 1; i >= 0; i-- {
+		var err error
+		if others[i], err = quiz.ReadPatch(since[i].Patch); err != nil {
+			return nil, false
+		}
+		back, err := quiz.ReadPatch(since[i].Inverse)
+		if err != nil {
+			return nil, false
+		}
+		edited, err := quiz.Edit(text, back)
+		if err != nil {
+			return nil, false
+		}
+		text = edited.Text
+	}
+	return quiz.Rebase(text, patch, others)
+}
+
+// EditsSince returns the edits of a quiz after a revision, oldest first.
+func (s *Store) EditsSince(id string, base int) ([]Revision, error) {
+	var list []Revision
+	err := s.read.Where("quiz_id = ? AND number > ?", id, base).Order("number").Find(&list).Error
+	return list, err
+}
+
+// Revision returns the number of the last edit of a quiz.
+func (s *Store) Revision(id string) (int, error) {
+	var q Quiz
+	err := s.read.Select("revision").Where("id = ? AND deleted_at IS NULL", id).First(&q).Error
+	return q.Revision, notFound(err)
 }
 
 // Undo takes the last edit back.
 func (s *Store) Undo(id string, account uint) (*Quiz, error) {
-	return s.revise(id, account, nil, func(tx *gorm.DB, q *Quiz, r *Revision) (quiz.Patch, error) {
+	return s.revise(id, account, func(tx *gorm.DB, q *Quiz, r *Revision) (quiz.Patch, error) {
 		r.Kind = KindUndo
 		done, err := loadRevision(tx, q.ID, q.UndoHead)
 		if err != nil {
@@ -116,7 +170,7 @@ func (s *Store) Undo(id string, account uint) (*Quiz, error) {
 
 // Redo makes the edit again that was taken back last.
 func (s *Store) Redo(id string, account uint) (*Quiz, error) {
-	return s.revise(id, account, nil, func(tx *gorm.DB, q *Quiz, r *Revision) (quiz.Patch, error) {
+	return s.revise(id, account, func(tx *gorm.DB, q *Quiz, r *Revision) (quiz.Patch, error) {
 		r.Kind = KindRedo
 		undone, err := loadRevision(tx, q.ID, q.RedoHead)
 		if err != nil {
@@ -137,18 +191,11 @@ func loadRevision(tx *gorm.DB, id string, number int) (*Revision, error) {
 }
 
 // revise runs one step of a draft's history in a transaction: step sets the chains and returns the patch to apply.
-func (s *Store) revise(id string, account uint, base *int, step func(*gorm.DB, *Quiz, *Revision) (quiz.Patch, error)) (*Quiz, error) {
+func (s *Store) revise(id string, account uint, step func(*gorm.DB, *Quiz, *Revision) (quiz.Patch, error)) (*Quiz, error) {
 	var q Quiz
 	err := s.write.Transaction(func(tx *gorm.DB) error {
 		if err := tx.Where("id = ? AND deleted_at IS NULL", id).First(&q).Error; err != nil {
 			return notFound(err)
-		}
-		if base != nil && *base != q.Revision {
-			stale := &Stale{}
-			if err := tx.Where("quiz_id = ? AND number > ?", id, *base).Order("number").Find(&stale.Since).Error; err != nil {
-				return err
-			}
-			return stale
 		}
 		r := Revision{QuizID: id, Number: q.Revision + 1, AccountID: account, At: time.Now().UTC()}
 		patch, err := step(tx, &q, &r)
@@ -165,7 +212,7 @@ func (s *Store) revise(id string, account uint, base *int, step func(*gorm.DB, *
 		if r.Inverse, err = json.Marshal(edited.Inverse); err != nil {
 			return err
 		}
-		q.Document, q.Name, q.Revision = edited.Text, edited.Document.Name, r.Number
+		q.Document, q.Name, q.Revision, q.Read = edited.Text, edited.Document.Name, r.Number, edited.Document
 		if err := tx.Create(&r).Error; err != nil {
 			return err
 		}

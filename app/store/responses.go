@@ -3,9 +3,6 @@ package store
 import (
 	"errors"
 	"time"
-
-	"gorm.io/gorm"
-	"gorm.io/gorm/clause"
 )
 
 // maxBatch is how many responses one transaction takes.
@@ -13,6 +10,9 @@ const maxBatch = 256
 
 // ErrClosed is returned for a response that comes after the database was closed.
 var ErrClosed = errors.New("the server is closing: send the answer again")
+
+const insertResponse = `INSERT INTO responses (id, quiz_id, version, kept, outcome, verdict, reason, scores, answers, name, email, contact, consent, consent_at, source, suspect, params, started_at, at)
+VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT DO NOTHING`
 
 // submission is a response on its way to the disk.
 type submission struct {
@@ -54,13 +54,40 @@ func (s *Store) commitGroups() {
 		for i, sub := range group {
 			rows[i] = sub.response
 		}
-		err := s.write.Transaction(func(tx *gorm.DB) error {
-			return tx.Clauses(clause.OnConflict{DoNothing: true}).CreateInBatches(rows, 40).Error
-		})
+		err := s.insert(rows)
 		for _, sub := range group {
 			sub.done <- err
 		}
 	}
+}
+
+// insert writes responses in one transaction. It asks the driver itself: this is where an answer waits for the disk, and where
+// a general way of writing rows takes longer than the database.
+func (s *Store) insert(rows []*Response) (err error) {
+	pool, err := s.write.DB()
+	if err != nil {
+		return err
+	}
+	tx, err := pool.Begin()
+	if err != nil {
+		return err
+	}
+	defer func() {
+		if err != nil {
+			err = errors.Join(err, tx.Rollback())
+		}
+	}()
+	insert, err := tx.Prepare(insertResponse)
+	if err != nil {
+		return err
+	}
+	defer insert.Close()
+	for _, r := range rows {
+		if _, err = insert.Exec(r.ID, r.QuizID, r.Version, r.Kept, r.Outcome, r.Verdict, r.Reason, r.Scores, r.Answers, r.Name, r.Email, r.Contact, r.Consent, r.ConsentAt, r.Source, r.Suspect, r.Params, r.StartedAt, r.At); err != nil {
+			return err
+		}
+	}
+	return tx.Commit()
 }
 
 // Response returns a response by its id.
@@ -73,20 +100,33 @@ func (s *Store) Response(id string) (*Response, error) {
 // Page bounds a list of responses.
 type Page struct {
 	Offset int
-	Limit  int // 0: no limit
+	Limit  int  // 0: no limit
+	Aside  bool // those kept aside, instead of all others
+}
+
+// genuine holds for responses that do not look like a program's.
+const genuine = "COALESCE(suspect, '') = ''"
+
+// TakeIn counts a response that was kept aside like any other.
+func (s *Store) TakeIn(quizID, id string) error {
+	r := s.write.Model(&Response{}).Where("quiz_id = ? AND id = ?", quizID, id).Update("suspect", "")
+	if r.Error == nil && r.RowsAffected == 0 {
+		return ErrNotFound
+	}
+	return r.Error
 }
 
 // Responses returns kept responses of a quiz, the newest first.
 func (s *Store) Responses(quizID string, p Page) ([]Response, error) {
 	var list []Response
-	q := s.read.Where("quiz_id = ? AND kept", quizID).Order("at DESC, id").Offset(p.Offset)
+	q := s.read.Where("quiz_id = ? AND kept AND ("+genuine+") = ?", quizID, !p.Aside).Order("at DESC, id").Offset(p.Offset)
 	if p.Limit > 0 {
 		q = q.Limit(p.Limit)
 	}
 	return list, q.Find(&list).Error
 }
 
-// EachResponse calls f for every kept response, the oldest first, without holding them all.
+// EachResponse calls f for every kept response, those kept aside too, the oldest first, without holding them all.
 func (s *Store) EachResponse(quizID string, f func(*Response) error) error {
 	rows, err := s.read.Model(&Response{}).Where("quiz_id = ? AND kept", quizID).Order("at, id").Rows()
 	if err != nil {
@@ -110,6 +150,7 @@ type Counts struct {
 	Finishes int
 	Leads    int            // kept, with an e-mail address
 	Outcomes map[string]int // by outcome id
+	Aside    int            // kept aside as suspect; in none of the other counts
 	Days     [30]int        // kept responses of the last 30 days, the oldest first
 }
 
@@ -128,7 +169,7 @@ func (s *Store) Counts(now time.Time) (map[string]*Counts, error) {
 		N       int
 		Leads   int
 	}
-	err := s.read.Model(&Response{}).Select("quiz_id, outcome, COUNT(*) AS n, SUM(kept AND email <> '') AS leads").
+	err := s.read.Model(&Response{}).Select("quiz_id, outcome, COUNT(*) AS n, SUM(kept AND email <> '') AS leads").Where(genuine).
 		Group("quiz_id, outcome").Scan(&rows).Error
 	if err != nil {
 		return nil, err
@@ -137,6 +178,16 @@ func (s *Store) Counts(now time.Time) (map[string]*Counts, error) {
 		c := of(r.QuizID)
 		c.Finishes, c.Leads, c.Outcomes[r.Outcome] = c.Finishes+r.N, c.Leads+r.Leads, r.N
 	}
+	var aside []struct {
+		QuizID string
+		N      int
+	}
+	if err := s.read.Model(&Response{}).Select("quiz_id, COUNT(*) AS n").Where("NOT (" + genuine + ")").Group("quiz_id").Scan(&aside).Error; err != nil {
+		return nil, err
+	}
+	for _, a := range aside {
+		of(a.QuizID).Aside = a.N
+	}
 	var days []struct {
 		QuizID string
 		Day    string
@@ -144,7 +195,7 @@ func (s *Store) Counts(now time.Time) (map[string]*Counts, error) {
 	}
 	today := now.UTC().Truncate(24 * time.Hour)
 	err = s.read.Model(&Response{}).Select("quiz_id, substr(at, 1, 10) AS day, COUNT(*) AS n").
-		Where("kept AND at >= ?", today.AddDate(0, 0, -29)).Group("quiz_id, substr(at, 1, 10)").Scan(&days).Error
+		Where("kept AND at >= ? AND "+genuine, today.AddDate(0, 0, -29)).Group("quiz_id, substr(at, 1, 10)").Scan(&days).Error
 	for _, d := range days {
 		at, perr := time.Parse(time.DateOnly, d.Day)
 		if ago := int(today.Sub(at).Hours() / 24); perr == nil && ago >= 0 && ago < 30 {

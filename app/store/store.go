@@ -98,6 +98,8 @@ var migrations = []*gormigrate.Migration{
 	{ID: "0001", Migrate: func(tx *gorm.DB) error {
 		return tx.AutoMigrate(&Account{}, &Session{}, &Secret{}, &Quiz{}, &Revision{}, &Version{}, &Response{})
 	}},
+	{ID: "0002", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&Quiz{}, &Picture{}, &PictureSize{}) }},
+	{ID: "0003", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&Response{}, &DataTable{}, &DataTableChange{}, &Miss{}) }},
 }
 
 func migrate(db *gorm.DB) error {

@@ -5,6 +5,8 @@ import (
 	"fmt"
 	"math/rand/v2"
 	"path/filepath"
+	"reflect"
+	"strconv"
 	"sync/atomic"
 	"testing"
 	"time"
@@ -36,7 +38,7 @@ func TestUndoAndRedoAreAListWithAPosition(t *testing.T) {
 			if r.IntN(2) == 0 {
 				patch = append(patch, quiz.Add("/questions/-", quiz.Question{ID: fmt.Sprint("q", n), Kind: quiz.Date}))
 			}
-			q, err = s.Edit(q.ID, 1, q.Revision, patch)
+			q, _, err = s.Edit(q.ID, 1, q.Revision, patch)
 			require.NoError(t, err)
 			texts = append(texts[:at+1], string(q.Document))
 			at++
@@ -65,16 +67,16 @@ func TestAStaleEditIsRefusedWithWhatCameSince(t *testing.T) {
 	s := open(t)
 	q, err := s.CreateQuiz(quiz.New("Start"))
 	require.NoError(t, err)
-	_, err = s.Edit(q.ID, 1, 0, quiz.Patch{quiz.Add("/name", "One")})
+	_, _, err = s.Edit(q.ID, 1, 0, quiz.Patch{quiz.Add("/name", "One")})
 	require.NoError(t, err)
-	_, err = s.Edit(q.ID, 2, 0, quiz.Patch{quiz.Add("/name", "Two")})
+	_, _, err = s.Edit(q.ID, 2, 0, quiz.Patch{quiz.Add("/name", "Two")})
 	var stale *Stale
 	require.ErrorAs(t, err, &stale)
 	require.Len(t, stale.Since, 1)
 	now, err := s.Quiz(q.ID)
 	require.NoError(t, err)
 	require.Equal(t, "One", now.Name)
-	_, err = s.Edit(q.ID, 1, 1, quiz.Patch{quiz.Add("/colour", "red")})
+	_, _, err = s.Edit(q.ID, 1, 1, quiz.Patch{quiz.Add("/colour", "red")})
 	var ps quiz.Problems
 	require.ErrorAs(t, err, &ps)
 }
@@ -90,7 +92,7 @@ func TestLaunchFreezesAndSlugsAreUnique(t *testing.T) {
 	require.Equal(t, 1, v.Number)
 	_, err = s.Launch(b.ID, 1, 0, "wall")
 	require.ErrorIs(t, err, ErrSlugTaken)
-	_, err = s.Edit(a.ID, 1, 0, quiz.Patch{quiz.Add("/name", "Changed")})
+	_, _, err = s.Edit(a.ID, 1, 0, quiz.Patch{quiz.Add("/name", "Changed")})
 	require.NoError(t, err)
 	_, err = s.Launch(a.ID, 1, 0, "wall")
 	require.Error(t, err, "a launch of what is no longer there")
@@ -221,4 +223,41 @@ func BenchmarkBareGroupCommit(b *testing.B) {
 		}
 	})
 	close(jobs)
+}
+
+// Every field of a response comes back as it was submitted: the statement that stores them names each column by hand.
+func TestAResponseIsStoredWhole(t *testing.T) {
+	s := open(t)
+	var r Response
+	at := time.Date(2026, 3, 1, 10, 0, 0, 0, time.UTC)
+	v := reflect.ValueOf(&r).Elem()
+	for i := range v.NumField() {
+		switch f := v.Field(i); f.Interface().(type) {
+		case string:
+			f.SetString(v.Type().Field(i).Name)
+		case int:
+			f.SetInt(int64(i + 1))
+		case bool:
+			f.SetBool(true)
+		case []byte:
+			f.SetBytes([]byte(`{"field":` + strconv.Itoa(i) + `}`))
+		case time.Time:
+			f.Set(reflect.ValueOf(at.Add(time.Duration(i) * time.Minute)))
+		case *time.Time:
+			then := at.Add(time.Duration(i) * time.Hour)
+			f.Set(reflect.ValueOf(&then))
+		default:
+			t.Fatalf("%s has a kind that this test does not know", v.Type().Field(i).Name)
+		}
+	}
+	require.NoError(t, s.Submit(&r))
+	got, err := s.Response(r.ID)
+	require.NoError(t, err)
+	require.Equal(t, &r, got)
+	again := r
+	again.Name = "Somebody else"
+	require.NoError(t, s.Submit(&again))
+	got, err = s.Response(r.ID)
+	require.NoError(t, err)
+	require.Equal(t, "Name", got.Name, "the first one stays")
 }

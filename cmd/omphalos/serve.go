@@ -13,12 +13,15 @@ import (
 	"syscall"
 	"time"
 
+	"github.com/oschwald/maxminddb-golang/v2"
 	"github.com/spf13/cobra"
 
 	"omphalos/app"
+	"omphalos/app/respond"
 	"omphalos/app/store"
 	"omphalos/core/walk"
 	"omphalos/demo"
+	"omphalos/standins/countries"
 	"omphalos/standins/larkmoor"
 )
 
@@ -27,6 +30,7 @@ const grace = 15 * time.Second
 
 func serveCommand() *cobra.Command {
 	var addr, data, owner string
+	var geo locatorFlags
 	c := &cobra.Command{
 		Use:   "serve",
 		Short: "Serve quizzes from a data folder",
@@ -40,11 +44,16 @@ func serveCommand() *cobra.Command {
 			if err := makeOwner(s, owner); err != nil {
 				return err
 			}
-			return serve(cmd.Context(), s, addr, app.Options{}, func(url string) { fmt.Printf("Omphalos serves at %s\n", url) })
+			l, err := geo.locator()
+			if err != nil {
+				return err
+			}
+			return serve(cmd.Context(), s, addr, app.Options{Locator: l}, func(url string) { fmt.Printf("Omphalos serves at %s\n", url) })
 		},
 	}
 	c.Flags().StringVar(&addr, "addr", "127.0.0.1:8080", "address to listen on")
 	c.Flags().StringVar(&data, "data", "data", "folder of the database")
+	geo.add(c)
 	c.Flags().StringVar(&owner, "owner-email", "", "on the first start, make the owner's account with this e-mail address; the password is taken from OMPHALOS_OWNER_PASSWORD, else made up and printed")
 	return c
 }
@@ -100,11 +109,19 @@ func runDemo(ctx context.Context, addr, data string) error {
 	if err := demo.Fill(s, "http://"+l.Addr().String(), time.Now()); err != nil {
 		return err
 	}
-	o := app.Options{OneClick: strings.ToLower(rand.Text())[:12]}
+	made, err := countries.Database()
+	if err != nil {
+		return err
+	}
+	reader, err := maxminddb.OpenBytes(made)
+	if err != nil {
+		return err
+	}
+	o := app.Options{OneClick: strings.ToLower(rand.Text())[:12], Locator: &respond.Locator{Database: reader}}
 	return serve(ctx, s, addr, o, func(url string) {
 		standins := &http.Server{Handler: larkmoor.Handler(url), ReadHeaderTimeout: 10 * time.Second}
 		go func() { _ = standins.Serve(l) }() // ends with the program
-		fmt.Printf("Omphalos runs at          %s\nSign in with one click at %s/demo/%s\n  (or as %s with the password %s)\nA quiz to answer          %s/q/living-wall\nLarkmoor's own sites      http://%s\n",
+		fmt.Printf("Omphalos runs at          %s\nSign in with one click at %s/demo/%s\n  (or as %s with the password %s)\nQuizzes to answer         %s/q/living-wall, /q/windowsill, /q/watering\nLarkmoor's own sites      http://%s\n",
 			url, url, o.OneClick, demo.Owner, demo.Password, url, l.Addr())
 	})
 }

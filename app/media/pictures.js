@@ -1,0 +1,80 @@
+// Choosing a picture: a panel that opens below the place that takes it, with what was used before, a sample library to
+// search, and upload.
+import { edit, say } from "/assets/workbench.js";
+
+let place = null; // the element that the panel belongs to
+
+const panel = () => document.getElementById("picturepanel");
+
+async function search(text) {
+  const response = await fetch("/pictures?" + new URLSearchParams({ q: text })).catch(() => null);
+  const shelf = panel()?.querySelector("[data-shelf]");
+  if (!shelf) return;
+  if (!response?.ok) return say("The pictures could not be fetched. Try again in a moment.");
+  shelf.innerHTML = await response.text();
+}
+
+function open(holder) {
+  const again = place === holder && panel();
+  panel()?.remove();
+  place = null;
+  if (again) return;
+  place = holder;
+  const box = document.createElement("div");
+  box.id = "picturepanel";
+  box.className = "picturepanel";
+  box.innerHTML = `<div class="flex flex-wrap gap-3 items-center mb-2"><label class="sr" for="picture-search">Search pictures</label><input class="field grow" type="search" id="picture-search" placeholder="Search pictures: plant, leaf, pot …"><label class="button"><input type="file" class="sr" accept="image/jpeg,image/png,image/gif,image/webp" data-upload>Upload …</label><button type="button" class="plain" data-closepictures aria-label="Close">✕</button></div><p class="small quiet" role="status" data-progress></p><div data-shelf></div>`;
+  (holder.closest("td, .settings, .pictureplace") || holder).append(box);
+  box.querySelector("input").focus();
+  search("");
+}
+
+function take(image, alt, credit) {
+  const { picture: path, altAt, creditAt, make } = place.dataset;
+  const ops = [...JSON.parse(make || "[]"), { op: "add", path, value: image }];
+  if (alt && altAt) ops.push({ op: "add", path: altAt, value: alt });
+  if (credit && creditAt) ops.push({ op: "add", path: creditAt, value: credit });
+  panel().remove();
+  place = null;
+  edit(ops, { whole: true, focus: alt ? null : altAt });
+}
+
+async function upload(file) {
+  const progress = panel().querySelector("[data-progress]");
+  progress.textContent = `Uploading ${file.name} …`;
+  const form = new FormData();
+  form.append("picture", file);
+  const response = await fetch("/pictures", { method: "POST", body: form }).catch(() => null);
+  const answer = await response?.json().catch(() => null);
+  if (!answer) return void (progress.textContent = "There is no connection. Try again in a moment.");
+  if (!response.ok) return void (progress.textContent = answer.message);
+  take(answer.image, answer.alt, answer.credit);
+}
+
+// pictures makes every place of a room that takes a picture work.
+export function pictures(room) {
+  room.addEventListener("click", (event) => {
+    const holder = event.target.closest("[data-picture]");
+    if (event.target.closest("[data-choosepicture]") && holder) open(holder);
+    const pick = event.target.closest("[data-pick]");
+    if (pick && place) take(pick.dataset.pick, pick.dataset.alt, pick.dataset.credit);
+    if (event.target.closest("[data-closepictures]")) {
+      const back = place?.querySelector("[data-choosepicture]");
+      panel().remove();
+      place = null;
+      back?.focus();
+    }
+  });
+  let wait;
+  room.addEventListener("input", (event) => {
+    if (event.target.id !== "picture-search") return;
+    clearTimeout(wait);
+    wait = setTimeout(search, 120, event.target.value);
+  });
+  room.addEventListener("change", (event) => {
+    if (event.target.dataset.upload !== undefined && event.target.files[0]) upload(event.target.files[0]);
+  });
+  room.addEventListener("keydown", (event) => {
+    if (event.key === "Escape" && event.target.closest("#picturepanel")) panel().querySelector("[data-closepictures]").click();
+  });
+}

@@ -1,0 +1,53 @@
+package store
+
+import "gorm.io/gorm/clause"
+
+// AddPicture stores a picture with its sizes; one that is there already stays as it is.
+func (s *Store) AddPicture(p *Picture, sizes []PictureSize) error {
+	if err := s.write.Clauses(clause.OnConflict{DoNothing: true}).Create(p).Error; err != nil {
+		return err
+	}
+	for i := range sizes {
+		sizes[i].PictureID = p.ID
+	}
+	return s.write.Clauses(clause.OnConflict{DoNothing: true}).Create(&sizes).Error
+}
+
+// DescribePicture stores what a picture shows and whom it is by.
+func (s *Store) DescribePicture(id, alt, credit string) error {
+	r := s.write.Model(&Picture{}).Where("id = ?", id).Updates(map[string]any{"alt": alt, "credit": credit})
+	if r.Error == nil && r.RowsAffected == 0 {
+		return ErrNotFound
+	}
+	return r.Error
+}
+
+// Picture returns what is known of a picture.
+func (s *Store) Picture(id string) (*Picture, error) {
+	var p Picture
+	err := s.read.Where("id = ?", id).First(&p).Error
+	return &p, notFound(err)
+}
+
+// Pictures returns the library, the newest first.
+func (s *Store) Pictures() ([]Picture, error) {
+	var list []Picture
+	err := s.read.Order("created_at DESC, id").Find(&list).Error
+	return list, err
+}
+
+// PictureSize returns a picture at the least width that is not under the wanted one, or at its greatest.
+func (s *Store) PictureSize(id string, width int) (*PictureSize, error) {
+	var size PictureSize
+	err := s.read.Where("picture_id = ?", id).Clauses(clause.OrderBy{Expression: clause.Expr{SQL: "width < ?, CASE WHEN width < ? THEN -width ELSE width END", Vars: []any{width, width}}}).Take(&size).Error
+	return &size, notFound(err)
+}
+
+// SetAssumed stores the shares of answers that the team assumes.
+func (s *Store) SetAssumed(id string, shares []byte) error {
+	r := s.write.Model(&Quiz{}).Where("id = ?", id).UpdateColumn("assumed", shares)
+	if r.Error == nil && r.RowsAffected == 0 {
+		return ErrNotFound
+	}
+	return r.Error
+}

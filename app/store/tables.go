@@ -1,0 +1,150 @@
+package store
+
+import (
+	"encoding/json"
+	"errors"
+	"time"
+
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
+)
+
+// ErrChanged is returned when a table was changed by somebody else meanwhile.
+var ErrChanged = errors.New("the table has been changed meanwhile")
+
+// Table is a table read: its columns, and rows with a cell for each.
+type Table struct {
+	Name    string
+	Number  int
+	Columns []string
+	Rows    [][]string
+	Updated time.Time
+}
+
+// Row returns the first row whose key, in the first column, is the given one; nil when there is none.
+func (t *Table) Row(key string) []string {
+	for _, row := range t.Rows {
+		if len(row) > 0 && row[0] == key {
+			return row
+		}
+	}
+	return nil
+}
+
+// Cell returns the cell of a row in the named column; "" when there is none.
+func (t *Table) Cell(row []string, column string) string {
+	for i, c := range t.Columns {
+		if c == column && i < len(row) {
+			return row[i]
+		}
+	}
+	return ""
+}
+
+func readTable(name string, number int, columns, rows []byte, at time.Time) (*Table, error) {
+	t := &Table{Name: name, Number: number, Updated: at}
+	return t, errors.Join(json.Unmarshal(columns, &t.Columns), json.Unmarshal(rows, &t.Rows))
+}
+
+// Tables returns the tables beside a quiz, by name.
+func (s *Store) Tables(quizID string) ([]Table, error) {
+	var list []DataTable
+	if err := s.read.Where("quiz_id = ?", quizID).Order("name").Find(&list).Error; err != nil {
+		return nil, err
+	}
+	out := make([]Table, 0, len(list))
+	for _, d := range list {
+		t, err := readTable(d.Name, d.Number, d.Columns, d.Rows, d.UpdatedAt)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, *t)
+	}
+	return out, nil
+}
+
+// SaveTable stores a table as its next state; base is the number of the state that was edited, 0 for a new table.
+func (s *Store) SaveTable(quizID string, account uint, base int, t *Table) error {
+	columns, err := json.Marshal(t.Columns)
+	if err != nil {
+		return err
+	}
+	rows, err := json.Marshal(t.Rows)
+	if err != nil {
+		return err
+	}
+	return s.write.Transaction(func(tx *gorm.DB) error {
+		var now DataTable
+		err := tx.Where("quiz_id = ? AND name = ?", quizID, t.Name).First(&now).Error
+		if err != nil && !errors.Is(err, gorm.ErrRecordNotFound) {
+			return err
+		}
+		if now.Number != base {
+			return ErrChanged
+		}
+		var last int // of a table that was deleted the history goes on
+		if err := tx.Model(&DataTableChange{}).Where("quiz_id = ? AND name = ?", quizID, t.Name).Select("COALESCE(MAX(number), 0)").Scan(&last).Error; err != nil {
+			return err
+		}
+		t.Number, t.Updated = last+1, time.Now().UTC()
+		change := DataTableChange{quizID, t.Name, t.Number, columns, rows, account, t.Updated}
+		if err := tx.Create(&change).Error; err != nil {
+			return err
+		}
+		next := DataTable{quizID, t.Name, t.Number, columns, rows, t.Updated}
+		return tx.Clauses(clause.OnConflict{UpdateAll: true}).Create(&next).Error
+	})
+}
+
+// DeleteTable takes a table away; its history stays.
+func (s *Store) DeleteTable(quizID, name string) error {
+	r := s.write.Where("quiz_id = ? AND name = ?", quizID, name).Delete(&DataTable{})
+	if r.Error == nil && r.RowsAffected == 0 {
+		return ErrNotFound
+	}
+	return r.Error
+}
+
+// TableHistory returns the states of a table, the newest first.
+func (s *Store) TableHistory(quizID, name string) ([]DataTableChange, error) {
+	var list []DataTableChange
+	err := s.read.Where("quiz_id = ? AND name = ?", quizID, name).Order("number DESC").Limit(50).Find(&list).Error
+	return list, err
+}
+
+// TableAt returns a table as it was after a change.
+func (s *Store) TableAt(quizID, name string, number int) (*Table, error) {
+	var c DataTableChange
+	if err := s.read.Where("quiz_id = ? AND name = ? AND number = ?", quizID, name, number).First(&c).Error; err != nil {
+		return nil, notFound(err)
+	}
+	return readTable(c.Name, c.Number, c.Columns, c.Rows, c.At)
+}
+
+// Missed counts a key that a table did not have, for its owner to see.
+func (s *Store) Missed(quizID, name, key string) error {
+	if len(key) > 200 {
+		key = key[:200]
+	}
+	m := Miss{quizID, name, key, 1, time.Now().UTC()}
+	return s.write.Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "quiz_id"}, {Name: "name"}, {Name: "key"}},
+		DoUpdates: clause.Assignments(map[string]any{"count": gorm.Expr("misses.count + 1"), "at": m.At})}).Create(&m).Error
+}
+
+// Misses returns the keys that the tables of a quiz did not have, the newest first.
+func (s *Store) Misses(quizID string) ([]Miss, error) {
+	var list []Miss
+	err := s.read.Where("quiz_id = ?", quizID).Order("at DESC").Limit(100).Find(&list).Error
+	return list, err
+}
+
+// ForgetMiss takes a miss from the list.
+func (s *Store) ForgetMiss(quizID, name, key string) error {
+	return s.write.Where("quiz_id = ? AND name = ? AND key = ?", quizID, name, key).Delete(&Miss{}).Error
+}
+
+// AddContact adds what a respondent says of themselves after the outcome to their kept response, once.
+func (s *Store) AddContact(r *Response) error {
+	return s.write.Model(&Response{}).Where("id = ? AND kept AND CAST(contact AS TEXT) IN ('', 'null', '{}')", r.ID).
+		Updates(map[string]any{"name": r.Name, "email": r.Email, "contact": r.Contact, "consent": r.Consent, "consent_at": r.ConsentAt}).Error
+}

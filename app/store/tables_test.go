@@ -1,0 +1,122 @@
+package store
+
+import (
+	"encoding/json"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+
+	"omphalos/core/quiz"
+)
+
+func TestTablesKeepTheirHistory(t *testing.T) {
+	s := open(t)
+	q, err := s.CreateQuiz(quiz.New("Tables"))
+	require.NoError(t, err)
+	save := func(base int, cell string) (*Table, error) {
+		table := &Table{Name: "places", Columns: []string{"key", "name"}, Rows: [][]string{{"a", cell}}}
+		return table, s.SaveTable(q.ID, 1, base, table)
+	}
+	first, err := save(0, "one")
+	require.NoError(t, err)
+	_, err = save(0, "stale")
+	require.ErrorIs(t, err, ErrChanged, "somebody else was first")
+	_, err = save(first.Number, "two")
+	require.NoError(t, err)
+	list, err := s.Tables(q.ID)
+	require.NoError(t, err)
+	require.Len(t, list, 1)
+	require.Equal(t, "two", list[0].Cell(list[0].Row("a"), "name"))
+	require.Nil(t, list[0].Row("b"))
+	require.Empty(t, list[0].Cell(list[0].Row("a"), "colour"))
+	require.NoError(t, s.DeleteTable(q.ID, "places"))
+	require.ErrorIs(t, s.DeleteTable(q.ID, "places"), ErrNotFound)
+	history, err := s.TableHistory(q.ID, "places")
+	require.NoError(t, err)
+	require.Len(t, history, 2)
+	back, err := s.TableAt(q.ID, "places", first.Number)
+	require.NoError(t, err)
+	require.Equal(t, "one", back.Rows[0][1])
+	require.NoError(t, s.SaveTable(q.ID, 1, 0, back))
+	require.Equal(t, 3, back.Number, "the history of a deleted table goes on")
+	_, err = s.TableAt(q.ID, "places", 99)
+	require.ErrorIs(t, err, ErrNotFound)
+}
+
+func TestMissesAreCounted(t *testing.T) {
+	s := open(t)
+	for range 3 {
+		require.NoError(t, s.Missed("q", "places", "nowhere"))
+	}
+	require.NoError(t, s.Missed("q", "places", "else"))
+	list, err := s.Misses("q")
+	require.NoError(t, err)
+	counts := map[string]int{}
+	for _, m := range list {
+		counts[m.Key] = m.Count
+	}
+	require.Equal(t, map[string]int{"nowhere": 3, "else": 1}, counts)
+	require.NoError(t, s.ForgetMiss("q", "places", "nowhere"))
+	list, err = s.Misses("q")
+	require.NoError(t, err)
+	require.Len(t, list, 1)
+}
+
+func TestWhatIsKeptAsideIsInNoFigure(t *testing.T) {
+	s := open(t)
+	now := time.Now()
+	for id, suspect := range map[string]string{"a": "", "b": "faster than anybody reads", "c": ""} {
+		require.NoError(t, s.Submit(&Response{ID: id, QuizID: "q", Kept: true, Outcome: "o", Email: id + "@x.example", Suspect: suspect, At: now}))
+	}
+	counts, err := s.QuizCounts("q", now)
+	require.NoError(t, err)
+	require.Equal(t, 2, counts.Finishes)
+	require.Equal(t, 2, counts.Leads)
+	require.Equal(t, 1, counts.Aside)
+	list, err := s.Responses("q", Page{})
+	require.NoError(t, err)
+	require.Len(t, list, 2)
+	list, err = s.Responses("q", Page{Aside: true})
+	require.NoError(t, err)
+	require.Len(t, list, 1)
+	n := 0
+	require.NoError(t, s.EachResponse("q", func(*Response) error { n++; return nil }))
+	require.Equal(t, 3, n, "none is lost")
+	require.NoError(t, s.TakeIn("q", "b"))
+	counts, err = s.QuizCounts("q", now)
+	require.NoError(t, err)
+	require.Equal(t, 3, counts.Finishes)
+	require.Zero(t, counts.Aside)
+	require.ErrorIs(t, s.TakeIn("other", "b"), ErrNotFound)
+
+	contact, err := json.Marshal(map[string]string{"email": "new@x.example"})
+	require.NoError(t, err)
+	require.NoError(t, s.Submit(&Response{ID: "d", QuizID: "q", Kept: true, Outcome: "o", Contact: []byte("null"), At: now}))
+	require.NoError(t, s.AddContact(&Response{ID: "d", Email: "new@x.example", Contact: contact}))
+	require.NoError(t, s.AddContact(&Response{ID: "d", Email: "later@x.example", Contact: contact}))
+	r, err := s.Response("d")
+	require.NoError(t, err)
+	require.Equal(t, "new@x.example", r.Email, "the first stays")
+}
+
+func TestPicturesComeInTheirSizes(t *testing.T) {
+	s := open(t)
+	p := &Picture{ID: "p", Name: "wall.png", CreatedAt: time.Now()}
+	require.NoError(t, s.AddPicture(p, []PictureSize{{Width: 320, Type: "image/png", Data: []byte("small")}, {Width: 640, Type: "image/png", Data: []byte("large")}}))
+	require.NoError(t, s.AddPicture(&Picture{ID: "p", Name: "again"}, []PictureSize{{Width: 320, Data: []byte("other")}}))
+	for width, want := range map[int]string{1: "small", 320: "small", 321: "large", 4000: "large"} {
+		size, err := s.PictureSize("p", width)
+		require.NoError(t, err)
+		require.Equal(t, want, string(size.Data), "width %d", width)
+	}
+	_, err := s.PictureSize("none", 320)
+	require.ErrorIs(t, err, ErrNotFound)
+	require.ErrorIs(t, s.DescribePicture("none", "", ""), ErrNotFound)
+	require.NoError(t, s.DescribePicture("p", "A wall", "Us"))
+	list, err := s.Pictures()
+	require.NoError(t, err)
+	require.Len(t, list, 1)
+	require.Equal(t, "A wall", list[0].Alt)
+	require.Equal(t, "wall.png", list[0].Name)
+}

@@ -1,0 +1,48 @@
+package main
+
+import (
+	"fmt"
+	"net/netip"
+
+	"github.com/oschwald/maxminddb-golang/v2"
+	"github.com/spf13/cobra"
+
+	"omphalos/app/respond"
+)
+
+// locatorFlags say how visitors' countries are told.
+type locatorFlags struct {
+	file, header string
+	proxies      []string
+}
+
+func (f *locatorFlags) add(c *cobra.Command) {
+	c.Flags().StringVar(&f.file, "countries", "", "file in MaxMind's format (.mmdb) that tells visitors' countries")
+	c.Flags().StringVar(&f.header, "country-header", "", "header in which a trusted proxy tells the visitor's country, such as X-Country")
+	c.Flags().StringSliceVar(&f.proxies, "trusted-proxy", nil, "address or network of a proxy whose headers are believed, such as 10.0.0.0/8; may be given several times")
+}
+
+func (f *locatorFlags) locator() (*respond.Locator, error) {
+	l := &respond.Locator{Header: f.header}
+	for _, p := range f.proxies {
+		prefix, err := netip.ParsePrefix(p)
+		if a, aerr := netip.ParseAddr(p); err != nil && aerr == nil {
+			prefix, err = netip.PrefixFrom(a, a.BitLen()), nil
+		}
+		if err != nil {
+			return nil, fmt.Errorf("--trusted-proxy: %q is neither an address nor a network", p)
+		}
+		l.Trusted = append(l.Trusted, prefix)
+	}
+	if f.header != "" && len(l.Trusted) == 0 {
+		return nil, fmt.Errorf("--country-header needs --trusted-proxy: anybody else could send it")
+	}
+	if f.file != "" {
+		db, err := maxminddb.Open(f.file)
+		if err != nil {
+			return nil, fmt.Errorf("--countries %s: %w", f.file, err)
+		}
+		l.Database = db
+	}
+	return l, nil
+}
