@@ -13,7 +13,10 @@ import (
 	"path"
 	"strconv"
 	"strings"
+	"sync"
 	"time"
+	"unicode"
+	"unicode/utf8"
 
 	"github.com/gin-gonic/gin"
 
@@ -30,6 +33,7 @@ var icons embed.FS
 var Funcs = template.FuncMap{
 	"asset":   AssetPath,
 	"icon":    icon,
+	"icons":   func() template.HTML { return iconSheet().all },
 	"add":     func(a, b int) int { return a + b },
 	"json":    toJSON,
 	"percent": Percent,
@@ -75,6 +79,16 @@ func Execute(t *template.Template, name string, data any) []byte {
 	return b.Bytes()
 }
 
+// Sentence says an error as a sentence.
+func Sentence(err error) string {
+	s := err.Error()
+	for i, r := range s {
+		s = string(unicode.ToUpper(r)) + s[i+utf8.RuneLen(r):]
+		break
+	}
+	return strings.TrimSuffix(s, ".") + "."
+}
+
 var errorPage = New(nil)
 
 // Fail writes a page that says what went wrong and what to do.
@@ -88,10 +102,43 @@ func NotFound(c *gin.Context) {
 	Fail(c, http.StatusNotFound, "Nothing is here", "The address may have a slip in it, or what was here has been deleted.")
 }
 
+// icon draws an icon of the page's sheet of them: a long script has thousands.
 func icon(name string) (template.HTML, error) {
-	b, err := icons.ReadFile(path.Join("icons", name+".svg"))
-	return template.HTML(b), err // our own files
+	if _, ok := iconSheet().use[name]; !ok {
+		return "", fmt.Errorf("there is no icon %q", name)
+	}
+	return iconSheet().use[name], nil
 }
+
+// sheetOfIcons is every icon once, and the mark-up that draws each.
+type sheetOfIcons struct {
+	all template.HTML
+	use map[string]template.HTML
+}
+
+var iconSheet = sync.OnceValue(func() sheetOfIcons {
+	out := sheetOfIcons{use: map[string]template.HTML{}}
+	files, err := icons.ReadDir("icons")
+	var b strings.Builder
+	b.WriteString(`<svg xmlns="http://www.w3.org/2000/svg" hidden aria-hidden="true">`)
+	for _, f := range files {
+		var text []byte
+		if text, err = icons.ReadFile(path.Join("icons", f.Name())); err != nil {
+			break
+		}
+		name := strings.TrimSuffix(f.Name(), ".svg")
+		_, inner, _ := strings.Cut(string(text), ">")
+		inner, _, _ = strings.Cut(inner, "</svg>")
+		fmt.Fprintf(&b, `<symbol id="i-%s" viewBox="0 0 24 24">%s</symbol>`, name, strings.TrimSpace(inner))
+		out.use[name] = template.HTML(`<svg class="icon" aria-hidden="true"><use href="#i-` + name + `"/></svg>`)
+	}
+	if err != nil {
+		panic(err) // they are built in
+	}
+	b.WriteString("</svg>")
+	out.all = template.HTML(b.String())
+	return out
+})
 
 func toJSON(v any) (string, error) {
 	b, err := json.Marshal(v)
@@ -100,6 +147,9 @@ func toJSON(v any) (string, error) {
 
 // Percent writes a share of 1 with one decimal: "19.8 %", and "<0.1 %" for what is small but there.
 func Percent(share float64) string {
+	if share > 1-1e-9 { // all, up to floating point
+		share = 1
+	}
 	switch {
 	case share > 0 && share < 0.0005:
 		return "<0.1 %"

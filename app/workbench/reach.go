@@ -4,7 +4,9 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"html/template"
 	"net/http"
+	"net/url"
 	"strconv"
 	"strings"
 	"sync"
@@ -43,8 +45,9 @@ func (c *counters) of(id string) *reach.Counter {
 
 // Assumptions about answers, as the reach bar names them.
 const (
-	assumeEven = "even"
-	assumeSeen = "seen"
+	assumeEven  = "even"
+	assumeTyped = "assumed"
+	assumeSeen  = "seen"
 )
 
 // segment is one outcome of the bar.
@@ -62,11 +65,19 @@ type finding struct {
 	Walk []string
 }
 
+// Counted is a draft with what all respondents at once come to, for the rooms that show shares.
+type Counted struct {
+	*Draft
+	Report  *reach.Report // nil while the draft cannot be counted
+	Options reach.Options // the same assumption, for further questions
+	Context context.Context
+	Query   url.Values
+}
+
 // reachView is what the reach bar draws.
 type reachView struct {
-	*Draft
+	Counted
 	Bench    *Bench
-	Report   *reach.Report
 	Assume   string
 	Segments []segment
 	Findings []finding
@@ -89,27 +100,62 @@ type column struct {
 // patience is how long a window may wait for a count before it is given up.
 const patience = 20 * time.Second
 
-// reach answers with the reach bar for the draft as it is now.
+// say is a finding or problem in words, for the place that it is about.
+type say struct {
+	Where    string `json:"where"`
+	Severity string `json:"severity"`
+	Message  string `json:"message"`
+}
+
+// reach answers with the reach bar for the draft as it is now, with the pieces of the room that show shares, and with what
+// is to be said at each place.
 func (b *Bench) reach(c *gin.Context) {
 	d := b.Load(c)
 	if d == nil {
 		return
 	}
-	v := &reachView{Draft: d, Bench: b, Assume: c.Query("assume")}
-	if v.Assume != assumeSeen || d.Counts.Finishes == 0 {
-		v.Assume = assumeEven
-	}
 	ctx, cancel := context.WithTimeout(c.Request.Context(), patience)
 	defer cancel()
+	query, _ := url.ParseQuery(strings.TrimPrefix(c.Query("query"), "?"))
+	v := &reachView{Counted: Counted{Draft: d, Context: ctx, Query: query}, Bench: b, Assume: c.Query("assume")}
+	if v.Assume == assumeSeen && d.Counts.Finishes == 0 || v.Assume != assumeSeen && v.Assume != assumeTyped {
+		v.Assume = assumeEven
+	}
 	columns, err := b.count(ctx, v)
 	if err != nil {
 		c.JSON(http.StatusServiceUnavailable, gin.H{"message": "The respondents could not be counted: " + err.Error()})
 		return
 	}
-	c.JSON(http.StatusOK, gin.H{"revision": d.Quiz.Revision, "html": string(page.Execute(reachTemplate, "reach", v)), "columns": columns})
+	says := []say{}
+	for _, p := range d.Doc.Validate() { // what is only unfinished, such as an empty answer, is named in the list alone
+		says = append(says, say{p.Where, "problem", v.Sentence(p)})
+	}
+	for _, f := range v.Findings {
+		says = append(says, say{f.Where, f.Severity, f.Message})
+	}
+	var parts map[string]template.HTML
+	if room := b.room(c.Query("room")); room.Reach != nil {
+		if parts, err = room.Reach(&v.Counted); err != nil {
+			c.JSON(http.StatusServiceUnavailable, gin.H{"message": "The shares could not be counted: " + err.Error()})
+			return
+		}
+	}
+	c.PureJSON(http.StatusOK, gin.H{"revision": d.Quiz.Revision, "html": string(page.Execute(reachTemplate, "reach", v)), "columns": columns, "says": says, "parts": parts})
 }
 
-var reachTemplate = page.New(files, "*.html")
+var reachTemplate = Templates(files)
+
+// Count counts the draft of the address under the assumption that the query names. It answers for itself and returns nil when
+// there is no such draft.
+func (b *Bench) Count(c *gin.Context) (*Counted, error) {
+	d := b.Load(c)
+	if d == nil {
+		return nil, nil
+	}
+	v := &reachView{Counted: Counted{Draft: d, Context: c.Request.Context(), Query: c.Request.URL.Query()}, Bench: b, Assume: c.Query("assume")}
+	_, err := b.count(c.Request.Context(), v)
+	return &v.Counted, err
+}
 
 func (b *Bench) count(ctx context.Context, v *reachView) ([]column, error) {
 	doc := v.Doc
@@ -117,19 +163,23 @@ func (b *Bench) count(ctx context.Context, v *reachView) ([]column, error) {
 		return nil, nil // the bar says what to mend first
 	}
 	o := reach.Options{Budget: reach.EditBudget}
-	if v.Assume == assumeSeen {
+	switch v.Assume {
+	case assumeSeen:
 		var err error
 		if o.Assume, err = b.seen(v.Quiz.ID, doc); err != nil {
 			return nil, err
 		}
+	case assumeTyped:
+		o.Assume = reach.Complete(doc, typedShares(v.Quiz))
 	}
+	v.Options = o
 	r, err := b.counters.of(v.Quiz.ID).Check(ctx, doc, o)
 	if err != nil {
 		return nil, err
 	}
 	v.Report, v.Total = r, grouped(r.Combinations)
 	for i, o := range r.Outcomes {
-		s := segment{Mark: v.Marks[i], Reachable: o.Reachable, Walk: steps(doc, o.Witness)}
+		s := segment{Mark: v.Marks[i], Reachable: o.Reachable, Walk: Steps(doc, o.Witness)}
 		s.Share = o.Share
 		if o.Interval != nil {
 			s.Between = fmt.Sprintf("%s to %s, %s", page.Percent(o.Interval[0]), page.Percent(o.Interval[1]), o.Settled)
@@ -141,7 +191,7 @@ func (b *Bench) count(ctx context.Context, v *reachView) ([]column, error) {
 			if f.Severity != severity {
 				continue
 			}
-			v.Findings = append(v.Findings, finding{f, v.Draft.Link(f.Where), steps(doc, f.Witness)})
+			v.Findings = append(v.Findings, finding{f, v.Draft.Link(f.Where), Steps(doc, f.Witness)})
 			switch severity {
 			case reach.Error:
 				v.Errors++
@@ -155,8 +205,8 @@ func (b *Bench) count(ctx context.Context, v *reachView) ([]column, error) {
 	return columnsOf(r), nil
 }
 
-// steps writes a witness as the questions asked and what is answered.
-func steps(d *quiz.Document, witness map[string]any) []string {
+// Steps writes a witness as the questions asked and what is answered.
+func Steps(d *quiz.Document, witness map[string]any) []string {
 	var out []string
 	label := func(q *quiz.Question, v any) string {
 		switch v := v.(type) {
@@ -241,6 +291,9 @@ func (b *Bench) seen(id string, d *quiz.Document) (*reach.Assumption, error) {
 	}
 	asked := map[string]float64{}
 	err := b.Store.EachResponse(id, func(r *store.Response) error {
+		if r.Suspect != "" {
+			return nil
+		}
 		var answers map[string]walk.Answer
 		if err := json.Unmarshal(r.Answers, &answers); err != nil {
 			return err

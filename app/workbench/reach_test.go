@@ -50,7 +50,7 @@ func TestWitnessesInWords(t *testing.T) {
 		{ID: "blank", Kind: quiz.ShortText},
 	}
 	require.Equal(t, []string{"1 Small", "2 Ex, y", "3 12 people", "4 Often", "the visitor’s country IE"},
-		steps(d, map[string]any{"a": "p", "m": []string{"x", "y"}, "n": 12, "g.r": "o", "visitor.country": "IE"}))
+		Steps(d, map[string]any{"a": "p", "m": []string{"x", "y"}, "n": 12, "g.r": "o", "visitor.country": "IE"}))
 }
 
 func TestTheSameDocumentInAnotherOrderIsTheSame(t *testing.T) {

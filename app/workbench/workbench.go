@@ -11,6 +11,7 @@ import (
 	"net/http"
 	"net/url"
 	"reflect"
+	"strconv"
 	"strings"
 	"time"
 
@@ -29,7 +30,11 @@ func init() { page.RegisterAssets(files, ".") }
 
 // Templates are the frame's templates, for a room to add its "sheet" to.
 func Templates(room embed.FS, patterns ...string) *template.Template {
-	return template.Must(page.New(files, "*.html").ParseFS(room, patterns...))
+	t := template.Must(page.New(nil).Funcs(template.FuncMap{"countries": func() []Option { return Countries }}).ParseFS(files, "*.html"))
+	if len(patterns) > 0 {
+		template.Must(t.ParseFS(room, patterns...))
+	}
+	return t
 }
 
 // Draft is a quiz as the rooms see it.
@@ -50,7 +55,10 @@ type Room struct {
 	Template *template.Template
 	Scripts  []string // modules to load
 	View     func(d *Draft, query url.Values) (any, error)
-	Count    func(d *Draft) string        // small figure beside the title
+	Blocks   func(sheet any) []Block                            // pieces of what View returned, for a sheet that is too long to be drawn whole after an edit; may be nil
+	Reach    func(v *Counted) (map[string]template.HTML, error) // pieces with shares, by element id; may be nil
+	Count    func(d *Draft) string                              // small figure beside the title
+	Keys     []Keys
 	Check    func(patch quiz.Patch) error // refuses an edit before it is stored; may be nil
 }
 
@@ -59,6 +67,7 @@ type Bench struct {
 	Store    *store.Store
 	Rooms    []Room
 	counters counters
+	latest   latest
 }
 
 // frame is what the frame's templates draw.
@@ -79,6 +88,9 @@ func (b *Bench) Routes(g gin.IRouter) {
 	g.POST("/quizzes/:id/undo", b.history(b.Store.Undo))
 	g.POST("/quizzes/:id/redo", b.history(b.Store.Redo))
 	g.GET("/quizzes/:id/reach", b.reach)
+	g.POST("/quizzes/:id/since/:revision", b.since)
+	g.GET("/quizzes/:id/assumed", b.showAssumed)
+	g.POST("/quizzes/:id/assumed", b.typeShare)
 }
 
 // Load reads the quiz of the address as a draft; when there is none it answers and returns nil.
@@ -98,7 +110,7 @@ func (b *Bench) Load(c *gin.Context) *Draft {
 }
 
 func (b *Bench) draft(q *store.Quiz) (*Draft, error) {
-	doc, err := quiz.ReadDraft(q.Document)
+	doc, err := b.latest.document(q)
 	if err != nil {
 		return nil, err
 	}
@@ -107,6 +119,11 @@ func (b *Bench) draft(q *store.Quiz) (*Draft, error) {
 		return nil, err
 	}
 	d := &Draft{Quiz: q, Doc: doc, Problems: doc.LaunchProblems(), Marks: page.Marks(doc), Counts: counts}
+	tables, err := b.Store.Tables(q.ID)
+	if err != nil {
+		return nil, err
+	}
+	d.Problems = append(d.Problems, tableProblems(doc, tables)...)
 	for i := range d.Marks {
 		if d.Marks[i].Count = counts.Outcomes[d.Marks[i].ID]; counts.Finishes > 0 {
 			d.Marks[i].Share = float64(d.Marks[i].Count) / float64(counts.Finishes)
@@ -157,11 +174,14 @@ func (b *Bench) room(key string) *Room {
 
 // request is what a room's script sends.
 type request struct {
-	Base  int             `json:"base"`
-	Patch json.RawMessage `json:"patch"`
-	Room  string          `json:"room"`
-	Query string          `json:"query"`
-	Whole bool            `json:"whole"` // wants the sheet drawn anew
+	Base  int               `json:"base"`
+	Patch json.RawMessage   `json:"patch"`
+	Room  string            `json:"room"`
+	Query string            `json:"query"`
+	Whole bool              `json:"whole"` // wants the sheet drawn anew
+	Have  map[string]string `json:"have"`  // stamps of the blocks that the window shows, by key
+	since []store.Revision  // what others have changed meanwhile
+	did   []store.Revision  // what undo or redo has done
 }
 
 // maxEdit bounds one edit.
@@ -195,7 +215,39 @@ func (b *Bench) edit(c *gin.Context) {
 	}
 	var q *store.Quiz
 	if err == nil {
-		q, err = b.Store.Edit(c.Param("id"), account.Of(c).ID, r.Base, patch)
+		q, r.since, err = b.Store.Edit(c.Param("id"), account.Of(c).ID, r.Base, patch)
+		r.Whole = r.Whole || len(r.since) > 0
+	}
+	b.answer(c, r, q, err)
+}
+
+// since tells a window that waits what others have changed; 204 when nothing has.
+func (b *Bench) since(c *gin.Context) {
+	base, err := strconv.Atoi(c.Param("revision"))
+	if err != nil {
+		page.NotFound(c)
+		return
+	}
+	r, ok := readRequest(c)
+	if !ok {
+		return
+	}
+	now, err := b.Store.Revision(c.Param("id"))
+	switch {
+	case errors.Is(err, store.ErrNotFound):
+		c.JSON(http.StatusGone, gin.H{"message": "This quiz has been deleted."})
+		return
+	case err != nil:
+		c.JSON(http.StatusInternalServerError, gin.H{"message": err.Error()})
+		return
+	case now == base:
+		c.Status(http.StatusNoContent)
+		return
+	}
+	q, err := b.Store.Quiz(c.Param("id"))
+	r.Whole = true
+	if err == nil {
+		r.since, err = b.Store.EditsSince(q.ID, base)
 	}
 	b.answer(c, r, q, err)
 }
@@ -208,6 +260,9 @@ func (b *Bench) history(step func(string, uint) (*store.Quiz, error)) gin.Handle
 		}
 		r.Whole = true
 		q, err := step(c.Param("id"), account.Of(c).ID)
+		if err == nil {
+			r.did, _ = b.Store.EditsSince(q.ID, q.Revision-1)
+		}
 		b.answer(c, r, q, err)
 	}
 }
@@ -224,8 +279,8 @@ func (b *Bench) answer(c *gin.Context, r *request, q *store.Quiz, err error) {
 			return
 		}
 		r.Whole = true
-		parts, d := b.parts(c, r, q)
-		c.JSON(http.StatusConflict, gin.H{"revision": q.Revision, "name": q.Name, "parts": parts, "since": describe(d, stale.Since)})
+		parts, blocks, d := b.parts(c, r, q)
+		c.PureJSON(http.StatusConflict, gin.H{"revision": q.Revision, "name": q.Name, "parts": parts, "blocks": blocks, "since": describe(d, stale.Since)})
 		return
 	case errors.As(err, &problems):
 		c.JSON(http.StatusUnprocessableEntity, gin.H{"message": sentence(problems[0]), "where": problems[0].Where})
@@ -240,8 +295,14 @@ func (b *Bench) answer(c *gin.Context, r *request, q *store.Quiz, err error) {
 		c.JSON(http.StatusInternalServerError, gin.H{"message": "The edit could not be stored: " + err.Error()})
 		return
 	}
-	parts, _ := b.parts(c, r, q)
-	c.JSON(http.StatusOK, gin.H{"revision": q.Revision, "name": q.Name, "parts": parts})
+	parts, blocks, d := b.parts(c, r, q)
+	answer := gin.H{"revision": q.Revision, "name": q.Name, "parts": parts, "blocks": blocks, "since": describe(d, r.since)}
+	if len(r.did) == 1 {
+		if patch, err := quiz.ReadPatch(r.did[0].Patch); err == nil && len(patch) > 0 {
+			answer["did"], answer["at"], answer["link"] = d.Doc.Describe(patch), patch[0].Path, d.Link(patch[0].Path)
+		}
+	}
+	c.PureJSON(http.StatusOK, answer)
 }
 
 func sentence(p quiz.Problem) string {
@@ -262,37 +323,48 @@ func describe(d *Draft, since []store.Revision) []string {
 	return out
 }
 
-// parts draws the pieces of the page by their element id.
-func (b *Bench) parts(c *gin.Context, r *request, q *store.Quiz) (map[string]string, *Draft) {
+// parts draws the pieces of the page by their element id, and the sheet by its blocks where the room has them.
+func (b *Bench) parts(c *gin.Context, r *request, q *store.Quiz) (map[string]string, []Block, *Draft) {
 	d, err := b.draft(q)
 	if err != nil {
-		return nil, nil
+		return nil, nil, nil
 	}
 	d.Account = account.Of(c).Email
 	room := b.room(r.Room)
-	query, _ := url.ParseQuery(strings.TrimPrefix(r.Query, "?")) // a query that cannot be read asks for nothing
-	f, err := b.frame(d, room, query)
-	if err != nil {
-		return nil, d
+	f := &frame{Draft: d, Bench: b, Current: room.Key}
+	if r.Whole {
+		query, _ := url.ParseQuery(strings.TrimPrefix(r.Query, "?")) // a query that cannot be read asks for nothing
+		if f, err = b.frame(d, room, query); err != nil {
+			return nil, nil, d
+		}
 	}
 	draw := func(name string) string { return string(page.Execute(room.Template, name, f)) }
 	parts := map[string]string{"state": draw("state"), "rooms": draw("rooms")}
-	if r.Whole {
-		parts["room"] = draw("sheet")
+	if !r.Whole {
+		return parts, nil, d
 	}
-	return parts, d
+	if len(r.Have) > 0 && room.Blocks != nil {
+		if blocks := room.Blocks(f.Sheet); blocks != nil {
+			return parts, missing(blocks, r.Have), d
+		}
+	}
+	parts["room"] = draw("sheet")
+	return parts, nil, d
 }
 
 // Link is the address of a place in the workbench.
 func Link(id, pointer string) string {
-	room := "script"
+	room, view := "script", ""
 	switch {
+	case strings.HasPrefix(pointer, "/translations/"):
+		code, _, _ := strings.Cut(strings.TrimPrefix(pointer, "/translations/"), "/")
+		view = "view=languages&in=" + url.QueryEscape(code) + "&"
 	case strings.HasPrefix(pointer, "/verdicts"), pointer == "/otherwise":
 		room = "verdicts"
-	case strings.HasPrefix(pointer, "/outcomes"):
+	case strings.HasPrefix(pointer, "/outcomes"), strings.HasPrefix(pointer, "/recommendations"), strings.HasPrefix(pointer, "/theme"):
 		room = "endings"
 	}
-	return "/quizzes/" + id + "/" + room + "?at=" + url.QueryEscape(pointer)
+	return "/quizzes/" + id + "/" + room + "?" + view + "at=" + url.QueryEscape(pointer)
 }
 
 // Link is the address of a place in this draft.

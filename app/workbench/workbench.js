@@ -25,14 +25,57 @@ function saved(text) {
 }
 
 async function post(path, body) {
-  const response = await fetch(`/quizzes/${id}/${path}`, {
-    method: "POST",
-    keepalive: JSON.stringify(body).length < 30000,
-    headers: { "Content-Type": "application/json" },
-    body: JSON.stringify({ room, query: location.search, ...body }),
-  });
-  return [response.status, await response.json()];
+  const text = JSON.stringify({ room, query: location.search, ...body });
+  const response = await fetch(`/quizzes/${id}/${path}`, { method: "POST", keepalive: text.length < 30000, headers: { "Content-Type": "application/json" }, body: text });
+  return [response.status, response.status === 204 ? null : await response.json()];
 }
+
+// A long sheet is made of blocks, each stamped with what it shows. A window says which it has, and gets the others. A block in
+// which something was typed, or that an edit is about, shows more than its stamp says: it is always drawn anew.
+const sheet = () => document.querySelector("#room [data-blocks]");
+const blocks = () => [...(sheet()?.children || [])];
+function have() {
+  const stamps = {};
+  for (const el of blocks()) if (el.dataset.stamp) stamps[el.dataset.block] = el.dataset.stamp;
+  return stamps;
+}
+function touch(patch) {
+  const about = blocks().filter((el) => el.dataset.about && el.dataset.stamp);
+  const touched = new Set(patch.flatMap((op) => [op.path, op.from]).filter(Boolean).map((p) => p.split("/").slice(0, 3).join("/")));
+  for (const el of about) if (touched.has(el.dataset.about)) el.dataset.stamp = "";
+}
+for (const type of ["input", "change"])
+  document.getElementById("room").addEventListener(type, (event) => {
+    const el = event.target.closest("[data-block]");
+    if (el) el.dataset.stamp = "";
+  });
+
+// place puts the blocks of a sheet in order, and returns those that are new.
+function place(list) {
+  const holder = sheet();
+  const old = new Map(blocks().map((el) => [el.dataset.block, el]));
+  const keys = new Set(list.map((b) => b.key));
+  for (const [key, el] of old) if (!keys.has(key)) el.remove();
+  const fresh = [];
+  let at = holder.firstElementChild;
+  for (const { key, html } of list) {
+    let el = old.get(key);
+    if (html) {
+      const parsed = document.createElement("template");
+      parsed.innerHTML = html;
+      const next = parsed.content.firstElementChild;
+      if (at === el) at = next;
+      if (el) el.replaceWith(next);
+      fresh.push((el = next));
+    }
+    if (at === el) at = el.nextElementSibling;
+    else holder.insertBefore(el, at);
+  }
+  return fresh;
+}
+
+// typing reports whether a field holds words that are not saved yet.
+const typing = (el) => el?.matches?.("input[data-path], textarea[data-path]") && el.type !== "checkbox" && el.value !== (el.dataset.before ?? el.defaultValue);
 
 // keep remembers what has the focus, so that drawing anew does not lose it.
 function keep() {
@@ -40,7 +83,7 @@ function keep() {
   if (!el || el === document.body) return null;
   const key = ["path", "key", "at"].find((k) => el.dataset[k]);
   const caret = "selectionStart" in el ? [el.selectionStart, el.selectionEnd] : null;
-  return { id: el.id, key, value: key && el.dataset[key], caret };
+  return { id: el.id, key, value: key && el.dataset[key], caret, typed: typing(el) ? el.value : null };
 }
 
 function find(kept) {
@@ -49,36 +92,51 @@ function find(kept) {
   return kept.id ? document.getElementById(kept.id) : null;
 }
 
-function draw({ parts, name: title }) {
+let lost = null;
+let drawings = 0; // of the sheet
+function draw({ parts, blocks: pieces, name: title }) {
   const kept = keep();
-  const open = [...document.querySelectorAll("#room details[open][data-key]")].map((el) => el.dataset.key);
+  if (parts?.room || pieces) drawings += 1;
+  const open = [...document.querySelectorAll("#room details[data-key]")].map((el) => [el.dataset.key, el.open]);
   for (const [part, html] of Object.entries(parts || {})) {
     const el = document.getElementById(part);
     if (!el) continue;
     el.innerHTML = html;
     for (const f of listeners) f(el);
   }
-  for (const key of open) {
+  if (pieces) {
+    for (const el of place(pieces)) for (const f of listeners) f(el);
+    sayThere(document);
+  }
+  for (const [key, shown] of open) {
     const el = document.querySelector(`details[data-key="${CSS.escape(key)}"]`);
-    if (el) el.open = true;
+    if (el) el.open = shown;
   }
   const el = find(kept);
+  lost = kept && !el ? kept : null; // it may come back with the pieces that are drawn after the count
   if (el && el !== document.activeElement) {
     el.focus({ preventScroll: true });
     if (kept.caret && kept.caret[0] !== null && el.setSelectionRange) el.setSelectionRange(...kept.caret);
   }
+  if (el && kept?.typed != null) el.value = kept.typed;
   const name = document.getElementById("quizname");
   if (title !== undefined && name !== document.activeElement) name.value = name.dataset.before = title;
 }
 
-function say(text, again = false) {
-  if (view) view.say(text, again);
+export function say(text, again = false, link = "") {
+  if (view) view.say(text, again, link);
+}
+
+// tell says what another window has changed.
+function tell(since) {
+  if (since?.length) say("Changed in another window: " + since.join("; ") + ".");
 }
 
 // The reach bar is asked for after every edit; a count that is overtaken by another edit is given up. While it is under way
 // the bar says so, and never shows figures of an older draft as if they were of this one.
 let counting = null;
 const remembered = "assume:" + id;
+export const assume = () => localStorage.getItem(remembered) || "even";
 const columnListeners = [];
 let columns = [];
 
@@ -93,8 +151,7 @@ async function count() {
   const bar = document.getElementById("reach");
   const slow = setTimeout(() => bar.classList.add("counting"), 60);
   try {
-    const assume = localStorage.getItem(remembered) || "even";
-    const response = await fetch(`/quizzes/${id}/reach?assume=${assume}`, { signal: mine.signal });
+    const response = await fetch(`/quizzes/${id}/reach?${new URLSearchParams({ assume: assume(), room, query: location.search })}`, { signal: mine.signal });
     const answer = await response.json();
     if (mine.signal.aborted) return;
     if (!response.ok) return say(answer.message);
@@ -104,22 +161,112 @@ async function count() {
     for (const f of listeners) f(bar);
     const again = find(kept);
     if (again && bar.contains(again)) again.focus();
+    for (const [part, html] of Object.entries(answer.parts || {})) {
+      const el = document.getElementById(part);
+      if (!el) continue;
+      const before = el.contains(document.activeElement) ? keep() : null;
+      el.innerHTML = html;
+      for (const f of listeners) f(el);
+      find(before)?.focus({ preventScroll: true });
+    }
+    if (lost && document.activeElement === document.body) find(lost)?.focus({ preventScroll: true });
+    lost = null;
+    says = answer.says || [];
+    sayThere(document);
     columns = answer.columns || [];
     for (const f of columnListeners) f(columns);
     bar.classList.remove("counting");
   } catch {
-    // given up for a newer count, or no connection: the next edit asks again
+    // given up for a newer count, or no connection: it is asked again when the connection is back
+    if (counting === mine && !mine.signal.aborted) offline(true);
   } finally {
     clearTimeout(slow);
     if (counting === mine) counting = null;
   }
 }
 
+// What is found stands where it is about: each message goes to the nearest element around its place that takes messages.
+let says = [];
+function sayThere(root) {
+  const takers = [...root.querySelectorAll("[data-says]")];
+  for (const el of takers) el.replaceChildren();
+  for (const { where, severity, message } of says) {
+    let best = null;
+    for (const el of takers) {
+      const at = el.dataset.says;
+      if ((where === at || where.startsWith(at + "/")) && (!best || at.length > best.dataset.says.length)) best = el;
+    }
+    if (!best || [...best.children].some((el) => el.textContent.endsWith(message))) continue;
+    const line = document.createElement("span");
+    line.className = "said " + severity;
+    line.textContent = (severity === "note" ? "" : "▲ ") + message;
+    best.append(line);
+  }
+}
+onDraw((root) => (root === document || root.id === "room") && sayThere(document));
+
 bench.addEventListener("change", (event) => {
   if (event.target.dataset.assume === undefined) return;
   localStorage.setItem(remembered, event.target.value);
+  if (event.target.value !== "assumed") shares(false);
   count();
 });
+
+// The shares that the team assumes are typed in a panel above the reach bar.
+async function shares(shown) {
+  const panel = document.getElementById("assumed");
+  if (!shown) return void (panel.hidden = true);
+  const response = await fetch(`/quizzes/${id}/assumed`).catch(() => null);
+  if (!response?.ok) return offline(true);
+  panel.innerHTML = await response.text();
+  panel.hidden = false;
+  panel.querySelector("input")?.focus();
+}
+
+bench.addEventListener("click", (event) => {
+  if (event.target.closest("[data-shares]")) shares(document.getElementById("assumed").hidden);
+  if (event.target.closest("[data-keys]")) document.getElementById("keys").showModal();
+});
+
+bench.addEventListener("change", async (event) => {
+  const key = event.target.dataset.share;
+  if (key === undefined) return;
+  const response = await fetch(`/quizzes/${id}/assumed`, { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify({ key, share: event.target.value }) }).catch(() => null);
+  if (!response) return offline(true);
+  const answer = await response.json();
+  if (!response.ok) return say(answer.message);
+  const panel = document.getElementById("assumed");
+  const next = document.activeElement?.dataset?.share;
+  panel.innerHTML = answer.html;
+  panel.querySelector(`[data-share="${CSS.escape(next || key)}"]`)?.focus();
+  count();
+});
+
+// Every few seconds the window asks whether somebody else has edited; what is being typed here stays.
+let away = false;
+function offline(now) {
+  if (now === away) return;
+  away = now;
+  saved(now ? "no connection, edits are kept and sent later" : waiting ? "saving…" : "saved");
+  if (!now) count();
+}
+const pause = 2500;
+setInterval(async () => {
+  if (document.hidden || waiting || document.querySelector(".cell input, [data-table] input:focus, #picturepanel")) return;
+  try {
+    const [status, answer] = await post(`since/${revision}`, { have: have() });
+    offline(false);
+    if (status === 204 || waiting) return;
+    if (status !== 200) return say(answer.message);
+    if (answer.revision <= revision) return;
+    revision = answer.revision;
+    draw(answer);
+    tell(answer.since);
+    count();
+  } catch {
+    offline(true);
+  }
+}, pause);
 
 // A segment shows somebody who ends there, on hover and on focus.
 function segment(event) {
@@ -133,29 +280,75 @@ for (const type of ["mouseover", "mouseleave", "focusin", "focusout"]) document.
 // edit sends a patch. whole asks for the sheet to be drawn anew; focus is the data-path to go to then.
 export function edit(patch, { whole = false, focus = null } = {}) {
   waiting += 1;
+  touch(patch);
+  if (focus) ahead = { keys: ahead?.keys || [], waits: (ahead?.waits || 0) + 1 };
   saved("saving…");
-  line = line.then(() => send(patch, whole, focus)).finally(() => (waiting -= 1));
+  const shown = drawings;
+  // What was drawn meanwhile did not know of this edit.
+  line = line.then(() => send(patch, whole || drawings !== shown, focus)).finally(() => (waiting -= 1));
   return line;
+}
+
+// settled waits until the edits that are on their way are stored.
+export const settled = () => line;
+
+// What is typed while a new line is on its way goes to that line.
+let ahead = null; // { keys, waits, left }: how many lines are on their way, what was typed for them, whether that is over
+document.addEventListener(
+  "keydown",
+  (event) => {
+    if (!ahead || ahead.left || event.ctrlKey || event.metaKey || event.altKey || event.isComposing) return;
+    if (event.key.length > 1 && !["Enter", "Tab", "Backspace"].includes(event.key)) return;
+    event.preventDefault();
+    event.stopImmediatePropagation();
+    if (event.key === "Backspace" && ahead.keys.at(-1)?.length === 1) ahead.keys.pop();
+    else ahead.keys.push(event.key);
+  },
+  true,
+);
+
+document.addEventListener("pointerdown", () => ahead && (ahead.left = true), true); // who points elsewhere types elsewhere
+
+function arrive(focus) {
+  goTo(focus);
+  if (!ahead || (ahead.waits -= 1)) return;
+  const { keys } = ahead;
+  ahead = null;
+  while (keys.length) {
+    const el = document.activeElement;
+    if (!el?.matches("input, textarea")) return;
+    const key = keys.shift();
+    if (key.length === 1) document.execCommand("insertText", false, key); // as if it were typed: it counts as a change
+    else if (key === "Tab") el.blur();
+    else el.dispatchEvent(new KeyboardEvent("keydown", { key, bubbles: true, cancelable: true }));
+    if (ahead) return void ahead.keys.push(...keys.splice(0)); // Enter has asked for the next line
+  }
 }
 
 async function send(patch, whole, focus) {
   let status, answer;
   for (let wait = 500; ; wait = Math.min(wait * 2, 8000)) {
     try {
-      [status, answer] = await post("edits", { base: revision, patch, whole });
+      [status, answer] = await post("edits", { base: revision, patch, whole, have: have() });
       break;
     } catch {
-      saved("no connection, the edit is kept and sent later");
+      away = true;
+      ahead = null;
+      saved("no connection, edits are kept and sent later");
       await new Promise((done) => setTimeout(done, wait));
     }
   }
   if (status === 200) {
     revision = answer.revision;
+    away = false;
     draw(answer);
-    if (focus) goTo(focus);
+    if (waiting > 1) saved("saving…"); // another edit stands behind this one
+    if (focus) arrive(focus);
+    tell(answer.since);
     count();
     return true;
   }
+  if (focus) ahead = null;
   if (status === 409) {
     revision = answer.revision;
     draw(answer);
@@ -176,24 +369,25 @@ async function send(patch, whole, focus) {
 
 export function history(step) {
   return (line = line.then(async () => {
-    const [status, answer] = await post(step, {}).catch(() => [0, { message: "There is no connection. Try again in a moment." }]);
+    const [status, answer] = await post(step, { have: have() }).catch(() => [0, { message: "There is no connection. Try again in a moment." }]);
     if (status === 200) {
       revision = answer.revision;
       draw(answer);
       count();
+      if (answer.at && !goTo(answer.at, true, false)) say((step === "undo" ? "Taken back: " : "Made again: ") + answer.did + ".", false, answer.link);
     } else say(answer.message);
   }));
 }
 
 // goTo shows the place of a JSON Pointer: the element itself, or the nearest one around it.
-export function goTo(pointer, light = false) {
+export function goTo(pointer, light = false, focus = true) {
   for (let at = pointer; at; at = at.slice(0, at.lastIndexOf("/"))) {
     const el = document.querySelector(`[data-path="${CSS.escape(at)}"], [data-at="${CSS.escape(at)}"]`);
     if (!el) continue;
     const details = el.closest("details");
     if (details) details.open = true;
     el.scrollIntoView({ block: "center" });
-    el.focus({ preventScroll: true });
+    if (focus) el.focus({ preventScroll: true });
     if (light) {
       const box = el.closest("tr, .line, .sheet") || el;
       box.classList.add("lit");
@@ -212,6 +406,13 @@ function valueOf(el) {
     if (text === "") return undefined;
     return Number.isFinite(Number(text)) ? Number(text) : NaN;
   }
+  if ("any" in el.dataset && el.value.trim() === "") return null;
+  if (el.dataset.kind === "list" || el.dataset.kind === "numbers") {
+    const list = el.value.split(",").map((t) => t.trim()).filter((t) => t !== "");
+    return el.dataset.kind === "list" ? list : list.some((t) => !Number.isFinite(Number(t))) ? NaN : list.map(Number);
+  }
+  if (el.dataset.of !== undefined) return el.value.trim() === "" ? undefined : { text: el.value, ...(el.dataset.of && { of: el.dataset.of }) };
+  if (el.dataset.kind === "optional" && el.value.trim() === "") return undefined;
   return el.value;
 }
 
@@ -230,15 +431,23 @@ export function commit(el) {
   el.removeAttribute("aria-invalid");
   el.dataset.before = el.value;
   const path = el.dataset.path;
-  const op = value === undefined ? { op: "remove", path } : { op: "add", path, value };
+  // "add" at a number would put another line before it
+  const op = value === undefined ? { op: "remove", path } : { op: /\/\d+$/.test(path) ? "replace" : "add", path, value };
   if (op.op === "remove" && before === "") return;
-  edit([op], { whole: "whole" in el.dataset });
+  if (op.op === "remove" && el.dataset.kind === "number" && "must" in el.dataset) {
+    el.value = before;
+    return say("A number must stand here.");
+  }
+  // Some places stand in a part that is not there yet: it is made by the same edit.
+  edit([...JSON.parse(el.dataset.make || "[]"), op], { whole: "whole" in el.dataset || Boolean(el.dataset.make) });
 }
 
 bench.addEventListener("change", (event) => {
   const el = event.target;
   if (el.tagName === "SELECT" && el.selectedOptions[0]?.dataset.patch) {
     edit(JSON.parse(el.selectedOptions[0].dataset.patch), { whole: true });
+  } else if (el.dataset.append !== undefined) {
+    if (el.value) edit([{ op: "add", path: el.dataset.append + "/-", value: el.value }], { whole: true });
   } else if (el.dataset.checked !== undefined) {
     edit(JSON.parse(el.checked ? el.dataset.checked : el.dataset.unchecked), { whole: true });
   } else if (el.dataset.path && el.matches("input, textarea, select")) commit(el);
@@ -251,7 +460,7 @@ bench.addEventListener("click", (event) => {
   if (button) edit(JSON.parse(button.dataset.patch), { whole: true, focus: button.dataset.focus });
 });
 
-bench.addEventListener("keydown", (event) => {
+document.addEventListener("keydown", (event) => {
   const el = event.target;
   const command = event.ctrlKey || event.metaKey;
   if (command && !event.altKey && (event.key === "z" || event.key === "Z" || event.key === "y")) {
@@ -259,6 +468,30 @@ bench.addEventListener("keydown", (event) => {
     if (typing) return; // the browser takes back what is being typed
     event.preventDefault();
     history(event.shiftKey || event.key === "y" ? "redo" : "undo");
+  } else if (event.altKey && (event.key === "ArrowUp" || event.key === "ArrowDown") && el.closest("[data-up]")) {
+    const holder = el.closest("[data-up]");
+    const patch = holder.dataset[event.key === "ArrowUp" ? "up" : "down"];
+    event.preventDefault();
+    if (!patch) return;
+    el.blur();
+    const ops = JSON.parse(patch);
+    edit(ops, { whole: true, focus: ops[0].path + (holder.dataset.suffix || "") });
+  } else if (event.key === "?" && !el.matches("input, textarea, select")) {
+    event.preventDefault();
+    document.getElementById("keys").showModal();
+  } else if (event.altKey && /^[1-9]$/.test(event.key)) {
+    const to = document.querySelectorAll("#rooms a")[event.key - 1];
+    if (to) {
+      event.preventDefault();
+      el.blur(); // what is typed there is kept
+      to.click();
+    }
+  } else if (event.altKey && event.key === "r") {
+    event.preventDefault();
+    document.querySelector("#reach button, #reach select")?.focus();
+  } else if (event.key === "Escape" && !document.getElementById("assumed").hidden) {
+    shares(false);
+    document.querySelector("#reach [data-shares]")?.focus();
   } else if (event.key === "Escape" && el.dataset.path && el.matches("input, textarea")) {
     el.value = el.dataset.before ?? el.defaultValue;
     el.classList.remove("bad");
@@ -266,7 +499,10 @@ bench.addEventListener("keydown", (event) => {
     event.preventDefault();
     const next = el.dataset.enter;
     commit(el);
-    if (next && document.querySelector(next)) document.querySelector(next).click();
+    const list = next ? [...el.closest("tbody").querySelectorAll(`textarea[data-enter='${next}']`)] : [];
+    const after = list[list.indexOf(el) + 1];
+    if (after) after.focus(); // the next answer, or a new one below the last
+    else if (next && document.querySelector(next) && (!list.includes(el) || el.value.trim())) document.querySelector(next).click();
     else el.blur();
   }
 });
@@ -287,20 +523,29 @@ bench.addEventListener("submit", (event) => {
 
 window.addEventListener("beforeunload", (event) => {
   if (waiting) event.preventDefault();
+  else keepTyped();
 });
+
+// What stands typed in a field is kept when the window goes: the request outlives it.
+function keepTyped() {
+  if (typing(document.activeElement)) commit(document.activeElement);
+}
+window.addEventListener("pagehide", keepTyped);
 
 Alpine.data("menu", menu);
 Alpine.data("bench", () => ({
   message: "",
   again: false,
+  link: "",
   init() {
     view = this;
     const at = new URLSearchParams(location.search).get("at");
     if (at) requestAnimationFrame(() => goTo(at, true));
   },
-  say(text, again) {
+  say(text, again, link) {
     this.message = text;
     this.again = again;
+    this.link = link;
   },
   retry() {
     this.message = "";

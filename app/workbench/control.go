@@ -1,0 +1,63 @@
+package workbench
+
+import (
+	"slices"
+
+	"github.com/biter777/countries"
+
+	"omphalos/core/quiz"
+)
+
+// Option is one entry of a menu. With a Patch it edits at once; else the menu's own place takes Value.
+type Option struct {
+	Name     string
+	Value    string
+	Group    string // heading of the menu that it stands under, "" for none
+	Selected bool
+	Patch    string
+}
+
+// Outcomes are the entries of a menu of outcomes whose choice is stored at path; an outcome that is gone is shown as such.
+func Outcomes(d *quiz.Document, path, current string) []Option {
+	var out []Option
+	found := false
+	for i := range d.Outcomes {
+		o := &d.Outcomes[i]
+		found = found || o.ID == current
+		out = append(out, Option{Name: o.Title(), Value: o.ID, Selected: o.ID == current, Patch: quiz.JSON(quiz.Add(path, o.ID))})
+	}
+	if !found {
+		out = append([]Option{{Name: "choose an outcome", Selected: true}}, out...)
+	}
+	return out
+}
+
+// AddTo appends a value to the list at path, which may not be there yet when it has n lines.
+func AddTo(path string, n int, value any) quiz.Operation {
+	if n == 0 {
+		return quiz.Add(path, []any{value})
+	}
+	return quiz.Add(path+"/-", value)
+}
+
+// Countries are all countries by name, with their ISO 3166-1 alpha-2 code as value.
+var Countries = allCountries()
+
+func allCountries() []Option {
+	var out []Option
+	for _, c := range countries.All() {
+		if code := c.Alpha2(); len(code) == 2 {
+			out = append(out, Option{Name: c.String(), Value: code})
+		}
+	}
+	slices.SortFunc(out, func(a, b Option) int {
+		switch {
+		case a.Name < b.Name:
+			return -1
+		case a.Name > b.Name:
+			return 1
+		}
+		return 0
+	})
+	return out
+}

@@ -1,0 +1,93 @@
+package workbench
+
+import (
+	"fmt"
+
+	"omphalos/core/quiz"
+	"omphalos/core/rule"
+)
+
+// Target is a place that a branch can lead to; Position is that of a question, and for all else behind the last.
+type Target struct {
+	Go       string
+	Name     string
+	Position int
+}
+
+// Targets lists every place that branches can lead to.
+func Targets(d *quiz.Document) []Target {
+	var out []Target
+	for i := range d.Questions {
+		out = append(out, Target{"question:" + d.Questions[i].ID, fmt.Sprintf("%d %s", i+1, quiz.Shorten(d.Questions[i].Title(), 44)), i})
+	}
+	end := len(d.Questions)
+	for i := range d.Outcomes {
+		out = append(out, Target{"outcome:" + d.Outcomes[i].ID, "outcome " + d.Outcomes[i].Title(), end})
+	}
+	return append(out, Target{"finish", "finish, the verdicts decide", end})
+}
+
+// TargetName says where a branch leads in words.
+func TargetName(d *quiz.Document, to string) string {
+	for _, t := range Targets(d) {
+		if t.Go == to {
+			return t.Name
+		}
+	}
+	return to
+}
+
+// Flow is when a question is asked and where it leads, as it is edited.
+type Flow struct {
+	Path       string
+	First      bool // nothing is asked before it
+	Visible    *Condition
+	AddVisible string
+	Branches   []Branch
+	AddBranch  string
+}
+
+// Branch is one branch as it is edited.
+type Branch struct {
+	Path     string
+	Number   int
+	When     *Condition
+	Targets  []Option
+	Up, Drop string
+}
+
+// NewFlow makes the flow of the question at position i.
+func NewFlow(d *quiz.Document, i int) Flow {
+	q, at := &d.Questions[i], quiz.Pointer("questions", i)
+	f := Flow{Path: at, First: i == 0}
+	if q.VisibleIf != nil {
+		f.Visible = NewCondition(d, at+"/visible_if", q.VisibleIf, i, "Condition to ask this question", quiz.JSON(quiz.Remove(at+"/visible_if")))
+	} else {
+		f.AddVisible = quiz.JSON(quiz.Add(at+"/visible_if", DefaultCondition(d, i)))
+	}
+	for j := range q.Branches {
+		place := at + quiz.Pointer("branches", j)
+		b := Branch{Path: place, Number: j + 1, When: NewCondition(d, place+"/when", &q.Branches[j].When, i+1, "Condition of the branch", ""), Drop: quiz.JSON(quiz.Remove(place))}
+		found := false
+		for _, t := range Targets(d) {
+			if t.Position > i {
+				here := t.Go == q.Branches[j].Go
+				found = found || here
+				b.Targets = append(b.Targets, Option{Name: t.Name, Value: t.Go, Selected: here, Patch: quiz.JSON(quiz.Add(place+"/go", t.Go))})
+			}
+		}
+		if !found {
+			b.Targets = append([]Option{{Name: TargetName(d, q.Branches[j].Go) + " (cannot be reached from here)", Selected: true}}, b.Targets...)
+		}
+		if j > 0 {
+			b.Up = quiz.JSON(quiz.Move(place, at+quiz.Pointer("branches", j-1)))
+		}
+		f.Branches = append(f.Branches, b)
+	}
+	when := DefaultCondition(d, i+1)
+	if q.Kind == quiz.Statement {
+		when = rule.Condition{All: []rule.Condition{}}
+	}
+	f.AddBranch = quiz.JSON(AddTo(at+"/branches", len(q.Branches), quiz.Branch{When: when, Go: "finish"}))
+	return f
+}
