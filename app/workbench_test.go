@@ -17,6 +17,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"omphalos/app/store"
+	"omphalos/app/workbench"
 	"omphalos/core/quiz"
 	"omphalos/core/quiztest"
 	"omphalos/core/walk"
@@ -25,13 +26,13 @@ import (
 
 // desk is somebody signed in at a program with the demonstration's data, or with none.
 type desk struct {
-	*testing.T
+	testing.TB
 	h      http.Handler
 	Store  *store.Store
 	cookie *http.Cookie
 }
 
-func newDesk(t *testing.T, filled bool) *desk {
+func newDesk(t testing.TB, filled bool) *desk {
 	t.Helper()
 	s, err := store.Open(t.TempDir())
 	require.NoError(t, err)
@@ -63,6 +64,7 @@ type answer struct {
 	Where    string
 	Since    []string
 	Parts    map[string]string
+	Blocks   []workbench.Block
 }
 
 func (d *desk) post(path string, body any) (int, answer) {
@@ -118,7 +120,7 @@ func TestEditsOverTheWire(t *testing.T) {
 	}
 	code, a = d.post(at+"/undo", map[string]any{"room": "verdicts"})
 	require.Equal(t, http.StatusOK, code)
-	require.Contains(t, a.Parts["room"], "Where the scores lead")
+	require.Contains(t, a.Parts["room"], "Where the answers lead")
 	code, a = d.post(at+"/undo", map[string]any{})
 	require.Equal(t, http.StatusUnprocessableEntity, code)
 	require.Contains(t, a.Message, "nothing to take back")
@@ -135,7 +137,7 @@ func TestEditsOverTheWire(t *testing.T) {
 }
 
 var patches = regexp.MustCompile(`data-(?:patch|checked|unchecked|up|down)=["']([^"']+)["']`)
-var paths = regexp.MustCompile(`data-path="([^"]+)"`)
+var places = regexp.MustCompile(`<(?:input|textarea|select)[^>]*data-path="([^"]+)"[^>]*>`)
 
 // Every control of every room carries an edit that can be made, that leaves a well-formed draft, and that undo takes back
 // exactly; and every place that a room names exists or can be added.
@@ -154,9 +156,21 @@ func TestEveryControlsEditCanBeMadeAndTakenBack(t *testing.T) {
 	tried := 0
 	for _, doc := range docs {
 		q := d.newQuiz(doc)
-		rooms := []string{"script", "verdicts", "launch", "leads"}
+		rooms := []string{"script?view=ledger", "verdicts", "paths", "launch", "leads"}
+		open := url.Values{}
+		for i := range doc.Questions {
+			open.Add("open", doc.Questions[i].ID)
+			rooms = append(rooms, "paths?station="+doc.Questions[i].ID)
+			for _, b := range doc.Questions[i].Branches {
+				rooms = append(rooms, "paths?"+url.Values{"arc": {doc.Questions[i].ID + " " + b.Go}}.Encode())
+			}
+		}
+		rooms = append(rooms, "script?"+open.Encode())
 		for _, o := range doc.Outcomes {
 			rooms = append(rooms, "endings?outcome="+o.ID)
+		}
+		for _, part := range []string{"look", "all", "products"} {
+			rooms = append(rooms, "endings?part="+part)
 		}
 		for _, room := range rooms {
 			w := d.get("/quizzes/" + q.ID + "/" + room)
@@ -171,14 +185,23 @@ func TestEveryControlsEditCanBeMadeAndTakenBack(t *testing.T) {
 				require.JSONEq(t, string(q.Document), string(undone.Text))
 				tried++
 			}
-			for _, m := range paths.FindAllStringSubmatch(w.Body.String(), -1) {
+			for _, m := range places.FindAllStringSubmatch(w.Body.String(), -1) {
 				var value any = "text"
-				if strings.HasSuffix(m[1], "required") || strings.HasSuffix(m[1], "qualified") {
+				switch {
+				case strings.Contains(m[0], `type="checkbox"`):
 					value = true
-				} else if regexp.MustCompile(`/(least|most|from|to|step|weight)$`).MatchString(m[1]) {
+				case strings.Contains(m[0], `data-kind="number"`):
 					value = 2
+				case strings.Contains(m[0], `data-kind="numbers"`):
+					value = []int{1, 2}
+				case strings.Contains(m[0], `data-kind="list"`):
+					value = []string{"a"}
 				}
-				_, err := quiz.Edit(q.Document, quiz.Patch{quiz.Add(m[1], value)})
+				var patch quiz.Patch
+				if made := regexp.MustCompile(`data-make='([^']+)'`).FindStringSubmatch(m[0]); made != nil {
+					require.NoError(t, json.Unmarshal([]byte(html.UnescapeString(made[1])), &patch))
+				}
+				_, err := quiz.Edit(q.Document, append(patch, quiz.Set(m[1], value)))
 				require.NoError(t, err, "%s: %s", room, m[1])
 				tried++
 			}
@@ -262,7 +285,7 @@ func TestHome(t *testing.T) {
 	for _, l := range list {
 		names = append(names, l.Name)
 	}
-	require.ElementsMatch(t, []string{"Is your office ready for a living wall?", "Is your office ready for a living wall?, copy", "Winter"}, names)
+	require.ElementsMatch(t, []string{"Is your office ready for a living wall?", "Is your office ready for a living wall?, copy", "Winter", "Which plant belongs on your windowsill?", "How well do you water?"}, names)
 	require.Contains(t, d.get("/").Body.String(), "not launched yet")
 }
 
@@ -308,4 +331,26 @@ func TestTheExportAgreesWithTheAnswers(t *testing.T) {
 	body := d.get("/quizzes/" + q.ID + "/leads?page=2").Body.String()
 	require.Contains(t, body, fmt.Sprintf("page 2 of %d", (kept+24)/25))
 	require.NotContains(t, d.get("/quizzes/"+q.ID+"/leads?lead=nobody").Body.String(), `id="person"`)
+}
+
+// Every room can be opened on drafts of which nearly everything has been taken away.
+func TestRoomsOfBareDrafts(t *testing.T) {
+	d := newDesk(t, false)
+	for name, text := range map[string]string{
+		"nothing":        `"questions":[],"outcomes":[],"otherwise":""`,
+		"no outcome":     `"scales":[{"id":"s"}],"keywords":[{"id":"k"},{"id":"l"}],"questions":[{"id":"q","kind":"single","choices":[{"id":"a","votes":{"k":1}}]}],"outcomes":[],"otherwise":"gone","verdicts":[{"leader":{"outcomes":{"k":"gone"}}},{"bands":{"on":"scale.none","cuts":[]}},{"table":{"facts":[],"rows":[]}}]`,
+		"no answers":     `"questions":[{"id":"q","kind":"single"},{"id":"g","kind":"grid"},{"id":"r","kind":"rating"}],"outcomes":[{"id":"o"}],"otherwise":"o","translations":{"de":{}}`,
+		"broken in part": `"computed":[{"id":"c","formula":"1 +"}],"questions":[{"id":"q","kind":"single","visible_if":{"fact":"answer.gone","op":"is","value":"x"},"choices_from":{"table":"none","label":"name"}}],"outcomes":[{"id":"o","ending":{"kind":"redirect","lookup":{"table":"none","key":"answer.gone","column":"c","fallback":""}}}],"otherwise":"o","recommendations":{"lines":[{"product":"none"}]}`,
+	} {
+		text = `{"format":"omphalos-quiz/1","name":"Bare",` + text + `}`
+		_, err := quiz.ReadDraft([]byte(text))
+		require.NoError(t, err, name)
+		q, err := d.Store.CreateQuizText("Bare", []byte(text))
+		require.NoError(t, err, name)
+		for _, room := range []string{"script", "script?view=ledger", "script?view=languages", "script?open=q", "verdicts", "paths", "paths?station=q", "endings", "endings?part=look", "endings?part=all", "endings?part=products", "endings?table=catalogue", "endings/preview", "endings/preview?outcome=o", "launch", "leads", "exchange", "reach", "reach?room=verdicts", "reach?room=paths", "reach?room=endings", "export/texts.xlsx", "export/sheet.csv"} {
+			w := d.get("/quizzes/" + q.ID + "/" + room)
+			require.Contains(t, []int{http.StatusOK, http.StatusNotFound}, w.Code, "%s: %s\n%.300s", name, room, w.Body.String())
+			require.Equal(t, w.Code == http.StatusNotFound, strings.HasPrefix(room, "endings/preview") && w.Code != http.StatusOK, "%s: %s", name, room)
+		}
+	}
 }

@@ -1,19 +1,28 @@
-// Package endings is the room in which outcomes get their endings: a page, or a redirect.
+// Package endings is the room in which outcomes get their endings: a page, products, or a redirect; and what all of them share:
+// look, words, tables and the catalogue.
 package endings
 
 import (
 	"embed"
 	"encoding/json"
 	"html/template"
+	"net/http"
 	"net/url"
 	"slices"
 	"strconv"
 	"strings"
 
+	"github.com/gin-gonic/gin"
+
 	"omphalos/app/page"
+	"omphalos/app/respond"
+	"omphalos/app/store"
 	"omphalos/app/workbench"
+	"omphalos/core/colour"
 	"omphalos/core/fill"
 	"omphalos/core/quiz"
+	"omphalos/core/reach"
+	"omphalos/core/walk"
 )
 
 //go:embed *.html *.js
@@ -21,25 +30,62 @@ var files embed.FS
 
 func init() { page.RegisterAssets(files, ".") }
 
-// Room is the Endings room of the workbench.
-func Room() workbench.Room {
-	return workbench.Room{Key: "endings", Title: "Endings", Scripts: []string{"endings.js"},
-		Template: workbench.Templates(files, "*.html"), View: view, Check: check,
-		Count: func(d *workbench.Draft) string { return strconv.Itoa(len(d.Doc.Outcomes)) }}
+// Desk answers the room's own addresses.
+type Desk struct {
+	Store  *store.Store
+	Bench  *workbench.Bench
+	Forget func() // called when a table has changed
+	Pages  *respond.Room
 }
 
-// check refuses addresses that respondents must not be sent to, saying why, before they are stored.
+// preview shows an ending of the draft, or with no outcome the first page of questions, as respondents will get it.
+func (desk *Desk) preview(c *gin.Context) {
+	v, err := desk.Bench.Count(c)
+	if v == nil {
+		return
+	}
+	outcome := c.Query("outcome")
+	var in *walk.Input
+	if err == nil && v.Report != nil {
+		for _, o := range v.Report.Outcomes {
+			if o.ID == outcome && o.Witness != nil {
+				somebody := reach.InputOf(v.Doc, o.Witness)
+				in = &somebody
+			}
+		}
+	}
+	if err := desk.Pages.Preview(c, v.Quiz, outcome, in); err != nil {
+		page.Fail(c, http.StatusInternalServerError, "The preview could not be drawn", err.Error())
+	}
+}
+
+// Room is the Endings room of the workbench.
+func (desk *Desk) Room() workbench.Room {
+	return workbench.Room{Key: "endings", Title: "Endings", Scripts: []string{"endings.js"},
+		Template: templates, View: desk.view, Blocks: func(view any) []workbench.Block { return view.(*sheet).Blocks }, Check: check, Reach: shares,
+		Count: func(d *workbench.Draft) string { return strconv.Itoa(len(d.Doc.Outcomes)) },
+		Keys:  []workbench.Keys{{Name: "Tables", List: [][2]string{{"Enter, ↓ ↑", "go from cell to cell"}, {"Ctrl+V", "paste a block from a spreadsheet"}}}}}
+}
+
+var templates = workbench.Templates(files, "*.html")
+
+// check refuses addresses that respondents must not be sent to and colours that are none, saying why, before they are stored.
 func check(patch quiz.Patch) error {
 	for _, op := range patch {
-		if op.Op != "add" && op.Op != "replace" || !strings.HasPrefix(op.Path, "/outcomes/") || !strings.HasSuffix(op.Path, "/url") {
+		var text string
+		if op.Op != "add" && op.Op != "replace" || json.Unmarshal(op.Value, &text) != nil || text == "" {
 			continue
 		}
-		var address string
-		if err := json.Unmarshal(op.Value, &address); err != nil || address == "" {
-			continue
-		}
-		if _, err := fill.ParseAddress(address); err != nil {
-			return quiz.Problems{{Where: op.Path, Message: err.Error()}}
+		last := op.Path[strings.LastIndexByte(op.Path, '/')+1:]
+		switch {
+		case strings.HasPrefix(op.Path, "/outcomes/") && (last == "url" || last == "fallback"):
+			if _, err := fill.ParseAddress(text); err != nil {
+				return quiz.Problems{{Where: op.Path, Message: err.Error()}}
+			}
+		case op.Path == "/theme/colour" || op.Path == "/theme/background":
+			if _, err := colour.Parse(text); err != nil {
+				return quiz.Problems{{Where: op.Path, Message: err.Error()}}
+			}
 		}
 	}
 	return nil
@@ -51,44 +97,113 @@ type button struct {
 	Drop string
 }
 
-type option struct {
-	Name     string
-	Selected bool
-	Patch    string
-}
+type option = workbench.Option
 
 type sheet struct {
 	Draft    *workbench.Draft
-	Outcome  *quiz.Outcome
+	Part     string // outcome, look, all, products, table
+	Add      string
+	Chosen   *outcome
+	Look     *lookView
+	All      *allView
+	Products *productsView
+	Tables   []store.Table
+	Table    *tableView
+	Misses   []store.Miss
+	Blocks   []workbench.Block // of what has a preview beside it, which stays while the fields are drawn anew
+}
+
+// draw draws the blocks.
+func (s *sheet) draw() {
+	for _, name := range []string{"list", "fields", "shown"} {
+		key := name
+		if name == "shown" {
+			key = "shown:"
+			if s.Chosen != nil {
+				key += s.Chosen.ID
+			}
+		}
+		s.Blocks = append(s.Blocks, workbench.NewBlock(key, page.Execute(templates, name, s)))
+	}
+}
+
+// outcome is one outcome as it is edited.
+type outcome struct {
+	*quiz.Outcome
 	Mark     page.Mark
 	Path     string
+	Make     string // operations that make its ending, where there is none
 	Kinds    []option
 	Kind     string
 	Ending   quiz.Ending
 	Buttons  []button
 	AddBtn   string
 	AddBtnAt string
-	Preview  template.HTML
+	Picture  workbench.Picture
 	Keep     bool
 	KeepOn   string
 	KeepOff  string
 	Up, Down string
 	Drop     string
 	Used     []string // where the outcome is used
-	Add      string
 	Names    []string // that addresses can fill in
 	Unknown  []string // in the address
+	Lookup   *lookupView
+	AddTable string // patch: take the address from a table
+	NoTables bool
+	Skus     []sku
 }
 
-func view(draft *workbench.Draft, query url.Values) (any, error) {
+// lookupView is a redirect's table as it is chosen.
+type lookupView struct {
+	Path    string
+	Tables  []option
+	Keys    []option
+	Columns []option
+	Drop    string
+	Fall    string
+}
+
+type sku struct {
+	Name string
+	On   bool
+	Set  string // patch
+}
+
+func (desk *Desk) view(draft *workbench.Draft, query url.Values) (any, error) {
 	d := draft.Doc
-	s := &sheet{Draft: draft}
+	s := &sheet{Draft: draft, Part: query.Get("part")}
 	fresh := quiz.Outcome{ID: quiz.Unused("o", func(id string) bool { return d.Outcome(id) != nil }), Ending: &quiz.Ending{Kind: quiz.EndPage}}
 	fresh.Name = "Outcome " + strconv.Itoa(len(d.Outcomes)+1)
 	s.Add = quiz.JSON(quiz.Add("/outcomes/-", fresh))
+	var err error
+	if s.Tables, err = desk.Store.Tables(draft.Quiz.ID); err != nil {
+		return nil, err
+	}
+	if s.Misses, err = desk.Store.Misses(draft.Quiz.ID); err != nil {
+		return nil, err
+	}
+	at := query.Get("at")
+	switch {
+	case query.Get("table") != "":
+		s.Part = "table"
+		s.Table, err = desk.table(draft, s.Tables, query.Get("table"))
+		return s, err
+	case s.Part == "look" || strings.HasPrefix(at, "/theme"):
+		s.Part, s.Look = "look", lookOf(d)
+		s.draw()
+		return s, nil
+	case s.Part == "all" || strings.HasPrefix(at, "/settings"):
+		s.Part, s.All = "all", allOf(d)
+		return s, nil
+	case s.Part == "products" || strings.HasPrefix(at, "/recommendations"):
+		s.Part, s.Products = "products", productsOf(d, s.Tables)
+		return s, nil
+	}
+	s.Part = "outcome"
 	chosen := slices.IndexFunc(d.Outcomes, func(o quiz.Outcome) bool { return o.ID == query.Get("outcome") })
-	if at := strings.Split(query.Get("at"), "/"); chosen < 0 && len(at) > 2 {
-		if n, err := strconv.Atoi(at[2]); err == nil && n >= 0 && n < len(d.Outcomes) {
+	if parts := strings.Split(at, "/"); chosen < 0 && len(parts) > 2 {
+		if n, err := strconv.Atoi(parts[2]); err == nil && n >= 0 && n < len(d.Outcomes) {
 			chosen = n
 		}
 	}
@@ -97,6 +212,7 @@ func view(draft *workbench.Draft, query url.Values) (any, error) {
 	}
 	if chosen >= 0 {
 		s.choose(chosen)
+		s.draw()
 	}
 	return s, nil
 }
@@ -104,50 +220,158 @@ func view(draft *workbench.Draft, query url.Values) (any, error) {
 func (s *sheet) choose(i int) {
 	d := s.Draft.Doc
 	o := &d.Outcomes[i]
-	s.Outcome, s.Mark, s.Path = o, s.Draft.Mark(o.ID), quiz.Pointer("outcomes", i)
+	v := &outcome{Outcome: o, Mark: s.Draft.Mark(o.ID), Path: quiz.Pointer("outcomes", i)}
+	s.Chosen = v
 	if o.Ending != nil {
-		s.Ending = *o.Ending
+		v.Ending = *o.Ending
+	} else {
+		v.Make = quiz.JSON(quiz.Add(v.Path+"/ending", quiz.Ending{Kind: quiz.EndPage}))
 	}
-	if s.Ending.Kind == "" {
-		s.Ending.Kind = quiz.EndPage
+	if v.Ending.Kind == "" {
+		v.Ending.Kind = quiz.EndPage
 	}
-	s.Kind = s.Ending.Kind
-	for _, k := range []struct{ kind, name string }{{quiz.EndPage, "a page"}, {quiz.EndRedirect, "a redirect to an address"}} {
-		next := s.Ending
+	v.Kind = v.Ending.Kind
+	for _, k := range []struct{ kind, name string }{{quiz.EndPage, "a page"}, {quiz.EndProducts, "products"}, {quiz.EndRedirect, "a redirect to an address"}} {
+		next := v.Ending
 		next.Kind = k.kind
-		s.Kinds = append(s.Kinds, option{k.name, k.kind == s.Kind, quiz.JSON(quiz.Add(s.Path+"/ending", next))})
+		v.Kinds = append(v.Kinds, option{Name: k.name, Selected: k.kind == v.Kind, Patch: quiz.JSON(quiz.Add(v.Path+"/ending", next))})
 	}
-	for j, b := range s.Ending.Buttons {
-		at := s.Path + quiz.Pointer("ending", "buttons", j)
-		s.Buttons = append(s.Buttons, button{b, at, quiz.JSON(quiz.Remove(at))})
+	for j, b := range v.Ending.Buttons {
+		at := v.Path + quiz.Pointer("ending", "buttons", j)
+		v.Buttons = append(v.Buttons, button{b, at, quiz.JSON(quiz.Remove(at))})
 	}
-	next := s.Ending
+	next := v.Ending
 	next.Buttons = append(slices.Clone(next.Buttons), quiz.Button{})
-	s.AddBtn, s.AddBtnAt = quiz.JSON(quiz.Add(s.Path+"/ending", next)), s.Path+quiz.Pointer("ending", "buttons", len(s.Ending.Buttons), "label")
-	s.Preview, s.Keep = page.Markdown(o.Text), o.Keeps()
-	s.KeepOn, s.KeepOff = quiz.JSON(quiz.Add(s.Path+"/keep", true)), quiz.JSON(quiz.Add(s.Path+"/keep", false))
+	v.AddBtn, v.AddBtnAt = quiz.JSON(quiz.Add(v.Path+"/ending", next)), v.Path+quiz.Pointer("ending", "buttons", len(v.Ending.Buttons), "label")
+	v.Picture = workbench.Picture{Path: v.Path, Image: o.Image, Alt: o.Alt, Credit: o.Credit, Credits: true}
+	v.Keep = o.Keeps()
+	v.KeepOn, v.KeepOff = quiz.JSON(quiz.Add(v.Path+"/keep", true)), quiz.JSON(quiz.Add(v.Path+"/keep", false))
 	if i > 0 {
-		s.Up = quiz.JSON(quiz.Move(s.Path, quiz.Pointer("outcomes", i-1)))
+		v.Up = quiz.JSON(quiz.Move(v.Path, quiz.Pointer("outcomes", i-1)))
 	}
 	if i < len(d.Outcomes)-1 {
-		s.Down = quiz.JSON(quiz.Move(s.Path, quiz.Pointer("outcomes", i+1)))
+		v.Down = quiz.JSON(quiz.Move(v.Path, quiz.Pointer("outcomes", i+1)))
 	}
-	s.Drop = quiz.JSON(quiz.Remove(s.Path))
-	s.Used = Uses(d, o.ID)
-	for j := range d.Questions {
-		s.Names = append(s.Names, d.Questions[j].ID)
-	}
-	for _, scale := range d.Scales {
-		s.Names = append(s.Names, "scale."+scale.ID)
-	}
-	s.Names = append(s.Names, "lead.id")
-	if a, err := fill.ParseAddress(s.Ending.URL); err == nil {
+	v.Drop = quiz.JSON(quiz.Remove(v.Path))
+	v.Used = Uses(d, o.ID)
+	v.Names = names(d)
+	if a, err := fill.ParseAddress(v.Ending.URL); err == nil {
 		for _, name := range a.Names() {
 			if !fill.Known(d, name) {
-				s.Unknown = append(s.Unknown, name)
+				v.Unknown = append(v.Unknown, name)
 			}
 		}
 	}
+	s.lookup(v)
+	s.skus(v)
+}
+
+func names(d *quiz.Document) []string {
+	var out []string
+	for j := range d.Questions {
+		if k := d.Questions[j].Kind; k != quiz.Statement && k != quiz.Grid {
+			out = append(out, d.Questions[j].ID)
+		}
+	}
+	for _, scale := range d.Scales {
+		out = append(out, "scale."+scale.ID)
+	}
+	for _, c := range d.Computed {
+		out = append(out, "computed."+c.ID)
+	}
+	for _, p := range d.Params {
+		out = append(out, "param."+p)
+	}
+	return append(out, "lead.id")
+}
+
+// lookup offers the table that a redirect takes its address from.
+func (s *sheet) lookup(v *outcome) {
+	d := s.Draft.Doc
+	at := v.Path + "/ending/lookup"
+	var first *store.Table
+	for i := range s.Tables {
+		if s.Tables[i].Name != catalogue && first == nil {
+			first = &s.Tables[i]
+		}
+	}
+	v.NoTables = first == nil
+	var keys []option
+	for j := range d.Questions {
+		if q := &d.Questions[j]; q.Kind == quiz.Single || q.Kind == quiz.ShortText || q.Kind == quiz.Rating || q.Kind == quiz.NumberQ {
+			keys = append(keys, option{Name: quiz.Shorten(q.Title(), 44), Value: "answer." + q.ID})
+		}
+	}
+	keys = append(keys, option{Name: "the visitor’s country", Value: "visitor.country"}, option{Name: "the visitor’s language", Value: "visitor.language"})
+	for _, p := range d.Params {
+		keys = append(keys, option{Name: "the link’s " + p, Value: "param." + p})
+	}
+	l := v.Ending.Lookup
+	if l == nil {
+		if first != nil && len(first.Columns) > 1 {
+			v.AddTable = quiz.JSON(quiz.Add(at, quiz.Lookup{Table: first.Name, Key: keys[0].Value, Column: first.Columns[1], Fallback: v.Ending.URL}))
+		}
+		return
+	}
+	view := &lookupView{Path: at, Drop: quiz.JSON(quiz.Remove(at)), Fall: l.Fallback}
+	menu := func(field, current string, list []option) []option {
+		found := false
+		for i := range list {
+			list[i].Selected = list[i].Value == current
+			found = found || list[i].Selected
+			list[i].Patch = quiz.JSON(quiz.Add(at+"/"+field, list[i].Value))
+		}
+		if !found {
+			list = append([]option{{Name: current + " (gone)", Value: current, Selected: true}}, list...)
+		}
+		return list
+	}
+	var tables, columns []option
+	for _, t := range s.Tables {
+		tables = append(tables, option{Name: t.Name, Value: t.Name})
+		if t.Name == l.Table {
+			for _, c := range t.Columns[min(1, len(t.Columns)):] {
+				columns = append(columns, option{Name: c, Value: c})
+			}
+		}
+	}
+	view.Tables, view.Keys, view.Columns = menu("table", l.Table, tables), menu("key", l.Key, keys), menu("column", l.Column, columns)
+	v.Lookup = view
+}
+
+// skus offers the products of the catalogue to an ending of products.
+func (s *sheet) skus(v *outcome) {
+	t := tableNamed(s.Tables, catalogue)
+	if v.Kind != quiz.EndProducts || t == nil {
+		return
+	}
+	for _, row := range t.Rows {
+		if len(row) == 0 || row[0] == "" {
+			continue
+		}
+		on := slices.Contains(v.Ending.Products, row[0])
+		next := v.Ending
+		next.Products = slices.DeleteFunc(slices.Clone(next.Products), func(s string) bool { return s == row[0] })
+		if !on {
+			next.Products = append(next.Products, row[0])
+		}
+		v.Skus = append(v.Skus, sku{quiz.FirstOf(t.Cell(row, "name"), row[0]), on, quiz.JSON(quiz.Add(v.Path+"/ending", next))})
+	}
+}
+
+// shares puts the share of all respondents beside each outcome.
+func shares(v *workbench.Counted) (map[string]template.HTML, error) {
+	out := map[string]template.HTML{}
+	for i, o := range v.Doc.Outcomes {
+		text := ""
+		if v.Report != nil {
+			if text = page.Percent(v.Report.Outcomes[i].Share); !v.Report.Outcomes[i].Reachable {
+				text = "nobody"
+			}
+		}
+		out["ends-"+o.ID] = template.HTML(template.HTMLEscapeString(text))
+	}
+	return out, nil
 }
 
 // Uses names the places that lead to an outcome.

@@ -3,6 +3,7 @@ package leads
 import (
 	"encoding/csv"
 	"encoding/json"
+	"omphalos/core/sheet"
 	"os"
 	"strings"
 	"testing"
@@ -25,9 +26,9 @@ func TestCellsAreSafeAndComeBack(t *testing.T) {
 	require.NoError(t, json.Unmarshal(b, &file))
 	require.Greater(t, len(file.Cases), 10)
 	for _, c := range file.Cases {
-		require.Equal(t, c.Guard, guard(c.Value) != c.Value, "%q", c.Value)
+		require.Equal(t, c.Guard, sheet.Guard(c.Value) != c.Value, "%q", c.Value)
 		var out strings.Builder
-		require.NoError(t, writeRecord(&out, []string{guard(c.Value), "next"}))
+		require.NoError(t, writeRecord(&out, []string{sheet.Guard(c.Value), "next"}))
 		require.Equal(t, c.Guarded+",next\r\n", out.String())
 		out.Reset()
 		require.NoError(t, writeRecord(&out, []string{c.Value, "next"}))

@@ -21,6 +21,7 @@ import (
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 	"omphalos/core/score"
+	"omphalos/core/sheet"
 	"omphalos/core/walk"
 )
 
@@ -58,7 +59,7 @@ type person struct {
 	Took    string
 }
 
-type sheet struct {
+type readings struct {
 	Draft     *workbench.Draft
 	Scales    []string
 	Leads     []lead
@@ -67,6 +68,7 @@ type sheet struct {
 	Pages     int
 	Kept      int
 	Qualified int
+	Aside     bool // those kept aside are shown
 }
 
 // Room is the desk's view in the workbench.
@@ -81,10 +83,22 @@ func (k *Desk) Room() workbench.Room {
 }
 
 // Routes adds the addresses of the room that are not the workbench's.
-func (k *Desk) Routes(g gin.IRouter) { g.GET("/quizzes/:id/leads.csv", k.export) }
+func (k *Desk) Routes(g gin.IRouter) {
+	g.GET("/quizzes/:id/leads.csv", k.export)
+	g.POST("/quizzes/:id/leads/:lead/take-in", k.takeIn)
+}
+
+// takeIn counts a response that was kept aside.
+func (k *Desk) takeIn(c *gin.Context) {
+	if err := k.Store.TakeIn(c.Param("id"), c.Param("lead")); err != nil {
+		page.NotFound(c)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/quizzes/"+c.Param("id")+"/leads?lead="+c.Param("lead"))
+}
 
 func (k *Desk) view(d *workbench.Draft, query url.Values) (any, error) {
-	s := &sheet{Draft: d, Page: 1}
+	s := &readings{Draft: d, Page: 1}
 	for i := range d.Doc.Scales {
 		s.Scales = append(s.Scales, d.Doc.Scales[i].Title())
 	}
@@ -97,11 +111,15 @@ func (k *Desk) view(d *workbench.Draft, query url.Values) (any, error) {
 			s.Kept += d.Counts.Outcomes[o.ID]
 		}
 	}
-	s.Pages = max(1, (s.Kept+pageSize-1)/pageSize)
+	total := s.Kept
+	if s.Aside = query.Get("aside") != ""; s.Aside {
+		total = d.Counts.Aside
+	}
+	s.Pages = max(1, (total+pageSize-1)/pageSize)
 	if n, err := strconv.Atoi(query.Get("page")); err == nil {
 		s.Page = min(max(1, n), s.Pages)
 	}
-	responses, err := k.Store.Responses(d.Quiz.ID, store.Page{Offset: (s.Page - 1) * pageSize, Limit: pageSize})
+	responses, err := k.Store.Responses(d.Quiz.ID, store.Page{Offset: (s.Page - 1) * pageSize, Limit: pageSize, Aside: s.Aside})
 	if err != nil {
 		return nil, err
 	}
@@ -279,12 +297,12 @@ func (k *Desk) export(c *gin.Context) {
 	for _, f := range contacts {
 		head = append(head, "contact."+f)
 	}
-	head = append(head, "consent", "consent_at", "source")
+	head = append(head, "consent", "consent_at", "source", "kept_aside")
 	for _, name := range d.Doc.Params {
 		head = append(head, "param."+name)
 	}
 	for i := range head {
-		head[i] = guard(head[i])
+		head[i] = sheet.Guard(head[i])
 	}
 	if err = writeRecord(w, head); err == nil {
 		err = k.Store.EachResponse(d.Quiz.ID, func(r *store.Response) error {
@@ -324,11 +342,11 @@ func record(d *workbench.Draft, doc *quiz.Document, r *store.Response, columns, 
 		_ = json.Unmarshal(part.from, part.to) // an empty part has nothing to show
 	}
 	out := []string{r.ID, r.At.UTC().Format(time.RFC3339), strconv.Itoa(int(r.At.Sub(r.StartedAt).Seconds())), strconv.Itoa(r.Version),
-		guard(d.Doc.OutcomeName(r.Outcome)), r.Verdict}
+		sheet.Guard(d.Doc.OutcomeName(r.Outcome)), r.Verdict}
 	for _, c := range columns {
 		cell := scores[c]
 		if _, err := rule.ParseNumber(cell); err != nil {
-			cell = guard(cell)
+			cell = sheet.Guard(cell)
 		}
 		out = append(out, cell)
 	}
@@ -337,7 +355,7 @@ func record(d *workbench.Draft, doc *quiz.Document, r *store.Response, columns, 
 		if a, asked := answers[id]; asked && doc != nil {
 			if i := doc.Question(id); i >= 0 && !a.Blank() {
 				if cell = Words(&doc.Questions[i], a); a.Number == nil {
-					cell = guard(cell)
+					cell = sheet.Guard(cell)
 				} else {
 					cell = a.Number.String()
 				}
@@ -346,15 +364,15 @@ func record(d *workbench.Draft, doc *quiz.Document, r *store.Response, columns, 
 		out = append(out, cell)
 	}
 	for _, f := range contacts {
-		out = append(out, guard(contact[f]))
+		out = append(out, sheet.Guard(contact[f]))
 	}
 	at := ""
 	if r.ConsentAt != nil {
 		at = r.ConsentAt.UTC().Format(time.RFC3339)
 	}
-	out = append(out, guard(r.Consent), at, guard(r.Source))
+	out = append(out, sheet.Guard(r.Consent), at, sheet.Guard(r.Source), r.Suspect)
 	for _, name := range d.Doc.Params {
-		out = append(out, guard(params[name]))
+		out = append(out, sheet.Guard(params[name]))
 	}
 	return out
 }

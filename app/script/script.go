@@ -5,10 +5,16 @@ package script
 import (
 	"embed"
 	"fmt"
+	"html/template"
+	"net/http"
 	"net/url"
+	"slices"
 	"strconv"
 
+	"github.com/gin-gonic/gin"
+
 	"omphalos/app/page"
+	"omphalos/app/store"
 	"omphalos/app/workbench"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
@@ -19,44 +25,47 @@ var files embed.FS
 
 func init() { page.RegisterAssets(files, ".") }
 
+// Desk answers the room's own addresses.
+type Desk struct {
+	Bench *workbench.Bench
+	Store *store.Store
+	drawn drawn
+}
+
 // Room is the Script room of the workbench.
-func Room() workbench.Room {
+func (desk *Desk) Room() workbench.Room {
 	return workbench.Room{Key: "script", Title: "Script", Scripts: []string{"vendor/sortable.js", "script.js"},
-		Template: workbench.Templates(files, "*.html"), View: view,
-		Count: func(d *workbench.Draft) string { return strconv.Itoa(len(d.Doc.Questions)) }}
+		Template: templates, View: desk.view, Blocks: blocks, Reach: samples,
+		Count: func(d *workbench.Draft) string { return strconv.Itoa(len(d.Doc.Questions)) },
+		Keys: []workbench.Keys{
+			{Name: "The document", List: [][2]string{{"Enter", "next answer"}, {"Alt+↑ Alt+↓", "move a question or an answer"}, {"Ctrl+Enter", "settings of the question"}}},
+			{Name: "The ledger", List: [][2]string{{"← ↑ → ↓", "go from cell to cell"}, {"Shift+arrows", "select a block"}, {"0–9 − .", "type over a weight"}, {"F2", "change a weight"}, {"Enter, Tab", "save, go down or right"},
+				{"Delete", "empty what is selected"}, {"Ctrl+C Ctrl+X Ctrl+V", "copy, cut, paste with a spreadsheet"}, {"Ctrl+D", "fill down"}, {"Space", "a vote for, against, neither"}}}}}
 }
 
-// A column of the ledger is a scale or a keyword.
-type column struct {
-	ID     string
-	Name   string
-	Path   string // of its name
-	Group  string // points or votes
-	Remove string // patch
+var templates = workbench.Templates(files, "*.html")
+
+// Routes adds the addresses of pieces that are fetched when they are opened.
+func (desk *Desk) Routes(g gin.IRouter) {
+	g.GET("/quizzes/:id/settings/:question", desk.settings)
+	g.GET("/quizzes/:id/others", desk.others)
+	g.GET("/quizzes/:id/without/:list/:column", desk.without)
 }
 
-type cell struct {
-	Column string
-	Text   string
-	Tint   string
-}
-
-// row is one line of the ledger: an answer, or the factor or offset of a rating or number.
-type row struct {
-	Path  string // JSON Pointer of the answer
-	Label string
-	Base  string // JSON Pointer of the question's part that holds the cells
-	Part  string // "" for an answer or a step; factor or offset
-	Step  *quiz.Step
-	Cells []cell
-	Up    string // patches
-	Down  string
-	Copy  string
-	Drop  string
+func (desk *Desk) settings(c *gin.Context) {
+	d := desk.Bench.Load(c)
+	if d == nil {
+		return
+	}
+	i := d.Doc.Question(c.Param("question"))
+	if i < 0 {
+		c.String(http.StatusNotFound, "This question is gone.")
+		return
+	}
+	c.Data(http.StatusOK, "text/html; charset=utf-8", page.Execute(templates, "settings", settingsOf(d.Doc, i)))
 }
 
 type kindOption struct {
-	Kind     quiz.Kind
 	Name     string
 	Selected bool
 	Patch    string
@@ -66,9 +75,11 @@ type question struct {
 	*quiz.Question
 	Path      string
 	Number    int
-	KindName  string
 	Kinds     []kindOption
 	Rows      []row
+	GridRows  []gridRow
+	AddRow    string
+	AddRowAt  string
 	AddAnswer string
 	AddFocus  string
 	AddStep   string
@@ -76,17 +87,36 @@ type question struct {
 	Down      string
 	Copy      string
 	Drop      string
-	Scored    bool // has cells
-	Choosable bool
-	Branches  []string // in words
+	Scored    bool     // has cells
+	Choosable bool     // answers are typed one by one
+	Branches  []string // in words, those that stand beside no answer
 	Visible   string
+	Summary   []string // of its settings
+	Settings  *settings
+	Compact   bool
+	Wide      int // columns that a line without cells spans
+}
+
+type gridRow struct {
+	Path, Label, Up, Down, Drop string
+}
+
+// section is a heading above the questions that follow.
+type section struct {
+	quiz.Section
+	Path string
+	Drop string
+	Wide int
 }
 
 type sheet struct {
 	Draft      *workbench.Draft
+	Blocks     []workbench.Block
+	Wide       int    // columns that a line without cells spans
+	Fresh      string // an id for a new question
+	Compact    bool   // the ledger alone
 	Columns    []column
-	Questions  []question
-	Width      int // columns of the table
+	Count      int // of questions
 	AddScale   string
 	AddKeyword string
 	AddScaleAt string
@@ -94,17 +124,24 @@ type sheet struct {
 	Adds       []kindOption
 	AddFocus   string
 	Intro      *quiz.Intro
+	Picture    workbench.Picture
 	AddIntro   string
 	DropIntro  string
 	Contact    contactView
+	Targets    []workbench.Target
+	Computed   []computed
+	AddValue   string
+	AddValueAt string
+	Names      []string // that formulas can use
+	Whole      wholeView
+	Spoken     int        // further languages, 0 for none
+	Languages  *languages // instead of all this
 }
 
-var kindNames = []struct {
-	kind quiz.Kind
-	name string
-}{
-	{quiz.Single, "one answer"}, {quiz.Multiple, "several answers"}, {quiz.Rating, "rating"}, {quiz.NumberQ, "number"},
-	{quiz.ShortText, "short text"}, {quiz.Email, "e-mail"},
+type computed struct {
+	quiz.Computed
+	Path     string
+	Up, Drop string
 }
 
 var (
@@ -114,247 +151,198 @@ var (
 	move   = quiz.Move
 )
 
-func view(draft *workbench.Draft, _ url.Values) (any, error) {
+func (desk *Desk) view(draft *workbench.Draft, query url.Values) (any, error) {
 	d := draft.Doc
-	s := &sheet{Draft: draft, Intro: d.Intro}
-	for i := range d.Scales {
-		s.Columns = append(s.Columns, column{d.Scales[i].ID, d.Scales[i].Title(), quiz.Pointer("scales", i, "name"), "points", dropColumn(d, "scales", i, d.Scales[i].ID)})
+	if query.Get("view") == "languages" {
+		return &sheet{Draft: draft, Languages: languagesOf(draft.Quiz.ID, d, query)}, nil
 	}
-	for i := range d.Keywords {
-		s.Columns = append(s.Columns, column{d.Keywords[i].ID, d.Keywords[i].Title(), quiz.Pointer("keywords", i, "name"), "votes", dropColumn(d, "keywords", i, d.Keywords[i].ID)})
-	}
-	s.Width = len(s.Columns) + 3
-	s.addColumns(d)
+	s := &sheet{Draft: draft, Intro: d.Intro, Compact: query.Get("view") == "ledger", Spoken: len(d.Translations)}
+	s.columns(d)
+	s.Wide, s.Count = len(s.Columns)+2, len(d.Questions)
+	s.Fresh = quiz.Unused("q", func(id string) bool { return d.Question(id) >= 0 })
 	top := largest(d)
+	open := query["open"]
+	seen := map[string]bool{}
+	var lines []workbench.Block
 	for i := range d.Questions {
-		s.Questions = append(s.Questions, s.question(d, i, top))
+		if id := d.Questions[i].Section; id != "" && !seen[id] {
+			seen[id] = true
+			if at := slices.IndexFunc(d.Sections, func(s quiz.Section) bool { return s.ID == id }); at >= 0 {
+				lines = append(lines, block("opens:"+id, "opens", &section{d.Sections[at], quiz.Pointer("sections", at), dropSection(d, at), s.Wide}))
+			}
+		}
+		lines = append(lines, desk.question(s, d, i, top, slices.Contains(open, d.Questions[i].ID)))
 	}
-	id := quiz.Unused("q", func(id string) bool { return d.Question(id) >= 0 })
-	for _, k := range kindNames {
-		s.Adds = append(s.Adds, kindOption{Kind: k.kind, Name: k.name, Patch: patch(add("/questions/-", fresh(id, k.kind)))})
+	for _, k := range kinds {
+		s.Adds = append(s.Adds, kindOption{Name: k.name, Patch: patch(add("/questions/-", k.fresh(s.Fresh)))})
 	}
 	s.AddFocus = quiz.Pointer("questions", len(d.Questions), "text")
 	if d.Intro == nil {
 		s.AddIntro = patch(add("/intro", quiz.Intro{Heading: d.Name, Button: "Begin"}))
 	} else {
 		s.DropIntro = patch(remove("/intro"))
+		s.Picture = workbench.Picture{Path: "/intro", Image: d.Intro.Image, Alt: d.Intro.Alt, Credit: d.Intro.Credit, Credits: true}
 	}
 	s.Contact = contact(d)
+	s.Targets = workbench.Targets(d)
+	for i, c := range d.Computed {
+		v := computed{Computed: c, Path: quiz.Pointer("computed", i), Drop: patch(remove(quiz.Pointer("computed", i)))}
+		if i > 0 {
+			v.Up = patch(move(v.Path, quiz.Pointer("computed", i-1)))
+		}
+		s.Computed = append(s.Computed, v)
+	}
+	value := quiz.Computed{ID: quiz.Unused("v", func(id string) bool {
+		return slices.ContainsFunc(d.Computed, func(c quiz.Computed) bool { return c.ID == id })
+	}), Formula: "0"}
+	value.Name = "Value " + value.ID[1:]
+	s.AddValue, s.AddValueAt = patch(workbench.AddTo("/computed", len(d.Computed), value)), quiz.Pointer("computed", len(d.Computed), "formula")
+	s.Names = formulaNames(d)
+	s.Whole = whole(d)
+	s.draw(lines)
 	return s, nil
 }
 
-func (s *sheet) addColumns(d *quiz.Document) {
-	scale := quiz.Scale{ID: quiz.Unused("s", func(id string) bool { return d.Scale(id) != nil })}
-	scale.Name = "Scale " + scale.ID[1:]
-	keyword := quiz.Keyword{ID: quiz.Unused("k", func(id string) bool { return d.Keyword(id) != nil })}
-	keyword.Name = "Keyword " + keyword.ID[1:]
-	addTo := func(list string, n int, value any) string {
-		if n == 0 {
-			return patch(add("/"+list, []any{value}))
+func formulaNames(d *quiz.Document) []string {
+	var out []string
+	for i := range d.Questions {
+		q := &d.Questions[i]
+		if q.Kind == quiz.Grid {
+			for _, r := range q.Rows {
+				out = append(out, "answer."+q.ID+"."+r.ID)
+			}
+		} else if q.Kind != quiz.Statement {
+			out = append(out, "answer."+q.ID)
 		}
-		return patch(add("/"+list+"/-", value))
 	}
-	s.AddScale, s.AddScaleAt = addTo("scales", len(d.Scales), scale), quiz.Pointer("scales", len(d.Scales), "name")
-	s.AddKeyword, s.AddKeyAt = addTo("keywords", len(d.Keywords), keyword), quiz.Pointer("keywords", len(d.Keywords), "name")
-}
-
-// fresh is a new question of a kind, with what the kind needs to be answered.
-func fresh(id string, k quiz.Kind) quiz.Question {
-	q := quiz.Question{ID: id, Kind: k, Required: true}
-	switch k {
-	case quiz.Single, quiz.Multiple:
-		q.Choices = []quiz.Choice{{ID: "a1"}, {ID: "a2"}}
-	case quiz.Rating:
-		q.From, q.To = whole(1), whole(5)
-	case quiz.NumberQ:
-		q.From, q.To = whole(0), whole(100)
+	for _, s := range d.Scales {
+		out = append(out, "scale."+s.ID, "percent."+s.ID)
 	}
-	return q
+	for _, k := range d.Keywords {
+		out = append(out, "keyword."+k.ID)
+	}
+	for _, c := range d.Computed {
+		out = append(out, "computed."+c.ID)
+	}
+	return append(out, "round(", "floor(", "ceil(", "min(", "max(", "abs(")
 }
-
-func whole(n int64) *rule.Number { v := rule.Int(n); return &v }
 
 func (s *sheet) question(d *quiz.Document, i int, top map[string]rule.Number) question {
 	q, at := &d.Questions[i], quiz.Pointer("questions", i)
-	v := question{Question: q, Path: at, Number: i + 1, Choosable: q.Kind == quiz.Single || q.Kind == quiz.Multiple || q.Kind == quiz.Grid}
-	for _, k := range kindNames {
-		if k.kind == q.Kind {
-			v.KindName = k.name
+	v := question{Question: q, Path: at, Number: i + 1, Compact: s.Compact, Wide: s.Wide, Choosable: q.ChoicesFrom == nil && (q.Kind == quiz.Single || q.Kind == quiz.Multiple || q.Kind == quiz.Grid)}
+	for _, k := range kinds {
+		if k.is(q) || !k.preset {
+			v.Kinds = append(v.Kinds, kindOption{k.name, k.is(q), become(q, at, k)})
 		}
-		v.Kinds = append(v.Kinds, kindOption{k.kind, k.name, k.kind == q.Kind, become(q, at, k.kind)})
 	}
-	if v.KindName == "" {
-		v.KindName = string(q.Kind)
-		v.Kinds = append(v.Kinds, kindOption{Kind: q.Kind, Name: v.KindName, Selected: true})
-	}
-	last := len(d.Questions) - 1
 	if i > 0 {
 		v.Up = patch(move(at, quiz.Pointer("questions", i-1)))
 	}
-	if i < last {
+	if i < len(d.Questions)-1 {
 		v.Down = patch(move(at, quiz.Pointer("questions", i+1)))
 	}
-	twin := *q
-	twin.ID = quiz.Unused("q", func(id string) bool { return d.Question(id) >= 0 })
-	v.Copy = patch(add(quiz.Pointer("questions", i+1), twin))
+	next := quiz.Pointer("questions", i+1)
+	twin := []quiz.Operation{quiz.Copy(at, next), add(next+"/id", s.Fresh)}
+	if len(q.Branches) > 0 {
+		twin = append(twin, remove(next+"/branches"))
+	}
+	v.Copy = patch(twin...)
 	v.Drop = patch(dropQuestion(d, i)...)
-	for j := range q.Branches {
-		v.Branches = append(v.Branches, "when "+d.Sentence(&q.Branches[j].When)+" → "+targetName(d, q.Branches[j].Go))
-	}
-	if q.VisibleIf != nil {
-		v.Visible = d.Sentence(q.VisibleIf)
-	}
-	switch {
-	case v.Choosable:
-		v.Scored = true
-		s.answers(&v, top)
-	case q.Kind == quiz.Rating || q.Kind == quiz.NumberQ:
-		v.Scored = true
-		for _, part := range []string{"factor", "offset"} {
-			r := row{Path: at, Base: at + "/linear", Part: part, Label: "points for each 1 of the value"}
-			if part == "offset" {
-				r.Label = "and points added once"
+	v.Branches, v.Visible = branchesOf(d, q), visibleOf(d, q)
+	v.Summary = summary(q)
+	s.rows(d, &v, top)
+	if q.Kind == quiz.Grid {
+		list := at + "/rows"
+		for j, r := range q.Rows {
+			place := list + quiz.Pointer(j)
+			g := gridRow{Path: place, Label: r.Label, Drop: patch(remove(place))}
+			if j > 0 {
+				g.Up = patch(move(place, list+quiz.Pointer(j-1)))
 			}
-			for _, c := range s.Columns {
-				if c.Group != "points" {
-					r.Cells = append(r.Cells, cell{})
-					continue
-				}
-				n := q.Linear[c.ID].Factor
-				if part == "offset" {
-					n = q.Linear[c.ID].Offset
-				}
-				r.Cells = append(r.Cells, cell{c.ID, cellText(n), tint(n, rule.Number{})})
+			if j < len(q.Rows)-1 {
+				g.Down = patch(move(place, list+quiz.Pointer(j+1)))
 			}
-			v.Rows = append(v.Rows, r)
+			v.GridRows = append(v.GridRows, g)
 		}
-		s.steps(&v, top)
+		row := quiz.Row{ID: quiz.Unused("r", func(id string) bool { return q.Row(id) >= 0 })}
+		v.AddRow, v.AddRowAt = patch(workbench.AddTo(list, len(q.Rows), row)), list+quiz.Pointer(len(q.Rows), "label")
 	}
 	return v
 }
 
-// steps are lines for the values from a number up, which give points and votes of their own.
-func (s *sheet) steps(v *question, top map[string]rule.Number) {
-	list := v.Path + "/steps"
-	var next quiz.Step
-	if v.Question.From != nil {
-		next.From = *v.Question.From
-	}
-	for j := range v.Question.Steps {
-		step, at := &v.Question.Steps[j], list+quiz.Pointer(j)
-		r := row{Path: at, Base: at, Step: step, Drop: patch(remove(at))}
-		for _, col := range s.Columns {
-			n := step.Points[col.ID]
-			if col.Group == "votes" {
-				n = step.Votes[col.ID]
-			}
-			r.Cells = append(r.Cells, cell{col.ID, cellText(n), tint(n, top[col.Group+col.ID])})
+// branchesOf are the branches of a question in words, those that stand beside no answer.
+func branchesOf(d *quiz.Document, q *quiz.Question) []string {
+	var out []string
+	for j := range q.Branches {
+		if _, ok := answerOf(q, &q.Branches[j]); !ok {
+			out = append(out, "when "+d.Sentence(&q.Branches[j].When)+" → "+workbench.TargetName(d, q.Branches[j].Go))
 		}
-		v.Rows = append(v.Rows, r)
-		next.From = step.From.Add(rule.Int(1))
 	}
-	v.AddStep, v.AddFocus = patch(add(list+"/-", next)), list+quiz.Pointer(len(v.Question.Steps), "from")
-	if len(v.Question.Steps) == 0 {
-		v.AddStep = patch(add(list, []quiz.Step{next}))
-	}
+	return out
 }
 
-func (s *sheet) answers(v *question, top map[string]rule.Number) {
-	q, list := v.Question, v.Path+"/choices"
-	for j := range q.Choices {
-		c, at := &q.Choices[j], list+quiz.Pointer(j)
-		r := row{Path: at, Label: c.Label, Base: at, Drop: patch(remove(at))}
-		if j > 0 {
-			r.Up = patch(move(at, list+quiz.Pointer(j-1)))
-		}
-		if j < len(q.Choices)-1 {
-			r.Down = patch(move(at, list+quiz.Pointer(j+1)))
-		}
-		twin := *c
-		twin.ID = quiz.Unused("a", func(id string) bool { return q.Choice(id) >= 0 })
-		r.Copy = patch(add(list+quiz.Pointer(j+1), twin))
-		for _, col := range s.Columns {
-			n := c.Points[col.ID]
-			if col.Group == "votes" {
-				n = c.Votes[col.ID]
-			}
-			r.Cells = append(r.Cells, cell{col.ID, cellText(n), tint(n, top[col.Group+col.ID])})
-		}
-		v.Rows = append(v.Rows, r)
-	}
-	next := quiz.Choice{ID: quiz.Unused("a", func(id string) bool { return q.Choice(id) >= 0 })}
-	v.AddAnswer, v.AddFocus = patch(add(list+"/-", next)), list+quiz.Pointer(len(q.Choices), "label")
-	if len(q.Choices) == 0 {
-		v.AddAnswer = patch(add(list, []quiz.Choice{next}))
-	}
-}
-
-func cellText(n rule.Number) string {
-	if n.Sign() == 0 {
+// visibleOf is the condition under which a question is asked, in words; "" for none.
+func visibleOf(d *quiz.Document, q *quiz.Question) string {
+	if q.VisibleIf == nil {
 		return ""
 	}
-	return n.String()
+	return d.Sentence(q.VisibleIf)
 }
 
-// largest finds the greatest size in each column, for the tints.
-func largest(d *quiz.Document) map[string]rule.Number {
-	top := map[string]rule.Number{}
-	see := func(key string, n rule.Number) {
-		if n.Sign() < 0 {
-			n = rule.Int(0).Sub(n)
-		}
-		if n.Cmp(top[key]) > 0 {
-			top[key] = n
+// summary says in a few words what the settings of a question are.
+func summary(q *quiz.Question) []string {
+	var out []string
+	switch {
+	case q.Kind == quiz.Statement:
+		out = append(out, "nothing to answer")
+	case q.Required:
+		out = append(out, "required")
+	default:
+		out = append(out, "may be left blank")
+	}
+	if q.Kind == quiz.Multiple {
+		least, most := q.Picks()
+		if least != 1 || q.Most > 0 {
+			out = append(out, fmt.Sprintf("%d to %d picks", least, most))
 		}
 	}
-	for i := range d.Questions {
-		for _, c := range d.Questions[i].Choices {
-			for id, n := range c.Points {
-				see("points"+id, n)
-			}
-			for id, n := range c.Votes {
-				see("votes"+id, n)
-			}
-		}
-		for _, c := range d.Questions[i].Steps {
-			for id, n := range c.Points {
-				see("points"+id, n)
-			}
-			for id, n := range c.Votes {
-				see("votes"+id, n)
-			}
+	if q.Weight != nil {
+		if q.Weight.Sign() == 0 {
+			out = append(out, "left out of scoring")
+		} else {
+			out = append(out, "weight × "+q.Weight.String())
 		}
 	}
-	return top
+	if q.From != nil && q.To != nil {
+		out = append(out, q.From.String()+" to "+q.To.String()+" "+q.Unit)
+	}
+	if q.Shuffle {
+		out = append(out, "shuffled")
+	}
+	if q.ChoicesFrom != nil {
+		out = append(out, "answers from the table "+q.ChoicesFrom.Table)
+	}
+	if slices.ContainsFunc(q.Choices, func(c quiz.Choice) bool { return c.Correct }) {
+		out = append(out, "has right answers")
+	}
+	if q.Image != "" {
+		out = append(out, "picture")
+	}
+	return out
 }
 
-// tint is one of three steps of green or red by sign and size.
-func tint(n, top rule.Number) string {
-	if n.Sign() == 0 || top.Sign() == 0 {
-		return ""
+// answerOf returns the position of the one answer that a branch belongs to: its condition is just that answer.
+func answerOf(q *quiz.Question, b *quiz.Branch) (int, bool) {
+	w := &b.When
+	op := rule.OpIs
+	if q.Kind == quiz.Multiple {
+		op = rule.OpHas
 	}
-	size := n.Float() / top.Float()
-	step := func(f float64) int { return min(3, max(1, int(f*3+0.999))) }
-	if size < 0 {
-		return fmt.Sprint("m", step(-size))
+	if q.Kind != quiz.Single && q.Kind != quiz.Multiple || w.Fact != "answer."+q.ID || w.Op != op || w.Value == nil || w.Value.IsList || len(w.Value.List) != 1 {
+		return 0, false
 	}
-	return fmt.Sprint("p", step(size))
-}
-
-// become is the patch that turns a question into another kind, keeping what both kinds have.
-func become(q *quiz.Question, at string, k quiz.Kind) string {
-	if k == q.Kind {
-		return ""
-	}
-	ops := []quiz.Operation{add(at+"/kind", k)}
-	f := fresh(q.ID, k)
-	if len(f.Choices) > 0 && len(q.Choices) == 0 {
-		ops = append(ops, add(at+"/choices", f.Choices))
-	}
-	if f.From != nil && (q.From == nil || q.To == nil) {
-		ops = append(ops, add(at+"/from", f.From), add(at+"/to", f.To))
-	}
-	return patch(ops...)
+	j := q.Choice(w.Value.List[0].String())
+	return j, j >= 0
 }
 
 // dropQuestion removes a question and the branches that lead to it.
@@ -370,101 +358,32 @@ func dropQuestion(d *quiz.Document, i int) []quiz.Operation {
 	return append(ops, remove(quiz.Pointer("questions", i)))
 }
 
-// dropColumn removes a scale or keyword with every point or vote given to it.
-func dropColumn(d *quiz.Document, list string, i int, id string) string {
-	group := map[string]string{"scales": "points", "keywords": "votes"}[list]
+func dropSection(d *quiz.Document, at int) string {
 	var ops []quiz.Operation
-	has := func(m map[string]rule.Number) bool { _, ok := m[id]; return ok }
-	for n := range d.Questions {
-		q := &d.Questions[n]
-		for c := range q.Choices {
-			if group == "points" && has(q.Choices[c].Points) || group == "votes" && has(q.Choices[c].Votes) {
-				ops = append(ops, remove(quiz.Pointer("questions", n, "choices", c, group, id)))
-			}
-		}
-		for s := range q.Steps {
-			if group == "points" && has(q.Steps[s].Points) || group == "votes" && has(q.Steps[s].Votes) {
-				ops = append(ops, remove(quiz.Pointer("questions", n, "steps", s, group, id)))
-			}
-		}
-		if _, ok := q.Linear[id]; ok && list == "scales" {
-			ops = append(ops, remove(quiz.Pointer("questions", n, "linear", id)))
-		}
-	}
-	return patch(append(ops, remove(quiz.Pointer(list, i)))...)
-}
-
-func targetName(d *quiz.Document, to string) string {
-	if to == "finish" {
-		return "finish"
-	}
 	for i := range d.Questions {
-		if to == "question:"+d.Questions[i].ID {
-			return fmt.Sprintf("%d %s", i+1, d.Questions[i].Title())
+		if d.Questions[i].Section == d.Sections[at].ID {
+			ops = append(ops, remove(quiz.Pointer("questions", i, "section")))
 		}
 	}
-	for i := range d.Outcomes {
-		if to == "outcome:"+d.Outcomes[i].ID {
-			return d.Outcomes[i].Title()
+	return patch(append(ops, remove(quiz.Pointer("sections", at)))...)
+}
+
+// samples shows the value of every formula for somebody: a respondent of the outcome that most of them reach.
+func samples(v *workbench.Counted) (map[string]template.HTML, error) {
+	out := map[string]template.HTML{}
+	for i := range v.Doc.Computed {
+		out[fmt.Sprint("sample-", i)] = ""
+	}
+	r, who, err := v.Sample()
+	if err != nil || r == nil {
+		return out, err
+	}
+	for i := range v.Doc.Computed {
+		text := "blank"
+		if s := r.Computed[i].String(); s != "" {
+			text = s
 		}
+		out[fmt.Sprint("sample-", i)] = template.HTML("= <b>" + template.HTMLEscapeString(text) + "</b> for " + template.HTMLEscapeString(who))
 	}
-	return to
-}
-
-// contactView is the contact step as it is edited at the end of the script.
-type contactView struct {
-	Place   string
-	Places  []kindOption
-	Fields  []contactToggle
-	Contact *quiz.Contact
-	Consent string // "" when there is none
-	HasText bool
-	On, Off string // patches of the consent line
-}
-
-type contactToggle struct {
-	Name     string
-	Shown    bool
-	On, Off  string // patches
-	Required bool
-	Path     string
-}
-
-func contact(d *quiz.Document) contactView {
-	c := quiz.Contact{Place: quiz.ContactNone}
-	if d.Contact != nil {
-		c = *d.Contact
-	}
-	v := contactView{Place: c.Place, Contact: d.Contact}
-	with := func(change func(*quiz.Contact)) string {
-		next := c
-		next.Fields = append([]quiz.ContactField{}, c.Fields...)
-		change(&next)
-		return patch(add("/contact", next))
-	}
-	for _, p := range []struct{ place, name string }{{quiz.ContactNone, "nobody is asked"}, {quiz.ContactBefore, "asked before the outcome"}} {
-		v.Places = append(v.Places, kindOption{Name: p.name, Selected: p.place == c.Place, Patch: with(func(n *quiz.Contact) {
-			n.Place = p.place
-			if len(n.Fields) == 0 {
-				n.Fields = []quiz.ContactField{{ID: "name", Kind: "name", Label: "Name"}, {ID: "email", Kind: "email", Label: "E-mail", Required: true}}
-			}
-		})})
-	}
-	for _, f := range []quiz.ContactField{{ID: "name", Kind: "name", Label: "Name"}, {ID: "email", Kind: "email", Label: "E-mail", Required: true}} {
-		t := contactToggle{Name: f.Label, On: with(func(n *quiz.Contact) { n.Fields = append(n.Fields, f) })}
-		for i := range c.Fields {
-			if c.Fields[i].ID == f.ID {
-				t.Shown, t.On, t.Required, t.Path = true, "", c.Fields[i].Required, quiz.Pointer("contact", "fields", i, "required")
-				t.Off = patch(remove(quiz.Pointer("contact", "fields", i)))
-			}
-		}
-		v.Fields = append(v.Fields, t)
-	}
-	v.On = with(func(n *quiz.Contact) {
-		n.Consent = &quiz.ConsentText{Text: "You may write to me about this result.", Required: true}
-	})
-	if c.Consent != nil {
-		v.HasText, v.Off = true, patch(remove("/contact/consent"))
-	}
-	return v
+	return out, nil
 }

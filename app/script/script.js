@@ -1,162 +1,197 @@
-// The Script room: the ledger's cells, reordering, and settings that open below their question.
-import { Alpine, edit, onColumns, onDraw } from "/assets/workbench.js";
+// The Script room: reordering, settings that open below their question, branches beside their answer, formulas.
+import "/assets/ledger.js";
+import "/assets/languages.js";
+import { Alpine, edit, id, onColumns, onDraw, say, settled } from "/assets/workbench.js";
+import { pictures } from "/assets/pictures.js";
 
 const room = document.getElementById("room");
+pictures(room);
 
-// Cells are walked with the arrow keys; typing begins an edit, Enter ends it and goes down.
-const cells = () => [...room.querySelectorAll(".cell")];
-
-function neighbour(cell, rows, columns) {
-  const grid = [...room.querySelectorAll("tr.answer")].map((tr) => [...tr.querySelectorAll(".cell")]).filter((r) => r.length);
-  const y = grid.findIndex((r) => r.includes(cell));
-  const x = grid[y].indexOf(cell);
-  const row = grid[y + rows];
-  if (!row) return null;
-  if (!columns) return row.find((c) => c.dataset.column === cell.dataset.column && c.dataset.group === cell.dataset.group) || row[Math.min(x, row.length - 1)];
-  return row[x + columns] || null;
+// Settings open below their question; which are open stands in the address, so that drawing anew keeps them.
+async function settings(question) {
+  const params = new URLSearchParams(location.search);
+  const open = params.getAll("open");
+  const holder = document.getElementById("settings-" + question);
+  const button = room.querySelector(`[data-settings="${CSS.escape(question)}"]`);
+  params.delete("open");
+  params.delete("at");
+  for (const other of open) if (other !== question) params.append("open", other);
+  const close = open.includes(question);
+  if (!close) params.append("open", question);
+  window.history.replaceState(null, "", params.size ? "?" + params : location.pathname);
+  button.setAttribute("aria-expanded", String(!close));
+  if (close) return holder.replaceChildren();
+  const response = await fetch(`/quizzes/${id}/settings/${question}`).catch(() => null);
+  if (!response?.ok) return say("The settings could not be fetched. Try again in a moment.");
+  holder.innerHTML = await response.text();
+  holder.querySelector("input, select, button")?.focus();
 }
 
-function select(cell) {
-  if (!cell) return;
-  for (const other of cells()) other.tabIndex = -1;
-  cell.tabIndex = 0;
-  cell.focus();
-}
+room.addEventListener("click", (event) => {
+  const opener = event.target.closest("[data-settings]");
+  if (opener) settings(opener.dataset.settings);
+  const then = event.target.closest("[data-then]");
+  if (then) branch(then);
+  if (event.target.closest("[data-others]")) others();
+  const column = event.target.closest("[data-without]");
+  if (column) without(column.dataset.without);
+});
 
-function begin(cell, text) {
-  const before = cell.textContent;
-  const input = document.createElement("input");
-  input.value = text ?? before;
-  input.inputMode = "decimal";
-  input.setAttribute("aria-label", cell.dataset.name);
-  cell.textContent = "";
-  cell.append(input);
-  input.focus();
-  let done = false;
-  const end = (keep) => {
-    if (done) return;
-    done = true;
-    const typed = input.value.trim().replace("−", "-").replace(",", ".");
-    const valid = typed === "" || (Number.isFinite(Number(typed)) && /^-?(\d+(\.\d{1,4})?|\.\d{1,4})$/.test(typed));
-    input.remove();
-    cell.classList.toggle("bad", keep && !valid);
-    cell.title = keep && !valid ? "Type a number of at most 4 decimals" : "";
-    const after = keep && valid ? (Number(typed) === 0 ? "" : String(Number(typed))) : before;
-    cell.textContent = after;
-    if (after !== before) save(cell);
-  };
-  input.addEventListener("blur", () => end(true));
-  input.addEventListener("keydown", (event) => {
-    const moves = { Enter: [event.shiftKey ? -1 : 1, 0], Tab: [0, event.shiftKey ? -1 : 1], ArrowUp: [-1, 0], ArrowDown: [1, 0] };
-    if (event.key === "Escape") {
-      event.preventDefault();
-      event.stopPropagation();
-      end(false);
-      select(cell);
-    } else if (moves[event.key]) {
-      const to = neighbour(cell, ...moves[event.key]);
-      if (event.key === "Tab" && !to) return;
-      event.preventDefault();
-      event.stopPropagation();
-      end(true);
-      select(to || cell);
-    }
-  });
-}
-
-// save sends the whole line of a ledger (all points, or all votes, of an answer) as one edit, so that undo takes one back.
-function save(cell) {
-  const { base, part, group } = cell.dataset;
-  const line = cells().filter((c) => c.dataset.base === base && c.dataset.group === group);
-  const value = {};
-  for (const c of line) {
-    const n = Number(c.textContent || 0);
-    if (part) {
-      value[c.dataset.column] ??= {};
-      if (n) value[c.dataset.column][c.dataset.part] = n;
-    } else if (n) value[c.dataset.column] = n;
-  }
-  if (part) for (const [id, l] of Object.entries(value)) if (!Object.keys(l).length) delete value[id];
-  tint(cell);
-  edit([{ op: "add", path: part ? base : `${base}/${group}`, value }]);
-}
-
-function tint(cell) {
-  const column = cells().filter((c) => c.dataset.column === cell.dataset.column && c.dataset.group === cell.dataset.group && !c.dataset.part);
-  const top = Math.max(...column.map((c) => Math.abs(Number(c.textContent || 0))), 0);
-  for (const c of column) {
-    c.classList.remove("p1", "p2", "p3", "m1", "m2", "m3");
-    const n = Number(c.textContent || 0);
-    if (n && top) c.classList.add((n < 0 ? "m" : "p") + Math.min(3, Math.max(1, Math.floor((Math.abs(n) / top) * 3 + 0.999))));
-  }
+// A column goes with every figure in it: the edit that names them all is fetched.
+async function without(column) {
+  await settled();
+  const response = await fetch(`/quizzes/${id}/without/${column}`).catch(() => null);
+  const answer = await response?.json();
+  if (!response?.ok) return say(answer?.message || "There is no connection. Try again in a moment.");
+  edit(answer.patch, { whole: true });
 }
 
 room.addEventListener("keydown", (event) => {
-  const cell = event.target.closest(".cell");
-  if (event.altKey && (event.key === "ArrowUp" || event.key === "ArrowDown")) {
-    const el = event.target.closest("[data-up]");
-    const patch = el?.dataset[event.key === "ArrowUp" ? "up" : "down"];
-    if (!el) return;
-    event.preventDefault();
-    if (patch) {
-      el.blur();
-      const ops = JSON.parse(patch);
-      edit(ops, { whole: true, focus: ops[0].path + (el.classList.contains("qtext") ? "/text" : "/label") });
-    }
-    return;
+  if (event.key !== "Enter" || !(event.ctrlKey || event.metaKey)) return;
+  const question = event.target.closest("tbody.question");
+  if (!question) return;
+  event.preventDefault();
+  event.stopPropagation();
+  event.target.blur();
+  settings(question.dataset.id);
+});
+
+// A branch beside its answer: the button becomes the menu of places that come later.
+function branch(button) {
+  const body = button.closest("tbody.question");
+  const { at, id: question, kindof, index } = body.dataset;
+  const menu = document.createElement("select");
+  menu.className = "field small";
+  menu.setAttribute("aria-label", "After this answer go to");
+  menu.append(new Option("the next question", ""));
+  for (const option of document.getElementById("targets").content.children)
+    if (Number(option.dataset.position) > Number(index)) menu.append(option.cloneNode(true));
+  const now = button.querySelector("b")?.textContent;
+  for (const option of menu.options) if (now && option.textContent === now) option.selected = true;
+  const before = menu.value;
+  button.hidden = true;
+  button.after(menu);
+  menu.focus();
+  const done = () => {
+    menu.remove();
+    button.hidden = false;
+  };
+  menu.addEventListener("keydown", (event) => {
+    if (event.key !== "Escape") return;
+    event.stopPropagation();
+    done();
+    button.focus();
+  });
+  menu.addEventListener("blur", done);
+  menu.addEventListener("change", (event) => {
+    event.stopPropagation();
+    const go = menu.value;
+    const existing = button.dataset.then;
+    if (go === before) return done();
+    const count = Number(body.dataset.branches);
+    const value = { when: { fact: "answer." + question, op: kindof === "multiple" ? "has" : "is", value: button.dataset.choice }, go };
+    const op = existing
+      ? go
+        ? { op: "add", path: existing + "/go", value: go }
+        : { op: "remove", path: existing }
+      : count
+        ? { op: "add", path: at + "/branches/-", value }
+        : { op: "add", path: at + "/branches", value: [value] };
+    edit([op], { whole: true });
+  });
+}
+
+async function others() {
+  const holder = document.getElementById("others");
+  const button = room.querySelector("[data-others]");
+  const close = holder.childElementCount > 0;
+  button.setAttribute("aria-expanded", String(!close));
+  if (close) return holder.replaceChildren();
+  const response = await fetch(`/quizzes/${id}/others`).catch(() => null);
+  if (!response?.ok) return say("The other quizzes could not be fetched. Try again in a moment.");
+  holder.innerHTML = await response.text();
+  holder.querySelector("summary, button")?.focus();
+}
+
+room.addEventListener("change", (event) => {
+  const el = event.target;
+  if (el.dataset.addparam === undefined) return;
+  const value = el.value.trim();
+  if (!/^[A-Za-z_][\w.-]*$/.test(value)) return say("A parameter’s name has letters, digits, _ . and -.");
+  edit([Number(el.dataset.addparam) ? { op: "add", path: "/params/-", value } : { op: "add", path: "/params", value: [value] }], { whole: true });
+});
+
+// Names are completed in formulas: a list below the field, walked with the arrow keys.
+let list = null;
+function close() {
+  list?.remove();
+  list = null;
+}
+const word = (input) => /[\w.]*$/.exec(input.value.slice(0, input.selectionStart))[0];
+function complete(input) {
+  close();
+  const typed = word(input);
+  if (!typed) return;
+  const names = JSON.parse(input.closest(".formulas").dataset.names || "[]");
+  const found = names.filter((n) => n !== typed && n.toLowerCase().includes(typed.toLowerCase())).slice(0, 8);
+  if (!found.length) return;
+  list = document.createElement("ul");
+  list.className = "completions";
+  list.setAttribute("role", "listbox");
+  for (const n of found) {
+    const item = document.createElement("li");
+    item.setAttribute("role", "option");
+    item.textContent = n;
+    list.append(item);
   }
-  if (!cell || event.target !== cell || event.ctrlKey || event.metaKey || event.altKey) return;
-  const moves = { ArrowUp: [-1, 0], ArrowDown: [1, 0], ArrowLeft: [0, -1], ArrowRight: [0, 1], Enter: [1, 0] };
-  if (moves[event.key]) {
+  choose(0);
+  list.addEventListener("mousedown", (event) => {
+    event.preventDefault();
+    if (event.target.closest("li")) take(input, event.target.closest("li").textContent);
+  });
+  input.after(list);
+  input.setAttribute("aria-expanded", "true");
+}
+function choose(n) {
+  [...list.children].forEach((item, i) => item.setAttribute("aria-selected", String(i === n)));
+}
+function take(input, name) {
+  const at = input.selectionStart;
+  const from = at - word(input).length;
+  input.setRangeText(name, from, at, "end");
+  close();
+}
+room.addEventListener("input", (event) => event.target.matches("[data-formula]") && complete(event.target));
+room.addEventListener("focusout", (event) => event.target.matches("[data-formula]") && close());
+room.addEventListener(
+  "keydown",
+  (event) => {
+    if (!list || !event.target.matches("[data-formula]")) return;
+    const at = [...list.children].findIndex((i) => i.getAttribute("aria-selected") === "true");
+    const n = list.children.length;
+    if (event.key === "ArrowDown") choose((at + 1) % n);
+    else if (event.key === "ArrowUp") choose((at + n - 1) % n);
+    else if (event.key === "Tab" || event.key === "Enter") take(event.target, list.children[at].textContent);
+    else if (event.key === "Escape") close();
+    else return;
     event.preventDefault();
     event.stopPropagation();
-    select(neighbour(cell, ...moves[event.key]));
-  } else if (event.key === "Delete" || event.key === "Backspace") {
-    event.preventDefault();
-    if (cell.textContent) {
-      cell.textContent = "";
-      save(cell);
-    }
-  } else if (event.key === "F2") {
-    event.preventDefault();
-    begin(cell);
-  } else if (/^[-−\d.,]$/.test(event.key)) begin(cell, ""); // the key itself is typed into the field
-});
-
-room.addEventListener("click", (event) => {
-  const cell = event.target.closest(".cell");
-  if (cell && event.target === cell) select(cell);
-  const opener = event.target.closest("[data-settings]");
-  if (opener) {
-    const details = room.querySelector(`details[data-key="${CSS.escape(opener.dataset.settings)}"]`);
-    details.open = !details.open;
-    opener.setAttribute("aria-expanded", details.open);
-    if (details.open) details.querySelector("input").focus();
-  }
-});
-
-room.addEventListener("dblclick", (event) => {
-  const cell = event.target.closest(".cell");
-  if (cell && event.target === cell) begin(cell);
-});
+  },
+  true,
+);
 
 onDraw((root) => {
-  if (root !== document && root.id !== "room") return;
+  const whole = root === document || root.id === "room";
   const table = room.querySelector("table.script");
-  const first = room.querySelector(".cell");
-  if (first) first.tabIndex = 0;
-  for (const opener of room.querySelectorAll("[data-settings]")) {
-    const details = room.querySelector(`details[data-key="${CSS.escape(opener.dataset.settings)}"]`);
-    opener.setAttribute("aria-expanded", details.open);
-  }
+  if (!table || (!whole && !root.matches("tbody.question"))) return;
   const move = (list) => (event) => {
     const from = Number(event.item.dataset.index);
-    const siblings = [...event.item.parentNode.children].filter((el) => el.dataset.index !== undefined);
+    const siblings = [...event.item.parentNode.children].filter((el) => el.dataset.index !== undefined && el.matches(event.item.tagName));
     const to = siblings.indexOf(event.item);
     if (from !== to) edit([{ op: "move", from: `${list(event)}/${from}`, path: `${list(event)}/${to}` }], { whole: true });
   };
-  window.Sortable.create(table, { draggable: "tbody.question", handle: "[data-drag]", animation: 120, ghostClass: "ghost", forceFallback: true, fallbackTolerance: 3, onEnd: move(() => "/questions") });
-  for (const body of table.querySelectorAll("tbody.question"))
+  if (whole) window.Sortable.create(table, { draggable: "tbody.question", handle: "[data-drag]", animation: 120, ghostClass: "ghost", forceFallback: true, fallbackTolerance: 3, onEnd: move(() => "/questions") });
+  for (const body of whole ? table.querySelectorAll("tbody.question") : [root])
     window.Sortable.create(body, { draggable: "tr.answer", handle: "[data-grip]", animation: 120, ghostClass: "ghost", forceFallback: true, fallbackTolerance: 3, onEnd: move((e) => e.item.closest("tbody").dataset.at + "/choices") });
 });
 
@@ -173,6 +208,6 @@ function heads(columns) {
 }
 let latest = [];
 onColumns((columns) => heads((latest = columns)));
-onDraw((root) => root.id === "room" && heads(latest));
+onDraw((root) => (root.id === "room" || root.matches?.("thead")) && heads(latest));
 
 Alpine.start();

@@ -4,6 +4,7 @@ package verdicts
 import (
 	"embed"
 	"net/url"
+	"slices"
 	"strconv"
 
 	"omphalos/app/page"
@@ -17,20 +18,23 @@ var files embed.FS
 
 func init() { page.RegisterAssets(files, ".") }
 
-// Room is the Verdicts room of the workbench.
-func Room() workbench.Room {
-	return workbench.Room{Key: "verdicts", Title: "Verdicts", Scripts: []string{"verdicts.js"},
-		Template: workbench.Templates(files, "*.html"), View: view,
-		Count: func(d *workbench.Draft) string { return strconv.Itoa(len(d.Doc.Verdicts)) }}
+// Desk answers the room's own addresses.
+type Desk struct {
+	Bench *workbench.Bench
 }
 
-// option is one entry of a menu that edits at once.
-type option struct {
-	Name     string
-	Value    string
-	Selected bool
-	Patch    string
+// Room is the Verdicts room of the workbench.
+func (desk *Desk) Room() workbench.Room {
+	return workbench.Room{Key: "verdicts", Title: "Verdicts", Scripts: []string{"vendor/sortable.js", "verdicts.js"},
+		Template: templates, View: view, Reach: shares,
+		Count: func(d *workbench.Draft) string { return strconv.Itoa(len(d.Doc.Verdicts)) },
+		Keys: []workbench.Keys{{Name: "Verdicts", List: [][2]string{
+			{"Alt+↑ Alt+↓", "move a line, from its sentence"}, {"← →", "move a cut point by one step, from its mark"}, {"Shift+← Shift+→", "by ten steps"}, {"Enter", "open or close a line"}}}}}
 }
+
+var templates = workbench.Templates(files, "*.html")
+
+type option = workbench.Option
 
 type cut struct {
 	Path     string
@@ -40,19 +44,38 @@ type cut struct {
 	Drop     string
 }
 
+// lead is one keyword of a leader line.
+type lead struct {
+	Name     string
+	Listed   bool
+	Outcomes []option
+	Mark     page.Mark
+}
+
 type line struct {
 	Number   int
 	Path     string
 	Sentence string
-	Bands    bool
-	On       []option
-	Cuts     []cut
-	Below    string // what happens below the lowest cut
-	AddCut   string
-	AddAt    string
-	Mark     *page.Mark
+	Off      bool
+	Switch   string // patch that switches it off or on
+	Kind     string // rule, bands, leader, table
+	Open     bool
+	Marks    []page.Mark
 	Up, Down string
 	Drop     string
+	Outcomes []option             // of a rule
+	When     *workbench.Condition // of a rule, or the guard of another
+	AddWhen  string               // patch: a guard
+	On       []option             // of bands
+	Cuts     []cut
+	Below    string
+	AddCut   string
+	AddAt    string
+	Tops     []option // bands that the advice can be asked for
+	Leads    []lead
+	Ties     []option
+	Others   []option // rules for ties that are not in use
+	Table    *table
 }
 
 type sheet struct {
@@ -60,85 +83,221 @@ type sheet struct {
 	Lines     []line
 	Otherwise []option
 	Rest      page.Mark
-	AddBands  string
-	AddAt     string
-	NoScale   bool
+	Adds      []add
+}
+
+// add is a button that adds a line.
+type add struct {
+	Says  string // what such a line does
+	Name  string
+	Patch string
+	Focus string
+	Why   string // why it cannot be added yet
 }
 
 func view(draft *workbench.Draft, _ url.Values) (any, error) {
 	d := draft.Doc
-	s := &sheet{Draft: draft, Rest: draft.Mark(d.Otherwise), NoScale: len(d.Scales) == 0}
+	s := &sheet{Draft: draft, Rest: draft.Mark(d.Otherwise)}
 	for i := range d.Verdicts {
 		s.Lines = append(s.Lines, s.line(i))
 	}
-	s.Otherwise = outcomes(d, "/otherwise", d.Otherwise)
-	if !s.NoScale && len(d.Outcomes) > 0 {
-		bands := quiz.Verdict{Bands: &quiz.Bands{On: "scale." + d.Scales[0].ID, Cuts: []quiz.Cut{{From: rule.Int(1), Outcome: d.Outcomes[0].ID}}}}
-		if len(d.Verdicts) == 0 {
-			s.AddBands = quiz.JSON(quiz.Add("/verdicts", []quiz.Verdict{bands}))
-		} else {
-			s.AddBands = quiz.JSON(quiz.Add("/verdicts/-", bands))
-		}
-		s.AddAt = quiz.Pointer("verdicts", len(d.Verdicts), "bands", "cuts", 0, "from")
-	}
+	s.Otherwise = workbench.Outcomes(d, "/otherwise", d.Otherwise)
+	s.adds()
 	return s, nil
+}
+
+// adds are the kinds of line that can be added, each as what it starts as.
+func (s *sheet) adds() {
+	d := s.Draft.Doc
+	n := len(d.Verdicts)
+	at := quiz.Pointer("verdicts", n)
+	offer := func(name, says, focus, why string, v quiz.Verdict) {
+		a := add{Name: name, Says: says, Why: why}
+		if why == "" {
+			a.Patch, a.Focus = quiz.JSON(workbench.AddTo("/verdicts", n, v)), at+focus
+		}
+		s.Adds = append(s.Adds, a)
+	}
+	first := d.Otherwise
+	for i := range d.Outcomes {
+		if d.Outcomes[i].ID != d.Otherwise {
+			first = d.Outcomes[i].ID
+			break
+		}
+	}
+	when := workbench.DefaultCondition(d, len(d.Questions))
+	offer("rule", "Whoever fits a condition goes to an outcome: answers, scores, country, date, in any mixture.", "/when/fact", "", quiz.Verdict{When: &when, Outcome: first})
+	why, bands := "Add a scale in Script first.", quiz.Verdict{}
+	if len(d.Scales) > 0 {
+		why, bands = "", quiz.Verdict{Bands: &quiz.Bands{On: "scale." + d.Scales[0].ID, Cuts: []quiz.Cut{{From: rule.Int(1), Outcome: first}}}}
+	}
+	offer("cut points on a scale", "A score is cut into bands, each with its outcome. The chart shows who falls where while you drag.", "/bands/cuts/0/from", why, bands)
+	why = "Add a keyword in Script first."
+	leader := &quiz.Leader{Outcomes: map[string]string{}, Ties: "order"}
+	for i, k := range d.Keywords {
+		leader.Outcomes[k.ID], why = first, ""
+		if i < len(d.Outcomes) {
+			leader.Outcomes[k.ID] = d.Outcomes[i].ID
+		}
+	}
+	offer("leading keyword", "Answers vote for keywords; the one with most votes decides, with a rule for ties.", "/leader/outcomes/"+firstKeyword(d), why, quiz.Verdict{Leader: leader})
+	why = "Add a question with answers in Script first."
+	t := &quiz.Table{Rows: []quiz.TableRow{}}
+	for i := range d.Questions {
+		if q := &d.Questions[i]; q.Kind == quiz.Single && len(q.Choices) > 0 && len(t.Facts) < 3 {
+			t.Facts, why = append(t.Facts, "answer."+q.ID), ""
+		}
+	}
+	offer("decision table", "A few questions as columns, a row for each combination; gaps and overlaps are marked.", "/table", why, quiz.Verdict{Table: t})
+}
+
+func firstKeyword(d *quiz.Document) string {
+	if len(d.Keywords) == 0 {
+		return ""
+	}
+	return d.Keywords[0].ID
 }
 
 func (s *sheet) line(i int) line {
 	d, at := s.Draft.Doc, quiz.Pointer("verdicts", i)
 	v := &d.Verdicts[i]
-	l := line{Number: i + 1, Path: at, Sentence: d.VerdictSentence(v), Drop: quiz.JSON(quiz.Remove(at))}
+	l := line{Number: i + 1, Path: at, Sentence: d.VerdictSentence(v), Off: v.Off, Drop: quiz.JSON(quiz.Remove(at)), Kind: "rule"}
+	if l.Switch = quiz.JSON(quiz.Add(at+"/off", true)); v.Off {
+		l.Switch = quiz.JSON(quiz.Remove(at + "/off"))
+	}
 	if i > 0 {
 		l.Up = quiz.JSON(quiz.Move(at, quiz.Pointer("verdicts", i-1)))
 	}
 	if i < len(d.Verdicts)-1 {
 		l.Down = quiz.JSON(quiz.Move(at, quiz.Pointer("verdicts", i+1)))
 	}
-	if v.Outcome != "" {
-		m := s.Draft.Mark(v.Outcome)
-		l.Mark = &m
+	guardDrop := ""
+	switch {
+	case v.Bands != nil:
+		s.bands(&l, v.Bands)
+	case v.Leader != nil:
+		s.leader(&l, v.Leader)
+	case v.Table != nil:
+		s.table(&l, v.Table)
+	default:
+		l.Outcomes = workbench.Outcomes(d, at+"/outcome", v.Outcome)
+		l.Marks = []page.Mark{s.Draft.Mark(v.Outcome)}
 	}
-	if v.Bands == nil {
-		return l
+	if l.Kind != "rule" {
+		guardDrop = quiz.JSON(quiz.Remove(at + "/when"))
 	}
-	l.Bands = true
-	on := at + "/bands/on"
-	for _, scale := range d.Scales {
-		for _, kind := range []struct{ root, words string }{{"scale.", ", in points"}, {"percent.", ", in percent of the most attainable"}} {
-			fact := kind.root + scale.ID
-			l.On = append(l.On, option{scale.Title() + kind.words, fact, fact == v.Bands.On, quiz.JSON(quiz.Add(on, fact))})
-		}
+	if v.When != nil {
+		l.When = workbench.NewCondition(d, at+"/when", v.When, len(d.Questions), "Condition of line "+strconv.Itoa(i+1), guardDrop)
+	} else {
+		l.AddWhen = quiz.JSON(quiz.Add(at+"/when", workbench.DefaultCondition(d, len(d.Questions))))
 	}
-	for _, c := range d.Computed {
-		fact := "computed." + c.ID
-		l.On = append(l.On, option{d.FactName(fact), fact, fact == v.Bands.On, quiz.JSON(quiz.Add(on, fact))})
-	}
-	cuts := at + "/bands/cuts"
-	for j, c := range v.Bands.Cuts {
-		place := cuts + quiz.Pointer(j)
-		l.Cuts = append(l.Cuts, cut{place, c.From.String(), outcomes(d, place+"/outcome", c.Outcome), s.Draft.Mark(c.Outcome), quiz.JSON(quiz.Remove(place))})
-	}
-	next := quiz.Cut{From: rule.Int(1), Outcome: d.Otherwise}
-	if n := len(v.Bands.Cuts); n > 0 {
-		last := v.Bands.Cuts[n-1]
-		next = quiz.Cut{From: last.From.Add(rule.Int(1)), Outcome: last.Outcome}
-		l.Below = "below " + v.Bands.Cuts[0].From.String() + " the next line decides"
-	}
-	l.AddCut, l.AddAt = quiz.JSON(quiz.Add(cuts+"/-", next)), cuts+quiz.Pointer(len(v.Bands.Cuts), "from")
 	return l
 }
 
-// outcomes are the choices of a menu of outcomes; an outcome that is gone is shown as such.
-func outcomes(d *quiz.Document, path, current string) []option {
-	var out []option
-	found := false
-	for i := range d.Outcomes {
-		o := &d.Outcomes[i]
-		found = found || o.ID == current
-		out = append(out, option{o.Title(), o.ID, o.ID == current, quiz.JSON(quiz.Add(path, o.ID))})
+func (s *sheet) bands(l *line, b *quiz.Bands) {
+	d := s.Draft.Doc
+	l.Kind, l.Open = "bands", true
+	on := l.Path + "/bands/on"
+	offer := func(name, fact string) {
+		l.On = append(l.On, option{Name: name, Value: fact, Selected: fact == b.On, Patch: quiz.JSON(quiz.Add(on, fact))})
 	}
-	if !found {
-		out = append([]option{{Name: "choose an outcome", Selected: true}}, out...)
+	for _, scale := range d.Scales {
+		offer(scale.Title()+", in points", "scale."+scale.ID)
+		offer(scale.Title()+", in percent of the most attainable", "percent."+scale.ID)
 	}
-	return out
+	for _, k := range d.Keywords {
+		offer("Votes for "+k.Title(), "keyword."+k.ID)
+	}
+	for _, c := range d.Computed {
+		offer(quiz.FirstOf(c.Name, c.ID), "computed."+c.ID)
+	}
+	cuts := l.Path + "/bands/cuts"
+	for j, c := range b.Cuts {
+		place := cuts + quiz.Pointer(j)
+		mark := s.Draft.Mark(c.Outcome)
+		l.Cuts = append(l.Cuts, cut{place, c.From.String(), workbench.Outcomes(d, place+"/outcome", c.Outcome), mark, quiz.JSON(quiz.Remove(place))})
+		l.Marks = append(l.Marks, mark)
+		l.Tops = append(l.Tops, option{Name: mark.Name + upward(j, len(b.Cuts)), Value: strconv.Itoa(j), Selected: j == len(b.Cuts)-1})
+	}
+	next := quiz.Cut{From: rule.Int(1), Outcome: d.Otherwise}
+	if n := len(b.Cuts); n > 0 {
+		last := b.Cuts[n-1]
+		next = quiz.Cut{From: last.From.Add(rule.Int(1)), Outcome: s.unused(b)}
+		l.Below = "below " + b.Cuts[0].From.String() + " the next line decides"
+	}
+	l.AddCut, l.AddAt = quiz.JSON(quiz.Add(cuts+"/-", next)), cuts+quiz.Pointer(len(b.Cuts), "from")
+}
+
+func upward(j, n int) string {
+	if j == n-1 {
+		return ""
+	}
+	return " and what is above"
+}
+
+// unused is an outcome that no cut of the bands has yet, else the last one's.
+func (s *sheet) unused(b *quiz.Bands) string {
+	taken := map[string]bool{s.Draft.Doc.Otherwise: true}
+	for _, c := range b.Cuts {
+		taken[c.Outcome] = true
+	}
+	for i := range s.Draft.Doc.Outcomes {
+		if id := s.Draft.Doc.Outcomes[i].ID; !taken[id] {
+			return id
+		}
+	}
+	return b.Cuts[len(b.Cuts)-1].Outcome
+}
+
+// otherRules are the rules for ties that a line could have instead of its own.
+func otherRules(v *quiz.Leader) []option {
+	return slices.DeleteFunc([]option{{Name: "by order", Value: "order"}, {Name: "by latest vote", Value: "latest"}}, func(o option) bool { return o.Value == quiz.FirstOf(v.Ties, "order") })
+}
+
+func (s *sheet) leader(l *line, v *quiz.Leader) {
+	d := s.Draft.Doc
+	l.Others = otherRules(v)
+	l.Kind, l.Open = "leader", true
+	for _, k := range d.Keywords {
+		at := l.Path + "/leader/outcomes" + quiz.Pointer(k.ID)
+		current, listed := v.Outcomes[k.ID]
+		row := lead{Name: k.Title(), Listed: listed, Mark: s.Draft.Mark(current)}
+		for i := range d.Outcomes {
+			o := &d.Outcomes[i]
+			row.Outcomes = append(row.Outcomes, option{Name: o.Title(), Value: o.ID, Selected: o.ID == current, Patch: quiz.JSON(quiz.Add(at, o.ID))})
+		}
+		none := option{Name: "not counted here", Selected: !listed}
+		if listed {
+			none.Patch = quiz.JSON(quiz.Remove(at))
+			l.Marks = append(l.Marks, row.Mark)
+		}
+		row.Outcomes = append([]option{none}, row.Outcomes...)
+		l.Leads = append(l.Leads, row)
+	}
+	at := l.Path + "/leader/ties"
+	offer := func(name, value string) {
+		l.Ties = append(l.Ties, option{Name: name, Value: value, Selected: value == v.Ties || value == "order" && v.Ties == "", Patch: quiz.JSON(quiz.Add(at, value))})
+	}
+	offer("the keyword that stands first", "order")
+	offer("the one voted for last", "latest")
+	for i := range d.Questions {
+		q := &d.Questions[i]
+		if votesIn(q) {
+			offer("the one with most votes from “"+quiz.Shorten(q.Title(), 40)+"”", "question:"+q.ID)
+		}
+	}
+}
+
+func votesIn(q *quiz.Question) bool {
+	for _, c := range q.Choices {
+		if len(c.Votes) > 0 {
+			return true
+		}
+	}
+	for _, s := range q.Steps {
+		if len(s.Votes) > 0 {
+			return true
+		}
+	}
+	return false
 }

@@ -1,0 +1,416 @@
+// Package exchange brings quizzes in and out: pasted text, sheets (CSV, XLSX) and documents (JSON), with a preview of what will
+// come in before it does.
+package exchange
+
+import (
+	"bytes"
+	"embed"
+	"encoding/csv"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"net/http"
+	"reflect"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+
+	"omphalos/app/account"
+	"omphalos/app/page"
+	"omphalos/app/store"
+	"omphalos/app/workbench"
+	"omphalos/core/quiz"
+	"omphalos/core/sheet"
+)
+
+//go:embed *.html
+var files embed.FS
+
+var templates = page.New(files, "*.html")
+
+// Desk answers the addresses of import and export.
+type Desk struct {
+	Store *store.Store
+	Bench *workbench.Bench
+}
+
+// Routes adds them.
+func (desk *Desk) Routes(g gin.IRouter) {
+	g.GET("/import", desk.show)
+	g.POST("/import", desk.preview)
+	g.POST("/import/take", desk.create)
+	g.GET("/quizzes/:id/exchange", desk.show)
+	g.POST("/quizzes/:id/exchange", desk.preview)
+	g.POST("/quizzes/:id/exchange/take", desk.take)
+	g.GET("/quizzes/:id/export/:file", desk.export)
+}
+
+// view is what the page shows; without Quiz it makes a new one.
+type view struct {
+	Quiz   *store.Quiz
+	Name   string
+	Text   string // as pasted
+	In     *preview
+	Error  string
+	Sample string
+}
+
+type preview struct {
+	Kind      string
+	Faults    []string
+	Questions []line
+	Columns   []string
+	Other     []string // what else changes, in words
+	Payload   string   // the patch, or the document of a new quiz
+	Base      int
+	Name      string
+	Added     int
+	Changed   int
+	Same      int
+}
+
+// line is one question as it would come in.
+type line struct {
+	State   string // new, changed, same
+	Number  int
+	Text    string
+	Kind    string
+	Answers []answerLine
+}
+
+type answerLine struct {
+	Label   string
+	Weights []string
+	Right   bool
+}
+
+const sample = `# Is your balcony ready for ferns?
+
+## The place
+1. How much sun does it get?
+   - None [4, #Fern 2]
+   - An hour or two [2]
+   - All day [0, #Cactus]
+2. What do you want? (several)
+   - Green all year [2]
+   - Little work [1]
+3. How sure are you? (rating 0 - 10)`
+
+func (desk *Desk) open(c *gin.Context) (*view, *quiz.Document, bool) {
+	v := &view{Sample: sample}
+	if c.Param("id") == "" {
+		return v, quiz.New("New quiz"), true
+	}
+	d := desk.Bench.Load(c)
+	if d == nil {
+		return nil, nil, false
+	}
+	v.Quiz, v.Name = d.Quiz, d.Doc.Name
+	return v, d.Doc, true
+}
+
+func (desk *Desk) render(c *gin.Context, status int, v *view) {
+	title := "Bring in a quiz"
+	if v.Quiz != nil {
+		title = v.Name + ": in and out"
+	}
+	page.Render(c, status, templates, page.Shell{Title: title, Account: account.Of(c).Email, Scripts: []string{"home.js"}, Body: v})
+}
+
+func (desk *Desk) show(c *gin.Context) {
+	if v, _, ok := desk.open(c); ok {
+		desk.render(c, http.StatusOK, v)
+	}
+}
+
+// maxImport bounds what is brought in.
+const maxImport = quiz.MaxBytes
+
+func (desk *Desk) preview(c *gin.Context) {
+	v, d, ok := desk.open(c)
+	if !ok {
+		return
+	}
+	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, maxImport+1<<16)
+	data, err := brought(c)
+	if err != nil {
+		v.Error = page.Sentence(err)
+		desk.render(c, http.StatusUnprocessableEntity, v)
+		return
+	}
+	v.Text = c.PostForm("text")
+	in := read(d, data)
+	v.In = &preview{Kind: in.Kind, Faults: in.Faults}
+	if len(in.Faults) == 0 {
+		if err := v.In.fill(v, d, in); err != nil {
+			v.In.Faults = []string{page.Sentence(err)}
+		}
+	}
+	status := http.StatusOK
+	if len(v.In.Faults) > 0 {
+		status = http.StatusUnprocessableEntity
+	}
+	desk.render(c, status, v)
+}
+
+// brought is the file that was sent, else the text that was pasted.
+func brought(c *gin.Context) ([]byte, error) {
+	header, err := c.FormFile("file")
+	var tooLarge *http.MaxBytesError
+	if errors.As(err, &tooLarge) {
+		return nil, fmt.Errorf("the file has more than %d MB", maxImport>>20)
+	}
+	if err == nil && header.Size > 0 {
+		f, err := header.Open()
+		if err != nil {
+			return nil, err
+		}
+		defer f.Close()
+		return io.ReadAll(f)
+	}
+	if text := c.PostForm("text"); strings.TrimSpace(text) != "" {
+		return []byte(text), nil
+	}
+	return nil, errors.New("paste a text or choose a file")
+}
+
+func marshal(d *quiz.Document) ([]byte, error) { return json.Marshal(d) }
+
+// fill compares what is with what would be.
+func (p *preview) fill(v *view, d *quiz.Document, in incoming) error {
+	for _, s := range in.Next.Scales {
+		p.Columns = append(p.Columns, s.Title())
+	}
+	for _, k := range in.Next.Keywords {
+		p.Columns = append(p.Columns, k.Title())
+	}
+	for i := range in.Next.Questions {
+		q := &in.Next.Questions[i]
+		l := line{State: "new", Number: i + 1, Text: q.Title(), Kind: strings.ReplaceAll(string(q.Kind), "_", " ")}
+		if at := d.Question(q.ID); at >= 0 && v.Quiz != nil {
+			l.State = "changed"
+			if same(d.Questions[at], *q) {
+				l.State = "same"
+			}
+		}
+		switch l.State {
+		case "new":
+			p.Added++
+		case "changed":
+			p.Changed++
+		default:
+			p.Same++
+		}
+		for _, c := range q.Choices {
+			a := answerLine{Label: c.Title(), Right: c.Correct}
+			for _, s := range in.Next.Scales {
+				a.Weights = append(a.Weights, c.Points[s.ID].String())
+			}
+			for _, k := range in.Next.Keywords {
+				a.Weights = append(a.Weights, c.Votes[k.ID].String())
+			}
+			for i := range a.Weights {
+				if a.Weights[i] == "0" {
+					a.Weights[i] = ""
+				}
+			}
+			l.Answers = append(l.Answers, a)
+		}
+		p.Questions = append(p.Questions, l)
+	}
+	for i := range d.Questions {
+		if in.Next.Question(d.Questions[i].ID) < 0 {
+			p.Other = append(p.Other, fmt.Sprintf("question %d, “%s”, goes", i+1, d.Questions[i].Title()))
+		}
+	}
+	if v.Quiz == nil {
+		p.Name = in.Next.Name
+		if p.Name == "New quiz" {
+			if pasted, _ := sheet.ParseText(v.Text, "Score"); in.Kind == "text" {
+				p.Name = pasted.Name
+			}
+		}
+		in.Next.Name = p.Name
+		data, err := marshal(in.Next)
+		p.Payload = string(data)
+		return err
+	}
+	patch, parts, err := difference(d, in.Next, in.Whole)
+	if err != nil {
+		return err
+	}
+	for _, part := range parts {
+		if in.Whole && part != "questions" {
+			p.Other = append(p.Other, "the part “"+part+"” is replaced")
+		}
+	}
+	for _, code := range in.Next.Languages()[1:] {
+		n := 0
+		for place, text := range in.Next.Translations[code] {
+			if d.Translations[code][place] != text {
+				n++
+			}
+		}
+		if n > 0 {
+			p.Other = append(p.Other, page.Plural(n, "text", "texts")+" in "+quiz.LanguageName(code))
+		}
+	}
+	for _, s := range in.Next.Scales {
+		if !in.Whole && d.Scale(s.ID) == nil {
+			p.Other = append(p.Other, "a new scale, "+s.Title())
+		}
+	}
+	for _, k := range in.Next.Keywords {
+		if !in.Whole && d.Keyword(k.ID) == nil {
+			p.Other = append(p.Other, "a new keyword, "+k.Title())
+		}
+	}
+	p.Base = v.Quiz.Revision
+	p.Payload = quiz.JSON(patch...)
+	if len(patch) == 0 {
+		return errors.New("it says just what the quiz says already: there is nothing to bring in")
+	}
+	return nil
+}
+
+func same(a, b any) bool {
+	x, _ := json.Marshal(a)
+	y, _ := json.Marshal(b)
+	return bytes.Equal(x, y)
+}
+
+// difference is the edit that turns one document into the other, part by part; without whole only questions, columns, sections
+// and the opening page.
+func difference(from, to *quiz.Document, whole bool) ([]quiz.Operation, []string, error) {
+	parts := func(d *quiz.Document) (map[string]json.RawMessage, error) {
+		data, err := marshal(d)
+		if err != nil {
+			return nil, err
+		}
+		var out map[string]json.RawMessage
+		return out, json.Unmarshal(data, &out)
+	}
+	a, err := parts(from)
+	if err != nil {
+		return nil, nil, err
+	}
+	b, err := parts(to)
+	if err != nil {
+		return nil, nil, err
+	}
+	var ops []quiz.Operation
+	var names []string
+	for _, key := range []string{"name", "language", "intro", "scales", "keywords", "questions", "sections", "params", "computed", "outcomes", "verdicts", "otherwise", "contact", "recommendations", "settings", "theme", "translations"} {
+		if !whole && key != "scales" && key != "keywords" && key != "questions" && key != "sections" && key != "intro" && key != "translations" {
+			continue
+		}
+		switch {
+		case reflect.DeepEqual(a[key], b[key]):
+			continue
+		case b[key] == nil:
+			ops = append(ops, quiz.Remove("/"+key))
+		default:
+			ops = append(ops, quiz.Operation{Op: "add", Path: "/" + key, Value: b[key]})
+		}
+		names = append(names, key)
+	}
+	return ops, names, nil
+}
+
+// take makes the previewed edit.
+func (desk *Desk) take(c *gin.Context) {
+	v, _, ok := desk.open(c)
+	if !ok {
+		return
+	}
+	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, 3*maxImport)
+	var base int
+	_, err := fmt.Sscan(c.PostForm("base"), &base)
+	var patch quiz.Patch
+	if err == nil {
+		patch, err = quiz.ReadPatch([]byte(c.PostForm("payload")))
+	}
+	if err == nil {
+		_, _, err = desk.Store.Edit(v.Quiz.ID, account.Of(c).ID, base, patch)
+	}
+	var stale *store.Stale
+	if errors.As(err, &stale) {
+		v.Error = "The quiz has been changed meanwhile. Look at the preview again."
+	} else if err != nil {
+		v.Error = page.Sentence(err)
+	}
+	if err != nil {
+		desk.render(c, http.StatusConflict, v)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/quizzes/"+v.Quiz.ID+"/script")
+}
+
+// create makes a new quiz of what was previewed.
+func (desk *Desk) create(c *gin.Context) {
+	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, 3*maxImport)
+	v := &view{Sample: sample}
+	d, err := quiz.ReadDraft([]byte(c.PostForm("payload")))
+	if err == nil {
+		if name := strings.TrimSpace(c.PostForm("name")); name != "" {
+			d.Name = name
+		}
+		var q *store.Quiz
+		if q, err = desk.Store.CreateQuiz(d); err == nil {
+			c.Redirect(http.StatusSeeOther, "/quizzes/"+q.ID+"/script")
+			return
+		}
+	}
+	v.Error = page.Sentence(err)
+	desk.render(c, http.StatusUnprocessableEntity, v)
+}
+
+// export sends the draft as a document or a sheet.
+func (desk *Desk) export(c *gin.Context) {
+	d := desk.Bench.Load(c)
+	if d == nil {
+		return
+	}
+	var data []byte
+	var kind string
+	var err error
+	file := c.Param("file")
+	switch file {
+	case "quiz.json":
+		var b bytes.Buffer
+		err = json.Indent(&b, d.Quiz.Document, "", "  ")
+		data, kind = b.Bytes(), "application/json"
+	case "sheet.csv":
+		data, kind, err = writeCSV(sheet.Guarded(sheet.Write(d.Doc)))
+	case "texts.csv":
+		data, kind, err = writeCSV(sheet.GuardedTexts(sheet.WriteTexts(d.Doc)))
+	case "texts.xlsx":
+		data, err = writeTextsXLSX(sheet.WriteTexts(d.Doc))
+		kind = spreadsheet
+	case "sheet.xlsx":
+		data, err = writeXLSX(sheet.Write(d.Doc))
+		kind = spreadsheet
+	default:
+		page.NotFound(c)
+		return
+	}
+	if err != nil {
+		page.Fail(c, http.StatusInternalServerError, "The quiz could not be written", err.Error())
+		return
+	}
+	c.Header("Content-Disposition", `attachment; filename="`+file+`"`)
+	c.Data(http.StatusOK, kind, data)
+}
+
+const spreadsheet = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+
+// writeCSV writes a table as spreadsheets expect CSV: UTF-8 with its mark, lines that end in CRLF (RFC 4180).
+func writeCSV(table [][]string) ([]byte, string, error) {
+	var b bytes.Buffer
+	b.WriteString("\ufeff")
+	w := csv.NewWriter(&b)
+	w.UseCRLF = true
+	err := w.WriteAll(table)
+	return b.Bytes(), "text/csv; charset=utf-8", err
+}

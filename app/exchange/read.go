@@ -1,0 +1,241 @@
+package exchange
+
+import (
+	"bytes"
+	"encoding/csv"
+	"errors"
+	"fmt"
+	"io"
+	"strings"
+	"unicode/utf8"
+
+	"github.com/xuri/excelize/v2"
+
+	"omphalos/app/page"
+	"omphalos/core/quiz"
+	"omphalos/core/sheet"
+)
+
+// incoming is what somebody brought: the quiz that would be, and what could not be read.
+type incoming struct {
+	Kind   string // text, sheet, texts (in other languages), quiz
+	Next   *quiz.Document
+	Faults []string
+	Whole  bool // it replaces everything, not the questions alone
+}
+
+// read tells what a text or file is by its content and reads it into the quiz, which stays as it is.
+func read(d *quiz.Document, data []byte) incoming {
+	data = bytes.TrimPrefix(data, []byte("\xef\xbb\xbf"))
+	switch {
+	case bytes.HasPrefix(data, []byte("PK\x03\x04")):
+		table, err := readXLSX(data)
+		if err != nil {
+			return incoming{Kind: "sheet", Next: d, Faults: []string{page.Sentence(err)}}
+		}
+		return readTable(d, table)
+	case !utf8.Valid(data):
+		return incoming{Kind: "text", Next: d, Faults: []string{"It is neither text in UTF-8 nor a spreadsheet: save it as CSV UTF-8, XLSX, JSON or plain text."}}
+	case bytes.HasPrefix(bytes.TrimSpace(data), []byte("{")):
+		return readQuiz(d, data)
+	}
+	if comma, ok := separator(data); ok {
+		table, err := readCSV(data, comma)
+		if err != nil {
+			return incoming{Kind: "sheet", Next: d, Faults: []string{page.Sentence(err)}}
+		}
+		return readTable(d, table)
+	}
+	return readText(d, string(data))
+}
+
+func readQuiz(d *quiz.Document, data []byte) incoming {
+	in := incoming{Kind: "quiz", Next: d, Whole: true}
+	next, err := quiz.ReadDraft(data)
+	var ps quiz.Problems
+	switch {
+	case errors.As(err, &ps):
+		for _, p := range ps {
+			in.Faults = append(in.Faults, p.Error())
+		}
+	case err != nil:
+		in.Faults = []string{err.Error()}
+	default:
+		in.Next = next
+	}
+	return in
+}
+
+func readTable(d *quiz.Document, table [][]string) incoming {
+	kind, parse := "sheet", sheet.Read
+	if sheet.IsTexts(table) {
+		kind, parse = "texts", sheet.ReadTexts
+	}
+	next, faults := parse(d, table)
+	in := incoming{Kind: kind, Next: next}
+	for _, f := range faults {
+		in.Faults = append(in.Faults, f.Error())
+	}
+	return in
+}
+
+// readText adds the questions of a pasted text at the end; a quiz that is still empty takes its name, sections and opening page too.
+func readText(d *quiz.Document, text string) incoming {
+	scale := "Score"
+	if len(d.Scales) > 0 {
+		scale = d.Scales[0].Title()
+	}
+	pasted, faults := sheet.ParseText(text, scale)
+	in := incoming{Kind: "text"}
+	for _, f := range faults {
+		in.Faults = append(in.Faults, f.Error())
+	}
+	next := *d
+	if len(d.Questions) == 0 {
+		next.Questions, next.Scales, next.Keywords, next.Sections = pasted.Questions, pasted.Scales, pasted.Keywords, pasted.Sections
+		if pasted.Intro != nil {
+			next.Intro = pasted.Intro
+		}
+		in.Next = &next
+		return in
+	}
+	in.Next = &next
+	for i := range pasted.Questions {
+		text, err := marshal(in.Next)
+		if err == nil {
+			var edited *quiz.Edited
+			if edited, err = quiz.Edit(text, quiz.Adopt(in.Next, pasted, i)); err == nil {
+				in.Next = edited.Document
+				continue
+			}
+		}
+		in.Faults = append(in.Faults, err.Error())
+		break
+	}
+	return in
+}
+
+// separator finds what stands between the cells of a sheet's first line; false when the text is no sheet.
+func separator(data []byte) (rune, bool) {
+	first, _, _ := bytes.Cut(data, []byte("\n"))
+	head := strings.ToLower(string(first))
+	for _, comma := range []rune{'\t', ',', ';'} {
+		cells := strings.Split(strings.TrimSpace(head), string(comma))
+		text, label := false, false
+		for _, c := range cells {
+			c = strings.Trim(strings.TrimSpace(c), `"`)
+			text, label = text || c == "text", label || c == "label"
+		}
+		if text && label || len(cells) > 1 && sheet.IsTexts([][]string{{strings.Trim(cells[0], `"`)}}) {
+			return comma, true
+		}
+	}
+	return 0, false
+}
+
+// maxCells bounds a sheet.
+const maxCells = 400_000
+
+func readCSV(data []byte, comma rune) ([][]string, error) {
+	r := csv.NewReader(bytes.NewReader(data))
+	r.Comma, r.FieldsPerRecord, r.LazyQuotes = comma, -1, false
+	var out [][]string
+	cells := 0
+	for {
+		row, err := r.Read()
+		if errors.Is(err, io.EOF) {
+			return out, nil
+		}
+		if err != nil {
+			return nil, fmt.Errorf("the table cannot be read: %w. Save it again as CSV UTF-8", err)
+		}
+		for len(out) < lineOf(r)-1 { // empty lines keep their numbers
+			out = append(out, nil)
+		}
+		if cells += len(row); cells > maxCells {
+			return nil, fmt.Errorf("the table has more than %d cells", maxCells)
+		}
+		out = append(out, row)
+	}
+}
+
+func lineOf(r *csv.Reader) int {
+	line, _ := r.FieldPos(0)
+	return line
+}
+
+func readXLSX(data []byte) ([][]string, error) {
+	f, err := excelize.OpenReader(bytes.NewReader(data), excelize.Options{UnzipSizeLimit: 64 << 20, RawCellValue: true})
+	if err != nil {
+		return nil, fmt.Errorf("the spreadsheet cannot be read: %w. Save it again as XLSX or CSV", err)
+	}
+	defer f.Close()
+	rows, err := f.GetRows(f.GetSheetName(0))
+	if err != nil {
+		return nil, fmt.Errorf("the first sheet cannot be read: %w", err)
+	}
+	return rows, nil
+}
+
+// writeXLSX makes a spreadsheet of a quiz's sheet; figures become numbers.
+func writeXLSX(table [][]string) ([]byte, error) {
+	return spreadsheetOf(table, map[string]float64{"C": 44, "H": 32}, func(x int, cell string) any {
+		var n float64
+		if x >= sheet.Fixed {
+			if _, err := fmt.Sscan(cell, &n); err == nil {
+				return n
+			}
+		}
+		return cell
+	})
+}
+
+// writeTextsXLSX makes a spreadsheet of a quiz's texts.
+func writeTextsXLSX(table [][]string) ([]byte, error) {
+	widths := map[string]float64{"A": 30, "B": 30}
+	for x := 2; x < len(table[0]); x++ {
+		name, err := excelize.ColumnNumberToName(x + 1)
+		if err != nil {
+			return nil, err
+		}
+		widths[name] = 50
+	}
+	return spreadsheetOf(table, widths, func(_ int, cell string) any { return cell })
+}
+
+func spreadsheetOf(table [][]string, widths map[string]float64, value func(x int, cell string) any) ([]byte, error) {
+	f := excelize.NewFile()
+	defer f.Close()
+	name := f.GetSheetName(0)
+	for y, row := range table {
+		for x, cell := range row {
+			at, err := excelize.CoordinatesToCellName(x+1, y+1)
+			if err != nil {
+				return nil, err
+			}
+			if cell == "" {
+				continue
+			}
+			var v any = cell
+			if y > 0 {
+				v = value(x, cell)
+			}
+			if err := f.SetCellValue(name, at, v); err != nil {
+				return nil, err
+			}
+		}
+	}
+	for column, width := range widths {
+		if err := f.SetColWidth(name, column, column, width); err != nil {
+			return nil, err
+		}
+	}
+	if err := f.SetPanes(name, &excelize.Panes{Freeze: true, YSplit: 1, TopLeftCell: "A2", ActivePane: "bottomLeft"}); err != nil {
+		return nil, err
+	}
+	b, err := f.WriteToBuffer()
+	if err != nil {
+		return nil, err
+	}
+	return b.Bytes(), nil
+}

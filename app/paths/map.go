@@ -1,0 +1,332 @@
+package paths
+
+import (
+	"fmt"
+	"html/template"
+	"math"
+	"net/url"
+	"slices"
+	"strings"
+
+	"omphalos/app/page"
+	"omphalos/app/workbench"
+	"omphalos/core/quiz"
+	"omphalos/core/walk"
+)
+
+// drawn is the map in pixels.
+type drawn struct {
+	Width, Height int
+	Name          string
+	Stations      []station
+	Rails         []rail
+	Arcs          []arc
+	Ribbons       []ribbon
+	Ends          []end
+	Links         bool
+	Style         template.CSS // of a file that stands alone
+	Small         bool
+}
+
+type station struct {
+	Y       int
+	Label   string // in the circle
+	Title   string
+	Below   string
+	Link    string
+	Chosen  bool
+	Lit     bool
+	Nobody  bool
+	Opening bool // nothing can be edited of it here
+}
+
+// rail is the line from a station to the next one below.
+type rail struct {
+	Y1, Y2 int
+	Width  float64
+	Lit    bool
+	Nobody bool
+}
+
+type arc struct {
+	D      string
+	Width  float64
+	X      float64 // of its figure
+	Y      float64
+	Text   string
+	Name   string
+	Link   string
+	Chosen bool
+	Lit    bool
+	Nobody bool
+}
+
+type ribbon struct {
+	D      string
+	Width  float64
+	Style  int
+	Name   string
+	Text   string
+	X, Y   float64
+	Link   string
+	Chosen bool
+	Lit    bool
+	Nobody bool
+}
+
+type end struct {
+	Y      int
+	Mark   page.Mark
+	Name   string
+	Text   string
+	Link   string
+	Chosen bool
+	Lit    bool
+	Nobody bool
+}
+
+const (
+	lineX   = 196
+	textX   = 224
+	endX    = 690
+	endW    = 190
+	topY    = 46
+	ribbonX = 470 // where ribbons may begin, right of what stations say
+)
+
+func newMap(v *workbench.Counted, c selection, r *walk.Result, links bool) *drawn {
+	d := v.Doc
+	n := len(d.Questions)
+	m := &drawn{Width: endX + endW + 20, Name: d.Name, Links: links}
+	gap := min(71, max(40, 540/(n+1))) // a short quiz is seen whole
+	m.Small = gap < 52
+	y := topY
+	if d.Intro != nil {
+		m.Stations = append(m.Stations, station{Y: y, Title: "Opening page", Opening: true, Lit: r != nil})
+		m.Rails = append(m.Rails, rail{Y1: y, Y2: y + gap, Width: 14, Lit: r != nil})
+		y += gap
+	}
+	ys := make([]int, n+1)
+	path := map[string]int{}
+	if r != nil {
+		for i, id := range r.Path {
+			path[id] = i
+		}
+	}
+	// On the whole way from one station down to the next goes who goes from one straight to the other.
+	direct := map[int]float64{}
+	for _, e := range v.Report.Edges {
+		from := d.Question(e.From)
+		if m.target(d, e.To) == from+1 {
+			direct[from] += e.Share
+		}
+	}
+	for i := range d.Questions {
+		q := &d.Questions[i]
+		asked := v.Report.Questions[i]
+		ys[i] = y
+		_, onPath := path[q.ID]
+		st := station{Y: y, Label: fmt.Sprint(i + 1), Title: quiz.Shorten(q.Title(), 38), Below: "asked of " + page.Percent(asked.Asked), Link: "?station=" + q.ID,
+			Chosen: c.Question == i || c.From == q.ID, Lit: onPath, Nobody: asked.Asked == 0}
+		if asked.Asked == 0 {
+			st.Below = "nobody is asked this"
+		} else if v.Report.Exact && asked.Asked > 0 {
+			if st.Below += " · settles " + page.Percent(asked.Settles); !asked.Matters {
+				st.Below = "asked of " + page.Percent(asked.Asked) + " · decides nothing"
+			}
+		}
+		m.Stations = append(m.Stations, st)
+		lit := onPath && (i+1 < n && leads(r, q.ID, "question:"+d.Questions[min(i+1, n-1)].ID) || i+1 == n && leads(r, q.ID, "finish"))
+		m.Rails = append(m.Rails, rail{Y1: y, Y2: y + gap, Width: thick(direct[i], 14), Lit: lit, Nobody: direct[i] == 0})
+		y += gap
+	}
+	ys[n] = y
+	finish := 0.0
+	for _, e := range v.Report.Edges {
+		if e.To == "finish" {
+			finish += e.Share
+		}
+	}
+	last := station{Y: y, Title: "Verdicts", Below: page.Percent(finish) + " come to the verdicts", Link: "/quizzes/" + v.Quiz.ID + "/verdicts", Lit: r != nil && r.Reason.Line != walk.LineBranch}
+	if d.Contact != nil && d.Contact.Place == quiz.ContactBefore {
+		last.Title = "Contact step, then the verdicts"
+	}
+	m.Stations = append(m.Stations, last)
+	m.Height = y + 60
+	m.ends(v, c, r)
+	m.arcs(v, c, r, ys)
+	m.ribbons(v, c, r, ys)
+	return m
+}
+
+// leads reports whether a walk goes from a question straight to a place.
+func leads(r *walk.Result, from, to string) bool {
+	if r == nil {
+		return false
+	}
+	i := slices.Index(r.Path, from)
+	return i >= 0 && r.Exit(i) == to
+}
+
+func thick(share, most float64) float64 {
+	if share <= 0 {
+		return 1.5
+	}
+	return math.Max(2, share*most)
+}
+
+// target is the position that an edge leads to: of a question, behind the last for finish, -1 for an outcome.
+func (m *drawn) target(d *quiz.Document, to string) int {
+	if id, ok := strings.CutPrefix(to, "question:"); ok {
+		return d.Question(id)
+	}
+	if to == "finish" {
+		return len(d.Questions)
+	}
+	return -1
+}
+
+// ends places the outcomes: over the whole height of a short map, beside the lower end of a long one.
+func (m *drawn) ends(v *workbench.Counted, c selection, r *walk.Result) {
+	n := len(v.Marks)
+	from, to := 70, m.Height-70
+	if room := n * 120; to-from > room+200 {
+		from = to - room
+	}
+	if need := from + n*74; to < need {
+		to = need
+		m.Height = to + 60
+	}
+	for i, mark := range v.Marks {
+		o := v.Report.Outcomes[i]
+		y := (from + to) / 2
+		if n > 1 {
+			y = from + (to-from)*i/(n-1)
+		}
+		e := end{Y: y, Mark: mark, Name: quiz.Shorten(mark.Name, 18), Text: page.Percent(o.Share), Link: "?outcome=" + mark.ID, Chosen: c.Outcome == mark.ID, Lit: r != nil && r.Outcome == mark.ID, Nobody: !o.Reachable}
+		if !o.Reachable {
+			e.Text = "nobody ends here"
+		}
+		m.Ends = append(m.Ends, e)
+	}
+}
+
+// arcs are the jumps over questions: by a branch, or because what lies between is not asked.
+func (m *drawn) arcs(v *workbench.Counted, c selection, r *walk.Result, ys []int) {
+	d := v.Doc
+	shares := map[[2]int]float64{}
+	var order [][2]int
+	see := func(from, to int, share float64) {
+		key := [2]int{from, to}
+		if _, ok := shares[key]; !ok {
+			order = append(order, key)
+		}
+		shares[key] += share
+	}
+	for _, e := range v.Report.Edges {
+		from, to := d.Question(e.From), m.target(d, e.To)
+		if to > from+1 {
+			see(from, to, e.Share)
+		}
+	}
+	for i := range d.Questions { // jumps that nobody takes are named too
+		for _, b := range d.Questions[i].Branches {
+			if to := m.target(d, b.Go); to > i+1 {
+				see(i, to, 0)
+			}
+		}
+	}
+	slices.SortFunc(order, func(a, b [2]int) int { return (b[1] - b[0]) - (a[1] - a[0]) })
+	for _, key := range order {
+		from, to := key[0], key[1]
+		y1, y2 := float64(ys[from]), float64(ys[to])
+		bend := 40 + math.Min(120, (y2-y1)*0.42)
+		share := shares[key]
+		place := "finish"
+		if to < len(d.Questions) {
+			place = "question:" + d.Questions[to].ID
+		}
+		id := d.Questions[from].ID
+		a := arc{D: fmt.Sprintf("M%d %.0fC%.0f %.0f %.0f %.0f %d %.0f", lineX-14, y1, lineX-14-bend, y1, lineX-14-bend, y2, lineX-18, y2), Width: thick(share, 14), Text: page.Percent(share),
+			X: lineX - 14 - bend*0.75 - 8, Y: (y1+y2)/2 + 4, Name: fmt.Sprintf("From question %d to %s, %s", from+1, workbench.TargetName(d, place), page.Percent(share)),
+			Link: "?" + url.Values{"arc": {id + " " + place}}.Encode(), Chosen: c.From == id && c.To == place, Lit: leads(r, id, place), Nobody: share == 0}
+		if share == 0 {
+			a.Text = "nobody"
+		}
+		m.Arcs = append(m.Arcs, a)
+	}
+}
+
+// ribbons lead to the outcomes: from the verdicts, and from questions by a branch.
+func (m *drawn) ribbons(v *workbench.Counted, c selection, r *walk.Result, ys []int) {
+	d := v.Doc
+	arrives := make([]float64, len(v.Marks)) // used of each outcome's edge, in pixels
+	jump := map[string]map[int]float64{}     // by outcome id, by question
+	for i := range d.Questions {
+		for _, b := range d.Questions[i].Branches {
+			if id, ok := strings.CutPrefix(b.Go, "outcome:"); ok {
+				if jump[id] == nil {
+					jump[id] = map[int]float64{}
+				}
+				jump[id][i] += 0
+			}
+		}
+	}
+	for _, e := range v.Report.Edges {
+		if id, ok := strings.CutPrefix(e.To, "outcome:"); ok {
+			if jump[id] == nil {
+				jump[id] = map[int]float64{}
+			}
+			jump[id][d.Question(e.From)] += e.Share
+		}
+	}
+	leave := float64(ys[len(d.Questions)])
+	const full = 60.0
+	total := 0.0
+	for i, o := range v.Report.Outcomes {
+		rest := o.Share
+		for _, s := range jump[v.Marks[i].ID] {
+			rest -= s
+		}
+		total += math.Max(0, rest)
+	}
+	at := leave - total*full/2
+	for i, mark := range v.Marks {
+		o := v.Report.Outcomes[i]
+		rest := o.Share
+		for _, s := range jump[mark.ID] {
+			rest -= s
+		}
+		inY := func(w float64) float64 {
+			y := float64(m.Ends[i].Y) - o.Share*full/2 + arrives[i] + w/2
+			arrives[i] += w
+			return y
+		}
+		if rest > 1e-9 {
+			w := math.Max(2, rest*full)
+			y := at + rest*full/2
+			at += rest * full
+			m.Ribbons = append(m.Ribbons, ribbon{D: curve(ribbonX-30, y, endX, inY(rest*full)), Width: w, Style: mark.Style, Name: "From the verdicts to " + mark.Name + ", " + page.Percent(rest),
+				Link: "?outcome=" + mark.ID, Chosen: c.Outcome == mark.ID, Lit: r != nil && r.Outcome == mark.ID && r.Reason.Line != walk.LineBranch})
+		}
+		for q := range d.Questions {
+			s, ok := jump[mark.ID][q]
+			if !ok {
+				continue
+			}
+			id := d.Questions[q].ID
+			place := "outcome:" + mark.ID
+			b := ribbon{D: curve(ribbonX, float64(ys[q])+9, endX, inY(s*full)), Width: thick(s, full), Style: mark.Style, Text: page.Percent(s), X: ribbonX + 4, Y: float64(ys[q]) + 3,
+				Name: fmt.Sprintf("From question %d straight to %s, %s", q+1, mark.Name, page.Percent(s)), Link: "?" + url.Values{"arc": {id + " " + place}}.Encode(), Chosen: c.From == id && c.To == place, Lit: leads(r, id, place), Nobody: s == 0}
+			if s == 0 {
+				b.Text = "nobody"
+			}
+			m.Ribbons = append(m.Ribbons, b)
+		}
+	}
+}
+
+func curve(x1, y1, x2, y2 float64) string {
+	mid := (x2 - x1) * 0.55
+	return fmt.Sprintf("M%.0f %.1fC%.0f %.1f %.0f %.1f %.0f %.1f", x1, y1, x1+mid, y1, x2-mid, y2, x2, y2)
+}

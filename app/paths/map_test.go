@@ -1,0 +1,99 @@
+package paths
+
+import (
+	"math/rand/v2"
+	"strconv"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"omphalos/app/page"
+	"omphalos/app/store"
+	"omphalos/app/workbench"
+	"omphalos/core/quiz"
+	"omphalos/core/quiztest"
+	"omphalos/core/reach"
+	"omphalos/core/walk"
+)
+
+// Of any quiz the map has every question and outcome; what goes into the verdicts and what branches send comes to all respondents,
+// and every example that is lit is a walk of the quiz.
+func TestTheMapShowsEverybody(t *testing.T) {
+	r := rand.New(rand.NewPCG(8, 1))
+	arcs, lit := 0, 0
+	for range 80 {
+		d := quiztest.Random(r, quiztest.Size{Questions: 6, Choices: 3})
+		report, err := reach.Check(t.Context(), d, reach.Options{})
+		require.NoError(t, err)
+		v := &workbench.Counted{Draft: &workbench.Draft{Doc: d, Quiz: &store.Quiz{ID: "x"}, Marks: page.Marks(d)}, Report: report, Context: t.Context()}
+		m := newMap(v, selection{Question: -1}, nil, true)
+		require.Len(t, m.Ends, len(d.Outcomes))
+		require.Len(t, m.Stations, len(d.Questions)+1)
+		total := 0.0
+		for _, rb := range m.Ribbons {
+			require.NotContains(t, rb.D, "NaN")
+			if !rb.Nobody {
+				total++
+			}
+		}
+		require.Positive(t, total)
+		for i := 1; i < len(m.Stations); i++ {
+			require.Greater(t, m.Stations[i].Y, m.Stations[i-1].Y)
+		}
+		for i := 1; i < len(m.Ends); i++ {
+			require.GreaterOrEqual(t, m.Ends[i].Y-m.Ends[i-1].Y, 58, "outcomes do not cover each other")
+		}
+		for _, e := range m.Ends {
+			require.Less(t, e.Y+30, m.Height)
+		}
+		html := string(page.Execute(templates, "map", m))
+		require.NotContains(t, html, "ZgotmplZ", "every link can be followed")
+		arcs += len(m.Arcs)
+		desk := &Desk{}
+		for _, o := range report.Outcomes {
+			l, err := desk.walkOf(v, selection{Question: -1, Outcome: o.ID})
+			require.NoError(t, err)
+			require.Equal(t, !o.Reachable, l.Nobody)
+			if o.Reachable {
+				require.Equal(t, o.ID, l.Outcome)
+				lit++
+			}
+		}
+		c, err := walk.New(d)
+		require.NoError(t, err)
+		for i := range d.Questions {
+			l, err := desk.walkOf(v, selection{Question: i})
+			require.NoError(t, err)
+			if !l.Nobody {
+				require.Contains(t, l.Path, d.Questions[i].ID)
+			}
+			for _, b := range d.Questions[i].Branches {
+				l, err := desk.walkOf(v, selection{Question: -1, From: d.Questions[i].ID, To: b.Go})
+				require.NoError(t, err)
+				if l.Nobody || !strings.HasPrefix(b.Go, "outcome:") {
+					continue
+				}
+				require.Equal(t, strings.TrimPrefix(b.Go, "outcome:"), l.Outcome)
+			}
+		}
+		require.NotNil(t, c)
+	}
+	require.Greater(t, arcs, 20)
+	require.Greater(t, lit, 80)
+}
+
+func TestSixtyQuestionsStayReadable(t *testing.T) {
+	d := quiz.New("Sixty")
+	for i := range 60 {
+		d.Questions = append(d.Questions, quiz.Question{ID: "q" + strconv.Itoa(i), Kind: quiz.Single, Required: true, Choices: []quiz.Choice{{ID: "a"}, {ID: "b"}}})
+	}
+	report, err := reach.Check(t.Context(), d, reach.Options{})
+	require.NoError(t, err)
+	v := &workbench.Counted{Draft: &workbench.Draft{Doc: d, Quiz: &store.Quiz{ID: "x"}, Marks: page.Marks(d)}, Report: report, Context: t.Context()}
+	m := newMap(v, selection{Question: -1}, nil, true)
+	for i := 1; i < len(m.Stations); i++ {
+		require.GreaterOrEqual(t, m.Stations[i].Y-m.Stations[i-1].Y, 34)
+	}
+	require.True(t, m.Small)
+}

@@ -1,0 +1,268 @@
+// Package paths is the room that shows a quiz as a map: questions are stations down a line, jumps are arcs beside it, and
+// ribbons lead to the outcomes, each as thick as the share of respondents who go there.
+package paths
+
+import (
+	"embed"
+	"encoding/json"
+	"fmt"
+	"html/template"
+	"net/http"
+	"net/url"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+
+	"omphalos/app/page"
+	"omphalos/app/store"
+	"omphalos/app/workbench"
+	"omphalos/core/quiz"
+	"omphalos/core/reach"
+	"omphalos/core/walk"
+)
+
+//go:embed *.html *.js *.css
+var files embed.FS
+
+func init() { page.RegisterAssets(files, ".") }
+
+var templates = workbench.Templates(files, "*.html")
+
+//go:embed map.css
+var mapStyle string
+
+// Desk answers the room's own addresses.
+type Desk struct {
+	Bench *workbench.Bench
+	Store *store.Store
+}
+
+// Room is the Paths room of the workbench.
+func (desk *Desk) Room() workbench.Room {
+	return workbench.Room{Key: "paths", Title: "Paths", Scripts: []string{"paths.js"}, Template: templates, View: desk.view, Reach: desk.draw,
+		Keys: []workbench.Keys{{Name: "Paths", List: [][2]string{{"Tab", "go along stations, arcs and outcomes"}, {"Enter", "select one, to edit its rule"}, {"Esc", "select nothing"}}}}}
+}
+
+// Routes adds the address of the map as a file.
+func (desk *Desk) Routes(g gin.IRouter) { g.GET("/quizzes/:id/paths.svg", desk.file) }
+
+// selection is what of the map is chosen.
+type selection struct {
+	Question int    // position, -1 for none
+	From, To string // of an arc: the question's id, and where it leads
+	Outcome  string
+	Response string // whose walk is lit
+}
+
+func selected(d *quiz.Document, query url.Values) selection {
+	s := selection{Question: d.Question(query.Get("station")), Outcome: query.Get("outcome"), Response: query.Get("response")}
+	if from, to, ok := strings.Cut(query.Get("arc"), " "); ok && d.Question(from) >= 0 {
+		s.From, s.To = from, to
+	}
+	if d.Outcome(s.Outcome) == nil {
+		s.Outcome = ""
+	}
+	return s
+}
+
+// sheet is the side beside the map.
+type sheet struct {
+	Draft    *workbench.Draft
+	Chosen   selection
+	Title    string
+	Question *quiz.Question
+	Number   int
+	Flow     *workbench.Flow
+	Only     []workbench.Branch // of an arc: the branches that make it
+	Skipped  []string           // of an arc: questions between that are not asked
+	ToName   string
+	Mark     page.Mark
+	Outcome  *quiz.Outcome
+}
+
+func (desk *Desk) view(draft *workbench.Draft, query url.Values) (any, error) {
+	d := draft.Doc
+	s := &sheet{Draft: draft, Chosen: selected(d, query)}
+	switch c := s.Chosen; {
+	case c.From != "":
+		i := d.Question(c.From)
+		s.Question, s.Number, s.ToName = &d.Questions[i], i+1, workbench.TargetName(d, c.To)
+		flow := workbench.NewFlow(d, i)
+		s.Flow = &flow
+		for j := range d.Questions[i].Branches {
+			if d.Questions[i].Branches[j].Go == c.To {
+				s.Only = append(s.Only, flow.Branches[j])
+			}
+		}
+		if id, ok := strings.CutPrefix(c.To, "question:"); ok && len(s.Only) == 0 {
+			for k := i + 1; k < d.Question(id); k++ {
+				s.Skipped = append(s.Skipped, fmt.Sprintf("%d %s", k+1, d.Questions[k].Title()))
+			}
+		}
+	case c.Question >= 0:
+		s.Question, s.Number = &d.Questions[c.Question], c.Question+1
+		flow := workbench.NewFlow(d, c.Question)
+		s.Flow = &flow
+	case c.Outcome != "":
+		s.Outcome, s.Mark = d.Outcome(c.Outcome), draft.Mark(c.Outcome)
+	}
+	return s, nil
+}
+
+// draw makes the map, and beside it what the shares say of what is chosen.
+func (desk *Desk) draw(v *workbench.Counted) (map[string]template.HTML, error) {
+	out := map[string]template.HTML{"map": `<p class="quiet p-6">The map is drawn once what is listed is mended.</p>`, "said": ""}
+	if len(v.Doc.Questions) == 0 {
+		out["map"] = `<p class="quiet p-6">The map is drawn as soon as there is a question.</p>`
+	}
+	if v.Report == nil {
+		return out, nil
+	}
+	c := selected(v.Doc, v.Query)
+	w, err := desk.walkOf(v, c)
+	if err != nil {
+		return nil, err
+	}
+	var path *walk.Result
+	if w != nil {
+		path = w.Result
+	}
+	out["map"] = template.HTML(page.Execute(templates, "map", newMap(v, c, path, true)))
+	out["said"] = template.HTML(page.Execute(templates, "said", w))
+	return out, nil
+}
+
+// file is the map as an SVG of its own.
+func (desk *Desk) file(c *gin.Context) {
+	v, err := desk.Bench.Count(c)
+	if v == nil {
+		return
+	}
+	if err != nil || v.Report == nil {
+		page.Fail(c, http.StatusUnprocessableEntity, "The map cannot be drawn yet", "Mend what the workbench lists first.")
+		return
+	}
+	m := newMap(v, selection{Question: -1}, nil, false)
+	m.Style = template.CSS(mapStyle) // our own file
+	c.Header("Content-Disposition", `attachment; filename="paths.svg"`)
+	c.Data(http.StatusOK, "image/svg+xml", append([]byte(`<?xml version="1.0" encoding="UTF-8"?>`+"\n"), page.Execute(templates, "map", m)...))
+}
+
+// lit is a walk that is shown on the map.
+type lit struct {
+	*walk.Result
+	Heading string
+	Steps   []string
+	Mark    page.Mark
+	Scores  []string
+	Nobody  bool
+	Figures []string
+}
+
+// walkOf finds somebody who walks what is chosen: a respondent, or an example.
+func (desk *Desk) walkOf(v *workbench.Counted, c selection) (*lit, error) {
+	d := v.Doc
+	l := &lit{Heading: "Somebody who walks here"}
+	var witness map[string]any
+	var in walk.Input
+	found := false
+	switch {
+	case c.Response != "":
+		r, err := desk.Store.Response(c.Response)
+		if err != nil || r.QuizID != v.Quiz.ID || !r.Kept {
+			return nil, nil
+		}
+		in = walk.Input{Answers: map[string]walk.Answer{}, Params: map[string]string{}}
+		if json.Unmarshal(r.Answers, &in.Answers) != nil {
+			return nil, nil
+		}
+		_ = json.Unmarshal(r.Params, &in.Params) // without them the walk is shown as far as the answers tell
+		l.Heading, found = "The respondent of "+r.At.Format("2 Jan, 15:04")+", by the draft’s rules", true
+	case c.From != "":
+		i := d.Question(c.From)
+		l.Figures = append(l.Figures, share(v, c.From, c.To))
+		for j := range d.Questions[i].Branches {
+			if d.Questions[i].Branches[j].Go != c.To || found {
+				continue
+			}
+			var err error
+			if witness, found, err = reach.Through(v.Context, d, i, j, v.Options); err != nil {
+				return nil, err
+			}
+		}
+		if !found {
+			witness, found = walksOver(v, c.From, c.To)
+		}
+	case c.Question >= 0:
+		q := v.Report.Questions[c.Question]
+		l.Figures = append(l.Figures, "Asked of "+page.Percent(q.Asked)+" of respondents.")
+		if q.Asked > 0 && v.Report.Exact {
+			settles := "It settles " + page.Percent(q.Settles) + " of what is open about the outcome."
+			if !q.Matters {
+				settles = "No answer to it changes where anybody ends: consider cutting it."
+			}
+			l.Figures = append(l.Figures, settles)
+		}
+		var err error
+		if witness, found, err = reach.Through(v.Context, d, c.Question, -1, v.Options); err != nil {
+			return nil, err
+		}
+	case c.Outcome != "":
+		for _, o := range v.Report.Outcomes {
+			if o.ID == c.Outcome {
+				witness, found = o.Witness, o.Reachable
+				l.Figures = append(l.Figures, page.Percent(o.Share)+" of respondents end here.")
+			}
+		}
+	default:
+		return nil, nil
+	}
+	if !found {
+		l.Nobody = true
+		return l, nil
+	}
+	compiled, err := walk.New(d)
+	if err != nil {
+		return nil, nil
+	}
+	if witness != nil {
+		in = reach.InputOf(d, witness)
+		workbench.Finish(compiled, &in)
+	}
+	l.Result = compiled.Walk(in)
+	l.Mark = v.Mark(l.Outcome)
+	l.Steps = workbench.Steps(d, workbench.Fields(d, in, l.Result))
+	for i := range d.Scales {
+		l.Scores = append(l.Scores, d.Scales[i].Title()+" "+l.Scales[i].String())
+	}
+	return l, nil
+}
+
+// walksOver looks among the examples of the report for one that goes from a question straight to a place.
+func walksOver(v *workbench.Counted, from, to string) (map[string]any, bool) {
+	compiled, err := walk.New(v.Doc)
+	if err != nil {
+		return nil, false
+	}
+	for _, o := range v.Report.Outcomes {
+		if !o.Reachable {
+			continue
+		}
+		r := compiled.Walk(reach.InputOf(v.Doc, o.Witness))
+		for i, id := range r.Path {
+			if id == from && r.Exit(i) == to {
+				return o.Witness, true
+			}
+		}
+	}
+	return nil, false
+}
+
+func share(v *workbench.Counted, from, to string) string {
+	for _, e := range v.Report.Edges {
+		if e.From == from && e.To == to {
+			return page.Percent(e.Share) + " of respondents go this way."
+		}
+	}
+	return "Nobody goes this way."
+}

@@ -1,0 +1,89 @@
+package script
+
+import (
+	"omphalos/core/quiz"
+	"omphalos/core/rule"
+)
+
+// kindOf is a kind of question as people name it: some are one kind of the document shown in another way.
+type kindOf struct {
+	kind    quiz.Kind
+	display string
+	name    string
+	preset  bool // only a beginning: it becomes one of the others
+	fresh   func(id string) quiz.Question
+}
+
+var kinds = []kindOf{
+	{quiz.Single, "", "one answer", false, choices(quiz.Single, "")},
+	{quiz.Multiple, "", "several answers", false, choices(quiz.Multiple, "")},
+	{quiz.Single, "pictures", "pictures", false, choices(quiz.Single, "pictures")},
+	{quiz.Single, "dropdown", "drop-down", false, choices(quiz.Single, "dropdown")},
+	{quiz.Single, "yes", "yes or no", true, func(id string) quiz.Question {
+		return quiz.Question{ID: id, Kind: quiz.Single, Required: true, Choices: []quiz.Choice{{ID: "yes", Label: "Yes"}, {ID: "no", Label: "No"}}}
+	}},
+	{quiz.Rating, "", "rating", false, func(id string) quiz.Question {
+		return quiz.Question{ID: id, Kind: quiz.Rating, Required: true, From: integer(1), To: integer(5)}
+	}},
+	{quiz.NumberQ, "", "number", false, func(id string) quiz.Question {
+		return quiz.Question{ID: id, Kind: quiz.NumberQ, Required: true, From: integer(0), To: integer(100)}
+	}},
+	{quiz.Grid, "", "grid", false, func(id string) quiz.Question {
+		return quiz.Question{ID: id, Kind: quiz.Grid, Required: true, Rows: []quiz.Row{{ID: "r1"}, {ID: "r2"}},
+			Choices: []quiz.Choice{{ID: "a1", Label: "Never"}, {ID: "a2", Label: "Sometimes"}, {ID: "a3", Label: "Often"}}}
+	}},
+	{quiz.ShortText, "", "short text", false, plain(quiz.ShortText)},
+	{quiz.LongText, "", "long text", false, plain(quiz.LongText)},
+	{quiz.Email, "", "e-mail", false, plain(quiz.Email)},
+	{quiz.Phone, "", "phone", false, plain(quiz.Phone)},
+	{quiz.Date, "", "date", false, plain(quiz.Date)},
+	{quiz.Consent, "", "consent", false, plain(quiz.Consent)},
+	{quiz.Statement, "", "statement", false, func(id string) quiz.Question { return quiz.Question{ID: id, Kind: quiz.Statement} }},
+}
+
+func choices(k quiz.Kind, display string) func(string) quiz.Question {
+	return func(id string) quiz.Question {
+		return quiz.Question{ID: id, Kind: k, Display: display, Required: true, Choices: []quiz.Choice{{ID: "a1"}, {ID: "a2"}}}
+	}
+}
+
+func plain(k quiz.Kind) func(string) quiz.Question {
+	return func(id string) quiz.Question { return quiz.Question{ID: id, Kind: k, Required: true} }
+}
+
+func integer(n int64) *rule.Number { v := rule.Int(n); return &v }
+
+// is reports whether a question is of this kind.
+func (k kindOf) is(q *quiz.Question) bool {
+	if k.preset || k.kind != q.Kind {
+		return false
+	}
+	return k.display == q.Display || k.display == "" && (q.Display == "list" || q.Kind != quiz.Single)
+}
+
+// become is the patch that turns a question into another kind, keeping what both kinds have.
+func become(q *quiz.Question, at string, k kindOf) string {
+	if k.is(q) {
+		return ""
+	}
+	ops := []quiz.Operation{add(at+"/kind", k.kind)}
+	if k.display != "" {
+		ops = append(ops, add(at+"/display", k.display))
+	} else if q.Display != "" {
+		ops = append(ops, remove(at+"/display"))
+	}
+	f := k.fresh(q.ID)
+	if len(f.Choices) > 0 && len(q.Choices) == 0 {
+		ops = append(ops, add(at+"/choices", f.Choices))
+	}
+	if len(f.Rows) > 0 && len(q.Rows) == 0 {
+		ops = append(ops, add(at+"/rows", f.Rows))
+	}
+	if f.From != nil && (q.From == nil || q.To == nil) {
+		ops = append(ops, add(at+"/from", f.From), add(at+"/to", f.To))
+	}
+	if k.kind == quiz.Statement && q.Required {
+		ops = append(ops, remove(at+"/required"))
+	}
+	return patch(ops...)
+}

@@ -1,0 +1,255 @@
+package script
+
+import (
+	"fmt"
+	"html/template"
+	"net/http"
+	"slices"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+
+	"omphalos/app/workbench"
+	"omphalos/core/quiz"
+	"omphalos/core/rule"
+)
+
+// A column of the ledger is a scale or a keyword.
+type column struct {
+	ID          string
+	Name        string
+	Path        string // of its name
+	Group       string // points or votes
+	List        string // scales or keywords
+	Left, Right string // patches that move it among its like
+	Start       string // of a scale
+	StartPath   string
+}
+
+// row is one line of the ledger: an answer, a step of values, or the factor or offset of a rating or number.
+type row struct {
+	Path   string // JSON Pointer of the answer
+	Label  string
+	Base   string // JSON Pointer of what holds the cells
+	Part   string // "" for an answer or a step; factor or offset
+	Step   *quiz.Step
+	Choice *quiz.Choice
+	Cells  template.HTML
+	Go     string // where its branch leads, in words; "" for none
+	Branch string // JSON Pointer of the branch
+	Up     string // patches
+	Down   string
+	Copy   string
+	Drop   string
+}
+
+func (s *sheet) columns(d *quiz.Document) {
+	shift := func(list string, i, n int) (left, right string) {
+		if i > 0 {
+			left = patch(move(quiz.Pointer(list, i), quiz.Pointer(list, i-1)))
+		}
+		if i < n-1 {
+			right = patch(move(quiz.Pointer(list, i), quiz.Pointer(list, i+1)))
+		}
+		return left, right
+	}
+	for i := range d.Scales {
+		c := column{ID: d.Scales[i].ID, Name: d.Scales[i].Title(), Path: quiz.Pointer("scales", i, "name"), Group: "points", List: "scales",
+			Start: d.Scales[i].Start.String(), StartPath: quiz.Pointer("scales", i, "start")}
+		c.Left, c.Right = shift("scales", i, len(d.Scales))
+		s.Columns = append(s.Columns, c)
+	}
+	for i := range d.Keywords {
+		c := column{ID: d.Keywords[i].ID, Name: d.Keywords[i].Title(), Path: quiz.Pointer("keywords", i, "name"), Group: "votes", List: "keywords"}
+		c.Left, c.Right = shift("keywords", i, len(d.Keywords))
+		s.Columns = append(s.Columns, c)
+	}
+	scale := quiz.Scale{ID: quiz.Unused("s", func(id string) bool { return d.Scale(id) != nil })}
+	scale.Name = "Scale " + scale.ID[1:]
+	keyword := quiz.Keyword{ID: quiz.Unused("k", func(id string) bool { return d.Keyword(id) != nil })}
+	keyword.Name = "Keyword " + keyword.ID[1:]
+	s.AddScale, s.AddScaleAt = patch(workbench.AddTo("/scales", len(d.Scales), scale)), quiz.Pointer("scales", len(d.Scales), "name")
+	s.AddKeyword, s.AddKeyAt = patch(workbench.AddTo("/keywords", len(d.Keywords), keyword)), quiz.Pointer("keywords", len(d.Keywords), "name")
+}
+
+// rows are the lines of a question in the ledger.
+func (s *sheet) rows(d *quiz.Document, v *question, top map[string]rule.Number) {
+	q := v.Question
+	switch {
+	case v.Choosable:
+		v.Scored = true
+		s.answers(d, v, top)
+	case q.Kind == quiz.Rating || q.Kind == quiz.NumberQ:
+		v.Scored = true
+		for _, part := range []string{"factor", "offset"} {
+			r := row{Path: v.Path, Base: v.Path + "/linear", Part: part, Label: "points for each 1 of the value"}
+			if part == "offset" {
+				r.Label = "and points added once"
+			}
+			r.Cells = s.cells(func(c *column) (rule.Number, bool) {
+				if part == "offset" {
+					return q.Linear[c.ID].Offset, c.Group == "points"
+				}
+				return q.Linear[c.ID].Factor, c.Group == "points"
+			}, nil)
+			v.Rows = append(v.Rows, r)
+		}
+		s.steps(v, top)
+	}
+}
+
+// cells writes one line's cells: a whole sheet has thousands, and a template takes too long over them.
+func (s *sheet) cells(value func(*column) (rule.Number, bool), top map[string]rule.Number) template.HTML {
+	var b strings.Builder
+	for i := range s.Columns {
+		c := &s.Columns[i]
+		n, has := value(c)
+		if !has {
+			b.WriteString("<td></td>")
+			continue
+		}
+		b.WriteString(`<td class="cell `)
+		b.WriteString(tint(n, top[c.Group+c.ID]))
+		b.WriteString(`" tabindex="-1">`)
+		if n.Sign() != 0 {
+			b.WriteString(n.String())
+		}
+		b.WriteString("</td>")
+	}
+	return template.HTML(b.String())
+}
+
+func weights(points, votes map[string]rule.Number) func(*column) (rule.Number, bool) {
+	return func(c *column) (rule.Number, bool) {
+		if c.Group == "votes" {
+			return votes[c.ID], true
+		}
+		return points[c.ID], true
+	}
+}
+
+func (s *sheet) steps(v *question, top map[string]rule.Number) {
+	list := v.Path + "/steps"
+	next := quiz.Step{From: rule.Int(0)}
+	if v.From != nil {
+		next.From = *v.From
+	}
+	for j := range v.Question.Steps {
+		step, at := &v.Question.Steps[j], list+quiz.Pointer(j)
+		v.Rows = append(v.Rows, row{Path: at, Base: at, Step: step, Drop: patch(remove(at)), Cells: s.cells(weights(step.Points, step.Votes), top)})
+		next.From = step.From.Add(rule.Int(1))
+	}
+	v.AddStep, v.AddFocus = patch(workbench.AddTo(list, len(v.Question.Steps), next)), list+quiz.Pointer(len(v.Question.Steps), "from")
+}
+
+func (s *sheet) answers(d *quiz.Document, v *question, top map[string]rule.Number) {
+	q, list := v.Question, v.Path+"/choices"
+	branches := map[int]int{}
+	for b := len(q.Branches) - 1; b >= 0; b-- {
+		if j, ok := answerOf(q, &q.Branches[b]); ok {
+			branches[j] = b
+		}
+	}
+	fresh := quiz.Unused("a", func(id string) bool { return q.Choice(id) >= 0 })
+	for j := range q.Choices {
+		c, at := &q.Choices[j], list+quiz.Pointer(j)
+		r := row{Path: at, Label: c.Label, Base: at, Choice: c, Drop: patch(remove(at)), Cells: s.cells(weights(c.Points, c.Votes), top)}
+		if j > 0 {
+			r.Up = patch(move(at, list+quiz.Pointer(j-1)))
+		}
+		if j < len(q.Choices)-1 {
+			r.Down = patch(move(at, list+quiz.Pointer(j+1)))
+		}
+		next := list + quiz.Pointer(j+1)
+		r.Copy = patch(quiz.Copy(at, next), add(next+"/id", fresh))
+		if b, ok := branches[j]; ok {
+			r.Branch, r.Go = v.Path+quiz.Pointer("branches", b), workbench.TargetName(d, q.Branches[b].Go)
+		}
+		v.Rows = append(v.Rows, r)
+	}
+	v.AddAnswer, v.AddFocus = patch(workbench.AddTo(list, len(q.Choices), quiz.Choice{ID: fresh})), list+quiz.Pointer(len(q.Choices), "label")
+}
+
+// largest finds the greatest size in each column, for the tints.
+func largest(d *quiz.Document) map[string]rule.Number {
+	top := map[string]rule.Number{}
+	see := func(group string, m map[string]rule.Number) {
+		for id, n := range m {
+			if n.Sign() < 0 {
+				n = rule.Int(0).Sub(n)
+			}
+			if n.Cmp(top[group+id]) > 0 {
+				top[group+id] = n
+			}
+		}
+	}
+	for i := range d.Questions {
+		for _, c := range d.Questions[i].Choices {
+			see("points", c.Points)
+			see("votes", c.Votes)
+		}
+		for _, c := range d.Questions[i].Steps {
+			see("points", c.Points)
+			see("votes", c.Votes)
+		}
+	}
+	return top
+}
+
+// tint is one of three steps of green or red by sign and size.
+func tint(n, top rule.Number) string {
+	if n.Sign() == 0 || top.Sign() == 0 {
+		return ""
+	}
+	size := n.Float() / top.Float()
+	step := func(f float64) int { return min(3, max(1, int(f*3+0.999))) }
+	if size < 0 {
+		return fmt.Sprint("m", step(-size))
+	}
+	return fmt.Sprint("p", step(size))
+}
+
+// without answers with the edit that removes a column: it names every point or vote given to it, so it is made when it is asked for.
+func (desk *Desk) without(c *gin.Context) {
+	d := desk.Bench.Load(c)
+	if d == nil {
+		return
+	}
+	list, id := c.Param("list"), c.Param("column")
+	i := -1
+	switch list {
+	case "scales":
+		i = slices.IndexFunc(d.Doc.Scales, func(s quiz.Scale) bool { return s.ID == id })
+	case "keywords":
+		i = slices.IndexFunc(d.Doc.Keywords, func(k quiz.Keyword) bool { return k.ID == id })
+	}
+	if i < 0 {
+		c.JSON(http.StatusNotFound, gin.H{"message": "This column is gone."})
+		return
+	}
+	c.JSON(http.StatusOK, gin.H{"revision": d.Quiz.Revision, "patch": dropColumn(d.Doc, list, i, id)})
+}
+
+// dropColumn removes a scale or keyword with every point or vote given to it.
+func dropColumn(d *quiz.Document, list string, i int, id string) quiz.Patch {
+	group := map[string]string{"scales": "points", "keywords": "votes"}[list]
+	var ops []quiz.Operation
+	has := func(m map[string]rule.Number) bool { _, ok := m[id]; return ok }
+	for n := range d.Questions {
+		q := &d.Questions[n]
+		for c := range q.Choices {
+			if group == "points" && has(q.Choices[c].Points) || group == "votes" && has(q.Choices[c].Votes) {
+				ops = append(ops, remove(quiz.Pointer("questions", n, "choices", c, group, id)))
+			}
+		}
+		for s := range q.Steps {
+			if group == "points" && has(q.Steps[s].Points) || group == "votes" && has(q.Steps[s].Votes) {
+				ops = append(ops, remove(quiz.Pointer("questions", n, "steps", s, group, id)))
+			}
+		}
+		if _, ok := q.Linear[id]; ok && list == "scales" {
+			ops = append(ops, remove(quiz.Pointer("questions", n, "linear", id)))
+		}
+	}
+	return append(ops, remove(quiz.Pointer(list, i)))
+}

@@ -1,0 +1,121 @@
+package script
+
+import (
+	"slices"
+
+	"omphalos/app/workbench"
+	"omphalos/core/quiz"
+)
+
+// settings are everything that can be set of one question, opened below it.
+type settings struct {
+	*quiz.Question
+	Path       string
+	Number     int
+	Scored     bool
+	Answerable bool
+	Sections   []kindOption
+	Ends       bool
+	AddEnds    string
+	DropEnds   string
+	Picture    workbench.Picture
+	Flow       workbench.Flow
+	Answers    []answer
+	FromTable  string // patch: the answers come from a table
+	OwnAgain   string // patch: they are typed one by one again
+}
+
+// answer is what can be set of one answer.
+type answer struct {
+	*quiz.Choice
+	Path    string
+	Picture workbench.Picture
+}
+
+func settingsOf(d *quiz.Document, i int) *settings {
+	q, at := &d.Questions[i], quiz.Pointer("questions", i)
+	s := &settings{Question: q, Path: at, Number: i + 1, Flow: workbench.NewFlow(d, i), Ends: len(q.Ends) == 2, Answerable: q.Kind != quiz.Statement,
+		Scored:  q.Kind == quiz.Single || q.Kind == quiz.Multiple || q.Kind == quiz.Grid || q.Kind == quiz.Rating || q.Kind == quiz.NumberQ,
+		Picture: workbench.Picture{Path: at, Image: q.Image, Alt: q.Alt, Credit: q.Credit, Credits: true}, AddEnds: patch(add(at+"/ends", []string{"", ""})), DropEnds: patch(remove(at + "/ends"))}
+	s.Sections = append(s.Sections, kindOption{Name: "none", Selected: q.Section == "", Patch: patch(remove(at + "/section"))})
+	if q.Section == "" {
+		s.Sections[0].Patch = ""
+	}
+	for _, sec := range d.Sections {
+		s.Sections = append(s.Sections, kindOption{quiz.FirstOf(sec.Heading, sec.ID), sec.ID == q.Section, patch(add(at+"/section", sec.ID))})
+	}
+	fresh := quiz.Section{ID: quiz.Unused("part", func(id string) bool {
+		return slices.ContainsFunc(d.Sections, func(s quiz.Section) bool { return s.ID == id })
+	})}
+	fresh.Heading = "Part " + fresh.ID[4:]
+	ops := []quiz.Operation{workbench.AddTo("/sections", len(d.Sections), fresh), add(at+"/section", fresh.ID)}
+	for n := i + 1; n < len(d.Questions) && d.Questions[n].Section == q.Section; n++ {
+		ops = append(ops, add(quiz.Pointer("questions", n, "section"), fresh.ID)) // it goes on until another section begins
+	}
+	s.Sections = append(s.Sections, kindOption{Name: "a new section from here", Patch: patch(ops...)})
+	if q.Kind == quiz.Single && q.ChoicesFrom == nil {
+		ops := []quiz.Operation{add(at+"/choices_from", quiz.ChoicesFrom{Table: "places", Label: "name"})}
+		if q.Choices != nil {
+			ops = append(ops, remove(at+"/choices"))
+		}
+		s.FromTable = patch(ops...)
+	} else if q.ChoicesFrom != nil {
+		s.OwnAgain = patch(remove(at+"/choices_from"), add(at+"/choices", []quiz.Choice{{ID: "a1"}, {ID: "a2"}}))
+	}
+	for j := range q.Choices {
+		c, place := &q.Choices[j], at+quiz.Pointer("choices", j)
+		s.Answers = append(s.Answers, answer{c, place, workbench.Picture{Path: place, Image: c.Image, Alt: c.Alt}})
+	}
+	return s
+}
+
+// wholeView is what can be set of the whole quiz.
+type wholeView struct {
+	Language string
+	Pages    []kindOption
+	Review   []kindOption
+	Params   []param
+	Settings quiz.Settings
+	Advance  bool
+	AdvOn    string
+	MixOn    string
+	MixOff   string
+	AdvOff   string
+}
+
+type param struct {
+	Name string
+	Drop string
+}
+
+func whole(d *quiz.Document) wholeView {
+	v := wholeView{Language: d.Language, Settings: d.Settings, Advance: d.Settings.AutoAdvance == nil || *d.Settings.AutoAdvance}
+	offer := func(field, current, def string, list [][2]string) []kindOption {
+		var out []kindOption
+		for _, o := range list {
+			next := d.Settings
+			switch field {
+			case "pages":
+				next.Pages = o[0]
+			case "review":
+				next.Review = o[0]
+			}
+			out = append(out, kindOption{o[1], o[0] == current || current == "" && o[0] == def, patch(add("/settings", next))})
+		}
+		return out
+	}
+	v.Pages = offer("pages", d.Settings.Pages, "one_question", [][2]string{{"one_question", "one question a page"}, {"sections", "a section a page"}, {"single_page", "all on one page"}})
+	v.Review = offer("review", d.Settings.Review, "never", [][2]string{{"never", "never shown"}, {"each_page", "shown after each page"}, {"end", "shown at the end"}})
+	for i, p := range d.Params {
+		v.Params = append(v.Params, param{p, patch(remove(quiz.Pointer("params", i)))})
+	}
+	with := func(change func(*quiz.Settings)) string {
+		next := d.Settings
+		change(&next)
+		return patch(add("/settings", next))
+	}
+	on, off := true, false
+	v.MixOn, v.MixOff = with(func(s *quiz.Settings) { s.Shuffle = true }), with(func(s *quiz.Settings) { s.Shuffle = false })
+	v.AdvOn, v.AdvOff = with(func(s *quiz.Settings) { s.AutoAdvance = &on }), with(func(s *quiz.Settings) { s.AutoAdvance = &off })
+	return v
+}

@@ -1,0 +1,101 @@
+package verdicts
+
+import (
+	"fmt"
+	"net/http"
+	"strconv"
+
+	"github.com/gin-gonic/gin"
+
+	"omphalos/app/page"
+	"omphalos/core/quiz"
+	"omphalos/core/reach"
+	"omphalos/core/rule"
+)
+
+// Routes adds the address of advice on cut points.
+func (desk *Desk) Routes(g gin.IRouter) { g.GET("/quizzes/:id/advice", desk.advice) }
+
+// advice answers which cut point brings a wanted share into a band and those above it.
+func (desk *Desk) advice(c *gin.Context) {
+	v, err := desk.Bench.Count(c)
+	if v == nil {
+		return
+	}
+	refuse := func(format string, args ...any) {
+		c.JSON(http.StatusUnprocessableEntity, gin.H{"message": fmt.Sprintf(format, args...)})
+	}
+	if err != nil {
+		refuse("The respondents could not be counted: %v", err)
+		return
+	}
+	line, err1 := strconv.Atoi(c.Query("line"))
+	cut, err2 := strconv.Atoi(c.Query("cut"))
+	top, err3 := strconv.ParseFloat(c.Query("top"), 64)
+	switch {
+	case err1 != nil || err2 != nil || line < 1 || line > len(v.Doc.Verdicts) || v.Doc.Verdicts[line-1].Bands == nil || cut < 0 || cut >= len(v.Doc.Verdicts[line-1].Bands.Cuts):
+		refuse("Choose a cut point.")
+		return
+	case err3 != nil || !(top > 0 && top <= 100):
+		refuse("Type a share over 0 and up to 100 per cent.")
+		return
+	case v.Report == nil:
+		refuse("This is counted once what is listed is mended.")
+		return
+	}
+	points, err := reach.Arrivals(v.Context, v.Doc, line, v.Options)
+	if err != nil {
+		refuse("The respondents could not be counted: %v", err)
+		return
+	}
+	cuts := v.Doc.Verdicts[line-1].Bands.Cuts
+	var above *rule.Number
+	if cut > 0 {
+		above = &cuts[cut-1].From
+	}
+	// The wanted share is of all respondents; the distribution is of those who come to the line.
+	arrive := arrivals(v.Report, line, points, cuts[0].From)
+	if arrive <= 0 {
+		refuse("Nobody comes to this line.")
+		return
+	}
+	value, share, ok := reach.TopCut(points, top/100/arrive, above)
+	if !ok {
+		refuse("No value above the cut point below it is ever met.")
+		return
+	}
+	value = reach.PlainCut(points, value)
+	clash := cut < len(cuts)-1 && value.Cmp(cuts[cut+1].From) >= 0
+	answer := gin.H{"text": fmt.Sprintf("from %s up gives %s", value, page.Percent(share*arrive))}
+	switch {
+	case clash:
+		answer["text"] = answer["text"].(string) + fmt.Sprintf(", past the cut point %s above it: move that one first", cuts[cut+1].From)
+	case value.Cmp(cuts[cut].From) == 0:
+		answer["text"] = answer["text"].(string) + ": it stands there already"
+	default:
+		answer["patch"] = quiz.JSON(quiz.Add(quiz.Pointer("verdicts", line-1, "bands", "cuts", cut, "from"), value))
+		answer["value"] = value.String()
+	}
+	c.JSON(http.StatusOK, answer)
+}
+
+// arrivals is the share of all respondents who come to a line and whom its condition lets in: what the line takes, over the
+// part of its distribution that its cut points own.
+func arrivals(r *reach.Report, line int, points []reach.Point, lowest rule.Number) float64 {
+	owned := 0.0
+	for _, p := range points {
+		if p.Value.Cmp(lowest) >= 0 {
+			owned += p.Share
+		}
+	}
+	if owned > 0 {
+		return r.Verdicts[line-1].Share / owned
+	}
+	left := 1.0
+	for _, v := range r.Verdicts {
+		if n, ok := v.Line.(int); v.Line == "branch" || ok && n > 0 && n < line {
+			left -= v.Share
+		}
+	}
+	return left
+}

@@ -1,0 +1,214 @@
+package verdicts
+
+import (
+	"fmt"
+	"html/template"
+	"math"
+	"slices"
+	"strings"
+
+	"omphalos/app/page"
+	"omphalos/app/workbench"
+	"omphalos/core/quiz"
+	"omphalos/core/reach"
+)
+
+// shares draws what the room says about all respondents at once: the share of each line, of each band and keyword, the charts
+// and the stream.
+func shares(v *workbench.Counted) (map[string]template.HTML, error) {
+	out := map[string]template.HTML{}
+	d := v.Doc
+	for i := range d.Verdicts {
+		n := fmt.Sprint(i + 1)
+		out["share-"+n], out["note-"+n] = "", ""
+		if b := d.Verdicts[i].Bands; b != nil {
+			out["axis-"+n] = ""
+			for j := range b.Cuts {
+				out[fmt.Sprintf("band-%s-%d", n, j)] = ""
+			}
+		}
+	}
+	out["share-rest"], out["stream"] = "", ""
+	if v.Report == nil {
+		return out, nil
+	}
+	taken := takes(v.Report)
+	for i := range d.Verdicts {
+		line, n := &d.Verdicts[i], fmt.Sprint(i+1)
+		if line.Off {
+			out["share-"+n] = "off"
+			continue
+		}
+		out["share-"+n] = text(page.Percent(v.Report.Verdicts[i].Share))
+		switch {
+		case line.Bands != nil:
+			for j := range line.Bands.Cuts {
+				out[fmt.Sprintf("band-%s-%d", n, j)] = text(page.Percent(taken[i+1][j]))
+			}
+			axis, err := newAxis(v, i+1)
+			if err != nil {
+				out["axis-"+n] = template.HTML(`<p class="quiet small">` + template.HTMLEscapeString("The chart cannot be drawn: "+err.Error()+".") + `</p>`)
+				continue
+			}
+			out["axis-"+n] = draw("axis", axis)
+		case line.Leader != nil:
+			for k := range d.Keywords {
+				out[fmt.Sprintf("lead-%s-%d", n, k)] = text(page.Percent(taken[i+1][k]))
+			}
+			out["note-"+n] = text(tieNote(v, i))
+			for _, rule := range otherRules(line.Leader) {
+				for k := range d.Keywords {
+					out[fmt.Sprintf("lead-%s-%d-%s", n, k, rule.Value)] = ""
+				}
+				if !hasTies(v, i) {
+					continue
+				}
+				shares, err := byRule(v, i, rule.Value)
+				if err != nil {
+					return nil, err
+				}
+				for k := range d.Keywords {
+					out[fmt.Sprintf("lead-%s-%d-%s", n, k, rule.Value)] = text(page.Percent(shares[k]))
+				}
+			}
+		case line.Table != nil:
+			for r := range line.Table.Rows {
+				out[fmt.Sprintf("row-%s-%d", n, r)] = text(page.Percent(taken[i+1][r]))
+			}
+		}
+	}
+	for _, line := range v.Report.Verdicts {
+		if line.Line == 0 {
+			out["share-rest"] = text(page.Percent(line.Share))
+		}
+	}
+	out["stream"] = draw("stream", newStream(v))
+	return out, nil
+}
+
+func text(s string) template.HTML { return template.HTML(template.HTMLEscapeString(s)) }
+
+func draw(name string, data any) template.HTML {
+	return template.HTML(page.Execute(templates, name, data))
+}
+
+// takes are the shares by line and part.
+func takes(r *reach.Report) map[int]map[int]float64 {
+	out := map[int]map[int]float64{}
+	for _, t := range r.Takes {
+		if out[t.Line] == nil {
+			out[t.Line] = map[int]float64{}
+		}
+		out[t.Line][t.Part] += t.Share
+	}
+	return out
+}
+
+// tieNote says why no tie is spoken of; how often there is one is a finding of its own.
+func tieNote(v *workbench.Counted, i int) string {
+	switch {
+	case hasTies(v, i):
+		return ""
+	case !v.Report.Exact:
+		return "Ties are not counted one by one in a simulation."
+	}
+	return "Nobody who comes here has a tie."
+}
+
+func hasTies(v *workbench.Counted, i int) bool {
+	at := quiz.Pointer("verdicts", i, "leader")
+	return slices.ContainsFunc(v.Report.Findings, func(f reach.Finding) bool { return f.Code == "tie" && f.Where == at })
+}
+
+// byRule are the shares of a leader line's keywords by another rule for ties.
+func byRule(v *workbench.Counted, i int, ties string) (map[int]float64, error) {
+	other := *v.Doc
+	other.Verdicts = append([]quiz.Verdict{}, v.Doc.Verdicts...)
+	leader := *other.Verdicts[i].Leader
+	leader.Ties = ties
+	other.Verdicts[i].Leader = &leader
+	o := v.Options
+	o.Only = true
+	r, err := reach.Check(v.Context, &other, o)
+	if err != nil {
+		return nil, err
+	}
+	return takes(r)[i+1], nil
+}
+
+// stream is the cascade as one stream that narrows.
+type stream struct {
+	Width, Height int
+	Steps         []step
+}
+
+type step struct {
+	Label string
+	Text  string // of its share
+	Rest  string // what is left after it
+	Y     int
+	All   float64 // width before, in pixels
+	Left  float64 // width after
+	Parts []part
+	Last  bool
+}
+
+type part struct {
+	X, Width float64
+	Mark     page.Mark
+}
+
+const (
+	streamWidth = 176
+	stepHeight  = 30
+	stepGap     = 34
+)
+
+func newStream(v *workbench.Counted) stream {
+	s := stream{Width: 300}
+	left := 1.0
+	y := 26
+	add := func(label string, share float64, parts map[string]float64) {
+		st := step{Label: label, Text: page.Percent(share), Y: y, All: left * streamWidth}
+		left = math.Max(0, left-share)
+		st.Left, st.Rest = left*streamWidth, page.Percent(left)
+		x := st.Left
+		for _, m := range v.Marks {
+			if w := parts[m.ID] * streamWidth; w > 0 {
+				st.Parts = append(st.Parts, part{x, w, m})
+				x += w
+			}
+		}
+		s.Steps = append(s.Steps, st)
+		y += stepHeight + stepGap
+	}
+	byLine := map[int]map[string]float64{}
+	for _, t := range v.Report.Takes {
+		if byLine[t.Line] == nil {
+			byLine[t.Line] = map[string]float64{}
+		}
+		byLine[t.Line][t.Outcome] += t.Share
+	}
+	branch := map[string]float64{}
+	for _, e := range v.Report.Edges {
+		if id, ok := strings.CutPrefix(e.To, "outcome:"); ok {
+			branch[id] += e.Share
+		}
+	}
+	lines := map[any]float64{}
+	for _, l := range v.Report.Verdicts {
+		lines[l.Line] = l.Share
+	}
+	if lines["branch"] > 0 {
+		add("branches of Script", lines["branch"], branch)
+	}
+	for i := range v.Doc.Verdicts {
+		if !v.Doc.Verdicts[i].Off {
+			add(fmt.Sprint("line ", i+1), lines[i+1], byLine[i+1])
+		}
+	}
+	add("everyone else", lines[0], map[string]float64{v.Doc.Otherwise: lines[0]})
+	s.Steps[len(s.Steps)-1].Last = true
+	s.Height = y
+	return s
+}

@@ -1,0 +1,186 @@
+package verdicts
+
+import (
+	"slices"
+	"strconv"
+	"strings"
+
+	"omphalos/app/workbench"
+	"omphalos/core/quiz"
+	"omphalos/core/rule"
+)
+
+// table is a decision table as it is edited.
+type table struct {
+	Path    string
+	Columns []tableColumn
+	Rows    []tableRow
+	AddRow  string
+	AddAt   string
+	AddFact []option // menu of columns to add
+	Fill    string   // patch: a row for every combination that no row covers
+	FillNo  int      // how many rows that are
+	TooMany bool     // more than fit
+}
+
+type tableColumn struct {
+	Name string
+	Drop string
+}
+
+type tableRow struct {
+	Number   int
+	Path     string
+	Cells    []tableCell
+	Outcomes []option
+	Drop     string
+	Up, Down string
+}
+
+type tableCell struct {
+	Path    string
+	Label   string // names the cell
+	Text    string // "any", or the values
+	Options []option
+	Typed   string // of values that cannot be listed
+	Number  bool
+	List    bool
+}
+
+// maxFill is how many rows are made at once.
+const maxFill = 240
+
+func (s *sheet) table(l *line, t *quiz.Table) {
+	d := s.Draft.Doc
+	l.Kind, l.Open = "table", true
+	at := l.Path + "/table"
+	v := &table{Path: at}
+	for i, f := range t.Facts {
+		ops := []quiz.Operation{quiz.Remove(at + quiz.Pointer("facts", i))}
+		for r := range t.Rows {
+			if i < len(t.Rows[r].Cells) {
+				ops = append(ops, quiz.Remove(at+quiz.Pointer("rows", r, "cells", i)))
+			}
+		}
+		v.Columns = append(v.Columns, tableColumn{d.FactName(f), quiz.JSON(ops...)})
+	}
+	for r := range t.Rows {
+		row := &t.Rows[r]
+		place := at + quiz.Pointer("rows", r)
+		out := tableRow{Number: r + 1, Path: place, Outcomes: workbench.Outcomes(d, place+"/outcome", row.Outcome), Drop: quiz.JSON(quiz.Remove(place))}
+		if r > 0 {
+			out.Up = quiz.JSON(quiz.Move(place, at+quiz.Pointer("rows", r-1)))
+		}
+		if r < len(t.Rows)-1 {
+			out.Down = quiz.JSON(quiz.Move(place, at+quiz.Pointer("rows", r+1)))
+		}
+		for i, cell := range row.Cells {
+			if i < len(t.Facts) {
+				out.Cells = append(out.Cells, cellOf(d, place+quiz.Pointer("cells", i), t.Facts[i], cell, d.FactName(t.Facts[i])+", row "+strconv.Itoa(r+1)))
+			}
+		}
+		v.Rows = append(v.Rows, out)
+		m := s.Draft.Mark(row.Outcome)
+		if !slices.Contains(l.Marks, m) {
+			l.Marks = append(l.Marks, m)
+		}
+	}
+	blank := quiz.TableRow{Cells: make([]quiz.Cell, len(t.Facts)), Outcome: d.Otherwise}
+	v.AddRow, v.AddAt = quiz.JSON(workbench.AddTo(at+"/rows", len(t.Rows), blank)), at+quiz.Pointer("rows", len(t.Rows), "cells", 0)
+	for _, o := range workbench.FactOptions(d, at, len(d.Questions)) {
+		if slices.Contains(t.Facts, o.Value) {
+			continue
+		}
+		ops := []quiz.Operation{workbench.AddTo(at+"/facts", len(t.Facts), o.Value)}
+		for r := range t.Rows {
+			ops = append(ops, quiz.Add(at+quiz.Pointer("rows", r, "cells")+"/-", nil))
+		}
+		o.Patch, o.Selected = quiz.JSON(ops...), false
+		v.AddFact = append(v.AddFact, o)
+	}
+	missing, all := Uncovered(d, t)
+	v.TooMany = !all
+	if v.FillNo = len(missing); all && len(missing) > 0 {
+		v.Fill = quiz.JSON(quiz.Add(at+"/rows", append(slices.Clone(t.Rows), missing...)))
+	}
+	l.Table = v
+}
+
+// Uncovered returns a row for every combination of listed answers that no row of the table covers, each leading to everyone
+// else; false when they are too many, or a column's values cannot be listed.
+func Uncovered(d *quiz.Document, t *quiz.Table) ([]quiz.TableRow, bool) {
+	if len(t.Facts) == 0 {
+		return nil, false
+	}
+	values := make([][]rule.Scalar, len(t.Facts))
+	size := 1
+	for i, f := range t.Facts {
+		for _, o := range workbench.KnownValues(d, f) {
+			values[i] = append(values[i], rule.Scalar{Text: o.Value})
+		}
+		if len(values[i]) == 0 {
+			return nil, false
+		}
+		if size *= len(values[i]); size > maxFill {
+			return nil, false
+		}
+	}
+	var out []quiz.TableRow
+	for n := range size {
+		row := quiz.TableRow{Outcome: d.Otherwise}
+		rest := n
+		for i := len(values) - 1; i >= 0; i-- {
+			row.Cells = append([]quiz.Cell{{values[i][rest%len(values[i])]}}, row.Cells...)
+			rest /= len(values[i])
+		}
+		if !slices.ContainsFunc(t.Rows, func(r quiz.TableRow) bool { return covers(r.Cells, row.Cells) }) {
+			out = append(out, row)
+		}
+	}
+	return out, true
+}
+
+func covers(a, b []quiz.Cell) bool {
+	for i := range a {
+		if a[i] != nil && !slices.ContainsFunc(a[i], func(s rule.Scalar) bool { return s.String() == b[i][0].String() }) {
+			return false
+		}
+	}
+	return true
+}
+
+func cellOf(d *quiz.Document, path, fact string, cell quiz.Cell, label string) tableCell {
+	c := tableCell{Path: path, Label: label, Text: "any"}
+	var texts, names []string
+	for _, v := range cell {
+		texts, names = append(texts, v.String()), append(names, d.ValueName(fact, v))
+	}
+	if cell != nil {
+		c.Text = strings.Join(names, ", ")
+		if len(names) == 0 {
+			c.Text = "none"
+		}
+	}
+	known := workbench.KnownValues(d, fact)
+	if len(known) == 0 || len(known) > 40 {
+		c.List, c.Typed = true, strings.Join(texts, ", ")
+		c.Number = len(known) == 0 && workbench.IsNumber(d, fact)
+		return c
+	}
+	for _, o := range known {
+		o.Selected = slices.Contains(texts, o.Value)
+		next := slices.DeleteFunc(slices.Clone(texts), func(s string) bool { return s == o.Value })
+		if !o.Selected {
+			next = append(next, o.Value)
+		}
+		var value quiz.Cell
+		for _, k := range known { // in the order of the answers
+			if slices.Contains(next, k.Value) {
+				value = append(value, rule.Scalar{Text: k.Value})
+			}
+		}
+		o.Patch = quiz.JSON(quiz.Set(path, value))
+		c.Options = append(c.Options, o)
+	}
+	return c
+}
