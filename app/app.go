@@ -8,10 +8,13 @@ import (
 
 	"omphalos/app/account"
 	"omphalos/app/endings"
+	"omphalos/app/exchange"
 	"omphalos/app/home"
 	"omphalos/app/launch"
 	"omphalos/app/leads"
+	"omphalos/app/media"
 	"omphalos/app/page"
+	"omphalos/app/paths"
 	"omphalos/app/respond"
 	"omphalos/app/script"
 	"omphalos/app/store"
@@ -21,7 +24,9 @@ import (
 
 // Options of a server.
 type Options struct {
-	OneClick string // token of a link that signs in as the owner; "" for none
+	OneClick string           // token of a link that signs in as the owner; "" for none
+	Locator  *respond.Locator // tells visitors' countries; nil knows none
+	Patient  bool             // nobody is too fast: for tests under load
 }
 
 // New makes the handler of the whole program.
@@ -46,11 +51,16 @@ func New(s *store.Store, o Options) (http.Handler, error) {
 	})
 	g.GET("/assets/*name", page.ServeAssets)
 
-	respondents, err := respond.New(s)
+	respondents, err := respond.New(s, o.Locator)
 	if err != nil {
 		return nil, err
 	}
+	if o.Patient {
+		respondents.Patient()
+	}
 	respondents.Routes(g)
+	pictures := &media.Library{Store: s}
+	pictures.Public(g)
 
 	guard := http.NewCrossOriginProtection()
 	own := g.Group("/", func(c *gin.Context) {
@@ -67,8 +77,18 @@ func New(s *store.Store, o Options) (http.Handler, error) {
 	bench := &workbench.Bench{Store: s}
 	launches := &launch.Desk{Store: s, Bench: bench, Forget: respondents.Forget}
 	readers := &leads.Desk{Store: s, Bench: bench}
-	bench.Rooms = []workbench.Room{script.Room(), verdicts.Room(), endings.Room(), launches.Room(), readers.Room()}
+	finals := &endings.Desk{Store: s, Bench: bench, Forget: respondents.Forget, Pages: respondents}
+	maps := &paths.Desk{Bench: bench, Store: s}
+	writers := &script.Desk{Bench: bench, Store: s}
+	judges := &verdicts.Desk{Bench: bench}
+	bench.Rooms = []workbench.Room{writers.Room(), judges.Room(), maps.Room(), finals.Room(), launches.Room(), readers.Room()}
 	bench.Routes(signedIn)
+	pictures.Routes(signedIn)
+	writers.Routes(signedIn)
+	maps.Routes(signedIn)
+	finals.Routes(signedIn)
+	(&exchange.Desk{Store: s, Bench: bench}).Routes(signedIn)
+	judges.Routes(signedIn)
 	launches.Routes(signedIn)
 	readers.Routes(signedIn)
 	return g, nil
@@ -77,7 +97,7 @@ func New(s *store.Store, o Options) (http.Handler, error) {
 // headers are the security headers of every page; respondents' pages loosen them.
 func headers(c *gin.Context) {
 	h := c.Writer.Header()
-	h.Set("Content-Security-Policy", "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; connect-src 'self'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'")
+	h.Set("Content-Security-Policy", "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; connect-src 'self'; frame-src 'self'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'")
 	h.Set("X-Content-Type-Options", "nosniff")
 	h.Set("X-Frame-Options", "DENY")
 	h.Set("Referrer-Policy", "same-origin")

@@ -4,6 +4,9 @@ import (
 	"net/url"
 	"strings"
 
+	"omphalos/app/page"
+	"omphalos/core/fill"
+	"omphalos/core/quiz"
 	"omphalos/core/walk"
 )
 
@@ -23,13 +26,27 @@ const (
 
 // contact fills in the contact step, with what was typed and what is wrong with it.
 func (v *version) contact(s screen, p *place) screen {
-	failed := p.Failed
-	s.Title, s.Error = "One last thing", failed
-	if h := v.Doc.Contact.Heading; h != "" {
-		s.Title = h
+	failed, c := p.Failed, v.Doc.Contact
+	s.Error, s.Skip = failed, c.Optional
+	filled := v.filler(p)
+	s.Title = quiz.FirstOf(filled(c.Heading, fill.Plain), v.Look.say("contact"))
+	s.Text = page.Markdown(filled(c.Text, fill.EscapeMarkdown))
+	if p.At == atAfter {
+		s.After = true
+		res := v.walk.Walk(p.input())
+		s.Outcome = v.Doc.Outcome(res.Outcome)
+		source := fill.Source{Doc: v.Doc, Input: p.input(), Result: res, Lead: p.ID}
+		s.Section = &section{Heading: fill.Text(quiz.FirstOf(s.Outcome.Heading, s.Outcome.Title()), source.Lookup, fill.Plain)}
 	}
-	for _, f := range v.Doc.Contact.Fields {
-		in := input{Name: contactPrefix + f.ID, Label: first(f.Label, f.ID), Value: p.Typed[contactPrefix+f.ID], Need: f.Required}
+	if failed != nil {
+		s.Title = v.Look.say("error") + ": " + s.Title
+	}
+	for _, f := range c.Fields {
+		name := contactPrefix + f.ID
+		in := input{Name: name, Label: quiz.FirstOf(f.Label, f.ID), Value: p.Typed[name], Need: f.Required}
+		if in.Value == "" && failed == nil {
+			in.Value = p.Known[name]
+		}
 		switch f.Kind {
 		case "email":
 			in.Type, in.Auto = "email", "email"
@@ -39,34 +56,46 @@ func (v *version) contact(s screen, p *place) screen {
 			in.Auto = "name"
 		case "company":
 			in.Auto = "organization"
+		case "country":
+			in.Auto = "country-name"
 		}
 		if failed != nil && failed.Field == in.Name {
-			in.Error = failed.Message
+			in.Error = v.Look.translate(failed.Message)
 		}
 		s.Contact = append(s.Contact, in)
 	}
-	if agree := v.Doc.Contact.Consent; agree != nil {
-		s.Consent = &input{Name: consentField, Label: agree.Text, Checked: p.Typed[consentField] != "", Need: agree.Required}
+	if agree := c.Consent; agree != nil {
+		s.Consent = &input{Name: consentField, Label: filled(agree.Text, fill.Plain), Checked: p.Typed[consentField] != "", Need: agree.Required}
 		if failed != nil && failed.Field == consentField {
-			s.Consent.Error = failed.Message
+			s.Consent.Error = v.Look.translate(failed.Message)
 		}
 	}
 	return s
 }
 
-// readContact reads the posted contact step.
-func (v *version) readContact(form url.Values) (*contactReply, *fieldError) {
+// readContact reads the posted contact step; nil without an error when it was skipped.
+func (v *version) readContact(form url.Values, p *place) (*contactReply, *fieldError) {
+	c := v.Doc.Contact
+	if c.Optional && form.Get(skipField) != "" {
+		return nil, nil
+	}
 	out := &contactReply{Fields: map[string]string{}}
-	for _, f := range v.Doc.Contact.Fields {
+	for _, f := range c.Fields {
 		name := contactPrefix + f.ID
 		value := strings.TrimSpace(form.Get(name))
 		switch {
 		case value == "" && f.Required:
-			return nil, &fieldError{name, "Please fill this in."}
+			return nil, &fieldError{name, words["fill_in"]}
 		case len(value) > 500:
 			return nil, &fieldError{name, "Use at most 500 characters."}
 		case value != "" && f.Kind == "email" && !walk.ValidEmail(value):
-			return nil, &fieldError{name, "Type an e-mail address such as name@example.org."}
+			return nil, &fieldError{name, words["email"]}
+		case value != "" && f.Kind == "phone":
+			number, err := E164(value, p.Visitor.Country)
+			if err != nil {
+				return nil, &fieldError{name, words["phone"]}
+			}
+			value = number
 		}
 		if value == "" {
 			continue
@@ -79,13 +108,13 @@ func (v *version) readContact(form url.Values) (*contactReply, *fieldError) {
 			out.Name = value
 		}
 	}
-	if agree := v.Doc.Contact.Consent; agree != nil {
+	if agree := c.Consent; agree != nil {
 		ticked := form.Get(consentField) != ""
 		if agree.Required && !ticked {
-			return nil, &fieldError{consentField, "Tick the box to go on."}
+			return nil, &fieldError{consentField, words["tick"]}
 		}
 		if ticked {
-			out.Consent = agree.Text
+			out.Consent = v.filler(p)(agree.Text, fill.Plain)
 		}
 	}
 	return out, nil

@@ -37,7 +37,8 @@ func newVisit(t *testing.T, document string) *visit {
 	require.NoError(t, err)
 	_, err = s.Launch(q.ID, 1, 0, "pages")
 	require.NoError(t, err)
-	r, err := New(s)
+	r, err := New(s, nil)
+	r.Patient()
 	require.NoError(t, err)
 	gin.SetMode(gin.ReleaseMode)
 	g := gin.New()
@@ -104,7 +105,7 @@ func TestEveryKindOfQuestionAsAPlainForm(t *testing.T) {
 	v.send("r=11")
 	require.Contains(t, v.text(), "Type a number from 0 to 10.")
 	v.send("r=7")
-	require.Contains(t, v.text(), "from 0.5 to 9.5 metres")
+	require.Contains(t, v.text(), "0.5 – 9.5 metres")
 	v.send("n=1.3")
 	require.Contains(t, v.text(), "in steps of 0.5")
 	require.Contains(t, v.body, `value="1.3"`, "what was typed can be mended")
@@ -167,7 +168,7 @@ func TestContactStepAndRedirect(t *testing.T) {
 
 func TestWhatIsKnownOfAVisitor(t *testing.T) {
 	for header, want := range map[string]string{"de-AT,de;q=0.9,en;q=0.5": "de", "nl": "nl", "": "", "*": "", "en;q=0.8": "en", "toolong-x": ""} {
-		require.Equal(t, want, language(header), header)
+		require.Equal(t, want, firstLanguage(header), header)
 	}
 	for agent, want := range map[string]string{"": "", "Mozilla/5.0 (X11; Linux x86_64)": "desktop", "Mozilla/5.0 (Linux; Android 15) Mobile": "phone", "Mozilla/5.0 (iPad; CPU OS 18) Mobile": "tablet"} {
 		require.Equal(t, want, device(agent), agent)

@@ -18,22 +18,32 @@ import (
 // place is where a respondent is: the version they began, what they have answered, and the page they are on. It travels
 // with the form and the address, sealed, so that no cookie is needed and nobody can read or change it on the way.
 type place struct {
-	ID      string                 `json:"i"` // of the walk, and of its response
-	Version int                    `json:"v"`
-	Began   int64                  `json:"b"` // Unix seconds
-	At      string                 `json:"p"` // "" opening page, a question's id, or one of the steps below
-	Answers map[string]walk.Answer `json:"a,omitempty"`
-	Visitor walk.Visitor           `json:"w,omitzero"`
-	Params  map[string]string      `json:"q,omitempty"`
-	Source  string                 `json:"s,omitempty"`
-	Failed  *fieldError            `json:"e,omitempty"` // what is wrong with what this page was sent last
-	Typed   map[string]string      `json:"t,omitempty"` // what the contact step was sent, while it is wrong
+	ID       string                 `json:"i"` // of the walk, and of its response
+	Version  int                    `json:"v"`
+	Began    int64                  `json:"b"` // Unix seconds
+	At       string                 `json:"p"` // "" opening page, a question's id, or one of the steps below
+	Answers  map[string]walk.Answer `json:"a,omitempty"`
+	Visitor  walk.Visitor           `json:"w,omitzero"`
+	Params   map[string]string      `json:"q,omitempty"`
+	Source   string                 `json:"s,omitempty"`
+	Failed   *fieldError            `json:"e,omitempty"` // what is wrong with what this page was sent last
+	Typed    map[string]string      `json:"t,omitempty"` // what a page was sent that could not be taken
+	Before   map[string]walk.Answer `json:"f,omitempty"` // answers that the link filled in beforehand
+	Known    map[string]string      `json:"k,omitempty"` // contact fields that the link filled in beforehand
+	Review   bool                   `json:"r,omitempty"` // the page shows right and wrong of what was just answered
+	Takes    int                    `json:"n,omitempty"` // how often this respondent has taken the quiz again
+	Outcome  string                 `json:"o,omitempty"` // of a result to show to others: nothing else is known of it
+	Scores   []string               `json:"c,omitempty"` // its scores, as shown
+	Language string                 `json:"l,omitempty"` // of the pages; "" for the quiz's own
+	Thanks   bool                   `json:"y,omitempty"` // the contact step after the outcome is done
 }
 
 // Steps beside the questions; ids of questions never begin with ".".
 const (
 	atContact = ".contact"
+	atAfter   = ".after" // the contact step after the outcome
 	atEnd     = ".end"
+	atResult  = ".result" // of a result to show to others
 )
 
 // input is what the walk computes on.
@@ -43,7 +53,7 @@ func (p *place) input() walk.Input {
 
 // at returns the same place on another page.
 func (p place) at(step string) place {
-	p.At, p.Failed, p.Typed = step, nil, nil
+	p.At, p.Failed, p.Typed, p.Review = step, nil, nil, false
 	return p
 }
 

@@ -1,14 +1,11 @@
-// Package respond is what respondents get: one question a page, the contact step, and the ending or the redirect. Every
-// page is a plain form that works without scripts and within a frame on another site.
+// Package respond is what respondents get: the questions, the contact step, and the ending or the redirect. Every page is a
+// plain form that works without scripts and within a frame on another site.
 package respond
 
 import (
-	"encoding/json"
 	"errors"
-	"fmt"
 	"net/http"
 	"net/url"
-	"slices"
 	"strings"
 	"sync"
 	"time"
@@ -17,18 +14,19 @@ import (
 
 	"omphalos/app/page"
 	"omphalos/app/store"
-	"omphalos/core/fill"
 	"omphalos/core/quiz"
 	"omphalos/core/walk"
 )
 
 // Room answers /q/SLUG.
 type Room struct {
-	Store  *store.Store
-	sealer *sealer
-	mu     sync.RWMutex
-	live   map[string]*version // by slug
-	known  map[versionKey]*version
+	Store   *store.Store
+	Locator *Locator
+	guard   guard
+	sealer  *sealer
+	mu      sync.RWMutex
+	live    map[string]*version // by slug
+	known   map[versionKey]*version
 }
 
 type versionKey struct {
@@ -37,20 +35,25 @@ type versionKey struct {
 }
 
 // New makes the room; its key for sealing places is kept in the database.
-func New(s *store.Store) (*Room, error) {
+func New(s *store.Store, l *Locator) (*Room, error) {
 	key, err := s.Secret("places")
 	if err != nil {
 		return nil, err
 	}
 	seal, err := newSealer(key)
-	return &Room{Store: s, sealer: seal, live: map[string]*version{}, known: map[versionKey]*version{}}, err
+	return &Room{Store: s, Locator: l, sealer: seal, live: map[string]*version{}, known: map[versionKey]*version{}}, err
 }
 
-// Forget drops what is remembered of which version runs: call it after a launch, a deletion or a restoration.
+// Patient lets walks pass that are faster than people and many from one address: for tests under load.
+func (r *Room) Patient() { r.guard.off = true }
+
+// Forget drops what is remembered of which version runs and of its tables: call it after a launch, a deletion, a restoration or
+// a change of a table.
 func (r *Room) Forget() {
 	r.mu.Lock()
 	defer r.mu.Unlock()
 	clear(r.live)
+	clear(r.known)
 }
 
 // Routes adds the addresses of the room.
@@ -58,6 +61,9 @@ func (r *Room) Routes(g gin.IRouter) {
 	g.GET("/q/:slug", r.get)
 	g.POST("/q/:slug", r.post)
 	g.GET("/q/:slug/end/:place", r.end)
+	g.GET("/q/:slug/result/:place", r.result)
+	g.GET("/q/:slug/look/:stamp", r.style)
+	g.GET("/q/:slug/tag/:place", r.tag)
 }
 
 // current returns the version that runs at the slug.
@@ -94,7 +100,11 @@ func (r *Room) version(q *store.Quiz, number int) (*version, error) {
 	if err != nil {
 		return nil, err
 	}
-	if v, err = newVersion(q, stored); err != nil {
+	tables, err := r.Store.Tables(q.ID)
+	if err != nil {
+		return nil, err
+	}
+	if v, err = newVersion(q, stored, tables); err != nil {
 		return nil, err
 	}
 	r.mu.Lock()
@@ -119,7 +129,8 @@ func (r *Room) find(c *gin.Context, token string) (*version, *place) {
 		return nil, nil
 	}
 	if token == "" {
-		return v, r.begin(c, v)
+		p := r.begin(c, v)
+		return v.in(p.Language), p
 	}
 	p, err := r.sealer.open(v.QuizID, token)
 	if err == nil && p.Version != v.Number {
@@ -129,15 +140,23 @@ func (r *Room) find(c *gin.Context, token string) (*version, *place) {
 		}
 	}
 	if err != nil {
-		r.write(c, http.StatusBadRequest, v.draw("lost", screen{V: v, Title: "Your place was lost"}))
+		r.lost(c, v.in(v.prefers(c.GetHeader("Accept-Language"))))
 		return nil, nil
 	}
-	return v, p
+	p.speak(v, c.Query("lang"))
+	return v.in(p.Language), p
+}
+
+func (r *Room) lost(c *gin.Context, v *version) {
+	s := v.screen("", "")
+	s.Title = v.Look.say("lost")
+	r.write(c, http.StatusBadRequest, v.draw("lost", s))
 }
 
 func (r *Room) begin(c *gin.Context, v *version) *place {
 	p := &place{ID: store.NewID() + store.NewID(), Version: v.Number, Began: time.Now().Unix(), Answers: map[string]walk.Answer{},
-		Visitor: walk.Visitor{Language: language(c.GetHeader("Accept-Language")), Device: device(c.GetHeader("User-Agent"))}}
+		Visitor: walk.Visitor{Country: r.Locator.Country(c.Request), Language: firstLanguage(c.GetHeader("Accept-Language")), Device: device(c.GetHeader("User-Agent"))}}
+	p.Language = v.prefers(c.GetHeader("Accept-Language"))
 	query := c.Request.URL.Query()
 	for _, name := range v.Doc.Params {
 		if value := query.Get(name); value != "" {
@@ -147,15 +166,53 @@ func (r *Room) begin(c *gin.Context, v *version) *place {
 			p.Params[name] = clip(value)
 		}
 	}
+	if len(query) > 0 {
+		v.prefill(p, query)
+	}
 	if p.Source = clip(query.Get("utm_source")); p.Source == "" {
 		if u, err := url.Parse(c.GetHeader("Referer")); err == nil && u.Host != c.Request.Host {
 			p.Source = clip(u.Hostname())
 		}
 	}
+	if again, err := r.sealer.open(v.QuizID, query.Get("again")); err == nil {
+		p.Takes = again.Takes + 1
+		p.speak(v, again.Language)
+	}
+	p.speak(v, query.Get("lang"))
 	if v.Doc.Intro == nil {
-		p.At = r.next(v, p)
+		p.At = v.next(p)
 	}
 	return p
+}
+
+// prefill takes answers and contact fields from the link's parameters of the same name; what cannot be an answer is left out.
+// They are shown filled in, and still asked.
+func (v *version) prefill(p *place, query url.Values) {
+	for i := range v.Doc.Questions {
+		q := &v.Doc.Questions[i]
+		given := false
+		a, err := walk.Parse(q, func(field string) []string {
+			given = given || query.Has(field)
+			return query[field]
+		})
+		if given && err == nil && !a.Blank() {
+			if p.Before == nil {
+				p.Before = map[string]walk.Answer{}
+			}
+			p.Before[q.ID] = a
+		}
+	}
+	if v.Doc.Contact == nil {
+		return
+	}
+	for _, f := range v.Doc.Contact.Fields {
+		if value := query.Get(f.ID); value != "" && v.Doc.Question(f.ID) < 0 {
+			if p.Known == nil {
+				p.Known = map[string]string{}
+			}
+			p.Known[contactPrefix+f.ID] = clip(value)
+		}
+	}
 }
 
 func clip(s string) string {
@@ -165,211 +222,111 @@ func clip(s string) string {
 	return s
 }
 
-// language is the first language of an Accept-Language header, without its region.
-func language(header string) string {
-	first, _, _ := strings.Cut(header, ",")
-	first, _, _ = strings.Cut(first, ";")
-	first, _, _ = strings.Cut(strings.TrimSpace(first), "-")
-	if len(first) < 2 || len(first) > 3 {
-		return ""
-	}
-	return strings.ToLower(first)
-}
-
-func device(agent string) string {
-	switch {
-	case agent == "":
-		return ""
-	case strings.Contains(agent, "iPad") || strings.Contains(agent, "Tablet"):
-		return "tablet"
-	case strings.Contains(agent, "Mobi"):
-		return "phone"
-	}
-	return "desktop"
-}
-
-// next is the page after the one that p is on: the question that follows on the walk, the contact step, or the end.
-func (r *Room) next(v *version, p *place) string {
-	res := v.walk.Advance(p.input())
-	from := slices.Index(res.Path, p.At)
-	if from+1 < len(res.Path) && (from >= 0 || p.At == "") {
-		return res.Path[from+1]
-	}
-	if res.Pending >= 0 {
-		return v.Doc.Questions[res.Pending].ID
-	}
-	if asksContact(v.Doc, res) {
-		return atContact
-	}
-	return atEnd
-}
-
-func asksContact(d *quiz.Document, res *walk.Result) bool {
-	o := d.Outcome(res.Outcome)
-	return d.Contact != nil && d.Contact.Place == quiz.ContactBefore && len(d.Contact.Fields) > 0 && o != nil && o.Keeps()
-}
-
-// back is the page before the one that p is on, and false on the first.
-func (r *Room) back(v *version, p *place) (string, bool) {
-	res := v.walk.Advance(p.input())
-	i := slices.Index(res.Path, p.At)
-	if i < 0 {
-		i = len(res.Path)
-	}
-	if i > 0 {
-		return res.Path[i-1], true
-	}
-	return "", v.Doc.Intro != nil && p.At != ""
-}
-
 func (r *Room) get(c *gin.Context) {
 	v, p := r.find(c, c.Query("w"))
 	if v == nil {
 		return
 	}
-	r.show(c, v, p)
+	token := c.Query("w")
+	if c.Query("lang") != "" { // the place has another language now
+		token = ""
+	}
+	r.show(c, v, p, token)
 }
 
-// show writes the page that p is on.
-func (r *Room) show(c *gin.Context, v *version, p *place) {
-	token, err := r.sealer.seal(v.QuizID, *p)
-	if err != nil {
-		page.Fail(c, http.StatusInternalServerError, "This quiz cannot be shown", "Please try again in a moment.")
-		return
+// show writes the page that p is on; token is p sealed, "" where it has not been sealed yet.
+func (r *Room) show(c *gin.Context, v *version, p *place, token string) {
+	var err error
+	if token == "" {
+		if token, err = r.sealer.seal(v.QuizID, *p); err != nil {
+			page.Fail(c, http.StatusInternalServerError, "This quiz cannot be shown", "Please try again in a moment.")
+			return
+		}
 	}
 	if p.At == "" && v.intro != nil {
-		r.write(c, http.StatusOK, v.intro.fill(token, "", 0))
+		r.writeReady(c, v.intro, token, "", 0)
+		return
+	}
+	if p.At == "" && v.Doc.Intro != nil {
+		r.write(c, http.StatusOK, v.draw("intro", v.opening(v.screen(token, "0"), p)))
 		return
 	}
 	back := ""
-	if step, ok := r.back(v, p); ok {
+	res := v.walk.Advance(p.input())
+	if step, ok := v.back(p, res); ok && p.At != atAfter {
 		back, err = r.sealer.seal(v.QuizID, p.at(step))
 		if err != nil {
 			page.Fail(c, http.StatusInternalServerError, "This quiz cannot be shown", "Please try again in a moment.")
 			return
 		}
 	}
-	i := v.Doc.Question(p.At)
-	s := screen{V: v, Token: token, Done: "1000"}
+	s := v.screen(token, "1000")
 	if back != "" {
 		s.Back = "?w=" + back
 	}
+	i := v.Doc.Question(p.At)
 	if i < 0 {
 		r.write(c, http.StatusOK, v.draw("contact", v.contact(s, p)))
 		return
 	}
-	done := v.done(p, i)
-	if a := p.Answers[p.At]; p.Failed == nil && a.Blank() && back != "" {
-		r.write(c, http.StatusOK, v.asks[i].fill(token, back, done))
+	g := v.groupOf(i)
+	done := v.done(res, g.from)
+	s.Done = itoa(done)
+	if p.Review {
+		s.Review = v.review(p, g)
+		s.Title = v.Look.say("review")
+		r.write(c, http.StatusOK, v.draw("reviewed", s))
 		return
 	}
-	s.Done = fmt.Sprint(done)
-	r.write(c, http.StatusOK, v.draw("ask", v.ask(s, i, p.Answers[p.At], p.Failed)))
-}
-
-// done is how much of the walk is behind question i, of a thousand: the questions before it on this walk, against these
-// and the ones that may still come.
-func (v *version) done(p *place, i int) int {
-	res := v.walk.Advance(p.input())
-	before := slices.Index(res.Path, p.At)
-	if before < 0 {
-		before = len(res.Path)
+	_, answered := p.Answers[p.At]
+	_, before := p.Before[p.At]
+	if p.Failed == nil && !answered && !before && back != "" && v.asks[i] != nil {
+		r.writeReady(c, v.asks[i], token, back, done)
+		return
 	}
-	return 1000 * (before + 1) / (before + 1 + len(v.Doc.Questions) - i)
+	list := v.asked(p, g)
+	if len(list) == 0 {
+		list = []int{i}
+	}
+	r.write(c, http.StatusOK, v.draw("ask", v.ask(s, p, list)))
 }
 
-// write sends a respondent's page: it may be framed by any site and may post a form that leads to any site.
-func (r *Room) write(c *gin.Context, status int, body []byte) {
+// pageHeaders are those of a respondent's page: it may be framed by any site and may post a form that leads to any site.
+func pageHeaders(c *gin.Context) {
 	h := c.Writer.Header()
-	h.Set("Content-Security-Policy", "default-src 'none'; style-src 'self'; img-src 'self'; font-src 'self'; script-src 'self'; base-uri 'none'; form-action 'self' http: https:; frame-ancestors *")
+	h.Set("Content-Security-Policy", "default-src 'none'; style-src 'self'; img-src 'self'; font-src 'self'; script-src 'self'; connect-src 'self'; frame-src 'self'; base-uri 'none'; form-action 'self' http: https:; frame-ancestors *")
 	h.Del("X-Frame-Options")
 	h.Set("Referrer-Policy", "same-origin") // the place in the address is nobody else's business
 	h.Set("Cache-Control", "no-store")
+}
+
+func (r *Room) write(c *gin.Context, status int, body []byte) {
+	pageHeaders(c)
 	c.Data(status, "text/html; charset=utf-8", body)
 }
 
-// maxForm bounds what a page posts.
-const maxForm = 1 << 20
-
-func (r *Room) post(c *gin.Context) {
-	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, maxForm)
-	if err := c.Request.ParseForm(); err != nil {
-		page.Fail(c, http.StatusBadRequest, "The form could not be read", "Go back and send it again.")
+// writeReady sends a page written ahead, compressed ahead where the browser takes that.
+func (r *Room) writeReady(c *gin.Context, page ready, token, back string, done int) {
+	pageHeaders(c)
+	h := c.Writer.Header()
+	h.Set("Vary", "Accept-Encoding")
+	if strings.Contains(c.GetHeader("Accept-Encoding"), "gzip") {
+		h.Set("Content-Encoding", "gzip")
+		c.Data(http.StatusOK, "text/html; charset=utf-8", page.gzip(token, back, done))
 		return
 	}
-	form := c.Request.PostForm
-	token := form.Get("w")
-	v, p := r.find(c, token)
-	if v == nil {
-		return
-	}
-	if token == "" { // a form without a place: a page from another site, or one cut short
-		r.write(c, http.StatusBadRequest, v.draw("lost", screen{V: v, Title: "Your place was lost"}))
-		return
-	}
-	var reply *contactReply
-	switch i := v.Doc.Question(p.At); {
-	case i >= 0:
-		q := &v.Doc.Questions[i]
-		a, err := walk.Parse(q, func(field string) []string { return form[field] })
-		if err == nil {
-			err = walk.Check(q, a)
-		}
-		if err != nil {
-			p.keepTyped(q, form)
-			p.Failed = fieldErrorOf(err)
-			r.goTo(c, v, *p)
-			return
-		}
-		p.Answers[q.ID] = a
-	case p.At == atContact:
-		var failed *fieldError
-		if reply, failed = v.readContact(form); failed != nil {
-			p.Failed, p.Typed = failed, typedContact(form)
-			r.goTo(c, v, *p)
-			return
-		}
-	}
-	p.Failed, p.Typed = nil, nil
-	step := atEnd
-	if p.At != atContact {
-		step = r.next(v, p)
-	}
-	if step == atEnd {
-		r.finish(c, v, p, reply)
-		return
-	}
-	r.goTo(c, v, p.at(step))
+	c.Data(http.StatusOK, "text/html; charset=utf-8", page.fill(token, back, done))
 }
 
-// keepTyped keeps an answer that could not be taken, so that it can be mended and is not lost.
-func (p *place) keepTyped(q *quiz.Question, form url.Values) {
-	var a walk.Answer
-	for _, v := range form[q.ID] {
-		if q.Choice(v) >= 0 {
-			a.Picks = append(a.Picks, v)
-		}
+// style sends the theme's own style sheet. Its address changes when it does.
+func (r *Room) style(c *gin.Context) {
+	v, err := r.current(c.Param("slug"))
+	if err != nil || v.Look.Style == "" {
+		c.Status(http.StatusNotFound)
+		return
 	}
-	for _, r := range q.Rows {
-		if v := form.Get(q.ID + "." + r.ID); q.Choice(v) >= 0 {
-			if a.Rows == nil {
-				a.Rows = map[string]string{}
-			}
-			a.Rows[r.ID] = v
-		}
-	}
-	if len(q.Choices) == 0 {
-		a.Text = clip(form.Get(q.ID))
-	}
-	p.Answers[q.ID] = a
-}
-
-func fieldErrorOf(err error) *fieldError {
-	var field *walk.FieldError
-	if errors.As(err, &field) {
-		return &fieldError{field.Field, field.Message}
-	}
-	return &fieldError{Message: err.Error()}
+	c.Header("Cache-Control", "public, max-age=86400")
+	c.Data(http.StatusOK, "text/css; charset=utf-8", []byte(v.Look.Style))
 }
 
 func (r *Room) goTo(c *gin.Context, v *version, p place) {
@@ -381,88 +338,10 @@ func (r *Room) goTo(c *gin.Context, v *version, p place) {
 	c.Redirect(http.StatusSeeOther, "/q/"+v.Slug+"?w="+token)
 }
 
-// finish stores the response and leads to the outcome. A walk that has finished before keeps its first response and ends
-// where that one ended.
-func (r *Room) finish(c *gin.Context, v *version, p *place, reply *contactReply) {
-	if first, err := r.Store.Response(p.ID); err == nil {
-		if first.Kept {
-			var answers map[string]walk.Answer
-			if json.Unmarshal(first.Answers, &answers) == nil {
-				p.Answers = answers
-			}
-		}
-		r.lead(c, v, p)
-		return
+// retakes is how often a quiz may be taken again: -1 always.
+func retakes(d *quiz.Document) int {
+	if d.Settings.Retakes == nil {
+		return -1
 	}
-	res := v.walk.Walk(p.input())
-	f := Finished{ID: p.ID, QuizID: v.QuizID, Version: v.Number, Began: time.Unix(p.Began, 0), At: time.Now(), Input: p.input(), Source: p.Source}
-	if reply != nil {
-		f.Name, f.Email, f.Contact, f.Consent = reply.Name, reply.Email, reply.Fields, reply.Consent
-	}
-	response, err := Response(v.Doc, res, f)
-	if err == nil {
-		err = r.Store.Submit(response)
-	}
-	if err != nil {
-		page.Fail(c, http.StatusServiceUnavailable, "Your answers could not be stored", "Please go back and send them again.")
-		return
-	}
-	r.lead(c, v, p)
-}
-
-// lead sends the respondent on: to the address of a redirect, else to the ending page.
-func (r *Room) lead(c *gin.Context, v *version, p *place) {
-	res := v.walk.Walk(p.input())
-	if o := v.Doc.Outcome(res.Outcome); o != nil && o.Ending != nil && o.Ending.Kind == quiz.EndRedirect {
-		source := fill.Source{Doc: v.Doc, Input: p.input(), Result: res, Lead: p.ID}
-		if address, err := fill.ParseAddress(o.Ending.URL); err == nil {
-			if to, err := address.Fill(source.Lookup); err == nil {
-				c.Header("Referrer-Policy", "no-referrer")
-				c.Redirect(http.StatusSeeOther, to)
-				return
-			}
-		}
-	}
-	token, err := r.sealer.seal(v.QuizID, p.at(atEnd))
-	if err != nil {
-		page.Fail(c, http.StatusInternalServerError, "Your result cannot be shown", "Your answers are stored.")
-		return
-	}
-	c.Redirect(http.StatusSeeOther, "/q/"+v.Slug+"/end/"+token)
-}
-
-// end shows the ending page.
-func (r *Room) end(c *gin.Context) {
-	v, p := r.find(c, c.Param("place"))
-	if v == nil {
-		return
-	}
-	if p.At != atEnd {
-		r.goTo(c, v, *p)
-		return
-	}
-	res := v.walk.Walk(p.input())
-	o := v.Doc.Outcome(res.Outcome)
-	source := fill.Source{Doc: v.Doc, Input: p.input(), Result: res, Lead: p.ID}
-	s := screen{V: v, Done: "1000", Outcome: o, Title: fill.Text(first(o.Heading, o.Title()), source.Lookup, fill.Plain),
-		Text: page.Markdown(fill.Text(o.Text, source.Lookup, fill.EscapeMarkdown))}
-	if o.Ending != nil {
-		for _, b := range o.Ending.Buttons {
-			if address, err := fill.ParseAddress(b.URL); err == nil {
-				if to, err := address.Fill(source.Lookup); err == nil {
-					s.Buttons = append(s.Buttons, quiz.Button{Label: b.Label, URL: to})
-				}
-			}
-		}
-	}
-	r.write(c, http.StatusOK, v.draw("end", s))
-}
-
-func first(texts ...string) string {
-	for _, t := range texts {
-		if t != "" {
-			return t
-		}
-	}
-	return ""
+	return *d.Settings.Retakes
 }

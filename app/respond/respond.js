@@ -1,0 +1,107 @@
+// Respondents' pages work without this; with it a single choice goes on by itself, number keys choose, long lists are searched,
+// and questions appear as answers bring them up.
+const form = document.querySelector("form[data-ask]");
+
+function exclusive(input) {
+  if (input.type !== "checkbox" || !input.checked) return;
+  for (const other of form.querySelectorAll(`input[type="checkbox"][name="${CSS.escape(input.name)}"]`))
+    if (other !== input && ("alone" in input.dataset || "alone" in other.dataset)) other.checked = false;
+}
+
+// A choice with a fill-in shows it; the others hide it.
+function fillIns() {
+  for (const line of form.querySelectorAll(".other")) {
+    const choice = line.previousElementSibling;
+    const box = choice?.querySelector?.("input");
+    if (box) line.hidden = !box.checked;
+  }
+}
+
+let asking = null;
+async function look() {
+  asking?.abort();
+  asking = new AbortController();
+  const data = new FormData(form);
+  data.set(".look", "yes");
+  // A newer answer ends this request, be it before the head or amid the body.
+  const text = await fetch(form.action, { method: "POST", body: data, signal: asking.signal })
+    .then((response) => (response.ok ? response.text() : null))
+    .catch(() => null);
+  if (text === null) return;
+  const fresh = new DOMParser().parseFromString(text, "text/html");
+  const next = fresh.getElementById("questions");
+  const now = document.getElementById("questions");
+  if (!next || !now) return;
+  const had = new Map([...now.children].map((el) => [el.dataset.q, el]));
+  const order = [...next.children].map((el) => had.get(el.dataset.q) || el);
+  for (const el of [...now.children]) if (!order.includes(el)) el.remove();
+  order.forEach((el, i) => now.children[i] !== el && now.insertBefore(el, now.children[i] || null));
+  for (const name of ["w", ".shown"]) {
+    const field = fresh.querySelector(`form[data-ask] input[name="${name}"]`);
+    if (field) form.querySelector(`input[name="${name}"]`).value = field.value;
+  }
+  fillIns();
+}
+
+if (form) {
+  let pointer = false;
+  form.addEventListener("pointerdown", () => (pointer = true));
+  form.addEventListener("change", (event) => {
+    const input = event.target;
+    exclusive(input);
+    fillIns();
+    if ("again" in form.dataset) return look();
+    if ("advance" in form.dataset && input.type === "radio" && pointer && !input.closest("label").nextElementSibling?.matches(".other")) form.requestSubmit();
+  });
+  document.addEventListener("keydown", (event) => {
+    if (event.ctrlKey || event.metaKey || event.altKey || event.target.matches('input:not([type="radio"]):not([type="checkbox"]), textarea, select')) return;
+    const question = event.target.closest?.(".question") || form.querySelector(".question");
+    const input = question?.querySelector(`[data-key="${CSS.escape(event.key)}"]`);
+    if (!input || !/^\d$/.test(event.key)) return;
+    event.preventDefault();
+    input.focus();
+    pointer = true; // a number key chooses like a pointer does
+    input.click();
+  });
+  // A long list is searched by typing; the list itself stays what is sent.
+  for (const finder of form.querySelectorAll("[data-finds]")) {
+    const list = document.getElementById(finder.dataset.finds);
+    const all = [...list.options].slice(1);
+    finder.hidden = false;
+    finder.addEventListener("input", () => {
+      const words = finder.value.toLowerCase().trim();
+      const found = all.filter((o) => o.text.toLowerCase().includes(words));
+      found.sort((a, b) => b.text.toLowerCase().startsWith(words) - a.text.toLowerCase().startsWith(words));
+      const chosen = list.value;
+      list.replaceChildren(list.options[0], ...found);
+      list.value = found.some((o) => o.value === chosen) ? chosen : words && found.length ? found[0].value : "";
+    });
+  }
+  fillIns();
+  form.querySelector(".why") && form.querySelector(".why").closest(".question")?.querySelector("input, select, textarea")?.focus();
+}
+
+for (const button of document.querySelectorAll("[data-print]")) {
+  button.hidden = false;
+  button.addEventListener("click", () => print());
+}
+for (const button of document.querySelectorAll("[data-copy]")) {
+  button.hidden = false;
+  button.addEventListener("click", async () => {
+    const address = new URL(button.dataset.copy, location.href).href;
+    try {
+      await navigator.clipboard.writeText(address);
+      button.textContent = button.dataset.copied;
+    } catch {
+      location.assign(address); // then it can be taken from the address line
+    }
+  });
+}
+
+// An ending hands its event to the page around it.
+const handed = document.querySelector("[data-event]");
+if (handed && parent !== window) parent.postMessage({ type: "omphalos", ...JSON.parse(handed.dataset.event) }, "*");
+
+// A redirect with a notice replaces its page, so that Back does not lead into it again.
+const leave = document.querySelector("[data-leave]");
+if (leave) setTimeout(() => location.replace(leave.href), Number(leave.dataset.leave) * 1000);
