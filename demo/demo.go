@@ -5,6 +5,7 @@ import (
 	"embed"
 	"fmt"
 	"math/rand/v2"
+	"slices"
 	"strings"
 	"time"
 
@@ -33,6 +34,8 @@ var quizzes = []struct {
 }{
 	{"living-wall.json", "living-wall", 400, map[string][]int{
 		"area": {3, 5, 4}, "light": {2, 5, 3, 3}, "decides": {4, 4, 3}, "budget": {3, 5, 4}, "deadline": {5, 4, 3}, "country": {5, 4, 3, 2}}},
+	{"windowsill.json", "windowsill", 900, map[string][]int{"light": {3, 5, 3}, "water": {2, 5, 6, 3}, "room": {2, 5, 3, 3}}},
+	{"watering.json", "watering", 600, map[string][]int{"when": {3, 7, 3}, "yellow": {4, 6, 2}, "winter": {2, 7, 3}, "cactus": {5, 4, 3}}},
 }
 
 // Fill makes the owner, the quizzes and their responses if there is no owner yet. Addresses of the stand-ins in the
@@ -46,7 +49,7 @@ func Fill(s *store.Store, standins string, now time.Time) error {
 	if err != nil {
 		return err
 	}
-	for n, q := range quizzes {
+	for n, q := range slices.Backward(quizzes) { // the first is the one edited last
 		text, err := documents.ReadFile(q.file)
 		if err != nil {
 			return err
@@ -59,6 +62,11 @@ func Fill(s *store.Store, standins string, now time.Time) error {
 		stored, err := s.CreateQuizText(d.Name, text)
 		if err != nil {
 			return err
+		}
+		for _, t := range tables(q.slug, standins) {
+			if err := s.SaveTable(stored.ID, owner.ID, 0, &t); err != nil {
+				return err
+			}
 		}
 		if _, err := s.Launch(stored.ID, owner.ID, 0, q.slug); err != nil {
 			return err
@@ -102,7 +110,7 @@ func (g *generator) fill(s *store.Store, quizID string, d *quiz.Document, n int)
 		for j := range d.Questions {
 			finished.Input.Answers[d.Questions[j].ID] = g.answer(&d.Questions[j])
 		}
-		if d.Contact != nil && d.Contact.Place != quiz.ContactNone {
+		if d.Contact != nil && d.Contact.Place != quiz.ContactNone && (!d.Contact.Optional || g.IntN(5) < 2) {
 			first, last := firstNames[g.IntN(len(firstNames))], lastNames[g.IntN(len(lastNames))]
 			finished.Name, finished.Email = first+" "+last, strings.ToLower(first)+"@"+companies[g.IntN(len(companies))]+".example"
 			finished.Contact = map[string]string{"name": finished.Name, "email": finished.Email}
@@ -147,6 +155,12 @@ func (g *generator) answer(q *quiz.Question) walk.Answer {
 		low := g.Float64() * g.Float64() // small ones are commoner
 		n := q.From.Add(rule.Int(int64(low * span)))
 		return walk.Answer{Number: &n}
+	case quiz.Grid:
+		a := walk.Answer{Rows: map[string]string{}}
+		for _, row := range q.Rows {
+			a.Rows[row.ID] = q.Choices[g.IntN(len(q.Choices))].ID
+		}
+		return a
 	case quiz.ShortText, quiz.LongText:
 		return walk.Answer{Text: "A word about " + strings.ToLower(lastNames[g.IntN(len(lastNames))])}
 	}

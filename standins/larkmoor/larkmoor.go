@@ -9,7 +9,7 @@ import (
 	"sort"
 )
 
-//go:embed *.html *.css
+//go:embed *.html *.css *.js
 var files embed.FS
 
 var pages = template.Must(template.ParseFS(files, "*.html"))
@@ -48,6 +48,24 @@ func Handler(quiz string) http.Handler {
 			}
 		})
 	}
+	mux.HandleFunc("GET /pixel.svg", pixel)
+	mux.HandleFunc("GET /events", func(w http.ResponseWriter, _ *http.Request) {
+		w.Header().Set("Content-Type", "text/html; charset=utf-8")
+		if err := pages.ExecuteTemplate(w, "events.html", events.list()); err != nil {
+			http.Error(w, err.Error(), http.StatusInternalServerError)
+		}
+	})
+	mux.HandleFunc("GET /framed", func(w http.ResponseWriter, r *http.Request) {
+		w.Header().Set("Content-Type", "text/html; charset=utf-8")
+		slug := r.URL.Query().Get("quiz")
+		if slug == "" {
+			slug = "living-wall"
+		}
+		if err := pages.ExecuteTemplate(w, "framed.html", map[string]string{"Quiz": quiz, "Slug": slug}); err != nil {
+			http.Error(w, err.Error(), http.StatusInternalServerError)
+		}
+	})
+	mux.Handle("GET /larkmoor.js", http.FileServerFS(files))
 	mux.Handle("GET /larkmoor.css", http.FileServerFS(files))
 	return mux
 }

@@ -1,0 +1,36 @@
+package demo
+
+import (
+	"omphalos/app/respond"
+	"omphalos/app/store"
+)
+
+// tables are the lists beside a quiz of the demonstration.
+func tables(slug, standins string) []store.Table {
+	catalogue := store.Table{Name: respond.Catalogue, Columns: respond.CatalogueColumns}
+	for _, p := range [][4]string{ // sku, name, price, sale price
+		{"mist-keeper", "Mist-keeper, in clay", "€ 24", ""}, {"sun-spine", "Sun-spine, 40 cm", "€ 31", "€ 26"}, {"stone-leaf", "Stone-leaf, small", "€ 12", ""},
+		{"window-split", "Window-split, tall", "€ 58", "€ 49"}, {"night-drinker", "Night-drinker, hardy", "€ 35", ""}, {"cloud-tree", "Cloud-tree, 120 cm", "€ 89", ""},
+		{"trailing-string", "Trailing-string, for shelves", "€ 19", ""}, {"drip-cone", "Drip cone, waters for a week", "€ 9", "€ 7"}, {"grow-lamp", "Grow lamp with a timer", "€ 44", ""},
+	} {
+		picture := "/samples/" + p[0] + ".svg"
+		switch p[0] {
+		case "drip-cone":
+			picture = "/samples/watering-can.svg"
+		case "grow-lamp":
+			picture = "/samples/dim-corner.svg"
+		}
+		catalogue.Rows = append(catalogue.Rows, []string{p[0], p[1], picture, p[2], p[3], standins + "/shop?sku=" + p[0] + "{&lead.id}"})
+	}
+	regions := store.Table{Name: "regions", Columns: []string{"country", "planner", "url"}}
+	for _, r := range [][2]string{{"ie", "Aoife Marsh"}, {"gb", "Bram Kettle"}, {"nl", "Sanne Loam"}} {
+		regions.Rows = append(regions.Rows, []string{r[0], r[1], standins + "/booking?planner=" + r[0] + "{&area,country,scale.fit,lead.id}"})
+	}
+	switch slug {
+	case "living-wall":
+		return []store.Table{catalogue, regions}
+	case "windowsill":
+		return []store.Table{catalogue}
+	}
+	return nil
+}
