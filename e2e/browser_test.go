@@ -10,6 +10,7 @@ import (
 	"net/http/httptest"
 	"os"
 	"os/exec"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -39,6 +40,9 @@ type world struct {
 
 const oneClick = "one-click"
 
+// patience is how long a step may take before its test fails: long, as a machine that is shared can stand still for a while.
+const patience = 40 * time.Second
+
 // start runs the program on a fresh database; filled has the demonstration in it, else only its owner.
 func start(t *testing.T, filled bool) *world {
 	t.Helper()
@@ -53,7 +57,7 @@ func start(t *testing.T, filled bool) *world {
 		_, err = s.CreateOwner(demo.Owner, demo.Password)
 		require.NoError(t, err)
 	}
-	h, err := app.New(s, app.Options{OneClick: oneClick})
+	h, err := app.New(s, app.Options{OneClick: oneClick, Patient: true})
 	require.NoError(t, err)
 	server := httptest.NewServer(h)
 	w.URL = server.URL
@@ -81,7 +85,7 @@ func open(t *testing.T, width, height int64) *tab {
 	options := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath("chromium"), chromedp.NoSandbox, chromedp.DisableGPU,
 		chromedp.Flag("disable-dev-shm-usage", true), chromedp.Flag("disable-background-networking", true),
 		chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-sync", true), chromedp.Flag("disable-quic", true),
-		chromedp.Flag("force-color-profile", "srgb"), chromedp.WindowSize(int(width), int(height)))
+		chromedp.Flag("force-color-profile", "srgb"), chromedp.WSURLReadTimeout(patience), chromedp.WindowSize(int(width), int(height)))
 	alloc, cancelAlloc := chromedp.NewExecAllocator(context.Background(), options...)
 	ctx, cancel := chromedp.NewContext(alloc)
 	b := &tab{T: t, ctx: ctx}
@@ -105,7 +109,7 @@ func open(t *testing.T, width, height int64) *tab {
 
 func (b *tab) run(actions ...chromedp.Action) {
 	b.Helper()
-	ctx, cancel := context.WithTimeout(b.ctx, 20*time.Second)
+	ctx, cancel := context.WithTimeout(b.ctx, patience)
 	defer cancel()
 	if err := chromedp.Run(ctx, actions...); err != nil {
 		b.Fatalf("%v\n%s", err, b.scene())
@@ -117,34 +121,72 @@ func (b *tab) signIn(w *world) { b.run(chromedp.Navigate(w.URL + "/demo/" + oneC
 
 func (b *tab) goTo(url string) { b.Helper(); b.run(chromedp.Navigate(url)) }
 
-// click clicks the first visible element of a CSS selector; text, if given, must stand in it.
+// click clicks the first visible element of a CSS selector with the mouse; text, if given, must stand in it.
 func (b *tab) click(selector string, text ...string) {
 	b.Helper()
-	b.wait(fmt.Sprintf(`(() => {
+	find := fmt.Sprintf(`(() => {
 		const el = [...document.querySelectorAll(%s)].find((e) => e.checkVisibility() && e.textContent.includes(%s));
-		if (!el || el.disabled || document.readyState !== "complete") return false;
-		document.querySelectorAll("[data-test-target]").forEach((e) => e.removeAttribute("data-test-target"));
-		el.setAttribute("data-test-target", "");
-		return true;
-	})()`, quote(selector), quote(strings.Join(text, ""))))
-	b.run(chromedp.Click("[data-test-target]", chromedp.ByQuery))
+		if (!el || el.disabled || document.readyState !== "complete") return [];
+		el.scrollIntoView({ block: "center" });
+		const box = el.getClientRects()[0];
+		return [box.x + box.width / 2, box.y + box.height / 2];
+	})()`, quote(selector), quote(strings.Join(text, "")))
+	for end := time.Now().Add(patience); ; time.Sleep(15 * time.Millisecond) {
+		var before, at []float64
+		if err := chromedp.Run(b.ctx, chromedp.Evaluate(find, &before), chromedp.Sleep(40*time.Millisecond), chromedp.Evaluate(find, &at)); err == nil && len(at) == 2 && slices.Equal(before, at) {
+			b.run(chromedp.MouseClickXY(at[0], at[1]))
+			return
+		}
+		if time.Now().After(end) {
+			b.Fatalf("there is no %s %v to click\n%s", selector, text, b.scene())
+		}
+	}
 }
 
-// fill types into a field, in place of what it holds, and leaves it.
+// focus puts the focus on a visible element, and selects what a field holds. It asks until it holds: a page may be leaving.
+func (b *tab) focus(selector string) {
+	b.Helper()
+	b.wait(fmt.Sprintf(`(() => {
+		const el = document.readyState === "complete" && document.querySelector(%s);
+		if (!el || !el.checkVisibility()) return false;
+		el.focus();
+		if (el.select) el.select();
+		return document.activeElement === el;
+	})()`, quote(selector)))
+}
+
+// put types into a field, in place of what it holds.
+func (b *tab) put(selector, text string) {
+	b.Helper()
+	b.focus(selector)
+	b.run(chromedp.KeyEvent(text))
+}
+
+// fill types into a field of the workbench, in place of what it holds, and leaves it.
 func (b *tab) fill(selector, text string) {
 	b.Helper()
-	b.run(chromedp.WaitVisible(selector, chromedp.ByQuery), chromedp.Focus(selector, chromedp.ByQuery),
-		chromedp.Evaluate(fmt.Sprintf(`document.querySelector(%s).select()`, quote(selector)), nil),
-		chromedp.KeyEvent(text), chromedp.Evaluate(`document.activeElement.blur()`, nil))
+	b.put(selector, text)
+	b.run(chromedp.Evaluate(`document.activeElement.blur()`, nil))
 	b.settled()
+}
+
+// set gives a field or a menu its value without typing, as a date picker does.
+func (b *tab) set(selector, value string) {
+	b.Helper()
+	b.wait(fmt.Sprintf(`(() => {
+		const el = document.readyState === "complete" && document.querySelector(%s);
+		if (el) el.value = %s;
+		return !!el;
+	})()`, quote(selector), quote(value)))
 }
 
 // choose picks an entry of a menu by its words.
 func (b *tab) choose(selector, words string) {
 	b.Helper()
 	b.wait(fmt.Sprintf(`(() => {
-		const el = document.querySelector(%s);
-		const option = el && [...el.options].find((o) => o.textContent.includes(%s));
+		const el = document.readyState === "complete" && document.querySelector(%s);
+		const words = %s;
+		const option = el && ([...el.options].find((o) => o.textContent === words) || [...el.options].find((o) => o.textContent.includes(words)));
 		if (!option) return false;
 		el.value = option.value;
 		el.selectedIndex = option.index;
@@ -171,10 +213,12 @@ func (b *tab) settled() {
 // wait polls an expression of the page until it is true.
 func (b *tab) wait(expression string) {
 	b.Helper()
-	for end := time.Now().Add(12 * time.Second); ; time.Sleep(15 * time.Millisecond) {
-		var ok bool
-		b.run(chromedp.Evaluate(expression, &ok))
-		if ok {
+	for end := time.Now().Add(patience); ; time.Sleep(15 * time.Millisecond) {
+		var ok bool // an error is a page that is just leaving, or not there yet
+		ctx, cancel := context.WithTimeout(b.ctx, 10*time.Second)
+		err := chromedp.Run(ctx, chromedp.Evaluate("!!("+expression+")", &ok))
+		cancel()
+		if err == nil && ok {
 			return
 		}
 		if time.Now().After(end) {
@@ -245,3 +289,22 @@ func quizID(t *testing.T, w *world) string {
 }
 
 func now() time.Time { return time.Now() }
+
+// cell puts the focus on a cell of the ledger: the line at base, and the column from 0.
+func (b *tab) cell(base string, column int) {
+	b.Helper()
+	b.wait(fmt.Sprintf(`(() => { const c = document.querySelector('tr[data-base="%s"]')?.cells[%d]; c?.focus(); return !!c; })()`, base, column+2))
+}
+
+// table reads the ledger's cells: lines with | between cells, / between lines.
+func (b *tab) table() string {
+	b.Helper()
+	return b.eval(`[...document.querySelectorAll("tr.answer")].map((tr) => [...tr.querySelectorAll(".cell")].map((c) => c.textContent).join("|")).join("/")`)
+}
+
+func mustRevision(t *testing.T, w *world, id string) int {
+	t.Helper()
+	n, err := w.Store.Revision(id)
+	require.NoError(t, err)
+	return n
+}

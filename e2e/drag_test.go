@@ -56,5 +56,15 @@ func TestReorderingByDragging(t *testing.T) {
 	b.wait(first + ` === "How large is the wall?"`)
 	b.click(`[data-history="undo"]`)
 	b.wait(labels + ` === "Under 5 m²|5 to 20 m²|More than 20 m²"`)
+
+	// Verdict lines too, by their number.
+	b.goTo(w.URL + "/quizzes/" + quizID(t, w) + "/verdicts")
+	b.wait(`document.querySelectorAll(".cutpoint").length === 3`)
+	b.drag(`.line[data-index="1"] [data-grip]`, `.line[data-index="0"] [data-grip]`)
+	b.wait(`document.querySelector("#say-1").textContent.startsWith("Fit")`)
+	b.settled()
+	b.wait(`document.querySelector("#share-1").textContent.includes("%")`)
+	b.click(`[data-history="undo"]`)
+	b.wait(`document.querySelector("#say-2").textContent.startsWith("Fit")`)
 	b.quiet()
 }

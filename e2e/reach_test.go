@@ -5,7 +5,6 @@ import (
 	"strings"
 	"testing"
 
-	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/require"
 )
 
@@ -21,7 +20,7 @@ func TestTheReachBarIsLive(t *testing.T) {
 	require.Equal(t, "3 to 25", b.text(`[data-range="fit"] [data-least]`))
 
 	// A weight changes the shares; undo brings them back.
-	b.run(chromedp.Focus(`[data-key="/questions/0/choices/2##points#fit"]`, chromedp.ByQuery))
+	b.cell("/questions/0/choices/2", 0)
 	b.press("1", "9", enter)
 	b.wait(`document.querySelector('[data-range="fit"] [data-least]').innerText === "3 to 37"`)
 	b.wait(`!document.querySelector("#reach").classList.contains("counting")`)

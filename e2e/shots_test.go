@@ -19,6 +19,11 @@ var shots = []struct {
 	{"script-dark", "/quizzes/ID/script", 1280, 800, true},
 	{"verdicts", "/quizzes/ID/verdicts", 1280, 800, false},
 	{"endings", "/quizzes/ID/endings?outcome=pack", 1280, 800, false},
+	{"endings-table", "/quizzes/ID/endings?table=catalogue", 1280, 800, false},
+	{"paths", "/quizzes/ID/paths?arc=decides+question:deadline", 1280, 800, false},
+	{"ledger", "/quizzes/KEYWORDS/script?view=ledger", 1280, 800, false},
+	{"languages", "/quizzes/KEYWORDS/script?view=languages", 1280, 800, false},
+	{"import", "/quizzes/ID/exchange", 1280, 800, false},
 	{"launch", "/quizzes/ID/launch", 1280, 800, false},
 	{"leads", "/quizzes/ID/leads", 1280, 800, false},
 	{"respond", "/q/living-wall", 390, 800, false},
@@ -47,7 +52,16 @@ func TestShots(t *testing.T) {
 			b.dark()
 		}
 		b.signIn(w)
-		b.goTo(w.URL + strings.ReplaceAll(s.path, "ID", q.ID))
+		path := strings.ReplaceAll(s.path, "ID", q.ID)
+		if strings.Contains(path, "KEYWORDS") {
+			k, err := w.Store.QuizBySlug("windowsill")
+			require.NoError(t, err)
+			path = strings.ReplaceAll(path, "KEYWORDS", k.ID)
+		}
+		b.goTo(w.URL + path)
+		if strings.Contains(path, "quizzes") && !strings.Contains(path, "exchange") {
+			b.wait(`document.querySelectorAll("[data-segment]").length > 0`)
+		}
 		b.shot(dir + "/" + s.name + ".png")
 		b.quiet()
 	}
@@ -58,8 +72,28 @@ func TestShots(t *testing.T) {
 	b.goTo(w.URL + "/q/living-wall")
 	b.click("button", "Begin")
 	b.click("label", "5 to 20")
-	b.click("button", "Go on")
 	b.has("How much daylight")
-	b.click("label", "Bright")
+	b.eval(`document.querySelectorAll('input[type="radio"]')[1].checked = true`)
 	b.shot(dir + "/respond-question.png")
+
+	// A picture question and an ending with products.
+	b.goTo(w.URL + "/q/windowsill")
+	b.click("button", "Show me")
+	b.has("How bright is")
+	b.shot(dir + "/respond-pictures.png")
+	for _, choice := range []string{"A dim corner", "Please do not ask", "Where I sleep"} {
+		b.click("label", choice)
+	}
+	b.has("What should it do")
+	b.click("label", "Nothing, just live")
+	b.click("form button")
+	b.has("How often are you away")
+	b.click("label", "2")
+	b.click("form button")
+	b.has("What would you call")
+	b.click("form button")
+	b.has("Shall we remind you")
+	b.click("button", "Skip")
+	b.has("Drip cone")
+	b.shot(dir + "/respond-products.png")
 }
