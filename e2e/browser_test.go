@@ -74,6 +74,7 @@ type tab struct {
 	*testing.T
 	ctx    context.Context
 	Errors []string // of the page's own scripts, and what its policy blocked
+	inner  bool     // steps go to the first document embedded in the page
 }
 
 // open opens a window of the given size in a browser of its own.
@@ -132,9 +133,9 @@ func (b *tab) click(selector string, text ...string) {
 		return [box.x + box.width / 2, box.y + box.height / 2];
 	})()`, quote(selector), quote(strings.Join(text, "")))
 	for end := time.Now().Add(patience); ; time.Sleep(15 * time.Millisecond) {
-		var before, at []float64
-		if err := chromedp.Run(b.ctx, chromedp.Evaluate(find, &before), chromedp.Sleep(40*time.Millisecond), chromedp.Evaluate(find, &at)); err == nil && len(at) == 2 && slices.Equal(before, at) {
-			b.run(chromedp.MouseClickXY(at[0], at[1]))
+		var before, at, origin []float64
+		if err := chromedp.Run(b.ctx, b.evaluate(find, &before), chromedp.Sleep(40*time.Millisecond), b.evaluate(find, &at), b.origin(&origin)); err == nil && len(at) == 2 && len(origin) == 2 && slices.Equal(before, at) {
+			b.run(chromedp.MouseClickXY(origin[0]+at[0], origin[1]+at[1]))
 			return
 		}
 		if time.Now().After(end) {
@@ -216,7 +217,7 @@ func (b *tab) wait(expression string) {
 	for end := time.Now().Add(patience); ; time.Sleep(15 * time.Millisecond) {
 		var ok bool // an error is a page that is just leaving, or not there yet
 		ctx, cancel := context.WithTimeout(b.ctx, 10*time.Second)
-		err := chromedp.Run(ctx, chromedp.Evaluate("!!("+expression+")", &ok))
+		err := chromedp.Run(ctx, b.evaluate("!!("+expression+")", &ok))
 		cancel()
 		if err == nil && ok {
 			return
@@ -233,14 +234,14 @@ func (b *tab) scene() string {
 	defer cancel()
 	var where, text string
 	_ = chromedp.Run(ctx, chromedp.Location(&where),
-		chromedp.Evaluate(`(document.querySelector(".toast")?.innerText || "") + "\n" + document.body.innerText.slice(0, 900)`, &text))
+		b.evaluate(`(document.querySelector(".toast")?.innerText || "") + "\n" + document.body.innerText.slice(0, 900)`, &text))
 	return fmt.Sprintf("at %s\n%s\n%v", where, text, b.Errors)
 }
 
 func (b *tab) eval(expression string) string {
 	b.Helper()
 	var out any
-	b.run(chromedp.Evaluate(expression, &out))
+	b.run(b.evaluate(expression, &out))
 	return fmt.Sprint(out)
 }
 

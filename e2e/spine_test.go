@@ -14,7 +14,6 @@ import (
 	"testing"
 	"time"
 
-	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/require"
 )
@@ -354,22 +353,7 @@ func TestFramedOnAnotherSite(t *testing.T) {
 	b.wait(`document.querySelector("iframe") !== null`)
 	before, err := w.Store.QuizCounts(quizID(t, w), now())
 	require.NoError(t, err)
-	// Another origin's document cannot be looked into, so the frame is used by keys alone: past Back to the first answer,
-	// chosen with the space bar, sent with Enter.
-	page := func(keys ...string) {
-		b.run(chromedp.Sleep(350 * time.Millisecond))
-		b.press(keys...)
-	}
-	var box []float64
-	b.run(chromedp.Sleep(500*time.Millisecond), chromedp.Evaluate(`(() => { const r = document.querySelector("iframe").getBoundingClientRect(); return [r.x, r.y]; })()`, &box))
-	b.run(chromedp.MouseClickXY(box[0]+300, box[1]+60))
-	page(tabKey, enter)
-	for range 5 {
-		page(tabKey, tabKey, " ", enter)
-	}
-	page(tabKey, tabKey, enter) // the number may stay blank
-	page(tabKey, tabKey, " ", enter)
-	page(tabKey, tabKey, "Orla", tabKey, "orla@frame.example", tabKey, " ", enter)
+	b.within().answerWall()
 	for end := now().Add(patience); ; time.Sleep(50 * time.Millisecond) {
 		after, err := w.Store.QuizCounts(quizID(t, w), now())
 		require.NoError(t, err)

@@ -1,0 +1,105 @@
+package e2e
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"io"
+	"net/http"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/chromedp/cdproto/page"
+	"github.com/chromedp/cdproto/runtime"
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/require"
+)
+
+// within is the same window, with its steps in the first document that the page embeds, of whatever origin.
+func (b *tab) within() *tab {
+	inner := *b
+	inner.inner = true
+	return &inner
+}
+
+// evaluate is chromedp's, in the document that the steps go to. The context of an embedded one is asked for each time, as it
+// goes from page to page.
+func (b *tab) evaluate(expression string, out any) chromedp.Action {
+	if !b.inner {
+		return chromedp.Evaluate(expression, out)
+	}
+	return chromedp.ActionFunc(func(ctx context.Context) error {
+		tree, err := page.GetFrameTree().Do(ctx)
+		if err != nil {
+			return err
+		}
+		if len(tree.ChildFrames) == 0 {
+			return errors.New("the page embeds nothing yet")
+		}
+		world, err := page.CreateIsolatedWorld(tree.ChildFrames[0].Frame.ID).Do(ctx)
+		if err != nil {
+			return err
+		}
+		got, thrown, err := runtime.Evaluate(expression).WithContextID(world).WithReturnByValue(true).Do(ctx)
+		switch {
+		case err != nil:
+			return err
+		case thrown != nil:
+			return thrown
+		case out == nil:
+			return nil
+		}
+		return json.Unmarshal(got.Value, out)
+	})
+}
+
+// origin is where the document that the steps go to begins in the window.
+func (b *tab) origin(out *[]float64) chromedp.Action {
+	if !b.inner {
+		*out = []float64{0, 0}
+		return chromedp.ActionFunc(func(context.Context) error { return nil })
+	}
+	return chromedp.Evaluate(`(() => {
+		const f = document.querySelector("iframe");
+		f.scrollIntoView({ block: "nearest" });
+		const box = f.getBoundingClientRect();
+		return [box.x + f.clientLeft, box.y + f.clientTop];
+	})()`, out)
+}
+
+// answerWall goes through the living-wall quiz to its ending.
+func (b *tab) answerWall() {
+	b.Helper()
+	b.click("button", "Begin")
+	for _, answer := range []string{"Under 5 m²", "Sun for most of the day", "I do", "Under €3,000", "This spring"} {
+		b.click("label", answer) // goes on by itself
+	}
+	b.has("How many people work there?")
+	b.click("form button", "Go on")
+	b.click("label", "Ireland")
+	b.has("E-mail")
+	b.put(`input[autocomplete="name"]`, "Orla")
+	b.put(`input[type="email"]`, "orla@frame.example")
+	b.click("label", "may write to me")
+	b.click("button", "See the result")
+	b.has("Begin with pots")
+}
+
+// waitFor asks for a page of the invented company's sites until it has the words.
+func (w *world) waitFor(t *testing.T, path, words string) {
+	t.Helper()
+	for end := time.Now().Add(patience); ; time.Sleep(50 * time.Millisecond) {
+		r, err := http.Get(w.Sites + path)
+		require.NoError(t, err)
+		body, err := io.ReadAll(r.Body)
+		r.Body.Close()
+		require.NoError(t, err)
+		if strings.Contains(string(body), words) {
+			return
+		}
+		if time.Now().After(end) {
+			t.Fatalf("%s never got %q:\n%s", path, words, body)
+		}
+	}
+}
