@@ -21,7 +21,7 @@ import (
 //go:embed *.html
 var files embed.FS
 
-var signInPage = page.New(files, "account.html")
+var signInPage = page.New(files)
 
 const (
 	cookie      = "omphalos_session"

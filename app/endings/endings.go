@@ -67,7 +67,7 @@ func (desk *Desk) Room() workbench.Room {
 		Keys:  []workbench.Keys{{Name: "Tables", List: [][2]string{{"Enter, ↓ ↑", "go from cell to cell"}, {"Ctrl+V", "paste a block from a spreadsheet"}}}}}
 }
 
-var templates = workbench.Templates(files, "*.html")
+var templates = workbench.Templates(files)
 
 // check refuses addresses that respondents must not be sent to and colours that are none, saying why, before they are stored.
 func check(patch quiz.Patch) error {

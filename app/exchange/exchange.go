@@ -27,7 +27,7 @@ import (
 //go:embed *.html
 var files embed.FS
 
-var templates = page.New(files, "*.html")
+var templates = page.New(files)
 
 // Desk answers the addresses of import and export.
 type Desk struct {

@@ -22,7 +22,7 @@ import (
 //go:embed *.html *.js
 var files embed.FS
 
-var ledger = page.New(files, "home.html")
+var ledger = page.New(files)
 
 func init() { page.RegisterAssets(files, ".") }
 

@@ -41,7 +41,7 @@ type sheet struct {
 
 // Room is the desk's view in the workbench.
 func (k *Desk) Room() workbench.Room {
-	return workbench.Room{Key: "launch", Title: "Launch", Scripts: []string{"launch.js"}, Template: workbench.Templates(files, "*.html"),
+	return workbench.Room{Key: "launch", Title: "Launch", Scripts: []string{"launch.js"}, Template: workbench.Templates(files),
 		View: func(d *workbench.Draft, query url.Values) (any, error) {
 			versions, err := k.Store.Versions(d.Quiz.ID)
 			s := &sheet{Draft: d, Versions: versions, Next: 1, Refused: query.Get("refused"), Slug: Slug(d.Doc.Name)}

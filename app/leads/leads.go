@@ -73,7 +73,7 @@ type readings struct {
 
 // Room is the desk's view in the workbench.
 func (k *Desk) Room() workbench.Room {
-	return workbench.Room{Key: "leads", Title: "Leads", Scripts: []string{"leads.js"}, Template: workbench.Templates(files, "*.html"), View: k.view,
+	return workbench.Room{Key: "leads", Title: "Leads", Scripts: []string{"leads.js"}, Template: workbench.Templates(files), View: k.view,
 		Count: func(d *workbench.Draft) string {
 			if d.Counts.Leads == 0 {
 				return ""

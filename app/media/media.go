@@ -22,7 +22,7 @@ var files embed.FS
 
 func init() { page.RegisterAssets(files, ".") }
 
-var templates = page.New(files, "*.html")
+var templates = page.New(files)
 
 // Library answers the addresses of pictures.
 type Library struct {

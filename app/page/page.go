@@ -23,8 +23,10 @@ import (
 	"omphalos/core/rule"
 )
 
+// Templates are the layout and the parts that pages share.
+//
 //go:embed *.html
-var templates embed.FS
+var Templates embed.FS
 
 //go:embed icons/*.svg
 var icons embed.FS
@@ -49,12 +51,8 @@ var Funcs = template.FuncMap{
 }
 
 // New parses the templates of a room on top of the shared ones. The room defines "main".
-func New(room fs.FS, patterns ...string) *template.Template {
-	t := template.Must(template.New("").Funcs(Funcs).ParseFS(templates, "*.html"))
-	if len(patterns) > 0 {
-		template.Must(t.ParseFS(room, patterns...))
-	}
-	return t
+func New(room fs.FS) *template.Template {
+	return Parse(template.New("").Funcs(Funcs), Templates, room)
 }
 
 // Shell is what the layout needs of every page.
@@ -89,7 +87,7 @@ func Sentence(err error) string {
 	return strings.TrimSuffix(s, ".") + "."
 }
 
-var errorPage = New(nil)
+var errorPage = Parse(template.New("").Funcs(Funcs), Templates)
 
 // Fail writes a page that says what went wrong and what to do.
 func Fail(c *gin.Context, status int, heading, message string) {

@@ -26,7 +26,7 @@ var files embed.FS
 
 func init() { page.RegisterAssets(files, ".") }
 
-var templates = workbench.Templates(files, "*.html")
+var templates = workbench.Templates(files)
 
 //go:embed map.css
 var mapStyle string

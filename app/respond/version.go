@@ -21,7 +21,7 @@ var files embed.FS
 
 func init() { page.RegisterAssets(files, ".") }
 
-var pages = template.Must(template.New("").Funcs(page.Funcs).Funcs(template.FuncMap{"sources": media.Sources}).ParseFS(files, "*.html"))
+var pages = page.Parse(template.New("").Funcs(page.Funcs).Funcs(template.FuncMap{"sources": media.Sources}), files)
 
 // version is a launched document made ready: compiled, with the tables that it draws answers from, and with every page already
 // written that is the same for everybody.

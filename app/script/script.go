@@ -43,7 +43,7 @@ func (desk *Desk) Room() workbench.Room {
 				{"Delete", "empty what is selected"}, {"Ctrl+C Ctrl+X Ctrl+V", "copy, cut, paste with a spreadsheet"}, {"Ctrl+D", "fill down"}, {"Space", "a vote for, against, neither"}}}}}
 }
 
-var templates = workbench.Templates(files, "*.html")
+var templates = workbench.Templates(files)
 
 // Routes adds the addresses of pieces that are fetched when they are opened.
 func (desk *Desk) Routes(g gin.IRouter) {

@@ -32,7 +32,7 @@ func (desk *Desk) Room() workbench.Room {
 			{"Alt+↑ Alt+↓", "move a line, from its sentence"}, {"← →", "move a cut point by one step, from its mark"}, {"Shift+← Shift+→", "by ten steps"}, {"Enter", "open or close a line"}}}}}
 }
 
-var templates = workbench.Templates(files, "*.html")
+var templates = workbench.Templates(files)
 
 type option = workbench.Option
 

@@ -29,12 +29,9 @@ var files embed.FS
 func init() { page.RegisterAssets(files, ".") }
 
 // Templates are the frame's templates, for a room to add its "sheet" to.
-func Templates(room embed.FS, patterns ...string) *template.Template {
-	t := template.Must(page.New(nil).Funcs(template.FuncMap{"countries": func() []Option { return Countries }}).ParseFS(files, "*.html"))
-	if len(patterns) > 0 {
-		template.Must(t.ParseFS(room, patterns...))
-	}
-	return t
+func Templates(room embed.FS) *template.Template {
+	countries := template.FuncMap{"countries": func() []Option { return Countries }}
+	return page.Parse(template.New("").Funcs(page.Funcs).Funcs(countries), page.Templates, files, room)
 }
 
 // Draft is a quiz as the rooms see it.
