@@ -4,6 +4,7 @@ package app
 import (
 	"net/http"
 
+	"github.com/gin-contrib/gzip"
 	"github.com/gin-gonic/gin"
 
 	"omphalos/app/account"
@@ -68,6 +69,7 @@ func New(s *store.Store, o Options) (http.Handler, error) {
 			page.Fail(c, http.StatusForbidden, "That came from another site", "Open the page here and try again.")
 		}
 	})
+	own.Use(gzip.Gzip(gzip.BestSpeed, gzip.WithExcludedExtensions([]string{".png", ".jpg", ".webp", ".xlsx"}))) // a long script is most of a megabyte
 	accounts := &account.Room{Store: s, OneClick: o.OneClick}
 	accounts.Routes(own)
 	signedIn := own.Group("/", accounts.Require)

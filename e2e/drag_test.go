@@ -1,6 +1,7 @@
 package e2e
 
 import (
+	"fmt"
 	"testing"
 	"time"
 
@@ -35,6 +36,25 @@ func (b *tab) drag(from, to string) {
 	b.run(chromedp.Sleep(150*time.Millisecond), input.DispatchMouseEvent(input.MouseReleased, x1, y1).WithButton(input.Left).WithClickCount(1))
 }
 
+// hover puts the mouse over a line of the script until its tools are there: what is counted meanwhile may move the line.
+func (b *tab) hover(selector string) {
+	b.Helper()
+	at := fmt.Sprintf(`(() => { const el = document.querySelector(%s); el.scrollIntoView({ block: "center" }); const r = el.getBoundingClientRect(); return [r.x + 200, r.y + r.height / 2]; })()`, quote(selector))
+	for end := time.Now().Add(patience); ; time.Sleep(50 * time.Millisecond) {
+		var to []float64
+		var there bool
+		b.run(chromedp.Evaluate(at, &to))
+		b.run(input.DispatchMouseEvent(input.MouseMoved, to[0]-3, to[1]), input.DispatchMouseEvent(input.MouseMoved, to[0], to[1]),
+			chromedp.Evaluate(`!!document.querySelector(`+quote(selector+" [data-grip]")+`)`, &there))
+		if there {
+			return
+		}
+		if time.Now().After(end) {
+			b.Fatalf("no tools in %s\n%s", selector, b.scene())
+		}
+	}
+}
+
 // Answers and questions are put in another order with the mouse, and undo puts them back.
 func TestReorderingByDragging(t *testing.T) {
 	w := start(t, true)
@@ -43,7 +63,8 @@ func TestReorderingByDragging(t *testing.T) {
 	b.goTo(w.URL + "/quizzes/" + quizID(t, w) + "/script")
 	labels := `[...document.querySelectorAll('tbody[data-at="/questions/0"] tr.answer textarea')].map((e) => e.value).join("|")`
 	require.Equal(t, "Under 5 m²|5 to 20 m²|More than 20 m²", b.eval(labels))
-	b.drag(`tbody[data-at="/questions/0"] tr.answer:nth-child(2) [data-grip]`, `tbody[data-at="/questions/0"] tr.answer:nth-child(4) [data-grip]`)
+	b.hover(`tbody[data-at="/questions/0"] tr.answer:nth-child(2)`)
+	b.drag(`tbody[data-at="/questions/0"] tr.answer:nth-child(2) [data-grip]`, `tbody[data-at="/questions/0"] tr.answer:nth-child(4)`)
 	b.wait(labels + ` === "5 to 20 m²|More than 20 m²|Under 5 m²"`)
 	b.settled()
 	b.wait(`document.querySelector('tbody[data-at="/questions/0"] tr.answer:last-of-type .cell, tbody[data-at="/questions/0"] tr.answer:nth-child(4) .cell').textContent === "1"`) // its weight came along

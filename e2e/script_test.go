@@ -2,6 +2,7 @@ package e2e
 
 import (
 	"bytes"
+	"fmt"
 	"image"
 	"image/png"
 	"os"
@@ -37,7 +38,8 @@ func TestWhatStandsBelowAQuestion(t *testing.T) {
 	b.has("exact, 456,920 combinations")
 
 	// "then go to …" beside an answer; what can never be said to hold is named while it is made.
-	b.eval(`document.querySelectorAll("[data-then]")[0].click()`)
+	b.hover(`tbody[data-at="/questions/0"] tr.answer`)
+	b.click(`tbody[data-at="/questions/0"] tr.answer [data-then]`)
 	b.wait(`!!document.querySelector("select[aria-label='After this answer go to']")`)
 	require.NotContains(t, b.eval(`[...document.querySelector("select[aria-label='After this answer go to']").options].map((o) => o.text).join("|")`), "1 How large", "branches lead forward only")
 	b.choose("select[aria-label='After this answer go to']", "5 When should it be green?")
@@ -210,5 +212,57 @@ func TestValuesInListsAreReplaced(t *testing.T) {
 	require.Len(t, rows[0].Cells, 3)
 	require.Len(t, rows[0].Cells[0], 2)
 	require.Empty(t, d.Validate())
+	b.quiet()
+}
+
+// The tools of an answer stand in the line under the mouse and in the line with the focus: used by either, one after another.
+func TestTheToolsOfAnAnswer(t *testing.T) {
+	w := start(t, true)
+	b := open(t, 1280, 900)
+	b.signIn(w)
+	b.goTo(w.URL + "/quizzes/" + quizID(t, w) + "/script")
+	labels := func(want string) {
+		b.Helper()
+		b.wait(`[...document.querySelectorAll('tbody[data-at="/questions/0"] tr.answer textarea')].map((e) => e.value).join("|") === ` + quote(want))
+	}
+	line := func(n int) string { return fmt.Sprintf(`tbody[data-at="/questions/0"] tr.answer[data-index="%d"]`, n) }
+	tools := `String(document.querySelectorAll("tr.answer [data-line=drop]").length)`
+	labels("Under 5 m²|5 to 20 m²|More than 20 m²")
+	require.Equal(t, "0", b.eval(tools))
+
+	b.hover(line(0))
+	b.click(line(0) + ` [data-line="copy"]`)
+	labels("Under 5 m²|Under 5 m²|5 to 20 m²|More than 20 m²")
+	b.settled()
+	b.hover(line(1))
+	b.click(line(1) + ` [data-line="copy"]`)
+	labels("Under 5 m²|Under 5 m²|Under 5 m²|5 to 20 m²|More than 20 m²")
+	b.settled()
+	ids := map[string]bool{}
+	for _, c := range draft(t, w, quizID(t, w)).Questions[0].Choices {
+		ids[c.ID] = true
+	}
+	require.Len(t, ids, 5, "every twin has an id of its own")
+
+	// By keyboard: past the branch and the twin to the end of it, which leaves the focus on the line that follows.
+	b.focus(line(4) + ` textarea`)
+	b.hover(line(2))
+	require.Equal(t, "2", b.eval(tools), "one set at the focus and one under the mouse")
+	b.press(tabKey, tabKey, tabKey)
+	require.Equal(t, "drop", b.eval(`document.activeElement.dataset.line`))
+	b.press(enter)
+	labels("Under 5 m²|Under 5 m²|Under 5 m²|5 to 20 m²")
+	b.wait(`document.activeElement.dataset.path === "/questions/0/choices/3/label"`)
+	b.run(chromedp.KeyEvent(kb.ArrowUp, chromedp.KeyModifiers(1)))
+	labels("Under 5 m²|Under 5 m²|5 to 20 m²|Under 5 m²")
+	b.wait(`document.activeElement.dataset.path === "/questions/0/choices/2/label"`)
+	b.run(chromedp.KeyEvent(kb.ArrowDown, chromedp.KeyModifiers(1)), chromedp.KeyEvent(kb.ArrowDown, chromedp.KeyModifiers(1)))
+	labels("Under 5 m²|Under 5 m²|Under 5 m²|5 to 20 m²")
+	b.settled()
+
+	// What leads elsewhere keeps saying so, and offers no second branch.
+	b.hover(`tbody[data-at="/questions/2"] tr.answer[data-index="2"]`)
+	b.has("then go to 5 When should it be green?")
+	require.Equal(t, "true", b.eval(`document.querySelector('tbody[data-at="/questions/2"] tr.answer[data-index="2"] .linetool [data-then]').hidden`))
 	b.quiet()
 }

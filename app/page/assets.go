@@ -1,6 +1,8 @@
 package page
 
 import (
+	"bytes"
+	"compress/gzip"
 	"crypto/sha256"
 	"embed"
 	"encoding/hex"
@@ -9,6 +11,7 @@ import (
 	"net/http"
 	"path"
 	"strings"
+	"sync"
 
 	"github.com/gin-gonic/gin"
 )
@@ -18,9 +21,10 @@ var static embed.FS
 
 // asset is a file that is served from memory.
 type asset struct {
-	data []byte
-	etag string
-	kind string
+	data  []byte
+	etag  string
+	kind  string
+	small func() []byte // the data as a gzip file, made when it is first asked for; nil where that saves nothing
 }
 
 var assets = map[string]asset{}
@@ -46,12 +50,31 @@ func RegisterAssets(fsys fs.FS, dir string) {
 		if strings.HasSuffix(p, ".woff2") {
 			kind = "font/woff2"
 		}
-		assets[name] = asset{data, `"` + hex.EncodeToString(sum[:8]) + `"`, kind}
+		a := asset{data: data, etag: `"` + hex.EncodeToString(sum[:8]) + `"`, kind: kind}
+		if kind != "font/woff2" && len(data) > 500 {
+			a.small = sync.OnceValue(func() []byte { return compressed(data) })
+		}
+		assets[name] = a
 		return nil
 	})
 	if err != nil {
 		panic(err) // embedded files can always be read
 	}
+}
+
+func compressed(data []byte) []byte {
+	var b bytes.Buffer
+	w, err := gzip.NewWriterLevel(&b, gzip.BestCompression)
+	if err == nil {
+		_, err = w.Write(data)
+	}
+	if err == nil {
+		err = w.Close()
+	}
+	if err != nil {
+		panic(err) // memory does not fail, and the level is valid
+	}
+	return b.Bytes()
 }
 
 // AssetPath is the address of an asset; it changes with its contents, so it may be kept for ever.
@@ -76,6 +99,14 @@ func ServeAssets(c *gin.Context) {
 	if c.GetHeader("If-None-Match") == a.etag {
 		c.Status(http.StatusNotModified)
 		return
+	}
+	if a.small != nil {
+		h.Set("Vary", "Accept-Encoding")
+		if strings.Contains(c.GetHeader("Accept-Encoding"), "gzip") {
+			h.Set("Content-Encoding", "gzip")
+			c.Data(http.StatusOK, a.kind, a.small())
+			return
+		}
 	}
 	c.Data(http.StatusOK, a.kind, a.data)
 }

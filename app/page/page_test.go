@@ -1,7 +1,9 @@
 package page
 
 import (
+	"compress/gzip"
 	"fmt"
+	"io"
 	"net/http/httptest"
 	"strings"
 	"testing"
@@ -71,4 +73,15 @@ func TestAssetsAreKeptByTheirContents(t *testing.T) {
 	require.Equal(t, "no-cache", ask("/assets/parts.js", "").Header().Get("Cache-Control"))
 	require.Equal(t, "font/woff2", ask("/assets/fonts/gfs-didot-latin-400-normal.woff2", "").Header().Get("Content-Type"))
 	require.Equal(t, 404, ask("/assets/../page.go", "").Code)
+
+	r := httptest.NewRequest("GET", "/assets/dist/app.css", nil)
+	r.Header.Set("Accept-Encoding", "gzip")
+	small := httptest.NewRecorder()
+	g.ServeHTTP(small, r)
+	unpacked, err := gzip.NewReader(small.Body)
+	require.NoError(t, err)
+	text, err := io.ReadAll(unpacked)
+	require.NoError(t, err)
+	require.Equal(t, w.Body.String(), string(text))
+	require.Equal(t, "Accept-Encoding", small.Header().Get("Vary"))
 }

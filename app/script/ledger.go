@@ -37,10 +37,7 @@ type row struct {
 	Cells  template.HTML
 	Go     string // where its branch leads, in words; "" for none
 	Branch string // JSON Pointer of the branch
-	Up     string // patches
-	Down   string
-	Copy   string
-	Drop   string
+	Drop   string // a patch; answers have tools of their own
 }
 
 func (s *sheet) columns(d *quiz.Document) {
@@ -150,24 +147,16 @@ func (s *sheet) answers(d *quiz.Document, v *question, top map[string]rule.Numbe
 			branches[j] = b
 		}
 	}
-	fresh := quiz.Unused("a", func(id string) bool { return q.Choice(id) >= 0 })
+	v.Fresh = quiz.Unused("a", func(id string) bool { return q.Choice(id) >= 0 })
 	for j := range q.Choices {
 		c, at := &q.Choices[j], list+quiz.Pointer(j)
-		r := row{Path: at, Label: c.Label, Base: at, Choice: c, Drop: patch(remove(at)), Cells: s.cells(weights(c.Points, c.Votes), top)}
-		if j > 0 {
-			r.Up = patch(move(at, list+quiz.Pointer(j-1)))
-		}
-		if j < len(q.Choices)-1 {
-			r.Down = patch(move(at, list+quiz.Pointer(j+1)))
-		}
-		next := list + quiz.Pointer(j+1)
-		r.Copy = patch(quiz.Copy(at, next), add(next+"/id", fresh))
+		r := row{Path: at, Label: c.Label, Base: at, Choice: c, Cells: s.cells(weights(c.Points, c.Votes), top)}
 		if b, ok := branches[j]; ok {
 			r.Branch, r.Go = v.Path+quiz.Pointer("branches", b), workbench.TargetName(d, q.Branches[b].Go)
 		}
 		v.Rows = append(v.Rows, r)
 	}
-	v.AddAnswer, v.AddFocus = patch(workbench.AddTo(list, len(q.Choices), quiz.Choice{ID: fresh})), list+quiz.Pointer(len(q.Choices), "label")
+	v.AddAnswer, v.AddFocus = patch(workbench.AddTo(list, len(q.Choices), quiz.Choice{ID: v.Fresh})), list+quiz.Pointer(len(q.Choices), "label")
 }
 
 // largest finds the greatest size in each column, for the tints.

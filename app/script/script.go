@@ -78,6 +78,7 @@ type question struct {
 	Kinds     []kindOption
 	Rows      []row
 	GridRows  []gridRow
+	Fresh     string // an id for a new answer
 	AddRow    string
 	AddRowAt  string
 	AddAnswer string
@@ -98,7 +99,7 @@ type question struct {
 }
 
 type gridRow struct {
-	Path, Label, Up, Down, Drop string
+	Path, Label, Drop string
 }
 
 // section is a heading above the questions that follow.
@@ -255,14 +256,7 @@ func (s *sheet) question(d *quiz.Document, i int, top map[string]rule.Number) qu
 		list := at + "/rows"
 		for j, r := range q.Rows {
 			place := list + quiz.Pointer(j)
-			g := gridRow{Path: place, Label: r.Label, Drop: patch(remove(place))}
-			if j > 0 {
-				g.Up = patch(move(place, list+quiz.Pointer(j-1)))
-			}
-			if j < len(q.Rows)-1 {
-				g.Down = patch(move(place, list+quiz.Pointer(j+1)))
-			}
-			v.GridRows = append(v.GridRows, g)
+			v.GridRows = append(v.GridRows, gridRow{Path: place, Label: r.Label, Drop: patch(remove(place))})
 		}
 		row := quiz.Row{ID: quiz.Unused("r", func(id string) bool { return q.Row(id) >= 0 })}
 		v.AddRow, v.AddRowAt = patch(workbench.AddTo(list, len(q.Rows), row)), list+quiz.Pointer(len(q.Rows), "label")

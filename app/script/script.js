@@ -2,6 +2,7 @@
 import "/assets/ledger.js";
 import "/assets/languages.js";
 import { Alpine, edit, id, onColumns, onDraw, say, settled } from "/assets/workbench.js";
+import "/assets/tools.js";
 import { pictures } from "/assets/pictures.js";
 
 const room = document.getElementById("room");
@@ -60,6 +61,7 @@ room.addEventListener("keydown", (event) => {
 function branch(button) {
   const body = button.closest("tbody.question");
   const { at, id: question, kindof, index } = body.dataset;
+  const { choice } = button.closest("tr").dataset;
   const menu = document.createElement("select");
   menu.className = "field small";
   menu.setAttribute("aria-label", "After this answer go to");
@@ -89,7 +91,7 @@ function branch(button) {
     const existing = button.dataset.then;
     if (go === before) return done();
     const count = Number(body.dataset.branches);
-    const value = { when: { fact: "answer." + question, op: kindof === "multiple" ? "has" : "is", value: button.dataset.choice }, go };
+    const value = { when: { fact: "answer." + question, op: kindof === "multiple" ? "has" : "is", value: choice }, go };
     const op = existing
       ? go
         ? { op: "add", path: existing + "/go", value: go }

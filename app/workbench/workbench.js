@@ -468,14 +468,9 @@ document.addEventListener("keydown", (event) => {
     if (typing) return; // the browser takes back what is being typed
     event.preventDefault();
     history(event.shiftKey || event.key === "y" ? "redo" : "undo");
-  } else if (event.altKey && (event.key === "ArrowUp" || event.key === "ArrowDown") && el.closest("[data-up]")) {
-    const holder = el.closest("[data-up]");
-    const patch = holder.dataset[event.key === "ArrowUp" ? "up" : "down"];
+  } else if (event.altKey && (event.key === "ArrowUp" || event.key === "ArrowDown") && el.closest("[data-suffix]")) {
     event.preventDefault();
-    if (!patch) return;
-    el.blur();
-    const ops = JSON.parse(patch);
-    edit(ops, { whole: true, focus: ops[0].path + (holder.dataset.suffix || "") });
+    shift(el.closest("[data-suffix]"), event.key === "ArrowUp" ? -1 : 1);
   } else if (event.key === "?" && !el.matches("input, textarea, select")) {
     event.preventDefault();
     document.getElementById("keys").showModal();
@@ -506,6 +501,16 @@ document.addEventListener("keydown", (event) => {
     else el.blur();
   }
 });
+
+// shift moves the line of a list that an element is about: the list's place, the line's number, and data-suffix is its place.
+function shift(el, by) {
+  const { suffix, path = el.dataset.at } = el.dataset;
+  const [, list, n] = /^(.*)\/(\d+)$/.exec(path.slice(0, path.length - suffix.length));
+  const to = `${list}/${Number(n) + by}`;
+  if (!document.querySelector(`[data-path="${to + suffix}"], [data-at="${to + suffix}"]`)) return; // it is the first, or the last
+  el.blur();
+  edit([{ op: "move", from: `${list}/${n}`, path: to }], { whole: true, focus: to + suffix });
+}
 
 // A link out of the page waits for the edits on their way; only a connection that is down makes the browser ask.
 bench.addEventListener("click", (event) => {
