@@ -30,7 +30,7 @@ func TestAQuizByTheKeyboardAlone(t *testing.T) {
 	b.wait(`document.activeElement.id === "newname"`)
 	b.press("Keys", enter)
 	b.wait(`location.pathname.endsWith("/script") && document.readyState === "complete"`)
-	tab(says("one answer"))
+	b.wait(`document.activeElement.textContent.trim() === "one answer"`) // an empty sheet waits for its first question
 	b.press(enter)
 	b.wait(`document.activeElement.dataset.path === "/questions/0/text"`)
 	b.press("Which?")
