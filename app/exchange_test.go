@@ -88,6 +88,12 @@ func TestWhatGoesOutComesBackIn(t *testing.T) {
 	for _, file := range []string{"texts.csv", "texts.xlsx"} {
 		require.Contains(t, d.upload(base+"/exchange", "file", file, d.get(base+"/export/"+file).Body.Bytes(), nil).Body.String(), "there is nothing to bring in", file)
 	}
+	// So do the words of buttons, in the own column as respondents read them.
+	require.Contains(t, d.get(base+"/export/texts.csv").Body.String(), "words.next,buttons and messages,Go on,\r\n")
+	said := d.upload(base+"/exchange", "", "", nil, url.Values{"text": {"place\tde\nwords.next\tWeiter geht’s\n"}})
+	require.Equal(t, http.StatusSeeOther, d.take(base+"/exchange/take", said, nil).Code, said.Body.String())
+	require.Contains(t, d.get(base+"/export/texts.csv").Body.String(), "words.next,buttons and messages,Go on,Weiter geht’s\r\n")
+	require.Contains(t, d.get(base+"/script?view=languages&in=de").Body.String(), "Weiter geht’s")
 	live, err = d.Store.QuizBySlug("living-wall")
 	require.NoError(t, err)
 

@@ -384,9 +384,9 @@ func (desk *Desk) export(c *gin.Context) {
 	case "sheet.csv":
 		data, kind, err = writeCSV(sheet.Guarded(sheet.Write(d.Doc)))
 	case "texts.csv":
-		data, kind, err = writeCSV(sheet.GuardedTexts(sheet.WriteTexts(d.Doc)))
+		data, kind, err = writeCSV(sheet.GuardedTexts(sheet.WriteTexts(d.Doc, buttons(d.Doc)...)))
 	case "texts.xlsx":
-		data, err = writeTextsXLSX(sheet.WriteTexts(d.Doc))
+		data, err = writeTextsXLSX(sheet.WriteTexts(d.Doc, buttons(d.Doc)...))
 		kind = spreadsheet
 	case "sheet.xlsx":
 		data, err = writeXLSX(sheet.Write(d.Doc))

@@ -12,6 +12,7 @@ import (
 	"github.com/xuri/excelize/v2"
 
 	"omphalos/app/page"
+	"omphalos/app/respond"
 	"omphalos/core/quiz"
 	"omphalos/core/sheet"
 )
@@ -66,10 +67,22 @@ func readQuiz(d *quiz.Document, data []byte) incoming {
 	return in
 }
 
+// buttons are the words of buttons and messages, as respondents of the quiz's own language read them.
+func buttons(d *quiz.Document) []sheet.Word {
+	said := respond.OwnWords(d)
+	var out []sheet.Word
+	for _, key := range respond.WordKeys() {
+		out = append(out, sheet.Word{Key: key, Said: said[key]})
+	}
+	return out
+}
+
 func readTable(d *quiz.Document, table [][]string) incoming {
 	kind, parse := "sheet", sheet.Read
 	if sheet.IsTexts(table) {
-		kind, parse = "texts", sheet.ReadTexts
+		kind, parse = "texts", func(d *quiz.Document, table [][]string) (*quiz.Document, []sheet.Fault) {
+			return sheet.ReadTexts(d, table, buttons(d)...)
+		}
 	}
 	next, faults := parse(d, table)
 	in := incoming{Kind: kind, Next: next}

@@ -145,6 +145,19 @@ func WordsIn(code string) (map[string]string, bool) {
 	return list, true
 }
 
+// OwnWords lists what buttons and messages say in a quiz's own language: the words of its theme before those of the program.
+func OwnWords(d *quiz.Document) map[string]string {
+	usual, _ := WordsIn(d.Languages()[0])
+	out := maps.Clone(usual)
+	said, _ := d.Theme[themeWords].(map[string]any)
+	for key := range out {
+		if word, _ := said[key].(string); word != "" {
+			out[key] = word
+		}
+	}
+	return out
+}
+
 // WordKeys are the keys of what buttons and messages say, in the order of their English.
 func WordKeys() []string {
 	return slices.SortedFunc(maps.Keys(words), func(a, b string) int { return cmp.Or(cmp.Compare(words[a], words[b]), cmp.Compare(a, b)) })

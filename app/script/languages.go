@@ -86,7 +86,7 @@ func languagesOf(id string, d *quiz.Document, query url.Values) *languages {
 		v.Texts = append(v.Texts, line)
 	}
 	usual, shipped := respond.WordsIn(v.In.Code)
-	own, _ := respond.WordsIn(codes[0])
+	own := respond.OwnWords(d)
 	v.Shipped = shipped
 	for _, key := range respond.WordKeys() {
 		place := "words." + key

@@ -14,20 +14,30 @@ const (
 	whereColumn = "where"
 )
 
+// Word is what a button or a message says: its key, and its wording in the quiz's own language.
+type Word struct{ Key, Said string }
+
+func (w Word) place() string { return "words." + w.Key }
+
 // WriteTexts writes what a quiz says to respondents as a table: a line a text, with its place, where that is in words, and a
-// column for each language, the quiz's own first.
-func WriteTexts(d *quiz.Document) [][]string {
+// column for each language, the quiz's own first. The words of buttons and messages stand at the end.
+func WriteTexts(d *quiz.Document, words ...Word) [][]string {
 	codes := d.Languages()
 	out := [][]string{append([]string{placeColumn, whereColumn}, codes...)}
-	for _, t := range d.Texts() {
-		if strings.TrimSpace(t.Original) == "" {
-			continue
-		}
-		row := []string{t.Place, d.Place(t.At), t.Original}
+	line := func(place, where, original string) {
+		row := []string{place, where, original}
 		for _, code := range codes[1:] {
-			row = append(row, d.Translations[code][t.Place].Text)
+			row = append(row, d.Translations[code][place].Text)
 		}
 		out = append(out, row)
+	}
+	for _, t := range d.Texts() {
+		if strings.TrimSpace(t.Original) != "" {
+			line(t.Place, d.Place(t.At), t.Original)
+		}
+	}
+	for _, w := range words {
+		line(w.place(), "buttons and messages", w.Said)
 	}
 	return out
 }
@@ -50,7 +60,7 @@ func IsTexts(table [][]string) bool {
 
 // ReadTexts reads a table of texts into a quiz: columns headed by a language (BCP 47) other than the quiz's own are its further
 // languages. The own column says which wording a text was made for. Empty cells leave what is there. d itself is not changed.
-func ReadTexts(d *quiz.Document, table [][]string) (*quiz.Document, []Fault) {
+func ReadTexts(d *quiz.Document, table [][]string, words ...Word) (*quiz.Document, []Fault) {
 	r := &tableReader{n: 1}
 	next := *d
 	next.Translations = quiz.Translations{}
@@ -85,6 +95,10 @@ func ReadTexts(d *quiz.Document, table [][]string) (*quiz.Document, []Fault) {
 	for _, t := range d.Texts() {
 		originals[t.Place] = t.Original
 	}
+	isWord := map[string]bool{} // they are short, and hold for any wording
+	for _, w := range words {
+		isWord[w.place()] = true
+	}
 	for i, row := range table[1:] {
 		r.n = i + 2
 		if len(row) == 0 || strings.TrimSpace(row[0]) == "" {
@@ -92,11 +106,11 @@ func ReadTexts(d *quiz.Document, table [][]string) (*quiz.Document, []Fault) {
 		}
 		place := strings.TrimSpace(row[0])
 		original, known := originals[place]
-		if !known {
+		if !known && !isWord[place] {
 			r.fault(placeColumn, "there is no text %q in this quiz", place)
 			continue
 		}
-		if own >= 0 && own < len(row) && strings.TrimSpace(row[own]) != "" {
+		if known && own >= 0 && own < len(row) && strings.TrimSpace(row[own]) != "" {
 			original = Unguard(row[own])
 		}
 		for x, code := range columns {
