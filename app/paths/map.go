@@ -126,7 +126,7 @@ func newMap(v *workbench.Counted, c selection, r *walk.Result, links bool) *draw
 		asked := v.Report.Questions[i]
 		ys[i] = y
 		_, onPath := path[q.ID]
-		st := station{Y: y, Label: fmt.Sprint(i + 1), Title: quiz.Shorten(q.Title(), 38), Below: "asked of " + page.Percent(asked.Asked), Link: "?station=" + q.ID,
+		st := station{Y: y, Label: fmt.Sprint(i + 1), Title: q.Title(), Below: "asked of " + page.Percent(asked.Asked), Link: "?station=" + q.ID,
 			Chosen: c.Question == i || c.From == q.ID, Lit: onPath, Nobody: asked.Asked == 0}
 		if asked.Asked == 0 {
 			st.Below = "nobody is asked this"
@@ -156,7 +156,28 @@ func newMap(v *workbench.Counted, c selection, r *walk.Result, links bool) *draw
 	m.ends(v, c, r)
 	m.arcs(v, c, r, ys)
 	m.ribbons(v, c, r, ys)
+	m.titles()
 	return m
+}
+
+// titles cuts what stations say to its room: up to where ribbons begin, and beside none of them nearly to the outcomes.
+func (m *drawn) titles() {
+	free := m.Height
+	for _, e := range m.Ends {
+		free = min(free, e.Y-60)
+	}
+	for _, r := range m.Ribbons {
+		if r.Text != "" { // from a branch: it begins high up
+			free = 0
+		}
+	}
+	for i := range m.Stations {
+		room := 38
+		if m.Stations[i].Y < free {
+			room = 64
+		}
+		m.Stations[i].Title = quiz.Shorten(m.Stations[i].Title, room)
+	}
 }
 
 // leads reports whether a walk goes from a question straight to a place.

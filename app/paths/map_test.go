@@ -14,6 +14,7 @@ import (
 	"omphalos/core/quiz"
 	"omphalos/core/quiztest"
 	"omphalos/core/reach"
+	"omphalos/core/rule"
 	"omphalos/core/walk"
 )
 
@@ -96,4 +97,25 @@ func TestSixtyQuestionsStayReadable(t *testing.T) {
 		require.GreaterOrEqual(t, m.Stations[i].Y-m.Stations[i-1].Y, 34)
 	}
 	require.True(t, m.Small)
+}
+
+// What a question asks is shown as far as nothing else stands there.
+func TestTitlesTakeTheRoomThereIs(t *testing.T) {
+	d := quiz.New("Long")
+	for i := range 30 {
+		d.Questions = append(d.Questions, quiz.Question{ID: "q" + strconv.Itoa(i), Kind: quiz.Single, Required: true, Text: strings.Repeat("word ", 30),
+			Choices: []quiz.Choice{{ID: "a", Label: "A"}, {ID: "b", Label: "B"}}})
+	}
+	lengths := func() (first, last int) {
+		report, err := reach.Check(t.Context(), d, reach.Options{})
+		require.NoError(t, err)
+		m := newMap(&workbench.Counted{Draft: &workbench.Draft{Doc: d, Quiz: &store.Quiz{ID: "x"}, Marks: page.Marks(d)}, Report: report, Context: t.Context()}, selection{Question: -1}, nil, true)
+		return len([]rune(m.Stations[0].Title)), len([]rune(m.Stations[29].Title))
+	}
+	first, last := lengths()
+	require.InDelta(t, 64, first, 5)
+	require.InDelta(t, 38, last, 5, "beside the outcome")
+	d.Questions[3].Branches = []quiz.Branch{{When: rule.Condition{Fact: "answer.q3", Op: rule.OpIs, Value: rule.One(rule.Scalar{Text: "a"})}, Go: "outcome:" + d.Outcomes[0].ID}}
+	first, _ = lengths()
+	require.InDelta(t, 38, first, 5, "ribbons cross the map")
 }
