@@ -63,6 +63,7 @@ type answer struct {
 	Message  string
 	Where    string
 	Since    []string
+	Did      string
 	Parts    map[string]string
 	Blocks   []workbench.Block
 }
@@ -133,6 +134,33 @@ func TestEditsOverTheWire(t *testing.T) {
 	require.Equal(t, http.StatusNotFound, code)
 	for _, path := range []string{"/quizzes/nowhere/script", "/quizzes/nowhere/reach", "/quizzes/nowhere/leads.csv"} {
 		require.Equal(t, http.StatusNotFound, d.get(path).Code, path)
+	}
+}
+
+// Undo says what it has taken back, redo what it has made again: the edit as it was made, not its reverse.
+func TestUndoSaysWhatItTookBack(t *testing.T) {
+	d := newDesk(t, false)
+	q := d.newQuiz(quiz.New("Said"))
+	at := "/quizzes/" + q.ID
+	question := quiz.Question{ID: "q", Kind: quiz.Single, Choices: []quiz.Choice{{ID: "a"}, {ID: "b"}}}
+	for i, c := range []struct {
+		patch        quiz.Patch
+		undone, made string
+	}{
+		{quiz.Patch{quiz.Add("/questions/-", question)}, "added question 1", "added a new question"},
+		{quiz.Patch{quiz.Add("/questions/0/text", "Which?")}, "changed question 1, wording", "changed question 1, wording"},
+		{quiz.Patch{quiz.Remove("/questions/0/choices/0")}, "removed question 1, answer 1", "removed question 1, answer 1"},
+		{quiz.Patch{quiz.Copy("/questions/0", "/questions/1"), quiz.Add("/questions/1/id", "twin")}, "added question 2", "copied question 1"},
+		{quiz.Patch{quiz.Remove("/questions/0")}, "removed question 1", "removed question 1"},
+	} {
+		code, a := d.post(at+"/edits", map[string]any{"base": 3 * i, "patch": c.patch})
+		require.Equal(t, http.StatusOK, code, a.Message)
+		code, a = d.post(at+"/undo", map[string]any{})
+		require.Equal(t, http.StatusOK, code)
+		require.Equal(t, c.undone, a.Did)
+		code, a = d.post(at+"/redo", map[string]any{})
+		require.Equal(t, http.StatusOK, code)
+		require.Equal(t, c.made, a.Did)
 	}
 }
 

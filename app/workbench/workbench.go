@@ -296,7 +296,13 @@ func (b *Bench) answer(c *gin.Context, r *request, q *store.Quiz, err error) {
 	answer := gin.H{"revision": q.Revision, "name": q.Name, "parts": parts, "blocks": blocks, "since": describe(d, r.since)}
 	if len(r.did) == 1 {
 		if patch, err := quiz.ReadPatch(r.did[0].Patch); err == nil && len(patch) > 0 {
-			answer["did"], answer["at"], answer["link"] = d.Doc.Describe(patch), patch[0].Path, d.Link(patch[0].Path)
+			said := patch
+			if r.did[0].Kind == store.KindUndo { // what it took back
+				if said, err = quiz.ReadPatch(r.did[0].Inverse); err != nil {
+					said = patch
+				}
+			}
+			answer["did"], answer["at"], answer["link"] = d.Doc.Describe(said), patch[0].Path, d.Link(patch[0].Path)
 		}
 	}
 	c.PureJSON(http.StatusOK, answer)

@@ -9,26 +9,13 @@ import (
 // Place names what a JSON Pointer into the document points to, as people do: "question 2, answer 3, points".
 func (d *Document) Place(pointer string) string {
 	parts := strings.Split(strings.TrimPrefix(pointer, "/"), "/")
-	number := func(i int) string {
-		if i >= len(parts) {
-			return ""
-		}
-		if parts[i] == "-" {
-			return "a new one"
-		}
-		n, err := strconv.Atoi(parts[i])
-		if err != nil {
-			return parts[i]
-		}
-		return strconv.Itoa(n + 1)
-	}
 	words := map[string]string{"questions": "question", "outcomes": "outcome", "verdicts": "verdict line", "scales": "scale", "keywords": "keyword",
 		"computed": "computed value", "choices": "answer", "branches": "branch", "cuts": "cut point", "rows": "row", "steps": "step", "buttons": "button", "fields": "field", "sections": "section"}
 	var out []string
 	for i := 0; i < len(parts); i++ {
 		if word, ok := words[parts[i]]; ok {
 			if i+1 < len(parts) {
-				out = append(out, word+" "+number(i+1))
+				out = append(out, numbered(word, parts[i+1]))
 				i++
 			} else {
 				out = append(out, parts[i])
@@ -72,20 +59,46 @@ func (d *Document) Place(pointer string) string {
 	return strings.Join(out, ", ")
 }
 
-// Describe says in one line what a patch changes.
+// numbered names an element of a list by its index there, as people count: "question 2", or "a new question" for "-".
+func numbered(word, index string) string {
+	if index == "-" {
+		return "a new " + word
+	}
+	n, err := strconv.Atoi(index)
+	if err != nil {
+		return word + " " + index
+	}
+	return word + " " + strconv.Itoa(n+1)
+}
+
+// inList reports whether a pointer names an element of a list.
+func inList(pointer string) bool {
+	last := pointer[strings.LastIndex(pointer, "/")+1:]
+	_, err := strconv.Atoi(last)
+	return err == nil || last == "-"
+}
+
+// Describe says in one line what a patch changes: "added question 4; changed question 2, wording".
 func (d *Document) Describe(p Patch) string {
 	verbs := map[string]string{"add": "changed", "replace": "changed", "remove": "removed", "move": "moved", "copy": "copied"}
 	seen := map[string]bool{}
 	var out []string
+	fresh := ""
 	for _, op := range p {
-		if op.Op == "test" {
+		if op.Op == "test" || fresh != "" && strings.HasPrefix(op.Path, fresh+"/") { // part of what came before
 			continue
 		}
-		path := op.Path
-		if op.Op == "move" {
+		verb, path := verbs[op.Op], op.Path
+		switch {
+		case op.Op == "move" || op.Op == "copy":
 			path = op.From
+		case op.Op == "add" && inList(path):
+			verb = "added"
 		}
-		if line := fmt.Sprintf("%s %s", verbs[op.Op], d.Place(path)); !seen[line] {
+		if op.Op == "copy" || verb == "added" {
+			fresh = op.Path
+		}
+		if line := fmt.Sprintf("%s %s", verb, d.Place(path)); !seen[line] {
 			seen[line] = true
 			out = append(out, line)
 		}

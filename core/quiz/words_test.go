@@ -17,7 +17,7 @@ func TestPlacesInWords(t *testing.T) {
 		"/name":                                 "name",
 		"/questions/1/choices/2/label":          "question 2, answer 3, label",
 		"/questions/0/text":                     "question 1, wording",
-		"/questions/-":                          "question a new one",
+		"/questions/-":                          "a new question",
 		"/questions/0/branches/1/when/all/0":    "question 1, branch 2, its condition",
 		"/questions/3/visible_if/any/1/value":   "question 4, the condition to show it",
 		"/verdicts/0/bands/cuts/2/from":         "verdict line 1, cut point 3, from",
@@ -29,9 +29,21 @@ func TestPlacesInWords(t *testing.T) {
 	} {
 		require.Equal(t, want, d.Place(pointer), pointer)
 	}
-	p, err := quiz.ReadPatch([]byte(`[{"op":"test","path":"/name","value":"x"},{"op":"add","path":"/questions/0/text","value":"a"},{"op":"add","path":"/questions/0/text","value":"b"},{"op":"move","from":"/verdicts/2","path":"/verdicts/0"},{"op":"remove","path":"/scales/0"}]`))
-	require.NoError(t, err)
-	require.Equal(t, "changed question 1, wording; moved verdict line 3; removed scale 1", d.Describe(p))
+	for patch, want := range map[string]string{
+		`[{"op":"test","path":"/name","value":"x"},{"op":"add","path":"/questions/0/text","value":"a"},{"op":"add","path":"/questions/0/text","value":"b"},{"op":"move","from":"/verdicts/2","path":"/verdicts/0"},{"op":"remove","path":"/scales/0"}]`: "changed question 1, wording; moved verdict line 3; removed scale 1",
+		`[{"op":"add","path":"/questions/-","value":{}}]`:           "added a new question",
+		`[{"op":"add","path":"/questions/3","value":{}}]`:           "added question 4",
+		`[{"op":"replace","path":"/questions/3","value":{}}]`:       "changed question 4",
+		`[{"op":"add","path":"/questions/0/choices/-","value":{}}]`: "added question 1, a new answer",
+		`[{"op":"add","path":"/intro","value":{}}]`:                 "changed the opening page",
+		`[{"op":"copy","from":"/questions/1","path":"/questions/2"},{"op":"add","path":"/questions/2/id","value":"q"},{"op":"remove","path":"/questions/2/branches"}]`: "copied question 2",
+		`[{"op":"add","path":"/scales/1","value":{}},{"op":"add","path":"/questions/10/text","value":""}]`:                                                             "added scale 2; changed question 11, wording",
+		`[]`: "",
+	} {
+		p, err := quiz.ReadPatch([]byte(patch))
+		require.NoError(t, err)
+		require.Equal(t, want, d.Describe(p), patch)
+	}
 }
 
 func TestConditionsInWords(t *testing.T) {
