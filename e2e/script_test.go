@@ -260,6 +260,12 @@ func TestTheToolsOfAnAnswer(t *testing.T) {
 	labels("Under 5 m²|Under 5 m²|Under 5 m²|5 to 20 m²")
 	b.settled()
 
+	// In the ledger alone the settings of a question are a key away too.
+	b.goTo(w.URL + "/quizzes/" + quizID(t, w) + "/script?view=ledger")
+	b.cell("/questions/1/choices/2", 0)
+	b.run(chromedp.KeyEvent(kb.Enter, chromedp.KeyModifiers(2)))
+	b.wait(`location.search.includes("open=light") && !!document.querySelector("#settings-light .settings")`)
+
 	// What leads elsewhere keeps saying so, and offers no second branch.
 	b.hover(`tbody[data-at="/questions/2"] tr.answer[data-index="2"]`)
 	b.has("then go to 5 When should it be green?")

@@ -14,6 +14,7 @@ async function settings(question) {
   const open = params.getAll("open");
   const holder = document.getElementById("settings-" + question);
   const button = room.querySelector(`[data-settings="${CSS.escape(question)}"]`);
+  if (!holder) return void settled().then(() => location.assign(`?${new URLSearchParams({ open: question, at: `/questions/${lineOf(question)}` })}`)); // the ledger alone has none
   params.delete("open");
   params.delete("at");
   for (const other of open) if (other !== question) params.append("open", other);
@@ -27,6 +28,8 @@ async function settings(question) {
   holder.innerHTML = await response.text();
   holder.querySelector("input, select, button")?.focus();
 }
+
+const lineOf = (question) => room.querySelector(`tbody[data-id="${CSS.escape(question)}"]`).dataset.index;
 
 room.addEventListener("click", (event) => {
   const opener = event.target.closest("[data-settings]");
