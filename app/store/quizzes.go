@@ -20,8 +20,11 @@ const (
 	KindRedo = "redo"
 )
 
-// ErrNothing is returned when there is nothing to undo or redo.
-var ErrNothing = errors.New("there is nothing to take back")
+// What Undo and Redo return when they have nothing to do.
+var (
+	ErrNothingDone   = errors.New("there is nothing to take back")
+	ErrNothingUndone = errors.New("there is nothing to make again")
+)
 
 // ErrSlugTaken is returned when another quiz has the link name.
 var ErrSlugTaken = errors.New("another quiz has this link")
@@ -156,6 +159,9 @@ func (s *Store) Revision(id string) (int, error) {
 func (s *Store) Undo(id string, account uint) (*Quiz, error) {
 	return s.revise(id, account, func(tx *gorm.DB, q *Quiz, r *Revision) (quiz.Patch, error) {
 		r.Kind = KindUndo
+		if q.UndoHead == 0 {
+			return nil, ErrNothingDone
+		}
 		done, err := loadRevision(tx, q.ID, q.UndoHead)
 		if err != nil {
 			return nil, err
@@ -172,6 +178,9 @@ func (s *Store) Undo(id string, account uint) (*Quiz, error) {
 func (s *Store) Redo(id string, account uint) (*Quiz, error) {
 	return s.revise(id, account, func(tx *gorm.DB, q *Quiz, r *Revision) (quiz.Patch, error) {
 		r.Kind = KindRedo
+		if q.RedoHead == 0 {
+			return nil, ErrNothingUndone
+		}
 		undone, err := loadRevision(tx, q.ID, q.RedoHead)
 		if err != nil {
 			return nil, err
@@ -184,10 +193,7 @@ func (s *Store) Redo(id string, account uint) (*Quiz, error) {
 func loadRevision(tx *gorm.DB, id string, number int) (*Revision, error) {
 	var r Revision
 	err := tx.Where("quiz_id = ? AND number = ?", id, number).First(&r).Error
-	if errors.Is(err, gorm.ErrRecordNotFound) {
-		return nil, ErrNothing
-	}
-	return &r, err
+	return &r, notFound(err)
 }
 
 // revise runs one step of a draft's history in a transaction: step sets the chains and returns the patch to apply.

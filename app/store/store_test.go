@@ -45,7 +45,7 @@ func TestUndoAndRedoAreAListWithAPosition(t *testing.T) {
 		case 1:
 			next, err := s.Undo(q.ID, 1)
 			if at == 0 {
-				require.ErrorIs(t, err, ErrNothing)
+				require.ErrorIs(t, err, ErrNothingDone)
 				continue
 			}
 			require.NoError(t, err)
@@ -53,7 +53,7 @@ func TestUndoAndRedoAreAListWithAPosition(t *testing.T) {
 		case 2:
 			next, err := s.Redo(q.ID, 1)
 			if at == len(texts)-1 {
-				require.ErrorIs(t, err, ErrNothing)
+				require.ErrorIs(t, err, ErrNothingUndone)
 				continue
 			}
 			require.NoError(t, err)

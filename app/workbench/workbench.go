@@ -282,8 +282,8 @@ func (b *Bench) answer(c *gin.Context, r *request, q *store.Quiz, err error) {
 	case errors.As(err, &problems):
 		c.JSON(http.StatusUnprocessableEntity, gin.H{"message": sentence(problems[0]), "where": problems[0].Where})
 		return
-	case errors.Is(err, store.ErrNothing):
-		c.JSON(http.StatusUnprocessableEntity, gin.H{"message": "There is nothing to take back."})
+	case errors.Is(err, store.ErrNothingDone), errors.Is(err, store.ErrNothingUndone):
+		c.JSON(http.StatusUnprocessableEntity, gin.H{"message": page.Sentence(err)})
 		return
 	case errors.Is(err, store.ErrNotFound):
 		c.JSON(http.StatusNotFound, gin.H{"message": "This quiz has been deleted."})

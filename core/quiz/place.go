@@ -2,6 +2,7 @@ package quiz
 
 import (
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 )
@@ -84,7 +85,10 @@ func (d *Document) Describe(p Patch) string {
 	seen := map[string]bool{}
 	var out []string
 	fresh := ""
-	for _, op := range p {
+	for i, op := range p {
+		if op.Op == "add" && !inList(op.Path) && slices.ContainsFunc(p[i+1:], func(o Operation) bool { return strings.HasPrefix(o.Path, op.Path+"/") }) {
+			continue // it makes room for what follows
+		}
 		if op.Op == "test" || fresh != "" && strings.HasPrefix(op.Path, fresh+"/") { // part of what came before
 			continue
 		}

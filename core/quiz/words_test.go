@@ -38,6 +38,7 @@ func TestPlacesInWords(t *testing.T) {
 		`[{"op":"add","path":"/intro","value":{}}]`:                 "changed the opening page",
 		`[{"op":"copy","from":"/questions/1","path":"/questions/2"},{"op":"add","path":"/questions/2/id","value":"q"},{"op":"remove","path":"/questions/2/branches"}]`: "copied question 2",
 		`[{"op":"add","path":"/scales/1","value":{}},{"op":"add","path":"/questions/10/text","value":""}]`:                                                             "added scale 2; changed question 11, wording",
+		`[{"op":"add","path":"/theme","value":{}},{"op":"add","path":"/theme/words","value":{}},{"op":"add","path":"/theme/words/right_answer","value":"So"}]`:         "changed theme, words, right answer",
 		`[]`: "",
 	} {
 		p, err := quiz.ReadPatch([]byte(patch))
