@@ -2,6 +2,7 @@ package paths
 
 import (
 	"math/rand/v2"
+	"slices"
 	"strconv"
 	"strings"
 	"testing"
@@ -118,4 +119,41 @@ func TestTitlesTakeTheRoomThereIs(t *testing.T) {
 	d.Questions[3].Branches = []quiz.Branch{{When: rule.Condition{Fact: "answer.q3", Op: rule.OpIs, Value: rule.One(rule.Scalar{Text: "a"})}, Go: "outcome:" + d.Outcomes[0].ID}}
 	first, _ = lengths()
 	require.InDelta(t, 38, first, 5, "ribbons cross the map")
+}
+
+// Of every way that somebody takes the map says its share, and an example that goes over it goes over it indeed.
+func TestEveryWayHasItsShareAndItsExample(t *testing.T) {
+	r := rand.New(rand.NewPCG(3, 8))
+	ways, examples := 0, 0
+	for range 120 {
+		d := quiztest.Random(r, quiztest.Size{Questions: 5, Choices: 3})
+		report, err := reach.Check(t.Context(), d, reach.Options{})
+		require.NoError(t, err)
+		v := &workbench.Counted{Draft: &workbench.Draft{Doc: d, Quiz: &store.Quiz{ID: "x"}, Marks: page.Marks(d)}, Report: report, Context: t.Context()}
+		compiled, err := walk.New(d)
+		require.NoError(t, err)
+		leaving := map[string]float64{}
+		for _, e := range report.Edges {
+			require.Equal(t, page.Percent(e.Share)+" of respondents go this way.", share(v, e.From, e.To))
+			leaving[e.From] += e.Share
+			ways++
+			witness, found := walksOver(v, e.From, e.To)
+			if !found {
+				continue // no outcome's own example goes there
+			}
+			examples++
+			result := compiled.Walk(reach.InputOf(d, witness))
+			at := slices.Index(result.Path, e.From)
+			require.GreaterOrEqual(t, at, 0)
+			require.Equal(t, e.To, result.Exit(at))
+		}
+		for _, q := range report.Questions {
+			require.InDelta(t, q.Asked, leaving[q.ID], 1e-9, "who is asked goes on somewhere")
+		}
+		require.Equal(t, "Nobody goes this way.", share(v, d.Questions[0].ID, "question:nowhere"))
+		_, found := walksOver(v, d.Questions[0].ID, "question:nowhere")
+		require.False(t, found)
+	}
+	require.Greater(t, ways, 300)
+	require.Greater(t, examples, 150)
 }

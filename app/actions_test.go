@@ -1,0 +1,81 @@
+package app
+
+import (
+	"net/http"
+	"net/url"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+
+	"omphalos/app/store"
+	"omphalos/core/quiz"
+)
+
+// A response that was kept aside is out of the figures and in a list of its own, until one click counts it.
+func TestOneClickCountsWhatWasKeptAside(t *testing.T) {
+	d := newDesk(t, false)
+	q := d.newQuiz(quiz.New("Aside"))
+	_, err := d.Store.Launch(q.ID, 1, 0, "aside")
+	require.NoError(t, err)
+	now := time.Now().UTC()
+	for _, r := range []store.Response{
+		{ID: "human", Email: "orla@fenhall.example"},
+		{ID: "program", Email: "bot@fenhall.example", Suspect: "a field that nobody sees was filled in"},
+	} {
+		r.QuizID, r.Version, r.Kept, r.Outcome, r.StartedAt, r.At = q.ID, 1, true, "thanks", now.Add(-time.Minute), now
+		r.Scores, r.Answers, r.Contact, r.Params = []byte("{}"), []byte("{}"), []byte("{}"), []byte("{}")
+		require.NoError(t, d.Store.Submit(&r))
+	}
+	at := "/quizzes/" + q.ID + "/leads"
+	leads := d.get(at).Body.String()
+	require.Contains(t, leads, "orla@fenhall.example")
+	require.NotContains(t, leads, "bot@fenhall.example")
+	aside := d.get(at + "?aside=1&lead=program").Body.String()
+	require.Contains(t, aside, "bot@fenhall.example")
+	require.Contains(t, aside, "a field that nobody sees was filled in")
+	require.NotContains(t, aside, "orla@fenhall.example")
+
+	w := d.form(at+"/program/take-in", nil)
+	require.Equal(t, http.StatusSeeOther, w.Code)
+	require.Equal(t, at+"?lead=program", w.Header().Get("Location"))
+	require.Contains(t, d.get(at).Body.String(), "bot@fenhall.example")
+	require.Equal(t, http.StatusNotFound, d.form(at+"/nobody/take-in", nil).Code)
+	require.Equal(t, http.StatusNotFound, d.form("/quizzes/nowhere/leads/program/take-in", nil).Code)
+}
+
+// What a table was asked for and did not have is told its owner once, and taken off the list by them.
+func TestAMissedLineIsTakenOffTheList(t *testing.T) {
+	d := newDesk(t, true)
+	q, err := d.Store.QuizBySlug("living-wall")
+	require.NoError(t, err)
+	for range 3 {
+		require.NoError(t, d.Store.Missed(q.ID, "regions", "pt"))
+	}
+	require.NoError(t, d.Store.Missed(q.ID, "regions", "se"))
+	at := "/quizzes/" + q.ID + "/endings?table=regions"
+	page := d.get(at).Body.String()
+	require.Contains(t, page, "“pt” was asked for 3 times")
+	require.Contains(t, page, "“se” was asked for 1 time")
+	w := d.form("/quizzes/"+q.ID+"/tables/regions/seen", url.Values{"key": {"pt"}})
+	require.Equal(t, http.StatusSeeOther, w.Code)
+	page = d.get(at).Body.String()
+	require.NotContains(t, page, "“pt”")
+	require.Contains(t, page, "“se” was asked for 1 time")
+}
+
+// The edit that removes a column is made when it is asked for; a column that is gone meanwhile says so.
+func TestAColumnIsRemovedWhenAsked(t *testing.T) {
+	d := newDesk(t, true)
+	q, err := d.Store.QuizBySlug("living-wall")
+	require.NoError(t, err)
+	at := "/quizzes/" + q.ID
+	w := d.get(at + "/without/scales/urgency")
+	require.Equal(t, http.StatusOK, w.Code)
+	require.Contains(t, w.Body.String(), "/questions/4/choices/0/points/urgency")
+	for _, path := range []string{"/without/scales/nothing", "/without/keywords/urgency", "/without/outcomes/visit"} {
+		w := d.get(at + path)
+		require.Equal(t, http.StatusNotFound, w.Code, path)
+		require.Contains(t, w.Body.String(), "This column is gone.")
+	}
+}
