@@ -173,7 +173,12 @@ room.addEventListener("keydown", (event) => {
   else if (moves[event.key]) {
     event.preventDefault();
     event.stopPropagation();
-    select(neighbour(cell, ...moves[event.key]) || cell, event.shiftKey && event.key !== "Enter");
+    const to = neighbour(cell, ...moves[event.key]);
+    const words = !to && !event.shiftKey && event.key === "ArrowLeft" && line(cell).querySelector("textarea");
+    if (words) {
+      words.focus();
+      words.setSelectionRange(words.value.length, words.value.length);
+    } else select(to || cell, event.shiftKey && event.key !== "Enter");
   } else if (event.key === "Tab") {
     const to = neighbour(cell, 0, event.shiftKey ? -1 : 1);
     if (!to) return;
@@ -197,6 +202,16 @@ room.addEventListener("keydown", (event) => {
     select(cell);
     begin(cell, ""); // the key itself is typed into the field
   }
+});
+
+// At the end of an answer's words the arrow goes on into its figures.
+room.addEventListener("keydown", (event) => {
+  const { target } = event;
+  if (event.key !== "ArrowRight" || event.shiftKey || event.ctrlKey || event.altKey || event.metaKey || !target.matches("tr.answer textarea")) return;
+  const first = target.closest("tr").querySelector(".cell");
+  if (!first || target.selectionStart !== target.value.length) return;
+  event.preventDefault();
+  select(first);
 });
 
 function fillDown() {

@@ -39,7 +39,7 @@ func (desk *Desk) Room() workbench.Room {
 		Count: func(d *workbench.Draft) string { return strconv.Itoa(len(d.Doc.Questions)) },
 		Keys: []workbench.Keys{
 			{Name: "The document", List: [][2]string{{"Enter", "next answer"}, {"Alt+↑ Alt+↓", "move a question or an answer"}, {"Ctrl+Enter", "settings of the question"}}},
-			{Name: "The ledger", List: [][2]string{{"← ↑ → ↓", "go from cell to cell"}, {"Shift+arrows", "select a block"}, {"0–9 − .", "type over a weight"}, {"F2", "change a weight"}, {"Enter, Tab", "save, go down or right"},
+			{Name: "The ledger", List: [][2]string{{"← ↑ → ↓", "go from cell to cell"}, {"→ ←", "from the end of an answer’s words into its figures, and back"}, {"Shift+arrows", "select a block"}, {"0–9 − .", "type over a weight"}, {"F2", "change a weight"}, {"Enter, Tab", "save, go down or right"},
 				{"Delete", "empty what is selected"}, {"Ctrl+C Ctrl+X Ctrl+V", "copy, cut, paste with a spreadsheet"}, {"Ctrl+D", "fill down"}, {"Space", "a vote for, against, neither"}}}}}
 }
 
