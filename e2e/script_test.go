@@ -9,6 +9,7 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
@@ -215,6 +216,14 @@ func TestValuesInListsAreReplaced(t *testing.T) {
 	b.quiet()
 }
 
+// doubleClick clicks twice in a row with the mouse on what a selector finds.
+func (b *tab) doubleClick(selector string) {
+	b.Helper()
+	var at []float64
+	b.run(chromedp.Evaluate(`(() => { const el = document.querySelector(`+quote(selector)+`); el.scrollIntoView({ block: "center" }); const r = el.getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2]; })()`, &at))
+	b.run(chromedp.MouseClickXY(at[0], at[1]), chromedp.MouseClickXY(at[0], at[1], chromedp.ClickCount(2)))
+}
+
 // The tools of an answer stand in the line under the mouse and in the line with the focus: used by either, one after another.
 func TestTheToolsOfAnAnswer(t *testing.T) {
 	w := start(t, true)
@@ -243,6 +252,21 @@ func TestTheToolsOfAnAnswer(t *testing.T) {
 		ids[c.ID] = true
 	}
 	require.Len(t, ids, 5, "every twin has an id of its own")
+
+	// A double click on the end of a line ends that line alone, and on the end of a question that question.
+	b.hover(line(1))
+	b.doubleClick(line(1) + ` [data-line="drop"]`)
+	labels("Under 5 m²|Under 5 m²|5 to 20 m²|More than 20 m²")
+	b.settled()
+	b.doubleClick(`[aria-label="Delete question 7"]`)
+	b.wait(`document.querySelectorAll("tbody.question").length === 6`)
+	b.settled()
+	b.run(chromedp.Sleep(300 * time.Millisecond)) // a second one would have gone by now
+	require.Len(t, draft(t, w, quizID(t, w)).Questions, 6)
+	b.click(`[data-history="undo"]`)
+	b.wait(`document.querySelectorAll("tbody.question").length === 7`)
+	b.click(`[data-history="undo"]`)
+	labels("Under 5 m²|Under 5 m²|Under 5 m²|5 to 20 m²|More than 20 m²")
 
 	// By keyboard: past the branch and the twin to the end of it, which leaves the focus on the line that follows.
 	b.focus(line(4) + ` textarea`)

@@ -39,13 +39,16 @@ room.addEventListener("focusout", (event) => lineOf(event.relatedTarget) || focu
 room.addEventListener("click", async (event) => {
   const tool = event.target.closest("[data-line]");
   if (!tool) return;
+  const drop = tool.dataset.line === "drop";
+  if (drop && event.detail > 1) return; // a double click ends one line, not the next one too
   const keyboard = event.detail === 0;
-  const [, question, n] = /^(.*)\/choices\/(\d+)$/.exec(tool.closest("tr").dataset.base);
-  await settled();
-  const body = room.querySelector(`tbody.question[data-at="${question}"]`);
-  const lines = body?.querySelectorAll("tr.answer").length || 0;
-  const at = (i) => `${question}/choices/${i}`;
-  const next = Number(n) + 1;
-  if (tool.dataset.line === "drop") edit([{ op: "remove", path: at(n) }], { whole: true, focus: keyboard && lines > 1 ? at(Math.min(n, lines - 2)) + "/label" : null });
-  else edit([{ op: "copy", from: at(n), path: at(next) }, { op: "add", path: at(next) + "/id", value: body.dataset.fresh }], { whole: true, focus: keyboard ? at(next) + "/label" : null });
+  const [question, choice] = [tool.closest("tbody").dataset.id, tool.closest("tr").dataset.choice];
+  await settled(); // what is on its way may move the line, or end it
+  const body = room.querySelector(`tbody.question[data-id="${CSS.escape(question)}"]`);
+  const lines = [...(body?.querySelectorAll("tr.answer") || [])];
+  const n = lines.findIndex((tr) => tr.dataset.choice === choice);
+  if (n < 0) return;
+  const at = (i) => `${body.dataset.at}/choices/${i}`;
+  if (drop) edit([{ op: "remove", path: at(n) }], { whole: true, focus: keyboard && lines.length > 1 ? at(Math.min(n, lines.length - 2)) + "/label" : null });
+  else edit([{ op: "copy", from: at(n), path: at(n + 1) }, { op: "add", path: at(n + 1) + "/id", value: body.dataset.fresh }], { whole: true, focus: keyboard ? at(n + 1) + "/label" : null });
 });

@@ -457,7 +457,10 @@ bench.addEventListener("click", (event) => {
   const step = event.target.closest("[data-history]");
   if (step) return history(step.dataset.history);
   const button = event.target.closest("button[data-patch]");
-  if (button) edit(JSON.parse(button.dataset.patch), { whole: true, focus: button.dataset.focus });
+  if (!button) return;
+  const patch = JSON.parse(button.dataset.patch);
+  if (event.detail > 1 && patch.some((op) => op.op === "remove")) return; // a double click ends one thing, not what moves up into its place too
+  edit(patch, { whole: true, focus: button.dataset.focus });
 });
 
 document.addEventListener("keydown", (event) => {
