@@ -89,7 +89,8 @@ func (d *Document) Describe(p Patch) string {
 		if op.Op == "add" && !inList(op.Path) && slices.ContainsFunc(p[i+1:], func(o Operation) bool { return strings.HasPrefix(o.Path, op.Path+"/") }) {
 			continue // it makes room for what follows
 		}
-		if op.Op == "test" || fresh != "" && strings.HasPrefix(op.Path, fresh+"/") { // part of what came before
+		if op.Op == "test" || fresh != "" && strings.HasPrefix(op.Path, fresh+"/") || // part of what came before
+			len(out) > 0 && strings.HasPrefix(op.Path, "/translations/") { // said in further languages, it comes and goes with it
 			continue
 		}
 		verb, path := verbs[op.Op], op.Path
@@ -106,6 +107,10 @@ func (d *Document) Describe(p Patch) string {
 			seen[line] = true
 			out = append(out, line)
 		}
+	}
+	const most = 4
+	if more := len(out) - most; more > 1 {
+		out = append(out[:most], fmt.Sprintf("%d more", more))
 	}
 	return strings.Join(out, "; ")
 }

@@ -36,9 +36,12 @@ func TestPlacesInWords(t *testing.T) {
 		`[{"op":"replace","path":"/questions/3","value":{}}]`:       "changed question 4",
 		`[{"op":"add","path":"/questions/0/choices/-","value":{}}]`: "added question 1, a new answer",
 		`[{"op":"add","path":"/intro","value":{}}]`:                 "changed the opening page",
-		`[{"op":"copy","from":"/questions/1","path":"/questions/2"},{"op":"add","path":"/questions/2/id","value":"q"},{"op":"remove","path":"/questions/2/branches"}]`: "copied question 2",
-		`[{"op":"add","path":"/scales/1","value":{}},{"op":"add","path":"/questions/10/text","value":""}]`:                                                             "added scale 2; changed question 11, wording",
-		`[{"op":"add","path":"/theme","value":{}},{"op":"add","path":"/theme/words","value":{}},{"op":"add","path":"/theme/words/right_answer","value":"So"}]`:         "changed theme, words, right answer",
+		`[{"op":"copy","from":"/questions/1","path":"/questions/2"},{"op":"add","path":"/questions/2/id","value":"q"},{"op":"remove","path":"/questions/2/branches"}]`:      "copied question 2",
+		`[{"op":"add","path":"/scales/1","value":{}},{"op":"add","path":"/questions/10/text","value":""}]`:                                                                  "added scale 2; changed question 11, wording",
+		`[{"op":"add","path":"/theme","value":{}},{"op":"add","path":"/theme/words","value":{}},{"op":"add","path":"/theme/words/right_answer","value":"So"}]`:              "changed theme, words, right answer",
+		`[{"op":"remove","path":"/outcomes/3"},{"op":"remove","path":"/translations/de/outcomes.split.text"},{"op":"remove","path":"/translations/de/outcomes.split.alt"}]`: "removed outcome 4",
+		`[{"op":"add","path":"/translations/de/name","value":{"text":"N"}}]`:                                                                                                "changed the texts in German, name",
+		`[{"op":"add","path":"/questions/0/text","value":""},{"op":"add","path":"/questions/1/text","value":""},{"op":"add","path":"/questions/2/text","value":""},{"op":"add","path":"/questions/3/text","value":""},{"op":"add","path":"/questions/4/text","value":""},{"op":"add","path":"/questions/5/text","value":""}]`: "changed question 1, wording; changed question 2, wording; changed question 3, wording; changed question 4, wording; 2 more",
 		`[]`: "",
 	} {
 		p, err := quiz.ReadPatch([]byte(patch))
