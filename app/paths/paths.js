@@ -19,8 +19,8 @@ onDraw((root) => {
 
 // A branch that is sent elsewhere stays selected under its new arc.
 room.addEventListener("change", (event) => {
-  const from = event.target.dataset.retarget;
-  if (from) window.history.replaceState(null, "", "?arc=" + from + "+" + event.target.value);
+  const from = event.target.closest("[data-retarget]")?.dataset.retarget;
+  if (from && event.target.matches('[data-at$="/go"]')) window.history.replaceState(null, "", "?arc=" + from + "+" + event.target.value);
 });
 
 document.addEventListener("keydown", (event) => {
