@@ -167,7 +167,7 @@ func TestUndoSaysWhatItTookBack(t *testing.T) {
 	}
 }
 
-var patches = regexp.MustCompile(`data-(?:patch|checked|unchecked|up|down)=["']([^"']+)["']`)
+var patches = regexp.MustCompile(`data-(?:patch|checked|unchecked)=["']([^"']+)["']`)
 var places = regexp.MustCompile(`<(?:input|textarea|select)[^>]*data-path="([^"]+)"[^>]*>`)
 
 // Every control of every room carries an edit that can be made, that leaves a well-formed draft, and that undo takes back
