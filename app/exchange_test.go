@@ -160,7 +160,7 @@ func TestWhatCannotBeReadIsNamed(t *testing.T) {
 		"text,label,colour\nA?,x,red":    "line 1, column colour",
 		`{"format":"omphalos-quiz/1"}`:   "name",
 		`{"name": broken`:                "line 1",
-		"text;label\n\"A?;x":             "The table cannot be read",
+		"text;label\n\"A?;x":             "line 2: a quote is not closed",
 		"text\tlabel\tscale.s\nA?\tx\t#": "line 2, column scale.s",
 	} {
 		for _, path := range []string{"/quizzes/" + q.ID + "/exchange", "/import"} {

@@ -2,7 +2,6 @@ package endings
 
 import (
 	"bytes"
-	"encoding/csv"
 	"errors"
 	"fmt"
 	"net/http"
@@ -87,6 +86,9 @@ func (desk *Desk) Routes(g gin.IRouter) {
 	g.POST("/quizzes/:id/tables/:table/seen", desk.seen)
 	g.GET("/quizzes/:id/tables/:table/table.csv", desk.export)
 }
+
+// maxTableCells bounds a table beside a quiz.
+const maxTableCells = 1_000_000
 
 var tableName = regexp.MustCompile(`^[a-z][a-z0-9_-]{0,39}$`)
 
@@ -229,25 +231,22 @@ func (desk *Desk) upload(c *gin.Context) {
 		fail(page.Sentence(err))
 		return
 	}
-	text := bytes.TrimPrefix(b.Bytes(), []byte("\xef\xbb\xbf"))
-	r := csv.NewReader(bytes.NewReader(text))
-	first, _, _ := bytes.Cut(text, []byte("\n"))
-	for _, comma := range []rune{';', '\t'} {
-		if bytes.Count(first, []byte(string(comma))) > bytes.Count(first, []byte(",")) {
-			r.Comma = comma
-		}
-	}
-	rows, err := r.ReadAll()
-	if err != nil || len(rows) == 0 {
-		fail(fmt.Sprintf("It is not CSV: %v.", err))
+	rows, faults := tables.NewCSV(b.Bytes(), tables.Separator(b.Bytes())).All(maxTableCells)
+	if len(faults) > 0 {
+		fail(page.Sentence(faults[0]))
 		return
 	}
-	t := &store.Table{Name: c.Param("table"), Columns: rows[0], Rows: rows[1:]}
-	for _, row := range t.Rows {
+	rows = slices.DeleteFunc(rows, func(row []string) bool { return row == nil })
+	if len(rows) == 0 {
+		fail("The file is empty: its first line names the columns.")
+		return
+	}
+	for _, row := range rows {
 		for k := range row {
 			row[k] = tables.Unguard(row[k])
 		}
 	}
+	t := &store.Table{Name: c.Param("table"), Columns: rows[0], Rows: rows[1:]}
 	tidy(t)
 	base, _ := strconv.Atoi(c.PostForm("base"))
 	if err = checkTable(t); err == nil {
@@ -323,22 +322,10 @@ func (desk *Desk) export(c *gin.Context) {
 		page.NotFound(c)
 		return
 	}
-	var b bytes.Buffer
-	b.WriteString("\ufeff")
-	w := csv.NewWriter(&b)
-	w.UseCRLF = true
-	guarded := [][]string{t.Columns}
+	guarded := [][]string{tables.GuardAll(t.Columns)}
 	for _, row := range t.Rows {
-		line := make([]string, len(row))
-		for k := range row {
-			line[k] = tables.Guard(row[k])
-		}
-		guarded = append(guarded, line)
-	}
-	if err := w.WriteAll(guarded); err != nil {
-		page.Fail(c, http.StatusInternalServerError, "The table could not be written", err.Error())
-		return
+		guarded = append(guarded, tables.GuardAll(row))
 	}
 	c.Header("Content-Disposition", `attachment; filename="`+t.Name+`.csv"`)
-	c.Data(http.StatusOK, "text/csv; charset=utf-8", b.Bytes())
+	c.Data(http.StatusOK, "text/csv; charset=utf-8", tables.CSVText(guarded))
 }

@@ -5,7 +5,6 @@ package exchange
 import (
 	"bytes"
 	"embed"
-	"encoding/csv"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -382,9 +381,9 @@ func (desk *Desk) export(c *gin.Context) {
 		err = json.Indent(&b, d.Quiz.Document, "", "  ")
 		data, kind = b.Bytes(), "application/json"
 	case "sheet.csv":
-		data, kind, err = writeCSV(sheet.Guarded(sheet.Write(d.Doc)))
+		data, kind = sheet.CSVText(sheet.Guarded(sheet.Write(d.Doc))), "text/csv; charset=utf-8"
 	case "texts.csv":
-		data, kind, err = writeCSV(sheet.GuardedTexts(sheet.WriteTexts(d.Doc, buttons(d.Doc)...)))
+		data, kind = sheet.CSVText(sheet.GuardedTexts(sheet.WriteTexts(d.Doc, buttons(d.Doc)...))), "text/csv; charset=utf-8"
 	case "texts.xlsx":
 		data, err = writeTextsXLSX(sheet.WriteTexts(d.Doc, buttons(d.Doc)...))
 		kind = spreadsheet
@@ -404,13 +403,3 @@ func (desk *Desk) export(c *gin.Context) {
 }
 
 const spreadsheet = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
-
-// writeCSV writes a table as spreadsheets expect CSV: UTF-8 with its mark, lines that end in CRLF (RFC 4180).
-func writeCSV(table [][]string) ([]byte, string, error) {
-	var b bytes.Buffer
-	b.WriteString("\ufeff")
-	w := csv.NewWriter(&b)
-	w.UseCRLF = true
-	err := w.WriteAll(table)
-	return b.Bytes(), "text/csv; charset=utf-8", err
-}

@@ -2,10 +2,9 @@ package exchange
 
 import (
 	"bytes"
-	"encoding/csv"
 	"errors"
 	"fmt"
-	"io"
+	"slices"
 	"strings"
 	"unicode/utf8"
 
@@ -41,11 +40,12 @@ func read(d *quiz.Document, data []byte) incoming {
 		return readQuiz(d, data)
 	}
 	if comma, ok := separator(data); ok {
-		table, err := readCSV(data, comma)
-		if err != nil {
-			return incoming{Kind: "sheet", Next: d, Faults: []string{page.Sentence(err)}}
+		table, faults := sheet.NewCSV(data, comma).All(maxCells)
+		in := readTable(d, table)
+		for _, f := range slices.Backward(faults) {
+			in.Faults = slices.Insert(in.Faults, 0, f.Error())
 		}
-		return readTable(d, table)
+		return in
 	}
 	return readText(d, string(data))
 }
@@ -148,34 +148,6 @@ func separator(data []byte) (rune, bool) {
 
 // maxCells bounds a sheet.
 const maxCells = 400_000
-
-func readCSV(data []byte, comma rune) ([][]string, error) {
-	r := csv.NewReader(bytes.NewReader(data))
-	r.Comma, r.FieldsPerRecord, r.LazyQuotes = comma, -1, false
-	var out [][]string
-	cells := 0
-	for {
-		row, err := r.Read()
-		if errors.Is(err, io.EOF) {
-			return out, nil
-		}
-		if err != nil {
-			return nil, fmt.Errorf("the table cannot be read: %w. Save it again as CSV UTF-8", err)
-		}
-		for len(out) < lineOf(r)-1 { // empty lines keep their numbers
-			out = append(out, nil)
-		}
-		if cells += len(row); cells > maxCells {
-			return nil, fmt.Errorf("the table has more than %d cells", maxCells)
-		}
-		out = append(out, row)
-	}
-}
-
-func lineOf(r *csv.Reader) int {
-	line, _ := r.FieldPos(0)
-	return line
-}
 
 func readXLSX(data []byte) ([][]string, error) {
 	f, err := excelize.OpenReader(bytes.NewReader(data), excelize.Options{UnzipSizeLimit: 64 << 20, RawCellValue: true})

@@ -301,12 +301,13 @@ func (k *Desk) export(c *gin.Context) {
 	for _, name := range d.Doc.Params {
 		head = append(head, "param."+name)
 	}
-	for i := range head {
-		head[i] = sheet.Guard(head[i])
+	table, err := sheet.NewCSVWriter(w)
+	if err == nil {
+		err = table.Write(sheet.GuardAll(head))
 	}
-	if err = writeRecord(w, head); err == nil {
+	if err == nil {
 		err = k.Store.EachResponse(d.Quiz.ID, func(r *store.Response) error {
-			return writeRecord(w, record(d, docs[r.Version], r, columns, questions, contacts))
+			return table.Write(record(d, docs[r.Version], r, columns, questions, contacts))
 		})
 	}
 	if err == nil {

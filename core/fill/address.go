@@ -3,120 +3,190 @@ package fill
 import (
 	"errors"
 	"fmt"
+	"net/netip"
 	"net/url"
+	"strconv"
 	"strings"
 
-	"github.com/yosida95/uritemplate/v3"
 	"golang.org/x/net/idna"
 )
 
 // Address is a checked URI template (RFC 6570) of an absolute http or https address.
-type Address struct{ template *uritemplate.Template }
+type Address struct {
+	template template
+	scheme   string // with its "://"
+	host     string // with its port, in ASCII
+}
 
-// ParseAddress checks the template: its scheme and host must be plain text that a browser reads as they stand, so that no
-// answer can lead to another site. The error says what to change.
+// Errors of an address, each with its mend.
+var (
+	errEmptyAddress = errors.New("the address is empty: type one such as https://example.org/thanks")
+	errSpace        = errors.New("the address has a space or a control character in it: write %20 for a space")
+	errBackslash    = errors.New(`the address has a \ in it: write /`)
+	errScheme       = errors.New("the address must be absolute: begin it with https:// or http://")
+	errFilledHost   = errors.New("the host must be plain text: put a / before what is filled in")
+	errAfterHost    = errors.New("what follows the host can be filled with nothing: put a / before it")
+	errUser         = errors.New("the address has a user name before the host: leave it out")
+	errNumberHost   = errors.New("the host is a number: write a name such as example.org, or all four parts as in 192.0.2.7")
+	errPort         = errors.New("the port must be a number from 1 to 65535")
+	errOtherHost    = errors.New("the filled address leads to another host than the one typed")
+)
+
+// ParseAddress checks the template. Its scheme, host and port must be literal text that a browser reads as it stands, so that
+// no answer, and no blank one either, can lead to another site. The error says what to change.
 func ParseAddress(src string) (*Address, error) {
-	switch {
-	case src == "":
-		return nil, errors.New("the address is empty: type one such as https://example.org/thanks")
-	case strings.IndexFunc(src, func(r rune) bool { return r <= ' ' || r == 0x7f }) >= 0:
-		return nil, errors.New("the address has a space or a control character in it: write %20 for a space")
-	case strings.Contains(src, `\`):
-		return nil, errors.New(`the address has a \ in it: write /`)
-	}
-	lower := strings.ToLower(src)
-	rest, ok := strings.CutPrefix(lower, "https://")
-	if !ok {
-		if rest, ok = strings.CutPrefix(lower, "http://"); !ok {
-			return nil, errors.New("the address must be absolute: begin it with https:// or http://")
-		}
-	}
-	host := rest
-	if i := strings.IndexAny(rest, "/?#{"); i >= 0 {
-		host = rest[:i]
-		if strings.HasPrefix(rest[i:], "{") && !hasAnyPrefix(rest[i:], "{/", "{?", "{#") {
-			return nil, errors.New("the host must be plain text: put a / before what is filled in")
-		}
-	}
-	if strings.Contains(host, "@") {
-		return nil, errors.New("the address has a user name before the host: leave it out")
-	}
-	u, err := url.Parse("http://" + host)
-	if err != nil || u.Hostname() == "" || strings.ContainsAny(host, "%<>^|\"`[]") && !strings.HasPrefix(host, "[") {
-		return nil, fmt.Errorf("%q is not a host: type one such as example.org", host)
-	}
-	if host = u.Hostname(); !strings.Contains(host, ":") { // an IPv6 address is no name
-		host, err = idna.Lookup.ToASCII(host)
-	}
-	if err != nil {
-		return nil, fmt.Errorf("%q is not a host: type one such as example.org", u.Hostname())
-	}
-	t, err := uritemplate.New(ascii(src, u.Hostname(), host))
-	if err != nil {
-		return nil, errors.New("what is in braces is not a name to fill in: write {area}, {?area,scale.fit} or {/area}")
-	}
-	if expanded, err := t.Expand(nil); err != nil {
+	if err := checkCharacters(src); err != nil {
 		return nil, err
-	} else if _, err := url.Parse(expanded); err != nil {
+	}
+	scheme, rest, err := cutScheme(src)
+	if err != nil {
+		return nil, err
+	}
+	authority, after := rest, ""
+	if i := strings.IndexAny(rest, "/?#{"); i >= 0 {
+		authority, after = rest[:i], rest[i:]
+	}
+	if strings.HasPrefix(after, "{") && !opensPath(after) {
+		return nil, errFilledHost
+	}
+	host, err := checkAuthority(authority)
+	if err != nil {
+		return nil, err
+	}
+	t, err := parseTemplate(scheme + host + after)
+	if err != nil {
+		return nil, err
+	}
+	if err := checkAfterHost(after); err != nil {
+		return nil, err
+	}
+	a := &Address{template: t, scheme: scheme, host: host}
+	if err := a.check(t.expand(nothing)); err != nil {
 		return nil, errors.New("the address has a character that addresses cannot have: write it with % as in %20")
 	}
-	return &Address{t}, nil
+	return a, nil
 }
 
-// ascii writes the plain parts of an address in ASCII: the host by IDNA (UTS 46), the rest percent-encoded UTF-8 (RFC 3986,
-// section 2.5).
-func ascii(src, host, plainHost string) string {
-	if i := strings.Index(strings.ToLower(src), host); i >= 0 {
-		src = src[:i] + plainHost + src[i+len(host):]
+// nothing is the Lookup of a respondent who left everything blank.
+func nothing(string) ([]string, bool) { return nil, false }
+
+func checkCharacters(src string) error {
+	switch {
+	case src == "":
+		return errEmptyAddress
+	case strings.IndexFunc(src, func(r rune) bool { return r <= ' ' || r == 0x7f }) >= 0:
+		return errSpace
+	case strings.Contains(src, `\`):
+		return errBackslash
 	}
-	var b strings.Builder
-	for i := range len(src) {
-		if c := src[i]; c < 0x80 {
-			b.WriteByte(c)
-		} else {
-			fmt.Fprintf(&b, "%%%02X", c)
+	return nil
+}
+
+func cutScheme(src string) (scheme, rest string, err error) {
+	for _, scheme := range []string{"https://", "http://"} {
+		if len(src) >= len(scheme) && strings.EqualFold(src[:len(scheme)], scheme) {
+			return scheme, src[len(scheme):], nil
 		}
 	}
-	return b.String()
+	return "", "", errScheme
 }
 
-// octets spreads text so that each byte of its UTF-8 is a character of its own: the template library encodes characters by
-// their number, where RFC 6570 (section 1.6) wants the bytes of their UTF-8.
-func octets(s string) string {
-	out := make([]rune, len(s))
-	for i := range len(s) {
-		out[i] = rune(s[i])
+// opensPath reports whether an expression ends the host whenever it has a value.
+func opensPath(expression string) bool {
+	return strings.HasPrefix(expression, "{/") || strings.HasPrefix(expression, "{?") || strings.HasPrefix(expression, "{#")
+}
+
+// checkAfterHost refuses text that would join the host once the expressions before it are filled with nothing: in
+// https://a.example{?n}@b.example/ the host is b.example whenever n is blank.
+func checkAfterHost(after string) error {
+	for strings.HasPrefix(after, "{") {
+		if !opensPath(after) {
+			return errAfterHost
+		}
+		_, after, _ = strings.Cut(after, "}")
 	}
-	return string(out)
+	if after != "" && strings.IndexByte("/?#", after[0]) < 0 {
+		return errAfterHost
+	}
+	return nil
 }
 
-func hasAnyPrefix(s string, prefixes ...string) bool {
-	for _, p := range prefixes {
-		if strings.HasPrefix(s, p) {
-			return true
+// checkAuthority checks host and port as the WHATWG URL Standard reads them, and returns them in ASCII (UTS 46).
+func checkAuthority(authority string) (string, error) {
+	if strings.Contains(authority, "@") {
+		return "", errUser
+	}
+	host, port := authority, ""
+	if i := strings.LastIndexByte(authority, ':'); i > strings.LastIndexByte(authority, ']') {
+		host, port = authority[:i], authority[i+1:]
+		if n, err := strconv.ParseUint(port, 10, 16); err != nil || n == 0 {
+			return "", errPort
+		}
+		port = ":" + port
+	}
+	bad := fmt.Errorf("%q is not a host: type one such as example.org", host)
+	if inner, ok := strings.CutPrefix(host, "["); ok {
+		inner, ok = strings.CutSuffix(inner, "]")
+		if ip, err := netip.ParseAddr(inner); !ok || err != nil || !ip.Is6() || ip.Zone() != "" {
+			return "", bad
+		}
+		return host + port, nil
+	}
+	ascii, err := idna.Lookup.ToASCII(host)
+	if err != nil || ascii == "" || strings.ContainsAny(host, "%<>^|\"`[]:") {
+		return "", bad
+	}
+	if endsInNumber(ascii) {
+		// A browser takes 2130706433, 0x7f.1 and 127.1 for 127.0.0.1: only the usual form says where it leads.
+		if ip, err := netip.ParseAddr(host); err != nil || !ip.Is4() {
+			return "", errNumberHost
 		}
 	}
-	return false
+	return ascii + port, nil
 }
 
-// Names returns the names that the address fills in.
-func (a *Address) Names() []string { return a.template.Varnames() }
+// endsInNumber is the "ends in a number checker" of the WHATWG URL Standard, section 3.5.
+func endsInNumber(host string) bool {
+	labels := strings.Split(host, ".")
+	last := labels[len(labels)-1]
+	if last == "" && len(labels) > 1 {
+		last = labels[len(labels)-2]
+	}
+	if last != "" && strings.Trim(last, "0123456789") == "" {
+		return true
+	}
+	digits, isHexNumber := strings.CutPrefix(strings.ToLower(last), "0x")
+	return isHexNumber && strings.Trim(digits, "0123456789abcdef") == ""
+}
 
-// Fill expands the template. Blank and unknown values are undefined, as RFC 6570 has it: they leave no trace.
-func (a *Address) Fill(look Lookup) (string, error) {
-	values := uritemplate.Values{}
-	for _, name := range a.template.Varnames() {
-		v, known := look(name)
-		switch {
-		case !known || len(v) == 0:
-		case len(v) == 1:
-			values.Set(name, uritemplate.String(octets(v[0])))
-		default:
-			for i := range v {
-				v[i] = octets(v[i])
+// Names returns the names that the address fills in, each once, in order.
+func (a *Address) Names() []string {
+	var out []string
+	for _, part := range a.template {
+		for _, v := range part.vars {
+			if !contains(out, v.name) {
+				out = append(out, v.name)
 			}
-			values.Set(name, uritemplate.List(v...))
 		}
 	}
-	return a.template.Expand(values)
+	return out
+}
+
+// Fill expands the template. Blank and unknown values are undefined, as RFC 6570 has it: they leave no trace. The host is
+// compared once more with the one that was typed.
+func (a *Address) Fill(look Lookup) (string, error) {
+	to := a.template.expand(look)
+	return to, a.check(to)
+}
+
+// check reports whether a filled address leads to the host of the template.
+func (a *Address) check(filled string) error {
+	u, err := url.Parse(filled)
+	if err != nil {
+		return err
+	}
+	if u.Scheme+"://" != a.scheme || u.Host != a.host || u.User != nil {
+		return errOtherHost
+	}
+	return nil
 }

@@ -78,7 +78,7 @@ func TestAddressesGoWhereTheySay(t *testing.T) {
 		require.NoError(t, err)
 		u, err := url.Parse(filled)
 		require.NoError(t, err)
-		if c.Host != "127.0.0.1" { // a browser also reads 0x7f.1 so
+		if c.Host != "" {
 			require.Equal(t, strings.Trim(c.Host, "[]"), u.Hostname(), c.Input)
 		}
 	}
@@ -94,6 +94,55 @@ func TestAddressesGoWhereTheySay(t *testing.T) {
 	for _, ok := range []string{"https://example.org{?area}", "https://example.org{/area}", "http://127.0.0.1:8081/booking{?area,scale.fit,lead.id}", "https://example.org/#x{area}"} {
 		_, err := ParseAddress(ok)
 		require.NoError(t, err, ok)
+	}
+}
+
+// The host comes from the text that was typed, whatever the answers are. Source of the number hosts: the WHATWG URL Standard,
+// section 3.5, "ends in a number checker", and its IPv4 parser.
+func TestHostsAreWhatWasTyped(t *testing.T) {
+	for src, says := range map[string]string{
+		"https://a.example{?n}@b.example/": "put a / before", "https://a.example{/n}@b.example/": "put a / before",
+		"https://a.example{#n}@b.example/": "put a / before", "https://a.example{/n}.b.example": "put a / before",
+		"https://a.example{?n}:8080/": "put a / before", "https://a.example{?n}{x}": "put a / before",
+		"https://a.example{/n}{#m}.b.example/": "put a / before", "https://a.example{;n}/": "host must be plain",
+		"https://a.example{+n}/": "host must be plain", "https://a.example{&n}": "host must be plain",
+		"https://a.example:65536/": "port", "https://a.example:99999999999/": "port", "https://a.example:0/": "port",
+		"https://a.example:8o80/": "port", "https://999.1.1.1/": "number", "https://a.1/": "number", "https://1.2.3.4.5/": "number",
+		"http://2130706433/": "number", "http://0x7f000001/": "number", "http://0177.0.0.1/": "number", "http://127.1/": "number",
+		"http://127.0.0.1./": "number", "http://a.0x/": "number", "http://１２７.0.0.1/": "number",
+		"http://[::1%25eth0]/": "not a host", "http://[1.2.3.4]/": "not a host", "http://[::1/": "not a host",
+		"https://a.example/}": "brace", "https://a.example/{x:0}": "braces", "https://a.example/{x:10000}": "braces",
+		"https://a.example/{=x}": "braces", "https://a.example/{x y}": "space", "https://a.example/{}": "braces",
+	} {
+		_, err := ParseAddress(src)
+		require.ErrorContains(t, err, says, src)
+	}
+	for _, ok := range []string{
+		"https://a.example:65535/", "https://192.0.2.7/", "http://[2001:db8::1]:8080/x", "https://a.example{/n}{?m}{#o}",
+		"https://a.example{/n}/{m}@c", "https://a.example{?n}#x", "https://1.example/", "https://bücher.example/",
+	} {
+		_, err := ParseAddress(ok)
+		require.NoError(t, err, ok)
+	}
+}
+
+// Source: RFC 6570, section 2.4.1 (a prefix counts characters) and 3.2.3 (reserved expansion keeps percent triplets).
+func TestValuesAreFilledByTheCharacter(t *testing.T) {
+	values := map[string]string{"name": "Zoë 🌿 Quill", "path": "/a%2Fb c%zz", "my-id": "5", "one": "%C3%A9x"}
+	look := func(name string) ([]string, bool) {
+		v, known := values[name]
+		return []string{v}, known
+	}
+	for src, want := range map[string]string{
+		"{name:3}": "Zo%C3%AB", "{name:5}": "Zo%C3%AB%20%F0%9F%8C%BF", "{?name:99}": "?name=Zo%C3%AB%20%F0%9F%8C%BF%20Quill",
+		"{+path}": "/a%2Fb%20c%25zz", "{#path}": "#/a%2Fb%20c%25zz", "{path}": "%2Fa%252Fb%20c%25zz", "{+path:3}": "/a%2F",
+		"{+one:1}": "%C3", "{?my-id}": "?my-id=5", "{/my-id*}": "/5", "é{my-id}": "%C3%A95", "100%{my-id}": "100%255",
+	} {
+		a, err := ParseAddress("https://host.example/" + src)
+		require.NoError(t, err, src)
+		got, err := a.Fill(look)
+		require.NoError(t, err, src)
+		require.Equal(t, "https://host.example/"+want, got, src)
 	}
 }
 
@@ -154,9 +203,7 @@ func FuzzFill(f *testing.F) {
 		before, err := url.Parse(plain)
 		require.NoError(t, err, plain)
 		after, err := url.Parse(filled)
-		if err != nil {
-			return // a browser reads it as part of the same host, or not at all
-		}
+		require.NoError(t, err, filled)
 		require.Equal(t, before.Host, after.Host)
 		require.Equal(t, before.Scheme, after.Scheme)
 	})

@@ -462,30 +462,9 @@ func (k *checker) influences() {
 	}
 }
 
-// eachAddress calls f for every address of the document.
-func eachAddress(d *quiz.Document, f func(at, address string)) {
-	for i := range d.Outcomes {
-		e := d.Outcomes[i].Ending
-		if e == nil {
-			continue
-		}
-		if e.URL != "" {
-			f(quiz.Pointer("outcomes", i, "ending", "url"), e.URL)
-		}
-		for j, b := range e.Buttons {
-			if b.URL != "" {
-				f(quiz.Pointer("outcomes", i, "ending", "buttons", j, "url"), b.URL)
-			}
-		}
-		if e.Lookup != nil && e.Lookup.Fallback != "" {
-			f(quiz.Pointer("outcomes", i, "ending", "lookup", "fallback"), e.Lookup.Fallback)
-		}
-	}
-}
-
 func (k *checker) addresses() {
 	k.shared()
-	eachAddress(k.m.d, func(at, address string) {
+	fill.EachAddress(k.m.d, func(at, address string) {
 		if _, err := fill.ParseAddress(address); err != nil {
 			k.find(Finding{Code: "unsafe_address", Severity: Error, Where: at, Message: "Respondents cannot be sent there: " + err.Error() + "."})
 		}
@@ -537,7 +516,7 @@ func (k *checker) names() {
 			}
 		}
 	}
-	eachAddress(d, func(at, address string) {
+	fill.EachAddress(d, func(at, address string) {
 		a, err := fill.ParseAddress(address)
 		if err != nil {
 			return

@@ -2,7 +2,6 @@
 package score
 
 import (
-	"encoding/csv"
 	"errors"
 	"fmt"
 	"io"
@@ -11,18 +10,22 @@ import (
 
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
+	"omphalos/core/sheet"
 	"omphalos/core/walk"
 )
 
 // A BadCell names a cell that could not be read, or a row that has no answer where one is required.
 type BadCell struct {
-	Row     int // line of the table, the head being 1
-	Column  string
+	Row     int    // line of the table, the head being 1
+	Column  string // "" for the whole row
 	Message string
 }
 
 // Error is one line of the report.
 func (b BadCell) Error() string {
+	if b.Column == "" {
+		return fmt.Sprintf("row %d: %s", b.Row, b.Message)
+	}
 	return fmt.Sprintf("row %d, column %s: %s", b.Row, b.Column, b.Message)
 }
 
@@ -37,17 +40,57 @@ type table struct {
 // and writes the same columns followed by the results of each row. Rows with a bad cell keep their place with their
 // results left empty, and are reported. today is the fact of that name. An error is a table that cannot be read at all.
 func Table(c *walk.Compiled, in io.Reader, out io.Writer, today string) ([]BadCell, error) {
-	r := csv.NewReader(in)
-	r.FieldsPerRecord = -1
-	head, err := r.Read()
+	data, err := io.ReadAll(in)
+	if err != nil {
+		return nil, err
+	}
+	records := sheet.NewCSV(data, ',')
+	head, _, err := records.Next()
 	if errors.Is(err, io.EOF) {
 		return nil, errors.New("the table of answers is empty: its first row names the columns")
 	}
 	if err != nil {
 		return nil, err
 	}
-	head[0] = strings.TrimPrefix(head[0], "\ufeff")
-	t := table{c: c, head: head, columns: map[string]int{}}
+	t, err := newTable(c, head)
+	if err != nil {
+		return nil, err
+	}
+	w := sheet.NewPlainCSVWriter(out)
+	results := Columns(c.Doc)
+	if err := w.Write(slices.Concat(head, results)); err != nil {
+		return nil, err
+	}
+	var bad []BadCell
+	for {
+		record, line, err := records.Next()
+		var badLine *sheet.BadLine
+		switch {
+		case errors.Is(err, io.EOF):
+			return bad, nil
+		case errors.As(err, &badLine):
+			bad = append(bad, BadCell{Row: line, Message: badLine.Why})
+			record = badLine.Cells
+		case len(record) > len(head):
+			bad = append(bad, BadCell{line, fmt.Sprint(len(head) + 1), "there are more cells than columns"})
+		}
+		record = t.fit(record)
+		values := make([]string, len(results))
+		if badLine == nil {
+			result, cells := t.row(record, line, today)
+			if bad = append(bad, cells...); len(cells) == 0 {
+				values = Cells(c.Doc, result)
+			}
+		}
+		if err := w.Write(slices.Concat(record, values)); err != nil {
+			return bad, err
+		}
+	}
+}
+
+// newTable reads the head of a table.
+func newTable(c *walk.Compiled, head []string) (*table, error) {
+	t := &table{c: c, head: head, columns: map[string]int{}}
 	for i, name := range head {
 		name = strings.TrimSpace(name)
 		if _, twice := t.columns[name]; twice && t.feeds(name) {
@@ -55,40 +98,14 @@ func Table(c *walk.Compiled, in io.Reader, out io.Writer, today string) ([]BadCe
 		}
 		t.columns[name] = i
 	}
-	w := csv.NewWriter(out)
-	results := Columns(c.Doc)
-	if err := w.Write(append(append([]string{}, head...), results...)); err != nil {
-		return nil, err
-	}
-	var bad []BadCell
-	for {
-		record, err := r.Read()
-		if errors.Is(err, io.EOF) {
-			break
-		}
-		if err != nil {
-			return bad, err
-		}
-		line, _ := r.FieldPos(0)
-		if len(record) > len(head) {
-			bad = append(bad, BadCell{line, fmt.Sprint(len(head) + 1), "there are more cells than columns"})
-			record = record[:len(head)]
-		}
-		for len(record) < len(head) {
-			record = append(record, "")
-		}
-		result, cells := t.row(record, line, today)
-		bad = append(bad, cells...)
-		values := make([]string, len(results))
-		if len(cells) == 0 {
-			values = Cells(c.Doc, result)
-		}
-		if err := w.Write(append(append([]string{}, record...), values...)); err != nil {
-			return bad, err
-		}
-	}
-	w.Flush()
-	return bad, w.Error()
+	return t, nil
+}
+
+// fit gives a record as many cells as the head has.
+func (t *table) fit(record []string) []string {
+	out := make([]string, len(t.head))
+	copy(out, record)
+	return out
 }
 
 // feeds reports whether the column is read.

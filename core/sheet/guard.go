@@ -26,13 +26,13 @@ func Unguard(text string) string {
 	return text
 }
 
-// Guarded returns a written table with its words guarded and its figures as they are.
+// Guarded returns a written table with its words, heads too, guarded and its figures as they are.
 func Guarded(table [][]string) [][]string {
 	out := make([][]string, len(table))
 	for y, row := range table {
 		out[y] = append([]string{}, row...)
 		for x := range row {
-			if y > 0 && x < Fixed && fixed[x] != "from" && fixed[x] != "to" {
+			if y == 0 || x < Fixed && fixed[x] != "from" && fixed[x] != "to" {
 				out[y][x] = Guard(row[x])
 			}
 		}

@@ -134,7 +134,7 @@ func (r *tableReader) fault(column, format string, args ...any) {
 func (r *tableReader) head(row []string) bool {
 	r.n, r.at = 1, map[string]int{}
 	for i, cell := range row {
-		name := strings.TrimSpace(strings.TrimPrefix(cell, "\ufeff"))
+		name := strings.TrimSpace(Unguard(cell))
 		low := strings.ToLower(name)
 		root, id, dotted := strings.Cut(name, ".")
 		switch {

@@ -46,9 +46,7 @@ func WriteTexts(d *quiz.Document, words ...Word) [][]string {
 func GuardedTexts(table [][]string) [][]string {
 	out := make([][]string, len(table))
 	for y, row := range table {
-		for _, cell := range row {
-			out[y] = append(out[y], Guard(cell))
-		}
+		out[y] = GuardAll(row)
 	}
 	return out
 }
@@ -72,7 +70,7 @@ func ReadTexts(d *quiz.Document, table [][]string, words ...Word) (*quiz.Documen
 	}
 	own, columns := -1, map[int]string{}
 	for x, cell := range table[0] {
-		head := strings.TrimSpace(cell)
+		head := strings.TrimSpace(Unguard(cell))
 		switch tag, err := language.Parse(head); {
 		case x == 0 || head == "" || strings.EqualFold(head, whereColumn):
 		case strings.EqualFold(head, d.Languages()[0]):
