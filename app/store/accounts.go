@@ -77,7 +77,7 @@ func (s *Store) StartSession(account uint) (string, error) {
 		return "", err
 	}
 	token := base64.RawURLEncoding.EncodeToString(raw)
-	now := time.Now()
+	now := s.now()
 	err := s.write.Transaction(func(tx *gorm.DB) error {
 		if err := tx.Where("expires_at < ?", now).Delete(&Session{}).Error; err != nil {
 			return err
@@ -90,7 +90,7 @@ func (s *Store) StartSession(account uint) (string, error) {
 // SessionAccount returns the account that the token signs in.
 func (s *Store) SessionAccount(token string) (*Account, error) {
 	var session Session
-	err := s.read.Preload("Account").Where("hash = ? AND expires_at > ?", hashToken(token), time.Now()).First(&session).Error
+	err := s.read.Preload("Account").Where("hash = ? AND expires_at > ?", hashToken(token), s.now()).First(&session).Error
 	return &session.Account, notFound(err)
 }
 

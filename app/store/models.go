@@ -1,5 +1,5 @@
-// Package store keeps accounts, quizzes, their edits and versions, and responses in SQLite. It is the only package that
-// knows the database.
+// Package store keeps accounts, quizzes, their edits and versions, responses and their tallies in SQLite. It is the only package
+// that knows the database; what SQLite alone does is in sqlite.go.
 package store
 
 import (
@@ -35,13 +35,11 @@ type Secret struct {
 type Quiz struct {
 	ID          string `gorm:"primaryKey"`
 	Name        string
-	Document    []byte  // the draft's JSON
-	Revision    int     // number of the last edit
-	UndoHead    int     // revision that Undo takes back; 0 is none
-	RedoHead    int     // revision that Redo makes again; 0 is none
-	Slug        *string `gorm:"uniqueIndex"`
-	LiveVersion int     // 0: never launched
-	Assumed     []byte  // JSON of the shares of answers that the team assumes (reach.Assumption)
+	Document    []byte // the draft's JSON
+	Revision    int    // number of the last edit
+	Slug        *string
+	LiveVersion int    // 0: never launched
+	Assumed     []byte // JSON of the shares of answers that the team assumes (reach.Assumption)
 	CreatedAt   time.Time
 	UpdatedAt   time.Time
 	DeletedAt   *time.Time `gorm:"index"`
@@ -49,17 +47,42 @@ type Quiz struct {
 	Read *quiz.Document `gorm:"-"` // the document as an edit has just read it; nil when it comes from the database
 }
 
-// Revision is one edit of a draft: the patch, the patch that undoes it, and the links of the undo and redo chains.
+// Link is a name under which respondents find a quiz. Names that it had before lead on to the one it has now.
+type Link struct {
+	Slug   string `gorm:"primaryKey"`
+	QuizID string `gorm:"not null;index"`
+	At     time.Time
+}
+
+// Kinds of revision.
+const (
+	KindEdit = "edit"
+	KindUndo = "undo"
+	KindRedo = "redo"
+)
+
+// Revision is one edit of a draft: the patch, the patch that undoes it, and its place in its author's history.
 type Revision struct {
-	QuizID    string `gorm:"primaryKey"`
+	QuizID    string `gorm:"primaryKey;uniqueIndex:once,priority:1"`
 	Number    int    `gorm:"primaryKey;autoIncrement:false"`
-	Kind      string // edit, undo, redo
+	EditID    string `gorm:"uniqueIndex:once,priority:2"` // made at the click: an edit that is sent twice is stored once
+	Window    string // which window it was made in
+	Kind      string
+	Cancels   int // of undo and redo: the revision whose effect this one takes back
 	Patch     []byte
 	Inverse   []byte
-	UndoBelow int // what Undo took back before this edit was made
-	RedoBelow int // what Redo would make again after this one, while this one is undone
+	UndoBelow int // what its author's Undo takes back after this one
+	RedoBelow int // what its author's Redo makes again after this one
 	AccountID uint
 	At        time.Time
+}
+
+// History is where one person's Undo and Redo stand in a quiz; 0 is nowhere.
+type History struct {
+	QuizID    string `gorm:"primaryKey"`
+	AccountID uint   `gorm:"primaryKey;autoIncrement:false"`
+	Undo      int
+	Redo      int
 }
 
 // Version is a launched document. It never changes.
@@ -75,24 +98,29 @@ type Version struct {
 // Response is one finished walk. One that keeps nothing has only its outcome, its day and the random id of its walk.
 type Response struct {
 	ID        string `gorm:"primaryKey"` // the walk's id: finishing twice makes one response
-	QuizID    string `gorm:"not null;index:by_quiz,priority:1"`
+	QuizID    string `gorm:"not null;index:by_quiz,priority:1;index:by_suspect,priority:1"`
 	Version   int
-	Kept      bool
+	Kept      bool `gorm:"index:by_quiz,priority:2;index:by_suspect,priority:2"`
 	Outcome   string
 	Verdict   string // deciding line: 1-based number, 0 or branch
 	Reason    string // in words, as it was when decided
 	Scores    []byte // JSON object of score.Columns to cells
 	Answers   []byte // JSON object of question id to walk.Answer
+	Labels    []byte // JSON object of question id to choice id to label, of answers that came from tables
 	Name      string
 	Email     string
 	Contact   []byte // JSON object of contact field id to text
 	Consent   string // the wording agreed to; "" when not
 	ConsentAt *time.Time
 	Source    string
-	Suspect   string // why it is kept aside: it looks like a program's; "" for a respondent's
+	Device    string
+	Country   string
+	Language  string
+	Suspect   string `gorm:"index:by_suspect,priority:3"` // why it is kept aside: it looks like a program's; "" for a respondent's
 	Params    []byte // JSON object
+	Day       string // YYYY-MM-DD in the quiz's time zone, when it was finished
 	StartedAt time.Time
-	At        time.Time `gorm:"index:by_quiz,priority:2"` // when it was finished
+	At        time.Time `gorm:"index:by_quiz,priority:3;index:by_suspect,priority:4"` // when it was finished
 }
 
 // Picture is one image of the library, in the sizes that pages ask for.

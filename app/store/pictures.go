@@ -15,11 +15,7 @@ func (s *Store) AddPicture(p *Picture, sizes []PictureSize) error {
 
 // DescribePicture stores what a picture shows and whom it is by.
 func (s *Store) DescribePicture(id, alt, credit string) error {
-	r := s.write.Model(&Picture{}).Where("id = ?", id).Updates(map[string]any{"alt": alt, "credit": credit})
-	if r.Error == nil && r.RowsAffected == 0 {
-		return ErrNotFound
-	}
-	return r.Error
+	return changed(s.write.Model(&Picture{}).Where("id = ?", id).Updates(map[string]any{"alt": alt, "credit": credit}))
 }
 
 // Picture returns what is known of a picture.
@@ -41,13 +37,4 @@ func (s *Store) PictureSize(id string, width int) (*PictureSize, error) {
 	var size PictureSize
 	err := s.read.Where("picture_id = ?", id).Clauses(clause.OrderBy{Expression: clause.Expr{SQL: "width < ?, CASE WHEN width < ? THEN -width ELSE width END", Vars: []any{width, width}}}).Take(&size).Error
 	return &size, notFound(err)
-}
-
-// SetAssumed stores the shares of answers that the team assumes.
-func (s *Store) SetAssumed(id string, shares []byte) error {
-	r := s.write.Model(&Quiz{}).Where("id = ?", id).UpdateColumn("assumed", shares)
-	if r.Error == nil && r.RowsAffected == 0 {
-		return ErrNotFound
-	}
-	return r.Error
 }

@@ -1,94 +1,19 @@
 package store
 
 import (
+	"encoding/base64"
+	"encoding/json"
 	"errors"
+	"iter"
+	"slices"
+	"strings"
 	"time"
+
+	"gorm.io/gorm"
+
+	"omphalos/core/quiz"
+	"omphalos/core/walk"
 )
-
-// maxBatch is how many responses one transaction takes.
-const maxBatch = 256
-
-// ErrClosed is returned for a response that comes after the database was closed.
-var ErrClosed = errors.New("the server is closing: send the answer again")
-
-const insertResponse = `INSERT INTO responses (id, quiz_id, version, kept, outcome, verdict, reason, scores, answers, name, email, contact, consent, consent_at, source, suspect, params, started_at, at)
-VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT DO NOTHING`
-
-// submission is a response on its way to the disk.
-type submission struct {
-	response *Response
-	done     chan error
-}
-
-// Submit stores a response and returns when it is on disk. A response whose id is there already is not stored again:
-// the first one stays, and Submit succeeds.
-func (s *Store) Submit(r *Response) (err error) {
-	defer func() {
-		if recover() != nil { // the queue was closed
-			err = ErrClosed
-		}
-	}()
-	sub := submission{r, make(chan error, 1)}
-	s.queue <- sub
-	return <-sub.done
-}
-
-// commitGroups writes whatever has queued up in one transaction after another: many responses share one wait for the disk.
-func (s *Store) commitGroups() {
-	defer close(s.drained)
-	for first := range s.queue {
-		group := []submission{first}
-	fill:
-		for len(group) < maxBatch {
-			select {
-			case next, ok := <-s.queue:
-				if !ok {
-					break fill
-				}
-				group = append(group, next)
-			default:
-				break fill
-			}
-		}
-		rows := make([]*Response, len(group))
-		for i, sub := range group {
-			rows[i] = sub.response
-		}
-		err := s.insert(rows)
-		for _, sub := range group {
-			sub.done <- err
-		}
-	}
-}
-
-// insert writes responses in one transaction. It asks the driver itself: this is where an answer waits for the disk, and where
-// a general way of writing rows takes longer than the database.
-func (s *Store) insert(rows []*Response) (err error) {
-	pool, err := s.write.DB()
-	if err != nil {
-		return err
-	}
-	tx, err := pool.Begin()
-	if err != nil {
-		return err
-	}
-	defer func() {
-		if err != nil {
-			err = errors.Join(err, tx.Rollback())
-		}
-	}()
-	insert, err := tx.Prepare(insertResponse)
-	if err != nil {
-		return err
-	}
-	defer insert.Close()
-	for _, r := range rows {
-		if _, err = insert.Exec(r.ID, r.QuizID, r.Version, r.Kept, r.Outcome, r.Verdict, r.Reason, r.Scores, r.Answers, r.Name, r.Email, r.Contact, r.Consent, r.ConsentAt, r.Source, r.Suspect, r.Params, r.StartedAt, r.At); err != nil {
-			return err
-		}
-	}
-	return tx.Commit()
-}
 
 // Response returns a response by its id.
 func (s *Store) Response(id string) (*Response, error) {
@@ -97,122 +22,164 @@ func (s *Store) Response(id string) (*Response, error) {
 	return &r, notFound(err)
 }
 
-// Page bounds a list of responses.
-type Page struct {
-	Offset int
-	Limit  int  // 0: no limit
-	Aside  bool // those kept aside, instead of all others
+// Which responses a Reader reads.
+const (
+	Genuine = iota // those that do not look like a program's
+	Aside          // those that are kept aside
+	All            // both
+)
+
+// Reader reads kept responses of a quiz, in pages by their place in time. It holds no connection between pages, however slow
+// whoever reads is.
+type Reader struct {
+	s     *Store
+	quiz  string
+	which int
 }
 
-// genuine holds for responses that do not look like a program's.
-const genuine = "COALESCE(suspect, '') = ''"
+// Reader returns a reader of the kept responses of a quiz.
+func (s *Store) Reader(quizID string, which int) *Reader { return &Reader{s, quizID, which} }
 
-// TakeIn counts a response that was kept aside like any other.
-func (s *Store) TakeIn(quizID, id string) error {
-	r := s.write.Model(&Response{}).Where("quiz_id = ? AND id = ?", quizID, id).Update("suspect", "")
-	if r.Error == nil && r.RowsAffected == 0 {
-		return ErrNotFound
+// Cursor is a place among responses in time; the zero one is before the first and after the last.
+type Cursor struct {
+	At time.Time
+	ID string
+}
+
+// String writes the cursor for an address.
+func (c Cursor) String() string {
+	if c.ID == "" {
+		return ""
 	}
-	return r.Error
+	return base64.RawURLEncoding.EncodeToString([]byte(c.At.UTC().Format(time.RFC3339Nano) + " " + c.ID))
 }
 
-// Responses returns kept responses of a quiz, the newest first.
-func (s *Store) Responses(quizID string, p Page) ([]Response, error) {
+// ParseCursor reads what String wrote.
+func ParseCursor(text string) (Cursor, error) {
+	if text == "" {
+		return Cursor{}, nil
+	}
+	plain, err := base64.RawURLEncoding.DecodeString(text)
+	if err != nil {
+		return Cursor{}, errCursor
+	}
+	at, id, _ := strings.Cut(string(plain), " ")
+	c := Cursor{ID: id}
+	if c.At, err = time.Parse(time.RFC3339Nano, at); err != nil || id == "" {
+		return Cursor{}, errCursor
+	}
+	return c, nil
+}
+
+var errCursor = errors.New("the place in the list cannot be read")
+
+func cursorOf(r *Response) Cursor { return Cursor{r.At, r.ID} }
+
+func (r *Reader) where() *gorm.DB {
+	q := r.s.read.Where("quiz_id = ? AND kept = ?", r.quiz, true)
+	switch r.which {
+	case Genuine:
+		q = q.Where("suspect = ''")
+	case Aside:
+		q = q.Where("suspect <> ''")
+	}
+	return q
+}
+
+// Before returns at most n responses before a place, the newest first; Cursor{} is the end of time.
+func (r *Reader) Before(c Cursor, n int) ([]Response, error) {
+	q := r.where().Order("at DESC, id DESC").Limit(n)
+	if c.ID != "" {
+		q = q.Where("(at, id) < (?, ?)", c.At.UTC(), c.ID)
+	}
 	var list []Response
-	q := s.read.Where("quiz_id = ? AND kept AND ("+genuine+") = ?", quizID, !p.Aside).Order("at DESC, id").Offset(p.Offset)
-	if p.Limit > 0 {
-		q = q.Limit(p.Limit)
-	}
 	return list, q.Find(&list).Error
 }
 
-// EachResponse calls f for every kept response, those kept aside too, the oldest first, without holding them all.
-func (s *Store) EachResponse(quizID string, f func(*Response) error) error {
-	rows, err := s.read.Model(&Response{}).Where("quiz_id = ? AND kept", quizID).Order("at, id").Rows()
-	if err != nil {
-		return err
+// After returns at most n responses after a place, the newest first: those that follow it at once.
+func (r *Reader) After(c Cursor, n int) ([]Response, error) {
+	q := r.where().Order("at, id").Limit(n)
+	if c.ID != "" {
+		q = q.Where("(at, id) > (?, ?)", c.At.UTC(), c.ID)
 	}
-	defer rows.Close()
-	for rows.Next() {
-		var r Response
-		if err := s.read.ScanRows(rows, &r); err != nil {
-			return err
-		}
-		if err := f(&r); err != nil {
-			return err
-		}
-	}
-	return rows.Err()
+	var list []Response
+	err := q.Find(&list).Error
+	slices.Reverse(list)
+	return list, err
 }
 
-// Counts are the finished walks of a quiz.
-type Counts struct {
-	Finishes int
-	Leads    int            // kept, with an e-mail address
-	Outcomes map[string]int // by outcome id
-	Aside    int            // kept aside as suspect; in none of the other counts
-	Days     [30]int        // kept responses of the last 30 days, the oldest first
-}
+// readerPage is how many responses All reads at a time.
+const readerPage = 500
 
-// Counts returns the counts of every quiz that has responses.
-func (s *Store) Counts(now time.Time) (map[string]*Counts, error) {
-	out := map[string]*Counts{}
-	of := func(id string) *Counts {
-		if out[id] == nil {
-			out[id] = &Counts{Outcomes: map[string]int{}}
-		}
-		return out[id]
-	}
-	var rows []struct {
-		QuizID  string
-		Outcome string
-		N       int
-		Leads   int
-	}
-	err := s.read.Model(&Response{}).Select("quiz_id, outcome, COUNT(*) AS n, SUM(kept AND email <> '') AS leads").Where(genuine).
-		Group("quiz_id, outcome").Scan(&rows).Error
-	if err != nil {
-		return nil, err
-	}
-	for _, r := range rows {
-		c := of(r.QuizID)
-		c.Finishes, c.Leads, c.Outcomes[r.Outcome] = c.Finishes+r.N, c.Leads+r.Leads, r.N
-	}
-	var aside []struct {
-		QuizID string
-		N      int
-	}
-	if err := s.read.Model(&Response{}).Select("quiz_id, COUNT(*) AS n").Where("NOT (" + genuine + ")").Group("quiz_id").Scan(&aside).Error; err != nil {
-		return nil, err
-	}
-	for _, a := range aside {
-		of(a.QuizID).Aside = a.N
-	}
-	var days []struct {
-		QuizID string
-		Day    string
-		N      int
-	}
-	today := now.UTC().Truncate(24 * time.Hour)
-	err = s.read.Model(&Response{}).Select("quiz_id, substr(at, 1, 10) AS day, COUNT(*) AS n").
-		Where("kept AND at >= ? AND "+genuine, today.AddDate(0, 0, -29)).Group("quiz_id, substr(at, 1, 10)").Scan(&days).Error
-	for _, d := range days {
-		at, perr := time.Parse(time.DateOnly, d.Day)
-		if ago := int(today.Sub(at).Hours() / 24); perr == nil && ago >= 0 && ago < 30 {
-			of(d.QuizID).Days[29-ago] = d.N
+// All returns every response, the oldest first.
+func (r *Reader) All() iter.Seq2[*Response, error] {
+	return func(yield func(*Response, error) bool) {
+		var at Cursor
+		for {
+			page, err := r.After(at, readerPage)
+			if err != nil {
+				yield(nil, err)
+				return
+			}
+			for i := range slices.Backward(page) {
+				if !yield(&page[i], nil) {
+					return
+				}
+			}
+			if len(page) < readerPage {
+				return
+			}
+			at = cursorOf(&page[0])
 		}
 	}
-	return out, err
 }
 
-// QuizCounts returns the counts of one quiz.
-func (s *Store) QuizCounts(id string, now time.Time) (*Counts, error) {
-	all, err := s.Counts(now)
+// Answered is a response read by the version that it belongs to: what was said then keeps its name.
+type Answered struct {
+	*Response
+	Doc     *quiz.Document
+	Answers map[string]walk.Answer
+	Scores  map[string]string // by column of core/score
+	Contact map[string]string
+	Params  map[string]string
+}
+
+// Answered reads a response by its version.
+func (s *Store) Answered(r *Response) (*Answered, error) {
+	doc, err := s.VersionDocument(r.QuizID, r.Version)
 	if err != nil {
 		return nil, err
 	}
-	if c := all[id]; c != nil {
-		return c, nil
+	a := &Answered{Response: r, Doc: doc}
+	labels := map[string]map[string]string{}
+	for _, part := range []struct {
+		from []byte
+		to   any
+	}{{r.Scores, &a.Scores}, {r.Answers, &a.Answers}, {r.Contact, &a.Contact}, {r.Params, &a.Params}, {r.Labels, &labels}} {
+		if len(part.from) == 0 {
+			continue
+		}
+		if err := json.Unmarshal(part.from, part.to); err != nil {
+			return nil, err
+		}
 	}
-	return &Counts{Outcomes: map[string]int{}}, nil
+	if len(labels) > 0 {
+		a.Doc = withLabels(doc, labels)
+	}
+	return a, nil
+}
+
+// withLabels gives questions whose choices come from a table the ones that the response picked, as they were called then.
+func withLabels(doc *quiz.Document, labels map[string]map[string]string) *quiz.Document {
+	out := *doc
+	out.Questions = slices.Clone(doc.Questions)
+	for i := range out.Questions {
+		q := &out.Questions[i]
+		for id, label := range labels[q.ID] {
+			if q.Choice(id) < 0 {
+				q.Choices = append(slices.Clip(q.Choices), quiz.Choice{ID: id, Label: label})
+			}
+		}
+	}
+	return &out
 }

@@ -9,10 +9,12 @@ import (
 	"path/filepath"
 	"time"
 
-	"github.com/go-gormigrate/gormigrate/v2"
 	"gorm.io/driver/sqlite"
 	"gorm.io/gorm"
 	"gorm.io/gorm/logger"
+
+	"omphalos/app/cache"
+	"omphalos/core/quiz"
 )
 
 // ErrNotFound is returned for what is not there.
@@ -20,10 +22,16 @@ var ErrNotFound = errors.New("not found")
 
 // Store is an open database: one connection writes, several read beside it.
 type Store struct {
-	write   *gorm.DB
-	read    *gorm.DB
-	queue   chan submission
-	drained chan struct{}
+	write     *gorm.DB
+	read      *gorm.DB
+	now       func() time.Time
+	writer    *writer
+	documents *cache.Cache[versionKey, *quiz.Document]
+}
+
+// Options of a store.
+type Options struct {
+	Now func() time.Time // the clock; nil is the machine's
 }
 
 // File is the name of the database within the data folder.
@@ -31,7 +39,13 @@ const File = "omphalos.db"
 
 // Open opens the database in the folder, making both when missing, and brings it to this program's schema. A database
 // that a newer program wrote is refused.
-func Open(dir string) (*Store, error) {
+func Open(dir string, options ...Options) (*Store, error) {
+	o := Options{Now: time.Now}
+	for _, given := range options {
+		if given.Now != nil {
+			o.Now = given.Now
+		}
+	}
 	if err := os.MkdirAll(dir, 0o700); err != nil {
 		return nil, fmt.Errorf("the data folder %s cannot be made: %w", dir, err)
 	}
@@ -53,8 +67,11 @@ func Open(dir string) (*Store, error) {
 	if err != nil {
 		return nil, errors.Join(err, closeDB(write))
 	}
-	s := &Store{write: write, read: read, queue: make(chan submission, maxBatch), drained: make(chan struct{})}
-	go s.commitGroups()
+	s := &Store{write: write, read: read, now: o.Now, documents: cache.New[versionKey, *quiz.Document](documentMemory)}
+	s.writer = newWriter(s)
+	if _, err := s.DropOldRevisions(); err != nil {
+		return nil, errors.Join(err, s.Close())
+	}
 	return s, nil
 }
 
@@ -81,10 +98,12 @@ func connect(path string, extra url.Values, connections int) (*gorm.DB, error) {
 
 // Close waits for the responses on their way to the disk and closes the database.
 func (s *Store) Close() error {
-	close(s.queue)
-	<-s.drained
+	s.writer.close()
 	return errors.Join(closeDB(s.read), closeDB(s.write))
 }
+
+// Answers reports whether the database answers.
+func (s *Store) Answers() error { return s.read.Exec("SELECT 1").Error }
 
 func closeDB(db *gorm.DB) error {
 	pool, err := db.DB()
@@ -92,24 +111,6 @@ func closeDB(db *gorm.DB) error {
 		return err
 	}
 	return pool.Close()
-}
-
-var migrations = []*gormigrate.Migration{
-	{ID: "0001", Migrate: func(tx *gorm.DB) error {
-		return tx.AutoMigrate(&Account{}, &Session{}, &Secret{}, &Quiz{}, &Revision{}, &Version{}, &Response{})
-	}},
-	{ID: "0002", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&Quiz{}, &Picture{}, &PictureSize{}) }},
-	{ID: "0003", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&Response{}, &DataTable{}, &DataTableChange{}, &Miss{}) }},
-}
-
-func migrate(db *gorm.DB) error {
-	m := gormigrate.New(db, &gormigrate.Options{TableName: "migrations", IDColumnName: "id", IDColumnSize: 255,
-		UseTransaction: true, ValidateUnknownMigrations: true}, migrations)
-	err := m.Migrate()
-	if errors.Is(err, gormigrate.ErrUnknownPastMigration) {
-		return errors.New("the database was written by a newer version of omphalos: use that version, or another data folder")
-	}
-	return err
 }
 
 // Secret returns the named key of 32 random bytes, made on first use.

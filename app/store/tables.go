@@ -76,7 +76,7 @@ func (s *Store) SaveTable(quizID string, account uint, base int, t *Table) error
 	return s.write.Transaction(func(tx *gorm.DB) error {
 		var now DataTable
 		err := tx.Where("quiz_id = ? AND name = ?", quizID, t.Name).First(&now).Error
-		if err != nil && !errors.Is(err, gorm.ErrRecordNotFound) {
+		if err != nil && !isMissing(err) {
 			return err
 		}
 		if now.Number != base {
@@ -86,7 +86,7 @@ func (s *Store) SaveTable(quizID string, account uint, base int, t *Table) error
 		if err := tx.Model(&DataTableChange{}).Where("quiz_id = ? AND name = ?", quizID, t.Name).Select("COALESCE(MAX(number), 0)").Scan(&last).Error; err != nil {
 			return err
 		}
-		t.Number, t.Updated = last+1, time.Now().UTC()
+		t.Number, t.Updated = last+1, s.now().UTC()
 		change := DataTableChange{quizID, t.Name, t.Number, columns, rows, account, t.Updated}
 		if err := tx.Create(&change).Error; err != nil {
 			return err
@@ -98,11 +98,7 @@ func (s *Store) SaveTable(quizID string, account uint, base int, t *Table) error
 
 // DeleteTable takes a table away; its history stays.
 func (s *Store) DeleteTable(quizID, name string) error {
-	r := s.write.Where("quiz_id = ? AND name = ?", quizID, name).Delete(&DataTable{})
-	if r.Error == nil && r.RowsAffected == 0 {
-		return ErrNotFound
-	}
-	return r.Error
+	return changed(s.write.Where("quiz_id = ? AND name = ?", quizID, name).Delete(&DataTable{}))
 }
 
 // TableHistory returns the states of a table, the newest first.
@@ -126,7 +122,7 @@ func (s *Store) Missed(quizID, name, key string) error {
 	if len(key) > 200 {
 		key = key[:200]
 	}
-	m := Miss{quizID, name, key, 1, time.Now().UTC()}
+	m := Miss{quizID, name, key, 1, s.now().UTC()}
 	return s.write.Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "quiz_id"}, {Name: "name"}, {Name: "key"}},
 		DoUpdates: clause.Assignments(map[string]any{"count": gorm.Expr("misses.count + 1"), "at": m.At})}).Create(&m).Error
 }
@@ -141,10 +137,4 @@ func (s *Store) Misses(quizID string) ([]Miss, error) {
 // ForgetMiss takes a miss from the list.
 func (s *Store) ForgetMiss(quizID, name, key string) error {
 	return s.write.Where("quiz_id = ? AND name = ? AND key = ?", quizID, name, key).Delete(&Miss{}).Error
-}
-
-// AddContact adds what a respondent says of themselves after the outcome to their kept response, once.
-func (s *Store) AddContact(r *Response) error {
-	return s.write.Model(&Response{}).Where("id = ? AND kept AND CAST(contact AS TEXT) IN ('', 'null', '{}')", r.ID).
-		Updates(map[string]any{"name": r.Name, "email": r.Email, "contact": r.Contact, "consent": r.Consent, "consent_at": r.ConsentAt}).Error
 }

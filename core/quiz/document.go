@@ -24,7 +24,7 @@ type Document struct {
 	Contact         *Contact         `json:"contact,omitempty"`
 	Recommendations *Recommendations `json:"recommendations,omitempty"`
 	Settings        Settings         `json:"settings,omitzero"`
-	Theme           Theme            `json:"theme,omitempty"`
+	Theme           Theme            `json:"theme,omitzero"`
 	Translations    Translations     `json:"translations,omitempty"`
 }
 
@@ -307,10 +307,20 @@ type Settings struct {
 	AutoAdvance *bool  `json:"auto_advance,omitempty"`
 	Tag         string `json:"tag,omitempty"`          // HTML that ending pages run in a sealed frame, for an ad platform
 	SameAddress bool   `json:"same_address,omitempty"` // qualified and unqualified outcomes may share an address
+	TimeZone    string `json:"time_zone,omitempty"`    // of the IANA database, for today, days and shown times; "" is UTC
 }
 
-// Theme is how the respondent's pages look: names and values as the pages that draw it define them.
-type Theme map[string]any
+// Theme is how the respondent's pages look, and what their buttons and messages say.
+type Theme struct {
+	Colour     string            `json:"colour,omitempty"`     // of buttons and headings, as #rrggbb
+	Background string            `json:"background,omitempty"` // as #rrggbb
+	Picture    string            `json:"picture,omitempty"`    // behind the pages
+	Logo       string            `json:"logo,omitempty"`
+	LogoAlt    string            `json:"logo_alt,omitempty"`
+	Fonts      string            `json:"fonts,omitempty"`     // didot, plain or book; "" is didot
+	Direction  string            `json:"direction,omitempty"` // ltr or rtl; "" is that of the language
+	Words      map[string]string `json:"words,omitempty"`     // of buttons and messages, by key
+}
 
 // New returns the draft that a new quiz starts as. It is not ready to launch: it has no question yet.
 func New(name string) *Document {

@@ -40,12 +40,18 @@ func ReadPatch(data []byte) (Patch, error) {
 type Edited struct {
 	Document *Document
 	Text     []byte
+	Patch    Patch // what was done: the edit, with the empty objects and lists that its values needed around them
 	Inverse  Patch
 }
 
-// Edit applies a patch to the text of a draft. The next draft must be well formed (see ReadDraft); if it is not, or an
+// Edit applies a patch to the text of a draft. A value that is added to an object or list that is not there yet gets one: then two
+// people can add the first values of one at the same time. The next draft must be well formed (see ReadDraft); if it is not, or an
 // operation has no place to act on, the error is Problems with their places and nothing has changed.
 func Edit(text []byte, patch Patch) (*Edited, error) {
+	patch, err := withParents(text, patch)
+	if err != nil {
+		return nil, err
+	}
 	out := &Edited{Text: text}
 	if err := out.apply(patch); err != nil {
 		return nil, err
@@ -96,9 +102,54 @@ func (out *Edited) apply(patch Patch) error {
 			return Problems{{Where: run[0].Path, Message: fmt.Sprintf("step %d of the edit (%s) has no place to act on", done+1, run[0].Op)}}
 		}
 		out.Inverse = append(inverse, out.Inverse...)
+		out.Patch = append(out.Patch, run...)
 		done += len(run)
 	}
 	return nil
+}
+
+// withParents puts before each value that is added the objects and lists around it that are not there.
+func withParents(text []byte, patch Patch) (Patch, error) {
+	t, err := readTree(text)
+	if err != nil {
+		return nil, Problems{{Message: err.Error()}}
+	}
+	var out Patch
+	for _, op := range patch {
+		if op.Op == "add" {
+			for _, parent := range t.missingParents(op.Path) {
+				out = append(out, parent)
+				if err := t.applyOne(parent); err != nil {
+					return nil, Problems{{Where: op.Path, Message: err.Error()}}
+				}
+			}
+		}
+		out = append(out, op)
+		if len(patch) > 1 {
+			_ = t.applyOne(op) // one that has no place is named when the text is edited
+		}
+	}
+	return out, nil
+}
+
+// missingParents makes what is missing around path: a list where a line is added at the end, objects else.
+func (t *tree) missingParents(path string) Patch {
+	var out Patch
+	parent, last := split(path)
+	for parent != "" {
+		if _, there := lookup(t.root, parent); there {
+			break
+		}
+		op := Operation{Op: "add", Path: parent, Value: json.RawMessage("{}")}
+		if last == "-" {
+			op.Value = json.RawMessage("[]")
+		}
+		out = append(Patch{op}, out...)
+		if parent, last = split(parent); isIndex(last) || last == "-" {
+			return nil // a line that is not there cannot be made
+		}
+	}
+	return out
 }
 
 // independent counts how many operations from the first can be applied together: fields of objects that are there, none
@@ -125,14 +176,6 @@ func independent(tree any, patch Patch) int {
 		}
 	}
 	return len(patch)
-}
-
-func decode(text []byte) (any, error) {
-	var tree any
-	dec := json.NewDecoder(bytes.NewReader(text))
-	dec.UseNumber() // an old value comes back with every digit
-	err := dec.Decode(&tree)
-	return tree, err
 }
 
 // invert returns the operations that undo op on the document as it is before op.

@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"strconv"
 	"strings"
+	"unicode"
+	"unicode/utf8"
 )
 
 // Problem is one thing that is wrong with a document, its place, and how to mend it.
@@ -23,6 +25,19 @@ func (p Problem) Error() string {
 		return place + ": " + p.Message
 	}
 	return place + ": " + p.Message + ". " + p.Mend
+}
+
+// Sentence says it to people: without its place, and with the mend.
+func (p Problem) Sentence() string {
+	first, size := utf8.DecodeRuneInString(p.Message)
+	s := string(unicode.ToUpper(first)) + p.Message[size:]
+	if !strings.HasSuffix(s, ".") {
+		s += "."
+	}
+	if p.Mend != "" {
+		s += " " + p.Mend
+	}
+	return s
 }
 
 // Problems are everything that is wrong with a document, in document order. It is an error when not empty.

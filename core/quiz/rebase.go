@@ -6,95 +6,232 @@ import (
 	"strings"
 )
 
-// Rebase turns an edit that was made on an older draft into the one that means the same on the draft after since: a place
-// behind a line that was added, removed or moved is counted anew. text is the draft as it was when the edit was made.
-// It reports false when the two touch the same place, so that one would overwrite or lose the other.
-func Rebase(text []byte, patch Patch, since []Patch) (Patch, bool) {
-	for _, other := range since {
-		if len(patch) > 1 && shareList(shiftedLists(text, patch), shiftedLists(text, other)) {
-			return nil, false // the places of the later steps count from the earlier ones
-		}
-		next := make(Patch, 0, len(patch))
-		for _, op := range patch {
-			var ok bool
-			if op, ok = across(text, op, other); !ok {
-				return nil, false
-			}
-			next = append(next, op)
-		}
-		patch = next
-		edited, err := Edit(text, other)
-		if err != nil {
+// Logged is an edit in the log of a draft, as far as another edit is moved over it.
+type Logged struct {
+	Number  int
+	Cancels int // number of the step whose effect this one takes back; 0 for none
+	Patch   Patch
+	Inverse Patch
+	Own     bool // made in the window of the edit that is moved: it knew of this one
+}
+
+// Rebase turns an edit that was made before the steps into the one that means the same after them: a place behind a line that was
+// added, removed or moved is counted anew. now is the draft after the steps. It reports false when one would overwrite or lose what
+// the other did.
+//
+// Two things follow from the order in which people work. A step that a later one takes back leaves nothing that could be in the
+// way: the two are taken out first. And a step of the same window was known when the edit was made, so the edit may write
+// over it; only lines are counted anew.
+//
+// Example: "remove /questions/3", made while somebody else put a question before the second one, becomes "remove /questions/4".
+func Rebase(now []byte, patch Patch, steps []Logged) (Patch, bool) {
+	if len(steps) == 0 {
+		return patch, true
+	}
+	before, err := readTree(now)
+	if err != nil {
+		return nil, false
+	}
+	for _, s := range slices.Backward(steps) {
+		if before.apply(s.Inverse) != nil {
 			return nil, false
 		}
-		text = edited.Text
+	}
+	for _, s := range withoutCancelled(before, steps) {
+		var ok bool
+		if patch, ok = before.moveOver(patch, s.Patch, s.Own); !ok {
+			return nil, false
+		}
 	}
 	return patch, true
 }
 
-// across moves one operation over the operations of another edit.
-func across(text []byte, op Operation, others Patch) (Operation, bool) {
-	for _, o := range others {
+// withoutCancelled takes out steps that a later one takes back, together with that one; the steps between them become what they
+// would be without the two. Where that cannot be said, both stay. before is the draft before the steps; it is not changed.
+func withoutCancelled(before *tree, steps []Logged) []Logged {
+	steps = slices.Clone(steps)
+	for j := 0; j < len(steps); j++ {
+		i := slices.IndexFunc(steps[:j], func(s Logged) bool { return s.Number == steps[j].Cancels })
+		if i < 0 {
+			continue
+		}
+		between, ok := withoutFirst(before, steps[:i+1], steps[i+1:j])
+		if !ok {
+			continue
+		}
+		rest := slices.Clone(steps[j+1:])
+		steps = slices.Concat(steps[:i], between, rest)
+		j = i + len(between) - 1
+	}
+	return steps
+}
+
+// withoutFirst returns the steps of between as they would be without the last step of first.
+func withoutFirst(before *tree, first, between []Logged) ([]Logged, bool) {
+	if len(between) == 0 {
+		return nil, true
+	}
+	last := first[len(first)-1]
+	without := before.clone()
+	for _, s := range first[:len(first)-1] {
+		if without.apply(s.Patch) != nil {
+			return nil, false
+		}
+	}
+	with := without.clone()
+	if with.apply(last.Patch) != nil {
+		return nil, false
+	}
+	back := last.Inverse // leads from with to without, at every step between
+	out := make([]Logged, len(between))
+	for k, s := range between {
+		moved, ok := with.clone().moveOver(s.Patch, back, false)
+		if !ok {
+			return nil, false
+		}
+		if back, ok = with.moveOver(back, s.Patch, false); !ok {
+			return nil, false
+		}
+		inverse, err := without.inverse(moved)
+		if err != nil {
+			return nil, false
+		}
+		out[k] = s
+		out[k].Patch, out[k].Inverse = moved, inverse
+	}
+	return out, true
+}
+
+// moveOver moves a patch over another one that was made on the same draft t, and applies the other to t. own says that whoever
+// made the patch knew of the other.
+func (t *tree) moveOver(patch, other Patch, own bool) (Patch, bool) {
+	patch = slices.Clone(patch)
+	for _, o := range other {
 		if o.Op == "test" {
 			continue
 		}
-		if clash(text, op, o) {
-			return op, false
+		if t.countsWithin(patch, o) {
+			return nil, false
 		}
-		shifts := shiftsOf(text, o)
-		for _, place := range []*string{&op.Path, &op.From} {
-			if *place == "" {
+		shifts := t.shiftsOf(o)
+		for i := range patch {
+			if t.clash(patch[i], o, own) || !patch[i].shift(shifts) {
+				return nil, false
+			}
+		}
+		if t.applyOne(o) != nil {
+			return nil, false
+		}
+	}
+	return patch, true
+}
+
+// countsWithin reports whether the later operations of a patch count the lines of a list from what its earlier ones did there,
+// while o puts lines into that list or takes them out: then the places of the patch cannot be counted one by one.
+func (t *tree) countsWithin(patch Patch, o Operation) bool {
+	for _, s := range t.shiftsOf(o) {
+		shifting, counting := false, 0
+		for _, op := range patch {
+			if op.Op == "test" {
 				continue
 			}
-			moved, ok := shift(*place, shifts, op.Op == "add" && place == &op.Path || op.Op == "move" && place == &op.Path)
-			if !ok {
-				return op, false
+			for _, own := range t.shiftsOf(op) {
+				shifting = shifting || own.list == s.list && own.at != atEnd
 			}
-			*place = moved
+			if strings.HasPrefix(op.Path, s.list+"/") {
+				counting++
+			}
 		}
-		if edited, err := Edit(text, Patch{o}); err == nil {
-			text = edited.Text
-		}
-	}
-	return op, true
-}
-
-// shiftedLists names the lists that lines of an edit come into or go from.
-func shiftedLists(text []byte, patch Patch) []string {
-	var out []string
-	for _, op := range patch {
-		for _, s := range shiftsOf(text, op) {
-			out = append(out, s.list)
+		if shifting && counting > 1 {
+			return true
 		}
 	}
-	return out
+	return false
 }
 
-func shareList(a, b []string) bool {
-	return slices.ContainsFunc(a, func(list string) bool { return slices.Contains(b, list) })
+// shift counts the places of an operation anew; false when what it is about is gone.
+func (op *Operation) shift(shifts []shift) bool {
+	into := op.Op == "add" || op.Op == "move" || op.Op == "copy"
+	var ok bool
+	if op.Path, ok = shifted(op.Path, shifts, into); !ok {
+		return false
+	}
+	if op.From != "" {
+		op.From, ok = shifted(op.From, shifts, false)
+	}
+	return ok
 }
 
-// clash reports whether both write the same place, or one writes what the other is within.
-func clash(text []byte, a, b Operation) bool {
-	for _, x := range writes(text, a) {
-		for _, y := range writes(text, b) {
-			if x == y || strings.HasPrefix(x, y+"/") || strings.HasPrefix(y, x+"/") {
+// clash reports whether a, an operation on t, and b, which comes before it, are about the same thing so that a would overwrite or
+// lose what b did. With own, whoever made a knew of b: a may replace it, but not write into what b has put in place of what a saw.
+func (t *tree) clash(a, b Operation, own bool) bool {
+	for _, y := range t.writes(b) {
+		for _, x := range t.writes(a) {
+			if y != x && within(x, y) || !own && within(y, x) {
 				return true
+			}
+		}
+		if list, ok := t.linesOf(a); ok && within(list, y) {
+			return true // a puts a line into a list that is another one now
+		}
+	}
+	if own {
+		return false
+	}
+	if list, ok := t.linesOf(b); ok {
+		for _, x := range t.writes(a) {
+			if within(list, x) {
+				return true // a replaces a list into which b has put a line
 			}
 		}
 	}
 	return false
 }
 
-// writes lists the places whose value an operation replaces. A new line in a list replaces nothing, and a line that is
-// moved keeps what it holds.
-func writes(text []byte, o Operation) []string {
-	parent, last := split(o.Path)
-	switch {
-	case o.Op == "move", (o.Op == "add" || o.Op == "copy") && (last == "-" || isIndex(last) && isList(text, parent)):
+// within reports whether place is the other one, or lies below it.
+func within(place, other string) bool {
+	return place == other || strings.HasPrefix(place, other+"/")
+}
+
+// writes lists the places whose value an operation replaces or takes away. A new line in a list replaces nothing, and a line that
+// is moved keeps what it holds.
+func (t *tree) writes(o Operation) []string {
+	if o.Op == "test" {
+		return nil
+	}
+	if _, ok := t.linesOf(o); ok || t.makesRoom(o) {
 		return nil
 	}
 	return []string{o.Path}
+}
+
+// makesRoom reports whether an operation adds an empty object or list where none was: what others put there meanwhile stays.
+func (t *tree) makesRoom(o Operation) bool {
+	if o.Op != "add" || string(o.Value) != "{}" && string(o.Value) != "[]" {
+		return false
+	}
+	_, there := lookup(t.root, o.Path)
+	return !there
+}
+
+// KeepRoom leaves out of the inverse of a patch what would take away the empty objects and lists that the patch made room with.
+func KeepRoom(inverse, made Patch) Patch {
+	room := map[string]bool{}
+	for _, op := range made {
+		if op.Op == "add" && (string(op.Value) == "{}" || string(op.Value) == "[]") {
+			room[op.Path] = true
+		}
+	}
+	return slices.DeleteFunc(slices.Clone(inverse), func(op Operation) bool { return op.Op == "remove" && room[op.Path] })
+}
+
+// linesOf is the list into which an operation puts a line, or in which it moves one.
+func (t *tree) linesOf(o Operation) (list string, ok bool) {
+	if o.Op != "add" && o.Op != "copy" && o.Op != "move" {
+		return "", false
+	}
+	parent, last := split(o.Path)
+	return parent, (last == "-" || isIndex(last)) && t.isList(parent)
 }
 
 func isIndex(s string) bool {
@@ -102,60 +239,51 @@ func isIndex(s string) bool {
 	return err == nil
 }
 
-// a shiftStep is a line that comes into a list (By 1) or goes from it (By -1); to is where a moved one went.
-type shiftStep struct {
+// shift is a line that comes into a list (by 1), goes from it (by −1) or moves within it.
+type shift struct {
 	list string
 	at   int
-	to   int // of a move, else -1
+	to   int // of a move, else −1
 	by   int
 }
 
-func shiftsOf(text []byte, o Operation) []shiftStep {
-	list := func(path string) (string, int, bool) {
-		parent, last := split(path)
-		n, err := strconv.Atoi(last)
-		if last == "-" {
-			return parent, 1 << 30, true
-		}
-		if err != nil {
-			return "", 0, false
-		}
-		if !isList(text, parent) {
-			return "", 0, false
-		}
-		return parent, n, true
-	}
+// atEnd is the place behind every line.
+const atEnd = 1 << 30
+
+func (t *tree) shiftsOf(o Operation) []shift {
 	switch o.Op {
 	case "add", "copy":
-		if l, n, ok := list(o.Path); ok {
-			return []shiftStep{{l, n, -1, 1}}
+		if list, n, ok := t.line(o.Path); ok {
+			return []shift{{list, n, -1, 1}}
 		}
 	case "remove":
-		if l, n, ok := list(o.Path); ok {
-			return []shiftStep{{l, n, -1, -1}}
+		if list, n, ok := t.line(o.Path); ok {
+			return []shift{{list, n, -1, -1}}
 		}
 	case "move":
-		from, a, ok1 := list(o.From)
-		to, b, ok2 := list(o.Path)
+		from, a, ok1 := t.line(o.From)
+		to, b, ok2 := t.line(o.Path)
 		if ok1 && ok2 && from == to {
-			return []shiftStep{{from, a, b, 0}}
+			return []shift{{from, a, b, 0}}
 		}
 	}
 	return nil
 }
 
-func isList(text []byte, path string) bool {
-	tree, err := decode(text)
-	if err != nil {
-		return false
+// line splits the place of a line into its list and its number there.
+func (t *tree) line(path string) (list string, n int, ok bool) {
+	parent, last := split(path)
+	if last == "-" {
+		return parent, atEnd, true
 	}
-	_, ok := at(tree, path).([]any)
-	return ok
+	n, err := strconv.Atoi(last)
+	return parent, n, err == nil && t.isList(parent)
 }
 
-// shift counts a place anew. target is the place of a line that comes in, which may stand where another went.
-func shift(path string, steps []shiftStep, target bool) (string, bool) {
-	for _, s := range steps {
+// shifted counts a place anew; false when the line is gone. into is the place of a line that comes in: it may stand where another
+// one went.
+func shifted(path string, shifts []shift, into bool) (string, bool) {
+	for _, s := range shifts {
 		rest, inside := strings.CutPrefix(path, s.list+"/")
 		if !inside {
 			continue
@@ -165,27 +293,32 @@ func shift(path string, steps []shiftStep, target bool) (string, bool) {
 		if err != nil {
 			continue // "-" stays the end
 		}
-		switch {
-		case s.to >= 0: // a move within the list
-			switch {
-			case n == s.at && (deeper || !target):
-				n = s.to
-			case s.at < n && n <= s.to:
-				n--
-			case s.to <= n && n < s.at:
-				n++
-			}
-		case s.by > 0 && s.at <= n:
-			n++
-		case s.by < 0 && s.at == n && (deeper || !target):
-			return "", false // it is gone
-		case s.by < 0 && s.at < n:
-			n--
+		if s.by < 0 && s.at == n && (deeper || !into) {
+			return "", false
 		}
-		path = s.list + "/" + strconv.Itoa(n)
+		path = s.list + "/" + strconv.Itoa(s.count(n, deeper || !into))
 		if deeper {
 			path += "/" + below
 		}
 	}
 	return path, true
+}
+
+// count is the number that line n of the list has afterwards. same says that n is that very line, not a place between lines.
+func (s shift) count(n int, same bool) int {
+	switch {
+	case s.to >= 0 && n == s.at && same:
+		return s.to
+	case s.to >= 0 && s.at < n && n <= s.to:
+		return n - 1
+	case s.to >= 0 && s.to <= n && n < s.at:
+		return n + 1
+	case s.to >= 0:
+		return n
+	case s.by > 0 && s.at <= n:
+		return n + 1
+	case s.by < 0 && s.at < n:
+		return n - 1
+	}
+	return n
 }

@@ -154,19 +154,14 @@ func (d *Document) In(code string) *Document {
 		}
 	})
 	// Words and direction are those of the language.
-	delete(out.Theme, "direction")
-	words := map[string]any{}
+	out.Theme.Direction, out.Theme.Words = "", nil
 	for place, by := range texts {
 		if key, is := strings.CutPrefix(place, wordsPlace); is && by.Text != "" {
-			words[key] = by.Text
+			if out.Theme.Words == nil {
+				out.Theme.Words = map[string]string{}
+			}
+			out.Theme.Words[key] = by.Text
 		}
-	}
-	if len(words) > 0 && out.Theme == nil {
-		out.Theme = Theme{}
-	}
-	delete(out.Theme, "words")
-	if len(words) > 0 {
-		out.Theme["words"] = words
 	}
 	return out
 }

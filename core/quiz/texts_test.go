@@ -82,7 +82,7 @@ func TestInAnotherLanguage(t *testing.T) {
 	require.Equal(t, []string{"Wenig", "Much"}, de.Questions[1].Ends, "a counted place holds only for the wording it was made for")
 	require.Equal(t, "Ende, {q}", de.Outcomes[0].Heading)
 	require.Equal(t, "Los", de.Outcomes[0].Ending.Buttons[0].Label)
-	require.Equal(t, Theme{"colour": "#112233", "words": map[string]any{"next": "Vorwärts"}}, de.Theme, "words and direction are the language's")
+	require.Equal(t, Theme{Colour: "#112233", Words: map[string]string{"next": "Vorwärts"}}, de.Theme, "words and direction are the language's")
 	require.Equal(t, "2", de.Questions[0].Choices[0].Points["s"].String())
 	require.Same(t, d, d.In("en"))
 	require.Equal(t, "the texts in Brazilian Portuguese, name", d.Place("/translations/pt-BR/name"))

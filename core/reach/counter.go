@@ -53,7 +53,9 @@ func Check(ctx context.Context, d *quiz.Document, o Options) (*Report, error) {
 // fingerprint is all of a document and an assumption that counting looks at: everything but the wording.
 func fingerprint(d *quiz.Document, o Options) (string, error) {
 	bare := *d
-	bare.Name, bare.Language, bare.Intro, bare.Contact, bare.Recommendations, bare.Theme, bare.Sections, bare.Params, bare.Translations = "", "", nil, nil, nil, nil, nil, nil, nil
+	bare.Name, bare.Language, bare.Theme = "", "", quiz.Theme{}
+	bare.Intro, bare.Contact, bare.Recommendations = nil, nil, nil
+	bare.Sections, bare.Params, bare.Translations = nil, nil, nil
 	bare.Settings = quiz.Settings{}
 	bare.Scales, bare.Keywords = append([]quiz.Scale{}, d.Scales...), append([]quiz.Keyword{}, d.Keywords...)
 	for i := range bare.Scales {

@@ -1,0 +1,222 @@
+// Package edit is the one way in which anything of a quiz changes: its draft, and what stands beside it. Rooms, imports and
+// launches are entrances to it, so that each rule is kept here and nowhere else.
+package edit
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"sync"
+	"time"
+
+	"omphalos/app/store"
+	"omphalos/core/quiz"
+)
+
+// Actor is who edits.
+type Actor struct {
+	Account uint
+}
+
+// Edit is one change as a window sends it.
+type Edit struct {
+	ID     string // made at the click: an edit that arrives twice is made once
+	Window string // where it was made: an edit knows of those that its window made before
+	Base   int    // the revision that the window showed
+	Patch  quiz.Patch
+}
+
+// Result is a draft after an edit.
+type Result struct {
+	Quiz  *store.Quiz
+	Made  store.Revision   // what the edit did
+	Since []store.Revision // what others did between its base and it
+	Again bool             // it had been made already: its reply was lost
+}
+
+// Editor makes edits.
+type Editor struct {
+	store *store.Store
+	now   func() time.Time
+	turns turns
+	watch watchers
+}
+
+// New makes an editor of the quizzes in a store; now is the clock.
+func New(s *store.Store, now func() time.Time) *Editor {
+	return &Editor{store: s, now: now}
+}
+
+// attempts bounds how often an edit is computed anew because somebody else was faster.
+const attempts = 8
+
+// Apply makes an edit, moved over what others did since its base. In a failure, *Error, nothing has changed.
+//
+// All that takes time happens outside of the database's write lock: the store only compares the revision that the edit was
+// computed on with the one that there is, and writes.
+func (e *Editor) Apply(ctx context.Context, who Actor, quizID string, edit Edit) (*Result, error) {
+	return e.revise(ctx, who, quizID, edit.ID, edit.Window, func(q *store.Quiz, next *store.Next) ([]store.Revision, quiz.Patch, error) {
+		r, h := &next.Revision, &next.History
+		r.Kind, r.UndoBelow = store.KindEdit, h.Undo
+		h.Undo, h.Redo = r.Number, 0
+		since, err := e.store.EditsSince(quizID, edit.Base)
+		if err != nil {
+			return nil, nil, err
+		}
+		if edit.Base > q.Revision || edit.Base < 0 {
+			return nil, nil, refused(quiz.Problems{{Message: "the edit was made on a state that this quiz never had", Mend: "Load the page again."}})
+		}
+		patch, err := move(q, edit.Patch, since, edit.Window)
+		return since, patch, err
+	})
+}
+
+// step finds the patch of one edit: what is to be done to the draft, and the edits since that it was moved over. It sets the kind
+// and the links of the revision.
+type step func(q *store.Quiz, next *store.Next) (since []store.Revision, patch quiz.Patch, err error)
+
+// revise makes one step of a draft's history: it computes and swaps, and once more if the draft has changed meanwhile.
+func (e *Editor) revise(ctx context.Context, who Actor, quizID, editID, window string, f step) (*Result, error) {
+	if who.Account == 0 {
+		return nil, errNoActor
+	}
+	if editID == "" {
+		editID = store.NewID()
+	}
+	defer e.turns.take(quizID)()
+	for range attempts {
+		if err := ctx.Err(); err != nil {
+			return nil, err
+		}
+		if made, err := e.store.RevisionOfEdit(quizID, editID); err == nil {
+			return e.again(quizID, made)
+		} else if !errors.Is(err, store.ErrNotFound) {
+			return nil, err
+		}
+		result, err := e.attempt(who, quizID, store.Revision{QuizID: quizID, EditID: editID, Window: window, AccountID: who.Account}, f)
+		if errors.Is(err, store.ErrOvertaken) {
+			continue
+		}
+		if err != nil {
+			return nil, ofStore(err)
+		}
+		e.watch.tell(quizID, result.Quiz.Revision)
+		return result, nil
+	}
+	return nil, errBusy
+}
+
+// attempt computes the next draft and swaps it in.
+func (e *Editor) attempt(who Actor, quizID string, r store.Revision, f step) (*Result, error) {
+	q, err := e.store.Quiz(quizID)
+	if err != nil {
+		return nil, err
+	}
+	r.Number, r.At = q.Revision+1, e.now().UTC()
+	next := &store.Next{Revision: r}
+	if next.History, err = e.store.History(quizID, who.Account); err != nil {
+		return nil, err
+	}
+	since, patch, err := f(q, next)
+	if err != nil {
+		return nil, err
+	}
+	edited, err := quiz.Edit(q.Document, patch)
+	if err != nil {
+		return nil, err
+	}
+	if err := checkDraft(q, edited, patch); err != nil {
+		return nil, err
+	}
+	if next.Revision.Patch, err = json.Marshal(patch); err != nil {
+		return nil, err
+	}
+	if next.Revision.Inverse, err = json.Marshal(edited.Inverse); err != nil {
+		return nil, err
+	}
+	next.Name, next.Document = edited.Document.Name, edited.Text
+	if err := e.store.Swap(q.Revision, next); err != nil {
+		return nil, err
+	}
+	q.Name, q.Document, q.Revision, q.UpdatedAt, q.Read = next.Name, edited.Text, r.Number, r.At, edited.Document
+	return &Result{Quiz: q, Made: next.Revision, Since: byOthers(since, r.Window)}, nil
+}
+
+// again is the first result of an edit that has been made already, on the draft as it is now.
+func (e *Editor) again(quizID string, made *store.Revision) (*Result, error) {
+	q, err := e.store.Quiz(quizID)
+	if err != nil {
+		return nil, ofStore(err)
+	}
+	since, err := e.store.EditsSince(quizID, made.Number)
+	return &Result{Quiz: q, Made: *made, Since: byOthers(since, made.Window), Again: true}, err
+}
+
+// byOthers leaves out what a window did itself.
+func byOthers(list []store.Revision, window string) []store.Revision {
+	var out []store.Revision
+	for _, r := range list {
+		if window == "" || r.Window != window {
+			out = append(out, r)
+		}
+	}
+	return out
+}
+
+// move moves a patch over the edits since it was made. q is the draft as it is now.
+func move(q *store.Quiz, patch quiz.Patch, since []store.Revision, window string) (quiz.Patch, error) {
+	steps := make([]quiz.Logged, len(since))
+	for i, r := range since {
+		p, err := quiz.ReadPatch(r.Patch)
+		if err != nil {
+			return nil, err
+		}
+		back, err := quiz.ReadPatch(r.Inverse)
+		if err != nil {
+			return nil, err
+		}
+		own := window != "" && r.Window == window
+		steps[i] = quiz.Logged{Number: r.Number, Cancels: r.Cancels, Patch: p, Inverse: back, Own: own}
+	}
+	moved, ok := quiz.Rebase(q.Document, patch, steps)
+	if !ok {
+		return nil, &Error{Kind: Stale, Message: "Somebody else has changed the same place.", Since: byOthers(since, window)}
+	}
+	return moved, nil
+}
+
+// turns lets the edits of one quiz wait for each other within this process, so that none computes what the next one overtakes.
+// Edits of other processes are met by the swap.
+type turns struct {
+	mu    sync.Mutex
+	taken map[string]*turn
+}
+
+type turn struct {
+	mu      sync.Mutex
+	waiting int
+}
+
+// take waits for the turn of a quiz and returns what ends it.
+func (t *turns) take(quizID string) (done func()) {
+	t.mu.Lock()
+	if t.taken == nil {
+		t.taken = map[string]*turn{}
+	}
+	mine := t.taken[quizID]
+	if mine == nil {
+		mine = &turn{}
+		t.taken[quizID] = mine
+	}
+	mine.waiting++
+	t.mu.Unlock()
+	mine.mu.Lock()
+	return func() {
+		mine.mu.Unlock()
+		t.mu.Lock()
+		defer t.mu.Unlock()
+		if mine.waiting--; mine.waiting == 0 {
+			delete(t.taken, quizID)
+		}
+	}
+}

@@ -1,0 +1,89 @@
+package edit
+
+import (
+	"context"
+	"errors"
+
+	"omphalos/app/store"
+	"omphalos/core/quiz"
+)
+
+// Undo takes the actor's last edit back, and Redo makes the one again that was taken back last. Each person has a history of
+// their own: what others did stays, and the edit is moved over it; where it cannot be, the error says what stands in the way.
+func (e *Editor) Undo(ctx context.Context, who Actor, quizID, editID, window string) (*Result, error) {
+	return e.revise(ctx, who, quizID, editID, window, func(q *store.Quiz, next *store.Next) ([]store.Revision, quiz.Patch, error) {
+		r, h := &next.Revision, &next.History
+		done, err := e.cancelled(quizID, h.Undo, errNoUndo)
+		if err != nil {
+			return nil, nil, err
+		}
+		r.Kind, r.Cancels, r.RedoBelow = store.KindUndo, done.Number, h.Redo
+		h.Undo, h.Redo = done.UndoBelow, r.Number
+		return e.back(q, done)
+	})
+}
+
+// Redo: see Undo.
+func (e *Editor) Redo(ctx context.Context, who Actor, quizID, editID, window string) (*Result, error) {
+	return e.revise(ctx, who, quizID, editID, window, func(q *store.Quiz, next *store.Next) ([]store.Revision, quiz.Patch, error) {
+		r, h := &next.Revision, &next.History
+		undone, err := e.cancelled(quizID, h.Redo, errNoRedo)
+		if err != nil {
+			return nil, nil, err
+		}
+		r.Kind, r.Cancels, r.UndoBelow = store.KindRedo, undone.Number, h.Undo
+		h.Undo, h.Redo = r.Number, undone.RedoBelow
+		return e.back(q, undone)
+	})
+}
+
+// cancelled reads the revision that is to be taken back.
+func (e *Editor) cancelled(quizID string, number int, none error) (*store.Revision, error) {
+	if number == 0 {
+		return nil, none
+	}
+	r, err := e.store.Revision(quizID, number)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, errTooOld
+	}
+	return r, err
+}
+
+// back is the patch that takes the effect of a revision back on the draft as it is now.
+func (e *Editor) back(q *store.Quiz, done *store.Revision) ([]store.Revision, quiz.Patch, error) {
+	inverse, err := quiz.ReadPatch(done.Inverse)
+	if err != nil {
+		return nil, nil, err
+	}
+	since, err := e.store.EditsSince(q.ID, done.Number)
+	if err != nil {
+		return nil, nil, err
+	}
+	patch, err := move(q, inverse, since, "")
+	if KindOf(err) == Stale {
+		// Others may have used the empty object or list that the edit made room with: then it stays.
+		made, readErr := quiz.ReadPatch(done.Patch)
+		if readErr != nil {
+			return nil, nil, readErr
+		}
+		if rest := quiz.KeepRoom(inverse, made); len(rest) < len(inverse) {
+			patch, err = move(q, rest, since, "")
+		}
+	}
+	var stale *Error
+	if errors.As(err, &stale) {
+		return nil, nil, &Error{Kind: Stale, Message: "This cannot be taken back: somebody has changed the same place since.",
+			Since: othersThan(done.AccountID, since)}
+	}
+	return nil, patch, err
+}
+
+func othersThan(account uint, list []store.Revision) []store.Revision {
+	var out []store.Revision
+	for _, r := range list {
+		if r.AccountID != account {
+			out = append(out, r)
+		}
+	}
+	return out
+}

@@ -1,0 +1,157 @@
+package edit
+
+import (
+	"errors"
+	"fmt"
+	"regexp"
+	"slices"
+
+	"github.com/gosimple/slug"
+
+	"omphalos/app/store"
+	"omphalos/core/fill"
+	"omphalos/core/quiz"
+)
+
+// Catalogue is the name of the table that products come from.
+const Catalogue = "catalogue"
+
+// Problems find what keeps a draft from being launched: what the document lacks, addresses that respondents must not be sent to,
+// and tables that it asks for and that are not there.
+func Problems(d *quiz.Document, tables []store.Table) quiz.Problems {
+	return slices.Concat(d.LaunchProblems(), checkDocument(d), tableProblems(d, tables))
+}
+
+var linkName = regexp.MustCompile(`^[a-z0-9](?:[a-z0-9-]{0,58}[a-z0-9])?$`)
+
+// maxLink is how long the name of a link is that is made from the name of a quiz.
+const maxLink = 40
+
+// LinkName makes the name of a link from the name of a quiz, in whatever script that is.
+func LinkName(name string) string {
+	out := slug.Make(name)
+	if len(out) > maxLink {
+		out = slug.Make(out[:maxLink])
+	}
+	if !linkName.MatchString(out) {
+		return "quiz"
+	}
+	return out
+}
+
+// Launch freezes the draft at revision base as the next version, which runs under the link name from now on.
+func (e *Editor) Launch(who Actor, quizID string, base int, link string) (*store.Version, error) {
+	if who.Account == 0 {
+		return nil, errNoActor
+	}
+	if !linkName.MatchString(link) {
+		return nil, refused(quiz.Problems{{Message: "a link is made of small letters a–z, digits and -, at most 60, such as living-wall"}})
+	}
+	q, err := e.store.Quiz(quizID)
+	if err != nil {
+		return nil, ofStore(err)
+	}
+	stale := &Error{Kind: Stale, Message: "The quiz was changed in another window just now. Look at it, then launch again."}
+	if q.Revision != base {
+		return nil, stale
+	}
+	d, err := quiz.ReadStored(q.Document)
+	if err != nil {
+		return nil, err
+	}
+	tables, err := e.store.Tables(quizID)
+	if err != nil {
+		return nil, err
+	}
+	if err := refused(Problems(d, tables)); err != nil {
+		return nil, err
+	}
+	v, err := e.store.Launch(quizID, who.Account, base, link)
+	switch {
+	case errors.Is(err, store.ErrOvertaken):
+		return nil, stale
+	case errors.Is(err, store.ErrSlugTaken):
+		return nil, refused(quiz.Problems{{Message: fmt.Sprintf("another quiz has the link %s", link), Mend: "Choose another."}})
+	case err != nil:
+		return nil, ofStore(err)
+	}
+	e.watch.tell(quizID, q.Revision)
+	return v, nil
+}
+
+// tableProblems finds tables that the quiz asks for and that are not beside it, or lack the column or any line; and addresses in
+// them that respondents must not be sent to.
+func tableProblems(d *quiz.Document, tables []store.Table) quiz.Problems {
+	c := tableChecker{tables: tables}
+	for i := range d.Questions {
+		if f := d.Questions[i].ChoicesFrom; f != nil {
+			c.need(quiz.Pointer("questions", i, "choices_from"), f.Table, f.Label)
+		}
+	}
+	for i := range d.Outcomes {
+		e := d.Outcomes[i].Ending
+		if e == nil {
+			continue
+		}
+		if e.Kind == quiz.EndRedirect && e.Lookup != nil {
+			at := quiz.Pointer("outcomes", i, "ending", "lookup")
+			if e.Lookup.Fallback == "" && e.URL == "" {
+				c.need(at, e.Lookup.Table, e.Lookup.Column)
+			}
+			c.addresses(at, e.Lookup.Table, e.Lookup.Column)
+		}
+		if e.Kind == quiz.EndProducts && (len(e.Products) > 0 || d.Recommendations != nil) {
+			at := quiz.Pointer("outcomes", i, "ending", "products")
+			c.need(at, Catalogue, "")
+			c.addresses(at, Catalogue, "link")
+		}
+	}
+	return c.found
+}
+
+type tableChecker struct {
+	tables []store.Table
+	found  quiz.Problems
+}
+
+func (c *tableChecker) table(name string) *store.Table {
+	if i := slices.IndexFunc(c.tables, func(t store.Table) bool { return t.Name == name }); i >= 0 {
+		return &c.tables[i]
+	}
+	return nil
+}
+
+func (c *tableChecker) need(where, name, column string) {
+	p := quiz.Problem{Where: where, Mend: "Make it in Endings, under the tables beside the quiz."}
+	switch t := c.table(name); {
+	case t == nil:
+		p.Message = fmt.Sprintf("there is no table %q beside the quiz", name)
+	case len(t.Rows) == 0:
+		p.Message = fmt.Sprintf("the table %q has no lines yet", name)
+	case column != "" && !slices.Contains(t.Columns, column):
+		p.Message = fmt.Sprintf("the table %q has no column %q", name, column)
+	default:
+		return
+	}
+	c.found = append(c.found, p)
+}
+
+// addresses finds the first cell of a column that respondents must not be sent to.
+func (c *tableChecker) addresses(where, name, column string) {
+	t := c.table(name)
+	if t == nil {
+		return
+	}
+	for i, row := range t.Rows {
+		cell := t.Cell(row, column)
+		if cell == "" {
+			continue
+		}
+		if _, err := fill.ParseAddress(cell); err != nil {
+			p := fill.AddressProblem(where, err)
+			p.Message = fmt.Sprintf("line %d of the table %q: %s", i+1, name, p.Message)
+			c.found = append(c.found, p)
+			return
+		}
+	}
+}

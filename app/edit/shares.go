@@ -1,0 +1,85 @@
+package edit
+
+import (
+	"encoding/json"
+	"strconv"
+	"strings"
+
+	"omphalos/app/store"
+	"omphalos/core/quiz"
+	"omphalos/core/reach"
+)
+
+// Share is one assumed share, as it was typed.
+type Share struct {
+	Group string // answers or visitor
+	Field string // question id, id.row of a grid, or a fact about the visitor
+	Value string
+	Text  string // per cent; "" takes the share away
+}
+
+// SetShare stores a share that the team assumes, beside those that others type at the same time.
+func (e *Editor) SetShare(who Actor, quizID string, share Share) (*store.Quiz, error) {
+	if who.Account == 0 {
+		return nil, errNoActor
+	}
+	part, err := readShare(share.Text)
+	if err != nil {
+		return nil, err
+	}
+	assumed, err := e.store.ChangeAssumed(quizID, func(now []byte) ([]byte, error) {
+		a := ReadAssumed(now)
+		group := a.Answers
+		if share.Group == "visitor" {
+			group = a.Visitor
+		}
+		if part < 0 {
+			if delete(group[share.Field], share.Value); len(group[share.Field]) == 0 {
+				delete(group, share.Field)
+			}
+		} else {
+			if group[share.Field] == nil {
+				group[share.Field] = map[string]float64{}
+			}
+			group[share.Field][share.Value] = part
+		}
+		return json.Marshal(a)
+	})
+	if err != nil {
+		return nil, ofStore(err)
+	}
+	q, err := e.store.Quiz(quizID)
+	if err != nil {
+		return nil, ofStore(err)
+	}
+	q.Assumed = assumed
+	return q, nil
+}
+
+// readShare reads per cent as a part of 1; −1 for nothing.
+func readShare(text string) (float64, error) {
+	text = strings.TrimSpace(strings.TrimSuffix(strings.TrimSpace(strings.ReplaceAll(text, ",", ".")), "%"))
+	if text == "" {
+		return -1, nil
+	}
+	p, err := strconv.ParseFloat(text, 64)
+	if err != nil || !(p >= 0 && p <= 100) {
+		return 0, refused(quiz.Problems{{Message: "type a share from 0 to 100%"}})
+	}
+	return p / 100, nil
+}
+
+// ReadAssumed reads the shares that the team has typed; no map of it is nil.
+func ReadAssumed(text []byte) *reach.Assumption {
+	a := &reach.Assumption{}
+	if len(text) > 0 {
+		_ = json.Unmarshal(text, a) // only this program writes it; what cannot be read assumes nothing
+	}
+	if a.Answers == nil {
+		a.Answers = map[string]map[string]float64{}
+	}
+	if a.Visitor == nil {
+		a.Visitor = map[string]map[string]float64{}
+	}
+	return a
+}

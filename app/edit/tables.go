@@ -1,0 +1,123 @@
+package edit
+
+import (
+	"errors"
+	"fmt"
+	"regexp"
+	"slices"
+	"strings"
+
+	"omphalos/app/store"
+	"omphalos/core/fill"
+	"omphalos/core/quiz"
+)
+
+var tableName = regexp.MustCompile(`^[a-z][a-z0-9_-]{0,39}$`)
+
+// ValidTableName reports whether a table can be called so.
+func ValidTableName(name string) bool { return tableName.MatchString(name) }
+
+// SaveTable stores the next state of a table beside a quiz; base is the number of the state that was edited, 0 for a new one. It
+// runs at once, without a launch.
+func (e *Editor) SaveTable(who Actor, quizID string, base int, t *store.Table) error {
+	if who.Account == 0 {
+		return errNoActor
+	}
+	q, err := e.store.Quiz(quizID)
+	if err != nil {
+		return ofStore(err)
+	}
+	d, err := quiz.ReadStored(q.Document)
+	if err != nil {
+		return err
+	}
+	tidy(t)
+	if err := checkTable(t, addressColumns(d, t.Name)); err != nil {
+		return err
+	}
+	err = e.store.SaveTable(quizID, who.Account, base, t)
+	if errors.Is(err, store.ErrChanged) {
+		return &Error{Kind: Stale, Message: "Somebody else has changed this table meanwhile. Load it again, then make your change."}
+	}
+	return ofStore(err)
+}
+
+// DropTable takes a table away; its history stays.
+func (e *Editor) DropTable(who Actor, quizID, name string) error {
+	if who.Account == 0 {
+		return errNoActor
+	}
+	return ofStore(e.store.DeleteTable(quizID, name))
+}
+
+// tidy takes away lines that are empty and spaces around cells.
+func tidy(t *store.Table) {
+	for i := range t.Columns {
+		t.Columns[i] = strings.TrimSpace(t.Columns[i])
+	}
+	for _, row := range t.Rows {
+		for k := range row {
+			row[k] = strings.TrimSpace(row[k])
+		}
+	}
+	t.Rows = slices.DeleteFunc(t.Rows, func(row []string) bool { return strings.Join(row, "") == "" })
+}
+
+// addressColumns are the columns of a table whose cells respondents are sent to.
+func addressColumns(d *quiz.Document, table string) []string {
+	columns := []string{"url", "link"}
+	for i := range d.Outcomes {
+		if e := d.Outcomes[i].Ending; e != nil && e.Lookup != nil && e.Lookup.Table == table {
+			columns = append(columns, e.Lookup.Column)
+		}
+	}
+	return columns
+}
+
+// checkTable says what is wrong with a table, by line and column.
+func checkTable(t *store.Table, addresses []string) error {
+	fault := func(format string, args ...any) error {
+		return refused(quiz.Problems{{Message: fmt.Sprintf(format, args...)}})
+	}
+	if !tableName.MatchString(t.Name) {
+		return fault("a table’s name has small letters, digits and -, beginning with a letter")
+	}
+	if len(t.Columns) == 0 {
+		return fault("a table has at least one column")
+	}
+	seen := map[string]bool{}
+	for i, c := range t.Columns {
+		if c == "" || seen[c] {
+			return fault("column %d needs a name of its own", i+1)
+		}
+		seen[c] = true
+	}
+	keys := map[string]int{}
+	for i, row := range t.Rows {
+		if len(row) != len(t.Columns) {
+			return fault("line %d has %d cells for %d columns", i+1, len(row), len(t.Columns))
+		}
+		if row[0] == "" {
+			return fault("line %d has no %s", i+1, t.Columns[0])
+		}
+		if first, twice := keys[row[0]]; twice {
+			return fault("lines %d and %d have the same %s, %s", first, i+1, t.Columns[0], row[0])
+		}
+		keys[row[0]] = i + 1
+		for k, cell := range row {
+			if cell == "" || !isAddressColumn(t.Columns[k], addresses) {
+				continue
+			}
+			if _, err := fill.ParseAddress(cell); err != nil {
+				return fault("line %d, %s: %s", i+1, t.Columns[k], err)
+			}
+		}
+	}
+	return nil
+}
+
+// isAddressColumn reports whether the cells of a column are addresses: one of the columns, in whatever language ("url de").
+func isAddressColumn(column string, addresses []string) bool {
+	name, _, _ := strings.Cut(column, " ")
+	return slices.Contains(addresses, column) || slices.Contains(addresses, name)
+}

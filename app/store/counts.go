@@ -1,0 +1,117 @@
+package store
+
+import (
+	"time"
+)
+
+// Counts are the walks of a quiz, read from tallies: what they cost does not depend on how many responses there are.
+type Counts struct {
+	Views    int
+	Starts   int
+	Finishes int
+	Kept     int            // finished walks that are stored with their answers
+	Leads    int            // of these, with an e-mail address
+	Outcomes map[string]int // finished walks by outcome id
+	Aside    int            // kept aside as suspect; in none of the other counts
+	Days     [Month]int     // kept responses of the last days, the oldest first
+}
+
+// Month is how many days Counts tell of.
+const Month = 30
+
+// add adds a line of the tally.
+func (c *Counts) add(t *StageTally) {
+	switch t.Stage {
+	case StageView:
+		c.Views += t.Count
+	case StageStart:
+		c.Starts += t.Count
+	case StageAside:
+		c.Aside += t.Count
+	case StageEnd:
+		c.Finishes, c.Kept, c.Leads = c.Finishes+t.Count, c.Kept+t.Kept, c.Leads+t.Leads
+		c.Outcomes[t.Place] += t.Count
+	}
+}
+
+// addDay adds a day's tally, when it is within the month that ends today.
+func (c *Counts) addDay(t *DayTally, today time.Time) {
+	day, err := time.Parse(time.DateOnly, t.Day)
+	if err != nil {
+		return
+	}
+	if ago := int(today.Sub(day).Hours() / 24); ago >= 0 && ago < Month {
+		c.Days[Month-1-ago] += t.Kept
+	}
+}
+
+// dateOf is the calendar day of a time in its own zone, as midnight in UTC.
+func dateOf(t time.Time) time.Time {
+	y, m, d := t.Date()
+	return time.Date(y, m, d, 0, 0, 0, 0, time.UTC)
+}
+
+// Counts returns the counts of every quiz. zone tells the time zone of each: which day is today.
+func (s *Store) Counts(zone func(quizID string) *time.Location) (map[string]*Counts, error) {
+	out := map[string]*Counts{}
+	of := func(id string) *Counts {
+		if out[id] == nil {
+			out[id] = &Counts{Outcomes: map[string]int{}}
+		}
+		return out[id]
+	}
+	var stages []StageTally
+	if err := s.read.Where("stage <> ?", StageStep).Find(&stages).Error; err != nil {
+		return nil, err
+	}
+	for i := range stages {
+		of(stages[i].QuizID).add(&stages[i])
+	}
+	now := s.now()
+	var days []DayTally
+	since := now.UTC().AddDate(0, 0, -Month-1).Format(time.DateOnly)
+	if err := s.read.Where("stage = ? AND day >= ?", StageEnd, since).Find(&days).Error; err != nil {
+		return nil, err
+	}
+	for i := range days {
+		of(days[i].QuizID).addDay(&days[i], dateOf(now.In(zone(days[i].QuizID))))
+	}
+	return out, nil
+}
+
+// QuizCounts returns the counts of one quiz, whose days end at midnight in the zone.
+func (s *Store) QuizCounts(id string, zone *time.Location) (*Counts, error) {
+	c := &Counts{Outcomes: map[string]int{}}
+	var stages []StageTally
+	if err := s.read.Where("quiz_id = ? AND stage <> ?", id, StageStep).Find(&stages).Error; err != nil {
+		return nil, err
+	}
+	for i := range stages {
+		c.add(&stages[i])
+	}
+	today := dateOf(s.now().In(zone))
+	var days []DayTally
+	since := today.AddDate(0, 0, 1-Month).Format(time.DateOnly)
+	if err := s.read.Where("quiz_id = ? AND stage = ? AND day >= ?", id, StageEnd, since).Find(&days).Error; err != nil {
+		return nil, err
+	}
+	for i := range days {
+		c.addDay(&days[i], today)
+	}
+	return c, nil
+}
+
+// ValueCount is how often a field had a value.
+type ValueCount struct {
+	Field string
+	Value string
+	Count int
+}
+
+// AnswerCounts returns how often each field of a quiz had each value, over all versions and outcomes.
+func (s *Store) AnswerCounts(quizID string) ([]ValueCount, error) {
+	var list []ValueCount
+	err := s.read.Model(&AnswerTally{}).Select("field, value, SUM(count) AS count").Where("quiz_id = ?", quizID).
+		Group("field, value").Having("SUM(count) > 0").Order("field, value").Scan(&list).Error
+	return list, err
+}

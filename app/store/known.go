@@ -1,0 +1,78 @@
+package store
+
+import (
+	"database/sql"
+
+	"gorm.io/gorm"
+)
+
+// knownValues remembers which sources and values a tally tells apart. Only the writer uses it.
+type knownValues struct {
+	read  *gorm.DB
+	sets  map[knownSet]map[string]bool
+	fresh []KnownValue // not stored yet
+}
+
+type knownSet struct{ quiz, kind string }
+
+// maxKnownSets bounds how many sets are remembered.
+const maxKnownSets = 4096
+
+func newKnownValues(db *gorm.DB) *knownValues {
+	return &knownValues{read: db, sets: map[knownSet]map[string]bool{}}
+}
+
+// name is the value itself, or ValueOthers when so many others came before it.
+func (k *knownValues) name(quizID, kind, value string, most int) (string, error) {
+	key := knownSet{quizID, kind}
+	set, loaded := k.sets[key]
+	if !loaded {
+		var list []KnownValue
+		if err := k.read.Where("quiz_id = ? AND kind = ?", quizID, kind).Find(&list).Error; err != nil {
+			return "", err
+		}
+		if len(k.sets) >= maxKnownSets && len(k.fresh) == 0 {
+			clear(k.sets)
+		}
+		set = make(map[string]bool, len(list))
+		for _, v := range list {
+			set[v.Name] = true
+		}
+		k.sets[key] = set
+	}
+	switch {
+	case value == "" || set[value]:
+		return value, nil
+	case len(set) >= most:
+		return ValueOthers, nil
+	}
+	set[value] = true
+	k.fresh = append(k.fresh, KnownValue{quizID, kind, value})
+	return value, nil
+}
+
+// store writes the values that are new.
+func (k *knownValues) store(tx *sql.Tx) error {
+	if len(k.fresh) == 0 {
+		return nil
+	}
+	insert, err := tx.Prepare("INSERT INTO known_values (quiz_id, kind, name) VALUES (?, ?, ?) ON CONFLICT DO NOTHING")
+	if err != nil {
+		return err
+	}
+	defer insert.Close()
+	for _, v := range k.fresh {
+		if _, err := insert.Exec(v.QuizID, v.Kind, v.Name); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// settle forgets which values were new once they are stored; after a failure all is read anew.
+func (k *knownValues) settle(err error) {
+	k.fresh = nil
+	if err != nil {
+		clear(k.sets)
+	}
+}

@@ -1,0 +1,54 @@
+package store
+
+import (
+	"errors"
+	"fmt"
+
+	"gorm.io/gorm"
+)
+
+// ErrSlugTaken is returned when another quiz has the link name.
+var ErrSlugTaken = errors.New("another quiz has this link")
+
+// QuizBySlug returns the quiz that a link name leads to, by the name it has now or one that it had before.
+func (s *Store) QuizBySlug(slug string) (*Quiz, error) {
+	var q Quiz
+	err := s.read.Joins("JOIN links ON links.quiz_id = quizzes.id").
+		Where("links.slug = ? AND quizzes.deleted_at IS NULL", slug).First(&q).Error
+	return &q, notFound(err)
+}
+
+// takeLink makes a name lead to a quiz. A name of a quiz that is not deleted stays with it.
+func (s *Store) takeLink(tx *gorm.DB, quizID, slug string) error {
+	owner, err := linkOwner(tx, slug)
+	if err != nil {
+		return err
+	}
+	if owner != "" && owner != quizID {
+		return ErrSlugTaken
+	}
+	return tx.Save(&Link{Slug: slug, QuizID: quizID, At: s.now().UTC()}).Error
+}
+
+// linkOwner is the id of the quiz that a name leads to, "" when it is free.
+func linkOwner(tx *gorm.DB, slug string) (string, error) {
+	var l Link
+	err := tx.Joins("JOIN quizzes ON quizzes.id = links.quiz_id").
+		Where("links.slug = ? AND quizzes.deleted_at IS NULL", slug).First(&l).Error
+	if isMissing(err) {
+		return "", nil
+	}
+	return l.QuizID, err
+}
+
+// freeLink gives a quiz the wanted name, or the first of name-2, name-3 … that no other quiz has, and returns it.
+func (s *Store) freeLink(tx *gorm.DB, quizID, wanted string) (string, error) {
+	slug := wanted
+	for n := 2; ; n++ {
+		err := s.takeLink(tx, quizID, slug)
+		if !errors.Is(err, ErrSlugTaken) {
+			return slug, err
+		}
+		slug = fmt.Sprintf("%s-%d", wanted, n)
+	}
+}

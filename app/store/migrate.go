@@ -1,0 +1,184 @@
+package store
+
+import (
+	"errors"
+	"time"
+
+	"github.com/go-gormigrate/gormigrate/v2"
+	"gorm.io/gorm"
+)
+
+// The schema of earlier programs, as far as a migration needs it.
+type (
+	quiz3 struct {
+		ID       string `gorm:"primaryKey"`
+		Name     string
+		Document []byte
+		Revision int
+		UndoHead int
+		RedoHead int
+		Slug     *string `gorm:"uniqueIndex:idx_quizzes_slug"`
+
+		LiveVersion int
+		Assumed     []byte
+		CreatedAt   time.Time
+		UpdatedAt   time.Time
+		DeletedAt   *time.Time `gorm:"index:idx_quizzes_deleted_at"`
+	}
+	revision3 struct {
+		QuizID    string `gorm:"primaryKey"`
+		Number    int    `gorm:"primaryKey;autoIncrement:false"`
+		Kind      string
+		Patch     []byte
+		Inverse   []byte
+		UndoBelow int
+		RedoBelow int
+		AccountID uint
+		At        time.Time
+	}
+	response3 struct {
+		ID        string `gorm:"primaryKey"`
+		QuizID    string `gorm:"not null;index:by_quiz,priority:1"`
+		Version   int
+		Kept      bool
+		Outcome   string
+		Verdict   string
+		Reason    string
+		Scores    []byte
+		Answers   []byte
+		Name      string
+		Email     string
+		Contact   []byte
+		Consent   string
+		ConsentAt *time.Time
+		Source    string
+		Suspect   string
+		Params    []byte
+		StartedAt time.Time
+		At        time.Time `gorm:"index:by_quiz,priority:2"`
+	}
+)
+
+func (quiz3) TableName() string     { return "quizzes" }
+func (revision3) TableName() string { return "revisions" }
+func (response3) TableName() string { return "responses" }
+
+var migrations = []*gormigrate.Migration{
+	{ID: "0001", Migrate: func(tx *gorm.DB) error {
+		return tx.AutoMigrate(&Account{}, &Session{}, &Secret{}, &quiz3{}, &revision3{}, &Version{}, &response3{})
+	}},
+	{ID: "0002", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&quiz3{}, &Picture{}, &PictureSize{}) }},
+	{ID: "0003", Migrate: func(tx *gorm.DB) error {
+		return tx.AutoMigrate(&response3{}, &DataTable{}, &DataTableChange{}, &Miss{})
+	}},
+	{ID: "0004", Migrate: migrateToRoads},
+}
+
+// migrateToRoads brings links, histories by person and tallies.
+func migrateToRoads(tx *gorm.DB) error {
+	if err := tx.Migrator().DropIndex(&quiz3{}, "idx_quizzes_slug"); err != nil {
+		return err
+	}
+	if err := tx.Migrator().DropIndex(&response3{}, "by_quiz"); err != nil {
+		return err
+	}
+	// Edits have no id yet: they get one before the index asks for different ones.
+	if err := tx.Migrator().AddColumn(&Revision{}, "EditID"); err != nil {
+		return err
+	}
+	if err := tx.Model(&Revision{}).Where("1 = 1").UpdateColumn("edit_id", gorm.Expr("'before-' || number")).Error; err != nil {
+		return err
+	}
+	err := tx.AutoMigrate(&Quiz{}, &Link{}, &Revision{}, &History{}, &Response{}, &StageTally{}, &DayTally{}, &WalkTally{},
+		&AnswerTally{}, &KnownValue{})
+	if err != nil {
+		return err
+	}
+	for _, column := range []string{"suspect", "source", "device", "country", "language"} {
+		blank := tx.Model(&Response{}).Where(column+" IS NULL").UpdateColumn(column, "")
+		if blank.Error != nil {
+			return blank.Error
+		}
+	}
+	if err := dayColumn(tx); err != nil {
+		return err
+	}
+	var quizzes []quiz3
+	if err := tx.Omit("document", "assumed").Find(&quizzes).Error; err != nil {
+		return err
+	}
+	for _, q := range quizzes {
+		if err := migrateLinkAndHistory(tx, &q); err != nil {
+			return err
+		}
+	}
+	for _, column := range []string{"undo_head", "redo_head"} {
+		if err := tx.Migrator().DropColumn(&quiz3{}, column); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func migrateLinkAndHistory(tx *gorm.DB, q *quiz3) error {
+	if q.Slug != nil {
+		if err := tx.Save(&Link{Slug: *q.Slug, QuizID: q.ID, At: q.UpdatedAt}).Error; err != nil {
+			return err
+		}
+	}
+	var list []Revision
+	if err := tx.Omit("patch", "inverse").Where("quiz_id = ?", q.ID).Order("number").Find(&list).Error; err != nil {
+		return err
+	}
+	if len(list) == 0 {
+		return nil
+	}
+	h := rethread(list)
+	for i := range list {
+		r := &list[i]
+		links := map[string]any{"cancels": r.Cancels, "undo_below": r.UndoBelow, "redo_below": r.RedoBelow, "window": ""}
+		if err := tx.Model(r).UpdateColumns(links).Error; err != nil {
+			return err
+		}
+	}
+	return tx.Save(&h).Error
+}
+
+// rethread gives the revisions of a quiz, which had one history for all, the links of their only author's: what each undo and redo
+// cancels, and what lies below each.
+func rethread(list []Revision) History {
+	h := History{QuizID: list[0].QuizID, AccountID: list[0].AccountID}
+	below := map[int]*Revision{}
+	for i := range list {
+		r := &list[i]
+		below[r.Number] = r
+		switch r.Kind {
+		case KindUndo:
+			r.Cancels, r.UndoBelow, r.RedoBelow = h.Undo, 0, h.Redo
+			if done := below[h.Undo]; done != nil {
+				h.Undo = done.UndoBelow
+			}
+			h.Redo = r.Number
+		case KindRedo:
+			r.Cancels, r.UndoBelow = h.Redo, h.Undo
+			if undone := below[h.Redo]; undone != nil {
+				h.Redo = undone.RedoBelow
+			}
+			r.RedoBelow, h.Undo = 0, r.Number
+		default:
+			r.UndoBelow, r.RedoBelow = h.Undo, 0
+			h.Undo, h.Redo = r.Number, 0
+		}
+	}
+	return h
+}
+
+func migrate(db *gorm.DB) error {
+	m := gormigrate.New(db, &gormigrate.Options{TableName: "migrations", IDColumnName: "id", IDColumnSize: 255,
+		UseTransaction: true, ValidateUnknownMigrations: true}, migrations)
+	err := m.Migrate()
+	if errors.Is(err, gormigrate.ErrUnknownPastMigration) {
+		return errors.New("the database was written by a newer version of omphalos: use that version, or another data folder")
+	}
+	return err
+}

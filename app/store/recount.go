@@ -1,0 +1,55 @@
+package store
+
+import (
+	"database/sql"
+)
+
+// Recount makes the tallies of finished walks of a quiz anew from its responses. Views, starts and steps stay as they were
+// counted: no response tells of them. It reads within the write transaction, so that no response comes in between.
+func (s *Store) Recount(quizID string) error {
+	return s.writer.send(submission{task: func(tx *sql.Tx, add *sums) error {
+		for _, statement := range []string{
+			"DELETE FROM stage_tallies WHERE quiz_id = ? AND stage IN ('end', 'aside')",
+			"DELETE FROM day_tallies WHERE quiz_id = ? AND stage IN ('end', 'aside')",
+			"DELETE FROM walk_tallies WHERE quiz_id = ? AND stage IN ('end', 'aside')",
+			"DELETE FROM answer_tallies WHERE quiz_id = ?",
+		} {
+			if _, err := tx.Exec(statement, quizID); err != nil {
+				return err
+			}
+		}
+		rows, err := tx.Query(`SELECT version, kept, outcome, answers, email, source, device, country, suspect, day
+			FROM responses WHERE quiz_id = ?`, quizID)
+		if err != nil {
+			return err
+		}
+		defer rows.Close()
+		for rows.Next() {
+			r := Response{QuizID: quizID}
+			err := rows.Scan(&r.Version, &r.Kept, &r.Outcome, &r.Answers, &r.Email, &r.Source, &r.Device, &r.Country, &r.Suspect, &r.Day)
+			if err != nil {
+				return err
+			}
+			f, err := factsOf(&r)
+			if err != nil {
+				return err
+			}
+			add.response(f, 1)
+		}
+		return rows.Err()
+	}})
+}
+
+// RecountAll recounts every quiz that has responses, deleted ones too, and returns how many quizzes these are.
+func (s *Store) RecountAll() (int, error) {
+	var quizzes []string
+	if err := s.read.Model(&Response{}).Distinct("quiz_id").Pluck("quiz_id", &quizzes).Error; err != nil {
+		return 0, err
+	}
+	for _, id := range quizzes {
+		if err := s.Recount(id); err != nil {
+			return 0, err
+		}
+	}
+	return len(quizzes), nil
+}

@@ -1,0 +1,103 @@
+package store
+
+import (
+	"errors"
+	"time"
+
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
+)
+
+// ErrOvertaken is returned by Swap when the draft is no longer at the revision that the edit was computed on.
+var ErrOvertaken = errors.New("the draft has changed meanwhile")
+
+// Next is a draft after an edit, with the revision that made it and where its author's history stands then.
+type Next struct {
+	Name     string
+	Document []byte
+	Revision Revision
+	History  History
+}
+
+// Swap stores the next state of a draft if the draft is still at revision base. All that takes time has been computed before: the
+// transaction compares and writes. Errors: ErrOvertaken, ErrNotFound.
+func (s *Store) Swap(base int, next *Next) error {
+	r := &next.Revision
+	return s.write.Transaction(func(tx *gorm.DB) error {
+		update := map[string]any{"document": next.Document, "name": next.Name, "revision": r.Number, "updated_at": r.At}
+		swapped := tx.Model(&Quiz{}).Where("id = ? AND revision = ? AND deleted_at IS NULL", r.QuizID, base).UpdateColumns(update)
+		if err := changed(swapped); errors.Is(err, ErrNotFound) {
+			return s.whyNotSwapped(tx, r.QuizID)
+		} else if err != nil {
+			return err
+		}
+		if err := tx.Create(r).Error; err != nil {
+			if errors.Is(err, gorm.ErrDuplicatedKey) { // the same edit, sent twice at once
+				return ErrOvertaken
+			}
+			return err
+		}
+		return tx.Clauses(clause.OnConflict{UpdateAll: true}).Create(&next.History).Error
+	})
+}
+
+func (s *Store) whyNotSwapped(tx *gorm.DB, id string) error {
+	var n int64
+	if err := tx.Model(&Quiz{}).Where("id = ? AND deleted_at IS NULL", id).Count(&n).Error; err != nil {
+		return err
+	}
+	if n == 0 {
+		return ErrNotFound
+	}
+	return ErrOvertaken
+}
+
+// History returns where somebody's Undo and Redo stand in a quiz.
+func (s *Store) History(quizID string, account uint) (History, error) {
+	h := History{QuizID: quizID, AccountID: account}
+	err := s.read.Where("quiz_id = ? AND account_id = ?", quizID, account).Take(&h).Error
+	if isMissing(err) {
+		err = nil
+	}
+	return h, err
+}
+
+// RevisionOfEdit returns the revision that an edit made, by the edit's id.
+func (s *Store) RevisionOfEdit(quizID, editID string) (*Revision, error) {
+	var r Revision
+	err := s.read.Where("quiz_id = ? AND edit_id = ?", quizID, editID).Take(&r).Error
+	return &r, notFound(err)
+}
+
+// Revision returns one edit of a quiz.
+func (s *Store) Revision(quizID string, number int) (*Revision, error) {
+	var r Revision
+	err := s.read.Where("quiz_id = ? AND number = ?", quizID, number).Take(&r).Error
+	return &r, notFound(err)
+}
+
+// EditsSince returns the edits of a quiz after a revision, oldest first.
+func (s *Store) EditsSince(quizID string, base int) ([]Revision, error) {
+	var list []Revision
+	err := s.read.Where("quiz_id = ? AND number > ?", quizID, base).Order("number").Find(&list).Error
+	return list, err
+}
+
+// RevisionNow returns the number of the last edit of a quiz.
+func (s *Store) RevisionNow(id string) (int, error) {
+	var q Quiz
+	err := s.read.Select("revision").Where("id = ? AND deleted_at IS NULL", id).Take(&q).Error
+	return q.Revision, notFound(err)
+}
+
+// revisionLife is how long an edit of before the live version can be taken back.
+const revisionLife = 90 * 24 * time.Hour
+
+// DropOldRevisions deletes edits that are older than 90 days and than the live version of their quiz, and returns how many.
+func (s *Store) DropOldRevisions() (int64, error) {
+	live := s.write.Model(&Version{}).Select("versions.revision").
+		Joins("JOIN quizzes ON quizzes.id = versions.quiz_id AND quizzes.live_version = versions.number").
+		Where("versions.quiz_id = revisions.quiz_id")
+	r := s.write.Where("at < ? AND number <= (?)", s.now().UTC().Add(-revisionLife), live).Delete(&Revision{})
+	return r.RowsAffected, r.Error
+}

@@ -1,0 +1,272 @@
+package store
+
+import (
+	"database/sql"
+	"errors"
+	"sync"
+	"time"
+)
+
+// maxBatch is how many responses one transaction takes.
+const maxBatch = 256
+
+// ErrClosed is returned for a response that comes after the database was closed.
+var ErrClosed = errors.New("the server is closing: send the answer again")
+
+// submission is work on its way to the disk: a response, or a task that stands for itself.
+type submission struct {
+	response *Response
+	facts    facts
+	task     func(tx *sql.Tx, add *sums) error
+	done     chan error
+}
+
+// writer commits what respondents send: many responses share one wait for the disk, and with each group go the tallies that its
+// responses and the events since the last group add to. Its invariant: tallies equal what a recount of the responses would give,
+// whenever the process ends, since both are written by the same transaction.
+type writer struct {
+	s       *Store
+	queue   chan submission
+	closing chan struct{}
+	drained chan struct{}
+	known   *knownValues
+
+	mu     sync.Mutex
+	events *sums // that wait for the next group
+}
+
+func newWriter(s *Store) *writer {
+	w := &writer{s: s, queue: make(chan submission, maxBatch), closing: make(chan struct{}), drained: make(chan struct{}),
+		known: newKnownValues(s.read), events: newSums()}
+	go w.run()
+	return w
+}
+
+func (w *writer) close() {
+	close(w.closing)
+	<-w.drained
+}
+
+// Submit stores a response and returns when it is on disk. A response whose id is there already is not stored again:
+// the first one stays, and Submit succeeds.
+func (s *Store) Submit(r *Response) error {
+	f, err := factsOf(r)
+	if err != nil {
+		return err
+	}
+	return s.writer.send(submission{response: r, facts: f})
+}
+
+// Tally counts an event on a respondent's way. It is written with the next group of responses, within a second.
+func (s *Store) Tally(e Event) {
+	s.writer.mu.Lock()
+	defer s.writer.mu.Unlock()
+	if len(s.writer.events.walks) < maxWaitingEvents { // a disk that takes nothing must not fill the memory
+		s.writer.events.event(e, Measure{Count: 1}, 1)
+	}
+}
+
+const (
+	maxWaitingEvents = 20_000
+	flushEvents      = time.Second
+)
+
+func (w *writer) send(sub submission) error {
+	sub.done = make(chan error, 1)
+	select {
+	case w.queue <- sub:
+	case <-w.closing:
+		return ErrClosed
+	}
+	select {
+	case err := <-sub.done:
+		return err
+	case <-w.drained:
+	}
+	select {
+	case err := <-sub.done: // it was the last one
+		return err
+	default:
+		return ErrClosed
+	}
+}
+
+func (w *writer) run() {
+	defer close(w.drained)
+	tick := time.NewTicker(flushEvents)
+	defer tick.Stop()
+	for {
+		select {
+		case first := <-w.queue:
+			w.take(first)
+		case <-tick.C:
+			w.flush()
+		case <-w.closing:
+			for {
+				select {
+				case first := <-w.queue:
+					w.take(first)
+					continue
+				default:
+				}
+				w.flush()
+				return
+			}
+		}
+	}
+}
+
+// take writes a submission, and with a response whatever other responses have queued up.
+func (w *writer) take(first submission) {
+	for {
+		if first.task != nil {
+			first.done <- w.commit(nil, first.task)
+			return
+		}
+		group, next := w.group(first)
+		err := w.commit(group, nil)
+		for _, sub := range group {
+			sub.done <- err
+		}
+		if next == nil {
+			return
+		}
+		first = *next
+	}
+}
+
+// group gathers the responses that are queued; a task among them ends the group and comes next.
+func (w *writer) group(first submission) (group []submission, next *submission) {
+	group = []submission{first}
+	for len(group) < maxBatch {
+		select {
+		case sub := <-w.queue:
+			if sub.task != nil {
+				return group, &sub
+			}
+			group = append(group, sub)
+		default:
+			return group, nil
+		}
+	}
+	return group, nil
+}
+
+// flush writes the events that no response has taken along.
+func (w *writer) flush() {
+	w.mu.Lock()
+	waiting := !w.events.empty()
+	w.mu.Unlock()
+	if waiting {
+		_ = w.commit(nil, nil) // they wait on, for the next time
+	}
+}
+
+// commit writes a group of responses, or a task, with the tallies in one transaction.
+func (w *writer) commit(group []submission, task func(tx *sql.Tx, add *sums) error) error {
+	w.mu.Lock()
+	events := w.events
+	w.events = newSums()
+	w.mu.Unlock()
+	err := rawTransaction(w.s.write, func(tx *sql.Tx) error {
+		add := newSums()
+		if err := insertGroup(tx, group, add); err != nil {
+			return err
+		}
+		if task != nil {
+			if err := task(tx, add); err != nil {
+				return err
+			}
+		}
+		add.join(events)
+		bounded, err := add.bounded(w.known)
+		if err != nil {
+			return err
+		}
+		if err := w.known.store(tx); err != nil {
+			return err
+		}
+		return bounded.write(tx)
+	})
+	w.known.settle(err)
+	if err != nil {
+		w.mu.Lock()
+		w.events.join(events)
+		w.mu.Unlock()
+	}
+	return err
+}
+
+// insertGroup inserts responses and adds the facts of those that are new.
+func insertGroup(tx *sql.Tx, group []submission, add *sums) error {
+	if len(group) == 0 {
+		return nil
+	}
+	rows := make([]*Response, len(group))
+	for i, sub := range group {
+		rows[i] = sub.response
+	}
+	fresh, err := insertResponses(tx, rows)
+	for i := range fresh {
+		if fresh[i] {
+			add.response(group[i].facts, 1)
+		}
+	}
+	return err
+}
+
+// TakeIn counts a response that was kept aside like any other.
+func (s *Store) TakeIn(quizID, id string) error {
+	r, err := s.Response(id)
+	if err != nil {
+		return err
+	}
+	if r.QuizID != quizID {
+		return ErrNotFound
+	}
+	before, err := factsOf(r)
+	if err != nil {
+		return err
+	}
+	r.Suspect = ""
+	after, err := factsOf(r)
+	if err != nil {
+		return err
+	}
+	return s.writer.send(submission{task: func(tx *sql.Tx, add *sums) error {
+		n, err := affected(tx.Exec("UPDATE responses SET suspect = '' WHERE id = ? AND suspect <> ''", id))
+		if n == 1 {
+			add.response(before, -1)
+			add.response(after, 1)
+		}
+		return err
+	}})
+}
+
+// AddContact adds what a respondent says of themselves after the outcome to their kept response, once.
+func (s *Store) AddContact(r *Response) error {
+	kept, err := s.Response(r.ID)
+	if err != nil {
+		return err
+	}
+	f, err := factsOf(kept)
+	if err != nil {
+		return err
+	}
+	return s.writer.send(submission{task: func(tx *sql.Tx, add *sums) error {
+		n, err := affected(tx.Exec(`UPDATE responses SET name = ?, email = ?, contact = ?, consent = ?, consent_at = ?
+			WHERE id = ? AND kept = ? AND (contact IS NULL OR contact IN (?, ?, ?))`,
+			r.Name, r.Email, r.Contact, r.Consent, r.ConsentAt, r.ID, true, []byte{}, []byte("null"), []byte("{}")))
+		if n == 1 && r.Email != "" && kept.Suspect == "" {
+			add.event(f.event, Measure{Leads: 1}, 1)
+		}
+		return err
+	}})
+}
+
+func affected(done sql.Result, err error) (int64, error) {
+	if err != nil {
+		return 0, err
+	}
+	return done.RowsAffected()
+}

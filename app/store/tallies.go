@@ -1,0 +1,237 @@
+package store
+
+import (
+	"encoding/json"
+	"errors"
+
+	"omphalos/core/walk"
+)
+
+// Stages of a walk, as tallies name them.
+const (
+	StageView  = "view"  // the first page was shown
+	StageStart = "start" // the first answer was given
+	StageStep  = "step"  // a question was reached for the first time; the place is its id
+	StageEnd   = "end"   // the walk was finished; the place is its outcome
+	StageAside = "aside" // finished and kept aside: in no other figure
+)
+
+// Values that a field of an answer tally has beside those of choices and numbers.
+const (
+	ValueAsked  = "\x01asked"  // everybody who was asked
+	ValueBlank  = ""           // left blank
+	ValueOthers = "\x01others" // past the bound of values that are told apart
+)
+
+// Bounds of what is told apart within one quiz; what comes later counts as others.
+const (
+	maxSources = 200
+	maxValues  = 1000 // of one field
+)
+
+// Measure is what a tally counts.
+type Measure struct {
+	Count int
+	Kept  int // of Count, those that are stored with their answers
+	Leads int // of Kept, those with an e-mail address
+}
+
+func (m Measure) plus(n Measure) Measure {
+	return Measure{m.Count + n.Count, m.Kept + n.Kept, m.Leads + n.Leads}
+}
+
+// StageTally counts walks by version and stage: a few lines a version. Home, the rooms and the bar read it.
+type StageTally struct {
+	QuizID  string `gorm:"primaryKey"`
+	Version int    `gorm:"primaryKey;autoIncrement:false"`
+	Stage   string `gorm:"primaryKey"`
+	Place   string `gorm:"primaryKey"`
+	Measure `gorm:"embedded"`
+}
+
+// DayTally counts walks by day and stage.
+type DayTally struct {
+	QuizID  string `gorm:"primaryKey"`
+	Day     string `gorm:"primaryKey"` // YYYY-MM-DD in the quiz's time zone
+	Stage   string `gorm:"primaryKey"`
+	Measure `gorm:"embedded"`
+}
+
+// WalkTally counts walks by all that a figure may be broken down by.
+type WalkTally struct {
+	QuizID  string `gorm:"primaryKey"`
+	Version int    `gorm:"primaryKey;autoIncrement:false"`
+	Day     string `gorm:"primaryKey"`
+	Source  string `gorm:"primaryKey"`
+	Device  string `gorm:"primaryKey"`
+	Country string `gorm:"primaryKey"`
+	Stage   string `gorm:"primaryKey"`
+	Place   string `gorm:"primaryKey"`
+	Measure `gorm:"embedded"`
+}
+
+// AnswerTally counts the answers of kept responses.
+type AnswerTally struct {
+	QuizID  string `gorm:"primaryKey"`
+	Version int    `gorm:"primaryKey;autoIncrement:false"`
+	Field   string `gorm:"primaryKey"` // question id, or id.row of a grid
+	Value   string `gorm:"primaryKey"` // choice id, number, or one of the Value constants; texts have none of their own
+	Outcome string `gorm:"primaryKey"`
+	Count   int
+}
+
+// KnownValue is a source of a quiz or a value of one of its fields that tallies tell apart: the first ones that came.
+type KnownValue struct {
+	QuizID string `gorm:"primaryKey"`
+	Kind   string `gorm:"primaryKey"` // "source", or "value " and the field
+	Name   string `gorm:"primaryKey"`
+}
+
+const (
+	kindSource = "source"
+	kindValue  = "value "
+)
+
+// Event is something that happens on a respondent's way before its end.
+type Event struct {
+	QuizID  string
+	Version int
+	Day     string // YYYY-MM-DD in the quiz's time zone
+	Source  string
+	Device  string
+	Country string
+	Stage   string
+	Place   string
+}
+
+// facts is what a response adds to the tallies, read before it waits for the disk.
+type facts struct {
+	event   Event
+	measure Measure
+	answers [][2]string // field and value
+}
+
+// factsOf reads the facts of a response. One that keeps nothing counts by its outcome and day alone.
+func factsOf(r *Response) (facts, error) {
+	f := facts{
+		event:   Event{QuizID: r.QuizID, Version: r.Version, Day: r.Day, Stage: StageEnd, Place: r.Outcome},
+		measure: Measure{Count: 1},
+	}
+	if r.Suspect != "" {
+		f.event.Stage, f.event.Place = StageAside, ""
+		return f, nil
+	}
+	if !r.Kept {
+		return f, nil
+	}
+	f.event.Source, f.event.Device, f.event.Country = r.Source, r.Device, r.Country
+	f.measure.Kept = 1
+	if r.Email != "" {
+		f.measure.Leads = 1
+	}
+	if len(r.Answers) == 0 {
+		return f, nil
+	}
+	var answers map[string]walk.Answer
+	if err := json.Unmarshal(r.Answers, &answers); err != nil {
+		return f, errors.Join(errors.New("the answers of a response cannot be read"), err)
+	}
+	for id, a := range answers {
+		f.answer(id, a)
+	}
+	return f, nil
+}
+
+func (f *facts) answer(id string, a walk.Answer) {
+	add := func(value string) { f.answers = append(f.answers, [2]string{id, value}) }
+	add(ValueAsked)
+	for _, pick := range a.Picks {
+		add(pick)
+	}
+	for row, choice := range a.Rows {
+		f.answers = append(f.answers, [2]string{id + "." + row, choice})
+	}
+	switch {
+	case a.Number != nil:
+		add(a.Number.String())
+	case a.Blank():
+		add(ValueBlank)
+	}
+}
+
+// sums gathers what many responses and events add to the tallies, so that a batch adds each key once.
+type sums struct {
+	stages  map[StageTally]Measure
+	days    map[DayTally]Measure
+	walks   map[WalkTally]Measure
+	answers map[AnswerTally]int
+}
+
+func newSums() *sums {
+	return &sums{map[StageTally]Measure{}, map[DayTally]Measure{}, map[WalkTally]Measure{}, map[AnswerTally]int{}}
+}
+
+func (s *sums) empty() bool { return len(s.stages) == 0 }
+
+// event adds something that happened, n times over; sign −1 takes it back.
+func (s *sums) event(e Event, m Measure, sign int) {
+	m = Measure{sign * m.Count, sign * m.Kept, sign * m.Leads}
+	stage := StageTally{QuizID: e.QuizID, Version: e.Version, Stage: e.Stage, Place: e.Place}
+	day := DayTally{QuizID: e.QuizID, Day: e.Day, Stage: e.Stage}
+	walk := WalkTally{QuizID: e.QuizID, Version: e.Version, Day: e.Day, Source: e.Source, Device: e.Device, Country: e.Country,
+		Stage: e.Stage, Place: e.Place}
+	s.stages[stage] = s.stages[stage].plus(m)
+	if e.Stage != StageStep {
+		s.days[day] = s.days[day].plus(m)
+	}
+	s.walks[walk] = s.walks[walk].plus(m)
+}
+
+// response adds the facts of a response; sign −1 takes them back.
+func (s *sums) response(f facts, sign int) {
+	s.event(f.event, f.measure, sign)
+	for _, a := range f.answers {
+		key := AnswerTally{QuizID: f.event.QuizID, Version: f.event.Version, Field: a[0], Value: a[1], Outcome: f.event.Place}
+		s.answers[key] += sign
+	}
+}
+
+// join adds other sums.
+func (s *sums) join(o *sums) {
+	for k, m := range o.stages {
+		s.stages[k] = s.stages[k].plus(m)
+	}
+	for k, m := range o.days {
+		s.days[k] = s.days[k].plus(m)
+	}
+	for k, m := range o.walks {
+		s.walks[k] = s.walks[k].plus(m)
+	}
+	for k, n := range o.answers {
+		s.answers[k] += n
+	}
+}
+
+// bounded returns the sums with every source and value that is past the bounds counted as others.
+func (s *sums) bounded(known *knownValues) (*sums, error) {
+	out := newSums()
+	out.stages, out.days = s.stages, s.days
+	for key, m := range s.walks {
+		var err error
+		if key.Source, err = known.name(key.QuizID, kindSource, key.Source, maxSources); err != nil {
+			return nil, err
+		}
+		out.walks[key] = out.walks[key].plus(m)
+	}
+	for key, n := range s.answers {
+		var err error
+		if key.Value != ValueAsked && key.Value != ValueBlank {
+			key.Value, err = known.name(key.QuizID, kindValue+key.Field, key.Value, maxValues)
+		}
+		if err != nil {
+			return nil, err
+		}
+		out.answers[key] += n
+	}
+	return out, nil
+}
