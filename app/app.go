@@ -2,13 +2,18 @@
 package app
 
 import (
+	"log/slog"
 	"net/http"
+	"strings"
+	"time"
 
-	"github.com/gin-contrib/gzip"
 	"github.com/gin-gonic/gin"
+	"github.com/klauspost/compress/gzhttp"
 
 	"omphalos/app/account"
+	"omphalos/app/edit"
 	"omphalos/app/endings"
+	"omphalos/app/engine"
 	"omphalos/app/exchange"
 	"omphalos/app/home"
 	"omphalos/app/launch"
@@ -28,39 +33,69 @@ type Options struct {
 	OneClick string           // token of a link that signs in as the owner; "" for none
 	Locator  *respond.Locator // tells visitors' countries; nil knows none
 	Patient  bool             // nobody is too fast: for tests under load
+	Now      func() time.Time // the clock; nil is the machine's
+	Log      *slog.Logger     // nil discards
 }
 
 // New makes the handler of the whole program.
 func New(s *store.Store, o Options) (http.Handler, error) {
+	if o.Now == nil {
+		o.Now = time.Now
+	}
+	if o.Log == nil {
+		o.Log = slog.New(slog.DiscardHandler)
+	}
 	gin.SetMode(gin.ReleaseMode)
 	g := gin.New()
 	g.HandleMethodNotAllowed = true
-	if err := g.SetTrustedProxies(nil); err != nil {
+	g.RemoteIPHeaders = []string{"X-Forwarded-For"}
+	if err := g.SetTrustedProxies(o.Locator.Proxies()); err != nil {
 		return nil, err
 	}
-	g.Use(recovery, headers)
+	g.Use(page.Requests(o.Log), page.Recover(o.Log), headers)
 	g.NoRoute(page.NotFound)
 	g.NoMethod(func(c *gin.Context) {
 		page.Fail(c, http.StatusMethodNotAllowed, "This address does not take that", "Go back and try another way.")
 	})
 	g.GET("/healthz", func(c *gin.Context) {
-		if _, err := s.HasOwner(); err != nil {
-			c.String(http.StatusServiceUnavailable, "the database does not answer: %v\n", err)
+		if err := s.Answers(); err != nil {
+			_ = c.Error(err)
+			c.String(http.StatusServiceUnavailable, "the database does not answer\n")
 			return
 		}
 		c.String(http.StatusOK, "ok\n")
 	})
 	g.GET("/assets/*name", page.ServeAssets)
-
-	respondents, err := respond.New(s, o.Locator)
+	if err := routes(g, s, o); err != nil {
+		return nil, err
+	}
+	compress, err := gzhttp.NewWrapper(gzhttp.MinSize(1400), gzhttp.ContentTypeFilter(compressible), gzhttp.CompressionLevel(1))
 	if err != nil {
 		return nil, err
 	}
-	if o.Patient {
-		respondents.Patient()
+	return page.Heads(compress(g)), nil
+}
+
+// compressible are the types that are compressed as they are sent: pages of the workbench, tables, scripts and styles. Pages of
+// respondents come compressed, and a stream of events must not be held back.
+func compressible(kind string) bool {
+	kind, _, _ = strings.Cut(kind, ";")
+	switch kind {
+	case "text/html", "text/css", "text/javascript", "application/json", "text/csv", "image/svg+xml":
+		return true
 	}
+	return false
+}
+
+// routes adds the addresses of respondents and of every room.
+func routes(g *gin.Engine, s *store.Store, o Options) error {
+	ways, err := engine.New(s, engine.Options{Now: o.Now, Prepare: respond.Prepare, Patient: o.Patient})
+	if err != nil {
+		return err
+	}
+	respondents := &respond.Handler{Engine: ways, Locator: o.Locator}
 	respondents.Routes(g)
-	pictures := &media.Library{Store: s}
+	pictures := &media.Handler{Store: s}
 	pictures.Public(g)
 
 	guard := http.NewCrossOriginProtection()
@@ -69,46 +104,39 @@ func New(s *store.Store, o Options) (http.Handler, error) {
 			page.Fail(c, http.StatusForbidden, "That came from another site", "Open the page here and try again.")
 		}
 	})
-	own.Use(gzip.Gzip(gzip.BestSpeed, gzip.WithExcludedExtensions([]string{".png", ".jpg", ".webp", ".xlsx"}))) // a long script is most of a megabyte
-	accounts := &account.Room{Store: s, OneClick: o.OneClick}
+	accounts := account.New(s, o.OneClick)
 	accounts.Routes(own)
 	signedIn := own.Group("/", accounts.Require)
-	ledger := &home.Room{Store: s, Forget: respondents.Forget}
-	ledger.Routes(signedIn)
 
-	bench := &workbench.Bench{Store: s}
-	launches := &launch.Desk{Store: s, Bench: bench, Forget: respondents.Forget}
-	readers := &leads.Desk{Store: s, Bench: bench}
-	finals := &endings.Desk{Store: s, Bench: bench, Forget: respondents.Forget, Pages: respondents}
-	maps := &paths.Desk{Bench: bench, Store: s}
-	writers := &script.Desk{Bench: bench, Store: s}
-	judges := &verdicts.Desk{Bench: bench}
-	bench.Rooms = []workbench.Room{writers.Room(), judges.Room(), maps.Room(), finals.Room(), launches.Room(), readers.Room()}
-	bench.Routes(signedIn)
-	pictures.Routes(signedIn)
-	writers.Routes(signedIn)
-	maps.Routes(signedIn)
-	finals.Routes(signedIn)
-	(&exchange.Desk{Store: s, Bench: bench}).Routes(signedIn)
-	judges.Routes(signedIn)
-	launches.Routes(signedIn)
-	readers.Routes(signedIn)
-	return g, nil
+	editor := edit.New(s, o.Now)
+	(&home.Handler{Store: s, Editor: editor, Now: o.Now}).Routes(signedIn)
+	bench := workbench.New(s, editor)
+	scripts := &script.Handler{Bench: bench, Store: s}
+	judges := &verdicts.Handler{Bench: bench}
+	maps := &paths.Handler{Bench: bench, Store: s}
+	finals := &endings.Handler{Store: s, Bench: bench, Pages: respondents}
+	launches := &launch.Handler{Store: s, Bench: bench}
+	readers := &leads.Handler{Store: s, Bench: bench}
+	bench.Rooms = []workbench.Room{scripts.Room(), judges.Room(), maps.Room(), finals.Room(), launches.Room(), readers.Room()}
+	for _, h := range []interface{ Routes(gin.IRouter) }{
+		bench, pictures, scripts, judges, maps, finals, launches, readers, &exchange.Handler{Store: s, Bench: bench},
+	} {
+		h.Routes(signedIn)
+	}
+	return nil
 }
 
-// headers are the security headers of every page; respondents' pages loosen them.
+// policy is that of every page; respondents' pages loosen it.
+const policy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; connect-src 'self'; " +
+	"frame-src 'self'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
+
+// headers are the security headers of every page.
 func headers(c *gin.Context) {
 	h := c.Writer.Header()
-	h.Set("Content-Security-Policy", "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; connect-src 'self'; frame-src 'self'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'")
+	h.Set("Content-Security-Policy", policy)
 	h.Set("X-Content-Type-Options", "nosniff")
 	h.Set("X-Frame-Options", "DENY")
 	h.Set("Referrer-Policy", "same-origin")
 	h.Set("Cross-Origin-Opener-Policy", "same-origin")
 	h.Set("Permissions-Policy", "camera=(), microphone=(), geolocation=()")
-}
-
-func recovery(c *gin.Context) {
-	gin.CustomRecovery(func(c *gin.Context, _ any) {
-		page.Fail(c, http.StatusInternalServerError, "Something went wrong here", "It has been written to the log. Go back and try again.")
-	})(c)
 }

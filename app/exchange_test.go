@@ -144,7 +144,7 @@ func TestWhatGoesOutComesBackIn(t *testing.T) {
 	// Somebody edits between preview and taking it: the preview is asked for again.
 	w = d.upload(base+"/exchange", "", "", nil, url.Values{"text": {"1. New?\n- Yes [2]"}})
 	require.Equal(t, http.StatusOK, w.Code)
-	_, _, err = d.Store.Edit(live.ID, 1, after.Revision, quiz.Patch{quiz.Add("/questions/0/text", "Meanwhile?")})
+	_, err = d.edit(live.ID, after.Revision, quiz.Patch{quiz.Add("/questions/0/text", "Meanwhile?")})
 	require.NoError(t, err)
 	w = d.take(base+"/exchange/take", w, nil)
 	require.Equal(t, http.StatusConflict, w.Code)

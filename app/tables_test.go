@@ -75,7 +75,7 @@ func TestPiecesThatAreFetched(t *testing.T) {
 		return code
 	}
 	require.Equal(t, http.StatusNoContent, since(base+"/since/0", "{}"))
-	_, _, err = d.Store.Edit(q.ID, 1, 0, quiz.Patch{quiz.Add("/questions/0/text", "How big?")})
+	_, err = d.edit(q.ID, 0, quiz.Patch{quiz.Add("/questions/0/text", "How big?")})
 	require.NoError(t, err)
 	code, told := d.post(base+"/since/0", map[string]any{"room": "script"})
 	require.Equal(t, http.StatusOK, code)

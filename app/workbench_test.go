@@ -2,7 +2,6 @@ package app
 
 import (
 	"encoding/json"
-	"fmt"
 	"html"
 	"math/rand/v2"
 	"net/http"
@@ -15,6 +14,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"omphalos/app/edit"
 	"omphalos/app/store"
 	"omphalos/app/workbench"
 	"omphalos/core/quiz"
@@ -81,6 +81,11 @@ func (d *desk) post(path string, body any) (int, answer) {
 	return w.Code, a
 }
 
+// edit is an edit of somebody else's.
+func (d *desk) edit(id string, base int, patch quiz.Patch) (*edit.Result, error) {
+	return edit.New(d.Store, time.Now).Apply(d.Context(), edit.Actor{Account: 1}, id, edit.Edit{Base: base, Patch: patch})
+}
+
 func (d *desk) newQuiz(doc *quiz.Document) *store.Quiz {
 	q, err := d.Store.CreateQuiz(doc)
 	require.NoError(d, err)
@@ -124,17 +129,17 @@ func TestEditsOverTheWire(t *testing.T) {
 	require.Contains(t, a.Parts["room"], "Where the answers lead")
 	code, a = d.post(at+"/undo", map[string]any{})
 	require.Equal(t, http.StatusUnprocessableEntity, code)
-	require.Contains(t, a.Message, "nothing to take back")
+	require.Contains(t, a.Message, "nothing of yours to take back")
 	code, _ = d.post(at+"/redo", map[string]any{})
 	require.Equal(t, http.StatusOK, code)
 	code, a = d.post(at+"/redo", map[string]any{})
 	require.Equal(t, http.StatusUnprocessableEntity, code)
-	require.Contains(t, a.Message, "nothing to make again")
+	require.Contains(t, a.Message, "nothing of yours to make again")
 	now, err := d.Store.Quiz(q.ID)
 	require.NoError(t, err)
 	require.Equal(t, "Wire <b>& more</b>", now.Name)
 	code, _ = d.post("/quizzes/nowhere/edits", map[string]any{"patch": []any{}})
-	require.Equal(t, http.StatusNotFound, code)
+	require.Equal(t, http.StatusGone, code)
 	for _, path := range []string{"/quizzes/nowhere/script", "/quizzes/nowhere/reach", "/quizzes/nowhere/leads.csv"} {
 		require.Equal(t, http.StatusNotFound, d.get(path).Code, path)
 	}
@@ -289,7 +294,7 @@ func TestLaunchingIsRefusedWithAReason(t *testing.T) {
 	require.Contains(t, launch(q.ID, "Bad Slug", "0"), "small letters")
 	require.Contains(t, launch(q.ID, "living-wall", "0"), "Another quiz has the link")
 	require.Contains(t, launch(q.ID, "why", "7"), "changed in another window")
-	require.Contains(t, launch(d.newQuiz(quiz.New("Empty")).ID, "empty", "0"), "Mend what is listed")
+	require.Contains(t, launch(d.newQuiz(quiz.New("Empty")).ID, "empty", "0"), "There is no question yet")
 	require.Empty(t, launch(q.ID, "why", "0"))
 	require.Equal(t, http.StatusOK, d.get("/q/why").Code)
 	require.Equal(t, http.StatusSeeOther, d.form("/quizzes/"+q.ID+"/delete", nil).Code)
@@ -343,7 +348,8 @@ func TestTheExportAgreesWithTheAnswers(t *testing.T) {
 		byID[got["id"]] = got
 	}
 	kept := 0
-	require.NoError(t, d.Store.EachResponse(q.ID, func(r *store.Response) error {
+	for r, err := range d.Store.Reader(q.ID, store.All).All() {
+		require.NoError(t, err)
 		kept++
 		var answers map[string]walk.Answer
 		require.NoError(t, json.Unmarshal(r.Answers, &answers))
@@ -354,13 +360,32 @@ func TestTheExportAgreesWithTheAnswers(t *testing.T) {
 		require.Equal(t, res.LineName(), got["line"])
 		require.Equal(t, r.Email, got["contact.email"])
 		require.Equal(t, r.Source, got["param.utm_source"])
-		return nil
-	}))
+	}
 	require.Len(t, byID, kept)
 	require.Greater(t, kept, 300)
 
-	body := d.get("/quizzes/" + q.ID + "/leads?page=2").Body.String()
-	require.Contains(t, body, fmt.Sprintf("page 2 of %d", (kept+24)/25))
+	// From page to page everybody is met once, and the way back leads to the beginning.
+	met := map[string]bool{}
+	lead := regexp.MustCompile(`lead=(demo[0-9a-f]+)`)
+	next, pages := "", 0
+	for ; pages == 0 || next != ""; pages++ {
+		body := d.get("/quizzes/" + q.ID + "/leads?" + next).Body.String()
+		for _, m := range lead.FindAllStringSubmatch(body, -1) {
+			require.False(t, met[m[1]], m[1])
+			met[m[1]] = true
+		}
+		older := regexp.MustCompile(`href="\?(before=[^"&]+)">Older`).FindStringSubmatch(body)
+		if next = ""; older != nil {
+			next = older[1]
+		}
+		if pages == 1 {
+			newer := regexp.MustCompile(`href="\?(after=[^"&]+)">Newer`).FindStringSubmatch(body)
+			require.NotNil(t, newer)
+			require.Contains(t, d.get("/quizzes/"+q.ID+"/leads?"+newer[1]).Body.String(), lead.FindString(d.get("/quizzes/"+q.ID+"/leads").Body.String()))
+		}
+	}
+	require.Equal(t, (kept+24)/25, pages)
+	require.Len(t, met, kept)
 	require.NotContains(t, d.get("/quizzes/"+q.ID+"/leads?lead=nobody").Body.String(), `id="person"`)
 }
 

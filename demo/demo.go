@@ -9,7 +9,7 @@ import (
 	"strings"
 	"time"
 
-	"omphalos/app/respond"
+	"omphalos/app/engine"
 	"omphalos/app/store"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
@@ -103,8 +103,8 @@ func (g *generator) fill(s *store.Store, quizID string, d *quiz.Document, n int)
 	for i := range n {
 		at := g.now.Add(-time.Duration(g.Float64() * float64(60*24*time.Hour))).UTC()
 		took := time.Duration(45+g.IntN(150)) * time.Second
-		finished := respond.Finished{
-			ID: fmt.Sprintf("demo%08x%04x", g.Uint32(), i), QuizID: quizID, Version: 1, Began: at.Add(-took), At: at,
+		finished := engine.Finished{
+			ID: fmt.Sprintf("demo%08x%04x", g.Uint32(), i), QuizID: quizID, Version: 1, Began: at.Add(-took), At: at, Day: at.Format(time.DateOnly),
 			Input: walk.Input{Answers: map[string]walk.Answer{}, Params: map[string]string{}}, Source: sources[g.IntN(len(sources))],
 		}
 		for j := range d.Questions {
@@ -121,7 +121,7 @@ func (g *generator) fill(s *store.Store, quizID string, d *quiz.Document, n int)
 		if finished.Source != "" {
 			finished.Input.Params["utm_source"] = finished.Source
 		}
-		r, err := respond.Response(d, c.Walk(finished.Input), finished)
+		r, err := engine.Response(d, c.Walk(finished.Input), finished)
 		if err != nil {
 			return err
 		}

@@ -31,7 +31,7 @@ func responses(t *testing.T, s *store.Store) (*store.Quiz, []store.Response) {
 	t.Helper()
 	q, err := s.QuizBySlug("living-wall")
 	require.NoError(t, err)
-	list, err := s.Responses(q.ID, store.Page{})
+	list, err := s.Reader(q.ID, store.Genuine).Before(store.Cursor{}, 5000)
 	require.NoError(t, err)
 	return q, list
 }

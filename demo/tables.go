@@ -1,13 +1,13 @@
 package demo
 
 import (
-	"omphalos/app/respond"
+	"omphalos/app/engine"
 	"omphalos/app/store"
 )
 
 // tables are the lists beside a quiz of the demonstration.
 func tables(slug, standins string) []store.Table {
-	catalogue := store.Table{Name: respond.Catalogue, Columns: respond.CatalogueColumns}
+	catalogue := store.Table{Name: engine.Catalogue, Columns: engine.CatalogueColumns}
 	for _, p := range [][4]string{ // sku, name, price, sale price
 		{"mist-keeper", "Mist-keeper, in clay", "€ 24", ""}, {"sun-spine", "Sun-spine, 40 cm", "€ 31", "€ 26"}, {"stone-leaf", "Stone-leaf, small", "€ 12", ""},
 		{"window-split", "Window-split, tall", "€ 58", "€ 49"}, {"night-drinker", "Night-drinker, hardy", "€ 35", ""}, {"cloud-tree", "Cloud-tree, 120 cm", "€ 89", ""},

@@ -52,7 +52,7 @@ func enrich(t *testing.T, w *world, id string) {
 	edit := func(path, value string) quiz.Operation {
 		return quiz.Operation{Op: "add", Path: path, Value: json.RawMessage(value)}
 	}
-	_, _, err := w.Store.Edit(id, 1, mustRevision(t, w, id), quiz.Patch{
+	err := theirs(t, w, id, quiz.Patch{
 		edit("/keywords", `[{"id":"moss","name":"Moss"},{"id":"fern","name":"Fern"}]`),
 		edit("/questions/0/choices/0/votes", `{"moss":1,"fern":1}`), edit("/questions/0/choices/1/votes", `{"fern":2}`),
 		edit("/translations", `{"de":{"questions.area.text":{"text":"Wie groß ist die Wand?","of":"How big is it?"},"questions.area.choices.small.label":{"text":"Unter 5 m²"}},"cy":{}}`),

@@ -305,7 +305,7 @@ func (b *tab) table() string {
 
 func mustRevision(t *testing.T, w *world, id string) int {
 	t.Helper()
-	n, err := w.Store.Revision(id)
+	n, err := w.Store.RevisionNow(id)
 	require.NoError(t, err)
 	return n
 }

@@ -61,7 +61,7 @@ func TestASecondLanguage(t *testing.T) {
 		b.run(emulation.SetScriptExecutionDisabled(!scripts))
 		b.goTo(w.URL + "/q/" + *quizzes[0].Slug)
 		b.has("How much light is there?")
-		b.click(".tongues button", "Deutsch")
+		b.click(".languages button", "Deutsch")
 		b.has("Wie viel Licht?")
 		b.has("Vorwärts")
 		b.click(".choice", "Ein wenig")
@@ -70,7 +70,7 @@ func TestASecondLanguage(t *testing.T) {
 		}
 		b.has("Ihr Ergebnis")
 		require.Equal(t, "de", b.eval(`document.documentElement.lang`))
-		b.click(".tongues a", "English")
+		b.click(".languages a", "English")
 		b.has("Your result")
 		b.quiet()
 	}

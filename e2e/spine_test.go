@@ -8,7 +8,6 @@ import (
 	"net/http"
 	"net/http/cookiejar"
 	"net/url"
-	"omphalos/core/quiz"
 	"regexp"
 	"strings"
 	"testing"
@@ -16,6 +15,9 @@ import (
 
 	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/require"
+
+	"omphalos/app/edit"
+	"omphalos/core/quiz"
 )
 
 // A quiz from nothing, with the mouse and the keyboard, to a redirected lead in the table and the export.
@@ -190,7 +192,7 @@ func TestAStaleEditIsToldWhatChanged(t *testing.T) {
 	one.press(kb.Escape)
 
 	// The same place: the later edit is refused, told, and made again on request.
-	_, _, err = w.Store.Edit(q.ID, 1, mustRevision(t, w, q.ID), quiz.Patch{quiz.Add("/questions/0/text", "Theirs?")})
+	err = theirs(t, w, q.ID, quiz.Patch{quiz.Add("/questions/0/text", "Theirs?")})
 	require.NoError(t, err)
 	two.fill(`[data-path="/questions/0/text"]`, "Mine?")
 	two.has("Your last edit is not saved yet")
@@ -286,12 +288,12 @@ func TestAPlainRespondentReachesEveryKindOfEnd(t *testing.T) {
 	require.Contains(t, p.page, "Look at the pots")
 	end := p.at.String()
 	require.Regexp(t, `/q/living-wall/end/`, end)
-	before, err := w.Store.QuizCounts(quizID(t, w), now())
+	before, err := w.Store.QuizCounts(quizID(t, w), time.UTC)
 	require.NoError(t, err)
 	p.page = contact
 	p.post(base, ".c.email", "second@glasswerk.example", ".consent", "yes")
 	require.Contains(t, p.page, "Begin with pots")
-	after, err := w.Store.QuizCounts(quizID(t, w), now())
+	after, err := w.Store.QuizCounts(quizID(t, w), time.UTC)
 	require.NoError(t, err)
 	require.Equal(t, before.Finishes, after.Finishes, "one walk makes one response")
 	p.take(p.client.Get(end))
@@ -306,7 +308,7 @@ func TestAPlainRespondentReachesEveryKindOfEnd(t *testing.T) {
 		p.post(base, id, choice)
 	}
 	require.Contains(t, p.page, "Nothing about you was kept.")
-	final, err := w.Store.QuizCounts(quizID(t, w), now())
+	final, err := w.Store.QuizCounts(quizID(t, w), time.UTC)
 	require.NoError(t, err)
 	require.Equal(t, after.Finishes+1, final.Finishes)
 	require.Equal(t, after.Leads, final.Leads)
@@ -351,11 +353,11 @@ func TestFramedOnAnotherSite(t *testing.T) {
 	b.goTo(w.Sites + "/")
 	b.eval(fmt.Sprintf(`(() => { const f = document.createElement("iframe"); f.src = %q; f.width = 500; f.height = 600; document.body.append(f); })()`, w.URL+"/q/living-wall"))
 	b.wait(`document.querySelector("iframe") !== null`)
-	before, err := w.Store.QuizCounts(quizID(t, w), now())
+	before, err := w.Store.QuizCounts(quizID(t, w), time.UTC)
 	require.NoError(t, err)
 	b.within().answerWall()
 	for end := now().Add(patience); ; time.Sleep(50 * time.Millisecond) {
-		after, err := w.Store.QuizCounts(quizID(t, w), now())
+		after, err := w.Store.QuizCounts(quizID(t, w), time.UTC)
 		require.NoError(t, err)
 		if after.Finishes == before.Finishes+1 {
 			break
@@ -375,4 +377,11 @@ func TestFramedOnAnotherSite(t *testing.T) {
 	r.Body.Close()
 	require.Contains(t, r.Header.Get("Content-Security-Policy"), "frame-ancestors 'none'")
 	b.quiet()
+}
+
+// theirs is an edit that somebody else makes.
+func theirs(t *testing.T, w *world, id string, patch quiz.Patch) error {
+	t.Helper()
+	_, err := edit.New(w.Store, time.Now).Apply(t.Context(), edit.Actor{Account: 1}, id, edit.Edit{Base: mustRevision(t, w, id), Patch: patch})
+	return err
 }

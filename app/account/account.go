@@ -6,12 +6,13 @@ import (
 	"errors"
 	"net/http"
 	"net/netip"
+	"net/url"
 	"strings"
-	"sync"
 	"time"
 
 	"github.com/gin-gonic/gin"
-	"golang.org/x/time/rate"
+	"github.com/ulule/limiter/v3"
+	"github.com/ulule/limiter/v3/drivers/store/memory"
 
 	"omphalos/app/page"
 	"omphalos/app/store"
@@ -30,13 +31,21 @@ const (
 	maxPassword = 72 // bytes that bcrypt takes
 )
 
-// Room answers sign-in and sign-out.
-type Room struct {
+// Handler answers sign-in and sign-out.
+type Handler struct {
 	Store *store.Store
 	// OneClick is a token that signs in as the owner from a link, for the demonstration; "" for none.
 	OneClick string
-	limits   limiter
+	limits   *limiter.Limiter
 }
+
+// New makes the handler; oneClick may be "".
+func New(s *store.Store, oneClick string) *Handler {
+	return &Handler{Store: s, OneClick: oneClick, limits: limiter.New(memory.NewStore(), guesses)}
+}
+
+// guesses slows down guessing: so many attempts from a network, and so many at an account.
+var guesses = limiter.Rate{Period: time.Minute, Limit: 10}
 
 type form struct {
 	First   bool // no owner yet
@@ -46,25 +55,29 @@ type form struct {
 }
 
 // Routes adds the addresses of the room.
-func (r *Room) Routes(g gin.IRouter) {
-	g.GET("/sign-in", r.show)
-	g.POST("/sign-in", r.signIn)
-	g.POST("/sign-out", r.signOut)
-	if r.OneClick != "" {
-		g.GET("/demo/:token", r.oneClick)
+func (h *Handler) Routes(g gin.IRouter) {
+	g.GET("/sign-in", h.show)
+	g.POST("/sign-in", h.signIn)
+	g.POST("/sign-out", h.signOut)
+	if h.OneClick != "" {
+		g.GET("/demo/:token", h.oneClick)
 	}
 }
 
-func (r *Room) show(c *gin.Context) {
-	has, err := r.Store.HasOwner()
+func (h *Handler) show(c *gin.Context) {
+	has, err := h.Store.HasOwner()
 	if err != nil {
-		page.Fail(c, http.StatusInternalServerError, "The database does not answer", err.Error())
+		page.Failed(c, err)
 		return
 	}
 	draw(c, http.StatusOK, form{First: !has, Next: c.Query("next")})
 }
 
 func draw(c *gin.Context, status int, f form) {
+	if page.WantsJSON(c) {
+		c.JSON(status, gin.H{"kind": "refused", "message": f.Message})
+		return
+	}
 	title := "Sign in"
 	if f.First {
 		title = "Make the owner’s account"
@@ -72,15 +85,20 @@ func draw(c *gin.Context, status int, f form) {
 	page.Render(c, status, signInPage, page.Shell{Title: title, Body: f})
 }
 
-func (r *Room) signIn(c *gin.Context) {
-	has, err := r.Store.HasOwner()
+func (h *Handler) signIn(c *gin.Context) {
+	has, err := h.Store.HasOwner()
 	if err != nil {
-		page.Fail(c, http.StatusInternalServerError, "The database does not answer", err.Error())
+		page.Failed(c, err)
 		return
 	}
 	email, password := strings.TrimSpace(c.PostForm("email")), c.PostForm("password")
 	f := form{First: !has, Email: email, Next: c.PostForm("next")}
-	if !r.limits.allow(c.ClientIP(), strings.ToLower(email)) {
+	may, err := h.allow(c, strings.ToLower(email))
+	if err != nil {
+		page.Failed(c, err)
+		return
+	}
+	if !may {
 		f.Message = "Too many attempts. Wait a minute, then try again."
 		draw(c, http.StatusTooManyRequests, f)
 		return
@@ -88,19 +106,23 @@ func (r *Room) signIn(c *gin.Context) {
 	var a *store.Account
 	if f.First {
 		if f.Message = badCredentials(email, password); f.Message == "" {
-			a, err = r.Store.CreateOwner(email, password)
+			a, err = h.Store.CreateOwner(email, password)
 		}
-	} else if a, err = r.Store.CheckPassword(email, password); errors.Is(err, store.ErrNotFound) {
+	} else if a, err = h.Store.CheckPassword(email, password); errors.Is(err, store.ErrNotFound) {
 		f.Message, err = "The e-mail address and the password do not go together.", nil
 	}
+	if errors.Is(err, store.ErrOwnerExists) {
+		f.Message, err = page.Sentence(err), nil
+	}
 	if err != nil {
-		f.Message = err.Error()
+		page.Failed(c, err)
+		return
 	}
 	if f.Message != "" {
 		draw(c, http.StatusUnprocessableEntity, f)
 		return
 	}
-	r.enter(c, a, f.Next)
+	h.enter(c, a, f.Next)
 }
 
 func badCredentials(email, password string) string {
@@ -115,14 +137,18 @@ func badCredentials(email, password string) string {
 	return ""
 }
 
-func (r *Room) enter(c *gin.Context, a *store.Account, next string) {
-	token, err := r.Store.StartSession(a.ID)
+func (h *Handler) enter(c *gin.Context, a *store.Account, next string) {
+	token, err := h.Store.StartSession(a.ID)
 	if err != nil {
-		page.Fail(c, http.StatusInternalServerError, "The sign-in could not be stored", err.Error())
+		page.Failed(c, err)
 		return
 	}
 	http.SetCookie(c.Writer, &http.Cookie{Name: cookie, Value: token, Path: "/", HttpOnly: true, SameSite: http.SameSiteLaxMode,
 		Secure: c.Request.TLS != nil || c.GetHeader("X-Forwarded-Proto") == "https", MaxAge: int(store.SessionLife / time.Second)})
+	if page.WantsJSON(c) {
+		c.Status(http.StatusNoContent)
+		return
+	}
 	c.Redirect(http.StatusSeeOther, localPath(next))
 }
 
@@ -134,45 +160,50 @@ func localPath(next string) string {
 	return next
 }
 
-func (r *Room) oneClick(c *gin.Context) {
-	if c.Param("token") != r.OneClick {
+func (h *Handler) oneClick(c *gin.Context) {
+	if c.Param("token") != h.OneClick {
 		page.NotFound(c)
 		return
 	}
-	a, err := r.Store.FirstAccount()
+	a, err := h.Store.FirstAccount()
 	if err != nil {
-		page.NotFound(c)
+		page.Failed(c, err)
 		return
 	}
-	r.enter(c, a, "/")
+	h.enter(c, a, "/")
 }
 
-func (r *Room) signOut(c *gin.Context) {
+func (h *Handler) signOut(c *gin.Context) {
 	if token, err := c.Cookie(cookie); err == nil {
-		_ = r.Store.EndSession(token) // the cookie goes either way
+		_ = h.Store.EndSession(token) // the cookie goes either way
 	}
 	http.SetCookie(c.Writer, &http.Cookie{Name: cookie, Path: "/", HttpOnly: true, MaxAge: -1})
 	c.Redirect(http.StatusSeeOther, "/sign-in")
 }
 
 // Require lets only those pass who are signed in; others are led to sign in, or told so when a script asks.
-func (r *Room) Require(c *gin.Context) {
+func (h *Handler) Require(c *gin.Context) {
 	token, err := c.Cookie(cookie)
+	var a *store.Account
 	if err == nil {
-		var a *store.Account
-		if a, err = r.Store.SessionAccount(token); err == nil {
-			c.Set(accountKey, a)
-			return
-		}
+		a, err = h.Store.SessionAccount(token)
+	}
+	switch {
+	case err == nil:
+		c.Set(accountKey, a)
+		return
+	case !errors.Is(err, http.ErrNoCookie) && !errors.Is(err, store.ErrNotFound):
+		page.Failed(c, err) // nobody is signed out by a fault of ours
+		return
 	}
 	c.Abort()
-	if c.Request.Method != http.MethodGet {
-		c.JSON(http.StatusUnauthorized, gin.H{"message": "You are signed out. Sign in in another window, then try again."})
+	if c.Request.Method != http.MethodGet || page.WantsJSON(c) || strings.HasPrefix(c.GetHeader("Accept"), "text/event-stream") {
+		c.JSON(http.StatusUnauthorized, gin.H{"kind": "signed-out", "message": "You are signed out. Sign in, and what you did is stored."})
 		return
 	}
 	target := "/sign-in"
 	if c.Request.URL.Path != "/" {
-		target += "?next=" + c.Request.URL.EscapedPath()
+		target += "?next=" + url.QueryEscape(c.Request.URL.RequestURI())
 	}
 	c.Redirect(http.StatusSeeOther, target)
 }
@@ -180,27 +211,19 @@ func (r *Room) Require(c *gin.Context) {
 // Of returns who is signed in.
 func Of(c *gin.Context) *store.Account { return c.MustGet(accountKey).(*store.Account) }
 
-// limiter slows down guessing: by network address and by account.
-type limiter struct {
-	mu   sync.Mutex
-	seen map[string]*rate.Limiter
-}
-
-func (l *limiter) allow(ip, email string) bool {
-	l.mu.Lock()
-	defer l.mu.Unlock()
-	if l.seen == nil || len(l.seen) > 10_000 {
-		l.seen = map[string]*rate.Limiter{}
-	}
+// allow reports whether one more attempt may be made.
+func (h *Handler) allow(c *gin.Context, email string) (bool, error) {
+	ip := c.ClientIP()
 	if addr, err := netip.ParseAddr(ip); err == nil && addr.Is6() {
 		ip = netip.PrefixFrom(addr, 64).Masked().String() // one household has a whole network
 	}
 	ok := true
 	for _, key := range []string{"ip " + ip, "email " + email} {
-		if l.seen[key] == nil {
-			l.seen[key] = rate.NewLimiter(rate.Every(6*time.Second), 10)
+		n, err := h.limits.Get(c.Request.Context(), key)
+		if err != nil {
+			return false, err
 		}
-		ok = l.seen[key].Allow() && ok
+		ok = ok && !n.Reached
 	}
-	return ok
+	return ok, nil
 }

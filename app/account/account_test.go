@@ -1,8 +1,11 @@
 package account
 
 import (
+	"net"
+	"net/http/httptest"
 	"testing"
 
+	"github.com/gin-gonic/gin"
 	"github.com/stretchr/testify/require"
 )
 
@@ -13,10 +16,15 @@ func TestTheWayBackStaysHere(t *testing.T) {
 }
 
 func TestGuessingIsSlowedByAddressAndByAccount(t *testing.T) {
-	var l limiter
+	h := New(nil, "")
 	allowed := func(ip, email string, n int) (ok int) {
 		for range n {
-			if l.allow(ip, email) {
+			c, _ := gin.CreateTestContext(httptest.NewRecorder())
+			c.Request = httptest.NewRequest("POST", "/sign-in", nil)
+			c.Request.RemoteAddr = net.JoinHostPort(ip, "1")
+			may, err := h.allow(c, email)
+			require.NoError(t, err)
+			if may {
 				ok++
 			}
 		}

@@ -125,10 +125,10 @@ func (e *Editor) attempt(who Actor, quizID string, r store.Revision, f step) (*R
 	if err != nil {
 		return nil, err
 	}
-	if err := checkDraft(q, edited, patch); err != nil {
+	if err := checkDraft(q, edited); err != nil {
 		return nil, err
 	}
-	if next.Revision.Patch, err = json.Marshal(patch); err != nil {
+	if next.Revision.Patch, err = json.Marshal(edited.Patch); err != nil {
 		return nil, err
 	}
 	if next.Revision.Inverse, err = json.Marshal(edited.Inverse); err != nil {

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"regexp"
 	"slices"
+	"strings"
 
 	"github.com/gosimple/slug"
 
@@ -29,7 +30,7 @@ const maxLink = 40
 
 // LinkName makes the name of a link from the name of a quiz, in whatever script that is.
 func LinkName(name string) string {
-	out := slug.Make(name)
+	out := slug.Make(strings.ReplaceAll(name, "_", " "))
 	if len(out) > maxLink {
 		out = slug.Make(out[:maxLink])
 	}

@@ -4,9 +4,7 @@ package endings
 
 import (
 	"embed"
-	"encoding/json"
 	"html/template"
-	"net/http"
 	"net/url"
 	"slices"
 	"strconv"
@@ -18,7 +16,6 @@ import (
 	"omphalos/app/respond"
 	"omphalos/app/store"
 	"omphalos/app/workbench"
-	"omphalos/core/colour"
 	"omphalos/core/fill"
 	"omphalos/core/quiz"
 	"omphalos/core/reach"
@@ -30,17 +27,16 @@ var files embed.FS
 
 func init() { page.RegisterAssets(files, ".") }
 
-// Desk answers the room's own addresses.
-type Desk struct {
-	Store  *store.Store
-	Bench  *workbench.Bench
-	Forget func() // called when a table has changed
-	Pages  *respond.Room
+// Handler answers the room's own addresses.
+type Handler struct {
+	Store *store.Store
+	Bench *workbench.Handler
+	Pages *respond.Handler
 }
 
 // preview shows an ending of the draft, or with no outcome the first page of questions, as respondents will get it.
-func (desk *Desk) preview(c *gin.Context) {
-	v, err := desk.Bench.Count(c)
+func (h *Handler) preview(c *gin.Context) {
+	v, err := h.Bench.Count(c)
 	if v == nil {
 		return
 	}
@@ -54,42 +50,18 @@ func (desk *Desk) preview(c *gin.Context) {
 			}
 		}
 	}
-	if err := desk.Pages.Preview(c, v.Quiz, outcome, in); err != nil {
-		page.Fail(c, http.StatusInternalServerError, "The preview could not be drawn", err.Error())
-	}
+	h.Pages.Preview(c, v.Quiz, outcome, in)
 }
 
 // Room is the Endings room of the workbench.
-func (desk *Desk) Room() workbench.Room {
+func (h *Handler) Room() workbench.Room {
 	return workbench.Room{Key: "endings", Title: "Endings", Scripts: []string{"endings.js"},
-		Template: templates, View: desk.view, Blocks: func(view any) []workbench.Block { return view.(*sheet).Blocks }, Check: check, Reach: shares,
+		Template: templates, View: h.view, Blocks: func(view any) []workbench.Block { return view.(*sheet).Blocks }, Reach: shares,
 		Count: func(d *workbench.Draft) string { return strconv.Itoa(len(d.Doc.Outcomes)) },
 		Keys:  []workbench.Keys{{Name: "Tables", List: [][2]string{{"Enter, ↓ ↑", "go from cell to cell"}, {"Ctrl+V", "paste a block from a spreadsheet"}}}}}
 }
 
 var templates = workbench.Templates(files)
-
-// check refuses addresses that respondents must not be sent to and colours that are none, saying why, before they are stored.
-func check(patch quiz.Patch) error {
-	for _, op := range patch {
-		var text string
-		if op.Op != "add" && op.Op != "replace" || json.Unmarshal(op.Value, &text) != nil || text == "" {
-			continue
-		}
-		last := op.Path[strings.LastIndexByte(op.Path, '/')+1:]
-		switch {
-		case strings.HasPrefix(op.Path, "/outcomes/") && (last == "url" || last == "fallback"):
-			if _, err := fill.ParseAddress(text); err != nil {
-				return quiz.Problems{{Where: op.Path, Message: err.Error()}}
-			}
-		case op.Path == "/theme/colour" || op.Path == "/theme/background":
-			if _, err := colour.Parse(text); err != nil {
-				return quiz.Problems{{Where: op.Path, Message: err.Error()}}
-			}
-		}
-	}
-	return nil
-}
 
 type button struct {
 	quiz.Button
@@ -132,7 +104,6 @@ type outcome struct {
 	*quiz.Outcome
 	Mark     page.Mark
 	Path     string
-	Make     string // operations that make its ending, where there is none
 	Kinds    []option
 	Kind     string
 	Ending   quiz.Ending
@@ -170,24 +141,24 @@ type sku struct {
 	Set  string // patch
 }
 
-func (desk *Desk) view(draft *workbench.Draft, query url.Values) (any, error) {
+func (h *Handler) view(draft *workbench.Draft, query url.Values) (any, error) {
 	d := draft.Doc
 	s := &sheet{Draft: draft, Part: query.Get("part")}
 	fresh := quiz.Outcome{ID: quiz.Unused("o", func(id string) bool { return d.Outcome(id) != nil }), Ending: &quiz.Ending{Kind: quiz.EndPage}}
 	fresh.Name = "Outcome " + strconv.Itoa(len(d.Outcomes)+1)
 	s.Add = quiz.JSON(quiz.Add("/outcomes/-", fresh))
 	var err error
-	if s.Tables, err = desk.Store.Tables(draft.Quiz.ID); err != nil {
+	if s.Tables, err = h.Store.Tables(draft.Quiz.ID); err != nil {
 		return nil, err
 	}
-	if s.Misses, err = desk.Store.Misses(draft.Quiz.ID); err != nil {
+	if s.Misses, err = h.Store.Misses(draft.Quiz.ID); err != nil {
 		return nil, err
 	}
 	at := query.Get("at")
 	switch {
 	case query.Get("table") != "":
 		s.Part = "table"
-		s.Table, err = desk.table(draft, s.Tables, query.Get("table"))
+		s.Table, err = h.table(draft, s.Tables, query.Get("table"))
 		return s, err
 	case s.Part == "look" || strings.HasPrefix(at, "/theme"):
 		s.Part, s.Look = "look", lookOf(d)
@@ -224,25 +195,20 @@ func (s *sheet) choose(i int) {
 	s.Chosen = v
 	if o.Ending != nil {
 		v.Ending = *o.Ending
-	} else {
-		v.Make = quiz.JSON(quiz.Add(v.Path+"/ending", quiz.Ending{Kind: quiz.EndPage}))
 	}
 	if v.Ending.Kind == "" {
 		v.Ending.Kind = quiz.EndPage
 	}
 	v.Kind = v.Ending.Kind
 	for _, k := range []struct{ kind, name string }{{quiz.EndPage, "a page"}, {quiz.EndProducts, "products"}, {quiz.EndRedirect, "a redirect to an address"}} {
-		next := v.Ending
-		next.Kind = k.kind
-		v.Kinds = append(v.Kinds, option{Name: k.name, Selected: k.kind == v.Kind, Patch: quiz.JSON(quiz.Add(v.Path+"/ending", next))})
+		v.Kinds = append(v.Kinds, option{Name: k.name, Selected: k.kind == v.Kind, Patch: quiz.JSON(quiz.Add(v.Path+"/ending/kind", k.kind))})
 	}
 	for j, b := range v.Ending.Buttons {
 		at := v.Path + quiz.Pointer("ending", "buttons", j)
 		v.Buttons = append(v.Buttons, button{b, at, quiz.JSON(quiz.Remove(at))})
 	}
-	next := v.Ending
-	next.Buttons = append(slices.Clone(next.Buttons), quiz.Button{})
-	v.AddBtn, v.AddBtnAt = quiz.JSON(quiz.Add(v.Path+"/ending", next)), v.Path+quiz.Pointer("ending", "buttons", len(v.Ending.Buttons), "label")
+	v.AddBtn = v.ending(workbench.AddTo(v.Path+"/ending/buttons", quiz.Button{}))
+	v.AddBtnAt = v.Path + quiz.Pointer("ending", "buttons", len(v.Ending.Buttons), "label")
 	v.Picture = workbench.Picture{Path: v.Path, Image: o.Image, Alt: o.Alt, Credit: o.Credit, Credits: true}
 	v.Keep = o.Keeps()
 	v.KeepOn, v.KeepOff = quiz.JSON(quiz.Add(v.Path+"/keep", true)), quiz.JSON(quiz.Add(v.Path+"/keep", false))
@@ -264,6 +230,14 @@ func (s *sheet) choose(i int) {
 	}
 	s.lookup(v)
 	s.skus(v)
+}
+
+// ending is an edit of the ending, which gets its kind first where there is none yet.
+func (v *outcome) ending(ops ...quiz.Operation) string {
+	if v.Outcome.Ending == nil {
+		ops = append([]quiz.Operation{quiz.Add(v.Path+"/ending/kind", v.Kind)}, ops...)
+	}
+	return quiz.JSON(ops...)
 }
 
 func names(d *quiz.Document) []string {
@@ -350,12 +324,8 @@ func (s *sheet) skus(v *outcome) {
 			continue
 		}
 		on := slices.Contains(v.Ending.Products, row[0])
-		next := v.Ending
-		next.Products = slices.DeleteFunc(slices.Clone(next.Products), func(s string) bool { return s == row[0] })
-		if !on {
-			next.Products = append(next.Products, row[0])
-		}
-		v.Skus = append(v.Skus, sku{quiz.FirstOf(t.Cell(row, "name"), row[0]), on, quiz.JSON(quiz.Add(v.Path+"/ending", next))})
+		set := workbench.Toggle(v.Path+"/ending/products", v.Ending.Products, row[0])
+		v.Skus = append(v.Skus, sku{quiz.FirstOf(t.Cell(row, "name"), row[0]), on, set})
 	}
 }
 

@@ -1,5 +1,5 @@
 // The Endings room: a new outcome is shown as soon as it is there; tables are edited as a sheet and stored at once.
-import { Alpine, assume, commit, id, onColumns, onDraw, say } from "/assets/workbench.js";
+import { Alpine, assume, commit, id, leaveTo, onColumns, onDraw, say, shownRevision } from "/assets/workbench.js";
 import { pictures } from "/assets/pictures.js";
 
 const room = document.getElementById("room");
@@ -17,7 +17,7 @@ onDraw((root) => {
     added = null;
     leaving = true;
     sessionStorage.setItem("endings:new", "1");
-    links.at(-1).click();
+    leaveTo(links.at(-1).href);
     return;
   }
   const name = root.querySelector("#o-name");
@@ -58,8 +58,13 @@ onDraw((root) => {
     fit(frame);
   }
 });
-let known = 2; // there is no count at first, and the first is of what the page shows already
-onColumns(() => (known ? (known -= 1) : refresh()));
+const whatIsShown = () => `${shownRevision()} ${assume()}`;
+let previewed = whatIsShown(); // the page came with a preview of this
+onColumns(() => {
+  if (previewed === whatIsShown()) return;
+  previewed = whatIsShown();
+  refresh();
+});
 
 // The colour chooser writes into the field beside it.
 room.addEventListener("change", (event) => {

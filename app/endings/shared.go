@@ -1,20 +1,17 @@
 package endings
 
 import (
-	"encoding/json"
 	"slices"
 	"strconv"
 
-	"omphalos/app/respond"
 	"omphalos/app/store"
+	"omphalos/app/words"
 	"omphalos/app/workbench"
 	"omphalos/core/quiz"
 )
 
 // lookView is the theme as it is edited.
 type lookView struct {
-	Make      string // operations that make the theme, where there is none
-	MakeWords string
 	Colour    string
 	Ground    string
 	Fonts     []option
@@ -27,45 +24,24 @@ type lookView struct {
 type word struct{ Key, English, Said string }
 
 func lookOf(d *quiz.Document) *lookView {
-	text := func(name string) string { s, _ := d.Theme[name].(string); return s }
-	v := &lookView{Colour: text("colour"), Ground: text("background")}
-	theme := quiz.Add("/theme", map[string]any{})
-	if d.Theme == nil {
-		v.Make = quiz.JSON(theme)
-	}
-	said, _ := d.Theme["words"].(map[string]any)
-	words := quiz.Add("/theme/words", map[string]any{})
-	switch {
-	case d.Theme == nil:
-		v.MakeWords = quiz.JSON(theme, words)
-	case said == nil:
-		v.MakeWords = quiz.JSON(words)
-	}
-	with := func(name, value string) string {
-		next := quiz.Theme{}
-		for k, v := range d.Theme {
-			next[k] = v
-		}
-		if next[name] = value; value == "" {
-			delete(next, name)
-		}
-		return quiz.JSON(quiz.Add("/theme", next))
-	}
-	menu := func(name string, list [][2]string) []option {
+	t := d.Theme
+	v := &lookView{Colour: t.Colour, Ground: t.Background}
+	menu := func(field, current string, list [][2]string) []option {
 		var out []option
 		for _, o := range list {
-			out = append(out, option{Name: o[1], Selected: text(name) == o[0], Patch: with(name, o[0])})
+			out = append(out, option{Name: o[1], Selected: current == o[0], Patch: quiz.JSON(quiz.Add("/theme/"+field, o[0]))})
 		}
 		return out
 	}
-	v.Fonts = menu("fonts", [][2]string{{"", "Didot headings, Commissioner text"}, {"plain", "Commissioner throughout"}, {"book", "Didot throughout"}})
-	v.Direction = menu("direction", [][2]string{{"", "as the language is written"}, {"ltr", "left to right"}, {"rtl", "right to left"}})
-	v.Logo = workbench.Picture{Path: "/theme", Field: "logo", AltField: "logo_alt", Image: text("logo"), Alt: text("logo_alt"), Make: v.Make, Name: "logo"}
-	v.Back = workbench.Picture{Path: "/theme", Field: "picture", Image: text("picture"), Make: v.Make, Name: "background picture"}
-	usual, _ := respond.WordsIn(d.Language)
+	v.Fonts = menu("fonts", t.Fonts, [][2]string{
+		{"", "Didot headings, Commissioner text"}, {"plain", "Commissioner throughout"}, {"book", "Didot throughout"}})
+	v.Direction = menu("direction", t.Direction, [][2]string{
+		{"", "as the language is written"}, {"ltr", "left to right"}, {"rtl", "right to left"}})
+	v.Logo = workbench.Picture{Path: "/theme", Field: "logo", AltField: "logo_alt", Image: t.Logo, Alt: t.LogoAlt, Name: "logo"}
+	v.Back = workbench.Picture{Path: "/theme", Field: "picture", Image: t.Picture, Name: "background picture"}
+	usual, _ := words.In(d.Language)
 	for key, english := range usual {
-		s, _ := said[key].(string)
-		v.Words = append(v.Words, word{key, english, s})
+		v.Words = append(v.Words, word{key, english, t.Words[key]})
 	}
 	slices.SortFunc(v.Words, func(a, b word) int {
 		if a.Key < b.Key {
@@ -78,7 +54,6 @@ func lookOf(d *quiz.Document) *lookView {
 
 // allView is what all endings share.
 type allView struct {
-	Make    string // operations that make the settings, where there are none
 	Score   bool
 	Same    bool
 	Tag     string
@@ -88,9 +63,6 @@ type allView struct {
 
 func allOf(d *quiz.Document) *allView {
 	v := &allView{Score: d.Settings.ShowScore, Same: d.Settings.SameAddress, Tag: d.Settings.Tag}
-	if b, err := json.Marshal(d.Settings); err == nil && string(b) == "{}" {
-		v.Make = quiz.JSON(quiz.Add("/settings", map[string]any{}))
-	}
 	if d.Settings.Retakes != nil {
 		v.Retakes = strconv.Itoa(*d.Settings.Retakes)
 	}
@@ -104,7 +76,6 @@ func allOf(d *quiz.Document) *allView {
 
 // productsView is which products are recommended, for endings of products.
 type productsView struct {
-	Make      string
 	Modes     []option
 	Limit     string
 	Lines     []recommendation
@@ -126,16 +97,13 @@ func productsOf(d *quiz.Document, tables []store.Table) *productsView {
 	v := &productsView{}
 	if d.Recommendations != nil {
 		r = *d.Recommendations
-	} else {
-		v.Make = quiz.JSON(quiz.Add("/recommendations", map[string]any{}))
 	}
 	if r.Limit > 0 {
 		v.Limit = strconv.Itoa(r.Limit)
 	}
 	for _, m := range [][2]string{{"first", "the first line that holds"}, {"all", "every line that holds"}} {
-		next := r
-		next.Mode = m[0]
-		v.Modes = append(v.Modes, option{Name: m[1], Selected: r.Mode == m[0] || r.Mode == "" && m[0] == "first", Patch: quiz.JSON(quiz.Add("/recommendations", next))})
+		chosen := m[0] == quiz.FirstOf(r.Mode, "first")
+		v.Modes = append(v.Modes, option{Name: m[1], Selected: chosen, Patch: quiz.JSON(quiz.Add("/recommendations/mode", m[0]))})
 	}
 	var skus []option
 	if t := tableNamed(tables, catalogue); t != nil {
@@ -171,9 +139,8 @@ func productsOf(d *quiz.Document, tables []store.Table) *productsView {
 	}
 	if !v.NoProduct {
 		when := workbench.DefaultCondition(d, len(d.Questions))
-		next := r
-		next.Lines = append(slices.Clone(r.Lines), quiz.RecommendationLine{When: &when, Product: skus[0].Value})
-		v.Add = quiz.JSON(quiz.Add("/recommendations", next))
+		line := quiz.RecommendationLine{When: &when, Product: skus[0].Value}
+		v.Add = quiz.JSON(workbench.AddTo("/recommendations/lines", line))
 	}
 	return v
 }

@@ -1,33 +1,30 @@
 package endings
 
 import (
-	"bytes"
-	"errors"
-	"fmt"
+	"io"
 	"net/http"
 	"net/url"
-	"regexp"
 	"slices"
 	"strconv"
 	"strings"
 
 	"github.com/gin-gonic/gin"
 
-	"omphalos/app/account"
+	"omphalos/app/edit"
+	"omphalos/app/engine"
 	"omphalos/app/page"
-	"omphalos/app/respond"
 	"omphalos/app/store"
 	"omphalos/app/workbench"
-	"omphalos/core/fill"
 	"omphalos/core/quiz"
 	tables "omphalos/core/sheet"
 )
 
-const catalogue = respond.Catalogue
+const catalogue = engine.Catalogue
 
 // tableView is a table as it is edited.
 type tableView struct {
 	store.Table
+	Draft   *workbench.Draft
 	Fresh   bool
 	History []store.DataTableChange
 	Used    []string
@@ -44,19 +41,19 @@ func tableNamed(list []store.Table, name string) *store.Table {
 	return nil
 }
 
-func (desk *Desk) table(draft *workbench.Draft, list []store.Table, name string) (*tableView, error) {
-	v := &tableView{Fresh: true, Table: store.Table{Name: name, Columns: []string{"key", "value"}, Rows: [][]string{{"", ""}}}}
+func (h *Handler) table(draft *workbench.Draft, list []store.Table, name string) (*tableView, error) {
+	v := &tableView{Draft: draft, Fresh: true, Table: store.Table{Name: name, Columns: []string{"key", "value"}, Rows: [][]string{{"", ""}}}}
 	if name == catalogue {
-		v.Columns, v.Rows = respond.CatalogueColumns, [][]string{make([]string, len(respond.CatalogueColumns))}
+		v.Columns, v.Rows = engine.CatalogueColumns, [][]string{make([]string, len(engine.CatalogueColumns))}
 	}
 	if t := tableNamed(list, name); t != nil {
 		v.Table, v.Fresh = *t, false
 	}
 	var err error
-	if v.History, err = desk.Store.TableHistory(draft.Quiz.ID, name); err != nil {
+	if v.History, err = h.Store.TableHistory(draft.Quiz.ID, name); err != nil {
 		return nil, err
 	}
-	all, err := desk.Store.Misses(draft.Quiz.ID)
+	all, err := h.Store.Misses(draft.Quiz.ID)
 	for _, m := range all {
 		if m.Name == name {
 			v.Misses = append(v.Misses, m)
@@ -76,162 +73,85 @@ func (desk *Desk) table(draft *workbench.Draft, list []store.Table, name string)
 }
 
 // Routes adds the addresses of tables.
-func (desk *Desk) Routes(g gin.IRouter) {
-	g.GET("/quizzes/:id/endings/preview", desk.preview)
-	g.POST("/quizzes/:id/tables", desk.create)
-	g.POST("/quizzes/:id/tables/:table", desk.save)
-	g.POST("/quizzes/:id/tables/:table/file", desk.upload)
-	g.POST("/quizzes/:id/tables/:table/delete", desk.remove)
-	g.POST("/quizzes/:id/tables/:table/back/:number", desk.restore)
-	g.POST("/quizzes/:id/tables/:table/seen", desk.seen)
-	g.GET("/quizzes/:id/tables/:table/table.csv", desk.export)
+func (h *Handler) Routes(g gin.IRouter) {
+	g.GET("/quizzes/:id/endings/preview", h.preview)
+	g.POST("/quizzes/:id/tables", h.create)
+	g.POST("/quizzes/:id/tables/:table", h.save)
+	g.POST("/quizzes/:id/tables/:table/file", h.upload)
+	g.POST("/quizzes/:id/tables/:table/delete", h.remove)
+	g.POST("/quizzes/:id/tables/:table/back/:number", h.restore)
+	g.POST("/quizzes/:id/tables/:table/seen", h.seen)
+	g.GET("/quizzes/:id/tables/:table/table.csv", h.export)
 }
 
 // maxTableCells bounds a table beside a quiz.
 const maxTableCells = 1_000_000
 
-var tableName = regexp.MustCompile(`^[a-z][a-z0-9_-]{0,39}$`)
-
-// check says what is wrong with a table, by line and column.
-func checkTable(t *store.Table) error {
-	if !tableName.MatchString(t.Name) {
-		return errors.New("a table’s name has small letters, digits and -, beginning with a letter")
-	}
-	if len(t.Columns) == 0 {
-		return errors.New("a table has at least one column")
-	}
-	seen := map[string]bool{}
-	for i, c := range t.Columns {
-		if c == "" || seen[c] {
-			return fmt.Errorf("column %d needs a name of its own", i+1)
-		}
-		seen[c] = true
-	}
-	keys := map[string]int{}
-	for i, row := range t.Rows {
-		if len(row) != len(t.Columns) {
-			return fmt.Errorf("line %d has %d cells for %d columns", i+1, len(row), len(t.Columns))
-		}
-		if row[0] == "" {
-			return fmt.Errorf("line %d has no %s", i+1, t.Columns[0])
-		}
-		if first, twice := keys[row[0]]; twice {
-			return fmt.Errorf("lines %d and %d have the same %s, %s", first, i+1, t.Columns[0], row[0])
-		}
-		keys[row[0]] = i + 1
-		for k, cell := range row {
-			if (t.Columns[k] == "url" || t.Columns[k] == "link") && cell != "" {
-				if _, err := fill.ParseAddress(cell); err != nil {
-					return fmt.Errorf("line %d, %s: %s", i+1, t.Columns[k], err.Error())
-				}
-			}
-		}
-	}
-	return nil
-}
-
-// tidy takes away lines that are empty and spaces around cells.
-func tidy(t *store.Table) {
-	for i := range t.Columns {
-		t.Columns[i] = strings.TrimSpace(t.Columns[i])
-	}
-	for _, row := range t.Rows {
-		for k := range row {
-			row[k] = strings.TrimSpace(row[k])
-		}
-	}
-	t.Rows = slices.DeleteFunc(t.Rows, func(row []string) bool { return strings.Join(row, "") == "" })
-}
+// maxTable bounds what is sent of a table, in bytes.
+const maxTable = 4 << 20
 
 // quizOf finds the quiz of the address, or answers.
-func (desk *Desk) quizOf(c *gin.Context) *store.Quiz {
-	q, err := desk.Store.Quiz(c.Param("id"))
+func (h *Handler) quizOf(c *gin.Context) *store.Quiz {
+	q, err := h.Store.Quiz(c.Param("id"))
 	if err != nil {
-		page.NotFound(c)
+		page.Failed(c, err)
 		return nil
 	}
 	return q
 }
 
-func (desk *Desk) create(c *gin.Context) {
-	q := desk.quizOf(c)
+func (h *Handler) create(c *gin.Context) {
+	q := h.quizOf(c)
 	if q == nil {
 		return
 	}
 	name := strings.ToLower(strings.TrimSpace(c.PostForm("name")))
-	if !tableName.MatchString(name) {
+	if !edit.ValidTableName(name) {
 		page.Fail(c, http.StatusUnprocessableEntity, "That cannot be the name of a table", "Use small letters, digits and -, beginning with a letter.")
 		return
 	}
 	c.Redirect(http.StatusSeeOther, "/quizzes/"+q.ID+"/endings?"+url.Values{"table": {name}}.Encode())
 }
 
-func (desk *Desk) save(c *gin.Context) {
-	q := desk.quizOf(c)
-	if q == nil {
-		return
-	}
-	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, 4<<20)
+func (h *Handler) save(c *gin.Context) {
+	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, maxTable)
 	var body struct {
 		Base    int
 		Columns []string
 		Rows    [][]string
 	}
 	if err := c.ShouldBindJSON(&body); err != nil {
-		c.JSON(http.StatusBadRequest, gin.H{"message": "The table could not be read: " + err.Error()})
+		c.JSON(http.StatusBadRequest, gin.H{"message": "The table could not be read: it has more than 4 MB, or is not what this page sends."})
 		return
 	}
 	t := &store.Table{Name: c.Param("table"), Columns: body.Columns, Rows: body.Rows}
-	tidy(t)
-	err := checkTable(t)
-	if err == nil {
-		err = desk.store(c, q, body.Base, t)
-	}
+	err := h.Bench.Editor.SaveTable(workbench.Actor(c), c.Param("id"), body.Base, t)
 	switch {
-	case errors.Is(err, store.ErrChanged):
-		c.JSON(http.StatusConflict, gin.H{"message": "Somebody else has changed this table meanwhile. Load it again, then make your change."})
+	case edit.KindOf(err) != 0:
+		c.JSON(edit.Status(err), gin.H{"message": err.Error()})
 	case err != nil:
-		c.JSON(http.StatusUnprocessableEntity, gin.H{"message": page.Sentence(err)})
+		page.Failed(c, err)
 	default:
 		c.JSON(http.StatusOK, gin.H{"number": t.Number})
 	}
 }
 
-func (desk *Desk) store(c *gin.Context, q *store.Quiz, base int, t *store.Table) error {
-	err := desk.Store.SaveTable(q.ID, account.Of(c).ID, base, t)
-	if err == nil {
-		desk.Forget()
-	}
-	return err
-}
-
 // upload replaces a table by a CSV file.
-func (desk *Desk) upload(c *gin.Context) {
-	q := desk.quizOf(c)
+func (h *Handler) upload(c *gin.Context) {
+	q := h.quizOf(c)
 	if q == nil {
 		return
 	}
-	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, 4<<20)
+	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, maxTable)
 	fail := func(detail string) {
 		page.Fail(c, http.StatusUnprocessableEntity, "The file could not be taken", detail+" The table is as it was.")
 	}
-	header, err := c.FormFile("file")
+	data, err := uploaded(c)
 	if err != nil {
 		fail("Choose a CSV file of at most 4 MB.")
 		return
 	}
-	f, err := header.Open()
-	if err != nil {
-		fail(page.Sentence(err))
-		return
-	}
-	defer f.Close()
-	var b bytes.Buffer
-	if _, err := b.ReadFrom(f); err != nil {
-		fail(page.Sentence(err))
-		return
-	}
-	rows, faults := tables.NewCSV(b.Bytes(), tables.Separator(b.Bytes())).All(maxTableCells)
+	rows, faults := tables.NewCSV(data, tables.Separator(data)).All(maxTableCells)
 	if len(faults) > 0 {
 		fail(page.Sentence(faults[0]))
 		return
@@ -246,20 +166,34 @@ func (desk *Desk) upload(c *gin.Context) {
 			row[k] = tables.Unguard(row[k])
 		}
 	}
+	base, _ := strconv.Atoi(c.PostForm("base")) // without one it is a new table
 	t := &store.Table{Name: c.Param("table"), Columns: rows[0], Rows: rows[1:]}
-	tidy(t)
-	base, _ := strconv.Atoi(c.PostForm("base"))
-	if err = checkTable(t); err == nil {
-		err = desk.store(c, q, base, t)
+	err = h.Bench.Editor.SaveTable(workbench.Actor(c), q.ID, base, t)
+	switch {
+	case edit.KindOf(err) != 0:
+		fail(err.Error())
+	case err != nil:
+		page.Failed(c, err)
+	default:
+		h.back(c, q, t.Name)
 	}
-	if err != nil {
-		fail(page.Sentence(err))
-		return
-	}
-	desk.back(c, q, t.Name)
 }
 
-func (desk *Desk) back(c *gin.Context, q *store.Quiz, name string) {
+// uploaded reads the file of a form.
+func uploaded(c *gin.Context) ([]byte, error) {
+	header, err := c.FormFile("file")
+	if err != nil {
+		return nil, err
+	}
+	f, err := header.Open()
+	if err != nil {
+		return nil, err
+	}
+	defer f.Close()
+	return io.ReadAll(f)
+}
+
+func (h *Handler) back(c *gin.Context, q *store.Quiz, name string) {
 	to := "/quizzes/" + q.ID + "/endings"
 	if name != "" {
 		to += "?" + url.Values{"table": {name}}.Encode()
@@ -267,58 +201,76 @@ func (desk *Desk) back(c *gin.Context, q *store.Quiz, name string) {
 	c.Redirect(http.StatusSeeOther, to)
 }
 
-func (desk *Desk) remove(c *gin.Context) {
-	if q := desk.quizOf(c); q != nil {
-		if err := desk.Store.DeleteTable(q.ID, c.Param("table")); err != nil {
-			page.NotFound(c)
-			return
-		}
-		desk.Forget()
-		desk.back(c, q, "")
+func (h *Handler) remove(c *gin.Context) {
+	q := h.quizOf(c)
+	if q == nil {
+		return
+	}
+	if err := h.Bench.Editor.DropTable(workbench.Actor(c), q.ID, c.Param("table")); err != nil {
+		h.failed(c, err)
+		return
+	}
+	h.back(c, q, "")
+}
+
+// failed answers a table that could not be changed.
+func (h *Handler) failed(c *gin.Context, err error) {
+	switch edit.KindOf(err) {
+	case 0:
+		page.Failed(c, err)
+	case edit.Gone:
+		page.NotFound(c)
+	default:
+		page.Fail(c, edit.Status(err), "The table could not be changed", err.Error())
 	}
 }
 
 // restore makes a table what it was after an earlier change, as a change of its own.
-func (desk *Desk) restore(c *gin.Context) {
-	q := desk.quizOf(c)
+func (h *Handler) restore(c *gin.Context) {
+	q := h.quizOf(c)
 	if q == nil {
 		return
 	}
 	number, err := strconv.Atoi(c.Param("number"))
-	var t *store.Table
-	if err == nil {
-		t, err = desk.Store.TableAt(q.ID, c.Param("table"), number)
-	}
 	if err != nil {
 		page.NotFound(c)
 		return
 	}
-	base, _ := strconv.Atoi(c.PostForm("base"))
-	if err := desk.store(c, q, base, t); err != nil {
-		page.Fail(c, http.StatusConflict, "The table could not be changed", err.Error())
+	t, err := h.Store.TableAt(q.ID, c.Param("table"), number)
+	if err != nil {
+		page.Failed(c, err)
 		return
 	}
-	desk.back(c, q, t.Name)
+	base, _ := strconv.Atoi(c.PostForm("base")) // without one the table is not there
+	if err := h.Bench.Editor.SaveTable(workbench.Actor(c), q.ID, base, t); err != nil {
+		h.failed(c, err)
+		return
+	}
+	h.back(c, q, t.Name)
 }
 
-func (desk *Desk) seen(c *gin.Context) {
-	if q := desk.quizOf(c); q != nil {
-		if err := desk.Store.ForgetMiss(q.ID, c.Param("table"), c.PostForm("key")); err != nil {
-			page.Fail(c, http.StatusInternalServerError, "This could not be stored", err.Error())
+func (h *Handler) seen(c *gin.Context) {
+	if q := h.quizOf(c); q != nil {
+		if err := h.Store.ForgetMiss(q.ID, c.Param("table"), c.PostForm("key")); err != nil {
+			page.Failed(c, err)
 			return
 		}
-		desk.back(c, q, c.Param("table"))
+		h.back(c, q, c.Param("table"))
 	}
 }
 
-func (desk *Desk) export(c *gin.Context) {
-	q := desk.quizOf(c)
+func (h *Handler) export(c *gin.Context) {
+	q := h.quizOf(c)
 	if q == nil {
 		return
 	}
-	list, err := desk.Store.Tables(q.ID)
+	list, err := h.Store.Tables(q.ID)
+	if err != nil {
+		page.Failed(c, err)
+		return
+	}
 	t := tableNamed(list, c.Param("table"))
-	if err != nil || t == nil {
+	if t == nil {
 		page.NotFound(c)
 		return
 	}

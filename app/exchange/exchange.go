@@ -16,6 +16,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"omphalos/app/account"
+	"omphalos/app/edit"
 	"omphalos/app/page"
 	"omphalos/app/store"
 	"omphalos/app/workbench"
@@ -28,21 +29,21 @@ var files embed.FS
 
 var templates = page.New(files)
 
-// Desk answers the addresses of import and export.
-type Desk struct {
+// Handler answers the addresses of import and export.
+type Handler struct {
 	Store *store.Store
-	Bench *workbench.Bench
+	Bench *workbench.Handler
 }
 
 // Routes adds them.
-func (desk *Desk) Routes(g gin.IRouter) {
-	g.GET("/import", desk.show)
-	g.POST("/import", desk.preview)
-	g.POST("/import/take", desk.create)
-	g.GET("/quizzes/:id/exchange", desk.show)
-	g.POST("/quizzes/:id/exchange", desk.preview)
-	g.POST("/quizzes/:id/exchange/take", desk.take)
-	g.GET("/quizzes/:id/export/:file", desk.export)
+func (h *Handler) Routes(g gin.IRouter) {
+	g.GET("/import", h.show)
+	g.POST("/import", h.preview)
+	g.POST("/import/take", h.create)
+	g.GET("/quizzes/:id/exchange", h.show)
+	g.POST("/quizzes/:id/exchange", h.preview)
+	g.POST("/quizzes/:id/exchange/take", h.take)
+	g.GET("/quizzes/:id/export/:file", h.export)
 }
 
 // view is what the page shows; without Quiz it makes a new one.
@@ -96,12 +97,12 @@ const sample = `# Is your balcony ready for ferns?
    - Little work [1]
 3. How sure are you? (rating 0 - 10)`
 
-func (desk *Desk) open(c *gin.Context) (*view, *quiz.Document, bool) {
+func (h *Handler) open(c *gin.Context) (*view, *quiz.Document, bool) {
 	v := &view{Sample: sample}
 	if c.Param("id") == "" {
 		return v, quiz.New("New quiz"), true
 	}
-	d := desk.Bench.Load(c)
+	d := h.Bench.Load(c)
 	if d == nil {
 		return nil, nil, false
 	}
@@ -109,7 +110,7 @@ func (desk *Desk) open(c *gin.Context) (*view, *quiz.Document, bool) {
 	return v, d.Doc, true
 }
 
-func (desk *Desk) render(c *gin.Context, status int, v *view) {
+func (h *Handler) render(c *gin.Context, status int, v *view) {
 	title := "Bring in a quiz"
 	if v.Quiz != nil {
 		title = v.Name + ": in and out"
@@ -117,17 +118,17 @@ func (desk *Desk) render(c *gin.Context, status int, v *view) {
 	page.Render(c, status, templates, page.Shell{Title: title, Account: account.Of(c).Email, Scripts: []string{"home.js"}, Body: v})
 }
 
-func (desk *Desk) show(c *gin.Context) {
-	if v, _, ok := desk.open(c); ok {
-		desk.render(c, http.StatusOK, v)
+func (h *Handler) show(c *gin.Context) {
+	if v, _, ok := h.open(c); ok {
+		h.render(c, http.StatusOK, v)
 	}
 }
 
 // maxImport bounds what is brought in.
 const maxImport = quiz.MaxBytes
 
-func (desk *Desk) preview(c *gin.Context) {
-	v, d, ok := desk.open(c)
+func (h *Handler) preview(c *gin.Context) {
+	v, d, ok := h.open(c)
 	if !ok {
 		return
 	}
@@ -135,7 +136,7 @@ func (desk *Desk) preview(c *gin.Context) {
 	data, err := brought(c)
 	if err != nil {
 		v.Error = page.Sentence(err)
-		desk.render(c, http.StatusUnprocessableEntity, v)
+		h.render(c, http.StatusUnprocessableEntity, v)
 		return
 	}
 	v.Text = c.PostForm("text")
@@ -150,7 +151,7 @@ func (desk *Desk) preview(c *gin.Context) {
 	if len(v.In.Faults) > 0 {
 		status = http.StatusUnprocessableEntity
 	}
-	desk.render(c, status, v)
+	h.render(c, status, v)
 }
 
 // brought is the file that was sent, else the text that was pasted.
@@ -318,8 +319,8 @@ func difference(from, to *quiz.Document, whole bool) ([]quiz.Operation, []string
 }
 
 // take makes the previewed edit.
-func (desk *Desk) take(c *gin.Context) {
-	v, _, ok := desk.open(c)
+func (h *Handler) take(c *gin.Context) {
+	v, _, ok := h.open(c)
 	if !ok {
 		return
 	}
@@ -330,24 +331,30 @@ func (desk *Desk) take(c *gin.Context) {
 	if err == nil {
 		patch, err = quiz.ReadPatch([]byte(c.PostForm("payload")))
 	}
-	if err == nil {
-		_, _, err = desk.Store.Edit(v.Quiz.ID, account.Of(c).ID, base, patch)
-	}
-	var stale *store.Stale
-	if errors.As(err, &stale) {
-		v.Error = "The quiz has been changed meanwhile. Look at the preview again."
-	} else if err != nil {
-		v.Error = page.Sentence(err)
-	}
 	if err != nil {
-		desk.render(c, http.StatusConflict, v)
+		v.Error = "The form was not whole. Look at the preview again."
+		h.render(c, http.StatusBadRequest, v)
 		return
 	}
-	c.Redirect(http.StatusSeeOther, "/quizzes/"+v.Quiz.ID+"/script")
+	_, err = h.Bench.Editor.Apply(c.Request.Context(), workbench.Actor(c), v.Quiz.ID, edit.Edit{Base: base, Patch: patch})
+	switch edit.KindOf(err) {
+	case 0:
+		if err != nil {
+			page.Failed(c, err)
+			return
+		}
+		c.Redirect(http.StatusSeeOther, "/quizzes/"+v.Quiz.ID+"/script")
+	case edit.Stale:
+		v.Error = "The quiz has been changed meanwhile. Look at the preview again."
+		h.render(c, edit.Status(err), v)
+	default:
+		v.Error = err.Error()
+		h.render(c, edit.Status(err), v)
+	}
 }
 
 // create makes a new quiz of what was previewed.
-func (desk *Desk) create(c *gin.Context) {
+func (h *Handler) create(c *gin.Context) {
 	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, 3*maxImport)
 	v := &view{Sample: sample}
 	d, err := quiz.ReadDraft([]byte(c.PostForm("payload")))
@@ -355,19 +362,22 @@ func (desk *Desk) create(c *gin.Context) {
 		if name := strings.TrimSpace(c.PostForm("name")); name != "" {
 			d.Name = name
 		}
-		var q *store.Quiz
-		if q, err = desk.Store.CreateQuiz(d); err == nil {
-			c.Redirect(http.StatusSeeOther, "/quizzes/"+q.ID+"/script")
-			return
+		var text []byte
+		if text, err = marshal(d); err == nil {
+			var q *store.Quiz
+			if q, err = h.Bench.Editor.Create(workbench.Actor(c), text); err == nil {
+				c.Redirect(http.StatusSeeOther, "/quizzes/"+q.ID+"/script")
+				return
+			}
 		}
 	}
 	v.Error = page.Sentence(err)
-	desk.render(c, http.StatusUnprocessableEntity, v)
+	h.render(c, http.StatusUnprocessableEntity, v)
 }
 
 // export sends the draft as a document or a sheet.
-func (desk *Desk) export(c *gin.Context) {
-	d := desk.Bench.Load(c)
+func (h *Handler) export(c *gin.Context) {
+	d := h.Bench.Load(c)
 	if d == nil {
 		return
 	}
@@ -395,7 +405,7 @@ func (desk *Desk) export(c *gin.Context) {
 		return
 	}
 	if err != nil {
-		page.Fail(c, http.StatusInternalServerError, "The quiz could not be written", err.Error())
+		page.Failed(c, err)
 		return
 	}
 	c.Header("Content-Disposition", `attachment; filename="`+file+`"`)

@@ -10,8 +10,9 @@ import (
 
 	"github.com/xuri/excelize/v2"
 
+	"omphalos/app/edit"
 	"omphalos/app/page"
-	"omphalos/app/respond"
+	"omphalos/app/words"
 	"omphalos/core/quiz"
 	"omphalos/core/sheet"
 )
@@ -63,15 +64,18 @@ func readQuiz(d *quiz.Document, data []byte) incoming {
 		in.Faults = []string{err.Error()}
 	default:
 		in.Next = next
+		for _, p := range edit.CheckImport(next) {
+			in.Faults = append(in.Faults, p.Error())
+		}
 	}
 	return in
 }
 
 // buttons are the words of buttons and messages, as respondents of the quiz's own language read them.
 func buttons(d *quiz.Document) []sheet.Word {
-	said := respond.OwnWords(d)
+	said := words.Own(d)
 	var out []sheet.Word
-	for _, key := range respond.WordKeys() {
+	for _, key := range words.Keys() {
 		out = append(out, sheet.Word{Key: key, Said: said[key]})
 	}
 	return out
@@ -152,12 +156,12 @@ const maxCells = 400_000
 func readXLSX(data []byte) ([][]string, error) {
 	f, err := excelize.OpenReader(bytes.NewReader(data), excelize.Options{UnzipSizeLimit: 64 << 20, RawCellValue: true})
 	if err != nil {
-		return nil, fmt.Errorf("the spreadsheet cannot be read: %w. Save it again as XLSX or CSV", err)
+		return nil, errors.New("the spreadsheet cannot be read: it is damaged, locked with a password, or larger than 64 MB. Save it again as XLSX or CSV")
 	}
 	defer f.Close()
 	rows, err := f.GetRows(f.GetSheetName(0))
 	if err != nil {
-		return nil, fmt.Errorf("the first sheet cannot be read: %w", err)
+		return nil, errors.New("the first sheet cannot be read. Save it again as XLSX or CSV")
 	}
 	return rows, nil
 }

@@ -4,18 +4,20 @@ package home
 import (
 	"embed"
 	"encoding/json"
-	"errors"
 	"fmt"
 	"net/http"
 	"net/url"
 	"strings"
 	"time"
+	"unicode/utf8"
 
 	"github.com/gin-gonic/gin"
 
 	"omphalos/app/account"
+	"omphalos/app/edit"
 	"omphalos/app/page"
 	"omphalos/app/store"
+	"omphalos/app/workbench"
 	"omphalos/core/quiz"
 )
 
@@ -26,19 +28,20 @@ var ledger = page.New(files)
 
 func init() { page.RegisterAssets(files, ".") }
 
-// Room answers the ledger and what is done to whole quizzes.
-type Room struct {
+// Handler answers the ledger and what is done to whole quizzes.
+type Handler struct {
 	Store  *store.Store
-	Forget func() // called when a quiz is deleted or comes back
+	Editor *edit.Editor
+	Now    func() time.Time
 }
 
 // Routes adds the addresses of the room.
-func (r *Room) Routes(g gin.IRouter) {
-	g.GET("/", r.show)
-	g.POST("/quizzes", r.create)
-	g.POST("/quizzes/:id/duplicate", r.duplicate)
-	g.POST("/quizzes/:id/delete", r.delete)
-	g.POST("/quizzes/:id/restore", r.restore)
+func (h *Handler) Routes(g gin.IRouter) {
+	g.GET("/", h.show)
+	g.POST("/quizzes", h.create)
+	g.POST("/quizzes/:id/duplicate", h.duplicate)
+	g.POST("/quizzes/:id/delete", h.delete)
+	g.POST("/quizzes/:id/restore", h.restore)
 }
 
 type line struct {
@@ -58,40 +61,66 @@ type view struct {
 	Deleted *store.Quiz // just now, to bring back
 }
 
-func (r *Room) show(c *gin.Context) {
-	quizzes, err := r.Store.Quizzes()
+func (h *Handler) show(c *gin.Context) {
+	v, err := h.view()
 	if err != nil {
-		page.Fail(c, http.StatusInternalServerError, "The quizzes could not be read", err.Error())
+		page.Failed(c, err)
 		return
-	}
-	now := time.Now()
-	counts, err := r.Store.Counts(now)
-	if err != nil {
-		page.Fail(c, http.StatusInternalServerError, "The responses could not be counted", err.Error())
-		return
-	}
-	var v view
-	for _, q := range quizzes {
-		l := line{Quiz: q, State: "draft", Edited: ago(q.UpdatedAt, now), Counts: counts[q.ID]}
-		if d, err := quiz.ReadDraft(q.Document); err == nil {
-			l.Questions, l.Outcomes = len(d.Questions), len(d.Outcomes)
-			if l.Counts != nil {
-				l.Strip = Strip(d, l.Counts)
-				l.Spark = spark(l.Counts.Days[:])
-			}
-		}
-		if q.LiveVersion > 0 {
-			l.State = "live"
-			if live, err := r.Store.Version(q.ID, q.LiveVersion); err == nil && live.Revision < q.Revision {
-				l.State, l.Waits = "waits", q.Revision-live.Revision
-			}
-		}
-		v.Lines = append(v.Lines, l)
 	}
 	if id := c.Query("deleted"); id != "" {
 		v.Deleted = &store.Quiz{ID: id, Name: c.Query("name")}
 	}
 	page.Render(c, http.StatusOK, ledger, page.Shell{Title: "Quizzes", Account: account.Of(c).Email, Scripts: []string{"home.js"}, Body: v})
+}
+
+// view reads the ledger: quizzes and tallies, no response.
+func (h *Handler) view() (*view, error) {
+	quizzes, err := h.Store.Quizzes()
+	if err != nil {
+		return nil, err
+	}
+	docs := map[string]*quiz.Document{}
+	for _, q := range quizzes {
+		if docs[q.ID], err = quiz.ReadStored(q.Document); err != nil {
+			return nil, err
+		}
+	}
+	counts, err := h.Store.Counts(func(id string) *time.Location {
+		if d := docs[id]; d != nil {
+			return d.Zone()
+		}
+		return time.UTC
+	})
+	if err != nil {
+		return nil, err
+	}
+	v := &view{}
+	for _, q := range quizzes {
+		l, err := h.line(q, docs[q.ID], counts[q.ID])
+		if err != nil {
+			return nil, err
+		}
+		v.Lines = append(v.Lines, l)
+	}
+	return v, nil
+}
+
+func (h *Handler) line(q store.Quiz, d *quiz.Document, counts *store.Counts) (line, error) {
+	l := line{Quiz: q, State: "draft", Edited: ago(q.UpdatedAt, h.Now(), d.Zone()), Counts: counts, Questions: len(d.Questions), Outcomes: len(d.Outcomes)}
+	if counts != nil {
+		l.Strip, l.Spark = Strip(d, counts), spark(counts.Days[:])
+	}
+	if q.LiveVersion == 0 {
+		return l, nil
+	}
+	live, err := h.Store.VersionRevision(q.ID, q.LiveVersion)
+	if err != nil {
+		return l, err
+	}
+	if l.State = "live"; live < q.Revision {
+		l.State, l.Waits = "waits", q.Revision-live
+	}
+	return l, nil
 }
 
 // Strip returns the outcomes with their shares of the finished walks.
@@ -118,8 +147,9 @@ func spark(days []int) string {
 	return strings.TrimSpace(b.String())
 }
 
-func ago(t, now time.Time) string {
-	t = t.Local()
+// ago says when something was, by the clock of a zone.
+func ago(t, now time.Time, zone *time.Location) string {
+	t, now = t.In(zone), now.In(zone)
 	day := func(t time.Time) string { return t.Format(time.DateOnly) }
 	switch day(t) {
 	case day(now):
@@ -130,68 +160,70 @@ func ago(t, now time.Time) string {
 	return t.Format("2 Jan")
 }
 
-func (r *Room) create(c *gin.Context) {
+func (h *Handler) create(c *gin.Context) {
 	name := strings.TrimSpace(c.PostForm("name"))
 	if name == "" {
 		name = "Untitled quiz"
 	}
-	if len(name) > 200 {
+	if utf8.RuneCountInString(name) > maxName {
 		page.Fail(c, http.StatusUnprocessableEntity, "That name is too long", "Use at most 200 characters.")
 		return
 	}
-	q, err := r.Store.CreateQuiz(quiz.New(name))
+	d := quiz.New(name)
+	if _, err := time.LoadLocation(c.PostForm("zone")); err == nil && c.PostForm("zone") != "Local" {
+		d.Settings.TimeZone = c.PostForm("zone") // the browser's own
+	}
+	text, err := json.Marshal(d)
+	var q *store.Quiz
+	if err == nil {
+		q, err = h.Editor.Create(workbench.Actor(c), text)
+	}
 	if err != nil {
-		page.Fail(c, http.StatusInternalServerError, "The quiz could not be stored", err.Error())
+		page.Failed(c, err)
 		return
 	}
 	c.Redirect(http.StatusSeeOther, "/quizzes/"+q.ID+"/script")
 }
 
-func (r *Room) duplicate(c *gin.Context) {
-	q, err := r.Store.Quiz(c.Param("id"))
-	if err != nil {
-		page.NotFound(c)
+// maxName is how many characters the name of a quiz has at most.
+const maxName = 200
+
+func (h *Handler) duplicate(c *gin.Context) {
+	q, err := h.Store.Quiz(c.Param("id"))
+	var edited *quiz.Edited
+	if err == nil {
+		edited, err = quiz.Edit(q.Document, quiz.Patch{quiz.Add("/name", q.Name+", copy")})
+	}
+	if err == nil {
+		_, err = h.Editor.Create(workbench.Actor(c), edited.Text)
+	}
+	if problem := edit.KindOf(err); problem == edit.Refused {
+		page.Fail(c, http.StatusUnprocessableEntity, "The quiz could not be copied", err.Error())
 		return
 	}
-	name := q.Name + ", copy"
-	edited, err := quiz.Edit(q.Document, quiz.Patch{{Op: "add", Path: "/name", Value: quoted(name)}})
-	if err == nil {
-		_, err = r.Store.CreateQuizText(name, edited.Text)
-	}
 	if err != nil {
-		page.Fail(c, http.StatusInternalServerError, "The quiz could not be copied", err.Error())
+		page.Failed(c, err)
 		return
 	}
 	c.Redirect(http.StatusSeeOther, "/")
 }
 
-func quoted(s string) json.RawMessage {
-	b, _ := json.Marshal(s) // a string always has its JSON
-	return b
-}
-
-func (r *Room) delete(c *gin.Context) {
-	q, err := r.Store.Quiz(c.Param("id"))
+func (h *Handler) delete(c *gin.Context) {
+	q, err := h.Store.Quiz(c.Param("id"))
 	if err == nil {
-		err = r.Store.DeleteQuiz(q.ID)
-	}
-	if errors.Is(err, store.ErrNotFound) {
-		page.NotFound(c)
-		return
+		err = h.Store.DeleteQuiz(q.ID)
 	}
 	if err != nil {
-		page.Fail(c, http.StatusInternalServerError, "The quiz could not be deleted", err.Error())
+		page.Failed(c, err)
 		return
 	}
-	r.Forget()
 	c.Redirect(http.StatusSeeOther, "/?deleted="+q.ID+"&name="+url.QueryEscape(q.Name))
 }
 
-func (r *Room) restore(c *gin.Context) {
-	if err := r.Store.RestoreQuiz(c.Param("id")); err != nil {
-		page.NotFound(c)
+func (h *Handler) restore(c *gin.Context) {
+	if err := h.Store.RestoreQuiz(c.Param("id")); err != nil {
+		page.Failed(c, err)
 		return
 	}
-	r.Forget()
 	c.Redirect(http.StatusSeeOther, "/")
 }

@@ -12,9 +12,9 @@ import (
 )
 
 func TestWhenItWasEdited(t *testing.T) {
-	now := time.Date(2026, 3, 2, 9, 30, 0, 0, time.Local)
+	now := time.Date(2026, 3, 2, 9, 30, 0, 0, time.UTC)
 	for ago_, want := range map[time.Duration]string{0: "today, 09:30", 9 * time.Hour: "today, 00:30", 10 * time.Hour: "yesterday", 40 * time.Hour: "28 Feb"} {
-		require.Equal(t, want, ago(now.Add(-ago_), now))
+		require.Equal(t, want, ago(now.Add(-ago_), now, time.UTC))
 	}
 }
 

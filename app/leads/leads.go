@@ -2,27 +2,16 @@
 package leads
 
 import (
-	"bufio"
 	"embed"
-	"encoding/json"
-	"fmt"
+	"html/template"
 	"net/http"
 	"net/url"
-	"slices"
-	"strconv"
-	"strings"
-	"time"
 
 	"github.com/gin-gonic/gin"
 
 	"omphalos/app/page"
 	"omphalos/app/store"
 	"omphalos/app/workbench"
-	"omphalos/core/quiz"
-	"omphalos/core/rule"
-	"omphalos/core/score"
-	"omphalos/core/sheet"
-	"omphalos/core/walk"
 )
 
 //go:embed *.html *.js
@@ -30,350 +19,160 @@ var files embed.FS
 
 func init() { page.RegisterAssets(files, ".") }
 
-// Desk is the Leads room: its view in the workbench, and the export.
-type Desk struct {
+// Handler is the Leads room: its view in the workbench, and the export.
+type Handler struct {
 	Store *store.Store
-	Bench *workbench.Bench
+	Bench *workbench.Handler
 }
 
-const pageSize = 25
-
-type lead struct {
-	store.Response
-	Mark   page.Mark
-	Scores []string // by scale
-	Who    string
-}
-
-type answered struct {
-	Number   int
-	Question string
-	Answer   string
-	Points   string
-}
-
-type person struct {
-	lead
-	Answers []answered
-	Params  map[string]string
-	Took    string
-}
-
-type readings struct {
-	Draft     *workbench.Draft
-	Scales    []string
-	Leads     []lead
-	Person    *person
-	Page      int
-	Pages     int
-	Kept      int
-	Qualified int
-	Aside     bool // those kept aside are shown
-}
-
-// Room is the desk's view in the workbench.
-func (k *Desk) Room() workbench.Room {
-	return workbench.Room{Key: "leads", Title: "Leads", Scripts: []string{"leads.js"}, Template: workbench.Templates(files), View: k.view,
+// Room is the handler's view in the workbench.
+func (h *Handler) Room() workbench.Room {
+	return workbench.Room{
+		Key: "leads", Title: "Leads", Scripts: []string{"leads.js"}, Template: workbench.Templates(files),
+		View: func(d *workbench.Draft, query url.Values) (any, error) { return h.view(d, query) },
 		Count: func(d *workbench.Draft) string {
 			if d.Counts.Leads == 0 {
 				return ""
 			}
 			return page.Thousands(d.Counts.Leads)
-		}}
+		},
+	}
 }
 
 // Routes adds the addresses of the room that are not the workbench's.
-func (k *Desk) Routes(g gin.IRouter) {
-	g.GET("/quizzes/:id/leads.csv", k.export)
-	g.POST("/quizzes/:id/leads/:lead/take-in", k.takeIn)
+func (h *Handler) Routes(g gin.IRouter) {
+	g.GET("/quizzes/:id/leads.csv", h.export)
+	g.POST("/quizzes/:id/leads/:lead/take-in", h.takeIn)
 }
 
 // takeIn counts a response that was kept aside.
-func (k *Desk) takeIn(c *gin.Context) {
-	if err := k.Store.TakeIn(c.Param("id"), c.Param("lead")); err != nil {
-		page.NotFound(c)
+func (h *Handler) takeIn(c *gin.Context) {
+	if err := h.Store.TakeIn(c.Param("id"), c.Param("lead")); err != nil {
+		page.Failed(c, err)
 		return
 	}
 	c.Redirect(http.StatusSeeOther, "/quizzes/"+c.Param("id")+"/leads?lead="+c.Param("lead"))
 }
 
-func (k *Desk) view(d *workbench.Draft, query url.Values) (any, error) {
-	s := &readings{Draft: d, Page: 1}
-	for i := range d.Doc.Scales {
-		s.Scales = append(s.Scales, d.Doc.Scales[i].Title())
+// pageSize is how many responses the table shows at once.
+const pageSize = 25
+
+// view is what the room shows.
+type view struct {
+	Draft     *workbench.Draft
+	Marks     []page.Mark // of every outcome that somebody ended at, or can
+	Scales    []string    // heads of the columns
+	Leads     []lead
+	Person    *person
+	Here      template.URL // parameters of the page that is shown
+	Older     template.URL // parameters of the next page, "" for none
+	Newer     template.URL
+	Total     int
+	Qualified int
+	Aside     bool // those kept aside are shown
+}
+
+func (h *Handler) view(d *workbench.Draft, query url.Values) (*view, error) {
+	v := &view{Draft: d, Aside: query.Get("aside") != "", Total: d.Counts.Kept}
+	if err := h.outcomes(v); err != nil {
+		return nil, err
 	}
-	for i := range d.Doc.Outcomes {
-		o := &d.Doc.Outcomes[i]
-		if o.Qualified {
-			s.Qualified += d.Counts.Outcomes[o.ID]
-		}
-		if o.Keeps() {
-			s.Kept += d.Counts.Outcomes[o.ID]
-		}
+	which := store.Genuine
+	if v.Aside {
+		which, v.Total = store.Aside, d.Counts.Aside
 	}
-	total := s.Kept
-	if s.Aside = query.Get("aside") != ""; s.Aside {
-		total = d.Counts.Aside
-	}
-	s.Pages = max(1, (total+pageSize-1)/pageSize)
-	if n, err := strconv.Atoi(query.Get("page")); err == nil {
-		s.Page = min(max(1, n), s.Pages)
-	}
-	responses, err := k.Store.Responses(d.Quiz.ID, store.Page{Offset: (s.Page - 1) * pageSize, Limit: pageSize, Aside: s.Aside})
+	responses, err := h.page(v, h.Store.Reader(d.Quiz.ID, which), query)
 	if err != nil {
 		return nil, err
 	}
-	for _, r := range responses {
-		s.Leads = append(s.Leads, newLead(d, r))
+	if err := h.lines(v, responses); err != nil {
+		return nil, err
 	}
 	chosen := query.Get("lead")
 	if chosen == "" && len(responses) > 0 {
 		chosen = responses[0].ID
 	}
-	if chosen != "" {
-		r, err := k.Store.Response(chosen)
-		if err == nil && r.QuizID == d.Quiz.ID && r.Kept {
-			if s.Person, err = k.person(d, *r); err != nil {
-				return nil, err
+	if chosen == "" {
+		return v, nil
+	}
+	v.Person, err = h.person(d, chosen)
+	return v, err
+}
+
+// outcomes counts what responses came to by the versions that they belong to: an outcome that the draft has no longer keeps its
+// name and its people.
+func (h *Handler) outcomes(v *view) error {
+	d := v.Draft
+	v.Marks = append(v.Marks, d.Marks...)
+	for version, counts := range d.Counts.Versions {
+		doc, err := h.Store.VersionDocument(d.Quiz.ID, version)
+		if err != nil {
+			return err
+		}
+		for id, n := range counts {
+			if o := doc.Outcome(id); o != nil && o.Qualified {
+				v.Qualified += n
 			}
 		}
 	}
-	return s, nil
-}
-
-func newLead(d *workbench.Draft, r store.Response) lead {
-	l := lead{Response: r, Mark: d.Mark(r.Outcome), Who: "kept no contact"}
-	var scores map[string]string
-	if json.Unmarshal(r.Scores, &scores) == nil {
-		for _, s := range d.Doc.Scales {
-			cell := scores["scale."+s.ID]
-			if n, err := rule.ParseNumber(cell); err == nil {
-				cell = n.Round(2).String()
-			}
-			l.Scores = append(l.Scores, cell)
-		}
-	}
-	switch {
-	case r.Name != "" && r.Email != "":
-		l.Who = r.Name + " · " + r.Email
-	case r.Name != "" || r.Email != "":
-		l.Who = r.Name + r.Email
-	}
-	return l
-}
-
-// person reads one response by the version that it answered.
-func (k *Desk) person(d *workbench.Draft, r store.Response) (*person, error) {
-	p := &person{lead: newLead(d, r), Took: duration(r.At.Sub(r.StartedAt))}
-	doc, c, err := k.version(r)
-	if err != nil {
-		return nil, err
-	}
-	var answers map[string]walk.Answer
-	if err := json.Unmarshal(r.Answers, &answers); err != nil {
-		return nil, err
-	}
-	_ = json.Unmarshal(r.Params, &p.Params) // null when there are none
-	for i := range doc.Questions {
-		q := &doc.Questions[i]
-		a, asked := answers[q.ID]
-		if !asked || q.Kind == quiz.Statement {
+	for id, n := range d.Counts.Outcomes {
+		if d.Doc.Outcome(id) != nil {
 			continue
 		}
-		var points []string
-		for j, n := range c.Effect(i, a).Points {
-			if n.Sign() != 0 {
-				points = append(points, doc.Scales[j].Title()+" "+signed(n))
+		m := d.Mark(id)
+		m.Count, m.Share = n, float64(n)/float64(d.Counts.Finishes)
+		for version := range d.Counts.Versions {
+			if doc, err := h.Store.VersionDocument(d.Quiz.ID, version); err == nil && doc.Outcome(id) != nil {
+				m.Name = doc.OutcomeName(id)
 			}
 		}
-		p.Answers = append(p.Answers, answered{i + 1, q.Title(), Words(q, a), strings.Join(points, ", ")})
+		v.Marks = append(v.Marks, m)
 	}
-	return p, nil
+	return nil
 }
 
-func (k *Desk) version(r store.Response) (*quiz.Document, *walk.Compiled, error) {
-	v, err := k.Store.Version(r.QuizID, r.Version)
+// page reads the responses of one page of the table: the newest, or those before or after a place.
+func (h *Handler) page(v *view, r *store.Reader, query url.Values) ([]store.Response, error) {
+	before, err := store.ParseCursor(query.Get("before"))
 	if err != nil {
-		return nil, nil, err
+		before = store.Cursor{} // a place that cannot be read is the beginning
 	}
-	doc, err := quiz.Read(v.Document)
+	after, err := store.ParseCursor(query.Get("after"))
 	if err != nil {
-		return nil, nil, err
+		after = store.Cursor{}
 	}
-	c, err := walk.New(doc)
-	return doc, c, err
+	var list []store.Response
+	if after.ID != "" {
+		if list, err = r.After(after, pageSize+1); err != nil {
+			return nil, err
+		}
+		if len(list) > pageSize {
+			list = list[len(list)-pageSize:]
+			v.Newer = parameter("after", cursorOf(&list[0]))
+		}
+		if len(list) > 0 {
+			v.Older = parameter("before", cursorOf(&list[len(list)-1]))
+		}
+		v.Here = parameter("after", after)
+		return list, nil
+	}
+	if list, err = r.Before(before, pageSize+1); err != nil {
+		return nil, err
+	}
+	if len(list) > pageSize {
+		list = list[:pageSize]
+		v.Older = parameter("before", cursorOf(&list[pageSize-1]))
+	}
+	if before.ID != "" {
+		v.Here = parameter("before", before)
+		if len(list) > 0 {
+			v.Newer = parameter("after", cursorOf(&list[0]))
+		}
+	}
+	return list, nil
 }
 
-func signed(n rule.Number) string {
-	s := strings.Replace(n.String(), "-", "−", 1)
-	if n.Sign() > 0 {
-		s = "+" + s
-	}
-	return s
-}
+func cursorOf(r *store.Response) store.Cursor { return store.Cursor{At: r.At, ID: r.ID} }
 
-func duration(d time.Duration) string {
-	d = d.Round(time.Second)
-	if d < time.Minute {
-		return fmt.Sprintf("%d s", d/time.Second)
-	}
-	return fmt.Sprintf("%d min %d s", d/time.Minute, d%time.Minute/time.Second)
-}
-
-// Words writes an answer as people read it: labels for choices, "blank" for nothing.
-func Words(q *quiz.Question, a walk.Answer) string {
-	label := func(id string) string {
-		if i := q.Choice(id); i >= 0 {
-			return q.Choices[i].Title()
-		}
-		return id
-	}
-	var parts []string
-	for _, id := range a.Picks {
-		parts = append(parts, label(id))
-	}
-	for _, row := range q.Rows {
-		if c := a.Rows[row.ID]; c != "" {
-			parts = append(parts, row.Label+": "+label(c))
-		}
-	}
-	switch {
-	case a.Number != nil:
-		parts = append(parts, strings.TrimSpace(a.Number.String()+" "+q.Unit))
-	case a.Text != "":
-		parts = append(parts, a.Text)
-	}
-	if a.Other != "" {
-		parts = append(parts, a.Other)
-	}
-	if len(parts) == 0 {
-		return "blank"
-	}
-	return strings.Join(parts, ", ")
-}
-
-// export writes every kept response. Columns of answers are those of the versions that were answered, by question id.
-func (k *Desk) export(c *gin.Context) {
-	d := k.Bench.Load(c)
-	if d == nil {
-		return
-	}
-	docs := map[int]*quiz.Document{}
-	var questions, contacts []string
-	columns := score.Columns(d.Doc)
-	columns = columns[:len(columns)-3] // the outcome, its line and the path stand at the beginning or follow from the answers
-	versions, err := k.Store.Versions(d.Quiz.ID)
-	for i := len(versions) - 1; i >= 0 && err == nil; i-- {
-		var v *store.Version
-		if v, err = k.Store.Version(d.Quiz.ID, versions[i].Number); err != nil {
-			break
-		}
-		var doc *quiz.Document
-		if doc, err = quiz.Read(v.Document); err != nil {
-			break
-		}
-		docs[v.Number] = doc
-		for j := range doc.Questions {
-			questions = appendNew(questions, doc.Questions[j].ID)
-		}
-		if doc.Contact != nil {
-			for _, f := range doc.Contact.Fields {
-				contacts = appendNew(contacts, f.ID)
-			}
-		}
-	}
-	if err != nil {
-		page.Fail(c, http.StatusInternalServerError, "The responses could not be read", err.Error())
-		return
-	}
-	c.Header("Content-Type", "text/csv; charset=utf-8; header=present")
-	c.Header("Content-Disposition", `attachment; filename="`+fileName(d)+`-leads.csv"`)
-	w := bufio.NewWriter(c.Writer)
-	head := []string{"id", "finished", "seconds", "version", "outcome", "line"}
-	head = append(head, columns...)
-	for _, q := range questions {
-		head = append(head, "answer."+q)
-	}
-	for _, f := range contacts {
-		head = append(head, "contact."+f)
-	}
-	head = append(head, "consent", "consent_at", "source", "kept_aside")
-	for _, name := range d.Doc.Params {
-		head = append(head, "param."+name)
-	}
-	table, err := sheet.NewCSVWriter(w)
-	if err == nil {
-		err = table.Write(sheet.GuardAll(head))
-	}
-	if err == nil {
-		err = k.Store.EachResponse(d.Quiz.ID, func(r *store.Response) error {
-			return table.Write(record(d, docs[r.Version], r, columns, questions, contacts))
-		})
-	}
-	if err == nil {
-		err = w.Flush()
-	}
-	if err != nil {
-		_ = c.Error(err) // the head is sent: the reader sees a table cut short
-	}
-}
-
-func fileName(d *workbench.Draft) string {
-	if d.Quiz.Slug != nil {
-		return *d.Quiz.Slug
-	}
-	return d.Quiz.ID
-}
-
-func appendNew(list []string, s string) []string {
-	if slices.Contains(list, s) {
-		return list
-	}
-	return append(list, s)
-}
-
-// record is one line of the export. Text is guarded; the numbers that were computed are written as numbers.
-func record(d *workbench.Draft, doc *quiz.Document, r *store.Response, columns, questions, contacts []string) []string {
-	var scores, contact, params map[string]string
-	var answers map[string]walk.Answer
-	for _, part := range []struct {
-		from []byte
-		to   any
-	}{{r.Scores, &scores}, {r.Answers, &answers}, {r.Contact, &contact}, {r.Params, &params}} {
-		_ = json.Unmarshal(part.from, part.to) // an empty part has nothing to show
-	}
-	out := []string{r.ID, r.At.UTC().Format(time.RFC3339), strconv.Itoa(int(r.At.Sub(r.StartedAt).Seconds())), strconv.Itoa(r.Version),
-		sheet.Guard(d.Doc.OutcomeName(r.Outcome)), r.Verdict}
-	for _, c := range columns {
-		cell := scores[c]
-		if _, err := rule.ParseNumber(cell); err != nil {
-			cell = sheet.Guard(cell)
-		}
-		out = append(out, cell)
-	}
-	for _, id := range questions {
-		cell := ""
-		if a, asked := answers[id]; asked && doc != nil {
-			if i := doc.Question(id); i >= 0 && !a.Blank() {
-				if cell = Words(&doc.Questions[i], a); a.Number == nil {
-					cell = sheet.Guard(cell)
-				} else {
-					cell = a.Number.String()
-				}
-			}
-		}
-		out = append(out, cell)
-	}
-	for _, f := range contacts {
-		out = append(out, sheet.Guard(contact[f]))
-	}
-	at := ""
-	if r.ConsentAt != nil {
-		at = r.ConsentAt.UTC().Format(time.RFC3339)
-	}
-	out = append(out, sheet.Guard(r.Consent), at, sheet.Guard(r.Source), r.Suspect)
-	for _, name := range d.Doc.Params {
-		out = append(out, sheet.Guard(params[name]))
-	}
-	return out
-}
+// parameter is a place in the list for an address; its text needs no escaping.
+func parameter(name string, c store.Cursor) template.URL { return template.URL(name + "=" + c.String()) }

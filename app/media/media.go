@@ -24,22 +24,22 @@ func init() { page.RegisterAssets(files, ".") }
 
 var templates = page.New(files)
 
-// Library answers the addresses of pictures.
-type Library struct {
+// Handler answers the addresses of pictures.
+type Handler struct {
 	Store *store.Store
 }
 
 // Public adds the addresses that respondents' pages show pictures from.
-func (l *Library) Public(g gin.IRouter) {
-	g.GET("/media/:id", l.picture)
+func (h *Handler) Public(g gin.IRouter) {
+	g.GET("/media/:id", h.picture)
 	g.GET("/samples/:name", sample)
 }
 
 // Routes adds the addresses of the library itself.
-func (l *Library) Routes(g gin.IRouter) {
-	g.GET("/pictures", l.list)
-	g.POST("/pictures", l.upload)
-	g.POST("/pictures/:id", l.describe)
+func (h *Handler) Routes(g gin.IRouter) {
+	g.GET("/pictures", h.list)
+	g.POST("/pictures", h.upload)
+	g.POST("/pictures/:id", h.describe)
 }
 
 // Sources are the widths of an uploaded picture for an img's srcset; "" for any other.
@@ -56,12 +56,12 @@ func Sources(image string) string {
 
 const forever = "public, max-age=31536000, immutable"
 
-func (l *Library) picture(c *gin.Context) {
+func (h *Handler) picture(c *gin.Context) {
 	width, err := strconv.Atoi(c.Query("w"))
 	if err != nil || width < 1 {
 		width = Widths[len(Widths)-1]
 	}
-	size, err := l.Store.PictureSize(c.Param("id"), width)
+	size, err := h.Store.PictureSize(c.Param("id"), width)
 	if errors.Is(err, store.ErrNotFound) {
 		page.NotFound(c)
 		return
@@ -97,9 +97,9 @@ type item struct {
 	ID     string // of an uploaded one
 }
 
-func (l *Library) list(c *gin.Context) {
+func (h *Handler) list(c *gin.Context) {
 	query := strings.ToLower(strings.TrimSpace(c.Query("q")))
-	own, err := l.Store.Pictures()
+	own, err := h.Store.Pictures()
 	if err != nil {
 		c.String(http.StatusInternalServerError, "The pictures could not be read: %v", err)
 		return
@@ -134,7 +134,7 @@ func matches(query, text string) bool {
 	return true
 }
 
-func (l *Library) upload(c *gin.Context) {
+func (h *Handler) upload(c *gin.Context) {
 	refuse := func(status int, format string, args ...any) {
 		c.JSON(status, gin.H{"message": fmt.Sprintf(format, args...)})
 	}
@@ -166,23 +166,23 @@ func (l *Library) upload(c *gin.Context) {
 		return
 	}
 	p.Name = header.Filename
-	if err := l.Store.AddPicture(p, sizes); err != nil {
+	if err := h.Store.AddPicture(p, sizes); err != nil {
 		refuse(http.StatusInternalServerError, "The picture could not be stored: %v", err)
 		return
 	}
-	if known, err := l.Store.Picture(p.ID); err == nil {
+	if known, err := h.Store.Picture(p.ID); err == nil {
 		p = known // it was here before: what was said of it stays
 	}
 	c.JSON(http.StatusOK, gin.H{"image": "/media/" + p.ID, "alt": p.Alt, "credit": p.Credit})
 }
 
-func (l *Library) describe(c *gin.Context) {
+func (h *Handler) describe(c *gin.Context) {
 	var body struct{ Alt, Credit string }
 	if err := c.ShouldBindJSON(&body); err != nil {
 		c.JSON(http.StatusBadRequest, gin.H{"message": "This could not be read."})
 		return
 	}
-	if err := l.Store.DescribePicture(c.Param("id"), body.Alt, body.Credit); err != nil {
+	if err := h.Store.DescribePicture(c.Param("id"), body.Alt, body.Credit); err != nil {
 		c.JSON(http.StatusNotFound, gin.H{"message": "This picture is gone."})
 		return
 	}

@@ -30,8 +30,8 @@ function open(holder) {
 }
 
 function take(image, alt, credit) {
-  const { picture: path, altAt, creditAt, make } = place.dataset;
-  const ops = [...JSON.parse(make || "[]"), { op: "add", path, value: image }];
+  const { picture: path, altAt, creditAt } = place.dataset;
+  const ops = [{ op: "add", path, value: image }];
   if (alt && altAt) ops.push({ op: "add", path: altAt, value: alt });
   if (credit && creditAt) ops.push({ op: "add", path: creditAt, value: credit });
   panel().remove();

@@ -2,7 +2,6 @@ package page
 
 import (
 	"bytes"
-	"compress/gzip"
 	"crypto/sha256"
 	"embed"
 	"encoding/hex"
@@ -11,7 +10,7 @@ import (
 	"net/http"
 	"path"
 	"strings"
-	"sync"
+	"time"
 
 	"github.com/gin-gonic/gin"
 )
@@ -21,10 +20,9 @@ var static embed.FS
 
 // asset is a file that is served from memory.
 type asset struct {
-	data  []byte
-	etag  string
-	kind  string
-	small func() []byte // the data as a gzip file, made when it is first asked for; nil where that saves nothing
+	data []byte
+	etag string
+	kind string
 }
 
 var assets = map[string]asset{}
@@ -51,30 +49,12 @@ func RegisterAssets(fsys fs.FS, dir string) {
 			kind = "font/woff2"
 		}
 		a := asset{data: data, etag: `"` + hex.EncodeToString(sum[:8]) + `"`, kind: kind}
-		if kind != "font/woff2" && len(data) > 500 {
-			a.small = sync.OnceValue(func() []byte { return compressed(data) })
-		}
 		assets[name] = a
 		return nil
 	})
 	if err != nil {
 		panic(err) // embedded files can always be read
 	}
-}
-
-func compressed(data []byte) []byte {
-	var b bytes.Buffer
-	w, err := gzip.NewWriterLevel(&b, gzip.BestCompression)
-	if err == nil {
-		_, err = w.Write(data)
-	}
-	if err == nil {
-		err = w.Close()
-	}
-	if err != nil {
-		panic(err) // memory does not fail, and the level is valid
-	}
-	return b.Bytes()
 }
 
 // AssetPath is the address of an asset; it changes with its contents, so it may be kept for ever.
@@ -96,17 +76,6 @@ func ServeAssets(c *gin.Context) {
 		h.Set("Cache-Control", "public, max-age=31536000, immutable")
 	}
 	h.Set("Access-Control-Allow-Origin", "*")
-	if c.GetHeader("If-None-Match") == a.etag {
-		c.Status(http.StatusNotModified)
-		return
-	}
-	if a.small != nil {
-		h.Set("Vary", "Accept-Encoding")
-		if strings.Contains(c.GetHeader("Accept-Encoding"), "gzip") {
-			h.Set("Content-Encoding", "gzip")
-			c.Data(http.StatusOK, a.kind, a.small())
-			return
-		}
-	}
-	c.Data(http.StatusOK, a.kind, a.data)
+	h.Set("Content-Type", a.kind)
+	http.ServeContent(c.Writer, c.Request, "", time.Time{}, bytes.NewReader(a.data))
 }

@@ -43,7 +43,6 @@ var Funcs = template.FuncMap{
 	"number":  Thousands,
 	"dict":    dict,
 	"day":     func(t time.Time) string { return t.Format("2 Jan 2006") },
-	"moment":  func(t time.Time) string { return t.Format("2 Jan, 15:04") },
 	"iso":     func(t time.Time) string { return t.UTC().Format(time.RFC3339) },
 	"num":     func(n *rule.Number) string { return numberOf(n) },
 	"join":    strings.Join,

@@ -52,9 +52,9 @@ func TestTheMapShowsEverybody(t *testing.T) {
 		html := string(page.Execute(templates, "map", m))
 		require.NotContains(t, html, "ZgotmplZ", "every link can be followed")
 		arcs += len(m.Arcs)
-		desk := &Desk{}
+		h := &Handler{}
 		for _, o := range report.Outcomes {
-			l, err := desk.walkOf(v, selection{Question: -1, Outcome: o.ID})
+			l, err := h.walkOf(v, selection{Question: -1, Outcome: o.ID})
 			require.NoError(t, err)
 			require.Equal(t, !o.Reachable, l.Nobody)
 			if o.Reachable {
@@ -65,13 +65,13 @@ func TestTheMapShowsEverybody(t *testing.T) {
 		c, err := walk.New(d)
 		require.NoError(t, err)
 		for i := range d.Questions {
-			l, err := desk.walkOf(v, selection{Question: i})
+			l, err := h.walkOf(v, selection{Question: i})
 			require.NoError(t, err)
 			if !l.Nobody {
 				require.Contains(t, l.Path, d.Questions[i].ID)
 			}
 			for _, b := range d.Questions[i].Branches {
-				l, err := desk.walkOf(v, selection{Question: -1, From: d.Questions[i].ID, To: b.Go})
+				l, err := h.walkOf(v, selection{Question: -1, From: d.Questions[i].ID, To: b.Go})
 				require.NoError(t, err)
 				if l.Nobody || !strings.HasPrefix(b.Go, "outcome:") {
 					continue

@@ -4,7 +4,6 @@ package paths
 
 import (
 	"embed"
-	"encoding/json"
 	"fmt"
 	"html/template"
 	"net/http"
@@ -31,20 +30,20 @@ var templates = workbench.Templates(files)
 //go:embed map.css
 var mapStyle string
 
-// Desk answers the room's own addresses.
-type Desk struct {
-	Bench *workbench.Bench
+// Handler answers the room's own addresses.
+type Handler struct {
+	Bench *workbench.Handler
 	Store *store.Store
 }
 
 // Room is the Paths room of the workbench.
-func (desk *Desk) Room() workbench.Room {
-	return workbench.Room{Key: "paths", Title: "Paths", Scripts: []string{"paths.js"}, Template: templates, View: desk.view, Reach: desk.draw,
+func (h *Handler) Room() workbench.Room {
+	return workbench.Room{Key: "paths", Title: "Paths", Scripts: []string{"paths.js"}, Template: templates, View: h.view, Reach: h.draw,
 		Keys: []workbench.Keys{{Name: "Paths", List: [][2]string{{"Tab", "go along stations, arcs and outcomes"}, {"Enter", "select one, to edit its rule"}, {"Esc", "select nothing"}}}}}
 }
 
 // Routes adds the address of the map as a file.
-func (desk *Desk) Routes(g gin.IRouter) { g.GET("/quizzes/:id/paths.svg", desk.file) }
+func (h *Handler) Routes(g gin.IRouter) { g.GET("/quizzes/:id/paths.svg", h.file) }
 
 // selection is what of the map is chosen.
 type selection struct {
@@ -80,7 +79,7 @@ type sheet struct {
 	Outcome  *quiz.Outcome
 }
 
-func (desk *Desk) view(draft *workbench.Draft, query url.Values) (any, error) {
+func (h *Handler) view(draft *workbench.Draft, query url.Values) (any, error) {
 	d := draft.Doc
 	s := &sheet{Draft: draft, Chosen: selected(d, query)}
 	switch c := s.Chosen; {
@@ -110,7 +109,7 @@ func (desk *Desk) view(draft *workbench.Draft, query url.Values) (any, error) {
 }
 
 // draw makes the map, and beside it what the shares say of what is chosen.
-func (desk *Desk) draw(v *workbench.Counted) (map[string]template.HTML, error) {
+func (h *Handler) draw(v *workbench.Counted) (map[string]template.HTML, error) {
 	out := map[string]template.HTML{"map": `<p class="quiet p-6">The map is drawn once what is listed is mended.</p>`, "said": ""}
 	if len(v.Doc.Questions) == 0 {
 		out["map"] = `<p class="quiet p-6">The map is drawn as soon as there is a question.</p>`
@@ -119,7 +118,7 @@ func (desk *Desk) draw(v *workbench.Counted) (map[string]template.HTML, error) {
 		return out, nil
 	}
 	c := selected(v.Doc, v.Query)
-	w, err := desk.walkOf(v, c)
+	w, err := h.walkOf(v, c)
 	if err != nil {
 		return nil, err
 	}
@@ -133,8 +132,8 @@ func (desk *Desk) draw(v *workbench.Counted) (map[string]template.HTML, error) {
 }
 
 // file is the map as an SVG of its own.
-func (desk *Desk) file(c *gin.Context) {
-	v, err := desk.Bench.Count(c)
+func (h *Handler) file(c *gin.Context) {
+	v, err := h.Bench.Count(c)
 	if v == nil {
 		return
 	}
@@ -160,7 +159,7 @@ type lit struct {
 }
 
 // walkOf finds somebody who walks what is chosen: a respondent, or an example.
-func (desk *Desk) walkOf(v *workbench.Counted, c selection) (*lit, error) {
+func (h *Handler) walkOf(v *workbench.Counted, c selection) (*lit, error) {
 	d := v.Doc
 	l := &lit{Heading: "Somebody who walks here"}
 	var witness map[string]any
@@ -168,16 +167,19 @@ func (desk *Desk) walkOf(v *workbench.Counted, c selection) (*lit, error) {
 	found := false
 	switch {
 	case c.Response != "":
-		r, err := desk.Store.Response(c.Response)
-		if err != nil || r.QuizID != v.Quiz.ID || !r.Kept {
+		r, err := h.Store.Response(c.Response)
+		if store.IsNotFound(err) || err == nil && (r.QuizID != v.Quiz.ID || !r.Kept) {
 			return nil, nil
 		}
-		in = walk.Input{Answers: map[string]walk.Answer{}, Params: map[string]string{}}
-		if json.Unmarshal(r.Answers, &in.Answers) != nil {
-			return nil, nil
+		if err != nil {
+			return nil, err
 		}
-		_ = json.Unmarshal(r.Params, &in.Params) // without them the walk is shown as far as the answers tell
-		l.Heading, found = "The respondent of "+r.At.Format("2 Jan, 15:04")+", by the draft’s rules", true
+		a, err := h.Store.Answered(r)
+		if err != nil {
+			return nil, err
+		}
+		in = walk.Input{Answers: a.Answers, Params: a.Params}
+		l.Heading, found = "The respondent of "+v.Moment(r.At)+", by the draft’s rules", true
 	case c.From != "":
 		i := d.Question(c.From)
 		l.Figures = append(l.Figures, share(v, c.From, c.To))

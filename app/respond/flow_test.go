@@ -10,8 +10,6 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"omphalos/app/store"
-	"omphalos/core/colour"
-	"omphalos/core/quiz"
 )
 
 const tiny = `"questions":[{"id":"q","kind":"single","required":true,"text":"Which?","choices":[{"id":"a","label":"A","points":{"s":2},"correct":true,"why":"Because."},{"id":"b","label":"B"}]}],`
@@ -20,7 +18,7 @@ func (v *visit) responses() []store.Response {
 	v.Helper()
 	q, err := v.s.QuizBySlug("pages")
 	require.NoError(v, err)
-	list, err := v.s.Responses(q.ID, store.Page{})
+	list, err := v.s.Reader(q.ID, store.Genuine).Before(store.Cursor{}, 1000)
 	require.NoError(v, err)
 	return list
 }
@@ -144,31 +142,6 @@ func TestShufflingKeepsPins(t *testing.T) {
 	require.Greater(t, len(seen), 6)
 }
 
-func TestALookIsReadFromTheTheme(t *testing.T) {
-	d := quiz.New("Look")
-	d.Theme = quiz.Theme{"colour": "#ffee00", "background": "#808080", "fonts": "plain", "logo": "/media/x", "picture": "/samples/soft-hills.svg", "words": map[string]any{"next": "Weiter", "nothing": 3}, "unknown": true}
-	l := newLook(d)
-	require.Equal(t, "Weiter", l.say("next"))
-	require.Equal(t, "Back", l.say("back"))
-	require.Equal(t, "/media/x", l.Logo)
-	found := map[string]colour.Colour{}
-	for _, m := range regexp.MustCompile(`--([a-z-]+):(#[0-9a-f]{6})`).FindAllStringSubmatch(l.Style, -1) {
-		c, err := colour.Parse(m[2])
-		require.NoError(t, err)
-		found[m[1]] = c
-	}
-	for _, pair := range [][2]string{{"strong-text", "ground"}, {"on-strong", "strong"}, {"ink", "ground"}, {"quiet", "ground"}, {"bad", "ground"}} {
-		require.GreaterOrEqual(t, colour.Contrast(found[pair[0]], found[pair[1]]), colour.Readable, "%v", pair)
-	}
-	for _, bad := range []string{"https://example.org/x.png", "javascript:alert(1)", "/media/x\");}body{", "/samples/a b", "//evil.example/x"} {
-		d.Theme = quiz.Theme{"picture": bad, "logo": bad}
-		require.Empty(t, newLook(d).Style, bad)
-		require.Empty(t, newLook(d).Logo)
-	}
-	d.Theme, d.Language = nil, "he-IL"
-	require.Equal(t, "rtl", newLook(d).Direction)
-}
-
 // The owner's tag runs in a frame that is sealed off, and only on an ending that has an event.
 func TestTheTagIsSealedOff(t *testing.T) {
 	v := newVisit(t, tiny+`"settings":{"tag":"<script>hello()</script>"},"outcomes":[{"id":"o","event":"won","keep":true,"ending":{"kind":"page"}},{"id":"n","keep":false}],"otherwise":"o"`)
@@ -183,25 +156,6 @@ func TestTheTagIsSealedOff(t *testing.T) {
 	require.Contains(t, w.Body.String(), `"event":"won"`)
 	require.Contains(t, w.Header().Get("Content-Security-Policy"), "sandbox allow-scripts;")
 	require.NotContains(t, w.Header().Get("Content-Security-Policy"), "allow-same-origin")
-}
-
-// Every message of the walk can be said in another language, with what it names in its place.
-func TestMessagesInAnotherLanguage(t *testing.T) {
-	d := quiz.New("Worte")
-	d.Theme = quiz.Theme{"words": map[string]any{"number_range": "Eine Zahl von {1} bis {2}, bitte.", "choose_most": "{2} sind zu viele: höchstens {1}.", "alone": "{1} nur allein.", "number_such": "Eine Zahl wie {1}.", "choose": "Wählen Sie."}}
-	l := newLook(d)
-	for message, want := range map[string]string{
-		"Type a number from 0.5 to 9.5 metres.":                         "Eine Zahl von 0.5 bis 9.5 metres, bitte.",
-		"Choose at most 2; you chose 3.":                                "3 sind zu viele: höchstens 2.",
-		"“None of these” goes only alone: take it away, or the others.": "None of these nur allein.",
-		"Type a number, such as 12.":                                    "Eine Zahl wie 12.",
-		"Choose an answer.":                                             "Wählen Sie.",
-		"Type a whole number.":                                          "Type a whole number.",
-		"Choose at least 2; you chose 1.":                               "Choose at least 2; you chose 1.",
-		"Something that no pattern knows":                               "Something that no pattern knows",
-	} {
-		require.Equal(t, want, l.translate(message), message)
-	}
 }
 
 // Words of a section are filled with earlier answers too, also where each page has one question and is drawn ahead.

@@ -89,7 +89,10 @@ func TestAFullWalkUnderLoad(t *testing.T) {
 	q, err := v.s.QuizBySlug("pages")
 	require.NoError(t, err)
 	stored := map[string]int{}
-	require.NoError(t, v.s.EachResponse(q.ID, func(r *store.Response) error { stored[r.Email]++; return nil }))
+	for r, err := range v.s.Reader(q.ID, store.All).All() {
+		require.NoError(t, err)
+		stored[r.Email]++
+	}
 	require.Len(t, stored, int(done.Load()))
 	for email, n := range stored {
 		require.Equal(t, 1, n, email)

@@ -3,49 +3,69 @@ package respond
 import (
 	"bytes"
 	"compress/flate"
+	"crypto/rand"
 	"encoding/binary"
-	"fmt"
 	"hash/crc32"
+	"strconv"
 )
 
-// ready is a page written ahead, cut where a respondent's own place, way back and progress belong, and compressed ahead too:
-// each part stands as it is and as a piece of a DEFLATE stream (RFC 1951) that ends at a byte.
+// ready is a page written ahead, cut where a respondent's own token and progress belong, and compressed ahead too: each part stands
+// as it is and as a piece of a DEFLATE stream (RFC 1951) that ends at a byte.
 type ready []piece
 
 type piece struct {
 	plain []byte
-	small []byte // compressed; nil for a slot
-	slot  string
+	small []byte // compressed; nil for a slot, and for what is too short
+	slot  slot
 }
 
-// The marks at which a page is cut. They stand in attributes only, and no document can hold them: they are random.
+// slot is what belongs between two parts.
+type slot int
+
 const (
-	slotToken = "slotTokenJQ7XK2ZD"
-	slotBack  = "slotBackJQ7XK2ZD"
-	slotDone  = "40417317" // of a thousand; a number, as it stands in a number's place
+	noSlot slot = iota
+	slotToken
+	slotDone
 )
+
+// marks are what a page is written with in the places of slots, and cut at. They are random for each page, so that no text of an
+// owner can hold one.
+type marks struct{ token, done string }
+
+func newMarks() marks { return marks{token: rand.Text(), done: rand.Text()} }
 
 // worthwhile is the size from which a part is compressed: below, a table of codes of its own costs more than it saves.
 const worthwhile = 400
 
-func cut(b []byte) ready {
-	for _, slot := range []string{slotToken, slotBack, slotDone} {
-		b = bytes.ReplaceAll(b, []byte(slot), []byte("\x00"+slot+"\x00"))
-	}
+func (m marks) cut(b []byte) ready {
 	var out ready
-	for part := range bytes.SplitSeq(b, []byte("\x00")) {
-		switch s := string(part); s {
-		case slotToken, slotBack, slotDone:
-			out = append(out, piece{slot: s})
-		default:
-			p := piece{plain: part}
-			if len(part) >= worthwhile {
-				p.small = deflated(part)
+	for len(b) > 0 {
+		at, length, s := len(b), 0, noSlot
+		for text, kind := range map[string]slot{m.token: slotToken, m.done: slotDone} {
+			if i := bytes.Index(b, []byte(text)); i >= 0 && i < at {
+				at, length, s = i, len(text), kind
 			}
-			out = append(out, p)
 		}
+		p := piece{plain: b[:at]}
+		if at >= worthwhile {
+			p.small = deflated(p.plain)
+		}
+		out = append(out, p)
+		if s != noSlot {
+			out = append(out, piece{slot: s})
+		}
+		b = b[at+length:]
 	}
 	return out
+}
+
+// size is how many bytes the page takes in memory.
+func (r ready) size() int {
+	n := 0
+	for _, p := range r {
+		n += len(p.plain) + len(p.small)
+	}
+	return n
 }
 
 // deflated compresses a part by itself, up to a byte boundary, without ending the stream.
@@ -60,33 +80,34 @@ func deflated(part []byte) []byte {
 	return b.Bytes()
 }
 
-func (p piece) text(token, back string, done int) []byte {
+func (p piece) text(token, done []byte) []byte {
 	switch p.slot {
 	case slotToken:
-		return []byte(token)
-	case slotBack:
-		return []byte(back)
+		return token
 	case slotDone:
-		return fmt.Append(nil, done)
+		return done
 	}
 	return p.plain
 }
 
 // fill puts a respondent's own into a page written ahead.
-func (r ready) fill(token, back string, done int) []byte {
-	var out []byte
+func (r ready) fill(token string, done int) []byte {
+	own, progress := []byte(token), strconv.AppendInt(nil, int64(done), 10)
+	out := make([]byte, 0, r.size())
 	for _, p := range r {
-		out = append(out, p.text(token, back, done)...)
+		out = append(out, p.text(own, progress)...)
 	}
 	return out
 }
 
 // gzip is fill as a gzip file (RFC 1952): the parts that were compressed ahead, with a respondent's own stored between them.
-func (r ready) gzip(token, back string, done int) []byte {
-	out := []byte{0x1f, 0x8b, 8, 0, 0, 0, 0, 0, 0, 255}
+func (r ready) gzip(token string, done int) []byte {
+	own, progress := []byte(token), strconv.AppendInt(nil, int64(done), 10)
+	out := make([]byte, 0, 4096)
+	out = append(out, 0x1f, 0x8b, 8, 0, 0, 0, 0, 0, 0, 255)
 	sum, size := uint32(0), uint32(0)
 	for _, p := range r {
-		text := p.text(token, back, done)
+		text := p.text(own, progress)
 		sum = crc32.Update(sum, crc32.IEEETable, text)
 		size += uint32(len(text))
 		if p.small != nil {

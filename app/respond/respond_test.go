@@ -3,24 +3,35 @@ package respond
 import (
 	"bytes"
 	"compress/gzip"
-	"encoding/json"
 	"io"
 	"net/http"
 	"net/http/httptest"
+	"net/url"
 	"os"
 	"strings"
 	"testing"
-	"time"
 
 	"github.com/gin-gonic/gin"
 	"github.com/stretchr/testify/require"
 
+	"omphalos/app/engine"
+	"omphalos/app/page"
 	"omphalos/app/store"
-	"omphalos/core/quiz"
-	"omphalos/core/walk"
 )
 
-func server(t testing.TB) (*Room, http.Handler) {
+// handler makes respondents' pages of a store.
+func handler(t testing.TB, s *store.Store, patient bool) (*Handler, http.Handler) {
+	t.Helper()
+	e, err := engine.New(s, engine.Options{Prepare: Prepare, Patient: patient})
+	require.NoError(t, err)
+	h := &Handler{Engine: e}
+	gin.SetMode(gin.ReleaseMode)
+	g := gin.New()
+	h.Routes(g)
+	return h, page.Heads(g)
+}
+
+func server(t testing.TB) (*Handler, http.Handler) {
 	t.Helper()
 	s, err := store.Open(t.TempDir())
 	require.NoError(t, err)
@@ -31,52 +42,36 @@ func server(t testing.TB) (*Room, http.Handler) {
 	require.NoError(t, err)
 	_, err = s.Launch(q.ID, 1, 0, "wall")
 	require.NoError(t, err)
-	r, err := New(s, nil)
-	require.NoError(t, err)
-	gin.SetMode(gin.ReleaseMode)
-	g := gin.New()
-	r.Routes(g)
-	return r, g
+	return handler(t, s, false)
 }
 
-func TestPlacesAreSealed(t *testing.T) {
-	r, _ := server(t)
-	p := place{ID: "walk", Version: 3, Began: 1, At: "q", Answers: map[string]walk.Answer{"q": {Text: strings.Repeat("long ", 200)}}}
-	token, err := r.sealer.seal("quiz", p)
-	require.NoError(t, err)
-	require.Less(t, len(token), 600, "long places are packed")
-	back, err := r.sealer.open("quiz", token)
-	require.NoError(t, err)
-	require.Equal(t, p, *back)
-	_, err = r.sealer.open("another", token)
-	require.Error(t, err)
-	for i := 0; i < len(token); i += 7 {
-		changed := []byte(token)
-		changed[i] ^= 1
-		_, err := r.sealer.open("quiz", string(changed))
-		require.Error(t, err, "character %d", i)
-	}
-	for _, bad := range []string{"", "short", "not base64!", strings.Repeat("A", 100)} {
-		_, err := r.sealer.open("quiz", bad)
-		require.Error(t, err)
-	}
-}
-
+// A page that was written ahead is the page that would be drawn now, also when it is compressed.
 func TestPagesWrittenAheadEqualPagesDrawnNow(t *testing.T) {
-	r, _ := server(t)
-	v, err := r.current("wall")
+	handlerOf, h := server(t)
+	address := pageAddress(t, h)
+	plain := httptest.NewRecorder()
+	h.ServeHTTP(plain, httptest.NewRequest("GET", address, nil))
+	require.Empty(t, plain.Header().Get("Content-Encoding"))
+	packed := httptest.NewRecorder()
+	r := httptest.NewRequest("GET", address, nil)
+	r.Header.Set("Accept-Encoding", "gzip")
+	h.ServeHTTP(packed, r)
+	require.Less(t, packed.Body.Len(), plain.Body.Len()*2/3)
+	unzip, err := gzip.NewReader(packed.Body)
 	require.NoError(t, err)
-	for i := range v.Doc.Questions {
-		s := v.screen("TOKEN", "250")
-		s.Back = "?w=BACK"
-		drawn := v.draw("ask", v.ask(s, &place{}, []int{i}))
-		require.Equal(t, string(drawn), string(v.asks[i].fill("TOKEN", "BACK", 250)))
-		unzip, err := gzip.NewReader(bytes.NewReader(v.asks[i].gzip("TOKEN", "BACK", 250)))
-		require.NoError(t, err)
-		plain, err := io.ReadAll(unzip)
-		require.NoError(t, err, "question %d", i)
-		require.Equal(t, string(drawn), string(plain))
-		require.Less(t, len(v.asks[i].gzip("TOKEN", "BACK", 250)), len(drawn)*2/3)
+	text, err := io.ReadAll(unzip)
+	require.NoError(t, err)
+	require.Equal(t, plain.Body.String(), string(text))
+	token := strings.TrimPrefix(address, "/q/wall?w=")
+	require.Equal(t, 2, strings.Count(plain.Body.String(), token), "in the form and in the way back")
+	first, err := handlerOf.Engine.Get(&engine.Visit{Slug: "wall"})
+	require.NoError(t, err)
+	pagesOf := first.Source.Prepared.(*prepared)
+	require.NotEmpty(t, pagesOf.asks)
+	for i, ready := range pagesOf.asks {
+		screen := engine.Screen{S: first.Source, Token: "TOKEN", Done: "250", Back: "?w=TOKEN&back=1"}
+		drawn := page.Execute(pages, "ask", first.Source.Ask(screen, &engine.Place{}, []int{i}))
+		require.Equal(t, string(drawn), string(ready.fill("TOKEN", 250)))
 	}
 }
 
@@ -96,32 +91,36 @@ func TestAFirstPageIsSmall(t *testing.T) {
 	require.Less(t, total+len(css)+len(js), 50_000)
 }
 
-func TestNothingIsKeptOfWhoIsNoLead(t *testing.T) {
-	text, err := os.ReadFile("../../demo/living-wall.json")
-	require.NoError(t, err)
-	d, err := quiz.Read(text)
-	require.NoError(t, err)
-	c, err := walk.New(d)
-	require.NoError(t, err)
-	in := walk.Input{Answers: map[string]walk.Answer{"area": {Picks: []string{"large"}}, "budget": {Picks: []string{"b3"}}}}
-	at := time.Date(2026, 3, 4, 5, 6, 7, 0, time.UTC)
-	r, err := Response(d, c.Walk(in), Finished{ID: "w", QuizID: "q", At: at, Began: at, Input: in, Email: "a@b", Name: "N", Source: "s", Consent: "c"})
-	require.NoError(t, err)
-	got, err := json.Marshal(r)
-	require.NoError(t, err)
-	want, err := json.Marshal(&store.Response{ID: "w", QuizID: "q", Outcome: "later", At: time.Date(2026, 3, 4, 0, 0, 0, 0, time.UTC)})
-	require.NoError(t, err)
-	require.JSONEq(t, string(want), string(got))
+// pageAddress is the address of the second question of a walk.
+func pageAddress(t testing.TB, h http.Handler) string {
+	t.Helper()
+	w := httptest.NewRecorder()
+	h.ServeHTTP(w, httptest.NewRequest("GET", "/q/wall", nil))
+	form := url.Values{"w": {sealed.FindStringSubmatch(w.Body.String())[1]}, "area": {"small"}}
+	if strings.Contains(w.Body.String(), "Begin") { // the opening page comes first
+		form.Del("area")
+	}
+	for range 2 {
+		r := httptest.NewRequest("POST", "/q/wall", strings.NewReader(form.Encode()))
+		r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+		w = httptest.NewRecorder()
+		h.ServeHTTP(w, r)
+		to := w.Header().Get("Location")
+		w = httptest.NewRecorder()
+		h.ServeHTTP(w, httptest.NewRequest("GET", to, nil))
+		if strings.Contains(w.Body.String(), `class="back"`) && form.Has("area") {
+			return to
+		}
+		form = url.Values{"w": {sealed.FindStringSubmatch(w.Body.String())[1]}, "area": {"small"}}
+	}
+	t.Fatal("the second question was not reached")
+	return ""
 }
 
-// BenchmarkPage is a question page with its own place in it; BenchmarkBareHandler answers the same bytes with nothing done.
+// BenchmarkPage is a question page with its own token in it; BenchmarkBareHandler answers the same bytes with nothing done.
 func BenchmarkPage(b *testing.B) {
-	r, h := server(b)
-	v, err := r.current("wall")
-	require.NoError(b, err)
-	token, err := r.sealer.seal(v.QuizID, place{ID: "w", Version: 1, At: "light", Answers: map[string]walk.Answer{"area": {Picks: []string{"small"}}}})
-	require.NoError(b, err)
-	benchmark(b, h, "/q/wall?w="+token)
+	_, h := server(b)
+	benchmark(b, h, pageAddress(b, h))
 }
 
 func BenchmarkFirstPage(b *testing.B) {

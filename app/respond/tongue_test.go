@@ -3,7 +3,6 @@ package respond
 import (
 	"net/http/httptest"
 	"regexp"
-	"slices"
 	"strings"
 	"testing"
 
@@ -68,30 +67,6 @@ func TestALanguageIsChangedOnTheWay(t *testing.T) {
 	again := regexp.MustCompile(`\?again=[^"]+`).FindString(v.body)
 	v.prefer("/q/pages"+strings.ReplaceAll(again, "&amp;", "&"), "de")
 	require.Contains(t, v.text(), "Which?", "taken again in the language that was chosen")
-}
-
-// Every shipped language has every word, and its messages name what the English ones name.
-func TestWordsOfShippedLanguages(t *testing.T) {
-	slots := func(s string) []string {
-		out := regexp.MustCompile(`\{\d\}`).FindAllString(s, -1)
-		slices.Sort(out)
-		return out
-	}
-	require.Greater(t, len(shipped()), 4)
-	for code, list := range shipped() {
-		for _, key := range WordKeys() {
-			require.NotEmpty(t, list[key], "%s: %s", code, key)
-			require.Equal(t, slots(words[key]), slots(list[key]), "%s: %s", code, key)
-		}
-		require.Len(t, list, len(words), code)
-	}
-	_, ok := WordsIn("pt-BR")
-	require.False(t, ok)
-	list, ok := WordsIn("DE-at")
-	require.True(t, ok)
-	require.Equal(t, "Weiter", list["next"])
-	require.Equal(t, "Deutsch", SelfName("de"))
-	require.Equal(t, "xx-not-one", SelfName("xx-not-one"))
 }
 
 func TestTablesInAnotherLanguage(t *testing.T) {

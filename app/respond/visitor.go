@@ -1,12 +1,10 @@
 package respond
 
 import (
-	"fmt"
-	"net/http"
 	"net/netip"
 	"strings"
 
-	"github.com/nyaruka/phonenumbers"
+	"github.com/gin-gonic/gin"
 	"github.com/oschwald/maxminddb-golang/v2"
 )
 
@@ -19,23 +17,35 @@ type Locator struct {
 }
 
 // Country is the visitor's country (ISO 3166-1 alpha-2), "" when it is unknown.
-func (l *Locator) Country(r *http.Request) string {
+func (l *Locator) Country(c *gin.Context) string {
 	if l == nil {
 		return ""
 	}
-	remote := addressOf(r.RemoteAddr)
 	if l.Database != nil {
 		var code string
-		if err := l.Database.Lookup(l.client(r, remote)).DecodePath(&code, "country", "iso_code"); err == nil && isCountry(code) {
+		err := l.Database.Lookup(clientOf(c)).DecodePath(&code, "country", "iso_code")
+		if err == nil && isCountry(code) {
 			return code
 		}
 	}
-	if l.Header != "" && l.trusts(remote) {
-		if code := strings.ToUpper(strings.TrimSpace(r.Header.Get(l.Header))); isCountry(code) {
+	if l.Header != "" && l.trusts(addressOf(c.Request.RemoteAddr)) {
+		if code := strings.ToUpper(strings.TrimSpace(c.GetHeader(l.Header))); isCountry(code) {
 			return code
 		}
 	}
 	return ""
+}
+
+// Proxies are the networks of the proxies that are believed, as gin takes them.
+func (l *Locator) Proxies() []string {
+	if l == nil {
+		return nil
+	}
+	var out []string
+	for _, p := range l.Trusted {
+		out = append(out, p.String())
+	}
+	return out
 }
 
 func isCountry(code string) bool {
@@ -60,43 +70,21 @@ func (l *Locator) trusts(a netip.Addr) bool {
 
 // Address is whose request it is: the peer, or whom a trusted proxy names. Behind a proxy on this machine that is not trusted
 // nobody is known: then the address is the zero one.
-func (l *Locator) Address(r *http.Request) netip.Addr {
-	remote := addressOf(r.RemoteAddr)
-	if l != nil && l.trusts(remote) {
-		return l.client(r, remote)
-	}
-	if remote.IsLoopback() && r.Header.Get("X-Forwarded-For") != "" {
+func (l *Locator) Address(c *gin.Context) netip.Addr {
+	remote := addressOf(c.Request.RemoteAddr)
+	if remote.IsLoopback() && c.GetHeader("X-Forwarded-For") != "" && (l == nil || !l.trusts(remote)) {
 		return netip.Addr{}
 	}
-	return remote
+	return clientOf(c)
 }
 
-// client is whose request it is: the last address in X-Forwarded-For that is no trusted proxy, if the request comes from one.
-func (l *Locator) client(r *http.Request, remote netip.Addr) netip.Addr {
-	if !l.trusts(remote) {
-		return remote
+// clientOf is the client's address as the server's trusted proxies tell it.
+func clientOf(c *gin.Context) netip.Addr {
+	a, err := netip.ParseAddr(c.ClientIP())
+	if err != nil {
+		return netip.Addr{}
 	}
-	hops := strings.Split(strings.Join(r.Header.Values("X-Forwarded-For"), ","), ",")
-	for i := len(hops) - 1; i >= 0; i-- {
-		a, err := netip.ParseAddr(strings.TrimSpace(hops[i]))
-		if err != nil {
-			return remote
-		}
-		if a = a.Unmap(); !l.trusts(a) {
-			return a
-		}
-	}
-	return remote
-}
-
-// E164 writes a telephone number as E.164 has it (+ and at most 15 digits). Without a country code it is read as one of the
-// region (ISO 3166-1 alpha-2), if there is one.
-func E164(text, region string) (string, error) {
-	n, err := phonenumbers.Parse(text, region)
-	if err != nil || !phonenumbers.IsValidNumber(n) {
-		return "", fmt.Errorf("%q is no telephone number", text)
-	}
-	return phonenumbers.Format(n, phonenumbers.E164), nil
+	return a.Unmap()
 }
 
 // firstLanguage is the first language of an Accept-Language header, without its region.

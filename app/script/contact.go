@@ -1,6 +1,9 @@
 package script
 
-import "omphalos/core/quiz"
+import (
+	"omphalos/app/workbench"
+	"omphalos/core/quiz"
+)
 
 // contactView is the contact step as it is edited at the end of the script.
 type contactView struct {
@@ -27,37 +30,44 @@ func contact(d *quiz.Document) contactView {
 		c = *d.Contact
 	}
 	v := contactView{Place: c.Place, Contact: d.Contact}
-	with := func(change func(*quiz.Contact)) string {
-		next := c
-		next.Fields = append([]quiz.ContactField{}, c.Fields...)
-		change(&next)
-		return patch(add("/contact", next))
+	// The place comes first: without a contact step there is nothing that the rest could stand in.
+	with := func(ops ...quiz.Operation) string {
+		if d.Contact == nil {
+			ops = append([]quiz.Operation{add("/contact/place", c.Place)}, ops...)
+		}
+		return patch(ops...)
 	}
-	for _, p := range []struct{ place, name string }{{quiz.ContactNone, "nobody is asked"}, {quiz.ContactBefore, "asked before the outcome"}, {quiz.ContactAfter, "asked after the outcome"}} {
-		v.Places = append(v.Places, kindOption{Name: p.name, Selected: p.place == c.Place, Patch: with(func(n *quiz.Contact) {
-			n.Place = p.place
-			if len(n.Fields) == 0 {
-				n.Fields = []quiz.ContactField{{ID: "name", Kind: "name", Label: "Name"}, {ID: "email", Kind: "email", Label: "E-mail", Required: true}}
-			}
-		})})
+	for _, p := range []struct{ place, name string }{
+		{quiz.ContactNone, "nobody is asked"}, {quiz.ContactBefore, "asked before the outcome"}, {quiz.ContactAfter, "asked after the outcome"},
+	} {
+		ops := []quiz.Operation{add("/contact/place", p.place)}
+		if len(c.Fields) == 0 {
+			ops = append(ops, add("/contact/fields", firstFields))
+		}
+		v.Places = append(v.Places, kindOption{Name: p.name, Selected: p.place == c.Place, Patch: patch(ops...)})
 	}
 	for _, f := range contactFields(c) {
-		t := contactToggle{Name: quiz.FirstOf(f.Label, f.ID), On: with(func(n *quiz.Contact) { n.Fields = append(n.Fields, f) })}
+		t := contactToggle{Name: quiz.FirstOf(f.Label, f.ID), On: with(workbench.AddTo("/contact/fields", f))}
 		for i := range c.Fields {
 			if c.Fields[i].ID == f.ID {
-				t.Shown, t.On, t.Required, t.Path = true, "", c.Fields[i].Required, quiz.Pointer("contact", "fields", i, "required")
-				t.Off = patch(remove(quiz.Pointer("contact", "fields", i)))
+				at := quiz.Pointer("contact", "fields", i)
+				t.Shown, t.On, t.Required, t.Path = true, "", c.Fields[i].Required, at+"/required"
+				t.Off = patch(quiz.Test(at+"/id", f.ID), remove(at))
 			}
 		}
 		v.Fields = append(v.Fields, t)
 	}
-	v.On = with(func(n *quiz.Contact) {
-		n.Consent = &quiz.ConsentText{Text: "You may write to me about this result.", Required: true}
-	})
+	v.On = with(add("/contact/consent", &quiz.ConsentText{Text: "You may write to me about this result.", Required: true}))
 	if c.Consent != nil {
 		v.HasText, v.Off = true, patch(remove("/contact/consent"))
 	}
 	return v
+}
+
+// firstFields are what a new contact step asks for.
+var firstFields = []quiz.ContactField{
+	{ID: "name", Kind: "name", Label: "Name"},
+	{ID: "email", Kind: "email", Label: "E-mail", Required: true},
 }
 
 // contactFields are the fields that can be asked for, and those of the document that have another id.

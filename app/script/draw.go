@@ -59,7 +59,7 @@ func (s *sheet) draw(lines []workbench.Block) {
 
 // question draws a question, unless it was drawn before as it is. What its lines are made of is the question itself, its place,
 // the columns, and what the rest of the document says about it: where branches lead, which id is free, how deep a colour is.
-func (desk *Desk) question(s *sheet, d *quiz.Document, i int, top map[string]rule.Number, open bool) workbench.Block {
+func (h *Handler) question(s *sheet, d *quiz.Document, i int, top map[string]rule.Number, open bool) workbench.Block {
 	q := &d.Questions[i]
 	draw := func() workbench.Block {
 		v := s.question(d, i, top)
@@ -83,10 +83,10 @@ func (desk *Desk) question(s *sheet, d *quiz.Document, i int, top map[string]rul
 		return draw()
 	}
 	key := sha256.Sum256(text)
-	if b, ok := desk.drawn.find(key); ok {
+	if b, ok := h.drawn.find(key); ok {
 		return b
 	}
 	b := draw()
-	desk.drawn.keep(key, b)
+	h.drawn.keep(key, b)
 	return b
 }

@@ -9,7 +9,7 @@ import (
 	"golang.org/x/text/language"
 	"golang.org/x/text/language/display"
 
-	"omphalos/app/respond"
+	"omphalos/app/words"
 	"omphalos/app/workbench"
 	"omphalos/core/quiz"
 )
@@ -50,10 +50,10 @@ type textLine struct {
 func languagesOf(id string, d *quiz.Document, query url.Values) *languages {
 	v := &languages{Quiz: id, Open: query.Get("show") == "open"}
 	codes := d.Languages()
-	v.Own = spokenIn{Code: codes[0], Name: respond.SelfName(codes[0])}
+	v.Own = spokenIn{Code: codes[0], Name: words.SelfName(codes[0])}
 	for _, code := range codes[1:] {
 		missing, changed := d.Untranslated(code)
-		v.Others = append(v.Others, spokenIn{code, respond.SelfName(code), len(missing) + len(changed)})
+		v.Others = append(v.Others, spokenIn{code, words.SelfName(code), len(missing) + len(changed)})
 	}
 	v.Add = languageMenu(codes, func(code string) string {
 		if d.Translations == nil {
@@ -85,10 +85,10 @@ func languagesOf(id string, d *quiz.Document, query url.Values) *languages {
 		}
 		v.Texts = append(v.Texts, line)
 	}
-	usual, shipped := respond.WordsIn(v.In.Code)
-	own := respond.OwnWords(d)
+	usual, shipped := words.In(v.In.Code)
+	own := words.Own(d)
 	v.Shipped = shipped
-	for _, key := range respond.WordKeys() {
+	for _, key := range words.Keys() {
 		place := "words." + key
 		v.Words = append(v.Words, textLine{Path: quiz.Pointer("translations", v.In.Code, place), Original: own[key], Was: usual[key], Text: texts[place].Text})
 	}

@@ -65,8 +65,8 @@ func (s *sheet) columns(d *quiz.Document) {
 	scale.Name = "Scale " + scale.ID[1:]
 	keyword := quiz.Keyword{ID: quiz.Unused("k", func(id string) bool { return d.Keyword(id) != nil })}
 	keyword.Name = "Keyword " + keyword.ID[1:]
-	s.AddScale, s.AddScaleAt = patch(workbench.AddTo("/scales", len(d.Scales), scale)), quiz.Pointer("scales", len(d.Scales), "name")
-	s.AddKeyword, s.AddKeyAt = patch(workbench.AddTo("/keywords", len(d.Keywords), keyword)), quiz.Pointer("keywords", len(d.Keywords), "name")
+	s.AddScale, s.AddScaleAt = patch(workbench.AddTo("/scales", scale)), quiz.Pointer("scales", len(d.Scales), "name")
+	s.AddKeyword, s.AddKeyAt = patch(workbench.AddTo("/keywords", keyword)), quiz.Pointer("keywords", len(d.Keywords), "name")
 }
 
 // rows are the lines of a question in the ledger.
@@ -136,7 +136,7 @@ func (s *sheet) steps(v *question, top map[string]rule.Number) {
 		v.Rows = append(v.Rows, row{Path: at, Base: at, Step: step, Drop: patch(remove(at)), Cells: s.cells(weights(step.Points, step.Votes), top)})
 		next.From = step.From.Add(rule.Int(1))
 	}
-	v.AddStep, v.AddFocus = patch(workbench.AddTo(list, len(v.Question.Steps), next)), list+quiz.Pointer(len(v.Question.Steps), "from")
+	v.AddStep, v.AddFocus = patch(workbench.AddTo(list, next)), list+quiz.Pointer(len(v.Question.Steps), "from")
 }
 
 func (s *sheet) answers(d *quiz.Document, v *question, top map[string]rule.Number) {
@@ -156,7 +156,7 @@ func (s *sheet) answers(d *quiz.Document, v *question, top map[string]rule.Numbe
 		}
 		v.Rows = append(v.Rows, r)
 	}
-	v.AddAnswer, v.AddFocus = patch(workbench.AddTo(list, len(q.Choices), quiz.Choice{ID: v.Fresh})), list+quiz.Pointer(len(q.Choices), "label")
+	v.AddAnswer, v.AddFocus = patch(workbench.AddTo(list, quiz.Choice{ID: v.Fresh})), list+quiz.Pointer(len(q.Choices), "label")
 }
 
 // largest finds the greatest size in each column, for the tints.
@@ -199,8 +199,8 @@ func tint(n, top rule.Number) string {
 }
 
 // without answers with the edit that removes a column: it names every point or vote given to it, so it is made when it is asked for.
-func (desk *Desk) without(c *gin.Context) {
-	d := desk.Bench.Load(c)
+func (h *Handler) without(c *gin.Context) {
+	d := h.Bench.Load(c)
 	if d == nil {
 		return
 	}

@@ -65,41 +65,31 @@ export function parse(text) {
   return /^[-+]?(\d+(\.\d{1,4})?|\.\d{1,4})$/.test(t) && Math.abs(Number(t)) < 1e9 ? Number(t) : null;
 }
 
-// put writes figures into cells and sends them: for each line touched its whole object of points or votes.
+// put writes figures into cells and sends them: one small change for each cell.
 function put(changes) {
-  const touched = new Map();
+  const ops = [];
   for (const [cell, n] of changes) {
     const text = n ? String(n) : "";
-    if (valueOf(cell) === text) continue;
-    cell.textContent = text;
+    const before = valueOf(cell);
+    if (before === text) continue;
     const { base, part } = line(cell).dataset;
-    const group = columns[at(cell)].Group;
-    touched.set(part ? base : `${base}/${group}`, [cell, group, part]);
+    const { Group: group, ID: column } = columns[at(cell)];
+    const path = part ? `${base}/${column}/${part}` : `${base}/${group}/${column}`;
+    cell.textContent = text;
+    if (part) ops.push(linear(cell, base, path, n));
+    else ops.push(n ? { op: "add", path, value: n } : { op: "remove", path });
   }
-  if (!touched.size) return;
-  const ops = [...touched].map(([path, [cell, group, part]]) => ({ op: "add", path, value: part ? linear(line(cell)) : weights(line(cell), group) }));
+  if (!ops.length) return;
   tint();
   return edit(ops);
 }
 
-function weights(tr, group) {
-  const value = {};
-  columns.forEach((c, i) => {
-    const cell = cellAt(tr, i);
-    if (cell && c.Group === group && Number(valueOf(cell))) value[c.ID] = Number(valueOf(cell));
-  });
-  return value;
-}
-
-// linear reads the two lines of a rating or number, the factor and the offset.
-function linear(tr) {
-  const value = {};
-  for (const other of tr.parentNode.querySelectorAll("tr[data-part]"))
-    columns.forEach((c, i) => {
-      const n = Number(cellAt(other, i)?.textContent || 0);
-      if (n) (value[c.ID] ??= {})[other.dataset.part] = n;
-    });
-  return value;
+// linear changes a factor or an offset; a column that has neither any more is left out.
+function linear(cell, base, path, n) {
+  const column = at(cell);
+  const others = [...line(cell).parentNode.querySelectorAll("tr[data-part]")].filter((tr) => tr !== line(cell));
+  const alone = others.every((tr) => !Number(cellAt(tr, column)?.textContent || 0));
+  return !n && alone ? { op: "remove", path: `${base}/${columns[column].ID}` } : { op: "add", path, value: n };
 }
 
 // tint colours the cells by sign and size against the greatest of their column.

@@ -22,12 +22,12 @@ type otherQuestion struct {
 }
 
 // others answers with the questions of all other quizzes, each with the edit that adds it here.
-func (desk *Desk) others(c *gin.Context) {
-	d := desk.Bench.Load(c)
+func (h *Handler) others(c *gin.Context) {
+	d := h.Bench.Load(c)
 	if d == nil {
 		return
 	}
-	list, err := desk.Store.Quizzes()
+	list, err := h.Store.Quizzes()
 	if err != nil {
 		c.String(http.StatusInternalServerError, "The other quizzes could not be read: %v", err)
 		return

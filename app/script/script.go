@@ -25,17 +25,17 @@ var files embed.FS
 
 func init() { page.RegisterAssets(files, ".") }
 
-// Desk answers the room's own addresses.
-type Desk struct {
-	Bench *workbench.Bench
+// Handler answers the room's own addresses.
+type Handler struct {
+	Bench *workbench.Handler
 	Store *store.Store
 	drawn drawn
 }
 
 // Room is the Script room of the workbench.
-func (desk *Desk) Room() workbench.Room {
+func (h *Handler) Room() workbench.Room {
 	return workbench.Room{Key: "script", Title: "Script", Scripts: []string{"vendor/sortable.js", "script.js"},
-		Template: templates, View: desk.view, Blocks: blocks, Reach: samples,
+		Template: templates, View: h.view, Blocks: blocks, Reach: samples,
 		Count: func(d *workbench.Draft) string { return strconv.Itoa(len(d.Doc.Questions)) },
 		Keys: []workbench.Keys{
 			{Name: "The document", List: [][2]string{{"Enter", "next answer"}, {"Alt+↑ Alt+↓", "move a question or an answer"}, {"Ctrl+Enter", "settings of the question"}}},
@@ -46,14 +46,14 @@ func (desk *Desk) Room() workbench.Room {
 var templates = workbench.Templates(files)
 
 // Routes adds the addresses of pieces that are fetched when they are opened.
-func (desk *Desk) Routes(g gin.IRouter) {
-	g.GET("/quizzes/:id/settings/:question", desk.settings)
-	g.GET("/quizzes/:id/others", desk.others)
-	g.GET("/quizzes/:id/without/:list/:column", desk.without)
+func (h *Handler) Routes(g gin.IRouter) {
+	g.GET("/quizzes/:id/settings/:question", h.settings)
+	g.GET("/quizzes/:id/others", h.others)
+	g.GET("/quizzes/:id/without/:list/:column", h.without)
 }
 
-func (desk *Desk) settings(c *gin.Context) {
-	d := desk.Bench.Load(c)
+func (h *Handler) settings(c *gin.Context) {
+	d := h.Bench.Load(c)
 	if d == nil {
 		return
 	}
@@ -152,7 +152,7 @@ var (
 	move   = quiz.Move
 )
 
-func (desk *Desk) view(draft *workbench.Draft, query url.Values) (any, error) {
+func (h *Handler) view(draft *workbench.Draft, query url.Values) (any, error) {
 	d := draft.Doc
 	if query.Get("view") == "languages" {
 		return &sheet{Draft: draft, Languages: languagesOf(draft.Quiz.ID, d, query)}, nil
@@ -172,7 +172,7 @@ func (desk *Desk) view(draft *workbench.Draft, query url.Values) (any, error) {
 				lines = append(lines, block("opens:"+id, "opens", &section{d.Sections[at], quiz.Pointer("sections", at), dropSection(d, at), s.Wide}))
 			}
 		}
-		lines = append(lines, desk.question(s, d, i, top, slices.Contains(open, d.Questions[i].ID)))
+		lines = append(lines, h.question(s, d, i, top, slices.Contains(open, d.Questions[i].ID)))
 	}
 	for _, k := range kinds {
 		s.Adds = append(s.Adds, kindOption{Name: k.name, Patch: patch(add("/questions/-", k.fresh(s.Fresh)))})
@@ -197,7 +197,7 @@ func (desk *Desk) view(draft *workbench.Draft, query url.Values) (any, error) {
 		return slices.ContainsFunc(d.Computed, func(c quiz.Computed) bool { return c.ID == id })
 	}), Formula: "0"}
 	value.Name = "Value " + value.ID[1:]
-	s.AddValue, s.AddValueAt = patch(workbench.AddTo("/computed", len(d.Computed), value)), quiz.Pointer("computed", len(d.Computed), "formula")
+	s.AddValue, s.AddValueAt = patch(workbench.AddTo("/computed", value)), quiz.Pointer("computed", len(d.Computed), "formula")
 	s.Names = formulaNames(d)
 	s.Whole = whole(d)
 	s.draw(lines)
@@ -259,7 +259,7 @@ func (s *sheet) question(d *quiz.Document, i int, top map[string]rule.Number) qu
 			v.GridRows = append(v.GridRows, gridRow{Path: place, Label: r.Label, Drop: patch(remove(place))})
 		}
 		row := quiz.Row{ID: quiz.Unused("r", func(id string) bool { return q.Row(id) >= 0 })}
-		v.AddRow, v.AddRowAt = patch(workbench.AddTo(list, len(q.Rows), row)), list+quiz.Pointer(len(q.Rows), "label")
+		v.AddRow, v.AddRowAt = patch(workbench.AddTo(list, row)), list+quiz.Pointer(len(q.Rows), "label")
 	}
 	return v
 }

@@ -78,6 +78,7 @@ function branch(button) {
   button.after(menu);
   menu.focus();
   const done = () => {
+    menu.removeEventListener("blur", done); // taking it away takes the focus from it
     menu.remove();
     button.hidden = false;
   };
@@ -92,16 +93,14 @@ function branch(button) {
     event.stopPropagation();
     const go = menu.value;
     const existing = button.dataset.then;
-    if (go === before) return done();
-    const count = Number(body.dataset.branches);
+    done();
+    if (go === before) return;
     const value = { when: { fact: "answer." + question, op: kindof === "multiple" ? "has" : "is", value: choice }, go };
     const op = existing
       ? go
         ? { op: "add", path: existing + "/go", value: go }
         : { op: "remove", path: existing }
-      : count
-        ? { op: "add", path: at + "/branches/-", value }
-        : { op: "add", path: at + "/branches", value: [value] };
+      : { op: "add", path: at + "/branches/-", value };
     edit([op], { whole: true });
   });
 }
@@ -123,14 +122,17 @@ room.addEventListener("change", (event) => {
   if (el.dataset.addparam === undefined) return;
   const value = el.value.trim();
   if (!/^[A-Za-z_][\w.-]*$/.test(value)) return say("A parameter’s name has letters, digits, _ . and -.");
-  edit([Number(el.dataset.addparam) ? { op: "add", path: "/params/-", value } : { op: "add", path: "/params", value: [value] }], { whole: true });
+  edit([{ op: "add", path: "/params/-", value }], { whole: true });
 });
 
 // Names are completed in formulas: a list below the field, walked with the arrow keys.
 let list = null;
+let completed = null; // the field that the list belongs to
 function close() {
   list?.remove();
   list = null;
+  completed?.setAttribute("aria-expanded", "false");
+  completed?.removeAttribute("aria-activedescendant");
 }
 const word = (input) => /[\w.]*$/.exec(input.value.slice(0, input.selectionStart))[0];
 function complete(input) {
@@ -142,23 +144,31 @@ function complete(input) {
   if (!found.length) return;
   list = document.createElement("ul");
   list.className = "completions";
+  list.id = "completions";
   list.setAttribute("role", "listbox");
-  for (const n of found) {
+  list.setAttribute("aria-label", "Names that fit");
+  for (const [i, n] of found.entries()) {
     const item = document.createElement("li");
+    item.id = "completion-" + i;
     item.setAttribute("role", "option");
     item.textContent = n;
     list.append(item);
   }
-  choose(0);
+  input.setAttribute("role", "combobox");
+  input.setAttribute("aria-autocomplete", "list");
+  input.setAttribute("aria-controls", "completions");
+  completed = input;
   list.addEventListener("mousedown", (event) => {
     event.preventDefault();
     if (event.target.closest("li")) take(input, event.target.closest("li").textContent);
   });
   input.after(list);
   input.setAttribute("aria-expanded", "true");
+  choose(0);
 }
 function choose(n) {
   [...list.children].forEach((item, i) => item.setAttribute("aria-selected", String(i === n)));
+  completed.setAttribute("aria-activedescendant", "completion-" + n);
 }
 function take(input, name) {
   const at = input.selectionStart;
@@ -195,9 +205,10 @@ onDraw((root) => {
     const to = siblings.indexOf(event.item);
     if (from !== to) edit([{ op: "move", from: `${list(event)}/${from}`, path: `${list(event)}/${to}` }], { whole: true });
   };
-  if (whole) window.Sortable.create(table, { draggable: "tbody.question", handle: "[data-drag]", animation: 120, ghostClass: "ghost", forceFallback: true, fallbackTolerance: 3, onEnd: move(() => "/questions") });
+  const sortable = (el, options) => window.Sortable.get(el) || window.Sortable.create(el, options);
+  if (whole) sortable(table, { draggable: "tbody.question", handle: "[data-drag]", animation: 120, ghostClass: "ghost", forceFallback: true, fallbackTolerance: 3, onEnd: move(() => "/questions") });
   for (const body of whole ? table.querySelectorAll("tbody.question") : [root])
-    window.Sortable.create(body, { draggable: "tr.answer", handle: "[data-grip]", animation: 120, ghostClass: "ghost", forceFallback: true, fallbackTolerance: 3, onEnd: move((e) => e.item.closest("tbody").dataset.at + "/choices") });
+    sortable(body, { draggable: "tr.answer", handle: "[data-grip]", animation: 120, ghostClass: "ghost", forceFallback: true, fallbackTolerance: 3, onEnd: move((e) => e.item.closest("tbody").dataset.at + "/choices") });
 });
 
 // The head of a scale's column shows the least and most that anybody can get, and how the scores are spread.
@@ -213,6 +224,12 @@ function heads(columns) {
 }
 let latest = [];
 onColumns((columns) => heads((latest = columns)));
+
+// Time zones are those that the browser knows.
+onDraw(() => {
+  const zones = document.getElementById("zones");
+  if (zones && !zones.childElementCount) zones.replaceChildren(...Intl.supportedValuesOf("timeZone").map((zone) => new Option(zone)));
+});
 onDraw((root) => (root.id === "room" || root.matches?.("thead")) && heads(latest));
 
 Alpine.start();

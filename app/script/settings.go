@@ -48,7 +48,7 @@ func settingsOf(d *quiz.Document, i int) *settings {
 		return slices.ContainsFunc(d.Sections, func(s quiz.Section) bool { return s.ID == id })
 	})}
 	fresh.Heading = "Part " + fresh.ID[4:]
-	ops := []quiz.Operation{workbench.AddTo("/sections", len(d.Sections), fresh), add(at+"/section", fresh.ID)}
+	ops := []quiz.Operation{workbench.AddTo("/sections", fresh), add(at+"/section", fresh.ID)}
 	for n := i + 1; n < len(d.Questions) && d.Questions[n].Section == q.Section; n++ {
 		ops = append(ops, add(quiz.Pointer("questions", n, "section"), fresh.ID)) // it goes on until another section begins
 	}
@@ -90,32 +90,22 @@ type param struct {
 
 func whole(d *quiz.Document) wholeView {
 	v := wholeView{Language: d.Language, Settings: d.Settings, Advance: d.Settings.AutoAdvance == nil || *d.Settings.AutoAdvance}
-	offer := func(field, current, def string, list [][2]string) []kindOption {
+	offer := func(field, current, usual string, list [][2]string) []kindOption {
 		var out []kindOption
 		for _, o := range list {
-			next := d.Settings
-			switch field {
-			case "pages":
-				next.Pages = o[0]
-			case "review":
-				next.Review = o[0]
-			}
-			out = append(out, kindOption{o[1], o[0] == current || current == "" && o[0] == def, patch(add("/settings", next))})
+			chosen := o[0] == quiz.FirstOf(current, usual)
+			out = append(out, kindOption{o[1], chosen, patch(add("/settings/"+field, o[0]))})
 		}
 		return out
 	}
-	v.Pages = offer("pages", d.Settings.Pages, "one_question", [][2]string{{"one_question", "one question a page"}, {"sections", "a section a page"}, {"single_page", "all on one page"}})
-	v.Review = offer("review", d.Settings.Review, "never", [][2]string{{"never", "never shown"}, {"each_page", "shown after each page"}, {"end", "shown at the end"}})
+	v.Pages = offer("pages", d.Settings.Pages, "one_question", [][2]string{
+		{"one_question", "one question a page"}, {"sections", "a section a page"}, {"single_page", "all on one page"}})
+	v.Review = offer("review", d.Settings.Review, "never", [][2]string{
+		{"never", "never shown"}, {"each_page", "shown after each page"}, {"end", "shown at the end"}})
 	for i, p := range d.Params {
-		v.Params = append(v.Params, param{p, patch(remove(quiz.Pointer("params", i)))})
+		v.Params = append(v.Params, param{p, patch(workbench.TakeFrom("/params", i, p)...)})
 	}
-	with := func(change func(*quiz.Settings)) string {
-		next := d.Settings
-		change(&next)
-		return patch(add("/settings", next))
-	}
-	on, off := true, false
-	v.MixOn, v.MixOff = with(func(s *quiz.Settings) { s.Shuffle = true }), with(func(s *quiz.Settings) { s.Shuffle = false })
-	v.AdvOn, v.AdvOff = with(func(s *quiz.Settings) { s.AutoAdvance = &on }), with(func(s *quiz.Settings) { s.AutoAdvance = &off })
+	v.MixOn, v.MixOff = patch(add("/settings/shuffle", true)), patch(add("/settings/shuffle", false))
+	v.AdvOn, v.AdvOff = patch(add("/settings/auto_advance", true)), patch(add("/settings/auto_advance", false))
 	return v
 }

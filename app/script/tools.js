@@ -1,6 +1,6 @@
 // The tools of an answer: a grip to drag it by, its branch, a twin of it, its end. One set stands in the line under the pointer
 // and one in the line that has the focus. A set in every line would be most of what a long script is made of.
-import { edit, settled } from "/assets/workbench.js";
+import { beforeDraw, edit, onDraw, settled } from "/assets/workbench.js";
 
 const room = document.getElementById("room");
 const made = () => [...(document.getElementById("linetools")?.content.cloneNode(true).children || [])];
@@ -26,6 +26,13 @@ room.addEventListener("pointerover", (event) => {
   if (event.buttons || document.querySelector(".ghost")) return; // a line is being dragged, or a block chosen
   stand(under, tr && tr !== focused[0]?.closest("tr") ? tr : null);
 });
+// While lines are drawn no tools stand in them.
+beforeDraw(() => {
+  stand(under, null);
+  stand(focused, null);
+});
+onDraw(() => stand(focused, lineOf(document.activeElement)));
+
 room.addEventListener("pointerleave", (event) => event.buttons || stand(under, null));
 
 room.addEventListener("focusin", (event) => {

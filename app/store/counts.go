@@ -9,11 +9,16 @@ type Counts struct {
 	Views    int
 	Starts   int
 	Finishes int
-	Kept     int            // finished walks that are stored with their answers
-	Leads    int            // of these, with an e-mail address
-	Outcomes map[string]int // finished walks by outcome id
-	Aside    int            // kept aside as suspect; in none of the other counts
-	Days     [Month]int     // kept responses of the last days, the oldest first
+	Kept     int                    // finished walks that are stored with their answers
+	Leads    int                    // of these, with an e-mail address
+	Outcomes map[string]int         // finished walks by outcome id
+	Versions map[int]map[string]int // the same, by version
+	Aside    int                    // kept aside as suspect; in none of the other counts
+	Days     [Month]int             // kept responses of the last days, the oldest first
+}
+
+func newCounts() *Counts {
+	return &Counts{Outcomes: map[string]int{}, Versions: map[int]map[string]int{}}
 }
 
 // Month is how many days Counts tell of.
@@ -31,6 +36,10 @@ func (c *Counts) add(t *StageTally) {
 	case StageEnd:
 		c.Finishes, c.Kept, c.Leads = c.Finishes+t.Count, c.Kept+t.Kept, c.Leads+t.Leads
 		c.Outcomes[t.Place] += t.Count
+		if c.Versions[t.Version] == nil {
+			c.Versions[t.Version] = map[string]int{}
+		}
+		c.Versions[t.Version][t.Place] += t.Count
 	}
 }
 
@@ -56,7 +65,7 @@ func (s *Store) Counts(zone func(quizID string) *time.Location) (map[string]*Cou
 	out := map[string]*Counts{}
 	of := func(id string) *Counts {
 		if out[id] == nil {
-			out[id] = &Counts{Outcomes: map[string]int{}}
+			out[id] = newCounts()
 		}
 		return out[id]
 	}
@@ -81,7 +90,7 @@ func (s *Store) Counts(zone func(quizID string) *time.Location) (map[string]*Cou
 
 // QuizCounts returns the counts of one quiz, whose days end at midnight in the zone.
 func (s *Store) QuizCounts(id string, zone *time.Location) (*Counts, error) {
-	c := &Counts{Outcomes: map[string]int{}}
+	c := newCounts()
 	var stages []StageTally
 	if err := s.read.Where("quiz_id = ? AND stage <> ?", id, StageStep).Find(&stages).Error; err != nil {
 		return nil, err

@@ -1,10 +1,9 @@
 package store
 
 import (
+	"crypto/rand"
 	"encoding/json"
 	"errors"
-
-	"crypto/rand"
 	"strings"
 
 	"gorm.io/gorm"
@@ -46,12 +45,12 @@ func (s *Store) Quizzes() ([]Quiz, error) {
 
 // DeleteQuiz hides a quiz; RestoreQuiz brings it back. While it is hidden, other quizzes can take the names of its links.
 func (s *Store) DeleteQuiz(id string) error {
-	return changed(s.write.Model(&Quiz{}).Where("id = ?", id).UpdateColumn("deleted_at", s.now().UTC()))
+	return s.moved(changed(s.write.Model(&Quiz{}).Where("id = ?", id).UpdateColumn("deleted_at", s.now().UTC())))
 }
 
 // RestoreQuiz brings a deleted quiz back. Where another quiz has taken its link meanwhile it gets a name beside that.
 func (s *Store) RestoreQuiz(id string) error {
-	return s.write.Transaction(func(tx *gorm.DB) error {
+	return s.moved(s.write.Transaction(func(tx *gorm.DB) error {
 		var q Quiz
 		if err := tx.Where("id = ?", id).First(&q).Error; err != nil {
 			return notFound(err)
@@ -65,7 +64,7 @@ func (s *Store) RestoreQuiz(id string) error {
 			update["slug"] = slug
 		}
 		return tx.Model(&q).UpdateColumns(update).Error
-	})
+	}))
 }
 
 // ChangeAssumed changes the JSON of assumed shares by f, which sees what is stored now: changes of several people at once are

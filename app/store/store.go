@@ -4,9 +4,11 @@ import (
 	"crypto/rand"
 	"errors"
 	"fmt"
+	"io/fs"
 	"net/url"
 	"os"
 	"path/filepath"
+	"sync/atomic"
 	"time"
 
 	"gorm.io/driver/sqlite"
@@ -18,7 +20,10 @@ import (
 )
 
 // ErrNotFound is returned for what is not there.
-var ErrNotFound = errors.New("not found")
+var ErrNotFound = fmt.Errorf("it is not there: %w", fs.ErrNotExist)
+
+// IsNotFound reports whether an error says that something is not there.
+func IsNotFound(err error) bool { return errors.Is(err, ErrNotFound) }
 
 // Store is an open database: one connection writes, several read beside it.
 type Store struct {
@@ -26,6 +31,7 @@ type Store struct {
 	read      *gorm.DB
 	now       func() time.Time
 	writer    *writer
+	changes   atomic.Uint64 // of State
 	documents *cache.Cache[versionKey, *quiz.Document]
 }
 

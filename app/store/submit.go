@@ -207,12 +207,44 @@ func insertGroup(tx *sql.Tx, group []submission, add *sums) error {
 		rows[i] = sub.response
 	}
 	fresh, err := insertResponses(tx, rows)
+	if err != nil {
+		return err
+	}
 	for i := range fresh {
+		if !fresh[i] && rows[i].Kept {
+			if fresh[i], err = replaceUnkept(tx, rows[i], add); err != nil {
+				return err
+			}
+		}
 		if fresh[i] {
 			add.response(group[i].facts, 1)
 		}
 	}
-	return err
+	return nil
+}
+
+// replaceUnkept stores a response in place of one of the same walk that kept nothing: somebody went back and gave another answer. It
+// reports whether there was such a one.
+func replaceUnkept(tx *sql.Tx, r *Response, add *sums) (bool, error) {
+	old := Response{QuizID: r.QuizID}
+	row := tx.QueryRow("SELECT version, outcome, suspect, day FROM responses WHERE id = ? AND kept = ?", r.ID, false)
+	err := row.Scan(&old.Version, &old.Outcome, &old.Suspect, &old.Day)
+	if errors.Is(err, sql.ErrNoRows) {
+		return false, nil
+	}
+	if err != nil {
+		return false, err
+	}
+	f, err := factsOf(&old)
+	if err != nil {
+		return false, err
+	}
+	add.response(f, -1)
+	if _, err := tx.Exec("DELETE FROM responses WHERE id = ? AND kept = ?", r.ID, false); err != nil {
+		return false, err
+	}
+	_, err = insertResponses(tx, []*Response{r})
+	return err == nil, err
 }
 
 // TakeIn counts a response that was kept aside like any other.

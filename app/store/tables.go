@@ -73,7 +73,7 @@ func (s *Store) SaveTable(quizID string, account uint, base int, t *Table) error
 	if err != nil {
 		return err
 	}
-	return s.write.Transaction(func(tx *gorm.DB) error {
+	return s.moved(s.write.Transaction(func(tx *gorm.DB) error {
 		var now DataTable
 		err := tx.Where("quiz_id = ? AND name = ?", quizID, t.Name).First(&now).Error
 		if err != nil && !isMissing(err) {
@@ -93,12 +93,12 @@ func (s *Store) SaveTable(quizID string, account uint, base int, t *Table) error
 		}
 		next := DataTable{quizID, t.Name, t.Number, columns, rows, t.Updated}
 		return tx.Clauses(clause.OnConflict{UpdateAll: true}).Create(&next).Error
-	})
+	}))
 }
 
 // DeleteTable takes a table away; its history stays.
 func (s *Store) DeleteTable(quizID, name string) error {
-	return changed(s.write.Where("quiz_id = ? AND name = ?", quizID, name).Delete(&DataTable{}))
+	return s.moved(changed(s.write.Where("quiz_id = ? AND name = ?", quizID, name).Delete(&DataTable{})))
 }
 
 // TableHistory returns the states of a table, the newest first.

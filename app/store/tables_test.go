@@ -69,22 +69,25 @@ func TestWhatIsKeptAsideIsInNoFigure(t *testing.T) {
 	for id, suspect := range map[string]string{"a": "", "b": "faster than anybody reads", "c": ""} {
 		require.NoError(t, s.Submit(&Response{ID: id, QuizID: "q", Kept: true, Outcome: "o", Email: id + "@x.example", Suspect: suspect, At: now}))
 	}
-	counts, err := s.QuizCounts("q", now)
+	counts, err := s.QuizCounts("q", time.UTC)
 	require.NoError(t, err)
 	require.Equal(t, 2, counts.Finishes)
 	require.Equal(t, 2, counts.Leads)
 	require.Equal(t, 1, counts.Aside)
-	list, err := s.Responses("q", Page{})
+	list, err := s.Reader("q", Genuine).Before(Cursor{}, 10)
 	require.NoError(t, err)
 	require.Len(t, list, 2)
-	list, err = s.Responses("q", Page{Aside: true})
+	list, err = s.Reader("q", Aside).Before(Cursor{}, 10)
 	require.NoError(t, err)
 	require.Len(t, list, 1)
 	n := 0
-	require.NoError(t, s.EachResponse("q", func(*Response) error { n++; return nil }))
+	for _, err := range s.Reader("q", All).All() {
+		require.NoError(t, err)
+		n++
+	}
 	require.Equal(t, 3, n, "none is lost")
 	require.NoError(t, s.TakeIn("q", "b"))
-	counts, err = s.QuizCounts("q", now)
+	counts, err = s.QuizCounts("q", time.UTC)
 	require.NoError(t, err)
 	require.Equal(t, 3, counts.Finishes)
 	require.Zero(t, counts.Aside)

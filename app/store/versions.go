@@ -31,7 +31,7 @@ func (s *Store) Launch(id string, account uint, base int, slug string) (*Version
 		}
 		return tx.Model(&q).UpdateColumns(map[string]any{"live_version": v.Number, "slug": slug}).Error
 	})
-	return &v, err
+	return &v, s.moved(err)
 }
 
 // Version returns a launched version.
@@ -39,6 +39,13 @@ func (s *Store) Version(id string, number int) (*Version, error) {
 	var v Version
 	err := s.read.Where("quiz_id = ? AND number = ?", id, number).First(&v).Error
 	return &v, notFound(err)
+}
+
+// VersionRevision returns the revision that a version was launched at.
+func (s *Store) VersionRevision(id string, number int) (int, error) {
+	var v Version
+	err := s.read.Select("revision").Where("quiz_id = ? AND number = ?", id, number).Take(&v).Error
+	return v.Revision, notFound(err)
 }
 
 // Versions returns the launched versions without their documents, the newest first.

@@ -14,11 +14,11 @@ import (
 )
 
 // Routes adds the address of advice on cut points.
-func (desk *Desk) Routes(g gin.IRouter) { g.GET("/quizzes/:id/advice", desk.advice) }
+func (h *Handler) Routes(g gin.IRouter) { g.GET("/quizzes/:id/advice", h.advice) }
 
 // advice answers which cut point brings a wanted share into a band and those above it.
-func (desk *Desk) advice(c *gin.Context) {
-	v, err := desk.Bench.Count(c)
+func (h *Handler) advice(c *gin.Context) {
+	v, err := h.Bench.Count(c)
 	if v == nil {
 		return
 	}

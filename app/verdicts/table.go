@@ -86,12 +86,12 @@ func (s *sheet) table(l *line, t *quiz.Table) {
 		}
 	}
 	blank := quiz.TableRow{Cells: make([]quiz.Cell, len(t.Facts)), Outcome: d.Otherwise}
-	v.AddRow, v.AddAt = quiz.JSON(workbench.AddTo(at+"/rows", len(t.Rows), blank)), at+quiz.Pointer("rows", len(t.Rows), "cells", 0)
+	v.AddRow, v.AddAt = quiz.JSON(workbench.AddTo(at+"/rows", blank)), at+quiz.Pointer("rows", len(t.Rows), "cells", 0)
 	for _, o := range workbench.FactOptions(d, at, len(d.Questions)) {
 		if slices.Contains(t.Facts, o.Value) {
 			continue
 		}
-		ops := []quiz.Operation{workbench.AddTo(at+"/facts", len(t.Facts), o.Value)}
+		ops := []quiz.Operation{workbench.AddTo(at+"/facts", o.Value)}
 		for r := range t.Rows {
 			ops = append(ops, quiz.Add(at+quiz.Pointer("rows", r, "cells")+"/-", nil))
 		}
@@ -101,7 +101,11 @@ func (s *sheet) table(l *line, t *quiz.Table) {
 	missing, all := Uncovered(d, t)
 	v.TooMany = !all
 	if v.FillNo = len(missing); all && len(missing) > 0 {
-		v.Fill = quiz.JSON(quiz.Add(at+"/rows", append(slices.Clone(t.Rows), missing...)))
+		var ops []quiz.Operation
+		for _, row := range missing {
+			ops = append(ops, workbench.AddTo(at+"/rows", row))
+		}
+		v.Fill = quiz.JSON(ops...)
 	}
 	l.Table = v
 }
@@ -169,17 +173,10 @@ func cellOf(d *quiz.Document, path, fact string, cell quiz.Cell, label string) t
 	}
 	for _, o := range known {
 		o.Selected = slices.Contains(texts, o.Value)
-		next := slices.DeleteFunc(slices.Clone(texts), func(s string) bool { return s == o.Value })
-		if !o.Selected {
-			next = append(next, o.Value)
+		o.Patch = workbench.Toggle(path, texts, o.Value)
+		if o.Selected && len(texts) == 1 { // without the last one any answer does
+			o.Patch = quiz.JSON(quiz.Set(path, nil))
 		}
-		var value quiz.Cell
-		for _, k := range known { // in the order of the answers
-			if slices.Contains(next, k.Value) {
-				value = append(value, rule.Scalar{Text: k.Value})
-			}
-		}
-		o.Patch = quiz.JSON(quiz.Set(path, value))
 		c.Options = append(c.Options, o)
 	}
 	return c

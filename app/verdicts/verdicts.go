@@ -18,13 +18,13 @@ var files embed.FS
 
 func init() { page.RegisterAssets(files, ".") }
 
-// Desk answers the room's own addresses.
-type Desk struct {
-	Bench *workbench.Bench
+// Handler answers the room's own addresses.
+type Handler struct {
+	Bench *workbench.Handler
 }
 
 // Room is the Verdicts room of the workbench.
-func (desk *Desk) Room() workbench.Room {
+func (h *Handler) Room() workbench.Room {
 	return workbench.Room{Key: "verdicts", Title: "Verdicts", Scripts: []string{"vendor/sortable.js", "verdicts.js"},
 		Template: templates, View: view, Reach: shares,
 		Count: func(d *workbench.Draft) string { return strconv.Itoa(len(d.Doc.Verdicts)) },
@@ -114,7 +114,7 @@ func (s *sheet) adds() {
 	offer := func(name, says, focus, why string, v quiz.Verdict) {
 		a := add{Name: name, Says: says, Why: why}
 		if why == "" {
-			a.Patch, a.Focus = quiz.JSON(workbench.AddTo("/verdicts", n, v)), at+focus
+			a.Patch, a.Focus = quiz.JSON(workbench.AddTo("/verdicts", v)), at+focus
 		}
 		s.Adds = append(s.Adds, a)
 	}

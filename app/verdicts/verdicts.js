@@ -6,6 +6,7 @@ const room = document.getElementById("room");
 onDraw((root) => {
   if (root !== document && root.id !== "room") return;
   const list = document.getElementById("cascade");
+  if (window.Sortable.get(list)) return;
   window.Sortable.create(list, {
     draggable: ".line[data-index]",
     handle: "[data-grip]",

@@ -1,33 +1,18 @@
 package workbench
 
 import (
-	"encoding/json"
 	"net/http"
 	"strconv"
 	"strings"
 
 	"github.com/gin-gonic/gin"
 
+	"omphalos/app/account"
+	"omphalos/app/edit"
 	"omphalos/app/page"
-	"omphalos/app/store"
 	"omphalos/core/quiz"
 	"omphalos/core/reach"
 )
-
-// typedShares are the shares that the team has typed; none is empty.
-func typedShares(q *store.Quiz) *reach.Assumption {
-	a := &reach.Assumption{}
-	if len(q.Assumed) > 0 {
-		_ = json.Unmarshal(q.Assumed, a) // only this program writes it; what cannot be read assumes nothing
-	}
-	if a.Answers == nil {
-		a.Answers = map[string]map[string]float64{}
-	}
-	if a.Visitor == nil {
-		a.Visitor = map[string]map[string]float64{}
-	}
-	return a
-}
 
 // shareField is a question, a row of a grid or a fact about the visitor with the share of each of its values.
 type shareField struct {
@@ -43,14 +28,14 @@ type shareValue struct {
 	Even  string // what it counts as then
 }
 
-func (b *Bench) showAssumed(c *gin.Context) {
-	if d := b.Load(c); d != nil {
+func (h *Handler) showAssumed(c *gin.Context) {
+	if d := h.Load(c); d != nil {
 		c.Data(http.StatusOK, "text/html; charset=utf-8", page.Execute(reachTemplate, "assumed", shareFields(d)))
 	}
 }
 
 func shareFields(d *Draft) []shareField {
-	typed := typedShares(d.Quiz)
+	typed := edit.ReadAssumed(d.Quiz.Assumed)
 	full := reach.Complete(d.Doc, typed)
 	var out []shareField
 	add := func(field, name string, q *quiz.Question) {
@@ -119,51 +104,29 @@ func percentText(p float64) string {
 }
 
 // typeShare stores one share that was typed, or takes it away when it is empty.
-func (b *Bench) typeShare(c *gin.Context) {
-	d := b.Load(c)
-	if d == nil {
-		return
-	}
+func (h *Handler) typeShare(c *gin.Context) {
 	var body struct{ Key, Share string }
 	if err := c.ShouldBindJSON(&body); err != nil {
-		c.JSON(http.StatusBadRequest, gin.H{"message": "The share could not be read: " + err.Error()})
+		refuse(c, http.StatusBadRequest, "refused", "The share could not be read: it is not the JSON that this page sends.")
 		return
 	}
 	parts := strings.SplitN(body.Key, " ", 3)
 	if len(parts) != 3 || parts[0] != "answers" && parts[0] != "visitor" {
-		c.JSON(http.StatusBadRequest, gin.H{"message": "The share names no answer of this quiz."})
+		refuse(c, http.StatusBadRequest, "refused", "The share names no answer of this quiz.")
 		return
 	}
-	typed := typedShares(d.Quiz)
-	group := typed.Answers
-	if parts[0] == "visitor" {
-		group = typed.Visitor
+	q, err := h.Editor.SetShare(Actor(c), c.Param("id"), edit.Share{Group: parts[0], Field: parts[1], Value: parts[2], Text: body.Share})
+	if kind := edit.KindOf(err); kind != 0 {
+		refuse(c, edit.Status(err), kinds[kind], err.Error())
+		return
 	}
-	field, value := parts[1], parts[2]
-	text := strings.TrimSuffix(strings.TrimSpace(strings.ReplaceAll(body.Share, ",", ".")), "%")
-	if text == "" {
-		if delete(group[field], value); len(group[field]) == 0 {
-			delete(group, field)
-		}
-	} else {
-		p, err := strconv.ParseFloat(strings.TrimSpace(text), 64)
-		if err != nil || !(p >= 0 && p <= 100) {
-			c.JSON(http.StatusUnprocessableEntity, gin.H{"message": "Type a share from 0 to 100 per cent."})
-			return
-		}
-		if group[field] == nil {
-			group[field] = map[string]float64{}
-		}
-		group[field][value] = p / 100
-	}
-	data, err := json.Marshal(typed)
+	var d *Draft
 	if err == nil {
-		err = b.Store.SetAssumed(d.Quiz.ID, data)
+		d, err = h.draft(q, account.Of(c))
 	}
 	if err != nil {
-		c.JSON(http.StatusInternalServerError, gin.H{"message": "The share could not be stored: " + err.Error()})
+		page.Failed(c, err)
 		return
 	}
-	d.Quiz.Assumed = data
 	c.PureJSON(http.StatusOK, gin.H{"html": string(page.Execute(reachTemplate, "assumed", shareFields(d)))})
 }

@@ -387,20 +387,12 @@ func (b builder) value(v *Condition, c *rule.Condition) {
 	case known != nil && shape == rule.ShapeList && t == typeCountry:
 		v.Value.Kind, v.Value.Text = "countries", at
 		for i, code := range values {
-			v.Value.Options = append(v.Value.Options, Option{Name: quiz.CountryName(code), Value: code, Patch: quiz.JSON(quiz.Remove(at + quiz.Pointer(i)))})
+			v.Value.Options = append(v.Value.Options, Option{Name: quiz.CountryName(code), Value: code, Patch: quiz.JSON(TakeFrom(at, i, code)...)})
 		}
 	case known != nil && shape == rule.ShapeList:
 		v.Value.Kind = "choices"
 		for _, o := range mark(known, values) {
-			next := slices.DeleteFunc(slices.Clone(values), func(s string) bool { return s == o.Value })
-			if !o.Selected {
-				next = append(next, o.Value)
-			}
-			list := make([]rule.Scalar, len(next))
-			for i, s := range next {
-				list[i] = text(s)
-			}
-			o.Patch = quiz.JSON(quiz.Add(at, rule.Operand{IsList: true, List: list}))
+			o.Patch = Toggle(at, values, o.Value)
 			v.Value.Options = append(v.Value.Options, o)
 		}
 	case shape == rule.ShapePair:

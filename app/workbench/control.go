@@ -32,12 +32,22 @@ func Outcomes(d *quiz.Document, path, current string) []Option {
 	return out
 }
 
-// AddTo appends a value to the list at path, which may not be there yet when it has n lines.
-func AddTo(path string, n int, value any) quiz.Operation {
-	if n == 0 {
-		return quiz.Add(path, []any{value})
+// AddTo appends a value to the list at path, which may not be there yet.
+func AddTo(path string, value any) quiz.Operation { return quiz.Add(path+"/-", value) }
+
+// TakeFrom takes line i, which holds the value, from the list at path.
+func TakeFrom(path string, i int, value any) []quiz.Operation {
+	at := path + quiz.Pointer(i)
+	return []quiz.Operation{quiz.Test(at, value), quiz.Remove(at)}
+}
+
+// Toggle is the patch that puts a value into the list at path, or takes it out: small, so that two boxes that are ticked one after
+// the other both count.
+func Toggle(path string, values []string, value string) string {
+	if i := slices.Index(values, value); i >= 0 {
+		return quiz.JSON(TakeFrom(path, i, value)...)
 	}
-	return quiz.Add(path+"/-", value)
+	return quiz.JSON(AddTo(path, value))
 }
 
 // Countries are all countries by name, with their ISO 3166-1 alpha-2 code as value.

@@ -88,6 +88,6 @@ func NewFlow(d *quiz.Document, i int) Flow {
 	if q.Kind == quiz.Statement {
 		when = rule.Condition{All: []rule.Condition{}}
 	}
-	f.AddBranch = quiz.JSON(AddTo(at+"/branches", len(q.Branches), quiz.Branch{When: when, Go: "finish"}))
+	f.AddBranch = quiz.JSON(AddTo(at+"/branches", quiz.Branch{When: when, Go: "finish"}))
 	return f
 }

@@ -11,8 +11,7 @@ type Picture struct {
 	Image    string
 	Alt      string
 	Credit   string
-	Credits  bool   // whether a credit line can be given here
-	Make     string // operations that make what holds it, where it is not there
+	Credits  bool // whether a credit line can be given here
 }
 
 // At is the place of the picture itself.

@@ -2,7 +2,7 @@ package workbench
 
 import (
 	"context"
-	"encoding/json"
+	"errors"
 	"fmt"
 	"html/template"
 	"net/http"
@@ -14,6 +14,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"omphalos/app/edit"
 	"omphalos/app/page"
 	"omphalos/app/store"
 	"omphalos/core/quiz"
@@ -77,7 +78,7 @@ type Counted struct {
 // reachView is what the reach bar draws.
 type reachView struct {
 	Counted
-	Bench    *Bench
+	Bench    *Handler
 	Assume   string
 	Segments []segment
 	Findings []finding
@@ -88,7 +89,7 @@ type reachView struct {
 }
 
 // Sentence says a problem with its mend.
-func (v *reachView) Sentence(p quiz.Problem) string { return sentence(p) }
+func (v *reachView) Sentence(p quiz.Problem) string { return p.Sentence() }
 
 // column is what the head of a scale's column shows.
 type column struct {
@@ -109,21 +110,21 @@ type say struct {
 
 // reach answers with the reach bar for the draft as it is now, with the pieces of the room that show shares, and with what
 // is to be said at each place.
-func (b *Bench) reach(c *gin.Context) {
-	d := b.Load(c)
+func (h *Handler) reach(c *gin.Context) {
+	d := h.Load(c)
 	if d == nil {
 		return
 	}
 	ctx, cancel := context.WithTimeout(c.Request.Context(), patience)
 	defer cancel()
 	query, _ := url.ParseQuery(strings.TrimPrefix(c.Query("query"), "?"))
-	v := &reachView{Counted: Counted{Draft: d, Context: ctx, Query: query}, Bench: b, Assume: c.Query("assume")}
+	v := &reachView{Counted: Counted{Draft: d, Context: ctx, Query: query}, Bench: h, Assume: c.Query("assume")}
 	if v.Assume == assumeSeen && d.Counts.Finishes == 0 || v.Assume != assumeSeen && v.Assume != assumeTyped {
 		v.Assume = assumeEven
 	}
-	columns, err := b.count(ctx, v)
+	columns, err := h.count(ctx, v)
 	if err != nil {
-		c.JSON(http.StatusServiceUnavailable, gin.H{"message": "The respondents could not be counted: " + err.Error()})
+		uncounted(c, err)
 		return
 	}
 	says := []say{}
@@ -134,30 +135,39 @@ func (b *Bench) reach(c *gin.Context) {
 		says = append(says, say{f.Where, f.Severity, f.Message})
 	}
 	var parts map[string]template.HTML
-	if room := b.room(c.Query("room")); room.Reach != nil {
+	if room := h.room(c.Query("room")); room.Reach != nil {
 		if parts, err = room.Reach(&v.Counted); err != nil {
-			c.JSON(http.StatusServiceUnavailable, gin.H{"message": "The shares could not be counted: " + err.Error()})
+			uncounted(c, err)
 			return
 		}
 	}
 	c.PureJSON(http.StatusOK, gin.H{"revision": d.Quiz.Revision, "html": string(page.Execute(reachTemplate, "reach", v)), "columns": columns, "says": says, "parts": parts})
 }
 
+// uncounted answers a count that was given up.
+func uncounted(c *gin.Context, err error) {
+	if errors.Is(err, context.DeadlineExceeded) || errors.Is(err, context.Canceled) {
+		refuse(c, http.StatusServiceUnavailable, "busy", "The respondents could not be counted in time. Ask again, or make the quiz smaller.")
+		return
+	}
+	page.Failed(c, err)
+}
+
 var reachTemplate = Templates(files)
 
 // Count counts the draft of the address under the assumption that the query names. It answers for itself and returns nil when
 // there is no such draft.
-func (b *Bench) Count(c *gin.Context) (*Counted, error) {
-	d := b.Load(c)
+func (h *Handler) Count(c *gin.Context) (*Counted, error) {
+	d := h.Load(c)
 	if d == nil {
 		return nil, nil
 	}
-	v := &reachView{Counted: Counted{Draft: d, Context: c.Request.Context(), Query: c.Request.URL.Query()}, Bench: b, Assume: c.Query("assume")}
-	_, err := b.count(c.Request.Context(), v)
+	v := &reachView{Counted: Counted{Draft: d, Context: c.Request.Context(), Query: c.Request.URL.Query()}, Bench: h, Assume: c.Query("assume")}
+	_, err := h.count(c.Request.Context(), v)
 	return &v.Counted, err
 }
 
-func (b *Bench) count(ctx context.Context, v *reachView) ([]column, error) {
+func (h *Handler) count(ctx context.Context, v *reachView) ([]column, error) {
 	doc := v.Doc
 	if len(doc.Validate()) > 0 || len(doc.Questions) == 0 {
 		return nil, nil // the bar says what to mend first
@@ -166,14 +176,14 @@ func (b *Bench) count(ctx context.Context, v *reachView) ([]column, error) {
 	switch v.Assume {
 	case assumeSeen:
 		var err error
-		if o.Assume, err = b.seen(v.Quiz.ID, doc); err != nil {
+		if o.Assume, err = h.seen(v.Quiz.ID, doc); err != nil {
 			return nil, err
 		}
 	case assumeTyped:
-		o.Assume = reach.Complete(doc, typedShares(v.Quiz))
+		o.Assume = reach.Complete(doc, edit.ReadAssumed(v.Quiz.Assumed))
 	}
 	v.Options = o
-	r, err := b.counters.of(v.Quiz.ID).Check(ctx, doc, o)
+	r, err := h.counters.of(v.Quiz.ID).Check(ctx, doc, o)
 	if err != nil {
 		return nil, err
 	}
@@ -280,58 +290,56 @@ func columnsOf(r *reach.Report) []column {
 	return out
 }
 
-// seen is the assumption that answers come as they came in the responses so far.
-func (b *Bench) seen(id string, d *quiz.Document) (*reach.Assumption, error) {
-	a := &reach.Assumption{Answers: map[string]map[string]float64{}}
-	add := func(field, value string) {
-		if a.Answers[field] == nil {
-			a.Answers[field] = map[string]float64{}
-		}
-		a.Answers[field][value]++
+// seen is the assumption that answers come as they came in the responses so far: read from tallies, so that it costs the same
+// however many these are.
+func (h *Handler) seen(id string, d *quiz.Document) (*reach.Assumption, error) {
+	counts, err := h.Store.AnswerCounts(id)
+	if err != nil {
+		return nil, err
 	}
+	a := &reach.Assumption{Answers: map[string]map[string]float64{}}
 	asked := map[string]float64{}
-	err := b.Store.EachResponse(id, func(r *store.Response) error {
-		if r.Suspect != "" {
-			return nil
+	for _, n := range counts {
+		switch n.Value {
+		case store.ValueAsked:
+			asked[n.Field] = float64(n.Count)
+			continue
+		case store.ValueOthers:
+			continue // nobody knows which ones
 		}
-		var answers map[string]walk.Answer
-		if err := json.Unmarshal(r.Answers, &answers); err != nil {
-			return err
+		if a.Answers[n.Field] == nil {
+			a.Answers[n.Field] = map[string]float64{}
 		}
-		for i := range d.Questions {
-			q := &d.Questions[i]
-			answer, ok := answers[q.ID]
-			if !ok {
-				continue
-			}
-			asked[q.ID]++
-			switch {
-			case q.Kind == quiz.Grid:
-				for _, row := range q.Rows {
-					add(q.ID+"."+row.ID, answer.Rows[row.ID])
-				}
-			case answer.Blank():
-				add(q.ID, "")
-			case answer.Number != nil:
-				add(q.ID, answer.Number.String())
-			case len(answer.Picks) > 0:
-				for _, pick := range answer.Picks {
-					add(q.ID, pick)
-				}
-			}
-		}
-		return nil
-	})
-	// Of a multiple choice the shares are of respondents, not of picks; a grid needs no division, nor does a single choice.
+		a.Answers[n.Field][n.Value] = float64(n.Count)
+	}
 	for i := range d.Questions {
 		q := &d.Questions[i]
-		if q.Kind == quiz.Multiple {
+		switch q.Kind {
+		case quiz.Multiple: // shares of respondents, not of picks; a single choice needs no division
 			for v := range a.Answers[q.ID] {
 				a.Answers[q.ID][v] /= asked[q.ID]
 			}
+		case quiz.Grid: // rows that were left blank are not among the answers
+			delete(a.Answers, q.ID)
+			for _, row := range q.Rows {
+				seenRow(a, q.ID+"."+row.ID, asked[q.ID])
+			}
 		}
 	}
-	return a, err
+	return a, nil
+}
+
+func seenRow(a *reach.Assumption, field string, asked float64) {
+	blank := asked
+	for _, n := range a.Answers[field] {
+		blank -= n
+	}
+	if blank > 0 {
+		if a.Answers[field] == nil {
+			a.Answers[field] = map[string]float64{}
+		}
+		a.Answers[field][""] = blank
+	}
 }
 
 // grouped writes a whole number of any size with commas; past 15 digits as a power of ten.

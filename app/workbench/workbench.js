@@ -1,127 +1,30 @@
-// The one way that edits take: a room's elements name their place (data-path) or carry a patch (data-patch); every edit
-// goes to the server as a JSON Patch on the revision that this window has, one after another.
+// A window of the workbench. Elements of a room name their place (data-path) or carry a patch (data-patch); every edit goes to the
+// server as a JSON Patch on the revision that the window showed, through one queue.
 import Alpine from "/assets/vendor/alpine.js";
 import { grow, menu } from "/assets/parts.js";
+import { drawLate, drawParts, have, ids, onDraw, setIDs, touch, typing } from "/assets/draw.js";
+import { EditQueue, Unreachable, withTests } from "/assets/queue.js";
+export { beforeDraw, onDraw } from "/assets/draw.js";
 
 const bench = document.querySelector(".bench");
 export const id = bench.dataset.quiz;
 const room = bench.dataset.room;
-let revision = Number(bench.dataset.revision);
+let revision = Number(bench.dataset.revision); // that the page shows
+export const shownRevision = () => revision;
+setIDs(JSON.parse(bench.dataset.ids || "{}"));
 let view = null; // the Alpine component that shows messages
-let line = Promise.resolve(); // edits wait here for the one before
-let waiting = 0;
-let last = null; // the last edit that was refused as stale
-const listeners = [];
-
-// onDraw calls f after parts of the page were drawn anew.
-export function onDraw(f) {
-  listeners.push(f);
-  f(document);
-}
-
-function saved(text) {
-  const el = document.querySelector("[data-saved]");
-  if (el) el.textContent = text;
-}
-
-async function post(path, body) {
-  const text = JSON.stringify({ room, query: location.search, ...body });
-  const response = await fetch(`/quizzes/${id}/${path}`, { method: "POST", keepalive: text.length < 30000, headers: { "Content-Type": "application/json" }, body: text });
-  return [response.status, response.status === 204 ? null : await response.json()];
-}
-
-// A long sheet is made of blocks, each stamped with what it shows. A window says which it has, and gets the others. A block in
-// which something was typed, or that an edit is about, shows more than its stamp says: it is always drawn anew.
-const sheet = () => document.querySelector("#room [data-blocks]");
-const blocks = () => [...(sheet()?.children || [])];
-function have() {
-  const stamps = {};
-  for (const el of blocks()) if (el.dataset.stamp) stamps[el.dataset.block] = el.dataset.stamp;
-  return stamps;
-}
-function touch(patch) {
-  const about = blocks().filter((el) => el.dataset.about && el.dataset.stamp);
-  const touched = new Set(patch.flatMap((op) => [op.path, op.from]).filter(Boolean).map((p) => p.split("/").slice(0, 3).join("/")));
-  for (const el of about) if (touched.has(el.dataset.about)) el.dataset.stamp = "";
-}
-for (const type of ["input", "change"])
-  document.getElementById("room").addEventListener(type, (event) => {
-    const el = event.target.closest("[data-block]");
-    if (el) el.dataset.stamp = "";
-  });
-
-// place puts the blocks of a sheet in order, and returns those that are new.
-function place(list) {
-  const holder = sheet();
-  const old = new Map(blocks().map((el) => [el.dataset.block, el]));
-  const keys = new Set(list.map((b) => b.key));
-  for (const [key, el] of old) if (!keys.has(key)) el.remove();
-  const fresh = [];
-  let at = holder.firstElementChild;
-  for (const { key, html } of list) {
-    let el = old.get(key);
-    if (html) {
-      const parsed = document.createElement("template");
-      parsed.innerHTML = html;
-      const next = parsed.content.firstElementChild;
-      if (at === el) at = next;
-      if (el) el.replaceWith(next);
-      fresh.push((el = next));
-    }
-    if (at === el) at = el.nextElementSibling;
-    else holder.insertBefore(el, at);
-  }
-  return fresh;
-}
-
-// typing reports whether a field holds words that are not saved yet.
-const typing = (el) => el?.matches?.("input[data-path], textarea[data-path]") && el.type !== "checkbox" && el.value !== (el.dataset.before ?? el.defaultValue);
-
-// keep remembers what has the focus, so that drawing anew does not lose it.
-function keep() {
-  const el = document.activeElement;
-  if (!el || el === document.body) return null;
-  const key = ["path", "key", "at"].find((k) => el.dataset[k]);
-  const caret = "selectionStart" in el ? [el.selectionStart, el.selectionEnd] : null;
-  return { id: el.id, key, value: key && el.dataset[key], caret, typed: typing(el) ? el.value : null };
-}
-
-function find(kept) {
-  if (!kept) return null;
-  if (kept.key) return document.querySelector(`[data-${kept.key}="${CSS.escape(kept.value)}"]`);
-  return kept.id ? document.getElementById(kept.id) : null;
-}
-
-let lost = null;
 let drawings = 0; // of the sheet
-function draw({ parts, blocks: pieces, name: title }) {
-  const kept = keep();
-  if (parts?.room || pieces) drawings += 1;
-  const open = [...document.querySelectorAll("#room details[data-key]")].map((el) => [el.dataset.key, el.open]);
-  for (const [part, html] of Object.entries(parts || {})) {
-    const el = document.getElementById(part);
-    if (!el) continue;
-    el.innerHTML = html;
-    for (const f of listeners) f(el);
-  }
-  if (pieces) {
-    for (const el of place(pieces)) for (const f of listeners) f(el);
-    sayThere(document);
-  }
-  for (const [key, shown] of open) {
-    const el = document.querySelector(`details[data-key="${CSS.escape(key)}"]`);
-    if (el) el.open = shown;
-  }
-  const el = find(kept);
-  lost = kept && !el ? kept : null; // it may come back with the pieces that are drawn after the count
-  if (el && el !== document.activeElement) {
-    el.focus({ preventScroll: true });
-    if (kept.caret && kept.caret[0] !== null && el.setSelectionRange) el.setSelectionRange(...kept.caret);
-  }
-  if (el && kept?.typed != null) el.value = kept.typed;
-  const name = document.getElementById("quizname");
-  if (title !== undefined && name !== document.activeElement) name.value = name.dataset.before = title;
-}
+
+const random = () => [...crypto.getRandomValues(new Uint8Array(12))].map((b) => b.toString(36).padStart(2, "0")).join("");
+
+// A window keeps its name when it is loaded anew: what it did before it still knows of. A twin of a window gets another.
+const nameKey = "window";
+let windowName = sessionStorage.getItem(nameKey) || random();
+sessionStorage.setItem(nameKey, windowName);
+navigator.locks?.request("omphalos " + windowName, { ifAvailable: true }, (lock) => {
+  if (!lock) sessionStorage.setItem(nameKey, (windowName = random()));
+  return new Promise(() => {}); // held as long as the window is there
+});
 
 export function say(text, again = false, link = "") {
   if (view) view.say(text, again, link);
@@ -130,6 +33,112 @@ export function say(text, again = false, link = "") {
 // tell says what another window has changed.
 function tell(since) {
   if (since?.length) say("Changed in another window: " + since.join("; ") + ".");
+}
+
+// post asks the server. Whatever is not its own JSON is a failure on the way, not of the edit.
+async function post(path, body) {
+  const text = JSON.stringify({ room, query: location.search, window: windowName, ...body });
+  const request = { method: "POST", keepalive: text.length < 30000, headers: { "Content-Type": "application/json" }, body: text };
+  const response = await fetch(`/quizzes/${id}/${path}`, request).catch(() => null);
+  if (!response) throw new Unreachable("no connection");
+  if (response.status === 204) return { kind: "nothing-new" };
+  const answer = response.headers.get("Content-Type")?.startsWith("application/json") ? await response.json().catch(() => null) : null;
+  if (!answer?.kind) throw new Unreachable(`no answer of the quiz’s server (${response.status} ${response.statusText})`);
+  if (answer.kind === "signed-out") signIn();
+  return answer;
+}
+
+// What has not reached the server is kept for this window, and sent when it is loaded again.
+const pendingKey = "edits:" + id;
+const queue = new EditQueue({
+  send: ({ step, id: edit, base, patch, whole }) => post(step, { id: edit, base, patch, whole: whole || drawings !== drawingsAt.get(edit), have: have() }),
+  keep: (list) => (list.length ? sessionStorage.setItem(pendingKey, JSON.stringify(list)) : sessionStorage.removeItem(pendingKey)),
+  changed: showState,
+});
+const drawingsAt = new Map(); // how often the sheet had been drawn when an edit was made: what was drawn since did not know of it
+
+let refused = false; // the last edit was
+function showState() {
+  const el = document.querySelector("[data-saved]");
+  if (!el) return;
+  if (queue.trouble) el.textContent = `${queue.trouble}, edits are kept and sent later`;
+  else el.textContent = queue.waiting ? "saving…" : refused ? "not saved" : streaming === null ? "no connection, edits are kept and sent later" : "saved";
+}
+
+function draw({ parts, blocks, name, ids: nextIDs }) {
+  if (parts?.room || blocks) drawings += 1;
+  drawParts(parts, blocks, nextIDs);
+  if (blocks) sayThere(document);
+  const title = document.getElementById("quizname");
+  if (name !== undefined && title !== document.activeElement) title.value = title.dataset.before = name;
+  showState();
+}
+
+// take shows what the server says to an edit or a question.
+function take(answer) {
+  revision = answer.revision;
+  draw(answer);
+  count();
+}
+
+// edit sends a patch. whole asks for the sheet to be drawn anew; focus is the data-path to go to then; base is the revision that the
+// patch was made on, when the page has gone on since.
+export async function edit(patch, { whole = false, focus = null, base = revision, names = ids() } = {}) {
+  touch(patch);
+  if (focus) ahead = { keys: ahead?.keys || [], waits: (ahead?.waits || 0) + 1 };
+  const made = random();
+  drawingsAt.set(made, drawings);
+  const answer = await queue.push({ step: "edits", id: made, base, patch: withTests(patch, names), whole });
+  drawingsAt.delete(made);
+  return ended(answer, patch, whole, focus);
+}
+
+function ended(answer, patch, whole, focus) {
+  refused = answer.kind !== "stored";
+  if (!refused) {
+    take(answer);
+    if (focus) arrive(focus);
+    tell(answer.since);
+    return true;
+  }
+  if (focus) ahead = null;
+  if (answer.kind === "stale") {
+    take(answer);
+    lastStale = { patch, whole, focus };
+    say("Changed in another window: " + answer.since.join("; ") + ". Your last edit is not saved yet.", true);
+    return false;
+  }
+  showState();
+  say(answer.message);
+  const el = answer.where && document.querySelector(`[data-path="${CSS.escape(answer.where)}"]`);
+  if (el) {
+    el.classList.add("bad");
+    el.setAttribute("aria-invalid", "true");
+  }
+  return false;
+}
+let lastStale = null; // the last edit that was refused because somebody else had changed the same place
+
+// settled waits until the edits that are on their way have ended.
+export const settled = () => queue.settled();
+
+// What an earlier page of this window could not send any more is sent now, under the same ids.
+function sendKept() {
+  const list = JSON.parse(sessionStorage.getItem(pendingKey) || "[]");
+  for (const kept of list) queue.push({ ...kept, whole: true }).then((answer) => ended(answer, kept.patch || [], true, null));
+}
+
+export async function history(step) {
+  const answer = await queue.push({ step, id: random(), base: revision, patch: null, whole: true });
+  refused = false;
+  if (answer.kind === "stored") {
+    take(answer);
+    const words = step === "undo" ? "Taken back: " : "Made again: ";
+    if (answer.at && !goTo(answer.at, true, false)) say(words + answer.did + ".", false, answer.link);
+    return;
+  }
+  if (answer.kind === "stale") take(answer);
+  say(answer.message + (answer.since?.length ? " " + answer.since.join("; ") + "." : ""));
 }
 
 // The reach bar is asked for after every edit; a count that is overtaken by another edit is given up. While it is under way
@@ -151,34 +160,20 @@ async function count() {
   const bar = document.getElementById("reach");
   const slow = setTimeout(() => bar.classList.add("counting"), 60);
   try {
-    const response = await fetch(`/quizzes/${id}/reach?${new URLSearchParams({ assume: assume(), room, query: location.search })}`, { signal: mine.signal });
+    const query = new URLSearchParams({ assume: assume(), room, query: location.search });
+    const response = await fetch(`/quizzes/${id}/reach?${query}`, { signal: mine.signal, headers: { Accept: "application/json" } });
     const answer = await response.json();
     if (mine.signal.aborted) return;
     if (!response.ok) return say(answer.message);
     if (answer.revision < revision) return count();
-    const kept = keep();
-    bar.innerHTML = answer.html;
-    for (const f of listeners) f(bar);
-    const again = find(kept);
-    if (again && bar.contains(again)) again.focus();
-    for (const [part, html] of Object.entries(answer.parts || {})) {
-      const el = document.getElementById(part);
-      if (!el) continue;
-      const before = el.contains(document.activeElement) ? keep() : null;
-      el.innerHTML = html;
-      for (const f of listeners) f(el);
-      find(before)?.focus({ preventScroll: true });
-    }
-    if (lost && document.activeElement === document.body) find(lost)?.focus({ preventScroll: true });
-    lost = null;
+    drawLate({ reach: answer.html, ...answer.parts });
     says = answer.says || [];
     sayThere(document);
     columns = answer.columns || [];
     for (const f of columnListeners) f(columns);
     bar.classList.remove("counting");
   } catch {
-    // given up for a newer count, or no connection: it is asked again when the connection is back
-    if (counting === mine && !mine.signal.aborted) offline(true);
+    // given up for a newer count, or not reached: it is asked again after the next edit, and when the connection is back
   } finally {
     clearTimeout(slow);
     if (counting === mine) counting = null;
@@ -217,7 +212,7 @@ async function shares(shown) {
   const panel = document.getElementById("assumed");
   if (!shown) return void (panel.hidden = true);
   const response = await fetch(`/quizzes/${id}/assumed`).catch(() => null);
-  if (!response?.ok) return offline(true);
+  if (!response?.ok) return say("The shares could not be fetched. Try again in a moment.");
   panel.innerHTML = await response.text();
   panel.hidden = false;
   panel.querySelector("input")?.focus();
@@ -231,10 +226,8 @@ bench.addEventListener("click", (event) => {
 bench.addEventListener("change", async (event) => {
   const key = event.target.dataset.share;
   if (key === undefined) return;
-  const response = await fetch(`/quizzes/${id}/assumed`, { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify({ key, share: event.target.value }) }).catch(() => null);
-  if (!response) return offline(true);
-  const answer = await response.json();
-  if (!response.ok) return say(answer.message);
+  const answer = await post("assumed", { key, share: event.target.value }).catch((error) => ({ message: `The share is not stored: ${error.message}.` }));
+  if (!answer.html) return say(answer.message);
   const panel = document.getElementById("assumed");
   const next = document.activeElement?.dataset?.share;
   panel.innerHTML = answer.html;
@@ -242,31 +235,78 @@ bench.addEventListener("change", async (event) => {
   count();
 });
 
-// Every few seconds the window asks whether somebody else has edited; what is being typed here stays.
-let away = false;
-function offline(now) {
-  if (now === away) return;
-  away = now;
-  saved(now ? "no connection, edits are kept and sent later" : waiting ? "saving…" : "saved");
-  if (!now) count();
-}
+// Others' edits are told by one long connection, which only a window that is seen keeps; where it fails the window asks from time to
+// time. What is being typed here stays.
+let stream = null;
+let streaming = false; // true: the connection stands; false: not yet, or hidden; null: it failed
+let behind = false; // others have edited, and this window has not caught up
 const pause = 2500;
-setInterval(async () => {
-  if (document.hidden || waiting || document.querySelector(".cell input, [data-table] input:focus, #picturepanel")) return;
-  try {
-    const [status, answer] = await post(`since/${revision}`, { have: have() });
-    offline(false);
-    if (status === 204 || waiting) return;
-    if (status !== 200) return say(answer.message);
-    if (answer.revision <= revision) return;
-    revision = answer.revision;
-    draw(answer);
-    tell(answer.since);
-    count();
-  } catch {
-    offline(true);
+
+function listen() {
+  if (document.hidden) {
+    stream?.close();
+    stream = null;
+    streaming = false;
+    return;
   }
+  if (stream) return;
+  stream = new EventSource(`/quizzes/${id}/events`);
+  stream.onmessage = (event) => {
+    const again = streaming === null;
+    streaming = true;
+    behind ||= Number(event.data) > revision;
+    if (again) {
+      queue.wake();
+      count();
+    }
+    showState();
+    catchUp();
+  };
+  stream.onerror = () => {
+    streaming = null;
+    if (stream?.readyState === EventSource.CLOSED) stream = null; // it will not try again by itself
+    showState();
+  };
+}
+document.addEventListener("visibilitychange", listen);
+
+const busy = () => queue.waiting || document.querySelector(".cell input, [data-table] input:focus, #picturepanel");
+
+async function catchUp() {
+  if (document.hidden || busy() || (streaming && !behind)) return;
+  const answer = await post(`since/${revision}`, { have: have() }).catch(() => null);
+  if (!answer || queue.waiting) return;
+  if (answer.kind === "gone") return say(answer.message);
+  behind = false;
+  if (answer.kind !== "stored" || answer.revision <= revision) return;
+  take(answer);
+  tell(answer.since);
+}
+setInterval(() => {
+  listen();
+  catchUp();
 }, pause);
+
+// Who is signed out signs in over the page, and goes on.
+const signInDialog = document.getElementById("signin");
+function signIn() {
+  if (!signInDialog.open) signInDialog.showModal();
+}
+signInDialog.querySelector("form").addEventListener("submit", async (event) => {
+  event.preventDefault();
+  event.stopPropagation();
+  const form = event.target;
+  const response = await fetch("/sign-in", { method: "POST", headers: { Accept: "application/json" }, body: new URLSearchParams(new FormData(form)) }).catch(() => null);
+  const why = form.querySelector("[role=alert]");
+  if (response?.status === 204) {
+    why.textContent = "";
+    form.reset();
+    signInDialog.close();
+    queue.wake();
+    return;
+  }
+  why.textContent = (await response?.json().catch(() => null))?.message || "There is no connection. Try again in a moment.";
+});
 
 // A segment shows somebody who ends there, on hover and on focus.
 function segment(event) {
@@ -276,21 +316,6 @@ function segment(event) {
   document.querySelectorAll(".witness").forEach((el, i) => (el.hidden = i !== shown));
 }
 for (const type of ["mouseover", "mouseleave", "focusin", "focusout"]) document.getElementById("reach").addEventListener(type, segment);
-
-// edit sends a patch. whole asks for the sheet to be drawn anew; focus is the data-path to go to then.
-export function edit(patch, { whole = false, focus = null } = {}) {
-  waiting += 1;
-  touch(patch);
-  if (focus) ahead = { keys: ahead?.keys || [], waits: (ahead?.waits || 0) + 1 };
-  saved("saving…");
-  const shown = drawings;
-  // What was drawn meanwhile did not know of this edit.
-  line = line.then(() => send(patch, whole || drawings !== shown, focus)).finally(() => (waiting -= 1));
-  return line;
-}
-
-// settled waits until the edits that are on their way are stored.
-export const settled = () => line;
 
 // What is typed while a new line is on its way goes to that line.
 let ahead = null; // { keys, waits, left }: how many lines are on their way, what was typed for them, whether that is over
@@ -323,60 +348,6 @@ function arrive(focus) {
     else el.dispatchEvent(new KeyboardEvent("keydown", { key, bubbles: true, cancelable: true }));
     if (ahead) return void ahead.keys.push(...keys.splice(0)); // Enter has asked for the next line
   }
-}
-
-async function send(patch, whole, focus) {
-  let status, answer;
-  for (let wait = 500; ; wait = Math.min(wait * 2, 8000)) {
-    try {
-      [status, answer] = await post("edits", { base: revision, patch, whole, have: have() });
-      break;
-    } catch {
-      away = true;
-      ahead = null;
-      saved("no connection, edits are kept and sent later");
-      await new Promise((done) => setTimeout(done, wait));
-    }
-  }
-  if (status === 200) {
-    revision = answer.revision;
-    away = false;
-    draw(answer);
-    if (waiting > 1) saved("saving…"); // another edit stands behind this one
-    if (focus) arrive(focus);
-    tell(answer.since);
-    count();
-    return true;
-  }
-  if (focus) ahead = null;
-  if (status === 409) {
-    revision = answer.revision;
-    draw(answer);
-    count();
-    last = { patch, whole, focus };
-    say("Changed in another window: " + answer.since.join("; ") + ". Your last edit is not saved yet.", true);
-    return false;
-  }
-  saved("not saved");
-  say(answer.message);
-  const el = answer.where && document.querySelector(`[data-path="${CSS.escape(answer.where)}"]`);
-  if (el) {
-    el.classList.add("bad");
-    el.setAttribute("aria-invalid", "true");
-  }
-  return false;
-}
-
-export function history(step) {
-  return (line = line.then(async () => {
-    const [status, answer] = await post(step, { have: have() }).catch(() => [0, { message: "There is no connection. Try again in a moment." }]);
-    if (status === 200) {
-      revision = answer.revision;
-      draw(answer);
-      count();
-      if (answer.at && !goTo(answer.at, true, false)) say((step === "undo" ? "Taken back: " : "Made again: ") + answer.did + ".", false, answer.link);
-    } else say(answer.message);
-  }));
 }
 
 // goTo shows the place of a JSON Pointer: the element itself, or the nearest one around it.
@@ -416,9 +387,17 @@ function valueOf(el) {
   return el.value;
 }
 
+// A field remembers what it was about when its words were begun: others' edits may come while they are typed.
+document.addEventListener("input", (event) => {
+  const el = event.target;
+  if (el.dataset?.path && !el.begun) el.begun = { base: revision, path: el.dataset.path, names: ids() };
+});
+
 // commit sends the value of a control with data-path, if it has changed.
 export function commit(el) {
   const before = el.dataset.before ?? el.defaultValue;
+  const { base, path, names } = el.begun || { base: revision, path: el.dataset.path, names: ids() };
+  delete el.begun;
   if (el.tagName === "TEXTAREA" && !("lines" in el.dataset)) el.value = el.value.replace(/\s*\n\s*/g, " ").trim(); // one line
   if (el.type !== "checkbox" && el.tagName !== "SELECT" && el.value === before) return;
   const value = valueOf(el);
@@ -429,8 +408,6 @@ export function commit(el) {
   }
   el.classList.remove("bad");
   el.removeAttribute("aria-invalid");
-  el.dataset.before = el.value;
-  const path = el.dataset.path;
   // "add" at a number would put another line before it
   const op = value === undefined ? { op: "remove", path } : { op: /\/\d+$/.test(path) ? "replace" : "add", path, value };
   if (op.op === "remove" && before === "") return;
@@ -438,52 +415,86 @@ export function commit(el) {
     el.value = before;
     return say("A number must stand here.");
   }
-  // Some places stand in a part that is not there yet: it is made by the same edit.
-  edit([...JSON.parse(el.dataset.make || "[]"), op], { whole: "whole" in el.dataset || Boolean(el.dataset.make) });
+  el.dataset.before = el.value;
+  edit([op], { whole: "whole" in el.dataset, base, names });
+}
+
+// A control whose patch carries what stood there when it was drawn waits until that is drawn with the edits on their way.
+async function whenFresh(el, act) {
+  const holder = el.closest("[data-fresh]");
+  if (!holder || !queue.waiting) return act(el);
+  const { key } = el.dataset;
+  const chosen = el.value;
+  await settled();
+  const again = key && document.querySelector(`[data-key="${CSS.escape(key)}"]`);
+  if (!again) return;
+  if (again.tagName === "SELECT") again.value = chosen;
+  act(again);
 }
 
 bench.addEventListener("change", (event) => {
   const el = event.target;
   if (el.tagName === "SELECT" && el.selectedOptions[0]?.dataset.patch) {
-    edit(JSON.parse(el.selectedOptions[0].dataset.patch), { whole: true });
+    whenFresh(el, (now) => now.selectedOptions[0]?.dataset.patch && edit(JSON.parse(now.selectedOptions[0].dataset.patch), { whole: true }));
   } else if (el.dataset.append !== undefined) {
     if (el.value) edit([{ op: "add", path: el.dataset.append + "/-", value: el.value }], { whole: true });
-  } else if (el.dataset.checked !== undefined) {
-    edit(JSON.parse(el.checked ? el.dataset.checked : el.dataset.unchecked), { whole: true });
-  } else if (el.dataset.path && el.matches("input, textarea, select")) commit(el);
+  } else if (el.dataset.checked !== undefined) tick(el);
+  else if (el.dataset.path && el.matches("input, textarea, select")) commit(el);
 });
+
+// tick puts the value of a box into its list, or takes it out. A box that is ticked again before its first edit has ended waits for
+// that: only then is it known what is to be taken out.
+const ticking = new Set();
+async function tick(el) {
+  const { key } = el.dataset;
+  const wanted = el.checked;
+  if (key && ticking.has(key)) {
+    await settled();
+    const again = document.querySelector(`[data-key="${CSS.escape(key)}"]`);
+    if (!again || again.defaultChecked === wanted) return;
+    again.checked = wanted;
+    return tick(again);
+  }
+  if (key) ticking.add(key);
+  await edit(JSON.parse(wanted ? el.dataset.checked : el.dataset.unchecked), { whole: true });
+  ticking.delete(key);
+}
 
 bench.addEventListener("click", (event) => {
   const step = event.target.closest("[data-history]");
   if (step) return history(step.dataset.history);
   const button = event.target.closest("button[data-patch]");
   if (!button) return;
-  const patch = JSON.parse(button.dataset.patch);
-  if (event.detail > 1 && patch.some((op) => op.op === "remove")) return; // a double click ends one thing, not what moves up into its place too
-  edit(patch, { whole: true, focus: button.dataset.focus });
+  const ends = JSON.parse(button.dataset.patch).some((op) => op.op === "remove");
+  if (event.detail > 1 && ends) return; // a double click ends one thing, not what moves up into its place too
+  whenFresh(button, (now) => edit(JSON.parse(now.dataset.patch), { whole: true, focus: now.dataset.focus }));
 });
+
+// Keys that are letters or signs act only where a list has the focus or nothing has, and can be switched off (WCAG 2.2, 2.1.4).
+const keysOff = "keys:off";
+const signs = () => localStorage.getItem(keysOff) === null;
+const noField = (el) => el === document.body || el.closest("#room, #rooms, #reach");
 
 document.addEventListener("keydown", (event) => {
   const el = event.target;
   const command = event.ctrlKey || event.metaKey;
   if (command && !event.altKey && (event.key === "z" || event.key === "Z" || event.key === "y")) {
-    const typing = el.matches("input, textarea") && el.value !== (el.dataset.before ?? el.defaultValue);
-    if (typing) return; // the browser takes back what is being typed
+    const words = el.matches("input, textarea") && el.value !== (el.dataset.before ?? el.defaultValue);
+    if (words) return; // the browser takes back what is being typed
     event.preventDefault();
     history(event.shiftKey || event.key === "y" ? "redo" : "undo");
   } else if (event.altKey && (event.key === "ArrowUp" || event.key === "ArrowDown") && el.closest("[data-suffix]")) {
     event.preventDefault();
     shift(el.closest("[data-suffix]"), event.key === "ArrowUp" ? -1 : 1);
-  } else if (event.key === "?" && !el.matches("input, textarea, select")) {
+  } else if (event.key === "?" && signs() && !el.matches("input, textarea, select") && noField(el)) {
     event.preventDefault();
     document.getElementById("keys").showModal();
   } else if (event.altKey && /^[1-9]$/.test(event.key)) {
     const to = document.querySelectorAll("#rooms a")[event.key - 1];
-    if (to) {
-      event.preventDefault();
-      el.blur(); // what is typed there is kept
-      to.click();
-    }
+    if (!to) return;
+    event.preventDefault();
+    el.blur(); // what is typed there is kept
+    leaveTo(to.href);
   } else if (event.altKey && event.key === "r") {
     event.preventDefault();
     document.querySelector("#reach button, #reach select")?.focus();
@@ -492,18 +503,25 @@ document.addEventListener("keydown", (event) => {
     document.querySelector("#reach [data-shares]")?.focus();
   } else if (event.key === "Escape" && el.dataset.path && el.matches("input, textarea")) {
     el.value = el.dataset.before ?? el.defaultValue;
+    delete el.begun;
     el.classList.remove("bad");
   } else if (event.key === "Enter" && !event.shiftKey && el.matches("input[data-path], textarea[data-path]:not([data-lines])")) {
     event.preventDefault();
-    const next = el.dataset.enter;
     commit(el);
-    const list = next ? [...el.closest("tbody").querySelectorAll(`textarea[data-enter='${next}']`)] : [];
-    const after = list[list.indexOf(el) + 1];
-    if (after) after.focus(); // the next answer, or a new one below the last
-    else if (next && document.querySelector(next) && (!list.includes(el) || el.value.trim())) document.querySelector(next).click();
-    else el.blur();
+    goOn(el);
   }
 });
+
+// goOn leads from a field to the next one of its list, or makes a new line below the last.
+function goOn(el) {
+  const next = el.dataset.enter;
+  const list = next ? [...el.closest("tbody").querySelectorAll(`textarea[data-enter='${next}']`)] : [];
+  const after = list[list.indexOf(el) + 1];
+  if (after) return after.focus();
+  const adds = next && document.querySelector(next);
+  if (!adds || (list.includes(el) && !el.value.trim())) return el.blur();
+  edit(JSON.parse(adds.dataset.patch), { whole: true, focus: adds.dataset.focus });
+}
 
 // shift moves the line of a list that an element is about: the list's place, the line's number, and data-suffix is its place.
 function shift(el, by) {
@@ -515,29 +533,34 @@ function shift(el, by) {
   edit([{ op: "move", from: `${list}/${n}`, path: to }], { whole: true, focus: to + suffix });
 }
 
-// A link out of the page waits for the edits on their way; only a connection that is down makes the browser ask.
+// leaveTo goes to another page when the edits on their way have ended; only a connection that is down makes the browser ask.
+export async function leaveTo(address) {
+  await settled();
+  location.assign(address);
+}
+
 bench.addEventListener("click", (event) => {
   const link = event.target.closest("a[href]");
-  if (!link || !waiting || link.target || link.hasAttribute("download") || event.ctrlKey || event.metaKey || event.shiftKey) return;
+  if (!link || !queue.waiting || link.target || link.hasAttribute("download") || event.ctrlKey || event.metaKey || event.shiftKey) return;
   event.preventDefault();
-  line.then(() => location.assign(link.href));
+  leaveTo(link.href);
 });
 
-bench.addEventListener("submit", (event) => {
-  if (!waiting) return;
+bench.addEventListener("submit", async (event) => {
+  if (!queue.waiting || event.defaultPrevented) return;
   event.preventDefault();
-  line.then(() => event.target.requestSubmit());
+  await settled();
+  event.target.requestSubmit();
 });
 
-window.addEventListener("beforeunload", (event) => {
-  if (waiting) event.preventDefault();
-  else keepTyped();
-});
-
-// What stands typed in a field is kept when the window goes: the request outlives it.
+// What stands typed in a field is kept when the window goes: the request outlives it, or it is sent when the window is loaded again.
 function keepTyped() {
   if (typing(document.activeElement)) commit(document.activeElement);
 }
+window.addEventListener("beforeunload", (event) => {
+  keepTyped();
+  if (queue.waiting > 1 || queue.trouble) event.preventDefault();
+});
 window.addEventListener("pagehide", keepTyped);
 
 Alpine.data("menu", menu);
@@ -545,6 +568,7 @@ Alpine.data("bench", () => ({
   message: "",
   again: false,
   link: "",
+  letters: signs(),
   init() {
     view = this;
     const at = new URLSearchParams(location.search).get("at");
@@ -557,14 +581,21 @@ Alpine.data("bench", () => ({
   },
   retry() {
     this.message = "";
-    if (last) edit(last.patch, { whole: true, focus: last.focus });
-    last = null;
+    if (lastStale) edit(lastStale.patch, { whole: true, focus: lastStale.focus });
+    lastStale = null;
   },
   dismiss() {
     this.message = "";
   },
+  switchKeys() {
+    this.letters = !this.letters;
+    if (this.letters) localStorage.removeItem(keysOff);
+    else localStorage.setItem(keysOff, "yes");
+  },
 }));
 
 onDraw(grow);
+sendKept();
+listen();
 count();
 export { Alpine };

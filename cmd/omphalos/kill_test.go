@@ -119,7 +119,10 @@ func TestEveryAcknowledgedAnswerSurvivesAKill(t *testing.T) {
 	q, err := s.QuizBySlug("living-wall")
 	require.NoError(t, err)
 	stored := map[string]int{}
-	require.NoError(t, s.EachResponse(q.ID, func(r *store.Response) error { stored[r.Email]++; return nil }))
+	for r, err := range s.Reader(q.ID, store.All).All() {
+		require.NoError(t, err)
+		stored[r.Email]++
+	}
 	for _, email := range acknowledged {
 		require.Equal(t, 1, stored[email], email)
 	}

@@ -23,7 +23,7 @@ func main() {
 		SilenceErrors: true,
 	}
 	root.CompletionOptions.HiddenDefaultCmd = true
-	root.AddCommand(serveCommand(), demoCommand(), checkCommand(), scoreCommand())
+	root.AddCommand(serveCommand(), demoCommand(), checkCommand(), scoreCommand(), recountCommand())
 	if err := root.ExecuteContext(context.Background()); err != nil {
 		var code exitCode
 		if errors.As(err, &code) {

@@ -5,6 +5,7 @@ import (
 	"crypto/rand"
 	"errors"
 	"fmt"
+	"log/slog"
 	"net"
 	"net/http"
 	"os"
@@ -12,6 +13,7 @@ import (
 	"strings"
 	"syscall"
 	"time"
+	_ "time/tzdata" // quizzes have time zones, and not every machine knows them
 
 	"github.com/oschwald/maxminddb-golang/v2"
 	"github.com/spf13/cobra"
@@ -29,7 +31,7 @@ import (
 const grace = 15 * time.Second
 
 func serveCommand() *cobra.Command {
-	var addr, data, owner string
+	var addr, data, owner, logs string
 	var geo locatorFlags
 	c := &cobra.Command{
 		Use:   "serve",
@@ -48,14 +50,33 @@ func serveCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			return serve(cmd.Context(), s, addr, app.Options{Locator: l}, func(url string) { fmt.Printf("Omphalos serves at %s\n", url) })
+			log, err := newLog(logs)
+			if err != nil {
+				return err
+			}
+			o := app.Options{Locator: l, Log: log, Now: time.Now}
+			return serve(cmd.Context(), s, addr, o, func(url string) { fmt.Printf("Omphalos serves at %s\n", url) })
 		},
 	}
 	c.Flags().StringVar(&addr, "addr", "127.0.0.1:8080", "address to listen on")
 	c.Flags().StringVar(&data, "data", "data", "folder of the database")
 	geo.add(c)
+	c.Flags().StringVar(&logs, "log", "text", "how the log on standard error is written: text, json or none")
 	c.Flags().StringVar(&owner, "owner-email", "", "on the first start, make the owner's account with this e-mail address; the password is taken from OMPHALOS_OWNER_PASSWORD, else made up and printed")
 	return c
+}
+
+// newLog makes the program's log. It tells routes and never addresses, nor who asked.
+func newLog(how string) (*slog.Logger, error) {
+	switch how {
+	case "text":
+		return slog.New(slog.NewTextHandler(os.Stderr, nil)), nil
+	case "json":
+		return slog.New(slog.NewJSONHandler(os.Stderr, nil)), nil
+	case "none":
+		return slog.New(slog.DiscardHandler), nil
+	}
+	return nil, fmt.Errorf("--log: %q is not text, json or none", how)
 }
 
 // makeOwner makes the first account without the form.
@@ -162,7 +183,8 @@ func serve(ctx context.Context, s *store.Store, addr string, o app.Options, star
 	}
 	ctx, stop := signal.NotifyContext(ctx, os.Interrupt, syscall.SIGTERM)
 	defer stop()
-	server := &http.Server{Handler: handler, ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute}
+	server := &http.Server{Handler: handler, ReadHeaderTimeout: 10 * time.Second, ReadTimeout: time.Minute, WriteTimeout: time.Minute,
+		IdleTimeout: 2 * time.Minute}
 	failed := make(chan error, 1)
 	go func() { failed <- server.Serve(l) }()
 	started("http://" + l.Addr().String())

@@ -137,12 +137,17 @@ func (t *tree) missingParents(path string) Patch {
 	var out Patch
 	parent, last := split(path)
 	for parent != "" {
-		if _, there := lookup(t.root, parent); there {
+		value, there := lookup(t.root, parent)
+		if there && value != nil {
 			break
 		}
 		op := Operation{Op: "add", Path: parent, Value: json.RawMessage("{}")}
 		if last == "-" {
 			op.Value = json.RawMessage("[]")
+		}
+		if there { // null stands in its place
+			op.Op = "replace"
+			return append(Patch{op}, out...)
 		}
 		out = append(Patch{op}, out...)
 		if parent, last = split(parent); isIndex(last) || last == "-" {

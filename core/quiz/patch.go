@@ -24,6 +24,13 @@ func Set(path string, value any) Operation {
 	return op
 }
 
+// Test makes an edit hold only where value stands at path.
+func Test(path string, value any) Operation {
+	op := Add(path, value)
+	op.Op = "test"
+	return op
+}
+
 // Remove takes away what is at path.
 func Remove(path string) Operation { return Operation{Op: "remove", Path: path} }
 

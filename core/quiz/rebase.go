@@ -207,11 +207,11 @@ func (t *tree) writes(o Operation) []string {
 
 // makesRoom reports whether an operation adds an empty object or list where none was: what others put there meanwhile stays.
 func (t *tree) makesRoom(o Operation) bool {
-	if o.Op != "add" || string(o.Value) != "{}" && string(o.Value) != "[]" {
+	if o.Op != "add" && o.Op != "replace" || string(o.Value) != "{}" && string(o.Value) != "[]" {
 		return false
 	}
-	_, there := lookup(t.root, o.Path)
-	return !there
+	value, _ := lookup(t.root, o.Path)
+	return value == nil
 }
 
 // KeepRoom leaves out of the inverse of a patch what would take away the empty objects and lists that the patch made room with.

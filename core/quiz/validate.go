@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"time"
 
 	"omphalos/core/rule"
 )
@@ -32,6 +33,9 @@ func (d *Document) Validate() Problems {
 	c.contact()
 	c.oneOf("/settings/pages", d.Settings.Pages, "one_question", "sections", "single_page")
 	c.oneOf("/settings/review", d.Settings.Review, "never", "each_page", "end")
+	if _, err := time.LoadLocation(d.Settings.TimeZone); err != nil || d.Settings.TimeZone == "Local" {
+		c.ps.add("/settings/time_zone", "Write it as in Europe/Dublin, or leave it empty for UTC.", "there is no time zone %q", d.Settings.TimeZone)
+	}
 	if r := d.Recommendations; r != nil {
 		c.oneOf("/recommendations/mode", r.Mode, "first", "all")
 	}

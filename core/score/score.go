@@ -190,7 +190,7 @@ func (t *table) cell(q *quiz.Question, record []string, field string) []string {
 func cellOf(q *quiz.Question, line int, err error) BadCell {
 	var field *walk.FieldError
 	if errors.As(err, &field) {
-		return BadCell{line, field.Field, field.Message}
+		return BadCell{line, field.Field, field.Error()}
 	}
 	return BadCell{line, q.ID, err.Error()}
 }

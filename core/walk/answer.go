@@ -3,10 +3,10 @@ package walk
 
 import (
 	"encoding/json"
-	"fmt"
 	"regexp"
 	"slices"
 	"strings"
+	"unicode/utf8"
 
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
@@ -59,15 +59,6 @@ func FieldNames(q *quiz.Question) []string {
 	return names
 }
 
-// A FieldError says what is wrong with one field of an answer, and how to mend it.
-type FieldError struct {
-	Field   string
-	Message string
-}
-
-// Error is the message alone: it stands beside the field.
-func (e *FieldError) Error() string { return e.Message }
-
 // Parse reads an answer from named fields, each with its values: choice ids or labels, a number, or text.
 // It refuses what the question does not allow. Whether a required question may be blank is for Check to say.
 func Parse(q *quiz.Question, get func(field string) []string) (Answer, error) {
@@ -87,11 +78,8 @@ func Parse(q *quiz.Question, get func(field string) []string) (Answer, error) {
 	if len(given) == 0 || q.Kind == quiz.Statement {
 		return Answer{}, nil
 	}
-	fail := func(format string, args ...any) (Answer, error) {
-		return Answer{}, &FieldError{q.ID, fmt.Sprintf(format, args...)}
-	}
 	if q.Kind != quiz.Multiple && len(given) > 1 {
-		return fail("Give one answer here, not %d.", len(given))
+		return Answer{}, fault(q.ID, "one_answer", len(given))
 	}
 	switch q.Kind {
 	case quiz.Single, quiz.Multiple:
@@ -106,33 +94,34 @@ func Parse(q *quiz.Question, get func(field string) []string) (Answer, error) {
 	case quiz.Rating, quiz.NumberQ:
 		n, err := rule.ParseNumber(strings.Replace(given[0], "−", "-", 1))
 		if err != nil {
-			return fail("Type a number, such as %s.", example(q))
+			return Answer{}, fault(q.ID, "number_such", example(q))
 		}
-		if msg := offRange(q, n); msg != "" {
-			return fail("%s", msg)
+		if err := offRange(q, n); err != nil {
+			return Answer{}, err
 		}
 		return Answer{Number: &n}, nil
 	case quiz.Consent:
 		if !slices.Contains([]string{"yes", "on", "true", "1"}, strings.ToLower(given[0])) {
-			return fail("Tick the box, or leave it.")
+			return Answer{}, fault(q.ID, "tick_or_not")
 		}
 		return Answer{Text: "yes"}, nil
 	case quiz.Email:
 		if !ValidEmail(given[0]) {
-			return fail("Type an e-mail address such as name@example.org.")
+			return Answer{}, fault(q.ID, "email")
 		}
 	case quiz.Date:
 		if !validDate(given[0]) {
-			return fail("Type a day as YYYY-MM-DD, such as 2026-03-31.")
+			return Answer{}, fault(q.ID, "date")
 		}
 	}
-	if limit := maxText(q); len(given[0]) > limit {
-		return fail("Use at most %d characters.", limit)
+	if limit := MaxText(q); utf8.RuneCountInString(given[0]) > limit {
+		return Answer{}, fault(q.ID, "characters", limit)
 	}
 	return Answer{Text: given[0]}, nil
 }
 
-func maxText(q *quiz.Question) int {
+// MaxText is how many characters a typed answer has at most.
+func MaxText(q *quiz.Question) int {
 	if q.Kind == quiz.LongText {
 		return 10_000
 	}
@@ -155,7 +144,7 @@ func parseGrid(q *quiz.Question, values func(string) []string) (Answer, error) {
 			continue
 		}
 		if len(given) > 1 {
-			return Answer{}, &FieldError{field, fmt.Sprintf("Give one answer here, not %d.", len(given))}
+			return Answer{}, fault(field, "one_answer", len(given))
 		}
 		id, err := choiceOf(q, field, given[0])
 		if err != nil {
@@ -185,16 +174,16 @@ func pick(q *quiz.Question, given []string) (Answer, error) {
 			continue
 		}
 		if c.Exclusive && len(picked) > 1 && q.Kind == quiz.Multiple {
-			return Answer{}, &FieldError{q.ID, fmt.Sprintf("“%s” goes only alone: take it away, or the others.", c.Title())}
+			return Answer{}, fault(q.ID, "alone", c.Title())
 		}
 		a.Picks = append(a.Picks, c.ID)
 	}
 	if q.Kind == quiz.Multiple {
 		least, most := q.Picks()
 		if n := len(a.Picks); n > most {
-			return Answer{}, &FieldError{q.ID, fmt.Sprintf("Choose at most %d; you chose %d.", most, n)}
+			return Answer{}, fault(q.ID, "choose_most", most, n)
 		} else if n < least {
-			return Answer{}, &FieldError{q.ID, fmt.Sprintf("Choose at least %d; you chose %d.", least, n)}
+			return Answer{}, fault(q.ID, "choose_least", least, n)
 		}
 	}
 	return a, nil
@@ -209,30 +198,28 @@ func choiceOf(q *quiz.Question, field, v string) (string, error) {
 	for _, c := range q.Choices {
 		if strings.EqualFold(strings.TrimSpace(c.Label), v) {
 			if found != "" {
-				return "", &FieldError{field, fmt.Sprintf("“%s” is the label of more than one answer: use its id.", v)}
+				return "", fault(field, "two_choices", v)
 			}
 			found = c.ID
 		}
 	}
 	if found == "" {
-		return "", &FieldError{field, fmt.Sprintf("“%s” is not one of the answers.", v)}
+		return "", fault(field, "not_a_choice", v)
 	}
 	return found, nil
 }
 
-// offRange says why n is not a value of the question, or nothing when it is.
-func offRange(q *quiz.Question, n rule.Number) string {
-	unit := ""
-	if q.Unit != "" {
-		unit = " " + q.Unit
-	}
-	switch low, high := q.From != nil && n.Cmp(*q.From) < 0, q.To != nil && n.Cmp(*q.To) > 0; {
+// offRange says why n is not a value of the question; nil when it is one.
+func offRange(q *quiz.Question, n rule.Number) error {
+	bound := func(n *rule.Number) string { return strings.TrimSpace(n.String() + " " + q.Unit) }
+	low, high := q.From != nil && n.Cmp(*q.From) < 0, q.To != nil && n.Cmp(*q.To) > 0
+	switch {
 	case (low || high) && q.From != nil && q.To != nil:
-		return fmt.Sprintf("Type a number from %s to %s%s.", q.From, q.To, unit)
+		return fault(q.ID, "number_range", q.From, bound(q.To))
 	case low:
-		return fmt.Sprintf("Type a number of at least %s%s.", q.From, unit)
+		return fault(q.ID, "number_least", bound(q.From))
 	case high:
-		return fmt.Sprintf("Type a number of at most %s%s.", q.To, unit)
+		return fault(q.ID, "number_most", bound(q.To))
 	}
 	base := rule.Int(0)
 	if q.From != nil {
@@ -240,14 +227,14 @@ func offRange(q *quiz.Question, n rule.Number) string {
 	}
 	if step := q.Increment(); !rule.Ratio(n.Sub(base), step).IsInt() {
 		if step.Cmp(rule.Int(1)) == 0 && base.IsInt() {
-			return "Type a whole number."
+			return fault(q.ID, "number_whole")
 		}
-		return fmt.Sprintf("Type a number in steps of %s from %s.", step, base)
+		return fault(q.ID, "number_steps", step, base)
 	}
 	if places, ok := n.Places(); !ok || places > rule.MaxPlaces {
-		return fmt.Sprintf("Use at most %d decimals.", rule.MaxPlaces)
+		return fault(q.ID, "decimals", rule.MaxPlaces)
 	}
-	return ""
+	return nil
 }
 
 // Check says whether the question takes this answer as final: a required question needs one.
@@ -258,7 +245,7 @@ func Check(q *quiz.Question, a Answer) error {
 	if q.Kind == quiz.Grid {
 		for _, r := range q.Rows {
 			if a.Rows[r.ID] == "" {
-				return &FieldError{q.ID + "." + r.ID, "Choose an answer in this row."}
+				return fault(q.ID+"."+r.ID, "row")
 			}
 		}
 		return nil
@@ -266,18 +253,17 @@ func Check(q *quiz.Question, a Answer) error {
 	if !a.Blank() {
 		return nil
 	}
-	msg := "Type an answer."
 	switch q.Kind {
 	case quiz.Single, quiz.Rating:
-		msg = "Choose an answer."
+		return fault(q.ID, "choose")
 	case quiz.Multiple:
-		msg = "Choose at least one answer."
+		return fault(q.ID, "choose_some")
 	case quiz.Consent:
-		msg = "Tick the box to go on."
+		return fault(q.ID, "tick")
 	case quiz.NumberQ:
-		msg = "Type a number."
+		return fault(q.ID, "type_number")
 	}
-	return &FieldError{q.ID, msg}
+	return fault(q.ID, "type")
 }
 
 // emailPattern is the HTML Standard's rule for a valid e-mail address (4.10.5.1.5, input type=email).

@@ -1,8 +1,10 @@
-package respond
+package engine
 
 import (
 	"net/url"
+	"strconv"
 	"strings"
+	"unicode/utf8"
 
 	"omphalos/app/page"
 	"omphalos/core/fill"
@@ -18,6 +20,9 @@ type contactReply struct {
 	Consent string // the wording agreed to
 }
 
+// maxContact is how many characters a contact field has at most.
+const maxContact = 500
+
 // The names of the contact step's controls: no question's id has a "." at its beginning.
 const (
 	contactPrefix = ".c."
@@ -25,25 +30,25 @@ const (
 )
 
 // contact fills in the contact step, with what was typed and what is wrong with it.
-func (v *version) contact(s screen, p *place) screen {
-	failed, c := p.Failed, v.Doc.Contact
-	s.Error, s.Skip = failed, c.Optional
-	filled := v.filler(p)
-	s.Title = quiz.FirstOf(filled(c.Heading, fill.Plain), v.Look.say("contact"))
-	s.Text = page.Markdown(filled(c.Text, fill.EscapeMarkdown))
+func (s *Source) contact(screen Screen, p *Place) Screen {
+	failed, c := p.Failed, s.Doc.Contact
+	screen.Error, screen.Skip = failed, c.Optional
+	filled := s.filler(p)
+	screen.Title = quiz.FirstOf(filled(c.Heading, fill.Plain), s.Look.say("contact"))
+	screen.Text = page.Markdown(filled(c.Text, fill.EscapeMarkdown))
 	if p.At == atAfter {
-		s.After = true
-		res := v.walk.Walk(p.input())
-		s.Outcome = v.Doc.Outcome(res.Outcome)
-		source := fill.Source{Doc: v.Doc, Input: p.input(), Result: res, Lead: p.ID}
-		s.Section = &section{Heading: fill.Text(quiz.FirstOf(s.Outcome.Heading, s.Outcome.Title()), source.Lookup, fill.Plain)}
+		screen.After = true
+		res := s.walk.Walk(s.input(p))
+		screen.Outcome = s.Doc.Outcome(res.Outcome)
+		source := fill.Source{Doc: s.Doc, Input: s.input(p), Result: res, Lead: p.ID}
+		screen.Section = &Section{Heading: fill.Text(quiz.FirstOf(screen.Outcome.Heading, screen.Outcome.Title()), source.Lookup, fill.Plain)}
 	}
 	if failed != nil {
-		s.Title = v.Look.say("error") + ": " + s.Title
+		screen.Title = s.Look.say("error") + ": " + screen.Title
 	}
 	for _, f := range c.Fields {
 		name := contactPrefix + f.ID
-		in := input{Name: name, Label: quiz.FirstOf(f.Label, f.ID), Value: p.Typed[name], Need: f.Required}
+		in := Input{Name: name, Label: quiz.FirstOf(f.Label, f.ID), Value: p.Typed[name], Need: f.Required}
 		if in.Value == "" && failed == nil {
 			in.Value = p.Known[name]
 		}
@@ -60,22 +65,22 @@ func (v *version) contact(s screen, p *place) screen {
 			in.Auto = "country-name"
 		}
 		if failed != nil && failed.Field == in.Name {
-			in.Error = v.Look.translate(failed.Message)
+			in.Error = s.Look.sentence(failed)
 		}
-		s.Contact = append(s.Contact, in)
+		screen.Contact = append(screen.Contact, in)
 	}
 	if agree := c.Consent; agree != nil {
-		s.Consent = &input{Name: consentField, Label: filled(agree.Text, fill.Plain), Checked: p.Typed[consentField] != "", Need: agree.Required}
+		screen.Consent = &Input{Name: consentField, Label: filled(agree.Text, fill.Plain), Checked: p.Typed[consentField] != "", Need: agree.Required}
 		if failed != nil && failed.Field == consentField {
-			s.Consent.Error = v.Look.translate(failed.Message)
+			screen.Consent.Error = s.Look.sentence(failed)
 		}
 	}
-	return s
+	return screen
 }
 
 // readContact reads the posted contact step; nil without an error when it was skipped.
-func (v *version) readContact(form url.Values, p *place) (*contactReply, *fieldError) {
-	c := v.Doc.Contact
+func (s *Source) readContact(form url.Values, p *Place) (*contactReply, *walk.FieldError) {
+	c := s.Doc.Contact
 	if c.Optional && form.Get(skipField) != "" {
 		return nil, nil
 	}
@@ -85,15 +90,15 @@ func (v *version) readContact(form url.Values, p *place) (*contactReply, *fieldE
 		value := strings.TrimSpace(form.Get(name))
 		switch {
 		case value == "" && f.Required:
-			return nil, &fieldError{name, words["fill_in"]}
-		case len(value) > 500:
-			return nil, &fieldError{name, "Use at most 500 characters."}
+			return nil, &walk.FieldError{Field: name, Code: "fill_in"}
+		case utf8.RuneCountInString(value) > maxContact:
+			return nil, &walk.FieldError{Field: name, Code: "characters", Args: []string{strconv.Itoa(maxContact)}}
 		case value != "" && f.Kind == "email" && !walk.ValidEmail(value):
-			return nil, &fieldError{name, words["email"]}
+			return nil, &walk.FieldError{Field: name, Code: "email"}
 		case value != "" && f.Kind == "phone":
 			number, err := E164(value, p.Visitor.Country)
 			if err != nil {
-				return nil, &fieldError{name, words["phone"]}
+				return nil, &walk.FieldError{Field: name, Code: "phone"}
 			}
 			value = number
 		}
@@ -111,10 +116,10 @@ func (v *version) readContact(form url.Values, p *place) (*contactReply, *fieldE
 	if agree := c.Consent; agree != nil {
 		ticked := form.Get(consentField) != ""
 		if agree.Required && !ticked {
-			return nil, &fieldError{consentField, words["tick"]}
+			return nil, &walk.FieldError{Field: consentField, Code: "tick"}
 		}
 		if ticked {
-			out.Consent = v.filler(p)(agree.Text, fill.Plain)
+			out.Consent = s.filler(p)(agree.Text, fill.Plain)
 		}
 	}
 	return out, nil
@@ -125,7 +130,7 @@ func typedContact(form url.Values) map[string]string {
 	out := map[string]string{}
 	for name := range form {
 		if strings.HasPrefix(name, contactPrefix) || name == consentField {
-			out[name] = clip(form.Get(name))
+			out[name] = atMost(form.Get(name), 2*maxContact)
 		}
 	}
 	return out

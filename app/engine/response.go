@@ -1,4 +1,4 @@
-package respond
+package engine
 
 import (
 	"encoding/json"
@@ -17,9 +17,11 @@ type Finished struct {
 	Version int
 	Began   time.Time
 	At      time.Time
+	Day     string // YYYY-MM-DD of At, in the quiz's time zone
 	Input   walk.Input
 	Source  string
-	Suspect string // why it looks like a program's
+	Suspect string                       // why it looks like a program's
+	Labels  map[string]map[string]string // by question and choice, of answers that come from tables
 	Name    string
 	Email   string
 	Contact map[string]string
@@ -29,13 +31,14 @@ type Finished struct {
 // Response is what is stored of a finished walk. An outcome that keeps nothing leaves its count, its day and the random
 // id of the walk alone.
 func Response(d *quiz.Document, res *walk.Result, f Finished) (*store.Response, error) {
-	out := &store.Response{ID: f.ID, QuizID: f.QuizID, Version: f.Version, Outcome: res.Outcome, Suspect: f.Suspect, At: f.At.UTC()}
+	out := &store.Response{ID: f.ID, QuizID: f.QuizID, Version: f.Version, Outcome: res.Outcome, Suspect: f.Suspect, Day: f.Day, At: f.At.UTC()}
 	if o := d.Outcome(res.Outcome); o != nil && !o.Keeps() {
 		out.At = out.At.Truncate(24 * time.Hour)
 		return out, nil
 	}
 	out.Kept, out.Verdict, out.Reason = true, res.LineName(), res.Say(d)
 	out.Source, out.StartedAt = f.Source, f.Began.UTC()
+	out.Device, out.Country, out.Language = f.Input.Visitor.Device, f.Input.Visitor.Country, f.Input.Visitor.Language
 	out.Name, out.Email = f.Name, f.Email
 	if f.Consent != "" {
 		at := out.At
@@ -53,7 +56,7 @@ func Response(d *quiz.Document, res *walk.Result, f Finished) (*store.Response, 
 	for _, part := range []struct {
 		to    *[]byte
 		value any
-	}{{&out.Scores, scores}, {&out.Answers, answers}, {&out.Params, f.Input.Params}, {&out.Contact, f.Contact}} {
+	}{{&out.Scores, scores}, {&out.Answers, answers}, {&out.Params, f.Input.Params}, {&out.Contact, f.Contact}, {&out.Labels, f.Labels}} {
 		var err error
 		if *part.to, err = json.Marshal(part.value); err != nil {
 			return nil, err

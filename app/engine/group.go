@@ -1,4 +1,4 @@
-package respond
+package engine
 
 import (
 	"slices"
@@ -31,8 +31,8 @@ func groups(d *quiz.Document) []group {
 }
 
 // groupOf is the page of a question.
-func (v *version) groupOf(i int) group {
-	for _, g := range v.groups {
+func (s *Source) groupOf(i int) group {
+	for _, g := range s.groups {
 		if i < g.to {
 			return g
 		}
@@ -42,15 +42,15 @@ func (v *version) groupOf(i int) group {
 
 // asked lists the questions of a page that are asked, given what is answered: what is not answered yet on it counts as blank, as
 // conditions see it.
-func (v *version) asked(p *place, g group) []int {
-	in := p.input()
+func (s *Source) asked(p *Place, g group) []int {
+	in := s.input(p)
 	if g.to-g.from > 1 {
-		in.Answers = withBlanks(v.Doc, p.Answers, g)
+		in.Answers = withBlanks(s.Doc, p.Answers, g)
 	}
-	res := v.walk.Advance(in)
+	res := s.walk.Advance(in)
 	var out []int
 	for _, id := range res.Path {
-		if i := v.Doc.Question(id); i >= g.from && i < g.to {
+		if i := s.Doc.Question(id); i >= g.from && i < g.to {
 			out = append(out, i)
 		}
 	}
@@ -74,52 +74,55 @@ func withBlanks(d *quiz.Document, answers map[string]walk.Answer, g group) map[s
 }
 
 // next is the page after the one that p is on: of the question that follows on the walk, the contact step, or the end.
-func (v *version) next(p *place) string {
+func (s *Source) next(p *Place) string {
 	end := 0
-	if i := v.Doc.Question(p.At); i >= 0 {
-		end = v.groupOf(i).to
+	if i := s.Doc.Question(p.At); i >= 0 {
+		end = s.groupOf(i).to
 	}
-	res := v.walk.Advance(p.input())
+	res := s.walk.Advance(s.input(p))
 	for _, id := range res.Path {
-		if v.Doc.Question(id) >= end {
+		if s.Doc.Question(id) >= end {
 			return id
 		}
 	}
 	if res.Pending >= 0 {
-		return v.Doc.Questions[res.Pending].ID
+		return s.Doc.Questions[res.Pending].ID
 	}
-	if v.asksContact(res, quiz.ContactBefore) {
+	if s.asksContact(res, quiz.ContactBefore) {
 		return atContact
 	}
 	return atEnd
 }
 
-func (v *version) asksContact(res *walk.Result, at string) bool {
-	o := v.Doc.Outcome(res.Outcome)
-	c := v.Doc.Contact
+func (s *Source) asksContact(res *walk.Result, at string) bool {
+	o := s.Doc.Outcome(res.Outcome)
+	c := s.Doc.Contact
 	return c != nil && c.Place == at && len(c.Fields) > 0 && o != nil && o.Keeps()
 }
 
 // back is the page before the one that p is on, and false on the first.
-func (v *version) back(p *place, res *walk.Result) (string, bool) {
-	start := len(v.Doc.Questions)
-	if i := v.Doc.Question(p.At); i >= 0 {
-		start = v.groupOf(i).from
+func (s *Source) back(p *Place, res *walk.Result) (string, bool) {
+	if p.At == atAfter || p.At == atEnd {
+		return "", false
+	}
+	start := len(s.Doc.Questions)
+	if i := s.Doc.Question(p.At); i >= 0 {
+		start = s.groupOf(i).from
 	}
 	for _, id := range slices.Backward(res.Path) {
-		if i := v.Doc.Question(id); i < start {
-			if g := v.groupOf(i); g.to-g.from > 1 {
-				return v.Doc.Questions[v.first(p, g)].ID, true
+		if i := s.Doc.Question(id); i < start {
+			if g := s.groupOf(i); g.to-g.from > 1 {
+				return s.Doc.Questions[s.first(p, g)].ID, true
 			}
 			return id, true
 		}
 	}
-	return "", v.Doc.Intro != nil && p.At != ""
+	return "", s.Doc.Intro != nil && p.At != ""
 }
 
 // first is the first question of a page that is asked.
-func (v *version) first(p *place, g group) int {
-	if list := v.asked(p, g); len(list) > 0 {
+func (s *Source) first(p *Place, g group) int {
+	if list := s.asked(p, g); len(list) > 0 {
 		return list[0]
 	}
 	return g.from
@@ -127,12 +130,12 @@ func (v *version) first(p *place, g group) int {
 
 // done is how much of the walk is behind a page that begins with question i, of a thousand: the questions before it on this
 // walk, against these and the ones that may still come.
-func (v *version) done(res *walk.Result, i int) int {
+func (s *Source) done(res *walk.Result, i int) int {
 	before := 0
 	for _, id := range res.Path {
-		if v.Doc.Question(id) < i {
+		if s.Doc.Question(id) < i {
 			before++
 		}
 	}
-	return 1000 * (before + 1) / (before + 1 + len(v.Doc.Questions) - i)
+	return 1000 * (before + 1) / (before + 1 + len(s.Doc.Questions) - i)
 }

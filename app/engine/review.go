@@ -1,4 +1,4 @@
-package respond
+package engine
 
 import (
 	"html/template"
@@ -11,8 +11,8 @@ import (
 	"omphalos/core/walk"
 )
 
-// reviewed is a question with right answers, what was answered, and why.
-type reviewed struct {
+// Reviewed is a question with right answers, what was answered, and why.
+type Reviewed struct {
 	Number int
 	Title  string
 	Right  bool
@@ -22,16 +22,16 @@ type reviewed struct {
 }
 
 // review lists the questions of a page that have right answers and were asked.
-func (v *version) review(p *place, g group) []reviewed {
-	res := v.walk.Advance(p.input())
-	filled := v.filler(p)
-	var out []reviewed
+func (s *Source) review(p *Place, g group) []Reviewed {
+	res := s.walk.Advance(s.input(p))
+	filled := s.filler(p)
+	var out []Reviewed
 	for _, id := range res.Path {
-		i := v.Doc.Question(id)
+		i := s.Doc.Question(id)
 		if i < g.from || i >= g.to {
 			continue
 		}
-		if line, ok := reviewOf(&v.Doc.Questions[i], p.Answers[id], filled); ok {
+		if line, ok := reviewOf(&s.Doc.Questions[i], p.Answers[id], filled); ok {
 			line.Number = i + 1
 			out = append(out, line)
 		}
@@ -39,7 +39,7 @@ func (v *version) review(p *place, g group) []reviewed {
 	return out
 }
 
-func reviewOf(q *quiz.Question, a walk.Answer, filled func(string, func(string) string) string) (reviewed, bool) {
+func reviewOf(q *quiz.Question, a walk.Answer, filled func(string, func(string) string) string) (Reviewed, bool) {
 	plain := func(text string) string { return filled(text, fill.Plain) }
 	var right, given, why []string
 	for _, c := range q.Choices {
@@ -55,9 +55,9 @@ func reviewOf(q *quiz.Question, a walk.Answer, filled func(string, func(string) 
 		}
 	}
 	if len(right) == 0 {
-		return reviewed{}, false
+		return Reviewed{}, false
 	}
-	r := reviewed{Title: plain(q.Title()), Answer: strings.Join(given, ", "), Wanted: strings.Join(right, ", "), Why: page.Markdown(strings.Join(why, "\n\n"))}
+	r := Reviewed{Title: plain(q.Title()), Answer: strings.Join(given, ", "), Wanted: strings.Join(right, ", "), Why: page.Markdown(strings.Join(why, "\n\n"))}
 	if q.Kind == quiz.Single { // one of the right ones is right
 		r.Right = len(given) == 1 && slices.Contains(right, given[0])
 	} else {

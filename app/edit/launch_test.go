@@ -1,4 +1,4 @@
-package launch
+package edit
 
 import (
 	"strings"
@@ -10,13 +10,13 @@ import (
 func TestLinksFromNames(t *testing.T) {
 	for name, want := range map[string]string{
 		"Is your office ready for a living wall?": "is-your-office-ready-for-a-living-wall", "Über uns": "uber-uns", "": "quiz", "???": "quiz", "  a  b_c - d ": "a-b-c-d",
-		"日本": "quiz", strings.Repeat("word ", 20): "word-word-word-word-word-word-word-word",
+		"日本": "ri-ben", "Ψάρι και φυτά": "psari-kai-phuta", "Растения": "rasteniia", strings.Repeat("word ", 20): "word-word-word-word-word-word-word-word",
 	} {
-		got := Slug(name)
+		got := LinkName(name)
 		require.Equal(t, want, got, name)
-		require.Regexp(t, slugPattern, got)
+		require.Regexp(t, linkName, got)
 	}
 	for _, bad := range []string{"", "-a", "a-", "A", "a b", "a/b", "ä", strings.Repeat("a", 61)} {
-		require.NotRegexp(t, slugPattern, bad)
+		require.NotRegexp(t, linkName, bad)
 	}
 }

@@ -1,10 +1,10 @@
-package respond
+package engine
 
 import (
 	"net/netip"
-	"sync"
 	"time"
 
+	"github.com/hashicorp/golang-lru/v2"
 	"golang.org/x/time/rate"
 )
 
@@ -13,20 +13,29 @@ const (
 	leastPerQuestion = 40 * time.Millisecond // on average; nobody reads as fast
 	finishesPerHour  = 120                   // from one address: an office, a fair, a school
 	finishBurst      = 60
+	maxAddresses     = 50_000 // that are remembered; the one that was longest away goes first
 )
 
-// The trap is a field that nobody sees; programs fill it in.
-const trap = "homepage"
+// Trap is a field that nobody sees; programs fill it in.
+const Trap = "homepage"
 
 // guard judges finished walks without puzzles.
 type guard struct {
-	mu     sync.Mutex
-	limits map[netip.Addr]*rate.Limiter
+	limits *lru.Cache[netip.Addr, *rate.Limiter]
+	now    func() time.Time
 	off    bool // for tests under load from one address
 }
 
-// suspect says why a finished walk looks like a program's, or nothing.
-// Who asks from this very machine is its owner, or a check of theirs: only the hidden field tells on them.
+func newGuard(now func() time.Time) *guard {
+	limits, err := lru.New[netip.Addr, *rate.Limiter](maxAddresses)
+	if err != nil {
+		panic(err) // the size is positive
+	}
+	return &guard{limits: limits, now: now}
+}
+
+// suspect says why a finished walk looks like a program's, or nothing. Whoever asks from this very machine is its owner, or a check of
+// theirs: they are caught by the hidden field only.
 func (g *guard) suspect(from netip.Addr, trapped bool, took time.Duration, questions int) string {
 	switch {
 	case trapped:
@@ -41,27 +50,19 @@ func (g *guard) suspect(from netip.Addr, trapped bool, took time.Duration, quest
 	return ""
 }
 
-// maxLimits bounds how many addresses are remembered.
-const maxLimits = 50_000
-
 func (g *guard) allow(from netip.Addr) bool {
 	if g.off || !from.IsValid() {
 		return true
-	}
-	g.mu.Lock()
-	defer g.mu.Unlock()
-	if g.limits == nil || len(g.limits) > maxLimits {
-		g.limits = map[netip.Addr]*rate.Limiter{}
 	}
 	if from.Is6() { // one household has a whole /64
 		if p, err := from.Prefix(64); err == nil {
 			from = p.Addr()
 		}
 	}
-	l := g.limits[from]
-	if l == nil {
-		l = rate.NewLimiter(rate.Every(time.Hour/finishesPerHour), finishBurst)
-		g.limits[from] = l
+	fresh := rate.NewLimiter(rate.Every(time.Hour/finishesPerHour), finishBurst)
+	if known, ok, _ := g.limits.PeekOrAdd(from, fresh); ok {
+		g.limits.Get(from) // it was here just now
+		return known.AllowN(g.now(), 1)
 	}
-	return l.Allow()
+	return fresh.AllowN(g.now(), 1)
 }

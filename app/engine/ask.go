@@ -1,0 +1,188 @@
+package engine
+
+import (
+	"hash/fnv"
+	"html/template"
+	"math/rand/v2"
+	"slices"
+	"strconv"
+	"strings"
+
+	"omphalos/app/page"
+	"omphalos/core/fill"
+	"omphalos/core/quiz"
+	"omphalos/core/walk"
+)
+
+// Block is one question on a page.
+type Block struct {
+	Q        *quiz.Question
+	Title    string
+	Help     template.HTML
+	Range    string
+	Inputs   []Input
+	Rows     []GridLine
+	Columns  []string
+	Picture  *Picture
+	Error    string
+	Why      string // id of the message, for what is described by it
+	HasOther bool
+	Grouped  bool // its controls are a group with a legend
+}
+
+// GridLine is a row of a grid.
+type GridLine struct {
+	Label  string
+	Name   string
+	Error  string
+	Inputs []Input
+}
+
+// Input is one control.
+type Input struct {
+	Name     string
+	Value    string
+	Label    string
+	Checked  bool
+	Type     string
+	Error    string
+	Other    *Input // the fill-in beside it
+	Need     bool
+	Auto     string // autocomplete
+	Picture  *Picture
+	Alone    bool
+	Numbered int // key that chooses it, 1 to 9; 0 for none
+}
+
+// Ask fills in the controls of a page's questions, with what was answered or typed before and what is wrong with it.
+func (s *Source) Ask(screen Screen, p *Place, list []int) Screen {
+	screen.Error, screen.Many = p.Failed, len(list) > 1
+	filled := s.filler(p)
+	for _, i := range list {
+		q := &s.Doc.Questions[i]
+		b := Block{Q: q, Title: filled(q.Title(), fill.Plain), Help: page.Markdown(filled(q.Help, fill.EscapeMarkdown)), Picture: pictureOf(q.Image, q.Alt, q.Credit), Why: "why-" + q.ID}
+		if f := p.Failed; f != nil && (f.Field == q.ID || strings.HasPrefix(f.Field, q.ID+".")) {
+			b.Error = s.Look.sentence(f)
+		}
+		a, given := p.Answers[q.ID]
+		if !given {
+			a = p.Before[q.ID]
+		}
+		s.controls(&b, p, a, func(text string) string { return filled(text, fill.Plain) })
+		screen.Blocks = append(screen.Blocks, b)
+	}
+	if len(list) > 0 {
+		first := &s.Doc.Questions[list[0]]
+		screen.Title = screen.Blocks[0].Title
+		if at := slices.IndexFunc(s.Doc.Sections, func(sec quiz.Section) bool { return sec.ID == first.Section }); at >= 0 && (screen.Many || s.Doc.Settings.Pages == "sections") {
+			sec := &s.Doc.Sections[at]
+			screen.Section = &Section{Heading: filled(sec.Heading, fill.Plain), Text: page.Markdown(filled(sec.Text, fill.EscapeMarkdown))}
+			screen.Title = quiz.FirstOf(screen.Section.Heading, screen.Title)
+		}
+		if screen.Many && screen.Section == nil {
+			screen.Title = s.Doc.Name
+		}
+		g := s.groupOf(list[0])
+		screen.Again = g.to-g.from > 1 && s.depends(g)
+	}
+	if p.Failed != nil {
+		screen.Title = s.Look.say("error") + ": " + screen.Title
+	}
+	return screen
+}
+
+// depends reports whether what is asked on a page can depend on what is answered on it.
+func (s *Source) depends(g group) bool {
+	for i := g.from; i < g.to; i++ {
+		if q := &s.Doc.Questions[i]; i > g.from && q.VisibleIf != nil || len(q.Branches) > 0 {
+			return true
+		}
+	}
+	return false
+}
+
+func (s *Source) controls(b *Block, p *Place, a walk.Answer, filled func(string) string) {
+	q := b.Q
+	typed := p.Typed[q.ID]
+	switch q.Kind {
+	case quiz.Single, quiz.Multiple:
+		b.Grouped = q.Display != "dropdown" || q.Kind == quiz.Multiple
+		for n, c := range s.shuffled(q, p.ID) {
+			in := Input{Name: q.ID, Value: c.ID, Label: filled(c.Title()), Checked: slices.Contains(a.Picks, c.ID), Picture: pictureOf(c.Image, c.Alt, ""), Alone: c.Exclusive, Type: "radio"}
+			if q.Kind == quiz.Multiple {
+				in.Type = "checkbox"
+			}
+			if n < 9 {
+				in.Numbered = n + 1
+			}
+			if c.Other {
+				b.HasOther = true
+				in.Other = &Input{Name: q.ID + ".other", Value: quiz.FirstOf(a.Other, p.Typed[q.ID+".other"]), Label: s.Look.say("say_which")}
+			}
+			b.Inputs = append(b.Inputs, in)
+		}
+	case quiz.Grid:
+		b.Grouped = true
+		for _, c := range q.Choices {
+			b.Columns = append(b.Columns, filled(c.Title()))
+		}
+		for _, r := range q.Rows {
+			line := GridLine{Label: filled(quiz.FirstOf(r.Label, r.ID)), Name: q.ID + "." + r.ID}
+			if p.Failed != nil && p.Failed.Field == line.Name {
+				line.Error = s.Look.sentence(p.Failed)
+			}
+			for _, c := range q.Choices {
+				line.Inputs = append(line.Inputs, Input{Name: line.Name, Value: c.ID, Label: filled(c.Title()), Checked: a.Rows[r.ID] == c.ID})
+			}
+			b.Rows = append(b.Rows, line)
+		}
+	case quiz.Rating:
+		b.Grouped = true
+		for n := *q.From; n.Cmp(*q.To) <= 0 && len(b.Inputs) < 200; n = n.Add(q.Increment()) {
+			in := Input{Name: q.ID, Value: n.String(), Label: n.String(), Checked: a.Number != nil && a.Number.Cmp(n) == 0}
+			if len(n.String()) == 1 {
+				in.Numbered, _ = strconv.Atoi(n.String())
+			}
+			b.Inputs = append(b.Inputs, in)
+		}
+	case quiz.NumberQ:
+		in := Input{Name: q.ID, Type: "text", Value: typed}
+		if a.Number != nil {
+			in.Value = a.Number.String()
+		}
+		b.Inputs = []Input{in}
+		var parts []string
+		if q.From != nil && q.To != nil {
+			parts = append(parts, q.From.String()+" – "+q.To.String())
+		}
+		b.Range = strings.Join(append(parts, q.Unit), " ")
+	case quiz.Consent:
+		b.Inputs = []Input{{Name: q.ID, Value: "yes", Label: s.Look.say("yes"), Checked: a.Text != "", Type: "checkbox"}}
+	case quiz.Statement:
+	default:
+		in := Input{Name: q.ID, Type: map[quiz.Kind]string{quiz.Email: "email", quiz.Phone: "tel", quiz.Date: "date"}[q.Kind], Value: quiz.FirstOf(a.Text, typed),
+			Auto: map[quiz.Kind]string{quiz.Email: "email", quiz.Phone: "tel"}[q.Kind]}
+		b.Inputs = []Input{in}
+	}
+}
+
+// shuffled are the answers in this respondent's own order: the same one whenever they come back. Pinned ones stay.
+func (s *Source) shuffled(q *quiz.Question, walkID string) []quiz.Choice {
+	if !q.Shuffle && !s.Doc.Settings.Shuffle {
+		return q.Choices
+	}
+	h := fnv.New64a()
+	_, _ = h.Write([]byte(walkID + "/" + q.ID))
+	r := rand.New(rand.NewPCG(h.Sum64(), 0))
+	var free []int
+	for i := range q.Choices {
+		if !q.Choices[i].Pinned {
+			free = append(free, i)
+		}
+	}
+	out := slices.Clone(q.Choices)
+	for k, from := range r.Perm(len(free)) {
+		out[free[k]] = q.Choices[free[from]]
+	}
+	return out
+}

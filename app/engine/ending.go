@@ -1,0 +1,291 @@
+package engine
+
+import (
+	"strings"
+
+	"omphalos/app/edit"
+	"omphalos/app/page"
+	"omphalos/app/store"
+	"omphalos/core/fill"
+	"omphalos/core/quiz"
+	"omphalos/core/walk"
+)
+
+// Event is what an ending hands to the page around it and to the owner's tag.
+type Event struct {
+	Name    string `json:"event"`
+	Outcome string `json:"outcome"`
+	Lead    string `json:"lead,omitempty"`
+	Tag     string `json:"-"` // address of the frame that runs the owner's tag
+}
+
+// ScoreLine is a scale and its value, as shown.
+type ScoreLine struct {
+	Name, Value string
+}
+
+// End shows the ending page of a visit. One of another browser shows what a shared result would.
+func (e *Engine) End(v *Visit) (*Reply, error) {
+	h, src, err := e.home(v.Slug)
+	if err != nil {
+		return nil, err
+	}
+	p, err := e.sealer.openEnd(h.quizID, v.Token)
+	if err != nil {
+		return asLost(nil, lost{src.in(src.prefers(v.Accept))})
+	}
+	s, err := e.resume(h, src, v, p, "")
+	if err != nil {
+		return nil, err
+	}
+	if !p.isOf(v.Browser) {
+		res := s.walk.Walk(s.input(p))
+		return s.shared(&resultToken{Version: p.Version, Outcome: res.Outcome, Scores: s.shownScores(res)})
+	}
+	return s.end()
+}
+
+func (s *session) end() (*Reply, error) {
+	p := s.p
+	res := s.walk.Walk(s.input(p))
+	o := s.Doc.Outcome(res.Outcome)
+	source := fill.Source{Doc: s.Doc, Input: s.input(p), Result: res, Lead: p.ID}
+	screen := Screen{S: s.Source, Done: "1000", Thanks: p.Thanks}
+	s.miss(s.ending(&screen, o, source))
+	if s.Doc.Settings.ShowScore {
+		screen.Score = scores(s.Doc, res)
+	}
+	if s.Doc.Settings.Review == "end" {
+		screen.Review = s.review(p, group{0, len(s.Doc.Questions)})
+	}
+	if err := s.links(&screen, o, res); err != nil {
+		return nil, err
+	}
+	if e := o.Ending; e != nil && e.Kind == quiz.EndRedirect {
+		to, missed := s.address(e, source)
+		s.miss(missed)
+		if screen.To = to; to != "" {
+			screen.Delay = e.Delay
+			return drawn("leaving", screen), nil
+		}
+	}
+	return drawn("end", screen), nil
+}
+
+// links are the ways on from an ending: again, to show it to others, and the event for the page around and for the owner's tag.
+func (s *session) links(screen *Screen, o *quiz.Outcome, res *walk.Result) error {
+	p, seal := s.p, s.e.sealer.seal
+	if n := retakes(s.Doc); n < 0 || p.Takes < n {
+		token, err := seal(s.QuizID, &retakeToken{Version: s.Number, Takes: p.Takes, Language: p.Language})
+		if err != nil {
+			return err
+		}
+		screen.Retake = "/q/" + s.Slug + "?again=" + token
+	}
+	if o.Keeps() {
+		token, err := seal(s.QuizID, &resultToken{Version: s.Number, Outcome: res.Outcome, Language: p.Language, Scores: s.shownScores(res)})
+		if err != nil {
+			return err
+		}
+		screen.Share = "/q/" + s.Slug + "/result/" + token
+	}
+	if o.Event == "" {
+		return nil
+	}
+	screen.Event = &Event{Name: o.Event, Outcome: o.ID}
+	if o.Keeps() {
+		screen.Event.Lead = p.ID
+	}
+	if s.Doc.Settings.Tag != "" {
+		token, err := seal(s.QuizID, &tagToken{Version: s.Number, Event: o.Event, Outcome: o.ID, Lead: screen.Event.Lead})
+		if err != nil {
+			return err
+		}
+		screen.Event.Tag = "/q/" + s.Slug + "/tag/" + token
+	}
+	return nil
+}
+
+// shownScores are the scores of a result as others see them: names and values in turn, nothing where scores are not shown.
+func (s *Source) shownScores(res *walk.Result) []string {
+	if !s.Doc.Settings.ShowScore {
+		return nil
+	}
+	var out []string
+	for _, line := range scores(s.Doc, res) {
+		out = append(out, line.Name, line.Value)
+	}
+	return out
+}
+
+// retakes is how often a quiz may be taken again: -1 always.
+func retakes(d *quiz.Document) int {
+	if d.Settings.Retakes == nil {
+		return -1
+	}
+	return *d.Settings.Retakes
+}
+
+// ending fills in what an ending says and offers, and returns what the catalogue does not have.
+func (s *Source) ending(screen *Screen, o *quiz.Outcome, source fill.Source) (missed []tableMiss) {
+	screen.Outcome = o
+	screen.Title = fill.Text(quiz.FirstOf(o.Heading, o.Title()), source.Lookup, fill.Plain)
+	screen.Text = page.Markdown(fill.Text(o.Text, source.Lookup, fill.EscapeMarkdown))
+	screen.Picture = pictureOf(o.Image, o.Alt, o.Credit)
+	if o.Ending == nil {
+		return nil
+	}
+	for _, b := range o.Ending.Buttons {
+		if to := fillTemplate(b.URL, source); to != "" {
+			screen.Buttons = append(screen.Buttons, quiz.Button{Label: fill.Text(b.Label, source.Lookup, fill.Plain), URL: to})
+		}
+	}
+	if o.Ending.Kind == quiz.EndProducts && source.Result != nil {
+		screen.Products, missed = s.products(o.Ending, source)
+	}
+	return missed
+}
+
+func scores(d *quiz.Document, res *walk.Result) []ScoreLine {
+	var out []ScoreLine
+	for i := range d.Scales {
+		line := ScoreLine{Name: d.Scales[i].Title(), Value: res.Scales[i].Round(2).String()}
+		most := res.Percents[i].Most
+		if most.Sign() > 0 && res.Scales[i].Cmp(most) <= 0 && d.Scales[i].Start.Sign() == 0 {
+			line.Value += " / " + most.Round(2).String()
+		}
+		out = append(out, line)
+	}
+	return out
+}
+
+// Product is a card from the catalogue.
+type Product struct {
+	Name, Price, Sale, Link string
+	Picture                 *Picture
+}
+
+// Catalogue is the name of the table that products come from, with these columns.
+const Catalogue = edit.Catalogue
+
+// CatalogueColumns are the columns of the catalogue; the first is the key.
+var CatalogueColumns = []string{"sku", "name", "picture", "price", "sale", "link"}
+
+// products are the cards of an ending: those that it lists, and those whose conditions hold.
+func (s *Source) products(e *quiz.Ending, source fill.Source) (out []Product, missed []tableMiss) {
+	t := s.Tables[Catalogue]
+	seen := map[string]bool{}
+	for _, sku := range s.skus(e, source) {
+		if seen[sku] {
+			continue
+		}
+		seen[sku] = true
+		var row []string
+		if t != nil {
+			row = t.Row(sku)
+		}
+		if row == nil {
+			missed = append(missed, tableMiss{Catalogue, sku})
+			continue
+		}
+		out = append(out, s.product(t, row, source))
+	}
+	return out, missed
+}
+
+// skus are the keys of the products of an ending, in order.
+func (s *Source) skus(e *quiz.Ending, source fill.Source) []string {
+	skus := append([]string{}, e.Products...)
+	rec := s.Doc.Recommendations
+	if rec == nil {
+		return skus
+	}
+	facts := s.walk.Facts(source.Input)
+	for _, line := range rec.Lines {
+		if line.When == nil || line.When.Holds(facts) {
+			skus = append(skus, line.Product)
+			if rec.Mode != "all" {
+				break
+			}
+		}
+	}
+	if rec.Limit > 0 && len(skus) > rec.Limit {
+		skus = skus[:rec.Limit]
+	}
+	return skus
+}
+
+func (s *Source) product(t *store.Table, row []string, source fill.Source) Product {
+	return Product{
+		Name:    quiz.FirstOf(s.cell(t, row, "name"), row[0]),
+		Price:   s.cell(t, row, "price"),
+		Sale:    s.cell(t, row, "sale"),
+		Link:    fillTemplate(s.cell(t, row, "link"), source),
+		Picture: pictureOf(s.cell(t, row, "picture"), "", ""),
+	}
+}
+
+// Result shows a result to others: the outcome and its scores, and nothing of who got it.
+func (e *Engine) Result(v *Visit) (*Reply, error) {
+	h, src, err := e.home(v.Slug)
+	if err != nil {
+		return nil, err
+	}
+	var t resultToken
+	if err := e.sealer.open(h.quizID, v.Token, &t); err != nil {
+		return asLost(nil, lost{src.in(src.prefers(v.Accept))})
+	}
+	p := &Place{Version: t.Version, At: atEnd, Language: t.Language}
+	s, err := e.resume(h, src, v, p, "")
+	if err != nil {
+		return nil, err
+	}
+	return s.shared(&t)
+}
+
+func (s *session) shared(t *resultToken) (*Reply, error) {
+	o := s.Doc.Outcome(t.Outcome)
+	if o == nil {
+		return asLost(nil, lost{s.Source})
+	}
+	screen := Screen{S: s.Source}
+	s.ending(&screen, o, fill.Source{Doc: s.Doc}) // without a walk every name is blank: texts show their fallbacks
+	screen.Buttons, screen.Products = nil, nil
+	for i := 0; i+1 < len(t.Scores); i += 2 {
+		screen.Score = append(screen.Score, ScoreLine{t.Scores[i], t.Scores[i+1]})
+	}
+	screen.Retake = "/q/" + s.Slug
+	return drawn("end", screen), nil
+}
+
+// Tag is the owner's own HTML and the event that it is told of; store.ErrNotFound where there is none.
+func (e *Engine) Tag(v *Visit) (tag string, event Event, err error) {
+	h, err := e.head(v.Slug)
+	if err != nil {
+		return "", Event{}, err
+	}
+	var t tagToken
+	if err := e.sealer.open(h.quizID, v.Token, &t); err != nil {
+		return "", Event{}, store.ErrNotFound
+	}
+	s, err := e.source(h, t.Version)
+	if err == nil && strings.TrimSpace(s.Doc.Settings.Tag) == "" {
+		err = store.ErrNotFound
+	}
+	if err != nil {
+		return "", Event{}, err
+	}
+	return s.Doc.Settings.Tag, Event{Name: t.Event, Outcome: t.Outcome, Lead: t.Lead}, nil
+}
+
+// Style is the theme's own style sheet of what runs at a link; store.ErrNotFound where it has none.
+func (e *Engine) Style(slug string) (string, error) {
+	_, s, err := e.home(slug)
+	if err == nil && s.Look.Style == "" {
+		err = store.ErrNotFound
+	}
+	if err != nil {
+		return "", err
+	}
+	return s.Look.Style, nil
+}

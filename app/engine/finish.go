@@ -1,0 +1,182 @@
+package engine
+
+import (
+	"encoding/json"
+	"errors"
+
+	"omphalos/app/store"
+	"omphalos/core/fill"
+	"omphalos/core/quiz"
+	"omphalos/core/walk"
+)
+
+// ErrNotStored is returned when the answers could not be stored: they can be sent again.
+var ErrNotStored = errors.New("the answers could not be stored")
+
+// finish stores the response and leads to the outcome. A walk that has been kept before stays as it was and ends where it ended; one
+// that kept nothing can still become a lead, by Back and another answer.
+func (s *session) finish(reply *contactReply) (*Reply, error) {
+	if !s.stores {
+		return s.lead()
+	}
+	res := s.walk.Walk(s.input(s.p))
+	now := s.e.now()
+	f := Finished{ID: s.p.ID, QuizID: s.QuizID, Version: s.Number, Began: s.p.began(), At: now, Day: s.today(),
+		Input: s.input(s.p), Source: s.p.Source, Labels: s.own.labels(s.p)}
+	f.Suspect = s.e.guard.suspect(s.visit.Address, s.p.Trapped, now.Sub(f.Began), len(res.Path))
+	if reply != nil {
+		f.Name, f.Email, f.Contact, f.Consent = reply.Name, reply.Email, reply.Fields, reply.Consent
+	}
+	response, err := Response(s.own.Doc, res, f)
+	if err == nil {
+		err = s.e.store.Submit(response)
+	}
+	if err != nil {
+		return nil, errors.Join(ErrNotStored, err)
+	}
+	if again, err := s.asStored(response); again || err != nil {
+		if err != nil {
+			return nil, err
+		}
+		return s.lead()
+	}
+	if s.asksContact(res, quiz.ContactAfter) {
+		return s.leadTo(s.p.at(atAfter))
+	}
+	return s.lead()
+}
+
+// asStored reports whether the walk had been kept before: the response that is stored decides, for whoever finishes it again.
+func (s *session) asStored(now *store.Response) (bool, error) {
+	stored, err := s.e.store.Response(now.ID)
+	if err != nil || !stored.Kept || stored.At.Equal(now.At) {
+		return false, err
+	}
+	var answers map[string]walk.Answer
+	if err := json.Unmarshal(stored.Answers, &answers); err != nil {
+		return false, err
+	}
+	s.p.Answers = answers
+	return true, nil
+}
+
+// labels are what answers that come from tables are called now: the tables change without a launch.
+func (s *Source) labels(p *Place) map[string]map[string]string {
+	var out map[string]map[string]string
+	for i := range s.Doc.Questions {
+		q := &s.Doc.Questions[i]
+		if q.ChoicesFrom == nil {
+			continue
+		}
+		for _, id := range p.Answers[q.ID].Picks {
+			at := q.Choice(id)
+			if at < 0 {
+				continue
+			}
+			if out == nil {
+				out = map[string]map[string]string{}
+			}
+			if out[q.ID] == nil {
+				out[q.ID] = map[string]string{}
+			}
+			out[q.ID][id] = q.Choices[at].Title()
+		}
+	}
+	return out
+}
+
+// after adds the contact step that stands after the outcome to the response, and leads on.
+func (s *session) after(reply *contactReply) (*Reply, error) {
+	if reply == nil || !s.stores {
+		return s.lead()
+	}
+	contact, err := json.Marshal(reply.Fields)
+	if err == nil {
+		add := &store.Response{ID: s.p.ID, Name: reply.Name, Email: reply.Email, Contact: contact, Consent: reply.Consent}
+		if reply.Consent != "" {
+			at := s.e.now().UTC()
+			add.ConsentAt = &at
+		}
+		err = s.e.store.AddContact(add)
+	}
+	if err != nil {
+		return nil, errors.Join(ErrNotStored, err)
+	}
+	s.p.Thanks = true
+	return s.lead()
+}
+
+// lead sends the respondent on: to the address of a redirect, else to the ending page.
+func (s *session) lead() (*Reply, error) {
+	res := s.walk.Walk(s.input(s.p))
+	o := s.Doc.Outcome(res.Outcome)
+	if o != nil && o.Ending != nil && o.Ending.Kind == quiz.EndRedirect && o.Ending.Delay == 0 {
+		source := fill.Source{Doc: s.Doc, Input: s.input(s.p), Result: res, Lead: s.p.ID}
+		to, missed := s.address(o.Ending, source)
+		s.miss(missed)
+		if to != "" {
+			return &Reply{To: to, Away: true, Prepared: NotPrepared}, nil
+		}
+	}
+	token, err := s.e.sealer.seal(s.QuizID, &endToken{s.p.at(atEnd)})
+	return to("/q/" + s.Slug + "/end/" + token), err
+}
+
+// miss leaves a line for the owner: a table was asked for a key that it does not have. The respondent goes on all the same.
+func (s *session) miss(missed []tableMiss) {
+	if !s.stores {
+		return
+	}
+	for _, m := range missed {
+		_ = s.e.store.Missed(s.QuizID, m.table, m.key)
+	}
+}
+
+// tableMiss is a key that a table does not have.
+type tableMiss struct{ table, key string }
+
+// address is where a redirect leads: from its table, else its own address; "" when neither can be filled. What a table does not
+// have is returned too.
+func (s *Source) address(e *quiz.Ending, source fill.Source) (to string, missed []tableMiss) {
+	if l := e.Lookup; l != nil {
+		key := s.key(l.Key, source)
+		if t := s.Tables[l.Table]; t != nil {
+			if row := t.Row(key); row != nil {
+				if to := fillTemplate(s.cell(t, row, l.Column), source); to != "" {
+					return to, nil
+				}
+			}
+		}
+		missed = []tableMiss{{l.Table, quiz.FirstOf(key, "(blank)")}}
+		if to := fillTemplate(l.Fallback, source); to != "" {
+			return to, missed
+		}
+	}
+	return fillTemplate(e.URL, source), missed
+}
+
+// fillTemplate fills an address; "" when it cannot be.
+func fillTemplate(template string, source fill.Source) string {
+	if template == "" {
+		return ""
+	}
+	a, err := fill.ParseAddress(template)
+	if err != nil {
+		return ""
+	}
+	to, err := a.Fill(source.Lookup)
+	if err != nil {
+		return ""
+	}
+	return to
+}
+
+// key is what a table is asked for: the id of an answer, else the value of a name.
+func (s *Source) key(name string, source fill.Source) string {
+	for _, n := range []string{name + ".id", name} {
+		if values, known := source.Lookup(n); known && len(values) > 0 {
+			return values[0]
+		}
+	}
+	return ""
+}

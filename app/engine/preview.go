@@ -1,0 +1,87 @@
+package engine
+
+import (
+	"omphalos/app/store"
+	"omphalos/core/fill"
+	"omphalos/core/quiz"
+	"omphalos/core/walk"
+)
+
+// Preview is a page of a draft as respondents would see it: the ending of an outcome, or with "" the first page of questions. in is
+// somebody who ends there, nil where nobody is known: then texts show their fallbacks. nonce is that of the style sheet within the
+// page. Nothing is stored. It is nil while the draft has no such page.
+func (e *Engine) Preview(q *store.Quiz, outcome string, in *walk.Input, nonce string) (*Reply, error) {
+	d, err := quiz.ReadStored(q.Document)
+	if err != nil {
+		return nil, err
+	}
+	tables, err := e.store.Tables(q.ID)
+	if err != nil {
+		return nil, err
+	}
+	if len(d.Outcomes) == 0 {
+		return nil, nil
+	}
+	s, err := bare(q.ID, "", 0, d, tables)
+	if err != nil { // unfinished: what does not depend on the rest can be shown all the same
+		rest := &quiz.Document{Name: d.Name, Language: d.Language, Outcomes: d.Outcomes, Otherwise: d.Outcomes[0].ID, Settings: d.Settings, Theme: d.Theme}
+		if s, err = bare(q.ID, "", 0, rest, tables); err != nil {
+			return nil, err
+		}
+		in = nil
+	}
+	s.Languages, s.nonce = languagesOf(d), nonce
+	if o := s.Doc.Outcome(outcome); o != nil {
+		return s.previewEnding(o, in), nil
+	}
+	if outcome != "" || len(s.Doc.Questions) == 0 {
+		return nil, nil
+	}
+	g := s.groups[0]
+	p := &Place{Answers: map[string]walk.Answer{}, At: s.Doc.Questions[g.from].ID}
+	list := s.asked(p, g)
+	if len(list) == 0 {
+		list = []int{g.from}
+	}
+	return drawn("ask", s.Ask(Screen{S: s, Done: "120"}, p, list)), nil
+}
+
+// previewEnding is an ending as somebody gets it.
+func (s *Source) previewEnding(o *quiz.Outcome, in *walk.Input) *Reply {
+	source := fill.Source{Doc: s.Doc}
+	screen := Screen{S: s, Done: "1000"}
+	if in != nil {
+		res := s.walk.Walk(*in)
+		source.Input, source.Result, source.Lead = withoutTyped(*in), res, "example"
+		if s.Doc.Settings.ShowScore {
+			screen.Score = scores(s.Doc, res)
+		}
+		if s.Doc.Settings.Review == "end" {
+			screen.Review = s.review(&Place{Answers: in.Answers, Visitor: in.Visitor, Params: in.Params}, group{0, len(s.Doc.Questions)})
+		}
+	}
+	if retakes(s.Doc) != 0 {
+		screen.Retake = "#"
+	}
+	s.ending(&screen, o, source)
+	if e := o.Ending; e != nil && e.Kind == quiz.EndRedirect {
+		screen.To, _ = s.address(e, source)
+		if screen.Delay = e.Delay; e.Delay == 0 {
+			return drawn("sent", screen)
+		}
+		return drawn("leaving", screen)
+	}
+	return drawn("end", screen)
+}
+
+// withoutTyped leaves out what somebody would type, which is not known: fallbacks show.
+func withoutTyped(in walk.Input) walk.Input {
+	answers := map[string]walk.Answer{}
+	for id, a := range in.Answers {
+		if a.Text == "" {
+			answers[id] = a
+		}
+	}
+	in.Answers = answers
+	return in
+}

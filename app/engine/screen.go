@@ -1,0 +1,121 @@
+package engine
+
+import (
+	"html/template"
+	"strings"
+
+	"omphalos/app/media"
+	"omphalos/app/page"
+	"omphalos/core/fill"
+	"omphalos/core/quiz"
+	"omphalos/core/walk"
+)
+
+// Screen is what one page shows: the templates of respondents' pages draw it.
+type Screen struct {
+	S        *Source
+	Title    string
+	Heading  string // of the opening page
+	Section  *Section
+	Token    string
+	Back     string // address, "" for none
+	Done     string // of a thousand
+	Blocks   []Block
+	Many     bool // more than one question on the page
+	Again    bool // the page asks for itself when an answer changes what is asked
+	Error    *walk.FieldError
+	Contact  []Input
+	Consent  *Input
+	Skip     bool
+	Text     template.HTML
+	Picture  *Picture
+	Outcome  *quiz.Outcome
+	Buttons  []quiz.Button
+	Products []Product
+	Score    []ScoreLine
+	Review   []Reviewed
+	Share    string
+	Retake   string
+	Event    *Event
+	To       string // of a redirect with a notice
+	Delay    int
+	After    bool // the contact step stands after the outcome
+	Thanks   bool
+}
+
+// Say is what a button or message says.
+func (s Screen) Say(key string) string { return s.S.Look.say(key) }
+
+// Preview reports whether this is shown to the quiz's makers: it runs no scripts.
+func (s Screen) Preview() bool { return s.S.nonce != "" }
+
+// Inline is the theme's own style sheet within the page, where it has no address.
+func (s Screen) Inline() template.HTML {
+	if !s.Preview() {
+		return ""
+	}
+	style := s.S.Look.Style // made of colours, fonts and the library's pictures
+	return template.HTML(`<style nonce="` + s.S.nonce + `">` + style + `</style>`)
+}
+
+// Lang is the language of the pages.
+func (s Screen) Lang() string { return quiz.FirstOf(s.S.Doc.Language, "en") }
+
+// Advance reports whether a single answer goes on by itself.
+func (s Screen) Advance() bool {
+	a := s.S.Doc.Settings.AutoAdvance
+	if a != nil && !*a || len(s.Blocks) != 1 {
+		return false
+	}
+	q := s.Blocks[0].Q
+	return q.Kind == quiz.Single && q.Display != "dropdown"
+}
+
+// Section is the heading above a page's questions, filled in.
+type Section struct {
+	Heading string
+	Text    template.HTML
+}
+
+// Picture is a picture of the library.
+type Picture struct {
+	Image, Alt, Credit, Sources string
+}
+
+func pictureOf(image, alt, credit string) *Picture {
+	if image = picturePath(image); image == "" {
+		return nil
+	}
+	return &Picture{image, alt, credit, media.Sources(image)}
+}
+
+// source is what texts are filled from on the way.
+func (s *Source) source(p *Place) fill.Source {
+	in := s.input(p)
+	return fill.Source{Doc: s.Doc, Input: in, Result: s.walk.Advance(in), Lead: p.ID}
+}
+
+// filler fills texts in for a respondent; most have nothing to fill in.
+func (s *Source) filler(p *Place) func(text string, escape func(string) string) string {
+	var look fill.Lookup
+	return func(text string, escape func(string) string) string {
+		if !strings.Contains(text, "{") {
+			return text
+		}
+		if look == nil {
+			look = s.source(p).Lookup
+		}
+		return fill.Text(text, look, escape)
+	}
+}
+
+// Opening is the opening page.
+func (s *Source) Opening(token string, p *Place) Screen {
+	i, filled := s.Doc.Intro, s.filler(p)
+	return Screen{
+		S: s, Token: token, Done: "0", Title: s.Doc.Name,
+		Heading: filled(quiz.FirstOf(i.Heading, s.Doc.Name), fill.Plain),
+		Text:    page.Markdown(filled(i.Text, fill.EscapeMarkdown)),
+		Picture: pictureOf(i.Image, i.Alt, i.Credit),
+	}
+}

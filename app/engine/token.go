@@ -1,0 +1,162 @@
+package engine
+
+import (
+	"bytes"
+	"compress/flate"
+	"crypto/aes"
+	"crypto/cipher"
+	"crypto/rand"
+	"encoding/base64"
+	"encoding/json"
+	"errors"
+	"io"
+
+	"omphalos/core/walk"
+)
+
+// Tokens travel in addresses and forms in place of a session on the server. A token is sealed with AES-GCM (NIST SP 800-38D): nobody
+// can read or change what it says. The quiz and the kind of token are bound in as additional data, so that a token of one kind
+// opens as no other, and in no other quiz.
+//
+//	base64url( nonce ‖ seal( flag ‖ JSON, or flag ‖ DEFLATE(JSON) ) )
+
+// token is what a kind of token says; kind names it.
+type token interface{ kind() string }
+
+// The kinds of token beside Place, which is that of a walk.
+type (
+	// endToken leads to the ending of a finished walk.
+	endToken struct{ Place }
+	// resultToken shows a result to others: the outcome and its scores, and nothing of who got it.
+	resultToken struct {
+		Version  int      `json:"v"`
+		Outcome  string   `json:"o"`
+		Scores   []string `json:"c,omitempty"` // names and values in turn
+		Language string   `json:"l,omitempty"`
+	}
+	// retakeToken begins the quiz again.
+	retakeToken struct {
+		Version  int    `json:"v"`
+		Takes    int    `json:"n"` // how often it has been taken again before
+		Language string `json:"l,omitempty"`
+	}
+	// tagToken is all that the owner's tag, and the page around, may know.
+	tagToken struct {
+		Version int    `json:"v"`
+		Event   string `json:"e"`
+		Outcome string `json:"o"`
+		Lead    string `json:"d,omitempty"`
+	}
+)
+
+func (Place) kind() string       { return "walk" }
+func (endToken) kind() string    { return "end" }
+func (resultToken) kind() string { return "result" }
+func (retakeToken) kind() string { return "retake" }
+func (tagToken) kind() string    { return "tag" }
+
+var errToken = errors.New("the token cannot be read")
+
+// sealer seals tokens and opens them.
+type sealer struct{ aead cipher.AEAD }
+
+func newSealer(key []byte) (*sealer, error) {
+	block, err := aes.NewCipher(key)
+	if err != nil {
+		return nil, err
+	}
+	aead, err := cipher.NewGCM(block)
+	return &sealer{aead}, err
+}
+
+// deflateAbove is the size from which a token is worth compressing.
+const deflateAbove = 300
+
+// The flag before what is sealed.
+const (
+	flagPlain  = 0
+	flagPacked = 1
+)
+
+func (s *sealer) seal(quizID string, t token) (string, error) {
+	text, err := json.Marshal(t)
+	if err != nil {
+		return "", err
+	}
+	plain := append([]byte{flagPlain}, text...)
+	if len(text) > deflateAbove {
+		if plain, err = packed(text); err != nil {
+			return "", err
+		}
+	}
+	nonce := make([]byte, s.aead.NonceSize(), s.aead.NonceSize()+len(plain)+s.aead.Overhead())
+	if _, err := rand.Read(nonce); err != nil {
+		return "", err
+	}
+	return base64.RawURLEncoding.EncodeToString(s.aead.Seal(nonce, nonce, plain, additional(quizID, t))), nil
+}
+
+func additional(quizID string, t token) []byte { return []byte(t.kind() + "\x00" + quizID) }
+
+func packed(text []byte) ([]byte, error) {
+	var b bytes.Buffer
+	b.WriteByte(flagPacked)
+	w, err := flate.NewWriter(&b, flate.BestSpeed)
+	if err == nil {
+		_, err = w.Write(text)
+	}
+	if err == nil {
+		err = w.Close()
+	}
+	return b.Bytes(), err
+}
+
+// maxToken bounds what a token unpacks to.
+const maxToken = 1 << 20
+
+// open reads a sealed token of the kind of t into t.
+func (s *sealer) open(quizID, sealed string, t token) error {
+	raw, err := base64.RawURLEncoding.DecodeString(sealed)
+	n := s.aead.NonceSize()
+	if err != nil || len(raw) < n {
+		return errToken
+	}
+	plain, err := s.aead.Open(nil, raw[:n], raw[n:], additional(quizID, t))
+	if err != nil || len(plain) == 0 {
+		return errToken
+	}
+	text := plain[1:]
+	if plain[0] == flagPacked {
+		if text, err = io.ReadAll(io.LimitReader(flate.NewReader(bytes.NewReader(text)), maxToken)); err != nil {
+			return errToken
+		}
+	}
+	if json.Unmarshal(text, t) != nil {
+		return errToken
+	}
+	return nil
+}
+
+// openPlace reads the token of a walk.
+func (s *sealer) openPlace(quizID, sealed string) (*Place, error) {
+	var p Place
+	err := s.open(quizID, sealed, &p)
+	return &p, tidyPlace(&p, err)
+}
+
+// openEnd reads the token of an ending.
+func (s *sealer) openEnd(quizID, sealed string) (*Place, error) {
+	var t endToken
+	err := s.open(quizID, sealed, &t)
+	return &t.Place, tidyPlace(&t.Place, err)
+}
+
+func tidyPlace(p *Place, err error) error {
+	if err == nil && p.ID == "" {
+		return errToken
+	}
+	if p.Answers == nil {
+		p.Answers = map[string]walk.Answer{}
+	}
+	return err
+}

@@ -1,0 +1,177 @@
+package leads
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"omphalos/app/page"
+	"omphalos/app/store"
+	"omphalos/app/workbench"
+	"omphalos/core/quiz"
+	"omphalos/core/rule"
+	"omphalos/core/walk"
+)
+
+// lead is a line of the table.
+type lead struct {
+	*store.Answered
+	Mark  page.Mark
+	Cells []string // by scale
+	Who   string
+	When  string
+}
+
+// lines makes the table's lines of responses. Its columns are the scales of the versions that these belong to.
+func (h *Handler) lines(v *view, responses []store.Response) error {
+	var ids []string
+	for i := range responses {
+		a, err := h.Store.Answered(&responses[i])
+		if err != nil {
+			return err
+		}
+		for k := range a.Doc.Scales {
+			s := &a.Doc.Scales[k]
+			if !slices.Contains(ids, s.ID) {
+				ids, v.Scales = append(ids, s.ID), append(v.Scales, s.Title())
+			}
+		}
+		v.Leads = append(v.Leads, newLead(v.Draft, a))
+	}
+	for i := range v.Leads {
+		v.Leads[i].Cells = cells(&v.Leads[i], ids)
+	}
+	return nil
+}
+
+func cells(l *lead, scales []string) []string {
+	out := make([]string, len(scales))
+	for i, id := range scales {
+		out[i] = l.Scores["scale."+id]
+		if n, err := rule.ParseNumber(out[i]); err == nil {
+			out[i] = n.Round(2).String()
+		}
+	}
+	return out
+}
+
+func newLead(d *workbench.Draft, a *store.Answered) lead {
+	l := lead{Answered: a, Mark: d.Mark(a.Outcome), Who: "kept no contact", When: d.Moment(a.At)}
+	if d.Doc.Outcome(a.Outcome) == nil {
+		l.Mark.Name = a.Doc.OutcomeName(a.Outcome)
+	}
+	switch {
+	case a.Name != "" && a.Email != "":
+		l.Who = a.Name + " · " + a.Email
+	case a.Name != "" || a.Email != "":
+		l.Who = a.Name + a.Email
+	}
+	return l
+}
+
+// person is one response in full.
+type person struct {
+	lead
+	Lines  []answered
+	Took   string
+	Agreed string // when, "" for never
+}
+
+type answered struct {
+	Number   int
+	Question string
+	Answer   string
+	Points   string
+}
+
+// person reads one response by the version that it answered; nil when it is not there, or not this quiz's.
+func (h *Handler) person(d *workbench.Draft, id string) (*person, error) {
+	r, err := h.Store.Response(id)
+	if store.IsNotFound(err) || err == nil && (r.QuizID != d.Quiz.ID || !r.Kept) {
+		return nil, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	a, err := h.Store.Answered(r)
+	if err != nil {
+		return nil, err
+	}
+	c, err := walk.New(a.Doc)
+	if err != nil {
+		return nil, err
+	}
+	p := &person{lead: newLead(d, a), Took: duration(r.At.Sub(r.StartedAt))}
+	if r.ConsentAt != nil {
+		p.Agreed = d.Moment(*r.ConsentAt)
+	}
+	for i := range a.Doc.Questions {
+		q := &a.Doc.Questions[i]
+		answer, asked := a.Answers[q.ID]
+		if !asked || q.Kind == quiz.Statement {
+			continue
+		}
+		p.Lines = append(p.Lines, answered{i + 1, q.Title(), Words(q, answer), points(c, i, answer)})
+	}
+	return p, nil
+}
+
+// points are what an answer gave, in words.
+func points(c *walk.Compiled, question int, a walk.Answer) string {
+	var out []string
+	for j, n := range c.Effect(question, a).Points {
+		if n.Sign() != 0 {
+			out = append(out, c.Doc.Scales[j].Title()+" "+signed(n))
+		}
+	}
+	return strings.Join(out, ", ")
+}
+
+func signed(n rule.Number) string {
+	s := strings.Replace(n.String(), "-", "−", 1)
+	if n.Sign() > 0 {
+		s = "+" + s
+	}
+	return s
+}
+
+func duration(d time.Duration) string {
+	d = d.Round(time.Second)
+	if d < time.Minute {
+		return fmt.Sprintf("%d s", d/time.Second)
+	}
+	return fmt.Sprintf("%d min %d s", d/time.Minute, d%time.Minute/time.Second)
+}
+
+// Words writes an answer as people read it: labels for choices, "blank" for nothing.
+func Words(q *quiz.Question, a walk.Answer) string {
+	label := func(id string) string {
+		if i := q.Choice(id); i >= 0 {
+			return q.Choices[i].Title()
+		}
+		return id
+	}
+	var parts []string
+	for _, id := range a.Picks {
+		parts = append(parts, label(id))
+	}
+	for _, row := range q.Rows {
+		if c := a.Rows[row.ID]; c != "" {
+			parts = append(parts, row.Label+": "+label(c))
+		}
+	}
+	switch {
+	case a.Number != nil:
+		parts = append(parts, strings.TrimSpace(a.Number.String()+" "+q.Unit))
+	case a.Text != "":
+		parts = append(parts, a.Text)
+	}
+	if a.Other != "" {
+		parts = append(parts, a.Other)
+	}
+	if len(parts) == 0 {
+		return "blank"
+	}
+	return strings.Join(parts, ", ")
+}

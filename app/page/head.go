@@ -1,0 +1,23 @@
+package page
+
+import (
+	"context"
+	"net/http"
+)
+
+type headKey struct{}
+
+// Heads answers HEAD as GET, without the body, everywhere (RFC 9110, section 9.3.2). The server leaves the body out by itself, since
+// the request that it read is still a HEAD.
+func Heads(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if r.Method == http.MethodHead {
+			r = r.WithContext(context.WithValue(r.Context(), headKey{}, true))
+			r.Method = http.MethodGet
+		}
+		next.ServeHTTP(w, r)
+	})
+}
+
+// IsHead reports whether a request is a HEAD: nobody looks at the answer.
+func IsHead(r *http.Request) bool { return r.Context().Value(headKey{}) != nil }

@@ -1,0 +1,36 @@
+package respond
+
+import (
+	"crypto/rand"
+	"net/http"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+)
+
+// browserCookie tells browsers apart while they are open, so that whoever is sent the address of somebody's walk does not see their
+// answers. It says nothing of who it is and is used for nothing else. Where it is blocked the address alone decides.
+const browserCookie = "omphalos_walk"
+
+func browserOf(r *http.Request) string {
+	c, err := r.Cookie(browserCookie)
+	if err != nil || len(c.Value) > 64 {
+		return ""
+	}
+	return c.Value
+}
+
+// rememberBrowser gives a browser its cookie. Within a frame of another site it is kept apart for that site (CHIPS), which takes a
+// secure address.
+func rememberBrowser(c *gin.Context) {
+	cookie := &http.Cookie{Name: browserCookie, Value: strings.ToLower(rand.Text()), Path: "/q/", HttpOnly: true, SameSite: http.SameSiteLaxMode,
+		Secure: isSecure(c.Request)}
+	if c.GetHeader("Sec-Fetch-Dest") == "iframe" {
+		cookie.SameSite, cookie.Secure, cookie.Partitioned = http.SameSiteNoneMode, true, true
+	}
+	http.SetCookie(c.Writer, cookie)
+}
+
+func isSecure(r *http.Request) bool {
+	return r.TLS != nil || r.Header.Get("X-Forwarded-Proto") == "https"
+}

@@ -1,0 +1,138 @@
+// Package words is what respondents' pages say on buttons and in messages, by language.
+package words
+
+import (
+	"cmp"
+	"embed"
+	"encoding/json"
+	"maps"
+	"slices"
+	"strings"
+	"sync"
+
+	"golang.org/x/text/language"
+	"golang.org/x/text/language/display"
+
+	"omphalos/core/quiz"
+	"omphalos/core/walk"
+)
+
+// english are the words of pages, by key; messages about answers are those of core/walk.
+var english = map[string]string{
+	"again":        "Take it again",
+	"back":         "Back",
+	"begin":        "Begin",
+	"choose_one":   "choose one",
+	"contact":      "One last thing",
+	"copied":       "Copied",
+	"copy":         "Copy link to this result",
+	"error":        "Error",
+	"fill_in":      "Please fill this in.",
+	"go_now":       "Go there now",
+	"languages":    "Languages",
+	"lost":         "Your place was lost",
+	"lost_why":     "The address is incomplete or has been changed, so your answers cannot be found.",
+	"may_be_empty": "may be left empty",
+	"next":         "Go on",
+	"nothing_kept": "Nothing about you was kept.",
+	"of":           "of",
+	"print":        "Print",
+	"product":      "See it",
+	"question":     "Question",
+	"result":       "See the result",
+	"review":       "Your answers",
+	"right":        "Right",
+	"right_answer": "Right answer",
+	"sale":         "now",
+	"say_which":    "Say which",
+	"score":        "Your score",
+	"sending":      "You are being sent on",
+	"skip":         "Skip this",
+	"start_over":   "Begin again",
+	"thanks":       "Thank you, we have it.",
+	"was":          "instead of",
+	"wrong":        "Wrong",
+	"yes":          "Yes",
+	"your_answer":  "Your answer",
+	"your_result":  "Your result",
+}
+
+// unseen are messages that no page of ours brings about: only a program that makes up a form meets them, in English.
+var unseen = []string{"one_answer", "not_a_choice", "two_choices", "tick_or_not"}
+
+//go:embed *.json
+var files embed.FS
+
+// shipped are the words by primary language.
+var shipped = sync.OnceValue(func() map[string]map[string]string {
+	all := maps.Clone(english)
+	for code, sentence := range walk.Sentences {
+		if !slices.Contains(unseen, code) {
+			all[code] = sentence
+		}
+	}
+	out := map[string]map[string]string{"en": all}
+	list, err := files.ReadDir(".")
+	for _, f := range list {
+		var said map[string]string
+		var data []byte
+		if data, err = files.ReadFile(f.Name()); err == nil {
+			err = json.Unmarshal(data, &said)
+		}
+		if err != nil {
+			break
+		}
+		out[strings.TrimSuffix(f.Name(), ".json")] = said
+	}
+	if err != nil {
+		panic(err) // they are built in
+	}
+	return out
+})
+
+// In lists what buttons and messages say in a language (BCP 47), by key: English where the program does not have it (false).
+func In(code string) (map[string]string, bool) {
+	primary, _, _ := strings.Cut(code, "-")
+	list, ok := shipped()[strings.ToLower(quiz.FirstOf(primary, "en"))]
+	if !ok {
+		return shipped()["en"], false
+	}
+	return list, true
+}
+
+// English is what a key says in English.
+func English(key string) string {
+	return quiz.FirstOf(shipped()["en"][key], walk.Sentences[key])
+}
+
+// Own lists what buttons and messages say in a quiz's own language: the words of its theme before those of the program.
+func Own(d *quiz.Document) map[string]string {
+	usual, _ := In(d.Languages()[0])
+	out := maps.Clone(usual)
+	for key := range out {
+		if said := d.Theme.Words[key]; said != "" {
+			out[key] = said
+		}
+	}
+	return out
+}
+
+// Keys are the keys of what buttons and messages say, in the order of their English.
+func Keys() []string {
+	return slices.SortedFunc(maps.Keys(shipped()["en"]), func(a, b string) int {
+		return cmp.Or(cmp.Compare(English(a), English(b)), cmp.Compare(a, b))
+	})
+}
+
+// SelfName is what a language calls itself, or its code.
+func SelfName(code string) string {
+	tag, err := language.Parse(code)
+	if err != nil {
+		return code
+	}
+	name := []rune(display.Self.Name(tag))
+	if len(name) == 0 {
+		return code
+	}
+	return strings.ToUpper(string(name[:1])) + string(name[1:])
+}

@@ -1,0 +1,257 @@
+package workbench
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"net/http"
+	"net/url"
+	"strconv"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+
+	"omphalos/app/account"
+	"omphalos/app/edit"
+	"omphalos/app/page"
+	"omphalos/app/store"
+	"omphalos/core/quiz"
+)
+
+// request is what a window sends: an edit, and what it wants to be drawn after it.
+type request struct {
+	ID     string            `json:"id"`     // of the edit, made at the click
+	Window string            `json:"window"` // which window it is
+	Base   int               `json:"base"`   // the revision that the window showed
+	Patch  json.RawMessage   `json:"patch"`
+	Room   string            `json:"room"`
+	Query  string            `json:"query"`
+	Whole  bool              `json:"whole"` // wants the sheet drawn anew
+	Have   map[string]string `json:"have"`  // stamps of the blocks that the window shows, by key
+}
+
+// maxEdit bounds one edit.
+const maxEdit = 2 << 20
+
+func readRequest(c *gin.Context) (*request, bool) {
+	body, err := io.ReadAll(http.MaxBytesReader(c.Writer, c.Request.Body, maxEdit))
+	var r request
+	if err == nil {
+		err = json.Unmarshal(body, &r)
+	}
+	var tooLarge *http.MaxBytesError
+	switch {
+	case errors.As(err, &tooLarge):
+		refuse(c, http.StatusRequestEntityTooLarge, "refused", fmt.Sprintf("An edit has at most %d MB.", maxEdit>>20))
+	case err != nil:
+		refuse(c, http.StatusBadRequest, "refused", "The edit could not be read: it is not the JSON that this page sends.")
+	default:
+		return &r, true
+	}
+	return nil, false
+}
+
+func refuse(c *gin.Context, status int, kind, message string) {
+	c.PureJSON(status, gin.H{"kind": kind, "message": message})
+}
+
+func (h *Handler) edit(c *gin.Context) {
+	r, ok := readRequest(c)
+	if !ok {
+		return
+	}
+	patch, err := quiz.ReadPatch(r.Patch)
+	var result *edit.Result
+	if err == nil {
+		result, err = h.Editor.Apply(c.Request.Context(), Actor(c), c.Param("id"), edit.Edit{ID: r.ID, Window: r.Window, Base: r.Base, Patch: patch})
+	}
+	var malformed quiz.Problems
+	if errors.As(err, &malformed) {
+		err = &edit.Error{Kind: edit.Refused, Message: malformed[0].Sentence(), Problems: malformed}
+	}
+	h.answer(c, r, result, err)
+}
+
+func (h *Handler) history(step func(context.Context, edit.Actor, string, string, string) (*edit.Result, error)) gin.HandlerFunc {
+	return func(c *gin.Context) {
+		r, ok := readRequest(c)
+		if !ok {
+			return
+		}
+		r.Whole = true
+		result, err := step(c.Request.Context(), Actor(c), c.Param("id"), r.ID, r.Window)
+		h.answer(c, r, result, err)
+	}
+}
+
+// since tells a window what others have changed since a revision; 204 when nothing has.
+func (h *Handler) since(c *gin.Context) {
+	base, err := strconv.Atoi(c.Param("revision"))
+	if err != nil {
+		page.NotFound(c)
+		return
+	}
+	r, ok := readRequest(c)
+	if !ok {
+		return
+	}
+	q, err := h.Store.Quiz(c.Param("id"))
+	if errors.Is(err, store.ErrNotFound) {
+		refuse(c, http.StatusGone, "gone", "This quiz has been deleted.")
+		return
+	}
+	if err == nil && q.Revision == base {
+		c.Status(http.StatusNoContent)
+		return
+	}
+	result := &edit.Result{Quiz: q}
+	if err == nil {
+		result.Since, err = h.Store.EditsSince(q.ID, base)
+	}
+	r.Whole = true
+	h.answer(c, r, result, err)
+}
+
+// kinds names the kinds of failure for windows.
+var kinds = map[edit.Kind]string{
+	edit.Gone: "gone", edit.Forbidden: "forbidden", edit.Stale: "stale", edit.Refused: "refused", edit.Nothing: "nothing", edit.Busy: "busy",
+}
+
+// reply is what a window gets: the state of the frame, the sheet when it was asked for, and what was done.
+type reply struct {
+	Kind     string            `json:"kind"` // stored, or why it was not
+	Message  string            `json:"message,omitempty"`
+	Where    string            `json:"where,omitempty"` // the place that a message is about
+	Revision int               `json:"revision"`
+	Name     string            `json:"name"`
+	Parts    map[string]string `json:"parts,omitempty"`
+	Blocks   []Block           `json:"blocks,omitempty"`
+	IDs      json.RawMessage   `json:"ids,omitempty"`   // with the sheet: what its places are about
+	Since    []string          `json:"since,omitempty"` // what others have changed meanwhile, in words
+	Did      string            `json:"did,omitempty"`   // of undo and redo: what it took back or made again
+	At       string            `json:"at,omitempty"`
+	Link     string            `json:"link,omitempty"`
+}
+
+// answer sends what changed on the page.
+func (h *Handler) answer(c *gin.Context, r *request, result *edit.Result, err error) {
+	out := reply{Kind: "stored"}
+	status := http.StatusOK
+	var failed *edit.Error
+	var since []store.Revision
+	switch {
+	case errors.As(err, &failed):
+		out.Kind, out.Message, status, since = kinds[failed.Kind], failed.Message, edit.Status(err), failed.Since
+		if len(failed.Problems) > 0 {
+			out.Where = failed.Problems[0].Where
+		}
+		if failed.Kind != edit.Stale {
+			c.PureJSON(status, out)
+			return
+		}
+		r.Whole = true
+		q, err := h.Store.Quiz(c.Param("id"))
+		if err != nil {
+			page.Failed(c, err)
+			return
+		}
+		result = &edit.Result{Quiz: q}
+	case err != nil:
+		page.Failed(c, err)
+		return
+	default:
+		since = result.Since
+	}
+	r.Whole = r.Whole || len(since) > 0 || result.Again
+	d, err := h.draft(result.Quiz, account.Of(c))
+	if err == nil {
+		err = h.draw(&out, r, d)
+	}
+	if err != nil {
+		page.Failed(c, err)
+		return
+	}
+	out.Since = describe(d, since)
+	if err := h.describeStep(&out, d, &result.Made); err != nil {
+		page.Failed(c, err)
+		return
+	}
+	c.PureJSON(status, out)
+}
+
+// describe says what revisions did, in words.
+func describe(d *Draft, since []store.Revision) []string {
+	var out []string
+	for _, rev := range since {
+		if patch, err := quiz.ReadPatch(rev.Patch); err == nil {
+			out = append(out, d.Doc.Describe(patch))
+		}
+	}
+	return out
+}
+
+// describeStep says what an undo took back, or a redo made again, and where that is.
+func (h *Handler) describeStep(out *reply, d *Draft, made *store.Revision) error {
+	if made.Kind != store.KindUndo && made.Kind != store.KindRedo {
+		return nil
+	}
+	patch, err := quiz.ReadPatch(made.Patch)
+	if err != nil || len(patch) == 0 {
+		return err
+	}
+	said, err := quiz.ReadPatch(made.Inverse)
+	if made.Kind == store.KindRedo {
+		said, err = h.origin(made)
+	}
+	if err != nil {
+		return err
+	}
+	out.Did, out.At, out.Link = d.Doc.Describe(said), patch[0].Path, d.Link(patch[0].Path)
+	return nil
+}
+
+// origin is the patch of the edit that a redo makes again.
+func (h *Handler) origin(r *store.Revision) (quiz.Patch, error) {
+	for r.Cancels > 0 {
+		below, err := h.Store.Revision(r.QuizID, r.Cancels)
+		if err != nil {
+			return nil, err
+		}
+		r = below
+	}
+	return quiz.ReadPatch(r.Patch)
+}
+
+// draw draws the pieces of the page by their element id, and the sheet by its blocks where the room has them.
+func (h *Handler) draw(out *reply, r *request, d *Draft) error {
+	out.Revision, out.Name = d.Quiz.Revision, d.Quiz.Name
+	room := h.room(r.Room)
+	f := &frame{Draft: d, Bench: h, Current: room.Key}
+	if r.Whole {
+		query, _ := url.ParseQuery(strings.TrimPrefix(r.Query, "?")) // a query that cannot be read asks for nothing
+		var err error
+		if f, err = h.frame(d, room, query); err != nil {
+			return err
+		}
+		ids, err := d.IDs()
+		if err != nil {
+			return err
+		}
+		out.IDs = json.RawMessage(ids)
+	}
+	drawn := func(name string) string { return string(page.Execute(room.Template, name, f)) }
+	out.Parts = map[string]string{"state": drawn("state"), "rooms": drawn("rooms")}
+	if !r.Whole {
+		return nil
+	}
+	if len(r.Have) > 0 && room.Blocks != nil {
+		if blocks := room.Blocks(f.Sheet); blocks != nil {
+			out.Blocks = missing(blocks, r.Have)
+			return nil
+		}
+	}
+	out.Parts["room"] = drawn("sheet")
+	return nil
+}

@@ -1,0 +1,54 @@
+package workbench
+
+import (
+	"fmt"
+	"net/http"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"omphalos/app/page"
+)
+
+// How long a stream of events may be silent, and how long one write to it may take.
+const (
+	heartbeat     = 15 * time.Second
+	eventDeadline = 10 * time.Second
+)
+
+// events is the connection by which a window learns of others' edits (server-sent events, HTML Standard, section 9.2): the number
+// of each revision. A window whose connection fails asks from time to time instead.
+func (h *Handler) events(c *gin.Context) {
+	revisions, end := h.Editor.Watch(c.Param("id"))
+	defer end()
+	now, err := h.Store.RevisionNow(c.Param("id"))
+	if err != nil {
+		page.Failed(c, err)
+		return
+	}
+	header := c.Writer.Header()
+	header.Set("Content-Type", "text/event-stream")
+	header.Set("Cache-Control", "no-store")
+	header.Set("X-Accel-Buffering", "no") // a proxy that gathers what it passes on would hold it back
+	control := http.NewResponseController(c.Writer)
+	write := func(text string) bool {
+		_ = control.SetWriteDeadline(time.Now().Add(eventDeadline)) // where there are none, a reader that is gone is noticed later
+		_, err := fmt.Fprint(c.Writer, text)
+		if err == nil {
+			err = control.Flush()
+		}
+		return err == nil
+	}
+	tick := time.NewTicker(heartbeat)
+	defer tick.Stop()
+	for text := fmt.Sprintf("retry: 3000\ndata: %d\n\n", now); write(text); {
+		select {
+		case revision := <-revisions:
+			text = fmt.Sprintf("data: %d\n\n", revision)
+		case <-tick.C:
+			text = ": still here\n\n"
+		case <-c.Request.Context().Done():
+			return
+		}
+	}
+}

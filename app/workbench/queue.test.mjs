@@ -1,0 +1,130 @@
+// Unit tests of the edit queue, for node's own runner: node --test app/workbench/
+import assert from "node:assert/strict";
+import test from "node:test";
+import { EditQueue, stable, Unreachable, withTests } from "./queue.js";
+
+// A server that makes each edit once, and whose replies can be lost.
+function server() {
+  const made = [];
+  return {
+    made,
+    take(edit) {
+      if (!made.includes(edit.id)) made.push(edit.id);
+      return { kind: "stored", revision: made.length };
+    },
+  };
+}
+
+const noPause = async () => {};
+
+test("edits are sent in order, one at a time", async () => {
+  const s = server();
+  let inFlight = 0;
+  const queue = new EditQueue({
+    async send(edit) {
+      assert.equal(++inFlight, 1);
+      await new Promise((done) => setTimeout(done, 3));
+      inFlight -= 1;
+      return s.take(edit);
+    },
+  });
+  const ended = [];
+  await Promise.all([1, 2, 3, 4].map((id) => queue.push({ id }).then(() => ended.push(id))));
+  assert.deepEqual(s.made, [1, 2, 3, 4]);
+  assert.deepEqual(ended, [1, 2, 3, 4]);
+  assert.equal(queue.waiting, 0);
+});
+
+test("a lost reply, a proxy's page and a busy server are met by sending the same edit again", async () => {
+  const s = server();
+  const fates = ["lost", "html", "busy", "trouble", "fine", "unsent", "fine"];
+  const troubles = [];
+  const queue = new EditQueue({
+    pause: noPause,
+    changed: () => troubles.push(queue?.trouble),
+    async send(edit) {
+      const fate = fates.shift();
+      if (fate === "lost") {
+        s.take(edit);
+        throw new Unreachable("no connection");
+      }
+      if (fate === "unsent") throw new Unreachable("no connection");
+      if (fate === "html") throw new Unreachable("the server answers 502");
+      if (fate === "busy" || fate === "trouble") return { kind: fate, message: "wait" };
+      return s.take(edit);
+    },
+  });
+  const answers = await Promise.all([queue.push({ id: "a" }), queue.push({ id: "b" })]);
+  assert.deepEqual(s.made, ["a", "b"]);
+  assert.deepEqual(answers.map((a) => a.kind), ["stored", "stored"]);
+  assert.ok(troubles.includes("the server answers 502"));
+  assert.equal(queue.trouble, "");
+});
+
+test("signed out is no end: the edit waits until somebody has signed in", async () => {
+  let signedIn = false;
+  const queue = new EditQueue({
+    pause: (_, waker) => new Promise(waker),
+    async send() {
+      return signedIn ? { kind: "stored" } : { kind: "signed-out", message: "Sign in." };
+    },
+  });
+  const ended = queue.push({ id: 1 });
+  await new Promise((done) => setTimeout(done, 2));
+  assert.equal(queue.list[0].state, "waiting");
+  assert.equal(queue.trouble, "Sign in.");
+  signedIn = true;
+  queue.wake();
+  assert.equal((await ended).kind, "stored");
+});
+
+test("a refused edit ends, and those behind it go on", async () => {
+  const queue = new EditQueue({ send: async (edit) => ({ kind: edit.id === 1 ? "refused" : "stored" }) });
+  const [one, two] = await Promise.all([queue.push({ id: 1 }), queue.push({ id: 2 })]);
+  assert.equal(one.kind, "refused");
+  assert.equal(two.kind, "stored");
+});
+
+test("what has not ended is kept, without what cannot be written down", async () => {
+  let kept = [];
+  let go;
+  const queue = new EditQueue({
+    keep: (list) => (kept = JSON.parse(JSON.stringify(list))),
+    send: () => new Promise((done) => (go = () => done({ kind: "stored" }))),
+  });
+  const ended = queue.push({ id: "x", patch: [] });
+  assert.deepEqual(kept, [{ id: "x", patch: [] }]);
+  await Promise.resolve();
+  go();
+  await ended;
+  assert.deepEqual(kept, []);
+});
+
+test("settled waits for what is in the queue now", async () => {
+  const done = [];
+  const queue = new EditQueue({ send: async (edit) => (done.push(edit.id), { kind: "stored" }) });
+  await queue.settled();
+  queue.push({ id: 1 });
+  queue.push({ id: 2 });
+  await queue.settled();
+  assert.deepEqual(done, [1, 2]);
+});
+
+const ids = { "/questions": ["area", "light"], "/questions/0/choices": ["small", "large"], "/questions/1/choices": ["sun"] };
+
+test("a patch says by their ids which lines it means", () => {
+  const tests = (patch) => withTests(patch, ids).filter((op) => op.op === "test").map((op) => `${op.path}=${op.value}`);
+  assert.deepEqual(tests([{ op: "add", path: "/questions/0/choices/1/label", value: "x" }]), ["/questions/0/id=area", "/questions/0/choices/1/id=large"]);
+  assert.deepEqual(tests([{ op: "remove", path: "/questions/1" }]), ["/questions/1/id=light"]);
+  assert.deepEqual(tests([{ op: "move", from: "/questions/1", path: "/questions/0" }]), ["/questions/1/id=light"]);
+  assert.deepEqual(tests([{ op: "add", path: "/questions/1", value: {} }]), [], "a line that comes in is none yet");
+  assert.deepEqual(tests([{ op: "copy", from: "/questions/0", path: "/questions/1" }, { op: "add", path: "/questions/1/id", value: "n" }]), ["/questions/0/id=area"]);
+  assert.deepEqual(tests([{ op: "add", path: "/verdicts/2/when/value", value: 1 }]), [], "lines without ids");
+  assert.deepEqual(tests([{ op: "add", path: "/questions/-", value: {} }]), []);
+});
+
+test("a place is named by ids where there are any", () => {
+  assert.equal(stable("/questions/0/choices/1/label", ids), "/questions/=area/choices/=large/label");
+  assert.equal(stable("/verdicts/0/when", ids), "/verdicts/0/when");
+  assert.equal(stable("/questions/7/text", ids), "/questions/7/text");
+});
