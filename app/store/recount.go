@@ -40,6 +40,19 @@ func (s *Store) Recount(quizID string) error {
 	}})
 }
 
+// tallyFirst makes the tallies of a database that has responses and none: one of a program that kept none.
+func (s *Store) tallyFirst() error {
+	var tallies, responses []string
+	if err := s.read.Model(&StageTally{}).Limit(1).Pluck("quiz_id", &tallies).Error; err != nil || len(tallies) > 0 {
+		return err
+	}
+	if err := s.read.Model(&Response{}).Limit(1).Pluck("quiz_id", &responses).Error; err != nil || len(responses) == 0 {
+		return err
+	}
+	_, err := s.RecountAll()
+	return err
+}
+
 // RecountAll recounts every quiz that has responses, deleted ones too, and returns how many quizzes these are.
 func (s *Store) RecountAll() (int, error) {
 	var quizzes []string

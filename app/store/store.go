@@ -75,6 +75,9 @@ func Open(dir string, options ...Options) (*Store, error) {
 	}
 	s := &Store{write: write, read: read, now: o.Now, documents: cache.New[versionKey, *quiz.Document](documentMemory)}
 	s.writer = newWriter(s)
+	if err := s.tallyFirst(); err != nil {
+		return nil, errors.Join(err, s.Close())
+	}
 	if _, err := s.DropOldRevisions(); err != nil {
 		return nil, errors.Join(err, s.Close())
 	}

@@ -289,7 +289,7 @@ func (s *Store) AddContact(r *Response) error {
 		n, err := affected(tx.Exec(`UPDATE responses SET name = ?, email = ?, contact = ?, consent = ?, consent_at = ?
 			WHERE id = ? AND kept = ? AND (contact IS NULL OR contact IN (?, ?, ?))`,
 			r.Name, r.Email, r.Contact, r.Consent, r.ConsentAt, r.ID, true, []byte{}, []byte("null"), []byte("{}")))
-		if n == 1 && r.Email != "" && kept.Suspect == "" {
+		if n == 1 && r.Email != "" && kept.Email == "" && kept.Suspect == "" {
 			add.event(f.event, Measure{Leads: 1}, 1)
 		}
 		return err

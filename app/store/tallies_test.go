@@ -1,0 +1,303 @@
+package store
+
+import (
+	"fmt"
+	"io"
+	"math/rand/v2"
+	"os"
+	"path/filepath"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+	"gorm.io/gorm"
+)
+
+// tallied is every tally of a quiz, by table.
+func tallied(t testing.TB, s *Store, quizID string) map[string]any {
+	t.Helper()
+	var stages []StageTally
+	var days []DayTally
+	var walks []WalkTally
+	var answers []AnswerTally
+	nothing := "count <> 0"
+	require.NoError(t, s.read.Where("quiz_id = ?", quizID).Where(nothing).Order("version, stage, place").Find(&stages).Error)
+	require.NoError(t, s.read.Where("quiz_id = ?", quizID).Where(nothing).Order("day, stage").Find(&days).Error)
+	require.NoError(t, s.read.Where("quiz_id = ?", quizID).Where(nothing).Order("version, day, source, device, country, stage, place").Find(&walks).Error)
+	require.NoError(t, s.read.Where("quiz_id = ?", quizID).Where(nothing).Order("version, field, value, outcome").Find(&answers).Error)
+	return map[string]any{"stages": stages, "days": days, "walks": walks, "answers": answers}
+}
+
+func randomResponse(r *rand.Rand, n int) *Response {
+	at := time.Date(2026, 3, 1+r.IntN(20), r.IntN(24), 0, 0, r.IntN(1000)*1e6, time.UTC)
+	out := &Response{ID: fmt.Sprintf("walk%08d", n), QuizID: "q", Version: 1 + r.IntN(2), Kept: r.IntN(4) > 0, Day: at.Format(time.DateOnly), At: at,
+		Outcome: []string{"visit", "pack", "later"}[r.IntN(3)]}
+	if r.IntN(8) == 0 {
+		out.Suspect = "faster than anybody reads"
+	}
+	if !out.Kept {
+		return out
+	}
+	out.Source, out.Device, out.Country = fmt.Sprint("s", r.IntN(300)), []string{"", "phone"}[r.IntN(2)], []string{"", "IE", "NL"}[r.IntN(3)]
+	if r.IntN(2) == 0 {
+		out.Email = "x@y.example"
+	}
+	out.Answers = []byte(fmt.Sprintf(`{"area":{"picks":["a%d"]},"looks":{"picks":["x","y"]},"care":{"rows":{"w":"often"}},"staff":{"number":%d},"note":{"text":"words"},"blank":{}}`, r.IntN(3), r.IntN(40)))
+	return out
+}
+
+// Whatever is submitted, sent twice, taken in, completed or changed by going back, the tallies are what a recount makes of the
+// responses.
+func TestTalliesEqualARecount(t *testing.T) {
+	s := open(t)
+	r := rand.New(rand.NewPCG(11, 3))
+	var all sync.WaitGroup
+	for n := range 600 {
+		resp := randomResponse(r, n)
+		again := *resp
+		twice, back := r.IntN(10) == 0, r.IntN(5) == 0
+		all.Go(func() {
+			require.NoError(t, s.Submit(resp))
+			if twice {
+				require.NoError(t, s.Submit(&again))
+			}
+			if back && !again.Kept {
+				again.Kept, again.Outcome, again.Email = true, "visit", "back@y.example"
+				again.Answers = []byte(`{"area":{"picks":["a1"]}}`)
+				require.NoError(t, s.Submit(&again))
+			}
+		})
+	}
+	all.Wait()
+	for n := range 600 {
+		id := fmt.Sprintf("walk%08d", n)
+		switch r.IntN(6) {
+		case 0:
+			if err := s.TakeIn("q", id); err != nil {
+				require.NoError(t, err)
+			}
+		case 1:
+			require.NoError(t, s.AddContact(&Response{ID: id, Email: "later@y.example", Contact: []byte(`{"email":"later@y.example"}`)}))
+		}
+	}
+	s.Tally(Event{QuizID: "q", Version: 1, Day: "2026-03-02", Source: "fair", Stage: StageView})
+	s.Tally(Event{QuizID: "q", Version: 1, Day: "2026-03-02", Source: "fair", Stage: StageStep, Place: "area"})
+	require.NoError(t, s.Submit(randomResponse(r, 9999)))
+	before := tallied(t, s, "q")
+	require.Greater(t, len(before["walks"].([]WalkTally)), 200)
+	require.NoError(t, s.Recount("q"))
+	require.Equal(t, before, tallied(t, s, "q"))
+	n, err := s.RecountAll()
+	require.NoError(t, err)
+	require.Equal(t, 1, n)
+
+	counts, err := s.QuizCounts("q", time.UTC)
+	require.NoError(t, err)
+	var finishes, kept, leads int64
+	genuine := s.read.Model(&Response{}).Where("quiz_id = ? AND suspect = ''", "q")
+	require.NoError(t, genuine.Session(&gorm.Session{}).Count(&finishes).Error)
+	require.NoError(t, genuine.Session(&gorm.Session{}).Where("kept").Count(&kept).Error)
+	require.NoError(t, genuine.Session(&gorm.Session{}).Where("kept AND email <> ''").Count(&leads).Error)
+	require.EqualValues(t, finishes, counts.Finishes)
+	require.EqualValues(t, kept, counts.Kept)
+	require.EqualValues(t, leads, counts.Leads)
+	require.Equal(t, 1, counts.Views)
+	sources := map[string]bool{}
+	for _, w := range before["walks"].([]WalkTally) {
+		sources[w.Source] = true
+	}
+	require.LessOrEqual(t, len(sources), maxSources+2, "past the bound they are others")
+	require.Contains(t, sources, ValueOthers)
+}
+
+// reads counts the statements that read and the rows that they return.
+type reads struct{ queries, rows int }
+
+func countReads(t testing.TB, s *Store, f func()) reads {
+	t.Helper()
+	var got reads
+	name := "count:" + NewID()
+	require.NoError(t, s.read.Callback().Query().After("gorm:query").Register(name, func(db *gorm.DB) {
+		got.queries++
+		got.rows += int(db.RowsAffected)
+	}))
+	f()
+	require.NoError(t, s.read.Callback().Query().Remove(name))
+	return got
+}
+
+// What figures cost does not know how many responses there are: the same statements, the same rows.
+func TestFiguresCostTheSameHoweverManyResponses(t *testing.T) {
+	s := open(t)
+	r := rand.New(rand.NewPCG(5, 5))
+	submit := func(from, to int) {
+		var all sync.WaitGroup
+		for n := from; n < to; n++ {
+			resp := randomResponse(r, n)
+			all.Go(func() { require.NoError(t, s.Submit(resp)) })
+		}
+		all.Wait()
+	}
+	cost := func() reads {
+		return countReads(t, s, func() {
+			_, err := s.QuizCounts("q", time.UTC)
+			require.NoError(t, err)
+			_, err = s.Counts(func(string) *time.Location { return time.UTC })
+			require.NoError(t, err)
+			_, err = s.AnswerCounts("q")
+			require.NoError(t, err)
+			_, err = s.Reader("q", Genuine).Before(Cursor{}, 25)
+			require.NoError(t, err)
+		})
+	}
+	submit(0, 300)
+	few := cost()
+	submit(300, 6000)
+	many := cost()
+	require.Equal(t, few.queries, many.queries)
+	require.LessOrEqual(t, many.rows, few.rows+20, "a new day, a new answer at the most")
+}
+
+func TestReadingPageByPage(t *testing.T) {
+	s := open(t)
+	r := rand.New(rand.NewPCG(8, 1))
+	want := map[int]int{}
+	for n := range 1300 {
+		resp := randomResponse(r, n)
+		resp.At = resp.At.Truncate(time.Hour) // many at the same time
+		require.NoError(t, s.Submit(resp))
+		if resp.Kept {
+			want[All]++
+			if resp.Suspect == "" {
+				want[Genuine]++
+			} else {
+				want[Aside]++
+			}
+		}
+	}
+	for which, n := range want {
+		seen, last := map[string]bool{}, Cursor{}
+		for resp, err := range s.Reader("q", which).All() {
+			require.NoError(t, err)
+			require.False(t, seen[resp.ID])
+			seen[resp.ID] = true
+			require.False(t, resp.At.Before(last.At))
+			last = cursorOf(resp)
+		}
+		require.Len(t, seen, n)
+	}
+	reader := s.Reader("q", Genuine)
+	newest, err := reader.Before(Cursor{}, 10)
+	require.NoError(t, err)
+	next, err := reader.Before(cursorOf(&newest[9]), 10)
+	require.NoError(t, err)
+	back, err := reader.After(cursorOf(&next[0]), 10)
+	require.NoError(t, err)
+	require.Equal(t, newest, back)
+	c, err := ParseCursor(cursorOf(&next[0]).String())
+	require.NoError(t, err)
+	require.Equal(t, cursorOf(&next[0]), c)
+	for _, bad := range []string{"x", "!!", "YWJj"} {
+		_, err := ParseCursor(bad)
+		require.Error(t, err, bad)
+	}
+}
+
+// Names of links: a quiz that is launched under another one keeps the old one leading to it, and a deleted quiz frees its names.
+func TestLinksAreKeptAndFreed(t *testing.T) {
+	s := open(t)
+	make := func(name string) string {
+		q, err := s.CreateQuizText(name, []byte(`{"name":"`+name+`"}`))
+		require.NoError(t, err)
+		return q.ID
+	}
+	a, b := make("A"), make("B")
+	leads := func(slug, id string) {
+		t.Helper()
+		q, err := s.QuizBySlug(slug)
+		if id == "" {
+			require.ErrorIs(t, err, ErrNotFound)
+			return
+		}
+		require.NoError(t, err)
+		require.Equal(t, id, q.ID)
+	}
+	_, err := s.Launch(a, 1, 0, "one")
+	require.NoError(t, err)
+	state := s.State()
+	_, err = s.Launch(a, 1, 0, "two")
+	require.NoError(t, err)
+	require.NotEqual(t, state.changes, s.State().changes)
+	leads("one", a)
+	leads("two", a)
+	_, err = s.Launch(b, 1, 0, "one")
+	require.ErrorIs(t, err, ErrSlugTaken, "it still leads somewhere")
+	require.NoError(t, s.DeleteQuiz(a))
+	leads("two", "")
+	_, err = s.Launch(b, 1, 0, "two")
+	require.NoError(t, err)
+	leads("two", b)
+	require.NoError(t, s.RestoreQuiz(a))
+	q, err := s.Quiz(a)
+	require.NoError(t, err)
+	require.Equal(t, "two-2", *q.Slug, "its name was taken meanwhile")
+	leads("two-2", a)
+	leads("one", a)
+	leads("two", b)
+}
+
+// The database is one of the schema before links, tallies and histories by person, made by that program. Everything is there
+// afterwards, and undo goes on where it stood.
+func TestADatabaseOfTheEarlierSchema(t *testing.T) {
+	dir := t.TempDir()
+	from, err := os.Open("testdata/schema3.sqlite")
+	require.NoError(t, err)
+	to, err := os.Create(filepath.Join(dir, File))
+	require.NoError(t, err)
+	_, err = io.Copy(to, from)
+	require.NoError(t, err)
+	require.NoError(t, to.Close())
+	s, err := Open(dir, Options{Now: func() time.Time { return time.Date(2026, 3, 10, 0, 0, 0, 0, time.UTC) }})
+	require.NoError(t, err)
+	defer s.Close()
+
+	q, err := s.QuizBySlug("ferns")
+	require.NoError(t, err)
+	require.Equal(t, "Ferns and more", q.Name)
+	require.Equal(t, 5, q.Revision)
+	_, err = s.CheckPassword("ada@larkmoor.example", "larkmoor-demo")
+	require.NoError(t, err)
+	v, err := s.VersionDocument(q.ID, 1)
+	require.NoError(t, err)
+	require.Equal(t, "How large is it?", v.Questions[0].Text)
+	tables, err := s.Tables(q.ID)
+	require.NoError(t, err)
+	require.Equal(t, "Aber", tables[0].Rows[0][1])
+	misses, err := s.Misses(q.ID)
+	require.NoError(t, err)
+	require.Len(t, misses, 1)
+
+	counts, err := s.QuizCounts(q.ID, time.UTC)
+	require.NoError(t, err)
+	require.Equal(t, []int{5, 3, 1, 3}, []int{counts.Finishes, counts.Kept, counts.Aside, counts.Leads})
+	n := 0
+	for r, err := range s.Reader(q.ID, All).All() {
+		require.NoError(t, err)
+		a, err := s.Answered(r)
+		require.NoError(t, err)
+		require.Equal(t, []string{"large"}, a.Answers["area"].Picks)
+		require.Equal(t, "4", a.Scores["scale.fit"])
+		require.True(t, strings.HasPrefix(r.Day, "2026-03-0"))
+		n++
+	}
+	require.Equal(t, 4, n)
+
+	h, err := s.History(q.ID, 1)
+	require.NoError(t, err)
+	require.Equal(t, History{QuizID: q.ID, AccountID: 1, Undo: 3, Redo: 5}, h, "the fourth edit was taken back by the fifth")
+	undone, err := s.Revision(q.ID, 5)
+	require.NoError(t, err)
+	require.Equal(t, 4, undone.Cancels)
+}
