@@ -99,7 +99,7 @@ func TestPiecesThatAreFetched(t *testing.T) {
 	list := d.get(base + "/paths?response=nobody")
 	require.Equal(t, http.StatusOK, list.Code)
 	reach := d.get(base + "/reach?room=paths&query=" + url.QueryEscape("?station=area"))
-	require.Contains(t, reach.Body.String(), "Asked of 100 % of respondents.")
+	require.Contains(t, reach.Body.String(), "Asked of 100% of respondents.")
 	reach = d.get(base + "/reach?room=verdicts")
-	require.Contains(t, reach.Body.String(), `"share-rest":"10.2 %"`)
+	require.Contains(t, reach.Body.String(), `"share-rest":"10.2%"`)
 }

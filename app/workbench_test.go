@@ -262,10 +262,10 @@ func TestTheReachBarOverTheWire(t *testing.T) {
 	}
 	even, columns := ask(q.ID, "even")
 	require.Contains(t, even, "exact, 456,920 combinations")
-	require.Contains(t, even, "14.8 %")
+	require.Contains(t, even, "14.8%")
 	require.Equal(t, "3 to 25", columns[0]["range"])
 	seen, _ := ask(q.ID, "seen")
-	require.NotContains(t, seen, "14.8 %")
+	require.NotContains(t, seen, "14.8%")
 	require.Contains(t, seen, "as in the 400 responses so far")
 
 	empty := d.newQuiz(quiz.New("Empty"))

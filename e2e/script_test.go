@@ -134,14 +134,14 @@ func TestVerdictsByHand(t *testing.T) {
 	b.signIn(w)
 	b.goTo(w.URL + "/quizzes/" + id + "/verdicts")
 	b.wait(`document.querySelectorAll(".cutpoint").length === 3`)
-	require.Equal(t, "14.8 %", b.text("#band-2-2"))
+	require.Equal(t, "14.8%", b.text("#band-2-2"))
 	b.eval(`document.querySelectorAll(".cutpoint")[2].focus()`)
 	b.press(kb.ArrowLeft)
-	b.wait(`document.querySelector("#band-2-2").textContent === "18.5 %"`)
+	b.wait(`document.querySelector("#band-2-2").textContent === "18.5%"`)
 	b.wait(`document.activeElement.classList.contains("cutpoint")`)
 	require.Equal(t, "17", draft(t, w, id).Verdicts[1].Bands.Cuts[2].From.String())
 	b.click(`[data-history="undo"]`)
-	b.wait(`document.querySelector("#band-2-2").textContent === "14.8 %"`)
+	b.wait(`document.querySelector("#band-2-2").textContent === "14.8%"`)
 
 	// Dragged beyond its neighbour it stops one step above it.
 	var at []float64
@@ -153,14 +153,14 @@ func TestVerdictsByHand(t *testing.T) {
 
 	b.has("Use 17")
 	b.click("button", "Use 17")
-	b.wait(`document.querySelector("#band-2-2").textContent === "18.5 %"`)
+	b.wait(`document.querySelector("#band-2-2").textContent === "18.5%"`)
 
 	// Switched off, the line decides nothing and stays; switched on again it does.
 	b.click("[aria-label='Line 1 decides']")
 	b.wait(`document.querySelector("#share-1").textContent === "off"`)
 	require.True(t, draft(t, w, id).Verdicts[0].Off)
 	b.click("[aria-label='Line 1 decides']")
-	b.wait(`document.querySelector("#share-1").textContent === "23.1 %"`)
+	b.wait(`document.querySelector("#share-1").textContent === "23.1%"`)
 	b.eval(`document.querySelectorAll(".line summary")[0].focus()`)
 	b.eval(`document.activeElement.dispatchEvent(new KeyboardEvent("keydown", { key: "ArrowDown", altKey: true, bubbles: true, cancelable: true }))`)
 	b.wait(`document.querySelector("#say-1").textContent.startsWith("Fit")`)
@@ -170,7 +170,7 @@ func TestVerdictsByHand(t *testing.T) {
 	b.click("#reach button", "Shares")
 	b.wait(`!!document.querySelector('[data-share="answers area large"]')`)
 	b.eval(`(() => { const i = document.querySelector('[data-share="answers area large"]'); i.value = "100"; i.dispatchEvent(new Event("change", { bubbles: true })); })()`)
-	b.wait(`!document.querySelector("#reach .bar").textContent.includes("14.8 %") && document.querySelector("#share-1").textContent !== ""`)
+	b.wait(`!document.querySelector("#reach .bar").textContent.includes("14.8%") && document.querySelector("#share-1").textContent !== ""`)
 	b.goTo(w.URL + "/quizzes/" + id + "/paths?outcome=visit")
 	b.wait(`document.querySelector("#said")?.textContent.includes("of respondents end here")`)
 	require.True(t, strings.Contains(b.text("#reach"), "in the shares we assume"))

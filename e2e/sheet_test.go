@@ -171,7 +171,7 @@ func TestACutAtSixteen(t *testing.T) {
 	h.wait(`document.activeElement.dataset.path === "/verdicts/0/bands/cuts/0/from"`)
 	h.eval(`document.activeElement.select()`)
 	h.words("16", enter)
-	h.wait(`document.querySelector("#share-1")?.textContent.includes("50 %")`) // 16 and over: 1+15, 10+15
+	h.wait(`document.querySelector("#share-1")?.textContent.includes("50%")`) // 16 and over: 1+15, 10+15
 	h.launch()
 	// With dialogs: 4 answers and 2 questions to make at 4 each, 4 weights at 4, an outcome at 4, a rule at 6, a launch at 2.
 	third(t, "pointer actions", h.Clicks, 6*4+4*4+4+6+2)
@@ -202,7 +202,7 @@ func TestADecisionOverThreeQuestions(t *testing.T) {
 	h.Clicks++
 	h.choose(`[data-at="/verdicts/0/table/rows/7/outcome"]`, "Go")
 	h.Keys += 2
-	h.wait(`document.querySelector("#row-1-7")?.textContent.includes("12.5 %")`)
+	h.wait(`document.querySelector("#row-1-7")?.textContent.includes("12.5%")`)
 	h.launch()
 	// With dialogs: a rule for each of 8 combinations at 3 conditions of 3 pointer actions, its outcome and saving it; 9 things
 	// to make at 4 each.

@@ -217,13 +217,12 @@ func (h *Handler) allow(c *gin.Context, email string) (bool, error) {
 	if addr, err := netip.ParseAddr(ip); err == nil && addr.Is6() {
 		ip = netip.PrefixFrom(addr, 64).Masked().String() // one household has a whole network
 	}
-	ok := true
+	// A network that has used up its own attempts is not counted at accounts: what is remembered stays small.
 	for _, key := range []string{"ip " + ip, "email " + email} {
 		n, err := h.limits.Get(c.Request.Context(), key)
-		if err != nil {
+		if err != nil || n.Reached {
 			return false, err
 		}
-		ok = ok && !n.Reached
 	}
-	return ok, nil
+	return true, nil
 }

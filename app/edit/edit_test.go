@@ -194,7 +194,7 @@ func TestSharesTypedAtOnceAreAllStored(t *testing.T) {
 	var all sync.WaitGroup
 	for i := range 20 {
 		all.Go(func() {
-			_, err := e.SetShare(ada, q.ID, Share{Group: "answers", Field: "area", Value: fmt.Sprint("a", i), Text: "5 %"})
+			_, err := e.SetShare(ada, q.ID, Share{Group: "answers", Field: "area", Value: fmt.Sprint("a", i), Text: "5%"})
 			require.NoError(t, err)
 		})
 	}

@@ -30,6 +30,18 @@ type Block struct {
 	Grouped  bool // its controls are a group with a legend
 }
 
+// Described are the ids of what describes a group: its help, and what is wrong.
+func (b Block) Described() string {
+	var ids []string
+	if b.Help != "" {
+		ids = append(ids, "help-"+b.Q.ID)
+	}
+	if b.Error != "" {
+		ids = append(ids, b.Why)
+	}
+	return strings.Join(ids, " ")
+}
+
 // GridLine is a row of a grid.
 type GridLine struct {
 	Label  string

@@ -175,4 +175,6 @@ func (h *Handler) page(v *view, r *store.Reader, query url.Values) ([]store.Resp
 func cursorOf(r *store.Response) store.Cursor { return store.Cursor{At: r.At, ID: r.ID} }
 
 // parameter is a place in the list for an address; its text needs no escaping.
-func parameter(name string, c store.Cursor) template.URL { return template.URL(name + "=" + c.String()) }
+func parameter(name string, c store.Cursor) template.URL {
+	return template.URL(name + "=" + c.String())
+}

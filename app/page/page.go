@@ -8,7 +8,6 @@ import (
 	"fmt"
 	"html/template"
 	"io/fs"
-	"math"
 	"net/http"
 	"path"
 	"strconv"
@@ -19,6 +18,9 @@ import (
 	"unicode/utf8"
 
 	"github.com/gin-gonic/gin"
+	"golang.org/x/text/feature/plural"
+	"golang.org/x/text/language"
+	"golang.org/x/text/message"
 
 	"omphalos/core/rule"
 )
@@ -142,39 +144,41 @@ func toJSON(v any) (string, error) {
 	return string(b), err
 }
 
-// Percent writes a share of 1 with one decimal: "19.8 %", and "<0.1 %" for what is small but there.
+// Percent writes a share of 1 as English does, with one decimal: "19.8%", "<0.1%" for what is small but there, and "0%" for what is
+// none but for the residue of floating point.
 func Percent(share float64) string {
-	if share > 1-1e-9 { // all, up to floating point
-		share = 1
-	}
 	switch {
-	case share > 0 && share < 0.0005:
-		return "<0.1 %"
-	case share < 1 && share > 0.9995:
-		return ">99.9 %"
+	case share < residue:
+		return "0%"
+	case share > 1-1e-9: // shares sum to 1 within as much
+		return "100%"
+	case share < 0.0005:
+		return "<0.1%"
+	case share > 0.9995:
+		return ">99.9%"
 	}
 	s := strconv.FormatFloat(share*100, 'f', 1, 64)
-	return strings.TrimSuffix(s, ".0") + " %"
+	return strings.TrimSuffix(s, ".0") + "%"
 }
+
+// residue is what is left of differences of shares that are equal.
+const residue = 1e-12
+
+// english writes numbers as English does.
+var english = message.NewPrinter(language.English)
 
 // Plural counts things: Plural(2, "edit", "edits") is "2 edits".
 func Plural(n int, one, many string) string {
-	if n == 1 {
-		return "1 " + one
+	word := many
+	if plural.Cardinal.MatchPlural(language.English, n, 0, 0, 0, 0) == plural.One {
+		word = one
 	}
-	return Thousands(n) + " " + many
+	return Thousands(n) + " " + word
 }
 
 // Thousands writes a count with commas.
 func Thousands(n int) string {
-	s := strconv.Itoa(int(math.Abs(float64(n))))
-	for i := len(s) - 3; i > 0; i -= 3 {
-		s = s[:i] + "," + s[i:]
-	}
-	if n < 0 {
-		return "−" + s
-	}
-	return s
+	return strings.Replace(english.Sprintf("%d", n), "-", "−", 1)
 }
 
 func numberOf(n *rule.Number) string {

@@ -13,7 +13,7 @@ import (
 )
 
 func TestFigures(t *testing.T) {
-	for share, want := range map[float64]string{0: "0 %", 1: "100 %", 1 - 1e-12: "100 %", 0.5: "50 %", 0.1984: "19.8 %", 0.0001: "<0.1 %", 0.99999: ">99.9 %", 0.0006: "0.1 %"} {
+	for share, want := range map[float64]string{0: "0%", 1: "100%", 1 - 1e-12: "100%", 0.5: "50%", 0.1984: "19.8%", 0.0001: "<0.1%", 0.99999: ">99.9%", 0.0006: "0.1%"} {
 		require.Equal(t, want, Percent(share))
 	}
 	for n, want := range map[int]string{0: "0", 999: "999", 1000: "1,000", 1234567: "1,234,567", -4321: "−4,321"} {

@@ -4,12 +4,14 @@ import (
 	"fmt"
 	"html/template"
 	"io/fs"
+	"regexp"
 	"strings"
 )
 
-// Parse adds every template file of the folders. A file may be laid out for its reader: a line break between tags, with the
-// indentation after it, is not part of the page, and one within a tag is a single space. Where the page needs a space at the
-// end of a line, the file says {{" "}}. A file that cannot be parsed is a fault of the program: it panics.
+// Parse adds every template file of the folders. A file may be laid out for its reader: a line break beside a tag, with the
+// indentation after it, is not part of the page; within a tag, and within running text, it is a single space. Running text goes on
+// over what stands in it: what an action writes, and the end of a word in bold, a link or the like. Where the page needs a space in
+// another place, the file says {{" "}}. A file that cannot be parsed is a fault of the program: it panics.
 func Parse(t *template.Template, folders ...fs.FS) *template.Template {
 	for _, folder := range folders {
 		names, err := fs.Glob(folder, "*.html")
@@ -47,12 +49,11 @@ func joined(text string) string {
 		c := text[i]
 		switch {
 		case c == '\n':
-			for i < len(text) && (text[i] == '\n' || text[i] == ' ' || text[i] == '\t') {
-				i++
-			}
-			if inTag {
+			rest := strings.TrimLeft(text[i:], "\n \t")
+			if inTag || goesOn(b.String(), rest) {
 				b.WriteByte(' ')
 			}
+			i = len(text) - len(rest)
 			continue
 		case quote != 0:
 			if c == quote {
@@ -69,4 +70,29 @@ func joined(text string) string {
 		i++
 	}
 	return b.String()
+}
+
+// The ends of what running text goes on over, and its beginnings.
+var (
+	wordEnds   = regexp.MustCompile(`</(a|abbr|b|code|em|i|kbd|q|s|strong)>$`)
+	wordStarts = regexp.MustCompile(`^<(a|abbr|b|code|em|i|kbd|q|s|strong)[ >]`)
+	control    = regexp.MustCompile(`^\{\{-?\s*(if|else|end|range|with|template|define|block|break|continue|/\*|\$\w+\s*:?=)`)
+)
+
+// goesOn reports whether a line break stands in running text.
+func goesOn(before, after string) bool {
+	before = strings.TrimRight(before, " ")
+	if before == "" || after == "" {
+		return false
+	}
+	isText, isEnd := !strings.HasSuffix(before, ">"), wordEnds.MatchString(before)
+	if strings.HasSuffix(before, "}}") {
+		action := before[strings.LastIndex(before, "{{"):]
+		isText = !control.MatchString(action) && action != `{{" "}}`
+	}
+	startsText, startsWord := after[0] != '<', wordStarts.MatchString(after)
+	if strings.HasPrefix(after, "{{") {
+		startsText = !control.MatchString(after)
+	}
+	return isText && (startsText || startsWord) || isEnd && startsText
 }

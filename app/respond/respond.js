@@ -55,7 +55,7 @@ if (form) {
   });
   document.addEventListener("keydown", (event) => {
     if (event.ctrlKey || event.metaKey || event.altKey || event.target.matches('input:not([type="radio"]):not([type="checkbox"]), textarea, select')) return;
-    const question = event.target.closest?.(".question") || form.querySelector(".question");
+    const question = event.target.closest?.(".question"); // keys act where a question has the focus (WCAG 2.2, 2.1.4)
     const input = question?.querySelector(`[data-key="${CSS.escape(event.key)}"]`);
     if (!input || !/^\d$/.test(event.key)) return;
     event.preventDefault();
@@ -78,6 +78,12 @@ if (form) {
     });
   }
   fillIns();
+  // The question has the focus from the beginning, so that its keys act and it is read out; a frame takes no focus from its page.
+  const group = form.querySelectorAll(".question").length === 1 && form.querySelector("fieldset");
+  if (group && parent === window && document.activeElement === document.body) {
+    group.tabIndex = -1;
+    group.focus({ preventScroll: true });
+  }
   form.querySelector(".why") && form.querySelector(".why").closest(".question")?.querySelector("input, select, textarea")?.focus();
 }
 

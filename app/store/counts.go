@@ -124,3 +124,16 @@ func (s *Store) AnswerCounts(quizID string) ([]ValueCount, error) {
 		Group("field, value").Having("SUM(count) > 0").Order("field, value").Scan(&list).Error
 	return list, err
 }
+
+// StageCounts returns how many walks of a quiz came to each place of a stage, over all versions.
+func (s *Store) StageCounts(quizID, stage string) (map[string]int, error) {
+	var list []StageTally
+	if err := s.read.Where("quiz_id = ? AND stage = ?", quizID, stage).Find(&list).Error; err != nil {
+		return nil, err
+	}
+	out := map[string]int{}
+	for _, t := range list {
+		out[t.Place] += t.Count
+	}
+	return out, nil
+}

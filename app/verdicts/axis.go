@@ -2,6 +2,7 @@ package verdicts
 
 import (
 	"fmt"
+	"math"
 	"strings"
 
 	"omphalos/app/page"
@@ -42,8 +43,10 @@ type handle struct {
 	Path  string
 	X     float64
 	Value string
-	Least string // for the slider's bounds
+	Least string // the cut points beside it, "" for none
 	Most  string
+	From  string // of the slider, for who cannot see it
+	To    string
 	Step  string
 	Name  string
 	Low   bool // its flag stands lower, not to cover the one before
@@ -208,12 +211,18 @@ func (a *axis) cuts(v *workbench.Counted, b *quiz.Bands, line int, x func(float6
 	}
 	before := -1000.0
 	for i, c := range b.Cuts {
-		h := handle{Path: quiz.Pointer("verdicts", line-1, "bands", "cuts", i, "from"), X: clamp(x(c.From.Float() + shift)), Value: c.From.String(), Step: step, Name: v.Doc.OutcomeName(c.Outcome)}
+		h := handle{
+			Path: quiz.Pointer("verdicts", line-1, "bands", "cuts", i, "from"), X: clamp(x(c.From.Float() + shift)),
+			Value: c.From.String(), Step: step, Name: v.Doc.OutcomeName(c.Outcome),
+			From: trim(math.Floor(a.Low + 0.5)), To: trim(math.Ceil(a.Low + axisWidth/a.Scale)),
+		}
 		if i > 0 {
 			h.Least = b.Cuts[i-1].From.String()
+			h.From = h.Least
 		}
 		if i < len(b.Cuts)-1 {
 			h.Most = b.Cuts[i+1].From.String()
+			h.To = h.Most
 		}
 		h.Low = h.X-before < 34 && !(len(a.Cuts) > 0 && a.Cuts[len(a.Cuts)-1].Low)
 		before = h.X
@@ -244,12 +253,12 @@ func (a *axis) say(v *workbench.Counted, b *quiz.Bands, points []reach.Point, li
 	}
 	unit := ""
 	if a.Percent {
-		unit = " %"
+		unit = "%"
 	}
 	lo, hi := points[0].Value, points[len(points)-1].Value
-	a.Say = fmt.Sprintf("Who comes here has %s to %s%s", trim(lo.Float()), trim(hi.Float()), unit)
+	a.Say = fmt.Sprintf("Scores that reach this line: %s–%s%s", trim(lo.Float()), trim(hi.Float()), unit)
 	if lo.Cmp(hi) == 0 {
-		a.Say = fmt.Sprintf("Everyone who comes here has %s%s", trim(lo.Float()), unit)
+		a.Say = fmt.Sprintf("The only score that reaches this line: %s%s", trim(lo.Float()), unit)
 	}
 	if !listed {
 		return

@@ -46,7 +46,7 @@ func TestTheNumberLineShowsEveryValue(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, a.Bars, 7, "0 to 6")
 	require.Len(t, a.Cuts, 2)
-	require.Equal(t, "Who comes here has 0 to 6", a.Say)
+	require.Equal(t, "Scores that reach this line: 0–6", a.Say)
 	for i := 1; i < len(a.Bars); i++ {
 		require.Greater(t, a.Bars[i].X, a.Bars[i-1].X)
 		require.LessOrEqual(t, a.Bars[i].X+a.Bars[i].Width, float64(axisWidth+2*axisLeft)+1)
@@ -68,11 +68,11 @@ func TestTheNumberLineNamesWhatNobodyGets(t *testing.T) {
 		say  string
 		bars int
 	}{
-		"by twos":           {2, "2", "scale.score", []string{"1"}, "Who comes here has 0 to 8", 5},
-		"a cut above all":   {1, "1", "scale.score", []string{"9"}, "Who comes here has 0 to 2", 10},
-		"a decimal step":    {2, "0.5", "scale.score", []string{"1"}, "Who comes here has 0 to 2", 5},
-		"percent":           {1, "1", "percent.score", []string{"50"}, "Who comes here has 0 to 100 %", 3},
-		"too many for bars": {60, "1", "scale.score", []string{"60"}, "Who comes here has 0 to 120", 60},
+		"by twos":           {2, "2", "scale.score", []string{"1"}, "Scores that reach this line: 0–8", 5},
+		"a cut above all":   {1, "1", "scale.score", []string{"9"}, "Scores that reach this line: 0–2", 10},
+		"a decimal step":    {2, "0.5", "scale.score", []string{"1"}, "Scores that reach this line: 0–2", 5},
+		"percent":           {1, "1", "percent.score", []string{"50"}, "Scores that reach this line: 0–100%", 3},
+		"too many for bars": {60, "1", "scale.score", []string{"60"}, "Scores that reach this line: 0–120", 60},
 	} {
 		a, err := newAxis(counted(t, c.n, c.step, c.on, c.cuts...), 1)
 		require.NoError(t, err, name)
@@ -96,7 +96,7 @@ func TestTheNumberLineNamesWhatNobodyGets(t *testing.T) {
 	v.Report = r
 	a, err := newAxis(v, 1)
 	require.NoError(t, err)
-	require.Equal(t, "Who comes here has 0 to 4; nobody gets 2, 3", a.Say)
+	require.Equal(t, "Scores that reach this line: 0–4; nobody gets 2, 3", a.Say)
 	require.True(t, a.Bars[2].Nobody)
 }
 
@@ -125,7 +125,7 @@ func TestTheStreamNarrows(t *testing.T) {
 	parts, err := shares(v)
 	require.NoError(t, err)
 	require.Equal(t, template.HTML("off"), parts["share-1"])
-	require.True(t, strings.HasSuffix(string(parts["share-2"]), " %"))
+	require.True(t, strings.HasSuffix(string(parts["share-2"]), "%"))
 	require.Contains(t, string(parts["axis-2"]), `role="slider"`)
 	v.Report = nil
 	parts, err = shares(v)

@@ -38,6 +38,8 @@ function put(handle, value) {
   const x = 8 + (value + shift - Number(svg.dataset.low)) * Number(svg.dataset.scale);
   handle.setAttribute("transform", `translate(${x.toFixed(1)} 0)`);
   handle.setAttribute("aria-valuenow", value);
+  if (value < Number(handle.getAttribute("aria-valuemin"))) handle.setAttribute("aria-valuemin", value);
+  if (value > Number(handle.getAttribute("aria-valuemax"))) handle.setAttribute("aria-valuemax", value);
   handle.setAttribute("aria-valuetext", "from " + value);
   handle.querySelector("text").textContent = value;
 }

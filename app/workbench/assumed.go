@@ -17,7 +17,7 @@ import (
 // shareField is a question, a row of a grid or a fact about the visitor with the share of each of its values.
 type shareField struct {
 	Name   string
-	Each   bool // picked independently: the shares need not sum to 100 %
+	Each   bool // picked independently: the shares need not sum to 100%
 	Values []shareValue
 }
 

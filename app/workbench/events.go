@@ -14,6 +14,7 @@ import (
 const (
 	heartbeat     = 15 * time.Second
 	eventDeadline = 10 * time.Second
+	lookAround    = 2 * time.Second // for edits that another process has made
 )
 
 // events is the connection by which a window learns of others' edits (server-sent events, HTML Standard, section 9.2): the number
@@ -39,15 +40,33 @@ func (h *Handler) events(c *gin.Context) {
 		}
 		return err == nil
 	}
-	tick := time.NewTicker(heartbeat)
+	tick := time.NewTicker(lookAround)
 	defer tick.Stop()
-	for text := fmt.Sprintf("retry: 3000\ndata: %d\n\n", now); write(text); {
+	if !write(fmt.Sprintf("retry: 3000\ndata: %d\n\n", now)) {
+		return
+	}
+	said := time.Now()
+	for {
+		next := now
 		select {
-		case revision := <-revisions:
-			text = fmt.Sprintf("data: %d\n\n", revision)
+		case next = <-revisions:
 		case <-tick.C:
-			text = ": still here\n\n"
+			if next, err = h.Store.RevisionNow(c.Param("id")); err != nil {
+				return // it was deleted, or the window asks again
+			}
 		case <-c.Request.Context().Done():
+			return
+		}
+		text := ""
+		switch {
+		case next != now:
+			text = fmt.Sprintf("data: %d\n\n", next)
+		case time.Since(said) > heartbeat:
+			text = ": still here\n\n"
+		default:
+			continue
+		}
+		if now, said = next, time.Now(); !write(text) {
 			return
 		}
 	}

@@ -122,12 +122,12 @@ func writeReport(out io.Writer, d *quiz.Document, r *reach.Report, colour bool) 
 		}
 		return "\x1b[" + code + "m" + s + "\x1b[0m"
 	}
-	share := func(s float64) string { return fmt.Sprintf("%6.2f %%", 100*s) }
+	share := func(s float64) string { return fmt.Sprintf("%6.2f%%", 100*s) }
 	fmt.Fprintf(out, "%s\n", paint("1", d.Name))
 	if r.Exact {
 		fmt.Fprintf(out, "exact, %s combinations, %d states\n\n", r.Combinations, r.States)
 	} else {
-		fmt.Fprintf(out, "simulated with %d respondents: more states than the budget allows; figures carry their 95 %% intervals\n\n", r.Samples)
+		fmt.Fprintf(out, "simulated with %d respondents: more states than the budget allows; figures carry their 95%% intervals\n\n", r.Samples)
 	}
 	w := tabwriter.NewWriter(out, 0, 4, 2, ' ', 0)
 	for _, o := range r.Outcomes {

@@ -53,7 +53,7 @@ func TestCheckOnTheCommandLine(t *testing.T) {
 	out, _, code := command(t, program, dir, "check", "quiz.json")
 	require.Equal(t, 0, code)
 	require.Contains(t, out, "exact, 2 combinations")
-	require.Regexp(t, `hi +High +50\.00 %`, out)
+	require.Regexp(t, `hi +High +50\.00%`, out)
 	require.Contains(t, out, "uncovered_value")
 	require.NotContains(t, out, "\x1b", "no colour into a pipe")
 

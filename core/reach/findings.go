@@ -220,9 +220,9 @@ func (k *checker) verdicts() {
 
 func percent(share float64) string {
 	if share > 0 && share < 0.0005 {
-		return "Less than 0.1 %"
+		return "Less than 0.1%"
 	}
-	return strings.TrimSuffix(fmt.Sprintf("%.1f", 100*share), ".0") + " %"
+	return strings.TrimSuffix(fmt.Sprintf("%.1f", 100*share), ".0") + "%"
 }
 
 func bandName(cuts []quiz.Cut, i int) string {
