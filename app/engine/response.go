@@ -44,19 +44,19 @@ func Response(d *quiz.Document, res *walk.Result, f Finished) (*store.Response, 
 		at := out.At
 		out.Consent, out.ConsentAt = f.Consent, &at
 	}
+	out.Given = map[string]walk.Answer{}
 	scores := map[string]string{}
 	cells := score.Cells(d, res)
 	for i, column := range score.Columns(d) {
 		scores[column] = cells[i]
 	}
-	answers := map[string]walk.Answer{}
 	for _, id := range res.Path {
-		answers[id] = f.Input.Answers[id]
+		out.Given[id] = f.Input.Answers[id]
 	}
 	for _, part := range []struct {
 		to    *[]byte
 		value any
-	}{{&out.Scores, scores}, {&out.Answers, answers}, {&out.Params, f.Input.Params}, {&out.Contact, f.Contact}, {&out.Labels, f.Labels}} {
+	}{{&out.Scores, scores}, {&out.Answers, out.Given}, {&out.Params, f.Input.Params}, {&out.Contact, f.Contact}, {&out.Labels, f.Labels}} {
 		var err error
 		if *part.to, err = json.Marshal(part.value); err != nil {
 			return nil, err

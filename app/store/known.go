@@ -1,8 +1,6 @@
 package store
 
 import (
-	"database/sql"
-
 	"gorm.io/gorm"
 )
 
@@ -52,7 +50,7 @@ func (k *knownValues) name(quizID, kind, value string, most int) (string, error)
 }
 
 // store writes the values that are new.
-func (k *knownValues) store(tx *sql.Tx) error {
+func (k *knownValues) store(tx *transaction) error {
 	if len(k.fresh) == 0 {
 		return nil
 	}

@@ -103,6 +103,12 @@ func migrateToRoads(tx *gorm.DB) error {
 	if err := dayColumn(tx); err != nil {
 		return err
 	}
+	for _, aside := range []bool{true, false} {
+		kept := tx.Model(&Response{}).Where("(suspect <> '') = ?", aside).UpdateColumn("aside", aside)
+		if kept.Error != nil {
+			return kept.Error
+		}
+	}
 	var quizzes []quiz3
 	if err := tx.Omit("document", "assumed").Find(&quizzes).Error; err != nil {
 		return err

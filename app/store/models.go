@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"omphalos/core/quiz"
+	"omphalos/core/walk"
 )
 
 // Account is somebody who can sign in.
@@ -98,9 +99,9 @@ type Version struct {
 // Response is one finished walk. One that keeps nothing has only its outcome, its day and the random id of its walk.
 type Response struct {
 	ID        string `gorm:"primaryKey"` // the walk's id: finishing twice makes one response
-	QuizID    string `gorm:"not null;index:by_quiz,priority:1;index:by_suspect,priority:1"`
+	QuizID    string `gorm:"not null;index:by_place,priority:1"`
 	Version   int
-	Kept      bool `gorm:"index:by_quiz,priority:2;index:by_suspect,priority:2"`
+	Kept      bool `gorm:"index:by_place,priority:2"`
 	Outcome   string
 	Verdict   string // deciding line: 1-based number, 0 or branch
 	Reason    string // in words, as it was when decided
@@ -116,11 +117,14 @@ type Response struct {
 	Device    string
 	Country   string
 	Language  string
-	Suspect   string `gorm:"index:by_suspect,priority:3"` // why it is kept aside: it looks like a program's; "" for a respondent's
+	Aside     bool   `gorm:"index:by_place,priority:3"` // it is kept aside
+	Suspect   string // why: it looks like a program's; "" for a respondent's
 	Params    []byte // JSON object
 	Day       string // YYYY-MM-DD in the quiz's time zone, when it was finished
 	StartedAt time.Time
-	At        time.Time `gorm:"index:by_quiz,priority:3;index:by_suspect,priority:4"` // when it was finished
+	At        time.Time `gorm:"index:by_place,priority:4"` // when it was finished
+
+	Given map[string]walk.Answer `gorm:"-"` // Answers before they were written; nil when they come from the database
 }
 
 // Picture is one image of the library, in the sizes that pages ask for.

@@ -1,13 +1,9 @@
 package store
 
-import (
-	"database/sql"
-)
-
 // Recount makes the tallies of finished walks of a quiz anew from its responses. Views, starts and steps stay as they were
 // counted: no response tells of them. It reads within the write transaction, so that no response comes in between.
 func (s *Store) Recount(quizID string) error {
-	return s.writer.send(submission{task: func(tx *sql.Tx, add *sums) error {
+	return s.writer.send(submission{task: func(tx *transaction, add *sums) error {
 		for _, statement := range []string{
 			"DELETE FROM stage_tallies WHERE quiz_id = ? AND stage IN ('end', 'aside')",
 			"DELETE FROM day_tallies WHERE quiz_id = ? AND stage IN ('end', 'aside')",

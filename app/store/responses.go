@@ -22,7 +22,7 @@ func (s *Store) Response(id string) (*Response, error) {
 	return &r, notFound(err)
 }
 
-// Which responses a Reader reads.
+// Which responses a Reader reads. Before and After take Genuine or Aside.
 const (
 	Genuine = iota // those that do not look like a program's
 	Aside          // those that are kept aside
@@ -75,15 +75,9 @@ var errCursor = errors.New("the place in the list cannot be read")
 
 func cursorOf(r *Response) Cursor { return Cursor{r.At, r.ID} }
 
+// where chooses the responses of the reader; which is Genuine or Aside.
 func (r *Reader) where() *gorm.DB {
-	q := r.s.read.Where("quiz_id = ? AND kept = ?", r.quiz, true)
-	switch r.which {
-	case Genuine:
-		q = q.Where("suspect = ''")
-	case Aside:
-		q = q.Where("suspect <> ''")
-	}
-	return q
+	return r.s.read.Where("quiz_id = ? AND kept = ? AND aside = ?", r.quiz, true, r.which == Aside)
 }
 
 // Before returns at most n responses before a place, the newest first; Cursor{} is the end of time.
@@ -111,8 +105,11 @@ func (r *Reader) After(c Cursor, n int) ([]Response, error) {
 // readerPage is how many responses All reads at a time.
 const readerPage = 500
 
-// All returns every response, the oldest first.
+// All returns every response, the oldest first. A reader of All merges those of both kinds, each in its own order.
 func (r *Reader) All() iter.Seq2[*Response, error] {
+	if r.which == All {
+		return merged(r.s.Reader(r.quiz, Genuine).All(), r.s.Reader(r.quiz, Aside).All())
+	}
 	return func(yield func(*Response, error) bool) {
 		var at Cursor
 		for {
@@ -131,6 +128,34 @@ func (r *Reader) All() iter.Seq2[*Response, error] {
 			}
 			at = cursorOf(&page[0])
 		}
+	}
+}
+
+// merged yields two sequences by time.
+func merged(a, b iter.Seq2[*Response, error]) iter.Seq2[*Response, error] {
+	return func(yield func(*Response, error) bool) {
+		next, stop := iter.Pull2(b)
+		defer stop()
+		later, err, more := next()
+		upTo := func(r *Response) bool {
+			for more && (r == nil || err != nil || later.At.Before(r.At)) {
+				if !yield(later, err) || err != nil {
+					return false
+				}
+				later, err, more = next()
+			}
+			return true
+		}
+		for r, failed := range a {
+			if failed != nil {
+				yield(nil, failed)
+				return
+			}
+			if !upTo(r) || !yield(r, nil) {
+				return
+			}
+		}
+		upTo(nil)
 	}
 }
 

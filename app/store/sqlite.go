@@ -13,11 +13,11 @@ import (
 
 // responseColumns are the columns of a response, in the order of values.
 var responseColumns = strings.Fields(`id quiz_id version kept outcome verdict reason scores answers labels name email contact consent
-	consent_at source device country language suspect params day started_at at`)
+	consent_at source device country language aside suspect params day started_at at`)
 
 func (r *Response) values() []any {
 	return []any{r.ID, r.QuizID, r.Version, r.Kept, r.Outcome, r.Verdict, r.Reason, r.Scores, r.Answers, r.Labels, r.Name, r.Email,
-		r.Contact, r.Consent, r.ConsentAt, r.Source, r.Device, r.Country, r.Language, r.Suspect, r.Params, r.Day, r.StartedAt, r.At}
+		r.Contact, r.Consent, r.ConsentAt, r.Source, r.Device, r.Country, r.Language, r.Aside, r.Suspect, r.Params, r.Day, r.StartedAt, r.At}
 }
 
 var insertResponse = fmt.Sprintf("INSERT INTO responses (%s) VALUES (%s) ON CONFLICT DO NOTHING",
@@ -44,18 +44,35 @@ var (
 	addToAnswer = addTo("answer_tallies", []string{"quiz_id", "version", "field", "value", "outcome"}, []string{"count"})
 )
 
-// execer is a transaction, of database/sql or of the mapper.
-type execer interface {
-	Prepare(query string) (*sql.Stmt, error)
-}
+// statements are those that the writer uses all the time, prepared once on its connection.
+type statements map[string]*sql.Stmt
 
-// insertResponses writes responses and reports which of them were new.
-func insertResponses(tx execer, rows []*Response) (fresh []bool, err error) {
-	insert, err := tx.Prepare(insertResponse)
+func prepare(db *gorm.DB) (statements, error) {
+	pool, err := db.DB()
 	if err != nil {
 		return nil, err
 	}
-	defer insert.Close()
+	out := statements{}
+	for _, query := range []string{insertResponse, addToStage, addToDay, addToWalk, addToAnswer} {
+		if out[query], err = pool.Prepare(query); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
+}
+
+// transaction is one of the driver, with the prepared statements.
+type transaction struct {
+	*sql.Tx
+	prepared statements
+}
+
+// statement is a prepared one within the transaction.
+func (tx *transaction) statement(query string) *sql.Stmt { return tx.Stmt(tx.prepared[query]) }
+
+// insertResponses writes responses and reports which of them were new.
+func insertResponses(tx *transaction, rows []*Response) (fresh []bool, err error) {
+	insert := tx.statement(insertResponse)
 	fresh = make([]bool, len(rows))
 	for i, r := range rows {
 		done, err := insert.Exec(r.values()...)
@@ -71,38 +88,31 @@ func insertResponses(tx execer, rows []*Response) (fresh []bool, err error) {
 	return fresh, nil
 }
 
-// write adds the sums to the tallies.
-func (s *sums) write(tx execer) error {
-	err := each(tx, addToStage, s.stages, func(k StageTally, m Measure) []any {
+// write adds the lines to the tallies.
+func (t *tables) write(tx *transaction) error {
+	err := each(tx, addToStage, t.stages, func(k StageTally, m Measure) []any {
 		return []any{k.QuizID, k.Version, k.Stage, k.Place, m.Count, m.Kept, m.Leads}
 	})
 	if err == nil {
-		err = each(tx, addToDay, s.days, func(k DayTally, m Measure) []any {
+		err = each(tx, addToDay, t.days, func(k DayTally, m Measure) []any {
 			return []any{k.QuizID, k.Day, k.Stage, m.Count, m.Kept, m.Leads}
 		})
 	}
 	if err == nil {
-		err = each(tx, addToWalk, s.walks, func(k WalkTally, m Measure) []any {
+		err = each(tx, addToWalk, t.walks, func(k WalkTally, m Measure) []any {
 			return []any{k.QuizID, k.Version, k.Day, k.Source, k.Device, k.Country, k.Stage, k.Place, m.Count, m.Kept, m.Leads}
 		})
 	}
 	if err == nil {
-		err = each(tx, addToAnswer, s.answers, func(k AnswerTally, n int) []any {
+		err = each(tx, addToAnswer, t.answers, func(k AnswerTally, n int) []any {
 			return []any{k.QuizID, k.Version, k.Field, k.Value, k.Outcome, n}
 		})
 	}
 	return err
 }
 
-func each[K comparable, V any](tx execer, statement string, lines map[K]V, values func(K, V) []any) error {
-	if len(lines) == 0 {
-		return nil
-	}
-	stmt, err := tx.Prepare(statement)
-	if err != nil {
-		return err
-	}
-	defer stmt.Close()
+func each[K comparable, V any](tx *transaction, query string, lines map[K]V, values func(K, V) []any) error {
+	stmt := tx.statement(query)
 	for k, v := range lines {
 		if _, err := stmt.Exec(values(k, v)...); err != nil {
 			return err
@@ -111,23 +121,23 @@ func each[K comparable, V any](tx execer, statement string, lines map[K]V, value
 	return nil
 }
 
-// rawTransaction runs f in a transaction of the driver.
-func rawTransaction(db *gorm.DB, f func(tx *sql.Tx) error) error {
+// transact runs f in a transaction of the driver.
+func (s statements) transact(db *gorm.DB, f func(tx *transaction) error) error {
 	pool, err := db.DB()
 	if err != nil {
 		return err
 	}
-	tx, err := pool.Begin()
+	begun, err := pool.Begin()
 	if err != nil {
 		return err
 	}
-	if err := f(tx); err != nil {
-		if back := tx.Rollback(); back != nil {
+	if err := f(&transaction{begun, s}); err != nil {
+		if back := begun.Rollback(); back != nil {
 			return fmt.Errorf("%w (and it could not be taken back: %v)", err, back)
 		}
 		return err
 	}
-	return tx.Commit()
+	return begun.Commit()
 }
 
 // dayColumn sets the day of responses that have none, in UTC: how earlier programs kept them.

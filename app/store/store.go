@@ -74,7 +74,9 @@ func Open(dir string, options ...Options) (*Store, error) {
 		return nil, errors.Join(err, closeDB(write))
 	}
 	s := &Store{write: write, read: read, now: o.Now, documents: cache.New[versionKey, *quiz.Document](documentMemory)}
-	s.writer = newWriter(s)
+	if s.writer, err = newWriter(s); err != nil {
+		return nil, errors.Join(err, closeDB(read), closeDB(write))
+	}
 	if err := s.tallyFirst(); err != nil {
 		return nil, errors.Join(err, s.Close())
 	}

@@ -17,7 +17,7 @@ var ErrClosed = errors.New("the server is closing: send the answer again")
 type submission struct {
 	response *Response
 	facts    facts
-	task     func(tx *sql.Tx, add *sums) error
+	task     func(tx *transaction, add *sums) error
 	done     chan error
 }
 
@@ -31,15 +31,21 @@ type writer struct {
 	drained chan struct{}
 	known   *knownValues
 
+	prepared statements
+
 	mu     sync.Mutex
 	events *sums // that wait for the next group
 }
 
-func newWriter(s *Store) *writer {
-	w := &writer{s: s, queue: make(chan submission, maxBatch), closing: make(chan struct{}), drained: make(chan struct{}),
+func newWriter(s *Store) (*writer, error) {
+	prepared, err := prepare(s.write)
+	if err != nil {
+		return nil, err
+	}
+	w := &writer{prepared: prepared, s: s, queue: make(chan submission, maxBatch), closing: make(chan struct{}), drained: make(chan struct{}),
 		known: newKnownValues(s.read), events: newSums()}
 	go w.run()
-	return w
+	return w, nil
 }
 
 func (w *writer) close() {
@@ -50,6 +56,7 @@ func (w *writer) close() {
 // Submit stores a response and returns when it is on disk. A response whose id is there already is not stored again:
 // the first one stays, and Submit succeeds.
 func (s *Store) Submit(r *Response) error {
+	r.Aside = r.Suspect != ""
 	f, err := factsOf(r)
 	if err != nil {
 		return err
@@ -61,7 +68,7 @@ func (s *Store) Submit(r *Response) error {
 func (s *Store) Tally(e Event) {
 	s.writer.mu.Lock()
 	defer s.writer.mu.Unlock()
-	if len(s.writer.events.walks) < maxWaitingEvents { // a disk that takes nothing must not fill the memory
+	if len(s.writer.events.events) < maxWaitingEvents { // a disk that takes nothing must not fill the memory
 		s.writer.events.event(e, Measure{Count: 1}, 1)
 	}
 }
@@ -163,12 +170,12 @@ func (w *writer) flush() {
 }
 
 // commit writes a group of responses, or a task, with the tallies in one transaction.
-func (w *writer) commit(group []submission, task func(tx *sql.Tx, add *sums) error) error {
+func (w *writer) commit(group []submission, task func(tx *transaction, add *sums) error) error {
 	w.mu.Lock()
 	events := w.events
 	w.events = newSums()
 	w.mu.Unlock()
-	err := rawTransaction(w.s.write, func(tx *sql.Tx) error {
+	err := w.prepared.transact(w.s.write, func(tx *transaction) error {
 		add := newSums()
 		if err := insertGroup(tx, group, add); err != nil {
 			return err
@@ -179,14 +186,14 @@ func (w *writer) commit(group []submission, task func(tx *sql.Tx, add *sums) err
 			}
 		}
 		add.join(events)
-		bounded, err := add.bounded(w.known)
+		lines, err := add.tables(w.known)
 		if err != nil {
 			return err
 		}
 		if err := w.known.store(tx); err != nil {
 			return err
 		}
-		return bounded.write(tx)
+		return lines.write(tx)
 	})
 	w.known.settle(err)
 	if err != nil {
@@ -198,7 +205,7 @@ func (w *writer) commit(group []submission, task func(tx *sql.Tx, add *sums) err
 }
 
 // insertGroup inserts responses and adds the facts of those that are new.
-func insertGroup(tx *sql.Tx, group []submission, add *sums) error {
+func insertGroup(tx *transaction, group []submission, add *sums) error {
 	if len(group) == 0 {
 		return nil
 	}
@@ -225,7 +232,7 @@ func insertGroup(tx *sql.Tx, group []submission, add *sums) error {
 
 // replaceUnkept stores a response in place of one of the same walk that kept nothing: somebody went back and gave another answer. It
 // reports whether there was such a one.
-func replaceUnkept(tx *sql.Tx, r *Response, add *sums) (bool, error) {
+func replaceUnkept(tx *transaction, r *Response, add *sums) (bool, error) {
 	old := Response{QuizID: r.QuizID}
 	row := tx.QueryRow("SELECT version, outcome, suspect, day FROM responses WHERE id = ? AND kept = ?", r.ID, false)
 	err := row.Scan(&old.Version, &old.Outcome, &old.Suspect, &old.Day)
@@ -265,8 +272,8 @@ func (s *Store) TakeIn(quizID, id string) error {
 	if err != nil {
 		return err
 	}
-	return s.writer.send(submission{task: func(tx *sql.Tx, add *sums) error {
-		n, err := affected(tx.Exec("UPDATE responses SET suspect = '' WHERE id = ? AND suspect <> ''", id))
+	return s.writer.send(submission{task: func(tx *transaction, add *sums) error {
+		n, err := affected(tx.Exec("UPDATE responses SET suspect = '', aside = ? WHERE id = ? AND suspect <> ''", false, id))
 		if n == 1 {
 			add.response(before, -1)
 			add.response(after, 1)
@@ -285,7 +292,7 @@ func (s *Store) AddContact(r *Response) error {
 	if err != nil {
 		return err
 	}
-	return s.writer.send(submission{task: func(tx *sql.Tx, add *sums) error {
+	return s.writer.send(submission{task: func(tx *transaction, add *sums) error {
 		n, err := affected(tx.Exec(`UPDATE responses SET name = ?, email = ?, contact = ?, consent = ?, consent_at = ?
 			WHERE id = ? AND kept = ? AND (contact IS NULL OR contact IN (?, ?, ?))`,
 			r.Name, r.Email, r.Contact, r.Consent, r.ConsentAt, r.ID, true, []byte{}, []byte("null"), []byte("{}")))

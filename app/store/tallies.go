@@ -129,12 +129,11 @@ func factsOf(r *Response) (facts, error) {
 	if r.Email != "" {
 		f.measure.Leads = 1
 	}
-	if len(r.Answers) == 0 {
-		return f, nil
-	}
-	var answers map[string]walk.Answer
-	if err := json.Unmarshal(r.Answers, &answers); err != nil {
-		return f, errors.Join(errors.New("the answers of a response cannot be read"), err)
+	answers := r.Given
+	if answers == nil && len(r.Answers) > 0 {
+		if err := json.Unmarshal(r.Answers, &answers); err != nil {
+			return f, errors.Join(errors.New("the answers of a response cannot be read"), err)
+		}
 	}
 	for id, a := range answers {
 		f.answer(id, a)
@@ -159,79 +158,100 @@ func (f *facts) answer(id string, a walk.Answer) {
 	}
 }
 
-// sums gathers what many responses and events add to the tallies, so that a batch adds each key once.
+// sums gathers what many responses and events add to the tallies, so that a batch adds each key once. What is alike is gathered
+// under its event first: that is one look-up for a response, where the tables would take four.
 type sums struct {
+	events map[Event]*group
+}
+
+// group is what all alike add up to.
+type group struct {
+	Measure
+	answers map[[2]string]int // by field and value
+}
+
+func newSums() *sums { return &sums{map[Event]*group{}} }
+
+func (s *sums) empty() bool { return len(s.events) == 0 }
+
+func (s *sums) of(e Event) *group {
+	g := s.events[e]
+	if g == nil {
+		g = &group{}
+		s.events[e] = g
+	}
+	return g
+}
+
+// event adds something that happened; sign −1 takes it back.
+func (s *sums) event(e Event, m Measure, sign int) {
+	g := s.of(e)
+	g.Measure = g.plus(Measure{sign * m.Count, sign * m.Kept, sign * m.Leads})
+}
+
+// response adds the facts of a response; sign −1 takes them back.
+func (s *sums) response(f facts, sign int) {
+	s.event(f.event, f.measure, sign)
+	s.of(f.event).add(f.answers, sign)
+}
+
+func (g *group) add(answers [][2]string, sign int) {
+	if g.answers == nil && len(answers) > 0 {
+		g.answers = make(map[[2]string]int, len(answers))
+	}
+	for _, a := range answers {
+		g.answers[a] += sign
+	}
+}
+
+// join adds other sums.
+func (s *sums) join(o *sums) {
+	for e, other := range o.events {
+		g := s.of(e)
+		g.Measure = g.plus(other.Measure)
+		if g.answers == nil {
+			g.answers = map[[2]string]int{}
+		}
+		for a, n := range other.answers {
+			g.answers[a] += n
+		}
+	}
+}
+
+// tables are sums as the lines of the tallies.
+type tables struct {
 	stages  map[StageTally]Measure
 	days    map[DayTally]Measure
 	walks   map[WalkTally]Measure
 	answers map[AnswerTally]int
 }
 
-func newSums() *sums {
-	return &sums{map[StageTally]Measure{}, map[DayTally]Measure{}, map[WalkTally]Measure{}, map[AnswerTally]int{}}
-}
-
-func (s *sums) empty() bool { return len(s.stages) == 0 }
-
-// event adds something that happened, n times over; sign −1 takes it back.
-func (s *sums) event(e Event, m Measure, sign int) {
-	m = Measure{sign * m.Count, sign * m.Kept, sign * m.Leads}
-	stage := StageTally{QuizID: e.QuizID, Version: e.Version, Stage: e.Stage, Place: e.Place}
-	day := DayTally{QuizID: e.QuizID, Day: e.Day, Stage: e.Stage}
-	walk := WalkTally{QuizID: e.QuizID, Version: e.Version, Day: e.Day, Source: e.Source, Device: e.Device, Country: e.Country,
-		Stage: e.Stage, Place: e.Place}
-	s.stages[stage] = s.stages[stage].plus(m)
-	if e.Stage != StageStep {
-		s.days[day] = s.days[day].plus(m)
-	}
-	s.walks[walk] = s.walks[walk].plus(m)
-}
-
-// response adds the facts of a response; sign −1 takes them back.
-func (s *sums) response(f facts, sign int) {
-	s.event(f.event, f.measure, sign)
-	for _, a := range f.answers {
-		key := AnswerTally{QuizID: f.event.QuizID, Version: f.event.Version, Field: a[0], Value: a[1], Outcome: f.event.Place}
-		s.answers[key] += sign
-	}
-}
-
-// join adds other sums.
-func (s *sums) join(o *sums) {
-	for k, m := range o.stages {
-		s.stages[k] = s.stages[k].plus(m)
-	}
-	for k, m := range o.days {
-		s.days[k] = s.days[k].plus(m)
-	}
-	for k, m := range o.walks {
-		s.walks[k] = s.walks[k].plus(m)
-	}
-	for k, n := range o.answers {
-		s.answers[k] += n
-	}
-}
-
-// bounded returns the sums with every source and value that is past the bounds counted as others.
-func (s *sums) bounded(known *knownValues) (*sums, error) {
-	out := newSums()
-	out.stages, out.days = s.stages, s.days
-	for key, m := range s.walks {
-		var err error
-		if key.Source, err = known.name(key.QuizID, kindSource, key.Source, maxSources); err != nil {
-			return nil, err
+// tables lays the sums out by line. Every source and value that is past the bounds counts as others.
+func (s *sums) tables(known *knownValues) (*tables, error) {
+	t := &tables{map[StageTally]Measure{}, map[DayTally]Measure{}, map[WalkTally]Measure{}, map[AnswerTally]int{}}
+	for e, g := range s.events {
+		stage := StageTally{QuizID: e.QuizID, Version: e.Version, Stage: e.Stage, Place: e.Place}
+		t.stages[stage] = t.stages[stage].plus(g.Measure)
+		if e.Stage != StageStep {
+			day := DayTally{QuizID: e.QuizID, Day: e.Day, Stage: e.Stage}
+			t.days[day] = t.days[day].plus(g.Measure)
 		}
-		out.walks[key] = out.walks[key].plus(m)
-	}
-	for key, n := range s.answers {
-		var err error
-		if key.Value != ValueAsked && key.Value != ValueBlank {
-			key.Value, err = known.name(key.QuizID, kindValue+key.Field, key.Value, maxValues)
-		}
+		source, err := known.name(e.QuizID, kindSource, e.Source, maxSources)
 		if err != nil {
 			return nil, err
 		}
-		out.answers[key] += n
+		walk := WalkTally{QuizID: e.QuizID, Version: e.Version, Day: e.Day, Source: source, Device: e.Device, Country: e.Country,
+			Stage: e.Stage, Place: e.Place}
+		t.walks[walk] = t.walks[walk].plus(g.Measure)
+		for a, n := range g.answers {
+			key := AnswerTally{QuizID: e.QuizID, Version: e.Version, Field: a[0], Value: a[1], Outcome: e.Place}
+			if key.Value != ValueAsked && key.Value != ValueBlank {
+				if key.Value, err = known.name(e.QuizID, kindValue+key.Field, key.Value, maxValues); err != nil {
+					return nil, err
+				}
+			}
+			t.answers[key] += n
+		}
 	}
-	return out, nil
+	return t, nil
 }

@@ -96,7 +96,7 @@ func TestTalliesEqualARecount(t *testing.T) {
 	counts, err := s.QuizCounts("q", time.UTC)
 	require.NoError(t, err)
 	var finishes, kept, leads int64
-	genuine := s.read.Model(&Response{}).Where("quiz_id = ? AND suspect = ''", "q")
+	genuine := s.read.Model(&Response{}).Where("quiz_id = ? AND NOT aside", "q")
 	require.NoError(t, genuine.Session(&gorm.Session{}).Count(&finishes).Error)
 	require.NoError(t, genuine.Session(&gorm.Session{}).Where("kept").Count(&kept).Error)
 	require.NoError(t, genuine.Session(&gorm.Session{}).Where("kept AND email <> ''").Count(&leads).Error)
