@@ -69,15 +69,19 @@ func New(s *store.Store, o Options) (http.Handler, error) {
 	if err := routes(g, s, o); err != nil {
 		return nil, err
 	}
-	compress, err := gzhttp.NewWrapper(gzhttp.MinSize(1400), gzhttp.ContentTypeFilter(compressible), gzhttp.CompressionLevel(1))
+	compress, err := gzhttp.NewWrapper(
+		gzhttp.MinSize(1400),
+		gzhttp.ContentTypeFilter(compressible),
+		gzhttp.CompressionLevel(1),
+	)
 	if err != nil {
 		return nil, err
 	}
 	return page.Heads(compress(g)), nil
 }
 
-// compressible are the types that are compressed as they are sent: pages of the workbench, tables, scripts and styles. Pages of
-// respondents come compressed, and a stream of events must not be held back.
+// compressible are the types that are compressed as they are sent: pages of the workbench, tables, scripts and
+// styles. Pages of respondents come compressed, and a stream of events must not be held back.
 func compressible(kind string) bool {
 	kind, _, _ = strings.Cut(kind, ";")
 	switch kind {
@@ -117,7 +121,14 @@ func routes(g *gin.Engine, s *store.Store, o Options) error {
 	finals := &endings.Handler{Store: s, Bench: bench, Pages: respondents}
 	launches := &launch.Handler{Store: s, Bench: bench}
 	readers := &leads.Handler{Store: s, Bench: bench}
-	bench.Rooms = []workbench.Room{scripts.Room(), judges.Room(), maps.Room(), finals.Room(), launches.Room(), readers.Room()}
+	bench.Rooms = []workbench.Room{
+		scripts.Room(),
+		judges.Room(),
+		maps.Room(),
+		finals.Room(),
+		launches.Room(),
+		readers.Room(),
+	}
 	for _, h := range []interface{ Routes(gin.IRouter) }{
 		bench, pictures, scripts, judges, maps, finals, launches, readers, &exchange.Handler{Store: s, Bench: bench},
 	} {

@@ -33,9 +33,23 @@ var quizzes = []struct {
 	taste     map[string][]int // weights of answers by question id, where they are not even
 }{
 	{"living-wall.json", "living-wall", 400, map[string][]int{
-		"area": {3, 5, 4}, "light": {2, 5, 3, 3}, "decides": {4, 4, 3}, "budget": {3, 5, 4}, "deadline": {5, 4, 3}, "country": {5, 4, 3, 2}}},
-	{"windowsill.json", "windowsill", 900, map[string][]int{"light": {3, 5, 3}, "water": {2, 5, 6, 3}, "room": {2, 5, 3, 3}}},
-	{"watering.json", "watering", 600, map[string][]int{"when": {3, 7, 3}, "yellow": {4, 6, 2}, "winter": {2, 7, 3}, "cactus": {5, 4, 3}}},
+		"area": {
+			3,
+			5,
+			4,
+		}, "light": {2, 5, 3, 3}, "decides": {4, 4, 3}, "budget": {3, 5, 4}, "deadline": {5, 4, 3}, "country": {5, 4, 3, 2}}},
+	{
+		"windowsill.json",
+		"windowsill",
+		900,
+		map[string][]int{"light": {3, 5, 3}, "water": {2, 5, 6, 3}, "room": {2, 5, 3, 3}},
+	},
+	{
+		"watering.json",
+		"watering",
+		600,
+		map[string][]int{"when": {3, 7, 3}, "yellow": {4, 6, 2}, "winter": {2, 7, 3}, "cactus": {5, 4, 3}},
+	},
 }
 
 // Fill makes the owner, the quizzes and their responses if there is no owner yet. Addresses of the stand-ins in the
@@ -87,10 +101,14 @@ type generator struct {
 }
 
 var (
-	firstNames = strings.Fields("Orla Mira Jun Ines Noor Pavel Tessa Bram Aoife Lior Sanne Emre Katya Odd Faye Rui Wout Anja Tomas Nell")
-	lastNames  = strings.Fields("Quill Tolk Halloran Varga Siddon Ost Amsel Brandt Fenner Marsh Kettle Loam Winter Sedge Bracken Tarn Yarrow Holm Reed Thorn")
-	companies  = strings.Fields("fenhall nordkai glasswerk vargaco steinhof siddon ostbau mistral larchwood quayside")
-	sources    = []string{"newsletter", "newsletter", "search", "search", "search", "", "", "fair-qr"}
+	firstNames = strings.Fields(
+		"Orla Mira Jun Ines Noor Pavel Tessa Bram Aoife Lior Sanne Emre Katya Odd Faye Rui Wout Anja Tomas Nell",
+	)
+	lastNames = strings.Fields(
+		"Quill Tolk Halloran Varga Siddon Ost Amsel Brandt Fenner Marsh Kettle Loam Winter Sedge Bracken Tarn Yarrow Holm Reed Thorn",
+	)
+	companies = strings.Fields("fenhall nordkai glasswerk vargaco steinhof siddon ostbau mistral larchwood quayside")
+	sources   = []string{"newsletter", "newsletter", "search", "search", "search", "", "", "fair-qr"}
 )
 
 // fill submits n responses spread over the last 60 days, many at once, as they share the wait for the disk.
@@ -104,15 +122,24 @@ func (g *generator) fill(s *store.Store, quizID string, d *quiz.Document, n int)
 		at := g.now.Add(-time.Duration(g.Float64() * float64(60*24*time.Hour))).UTC()
 		took := time.Duration(45+g.IntN(150)) * time.Second
 		finished := engine.Finished{
-			ID: fmt.Sprintf("demo%08x%04x", g.Uint32(), i), QuizID: quizID, Version: 1, Began: at.Add(-took), At: at, Day: at.Format(time.DateOnly),
-			Input: walk.Input{Answers: map[string]walk.Answer{}, Params: map[string]string{}}, Source: sources[g.IntN(len(sources))],
+			ID: fmt.Sprintf(
+				"demo%08x%04x",
+				g.Uint32(),
+				i,
+			), QuizID: quizID, Version: 1, Began: at.Add(-took), At: at, Day: at.Format(time.DateOnly),
+			Input: walk.Input{
+				Answers: map[string]walk.Answer{},
+				Params:  map[string]string{},
+			}, Source: sources[g.IntN(len(sources))],
 		}
 		for j := range d.Questions {
 			finished.Input.Answers[d.Questions[j].ID] = g.answer(&d.Questions[j])
 		}
 		if d.Contact != nil && d.Contact.Place != quiz.ContactNone && (!d.Contact.Optional || g.IntN(5) < 2) {
 			first, last := firstNames[g.IntN(len(firstNames))], lastNames[g.IntN(len(lastNames))]
-			finished.Name, finished.Email = first+" "+last, strings.ToLower(first)+"@"+companies[g.IntN(len(companies))]+".example"
+			finished.Name, finished.Email = first+" "+last, strings.ToLower(
+				first,
+			)+"@"+companies[g.IntN(len(companies))]+".example"
 			finished.Contact = map[string]string{"name": finished.Name, "email": finished.Email}
 			if d.Contact.Consent != nil {
 				finished.Consent = d.Contact.Consent.Text

@@ -143,8 +143,12 @@ func (h *Handler) enter(c *gin.Context, a *store.Account, next string) {
 		page.Failed(c, err)
 		return
 	}
-	http.SetCookie(c.Writer, &http.Cookie{Name: cookie, Value: token, Path: "/", HttpOnly: true, SameSite: http.SameSiteLaxMode,
-		Secure: c.Request.TLS != nil || c.GetHeader("X-Forwarded-Proto") == "https", MaxAge: int(store.SessionLife / time.Second)})
+	http.SetCookie(
+		c.Writer,
+		&http.Cookie{Name: cookie, Value: token, Path: "/", HttpOnly: true, SameSite: http.SameSiteLaxMode,
+			Secure: c.Request.TLS != nil ||
+				c.GetHeader("X-Forwarded-Proto") == "https", MaxAge: int(store.SessionLife / time.Second)},
+	)
 	if page.WantsJSON(c) {
 		c.Status(http.StatusNoContent)
 		return
@@ -197,8 +201,12 @@ func (h *Handler) Require(c *gin.Context) {
 		return
 	}
 	c.Abort()
-	if c.Request.Method != http.MethodGet || page.WantsJSON(c) || strings.HasPrefix(c.GetHeader("Accept"), "text/event-stream") {
-		c.JSON(http.StatusUnauthorized, gin.H{"kind": "signed-out", "message": "You are signed out. Sign in, and what you did is stored."})
+	if c.Request.Method != http.MethodGet || page.WantsJSON(c) ||
+		strings.HasPrefix(c.GetHeader("Accept"), "text/event-stream") {
+		c.JSON(
+			http.StatusUnauthorized,
+			gin.H{"kind": "signed-out", "message": "You are signed out. Sign in, and what you did is stored."},
+		)
 		return
 	}
 	target := "/sign-in"

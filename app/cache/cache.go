@@ -1,5 +1,5 @@
-// Package cache remembers what is costly to make, within a bound of memory. What is remembered is keyed by all that it depends
-// on, so that nothing has ever to be forgotten by hand.
+// Package cache remembers what is costly to make, within a bound of memory. What is remembered is keyed by all that
+// it depends on, so that nothing has ever to be forgotten by hand.
 package cache
 
 import (
@@ -38,8 +38,9 @@ func New[K comparable, V any](bytes int) *Cache[K, V] {
 	return c
 }
 
-// Get returns the value of a key, made by make when it is not remembered: once, however many ask for it meanwhile. make says how
-// many bytes the value takes; one that is larger than the whole cache is returned and not remembered, nor is a failure.
+// Get returns the value of a key, made by make when it is not remembered: once, however many ask for it meanwhile.
+// make says how many bytes the value takes; one that is larger than the whole cache is returned and not remembered,
+// nor is a failure.
 func (c *Cache[K, V]) Get(key K, make func() (V, int, error)) (V, error) {
 	if v, ok := c.peek(key); ok {
 		return v, nil

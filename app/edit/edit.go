@@ -1,5 +1,5 @@
-// Package edit is the one way in which anything of a quiz changes: its draft, and what stands beside it. Rooms, imports and
-// launches are entrances to it, so that each rule is kept here and nowhere else.
+// Package edit is the one way in which anything of a quiz changes: its draft, and what stands beside it. Rooms,
+// imports and launches are entrances to it, so that each rule is kept here and nowhere else.
 package edit
 
 import (
@@ -52,27 +52,41 @@ const attempts = 8
 
 // Apply makes an edit, moved over what others did since its base. In a failure, *Error, nothing has changed.
 //
-// All that takes time happens outside of the database's write lock: the store only compares the revision that the edit was
-// computed on with the one that there is, and writes.
+// All that takes time happens outside of the database's write lock: the store only compares the revision that the
+// edit was computed on with the one that there is, and writes.
 func (e *Editor) Apply(ctx context.Context, who Actor, quizID string, edit Edit) (*Result, error) {
-	return e.revise(ctx, who, quizID, edit.ID, edit.Window, func(q *store.Quiz, next *store.Next) ([]store.Revision, quiz.Patch, error) {
-		r, h := &next.Revision, &next.History
-		r.Kind, r.UndoBelow = store.KindEdit, h.Undo
-		h.Undo, h.Redo = r.Number, 0
-		since, err := e.store.EditsSince(quizID, edit.Base)
-		if err != nil {
-			return nil, nil, err
-		}
-		if edit.Base > q.Revision || edit.Base < 0 {
-			return nil, nil, refused(quiz.Problems{{Message: "the edit was made on a state that this quiz never had", Mend: "Load the page again."}})
-		}
-		patch, err := move(q, edit.Patch, since, edit.Window)
-		return since, patch, err
-	})
+	return e.revise(
+		ctx,
+		who,
+		quizID,
+		edit.ID,
+		edit.Window,
+		func(q *store.Quiz, next *store.Next) ([]store.Revision, quiz.Patch, error) {
+			r, h := &next.Revision, &next.History
+			r.Kind, r.UndoBelow = store.KindEdit, h.Undo
+			h.Undo, h.Redo = r.Number, 0
+			since, err := e.store.EditsSince(quizID, edit.Base)
+			if err != nil {
+				return nil, nil, err
+			}
+			if edit.Base > q.Revision || edit.Base < 0 {
+				return nil, nil, refused(
+					quiz.Problems{
+						{
+							Message: "the edit was made on a state that this quiz never had",
+							Mend:    "Load the page again.",
+						},
+					},
+				)
+			}
+			patch, err := move(q, edit.Patch, since, edit.Window)
+			return since, patch, err
+		},
+	)
 }
 
-// step finds the patch of one edit: what is to be done to the draft, and the edits since that it was moved over. It sets the kind
-// and the links of the revision.
+// step finds the patch of one edit: what is to be done to the draft, and the edits since that it was moved over. It
+// sets the kind and the links of the revision.
 type step func(q *store.Quiz, next *store.Next) (since []store.Revision, patch quiz.Patch, err error)
 
 // revise makes one step of a draft's history: it computes and swaps, and once more if the draft has changed meanwhile.
@@ -93,7 +107,12 @@ func (e *Editor) revise(ctx context.Context, who Actor, quizID, editID, window s
 		} else if !errors.Is(err, store.ErrNotFound) {
 			return nil, err
 		}
-		result, err := e.attempt(who, quizID, store.Revision{QuizID: quizID, EditID: editID, Window: window, AccountID: who.Account}, f)
+		result, err := e.attempt(
+			who,
+			quizID,
+			store.Revision{QuizID: quizID, EditID: editID, Window: window, AccountID: who.Account},
+			f,
+		)
 		if errors.Is(err, store.ErrOvertaken) {
 			continue
 		}
@@ -180,13 +199,17 @@ func move(q *store.Quiz, patch quiz.Patch, since []store.Revision, window string
 	}
 	moved, ok := quiz.Rebase(q.Document, patch, steps)
 	if !ok {
-		return nil, &Error{Kind: Stale, Message: "Somebody else has changed the same place.", Since: byOthers(since, window)}
+		return nil, &Error{
+			Kind:    Stale,
+			Message: "Somebody else has changed the same place.",
+			Since:   byOthers(since, window),
+		}
 	}
 	return moved, nil
 }
 
-// turns lets the edits of one quiz wait for each other within this process, so that none computes what the next one overtakes.
-// Edits of other processes are met by the swap.
+// turns lets the edits of one quiz wait for each other within this process, so that none computes what the next one
+// overtakes. Edits of other processes are met by the swap.
 type turns struct {
 	mu    sync.Mutex
 	taken map[string]*turn

@@ -57,11 +57,14 @@ func KindOf(err error) Kind {
 }
 
 var (
-	errGone    = &Error{Kind: Gone, Message: "This quiz has been deleted."}
-	errBusy    = &Error{Kind: Busy, Message: "Others are editing this quiz at the very moment. Try again."}
-	errNoUndo  = &Error{Kind: Nothing, Message: "There is nothing of yours to take back."}
-	errNoRedo  = &Error{Kind: Nothing, Message: "There is nothing of yours to make again."}
-	errTooOld  = &Error{Kind: Nothing, Message: "What you did before is older than 90 days and than the live version: it can no longer be taken back."}
+	errGone   = &Error{Kind: Gone, Message: "This quiz has been deleted."}
+	errBusy   = &Error{Kind: Busy, Message: "Others are editing this quiz at the very moment. Try again."}
+	errNoUndo = &Error{Kind: Nothing, Message: "There is nothing of yours to take back."}
+	errNoRedo = &Error{Kind: Nothing, Message: "There is nothing of yours to make again."}
+	errTooOld = &Error{
+		Kind:    Nothing,
+		Message: "What you did before is older than 90 days and than the live version: it can no longer be taken back.",
+	}
 	errNoActor = &Error{Kind: Forbidden, Message: "Sign in to edit this quiz."}
 )
 

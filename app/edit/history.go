@@ -8,33 +8,48 @@ import (
 	"omphalos/core/quiz"
 )
 
-// Undo takes the actor's last edit back, and Redo makes the one again that was taken back last. Each person has a history of
-// their own: what others did stays, and the edit is moved over it; where it cannot be, the error says what stands in the way.
+// Undo takes the actor's last edit back, and Redo makes the one again that was taken back last. Each person has a
+// history of their own: what others did stays, and the edit is moved over it; where it cannot be, the error says what
+// stands in the way.
 func (e *Editor) Undo(ctx context.Context, who Actor, quizID, editID, window string) (*Result, error) {
-	return e.revise(ctx, who, quizID, editID, window, func(q *store.Quiz, next *store.Next) ([]store.Revision, quiz.Patch, error) {
-		r, h := &next.Revision, &next.History
-		done, err := e.cancelled(quizID, h.Undo, errNoUndo)
-		if err != nil {
-			return nil, nil, err
-		}
-		r.Kind, r.Cancels, r.RedoBelow = store.KindUndo, done.Number, h.Redo
-		h.Undo, h.Redo = done.UndoBelow, r.Number
-		return e.back(q, done)
-	})
+	return e.revise(
+		ctx,
+		who,
+		quizID,
+		editID,
+		window,
+		func(q *store.Quiz, next *store.Next) ([]store.Revision, quiz.Patch, error) {
+			r, h := &next.Revision, &next.History
+			done, err := e.cancelled(quizID, h.Undo, errNoUndo)
+			if err != nil {
+				return nil, nil, err
+			}
+			r.Kind, r.Cancels, r.RedoBelow = store.KindUndo, done.Number, h.Redo
+			h.Undo, h.Redo = done.UndoBelow, r.Number
+			return e.back(q, done)
+		},
+	)
 }
 
 // Redo: see Undo.
 func (e *Editor) Redo(ctx context.Context, who Actor, quizID, editID, window string) (*Result, error) {
-	return e.revise(ctx, who, quizID, editID, window, func(q *store.Quiz, next *store.Next) ([]store.Revision, quiz.Patch, error) {
-		r, h := &next.Revision, &next.History
-		undone, err := e.cancelled(quizID, h.Redo, errNoRedo)
-		if err != nil {
-			return nil, nil, err
-		}
-		r.Kind, r.Cancels, r.UndoBelow = store.KindRedo, undone.Number, h.Undo
-		h.Undo, h.Redo = r.Number, undone.RedoBelow
-		return e.back(q, undone)
-	})
+	return e.revise(
+		ctx,
+		who,
+		quizID,
+		editID,
+		window,
+		func(q *store.Quiz, next *store.Next) ([]store.Revision, quiz.Patch, error) {
+			r, h := &next.Revision, &next.History
+			undone, err := e.cancelled(quizID, h.Redo, errNoRedo)
+			if err != nil {
+				return nil, nil, err
+			}
+			r.Kind, r.Cancels, r.UndoBelow = store.KindRedo, undone.Number, h.Undo
+			h.Undo, h.Redo = r.Number, undone.RedoBelow
+			return e.back(q, undone)
+		},
+	)
 }
 
 // cancelled reads the revision that is to be taken back.
@@ -72,8 +87,11 @@ func (e *Editor) back(q *store.Quiz, done *store.Revision) ([]store.Revision, qu
 	}
 	var stale *Error
 	if errors.As(err, &stale) {
-		return nil, nil, &Error{Kind: Stale, Message: "This cannot be taken back: somebody has changed the same place since.",
-			Since: othersThan(done.AccountID, since)}
+		return nil, nil, &Error{
+			Kind:    Stale,
+			Message: "This cannot be taken back: somebody has changed the same place since.",
+			Since:   othersThan(done.AccountID, since),
+		}
 	}
 	return nil, patch, err
 }

@@ -17,8 +17,8 @@ import (
 // Catalogue is the name of the table that products come from.
 const Catalogue = "catalogue"
 
-// Problems find what keeps a draft from being launched: what the document lacks, addresses that respondents must not be sent to,
-// and tables that it asks for and that are not there.
+// Problems find what keeps a draft from being launched: what the document lacks, addresses that respondents must not
+// be sent to, and tables that it asks for and that are not there.
 func Problems(d *quiz.Document, tables []store.Table) quiz.Problems {
 	return slices.Concat(d.LaunchProblems(), checkDocument(d), tableProblems(d, tables))
 }
@@ -46,13 +46,20 @@ func (e *Editor) Launch(who Actor, quizID string, base int, link string) (*store
 		return nil, errNoActor
 	}
 	if !linkName.MatchString(link) {
-		return nil, refused(quiz.Problems{{Message: "a link is made of small letters a–z, digits and -, at most 60, such as living-wall"}})
+		return nil, refused(
+			quiz.Problems{
+				{Message: "a link is made of small letters a–z, digits and -, at most 60, such as living-wall"},
+			},
+		)
 	}
 	q, err := e.store.Quiz(quizID)
 	if err != nil {
 		return nil, ofStore(err)
 	}
-	stale := &Error{Kind: Stale, Message: "The quiz was changed in another window just now. Look at it, then launch again."}
+	stale := &Error{
+		Kind:    Stale,
+		Message: "The quiz was changed in another window just now. Look at it, then launch again.",
+	}
 	if q.Revision != base {
 		return nil, stale
 	}
@@ -72,7 +79,9 @@ func (e *Editor) Launch(who Actor, quizID string, base int, link string) (*store
 	case errors.Is(err, store.ErrOvertaken):
 		return nil, stale
 	case errors.Is(err, store.ErrSlugTaken):
-		return nil, refused(quiz.Problems{{Message: fmt.Sprintf("another quiz has the link %s", link), Mend: "Choose another."}})
+		return nil, refused(
+			quiz.Problems{{Message: fmt.Sprintf("another quiz has the link %s", link), Mend: "Choose another."}},
+		)
 	case err != nil:
 		return nil, ofStore(err)
 	}
@@ -80,8 +89,8 @@ func (e *Editor) Launch(who Actor, quizID string, base int, link string) (*store
 	return v, nil
 }
 
-// tableProblems finds tables that the quiz asks for and that are not beside it, or lack the column or any line; and addresses in
-// them that respondents must not be sent to.
+// tableProblems finds tables that the quiz asks for and that are not beside it, or lack the column or any line; and
+// addresses in them that respondents must not be sent to.
 func tableProblems(d *quiz.Document, tables []store.Table) quiz.Problems {
 	c := tableChecker{tables: tables}
 	for i := range d.Questions {

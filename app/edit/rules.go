@@ -7,8 +7,8 @@ import (
 	"omphalos/core/quiz"
 )
 
-// checkDraft keeps the rules of a draft beyond its form: no edit may bring in an address that respondents must not be sent to, or
-// a colour that is none. What was there before is not the edit's fault: the Launch room says it.
+// checkDraft keeps the rules of a draft beyond its form: no edit may bring in an address that respondents must not be
+// sent to, or a colour that is none. What was there before is not the edit's fault: the Launch room says it.
 func checkDraft(before *store.Quiz, after *quiz.Edited) error {
 	ps := checkDocument(after.Document)
 	if len(ps) == 0 {

@@ -17,8 +17,8 @@ var tableName = regexp.MustCompile(`^[a-z][a-z0-9_-]{0,39}$`)
 // ValidTableName reports whether a table can be called so.
 func ValidTableName(name string) bool { return tableName.MatchString(name) }
 
-// SaveTable stores the next state of a table beside a quiz; base is the number of the state that was edited, 0 for a new one. It
-// runs at once, without a launch.
+// SaveTable stores the next state of a table beside a quiz; base is the number of the state that was edited, 0 for a
+// new one. It runs at once, without a launch.
 func (e *Editor) SaveTable(who Actor, quizID string, base int, t *store.Table) error {
 	if who.Account == 0 {
 		return errNoActor
@@ -37,7 +37,10 @@ func (e *Editor) SaveTable(who Actor, quizID string, base int, t *store.Table) e
 	}
 	err = e.store.SaveTable(quizID, who.Account, base, t)
 	if errors.Is(err, store.ErrChanged) {
-		return &Error{Kind: Stale, Message: "Somebody else has changed this table meanwhile. Load it again, then make your change."}
+		return &Error{
+			Kind:    Stale,
+			Message: "Somebody else has changed this table meanwhile. Load it again, then make your change.",
+		}
 	}
 	return ofStore(err)
 }
@@ -116,7 +119,8 @@ func checkTable(t *store.Table, addresses []string) error {
 	return nil
 }
 
-// isAddressColumn reports whether the cells of a column are addresses: one of the columns, in whatever language ("url de").
+// isAddressColumn reports whether the cells of a column are addresses: one of the columns, in whatever language ("url
+// de").
 func isAddressColumn(column string, addresses []string) bool {
 	name, _, _ := strings.Cut(column, " ")
 	return slices.Contains(addresses, column) || slices.Contains(addresses, name)

@@ -8,8 +8,8 @@ type watchers struct {
 	list map[string]map[chan int]bool // by quiz
 }
 
-// Watch returns a channel that tells the revision after each edit of a quiz, and a function that ends it. Whoever reads slowly is
-// told the last one alone.
+// Watch returns a channel that tells the revision after each edit of a quiz, and a function that ends it. Whoever
+// reads slowly is told the last one alone.
 func (e *Editor) Watch(quizID string) (revisions <-chan int, end func()) {
 	w := &e.watch
 	c := make(chan int, 1)

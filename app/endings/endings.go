@@ -1,5 +1,5 @@
-// Package endings is the room in which outcomes get their endings: a page, products, or a redirect; and what all of them share:
-// look, words, tables and the catalogue.
+// Package endings is the room in which outcomes get their endings: a page, products, or a redirect; and what all of
+// them share: look, words, tables and the catalogue.
 package endings
 
 import (
@@ -58,7 +58,15 @@ func (h *Handler) Room() workbench.Room {
 	return workbench.Room{Key: "endings", Title: "Endings", Scripts: []string{"endings.js"},
 		Template: templates, View: h.view, Blocks: func(view any) []workbench.Block { return view.(*sheet).Blocks }, Reach: shares,
 		Count: func(d *workbench.Draft) string { return strconv.Itoa(len(d.Doc.Outcomes)) },
-		Keys:  []workbench.Keys{{Name: "Tables", List: [][2]string{{"Enter, ↓ ↑", "go from cell to cell"}, {"Ctrl+V", "paste a block from a spreadsheet"}}}}}
+		Keys: []workbench.Keys{
+			{
+				Name: "Tables",
+				List: [][2]string{
+					{"Enter, ↓ ↑", "go from cell to cell"},
+					{"Ctrl+V", "paste a block from a spreadsheet"},
+				},
+			},
+		}}
 }
 
 var templates = workbench.Templates(files)
@@ -144,7 +152,10 @@ type sku struct {
 func (h *Handler) view(draft *workbench.Draft, query url.Values) (any, error) {
 	d := draft.Doc
 	s := &sheet{Draft: draft, Part: query.Get("part")}
-	fresh := quiz.Outcome{ID: quiz.Unused("o", func(id string) bool { return d.Outcome(id) != nil }), Ending: &quiz.Ending{Kind: quiz.EndPage}}
+	fresh := quiz.Outcome{
+		ID:     quiz.Unused("o", func(id string) bool { return d.Outcome(id) != nil }),
+		Ending: &quiz.Ending{Kind: quiz.EndPage},
+	}
 	fresh.Name = "Outcome " + strconv.Itoa(len(d.Outcomes)+1)
 	s.Add = quiz.JSON(quiz.Add("/outcomes/-", fresh))
 	var err error
@@ -201,7 +212,14 @@ func (s *sheet) choose(i int) {
 	}
 	v.Kind = v.Ending.Kind
 	for _, k := range []struct{ kind, name string }{{quiz.EndPage, "a page"}, {quiz.EndProducts, "products"}, {quiz.EndRedirect, "a redirect to an address"}} {
-		v.Kinds = append(v.Kinds, option{Name: k.name, Selected: k.kind == v.Kind, Patch: quiz.JSON(quiz.Add(v.Path+"/ending/kind", k.kind))})
+		v.Kinds = append(
+			v.Kinds,
+			option{
+				Name:     k.name,
+				Selected: k.kind == v.Kind,
+				Patch:    quiz.JSON(quiz.Add(v.Path+"/ending/kind", k.kind)),
+			},
+		)
 	}
 	for j, b := range v.Ending.Buttons {
 		at := v.Path + quiz.Pointer("ending", "buttons", j)
@@ -272,18 +290,33 @@ func (s *sheet) lookup(v *outcome) {
 	v.NoTables = first == nil
 	var keys []option
 	for j := range d.Questions {
-		if q := &d.Questions[j]; q.Kind == quiz.Single || q.Kind == quiz.ShortText || q.Kind == quiz.Rating || q.Kind == quiz.NumberQ {
+		if q := &d.Questions[j]; q.Kind == quiz.Single || q.Kind == quiz.ShortText || q.Kind == quiz.Rating ||
+			q.Kind == quiz.NumberQ {
 			keys = append(keys, option{Name: quiz.Shorten(q.Title(), 44), Value: "answer." + q.ID})
 		}
 	}
-	keys = append(keys, option{Name: "the visitor’s country", Value: "visitor.country"}, option{Name: "the visitor’s language", Value: "visitor.language"})
+	keys = append(
+		keys,
+		option{Name: "the visitor’s country", Value: "visitor.country"},
+		option{Name: "the visitor’s language", Value: "visitor.language"},
+	)
 	for _, p := range d.Params {
 		keys = append(keys, option{Name: "the link’s " + p, Value: "param." + p})
 	}
 	l := v.Ending.Lookup
 	if l == nil {
 		if first != nil && len(first.Columns) > 1 {
-			v.AddTable = quiz.JSON(quiz.Add(at, quiz.Lookup{Table: first.Name, Key: keys[0].Value, Column: first.Columns[1], Fallback: v.Ending.URL}))
+			v.AddTable = quiz.JSON(
+				quiz.Add(
+					at,
+					quiz.Lookup{
+						Table:    first.Name,
+						Key:      keys[0].Value,
+						Column:   first.Columns[1],
+						Fallback: v.Ending.URL,
+					},
+				),
+			)
 		}
 		return
 	}
@@ -309,7 +342,19 @@ func (s *sheet) lookup(v *outcome) {
 			}
 		}
 	}
-	view.Tables, view.Keys, view.Columns = menu("table", l.Table, tables), menu("key", l.Key, keys), menu("column", l.Column, columns)
+	view.Tables, view.Keys, view.Columns = menu(
+		"table",
+		l.Table,
+		tables,
+	), menu(
+		"key",
+		l.Key,
+		keys,
+	), menu(
+		"column",
+		l.Column,
+		columns,
+	)
 	v.Lookup = view
 }
 

@@ -29,15 +29,28 @@ func lookOf(d *quiz.Document) *lookView {
 	menu := func(field, current string, list [][2]string) []option {
 		var out []option
 		for _, o := range list {
-			out = append(out, option{Name: o[1], Selected: current == o[0], Patch: quiz.JSON(quiz.Add("/theme/"+field, o[0]))})
+			out = append(
+				out,
+				option{Name: o[1], Selected: current == o[0], Patch: quiz.JSON(quiz.Add("/theme/"+field, o[0]))},
+			)
 		}
 		return out
 	}
 	v.Fonts = menu("fonts", t.Fonts, [][2]string{
-		{"", "Didot headings, Commissioner text"}, {"plain", "Commissioner throughout"}, {"book", "Didot throughout"}})
+		{
+			"",
+			"Didot headings, Commissioner text",
+		}, {"plain", "Commissioner throughout"}, {"book", "Didot throughout"}})
 	v.Direction = menu("direction", t.Direction, [][2]string{
 		{"", "as the language is written"}, {"ltr", "left to right"}, {"rtl", "right to left"}})
-	v.Logo = workbench.Picture{Path: "/theme", Field: "logo", AltField: "logo_alt", Image: t.Logo, Alt: t.LogoAlt, Name: "logo"}
+	v.Logo = workbench.Picture{
+		Path:     "/theme",
+		Field:    "logo",
+		AltField: "logo_alt",
+		Image:    t.Logo,
+		Alt:      t.LogoAlt,
+		Name:     "logo",
+	}
 	v.Back = workbench.Picture{Path: "/theme", Field: "picture", Image: t.Picture, Name: "background picture"}
 	usual, _ := words.In(d.Language)
 	for key, english := range usual {
@@ -103,7 +116,10 @@ func productsOf(d *quiz.Document, tables []store.Table) *productsView {
 	}
 	for _, m := range [][2]string{{"first", "the first line that holds"}, {"all", "every line that holds"}} {
 		chosen := m[0] == quiz.FirstOf(r.Mode, "first")
-		v.Modes = append(v.Modes, option{Name: m[1], Selected: chosen, Patch: quiz.JSON(quiz.Add("/recommendations/mode", m[0]))})
+		v.Modes = append(
+			v.Modes,
+			option{Name: m[1], Selected: chosen, Patch: quiz.JSON(quiz.Add("/recommendations/mode", m[0]))},
+		)
 	}
 	var skus []option
 	if t := tableNamed(tables, catalogue); t != nil {
@@ -121,7 +137,14 @@ func productsOf(d *quiz.Document, tables []store.Table) *productsView {
 			l.Up = quiz.JSON(quiz.Move(at, quiz.Pointer("recommendations", "lines", i-1)))
 		}
 		if line.When != nil {
-			l.When = workbench.NewCondition(d, at+"/when", line.When, len(d.Questions), "Condition of product "+strconv.Itoa(i+1), quiz.JSON(quiz.Remove(at+"/when")))
+			l.When = workbench.NewCondition(
+				d,
+				at+"/when",
+				line.When,
+				len(d.Questions),
+				"Condition of product "+strconv.Itoa(i+1),
+				quiz.JSON(quiz.Remove(at+"/when")),
+			)
 		} else {
 			l.AddWhen = quiz.JSON(quiz.Add(at+"/when", workbench.DefaultCondition(d, len(d.Questions))))
 		}
@@ -133,7 +156,9 @@ func productsOf(d *quiz.Document, tables []store.Table) *productsView {
 			l.Products = append(l.Products, s)
 		}
 		if !found {
-			l.Products = append([]option{{Name: line.Product + " (not in the catalogue)", Selected: true}}, l.Products...)
+			l.Products = append(
+				[]option{{Name: line.Product + " (not in the catalogue)", Selected: true}},
+				l.Products...)
 		}
 		v.Lines = append(v.Lines, l)
 	}

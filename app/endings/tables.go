@@ -42,7 +42,11 @@ func tableNamed(list []store.Table, name string) *store.Table {
 }
 
 func (h *Handler) table(draft *workbench.Draft, list []store.Table, name string) (*tableView, error) {
-	v := &tableView{Draft: draft, Fresh: true, Table: store.Table{Name: name, Columns: []string{"key", "value"}, Rows: [][]string{{"", ""}}}}
+	v := &tableView{
+		Draft: draft,
+		Fresh: true,
+		Table: store.Table{Name: name, Columns: []string{"key", "value"}, Rows: [][]string{{"", ""}}},
+	}
 	if name == catalogue {
 		v.Columns, v.Rows = engine.CatalogueColumns, [][]string{make([]string, len(engine.CatalogueColumns))}
 	}
@@ -60,7 +64,8 @@ func (h *Handler) table(draft *workbench.Draft, list []store.Table, name string)
 		}
 	}
 	for i := range draft.Doc.Outcomes {
-		if e := draft.Doc.Outcomes[i].Ending; e != nil && (e.Lookup != nil && e.Lookup.Table == name || name == catalogue && e.Kind == quiz.EndProducts) {
+		if e := draft.Doc.Outcomes[i].Ending; e != nil &&
+			(e.Lookup != nil && e.Lookup.Table == name || name == catalogue && e.Kind == quiz.EndProducts) {
 			v.Used = append(v.Used, "the ending of "+draft.Doc.Outcomes[i].Title())
 		}
 	}
@@ -107,7 +112,12 @@ func (h *Handler) create(c *gin.Context) {
 	}
 	name := strings.ToLower(strings.TrimSpace(c.PostForm("name")))
 	if !edit.ValidTableName(name) {
-		page.Fail(c, http.StatusUnprocessableEntity, "That cannot be the name of a table", "Use small letters, digits and -, beginning with a letter.")
+		page.Fail(
+			c,
+			http.StatusUnprocessableEntity,
+			"That cannot be the name of a table",
+			"Use small letters, digits and -, beginning with a letter.",
+		)
 		return
 	}
 	c.Redirect(http.StatusSeeOther, "/quizzes/"+q.ID+"/endings?"+url.Values{"table": {name}}.Encode())
@@ -121,7 +131,10 @@ func (h *Handler) save(c *gin.Context) {
 		Rows    [][]string
 	}
 	if err := c.ShouldBindJSON(&body); err != nil {
-		c.JSON(http.StatusBadRequest, gin.H{"message": "The table could not be read: it has more than 4 MB, or is not what this page sends."})
+		c.JSON(
+			http.StatusBadRequest,
+			gin.H{"message": "The table could not be read: it has more than 4 MB, or is not what this page sends."},
+		)
 		return
 	}
 	t := &store.Table{Name: c.Param("table"), Columns: body.Columns, Rows: body.Rows}

@@ -72,7 +72,13 @@ func (s *Source) Ask(screen Screen, p *Place, list []int) Screen {
 	filled := s.filler(p)
 	for _, i := range list {
 		q := &s.Doc.Questions[i]
-		b := Block{Q: q, Title: filled(q.Title(), fill.Plain), Help: page.Markdown(filled(q.Help, fill.EscapeMarkdown)), Picture: pictureOf(q.Image, q.Alt, q.Credit), Why: "why-" + q.ID}
+		b := Block{
+			Q:       q,
+			Title:   filled(q.Title(), fill.Plain),
+			Help:    page.Markdown(filled(q.Help, fill.EscapeMarkdown)),
+			Picture: pictureOf(q.Image, q.Alt, q.Credit),
+			Why:     "why-" + q.ID,
+		}
 		if f := p.Failed; f != nil && (f.Field == q.ID || strings.HasPrefix(f.Field, q.ID+".")) {
 			b.Error = s.Look.sentence(f)
 		}
@@ -86,9 +92,13 @@ func (s *Source) Ask(screen Screen, p *Place, list []int) Screen {
 	if len(list) > 0 {
 		first := &s.Doc.Questions[list[0]]
 		screen.Title = screen.Blocks[0].Title
-		if at := slices.IndexFunc(s.Doc.Sections, func(sec quiz.Section) bool { return sec.ID == first.Section }); at >= 0 && (screen.Many || s.Doc.Settings.Pages == "sections") {
+		if at := slices.IndexFunc(s.Doc.Sections, func(sec quiz.Section) bool { return sec.ID == first.Section }); at >= 0 &&
+			(screen.Many || s.Doc.Settings.Pages == "sections") {
 			sec := &s.Doc.Sections[at]
-			screen.Section = &Section{Heading: filled(sec.Heading, fill.Plain), Text: page.Markdown(filled(sec.Text, fill.EscapeMarkdown))}
+			screen.Section = &Section{
+				Heading: filled(sec.Heading, fill.Plain),
+				Text:    page.Markdown(filled(sec.Text, fill.EscapeMarkdown)),
+			}
 			screen.Title = quiz.FirstOf(screen.Section.Heading, screen.Title)
 		}
 		if screen.Many && screen.Section == nil {
@@ -120,7 +130,15 @@ func (s *Source) controls(b *Block, p *Place, a walk.Answer, filled func(string)
 	case quiz.Single, quiz.Multiple:
 		b.Grouped = q.Display != "dropdown" || q.Kind == quiz.Multiple
 		for n, c := range s.shuffled(q, p.ID) {
-			in := Input{Name: q.ID, Value: c.ID, Label: filled(c.Title()), Checked: slices.Contains(a.Picks, c.ID), Picture: pictureOf(c.Image, c.Alt, ""), Alone: c.Exclusive, Type: "radio"}
+			in := Input{
+				Name:    q.ID,
+				Value:   c.ID,
+				Label:   filled(c.Title()),
+				Checked: slices.Contains(a.Picks, c.ID),
+				Picture: pictureOf(c.Image, c.Alt, ""),
+				Alone:   c.Exclusive,
+				Type:    "radio",
+			}
 			if q.Kind == quiz.Multiple {
 				in.Type = "checkbox"
 			}
@@ -129,7 +147,11 @@ func (s *Source) controls(b *Block, p *Place, a walk.Answer, filled func(string)
 			}
 			if c.Other {
 				b.HasOther = true
-				in.Other = &Input{Name: q.ID + ".other", Value: quiz.FirstOf(a.Other, p.Typed[q.ID+".other"]), Label: s.Look.say("say_which")}
+				in.Other = &Input{
+					Name:  q.ID + ".other",
+					Value: quiz.FirstOf(a.Other, p.Typed[q.ID+".other"]),
+					Label: s.Look.say("say_which"),
+				}
 			}
 			b.Inputs = append(b.Inputs, in)
 		}
@@ -144,14 +166,22 @@ func (s *Source) controls(b *Block, p *Place, a walk.Answer, filled func(string)
 				line.Error = s.Look.sentence(p.Failed)
 			}
 			for _, c := range q.Choices {
-				line.Inputs = append(line.Inputs, Input{Name: line.Name, Value: c.ID, Label: filled(c.Title()), Checked: a.Rows[r.ID] == c.ID})
+				line.Inputs = append(
+					line.Inputs,
+					Input{Name: line.Name, Value: c.ID, Label: filled(c.Title()), Checked: a.Rows[r.ID] == c.ID},
+				)
 			}
 			b.Rows = append(b.Rows, line)
 		}
 	case quiz.Rating:
 		b.Grouped = true
 		for n := *q.From; n.Cmp(*q.To) <= 0 && len(b.Inputs) < 200; n = n.Add(q.Increment()) {
-			in := Input{Name: q.ID, Value: n.String(), Label: n.String(), Checked: a.Number != nil && a.Number.Cmp(n) == 0}
+			in := Input{
+				Name:    q.ID,
+				Value:   n.String(),
+				Label:   n.String(),
+				Checked: a.Number != nil && a.Number.Cmp(n) == 0,
+			}
 			if len(n.String()) == 1 {
 				in.Numbered, _ = strconv.Atoi(n.String())
 			}
@@ -169,11 +199,17 @@ func (s *Source) controls(b *Block, p *Place, a walk.Answer, filled func(string)
 		}
 		b.Range = strings.Join(append(parts, q.Unit), " ")
 	case quiz.Consent:
-		b.Inputs = []Input{{Name: q.ID, Value: "yes", Label: s.Look.say("yes"), Checked: a.Text != "", Type: "checkbox"}}
+		b.Inputs = []Input{
+			{Name: q.ID, Value: "yes", Label: s.Look.say("yes"), Checked: a.Text != "", Type: "checkbox"},
+		}
 	case quiz.Statement:
 	default:
-		in := Input{Name: q.ID, Type: map[quiz.Kind]string{quiz.Email: "email", quiz.Phone: "tel", quiz.Date: "date"}[q.Kind], Value: quiz.FirstOf(a.Text, typed),
-			Auto: map[quiz.Kind]string{quiz.Email: "email", quiz.Phone: "tel"}[q.Kind]}
+		in := Input{
+			Name:  q.ID,
+			Type:  map[quiz.Kind]string{quiz.Email: "email", quiz.Phone: "tel", quiz.Date: "date"}[q.Kind],
+			Value: quiz.FirstOf(a.Text, typed),
+			Auto:  map[quiz.Kind]string{quiz.Email: "email", quiz.Phone: "tel"}[q.Kind],
+		}
 		b.Inputs = []Input{in}
 	}
 }

@@ -41,7 +41,13 @@ func (s *Source) contact(screen Screen, p *Place) Screen {
 		res := s.walk.Walk(s.input(p))
 		screen.Outcome = s.Doc.Outcome(res.Outcome)
 		source := fill.Source{Doc: s.Doc, Input: s.input(p), Result: res, Lead: p.ID}
-		screen.Section = &Section{Heading: fill.Text(quiz.FirstOf(screen.Outcome.Heading, screen.Outcome.Title()), source.Lookup, fill.Plain)}
+		screen.Section = &Section{
+			Heading: fill.Text(
+				quiz.FirstOf(screen.Outcome.Heading, screen.Outcome.Title()),
+				source.Lookup,
+				fill.Plain,
+			),
+		}
 	}
 	if failed != nil {
 		screen.Title = s.Look.say("error") + ": " + screen.Title
@@ -70,7 +76,12 @@ func (s *Source) contact(screen Screen, p *Place) Screen {
 		screen.Contact = append(screen.Contact, in)
 	}
 	if agree := c.Consent; agree != nil {
-		screen.Consent = &Input{Name: consentField, Label: filled(agree.Text, fill.Plain), Checked: p.Typed[consentField] != "", Need: agree.Required}
+		screen.Consent = &Input{
+			Name:    consentField,
+			Label:   filled(agree.Text, fill.Plain),
+			Checked: p.Typed[consentField] != "",
+			Need:    agree.Required,
+		}
 		if failed != nil && failed.Field == consentField {
 			screen.Consent.Error = s.Look.sentence(failed)
 		}

@@ -72,7 +72,8 @@ func (s *session) end() (*Reply, error) {
 	return drawn("end", screen), nil
 }
 
-// links are the ways on from an ending: again, to show it to others, and the event for the page around and for the owner's tag.
+// links are the ways on from an ending: again, to show it to others, and the event for the page around and for the
+// owner's tag.
 func (s *session) links(screen *Screen, o *quiz.Outcome, res *walk.Result) error {
 	p, seal := s.p, s.e.sealer.seal
 	if n := retakes(s.Doc); n < 0 || p.Takes < n {
@@ -83,7 +84,10 @@ func (s *session) links(screen *Screen, o *quiz.Outcome, res *walk.Result) error
 		screen.Retake = "/q/" + s.Slug + "?again=" + token
 	}
 	if o.Keeps() {
-		token, err := seal(s.QuizID, &resultToken{Version: s.Number, Outcome: res.Outcome, Language: p.Language, Scores: s.shownScores(res)})
+		token, err := seal(
+			s.QuizID,
+			&resultToken{Version: s.Number, Outcome: res.Outcome, Language: p.Language, Scores: s.shownScores(res)},
+		)
 		if err != nil {
 			return err
 		}
@@ -97,7 +101,10 @@ func (s *session) links(screen *Screen, o *quiz.Outcome, res *walk.Result) error
 		screen.Event.Lead = p.ID
 	}
 	if s.Doc.Settings.Tag != "" {
-		token, err := seal(s.QuizID, &tagToken{Version: s.Number, Event: o.Event, Outcome: o.ID, Lead: screen.Event.Lead})
+		token, err := seal(
+			s.QuizID,
+			&tagToken{Version: s.Number, Event: o.Event, Outcome: o.ID, Lead: screen.Event.Lead},
+		)
 		if err != nil {
 			return err
 		}
@@ -106,7 +113,8 @@ func (s *session) links(screen *Screen, o *quiz.Outcome, res *walk.Result) error
 	return nil
 }
 
-// shownScores are the scores of a result as others see them: names and values in turn, nothing where scores are not shown.
+// shownScores are the scores of a result as others see them: names and values in turn, nothing where scores are not
+// shown.
 func (s *Source) shownScores(res *walk.Result) []string {
 	if !s.Doc.Settings.ShowScore {
 		return nil
@@ -137,7 +145,10 @@ func (s *Source) ending(screen *Screen, o *quiz.Outcome, source fill.Source) (mi
 	}
 	for _, b := range o.Ending.Buttons {
 		if to := fillTemplate(b.URL, source); to != "" {
-			screen.Buttons = append(screen.Buttons, quiz.Button{Label: fill.Text(b.Label, source.Lookup, fill.Plain), URL: to})
+			screen.Buttons = append(
+				screen.Buttons,
+				quiz.Button{Label: fill.Text(b.Label, source.Lookup, fill.Plain), URL: to},
+			)
 		}
 	}
 	if o.Ending.Kind == quiz.EndProducts && source.Result != nil {

@@ -1,5 +1,5 @@
-// Package engine is one respondent's way from a link to a response: a source and a token in, a page to show or a response out. It
-// knows no HTTP. The workbench's previews are the same engine with sources that store nothing.
+// Package engine is one respondent's way from a link to a response: a source and a token in, a page to show or a
+// response out. It knows no HTTP. The workbench's previews are the same engine with sources that store nothing.
 package engine
 
 import (
@@ -59,8 +59,8 @@ const (
 	sourceWeight = 16 // bytes of memory that a byte of a document's text takes once it is compiled, about
 )
 
-// headKey is what the running version of a link depends on: the link, and the state of the store. A request that reads an old state
-// keeps it under the old key only.
+// headKey is what the running version of a link depends on: the link, and the state of the store. A request that
+// reads an old state keeps it under the old key only.
 type headKey struct {
 	slug  string
 	state store.State
@@ -191,7 +191,8 @@ func (e *Engine) enter(v *Visit) (*session, error) {
 	return out, err
 }
 
-// isOf reports whether a walk belongs to a browser, by the id of its session cookie. Where cookies are blocked the address alone decides.
+// isOf reports whether a walk belongs to a browser, by the id of its session cookie. Where cookies are blocked the
+// address alone decides.
 func (p *Place) isOf(browser string) bool {
 	return p.Browser == browser || p.Browser == "" && len(p.Answers) == 0
 }
@@ -218,8 +219,15 @@ func (l lost) Is(target error) bool { return target == ErrLost }
 
 // begin makes a new place; copied is one of another browser, of which the source is kept.
 func (e *Engine) begin(s *Source, v *Visit, copied *Place) (*session, error) {
-	p := &Place{ID: store.NewID() + store.NewID(), Version: s.Number, Began: e.now().UnixMilli(), Answers: map[string]walk.Answer{},
-		Visitor: v.Visitor, Language: s.prefers(v.Accept), Source: clip(v.Query.Get("utm_source"))}
+	p := &Place{
+		ID:       store.NewID() + store.NewID(),
+		Version:  s.Number,
+		Began:    e.now().UnixMilli(),
+		Answers:  map[string]walk.Answer{},
+		Visitor:  v.Visitor,
+		Language: s.prefers(v.Accept),
+		Source:   clip(v.Query.Get("utm_source")),
+	}
 	for _, name := range s.Doc.Params {
 		if value := v.Query.Get(name); value != "" {
 			p.keepParam(name, clip(value))
@@ -279,8 +287,8 @@ func (s *session) reach() {
 // today is the calendar day in the quiz's time zone.
 func (s *session) today() string { return s.e.now().In(s.zone).Format(time.DateOnly) }
 
-// prefill takes answers and contact fields from the link's parameters of the same name; what cannot be an answer is left out.
-// They are shown filled in, and still asked.
+// prefill takes answers and contact fields from the link's parameters of the same name; what cannot be an answer is
+// left out. They are shown filled in, and still asked.
 func (s *Source) prefill(p *Place, query url.Values) {
 	for i := range s.Doc.Questions {
 		q := &s.Doc.Questions[i]

@@ -13,8 +13,8 @@ import (
 // ErrNotStored is returned when the answers could not be stored: they can be sent again.
 var ErrNotStored = errors.New("the answers could not be stored")
 
-// finish stores the response and leads to the outcome. A walk that has been kept before stays as it was and ends where it ended; one
-// that kept nothing can still become a lead, by Back and another answer.
+// finish stores the response and leads to the outcome. A walk that has been kept before stays as it was and ends
+// where it ended; one that kept nothing can still become a lead, by Back and another answer.
 func (s *session) finish(reply *contactReply) (*Reply, error) {
 	if !s.stores {
 		return s.lead()
@@ -46,7 +46,8 @@ func (s *session) finish(reply *contactReply) (*Reply, error) {
 	return s.lead()
 }
 
-// asStored reports whether the walk had been kept before: the response that is stored decides, for whoever finishes it again.
+// asStored reports whether the walk had been kept before: the response that is stored decides, for whoever finishes
+// it again.
 func (s *session) asStored(now *store.Response) (bool, error) {
 	stored, err := s.e.store.Response(now.ID)
 	if err != nil || !stored.Kept || stored.At.Equal(now.At) {
@@ -92,7 +93,13 @@ func (s *session) after(reply *contactReply) (*Reply, error) {
 	}
 	contact, err := json.Marshal(reply.Fields)
 	if err == nil {
-		add := &store.Response{ID: s.p.ID, Name: reply.Name, Email: reply.Email, Contact: contact, Consent: reply.Consent}
+		add := &store.Response{
+			ID:      s.p.ID,
+			Name:    reply.Name,
+			Email:   reply.Email,
+			Contact: contact,
+			Consent: reply.Consent,
+		}
 		if reply.Consent != "" {
 			at := s.e.now().UTC()
 			add.ConsentAt = &at
@@ -122,7 +129,8 @@ func (s *session) lead() (*Reply, error) {
 	return to("/q/" + s.Slug + "/end/" + token), err
 }
 
-// miss leaves a line for the owner: a table was asked for a key that it does not have. The respondent goes on all the same.
+// miss leaves a line for the owner: a table was asked for a key that it does not have. The respondent goes on all the
+// same.
 func (s *session) miss(missed []tableMiss) {
 	if !s.stores {
 		return
@@ -135,8 +143,8 @@ func (s *session) miss(missed []tableMiss) {
 // tableMiss is a key that a table does not have.
 type tableMiss struct{ table, key string }
 
-// address is where a redirect leads: from its table, else its own address; "" when neither can be filled. What a table does not
-// have is returned too.
+// address is where a redirect leads: from its table, else its own address; "" when neither can be filled. What a
+// table does not have is returned too.
 func (s *Source) address(e *quiz.Ending, source fill.Source) (to string, missed []tableMiss) {
 	if l := e.Lookup; l != nil {
 		key := s.key(l.Key, source)

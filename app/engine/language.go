@@ -46,7 +46,8 @@ func (s *Source) offers(code string) (string, bool) {
 	return "", false
 }
 
-// prefers is the language of the quiz that suits an Accept-Language header best (RFC 9110 12.5.4), its own when none does.
+// prefers is the language of the quiz that suits an Accept-Language header best (RFC 9110 12.5.4), its own when none
+// does.
 func (s *Source) prefers(header string) string {
 	if s.own.matcher == nil {
 		return ""
@@ -73,7 +74,8 @@ func matcher(languages []Language) language.Matcher {
 	return language.NewMatcher(tags)
 }
 
-// setLanguage sets the language that a respondent chooses. Rules see it too, until the walk has ended: an outcome stays what it is.
+// setLanguage sets the language that a respondent chooses. Rules see it too, until the walk has ended: an outcome
+// stays what it is.
 func (p *Place) setLanguage(s *Source, code string) bool {
 	code, ok := s.offers(code)
 	if !ok {

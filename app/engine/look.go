@@ -85,9 +85,17 @@ func paletteStyle(t quiz.Theme) string {
 	ink := colour.On(ground)
 	// Text in the strong colour stands on the ground; buttons carry white or ink on it; answers are white sheets.
 	button, onButton := readableButton(strong)
-	return fmt.Sprintf(":root{--strong:%s;--on-strong:%s;--strong-text:%s;--wash:%s;--ground:%s;--ink:%s;--quiet:%s;--bad:%s}\n",
-		button, onButton, readable(strong, ground), colour.Mix(colour.White, strong, 0.1), ground, ink,
-		readable(colour.Mix(ink, ground, 0.35), ground), readable(bad, ground))
+	return fmt.Sprintf(
+		":root{--strong:%s;--on-strong:%s;--strong-text:%s;--wash:%s;--ground:%s;--ink:%s;--quiet:%s;--bad:%s}\n",
+		button,
+		onButton,
+		readable(strong, ground),
+		colour.Mix(colour.White, strong, 0.1),
+		ground,
+		ink,
+		readable(colour.Mix(ink, ground, 0.35), ground),
+		readable(bad, ground),
+	)
 }
 
 // readable is a colour changed until it can be read on a ground, or else the ink that can.

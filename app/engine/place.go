@@ -6,8 +6,8 @@ import (
 	"omphalos/core/walk"
 )
 
-// Place is where a respondent is: the version they began, what they have answered, and the page they are on. It travels with the
-// form and the address, as a token.
+// Place is where a respondent is: the version they began, what they have answered, and the page they are on. It
+// travels with the form and the address, as a token.
 type Place struct {
 	ID       string                 `json:"i"`           // of the walk, and of its response
 	Browser  string                 `json:"z,omitempty"` // whose walk it is; "" where cookies are blocked, or before the first answer

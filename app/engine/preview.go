@@ -7,9 +7,9 @@ import (
 	"omphalos/core/walk"
 )
 
-// Preview is a page of a draft as respondents would see it: the ending of an outcome, or with "" the first page of questions. in is
-// somebody who ends there, nil where nobody is known: then texts show their fallbacks. nonce is that of the style sheet within the
-// page. Nothing is stored. It is nil while the draft has no such page.
+// Preview is a page of a draft as respondents would see it: the ending of an outcome, or with "" the first page of
+// questions. in is somebody who ends there, nil where nobody is known: then texts show their fallbacks. nonce is that
+// of the style sheet within the page. Nothing is stored. It is nil while the draft has no such page.
 func (e *Engine) Preview(q *store.Quiz, outcome string, in *walk.Input, nonce string) (*Reply, error) {
 	d, err := quiz.ReadStored(q.Document)
 	if err != nil {
@@ -24,7 +24,14 @@ func (e *Engine) Preview(q *store.Quiz, outcome string, in *walk.Input, nonce st
 	}
 	s, err := bare(q.ID, "", 0, d, tables)
 	if err != nil { // unfinished: what does not depend on the rest can be shown all the same
-		rest := &quiz.Document{Name: d.Name, Language: d.Language, Outcomes: d.Outcomes, Otherwise: d.Outcomes[0].ID, Settings: d.Settings, Theme: d.Theme}
+		rest := &quiz.Document{
+			Name:      d.Name,
+			Language:  d.Language,
+			Outcomes:  d.Outcomes,
+			Otherwise: d.Outcomes[0].ID,
+			Settings:  d.Settings,
+			Theme:     d.Theme,
+		}
 		if s, err = bare(q.ID, "", 0, rest, tables); err != nil {
 			return nil, err
 		}
@@ -57,7 +64,10 @@ func (s *Source) previewEnding(o *quiz.Outcome, in *walk.Input) *Reply {
 			screen.Score = scores(s.Doc, res)
 		}
 		if s.Doc.Settings.Review == "end" {
-			screen.Review = s.review(&Place{Answers: in.Answers, Visitor: in.Visitor, Params: in.Params}, group{0, len(s.Doc.Questions)})
+			screen.Review = s.review(
+				&Place{Answers: in.Answers, Visitor: in.Visitor, Params: in.Params},
+				group{0, len(s.Doc.Questions)},
+			)
 		}
 	}
 	if retakes(s.Doc) != 0 {

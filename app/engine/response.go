@@ -31,7 +31,15 @@ type Finished struct {
 // Response is what is stored of a finished walk. An outcome that keeps nothing leaves its count, its day and the random
 // id of the walk alone.
 func Response(d *quiz.Document, res *walk.Result, f Finished) (*store.Response, error) {
-	out := &store.Response{ID: f.ID, QuizID: f.QuizID, Version: f.Version, Outcome: res.Outcome, Suspect: f.Suspect, Day: f.Day, At: f.At.UTC()}
+	out := &store.Response{
+		ID:      f.ID,
+		QuizID:  f.QuizID,
+		Version: f.Version,
+		Outcome: res.Outcome,
+		Suspect: f.Suspect,
+		Day:     f.Day,
+		At:      f.At.UTC(),
+	}
 	if o := d.Outcome(res.Outcome); o != nil && !o.Keeps() {
 		out.At = out.At.Truncate(24 * time.Hour)
 		return out, nil

@@ -57,7 +57,12 @@ func reviewOf(q *quiz.Question, a walk.Answer, filled func(string, func(string) 
 	if len(right) == 0 {
 		return Reviewed{}, false
 	}
-	r := Reviewed{Title: plain(q.Title()), Answer: strings.Join(given, ", "), Wanted: strings.Join(right, ", "), Why: page.Markdown(strings.Join(why, "\n\n"))}
+	r := Reviewed{
+		Title:  plain(q.Title()),
+		Answer: strings.Join(given, ", "),
+		Wanted: strings.Join(right, ", "),
+		Why:    page.Markdown(strings.Join(why, "\n\n")),
+	}
 	if q.Kind == quiz.Single { // one of the right ones is right
 		r.Right = len(given) == 1 && slices.Contains(right, given[0])
 	} else {

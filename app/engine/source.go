@@ -13,8 +13,8 @@ import (
 	"omphalos/core/walk"
 )
 
-// Source is a document merged with the tables that stand beside it, made ready for walks: what a respondent meets. A launched
-// version, a draft in the workbench and a sample are all sources; they differ in whether anything is stored.
+// Source is a document merged with the tables that stand beside it, made ready for walks: what a respondent meets. A
+// launched version, a draft in the workbench and a sample are all sources; they differ in whether anything is stored.
 type Source struct {
 	QuizID    string
 	Slug      string
@@ -103,7 +103,10 @@ func (s *Source) fromTable(q *quiz.Question) {
 			continue
 		}
 		seen[row[0]] = true
-		q.Choices = append(q.Choices, quiz.Choice{ID: row[0], Label: quiz.FirstOf(s.cell(t, row, from.Label), row[0])})
+		q.Choices = append(
+			q.Choices,
+			quiz.Choice{ID: row[0], Label: quiz.FirstOf(s.cell(t, row, from.Label), row[0])},
+		)
 	}
 }
 
@@ -112,8 +115,8 @@ func (s *Source) cell(t *store.Table, row []string, column string) string {
 	return quiz.FirstOf(t.Cell(row, column+" "+s.Doc.Language), t.Cell(row, column))
 }
 
-// SameForAll reports whether the page that begins with question i, a page of that question alone, is the same for everybody: no word
-// of it is filled in, and its answers are not shuffled.
+// SameForAll reports whether the page that begins with question i, a page of that question alone, is the same for
+// everybody: no word of it is filled in, and its answers are not shuffled.
 func (s *Source) SameForAll(i int) bool {
 	g := s.groupOf(i)
 	q := &s.Doc.Questions[i]
@@ -154,5 +157,10 @@ func hasSlots(texts ...string) bool {
 
 // input is what the walk of a place computes on; today is the day on which it began, in the quiz's time zone.
 func (s *Source) input(p *Place) walk.Input {
-	return walk.Input{Answers: p.Answers, Visitor: p.Visitor, Params: p.Params, Today: p.began().In(s.zone).Format(time.DateOnly)}
+	return walk.Input{
+		Answers: p.Answers,
+		Visitor: p.Visitor,
+		Params:  p.Params,
+		Today:   p.began().In(s.zone).Format(time.DateOnly),
+	}
 }

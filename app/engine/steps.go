@@ -77,8 +77,8 @@ func (s *session) goBack() {
 	}
 }
 
-// Post takes what a page was sent and leads on. A form that cannot be taken is answered like one that was, by an address, so that
-// Back and reload never ask to send it again.
+// Post takes what a page was sent and leads on. A form that cannot be taken is answered like one that was, by an
+// address, so that Back and reload never ask to send it again.
 func (e *Engine) Post(v *Visit, form url.Values) (*Reply, error) {
 	s, err := e.enter(v)
 	if err != nil {
@@ -92,7 +92,10 @@ func (e *Engine) Post(v *Visit, form url.Values) (*Reply, error) {
 	}
 	s.token = ""
 	s.p.Trapped = s.p.Trapped || form.Get(Trap) != ""
-	if s.p.setLanguage(s.Source, form.Get(langField)) { // the same page in another language, with what was answered on it
+	if s.p.setLanguage(
+		s.Source,
+		form.Get(langField),
+	) { // the same page in another language, with what was answered on it
 		s.keep(form)
 		return s.leadTo(*s.p)
 	}
@@ -132,8 +135,8 @@ func (s *session) take(form url.Values) (*Reply, error) {
 	return s.finish(nil)
 }
 
-// bind makes a walk, from its first answer on, the one of the browser that gave it. Two browsers that begin at one copied address
-// are two walks; a form that one of them sends twice is one.
+// bind makes a walk, from its first answer on, the one of the browser that gave it. Two browsers that begin at one
+// copied address are two walks; a form that one of them sends twice is one.
 func (s *session) bind() {
 	if s.visit.Browser == "" || s.p.Browser != "" {
 		return
@@ -212,8 +215,8 @@ func (s *session) show() (*Reply, error) {
 	return drawn("ask", s.Ask(screen, s.p, list)), nil
 }
 
-// answers reads what a page sent. It replies itself where the page is not done: with what is wrong, or with the questions that the
-// answers bring up on the same page.
+// answers reads what a page sent. It replies itself where the page is not done: with what is wrong, or with the
+// questions that the answers bring up on the same page.
 func (s *session) answers(g group, form url.Values) (*Reply, error) {
 	p := s.p
 	shown := s.shownOn(g, form)
@@ -237,8 +240,8 @@ func (s *session) answers(g group, form url.Values) (*Reply, error) {
 	return nil, nil
 }
 
-// shownOn lists the ids of the questions that a page showed. A form that does not say is taken to have shown what the page asks, and
-// what the form answers.
+// shownOn lists the ids of the questions that a page showed. A form that does not say is taken to have shown what the
+// page asks, and what the form answers.
 func (s *session) shownOn(g group, form url.Values) []string {
 	shown := strings.Fields(form.Get(shownField))
 	if len(shown) > 0 {

@@ -34,8 +34,8 @@ func newGuard(now func() time.Time) *guard {
 	return &guard{limits: limits, now: now}
 }
 
-// suspect says why a finished walk looks like a program's, or nothing. Whoever asks from this very machine is its owner, or a check of
-// theirs: they are caught by the hidden field only.
+// suspect says why a finished walk looks like a program's, or nothing. Whoever asks from this very machine is its
+// owner, or a check of theirs: they are caught by the hidden field only.
 func (g *guard) suspect(from netip.Addr, trapped bool, took time.Duration, questions int) string {
 	switch {
 	case trapped:

@@ -14,9 +14,9 @@ import (
 	"omphalos/core/walk"
 )
 
-// Tokens travel in addresses and forms in place of a session on the server. A token is sealed with AES-GCM (NIST SP 800-38D): nobody
-// can read or change what it says. The quiz and the kind of token are bound in as additional data, so that a token of one kind
-// opens as no other, and in no other quiz.
+// Tokens travel in addresses and forms in place of a session on the server. A token is sealed with AES-GCM (NIST SP
+// 800-38D): nobody can read or change what it says. The quiz and the kind of token are bound in as additional data,
+// so that a token of one kind opens as no other, and in no other quiz.
 //
 //	base64url( nonce ‖ seal( flag ‖ JSON, or flag ‖ DEFLATE(JSON) ) )
 

@@ -1,5 +1,5 @@
-// Package exchange brings quizzes in and out: pasted text, sheets (CSV, XLSX) and documents (JSON), with a preview of what will
-// come in before it does.
+// Package exchange brings quizzes in and out: pasted text, sheets (CSV, XLSX) and documents (JSON), with a preview of
+// what will come in before it does.
 package exchange
 
 import (
@@ -21,6 +21,7 @@ import (
 	"omphalos/app/store"
 	"omphalos/app/workbench"
 	"omphalos/core/quiz"
+	"omphalos/core/rule"
 	"omphalos/core/sheet"
 )
 
@@ -97,10 +98,13 @@ const sample = `# Is your balcony ready for ferns?
    - Little work [1]
 3. How sure are you? (rating 0 - 10)`
 
+// unnamed is what a quiz is called that came without a name.
+const unnamed = "New quiz"
+
 func (h *Handler) open(c *gin.Context) (*view, *quiz.Document, bool) {
 	v := &view{Sample: sample}
 	if c.Param("id") == "" {
-		return v, quiz.New("New quiz"), true
+		return v, quiz.New(unnamed), true
 	}
 	d := h.Bench.Load(c)
 	if d == nil {
@@ -115,7 +119,12 @@ func (h *Handler) render(c *gin.Context, status int, v *view) {
 	if v.Quiz != nil {
 		title = v.Name + ": in and out"
 	}
-	page.Render(c, status, templates, page.Shell{Title: title, Account: account.Of(c).Email, Scripts: []string{"home.js"}, Body: v})
+	page.Render(
+		c,
+		status,
+		templates,
+		page.Shell{Title: title, Account: account.Of(c).Email, Scripts: []string{"home.js"}, Body: v},
+	)
 }
 
 func (h *Handler) show(c *gin.Context) {
@@ -179,45 +188,9 @@ func marshal(d *quiz.Document) ([]byte, error) { return json.Marshal(d) }
 
 // fill compares what is with what would be.
 func (p *preview) fill(v *view, d *quiz.Document, in incoming) error {
-	for _, s := range in.Next.Scales {
-		p.Columns = append(p.Columns, s.Title())
-	}
-	for _, k := range in.Next.Keywords {
-		p.Columns = append(p.Columns, k.Title())
-	}
+	p.heads(in.Next)
 	for i := range in.Next.Questions {
-		q := &in.Next.Questions[i]
-		l := line{State: "new", Number: i + 1, Text: q.Title(), Kind: strings.ReplaceAll(string(q.Kind), "_", " ")}
-		if at := d.Question(q.ID); at >= 0 && v.Quiz != nil {
-			l.State = "changed"
-			if same(d.Questions[at], *q) {
-				l.State = "same"
-			}
-		}
-		switch l.State {
-		case "new":
-			p.Added++
-		case "changed":
-			p.Changed++
-		default:
-			p.Same++
-		}
-		for _, c := range q.Choices {
-			a := answerLine{Label: c.Title(), Right: c.Correct}
-			for _, s := range in.Next.Scales {
-				a.Weights = append(a.Weights, c.Points[s.ID].String())
-			}
-			for _, k := range in.Next.Keywords {
-				a.Weights = append(a.Weights, c.Votes[k.ID].String())
-			}
-			for i := range a.Weights {
-				if a.Weights[i] == "0" {
-					a.Weights[i] = ""
-				}
-			}
-			l.Answers = append(l.Answers, a)
-		}
-		p.Questions = append(p.Questions, l)
+		p.question(v, d, in.Next, i)
 	}
 	for i := range d.Questions {
 		if in.Next.Question(d.Questions[i].ID) < 0 {
@@ -225,21 +198,89 @@ func (p *preview) fill(v *view, d *quiz.Document, in incoming) error {
 		}
 	}
 	if v.Quiz == nil {
-		p.Name = in.Next.Name
-		if p.Name == "New quiz" {
-			if pasted, _ := sheet.ParseText(v.Text, "Score"); in.Kind == "text" {
-				p.Name = pasted.Name
-			}
-		}
-		in.Next.Name = p.Name
-		data, err := marshal(in.Next)
-		p.Payload = string(data)
-		return err
+		return p.fresh(v, in)
 	}
 	patch, parts, err := difference(d, in.Next, in.Whole)
 	if err != nil {
 		return err
 	}
+	p.besides(d, in, parts)
+	p.Base = v.Quiz.Revision
+	p.Payload = quiz.JSON(patch...)
+	if len(patch) == 0 {
+		return errors.New("it says just what the quiz says already: there is nothing to bring in")
+	}
+	return nil
+}
+
+// heads names the columns of weights.
+func (p *preview) heads(next *quiz.Document) {
+	for i := range next.Scales {
+		p.Columns = append(p.Columns, next.Scales[i].Title())
+	}
+	for i := range next.Keywords {
+		p.Columns = append(p.Columns, next.Keywords[i].Title())
+	}
+}
+
+// question lists a question as it would be, and whether that is new.
+func (p *preview) question(v *view, d, next *quiz.Document, i int) {
+	q := &next.Questions[i]
+	l := line{State: "new", Number: i + 1, Text: q.Title(), Kind: strings.ReplaceAll(string(q.Kind), "_", " ")}
+	if at := d.Question(q.ID); at >= 0 && v.Quiz != nil {
+		l.State = "changed"
+		if same(d.Questions[at], *q) {
+			l.State = "same"
+		}
+	}
+	switch l.State {
+	case "new":
+		p.Added++
+	case "changed":
+		p.Changed++
+	default:
+		p.Same++
+	}
+	for _, c := range q.Choices {
+		l.Answers = append(l.Answers, answerLine{Label: c.Title(), Right: c.Correct, Weights: weights(next, c)})
+	}
+	p.Questions = append(p.Questions, l)
+}
+
+// weights are the cells of an answer; those of 0 are empty.
+func weights(d *quiz.Document, c quiz.Choice) []string {
+	var out []string
+	add := func(n rule.Number) {
+		text := ""
+		if n.Sign() != 0 {
+			text = n.String()
+		}
+		out = append(out, text)
+	}
+	for _, s := range d.Scales {
+		add(c.Points[s.ID])
+	}
+	for _, k := range d.Keywords {
+		add(c.Votes[k.ID])
+	}
+	return out
+}
+
+// fresh is the preview of a new quiz: it carries the document itself.
+func (p *preview) fresh(v *view, in incoming) error {
+	p.Name = in.Next.Name
+	if p.Name == unnamed && in.Kind == "text" {
+		pasted, _ := sheet.ParseText(v.Text, "Score")
+		p.Name = pasted.Name
+	}
+	in.Next.Name = p.Name
+	data, err := marshal(in.Next)
+	p.Payload = string(data)
+	return err
+}
+
+// besides lists in words what changes beside the questions.
+func (p *preview) besides(d *quiz.Document, in incoming, parts []string) {
 	for _, part := range parts {
 		if in.Whole && part != "questions" {
 			p.Other = append(p.Other, "the part “"+part+"” is replaced")
@@ -256,22 +297,19 @@ func (p *preview) fill(v *view, d *quiz.Document, in incoming) error {
 			p.Other = append(p.Other, page.Plural(n, "text", "texts")+" in "+quiz.LanguageName(code))
 		}
 	}
-	for _, s := range in.Next.Scales {
-		if !in.Whole && d.Scale(s.ID) == nil {
+	if in.Whole {
+		return
+	}
+	for i := range in.Next.Scales {
+		if s := &in.Next.Scales[i]; d.Scale(s.ID) == nil {
 			p.Other = append(p.Other, "a new scale, "+s.Title())
 		}
 	}
-	for _, k := range in.Next.Keywords {
-		if !in.Whole && d.Keyword(k.ID) == nil {
+	for i := range in.Next.Keywords {
+		if k := &in.Next.Keywords[i]; d.Keyword(k.ID) == nil {
 			p.Other = append(p.Other, "a new keyword, "+k.Title())
 		}
 	}
-	p.Base = v.Quiz.Revision
-	p.Payload = quiz.JSON(patch...)
-	if len(patch) == 0 {
-		return errors.New("it says just what the quiz says already: there is nothing to bring in")
-	}
-	return nil
 }
 
 func same(a, b any) bool {
@@ -280,8 +318,8 @@ func same(a, b any) bool {
 	return bytes.Equal(x, y)
 }
 
-// difference is the edit that turns one document into the other, part by part; without whole only questions, columns, sections
-// and the opening page.
+// difference is the edit that turns one document into the other, part by part; without whole only questions, columns,
+// sections and the opening page.
 func difference(from, to *quiz.Document, whole bool) ([]quiz.Operation, []string, error) {
 	parts := func(d *quiz.Document) (map[string]json.RawMessage, error) {
 		data, err := marshal(d)
@@ -302,7 +340,9 @@ func difference(from, to *quiz.Document, whole bool) ([]quiz.Operation, []string
 	var ops []quiz.Operation
 	var names []string
 	for _, key := range []string{"name", "language", "intro", "scales", "keywords", "questions", "sections", "params", "computed", "outcomes", "verdicts", "otherwise", "contact", "recommendations", "settings", "theme", "translations"} {
-		if !whole && key != "scales" && key != "keywords" && key != "questions" && key != "sections" && key != "intro" && key != "translations" {
+		if !whole && key != "scales" && key != "keywords" && key != "questions" && key != "sections" &&
+			key != "intro" &&
+			key != "translations" {
 			continue
 		}
 		switch {
@@ -336,7 +376,12 @@ func (h *Handler) take(c *gin.Context) {
 		h.render(c, http.StatusBadRequest, v)
 		return
 	}
-	_, err = h.Bench.Editor.Apply(c.Request.Context(), workbench.Actor(c), v.Quiz.ID, edit.Edit{Base: base, Patch: patch})
+	_, err = h.Bench.Editor.Apply(
+		c.Request.Context(),
+		workbench.Actor(c),
+		v.Quiz.ID,
+		edit.Edit{Base: base, Patch: patch},
+	)
 	switch edit.KindOf(err) {
 	case 0:
 		if err != nil {
@@ -393,7 +438,9 @@ func (h *Handler) export(c *gin.Context) {
 	case "sheet.csv":
 		data, kind = sheet.CSVText(sheet.Guarded(sheet.Write(d.Doc))), "text/csv; charset=utf-8"
 	case "texts.csv":
-		data, kind = sheet.CSVText(sheet.GuardedTexts(sheet.WriteTexts(d.Doc, buttons(d.Doc)...))), "text/csv; charset=utf-8"
+		data, kind = sheet.CSVText(
+			sheet.GuardedTexts(sheet.WriteTexts(d.Doc, buttons(d.Doc)...)),
+		), "text/csv; charset=utf-8"
 	case "texts.xlsx":
 		data, err = writeTextsXLSX(sheet.WriteTexts(d.Doc, buttons(d.Doc)...))
 		kind = spreadsheet

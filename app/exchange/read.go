@@ -36,7 +36,13 @@ func read(d *quiz.Document, data []byte) incoming {
 		}
 		return readTable(d, table)
 	case !utf8.Valid(data):
-		return incoming{Kind: "text", Next: d, Faults: []string{"It is neither text in UTF-8 nor a spreadsheet: save it as CSV UTF-8, XLSX, JSON or plain text."}}
+		return incoming{
+			Kind: "text",
+			Next: d,
+			Faults: []string{
+				"It is neither text in UTF-8 nor a spreadsheet: save it as CSV UTF-8, XLSX, JSON or plain text.",
+			},
+		}
 	case bytes.HasPrefix(bytes.TrimSpace(data), []byte("{")):
 		return readQuiz(d, data)
 	}
@@ -96,7 +102,8 @@ func readTable(d *quiz.Document, table [][]string) incoming {
 	return in
 }
 
-// readText adds the questions of a pasted text at the end; a quiz that is still empty takes its name, sections and opening page too.
+// readText adds the questions of a pasted text at the end; a quiz that is still empty takes its name, sections and
+// opening page too.
 func readText(d *quiz.Document, text string) incoming {
 	scale := "Score"
 	if len(d.Scales) > 0 {
@@ -154,9 +161,14 @@ func separator(data []byte) (rune, bool) {
 const maxCells = 400_000
 
 func readXLSX(data []byte) ([][]string, error) {
-	f, err := excelize.OpenReader(bytes.NewReader(data), excelize.Options{UnzipSizeLimit: 64 << 20, RawCellValue: true})
+	f, err := excelize.OpenReader(
+		bytes.NewReader(data),
+		excelize.Options{UnzipSizeLimit: 64 << 20, RawCellValue: true},
+	)
 	if err != nil {
-		return nil, errors.New("the spreadsheet cannot be read: it is damaged, locked with a password, or larger than 64 MB. Save it again as XLSX or CSV")
+		return nil, errors.New(
+			"the spreadsheet cannot be read: it is damaged, locked with a password, or larger than 64 MB. Save it again as XLSX or CSV",
+		)
 	}
 	defer f.Close()
 	rows, err := f.GetRows(f.GetSheetName(0))

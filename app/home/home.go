@@ -70,7 +70,12 @@ func (h *Handler) show(c *gin.Context) {
 	if id := c.Query("deleted"); id != "" {
 		v.Deleted = &store.Quiz{ID: id, Name: c.Query("name")}
 	}
-	page.Render(c, http.StatusOK, ledger, page.Shell{Title: "Quizzes", Account: account.Of(c).Email, Scripts: []string{"home.js"}, Body: v})
+	page.Render(
+		c,
+		http.StatusOK,
+		ledger,
+		page.Shell{Title: "Quizzes", Account: account.Of(c).Email, Scripts: []string{"home.js"}, Body: v},
+	)
 }
 
 // view reads the ledger: quizzes and tallies, no response.
@@ -106,7 +111,14 @@ func (h *Handler) view() (*view, error) {
 }
 
 func (h *Handler) line(q store.Quiz, d *quiz.Document, counts *store.Counts) (line, error) {
-	l := line{Quiz: q, State: "draft", Edited: ago(q.UpdatedAt, h.Now(), d.Zone()), Counts: counts, Questions: len(d.Questions), Outcomes: len(d.Outcomes)}
+	l := line{
+		Quiz:      q,
+		State:     "draft",
+		Edited:    ago(q.UpdatedAt, h.Now(), d.Zone()),
+		Counts:    counts,
+		Questions: len(d.Questions),
+		Outcomes:  len(d.Outcomes),
+	}
 	if counts != nil {
 		l.Strip, l.Spark = Strip(d, counts), spark(counts.Days[:])
 	}

@@ -38,10 +38,20 @@ type sheet struct {
 
 // Room is the h's view in the workbench.
 func (h *Handler) Room() workbench.Room {
-	return workbench.Room{Key: "launch", Title: "Launch", Scripts: []string{"launch.js"}, Template: workbench.Templates(files),
+	return workbench.Room{
+		Key:      "launch",
+		Title:    "Launch",
+		Scripts:  []string{"launch.js"},
+		Template: workbench.Templates(files),
 		View: func(d *workbench.Draft, query url.Values) (any, error) {
 			versions, err := h.Store.Versions(d.Quiz.ID)
-			s := &sheet{Draft: d, Versions: versions, Next: 1, Refused: query.Get("refused"), Slug: edit.LinkName(d.Doc.Name)}
+			s := &sheet{
+				Draft:    d,
+				Versions: versions,
+				Next:     1,
+				Refused:  query.Get("refused"),
+				Slug:     edit.LinkName(d.Doc.Name),
+			}
 			if len(versions) > 0 {
 				s.Next = versions[0].Number + 1
 			}
@@ -52,7 +62,8 @@ func (h *Handler) Room() workbench.Room {
 				s.Slug = wanted
 			}
 			return s, err
-		}}
+		},
+	}
 }
 
 // Routes adds the addresses of the room that are not the workbench's.
@@ -62,7 +73,10 @@ func (h *Handler) launch(c *gin.Context) {
 	id := c.Param("id")
 	slug := strings.TrimSpace(c.PostForm("slug"))
 	refuse := func(why string) {
-		c.Redirect(http.StatusSeeOther, "/quizzes/"+id+"/launch?"+url.Values{"refused": {why}, "slug": {slug}}.Encode())
+		c.Redirect(
+			http.StatusSeeOther,
+			"/quizzes/"+id+"/launch?"+url.Values{"refused": {why}, "slug": {slug}}.Encode(),
+		)
 	}
 	base, err := strconv.Atoi(c.PostForm("base"))
 	if err != nil {

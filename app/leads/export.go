@@ -25,7 +25,8 @@ type columns struct {
 // add adds the columns of a version.
 func (k *columns) add(d *quiz.Document) {
 	for _, name := range score.Columns(d) {
-		if name != "outcome" && name != "verdict" && name != "path" { // these stand at the beginning, or follow from the answers
+		if name != "outcome" && name != "verdict" &&
+			name != "path" { // these stand at the beginning, or follow from the answers
 			k.scores = appendNew(k.scores, name)
 		}
 	}
@@ -109,7 +110,8 @@ func answerCell(a *store.Answered, id string) string {
 	return sheet.Guard(Words(&a.Doc.Questions[i], answer))
 }
 
-// writeDeadline is how long whoever reads an export may let one page of it wait: a reader that has stopped holds nothing.
+// writeDeadline is how long whoever reads an export may let one page of it wait: a reader that has stopped holds
+// nothing.
 const writeDeadline = 30 * time.Second
 
 // export writes every kept response, those kept aside too.
@@ -146,7 +148,9 @@ func (h *Handler) write(c *gin.Context, d *workbench.Draft, k *columns) error {
 		if err != nil {
 			return err
 		}
-		_ = control.SetWriteDeadline(time.Now().Add(writeDeadline)) // where there are none, a reader that is gone is noticed later
+		_ = control.SetWriteDeadline(
+			time.Now().Add(writeDeadline),
+		) // where there are none, a reader that is gone is noticed later
 		a, readErr := h.Store.Answered(r)
 		if readErr != nil {
 			return readErr

@@ -99,8 +99,8 @@ func (h *Handler) view(d *workbench.Draft, query url.Values) (*view, error) {
 	return v, err
 }
 
-// outcomes counts what responses came to by the versions that they belong to: an outcome that the draft has no longer keeps its
-// name and its people.
+// outcomes counts what responses came to by the versions that they belong to: an outcome that the draft has no longer
+// keeps its name and its people.
 func (h *Handler) outcomes(v *view) error {
 	d := v.Draft
 	v.Marks = append(v.Marks, d.Marks...)

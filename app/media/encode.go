@@ -39,7 +39,11 @@ func Encode(data []byte) (*store.Picture, []store.PictureSize, error) {
 		return nil, nil, errors.New("the file is not a picture that can be used: choose a JPEG, PNG, GIF or WebP")
 	}
 	if config.Width < 1 || config.Height < 1 || config.Width*config.Height > maxPixels {
-		return nil, nil, fmt.Errorf("the picture has %d × %d pixels: make it smaller first", config.Width, config.Height)
+		return nil, nil, fmt.Errorf(
+			"the picture has %d × %d pixels: make it smaller first",
+			config.Width,
+			config.Height,
+		)
 	}
 	source, _, err := image.Decode(bytes.NewReader(data))
 	if err != nil {

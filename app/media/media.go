@@ -112,10 +112,17 @@ func (h *Handler) list(c *gin.Context) {
 	}
 	for _, s := range samples.All {
 		if matches(query, s.Name+" "+s.Tags+" "+s.Alt) {
-			shipped = append(shipped, item{Image: s.Path(), Thumb: s.Path(), Alt: s.Alt, Credit: "Larkmoor Botanics", Name: s.Name})
+			shipped = append(
+				shipped,
+				item{Image: s.Path(), Thumb: s.Path(), Alt: s.Alt, Credit: "Larkmoor Botanics", Name: s.Name},
+			)
 		}
 	}
-	c.Data(http.StatusOK, "text/html; charset=utf-8", page.Execute(templates, "pictures", map[string]any{"Own": mine, "Samples": shipped, "Query": c.Query("q")}))
+	c.Data(
+		http.StatusOK,
+		"text/html; charset=utf-8",
+		page.Execute(templates, "pictures", map[string]any{"Own": mine, "Samples": shipped, "Query": c.Query("q")}),
+	)
 }
 
 func itemOf(p *store.Picture) item {

@@ -31,8 +31,8 @@ func init() {
 	RegisterAssets(static, "static")
 }
 
-// RegisterAssets serves every file below dir at /assets/ under its path within dir. Rooms register their scripts with it
-// when the program starts.
+// RegisterAssets serves every file below dir at /assets/ under its path within dir. Rooms register their scripts with
+// it when the program starts.
 func RegisterAssets(fsys fs.FS, dir string) {
 	err := fs.WalkDir(fsys, dir, func(p string, entry fs.DirEntry, err error) error {
 		if err != nil || entry.IsDir() || strings.HasSuffix(p, ".html") {

@@ -7,8 +7,8 @@ import (
 
 type headKey struct{}
 
-// Heads answers HEAD as GET, without the body, everywhere (RFC 9110, section 9.3.2). The server leaves the body out by itself, since
-// the request that it read is still a HEAD.
+// Heads answers HEAD as GET, without the body, everywhere (RFC 9110, section 9.3.2). The server leaves the body out
+// by itself, since the request that it read is still a HEAD.
 func Heads(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		if r.Method == http.MethodHead {

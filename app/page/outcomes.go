@@ -7,8 +7,8 @@ import (
 	"omphalos/core/quiz"
 )
 
-// hues is how many outcome styles there are; see .o0 to .o9 in the styles: Paul Tol's "muted" scheme (SRON/EPS/TN/09-002),
-// each hue with a pattern of its own.
+// hues is how many outcome styles there are; see .o0 to .o9 in the styles: Paul Tol's "muted" scheme
+// (SRON/EPS/TN/09-002), each hue with a pattern of its own.
 const hues = 10
 
 // Mark is how an outcome is shown in every view: its hue and pattern, its two letters and its name.
@@ -38,7 +38,8 @@ func Marks(d *quiz.Document) []Mark {
 	return out
 }
 
-// candidates lists two-letter marks for a name: initials of its first and last word, then its first letter with each later one.
+// candidates lists two-letter marks for a name: initials of its first and last word, then its first letter with each
+// later one.
 func candidates(name string) []string {
 	words := strings.FieldsFunc(name, func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) })
 	if len(words) == 0 {

@@ -93,12 +93,22 @@ var errorPage = Parse(template.New("").Funcs(Funcs), Templates)
 // Fail writes a page that says what went wrong and what to do.
 func Fail(c *gin.Context, status int, heading, message string) {
 	c.Abort()
-	Render(c, status, errorPage, Shell{Title: heading, Body: map[string]string{"Heading": heading, "Message": message}})
+	Render(
+		c,
+		status,
+		errorPage,
+		Shell{Title: heading, Body: map[string]string{"Heading": heading, "Message": message}},
+	)
 }
 
 // NotFound is the page for an address that leads nowhere.
 func NotFound(c *gin.Context) {
-	Fail(c, http.StatusNotFound, "Nothing is here", "The address may have a slip in it, or what was here has been deleted.")
+	Fail(
+		c,
+		http.StatusNotFound,
+		"Nothing is here",
+		"The address may have a slip in it, or what was here has been deleted.",
+	)
 }
 
 // icon draws an icon of the page's sheet of them: a long script has thousands.
@@ -144,8 +154,8 @@ func toJSON(v any) (string, error) {
 	return string(b), err
 }
 
-// Percent writes a share of 1 as English does, with one decimal: "19.8%", "<0.1%" for what is small but there, and "0%" for what is
-// none but for the residue of floating point.
+// Percent writes a share of 1 as English does, with one decimal: "19.8%", "<0.1%" for what is small but there, and
+// "0%" for what is none but for the residue of floating point.
 func Percent(share float64) string {
 	switch {
 	case share < residue:

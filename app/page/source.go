@@ -8,10 +8,11 @@ import (
 	"strings"
 )
 
-// Parse adds every template file of the folders. A file may be laid out for its reader: a line break beside a tag, with the
-// indentation after it, is not part of the page; within a tag, and within running text, it is a single space. Running text goes on
-// over what stands in it: what an action writes, and the end of a word in bold, a link or the like. Where the page needs a space in
-// another place, the file says {{" "}}. A file that cannot be parsed is a fault of the program: it panics.
+// Parse adds every template file of the folders. A file may be laid out for its reader: a line break beside a tag,
+// with the indentation after it, is not part of the page; within a tag, and within running text, it is a single
+// space. Running text goes on over what stands in it: what an action writes, and the end of a word in bold, a link or
+// the like. Where the page needs a space in another place, the file says {{" "}}. A file that cannot be parsed is a
+// fault of the program: it panics.
 func Parse(t *template.Template, folders ...fs.FS) *template.Template {
 	for _, folder := range folders {
 		names, err := fs.Glob(folder, "*.html")
@@ -76,7 +77,9 @@ func joined(text string) string {
 var (
 	wordEnds   = regexp.MustCompile(`</(a|abbr|b|code|em|i|kbd|q|s|strong)>$`)
 	wordStarts = regexp.MustCompile(`^<(a|abbr|b|code|em|i|kbd|q|s|strong)[ >]`)
-	control    = regexp.MustCompile(`^\{\{-?\s*(if|else|end|range|with|template|define|block|break|continue|/\*|\$\w+\s*:?=)`)
+	control    = regexp.MustCompile(
+		`^\{\{-?\s*(if|else|end|range|with|template|define|block|break|continue|/\*|\$\w+\s*:?=)`,
+	)
 )
 
 // goesOn reports whether a line break stands in running text.

@@ -15,8 +15,8 @@ import (
 
 const requestIDKey = "request-id"
 
-// Requests gives every request an id and writes a line about it to the log: the route and never the address, which can hold what
-// somebody answered, nor who asked.
+// Requests gives every request an id and writes a line about it to the log: the route and never the address, which
+// can hold what somebody answered, nor who asked.
 func Requests(log *slog.Logger) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		id := strings.ToLower(rand.Text()[:10])
@@ -44,7 +44,17 @@ func Recover(log *slog.Logger) gin.HandlerFunc {
 			case http.ErrAbortHandler: // the way to end a reply that cannot be finished
 				panic(fault)
 			default:
-				log.Error("panic", "id", RequestID(c), "route", c.FullPath(), "fault", fault, "stack", string(debug.Stack()))
+				log.Error(
+					"panic",
+					"id",
+					RequestID(c),
+					"route",
+					c.FullPath(),
+					"fault",
+					fault,
+					"stack",
+					string(debug.Stack()),
+				)
 				answerTrouble(c)
 			}
 		}()
@@ -55,8 +65,8 @@ func Recover(log *slog.Logger) gin.HandlerFunc {
 // RequestID is the id of a request, as the log has it.
 func RequestID(c *gin.Context) string { return c.GetString(requestIDKey) }
 
-// Failed answers a request that failed. What is not there is not found; anything else is trouble of ours: it goes to the log, and
-// whoever asked gets the id to name it by.
+// Failed answers a request that failed. What is not there is not found; anything else is trouble of ours: it goes to
+// the log, and whoever asked gets the id to name it by.
 func Failed(c *gin.Context, err error) {
 	if errors.Is(err, fs.ErrNotExist) {
 		NotFound(c)
@@ -71,9 +81,14 @@ func answerTrouble(c *gin.Context) {
 		c.Abort()
 		return
 	}
-	heading, message := "Something went wrong here", "Nothing was changed. Try again; if it stays so, name this number: "+RequestID(c)+"."
+	heading, message := "Something went wrong here", "Nothing was changed. Try again; if it stays so, name this number: "+RequestID(
+		c,
+	)+"."
 	if WantsJSON(c) {
-		c.AbortWithStatusJSON(http.StatusInternalServerError, gin.H{"kind": "trouble", "message": heading + ". " + message})
+		c.AbortWithStatusJSON(
+			http.StatusInternalServerError,
+			gin.H{"kind": "trouble", "message": heading + ". " + message},
+		)
 		return
 	}
 	Fail(c, http.StatusInternalServerError, heading, message)
@@ -81,5 +96,6 @@ func answerTrouble(c *gin.Context) {
 
 // WantsJSON reports whether a script asks.
 func WantsJSON(c *gin.Context) bool {
-	return strings.HasPrefix(c.ContentType(), "application/json") || strings.HasPrefix(c.GetHeader("Accept"), "application/json")
+	return strings.HasPrefix(c.ContentType(), "application/json") ||
+		strings.HasPrefix(c.GetHeader("Accept"), "application/json")
 }

@@ -126,8 +126,16 @@ func newMap(v *workbench.Counted, c selection, r *walk.Result, links bool) *draw
 		asked := v.Report.Questions[i]
 		ys[i] = y
 		_, onPath := path[q.ID]
-		st := station{Y: y, Label: fmt.Sprint(i + 1), Title: q.Title(), Below: "asked of " + page.Percent(asked.Asked), Link: "?station=" + q.ID,
-			Chosen: c.Question == i || c.From == q.ID, Lit: onPath, Nobody: asked.Asked == 0}
+		st := station{
+			Y:      y,
+			Label:  fmt.Sprint(i + 1),
+			Title:  q.Title(),
+			Below:  "asked of " + page.Percent(asked.Asked),
+			Link:   "?station=" + q.ID,
+			Chosen: c.Question == i || c.From == q.ID,
+			Lit:    onPath,
+			Nobody: asked.Asked == 0,
+		}
 		if asked.Asked == 0 {
 			st.Below = "nobody is asked this"
 		} else if v.Report.Exact && asked.Asked > 0 {
@@ -136,8 +144,12 @@ func newMap(v *workbench.Counted, c selection, r *walk.Result, links bool) *draw
 			}
 		}
 		m.Stations = append(m.Stations, st)
-		lit := onPath && (i+1 < n && leads(r, q.ID, "question:"+d.Questions[min(i+1, n-1)].ID) || i+1 == n && leads(r, q.ID, "finish"))
-		m.Rails = append(m.Rails, rail{Y1: y, Y2: y + gap, Width: thick(direct[i], 14), Lit: lit, Nobody: direct[i] == 0})
+		lit := onPath &&
+			(i+1 < n && leads(r, q.ID, "question:"+d.Questions[min(i+1, n-1)].ID) || i+1 == n && leads(r, q.ID, "finish"))
+		m.Rails = append(
+			m.Rails,
+			rail{Y1: y, Y2: y + gap, Width: thick(direct[i], 14), Lit: lit, Nobody: direct[i] == 0},
+		)
 		y += gap
 	}
 	ys[n] = y
@@ -147,7 +159,13 @@ func newMap(v *workbench.Counted, c selection, r *walk.Result, links bool) *draw
 			finish += e.Share
 		}
 	}
-	last := station{Y: y, Title: "Verdicts", Below: page.Percent(finish) + " come to the verdicts", Link: "/quizzes/" + v.Quiz.ID + "/verdicts", Lit: r != nil && r.Reason.Line != walk.LineBranch}
+	last := station{
+		Y:     y,
+		Title: "Verdicts",
+		Below: page.Percent(finish) + " come to the verdicts",
+		Link:  "/quizzes/" + v.Quiz.ID + "/verdicts",
+		Lit:   r != nil && r.Reason.Line != walk.LineBranch,
+	}
 	if d.Contact != nil && d.Contact.Place == quiz.ContactBefore {
 		last.Title = "Contact step, then the verdicts"
 	}
@@ -224,7 +242,16 @@ func (m *drawn) ends(v *workbench.Counted, c selection, r *walk.Result) {
 		if n > 1 {
 			y = from + (to-from)*i/(n-1)
 		}
-		e := end{Y: y, Mark: mark, Name: quiz.Shorten(mark.Name, 18), Text: page.Percent(o.Share), Link: "?outcome=" + mark.ID, Chosen: c.Outcome == mark.ID, Lit: r != nil && r.Outcome == mark.ID, Nobody: !o.Reachable}
+		e := end{
+			Y:      y,
+			Mark:   mark,
+			Name:   quiz.Shorten(mark.Name, 18),
+			Text:   page.Percent(o.Share),
+			Link:   "?outcome=" + mark.ID,
+			Chosen: c.Outcome == mark.ID,
+			Lit:    r != nil && r.Outcome == mark.ID,
+			Nobody: !o.Reachable,
+		}
 		if !o.Reachable {
 			e.Text = "nobody ends here"
 		}
@@ -268,9 +295,35 @@ func (m *drawn) arcs(v *workbench.Counted, c selection, r *walk.Result, ys []int
 			place = "question:" + d.Questions[to].ID
 		}
 		id := d.Questions[from].ID
-		a := arc{D: fmt.Sprintf("M%d %.0fC%.0f %.0f %.0f %.0f %d %.0f", lineX-14, y1, lineX-14-bend, y1, lineX-14-bend, y2, lineX-18, y2), Width: thick(share, 14), Text: page.Percent(share),
-			X: lineX - 14 - bend*0.75 - 8, Y: (y1+y2)/2 + 4, Name: fmt.Sprintf("From question %d to %s, %s", from+1, workbench.TargetName(d, place), page.Percent(share)),
-			Link: "?" + url.Values{"arc": {id + " " + place}}.Encode(), Chosen: c.From == id && c.To == place, Lit: leads(r, id, place), Nobody: share == 0}
+		a := arc{
+			D: fmt.Sprintf(
+				"M%d %.0fC%.0f %.0f %.0f %.0f %d %.0f",
+				lineX-14,
+				y1,
+				lineX-14-bend,
+				y1,
+				lineX-14-bend,
+				y2,
+				lineX-18,
+				y2,
+			),
+			Width: thick(share, 14),
+			Text:  page.Percent(share),
+			X:     lineX - 14 - bend*0.75 - 8,
+			Y:     (y1+y2)/2 + 4,
+			Name: fmt.Sprintf(
+				"From question %d to %s, %s",
+				from+1,
+				workbench.TargetName(d, place),
+				page.Percent(share),
+			),
+			Link: "?" + url.Values{
+				"arc": {id + " " + place},
+			}.Encode(),
+			Chosen: c.From == id && c.To == place,
+			Lit:    leads(r, id, place),
+			Nobody: share == 0,
+		}
 		if share == 0 {
 			a.Text = "nobody"
 		}
@@ -327,8 +380,18 @@ func (m *drawn) ribbons(v *workbench.Counted, c selection, r *walk.Result, ys []
 			w := math.Max(2, rest*full)
 			y := at + rest*full/2
 			at += rest * full
-			m.Ribbons = append(m.Ribbons, ribbon{D: curve(ribbonX-30, y, endX, inY(rest*full)), Width: w, Style: mark.Style, Name: "From the verdicts to " + mark.Name + ", " + page.Percent(rest),
-				Link: "?outcome=" + mark.ID, Chosen: c.Outcome == mark.ID, Lit: r != nil && r.Outcome == mark.ID && r.Reason.Line != walk.LineBranch})
+			m.Ribbons = append(
+				m.Ribbons,
+				ribbon{
+					D:      curve(ribbonX-30, y, endX, inY(rest*full)),
+					Width:  w,
+					Style:  mark.Style,
+					Name:   "From the verdicts to " + mark.Name + ", " + page.Percent(rest),
+					Link:   "?outcome=" + mark.ID,
+					Chosen: c.Outcome == mark.ID,
+					Lit:    r != nil && r.Outcome == mark.ID && r.Reason.Line != walk.LineBranch,
+				},
+			)
 		}
 		for q := range d.Questions {
 			s, ok := jump[mark.ID][q]
@@ -337,8 +400,24 @@ func (m *drawn) ribbons(v *workbench.Counted, c selection, r *walk.Result, ys []
 			}
 			id := d.Questions[q].ID
 			place := "outcome:" + mark.ID
-			b := ribbon{D: curve(ribbonX, float64(ys[q])+9, endX, inY(s*full)), Width: thick(s, full), Style: mark.Style, Text: page.Percent(s), X: ribbonX + 4, Y: float64(ys[q]) + 3,
-				Name: fmt.Sprintf("From question %d straight to %s, %s", q+1, mark.Name, page.Percent(s)), Link: "?" + url.Values{"arc": {id + " " + place}}.Encode(), Chosen: c.From == id && c.To == place, Lit: leads(r, id, place), Nobody: s == 0}
+			b := ribbon{
+				D:     curve(ribbonX, float64(ys[q])+9, endX, inY(s*full)),
+				Width: thick(s, full),
+				Style: mark.Style,
+				Text:  page.Percent(s),
+				X:     ribbonX + 4,
+				Y:     float64(ys[q]) + 3,
+				Name: fmt.Sprintf(
+					"From question %d straight to %s, %s",
+					q+1,
+					mark.Name,
+					page.Percent(s),
+				),
+				Link:   "?" + url.Values{"arc": {id + " " + place}}.Encode(),
+				Chosen: c.From == id && c.To == place,
+				Lit:    leads(r, id, place),
+				Nobody: s == 0,
+			}
 			if s == 0 {
 				b.Text = "nobody"
 			}

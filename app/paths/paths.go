@@ -1,5 +1,5 @@
-// Package paths is the room that shows a quiz as a map: questions are stations down a line, jumps are arcs beside it, and
-// ribbons lead to the outcomes, each as thick as the share of respondents who go there.
+// Package paths is the room that shows a quiz as a map: questions are stations down a line, jumps are arcs beside it,
+// and ribbons lead to the outcomes, each as thick as the share of respondents who go there.
 package paths
 
 import (
@@ -38,8 +38,24 @@ type Handler struct {
 
 // Room is the Paths room of the workbench.
 func (h *Handler) Room() workbench.Room {
-	return workbench.Room{Key: "paths", Title: "Paths", Scripts: []string{"paths.js"}, Template: templates, View: h.view, Reach: h.draw,
-		Keys: []workbench.Keys{{Name: "Paths", List: [][2]string{{"Tab", "go along stations, arcs and outcomes"}, {"Enter", "select one, to edit its rule"}, {"Esc", "select nothing"}}}}}
+	return workbench.Room{
+		Key:      "paths",
+		Title:    "Paths",
+		Scripts:  []string{"paths.js"},
+		Template: templates,
+		View:     h.view,
+		Reach:    h.draw,
+		Keys: []workbench.Keys{
+			{
+				Name: "Paths",
+				List: [][2]string{
+					{"Tab", "go along stations, arcs and outcomes"},
+					{"Enter", "select one, to edit its rule"},
+					{"Esc", "select nothing"},
+				},
+			},
+		},
+	}
 }
 
 // Routes adds the address of the map as a file.
@@ -54,7 +70,11 @@ type selection struct {
 }
 
 func selected(d *quiz.Document, query url.Values) selection {
-	s := selection{Question: d.Question(query.Get("station")), Outcome: query.Get("outcome"), Response: query.Get("response")}
+	s := selection{
+		Question: d.Question(query.Get("station")),
+		Outcome:  query.Get("outcome"),
+		Response: query.Get("response"),
+	}
 	if from, to, ok := strings.Cut(query.Get("arc"), " "); ok && d.Question(from) >= 0 {
 		s.From, s.To = from, to
 	}
@@ -110,7 +130,10 @@ func (h *Handler) view(draft *workbench.Draft, query url.Values) (any, error) {
 
 // draw makes the map, and beside it what the shares say of what is chosen.
 func (h *Handler) draw(v *workbench.Counted) (map[string]template.HTML, error) {
-	out := map[string]template.HTML{"map": `<p class="quiet p-6">The map is drawn once what is listed is mended.</p>`, "said": ""}
+	out := map[string]template.HTML{
+		"map":  `<p class="quiet p-6">The map is drawn once what is listed is mended.</p>`,
+		"said": "",
+	}
 	if len(v.Doc.Questions) == 0 {
 		out["map"] = `<p class="quiet p-6">The map is drawn as soon as there is a question.</p>`
 	}
@@ -138,13 +161,22 @@ func (h *Handler) file(c *gin.Context) {
 		return
 	}
 	if err != nil || v.Report == nil {
-		page.Fail(c, http.StatusUnprocessableEntity, "The map cannot be drawn yet", "Mend what the workbench lists first.")
+		page.Fail(
+			c,
+			http.StatusUnprocessableEntity,
+			"The map cannot be drawn yet",
+			"Mend what the workbench lists first.",
+		)
 		return
 	}
 	m := newMap(v, selection{Question: -1}, nil, false)
 	m.Style = template.CSS(mapStyle) // our own file
 	c.Header("Content-Disposition", `attachment; filename="paths.svg"`)
-	c.Data(http.StatusOK, "image/svg+xml", append([]byte(`<?xml version="1.0" encoding="UTF-8"?>`+"\n"), page.Execute(templates, "map", m)...))
+	c.Data(
+		http.StatusOK,
+		"image/svg+xml",
+		append([]byte(`<?xml version="1.0" encoding="UTF-8"?>`+"\n"), page.Execute(templates, "map", m)...),
+	)
 }
 
 // lit is a walk that is shown on the map.

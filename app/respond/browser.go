@@ -8,8 +8,9 @@ import (
 	"github.com/gin-gonic/gin"
 )
 
-// browserCookie tells browsers apart while they are open, so that whoever is sent the address of somebody's walk does not see their
-// answers. It says nothing of who it is and is used for nothing else. Where it is blocked the address alone decides.
+// browserCookie tells browsers apart while they are open, so that whoever is sent the address of somebody's walk does
+// not see their answers. It says nothing of who it is and is used for nothing else. Where it is blocked the address
+// alone decides.
 const browserCookie = "omphalos_walk"
 
 func browserOf(r *http.Request) string {
@@ -20,11 +21,17 @@ func browserOf(r *http.Request) string {
 	return c.Value
 }
 
-// rememberBrowser gives a browser its cookie. Within a frame of another site it is kept apart for that site (CHIPS), which takes a
-// secure address.
+// rememberBrowser gives a browser its cookie. Within a frame of another site it is kept apart for that site (CHIPS),
+// which takes a secure address.
 func rememberBrowser(c *gin.Context) {
-	cookie := &http.Cookie{Name: browserCookie, Value: strings.ToLower(rand.Text()), Path: "/q/", HttpOnly: true, SameSite: http.SameSiteLaxMode,
-		Secure: isSecure(c.Request)}
+	cookie := &http.Cookie{
+		Name:     browserCookie,
+		Value:    strings.ToLower(rand.Text()),
+		Path:     "/q/",
+		HttpOnly: true,
+		SameSite: http.SameSiteLaxMode,
+		Secure:   isSecure(c.Request),
+	}
 	if c.GetHeader("Sec-Fetch-Dest") == "iframe" {
 		cookie.SameSite, cookie.Secure, cookie.Partitioned = http.SameSiteNoneMode, true, true
 	}

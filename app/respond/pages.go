@@ -42,7 +42,11 @@ func Prepare(s *engine.Source) (made any, size int) {
 		if !s.SameForAll(i) {
 			continue
 		}
-		screen := s.Ask(engine.Screen{S: s, Token: m.token, Done: m.done, Back: "?w=" + m.token + "&back=1"}, &engine.Place{}, []int{i})
+		screen := s.Ask(
+			engine.Screen{S: s, Token: m.token, Done: m.done, Back: "?w=" + m.token + "&back=1"},
+			&engine.Place{},
+			[]int{i},
+		)
 		p.asks[i] = m.cut(page.Execute(pages, "ask", screen))
 		size += p.asks[i].size()
 	}

@@ -10,7 +10,8 @@ import (
 	"omphalos/core/walk"
 )
 
-// Preview sends a page of a draft as respondents would see it, to be shown in a frame without scripts: see engine.Engine.Preview.
+// Preview sends a page of a draft as respondents would see it, to be shown in a frame without scripts: see
+// engine.Engine.Preview.
 func (h *Handler) Preview(c *gin.Context, q *store.Quiz, outcome string, in *walk.Input) {
 	nonce := store.NewID() + store.NewID()
 	reply, err := h.Engine.Preview(q, outcome, in, nonce)
@@ -19,8 +20,11 @@ func (h *Handler) Preview(c *gin.Context, q *store.Quiz, outcome string, in *wal
 		return
 	}
 	header := c.Writer.Header()
-	header.Set("Content-Security-Policy", "default-src 'none'; style-src 'self' 'nonce-"+nonce+"'; img-src 'self'; font-src 'self'; "+
-		"base-uri 'none'; form-action 'none'; frame-ancestors 'self'")
+	header.Set(
+		"Content-Security-Policy",
+		"default-src 'none'; style-src 'self' 'nonce-"+nonce+"'; img-src 'self'; font-src 'self'; "+
+			"base-uri 'none'; form-action 'none'; frame-ancestors 'self'",
+	)
 	header.Set("X-Frame-Options", "SAMEORIGIN")
 	header.Set("Cache-Control", "no-store")
 	if reply == nil {

@@ -9,8 +9,8 @@ import (
 	"strconv"
 )
 
-// ready is a page written ahead, cut where a respondent's own token and progress belong, and compressed ahead too: each part stands
-// as it is and as a piece of a DEFLATE stream (RFC 1951) that ends at a byte.
+// ready is a page written ahead, cut where a respondent's own token and progress belong, and compressed ahead too:
+// each part stands as it is and as a piece of a DEFLATE stream (RFC 1951) that ends at a byte.
 type ready []piece
 
 type piece struct {
@@ -28,8 +28,8 @@ const (
 	slotDone
 )
 
-// marks are what a page is written with in the places of slots, and cut at. They are random for each page, so that no text of an
-// owner can hold one.
+// marks are what a page is written with in the places of slots, and cut at. They are random for each page, so that no
+// text of an owner can hold one.
 type marks struct{ token, done string }
 
 func newMarks() marks { return marks{token: rand.Text(), done: rand.Text()} }
@@ -100,7 +100,8 @@ func (r ready) fill(token string, done int) []byte {
 	return out
 }
 
-// gzip is fill as a gzip file (RFC 1952): the parts that were compressed ahead, with a respondent's own stored between them.
+// gzip is fill as a gzip file (RFC 1952): the parts that were compressed ahead, with a respondent's own stored
+// between them.
 func (r ready) gzip(token string, done int) []byte {
 	own, progress := []byte(token), strconv.AppendInt(nil, int64(done), 10)
 	out := make([]byte, 0, 4096)

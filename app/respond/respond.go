@@ -1,5 +1,5 @@
-// Package respond puts the engine on HTTP: what respondents get. Every page is a plain form that works without scripts and within a
-// frame on another site.
+// Package respond puts the engine on HTTP: what respondents get. Every page is a plain form that works without
+// scripts and within a frame on another site.
 package respond
 
 import (
@@ -38,9 +38,17 @@ func (h *Handler) Routes(g gin.IRouter) {
 func (h *Handler) visit(c *gin.Context, token string) *engine.Visit {
 	r := c.Request
 	v := &engine.Visit{
-		Slug: c.Param("slug"), Token: token, Query: r.URL.Query(), Accept: r.Header.Get("Accept-Language"), Browser: browserOf(r),
-		Address: h.Locator.Address(c), Quiet: page.IsHead(r) || strings.Contains(r.Header.Get("Sec-Purpose"), "prefetch"),
-		Visitor: walk.Visitor{Country: h.Locator.Country(c), Language: firstLanguage(r.Header.Get("Accept-Language")), Device: device(r.Header.Get("User-Agent"))},
+		Slug: c.Param(
+			"slug",
+		), Token: token, Query: r.URL.Query(), Accept: r.Header.Get("Accept-Language"), Browser: browserOf(r),
+		Address: h.Locator.Address(
+			c,
+		), Quiet: page.IsHead(r) || strings.Contains(r.Header.Get("Sec-Purpose"), "prefetch"),
+		Visitor: walk.Visitor{
+			Country:  h.Locator.Country(c),
+			Language: firstLanguage(r.Header.Get("Accept-Language")),
+			Device:   device(r.Header.Get("User-Agent")),
+		},
 	}
 	if from, err := url.Parse(r.Referer()); err == nil && from.Host != r.Host {
 		v.Referrer = from.Hostname()
@@ -92,10 +100,20 @@ func (h *Handler) shown(find func(*engine.Engine, *engine.Visit) (*engine.Reply,
 func (h *Handler) answer(c *gin.Context, r *engine.Reply, err error) {
 	switch {
 	case errors.Is(err, fs.ErrNotExist):
-		page.Fail(c, http.StatusNotFound, "There is no quiz here", "The link may have a slip in it, or the quiz has ended.")
+		page.Fail(
+			c,
+			http.StatusNotFound,
+			"There is no quiz here",
+			"The link may have a slip in it, or the quiz has ended.",
+		)
 	case errors.Is(err, engine.ErrNotStored) || errors.Is(err, store.ErrClosed):
 		_ = c.Error(err)
-		page.Fail(c, http.StatusServiceUnavailable, "Your answers could not be stored", "Please go back and send them again.")
+		page.Fail(
+			c,
+			http.StatusServiceUnavailable,
+			"Your answers could not be stored",
+			"Please go back and send them again.",
+		)
 	case err != nil:
 		page.Failed(c, err)
 	case r.To != "":
@@ -157,10 +175,12 @@ func (h *Handler) style(c *gin.Context) {
 	c.Data(http.StatusOK, "text/css; charset=utf-8", []byte(style))
 }
 
-var tagPage = template.Must(template.New("tag").Parse(`<!doctype html><html lang="en"><head><meta charset="utf-8"><title>Tag</title></head>
+var tagPage = template.Must(
+	template.New("tag").Parse(`<!doctype html><html lang="en"><head><meta charset="utf-8"><title>Tag</title></head>
 <body><script>window.quizEvent = {{.Event}};</script>
 {{.Tag}}
-</body></html>`))
+</body></html>`),
+)
 
 // tagPolicy seals the owner's tag off: it can measure, and reaches neither pages nor places.
 const tagPolicy = "sandbox allow-scripts; default-src http: https: data:; script-src http: https: 'unsafe-inline'; " +
@@ -180,5 +200,8 @@ func (h *Handler) tag(c *gin.Context) {
 	header.Set("Cache-Control", "no-store")
 	header.Set("Content-Type", "text/html; charset=utf-8")
 	c.Status(http.StatusOK)
-	_ = tagPage.Execute(c.Writer, map[string]any{"Event": event, "Tag": template.HTML(tag)}) // the owner's own, in a sealed frame
+	_ = tagPage.Execute(
+		c.Writer,
+		map[string]any{"Event": event, "Tag": template.HTML(tag)},
+	) // the owner's own, in a sealed frame
 }

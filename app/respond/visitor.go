@@ -8,8 +8,8 @@ import (
 	"github.com/oschwald/maxminddb-golang/v2"
 )
 
-// Locator tells from which country somebody comes: from a database in MaxMind's format, from a header that a trusted proxy
-// sets, or not at all. The zero Locator knows nobody.
+// Locator tells from which country somebody comes: from a database in MaxMind's format, from a header that a trusted
+// proxy sets, or not at all. The zero Locator knows nobody.
 type Locator struct {
 	Database *maxminddb.Reader
 	Header   string         // name of the header
@@ -68,8 +68,8 @@ func (l *Locator) trusts(a netip.Addr) bool {
 	return false
 }
 
-// Address is whose request it is: the peer, or whom a trusted proxy names. Behind a proxy on this machine that is not trusted
-// nobody is known: then the address is the zero one.
+// Address is whose request it is: the peer, or whom a trusted proxy names. Behind a proxy on this machine that is not
+// trusted nobody is known: then the address is the zero one.
 func (l *Locator) Address(c *gin.Context) netip.Addr {
 	remote := addressOf(c.Request.RemoteAddr)
 	if remote.IsLoopback() && c.GetHeader("X-Forwarded-For") != "" && (l == nil || !l.trusts(remote)) {

@@ -57,7 +57,9 @@ func contact(d *quiz.Document) contactView {
 		}
 		v.Fields = append(v.Fields, t)
 	}
-	v.On = with(add("/contact/consent", &quiz.ConsentText{Text: "You may write to me about this result.", Required: true}))
+	v.On = with(
+		add("/contact/consent", &quiz.ConsentText{Text: "You may write to me about this result.", Required: true}),
+	)
 	if c.Consent != nil {
 		v.HasText, v.Off = true, patch(remove("/contact/consent"))
 	}
@@ -72,8 +74,18 @@ var firstFields = []quiz.ContactField{
 
 // contactFields are the fields that can be asked for, and those of the document that have another id.
 func contactFields(c quiz.Contact) []quiz.ContactField {
-	out := []quiz.ContactField{{ID: "name", Kind: "name", Label: "Name"}, {ID: "email", Kind: "email", Label: "E-mail", Required: true},
-		{ID: "phone", Kind: "phone", Label: "Phone"}, {ID: "company", Kind: "company", Label: "Company"}, {ID: "country", Kind: "country", Label: "Country"}, {ID: "note", Kind: "text", Label: "A note"}}
+	out := []quiz.ContactField{
+		{ID: "name", Kind: "name", Label: "Name"},
+		{ID: "email", Kind: "email", Label: "E-mail", Required: true},
+		{
+			ID:    "phone",
+			Kind:  "phone",
+			Label: "Phone",
+		},
+		{ID: "company", Kind: "company", Label: "Company"},
+		{ID: "country", Kind: "country", Label: "Country"},
+		{ID: "note", Kind: "text", Label: "A note"},
+	}
 	for _, f := range c.Fields {
 		known := false
 		for _, o := range out {

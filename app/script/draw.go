@@ -57,8 +57,9 @@ func (s *sheet) draw(lines []workbench.Block) {
 	}
 }
 
-// question draws a question, unless it was drawn before as it is. What its lines are made of is the question itself, its place,
-// the columns, and what the rest of the document says about it: where branches lead, which id is free, how deep a colour is.
+// question draws a question, unless it was drawn before as it is. What its lines are made of is the question itself,
+// its place, the columns, and what the rest of the document says about it: where branches lead, which id is free, how
+// deep a colour is.
 func (h *Handler) question(s *sheet, d *quiz.Document, i int, top map[string]rule.Number, open bool) workbench.Block {
 	q := &d.Questions[i]
 	draw := func() workbench.Block {
@@ -71,7 +72,17 @@ func (h *Handler) question(s *sheet, d *quiz.Document, i int, top map[string]rul
 	if open {
 		return draw()
 	}
-	said := []any{q, i, i == len(d.Questions)-1, s.Compact, s.Fresh, top, branchesOf(d, q), visibleOf(d, q), dropQuestion(d, i)}
+	said := []any{
+		q,
+		i,
+		i == len(d.Questions)-1,
+		s.Compact,
+		s.Fresh,
+		top,
+		branchesOf(d, q),
+		visibleOf(d, q),
+		dropQuestion(d, i),
+	}
 	for n := range s.Columns {
 		said = append(said, s.Columns[n].ID, s.Columns[n].Group)
 	}

@@ -20,7 +20,12 @@ var kinds = []kindOf{
 	{quiz.Single, "pictures", "pictures", false, choices(quiz.Single, "pictures")},
 	{quiz.Single, "dropdown", "drop-down", false, choices(quiz.Single, "dropdown")},
 	{quiz.Single, "yes", "yes or no", true, func(id string) quiz.Question {
-		return quiz.Question{ID: id, Kind: quiz.Single, Required: true, Choices: []quiz.Choice{{ID: "yes", Label: "Yes"}, {ID: "no", Label: "No"}}}
+		return quiz.Question{
+			ID:       id,
+			Kind:     quiz.Single,
+			Required: true,
+			Choices:  []quiz.Choice{{ID: "yes", Label: "Yes"}, {ID: "no", Label: "No"}},
+		}
 	}},
 	{quiz.Rating, "", "rating", false, func(id string) quiz.Question {
 		return quiz.Question{ID: id, Kind: quiz.Rating, Required: true, From: integer(1), To: integer(5)}
@@ -30,7 +35,11 @@ var kinds = []kindOf{
 	}},
 	{quiz.Grid, "", "grid", false, func(id string) quiz.Question {
 		return quiz.Question{ID: id, Kind: quiz.Grid, Required: true, Rows: []quiz.Row{{ID: "r1"}, {ID: "r2"}},
-			Choices: []quiz.Choice{{ID: "a1", Label: "Never"}, {ID: "a2", Label: "Sometimes"}, {ID: "a3", Label: "Often"}}}
+			Choices: []quiz.Choice{
+				{ID: "a1", Label: "Never"},
+				{ID: "a2", Label: "Sometimes"},
+				{ID: "a3", Label: "Often"},
+			}}
 	}},
 	{quiz.ShortText, "", "short text", false, plain(quiz.ShortText)},
 	{quiz.LongText, "", "long text", false, plain(quiz.LongText)},
@@ -38,12 +47,24 @@ var kinds = []kindOf{
 	{quiz.Phone, "", "phone", false, plain(quiz.Phone)},
 	{quiz.Date, "", "date", false, plain(quiz.Date)},
 	{quiz.Consent, "", "consent", false, plain(quiz.Consent)},
-	{quiz.Statement, "", "statement", false, func(id string) quiz.Question { return quiz.Question{ID: id, Kind: quiz.Statement} }},
+	{
+		quiz.Statement,
+		"",
+		"statement",
+		false,
+		func(id string) quiz.Question { return quiz.Question{ID: id, Kind: quiz.Statement} },
+	},
 }
 
 func choices(k quiz.Kind, display string) func(string) quiz.Question {
 	return func(id string) quiz.Question {
-		return quiz.Question{ID: id, Kind: k, Display: display, Required: true, Choices: []quiz.Choice{{ID: "a1"}, {ID: "a2"}}}
+		return quiz.Question{
+			ID:       id,
+			Kind:     k,
+			Display:  display,
+			Required: true,
+			Choices:  []quiz.Choice{{ID: "a1"}, {ID: "a2"}},
+		}
 	}
 }
 

@@ -73,7 +73,13 @@ func languagesOf(id string, d *quiz.Document, query url.Values) *languages {
 			continue
 		}
 		by := texts[t.Place]
-		line := textLine{Path: quiz.Pointer("translations", v.In.Code, t.Place), Original: t.Original, Text: by.Text, Missing: by.Text == "", Long: t.Markdown}
+		line := textLine{
+			Path:     quiz.Pointer("translations", v.In.Code, t.Place),
+			Original: t.Original,
+			Text:     by.Text,
+			Missing:  by.Text == "",
+			Long:     t.Markdown,
+		}
 		if by.Text != "" && by.Of != "" && by.Of != t.Original {
 			line.Was, line.Fits = by.Of, patch(add(line.Path+"/of", t.Original))
 		}
@@ -90,7 +96,15 @@ func languagesOf(id string, d *quiz.Document, query url.Values) *languages {
 	v.Shipped = shipped
 	for _, key := range words.Keys() {
 		place := "words." + key
-		v.Words = append(v.Words, textLine{Path: quiz.Pointer("translations", v.In.Code, place), Original: own[key], Was: usual[key], Text: texts[place].Text})
+		v.Words = append(
+			v.Words,
+			textLine{
+				Path:     quiz.Pointer("translations", v.In.Code, place),
+				Original: own[key],
+				Was:      usual[key],
+				Text:     texts[place].Text,
+			},
+		)
 	}
 	return v
 }
@@ -99,10 +113,14 @@ func languagesOf(id string, d *quiz.Document, query url.Values) *languages {
 func languageMenu(taken []string, patch func(code string) string) []workbench.Option {
 	var out []workbench.Option
 	for _, tag := range display.Supported.Tags() {
-		if tag == language.Und || slices.ContainsFunc(taken, func(code string) bool { return strings.EqualFold(code, tag.String()) }) {
+		if tag == language.Und ||
+			slices.ContainsFunc(taken, func(code string) bool { return strings.EqualFold(code, tag.String()) }) {
 			continue
 		}
-		out = append(out, workbench.Option{Name: quiz.LanguageName(tag.String()), Value: tag.String(), Patch: patch(tag.String())})
+		out = append(
+			out,
+			workbench.Option{Name: quiz.LanguageName(tag.String()), Value: tag.String(), Patch: patch(tag.String())},
+		)
 	}
 	slices.SortFunc(out, func(a, b workbench.Option) int { return cmp.Compare(a.Name, b.Name) })
 	return out

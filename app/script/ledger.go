@@ -51,13 +51,26 @@ func (s *sheet) columns(d *quiz.Document) {
 		return left, right
 	}
 	for i := range d.Scales {
-		c := column{ID: d.Scales[i].ID, Name: d.Scales[i].Title(), Path: quiz.Pointer("scales", i, "name"), Group: "points", List: "scales",
-			Start: d.Scales[i].Start.String(), StartPath: quiz.Pointer("scales", i, "start")}
+		c := column{
+			ID:        d.Scales[i].ID,
+			Name:      d.Scales[i].Title(),
+			Path:      quiz.Pointer("scales", i, "name"),
+			Group:     "points",
+			List:      "scales",
+			Start:     d.Scales[i].Start.String(),
+			StartPath: quiz.Pointer("scales", i, "start"),
+		}
 		c.Left, c.Right = shift("scales", i, len(d.Scales))
 		s.Columns = append(s.Columns, c)
 	}
 	for i := range d.Keywords {
-		c := column{ID: d.Keywords[i].ID, Name: d.Keywords[i].Title(), Path: quiz.Pointer("keywords", i, "name"), Group: "votes", List: "keywords"}
+		c := column{
+			ID:    d.Keywords[i].ID,
+			Name:  d.Keywords[i].Title(),
+			Path:  quiz.Pointer("keywords", i, "name"),
+			Group: "votes",
+			List:  "keywords",
+		}
 		c.Left, c.Right = shift("keywords", i, len(d.Keywords))
 		s.Columns = append(s.Columns, c)
 	}
@@ -66,7 +79,13 @@ func (s *sheet) columns(d *quiz.Document) {
 	keyword := quiz.Keyword{ID: quiz.Unused("k", func(id string) bool { return d.Keyword(id) != nil })}
 	keyword.Name = "Keyword " + keyword.ID[1:]
 	s.AddScale, s.AddScaleAt = patch(workbench.AddTo("/scales", scale)), quiz.Pointer("scales", len(d.Scales), "name")
-	s.AddKeyword, s.AddKeyAt = patch(workbench.AddTo("/keywords", keyword)), quiz.Pointer("keywords", len(d.Keywords), "name")
+	s.AddKeyword, s.AddKeyAt = patch(
+		workbench.AddTo("/keywords", keyword),
+	), quiz.Pointer(
+		"keywords",
+		len(d.Keywords),
+		"name",
+	)
 }
 
 // rows are the lines of a question in the ledger.
@@ -133,7 +152,16 @@ func (s *sheet) steps(v *question, top map[string]rule.Number) {
 	}
 	for j := range v.Question.Steps {
 		step, at := &v.Question.Steps[j], list+quiz.Pointer(j)
-		v.Rows = append(v.Rows, row{Path: at, Base: at, Step: step, Drop: patch(remove(at)), Cells: s.cells(weights(step.Points, step.Votes), top)})
+		v.Rows = append(
+			v.Rows,
+			row{
+				Path:  at,
+				Base:  at,
+				Step:  step,
+				Drop:  patch(remove(at)),
+				Cells: s.cells(weights(step.Points, step.Votes), top),
+			},
+		)
 		next.From = step.From.Add(rule.Int(1))
 	}
 	v.AddStep, v.AddFocus = patch(workbench.AddTo(list, next)), list+quiz.Pointer(len(v.Question.Steps), "from")
@@ -156,7 +184,12 @@ func (s *sheet) answers(d *quiz.Document, v *question, top map[string]rule.Numbe
 		}
 		v.Rows = append(v.Rows, r)
 	}
-	v.AddAnswer, v.AddFocus = patch(workbench.AddTo(list, quiz.Choice{ID: v.Fresh})), list+quiz.Pointer(len(q.Choices), "label")
+	v.AddAnswer, v.AddFocus = patch(
+		workbench.AddTo(list, quiz.Choice{ID: v.Fresh}),
+	), list+quiz.Pointer(
+		len(q.Choices),
+		"label",
+	)
 }
 
 // largest finds the greatest size in each column, for the tints.
@@ -198,7 +231,8 @@ func tint(n, top rule.Number) string {
 	return fmt.Sprint("p", step(size))
 }
 
-// without answers with the edit that removes a column: it names every point or vote given to it, so it is made when it is asked for.
+// without answers with the edit that removes a column: it names every point or vote given to it, so it is made when
+// it is asked for.
 func (h *Handler) without(c *gin.Context) {
 	d := h.Bench.Load(c)
 	if d == nil {

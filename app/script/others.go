@@ -44,9 +44,20 @@ func (h *Handler) others(c *gin.Context) {
 		o := otherQuiz{Name: list[i].Name}
 		for n := range other.Questions {
 			q := &other.Questions[n]
-			o.Questions = append(o.Questions, otherQuestion{q.Title(), len(q.Choices), quiz.JSON(quiz.Adopt(d.Doc, other, n)...)})
+			o.Questions = append(
+				o.Questions,
+				otherQuestion{q.Title(), len(q.Choices), quiz.JSON(quiz.Adopt(d.Doc, other, n)...)},
+			)
 		}
 		out = append(out, o)
 	}
-	c.Data(http.StatusOK, "text/html; charset=utf-8", page.Execute(templates, "others", map[string]any{"Quizzes": out, "Focus": quiz.Pointer("questions", len(d.Doc.Questions), "text")}))
+	c.Data(
+		http.StatusOK,
+		"text/html; charset=utf-8",
+		page.Execute(
+			templates,
+			"others",
+			map[string]any{"Quizzes": out, "Focus": quiz.Pointer("questions", len(d.Doc.Questions), "text")},
+		),
+	)
 }

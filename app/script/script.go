@@ -1,5 +1,5 @@
-// Package script is the room in which a quiz is written and weighed: questions in reading order, each answer a line that
-// runs on into the ledger of points and votes.
+// Package script is the room in which a quiz is written and weighed: questions in reading order, each answer a line
+// that runs on into the ledger of points and votes.
 package script
 
 import (
@@ -38,9 +38,32 @@ func (h *Handler) Room() workbench.Room {
 		Template: templates, View: h.view, Blocks: blocks, Reach: samples,
 		Count: func(d *workbench.Draft) string { return strconv.Itoa(len(d.Doc.Questions)) },
 		Keys: []workbench.Keys{
-			{Name: "The document", List: [][2]string{{"Enter", "next answer"}, {"Alt+↑ Alt+↓", "move a question or an answer"}, {"Ctrl+Enter", "settings of the question"}}},
-			{Name: "The ledger", List: [][2]string{{"← ↑ → ↓", "go from cell to cell"}, {"→ ←", "from the end of an answer’s words into its figures, and back"}, {"Shift+arrows", "select a block"}, {"0–9 − .", "type over a weight"}, {"F2", "change a weight"}, {"Enter, Tab", "save, go down or right"},
-				{"Delete", "empty what is selected"}, {"Ctrl+C Ctrl+X Ctrl+V", "copy, cut, paste with a spreadsheet"}, {"Ctrl+D", "fill down"}, {"Space", "a vote for, against, neither"}}}}}
+			{
+				Name: "The document",
+				List: [][2]string{
+					{"Enter", "next answer"},
+					{"Alt+↑ Alt+↓", "move a question or an answer"},
+					{"Ctrl+Enter", "settings of the question"},
+				},
+			},
+			{
+				Name: "The ledger",
+				List: [][2]string{
+					{"← ↑ → ↓", "go from cell to cell"},
+					{"→ ←", "from the end of an answer’s words into its figures, and back"},
+					{"Shift+arrows", "select a block"},
+					{"0–9 − .", "type over a weight"},
+					{"F2", "change a weight"},
+					{"Enter, Tab", "save, go down or right"},
+					{
+						"Delete",
+						"empty what is selected",
+					},
+					{"Ctrl+C Ctrl+X Ctrl+V", "copy, cut, paste with a spreadsheet"},
+					{"Ctrl+D", "fill down"},
+					{"Space", "a vote for, against, neither"},
+				},
+			}}}
 }
 
 var templates = workbench.Templates(files)
@@ -169,7 +192,14 @@ func (h *Handler) view(draft *workbench.Draft, query url.Values) (any, error) {
 		if id := d.Questions[i].Section; id != "" && !seen[id] {
 			seen[id] = true
 			if at := slices.IndexFunc(d.Sections, func(s quiz.Section) bool { return s.ID == id }); at >= 0 {
-				lines = append(lines, block("opens:"+id, "opens", &section{d.Sections[at], quiz.Pointer("sections", at), dropSection(d, at), s.Wide}))
+				lines = append(
+					lines,
+					block(
+						"opens:"+id,
+						"opens",
+						&section{d.Sections[at], quiz.Pointer("sections", at), dropSection(d, at), s.Wide},
+					),
+				)
 			}
 		}
 		lines = append(lines, h.question(s, d, i, top, slices.Contains(open, d.Questions[i].ID)))
@@ -187,7 +217,11 @@ func (h *Handler) view(draft *workbench.Draft, query url.Values) (any, error) {
 	s.Contact = contact(d)
 	s.Targets = workbench.Targets(d)
 	for i, c := range d.Computed {
-		v := computed{Computed: c, Path: quiz.Pointer("computed", i), Drop: patch(remove(quiz.Pointer("computed", i)))}
+		v := computed{
+			Computed: c,
+			Path:     quiz.Pointer("computed", i),
+			Drop:     patch(remove(quiz.Pointer("computed", i))),
+		}
 		if i > 0 {
 			v.Up = patch(move(v.Path, quiz.Pointer("computed", i-1)))
 		}
@@ -197,7 +231,13 @@ func (h *Handler) view(draft *workbench.Draft, query url.Values) (any, error) {
 		return slices.ContainsFunc(d.Computed, func(c quiz.Computed) bool { return c.ID == id })
 	}), Formula: "0"}
 	value.Name = "Value " + value.ID[1:]
-	s.AddValue, s.AddValueAt = patch(workbench.AddTo("/computed", value)), quiz.Pointer("computed", len(d.Computed), "formula")
+	s.AddValue, s.AddValueAt = patch(
+		workbench.AddTo("/computed", value),
+	), quiz.Pointer(
+		"computed",
+		len(d.Computed),
+		"formula",
+	)
 	s.Names = formulaNames(d)
 	s.Whole = whole(d)
 	s.draw(lines)
@@ -230,7 +270,14 @@ func formulaNames(d *quiz.Document) []string {
 
 func (s *sheet) question(d *quiz.Document, i int, top map[string]rule.Number) question {
 	q, at := &d.Questions[i], quiz.Pointer("questions", i)
-	v := question{Question: q, Path: at, Number: i + 1, Compact: s.Compact, Wide: s.Wide, Choosable: q.ChoicesFrom == nil && (q.Kind == quiz.Single || q.Kind == quiz.Multiple || q.Kind == quiz.Grid)}
+	v := question{
+		Question:  q,
+		Path:      at,
+		Number:    i + 1,
+		Compact:   s.Compact,
+		Wide:      s.Wide,
+		Choosable: q.ChoicesFrom == nil && (q.Kind == quiz.Single || q.Kind == quiz.Multiple || q.Kind == quiz.Grid),
+	}
 	for _, k := range kinds {
 		if k.is(q) || !k.preset {
 			v.Kinds = append(v.Kinds, kindOption{k.name, k.is(q), become(q, at, k)})
@@ -332,7 +379,9 @@ func answerOf(q *quiz.Question, b *quiz.Branch) (int, bool) {
 	if q.Kind == quiz.Multiple {
 		op = rule.OpHas
 	}
-	if q.Kind != quiz.Single && q.Kind != quiz.Multiple || w.Fact != "answer."+q.ID || w.Op != op || w.Value == nil || w.Value.IsList || len(w.Value.List) != 1 {
+	if q.Kind != quiz.Single && q.Kind != quiz.Multiple || w.Fact != "answer."+q.ID || w.Op != op || w.Value == nil ||
+		w.Value.IsList ||
+		len(w.Value.List) != 1 {
 		return 0, false
 	}
 	j := q.Choice(w.Value.List[0].String())
@@ -377,7 +426,9 @@ func samples(v *workbench.Counted) (map[string]template.HTML, error) {
 		if s := r.Computed[i].String(); s != "" {
 			text = s
 		}
-		out[fmt.Sprint("sample-", i)] = template.HTML("= <b>" + template.HTMLEscapeString(text) + "</b> for " + template.HTMLEscapeString(who))
+		out[fmt.Sprint("sample-", i)] = template.HTML(
+			"= <b>" + template.HTMLEscapeString(text) + "</b> for " + template.HTMLEscapeString(who),
+		)
 	}
 	return out, nil
 }

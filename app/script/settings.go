@@ -34,15 +34,37 @@ type answer struct {
 
 func settingsOf(d *quiz.Document, i int) *settings {
 	q, at := &d.Questions[i], quiz.Pointer("questions", i)
-	s := &settings{Question: q, Path: at, Number: i + 1, Flow: workbench.NewFlow(d, i), Ends: len(q.Ends) == 2, Answerable: q.Kind != quiz.Statement,
-		Scored:  q.Kind == quiz.Single || q.Kind == quiz.Multiple || q.Kind == quiz.Grid || q.Kind == quiz.Rating || q.Kind == quiz.NumberQ,
-		Picture: workbench.Picture{Path: at, Image: q.Image, Alt: q.Alt, Credit: q.Credit, Credits: true}, AddEnds: patch(add(at+"/ends", []string{"", ""})), DropEnds: patch(remove(at + "/ends"))}
-	s.Sections = append(s.Sections, kindOption{Name: "none", Selected: q.Section == "", Patch: patch(remove(at + "/section"))})
+	s := &settings{
+		Question:   q,
+		Path:       at,
+		Number:     i + 1,
+		Flow:       workbench.NewFlow(d, i),
+		Ends:       len(q.Ends) == 2,
+		Answerable: q.Kind != quiz.Statement,
+		Scored: q.Kind == quiz.Single || q.Kind == quiz.Multiple || q.Kind == quiz.Grid || q.Kind == quiz.Rating ||
+			q.Kind == quiz.NumberQ,
+		Picture: workbench.Picture{
+			Path:    at,
+			Image:   q.Image,
+			Alt:     q.Alt,
+			Credit:  q.Credit,
+			Credits: true,
+		},
+		AddEnds:  patch(add(at+"/ends", []string{"", ""})),
+		DropEnds: patch(remove(at + "/ends")),
+	}
+	s.Sections = append(
+		s.Sections,
+		kindOption{Name: "none", Selected: q.Section == "", Patch: patch(remove(at + "/section"))},
+	)
 	if q.Section == "" {
 		s.Sections[0].Patch = ""
 	}
 	for _, sec := range d.Sections {
-		s.Sections = append(s.Sections, kindOption{quiz.FirstOf(sec.Heading, sec.ID), sec.ID == q.Section, patch(add(at+"/section", sec.ID))})
+		s.Sections = append(
+			s.Sections,
+			kindOption{quiz.FirstOf(sec.Heading, sec.ID), sec.ID == q.Section, patch(add(at+"/section", sec.ID))},
+		)
 	}
 	fresh := quiz.Section{ID: quiz.Unused("part", func(id string) bool {
 		return slices.ContainsFunc(d.Sections, func(s quiz.Section) bool { return s.ID == id })
@@ -50,7 +72,10 @@ func settingsOf(d *quiz.Document, i int) *settings {
 	fresh.Heading = "Part " + fresh.ID[4:]
 	ops := []quiz.Operation{workbench.AddTo("/sections", fresh), add(at+"/section", fresh.ID)}
 	for n := i + 1; n < len(d.Questions) && d.Questions[n].Section == q.Section; n++ {
-		ops = append(ops, add(quiz.Pointer("questions", n, "section"), fresh.ID)) // it goes on until another section begins
+		ops = append(
+			ops,
+			add(quiz.Pointer("questions", n, "section"), fresh.ID),
+		) // it goes on until another section begins
 	}
 	s.Sections = append(s.Sections, kindOption{Name: "a new section from here", Patch: patch(ops...)})
 	if q.Kind == quiz.Single && q.ChoicesFrom == nil {
@@ -89,7 +114,11 @@ type param struct {
 }
 
 func whole(d *quiz.Document) wholeView {
-	v := wholeView{Language: d.Language, Settings: d.Settings, Advance: d.Settings.AutoAdvance == nil || *d.Settings.AutoAdvance}
+	v := wholeView{
+		Language: d.Language,
+		Settings: d.Settings,
+		Advance:  d.Settings.AutoAdvance == nil || *d.Settings.AutoAdvance,
+	}
 	offer := func(field, current, usual string, list [][2]string) []kindOption {
 		var out []kindOption
 		for _, o := range list {
@@ -99,7 +128,10 @@ func whole(d *quiz.Document) wholeView {
 		return out
 	}
 	v.Pages = offer("pages", d.Settings.Pages, "one_question", [][2]string{
-		{"one_question", "one question a page"}, {"sections", "a section a page"}, {"single_page", "all on one page"}})
+		{
+			"one_question",
+			"one question a page",
+		}, {"sections", "a section a page"}, {"single_page", "all on one page"}})
 	v.Review = offer("review", d.Settings.Review, "never", [][2]string{
 		{"never", "never shown"}, {"each_page", "shown after each page"}, {"end", "shown at the end"}})
 	for i, p := range d.Params {

@@ -90,7 +90,10 @@ func (s *Store) StartSession(account uint) (string, error) {
 // SessionAccount returns the account that the token signs in.
 func (s *Store) SessionAccount(token string) (*Account, error) {
 	var session Session
-	err := s.read.Preload("Account").Where("hash = ? AND expires_at > ?", hashToken(token), s.now()).First(&session).Error
+	err := s.read.Preload("Account").
+		Where("hash = ? AND expires_at > ?", hashToken(token), s.now()).
+		First(&session).
+		Error
 	return &session.Account, notFound(err)
 }
 

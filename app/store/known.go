@@ -54,7 +54,9 @@ func (k *knownValues) store(tx *transaction) error {
 	if len(k.fresh) == 0 {
 		return nil
 	}
-	insert, err := tx.Prepare("INSERT INTO known_values (quiz_id, kind, name) VALUES (?, ?, ?) ON CONFLICT DO NOTHING")
+	insert, err := tx.Prepare(
+		"INSERT INTO known_values (quiz_id, kind, name) VALUES (?, ?, ?) ON CONFLICT DO NOTHING",
+	)
 	if err != nil {
 		return err
 	}

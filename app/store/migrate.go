@@ -89,8 +89,18 @@ func migrateToRoads(tx *gorm.DB) error {
 	if err := tx.Model(&Revision{}).Where("1 = 1").UpdateColumn("edit_id", gorm.Expr("'before-' || number")).Error; err != nil {
 		return err
 	}
-	err := tx.AutoMigrate(&Quiz{}, &Link{}, &Revision{}, &History{}, &Response{}, &StageTally{}, &DayTally{}, &WalkTally{},
-		&AnswerTally{}, &KnownValue{})
+	err := tx.AutoMigrate(
+		&Quiz{},
+		&Link{},
+		&Revision{},
+		&History{},
+		&Response{},
+		&StageTally{},
+		&DayTally{},
+		&WalkTally{},
+		&AnswerTally{},
+		&KnownValue{},
+	)
 	if err != nil {
 		return err
 	}
@@ -142,7 +152,12 @@ func migrateLinkAndHistory(tx *gorm.DB, q *quiz3) error {
 	h := rethread(list)
 	for i := range list {
 		r := &list[i]
-		links := map[string]any{"cancels": r.Cancels, "undo_below": r.UndoBelow, "redo_below": r.RedoBelow, "window": ""}
+		links := map[string]any{
+			"cancels":    r.Cancels,
+			"undo_below": r.UndoBelow,
+			"redo_below": r.RedoBelow,
+			"window":     "",
+		}
 		if err := tx.Model(r).UpdateColumns(links).Error; err != nil {
 			return err
 		}
@@ -150,8 +165,8 @@ func migrateLinkAndHistory(tx *gorm.DB, q *quiz3) error {
 	return tx.Save(&h).Error
 }
 
-// rethread gives the revisions of a quiz, which had one history for all, the links of their only author's: what each undo and redo
-// cancels, and what lies below each.
+// rethread gives the revisions of a quiz, which had one history for all, the links of their only author's: what each
+// undo and redo cancels, and what lies below each.
 func rethread(list []Revision) History {
 	h := History{QuizID: list[0].QuizID, AccountID: list[0].AccountID}
 	below := map[int]*Revision{}
@@ -184,7 +199,9 @@ func migrate(db *gorm.DB) error {
 		UseTransaction: true, ValidateUnknownMigrations: true}, migrations)
 	err := m.Migrate()
 	if errors.Is(err, gormigrate.ErrUnknownPastMigration) {
-		return errors.New("the database was written by a newer version of omphalos: use that version, or another data folder")
+		return errors.New(
+			"the database was written by a newer version of omphalos: use that version, or another data folder",
+		)
 	}
 	return err
 }

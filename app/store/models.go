@@ -1,5 +1,5 @@
-// Package store keeps accounts, quizzes, their edits and versions, responses and their tallies in SQLite. It is the only package
-// that knows the database; what SQLite alone does is in sqlite.go.
+// Package store keeps accounts, quizzes, their edits and versions, responses and their tallies in SQLite. It is the
+// only package that knows the database; what SQLite alone does is in sqlite.go.
 package store
 
 import (

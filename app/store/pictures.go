@@ -15,7 +15,9 @@ func (s *Store) AddPicture(p *Picture, sizes []PictureSize) error {
 
 // DescribePicture stores what a picture shows and whom it is by.
 func (s *Store) DescribePicture(id, alt, credit string) error {
-	return changed(s.write.Model(&Picture{}).Where("id = ?", id).Updates(map[string]any{"alt": alt, "credit": credit}))
+	return changed(
+		s.write.Model(&Picture{}).Where("id = ?", id).Updates(map[string]any{"alt": alt, "credit": credit}),
+	)
 }
 
 // Picture returns what is known of a picture.
@@ -35,6 +37,9 @@ func (s *Store) Pictures() ([]Picture, error) {
 // PictureSize returns a picture at the least width that is not under the wanted one, or at its greatest.
 func (s *Store) PictureSize(id string, width int) (*PictureSize, error) {
 	var size PictureSize
-	err := s.read.Where("picture_id = ?", id).Clauses(clause.OrderBy{Expression: clause.Expr{SQL: "width < ?, CASE WHEN width < ? THEN -width ELSE width END", Vars: []any{width, width}}}).Take(&size).Error
+	err := s.read.Where("picture_id = ?", id).
+		Clauses(clause.OrderBy{Expression: clause.Expr{SQL: "width < ?, CASE WHEN width < ? THEN -width ELSE width END", Vars: []any{width, width}}}).
+		Take(&size).
+		Error
 	return &size, notFound(err)
 }

@@ -43,7 +43,8 @@ func (s *Store) Quizzes() ([]Quiz, error) {
 	return list, err
 }
 
-// DeleteQuiz hides a quiz; RestoreQuiz brings it back. While it is hidden, other quizzes can take the names of its links.
+// DeleteQuiz hides a quiz; RestoreQuiz brings it back. While it is hidden, other quizzes can take the names of its
+// links.
 func (s *Store) DeleteQuiz(id string) error {
 	return s.moved(changed(s.write.Model(&Quiz{}).Where("id = ?", id).UpdateColumn("deleted_at", s.now().UTC())))
 }
@@ -67,8 +68,8 @@ func (s *Store) RestoreQuiz(id string) error {
 	}))
 }
 
-// ChangeAssumed changes the JSON of assumed shares by f, which sees what is stored now: changes of several people at once are
-// made one after another.
+// ChangeAssumed changes the JSON of assumed shares by f, which sees what is stored now: changes of several people at
+// once are made one after another.
 func (s *Store) ChangeAssumed(id string, f func(now []byte) ([]byte, error)) ([]byte, error) {
 	var next []byte
 	err := s.write.Transaction(func(tx *gorm.DB) error {

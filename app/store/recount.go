@@ -1,7 +1,8 @@
 package store
 
-// Recount makes the tallies of finished walks of a quiz anew from its responses. Views, starts and steps stay as they were
-// counted: no response tells of them. It reads within the write transaction, so that no response comes in between.
+// Recount makes the tallies of finished walks of a quiz anew from its responses. Views, starts and steps stay as they
+// were counted: no response tells of them. It reads within the write transaction, so that no response comes in
+// between.
 func (s *Store) Recount(quizID string) error {
 	return s.writer.send(submission{task: func(tx *transaction, add *sums) error {
 		for _, statement := range []string{
@@ -22,7 +23,18 @@ func (s *Store) Recount(quizID string) error {
 		defer rows.Close()
 		for rows.Next() {
 			r := Response{QuizID: quizID}
-			err := rows.Scan(&r.Version, &r.Kept, &r.Outcome, &r.Answers, &r.Email, &r.Source, &r.Device, &r.Country, &r.Suspect, &r.Day)
+			err := rows.Scan(
+				&r.Version,
+				&r.Kept,
+				&r.Outcome,
+				&r.Answers,
+				&r.Email,
+				&r.Source,
+				&r.Device,
+				&r.Country,
+				&r.Suspect,
+				&r.Day,
+			)
 			if err != nil {
 				return err
 			}
@@ -42,7 +54,8 @@ func (s *Store) tallyFirst() error {
 	if err := s.read.Model(&StageTally{}).Limit(1).Pluck("quiz_id", &tallies).Error; err != nil || len(tallies) > 0 {
 		return err
 	}
-	if err := s.read.Model(&Response{}).Limit(1).Pluck("quiz_id", &responses).Error; err != nil || len(responses) == 0 {
+	if err := s.read.Model(&Response{}).Limit(1).Pluck("quiz_id", &responses).Error; err != nil ||
+		len(responses) == 0 {
 		return err
 	}
 	_, err := s.RecountAll()

@@ -29,8 +29,8 @@ const (
 	All            // both
 )
 
-// Reader reads kept responses of a quiz, in pages by their place in time. It holds no connection between pages, however slow
-// whoever reads is.
+// Reader reads kept responses of a quiz, in pages by their place in time. It holds no connection between pages,
+// however slow whoever reads is.
 type Reader struct {
 	s     *Store
 	quiz  string
@@ -194,7 +194,8 @@ func (s *Store) Answered(r *Response) (*Answered, error) {
 	return a, nil
 }
 
-// withLabels gives questions whose choices come from a table the ones that the response picked, as they were called then.
+// withLabels gives questions whose choices come from a table the ones that the response picked, as they were called
+// then.
 func withLabels(doc *quiz.Document, labels map[string]map[string]string) *quiz.Document {
 	out := *doc
 	out.Questions = slices.Clone(doc.Questions)

@@ -19,13 +19,20 @@ type Next struct {
 	History  History
 }
 
-// Swap stores the next state of a draft if the draft is still at revision base. All that takes time has been computed before: the
-// transaction compares and writes. Errors: ErrOvertaken, ErrNotFound.
+// Swap stores the next state of a draft if the draft is still at revision base. All that takes time has been computed
+// before: the transaction compares and writes. Errors: ErrOvertaken, ErrNotFound.
 func (s *Store) Swap(base int, next *Next) error {
 	r := &next.Revision
 	return s.write.Transaction(func(tx *gorm.DB) error {
-		update := map[string]any{"document": next.Document, "name": next.Name, "revision": r.Number, "updated_at": r.At}
-		swapped := tx.Model(&Quiz{}).Where("id = ? AND revision = ? AND deleted_at IS NULL", r.QuizID, base).UpdateColumns(update)
+		update := map[string]any{
+			"document":   next.Document,
+			"name":       next.Name,
+			"revision":   r.Number,
+			"updated_at": r.At,
+		}
+		swapped := tx.Model(&Quiz{}).
+			Where("id = ? AND revision = ? AND deleted_at IS NULL", r.QuizID, base).
+			UpdateColumns(update)
 		if err := changed(swapped); errors.Is(err, ErrNotFound) {
 			return s.whyNotSwapped(tx, r.QuizID)
 		} else if err != nil {
@@ -93,7 +100,8 @@ func (s *Store) RevisionNow(id string) (int, error) {
 // revisionLife is how long an edit of before the live version can be taken back.
 const revisionLife = 90 * 24 * time.Hour
 
-// DropOldRevisions deletes edits that are older than 90 days and than the live version of their quiz, and returns how many.
+// DropOldRevisions deletes edits that are older than 90 days and than the live version of their quiz, and returns how
+// many.
 func (s *Store) DropOldRevisions() (int64, error) {
 	live := s.write.Model(&Version{}).Select("versions.revision").
 		Joins("JOIN quizzes ON quizzes.id = versions.quiz_id AND quizzes.live_version = versions.number").

@@ -8,16 +8,43 @@ import (
 	"gorm.io/gorm"
 )
 
-// What SQLite does in its own way stands in this file. A respondent waits for the disk here, so the driver is asked itself: a
-// general way of writing rows takes longer than the database.
+// What SQLite does in its own way stands in this file. A respondent waits for the disk here, so the driver is asked
+// itself: a general way of writing rows takes longer than the database.
 
 // responseColumns are the columns of a response, in the order of values.
-var responseColumns = strings.Fields(`id quiz_id version kept outcome verdict reason scores answers labels name email contact consent
-	consent_at source device country language aside suspect params day started_at at`)
+var responseColumns = strings.Fields(
+	`id quiz_id version kept outcome verdict reason scores answers labels name email contact consent
+	consent_at source device country language aside suspect params day started_at at`,
+)
 
 func (r *Response) values() []any {
-	return []any{r.ID, r.QuizID, r.Version, r.Kept, r.Outcome, r.Verdict, r.Reason, r.Scores, r.Answers, r.Labels, r.Name, r.Email,
-		r.Contact, r.Consent, r.ConsentAt, r.Source, r.Device, r.Country, r.Language, r.Aside, r.Suspect, r.Params, r.Day, r.StartedAt, r.At}
+	return []any{
+		r.ID,
+		r.QuizID,
+		r.Version,
+		r.Kept,
+		r.Outcome,
+		r.Verdict,
+		r.Reason,
+		r.Scores,
+		r.Answers,
+		r.Labels,
+		r.Name,
+		r.Email,
+		r.Contact,
+		r.Consent,
+		r.ConsentAt,
+		r.Source,
+		r.Device,
+		r.Country,
+		r.Language,
+		r.Aside,
+		r.Suspect,
+		r.Params,
+		r.Day,
+		r.StartedAt,
+		r.At,
+	}
 }
 
 var insertResponse = fmt.Sprintf("INSERT INTO responses (%s) VALUES (%s) ON CONFLICT DO NOTHING",
@@ -37,11 +64,19 @@ func addTo(table string, keys, measures []string) string {
 }
 
 var (
-	measures    = []string{"count", "kept", "leads"}
-	addToStage  = addTo("stage_tallies", []string{"quiz_id", "version", "stage", "place"}, measures)
-	addToDay    = addTo("day_tallies", []string{"quiz_id", "day", "stage"}, measures)
-	addToWalk   = addTo("walk_tallies", []string{"quiz_id", "version", "day", "source", "device", "country", "stage", "place"}, measures)
-	addToAnswer = addTo("answer_tallies", []string{"quiz_id", "version", "field", "value", "outcome"}, []string{"count"})
+	measures   = []string{"count", "kept", "leads"}
+	addToStage = addTo("stage_tallies", []string{"quiz_id", "version", "stage", "place"}, measures)
+	addToDay   = addTo("day_tallies", []string{"quiz_id", "day", "stage"}, measures)
+	addToWalk  = addTo(
+		"walk_tallies",
+		[]string{"quiz_id", "version", "day", "source", "device", "country", "stage", "place"},
+		measures,
+	)
+	addToAnswer = addTo(
+		"answer_tallies",
+		[]string{"quiz_id", "version", "field", "value", "outcome"},
+		[]string{"count"},
+	)
 )
 
 // statements are those that the writer uses all the time, prepared once on its connection.
@@ -100,7 +135,19 @@ func (t *tables) write(tx *transaction) error {
 	}
 	if err == nil {
 		err = each(tx, addToWalk, t.walks, func(k WalkTally, m Measure) []any {
-			return []any{k.QuizID, k.Version, k.Day, k.Source, k.Device, k.Country, k.Stage, k.Place, m.Count, m.Kept, m.Leads}
+			return []any{
+				k.QuizID,
+				k.Version,
+				k.Day,
+				k.Source,
+				k.Device,
+				k.Country,
+				k.Stage,
+				k.Place,
+				m.Count,
+				m.Kept,
+				m.Leads,
+			}
 		})
 	}
 	if err == nil {

@@ -6,8 +6,8 @@ import (
 	"time"
 )
 
-// State names what respondents' pages depend on besides responses: it is another one after every launch, deletion, restoration and
-// change of a table. What other processes do shows within a beat.
+// State names what respondents' pages depend on besides responses: it is another one after every launch, deletion,
+// restoration and change of a table. What other processes do shows within a beat.
 type State struct {
 	changes uint64
 	beat    int64
@@ -16,7 +16,8 @@ type State struct {
 // beat is how long the changes of another process may go unnoticed.
 const beat = 2 * time.Second
 
-// State returns the present state. Whoever keeps what they read takes the state first: then nothing old is kept under a new one.
+// State returns the present state. Whoever keeps what they read takes the state first: then nothing old is kept under
+// a new one.
 func (s *Store) State() State {
 	return State{s.changes.Load(), s.now().UnixNano() / int64(beat)}
 }

@@ -73,7 +73,12 @@ func Open(dir string, options ...Options) (*Store, error) {
 	if err != nil {
 		return nil, errors.Join(err, closeDB(write))
 	}
-	s := &Store{write: write, read: read, now: o.Now, documents: cache.New[versionKey, *quiz.Document](documentMemory)}
+	s := &Store{
+		write:     write,
+		read:      read,
+		now:       o.Now,
+		documents: cache.New[versionKey, *quiz.Document](documentMemory),
+	}
 	if s.writer, err = newWriter(s); err != nil {
 		return nil, errors.Join(err, closeDB(read), closeDB(write))
 	}

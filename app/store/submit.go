@@ -21,9 +21,9 @@ type submission struct {
 	done     chan error
 }
 
-// writer commits what respondents send: many responses share one wait for the disk, and with each group go the tallies that its
-// responses and the events since the last group add to. Its invariant: tallies equal what a recount of the responses would give,
-// whenever the process ends, since both are written by the same transaction.
+// writer commits what respondents send: many responses share one wait for the disk, and with each group go the
+// tallies that its responses and the events since the last group add to. Its invariant: tallies equal what a recount
+// of the responses would give, whenever the process ends, since both are written by the same transaction.
 type writer struct {
 	s       *Store
 	queue   chan submission
@@ -42,8 +42,15 @@ func newWriter(s *Store) (*writer, error) {
 	if err != nil {
 		return nil, err
 	}
-	w := &writer{prepared: prepared, s: s, queue: make(chan submission, maxBatch), closing: make(chan struct{}), drained: make(chan struct{}),
-		known: newKnownValues(s.read), events: newSums()}
+	w := &writer{
+		prepared: prepared,
+		s:        s,
+		queue:    make(chan submission, maxBatch),
+		closing:  make(chan struct{}),
+		drained:  make(chan struct{}),
+		known:    newKnownValues(s.read),
+		events:   newSums(),
+	}
 	go w.run()
 	return w, nil
 }
@@ -230,8 +237,8 @@ func insertGroup(tx *transaction, group []submission, add *sums) error {
 	return nil
 }
 
-// replaceUnkept stores a response in place of one of the same walk that kept nothing: somebody went back and gave another answer. It
-// reports whether there was such a one.
+// replaceUnkept stores a response in place of one of the same walk that kept nothing: somebody went back and gave
+// another answer. It reports whether there was such a one.
 func replaceUnkept(tx *transaction, r *Response, add *sums) (bool, error) {
 	old := Response{QuizID: r.QuizID}
 	row := tx.QueryRow("SELECT version, outcome, suspect, day FROM responses WHERE id = ? AND kept = ?", r.ID, false)
@@ -273,7 +280,9 @@ func (s *Store) TakeIn(quizID, id string) error {
 		return err
 	}
 	return s.writer.send(submission{task: func(tx *transaction, add *sums) error {
-		n, err := affected(tx.Exec("UPDATE responses SET suspect = '', aside = ? WHERE id = ? AND suspect <> ''", false, id))
+		n, err := affected(
+			tx.Exec("UPDATE responses SET suspect = '', aside = ? WHERE id = ? AND suspect <> ''", false, id),
+		)
 		if n == 1 {
 			add.response(before, -1)
 			add.response(after, 1)

@@ -124,7 +124,10 @@ func (s *Store) Missed(quizID, name, key string) error {
 	}
 	m := Miss{quizID, name, key, 1, s.now().UTC()}
 	return s.write.Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "quiz_id"}, {Name: "name"}, {Name: "key"}},
-		DoUpdates: clause.Assignments(map[string]any{"count": gorm.Expr("misses.count + 1"), "at": m.At})}).Create(&m).Error
+		DoUpdates: clause.Assignments(map[string]any{"count": gorm.Expr("misses.count + 1"), "at": m.At}),
+	}).
+		Create(&m).
+		Error
 }
 
 // Misses returns the keys that the tables of a quiz did not have, the newest first.

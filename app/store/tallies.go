@@ -158,8 +158,8 @@ func (f *facts) answer(id string, a walk.Answer) {
 	}
 }
 
-// sums gathers what many responses and events add to the tallies, so that a batch adds each key once. What is alike is gathered
-// under its event first: that is one look-up for a response, where the tables would take four.
+// sums gathers what many responses and events add to the tallies, so that a batch adds each key once. What is alike
+// is gathered under its event first: that is one look-up for a response, where the tables would take four.
 type sums struct {
 	events map[Event]*group
 }
@@ -240,8 +240,16 @@ func (s *sums) tables(known *knownValues) (*tables, error) {
 		if err != nil {
 			return nil, err
 		}
-		walk := WalkTally{QuizID: e.QuizID, Version: e.Version, Day: e.Day, Source: source, Device: e.Device, Country: e.Country,
-			Stage: e.Stage, Place: e.Place}
+		walk := WalkTally{
+			QuizID:  e.QuizID,
+			Version: e.Version,
+			Day:     e.Day,
+			Source:  source,
+			Device:  e.Device,
+			Country: e.Country,
+			Stage:   e.Stage,
+			Place:   e.Place,
+		}
 		t.walks[walk] = t.walks[walk].plus(g.Measure)
 		for a, n := range g.answers {
 			key := AnswerTally{QuizID: e.QuizID, Version: e.Version, Field: a[0], Value: a[1], Outcome: e.Place}

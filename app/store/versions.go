@@ -6,8 +6,8 @@ import (
 	"omphalos/core/quiz"
 )
 
-// Launch freezes the draft, as it is at revision base, as the next version and makes it the one that runs under the link name.
-// Errors: ErrOvertaken, ErrSlugTaken, ErrNotFound.
+// Launch freezes the draft, as it is at revision base, as the next version and makes it the one that runs under the
+// link name. Errors: ErrOvertaken, ErrSlugTaken, ErrNotFound.
 func (s *Store) Launch(id string, account uint, base int, slug string) (*Version, error) {
 	var v Version
 	err := s.write.Transaction(func(tx *gorm.DB) error {

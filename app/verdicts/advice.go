@@ -69,7 +69,10 @@ func (h *Handler) advice(c *gin.Context) {
 	answer := gin.H{"text": fmt.Sprintf("from %s up gives %s", value, page.Percent(share*arrive))}
 	switch {
 	case clash:
-		answer["text"] = answer["text"].(string) + fmt.Sprintf(", past the cut point %s above it: move that one first", cuts[cut+1].From)
+		answer["text"] = answer["text"].(string) + fmt.Sprintf(
+			", past the cut point %s above it: move that one first",
+			cuts[cut+1].From,
+		)
 	case value.Cmp(cuts[cut].From) == 0:
 		answer["text"] = answer["text"].(string) + ": it stands there already"
 	default:
@@ -79,8 +82,8 @@ func (h *Handler) advice(c *gin.Context) {
 	c.JSON(http.StatusOK, answer)
 }
 
-// arrivals is the share of all respondents who come to a line and whom its condition lets in: what the line takes, over the
-// part of its distribution that its cut points own.
+// arrivals is the share of all respondents who come to a line and whom its condition lets in: what the line takes,
+// over the part of its distribution that its cut points own.
 func arrivals(r *reach.Report, line int, points []reach.Point, lowest rule.Number) float64 {
 	owned := 0.0
 	for _, p := range points {

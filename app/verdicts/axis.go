@@ -73,7 +73,13 @@ func newAxis(v *workbench.Counted, line int) (*axis, error) {
 	if err != nil {
 		return nil, err
 	}
-	a := &axis{Line: line, Width: axisWidth + 2*axisLeft, Height: axisHeight, Base: axisBase, Percent: strings.HasPrefix(b.On, "percent.")}
+	a := &axis{
+		Line:    line,
+		Width:   axisWidth + 2*axisLeft,
+		Height:  axisHeight,
+		Base:    axisBase,
+		Percent: strings.HasPrefix(b.On, "percent."),
+	}
 	if len(points) == 0 {
 		a.Say = "Nobody comes to this line."
 	}
@@ -101,7 +107,8 @@ func newAxis(v *workbench.Counted, line int) (*axis, error) {
 	return a, nil
 }
 
-// spacing finds the gap between neighbouring values when they can be drawn one by one: a whole number of units, few enough.
+// spacing finds the gap between neighbouring values when they can be drawn one by one: a whole number of units, few
+// enough.
 func spacing(points []reach.Point, cuts []quiz.Cut, low, high float64) (float64, bool) {
 	gap := 0.0
 	for i := 1; i < len(points); i++ {
@@ -125,7 +132,14 @@ func spacing(points []reach.Point, cuts []quiz.Cut, low, high float64) (float64,
 	return gap, (high-low)/gap+1 <= maxBars
 }
 
-func (a *axis) bars(v *workbench.Counted, b *quiz.Bands, points []reach.Point, width float64, n int, x func(float64) float64) {
+func (a *axis) bars(
+	v *workbench.Counted,
+	b *quiz.Bands,
+	points []reach.Point,
+	width float64,
+	n int,
+	x func(float64) float64,
+) {
 	shares := make([]float64, n)
 	names := make([]string, n)
 	first := make([]*rule.Number, n)
@@ -200,7 +214,14 @@ func owning(cuts []quiz.Cut, n rule.Number) int {
 	return at
 }
 
-func (a *axis) cuts(v *workbench.Counted, b *quiz.Bands, line int, x func(float64) float64, width float64, listed bool) {
+func (a *axis) cuts(
+	v *workbench.Counted,
+	b *quiz.Bands,
+	line int,
+	x func(float64) float64,
+	width float64,
+	listed bool,
+) {
 	shift := 0.0
 	if listed {
 		shift = -width / 2

@@ -13,8 +13,8 @@ import (
 	"omphalos/core/reach"
 )
 
-// shares draws what the room says about all respondents at once: the share of each line, of each band and keyword, the charts
-// and the stream.
+// shares draws what the room says about all respondents at once: the share of each line, of each band and keyword,
+// the charts and the stream.
 func shares(v *workbench.Counted) (map[string]template.HTML, error) {
 	out := map[string]template.HTML{}
 	d := v.Doc
@@ -47,7 +47,11 @@ func shares(v *workbench.Counted) (map[string]template.HTML, error) {
 			}
 			axis, err := newAxis(v, i+1)
 			if err != nil {
-				out["axis-"+n] = template.HTML(`<p class="quiet small">` + template.HTMLEscapeString("The chart cannot be drawn: "+err.Error()+".") + `</p>`)
+				out["axis-"+n] = template.HTML(
+					`<p class="quiet small">` + template.HTMLEscapeString(
+						"The chart cannot be drawn: "+err.Error()+".",
+					) + `</p>`,
+				)
 				continue
 			}
 			out["axis-"+n] = draw("axis", axis)
@@ -117,7 +121,10 @@ func tieNote(v *workbench.Counted, i int) string {
 
 func hasTies(v *workbench.Counted, i int) bool {
 	at := quiz.Pointer("verdicts", i, "leader")
-	return slices.ContainsFunc(v.Report.Findings, func(f reach.Finding) bool { return f.Code == "tie" && f.Where == at })
+	return slices.ContainsFunc(
+		v.Report.Findings,
+		func(f reach.Finding) bool { return f.Code == "tie" && f.Where == at },
+	)
 }
 
 // byRule are the shares of a leader line's keywords by another rule for ties.

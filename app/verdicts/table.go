@@ -67,7 +67,12 @@ func (s *sheet) table(l *line, t *quiz.Table) {
 	for r := range t.Rows {
 		row := &t.Rows[r]
 		place := at + quiz.Pointer("rows", r)
-		out := tableRow{Number: r + 1, Path: place, Outcomes: workbench.Outcomes(d, place+"/outcome", row.Outcome), Drop: quiz.JSON(quiz.Remove(place))}
+		out := tableRow{
+			Number:   r + 1,
+			Path:     place,
+			Outcomes: workbench.Outcomes(d, place+"/outcome", row.Outcome),
+			Drop:     quiz.JSON(quiz.Remove(place)),
+		}
 		if r > 0 {
 			out.Up = quiz.JSON(quiz.Move(place, at+quiz.Pointer("rows", r-1)))
 		}
@@ -76,7 +81,16 @@ func (s *sheet) table(l *line, t *quiz.Table) {
 		}
 		for i, cell := range row.Cells {
 			if i < len(t.Facts) {
-				out.Cells = append(out.Cells, cellOf(d, place+quiz.Pointer("cells", i), t.Facts[i], cell, d.FactName(t.Facts[i])+", row "+strconv.Itoa(r+1)))
+				out.Cells = append(
+					out.Cells,
+					cellOf(
+						d,
+						place+quiz.Pointer("cells", i),
+						t.Facts[i],
+						cell,
+						d.FactName(t.Facts[i])+", row "+strconv.Itoa(r+1),
+					),
+				)
 			}
 		}
 		v.Rows = append(v.Rows, out)
@@ -86,7 +100,14 @@ func (s *sheet) table(l *line, t *quiz.Table) {
 		}
 	}
 	blank := quiz.TableRow{Cells: make([]quiz.Cell, len(t.Facts)), Outcome: d.Otherwise}
-	v.AddRow, v.AddAt = quiz.JSON(workbench.AddTo(at+"/rows", blank)), at+quiz.Pointer("rows", len(t.Rows), "cells", 0)
+	v.AddRow, v.AddAt = quiz.JSON(
+		workbench.AddTo(at+"/rows", blank),
+	), at+quiz.Pointer(
+		"rows",
+		len(t.Rows),
+		"cells",
+		0,
+	)
 	for _, o := range workbench.FactOptions(d, at, len(d.Questions)) {
 		if slices.Contains(t.Facts, o.Value) {
 			continue
@@ -110,8 +131,8 @@ func (s *sheet) table(l *line, t *quiz.Table) {
 	l.Table = v
 }
 
-// Uncovered returns a row for every combination of listed answers that no row of the table covers, each leading to everyone
-// else; false when they are too many, or a column's values cannot be listed.
+// Uncovered returns a row for every combination of listed answers that no row of the table covers, each leading to
+// everyone else; false when they are too many, or a column's values cannot be listed.
 func Uncovered(d *quiz.Document, t *quiz.Table) ([]quiz.TableRow, bool) {
 	if len(t.Facts) == 0 {
 		return nil, false
@@ -146,7 +167,8 @@ func Uncovered(d *quiz.Document, t *quiz.Table) ([]quiz.TableRow, bool) {
 
 func covers(a, b []quiz.Cell) bool {
 	for i := range a {
-		if a[i] != nil && !slices.ContainsFunc(a[i], func(s rule.Scalar) bool { return s.String() == b[i][0].String() }) {
+		if a[i] != nil &&
+			!slices.ContainsFunc(a[i], func(s rule.Scalar) bool { return s.String() == b[i][0].String() }) {
 			return false
 		}
 	}

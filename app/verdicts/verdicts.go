@@ -1,4 +1,5 @@
-// Package verdicts is the room in which scores become outcomes: an ordered list of lines, the first that matches decides.
+// Package verdicts is the room in which scores become outcomes: an ordered list of lines, the first that matches
+// decides.
 package verdicts
 
 import (
@@ -29,7 +30,10 @@ func (h *Handler) Room() workbench.Room {
 		Template: templates, View: view, Reach: shares,
 		Count: func(d *workbench.Draft) string { return strconv.Itoa(len(d.Doc.Verdicts)) },
 		Keys: []workbench.Keys{{Name: "Verdicts", List: [][2]string{
-			{"Alt+↑ Alt+↓", "move a line, from its sentence"}, {"← →", "move a cut point by one step, from its mark"}, {"Shift+← Shift+→", "by ten steps"}, {"Enter", "open or close a line"}}}}}
+			{
+				"Alt+↑ Alt+↓",
+				"move a line, from its sentence",
+			}, {"← →", "move a cut point by one step, from its mark"}, {"Shift+← Shift+→", "by ten steps"}, {"Enter", "open or close a line"}}}}}
 }
 
 var templates = workbench.Templates(files)
@@ -126,12 +130,26 @@ func (s *sheet) adds() {
 		}
 	}
 	when := workbench.DefaultCondition(d, len(d.Questions))
-	offer("rule", "Whoever fits a condition goes to an outcome: answers, scores, country, date, in any mixture.", "/when/fact", "", quiz.Verdict{When: &when, Outcome: first})
+	offer(
+		"rule",
+		"Whoever fits a condition goes to an outcome: answers, scores, country, date, in any mixture.",
+		"/when/fact",
+		"",
+		quiz.Verdict{When: &when, Outcome: first},
+	)
 	why, bands := "Add a scale in Script first.", quiz.Verdict{}
 	if len(d.Scales) > 0 {
-		why, bands = "", quiz.Verdict{Bands: &quiz.Bands{On: "scale." + d.Scales[0].ID, Cuts: []quiz.Cut{{From: rule.Int(1), Outcome: first}}}}
+		why, bands = "", quiz.Verdict{
+			Bands: &quiz.Bands{On: "scale." + d.Scales[0].ID, Cuts: []quiz.Cut{{From: rule.Int(1), Outcome: first}}},
+		}
 	}
-	offer("cut points on a scale", "A score is cut into bands, each with its outcome. The chart shows who falls where while you drag.", "/bands/cuts/0/from", why, bands)
+	offer(
+		"cut points on a scale",
+		"A score is cut into bands, each with its outcome. The chart shows who falls where while you drag.",
+		"/bands/cuts/0/from",
+		why,
+		bands,
+	)
 	why = "Add a keyword in Script first."
 	leader := &quiz.Leader{Outcomes: map[string]string{}, Ties: "order"}
 	for i, k := range d.Keywords {
@@ -140,7 +158,13 @@ func (s *sheet) adds() {
 			leader.Outcomes[k.ID] = d.Outcomes[i].ID
 		}
 	}
-	offer("leading keyword", "Answers vote for keywords; the one with most votes decides, with a rule for ties.", "/leader/outcomes/"+firstKeyword(d), why, quiz.Verdict{Leader: leader})
+	offer(
+		"leading keyword",
+		"Answers vote for keywords; the one with most votes decides, with a rule for ties.",
+		"/leader/outcomes/"+firstKeyword(d),
+		why,
+		quiz.Verdict{Leader: leader},
+	)
 	why = "Add a question with answers in Script first."
 	t := &quiz.Table{Rows: []quiz.TableRow{}}
 	for i := range d.Questions {
@@ -148,7 +172,13 @@ func (s *sheet) adds() {
 			t.Facts, why = append(t.Facts, "answer."+q.ID), ""
 		}
 	}
-	offer("decision table", "A few questions as columns, a row for each combination; gaps and overlaps are marked.", "/table", why, quiz.Verdict{Table: t})
+	offer(
+		"decision table",
+		"A few questions as columns, a row for each combination; gaps and overlaps are marked.",
+		"/table",
+		why,
+		quiz.Verdict{Table: t},
+	)
 }
 
 func firstKeyword(d *quiz.Document) string {
@@ -161,7 +191,14 @@ func firstKeyword(d *quiz.Document) string {
 func (s *sheet) line(i int) line {
 	d, at := s.Draft.Doc, quiz.Pointer("verdicts", i)
 	v := &d.Verdicts[i]
-	l := line{Number: i + 1, Path: at, Sentence: d.VerdictSentence(v), Off: v.Off, Drop: quiz.JSON(quiz.Remove(at)), Kind: "rule"}
+	l := line{
+		Number:   i + 1,
+		Path:     at,
+		Sentence: d.VerdictSentence(v),
+		Off:      v.Off,
+		Drop:     quiz.JSON(quiz.Remove(at)),
+		Kind:     "rule",
+	}
 	if l.Switch = quiz.JSON(quiz.Add(at+"/off", true)); v.Off {
 		l.Switch = quiz.JSON(quiz.Remove(at + "/off"))
 	}
@@ -187,7 +224,14 @@ func (s *sheet) line(i int) line {
 		guardDrop = quiz.JSON(quiz.Remove(at + "/when"))
 	}
 	if v.When != nil {
-		l.When = workbench.NewCondition(d, at+"/when", v.When, len(d.Questions), "Condition of line "+strconv.Itoa(i+1), guardDrop)
+		l.When = workbench.NewCondition(
+			d,
+			at+"/when",
+			v.When,
+			len(d.Questions),
+			"Condition of line "+strconv.Itoa(i+1),
+			guardDrop,
+		)
 	} else {
 		l.AddWhen = quiz.JSON(quiz.Add(at+"/when", workbench.DefaultCondition(d, len(d.Questions))))
 	}
@@ -199,7 +243,10 @@ func (s *sheet) bands(l *line, b *quiz.Bands) {
 	l.Kind, l.Open = "bands", true
 	on := l.Path + "/bands/on"
 	offer := func(name, fact string) {
-		l.On = append(l.On, option{Name: name, Value: fact, Selected: fact == b.On, Patch: quiz.JSON(quiz.Add(on, fact))})
+		l.On = append(
+			l.On,
+			option{Name: name, Value: fact, Selected: fact == b.On, Patch: quiz.JSON(quiz.Add(on, fact))},
+		)
 	}
 	for _, scale := range d.Scales {
 		offer(scale.Title()+", in points", "scale."+scale.ID)
@@ -215,9 +262,21 @@ func (s *sheet) bands(l *line, b *quiz.Bands) {
 	for j, c := range b.Cuts {
 		place := cuts + quiz.Pointer(j)
 		mark := s.Draft.Mark(c.Outcome)
-		l.Cuts = append(l.Cuts, cut{place, c.From.String(), workbench.Outcomes(d, place+"/outcome", c.Outcome), mark, quiz.JSON(quiz.Remove(place))})
+		l.Cuts = append(
+			l.Cuts,
+			cut{
+				place,
+				c.From.String(),
+				workbench.Outcomes(d, place+"/outcome", c.Outcome),
+				mark,
+				quiz.JSON(quiz.Remove(place)),
+			},
+		)
 		l.Marks = append(l.Marks, mark)
-		l.Tops = append(l.Tops, option{Name: mark.Name + upward(j, len(b.Cuts)), Value: strconv.Itoa(j), Selected: j == len(b.Cuts)-1})
+		l.Tops = append(
+			l.Tops,
+			option{Name: mark.Name + upward(j, len(b.Cuts)), Value: strconv.Itoa(j), Selected: j == len(b.Cuts)-1},
+		)
 	}
 	next := quiz.Cut{From: rule.Int(1), Outcome: d.Otherwise}
 	if n := len(b.Cuts); n > 0 {
@@ -251,7 +310,10 @@ func (s *sheet) unused(b *quiz.Bands) string {
 
 // otherRules are the rules for ties that a line could have instead of its own.
 func otherRules(v *quiz.Leader) []option {
-	return slices.DeleteFunc([]option{{Name: "by order", Value: "order"}, {Name: "by latest vote", Value: "latest"}}, func(o option) bool { return o.Value == quiz.FirstOf(v.Ties, "order") })
+	return slices.DeleteFunc(
+		[]option{{Name: "by order", Value: "order"}, {Name: "by latest vote", Value: "latest"}},
+		func(o option) bool { return o.Value == quiz.FirstOf(v.Ties, "order") },
+	)
 }
 
 func (s *sheet) leader(l *line, v *quiz.Leader) {
@@ -264,7 +326,10 @@ func (s *sheet) leader(l *line, v *quiz.Leader) {
 		row := lead{Name: k.Title(), Listed: listed, Mark: s.Draft.Mark(current)}
 		for i := range d.Outcomes {
 			o := &d.Outcomes[i]
-			row.Outcomes = append(row.Outcomes, option{Name: o.Title(), Value: o.ID, Selected: o.ID == current, Patch: quiz.JSON(quiz.Add(at, o.ID))})
+			row.Outcomes = append(
+				row.Outcomes,
+				option{Name: o.Title(), Value: o.ID, Selected: o.ID == current, Patch: quiz.JSON(quiz.Add(at, o.ID))},
+			)
 		}
 		none := option{Name: "not counted here", Selected: !listed}
 		if listed {
@@ -276,7 +341,15 @@ func (s *sheet) leader(l *line, v *quiz.Leader) {
 	}
 	at := l.Path + "/leader/ties"
 	offer := func(name, value string) {
-		l.Ties = append(l.Ties, option{Name: name, Value: value, Selected: value == v.Ties || value == "order" && v.Ties == "", Patch: quiz.JSON(quiz.Add(at, value))})
+		l.Ties = append(
+			l.Ties,
+			option{
+				Name:     name,
+				Value:    value,
+				Selected: value == v.Ties || value == "order" && v.Ties == "",
+				Patch:    quiz.JSON(quiz.Add(at, value)),
+			},
+		)
 	}
 	offer("the keyword that stands first", "order")
 	offer("the one voted for last", "latest")

@@ -90,7 +90,8 @@ var shipped = sync.OnceValue(func() map[string]map[string]string {
 	return out
 })
 
-// In lists what buttons and messages say in a language (BCP 47), by key: English where the program does not have it (false).
+// In lists what buttons and messages say in a language (BCP 47), by key: English where the program does not have it
+// (false).
 func In(code string) (map[string]string, bool) {
 	primary, _, _ := strings.Cut(code, "-")
 	list, ok := shipped()[strings.ToLower(quiz.FirstOf(primary, "en"))]

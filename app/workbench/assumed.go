@@ -107,7 +107,12 @@ func percentText(p float64) string {
 func (h *Handler) typeShare(c *gin.Context) {
 	var body struct{ Key, Share string }
 	if err := c.ShouldBindJSON(&body); err != nil {
-		refuse(c, http.StatusBadRequest, "refused", "The share could not be read: it is not the JSON that this page sends.")
+		refuse(
+			c,
+			http.StatusBadRequest,
+			"refused",
+			"The share could not be read: it is not the JSON that this page sends.",
+		)
 		return
 	}
 	parts := strings.SplitN(body.Key, " ", 3)
@@ -115,7 +120,11 @@ func (h *Handler) typeShare(c *gin.Context) {
 		refuse(c, http.StatusBadRequest, "refused", "The share names no answer of this quiz.")
 		return
 	}
-	q, err := h.Editor.SetShare(Actor(c), c.Param("id"), edit.Share{Group: parts[0], Field: parts[1], Value: parts[2], Text: body.Share})
+	q, err := h.Editor.SetShare(
+		Actor(c),
+		c.Param("id"),
+		edit.Share{Group: parts[0], Field: parts[1], Value: parts[2], Text: body.Share},
+	)
 	if kind := edit.KindOf(err); kind != 0 {
 		refuse(c, edit.Status(err), kinds[kind], err.Error())
 		return

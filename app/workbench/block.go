@@ -18,7 +18,11 @@ type Block struct {
 func NewBlock(key string, html []byte) Block {
 	sum := sha256.Sum256(html)
 	stamp := base64.RawURLEncoding.EncodeToString(sum[:9])
-	return Block{key, stamp, template.HTML(strings.Replace(string(html), `data-stamp=""`, `data-stamp="`+stamp+`"`, 1))}
+	return Block{
+		key,
+		stamp,
+		template.HTML(strings.Replace(string(html), `data-stamp=""`, `data-stamp="`+stamp+`"`, 1)),
+	}
 }
 
 // missing leaves out of blocks what a window has already.

@@ -17,14 +17,18 @@ type Option struct {
 	Patch    string
 }
 
-// Outcomes are the entries of a menu of outcomes whose choice is stored at path; an outcome that is gone is shown as such.
+// Outcomes are the entries of a menu of outcomes whose choice is stored at path; an outcome that is gone is shown as
+// such.
 func Outcomes(d *quiz.Document, path, current string) []Option {
 	var out []Option
 	found := false
 	for i := range d.Outcomes {
 		o := &d.Outcomes[i]
 		found = found || o.ID == current
-		out = append(out, Option{Name: o.Title(), Value: o.ID, Selected: o.ID == current, Patch: quiz.JSON(quiz.Add(path, o.ID))})
+		out = append(
+			out,
+			Option{Name: o.Title(), Value: o.ID, Selected: o.ID == current, Patch: quiz.JSON(quiz.Add(path, o.ID))},
+		)
 	}
 	if !found {
 		out = append([]Option{{Name: "choose an outcome", Selected: true}}, out...)
@@ -41,8 +45,8 @@ func TakeFrom(path string, i int, value any) []quiz.Operation {
 	return []quiz.Operation{quiz.Test(at, value), quiz.Remove(at)}
 }
 
-// Toggle is the patch that puts a value into the list at path, or takes it out: small, so that two boxes that are ticked one after
-// the other both count.
+// Toggle is the patch that puts a value into the list at path, or takes it out: small, so that two boxes that are
+// ticked one after the other both count.
 func Toggle(path string, values []string, value string) string {
 	if i := slices.Index(values, value); i >= 0 {
 		return quiz.JSON(TakeFrom(path, i, value)...)

@@ -46,7 +46,12 @@ func readRequest(c *gin.Context) (*request, bool) {
 	case errors.As(err, &tooLarge):
 		refuse(c, http.StatusRequestEntityTooLarge, "refused", fmt.Sprintf("An edit has at most %d MB.", maxEdit>>20))
 	case err != nil:
-		refuse(c, http.StatusBadRequest, "refused", "The edit could not be read: it is not the JSON that this page sends.")
+		refuse(
+			c,
+			http.StatusBadRequest,
+			"refused",
+			"The edit could not be read: it is not the JSON that this page sends.",
+		)
 	default:
 		return &r, true
 	}
@@ -65,7 +70,12 @@ func (h *Handler) edit(c *gin.Context) {
 	patch, err := quiz.ReadPatch(r.Patch)
 	var result *edit.Result
 	if err == nil {
-		result, err = h.Editor.Apply(c.Request.Context(), Actor(c), c.Param("id"), edit.Edit{ID: r.ID, Window: r.Window, Base: r.Base, Patch: patch})
+		result, err = h.Editor.Apply(
+			c.Request.Context(),
+			Actor(c),
+			c.Param("id"),
+			edit.Edit{ID: r.ID, Window: r.Window, Base: r.Base, Patch: patch},
+		)
 	}
 	var malformed quiz.Problems
 	if errors.As(err, &malformed) {
@@ -74,7 +84,9 @@ func (h *Handler) edit(c *gin.Context) {
 	h.answer(c, r, result, err)
 }
 
-func (h *Handler) history(step func(context.Context, edit.Actor, string, string, string) (*edit.Result, error)) gin.HandlerFunc {
+func (h *Handler) history(
+	step func(context.Context, edit.Actor, string, string, string) (*edit.Result, error),
+) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		r, ok := readRequest(c)
 		if !ok {

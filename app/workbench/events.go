@@ -17,8 +17,8 @@ const (
 	lookAround    = 2 * time.Second // for edits that another process has made
 )
 
-// events is the connection by which a window learns of others' edits (server-sent events, HTML Standard, section 9.2): the number
-// of each revision. A window whose connection fails asks from time to time instead.
+// events is the connection by which a window learns of others' edits (server-sent events, HTML Standard, section
+// 9.2): the number of each revision. A window whose connection fails asks from time to time instead.
 func (h *Handler) events(c *gin.Context) {
 	revisions, end := h.Editor.Watch(c.Param("id"))
 	defer end()
@@ -33,7 +33,9 @@ func (h *Handler) events(c *gin.Context) {
 	header.Set("X-Accel-Buffering", "no") // a proxy that gathers what it passes on would hold it back
 	control := http.NewResponseController(c.Writer)
 	write := func(text string) bool {
-		_ = control.SetWriteDeadline(time.Now().Add(eventDeadline)) // where there are none, a reader that is gone is noticed later
+		_ = control.SetWriteDeadline(
+			time.Now().Add(eventDeadline),
+		) // where there are none, a reader that is gone is noticed later
 		_, err := fmt.Fprint(c.Writer, text)
 		if err == nil {
 			err = control.Flush()

@@ -18,7 +18,14 @@ type Target struct {
 func Targets(d *quiz.Document) []Target {
 	var out []Target
 	for i := range d.Questions {
-		out = append(out, Target{"question:" + d.Questions[i].ID, fmt.Sprintf("%d %s", i+1, quiz.Shorten(d.Questions[i].Title(), 44)), i})
+		out = append(
+			out,
+			Target{
+				"question:" + d.Questions[i].ID,
+				fmt.Sprintf("%d %s", i+1, quiz.Shorten(d.Questions[i].Title(), 44)),
+				i,
+			},
+		)
 	}
 	end := len(d.Questions)
 	for i := range d.Outcomes {
@@ -61,23 +68,40 @@ func NewFlow(d *quiz.Document, i int) Flow {
 	q, at := &d.Questions[i], quiz.Pointer("questions", i)
 	f := Flow{Path: at, First: i == 0}
 	if q.VisibleIf != nil {
-		f.Visible = NewCondition(d, at+"/visible_if", q.VisibleIf, i, "Condition to ask this question", quiz.JSON(quiz.Remove(at+"/visible_if")))
+		f.Visible = NewCondition(
+			d,
+			at+"/visible_if",
+			q.VisibleIf,
+			i,
+			"Condition to ask this question",
+			quiz.JSON(quiz.Remove(at+"/visible_if")),
+		)
 	} else {
 		f.AddVisible = quiz.JSON(quiz.Add(at+"/visible_if", DefaultCondition(d, i)))
 	}
 	for j := range q.Branches {
 		place := at + quiz.Pointer("branches", j)
-		b := Branch{Path: place, Number: j + 1, When: NewCondition(d, place+"/when", &q.Branches[j].When, i+1, "Condition of the branch", ""), Drop: quiz.JSON(quiz.Remove(place))}
+		b := Branch{
+			Path:   place,
+			Number: j + 1,
+			When:   NewCondition(d, place+"/when", &q.Branches[j].When, i+1, "Condition of the branch", ""),
+			Drop:   quiz.JSON(quiz.Remove(place)),
+		}
 		found := false
 		for _, t := range Targets(d) {
 			if t.Position > i {
 				here := t.Go == q.Branches[j].Go
 				found = found || here
-				b.Targets = append(b.Targets, Option{Name: t.Name, Value: t.Go, Selected: here, Patch: quiz.JSON(quiz.Add(place+"/go", t.Go))})
+				b.Targets = append(
+					b.Targets,
+					Option{Name: t.Name, Value: t.Go, Selected: here, Patch: quiz.JSON(quiz.Add(place+"/go", t.Go))},
+				)
 			}
 		}
 		if !found {
-			b.Targets = append([]Option{{Name: TargetName(d, q.Branches[j].Go) + " (cannot be reached from here)", Selected: true}}, b.Targets...)
+			b.Targets = append(
+				[]Option{{Name: TargetName(d, q.Branches[j].Go) + " (cannot be reached from here)", Selected: true}},
+				b.Targets...)
 		}
 		if j > 0 {
 			b.Up = quiz.JSON(quiz.Move(place, at+quiz.Pointer("branches", j-1)))

@@ -23,7 +23,8 @@ import (
 	"omphalos/core/walk"
 )
 
-// counters keep, for each quiz that is being edited, what has been counted of it, so that an edit of wording counts nothing.
+// counters keep, for each quiz that is being edited, what has been counted of it, so that an edit of wording counts
+// nothing.
 type counters struct {
 	mu   sync.Mutex
 	list map[string]*reach.Counter
@@ -108,8 +109,8 @@ type say struct {
 	Message  string `json:"message"`
 }
 
-// reach answers with the reach bar for the draft as it is now, with the pieces of the room that show shares, and with what
-// is to be said at each place.
+// reach answers with the reach bar for the draft as it is now, with the pieces of the room that show shares, and with
+// what is to be said at each place.
 func (h *Handler) reach(c *gin.Context) {
 	d := h.Load(c)
 	if d == nil {
@@ -141,13 +142,27 @@ func (h *Handler) reach(c *gin.Context) {
 			return
 		}
 	}
-	c.PureJSON(http.StatusOK, gin.H{"revision": d.Quiz.Revision, "html": string(page.Execute(reachTemplate, "reach", v)), "columns": columns, "says": says, "parts": parts})
+	c.PureJSON(
+		http.StatusOK,
+		gin.H{
+			"revision": d.Quiz.Revision,
+			"html":     string(page.Execute(reachTemplate, "reach", v)),
+			"columns":  columns,
+			"says":     says,
+			"parts":    parts,
+		},
+	)
 }
 
 // uncounted answers a count that was given up.
 func uncounted(c *gin.Context, err error) {
 	if errors.Is(err, context.DeadlineExceeded) || errors.Is(err, context.Canceled) {
-		refuse(c, http.StatusServiceUnavailable, "busy", "The respondents could not be counted in time. Ask again, or make the quiz smaller.")
+		refuse(
+			c,
+			http.StatusServiceUnavailable,
+			"busy",
+			"The respondents could not be counted in time. Ask again, or make the quiz smaller.",
+		)
 		return
 	}
 	page.Failed(c, err)
@@ -155,14 +170,18 @@ func uncounted(c *gin.Context, err error) {
 
 var reachTemplate = Templates(files)
 
-// Count counts the draft of the address under the assumption that the query names. It answers for itself and returns nil when
-// there is no such draft.
+// Count counts the draft of the address under the assumption that the query names. It answers for itself and returns
+// nil when there is no such draft.
 func (h *Handler) Count(c *gin.Context) (*Counted, error) {
 	d := h.Load(c)
 	if d == nil {
 		return nil, nil
 	}
-	v := &reachView{Counted: Counted{Draft: d, Context: c.Request.Context(), Query: c.Request.URL.Query()}, Bench: h, Assume: c.Query("assume")}
+	v := &reachView{
+		Counted: Counted{Draft: d, Context: c.Request.Context(), Query: c.Request.URL.Query()},
+		Bench:   h,
+		Assume:  c.Query("assume"),
+	}
 	_, err := h.count(c.Request.Context(), v)
 	return &v.Counted, err
 }
@@ -192,7 +211,12 @@ func (h *Handler) count(ctx context.Context, v *reachView) ([]column, error) {
 		s := segment{Mark: v.Marks[i], Reachable: o.Reachable, Walk: Steps(doc, o.Witness)}
 		s.Share = o.Share
 		if o.Interval != nil {
-			s.Between = fmt.Sprintf("%s to %s, %s", page.Percent(o.Interval[0]), page.Percent(o.Interval[1]), o.Settled)
+			s.Between = fmt.Sprintf(
+				"%s to %s, %s",
+				page.Percent(o.Interval[0]),
+				page.Percent(o.Interval[1]),
+				o.Settled,
+			)
 		}
 		v.Segments = append(v.Segments, s)
 	}
@@ -290,8 +314,8 @@ func columnsOf(r *reach.Report) []column {
 	return out
 }
 
-// seen is the assumption that answers come as they came in the responses so far: read from tallies, so that it costs the same
-// however many these are.
+// seen is the assumption that answers come as they came in the responses so far: read from tallies, so that it costs
+// the same however many these are.
 func (h *Handler) seen(id string, d *quiz.Document) (*reach.Assumption, error) {
 	counts, err := h.Store.AnswerCounts(id)
 	if err != nil {

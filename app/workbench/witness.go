@@ -8,7 +8,8 @@ import (
 	"omphalos/core/walk"
 )
 
-// Sample is the walk of somebody who ends where most respondents do, and their answers in words; nil while nothing is counted.
+// Sample is the walk of somebody who ends where most respondents do, and their answers in words; nil while nothing is
+// counted.
 func (v *Counted) Sample() (*walk.Result, string, error) {
 	if v.Report == nil || len(v.Report.Outcomes) == 0 {
 		return nil, "", nil

@@ -1,5 +1,5 @@
-// Package workbench is the frame around the rooms in which a quiz is made: the top line, the rooms, the reach bar, and what a window
-// gets after an edit.
+// Package workbench is the frame around the rooms in which a quiz is made: the top line, the rooms, the reach bar,
+// and what a window gets after an edit.
 package workbench
 
 import (
@@ -56,7 +56,8 @@ type Room struct {
 	Template *template.Template
 	Scripts  []string // modules to load
 	View     func(d *Draft, query url.Values) (any, error)
-	// Blocks are the pieces of what View returned, for a sheet that is too long to be drawn whole after an edit; may be nil.
+	// Blocks are the pieces of what View returned, for a sheet that is too long to be drawn whole after an edit; may
+	// be nil.
 	Blocks func(sheet any) []Block
 	// Reach draws the pieces with shares, by element id; may be nil.
 	Reach func(v *Counted) (map[string]template.HTML, error)
@@ -99,7 +100,10 @@ type frame struct {
 
 // Routes adds the addresses of the frame and of every room.
 func (h *Handler) Routes(g gin.IRouter) {
-	g.GET("/quizzes/:id", func(c *gin.Context) { c.Redirect(http.StatusSeeOther, "/quizzes/"+c.Param("id")+"/script") })
+	g.GET(
+		"/quizzes/:id",
+		func(c *gin.Context) { c.Redirect(http.StatusSeeOther, "/quizzes/"+c.Param("id")+"/script") },
+	)
 	for _, room := range h.Rooms {
 		g.GET("/quizzes/:id/"+room.Key, func(c *gin.Context) { h.show(c, &room) })
 	}
@@ -226,7 +230,9 @@ func Link(id, pointer string) string {
 		view = "view=languages&in=" + url.QueryEscape(code) + "&"
 	case strings.HasPrefix(pointer, "/verdicts"), pointer == "/otherwise":
 		room = "verdicts"
-	case strings.HasPrefix(pointer, "/outcomes"), strings.HasPrefix(pointer, "/recommendations"), strings.HasPrefix(pointer, "/theme"):
+	case strings.HasPrefix(pointer, "/outcomes"),
+		strings.HasPrefix(pointer, "/recommendations"),
+		strings.HasPrefix(pointer, "/theme"):
 		room = "endings"
 	}
 	return "/quizzes/" + id + "/" + room + "?" + view + "at=" + url.QueryEscape(pointer)

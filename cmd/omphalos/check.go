@@ -134,7 +134,12 @@ func writeReport(out io.Writer, d *quiz.Document, r *reach.Report, colour bool) 
 		note := ""
 		switch {
 		case o.Interval != nil:
-			note = fmt.Sprintf("%s to %s, %s", strings.TrimSpace(share(o.Interval[0])), strings.TrimSpace(share(o.Interval[1])), o.Settled)
+			note = fmt.Sprintf(
+				"%s to %s, %s",
+				strings.TrimSpace(share(o.Interval[0])),
+				strings.TrimSpace(share(o.Interval[1])),
+				o.Settled,
+			)
 		case !o.Reachable:
 			note = "nobody"
 		}
@@ -161,13 +166,24 @@ func writeReport(out io.Writer, d *quiz.Document, r *reach.Report, colour bool) 
 	}
 	fmt.Fprintln(w)
 	for i, q := range r.Questions {
-		fmt.Fprintf(w, "  %s\t%s\tasked of %s\tsettles %s of the outcome\n", q.ID, d.Questions[i].Title(), strings.TrimSpace(share(q.Asked)), strings.TrimSpace(share(q.Settles)))
+		fmt.Fprintf(
+			w,
+			"  %s\t%s\tasked of %s\tsettles %s of the outcome\n",
+			q.ID,
+			d.Questions[i].Title(),
+			strings.TrimSpace(share(q.Asked)),
+			strings.TrimSpace(share(q.Settles)),
+		)
 	}
 	if err := w.Flush(); err != nil {
 		return err
 	}
 	if len(r.Assumed) > 0 {
-		fmt.Fprintf(out, "\nassumed: the answers to %s cannot be listed; each text or number that a condition mentions counts as often as any other\n", strings.Join(r.Assumed, ", "))
+		fmt.Fprintf(
+			out,
+			"\nassumed: the answers to %s cannot be listed; each text or number that a condition mentions counts as often as any other\n",
+			strings.Join(r.Assumed, ", "),
+		)
 	}
 	fmt.Fprintln(out)
 	if len(r.Findings) == 0 {

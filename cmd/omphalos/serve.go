@@ -62,7 +62,8 @@ func serveCommand() *cobra.Command {
 	c.Flags().StringVar(&data, "data", "data", "folder of the database")
 	geo.add(c)
 	c.Flags().StringVar(&logs, "log", "text", "how the log on standard error is written: text, json or none")
-	c.Flags().StringVar(&owner, "owner-email", "", "on the first start, make the owner's account with this e-mail address; the password is taken from OMPHALOS_OWNER_PASSWORD, else made up and printed")
+	c.Flags().
+		StringVar(&owner, "owner-email", "", "on the first start, make the owner's account with this e-mail address; the password is taken from OMPHALOS_OWNER_PASSWORD, else made up and printed")
 	return c
 }
 
@@ -107,7 +108,8 @@ func demoCommand() *cobra.Command {
 		Args:  cobra.NoArgs,
 		RunE:  func(cmd *cobra.Command, _ []string) error { return runDemo(cmd.Context(), addr, data) },
 	}
-	c.Flags().StringVar(&addr, "addr", "127.0.0.1:8080", "address to listen on; the invented company's sites take the next port")
+	c.Flags().
+		StringVar(&addr, "addr", "127.0.0.1:8080", "address to listen on; the invented company's sites take the next port")
 	c.Flags().StringVar(&data, "data", "data/demo", "folder of the database")
 	return c
 }
@@ -142,8 +144,16 @@ func runDemo(ctx context.Context, addr, data string) error {
 	return serve(ctx, s, addr, o, func(url string) {
 		standins := &http.Server{Handler: larkmoor.Handler(url), ReadHeaderTimeout: 10 * time.Second}
 		go func() { _ = standins.Serve(l) }() // ends with the program
-		fmt.Printf("Omphalos runs at          %s\nSign in with one click at %s/demo/%s\n  (or as %s with the password %s)\nQuizzes to answer         %s/q/living-wall, /q/windowsill, /q/watering\nLarkmoor's own sites      http://%s\n",
-			url, url, o.OneClick, demo.Owner, demo.Password, url, l.Addr())
+		fmt.Printf(
+			"Omphalos runs at          %s\nSign in with one click at %s/demo/%s\n  (or as %s with the password %s)\nQuizzes to answer         %s/q/living-wall, /q/windowsill, /q/watering\nLarkmoor's own sites      http://%s\n",
+			url,
+			url,
+			o.OneClick,
+			demo.Owner,
+			demo.Password,
+			url,
+			l.Addr(),
+		)
 	})
 }
 
@@ -183,8 +193,13 @@ func serve(ctx context.Context, s *store.Store, addr string, o app.Options, star
 	}
 	ctx, stop := signal.NotifyContext(ctx, os.Interrupt, syscall.SIGTERM)
 	defer stop()
-	server := &http.Server{Handler: handler, ReadHeaderTimeout: 10 * time.Second, ReadTimeout: time.Minute, WriteTimeout: time.Minute,
-		IdleTimeout: 2 * time.Minute}
+	server := &http.Server{
+		Handler:           handler,
+		ReadHeaderTimeout: 10 * time.Second,
+		ReadTimeout:       time.Minute,
+		WriteTimeout:      time.Minute,
+		IdleTimeout:       2 * time.Minute,
+	}
 	failed := make(chan error, 1)
 	go func() { failed <- server.Serve(l) }()
 	started("http://" + l.Addr().String())

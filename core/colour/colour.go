@@ -65,8 +65,8 @@ func On(c Colour) Colour {
 	return Ink
 }
 
-// Against moves c towards black or white, as little as needed, until it has the contrast with every ground; it reports false
-// when no shade of it has.
+// Against moves c towards black or white, as little as needed, until it has the contrast with every ground; it
+// reports false when no shade of it has.
 func Against(c Colour, least float64, grounds ...Colour) (Colour, bool) {
 	enough := func(c Colour) bool {
 		for _, g := range grounds {

@@ -27,13 +27,15 @@ var (
 	errFilledHost   = errors.New("the host must be plain text: put a / before what is filled in")
 	errAfterHost    = errors.New("what follows the host can be filled with nothing: put a / before it")
 	errUser         = errors.New("the address has a user name before the host: leave it out")
-	errNumberHost   = errors.New("the host is a number: write a name such as example.org, or all four parts as in 192.0.2.7")
-	errPort         = errors.New("the port must be a number from 1 to 65535")
-	errOtherHost    = errors.New("the filled address leads to another host than the one typed")
+	errNumberHost   = errors.New(
+		"the host is a number: write a name such as example.org, or all four parts as in 192.0.2.7",
+	)
+	errPort      = errors.New("the port must be a number from 1 to 65535")
+	errOtherHost = errors.New("the filled address leads to another host than the one typed")
 )
 
-// ParseAddress checks the template. Its scheme, host and port must be literal text that a browser reads as it stands, so that
-// no answer, and no blank one either, can lead to another site. The error says what to change.
+// ParseAddress checks the template. Its scheme, host and port must be literal text that a browser reads as it stands,
+// so that no answer, and no blank one either, can lead to another site. The error says what to change.
 func ParseAddress(src string) (*Address, error) {
 	if err := checkCharacters(src); err != nil {
 		return nil, err
@@ -93,7 +95,8 @@ func cutScheme(src string) (scheme, rest string, err error) {
 
 // opensPath reports whether an expression ends the host whenever it has a value.
 func opensPath(expression string) bool {
-	return strings.HasPrefix(expression, "{/") || strings.HasPrefix(expression, "{?") || strings.HasPrefix(expression, "{#")
+	return strings.HasPrefix(expression, "{/") || strings.HasPrefix(expression, "{?") ||
+		strings.HasPrefix(expression, "{#")
 }
 
 // checkAfterHost refuses text that would join the host once the expressions before it are filled with nothing: in
@@ -172,8 +175,8 @@ func (a *Address) Names() []string {
 	return out
 }
 
-// Fill expands the template. Blank and unknown values are undefined, as RFC 6570 has it: they leave no trace. The host is
-// compared once more with the one that was typed.
+// Fill expands the template. Blank and unknown values are undefined, as RFC 6570 has it: they leave no trace. The
+// host is compared once more with the one that was typed.
 func (a *Address) Fill(look Lookup) (string, error) {
 	to := a.template.expand(look)
 	return to, a.check(to)

@@ -27,7 +27,8 @@ func EachAddress(d *quiz.Document, f func(at, address string)) {
 	}
 }
 
-// UnsafeAddresses are the addresses of a document that respondents must not be sent to, each with what is wrong with it.
+// UnsafeAddresses are the addresses of a document that respondents must not be sent to, each with what is wrong with
+// it.
 func UnsafeAddresses(d *quiz.Document) quiz.Problems {
 	var out quiz.Problems
 	EachAddress(d, func(at, address string) {

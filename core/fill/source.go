@@ -22,9 +22,9 @@ func Known(d *quiz.Document, name string) bool {
 	return known
 }
 
-// Lookup finds a value by name: a question's id is the label of its answer (ID.id its id, ID.ROW a grid row), beside the
-// facts scale.ID, percent.ID, keyword.ID, computed.ID, leader, param.NAME, visitor.country, language (of the pages), and lead.id, outcome.name.
-// With no Result every known name is blank. It is a Lookup.
+// Lookup finds a value by name: a question's id is the label of its answer (ID.id its id, ID.ROW a grid row), beside
+// the facts scale.ID, percent.ID, keyword.ID, computed.ID, leader, param.NAME, visitor.country, language (of the
+// pages), and lead.id, outcome.name. With no Result every known name is blank. It is a Lookup.
 func (s Source) Lookup(name string) ([]string, bool) {
 	one := func(v string) ([]string, bool) {
 		if v == "" || s.Result == nil {

@@ -162,7 +162,8 @@ func (o operator) write(b *strings.Builder, v variable, values []string) {
 	}
 }
 
-// firstCharacters cuts a value to n characters, not bytes; where percent triplets stay, each counts as the one that it is.
+// firstCharacters cuts a value to n characters, not bytes; where percent triplets stay, each counts as the one that
+// it is.
 func firstCharacters(s string, n int, triplets bool) string {
 	at := 0
 	for ; n > 0 && at < len(s); n-- {
@@ -186,8 +187,8 @@ func isAlphanumeric(c byte) bool {
 	return c >= 'a' && c <= 'z' || c >= 'A' && c <= 'Z' || c >= '0' && c <= '9'
 }
 
-// encodeValue writes a value with everything but unreserved characters as percent-encoded UTF-8; with keepReserved reserved
-// characters and percent triplets stay too.
+// encodeValue writes a value with everything but unreserved characters as percent-encoded UTF-8; with keepReserved
+// reserved characters and percent triplets stay too.
 func encodeValue(b *strings.Builder, s string, keepReserved bool) {
 	for i := range len(s) {
 		c := s[i]

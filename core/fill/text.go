@@ -5,7 +5,8 @@ import (
 	"strings"
 )
 
-// Lookup finds the value of a name: several of a multiple choice, none of a blank. It reports false for an unknown name.
+// Lookup finds the value of a name: several of a multiple choice, none of a blank. It reports false for an unknown
+// name.
 type Lookup func(name string) (values []string, known bool)
 
 // slot is one {name} or {name|fallback} of a text.

@@ -7,9 +7,9 @@ import (
 	"omphalos/core/rule"
 )
 
-// Adopt returns the edit that adds question i of another quiz, with its weights, at the end of d. Scales and keywords are
-// matched by name, and added where d has none of that name; the question gets another id where its own is taken. Branches, the
-// condition to show it and its section speak of the other quiz and are left behind.
+// Adopt returns the edit that adds question i of another quiz, with its weights, at the end of d. Scales and keywords
+// are matched by name, and added where d has none of that name; the question gets another id where its own is taken.
+// Branches, the condition to show it and its section speak of the other quiz and are left behind.
 func Adopt(d, from *Document, i int) []Operation {
 	q := from.Questions[i]
 	q.Branches, q.VisibleIf, q.Section = nil, nil, ""
@@ -59,7 +59,8 @@ func Adopt(d, from *Document, i int) []Operation {
 		}
 		next := *source
 		used := func(id string) bool {
-			return d.Keyword(id) != nil || slices.ContainsFunc(newKeywords, func(k Keyword) bool { return k.ID == id })
+			return d.Keyword(id) != nil ||
+				slices.ContainsFunc(newKeywords, func(k Keyword) bool { return k.ID == id })
 		}
 		if used(next.ID) {
 			next.ID = Unused(strings.TrimRight(next.ID, "0123456789"), used)
@@ -69,7 +70,13 @@ func Adopt(d, from *Document, i int) []Operation {
 	}
 	q.Choices = slices.Clone(q.Choices)
 	for j := range q.Choices {
-		q.Choices[j].Points, q.Choices[j].Votes = renamed(q.Choices[j].Points, scale), renamed(q.Choices[j].Votes, keyword)
+		q.Choices[j].Points, q.Choices[j].Votes = renamed(
+			q.Choices[j].Points,
+			scale,
+		), renamed(
+			q.Choices[j].Votes,
+			keyword,
+		)
 	}
 	q.Steps = slices.Clone(q.Steps)
 	for j := range q.Steps {

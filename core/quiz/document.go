@@ -71,7 +71,20 @@ const (
 )
 
 // Kinds lists every kind of question.
-var Kinds = []Kind{Single, Multiple, Rating, NumberQ, Grid, ShortText, LongText, Email, Phone, Date, Consent, Statement}
+var Kinds = []Kind{
+	Single,
+	Multiple,
+	Rating,
+	NumberQ,
+	Grid,
+	ShortText,
+	LongText,
+	Email,
+	Phone,
+	Date,
+	Consent,
+	Statement,
+}
 
 // Question is one step of the walk.
 type Question struct {

@@ -30,7 +30,9 @@ func ReadPatch(data []byte) (Patch, error) {
 	}
 	for i, op := range p {
 		if !slices.Contains([]string{"add", "remove", "replace", "move", "copy", "test"}, op.Op) {
-			return nil, Problems{{Where: op.Path, Message: fmt.Sprintf("operation %d, %q, is not one of JSON Patch", i+1, op.Op)}}
+			return nil, Problems{
+				{Where: op.Path, Message: fmt.Sprintf("operation %d, %q, is not one of JSON Patch", i+1, op.Op)},
+			}
 		}
 	}
 	return p, nil
@@ -44,9 +46,10 @@ type Edited struct {
 	Inverse  Patch
 }
 
-// Edit applies a patch to the text of a draft. A value that is added to an object or list that is not there yet gets one: then two
-// people can add the first values of one at the same time. The next draft must be well formed (see ReadDraft); if it is not, or an
-// operation has no place to act on, the error is Problems with their places and nothing has changed.
+// Edit applies a patch to the text of a draft. A value that is added to an object or list that is not there yet gets
+// one: then two people can add the first values of one at the same time. The next draft must be well formed (see
+// ReadDraft); if it is not, or an operation has no place to act on, the error is Problems with their places and
+// nothing has changed.
 func Edit(text []byte, patch Patch) (*Edited, error) {
 	patch, err := withParents(text, patch)
 	if err != nil {
@@ -99,7 +102,12 @@ func (out *Edited) apply(patch Patch) error {
 			out.Text, err = decoded.ApplyWithOptions(out.Text, options)
 		}
 		if err != nil {
-			return Problems{{Where: run[0].Path, Message: fmt.Sprintf("step %d of the edit (%s) has no place to act on", done+1, run[0].Op)}}
+			return Problems{
+				{
+					Where:   run[0].Path,
+					Message: fmt.Sprintf("step %d of the edit (%s) has no place to act on", done+1, run[0].Op),
+				},
+			}
 		}
 		out.Inverse = append(inverse, out.Inverse...)
 		out.Patch = append(out.Patch, run...)

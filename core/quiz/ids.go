@@ -4,8 +4,8 @@ import (
 	"time"
 )
 
-// IDs are the ids of the lines of every list that has them, by the JSON Pointer of the list: whoever edits a line by its number
-// can name with them which one it means.
+// IDs are the ids of the lines of every list that has them, by the JSON Pointer of the list: whoever edits a line by
+// its number can name with them which one it means.
 func (d *Document) IDs() map[string][]string {
 	out := map[string][]string{}
 	putIDs(out, "/scales", d.Scales, func(s *Scale) string { return s.ID })
@@ -36,8 +36,8 @@ func putIDs[T any](out map[string][]string, at string, list []T, id func(*T) str
 	out[at] = ids
 }
 
-// Zone is the time zone of the quiz: today, days and clocks follow it. It is UTC where the document names none, or one that this
-// machine does not know (Validate says so).
+// Zone is the time zone of the quiz: today, days and clocks follow it. It is UTC where the document names none, or
+// one that this machine does not know (Validate says so).
 func (d *Document) Zone() *time.Location {
 	zone, err := time.LoadLocation(d.Settings.TimeZone)
 	if err != nil {

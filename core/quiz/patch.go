@@ -14,8 +14,8 @@ func Add(path string, value any) Operation {
 	return Operation{Op: "add", Path: path, Value: b}
 }
 
-// Set puts value at path in place of what is there: a line of a list is replaced (Add would put another before it), a field is
-// made or replaced.
+// Set puts value at path in place of what is there: a line of a list is replaced (Add would put another before it), a
+// field is made or replaced.
 func Set(path string, value any) Operation {
 	op := Add(path, value)
 	if _, last := split(path); isIndex(last) {

@@ -10,8 +10,22 @@ import (
 // Place names what a JSON Pointer into the document points to, as people do: "question 2, answer 3, points".
 func (d *Document) Place(pointer string) string {
 	parts := strings.Split(strings.TrimPrefix(pointer, "/"), "/")
-	words := map[string]string{"questions": "question", "outcomes": "outcome", "verdicts": "verdict line", "scales": "scale", "keywords": "keyword",
-		"computed": "computed value", "choices": "answer", "branches": "branch", "cuts": "cut point", "rows": "row", "steps": "step", "buttons": "button", "fields": "field", "sections": "section"}
+	words := map[string]string{
+		"questions": "question",
+		"outcomes":  "outcome",
+		"verdicts":  "verdict line",
+		"scales":    "scale",
+		"keywords":  "keyword",
+		"computed":  "computed value",
+		"choices":   "answer",
+		"branches":  "branch",
+		"cuts":      "cut point",
+		"rows":      "row",
+		"steps":     "step",
+		"buttons":   "button",
+		"fields":    "field",
+		"sections":  "section",
+	}
 	var out []string
 	for i := 0; i < len(parts); i++ {
 		if word, ok := words[parts[i]]; ok {
@@ -81,16 +95,24 @@ func inList(pointer string) bool {
 
 // Describe says in one line what a patch changes: "added question 4; changed question 2, wording".
 func (d *Document) Describe(p Patch) string {
-	verbs := map[string]string{"add": "changed", "replace": "changed", "remove": "removed", "move": "moved", "copy": "copied"}
+	verbs := map[string]string{
+		"add":     "changed",
+		"replace": "changed",
+		"remove":  "removed",
+		"move":    "moved",
+		"copy":    "copied",
+	}
 	seen := map[string]bool{}
 	var out []string
 	fresh := ""
 	for i, op := range p {
-		if op.Op == "add" && !inList(op.Path) && slices.ContainsFunc(p[i+1:], func(o Operation) bool { return strings.HasPrefix(o.Path, op.Path+"/") }) {
+		if op.Op == "add" && !inList(op.Path) &&
+			slices.ContainsFunc(p[i+1:], func(o Operation) bool { return strings.HasPrefix(o.Path, op.Path+"/") }) {
 			continue // it makes room for what follows
 		}
 		if op.Op == "test" || fresh != "" && strings.HasPrefix(op.Path, fresh+"/") || // part of what came before
-			len(out) > 0 && strings.HasPrefix(op.Path, "/translations/") { // said in further languages, it comes and goes with it
+			len(out) > 0 &&
+				strings.HasPrefix(op.Path, "/translations/") { // said in further languages, it comes and goes with it
 			continue
 		}
 		verb, path := verbs[op.Op], op.Path
@@ -115,7 +137,8 @@ func (d *Document) Describe(p Patch) string {
 	return strings.Join(out, "; ")
 }
 
-// LaunchProblems finds what keeps a draft from being launched: what Validate finds, and parts that respondents would miss.
+// LaunchProblems finds what keeps a draft from being launched: what Validate finds, and parts that respondents would
+// miss.
 func (d *Document) LaunchProblems() Problems {
 	ps := d.Validate()
 	if len(d.Questions) == 0 {
@@ -128,7 +151,13 @@ func (d *Document) LaunchProblems() Problems {
 		}
 		for j := range q.Choices {
 			if strings.TrimSpace(q.Choices[j].Label) == "" && q.Choices[j].Image == "" {
-				ps.add(at+Pointer("choices", j, "label"), "Type it, or delete the answer.", "answer %d of question %d is empty", j+1, i+1)
+				ps.add(
+					at+Pointer("choices", j, "label"),
+					"Type it, or delete the answer.",
+					"answer %d of question %d is empty",
+					j+1,
+					i+1,
+				)
 			}
 		}
 	}
@@ -139,11 +168,22 @@ func (d *Document) LaunchProblems() Problems {
 			continue
 		}
 		if e.Kind == EndRedirect && e.URL == "" && e.Lookup == nil {
-			ps.add(at+"/ending/url", "Type the address, or make it a page.", "the redirect of %s has no address", o.Title())
+			ps.add(
+				at+"/ending/url",
+				"Type the address, or make it a page.",
+				"the redirect of %s has no address",
+				o.Title(),
+			)
 		}
 		for j, b := range e.Buttons {
 			if b.Label == "" || b.URL == "" {
-				ps.add(at+Pointer("ending", "buttons", j), "Give it both, or remove it.", "button %d of %s has no label or no address", j+1, o.Title())
+				ps.add(
+					at+Pointer("ending", "buttons", j),
+					"Give it both, or remove it.",
+					"button %d of %s has no label or no address",
+					j+1,
+					o.Title(),
+				)
 			}
 		}
 	}

@@ -172,7 +172,9 @@ func (d *Document) VerdictSentence(v *Verdict) string {
 				names = append(names, k.Title())
 			}
 		}
-		return capital(join(guard, "the leading keyword of "+strings.Join(names, ", ")+"; "+d.tieSentence(v.Leader.Ties)))
+		return capital(
+			join(guard, "the leading keyword of "+strings.Join(names, ", ")+"; "+d.tieSentence(v.Leader.Ties)),
+		)
 	case v.Table != nil:
 		names := make([]string, len(v.Table.Facts))
 		for i, f := range v.Table.Facts {

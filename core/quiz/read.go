@@ -39,7 +39,12 @@ func Read(data []byte) (*Document, error) {
 // numbers, unique ids), but references may dangle and parts may be missing, as Validate will tell.
 func ReadDraft(data []byte) (*Document, error) {
 	if len(data) > MaxBytes {
-		return nil, Problems{{Message: fmt.Sprintf("it is larger than %d MB", MaxBytes>>20), Mend: "Keep pictures beside the quiz, not in it."}}
+		return nil, Problems{
+			{
+				Message: fmt.Sprintf("it is larger than %d MB", MaxBytes>>20),
+				Mend:    "Keep pictures beside the quiz, not in it.",
+			},
+		}
 	}
 	data = bytes.TrimPrefix(data, []byte("\xef\xbb\xbf"))
 	if ps := checkSyntax(data); len(ps) > 0 {
@@ -81,7 +86,12 @@ func checkSyntax(data []byte) Problems {
 	var value func() error
 	value = func() error {
 		if len(path) > maxDepth {
-			ps.add(Pointer(path...), "Use fewer levels of conditions within conditions.", "it is nested more than %d levels deep", maxDepth)
+			ps.add(
+				Pointer(path...),
+				"Use fewer levels of conditions within conditions.",
+				"it is nested more than %d levels deep",
+				maxDepth,
+			)
 			return io.EOF
 		}
 		t, err := dec.Token()
@@ -128,7 +138,14 @@ func checkSyntax(data []byte) Problems {
 	}
 	if err != nil && err != io.EOF || len(ps) == 0 && err == io.EOF && !json.Valid(data) {
 		line, column := position(data, dec.InputOffset())
-		ps.add("", "Mend the file at that place, or export the quiz again.", "it is not JSON: line %d, column %d: %s", line, column, err)
+		ps.add(
+			"",
+			"Mend the file at that place, or export the quiz again.",
+			"it is not JSON: line %d, column %d: %s",
+			line,
+			column,
+			err,
+		)
 	}
 	return ps
 }
@@ -213,7 +230,13 @@ func (d *Document) ids(ps *Problems, what string) *idSet {
 
 func (s *idSet) add(at, id string) {
 	if !ValidID(id) {
-		s.ps.add(at+"/id", "Use 1 to 64 letters a–z, digits, - and _.", "the id %q of this %s cannot be used", id, s.what)
+		s.ps.add(
+			at+"/id",
+			"Use 1 to 64 letters a–z, digits, - and _.",
+			"the id %q of this %s cannot be used",
+			id,
+			s.what,
+		)
 		return
 	}
 	if first, twice := s.seen[id]; twice {
@@ -319,7 +342,13 @@ var largest = rule.Int(1_000_000_000_000)
 
 func exact(ps *Problems, at string, n rule.Number) {
 	if places, ok := n.Places(); !ok || places > rule.MaxPlaces {
-		ps.add(at, "Round it to "+n.Round(rule.MaxPlaces).String()+".", "%s is finer than %d decimals", n, rule.MaxPlaces)
+		ps.add(
+			at,
+			"Round it to "+n.Round(rule.MaxPlaces).String()+".",
+			"%s is finer than %d decimals",
+			n,
+			rule.MaxPlaces,
+		)
 	}
 	if n.Cmp(largest) > 0 || rule.Int(0).Sub(n).Cmp(largest) > 0 {
 		ps.add(at, "Use a smaller number.", "%s is larger than a quiz can hold", n)
@@ -341,7 +370,8 @@ func sortedKeys[V any](m map[string]V) []string {
 	return keys
 }
 
-// EachCondition calls f for every condition of the document but those of lines that are switched off, with those nested in others, and its JSON Pointer.
+// EachCondition calls f for every condition of the document but those of lines that are switched off, with those
+// nested in others, and its JSON Pointer.
 func (d *Document) EachCondition(f func(at string, c *rule.Condition)) {
 	for i := range d.Questions {
 		q := &d.Questions[i]

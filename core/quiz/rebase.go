@@ -15,15 +15,16 @@ type Logged struct {
 	Own     bool // made in the window of the edit that is moved: it knew of this one
 }
 
-// Rebase turns an edit that was made before the steps into the one that means the same after them: a place behind a line that was
-// added, removed or moved is counted anew. now is the draft after the steps. It reports false when one would overwrite or lose what
-// the other did.
+// Rebase turns an edit that was made before the steps into the one that means the same after them: a place behind a
+// line that was added, removed or moved is counted anew. now is the draft after the steps. It reports false when one
+// would overwrite or lose what the other did.
 //
-// Two things follow from the order in which people work. A step that a later one takes back leaves nothing that could be in the
-// way: the two are taken out first. And a step of the same window was known when the edit was made, so the edit may write
-// over it; only lines are counted anew.
+// Two things follow from the order in which people work. A step that a later one takes back leaves nothing that could
+// be in the way: the two are taken out first. And a step of the same window was known when the edit was made, so the
+// edit may write over it; only lines are counted anew.
 //
-// Example: "remove /questions/3", made while somebody else put a question before the second one, becomes "remove /questions/4".
+// Example: "remove /questions/3", made while somebody else put a question before the second one, becomes "remove
+// /questions/4".
 func Rebase(now []byte, patch Patch, steps []Logged) (Patch, bool) {
 	if len(steps) == 0 {
 		return patch, true
@@ -46,8 +47,9 @@ func Rebase(now []byte, patch Patch, steps []Logged) (Patch, bool) {
 	return patch, true
 }
 
-// withoutCancelled takes out steps that a later one takes back, together with that one; the steps between them become what they
-// would be without the two. Where that cannot be said, both stay. before is the draft before the steps; it is not changed.
+// withoutCancelled takes out steps that a later one takes back, together with that one; the steps between them become
+// what they would be without the two. Where that cannot be said, both stay. before is the draft before the steps; it
+// is not changed.
 func withoutCancelled(before *tree, steps []Logged) []Logged {
 	steps = slices.Clone(steps)
 	for j := 0; j < len(steps); j++ {
@@ -102,8 +104,8 @@ func withoutFirst(before *tree, first, between []Logged) ([]Logged, bool) {
 	return out, true
 }
 
-// moveOver moves a patch over another one that was made on the same draft t, and applies the other to t. own says that whoever
-// made the patch knew of the other.
+// moveOver moves a patch over another one that was made on the same draft t, and applies the other to t. own says
+// that whoever made the patch knew of the other.
 func (t *tree) moveOver(patch, other Patch, own bool) (Patch, bool) {
 	patch = slices.Clone(patch)
 	for _, o := range other {
@@ -126,8 +128,9 @@ func (t *tree) moveOver(patch, other Patch, own bool) (Patch, bool) {
 	return patch, true
 }
 
-// countsWithin reports whether the later operations of a patch count the lines of a list from what its earlier ones did there,
-// while o puts lines into that list or takes them out: then the places of the patch cannot be counted one by one.
+// countsWithin reports whether the later operations of a patch count the lines of a list from what its earlier ones
+// did there, while o puts lines into that list or takes them out: then the places of the patch cannot be counted one
+// by one.
 func (t *tree) countsWithin(patch Patch, o Operation) bool {
 	for _, s := range t.shiftsOf(o) {
 		shifting, counting := false, 0
@@ -162,8 +165,9 @@ func (op *Operation) shift(shifts []shift) bool {
 	return ok
 }
 
-// clash reports whether a, an operation on t, and b, which comes before it, are about the same thing so that a would overwrite or
-// lose what b did. With own, whoever made a knew of b: a may replace it, but not write into what b has put in place of what a saw.
+// clash reports whether a, an operation on t, and b, which comes before it, are about the same thing so that a would
+// overwrite or lose what b did. With own, whoever made a knew of b: a may replace it, but not write into what b has
+// put in place of what a saw.
 func (t *tree) clash(a, b Operation, own bool) bool {
 	for _, y := range t.writes(b) {
 		for _, x := range t.writes(a) {
@@ -193,8 +197,8 @@ func within(place, other string) bool {
 	return place == other || strings.HasPrefix(place, other+"/")
 }
 
-// writes lists the places whose value an operation replaces or takes away. A new line in a list replaces nothing, and a line that
-// is moved keeps what it holds.
+// writes lists the places whose value an operation replaces or takes away. A new line in a list replaces nothing, and
+// a line that is moved keeps what it holds.
 func (t *tree) writes(o Operation) []string {
 	if o.Op == "test" {
 		return nil
@@ -205,7 +209,8 @@ func (t *tree) writes(o Operation) []string {
 	return []string{o.Path}
 }
 
-// makesRoom reports whether an operation adds an empty object or list where none was: what others put there meanwhile stays.
+// makesRoom reports whether an operation adds an empty object or list where none was: what others put there meanwhile
+// stays.
 func (t *tree) makesRoom(o Operation) bool {
 	if o.Op != "add" && o.Op != "replace" || string(o.Value) != "{}" && string(o.Value) != "[]" {
 		return false
@@ -214,7 +219,8 @@ func (t *tree) makesRoom(o Operation) bool {
 	return value == nil
 }
 
-// KeepRoom leaves out of the inverse of a patch what would take away the empty objects and lists that the patch made room with.
+// KeepRoom leaves out of the inverse of a patch what would take away the empty objects and lists that the patch made
+// room with.
 func KeepRoom(inverse, made Patch) Patch {
 	room := map[string]bool{}
 	for _, op := range made {
@@ -222,7 +228,10 @@ func KeepRoom(inverse, made Patch) Patch {
 			room[op.Path] = true
 		}
 	}
-	return slices.DeleteFunc(slices.Clone(inverse), func(op Operation) bool { return op.Op == "remove" && room[op.Path] })
+	return slices.DeleteFunc(
+		slices.Clone(inverse),
+		func(op Operation) bool { return op.Op == "remove" && room[op.Path] },
+	)
 }
 
 // linesOf is the list into which an operation puts a line, or in which it moves one.
@@ -280,8 +289,8 @@ func (t *tree) line(path string) (list string, n int, ok bool) {
 	return parent, n, err == nil && t.isList(parent)
 }
 
-// shifted counts a place anew; false when the line is gone. into is the place of a line that comes in: it may stand where another
-// one went.
+// shifted counts a place anew; false when the line is gone. into is the place of a line that comes in: it may stand
+// where another one went.
 func shifted(path string, shifts []shift, into bool) (string, bool) {
 	for _, s := range shifts {
 		rest, inside := strings.CutPrefix(path, s.list+"/")
@@ -304,7 +313,8 @@ func shifted(path string, shifts []shift, into bool) (string, bool) {
 	return path, true
 }
 
-// count is the number that line n of the list has afterwards. same says that n is that very line, not a place between lines.
+// count is the number that line n of the list has afterwards. same says that n is that very line, not a place between
+// lines.
 func (s shift) count(n int, same bool) int {
 	switch {
 	case s.to >= 0 && n == s.at && same:

@@ -17,9 +17,15 @@ var Schema = sync.OnceValue(func() []byte {
 		reflect.TypeFor[rule.Number](): {Type: "number", Description: "An exact decimal of at most 4 places."},
 		reflect.TypeFor[rule.Scalar](): {OneOf: []*jsonschema.Schema{{Type: "string"}, {Type: "number"}}},
 		reflect.TypeFor[rule.Operand](): {OneOf: []*jsonschema.Schema{{Type: "string"}, {Type: "number"},
-			{Type: "array", Items: &jsonschema.Schema{OneOf: []*jsonschema.Schema{{Type: "string"}, {Type: "number"}}}}}},
+			{
+				Type:  "array",
+				Items: &jsonschema.Schema{OneOf: []*jsonschema.Schema{{Type: "string"}, {Type: "number"}}},
+			}}},
 		reflect.TypeFor[Cell](): {OneOf: []*jsonschema.Schema{{Type: "null"},
-			{Type: "array", Items: &jsonschema.Schema{OneOf: []*jsonschema.Schema{{Type: "string"}, {Type: "number"}}}}}},
+			{
+				Type:  "array",
+				Items: &jsonschema.Schema{OneOf: []*jsonschema.Schema{{Type: "string"}, {Type: "number"}}},
+			}}},
 		reflect.TypeFor[rule.Op](): {Type: "string", Enum: anys(rule.Ops)},
 		reflect.TypeFor[Kind]():    {Type: "string", Enum: anys(Kinds)},
 	}

@@ -32,7 +32,8 @@ type Text struct {
 // wordsPlace begins the places of what buttons and messages say.
 const wordsPlace = "words."
 
-// Texts lists the texts of the document in reading order, the empty ones too. What buttons and messages say is not among them.
+// Texts lists the texts of the document in reading order, the empty ones too. What buttons and messages say is not
+// among them.
 func (d *Document) Texts() []Text {
 	var out []Text
 	d.eachText(func(t Text, _ *string) { out = append(out, t) })
@@ -75,7 +76,15 @@ func (d *Document) eachText(f func(t Text, text *string)) {
 		bare(name+".alt", at+"/alt", &q.Alt)
 		bare(name+".unit", at+"/unit", &q.Unit)
 		for i := range q.Ends {
-			f(Text{Place: fmt.Sprint(name, ".ends.", i), At: at + Pointer("ends", i), Original: q.Ends[i], counted: true}, &q.Ends[i])
+			f(
+				Text{
+					Place:    fmt.Sprint(name, ".ends.", i),
+					At:       at + Pointer("ends", i),
+					Original: q.Ends[i],
+					counted:  true,
+				},
+				&q.Ends[i],
+			)
 		}
 		for i := range q.Rows {
 			visit(name+".rows."+q.Rows[i].ID, at+Pointer("rows", i, "label"), &q.Rows[i].Label)
@@ -104,7 +113,16 @@ func (d *Document) eachText(f func(t Text, text *string)) {
 		if o.Ending != nil {
 			for j := range o.Ending.Buttons {
 				label := &o.Ending.Buttons[j].Label
-				f(Text{Place: fmt.Sprint(name, ".buttons.", j), At: at + Pointer("ending", "buttons", j, "label"), Original: *label, Filled: true, counted: true}, label)
+				f(
+					Text{
+						Place:    fmt.Sprint(name, ".buttons.", j),
+						At:       at + Pointer("ending", "buttons", j, "label"),
+						Original: *label,
+						Filled:   true,
+						counted:  true,
+					},
+					label,
+				)
 			}
 		}
 	}
@@ -213,7 +231,12 @@ func (d *Document) checkTranslations(ps *Problems) {
 			ps.add(at, "Use a code such as de or pt-BR (BCP 47).", "%q is no language", code)
 		}
 		if strings.EqualFold(code, FirstOf(d.Language, "en")) {
-			ps.add(at, "Remove it, or change the language of the quiz.", "%s is the language of the quiz itself", code)
+			ps.add(
+				at,
+				"Remove it, or change the language of the quiz.",
+				"%s is the language of the quiz itself",
+				code,
+			)
 		}
 		for _, place := range sortedKeys(d.Translations[code]) {
 			if word, is := strings.CutPrefix(place, wordsPlace); is && ValidID(word) {
@@ -226,8 +249,8 @@ func (d *Document) checkTranslations(ps *Problems) {
 	}
 }
 
-// dropTexts are the operations that take away translations of texts that an edit has taken away, so that a new line that gets
-// a free id never shows another one's words.
+// dropTexts are the operations that take away translations of texts that an edit has taken away, so that a new line
+// that gets a free id never shows another one's words.
 func dropTexts(before, after *Document) Patch {
 	if len(before.Translations) == 0 || len(after.Translations) == 0 {
 		return nil

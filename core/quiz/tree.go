@@ -9,8 +9,8 @@ import (
 	"strings"
 )
 
-// tree is a document as plain JSON: maps, lists and values. Moving an edit over a hundred others applies each of them, which on the
-// text would mean to read it a hundred times.
+// tree is a document as plain JSON: maps, lists and values. Moving an edit over a hundred others applies each of
+// them, which on the text would mean to read it a hundred times.
 type tree struct{ root any }
 
 func readTree(text []byte) (*tree, error) {

@@ -34,7 +34,12 @@ func (d *Document) Validate() Problems {
 	c.oneOf("/settings/pages", d.Settings.Pages, "one_question", "sections", "single_page")
 	c.oneOf("/settings/review", d.Settings.Review, "never", "each_page", "end")
 	if _, err := time.LoadLocation(d.Settings.TimeZone); err != nil || d.Settings.TimeZone == "Local" {
-		c.ps.add("/settings/time_zone", "Write it as in Europe/Dublin, or leave it empty for UTC.", "there is no time zone %q", d.Settings.TimeZone)
+		c.ps.add(
+			"/settings/time_zone",
+			"Write it as in Europe/Dublin, or leave it empty for UTC.",
+			"there is no time zone %q",
+			d.Settings.TimeZone,
+		)
 	}
 	if r := d.Recommendations; r != nil {
 		c.oneOf("/recommendations/mode", r.Mode, "first", "all")
@@ -45,7 +50,18 @@ func (d *Document) Validate() Problems {
 
 // order sorts problems by the part of the document they are in, as a reader meets them.
 func (d *Document) order(where string) int {
-	parts := []string{"/format", "/name", "/intro", "/scales", "/keywords", "/questions", "/computed", "/verdicts", "/otherwise", "/outcomes"}
+	parts := []string{
+		"/format",
+		"/name",
+		"/intro",
+		"/scales",
+		"/keywords",
+		"/questions",
+		"/computed",
+		"/verdicts",
+		"/otherwise",
+		"/outcomes",
+	}
 	for i, p := range parts {
 		if strings.HasPrefix(where, p) {
 			return i
@@ -116,8 +132,16 @@ func (c *check) question(i int) {
 				open++
 			}
 		}
-		if q.Least < 0 || q.Most < 0 || least > 1 && open < least || least > most || q.Most > 0 && q.Most < q.Least || q.Least > len(q.Choices) {
-			c.ps.add(at+"/least", "Let least be at most most, and at most the number of answers that can be picked together.", "nobody can pick %d to %d of %d answers", q.Least, q.Most, len(q.Choices))
+		if q.Least < 0 || q.Most < 0 || least > 1 && open < least || least > most || q.Most > 0 && q.Most < q.Least ||
+			q.Least > len(q.Choices) {
+			c.ps.add(
+				at+"/least",
+				"Let least be at most most, and at most the number of answers that can be picked together.",
+				"nobody can pick %d to %d of %d answers",
+				q.Least,
+				q.Most,
+				len(q.Choices),
+			)
 		}
 	}
 	for j := range q.Choices {
@@ -136,7 +160,13 @@ func (c *check) question(i int) {
 		c.points(at+Pointer("steps", j, "points"), s.Points)
 		c.votes(at+Pointer("steps", j, "votes"), s.Votes)
 		if j > 0 && s.From.Cmp(q.Steps[j-1].From) <= 0 {
-			c.ps.add(at+Pointer("steps", j, "from"), "Let each step begin above the one before.", "step %d does not begin above step %d", j+1, j)
+			c.ps.add(
+				at+Pointer("steps", j, "from"),
+				"Let each step begin above the one before.",
+				"step %d does not begin above step %d",
+				j+1,
+				j,
+			)
 		}
 	}
 	c.oneOf(at+"/display", q.Display, "list", "dropdown", "pictures")
@@ -165,7 +195,13 @@ func (c *check) span(q *Question, at string) {
 	case !bounded && scored:
 		c.ps.add(at, "Give from and to.", "the number %q gives points, so it needs a range", q.Title())
 	case bounded && (scored || q.Kind == Rating) && rule.Ratio(q.To.Sub(*q.From), q.Increment()).Cmp(rule.Int(maxValues)) > 0:
-		c.ps.add(at+"/to", "Use a larger step or a smaller range.", "the range of %q has more than %d values", q.Title(), maxValues)
+		c.ps.add(
+			at+"/to",
+			"Use a larger step or a smaller range.",
+			"the range of %q has more than %d values",
+			q.Title(),
+			maxValues,
+		)
 	}
 }
 
@@ -195,7 +231,11 @@ func (c *check) condition(at string, cond *rule.Condition) {
 		}
 	}
 	if forms != 1 {
-		c.ps.add(at, `Write {"all":[…]}, {"any":[…]}, {"none":[…]} or {"fact":…,"op":…,"value":…}.`, "a condition is exactly one of all, any, none and a comparison")
+		c.ps.add(
+			at,
+			`Write {"all":[…]}, {"any":[…]}, {"none":[…]} or {"fact":…,"op":…,"value":…}.`,
+			"a condition is exactly one of all, any, none and a comparison",
+		)
 		return
 	}
 	if cond.Fact == "" && cond.Op == "" {
@@ -311,7 +351,11 @@ func (c *check) verdict(i int) {
 		}
 	}
 	if kinds != 1 {
-		c.ps.add(at, `Give "when" with "outcome", or one of "bands", "leader" and "table".`, "a verdict line is exactly one of a rule, bands, a leader and a table")
+		c.ps.add(
+			at,
+			`Give "when" with "outcome", or one of "bands", "leader" and "table".`,
+			"a verdict line is exactly one of a rule, bands, a leader and a table",
+		)
 		return
 	}
 	switch {
@@ -340,7 +384,13 @@ func (c *check) table(at string, t *Table) {
 		place := at + Pointer("rows", r)
 		c.outcome(place+"/outcome", row.Outcome)
 		if len(row.Cells) != len(t.Facts) {
-			c.ps.add(place+"/cells", "Give one cell for each column.", "the row has %d cells for %d columns", len(row.Cells), len(t.Facts))
+			c.ps.add(
+				place+"/cells",
+				"Give one cell for each column.",
+				"the row has %d cells for %d columns",
+				len(row.Cells),
+				len(t.Facts),
+			)
 			continue
 		}
 		for i, cell := range row.Cells {
@@ -366,7 +416,13 @@ func (c *check) bands(at string, b *Bands) {
 	for i, cut := range b.Cuts {
 		c.outcome(at+Pointer("cuts", i, "outcome"), cut.Outcome)
 		if i > 0 && cut.From.Cmp(b.Cuts[i-1].From) <= 0 {
-			c.ps.add(at+Pointer("cuts", i, "from"), "Let each cut point be above the one before.", "the cut point %s is not above %s", cut.From, b.Cuts[i-1].From)
+			c.ps.add(
+				at+Pointer("cuts", i, "from"),
+				"Let each cut point be above the one before.",
+				"the cut point %s is not above %s",
+				cut.From,
+				b.Cuts[i-1].From,
+			)
 		}
 	}
 }
@@ -421,7 +477,12 @@ func (c *check) ending(i int) {
 	if e := c.d.Outcomes[i].Ending; e != nil {
 		c.oneOf(Pointer("outcomes", i, "ending", "kind"), e.Kind, EndPage, EndProducts, EndRedirect)
 		if e.Delay < 0 || e.Delay > 60 {
-			c.ps.add(Pointer("outcomes", i, "ending", "delay"), "Use 0 to 60 seconds.", "nobody waits %d seconds", e.Delay)
+			c.ps.add(
+				Pointer("outcomes", i, "ending", "delay"),
+				"Use 0 to 60 seconds.",
+				"nobody waits %d seconds",
+				e.Delay,
+			)
 		}
 	}
 }

@@ -47,7 +47,10 @@ func Random(r *rand.Rand, size Size) *quiz.Document {
 		}
 		for range m.IntN(3) {
 			if m.IntN(2) == 0 {
-				m.d.Questions[i].Branches = append(m.d.Questions[i].Branches, quiz.Branch{When: *m.condition(i+1, 1), Go: m.target(i)})
+				m.d.Questions[i].Branches = append(
+					m.d.Questions[i].Branches,
+					quiz.Branch{When: *m.condition(i+1, 1), Go: m.target(i)},
+				)
 			}
 		}
 	}
@@ -102,8 +105,11 @@ func (m *maker) question(i int) {
 	switch q.Kind {
 	case quiz.Single, quiz.Multiple, quiz.Grid:
 		for j := range 1 + m.IntN(m.size.Choices) {
-			q.Choices = append(q.Choices, quiz.Choice{ID: fmt.Sprint("c", j), Exclusive: q.Kind == quiz.Multiple && m.IntN(5) == 0,
-				Points: m.pointMap(len(m.d.Scales), "s"), Votes: m.pointMap(len(m.d.Keywords), "k")})
+			q.Choices = append(
+				q.Choices,
+				quiz.Choice{ID: fmt.Sprint("c", j), Exclusive: q.Kind == quiz.Multiple && m.IntN(5) == 0,
+					Points: m.pointMap(len(m.d.Scales), "s"), Votes: m.pointMap(len(m.d.Keywords), "k")},
+			)
 		}
 		if q.Kind == quiz.Multiple {
 			q.Most = m.IntN(len(q.Choices) + 1)
@@ -130,8 +136,14 @@ func (m *maker) question(i int) {
 			q.Linear = map[string]quiz.LinearPoint{"s0": {Factor: m.points(), Offset: m.points()}}
 		}
 		if m.IntN(2) == 0 {
-			q.Steps = []quiz.Step{{From: rule.Int(0), Points: m.pointMap(len(m.d.Scales), "s"), Votes: m.pointMap(len(m.d.Keywords), "k")},
-				{From: rule.Int(2), Points: m.pointMap(len(m.d.Scales), "s")}}
+			q.Steps = []quiz.Step{
+				{
+					From:   rule.Int(0),
+					Points: m.pointMap(len(m.d.Scales), "s"),
+					Votes:  m.pointMap(len(m.d.Keywords), "k"),
+				},
+				{From: rule.Int(2), Points: m.pointMap(len(m.d.Scales), "s")},
+			}
 		}
 	}
 	m.d.Questions = append(m.d.Questions, q)
@@ -168,14 +180,24 @@ func (m *maker) condition(n, depth int) *rule.Condition {
 	text := func(s string) *rule.Operand { return rule.One(rule.Scalar{Text: s}) }
 	switch kind := m.IntN(9); {
 	case kind == 0 && m.size.Visitor:
-		return &rule.Condition{Fact: pick(m.Rand, "visitor.country", "param.src"), Op: pick(m.Rand, rule.OpIs, rule.OpIsNot), Value: text(pick(m.Rand, "IE", "GB"))}
+		return &rule.Condition{
+			Fact:  pick(m.Rand, "visitor.country", "param.src"),
+			Op:    pick(m.Rand, rule.OpIs, rule.OpIsNot),
+			Value: text(pick(m.Rand, "IE", "GB")),
+		}
 	case kind == 1 && len(m.d.Keywords) > 0:
-		return &rule.Condition{Fact: "leader", Op: pick(m.Rand, rule.OpIs, rule.OpIsNot), Value: text(pick(m.Rand, m.d.Keywords...).ID)}
+		return &rule.Condition{
+			Fact:  "leader",
+			Op:    pick(m.Rand, rule.OpIs, rule.OpIsNot),
+			Value: text(pick(m.Rand, m.d.Keywords...).ID),
+		}
 	case kind == 2 && len(m.d.Keywords) > 0:
 		return &rule.Condition{Fact: "keyword." + pick(m.Rand, m.d.Keywords...).ID, Op: order(), Value: num()}
 	case kind == 3:
 		return &rule.Condition{Fact: fmt.Sprint("percent.s", m.IntN(len(m.d.Scales))), Op: order(),
-			Value: rule.One(rule.Scalar{Num: rule.MustNumber(pick(m.Rand, "0", "50", "33.3333", "100")), IsNum: true})}
+			Value: rule.One(
+				rule.Scalar{Num: rule.MustNumber(pick(m.Rand, "0", "50", "33.3333", "100")), IsNum: true},
+			)}
 	case kind <= 5:
 		return &rule.Condition{Fact: fmt.Sprint("scale.s", m.IntN(len(m.d.Scales))), Op: order(), Value: num()}
 	}
@@ -234,7 +256,10 @@ func (m *maker) verdict() quiz.Verdict {
 		if len(m.d.Keywords) == 0 {
 			break
 		}
-		v.Leader = &quiz.Leader{Outcomes: map[string]string{}, Ties: pick(m.Rand, "", "order", "latest", "question:"+pick(m.Rand, m.d.Questions...).ID)}
+		v.Leader = &quiz.Leader{
+			Outcomes: map[string]string{},
+			Ties:     pick(m.Rand, "", "order", "latest", "question:"+pick(m.Rand, m.d.Questions...).ID),
+		}
 		for _, k := range m.d.Keywords {
 			if m.IntN(4) > 0 || len(v.Leader.Outcomes) == 0 {
 				v.Leader.Outcomes[k.ID] = m.outcome()

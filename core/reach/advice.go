@@ -21,10 +21,10 @@ type Advice struct {
 // maxAdvice bounds the values between which cut points are sought.
 const maxAdvice = 2000
 
-// Advise finds cut points for the bands of verdict line (1-based) so that their shares, from the lowest band to the highest,
-// come closest to the wanted ones among the respondents who come to that line. Wanted shares are scaled to sum to 1.
-// Of cut points that are equally good the lower ones are advised. Past the budget, or on values that cannot be listed, it is
-// an error.
+// Advise finds cut points for the bands of verdict line (1-based) so that their shares, from the lowest band to the
+// highest, come closest to the wanted ones among the respondents who come to that line. Wanted shares are scaled to
+// sum to 1. Of cut points that are equally good the lower ones are advised. Past the budget, or on values that cannot
+// be listed, it is an error.
 func Advise(ctx context.Context, d *quiz.Document, line int, wanted []float64, o Options) (*Advice, error) {
 	if line < 1 || line > len(d.Verdicts) || d.Verdicts[line-1].Bands == nil {
 		return nil, fmt.Errorf("line %d has no cut points", line)
@@ -56,8 +56,8 @@ func Advise(ctx context.Context, d *quiz.Document, line int, wanted []float64, o
 	return advise(values, target), nil
 }
 
-// Arrivals is the distribution of what a bands line looks at among the respondents who come to it: those whom no branch and
-// no line before has taken, and whom its own condition lets in. Shares are of these respondents.
+// Arrivals is the distribution of what a bands line looks at among the respondents who come to it: those whom no
+// branch and no line before has taken, and whom its own condition lets in. Shares are of these respondents.
 func Arrivals(ctx context.Context, d *quiz.Document, line int, o Options) ([]Point, error) {
 	m, err := newModel(d, o.Assume)
 	if err != nil {
@@ -118,8 +118,8 @@ func Arrivals(ctx context.Context, d *quiz.Document, line int, o Options) ([]Poi
 	return out, nil
 }
 
-// advise cuts the values into len(target) bands by dynamic programming over the last cut: best[k][i] is the least distance
-// of the first k bands when they hold the values before position i.
+// advise cuts the values into len(target) bands by dynamic programming over the last cut: best[k][i] is the least
+// distance of the first k bands when they hold the values before position i.
 func advise(values []Point, target []float64) *Advice {
 	n, bands := len(values), len(target)
 	sum := make([]float64, n+1)
@@ -162,15 +162,16 @@ func advise(values []Point, target []float64) *Advice {
 		} else { // nobody is to reach the band above: its cut is over all values
 			a.Cuts[k] = values[n-1].Value.Add(rule.Int(1))
 		}
-		if k < bands-2 && a.Cuts[k].Cmp(a.Cuts[k+1]) >= 0 { // an empty band between two cuts ends just below the upper one
+		if k < bands-2 &&
+			a.Cuts[k].Cmp(a.Cuts[k+1]) >= 0 { // an empty band between two cuts ends just below the upper one
 			a.Cuts[k] = a.Cuts[k+1].Sub(rule.MustNumber("0.0001"))
 		}
 	}
 	return a
 }
 
-// Odds are the shares of the outcomes for somebody who has answered what in.Answers holds and may yet answer the rest in any
-// way: at any point of a walk, where it is heading. An outcome with all of the odds is settled.
+// Odds are the shares of the outcomes for somebody who has answered what in.Answers holds and may yet answer the rest
+// in any way: at any point of a walk, where it is heading. An outcome with all of the odds is settled.
 func Odds(ctx context.Context, d *quiz.Document, in walk.Input, o Options) ([]Outcome, error) {
 	m, err := newModel(d, o.Assume)
 	if err != nil {
@@ -201,7 +202,12 @@ func Odds(ctx context.Context, d *quiz.Document, in walk.Input, o Options) ([]Ou
 
 // pin leaves a visitor fact the one value that it has in the input, if it has one.
 func (s *slot) pin(in walk.Input) {
-	values := map[string]string{"visitor.country": in.Visitor.Country, "visitor.language": in.Visitor.Language, "visitor.device": in.Visitor.Device, "today": in.Today}
+	values := map[string]string{
+		"visitor.country":  in.Visitor.Country,
+		"visitor.language": in.Visitor.Language,
+		"visitor.device":   in.Visitor.Device,
+		"today":            in.Today,
+	}
 	value := values[s.fact]
 	if len(s.fact) > 6 && s.fact[:6] == "param." {
 		value = in.Params[s.fact[6:]]
@@ -254,8 +260,8 @@ func (m *model) pinAnswer(slot int, a walk.Answer) error {
 	return nil
 }
 
-// Band is one band of a verdict line: the share of all respondents whom it decides, the least value among them, and somebody
-// who has just that value.
+// Band is one band of a verdict line: the share of all respondents whom it decides, the least value among them, and
+// somebody who has just that value.
 type Band struct {
 	From    rule.Number    `json:"from"`
 	Outcome string         `json:"outcome"`

@@ -2,8 +2,8 @@ package reach
 
 import "omphalos/core/quiz"
 
-// Values lists what a field of the document (a question's id, ID.ROW of a grid, visitor.country and such) can be assumed to
-// hold, with "" for blank; nil where it cannot be listed.
+// Values lists what a field of the document (a question's id, ID.ROW of a grid, visitor.country and such) can be
+// assumed to hold, with "" for blank; nil where it cannot be listed.
 func Values(d *quiz.Document, q *quiz.Question) []string {
 	var out []string
 	switch q.Kind {
@@ -32,9 +32,9 @@ func Values(d *quiz.Document, q *quiz.Question) []string {
 // maxListed is how many values of a range can be given shares one by one.
 const maxListed = 21
 
-// Complete turns shares that somebody has typed, as far as they have, into an assumption: the values of a question that were
-// left open share evenly what is left of 1, and those of a multiple choice are picked by half. Questions and values
-// that the document no longer has are left out.
+// Complete turns shares that somebody has typed, as far as they have, into an assumption: the values of a question
+// that were left open share evenly what is left of 1, and those of a multiple choice are picked by half. Questions
+// and values that the document no longer has are left out.
 func Complete(d *quiz.Document, typed *Assumption) *Assumption {
 	if typed == nil {
 		return nil

@@ -9,6 +9,13 @@ import (
 
 var errBudget = errors.New("there are more states than the budget allows")
 
+// A state is everything that the rest of a walk can still depend on, and nothing else: what is left of each condition, and each
+// number as far as a threshold can still change sides. Two respondents in the same state end alike from here, whatever they have
+// answered, so their probabilities are added and they are followed as one. That is why counting all of them is feasible.
+//
+// Example: with one scale, a cut at 10 and two questions of at most 3 points left, everybody with 3 points or fewer is in one state:
+// none of them can reach the cut any more.
+
 // key is a packed state.
 type key [4]uint64
 
@@ -21,8 +28,8 @@ type table struct {
 	slots []int32 // open addressing: position + 1
 }
 
-// origin is where a state was first come from: a state of an earlier layer and the effect of its question; for the first
-// states the combination of visitor facts.
+// origin is where a state was first come from: a state of an earlier layer and the effect of its question; for the
+// first states the combination of visitor facts.
 type origin struct {
 	layer  int32 // -1: before the first question
 	state  int32
@@ -105,127 +112,180 @@ func (p *pass) run(ctx context.Context, budget int, combinations bool) (*counted
 	if p.lane != nil && !combinations {
 		return p.runLane(ctx, p.lane, budget)
 	}
-	n := p.m.n()
-	c := &counted{p: p, tables: make([]table, n+1), arrows: make([][]arrow, n), outcome: make([]float64, len(p.m.d.Outcomes)),
-		jumped: make([]origin, len(p.m.d.Outcomes)), truth: make([][2]bool, len(p.roots)), combos: new(big.Int)}
-	for i := range c.jumped {
+	r := p.newRun(combinations)
+	for i, s := range p.starts {
+		copy(r.vec, p.begin(s))
+		r.arrive(0, r.vec, s.p, one, origin{-1, 0, int32(i)})
+	}
+	for t := range p.m.n() {
+		if err := r.layer(ctx, t, budget); err != nil {
+			return nil, err
+		}
+	}
+	if combinations {
+		for _, n := range r.tables[p.m.n()].n {
+			r.combos.Add(r.combos, n)
+		}
+	}
+	return r.counted, nil
+}
+
+// run is a count under way. Layer t holds the states in which question t is asked next; the layer behind the last question holds
+// those that come to the verdicts. Every state of a layer is final before it is left, since walks only lead forward.
+type run struct {
+	*counted
+	combinations bool
+	vec, next    []int64        // a state unpacked, and where an effect leads from it
+	scratch      []int64        // for settling numbers
+	outcomeAt    map[string]int // position by id
+	counts       []*big.Int     // by effect of the layer: how many answers have it; nil without combinations
+}
+
+func (p *pass) newRun(combinations bool) *run {
+	n, outcomes := p.m.n(), p.m.d.Outcomes
+	c := &counted{
+		p:       p,
+		tables:  make([]table, n+1),
+		arrows:  make([][]arrow, n),
+		outcome: make([]float64, len(outcomes)),
+		jumped:  make([]origin, len(outcomes)),
+		truth:   make([][2]bool, len(p.roots)),
+		combos:  new(big.Int),
+	}
+	r := &run{
+		counted: c, combinations: combinations, outcomeAt: map[string]int{},
+		vec: make([]int64, p.end), next: make([]int64, p.end), scratch: make([]int64, 0, p.nKeys),
+	}
+	for i := range outcomes {
 		c.jumped[i].state = -1
+		r.outcomeAt[outcomes[i].ID] = i
 	}
 	for range n {
 		c.edges = append(c.edges, map[int]float64{})
 	}
-	vec, next := make([]int64, p.end), make([]int64, p.end)
-	scratch := make([]int64, 0, p.nKeys)
-	put := func(t int, v []int64, prob float64, count *big.Int, o origin) arrow {
-		t = c.pass(v, t)
-		p.settleNumbers(t, v, scratch)
-		tab := &c.tables[t]
-		at, known := tab.find(p.pack(t, v))
-		if !known {
-			tab.p = append(tab.p, prob)
-			tab.from = append(tab.from, o)
-			if combinations {
-				tab.n = append(tab.n, count)
-			}
-			return arrow{int32(t), at}
+	return r
+}
+
+// layer follows every state of layer t by every effect of its question.
+func (r *run) layer(ctx context.Context, t, budget int) error {
+	p, tab := r.p, &r.tables[t]
+	r.countAnswers(t)
+	r.arrows[t] = make([]arrow, 0, len(tab.keys)*len(p.effects[t]))
+	for s := range tab.keys {
+		if s&1023 == 0 && ctx.Err() != nil {
+			return ctx.Err()
 		}
+		if r.work += len(p.effects[t]); r.work > budget {
+			return errBudget
+		}
+		p.unpack(t, tab.keys[s], r.vec)
+		for e := range p.effects[t] {
+			r.follow(t, s, e)
+		}
+	}
+	tab.n = nil // big numbers of layers behind are not needed any more
+	return nil
+}
+
+// countAnswers counts how many answers have each effect of question t.
+func (r *run) countAnswers(t int) {
+	if !r.combinations {
+		return
+	}
+	effects := r.p.effects[t]
+	r.counts = make([]*big.Int, len(effects))
+	for e := range effects {
+		r.counts[e] = new(big.Int)
+		for _, k := range effects[e].options {
+			r.counts[e].Add(r.counts[e], r.p.m.slots[r.p.m.visitors+t].options[k].n)
+		}
+	}
+}
+
+// follow is one transition: from state s of layer t, which stands unpacked in vec, by effect e.
+func (r *run) follow(t, s, e int) {
+	p, tab := r.p, &r.tables[t]
+	copy(r.next, r.vec)
+	p.apply(t, &p.effects[t][e], r.next)
+	prob := tab.p[s] * p.effects[t][e].p
+	var n *big.Int
+	if r.combinations {
+		n = new(big.Int).Mul(tab.n[s], r.counts[e])
+	}
+	from := origin{int32(t), int32(s), int32(e)}
+	to, ended := r.branch(t)
+	if ended >= 0 {
+		r.end(t, ended, prob, n, from)
+		return
+	}
+	for skipped := t + 1; skipped < to; skipped++ {
+		p.skip(skipped, r.next)
+	}
+	a := r.arrive(to, r.next, prob, n, from)
+	r.edges[t][int(a.layer)] += prob
+	r.arrows[t] = append(r.arrows[t], a)
+}
+
+// branch takes the first branch of question t that holds in next: to is the layer it leads to, ended the outcome that it ends at, −1
+// for none. It notes which branches have been seen to hold and which not.
+func (r *run) branch(t int) (to, ended int) {
+	p := r.p
+	for b, root := range p.branchAt[t] {
+		if !p.holds(int32(r.next[root]), r.next) {
+			r.truth[root][0] = true
+			continue
+		}
+		r.truth[root][1] = true
+		// A branch behind the one that is taken can hold all the same: it is not impossible, only late.
+		for _, later := range p.branchAt[t][b+1:] {
+			if !r.truth[later][1] && p.holds(int32(r.next[later]), r.next) {
+				r.truth[later][1] = true
+			}
+		}
+		switch kind, id, _ := strings.Cut(p.m.d.Questions[t].Branches[b].Go, ":"); kind {
+		case "question":
+			return p.m.d.Question(id), -1
+		case "finish":
+			return p.m.n(), -1
+		default:
+			return 0, r.outcomeAt[id]
+		}
+	}
+	return t + 1, -1
+}
+
+// end notes a walk that a branch of question t sends straight to an outcome.
+func (r *run) end(t, outcome int, prob float64, n *big.Int, from origin) {
+	r.outcome[outcome] += prob
+	if r.jumped[outcome].state < 0 {
+		r.jumped[outcome] = from
+	}
+	r.edges[t][-1-outcome] += prob
+	if r.combinations {
+		r.combos.Add(r.combos, n)
+	}
+	r.arrows[t] = append(r.arrows[t], arrow{-1, int32(outcome)})
+}
+
+// arrive adds a state to the layer that it comes to: past hidden questions, with its numbers settled, merged with the state that is
+// there already if there is one. Merging is allowed because settling keeps all that the rest of the walk can depend on.
+func (r *run) arrive(t int, v []int64, prob float64, n *big.Int, from origin) arrow {
+	t = r.pass(v, t)
+	r.p.settleNumbers(t, v, r.scratch)
+	tab := &r.tables[t]
+	at, known := tab.find(r.p.pack(t, v))
+	switch {
+	case !known:
+		tab.p = append(tab.p, prob)
+		tab.from = append(tab.from, from)
+		if r.combinations {
+			tab.n = append(tab.n, n)
+		}
+	default:
 		tab.p[at] += prob
-		if combinations {
-			tab.n[at] = new(big.Int).Add(tab.n[at], count)
-		}
-		return arrow{int32(t), at}
-	}
-	for i, s := range p.starts {
-		copy(vec, p.begin(s))
-		put(0, vec, s.p, one, origin{-1, 0, int32(i)})
-	}
-	outcomeAt := map[string]int{}
-	for i := range p.m.d.Outcomes {
-		outcomeAt[p.m.d.Outcomes[i].ID] = i
-	}
-	for t := range n {
-		q := &p.m.d.Questions[t]
-		effects := p.effects[t]
-		counts := make([]*big.Int, len(effects))
-		if combinations {
-			for e := range effects {
-				counts[e] = new(big.Int)
-				for _, k := range effects[e].options {
-					counts[e].Add(counts[e], p.m.slots[p.m.visitors+t].options[k].n)
-				}
-			}
-		}
-		tab := &c.tables[t]
-		c.arrows[t] = make([]arrow, 0, len(tab.keys)*len(effects))
-		for s := range tab.keys {
-			if s&1023 == 0 && ctx.Err() != nil {
-				return nil, ctx.Err()
-			}
-			if c.work += len(effects); c.work > budget {
-				return nil, errBudget
-			}
-			p.unpack(t, tab.keys[s], vec)
-			mass := tab.p[s]
-			for e := range effects {
-				copy(next, vec)
-				p.apply(t, &effects[e], next)
-				o := origin{int32(t), int32(s), int32(e)}
-				var count *big.Int
-				if combinations {
-					count = new(big.Int).Mul(tab.n[s], counts[e])
-				}
-				prob := mass * effects[e].p
-				to := t + 1
-				ended := -1
-				for b, r := range p.branchAt[t] {
-					if !p.holds(int32(next[r]), next) {
-						c.truth[r][0] = true
-						continue
-					}
-					c.truth[r][1] = true
-					switch kind, id, _ := strings.Cut(q.Branches[b].Go, ":"); kind {
-					case "question":
-						to = p.m.d.Question(id)
-					case "finish":
-						to = n
-					default:
-						ended = outcomeAt[id]
-					}
-					for _, later := range p.branchAt[t][b+1:] { // a branch behind one that is taken can hold all the same
-						if !c.truth[later][1] && p.holds(int32(next[later]), next) {
-							c.truth[later][1] = true
-						}
-					}
-					break
-				}
-				if ended >= 0 {
-					c.outcome[ended] += prob
-					if c.jumped[ended].state < 0 {
-						c.jumped[ended] = o
-					}
-					c.edges[t][-1-ended] += prob
-					if combinations {
-						c.combos.Add(c.combos, count)
-					}
-					c.arrows[t] = append(c.arrows[t], arrow{-1, int32(ended)})
-					continue
-				}
-				for skipped := t + 1; skipped < to; skipped++ {
-					p.skip(skipped, next)
-				}
-				a := put(to, next, prob, count, o)
-				c.edges[t][int(a.layer)] += prob
-				c.arrows[t] = append(c.arrows[t], a)
-			}
-		}
-		if combinations { // big numbers of layers behind are not needed any more
-			tab.n = nil
+		if r.combinations {
+			tab.n[at] = new(big.Int).Add(tab.n[at], n)
 		}
 	}
-	if combinations {
-		for _, v := range c.tables[n].n {
-			c.combos.Add(c.combos, v)
-		}
-	}
-	return c, nil
+	return arrow{int32(t), at}
 }

@@ -9,8 +9,8 @@ import (
 	"omphalos/core/quiz"
 )
 
-// Counter checks one document again and again as it is edited. An edit of wording alone counts nothing anew: the passes of
-// the document before it are used, and only what is said in words is said again.
+// Counter checks one document again and again as it is edited. An edit of wording alone counts nothing anew: the
+// passes of the document before it are used, and only what is said in words is said again.
 type Counter struct {
 	mu     sync.Mutex
 	key    string

@@ -1,10 +1,11 @@
 package reach
 
 import (
-	"omphalos/core/rule"
-	"omphalos/core/walk"
 	"slices"
 	"strings"
+
+	"omphalos/core/rule"
+	"omphalos/core/walk"
 )
 
 // holds evaluates what is left of a condition, where questions not reached are blank.
@@ -132,7 +133,9 @@ func (p *pass) compute(i int, vec []int64) rule.Value {
 				return rule.NumValue(m.scale[frm.at].number(vec[p.scale0+frm.at]))
 			case frm.kind == formPercent && root == "percent" && m.d.Scales[frm.at].ID == id:
 				u := m.scale[frm.at]
-				return rule.NumValue(walk.Percent{Earned: u.number(vec[p.earn0+frm.at]), Most: u.number(vec[p.most0+frm.at])}.Number())
+				return rule.NumValue(
+					walk.Percent{Earned: u.number(vec[p.earn0+frm.at]), Most: u.number(vec[p.most0+frm.at])}.Number(),
+				)
 			case frm.kind == formKeyword && root == "keyword" && m.d.Keywords[frm.at].ID == id:
 				return rule.NumValue(m.keyword[frm.at].number(vec[p.key0+frm.at]))
 			}

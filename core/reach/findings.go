@@ -5,7 +5,6 @@ import (
 	"slices"
 	"strings"
 
-	"omphalos/core/fill"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 	"omphalos/core/walk"
@@ -49,31 +48,6 @@ func (k *checker) findings() error {
 	return nil
 }
 
-// translations finds texts that a further language lacks, and those whose original has changed since.
-func (k *checker) translations() {
-	d := k.m.d
-	all := 0
-	for _, t := range d.Texts() {
-		if strings.TrimSpace(t.Original) != "" {
-			all++
-		}
-	}
-	for _, code := range d.Languages()[1:] {
-		missing, changed := d.Untranslated(code)
-		for _, f := range []struct {
-			code, message string
-			list          []quiz.Text
-		}{
-			{"missing_text", "%d of %d texts are not said in %s: respondents get the original. Add them under “other languages” in Script.", missing},
-			{"changed_text", "The original of %d of %d texts has changed since they were said in %s. Look at them again under “other languages” in Script.", changed},
-		} {
-			if n := len(f.list); n > 0 {
-				k.find(Finding{Code: f.code, Severity: Warning, Where: quiz.Pointer("translations", code, f.list[0].Place), Message: fmt.Sprintf(f.message, n, all, quiz.LanguageName(code))})
-			}
-		}
-	}
-}
-
 func (k *checker) unreachable() {
 	d := k.m.d
 	for i, o := range k.r.Outcomes {
@@ -81,13 +55,22 @@ func (k *checker) unreachable() {
 			continue
 		}
 		f := Finding{Code: "unreachable_outcome", Severity: Error, Where: quiz.Pointer("outcomes", i),
-			Message: fmt.Sprintf("Nobody can end at “%s”. Lead there from a verdict line or a branch that somebody can meet, or delete it.", d.Outcomes[i].Title())}
+			Message: fmt.Sprintf(
+				"Nobody can end at “%s”. Lead there from a verdict line or a branch that somebody can meet, or delete it.",
+				d.Outcomes[i].Title(),
+			)}
 		switch {
 		case d.Otherwise == o.ID:
 			f.Severity = Warning
-			f.Message = fmt.Sprintf("Nobody is left for everyone else, so nobody ends at “%s”. That is fine if it is only there to catch what should not happen.", d.Outcomes[i].Title())
+			f.Message = fmt.Sprintf(
+				"Nobody is left for everyone else, so nobody ends at “%s”. That is fine if it is only there to catch what should not happen.",
+				d.Outcomes[i].Title(),
+			)
 		case !k.m.named(o.ID):
-			f.Message = fmt.Sprintf("Nothing leads to “%s”. Choose it in a verdict line or a branch, or delete it.", d.Outcomes[i].Title())
+			f.Message = fmt.Sprintf(
+				"Nothing leads to “%s”. Choose it in a verdict line or a branch, or delete it.",
+				d.Outcomes[i].Title(),
+			)
 		}
 		k.find(f)
 	}
@@ -97,7 +80,11 @@ func (k *checker) unreachable() {
 	for q := range k.m.n() {
 		if len(k.counted.tables[q].keys) == 0 {
 			k.find(Finding{Code: "unreachable_question", Severity: Error, Where: quiz.Pointer("questions", q),
-				Message: fmt.Sprintf("Nobody is asked question %d, “%s”. Look at the branches before it and at when it is shown.", q+1, d.Questions[q].Title())})
+				Message: fmt.Sprintf(
+					"Nobody is asked question %d, “%s”. Look at the branches before it and at when it is shown.",
+					q+1,
+					d.Questions[q].Title(),
+				)})
 		}
 	}
 }
@@ -110,7 +97,10 @@ func (k *checker) impossible() {
 		if name, ok := k.slip(c); ok {
 			slips[at] = true
 			k.find(Finding{Code: "impossible_condition", Severity: Error, Where: at,
-				Message: fmt.Sprintf("This can never hold: %s has one answer, and two different ones are joined by “all”. Join them by “any”, or use “is one of”.", name)})
+				Message: fmt.Sprintf(
+					"This can never hold: %s has one answer, and two different ones are joined by “all”. Join them by “any”, or use “is one of”.",
+					name,
+				)})
 		}
 	})
 	if k.counted == nil {
@@ -123,7 +113,10 @@ func (k *checker) impossible() {
 			}
 		}
 		k.find(Finding{Code: "impossible_condition", Severity: Error, Where: at,
-			Message: fmt.Sprintf("This can never hold: %s. No walk that comes here meets it; loosen it or delete it.", d.Sentence(c))})
+			Message: fmt.Sprintf(
+				"This can never hold: %s. No walk that comes here meets it; loosen it or delete it.",
+				d.Sentence(c),
+			)})
 	}
 	c := k.counted
 	for q := range k.m.n() {
@@ -171,7 +164,8 @@ func (k *checker) slip(c *rule.Condition) (string, bool) {
 	return "", false
 }
 
-// oneAnswer reports whether a fact is one of several things and never two: a single choice, a row of a grid, the leader.
+// oneAnswer reports whether a fact is one of several things and never two: a single choice, a row of a grid, the
+// leader.
 func (k *checker) oneAnswer(fact string) bool {
 	if fact == "leader" || strings.HasPrefix(fact, "visitor.") || strings.HasPrefix(fact, "param.") {
 		return true
@@ -193,7 +187,10 @@ func (k *checker) verdicts() {
 		}
 		if !decides {
 			k.find(Finding{Code: "dead_verdict", Severity: Warning, Where: quiz.Pointer("verdicts", i),
-				Message: fmt.Sprintf("Line %d decides nothing: nobody is left for it who meets it. Move it up, change it, or delete it.", i+1)})
+				Message: fmt.Sprintf(
+					"Line %d decides nothing: nobody is left for it who meets it. Move it up, change it, or delete it.",
+					i+1,
+				)})
 			continue
 		}
 		for j, l := range k.m.lines {
@@ -203,16 +200,35 @@ func (k *checker) verdicts() {
 			if l.bands != nil {
 				for cut, got := range f.cutGot[j] {
 					if !got {
-						k.find(Finding{Code: "empty_band", Severity: Warning, Where: quiz.Pointer("verdicts", i, "bands", "cuts", cut),
-							Message: fmt.Sprintf("Nobody falls in the band %s of %s. Move its cut point, or delete it.", bandName(l.bands.cuts, cut), d.FactName(l.bands.on))})
+						k.find(
+							Finding{
+								Code:     "empty_band",
+								Severity: Warning,
+								Where:    quiz.Pointer("verdicts", i, "bands", "cuts", cut),
+								Message: fmt.Sprintf(
+									"Nobody falls in the band %s of %s. Move its cut point, or delete it.",
+									bandName(l.bands.cuts, cut),
+									d.FactName(l.bands.on),
+								),
+							},
+						)
 					}
 				}
 			}
 			if f.tieAt[j] >= 0 {
 				share := f.tied[j]
-				k.find(Finding{Code: "tie", Severity: Note, Where: quiz.Pointer("verdicts", i, "leader"), Share: &share,
-					Message: fmt.Sprintf("%s of all respondents have a tie in line %d that its rule breaks.", percent(share), i+1),
-					Witness: k.witness(k.counted.trace(k.counted.here(k.m.n(), f.tieAt[j])), (*walk.Result).TieRule)})
+				k.find(
+					Finding{Code: "tie", Severity: Note, Where: quiz.Pointer("verdicts", i, "leader"), Share: &share,
+						Message: fmt.Sprintf(
+							"%s of all respondents have a tie in line %d that its rule breaks.",
+							percent(share),
+							i+1,
+						),
+						Witness: k.witness(
+							k.counted.trace(k.counted.here(k.m.n(), f.tieAt[j])),
+							(*walk.Result).TieRule,
+						)},
+				)
 			}
 		}
 	}
@@ -284,8 +300,16 @@ func (k *checker) tables() {
 					message += fmt.Sprintf("; and %d more", len(values)-3)
 				}
 			}
-			k.find(Finding{Code: "table_gap", Severity: Warning, Where: quiz.Pointer("verdicts", i, "table"), Values: values,
-				Message: message + ". Add rows for them, or let the lines below decide.", Witness: k.witness(in, func(*walk.Result) bool { return true })})
+			k.find(
+				Finding{
+					Code:     "table_gap",
+					Severity: Warning,
+					Where:    quiz.Pointer("verdicts", i, "table"),
+					Values:   values,
+					Message:  message + ". Add rows for them, or let the lines below decide.",
+					Witness:  k.witness(in, func(*walk.Result) bool { return true }),
+				},
+			)
 		}
 		slices.SortFunc(order, func(a, b [2]int) int { return (a[0]-b[0])*len(t.Rows) + a[1] - b[1] })
 		for _, pair := range order {
@@ -294,9 +318,21 @@ func (k *checker) tables() {
 				severity, what = Note, "Both lead to the same outcome."
 			}
 			in := c.trace(c.here(n, overlap[pair]))
-			k.find(Finding{Code: "table_overlap", Severity: severity, Where: quiz.Pointer("verdicts", i, "table", "rows", pair[1]),
-				Message: fmt.Sprintf("Rows %d and %d of the table in line %d take the same respondents. %s", pair[0]+1, pair[1]+1, i+1, what),
-				Witness: k.witness(in, func(*walk.Result) bool { return true })})
+			k.find(
+				Finding{
+					Code:     "table_overlap",
+					Severity: severity,
+					Where:    quiz.Pointer("verdicts", i, "table", "rows", pair[1]),
+					Message: fmt.Sprintf(
+						"Rows %d and %d of the table in line %d take the same respondents. %s",
+						pair[0]+1,
+						pair[1]+1,
+						i+1,
+						what,
+					),
+					Witness: k.witness(in, func(*walk.Result) bool { return true }),
+				},
+			)
 		}
 	}
 }
@@ -415,9 +451,23 @@ func (k *checker) uncovered() error {
 			said = fmt.Sprintf("%s to %s", names[0], names[len(names)-1])
 		}
 		in := c.trace(c.here(n, example))
-		k.find(Finding{Code: "uncovered_value", Severity: Note, Where: quiz.Pointer("verdicts", l.number-1, "bands"), Share: &share, Values: names,
-			Message: fmt.Sprintf("%s of %s is below every cut point of line %d and goes to everyone else (%s). Add a lower cut point if that is not meant.", said, k.m.d.FactName(l.bands.on), l.number, percent(share)),
-			Witness: k.witness(in, func(r *walk.Result) bool { return r.Reason.Line == walk.LineOtherwise })})
+		k.find(
+			Finding{
+				Code:     "uncovered_value",
+				Severity: Note,
+				Where:    quiz.Pointer("verdicts", l.number-1, "bands"),
+				Share:    &share,
+				Values:   names,
+				Message: fmt.Sprintf(
+					"%s of %s is below every cut point of line %d and goes to everyone else (%s). Add a lower cut point if that is not meant.",
+					said,
+					k.m.d.FactName(l.bands.on),
+					l.number,
+					percent(share),
+				),
+				Witness: k.witness(in, func(r *walk.Result) bool { return r.Reason.Line == walk.LineOtherwise }),
+			},
+		)
 	}
 	return nil
 }
@@ -433,7 +483,9 @@ func (p *pass) value(b *bandsLine, vec []int64) rule.Value {
 		return rule.NumValue(p.m.scale[f.at].number(vec[p.scale0+f.at]))
 	case formPercent:
 		u := p.m.scale[f.at]
-		return rule.NumValue(walk.Percent{Earned: u.number(vec[p.earn0+f.at]), Most: u.number(vec[p.most0+f.at])}.Number())
+		return rule.NumValue(
+			walk.Percent{Earned: u.number(vec[p.earn0+f.at]), Most: u.number(vec[p.most0+f.at])}.Number(),
+		)
 	}
 	return rule.NumValue(p.m.keyword[f.at].number(vec[p.key0+f.at]))
 }
@@ -457,85 +509,11 @@ func (k *checker) influences() {
 		}
 		if len(k.counted.tables[q].keys) > 0 && !k.decides[q].matters {
 			k.find(Finding{Code: "no_influence", Severity: Note, Where: quiz.Pointer("questions", q),
-				Message: fmt.Sprintf("No answer to question %d, “%s”, changes where anybody ends. Every question costs finishers: weigh it, or leave it out.", q+1, k.m.d.Questions[q].Title())})
-		}
-	}
-}
-
-func (k *checker) addresses() {
-	k.shared()
-	fill.EachAddress(k.m.d, func(at, address string) {
-		if _, err := fill.ParseAddress(address); err != nil {
-			k.find(Finding{Code: "unsafe_address", Severity: Error, Where: at, Message: "Respondents cannot be sent there: " + err.Error() + "."})
-		}
-	})
-}
-
-// shared finds addresses that a qualified and an unqualified outcome both lead to: an ad platform that counts visits there learns
-// from the wrong people. Common practice of the trade.
-func (k *checker) shared() {
-	d := k.m.d
-	if d.Settings.SameAddress {
-		return
-	}
-	first := map[string]int{}
-	for i := range d.Outcomes {
-		e := d.Outcomes[i].Ending
-		if e == nil || e.Kind != quiz.EndRedirect || e.URL == "" {
-			continue
-		}
-		page, _, _ := strings.Cut(strings.ReplaceAll(e.URL, "{?", "?"), "?")
-		j, seen := first[page]
-		if !seen {
-			first[page] = i
-			continue
-		}
-		if d.Outcomes[i].Qualified != d.Outcomes[j].Qualified {
-			k.find(Finding{Code: "shared_address", Severity: Warning, Where: quiz.Pointer("outcomes", i, "ending", "url"),
-				Message: fmt.Sprintf("%s and %s lead to the same address, but only one of them is qualified: an ad platform cannot tell them apart. Give each its own, or allow it in Endings.", d.Outcomes[j].Title(), d.Outcomes[i].Title())})
-		}
-	}
-}
-
-// names finds names to fill in that the quiz does not have.
-func (k *checker) names() {
-	d := k.m.d
-	text := func(at, src string) {
-		for _, name := range fill.Names(src) {
-			if !fill.Known(d, name) {
-				k.find(Finding{Code: "unknown_name", Severity: Error, Where: at,
-					Message: fmt.Sprintf("Nothing is called {%s}, so nothing is filled in. Use the id of a question, scale.ID, computed.ID or param.NAME; write {{ for a brace.", name)})
-			}
-		}
-	}
-	for _, t := range d.Texts() {
-		if t.Filled {
-			text(t.At, t.Original)
-			for _, code := range d.Languages()[1:] {
-				text(quiz.Pointer("translations", code, t.Place), d.Translations[code][t.Place].Text)
-			}
-		}
-	}
-	fill.EachAddress(d, func(at, address string) {
-		a, err := fill.ParseAddress(address)
-		if err != nil {
-			return
-		}
-		for _, name := range a.Names() {
-			if !fill.Known(d, name) {
-				k.find(Finding{Code: "unknown_name", Severity: Error, Where: at,
-					Message: fmt.Sprintf("Nothing is called %s, so the address stays without it. Use the id of a question, scale.ID, computed.ID, param.NAME or lead.id.", name)})
-			}
-		}
-	})
-	for i := range d.Computed {
-		if k.m.formulas[i] == nil {
-			_, err := rule.NewFormula(d.Computed[i].Formula, d.Knows)
-			message := "it names a computed value that comes after it"
-			if err != nil {
-				message = err.Error()
-			}
-			k.find(Finding{Code: "unknown_name", Severity: Error, Where: quiz.Pointer("computed", i, "formula"), Message: "The value stays blank: " + message + "."})
+				Message: fmt.Sprintf(
+					"No answer to question %d, “%s”, changes where anybody ends. Every question costs finishers: weigh it, or leave it out.",
+					q+1,
+					k.m.d.Questions[q].Title(),
+				)})
 		}
 	}
 }

@@ -8,8 +8,8 @@ import (
 	"omphalos/core/walk"
 )
 
-// InputOf reads an example of a report back as what its walk depends on: the same form fields that pages and tables use. What is
-// no answer to its question is left out.
+// InputOf reads an example of a report back as what its walk depends on: the same form fields that pages and tables
+// use. What is no answer to its question is left out.
 func InputOf(d *quiz.Document, witness map[string]any) walk.Input {
 	in := walk.Input{Answers: map[string]walk.Answer{}, Params: map[string]string{}}
 	for i := range d.Questions {
@@ -39,7 +39,11 @@ func InputOf(d *quiz.Document, witness map[string]any) walk.Input {
 		}
 		return ""
 	}
-	in.Visitor = walk.Visitor{Country: word("visitor.country"), Language: word("visitor.language"), Device: word("visitor.device")}
+	in.Visitor = walk.Visitor{
+		Country:  word("visitor.country"),
+		Language: word("visitor.language"),
+		Device:   word("visitor.device"),
+	}
 	in.Today = word("today")
 	return in
 }

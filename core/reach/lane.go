@@ -5,8 +5,8 @@ import (
 	"math/big"
 )
 
-// A pass without branches and hidden questions whose states are one score alone runs in a lane: the next state is looked up
-// in a table by value, as in a plain convolution, and needs no packing and no hash.
+// A pass without branches and hidden questions whose states are one score alone runs in a lane: the next state is
+// looked up in a table by value, as in a plain convolution, and needs no packing and no hash.
 type lane struct {
 	scale int
 	form  int
@@ -81,7 +81,10 @@ func (p *pass) span(t int) (size, first, least int64) {
 func (p *pass) runLane(ctx context.Context, l *lane, budget int) (*counted, error) {
 	n := p.m.n()
 	c := &counted{p: p, tables: make([]table, n+1), outcome: make([]float64, len(p.m.d.Outcomes)),
-		jumped: make([]origin, len(p.m.d.Outcomes)), truth: make([][2]bool, len(p.roots)), combos: new(big.Int), dense: &dense{}}
+		jumped: make(
+			[]origin,
+			len(p.m.d.Outcomes),
+		), truth: make([][2]bool, len(p.roots)), combos: new(big.Int), dense: &dense{}}
 	for i := range c.jumped {
 		c.jumped[i].state = -1
 	}

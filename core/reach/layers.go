@@ -97,14 +97,24 @@ func (p *pass) planLayers() error {
 	for t := range p.layers {
 		l := &p.layers[t]
 		l.blank = make([]int64, p.end)
-		l.limits, l.free, l.dead = make([][]limit, len(m.forms)), make([]bool, len(m.forms)), make([]bool, len(m.forms))
+		l.limits, l.free, l.dead = make(
+			[][]limit,
+			len(m.forms),
+		), make(
+			[]bool,
+			len(m.forms),
+		), make(
+			[]bool,
+			len(m.forms),
+		)
 		for f := range m.forms {
 			l.dead[f] = true
 		}
 		for r := range p.roots {
 			set := p.roots[r].sets[min(t, len(p.roots[r].sets)-1)]
 			l.blank[r] = int64(set[0])
-			live := p.roots[r].where.kind == useFinal || p.roots[r].where.q > t || p.roots[r].where.kind == useBranch && p.roots[r].where.q == t
+			live := p.roots[r].where.kind == useFinal || p.roots[r].where.q > t ||
+				p.roots[r].where.kind == useBranch && p.roots[r].where.q == t
 			if live && len(set) > 1 {
 				l.fields = append(l.fields, field{comp: r, span: int64(len(p.roots[r].all))})
 			} else if !live {
@@ -126,7 +136,10 @@ func (p *pass) planLayers() error {
 		_, _, ok := p.bounds(none, none, p.answerUses[s])
 		for t := max(0, s-m.visitors+1); t <= n; t++ {
 			if ok[t] {
-				p.layers[t].fields = append(p.layers[t].fields, field{comp: p.answer0 + s, span: int64(len(m.slots[s].values))})
+				p.layers[t].fields = append(
+					p.layers[t].fields,
+					field{comp: p.answer0 + s, span: int64(len(m.slots[s].values))},
+				)
 			}
 		}
 	}
@@ -223,7 +236,10 @@ func (p *pass) planForm(f int) error {
 		comp := p.scale0 + frm.at
 		if frm.kind == formPercent {
 			comp = p.earn0 + frm.at
-			l.fields = append(l.fields, field{comp: p.most0 + frm.at, min: min(0, mlo[t]), span: mhi[t] - min(0, mlo[t]) + 1})
+			l.fields = append(
+				l.fields,
+				field{comp: p.most0 + frm.at, min: min(0, mlo[t]), span: mhi[t] - min(0, mlo[t]) + 1},
+			)
 		}
 		l.fields = append(l.fields, field{comp: comp, min: lo[t], span: hi[t] - lo[t] + 1 + tokens})
 	}
@@ -273,7 +289,14 @@ func (p *pass) planLeader() {
 			if !(l.led && p.led[k]) && l.dead[first+k] {
 				continue
 			}
-			l.fields = append(l.fields, field{comp: p.key0 + k, min: least, span: most - least - least + 1 + int64(len(m.forms[first+k].thresholds)) + 2})
+			l.fields = append(
+				l.fields,
+				field{
+					comp: p.key0 + k,
+					min:  least,
+					span: most - least - least + 1 + int64(len(m.forms[first+k].thresholds)) + 2,
+				},
+			)
 		}
 		if !l.led {
 			continue

@@ -1,10 +1,11 @@
 package reach
 
 import (
-	"omphalos/core/quiz"
-	"omphalos/core/rule"
 	"slices"
 	"strings"
+
+	"omphalos/core/quiz"
+	"omphalos/core/rule"
 )
 
 // fillLines flattens the verdict lines.
@@ -21,10 +22,22 @@ func (m *model) fillLines() {
 				all := []int32{l.when}
 				for k, cell := range row.Cells {
 					if cell != nil {
-						all = append(all, m.plant(&rule.Condition{Fact: v.Table.Facts[k], Op: rule.OpIn, Value: &rule.Operand{IsList: true, List: cell}}))
+						all = append(
+							all,
+							m.plant(
+								&rule.Condition{
+									Fact:  v.Table.Facts[k],
+									Op:    rule.OpIn,
+									Value: &rule.Operand{IsList: true, List: cell},
+								},
+							),
+						)
 					}
 				}
-				m.lines = append(m.lines, line{number: i + 1, row: r, when: m.forest.group(nodeAll, all), outcome: row.Outcome})
+				m.lines = append(
+					m.lines,
+					line{number: i + 1, row: r, when: m.forest.group(nodeAll, all), outcome: row.Outcome},
+				)
 			}
 			continue
 		case v.Bands != nil:
@@ -65,7 +78,12 @@ func (m *model) bandsOf(b *quiz.Bands) *bandsLine {
 }
 
 func (m *model) leaderOf(l *quiz.Leader) *leaderLine {
-	out := &leaderLine{listed: make([]bool, len(m.d.Keywords)), outcomes: make([]string, len(m.d.Keywords)), latest: l.Ties == "latest", question: -1}
+	out := &leaderLine{
+		listed:   make([]bool, len(m.d.Keywords)),
+		outcomes: make([]string, len(m.d.Keywords)),
+		latest:   l.Ties == "latest",
+		question: -1,
+	}
 	for k := range m.d.Keywords {
 		out.outcomes[k], out.listed[k] = l.Outcomes[m.d.Keywords[k].ID], false
 		if _, ok := l.Outcomes[m.d.Keywords[k].ID]; ok {

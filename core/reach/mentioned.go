@@ -1,11 +1,12 @@
 package reach
 
 import (
-	"omphalos/core/quiz"
-	"omphalos/core/rule"
 	"slices"
 	"sort"
 	"strings"
+
+	"omphalos/core/quiz"
+	"omphalos/core/rule"
 )
 
 func (m *model) mentioned(fact string) []string { return Mentioned(m.d, fact) }

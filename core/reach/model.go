@@ -146,14 +146,18 @@ func (m *model) slotOf(fact string) int {
 
 // formulaUses reports whether any formula looks at the fact.
 func (m *model) formulaUses(fact string) bool {
-	return slices.ContainsFunc(m.formulas, func(f *rule.Formula) bool { return f != nil && slices.Contains(f.Names(), fact) })
+	return slices.ContainsFunc(
+		m.formulas,
+		func(f *rule.Formula) bool { return f != nil && slices.Contains(f.Names(), fact) },
+	)
 }
 
 // fillSlots lists the options of every slot and finds the units of scales and keywords.
 func (m *model) fillSlots() error {
 	var facts []string
 	see := func(fact string) {
-		if root, _, _ := strings.Cut(fact, "."); (root == "visitor" || root == "param" || root == "today") && !slices.Contains(facts, fact) {
+		if root, _, _ := strings.Cut(fact, "."); (root == "visitor" || root == "param" || root == "today") &&
+			!slices.Contains(facts, fact) {
 			facts = append(facts, fact)
 		}
 	}
@@ -382,7 +386,8 @@ func (m *model) fillTruths() {
 			}
 			if s.q >= 0 {
 				q := &m.d.Questions[s.q]
-				if rows := len(q.Rows) > 0 && slices.ContainsFunc(q.Rows, func(r quiz.Row) bool { return m.formulaUses("answer." + q.ID + "." + r.ID) }); rows || m.formulaUses("answer."+q.ID) {
+				if rows := len(q.Rows) > 0 && slices.ContainsFunc(q.Rows, func(r quiz.Row) bool { return m.formulaUses("answer." + q.ID + "." + r.ID) }); rows ||
+					m.formulaUses("answer."+q.ID) {
 					o.value = len(s.values)
 					s.values = append(s.values, o.answer)
 				}

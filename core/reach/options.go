@@ -1,8 +1,8 @@
-// Package reach counts every respondent at once: from a document alone, what share of them reaches each outcome, by which
-// line, over which questions and with which scores, what nobody can reach, and an example for each claim.
+// Package reach counts every respondent at once: from a document alone, what share of them reaches each outcome, by
+// which line, over which questions and with which scores, what nobody can reach, and an example for each claim.
 //
-// The count is forward dynamic programming over the questions. A state is everything that the future can still depend on,
-// and states that agree merge; see pass.go for what a state holds.
+// The count is forward dynamic programming over the questions. A state is everything that the future can still depend
+// on, and states that agree merge; see pass.go for what a state holds.
 package reach
 
 import (
@@ -146,14 +146,19 @@ func (a *Assumption) check(d *quiz.Document) error {
 	return nil
 }
 
-// rawOptions lists the answers to a question, merged where nothing can tell them apart: tell returns what conditions and
-// formulas see of an answer.
+// rawOptions lists the answers to a question, merged where nothing can tell them apart: tell returns what conditions
+// and formulas see of an answer.
 func (m *model) rawOptions(i int, tell func(walk.Answer) string) ([]raw, bool, error) {
 	q := &m.d.Questions[i]
 	switch q.Kind {
 	case quiz.Single:
 		if q.ChoicesFrom == nil {
-			return m.single(i, q.ID, tell, func(id string) walk.Answer { return walk.Answer{Picks: []string{id}} }), false, nil
+			return m.single(
+				i,
+				q.ID,
+				tell,
+				func(id string) walk.Answer { return walk.Answer{Picks: []string{id}} },
+			), false, nil
 		}
 	case quiz.Multiple:
 		out, err := m.multiple(i, tell)
@@ -274,17 +279,23 @@ func (m *model) numbers(i int, tell func(walk.Answer) string) ([]raw, error) {
 			return nil, errManyAnswers
 		}
 	}
-	out = m.spread(q.ID, q.Required, out, raw{n: one, effect: m.c.Effect(i, walk.Answer{}), bits: tell(walk.Answer{})}, func(r raw) string {
-		if r.answer.Number == nil {
-			return ""
-		}
-		return r.answer.Number.String()
-	})
+	out = m.spread(
+		q.ID,
+		q.Required,
+		out,
+		raw{n: one, effect: m.c.Effect(i, walk.Answer{}), bits: tell(walk.Answer{})},
+		func(r raw) string {
+			if r.answer.Number == nil {
+				return ""
+			}
+			return r.answer.Number.String()
+		},
+	)
 	return merge(out), nil
 }
 
-// open lists stand-ins for answers that cannot be listed: each text or number that a condition mentions, and one that is
-// none of them. Which of them come how often is a guess.
+// open lists stand-ins for answers that cannot be listed: each text or number that a condition mentions, and one that
+// is none of them. Which of them come how often is a guess.
 func (m *model) open(i int, tell func(walk.Answer) string) ([]raw, bool) {
 	q := &m.d.Questions[i]
 	var out []raw
@@ -318,12 +329,18 @@ func (m *model) open(i int, tell func(walk.Answer) string) ([]raw, bool) {
 		put(walk.Answer{Text: standIn(q.Kind)})
 	}
 	assumed := len(out) > 1
-	out = m.spread(q.ID, q.Required, out, raw{n: one, effect: m.c.Effect(i, walk.Answer{}), bits: tell(walk.Answer{})}, func(r raw) string {
-		if r.answer.Number != nil {
-			return r.answer.Number.String()
-		}
-		return r.answer.Text
-	})
+	out = m.spread(
+		q.ID,
+		q.Required,
+		out,
+		raw{n: one, effect: m.c.Effect(i, walk.Answer{}), bits: tell(walk.Answer{})},
+		func(r raw) string {
+			if r.answer.Number != nil {
+				return r.answer.Number.String()
+			}
+			return r.answer.Text
+		},
+	)
 	return merge(out), assumed
 }
 

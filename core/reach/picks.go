@@ -3,128 +3,176 @@ package reach
 import (
 	"fmt"
 	"math/big"
-	"omphalos/core/walk"
 	"slices"
 	"strings"
+
+	"omphalos/core/quiz"
+	"omphalos/core/walk"
 )
 
-// multiple builds the allowed sets of picks choice by choice; sets that end alike are kept as one.
+// multiple builds the allowed sets of picks choice by choice. Sets that end alike, with as many picks, are kept as one: of 8 choices
+// the 218 sets of at most 5 become about 20.
 func (m *model) multiple(i int, tell func(walk.Answer) string) ([]raw, error) {
-	q := &m.d.Questions[i]
-	least, most := q.Picks()
-	chance := func(id string) (in, out float64) {
-		if p, ok := m.assume.share(q.ID, id); ok {
-			return p, max(0, 1-p)
+	b := m.newPicker(i)
+	for j := range b.q.Choices {
+		if b.q.Choices[j].Exclusive {
+			b.exclude(j)
+		} else {
+			b.offer(j)
 		}
-		return 1, 1
-	}
-	// Conditions see which of the choices they mention are picked, how many are, and, of one pick, which it is.
-	mentioned := map[string]bool{}
-	for _, id := range m.mentioned("answer." + q.ID) {
-		mentioned[id] = true
-	}
-	exactly := m.formulaUses("answer." + q.ID)
-	type partial struct {
-		raw
-		picks int
-	}
-	key := func(p partial) string {
-		if exactly {
-			return strings.Join(p.answer.Picks, "|")
-		}
-		var seen []string
-		for _, id := range p.answer.Picks {
-			if mentioned[id] {
-				seen = append(seen, id)
-			}
-		}
-		return fmt.Sprint(effectKey(p.effect), p.picks, seen)
-	}
-	sets := []partial{{raw: raw{p: 1, n: one, effect: m.c.Effect(i, walk.Answer{})}}}
-	var alone []partial
-	for j := range q.Choices {
-		in, out := chance(q.Choices[j].ID)
-		e := m.c.ChoiceEffect(i, j)
-		if q.Choices[j].Exclusive {
-			if least == 1 {
-				p := in
-				for k := range q.Choices {
-					if k != j {
-						_, not := chance(q.Choices[k].ID)
-						p *= not
-					}
-				}
-				alone = append(alone, partial{raw{p: p, n: one, effect: e, answer: walk.Answer{Picks: []string{q.Choices[j].ID}}}, 1})
-			}
-			for k := range sets {
-				sets[k].p *= out
-			}
-			continue
-		}
-		index := map[string]int{}
-		var next []partial
-		put := func(p partial) {
-			k := key(p)
-			if at, ok := index[k]; ok {
-				next[at].p += p.p
-				next[at].n = new(big.Int).Add(next[at].n, p.n)
-				return
-			}
-			index[k] = len(next)
-			next = append(next, p)
-		}
-		for _, s := range sets {
-			without := s
-			without.p *= out
-			put(without)
-			if s.picks < most {
-				with := s
-				with.p *= in
-				with.picks++
-				with.effect = addEffects(s.effect, e)
-				with.answer = walk.Answer{Picks: append(slices.Clone(s.answer.Picks), q.Choices[j].ID)}
-				put(with)
-			}
-		}
-		if sets = next; len(sets) > maxRaw {
+		if len(b.sets) > maxRaw {
 			return nil, errManyAnswers
 		}
 	}
+	out := b.allowed(tell)
+	b.shareOut(out)
+	return merge(out), nil
+}
+
+// picker builds sets of picks.
+type picker struct {
+	m         *model
+	i         int // of the question
+	q         *quiz.Question
+	least     int
+	most      int
+	mentioned map[string]bool // choices that conditions ask for
+	exactly   bool            // a formula sees the very set
+	sets      []pickSet       // of the choices so far
+	alone     []pickSet       // exclusive ones
+}
+
+// pickSet is a set of picks, or several that end alike.
+type pickSet struct {
+	raw
+	picks int
+}
+
+func (m *model) newPicker(i int) *picker {
+	b := &picker{m: m, i: i, q: &m.d.Questions[i], mentioned: map[string]bool{}}
+	b.least, b.most = b.q.Picks()
+	// Conditions see which of the choices they mention are picked, how many are, and, of one pick, which it is.
+	for _, id := range m.mentioned("answer." + b.q.ID) {
+		b.mentioned[id] = true
+	}
+	b.exactly = m.formulaUses("answer." + b.q.ID)
+	b.sets = []pickSet{{raw: raw{p: 1, n: one, effect: m.c.Effect(i, walk.Answer{})}}}
+	return b
+}
+
+// chance is the weight of picking a choice, and of not picking it: even, or as assumed.
+func (b *picker) chance(j int) (in, out float64) {
+	if p, ok := b.m.assume.share(b.q.ID, b.q.Choices[j].ID); ok {
+		return p, max(0, 1-p)
+	}
+	return 1, 1
+}
+
+// key is the same for sets that nothing can tell apart.
+func (b *picker) key(s pickSet) string {
+	if b.exactly {
+		return strings.Join(s.answer.Picks, "|")
+	}
+	var seen []string
+	for _, id := range s.answer.Picks {
+		if b.mentioned[id] {
+			seen = append(seen, id)
+		}
+	}
+	return fmt.Sprint(effectKey(s.effect), s.picks, seen)
+}
+
+// exclude takes an exclusive choice: it makes a set of its own, and no other one has it.
+func (b *picker) exclude(j int) {
+	in, out := b.chance(j)
+	if b.least == 1 {
+		for k := range b.q.Choices {
+			if k != j {
+				_, not := b.chance(k)
+				in *= not
+			}
+		}
+		answer := walk.Answer{Picks: []string{b.q.Choices[j].ID}}
+		b.alone = append(b.alone, pickSet{raw{p: in, n: one, effect: b.m.c.ChoiceEffect(b.i, j), answer: answer}, 1})
+	}
+	for k := range b.sets {
+		b.sets[k].p *= out
+	}
+}
+
+// offer makes of each set one without a choice and one with it.
+func (b *picker) offer(j int) {
+	in, out := b.chance(j)
+	effect := b.m.c.ChoiceEffect(b.i, j)
+	index := map[string]int{}
+	var next []pickSet
+	put := func(s pickSet) {
+		k := b.key(s)
+		if at, ok := index[k]; ok {
+			next[at].p += s.p
+			next[at].n = new(big.Int).Add(next[at].n, s.n)
+			return
+		}
+		index[k] = len(next)
+		next = append(next, s)
+	}
+	for _, s := range b.sets {
+		without := s
+		without.p *= out
+		put(without)
+		if s.picks < b.most {
+			with := s
+			with.p *= in
+			with.picks++
+			with.effect = addEffects(s.effect, effect)
+			with.answer = walk.Answer{Picks: append(slices.Clone(s.answer.Picks), b.q.Choices[j].ID)}
+			put(with)
+		}
+	}
+	b.sets = next
+}
+
+// allowed are the sets that the question takes as an answer, the blank one among them.
+func (b *picker) allowed(tell func(walk.Answer) string) []raw {
 	var out []raw
-	total := 0.0
-	for _, s := range append(sets, alone...) {
-		if s.picks == 0 && q.Required || s.picks > 0 && s.picks < least {
+	for _, s := range append(b.sets, b.alone...) {
+		if s.picks == 0 && b.q.Required || s.picks > 0 && s.picks < b.least {
 			continue
 		}
-		if s.picks == 0 { // an even blank counts as one answer more; an assumed one has its own share
-			if p, ok := m.assume.share(q.ID, ""); ok {
-				s.p = p
-			}
+		// An even blank counts as one answer more; an assumed one has its own share.
+		if p, ok := b.m.assume.share(b.q.ID, ""); ok && s.picks == 0 {
+			s.p = p
 		}
 		s.bits = tell(s.answer)
-		total += s.p
 		out = append(out, s.raw)
 	}
-	if blank, ok := m.assume.share(q.ID, ""); ok && !q.Required && blank < 1 { // the picks share what the blank leaves
+	return out
+}
+
+// shareOut makes weights probabilities. The picks share what an assumed blank leaves.
+func (b *picker) shareOut(list []raw) {
+	total := 0.0
+	for k := range list {
+		total += list[k].p
+	}
+	if blank, ok := b.m.assume.share(b.q.ID, ""); ok && !b.q.Required && blank < 1 {
 		rest := total - blank
-		for k := range out {
-			if !out[k].answer.Blank() && rest > 0 {
-				out[k].p *= (1 - blank) / rest
+		for k := range list {
+			if !list[k].answer.Blank() && rest > 0 {
+				list[k].p *= (1 - blank) / rest
 			}
 		}
-		total = 1
-		if rest <= 0 {
+		if total = 1; rest <= 0 {
 			total = blank
 		}
 	}
-	for k := range out {
+	for k := range list {
 		if total > 0 {
-			out[k].p /= total
+			list[k].p /= total
 		} else {
-			out[k].p = 1 / float64(len(out))
+			list[k].p = 1 / float64(len(list))
 		}
 	}
-	return merge(out), nil
 }
 
 // grid joins the rows, each answered as a single choice.
@@ -148,7 +196,10 @@ func (m *model) grid(i int, tell func(walk.Answer) string) ([]raw, error) {
 				if len(a.Rows) == 0 {
 					a.Rows = nil
 				}
-				next = append(next, raw{s.p * c.p, new(big.Int).Mul(s.n, c.n), addEffects(s.effect, c.effect), a, tell(a)})
+				next = append(
+					next,
+					raw{s.p * c.p, new(big.Int).Mul(s.n, c.n), addEffects(s.effect, c.effect), a, tell(a)},
+				)
 			}
 		}
 		if out = merge(next); len(out) > maxRaw {

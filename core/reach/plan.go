@@ -104,8 +104,8 @@ type field struct {
 	mask  uint64
 }
 
-// limit is a threshold that can still matter at a layer, with the least and most that the form can still gain before it is
-// looked at.
+// limit is a threshold that can still matter at a layer, with the least and most that the form can still gain before
+// it is looked at.
 type limit struct {
 	j        int
 	at       int64
@@ -149,7 +149,14 @@ type purpose struct {
 }
 
 func newPass(m *model, want purpose) (*pass, error) {
-	p := &pass{m: m, lines: want.lines, last: len(m.lines), exact: want.exact, nScales: len(m.d.Scales), nKeys: len(m.d.Keywords)}
+	p := &pass{
+		m:       m,
+		lines:   want.lines,
+		last:    len(m.lines),
+		exact:   want.exact,
+		nScales: len(m.d.Scales),
+		nKeys:   len(m.d.Keywords),
+	}
 	if want.last > 0 {
 		p.last = want.last
 	}
@@ -289,11 +296,20 @@ func (p *pass) useFormula(i int, at useAt) {
 				p.mark(&p.answerUses[s], at)
 			}
 		case "scale":
-			p.mark(&p.exactUses[slices.IndexFunc(p.m.forms, func(f form) bool { return f.kind == formScale && p.m.d.Scales[f.at].ID == id })], at)
+			p.mark(
+				&p.exactUses[slices.IndexFunc(p.m.forms, func(f form) bool { return f.kind == formScale && p.m.d.Scales[f.at].ID == id })],
+				at,
+			)
 		case "percent":
-			p.mark(&p.exactUses[slices.IndexFunc(p.m.forms, func(f form) bool { return f.kind == formPercent && p.m.d.Scales[f.at].ID == id })], at)
+			p.mark(
+				&p.exactUses[slices.IndexFunc(p.m.forms, func(f form) bool { return f.kind == formPercent && p.m.d.Scales[f.at].ID == id })],
+				at,
+			)
 		case "keyword":
-			p.mark(&p.exactUses[slices.IndexFunc(p.m.forms, func(f form) bool { return f.kind == formKeyword && p.m.d.Keywords[f.at].ID == id })], at)
+			p.mark(
+				&p.exactUses[slices.IndexFunc(p.m.forms, func(f form) bool { return f.kind == formKeyword && p.m.d.Keywords[f.at].ID == id })],
+				at,
+			)
 		case "computed":
 			for k, c := range p.m.d.Computed[:i] {
 				if c.ID == id {

@@ -2,8 +2,8 @@ package reach
 
 import "strings"
 
-// Where counting is too much, a cheap proof still settles many outcomes: it looks at one number at a time, with the least and
-// most that it can be, and takes both sides of every comparison that these leave open.
+// Where counting is too much, a cheap proof still settles many outcomes: it looks at one number at a time, with the
+// least and most that it can be, and takes both sides of every comparison that these leave open.
 
 // maybe is the truth of a condition as far as the proof knows it.
 type maybe uint8
@@ -30,13 +30,18 @@ func (m *model) possible() map[string]bool {
 	for i := range m.forms {
 		frm := &m.forms[i]
 		if frm.kind == formPercent {
-			f.extents = append(f.extents, extent{0, 2_000_000, 0, 2_000_000}) // thresholds of percents: twice 10⁻⁴ percent
+			f.extents = append(
+				f.extents,
+				extent{0, 2_000_000, 0, 2_000_000},
+			) // thresholds of percents: twice 10⁻⁴ percent
 			continue
 		}
 		begin := int64(0)
 		add := func(_ int, o *option) int64 { return o.votes[frm.at] }
 		if frm.kind == formScale {
-			begin, _ = m.scale[frm.at].of(m.d.Scales[frm.at].Start) // too large a start is no start: nothing is ruled out by it
+			begin, _ = m.scale[frm.at].of(
+				m.d.Scales[frm.at].Start,
+			) // too large a start is no start: nothing is ruled out by it
 			add = func(_ int, o *option) int64 { return o.points[frm.at] }
 		}
 		low, high := p.extremes(add)
@@ -50,7 +55,8 @@ func (m *model) possible() map[string]bool {
 	out := map[string]bool{}
 	for q := range m.n() {
 		for b, tree := range m.branches[q] {
-			if id, ok := strings.CutPrefix(m.d.Questions[q].Branches[b].Go, "outcome:"); ok && f.truth(tree, false) != surelyNot {
+			if id, ok := strings.CutPrefix(m.d.Questions[q].Branches[b].Go, "outcome:"); ok &&
+				f.truth(tree, false) != surelyNot {
 				out[id] = true
 			}
 		}

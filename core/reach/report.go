@@ -100,8 +100,8 @@ type Verdict struct {
 	Share float64 `json:"share"`
 }
 
-// Take is the share that one part of a verdict line decides: a cut of bands, a keyword of a leader, a row of a table (all by
-// position), or a rule (part 0). Parts that take nobody are left out.
+// Take is the share that one part of a verdict line decides: a cut of bands, a keyword of a leader, a row of a table
+// (all by position), or a rule (part 0). Parts that take nobody are left out.
 type Take struct {
 	Line    int // 1-based
 	Part    int
@@ -129,7 +129,13 @@ func (c *Counter) check(ctx context.Context, o Options) (*Report, error) {
 	if o.Budget == 0 {
 		o.Budget = DemandBudget
 	}
-	k := &checker{ctx: ctx, m: c.m, o: o, c: c, r: &Report{Exact: true, Assumed: c.m.assumed, Findings: []Finding{}, Scales: []Scale{}}}
+	k := &checker{
+		ctx: ctx,
+		m:   c.m,
+		o:   o,
+		c:   c,
+		r:   &Report{Exact: true, Assumed: c.m.assumed, Findings: []Finding{}, Scales: []Scale{}},
+	}
 	if err := k.outcomes(); err != nil || o.Only {
 		return k.r, err
 	}
@@ -154,7 +160,8 @@ type checker struct {
 
 // beyond reports whether an error means that counting is too much, so that simulation takes over.
 func beyond(err error) bool {
-	return errors.Is(err, errBudget) || errors.Is(err, errTooLarge) || errors.Is(err, errManyConditions) || errors.Is(err, errManyAnswers)
+	return errors.Is(err, errBudget) || errors.Is(err, errTooLarge) || errors.Is(err, errManyConditions) ||
+		errors.Is(err, errManyAnswers)
 }
 
 // count runs one pass. It returns nil without an error when that is beyond the budget.

@@ -8,8 +8,8 @@ import (
 	"omphalos/core/walk"
 )
 
-// sampler draws answers by the assumption, straight from the document: it needs no list of all answers, so it also serves
-// questions whose answers are too many to list.
+// sampler draws answers by the assumption, straight from the document: it needs no list of all answers, so it also
+// serves questions whose answers are too many to list.
 type sampler struct {
 	*rand.Rand
 	m *model

@@ -50,7 +50,16 @@ func simulate(ctx context.Context, m *model, n int) (*simulation, error) {
 	if n == 0 {
 		n = defaultSamples
 	}
-	s := &simulation{m: m, n: n, outcomes: map[string]int{}, witness: map[string]walk.Input{}, lines: map[int]int{}, takes: map[Take]int{}, asked: map[string]int{}, edges: map[[2]string]int{}}
+	s := &simulation{
+		m:        m,
+		n:        n,
+		outcomes: map[string]int{},
+		witness:  map[string]walk.Input{},
+		lines:    map[int]int{},
+		takes:    map[Take]int{},
+		asked:    map[string]int{},
+		edges:    map[[2]string]int{},
+	}
 	for range m.d.Scales {
 		s.scales = append(s.scales, tally{map[string]int{}, map[string]rule.Number{}, n})
 	}
@@ -138,7 +147,11 @@ func (s *simulation) report(r *Report) {
 	for i := range d.Verdicts {
 		r.Verdicts = append(r.Verdicts, Verdict{i + 1, share(s.lines[i+1])})
 	}
-	r.Verdicts = append(r.Verdicts, Verdict{0, share(s.lines[walk.LineOtherwise])}, Verdict{"branch", share(s.lines[walk.LineBranch])})
+	r.Verdicts = append(
+		r.Verdicts,
+		Verdict{0, share(s.lines[walk.LineOtherwise])},
+		Verdict{"branch", share(s.lines[walk.LineBranch])},
+	)
 	for t, n := range s.takes {
 		t.Share = share(n)
 		r.Takes = append(r.Takes, t)
@@ -146,7 +159,10 @@ func (s *simulation) report(r *Report) {
 	slices.SortFunc(r.Takes, func(a, b Take) int { return cmp.Or(a.Line-b.Line, a.Part-b.Part) })
 	r.Ties = share(s.ties)
 	for i := range d.Questions {
-		r.Questions = append(r.Questions, Question{ID: d.Questions[i].ID, Asked: share(s.asked[d.Questions[i].ID]), Matters: true})
+		r.Questions = append(
+			r.Questions,
+			Question{ID: d.Questions[i].ID, Asked: share(s.asked[d.Questions[i].ID]), Matters: true},
+		)
 	}
 	for _, e := range s.edgeOrder {
 		r.Edges = append(r.Edges, Edge{e[0], e[1], share(s.edges[e])})

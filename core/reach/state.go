@@ -222,8 +222,8 @@ func (p *pass) settleLead(l *layer, vec []int64, level []int64) {
 	for _, at := range l.ranks {
 		ranks := vec[at : at+p.nKeys]
 		level = level[:0]
-		// Where votes only ever add up, a keyword below the top needs another vote to tie, which will be its latest: when it
-		// got the ones before does not matter.
+		// Where votes only ever add up, a keyword below the top needs another vote to tie, which will be its latest:
+		// when it got the ones before does not matter.
 		needed := int64(-token)
 		if p.steady && at == p.recent0 {
 			for i, v := range votes {
@@ -243,7 +243,8 @@ func (p *pass) settleLead(l *layer, vec []int64, level []int64) {
 			}
 		}
 		slices.Sort(level)
-		// A recency of 0 is "no vote yet": it stays apart from the oldest vote only by order, which is all that matters.
+		// A recency of 0 is "no vote yet": it stays apart from the oldest vote only by order, which is all that
+		// matters.
 		for i := range ranks {
 			if counts(i) {
 				ranks[i] = int64(slices.Index(level, ranks[i]))

@@ -2,12 +2,13 @@ package reach
 
 import (
 	"fmt"
-	"omphalos/core/rule"
 	"slices"
+
+	"omphalos/core/rule"
 )
 
-// threshold turns "value ≥ n" (or > n) into a whole number that the form is compared with. A percent is never below 0, so
-// it may come out as always met.
+// threshold turns "value ≥ n" (or > n) into a whole number that the form is compared with. A percent is never below
+// 0, so it may come out as always met.
 func (m *model) threshold(f int, n rule.Number, strict bool) (v int64, always bool) {
 	frm := &m.forms[f]
 	if frm.kind == formPercent {
@@ -98,7 +99,8 @@ func (m *model) rangesOf(f int, op rule.Op, operand *rule.Operand) ([]span, int)
 	case rule.OpLe:
 		put(until(ends{}, numbers[0], true))
 	case rule.OpBetween:
-		if operand.List[0].String() != numbers[0].String() && len(numbers) == 2 { // given the wrong way round: nothing is between
+		if operand.List[0].String() != numbers[0].String() &&
+			len(numbers) == 2 { // given the wrong way round: nothing is between
 			if lo, err := rule.ParseNumber(operand.List[0].String()); err == nil && lo.Cmp(numbers[0]) != 0 {
 				return nil, atomFalse
 			}

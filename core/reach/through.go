@@ -11,8 +11,8 @@ import (
 // probe is the outcome that Through ends walks at; no document has an id like it.
 const probe = "--through--"
 
-// Through returns the answers of somebody who takes a branch of question q (both by position), or with branch -1 of somebody who
-// is asked the question at all. It reports false when nobody is.
+// Through returns the answers of somebody who takes a branch of question q (both by position), or with branch -1 of
+// somebody who is asked the question at all. It reports false when nobody is.
 func Through(ctx context.Context, d *quiz.Document, q, branch int, o Options) (map[string]any, bool, error) {
 	other := *d
 	other.Questions = slices.Clone(d.Questions)

@@ -149,8 +149,20 @@ type final struct {
 func (c *counted) finish() *final {
 	p := c.p
 	n := p.m.n()
-	f := &final{outcomes: append([]float64{}, c.outcome...), lines: make([]float64, p.last), tied: make([]float64, p.last), reached: make([]int, len(c.outcome)),
-		got: make([]bool, len(c.outcome)), lineGot: make([]bool, p.last), ever: make([]bool, p.last), restAt: -1, tieAt: make([]int, p.last)}
+	f := &final{
+		outcomes: append([]float64{}, c.outcome...),
+		lines:    make([]float64, p.last),
+		tied:     make([]float64, p.last),
+		reached:  make([]int, len(c.outcome)),
+		got: make(
+			[]bool,
+			len(c.outcome),
+		),
+		lineGot: make([]bool, p.last),
+		ever:    make([]bool, p.last),
+		restAt:  -1,
+		tieAt:   make([]int, p.last),
+	}
 	for i, o := range c.jumped {
 		f.got[i], f.reached[i] = o.state >= 0, -1
 	}
@@ -210,7 +222,8 @@ type decides struct {
 	matters bool    // some answer changes the odds of some outcome for somebody
 }
 
-// influence goes backwards over the kept layers: from the odds of each outcome at every state, what each question decides.
+// influence goes backwards over the kept layers: from the odds of each outcome at every state, what each question
+// decides.
 func (c *counted) influence(f *final) []decides {
 	p := c.p
 	n, outs := p.m.n(), len(c.outcome)
@@ -271,8 +284,8 @@ func (c *counted) at(odds [][]float64, a arrow, o, outs int) float64 {
 	return 0
 }
 
-// information is the mutual information in bits of a joint distribution that sums to total, and the entropy of its columns
-// (Shannon 1948, section 9 and 12).
+// information is the mutual information in bits of a joint distribution that sums to total, and the entropy of its
+// columns (Shannon 1948, section 9 and 12).
 func information(joint []float64, rows, columns int, total float64) (mutual, entropy float64) {
 	row, col := make([]float64, rows), make([]float64, columns)
 	for r := range rows {

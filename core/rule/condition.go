@@ -26,7 +26,21 @@ const (
 )
 
 // Ops lists every comparison, in the order in which menus show them.
-var Ops = []Op{OpIs, OpIsNot, OpIn, OpNotIn, OpLt, OpLe, OpGt, OpGe, OpBetween, OpContains, OpHas, OpBlank, OpAnswered}
+var Ops = []Op{
+	OpIs,
+	OpIsNot,
+	OpIn,
+	OpNotIn,
+	OpLt,
+	OpLe,
+	OpGt,
+	OpGe,
+	OpBetween,
+	OpContains,
+	OpHas,
+	OpBlank,
+	OpAnswered,
+}
 
 // Shape says what value a comparison takes.
 type Shape uint8

@@ -25,7 +25,10 @@ type UnknownNames struct{ Names []string }
 
 // Error says which names, and what to use.
 func (e *UnknownNames) Error() string {
-	return fmt.Sprintf("there is no %s: use the id of a question, scale, keyword or earlier computed value", strings.Join(e.Names, ", "))
+	return fmt.Sprintf(
+		"there is no %s: use the id of a question, scale, keyword or earlier computed value",
+		strings.Join(e.Names, ", "),
+	)
 }
 
 // Formula is a checked expression over the facts of one respondent.
@@ -47,7 +50,10 @@ func NewFormula(src string, known func(fact string) bool) (*Formula, error) {
 		return nil, errors.New("the formula is empty: write one such as scale.fit * 2")
 	}
 	if len(src) > MaxFormula {
-		return nil, fmt.Errorf("the formula is longer than %d characters: split it into several computed values", MaxFormula)
+		return nil, fmt.Errorf(
+			"the formula is longer than %d characters: split it into several computed values",
+			MaxFormula,
+		)
 	}
 	env := map[string]any{}
 	for _, root := range factRoots {

@@ -164,8 +164,8 @@ func (t *table) row(record []string, line int, today string) (*walk.Result, []Ba
 	return result, bad
 }
 
-// cell splits a cell into values. A cell that is wholly the label of a choice is that choice, even with a "|" in it, unless
-// its parts are all ids.
+// cell splits a cell into values. A cell that is wholly the label of a choice is that choice, even with a "|" in it,
+// unless its parts are all ids.
 func (t *table) cell(q *quiz.Question, record []string, field string) []string {
 	i, ok := t.columns[field]
 	if !ok {

@@ -12,8 +12,8 @@ import (
 // ByteOrderMark begins a CSV file that a spreadsheet will open: without it many read UTF-8 as something else.
 const ByteOrderMark = "\ufeff"
 
-// CSV reads records of CSV (RFC 4180) one after another. A line that is no CSV is one bad line: it is told by its number and
-// the lines after it are read. Line breaks within cells come as they stand in the file, CRLF too.
+// CSV reads records of CSV (RFC 4180) one after another. A line that is no CSV is one bad line: it is told by its
+// number and the lines after it are read. Line breaks within cells come as they stand in the file, CRLF too.
 type CSV struct {
 	rest  []byte // from where r began to read
 	line  int    // the line that rest begins with, from 1
@@ -39,8 +39,8 @@ type BadLine struct {
 // Error says all of it on one line.
 func (b *BadLine) Error() string { return fmt.Sprintf("line %d: %s", b.Line, b.Why) }
 
-// Next returns the next record and the line that it begins on. Empty lines are passed over. At the end the error is io.EOF;
-// a *BadLine is the error of that line alone.
+// Next returns the next record and the line that it begins on. Empty lines are passed over. At the end the error is
+// io.EOF; a *BadLine is the error of that line alone.
 func (c *CSV) Next() (record []string, line int, err error) {
 	record, err = c.r.Read()
 	var parse *csv.ParseError
@@ -63,13 +63,16 @@ func (c *CSV) reader(data []byte) *csv.Reader {
 	return r
 }
 
-// passOver goes on behind the line on which a record that is no CSV begins. A quote that is never closed takes in the lines
-// below it: reading goes on with the very next one, so that only this line is lost.
+// passOver goes on behind the line on which a record that is no CSV begins. A quote that is never closed takes in the
+// lines below it: reading goes on with the very next one, so that only this line is lost.
 func (c *CSV) passOver(parse *csv.ParseError) *BadLine {
 	for range parse.StartLine - 1 {
 		c.cutLine()
 	}
-	out := &BadLine{Line: c.line, Why: "a quote stands amid a cell: put the whole cell in quotes, and double those within it"}
+	out := &BadLine{
+		Line: c.line,
+		Why:  "a quote stands amid a cell: put the whole cell in quotes, and double those within it",
+	}
 	if errors.Is(parse.Err, csv.ErrQuote) {
 		out.Why = "a quote is not closed, or something follows the closing one: put the whole cell in quotes, and double those within it"
 	}
@@ -94,8 +97,8 @@ func (c *CSV) cutLine() []byte {
 // brokenLine marks a carriage return before a line feed while a record is read again; no UTF-8 text holds the byte.
 const brokenLine = "\xff\n"
 
-// withBreaks gives the cells of a record their line breaks as they stand in the file. encoding/csv makes CRLF to LF; every line
-// break within a record stands in a cell, since one outside of quotes would have ended it.
+// withBreaks gives the cells of a record their line breaks as they stand in the file. encoding/csv makes CRLF to LF;
+// every line break within a record stands in a cell, since one outside of quotes would have ended it.
 func (c *CSV) withBreaks(record []string, raw []byte) []string {
 	body := bytes.TrimRight(raw, "\r\n")
 	if !bytes.Contains(body, []byte("\r\n")) {
@@ -111,8 +114,9 @@ func (c *CSV) withBreaks(record []string, raw []byte) []string {
 	return again
 }
 
-// All reads the rest of the table: records by line, so that the record of line n stands at n − 1 and lines that hold none are
-// nil; and a Fault for every bad line. With more than most cells it stops with a Fault that says so; most 0 has no bound.
+// All reads the rest of the table: records by line, so that the record of line n stands at n − 1 and lines that hold
+// none are nil; and a Fault for every bad line. With more than most cells it stops with a Fault that says so; most 0
+// has no bound.
 func (c *CSV) All(most int) (table [][]string, faults []Fault) {
 	cells := 0
 	for {
@@ -126,7 +130,10 @@ func (c *CSV) All(most int) (table [][]string, faults []Fault) {
 			return table, faults
 		}
 		if cells += len(record); most > 0 && cells > most {
-			return table, append(faults, Fault{Line: line, Message: fmt.Sprintf("the table has more than %d cells", most)})
+			return table, append(
+				faults,
+				Fault{Line: line, Message: fmt.Sprintf("the table has more than %d cells", most)},
+			)
 		}
 		for len(table) < line-1 {
 			table = append(table, nil)
@@ -155,7 +162,8 @@ type CSVWriter struct {
 	line bytes.Buffer
 }
 
-// NewCSVWriter writes a table for people: it begins with a byte order mark, and its lines end with CRLF (section 2, rule 1).
+// NewCSVWriter writes a table for people: it begins with a byte order mark, and its lines end with CRLF (section 2,
+// rule 1).
 func NewCSVWriter(out io.Writer) (*CSVWriter, error) {
 	_, err := io.WriteString(out, ByteOrderMark)
 	return newCSVWriter(out, "\r\n"), err

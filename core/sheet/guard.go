@@ -5,12 +5,12 @@ import (
 	"unicode/utf8"
 )
 
-// triggers are the characters that make a spreadsheet take text for a formula. Source: the OWASP page on CSV injection (= + - @,
-// tab, carriage return, line feed and the full-width forms), from memory.
+// triggers are the characters that make a spreadsheet take text for a formula. Source: the OWASP page on CSV
+// injection (= + - @, tab, carriage return, line feed and the full-width forms), from memory.
 const triggers = "=+-@\t\r\n＝＋－＠"
 
-// Guard keeps a spreadsheet from running text that somebody typed: text that begins like a formula gets a single quote before
-// it. Numbers that this program computed are not text and stay as they are.
+// Guard keeps a spreadsheet from running text that somebody typed: text that begins like a formula gets a single
+// quote before it. Numbers that this program computed are not text and stay as they are.
 func Guard(text string) string {
 	if first, _ := utf8.DecodeRuneInString(text); text != "" && strings.ContainsRune(triggers, first) {
 		return "'" + text

@@ -15,8 +15,8 @@ var Fixed = len(fixed)
 // fixed are the columns before the weights.
 var fixed = []string{"question", "kind", "text", "required", "from", "to", "answer", "label", "right"}
 
-// Write lays a quiz out as a table: a line for each answer, and for each factor, offset and step of a rating or number; after
-// the fixed columns one for each scale (scale.ID) and keyword (keyword.ID).
+// Write lays a quiz out as a table: a line for each answer, and for each factor, offset and step of a rating or
+// number; after the fixed columns one for each scale (scale.ID) and keyword (keyword.ID).
 func Write(d *quiz.Document) [][]string {
 	head := slices.Clone(fixed)
 	for _, s := range d.Scales {
@@ -87,12 +87,19 @@ func figure(value func(string) rule.Number, id string) string {
 	return ""
 }
 
-// Read reads a table into a quiz: questions that d has by the same id get the sheet's wording, answers and weights and keep all
-// else; others are added at the end, and so are scales and keywords that d does not have. d itself is not changed.
+// Read reads a table into a quiz: questions that d has by the same id get the sheet's wording, answers and weights
+// and keep all else; others are added at the end, and so are scales and keywords that d does not have. d itself is
+// not changed.
 func Read(d *quiz.Document, table [][]string) (*quiz.Document, []Fault) {
 	r := &tableReader{}
 	next := *d
-	next.Questions, next.Scales, next.Keywords = slices.Clone(d.Questions), slices.Clone(d.Scales), slices.Clone(d.Keywords)
+	next.Questions, next.Scales, next.Keywords = slices.Clone(
+		d.Questions,
+	), slices.Clone(
+		d.Scales,
+	), slices.Clone(
+		d.Keywords,
+	)
 	r.d = &next
 	if len(table) == 0 || !r.head(table[0]) {
 		return r.d, r.faults

@@ -1,5 +1,5 @@
-// Package sheet reads and writes quizzes as people draft them elsewhere: as plain text with a few marks, and as a sheet with a
-// line for each answer. docs/plain-text.md and docs/sheet.md describe both.
+// Package sheet reads and writes quizzes as people draft them elsewhere: as plain text with a few marks, and as a
+// sheet with a line for each answer. docs/plain-text.md and docs/sheet.md describe both.
 package sheet
 
 import (
@@ -39,8 +39,9 @@ var hints = map[string]quiz.Kind{
 	"e-mail": quiz.Email, "email": quiz.Email, "phone": quiz.Phone, "date": quiz.Date, "consent": quiz.Consent, "statement": quiz.Statement,
 }
 
-// ParseText reads a quiz from plain text: "# Name", "## Section", "1. Question", "- Answer [weights]". What it can read is in
-// the document even when there are faults. A weight without a name counts on the first scale named, else on scale.
+// ParseText reads a quiz from plain text: "# Name", "## Section", "1. Question", "- Answer [weights]". What it can
+// read is in the document even when there are faults. A weight without a name counts on the first scale named, else
+// on scale.
 func ParseText(text, scale string) (*quiz.Document, []Fault) {
 	d := quiz.New("Pasted quiz")
 	d.Scales = nil
@@ -99,7 +100,12 @@ func (p *textReader) line(raw string) {
 }
 
 func (p *textReader) question(text string) {
-	q := quiz.Question{ID: fmt.Sprint("q", len(p.d.Questions)+1), Kind: quiz.Single, Required: true, Section: p.section}
+	q := quiz.Question{
+		ID:       fmt.Sprint("q", len(p.d.Questions)+1),
+		Kind:     quiz.Single,
+		Required: true,
+		Section:  p.section,
+	}
 	p.options = false
 	if m := hint.FindStringSubmatch(text); m != nil {
 		if p.hint(&q, strings.ToLower(m[2])) {
@@ -184,7 +190,8 @@ func (p *textReader) answer(text string) {
 		return
 	}
 	c.Label = text
-	if len(q.Choices) == 2 && q.Choices[0].ID == "yes" && q.Choices[1].ID == "no" { // weights for the answers of a yes/no question
+	if len(q.Choices) == 2 && q.Choices[0].ID == "yes" &&
+		q.Choices[1].ID == "no" { // weights for the answers of a yes/no question
 		for j := range q.Choices {
 			if strings.EqualFold(q.Choices[j].Label, text) {
 				c.ID, c.Label = q.Choices[j].ID, q.Choices[j].Label
@@ -199,8 +206,8 @@ func (p *textReader) answer(text string) {
 
 var entry = regexp.MustCompile(`^(#?)(.*?)\s*([+\-−]?\d+(?:[.]\d+)?)?$`)
 
-// weights reads what stands in brackets: "3" points on the first scale, "Fit 3" on another, "#Fern" a vote, "#Fern 2" two,
-// "right" a right answer.
+// weights reads what stands in brackets: "3" points on the first scale, "Fit 3" on another, "#Fern" a vote, "#Fern 2"
+// two, "right" a right answer.
 func (p *textReader) weights(c *quiz.Choice, text string) {
 	for _, word := range strings.Split(text, ",") {
 		word = strings.TrimSpace(word)

@@ -19,8 +19,8 @@ type Word struct{ Key, Said string }
 
 func (w Word) place() string { return "words." + w.Key }
 
-// WriteTexts writes what a quiz says to respondents as a table: a line a text, with its place, where that is in words, and a
-// column for each language, the quiz's own first. The words of buttons and messages stand at the end.
+// WriteTexts writes what a quiz says to respondents as a table: a line a text, with its place, where that is in
+// words, and a column for each language, the quiz's own first. The words of buttons and messages stand at the end.
 func WriteTexts(d *quiz.Document, words ...Word) [][]string {
 	codes := d.Languages()
 	out := [][]string{append([]string{placeColumn, whereColumn}, codes...)}
@@ -56,8 +56,9 @@ func IsTexts(table [][]string) bool {
 	return len(table) > 0 && len(table[0]) > 0 && strings.EqualFold(strings.TrimSpace(table[0][0]), placeColumn)
 }
 
-// ReadTexts reads a table of texts into a quiz: columns headed by a language (BCP 47) other than the quiz's own are its further
-// languages. The own column says which wording a text was made for. Empty cells leave what is there. d itself is not changed.
+// ReadTexts reads a table of texts into a quiz: columns headed by a language (BCP 47) other than the quiz's own are
+// its further languages. The own column says which wording a text was made for. Empty cells leave what is there. d
+// itself is not changed.
 func ReadTexts(d *quiz.Document, table [][]string, words ...Word) (*quiz.Document, []Fault) {
 	r := &tableReader{n: 1}
 	next := *d

@@ -1,4 +1,5 @@
-// Package walk takes one respondent through a quiz: answers in; path, points, votes, outcome and the reason for each out.
+// Package walk takes one respondent through a quiz: answers in; path, points, votes, outcome and the reason for each
+// out.
 package walk
 
 import (
@@ -267,7 +268,9 @@ func Check(q *quiz.Question, a Answer) error {
 }
 
 // emailPattern is the HTML Standard's rule for a valid e-mail address (4.10.5.1.5, input type=email).
-var emailPattern = regexp.MustCompile("^[a-zA-Z0-9.!#$%&'*+/=?^_`{|}~-]+@[a-zA-Z0-9](?:[a-zA-Z0-9-]{0,61}[a-zA-Z0-9])?(?:\\.[a-zA-Z0-9](?:[a-zA-Z0-9-]{0,61}[a-zA-Z0-9])?)*$")
+var emailPattern = regexp.MustCompile(
+	"^[a-zA-Z0-9.!#$%&'*+/=?^_`{|}~-]+@[a-zA-Z0-9](?:[a-zA-Z0-9-]{0,61}[a-zA-Z0-9])?(?:\\.[a-zA-Z0-9](?:[a-zA-Z0-9-]{0,61}[a-zA-Z0-9])?)*$",
+)
 
 // ValidEmail applies the HTML Standard's rule for e-mail addresses.
 func ValidEmail(s string) bool { return emailPattern.MatchString(s) }

@@ -5,8 +5,8 @@ import (
 	"strings"
 )
 
-// A FieldError says what is wrong with one field of an answer: a code, with what it names. Its sentence is looked up last, in the
-// language of whoever reads it.
+// A FieldError says what is wrong with one field of an answer: a code, with what it names. Its sentence is looked up
+// last, in the language of whoever reads it.
 type FieldError struct {
 	Field string   `json:"f"`
 	Code  string   `json:"c"`           // a key of Sentences

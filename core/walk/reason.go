@@ -18,7 +18,12 @@ func (r *Result) Say(d *quiz.Document) string {
 		if i < 0 {
 			return "A branch leads to " + outcome
 		}
-		return fmt.Sprintf("After question %d a branch leads to %s: %s", i+1, outcome, d.Sentence(&d.Questions[i].Branches[why.Branch].When))
+		return fmt.Sprintf(
+			"After question %d a branch leads to %s: %s",
+			i+1,
+			outcome,
+			d.Sentence(&d.Questions[i].Branches[why.Branch].When),
+		)
 	case LineOtherwise:
 		return "No line matched, so everyone else → " + outcome
 	}
@@ -30,7 +35,14 @@ func (r *Result) Say(d *quiz.Document) string {
 		if value.Num.Cmp(cut.From) == 0 {
 			rel = "meets"
 		}
-		return fmt.Sprintf("%s %s %s the cut point %s → %s", d.FactName(v.Bands.On), Shown(value), rel, cut.From, outcome)
+		return fmt.Sprintf(
+			"%s %s %s the cut point %s → %s",
+			d.FactName(v.Bands.On),
+			Shown(value),
+			rel,
+			cut.From,
+			outcome,
+		)
 	case v.Leader != nil:
 		name := why.Keyword
 		if k := d.Keyword(why.Keyword); k != nil {

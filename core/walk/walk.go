@@ -91,7 +91,13 @@ func New(d *quiz.Document) (*Compiled, error) {
 	if ps := d.Validate(); len(ps) > 0 {
 		return nil, ps
 	}
-	c := &Compiled{Doc: d, scale: map[string]int{}, keyword: map[string]int{}, question: map[string]int{}, formulas: d.Formulas()}
+	c := &Compiled{
+		Doc:      d,
+		scale:    map[string]int{},
+		keyword:  map[string]int{},
+		question: map[string]int{},
+		formulas: d.Formulas(),
+	}
 	for i, s := range d.Scales {
 		c.scale[s.ID] = i
 	}
@@ -159,8 +165,13 @@ type state struct {
 }
 
 func (c *Compiled) start(in Input) *state {
-	r := &Result{Pending: -1, Path: make([]string, 0, len(c.Doc.Questions)), Scales: make([]rule.Number, len(c.Doc.Scales)),
-		Percents: make([]Percent, len(c.Doc.Scales)), Keywords: make([]rule.Number, len(c.Doc.Keywords))}
+	r := &Result{
+		Pending:  -1,
+		Path:     make([]string, 0, len(c.Doc.Questions)),
+		Scales:   make([]rule.Number, len(c.Doc.Scales)),
+		Percents: make([]Percent, len(c.Doc.Scales)),
+		Keywords: make([]rule.Number, len(c.Doc.Keywords)),
+	}
 	for i, s := range c.Doc.Scales {
 		r.Scales[i] = s.Start
 	}
@@ -443,8 +454,8 @@ func (s *state) breakTie(ties string, tied []int) []int {
 	return tied
 }
 
-// Exit returns where the question at position i of the path led: "question:ID" of the next one asked, "outcome:ID" when a
-// branch named it, else "finish".
+// Exit returns where the question at position i of the path led: "question:ID" of the next one asked, "outcome:ID"
+// when a branch named it, else "finish".
 func (r *Result) Exit(i int) string {
 	switch {
 	case i+1 < len(r.Path):

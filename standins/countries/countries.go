@@ -1,5 +1,5 @@
-// Package countries makes a small database in MaxMind's format that stands in for a real one: made-up countries for the address
-// ranges that are kept for documentation, and for this machine.
+// Package countries makes a small database in MaxMind's format that stands in for a real one: made-up countries for
+// the address ranges that are kept for documentation, and for this machine.
 package countries
 
 import (

@@ -1,5 +1,5 @@
-// Package samples is a small library of pictures, drawn for this program, that stands in for a stock-photo service: plants,
-// pots, windows and offices of an invented company.
+// Package samples is a small library of pictures, drawn for this program, that stands in for a stock-photo service:
+// plants, pots, windows and offices of an invented company.
 package samples
 
 import (

@@ -1,0 +1,150 @@
+package reach
+
+import (
+	"fmt"
+	"strings"
+
+	"omphalos/core/fill"
+	"omphalos/core/quiz"
+	"omphalos/core/rule"
+)
+
+// translations finds texts that a further language lacks, and those whose original has changed since.
+func (k *checker) translations() {
+	d := k.m.d
+	all := 0
+	for _, t := range d.Texts() {
+		if strings.TrimSpace(t.Original) != "" {
+			all++
+		}
+	}
+	for _, code := range d.Languages()[1:] {
+		missing, changed := d.Untranslated(code)
+		for _, f := range []struct {
+			code, message string
+			list          []quiz.Text
+		}{
+			{"missing_text", "%d of %d texts are not said in %s: respondents get the original. Add them under “other languages” in Script.", missing},
+			{"changed_text", "The original of %d of %d texts has changed since they were said in %s. Look at them again under “other languages” in Script.", changed},
+		} {
+			if n := len(f.list); n > 0 {
+				k.find(
+					Finding{
+						Code:     f.code,
+						Severity: Warning,
+						Where:    quiz.Pointer("translations", code, f.list[0].Place),
+						Message:  fmt.Sprintf(f.message, n, all, quiz.LanguageName(code)),
+					},
+				)
+			}
+		}
+	}
+}
+
+func (k *checker) addresses() {
+	k.shared()
+	fill.EachAddress(k.m.d, func(at, address string) {
+		if _, err := fill.ParseAddress(address); err != nil {
+			k.find(
+				Finding{
+					Code:     "unsafe_address",
+					Severity: Error,
+					Where:    at,
+					Message:  "Respondents cannot be sent there: " + err.Error() + ".",
+				},
+			)
+		}
+	})
+}
+
+// shared finds addresses that a qualified and an unqualified outcome both lead to: an ad platform that counts visits
+// there learns from the wrong people. Common practice of the trade.
+func (k *checker) shared() {
+	d := k.m.d
+	if d.Settings.SameAddress {
+		return
+	}
+	first := map[string]int{}
+	for i := range d.Outcomes {
+		e := d.Outcomes[i].Ending
+		if e == nil || e.Kind != quiz.EndRedirect || e.URL == "" {
+			continue
+		}
+		page, _, _ := strings.Cut(strings.ReplaceAll(e.URL, "{?", "?"), "?")
+		j, seen := first[page]
+		if !seen {
+			first[page] = i
+			continue
+		}
+		if d.Outcomes[i].Qualified != d.Outcomes[j].Qualified {
+			k.find(
+				Finding{
+					Code:     "shared_address",
+					Severity: Warning,
+					Where:    quiz.Pointer("outcomes", i, "ending", "url"),
+					Message: fmt.Sprintf(
+						"%s and %s lead to the same address, but only one of them is qualified: an ad platform cannot tell them apart. Give each its own, or allow it in Endings.",
+						d.Outcomes[j].Title(),
+						d.Outcomes[i].Title(),
+					),
+				},
+			)
+		}
+	}
+}
+
+// names finds names to fill in that the quiz does not have.
+func (k *checker) names() {
+	d := k.m.d
+	text := func(at, src string) {
+		for _, name := range fill.Names(src) {
+			if !fill.Known(d, name) {
+				k.find(Finding{Code: "unknown_name", Severity: Error, Where: at,
+					Message: fmt.Sprintf(
+						"Nothing is called {%s}, so nothing is filled in. Use the id of a question, scale.ID, computed.ID or param.NAME; write {{ for a brace.",
+						name,
+					)})
+			}
+		}
+	}
+	for _, t := range d.Texts() {
+		if t.Filled {
+			text(t.At, t.Original)
+			for _, code := range d.Languages()[1:] {
+				text(quiz.Pointer("translations", code, t.Place), d.Translations[code][t.Place].Text)
+			}
+		}
+	}
+	fill.EachAddress(d, func(at, address string) {
+		a, err := fill.ParseAddress(address)
+		if err != nil {
+			return
+		}
+		for _, name := range a.Names() {
+			if !fill.Known(d, name) {
+				k.find(Finding{Code: "unknown_name", Severity: Error, Where: at,
+					Message: fmt.Sprintf(
+						"Nothing is called %s, so the address stays without it. Use the id of a question, scale.ID, computed.ID, param.NAME or lead.id.",
+						name,
+					)})
+			}
+		}
+	})
+	for i := range d.Computed {
+		if k.m.formulas[i] == nil {
+			_, err := rule.NewFormula(d.Computed[i].Formula, d.Knows)
+			message := "it names a computed value that comes after it"
+			if err != nil {
+				message = err.Error()
+			}
+			k.find(
+				Finding{
+					Code:     "unknown_name",
+					Severity: Error,
+					Where:    quiz.Pointer("computed", i, "formula"),
+					Message:  "The value stays blank: " + message + ".",
+				},
+			)
+		}
+	}
+}
