@@ -3,16 +3,15 @@ package media
 import (
 	"bytes"
 	"crypto/sha256"
-	"encoding/binary"
 	"encoding/hex"
 	"errors"
 	"fmt"
 	"image"
-	"image/color"
 	_ "image/gif" // decoders register themselves
 	"image/jpeg"
 	"image/png"
 
+	"github.com/kovidgoyal/imaging"
 	"golang.org/x/image/draw"
 	_ "golang.org/x/image/webp"
 
@@ -34,7 +33,7 @@ func Encode(data []byte) (*store.Picture, []store.PictureSize, error) {
 	if len(data) > MaxBytes {
 		return nil, nil, fmt.Errorf("the file has more than %d MB: make it smaller first", MaxBytes>>20)
 	}
-	config, kind, err := image.DecodeConfig(bytes.NewReader(data))
+	config, _, err := image.DecodeConfig(bytes.NewReader(data))
 	if err != nil {
 		return nil, nil, errors.New("the file is not a picture that can be used: choose a JPEG, PNG, GIF or WebP")
 	}
@@ -45,12 +44,9 @@ func Encode(data []byte) (*store.Picture, []store.PictureSize, error) {
 			config.Height,
 		)
 	}
-	source, _, err := image.Decode(bytes.NewReader(data))
+	source, err := decode(data)
 	if err != nil {
-		return nil, nil, fmt.Errorf("the picture breaks off or is damaged: %w", err)
-	}
-	if kind == "jpeg" {
-		source = turn(source, orientation(data))
+		return nil, nil, errors.New("the picture breaks off or is damaged: export it again, or choose another")
 	}
 	sum := sha256.Sum256(data)
 	p := &store.Picture{ID: hex.EncodeToString(sum[:10]), Width: source.Bounds().Dx(), Height: source.Bounds().Dy()}
@@ -68,6 +64,16 @@ func Encode(data []byte) (*store.Picture, []store.PictureSize, error) {
 		sizes = append(sizes, store.PictureSize{PictureID: p.ID, Width: width, Type: kind, Data: encoded})
 	}
 	return p, sizes, nil
+}
+
+// decode reads a picture upright, as the camera noted it (Exif). A file that is made to break a decoder is damaged, and no more.
+func decode(data []byte) (m image.Image, err error) {
+	defer func() {
+		if fault := recover(); fault != nil {
+			err = fmt.Errorf("the decoder failed: %v", fault)
+		}
+	}()
+	return imaging.Decode(bytes.NewReader(data), imaging.AutoOrientation(true), imaging.Backends(imaging.GO_IMAGE))
 }
 
 func scale(source image.Image, width int) image.Image {
@@ -91,88 +97,4 @@ func encode(m image.Image) ([]byte, string, error) {
 	}
 	err := jpeg.Encode(&b, m, &jpeg.Options{Quality: 82})
 	return b.Bytes(), "image/jpeg", err
-}
-
-// orientation reads the tag 0x0112 of a JPEG's Exif block (CIPA DC-008, 4.6.4): 1 to 8; 1 when there is none.
-func orientation(data []byte) int {
-	for at := 2; at+4 <= len(data) && data[at] == 0xff; {
-		marker, size := data[at+1], int(binary.BigEndian.Uint16(data[at+2:]))
-		if marker == 0xda || at+2+size > len(data) {
-			break
-		}
-		block := data[at+4 : at+2+size]
-		if marker == 0xe1 && len(block) > 14 && string(block[:6]) == "Exif\x00\x00" {
-			return tiffOrientation(block[6:])
-		}
-		at += 2 + size
-	}
-	return 1
-}
-
-func tiffOrientation(t []byte) int {
-	var order binary.ByteOrder = binary.LittleEndian
-	if string(t[:2]) == "MM" {
-		order = binary.BigEndian
-	}
-	dir := int(order.Uint32(t[4:]))
-	if dir+2 > len(t) || dir < 8 {
-		return 1
-	}
-	for i := range int(order.Uint16(t[dir:])) {
-		at := dir + 2 + 12*i
-		if at+12 > len(t) {
-			break
-		}
-		if order.Uint16(t[at:]) == 0x0112 {
-			if o := int(order.Uint16(t[at+8:])); o >= 1 && o <= 8 {
-				return o
-			}
-		}
-	}
-	return 1
-}
-
-// turned shows a picture as its orientation tag says, without copying it.
-type turned struct {
-	image.Image
-	how int
-}
-
-func turn(m image.Image, how int) image.Image {
-	if how == 1 {
-		return m
-	}
-	return turned{m, how}
-}
-
-func (t turned) Bounds() image.Rectangle {
-	b := t.Image.Bounds()
-	if t.how >= 5 {
-		return image.Rect(0, 0, b.Dy(), b.Dx())
-	}
-	return image.Rect(0, 0, b.Dx(), b.Dy())
-}
-
-// At finds the pixel that stands at x, y when the picture is seen upright.
-func (t turned) At(x, y int) color.Color {
-	b := t.Image.Bounds()
-	w, h := b.Dx(), b.Dy()
-	u, v := x, y
-	switch t.how {
-	case 2:
-		u = w - 1 - x
-	case 3:
-		u, v = w-1-x, h-1-y
-	case 4:
-		v = h - 1 - y
-	case 5:
-		u, v = y, x
-	case 6:
-		u, v = y, h-1-x
-	case 7:
-		u, v = w-1-y, h-1-x
-	case 8:
-		u, v = w-1-y, x
-	}
-	return t.Image.At(b.Min.X+u, b.Min.Y+v)
 }

@@ -1,43 +1,63 @@
 package media
 
 import (
+	"bytes"
 	"image"
 	"image/color"
+	"image/jpeg"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/require"
 )
 
-// The eight orientations of CIPA DC-008: where the corner marked red of a 3 × 2 picture stands when it is seen upright.
-func TestPicturesAreTurnedUpright(t *testing.T) {
-	source := image.NewNRGBA(image.Rect(0, 0, 3, 2))
-	red := color.NRGBA{255, 0, 0, 255}
-	source.SetNRGBA(0, 0, red)
-	for how, want := range map[int][4]int{ // width, height, x, y
-		1: {3, 2, 0, 0}, 2: {3, 2, 2, 0}, 3: {3, 2, 2, 1}, 4: {3, 2, 0, 1}, 5: {2, 3, 0, 0}, 6: {2, 3, 1, 0}, 7: {2, 3, 1, 2}, 8: {2, 3, 0, 2},
-	} {
-		m := turn(source, how)
-		require.Equal(t, image.Rect(0, 0, want[0], want[1]), m.Bounds(), "orientation %d", how)
-		found := 0
-		for y := range want[1] {
-			for x := range want[0] {
-				if r, _, _, _ := m.At(x, y).RGBA(); r > 0 {
-					require.Equal(t, [2]int{want[2], want[3]}, [2]int{x, y}, "orientation %d", how)
-					found++
-				}
+// photograph is a JPEG of 48 × 32 whose corner at 0, 0 is red, with an Exif block that notes an orientation.
+func photograph(t testing.TB, orientation byte) []byte {
+	t.Helper()
+	m := image.NewNRGBA(image.Rect(0, 0, 48, 32))
+	for y := range 32 {
+		for x := range 48 {
+			m.SetNRGBA(x, y, color.NRGBA{255, 255, 255, 255})
+			if x < 16 && y < 16 {
+				m.SetNRGBA(x, y, color.NRGBA{255, 0, 0, 255})
 			}
 		}
-		require.Equal(t, 1, found)
+	}
+	var b bytes.Buffer
+	require.NoError(t, jpeg.Encode(&b, m, &jpeg.Options{Quality: 100}))
+	exif := append([]byte("Exif\x00\x00MM\x00\x2a\x00\x00\x00\x08\x00\x01\x01\x12\x00\x03\x00\x00\x00\x01\x00"), orientation, 0, 0, 0, 0, 0, 0)
+	block := append([]byte{0xff, 0xe1, 0, byte(len(exif) + 2)}, exif...)
+	return slices.Concat(b.Bytes()[:2], block, b.Bytes()[2:])
+}
+
+// The eight orientations of CIPA DC-008: in which corner the red one of a 48 × 32 picture stands when it is seen upright.
+func TestPicturesAreTurnedUpright(t *testing.T) {
+	for how, want := range map[byte][4]int{ // width, height, column and row of the corner
+		1: {48, 32, 0, 0}, 2: {48, 32, 1, 0}, 3: {48, 32, 1, 1}, 4: {48, 32, 0, 1}, 5: {32, 48, 0, 0}, 6: {32, 48, 1, 0}, 7: {32, 48, 1, 1}, 8: {32, 48, 0, 1},
+	} {
+		p, sizes, err := Encode(photograph(t, how))
+		require.NoError(t, err)
+		require.Equal(t, [2]int{want[0], want[1]}, [2]int{p.Width, p.Height}, "orientation %d", how)
+		m, _, err := image.Decode(bytes.NewReader(sizes[0].Data))
+		require.NoError(t, err)
+		r, g, _, _ := m.At(6+want[2]*(want[0]-12), 6+want[3]*(want[1]-12)).RGBA()
+		require.Greater(t, r, uint32(0xe000), "orientation %d", how)
+		require.Less(t, g, uint32(0x3000), "orientation %d", how)
 	}
 }
 
-// Broken Exif blocks are no reason to fail: the picture stays as it is.
-func FuzzOrientation(f *testing.F) {
-	f.Add([]byte{0xff, 0xd8, 0xff, 0xe1, 0, 20, 'E', 'x', 'i', 'f', 0, 0, 'M', 'M', 0, 42, 0, 0, 0, 8, 0, 1, 1, 18})
+// Whatever a file holds, it is a picture or refused: a decoder that fails is no failure of ours.
+func FuzzEncode(f *testing.F) {
+	whole := photograph(f, 6)
+	for _, n := range []int{len(whole), 4, 13, 20, 30, 40, len(whole) / 2} {
+		f.Add(whole[:n])
+	}
 	f.Fuzz(func(t *testing.T, data []byte) {
-		o := orientation(data)
-		require.GreaterOrEqual(t, o, 1)
-		require.LessOrEqual(t, o, 8)
+		p, sizes, err := Encode(data)
+		if err == nil {
+			require.NotEmpty(t, sizes)
+			require.Positive(t, p.Width)
+		}
 	})
 }
 

@@ -489,31 +489,3 @@ func (p *pass) value(b *bandsLine, vec []int64) rule.Value {
 	}
 	return rule.NumValue(p.m.keyword[f.at].number(vec[p.key0+f.at]))
 }
-
-// influences finds questions whose answers change nothing for anybody.
-func (k *checker) influences() {
-	reached := 0
-	for _, got := range k.final.got {
-		if got {
-			reached++
-		}
-	}
-	if reached < 2 {
-		return
-	}
-	for q := range k.m.n() {
-		switch k.m.d.Questions[q].Kind {
-		case quiz.Single, quiz.Multiple, quiz.Rating, quiz.NumberQ, quiz.Grid:
-		default:
-			continue
-		}
-		if len(k.counted.tables[q].keys) > 0 && !k.decides[q].matters {
-			k.find(Finding{Code: "no_influence", Severity: Note, Where: quiz.Pointer("questions", q),
-				Message: fmt.Sprintf(
-					"No answer to question %d, “%s”, changes where anybody ends. Every question costs finishers: weigh it, or leave it out.",
-					q+1,
-					k.m.d.Questions[q].Title(),
-				)})
-		}
-	}
-}
