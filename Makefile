@@ -11,22 +11,27 @@ assets:
 	cd assets && npm install --no-audit --no-fund --ignore-scripts
 	cd assets && npx @tailwindcss/cli -i app.css -o ../app/page/static/dist/app.css --minify
 	cd assets && npx @tailwindcss/cli -i respond.css -o ../app/page/static/dist/respond.css --minify
+	(cat assets/node_modules/idiomorph/dist/idiomorph.min.js; echo; echo "export { Idiomorph };") > app/page/static/vendor/idiomorph.js
 
 check:
 	@test -z "$$(gofmt -l . | tee /dev/stderr)"
 	go vet ./...
 	go run honnef.co/go/tools/cmd/staticcheck@v0.8.2 ./...
+	assets/node_modules/.bin/eslint app standins
 
 # Browser tests run by themselves: beside others their pages would wait for the processor.
-test: chromium
+test: chromium node
 	go vet ./...
+	node --test app/workbench/
 	go test -timeout 20m $$(go list ./... | grep -v /e2e)
 	go test -timeout 20m ./e2e
 
-# Browser tests need Debian's Chromium.
-.PHONY: chromium
+# Browser tests need Debian's Chromium; scripts without a page are tested by node's own runner.
+.PHONY: chromium node
 chromium:
 	@command -v chromium >/dev/null || (apt-get update -qq && apt-get install -y -qq chromium >/dev/null)
+node:
+	@command -v node >/dev/null || (apt-get update -qq && apt-get install -y -qq nodejs >/dev/null)
 
 shots: chromium
 	go test ./e2e -run TestShots -shots -count=1

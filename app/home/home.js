@@ -7,6 +7,7 @@ Alpine.data("home", () => ({
   find: "",
   nothing: false,
   open() {
+    document.getElementById("newzone").value = Intl.DateTimeFormat().resolvedOptions().timeZone || "";
     this.naming = true;
     this.$nextTick(() => this.$refs.name.focus());
   },

@@ -1,7 +1,11 @@
 // Unit tests of the edit queue, for node's own runner: node --test app/workbench/
 import assert from "node:assert/strict";
+import { readFileSync } from "node:fs";
 import test from "node:test";
-import { EditQueue, stable, Unreachable, withTests } from "./queue.js";
+
+// Browsers take the script for a module by how it is loaded; older versions of node by its name, which it does not have.
+const source = readFileSync(new URL("queue.js", import.meta.url), "utf8");
+const { EditQueue, stable, Unreachable, withTests } = await import("data:text/javascript," + encodeURIComponent(source));
 
 // A server that makes each edit once, and whose replies can be lost.
 function server() {

@@ -1,0 +1,219 @@
+package e2e
+
+import (
+	"fmt"
+	"math/rand/v2"
+	"net/http"
+	"net/http/httptest"
+	"net/http/httputil"
+	"net/url"
+	"slices"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/chromedp/cdproto/network"
+	"github.com/stretchr/testify/require"
+
+	"omphalos/app/store"
+	"omphalos/core/quiz"
+)
+
+// troubled is a proxy before the program that delays, loses, doubles and replaces what passes it, from a seed.
+type troubled struct {
+	*httptest.Server
+	mu   sync.Mutex
+	rand *rand.Rand
+	fate func(r *http.Request) string // of the next edit; "" for none
+	saw  map[string]int
+}
+
+func newTroubled(t *testing.T, w *world) *troubled {
+	t.Helper()
+	to, err := url.Parse(w.URL)
+	require.NoError(t, err)
+	p := &troubled{rand: rand.New(rand.NewPCG(20260301, 7)), saw: map[string]int{}}
+	pass := httputil.NewSingleHostReverseProxy(to)
+	pass.FlushInterval = -1 // events are passed on at once
+	pass.ErrorHandler = func(w http.ResponseWriter, _ *http.Request, _ error) { w.WriteHeader(http.StatusBadGateway) }
+	p.Server = httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		p.mu.Lock()
+		fate := ""
+		if p.fate != nil && r.Method == http.MethodPost && strings.HasPrefix(r.URL.Path, "/quizzes/") {
+			fate = p.fate(r)
+		}
+		p.saw[fate]++
+		p.mu.Unlock()
+		switch fate {
+		case "html":
+			w.Header().Set("Content-Type", "text/html")
+			w.WriteHeader(http.StatusBadGateway)
+			fmt.Fprint(w, "<h1>502 Bad Gateway</h1>")
+		case "forbidden":
+			w.WriteHeader(http.StatusForbidden)
+			fmt.Fprint(w, "<h1>Forbidden</h1>")
+		case "lost": // it arrives, and the answer does not
+			pass.ServeHTTP(httptest.NewRecorder(), r)
+			panic(http.ErrAbortHandler)
+		case "unsent":
+			panic(http.ErrAbortHandler)
+		case "late":
+			time.Sleep(80 * time.Millisecond)
+			pass.ServeHTTP(w, r)
+		default:
+			pass.ServeHTTP(w, r)
+		}
+	}))
+	t.Cleanup(p.Close)
+	return p
+}
+
+// set chooses what happens to edits from now on.
+func (p *troubled) set(fate func(r *http.Request) string) {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	p.fate = fate
+}
+
+// A page of a proxy in place of an answer is no loss: the edit waits, says why, and is stored once.
+func TestAnAnswerOfSomebodyElseIsNoAnswer(t *testing.T) {
+	w := start(t, true)
+	p := newTroubled(t, w)
+	id := quizID(t, w)
+	b := open(t, 1280, 800)
+	b.signIn(w)
+	b.goTo(p.URL + "/quizzes/" + id + "/script")
+	b.has("7 questions in reading order")
+	for fate, says := range map[string]string{"html": "502", "forbidden": "403", "lost": "no connection", "unsent": "no connection"} {
+		b.settled()
+		p.set(func(*http.Request) string { return fate })
+		text := "Asked through " + fate + "?"
+		b.fill(`[data-path="/questions/0/text"]`, text)
+		b.has(says)
+		b.has("edits are kept and sent later")
+		p.set(nil)
+		b.settled()
+		require.Equal(t, text, draft(t, w, id).Questions[0].Text)
+	}
+	log, err := w.Store.EditsSince(id, 0)
+	require.NoError(t, err)
+	require.Len(t, log, 4, "each was made once")
+}
+
+// Who is signed out meanwhile signs in over the page, and what they did is stored.
+func TestSignedOutInBetween(t *testing.T) {
+	w := start(t, true)
+	id := quizID(t, w)
+	b := open(t, 1280, 800)
+	b.signIn(w)
+	b.goTo(w.URL + "/quizzes/" + id + "/script")
+	b.has("7 questions in reading order")
+	b.run(network.ClearBrowserCookies())
+	b.fill(`[data-path="/questions/0/text"]`, "Asked while signed out?")
+	b.has("You are signed out")
+	b.fill("#signin-password", "wrong password")
+	b.click("#signin button")
+	b.has("do not go together")
+	b.fill("#signin-password", "larkmoor-demo")
+	b.click("#signin button")
+	b.settled()
+	require.Equal(t, "Asked while signed out?", draft(t, w, id).Questions[0].Text)
+}
+
+// Words that are typed, the page loaded anew, and words that are typed again: both are kept.
+func TestTypedLoadedTypedAgain(t *testing.T) {
+	w := start(t, true)
+	id := quizID(t, w)
+	b := open(t, 1280, 800)
+	b.signIn(w)
+	script := w.URL + "/quizzes/" + id + "/script"
+	b.goTo(script)
+	b.has("7 questions in reading order")
+	b.focus(`[data-path="/questions/0/text"]`)
+	b.eval(`(() => { const el = document.activeElement; el.value = "First?"; el.dispatchEvent(new Event("input", { bubbles: true })); location.reload(); return "x"; })()`)
+	b.wait(`document.querySelector('[data-path="/questions/0/text"]')?.value === "First?" || document.querySelector("[data-saved]")?.textContent === "saved"`)
+	b.fill(`[data-path="/questions/1/text"]`, "Second?")
+	b.settled()
+	for end := time.Now().Add(patience); draft(t, w, id).Questions[0].Text != "First?" && time.Now().Before(end); {
+		time.Sleep(50 * time.Millisecond)
+	}
+	d := draft(t, w, id)
+	require.Equal(t, []string{"First?", "Second?"}, []string{d.Questions[0].Text, d.Questions[1].Text})
+}
+
+// Two deletions in the time of one end the lines that were meant.
+func TestTwoQuickDeletions(t *testing.T) {
+	w := start(t, true)
+	p := newTroubled(t, w)
+	id := quizID(t, w)
+	b := open(t, 1280, 800)
+	b.signIn(w)
+	b.goTo(p.URL + "/quizzes/" + id + "/verdicts")
+	b.has("Where the answers lead")
+	p.set(func(*http.Request) string { return "late" })
+	before := draft(t, w, id)
+	require.GreaterOrEqual(t, len(before.Verdicts[1].Bands.Cuts), 3)
+	b.eval(`(() => { const drops = [...document.querySelectorAll("button[data-patch]")].filter((el) => /"remove","path":"\/verdicts\/1\/bands\/cuts\/[01]"/.test(el.dataset.patch)); for (const el of drops) el.click(); return String(drops.length); })()`)
+	b.settled()
+	after := draft(t, w, id)
+	require.Equal(t, before.Verdicts[1].Bands.Cuts[2:], after.Verdicts[1].Bands.Cuts)
+}
+
+// Two windows type at random into one quiz through a proxy that delays, loses and replaces answers. In the end both show what is stored,
+// no edit is lost or made twice, and each undo took back only its own.
+func TestTwoWindowsInTrouble(t *testing.T) {
+	w := start(t, true)
+	p := newTroubled(t, w)
+	id := quizID(t, w)
+	windows := []*tab{open(t, 1280, 800), open(t, 1280, 800)}
+	for _, b := range windows {
+		b.signIn(w)
+		b.goTo(p.URL + "/quizzes/" + id + "/script")
+		b.has("7 questions in reading order")
+	}
+	fates := []string{"", "", "", "late", "late", "html", "lost", "unsent"}
+	p.set(func(*http.Request) string { return fates[p.rand.IntN(len(fates))] })
+	r := rand.New(rand.NewPCG(3, 14))
+	typed := map[string][]string{} // by place, in the order of one window
+	for n := range 60 {
+		b := windows[r.IntN(2)]
+		i := r.IntN(4)
+		text := fmt.Sprintf("Text %d?", n)
+		if r.IntN(8) == 0 {
+			b.eval(`(() => { document.querySelector("[data-history=undo]:not([disabled])")?.click(); return "x"; })()`)
+			continue
+		}
+		path := fmt.Sprintf("/questions/%d/text", i)
+		b.eval(fmt.Sprintf(`(() => { const el = document.querySelector('[data-path="%s"]'); el.focus(); el.value = %q; el.dispatchEvent(new Event("input", { bubbles: true })); el.dispatchEvent(new Event("change", { bubbles: true })); return "x"; })()`, path, text))
+		typed[path] = append(typed[path], text)
+	}
+	p.set(nil)
+	for _, b := range windows {
+		b.settled()
+	}
+	now := draft(t, w, id)
+	log, err := w.Store.EditsSince(id, 0)
+	require.NoError(t, err)
+	ids := map[string]bool{}
+	for _, rev := range log {
+		require.False(t, ids[rev.EditID], "made twice")
+		ids[rev.EditID] = true
+		if rev.Kind == store.KindUndo {
+			i := slices.IndexFunc(log, func(r store.Revision) bool { return r.Number == rev.Cancels })
+			require.GreaterOrEqual(t, i, 0)
+			require.Equal(t, rev.AccountID, log[i].AccountID)
+		}
+	}
+	require.Greater(t, len(log), 20)
+	require.Positive(t, p.saw["lost"]+p.saw["html"]+p.saw["unsent"])
+	for _, b := range windows {
+		for i := range 4 {
+			b.wait(fmt.Sprintf(`document.querySelector('[data-path="/questions/%d/text"]').value === %s`, i, quote(now.Questions[i].Text)))
+		}
+	}
+	text, err := w.Store.Quiz(id)
+	require.NoError(t, err)
+	_, err = quiz.ReadDraft(text.Document)
+	require.NoError(t, err)
+}
