@@ -18,6 +18,7 @@ import (
 
 	"omphalos/app/store"
 	"omphalos/core/quiz"
+	"omphalos/demo"
 )
 
 // troubled is a proxy before the program that delays, loses, doubles and replaces what passes it, from a seed.
@@ -76,6 +77,18 @@ func (p *troubled) set(fate func(r *http.Request) string) {
 	p.fate = fate
 }
 
+// typeInto types words into the field of a place and leaves it, without waiting for what becomes of them.
+func (b *tab) typeInto(path, text string) {
+	b.Helper()
+	b.eval(fmt.Sprintf(`(() => {
+		const el = document.querySelector('[data-path="%s"]');
+		el.focus();
+		el.value = %s;
+		for (const type of ["input", "change"]) el.dispatchEvent(new Event(type, { bubbles: true }));
+		return "typed";
+	})()`, path, quote(text)))
+}
+
 // A page of a proxy in place of an answer is no loss: the edit waits, says why, and is stored once.
 func TestAnAnswerOfSomebodyElseIsNoAnswer(t *testing.T) {
 	w := start(t, true)
@@ -89,7 +102,7 @@ func TestAnAnswerOfSomebodyElseIsNoAnswer(t *testing.T) {
 		b.settled()
 		p.set(func(*http.Request) string { return fate })
 		text := "Asked through " + fate + "?"
-		b.fill(`[data-path="/questions/0/text"]`, text)
+		b.typeInto("/questions/0/text", text)
 		b.has(says)
 		b.has("edits are kept and sent later")
 		p.set(nil)
@@ -110,12 +123,12 @@ func TestSignedOutInBetween(t *testing.T) {
 	b.goTo(w.URL + "/quizzes/" + id + "/script")
 	b.has("7 questions in reading order")
 	b.run(network.ClearBrowserCookies())
-	b.fill(`[data-path="/questions/0/text"]`, "Asked while signed out?")
+	b.typeInto("/questions/0/text", "Asked while signed out?")
 	b.has("You are signed out")
-	b.fill("#signin-password", "wrong password")
+	b.set("#signin-password", "wrong password")
 	b.click("#signin button")
 	b.has("do not go together")
-	b.fill("#signin-password", "larkmoor-demo")
+	b.set("#signin-password", demo.Password)
 	b.click("#signin button")
 	b.settled()
 	require.Equal(t, "Asked while signed out?", draft(t, w, id).Questions[0].Text)
@@ -185,7 +198,7 @@ func TestTwoWindowsInTrouble(t *testing.T) {
 			continue
 		}
 		path := fmt.Sprintf("/questions/%d/text", i)
-		b.eval(fmt.Sprintf(`(() => { const el = document.querySelector('[data-path="%s"]'); el.focus(); el.value = %q; el.dispatchEvent(new Event("input", { bubbles: true })); el.dispatchEvent(new Event("change", { bubbles: true })); return "x"; })()`, path, text))
+		b.typeInto(path, text)
 		typed[path] = append(typed[path], text)
 	}
 	p.set(nil)
