@@ -42,6 +42,7 @@ function identify(root, names) {
 // What stays as whoever works there has left it: open parts, and what scripts show and hide.
 const kept = (name, el) =>
   (name === "open" && el.tagName === "DETAILS") ||
+  (name === "hidden" && el.matches(".witness, #votebar")) ||
   (el.hasAttribute("x-show") && (name === "style" || name === "x-cloak")) ||
   (name === "aria-expanded" && el.hasAttribute("x-bind:aria-expanded"));
 

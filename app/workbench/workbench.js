@@ -269,6 +269,7 @@ function listen() {
   };
 }
 document.addEventListener("visibilitychange", listen);
+window.addEventListener("pagehide", () => stream?.close());
 
 const busy = () => queue.waiting || document.querySelector(".cell input, [data-table] input:focus, #picturepanel");
 
