@@ -1,5 +1,10 @@
 package store
 
+import (
+	"database/sql"
+	"errors"
+)
+
 // Recount makes the tallies of finished walks of a quiz anew from its responses. Views, starts and steps stay as they
 // were counted: no response tells of them. It reads within the write transaction, so that no response comes in
 // between.
@@ -15,30 +20,17 @@ func (s *Store) Recount(quizID string) error {
 				return err
 			}
 		}
-		rows, err := tx.Query(`SELECT version, kept, outcome, answers, email, source, device, country, suspect, day
-			FROM responses WHERE quiz_id = ?`, quizID)
+		rows, err := tx.Query("SELECT "+countedColumns+" FROM responses WHERE quiz_id = ?", quizID)
 		if err != nil {
 			return err
 		}
 		defer rows.Close()
 		for rows.Next() {
-			r := Response{QuizID: quizID}
-			err := rows.Scan(
-				&r.Version,
-				&r.Kept,
-				&r.Outcome,
-				&r.Answers,
-				&r.Email,
-				&r.Source,
-				&r.Device,
-				&r.Country,
-				&r.Suspect,
-				&r.Day,
-			)
+			r, err := scanCounted(rows.Scan)
 			if err != nil {
 				return err
 			}
-			f, err := factsOf(&r)
+			f, err := factsOf(r)
 			if err != nil {
 				return err
 			}
@@ -46,6 +38,25 @@ func (s *Store) Recount(quizID string) error {
 		}
 		return rows.Err()
 	}})
+}
+
+// countedColumns are those of a response that its facts are read from, in the order of scanCounted.
+const countedColumns = "quiz_id, version, kept, outcome, answers, email, source, device, country, suspect, day"
+
+func scanCounted(scan func(...any) error) (*Response, error) {
+	var r Response
+	err := scan(&r.QuizID, &r.Version, &r.Kept, &r.Outcome, &r.Answers, &r.Email,
+		&r.Source, &r.Device, &r.Country, &r.Suspect, &r.Day)
+	return &r, err
+}
+
+// countedResponse reads what a response has added to the tallies, as it is when its turn comes. Errors: ErrNotFound.
+func countedResponse(tx *transaction, id string) (*Response, error) {
+	r, err := scanCounted(tx.QueryRow("SELECT "+countedColumns+" FROM responses WHERE id = ?", id).Scan)
+	if errors.Is(err, sql.ErrNoRows) {
+		return nil, ErrNotFound
+	}
+	return r, err
 }
 
 // tallyFirst makes the tallies of a database that has responses and none: one of a program that kept none.

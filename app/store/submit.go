@@ -240,16 +240,14 @@ func insertGroup(tx *transaction, group []submission, add *sums) error {
 // replaceUnkept stores a response in place of one of the same walk that kept nothing: somebody went back and gave
 // another answer. It reports whether there was such a one.
 func replaceUnkept(tx *transaction, r *Response, add *sums) (bool, error) {
-	old := Response{QuizID: r.QuizID}
-	row := tx.QueryRow("SELECT version, outcome, suspect, day FROM responses WHERE id = ? AND kept = ?", r.ID, false)
-	err := row.Scan(&old.Version, &old.Outcome, &old.Suspect, &old.Day)
-	if errors.Is(err, sql.ErrNoRows) {
+	old, err := countedResponse(tx, r.ID)
+	if errors.Is(err, ErrNotFound) || err == nil && old.Kept {
 		return false, nil
 	}
 	if err != nil {
 		return false, err
 	}
-	f, err := factsOf(&old)
+	f, err := factsOf(old)
 	if err != nil {
 		return false, err
 	}
@@ -261,54 +259,54 @@ func replaceUnkept(tx *transaction, r *Response, add *sums) (bool, error) {
 	return err == nil, err
 }
 
-// TakeIn counts a response that was kept aside like any other.
+// TakeIn counts a response that was kept aside like any other. It is read in its turn: what came before is counted.
 func (s *Store) TakeIn(quizID, id string) error {
-	r, err := s.Response(id)
-	if err != nil {
-		return err
-	}
-	if r.QuizID != quizID {
-		return ErrNotFound
-	}
-	before, err := factsOf(r)
-	if err != nil {
-		return err
-	}
-	r.Suspect = ""
-	after, err := factsOf(r)
-	if err != nil {
-		return err
-	}
 	return s.writer.send(submission{task: func(tx *transaction, add *sums) error {
-		n, err := affected(
-			tx.Exec("UPDATE responses SET suspect = '', aside = ? WHERE id = ? AND suspect <> ''", false, id),
-		)
-		if n == 1 {
-			add.response(before, -1)
-			add.response(after, 1)
+		r, err := countedResponse(tx, id)
+		if err != nil {
+			return err
 		}
+		if r.QuizID != quizID {
+			return ErrNotFound
+		}
+		if r.Suspect == "" {
+			return nil
+		}
+		before, err := factsOf(r)
+		if err != nil {
+			return err
+		}
+		r.Suspect = ""
+		after, err := factsOf(r)
+		if err != nil {
+			return err
+		}
+		add.response(before, -1)
+		add.response(after, 1)
+		_, err = tx.Exec("UPDATE responses SET suspect = '', aside = ? WHERE id = ?", false, id)
 		return err
 	}})
 }
 
 // AddContact adds what a respondent says of themselves after the outcome to their kept response, once.
 func (s *Store) AddContact(r *Response) error {
-	kept, err := s.Response(r.ID)
-	if err != nil {
-		return err
-	}
-	f, err := factsOf(kept)
-	if err != nil {
-		return err
-	}
 	return s.writer.send(submission{task: func(tx *transaction, add *sums) error {
+		kept, err := countedResponse(tx, r.ID)
+		if err != nil {
+			return err
+		}
 		n, err := affected(tx.Exec(`UPDATE responses SET name = ?, email = ?, contact = ?, consent = ?, consent_at = ?
 			WHERE id = ? AND kept = ? AND (contact IS NULL OR contact IN (?, ?, ?))`,
 			r.Name, r.Email, r.Contact, r.Consent, r.ConsentAt, r.ID, true, []byte{}, []byte("null"), []byte("{}")))
-		if n == 1 && r.Email != "" && kept.Email == "" && kept.Suspect == "" {
-			add.event(f.event, Measure{Leads: 1}, 1)
+		if err != nil || n == 0 || r.Email == "" || kept.Email != "" || kept.Suspect != "" {
+			return err
 		}
-		return err
+		f, err := factsOf(kept)
+		if err != nil {
+			return err
+		}
+		add.event(f.event, Measure{Leads: 1}, 1)
+		return nil
 	}})
 }
 

@@ -301,3 +301,31 @@ func TestADatabaseOfTheEarlierSchema(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, 4, undone.Cancels)
 }
+
+// A response that is taken in while its contact is being added: whichever comes first, the tallies are a recount's.
+func TestTallyTakeInAndContactAtOnce(t *testing.T) {
+	for n := range 10 {
+		s := open(t)
+		id := fmt.Sprintf("both%d", n)
+		require.NoError(t, s.Submit(&Response{ID: id, QuizID: "q", Version: 1, Outcome: "visit", Kept: true, Suspect: "fast",
+			Day: "2026-03-02", At: time.Now()}))
+		hold := make(chan struct{})
+		var all sync.WaitGroup
+		all.Go(func() {
+			require.NoError(t, s.writer.send(submission{task: func(*transaction, *sums) error { <-hold; return nil }}))
+		})
+		all.Go(func() { require.NoError(t, s.TakeIn("q", id)) })
+		all.Go(func() {
+			require.NoError(t, s.AddContact(&Response{ID: id, Email: "x@y.example", Contact: []byte(`{"email":"x@y.example"}`)}))
+		})
+		require.Eventually(t, func() bool { return len(s.writer.queue) == 2 }, 5*time.Second, time.Millisecond)
+		close(hold)
+		all.Wait()
+		counts, err := s.QuizCounts("q", time.UTC)
+		require.NoError(t, err)
+		require.Equal(t, 1, counts.Leads)
+		before := tallied(t, s, "q")
+		require.NoError(t, s.Recount("q"))
+		require.Equal(t, before, tallied(t, s, "q"))
+	}
+}
