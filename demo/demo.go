@@ -137,9 +137,8 @@ func (g *generator) fill(s *store.Store, quizID string, d *quiz.Document, n int)
 		}
 		if d.Contact != nil && d.Contact.Place != quiz.ContactNone && (!d.Contact.Optional || g.IntN(5) < 2) {
 			first, last := firstNames[g.IntN(len(firstNames))], lastNames[g.IntN(len(lastNames))]
-			finished.Name, finished.Email = first+" "+last, strings.ToLower(
-				first,
-			)+"@"+companies[g.IntN(len(companies))]+".example"
+			finished.Name = first + " " + last
+			finished.Email = strings.ToLower(first) + "@" + companies[g.IntN(len(companies))] + ".example"
 			finished.Contact = map[string]string{"name": finished.Name, "email": finished.Email}
 			if d.Contact.Consent != nil {
 				finished.Consent = d.Contact.Consent.Text
@@ -152,7 +151,10 @@ func (g *generator) fill(s *store.Store, quizID string, d *quiz.Document, n int)
 		if err != nil {
 			return err
 		}
-		go func() { failed <- s.Submit(r) }()
+		go func() {
+			_, err := s.Submit(r)
+			failed <- err
+		}()
 	}
 	for range n {
 		if err := <-failed; err != nil {

@@ -27,18 +27,22 @@ func (s *session) finish(reply *contactReply) (*Reply, error) {
 	if reply != nil {
 		f.Name, f.Email, f.Contact, f.Consent = reply.Name, reply.Email, reply.Fields, reply.Consent
 	}
+	fresh := false
 	response, err := Response(s.own.Doc, res, f)
 	if err == nil {
-		err = s.e.store.Submit(response)
+		fresh, err = s.e.store.Submit(response)
 	}
 	if err != nil {
 		return nil, errors.Join(ErrNotStored, err)
 	}
-	if again, err := s.asStored(response); again || err != nil {
+	if !fresh {
+		again, err := s.asStored()
 		if err != nil {
 			return nil, err
 		}
-		return s.lead()
+		if again {
+			return s.lead()
+		}
 	}
 	if s.asksContact(res, quiz.ContactAfter) {
 		return s.leadTo(s.p.at(atAfter))
@@ -46,11 +50,11 @@ func (s *session) finish(reply *contactReply) (*Reply, error) {
 	return s.lead()
 }
 
-// asStored reports whether the walk had been kept before: the response that is stored decides, for whoever finishes
-// it again.
-func (s *session) asStored(now *store.Response) (bool, error) {
-	stored, err := s.e.store.Response(now.ID)
-	if err != nil || !stored.Kept || stored.At.Equal(now.At) {
+// asStored takes over the answers of a walk that was finished before, and reports whether they had been kept: then the
+// response that is stored decides.
+func (s *session) asStored() (bool, error) {
+	stored, err := s.e.store.Response(s.p.ID)
+	if err != nil || !stored.Kept {
 		return false, err
 	}
 	var answers map[string]walk.Answer

@@ -55,6 +55,9 @@ func (resultToken) kind() string { return "result" }
 func (retakeToken) kind() string { return "retake" }
 func (tagToken) kind() string    { return "tag" }
 
+// encoding is strict: a token is written in one way only, down to the bits that its last character does not need.
+var encoding = base64.RawURLEncoding.Strict()
+
 var errToken = errors.New("the token cannot be read")
 
 // sealer seals tokens and opens them.
@@ -93,7 +96,7 @@ func (s *sealer) seal(quizID string, t token) (string, error) {
 	if _, err := rand.Read(nonce); err != nil {
 		return "", err
 	}
-	return base64.RawURLEncoding.EncodeToString(s.aead.Seal(nonce, nonce, plain, additional(quizID, t))), nil
+	return encoding.EncodeToString(s.aead.Seal(nonce, nonce, plain, additional(quizID, t))), nil
 }
 
 func additional(quizID string, t token) []byte { return []byte(t.kind() + "\x00" + quizID) }
@@ -116,7 +119,7 @@ const maxToken = 1 << 20
 
 // open reads a sealed token of the kind of t into t.
 func (s *sealer) open(quizID, sealed string, t token) error {
-	raw, err := base64.RawURLEncoding.DecodeString(sealed)
+	raw, err := encoding.DecodeString(sealed)
 	n := s.aead.NonceSize()
 	if err != nil || len(raw) < n {
 		return errToken

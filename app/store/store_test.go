@@ -66,8 +66,8 @@ func TestLaunchFreezesAndSlugsAreUnique(t *testing.T) {
 func TestSubmittingTwiceKeepsTheFirst(t *testing.T) {
 	s := open(t)
 	today := time.Now().UTC().Format(time.DateOnly)
-	require.NoError(t, s.Submit(&Response{ID: "w", QuizID: "q", Kept: true, Outcome: "a", Email: "a@b", Day: today, At: time.Now()}))
-	require.NoError(t, s.Submit(&Response{ID: "w", QuizID: "q", Kept: true, Outcome: "b", At: time.Now()}))
+	submit(t, s, &Response{ID: "w", QuizID: "q", Kept: true, Outcome: "a", Email: "a@b", Day: today, At: time.Now()})
+	submit(t, s, &Response{ID: "w", QuizID: "q", Kept: true, Outcome: "b", At: time.Now()})
 	r, err := s.Response("w")
 	require.NoError(t, err)
 	require.Equal(t, "a", r.Outcome)
@@ -111,6 +111,14 @@ func sample(n int64) *Response {
 		Name:  "Orla Quill", Email: "orla@fenhall.example", Contact: []byte(`{"name":"Orla Quill"}`), Consent: "You may write to me.", StartedAt: time.Now(), At: time.Now()}
 }
 
+// submit stores a response, and reports whether it was new.
+func submit(t testing.TB, s *Store, r *Response) bool {
+	t.Helper()
+	fresh, err := s.Submit(r)
+	require.NoError(t, err)
+	return fresh
+}
+
 // BenchmarkSubmit is acknowledged submissions of many clients at once; BenchmarkBareGroupCommit is the limit: the same
 // row in the same groups by database/sql alone.
 func BenchmarkSubmit(b *testing.B) {
@@ -119,7 +127,7 @@ func BenchmarkSubmit(b *testing.B) {
 	b.SetParallelism(64)
 	b.RunParallel(func(pb *testing.PB) {
 		for pb.Next() {
-			if err := s.Submit(sample(n.Add(1))); err != nil {
+			if _, err := s.Submit(sample(n.Add(1))); err != nil {
 				b.Error(err)
 			}
 		}
@@ -213,13 +221,13 @@ func TestAResponseIsStoredWhole(t *testing.T) {
 			t.Fatalf("%s has a kind that this test does not know", v.Type().Field(i).Name)
 		}
 	}
-	require.NoError(t, s.Submit(&r))
+	require.True(t, submit(t, s, &r))
 	got, err := s.Response(r.ID)
 	require.NoError(t, err)
 	require.Equal(t, &r, got)
 	again := r
 	again.Name = "Somebody else"
-	require.NoError(t, s.Submit(&again))
+	require.False(t, submit(t, s, &again))
 	got, err = s.Response(r.ID)
 	require.NoError(t, err)
 	require.Equal(t, "Name", got.Name, "the first one stays")

@@ -17,6 +17,7 @@ var ErrClosed = errors.New("the server is closing: send the answer again")
 type submission struct {
 	response *Response
 	facts    facts
+	fresh    *bool // set before done: the response is stored, and was not there
 	task     func(tx *transaction, add *sums) error
 	done     chan error
 }
@@ -61,14 +62,15 @@ func (w *writer) close() {
 }
 
 // Submit stores a response and returns when it is on disk. A response whose id is there already is not stored again:
-// the first one stays, and Submit succeeds.
-func (s *Store) Submit(r *Response) error {
+// the first one stays, and Submit reports false. One that kept nothing gives way to one that keeps its answers.
+func (s *Store) Submit(r *Response) (fresh bool, err error) {
 	r.Aside = r.Suspect != ""
 	f, err := factsOf(r)
 	if err != nil {
-		return err
+		return false, err
 	}
-	return s.writer.send(submission{response: r, facts: f})
+	err = s.writer.send(submission{response: r, facts: f, fresh: &fresh})
+	return fresh && err == nil, err
 }
 
 // Tally counts an event on a respondent's way. It is written with the next group of responses, within a second.
@@ -230,7 +232,7 @@ func insertGroup(tx *transaction, group []submission, add *sums) error {
 				return err
 			}
 		}
-		if fresh[i] {
+		if *group[i].fresh = fresh[i]; fresh[i] {
 			add.response(group[i].facts, 1)
 		}
 	}

@@ -59,14 +59,14 @@ func TestTalliesEqualARecount(t *testing.T) {
 		again := *resp
 		twice, back := r.IntN(10) == 0, r.IntN(5) == 0
 		all.Go(func() {
-			require.NoError(t, s.Submit(resp))
+			submit(t, s, resp)
 			if twice {
-				require.NoError(t, s.Submit(&again))
+				submit(t, s, &again)
 			}
 			if back && !again.Kept {
 				again.Kept, again.Outcome, again.Email = true, "visit", "back@y.example"
 				again.Answers = []byte(`{"area":{"picks":["a1"]}}`)
-				require.NoError(t, s.Submit(&again))
+				submit(t, s, &again)
 			}
 		})
 	}
@@ -84,7 +84,7 @@ func TestTalliesEqualARecount(t *testing.T) {
 	}
 	s.Tally(Event{QuizID: "q", Version: 1, Day: "2026-03-02", Source: "fair", Stage: StageView})
 	s.Tally(Event{QuizID: "q", Version: 1, Day: "2026-03-02", Source: "fair", Stage: StageStep, Place: "area"})
-	require.NoError(t, s.Submit(randomResponse(r, 9999)))
+	submit(t, s, randomResponse(r, 9999))
 	before := tallied(t, s, "q")
 	require.Greater(t, len(before["walks"].([]WalkTally)), 200)
 	require.NoError(t, s.Recount("q"))
@@ -136,7 +136,7 @@ func TestFiguresCostTheSameHoweverManyResponses(t *testing.T) {
 		var all sync.WaitGroup
 		for n := from; n < to; n++ {
 			resp := randomResponse(r, n)
-			all.Go(func() { require.NoError(t, s.Submit(resp)) })
+			all.Go(func() { submit(t, s, resp) })
 		}
 		all.Wait()
 	}
@@ -167,7 +167,7 @@ func TestReadingPageByPage(t *testing.T) {
 	for n := range 1300 {
 		resp := randomResponse(r, n)
 		resp.At = resp.At.Truncate(time.Hour) // many at the same time
-		require.NoError(t, s.Submit(resp))
+		submit(t, s, resp)
 		if resp.Kept {
 			want[All]++
 			if resp.Suspect == "" {
@@ -307,13 +307,18 @@ func TestTallyTakeInAndContactAtOnce(t *testing.T) {
 	for n := range 10 {
 		s := open(t)
 		id := fmt.Sprintf("both%d", n)
-		require.NoError(t, s.Submit(&Response{ID: id, QuizID: "q", Version: 1, Outcome: "visit", Kept: true, Suspect: "fast",
-			Day: "2026-03-02", At: time.Now()}))
-		hold := make(chan struct{})
+		submit(t, s, &Response{ID: id, QuizID: "q", Version: 1, Outcome: "visit", Kept: true, Suspect: "fast",
+			Day: "2026-03-02", At: time.Now()})
+		held, hold := make(chan struct{}), make(chan struct{})
 		var all sync.WaitGroup
 		all.Go(func() {
-			require.NoError(t, s.writer.send(submission{task: func(*transaction, *sums) error { <-hold; return nil }}))
+			require.NoError(t, s.writer.send(submission{task: func(*transaction, *sums) error {
+				close(held)
+				<-hold
+				return nil
+			}}))
 		})
+		<-held // both come while the writer is busy
 		all.Go(func() { require.NoError(t, s.TakeIn("q", id)) })
 		all.Go(func() {
 			require.NoError(t, s.AddContact(&Response{ID: id, Email: "x@y.example", Contact: []byte(`{"email":"x@y.example"}`)}))
