@@ -3,6 +3,7 @@
 import Alpine from "/assets/vendor/alpine.js";
 import { grow, menu } from "/assets/parts.js";
 import { drawLate, drawParts, have, ids, onDraw, setIDs, touch, typing } from "/assets/draw.js";
+import { Events, FAILED, OPEN } from "/assets/events.js";
 import { EditQueue, Unreachable, withTests } from "/assets/queue.js";
 export { beforeDraw, onDraw } from "/assets/draw.js";
 
@@ -58,11 +59,18 @@ const queue = new EditQueue({
 const drawingsAt = new Map(); // how often the sheet had been drawn when an edit was made: what was drawn since did not know of it
 
 let refused = false; // the last edit was
+
+function savedState() {
+  if (queue.trouble) return `${queue.trouble}, edits are kept and sent later`;
+  if (queue.waiting) return "saving…";
+  if (refused) return "not saved";
+  return events.state === FAILED ? "no connection, edits are kept and sent later" : "saved";
+}
+
 function showState() {
   const el = document.querySelector("[data-saved]");
   if (!el) return;
-  if (queue.trouble) el.textContent = `${queue.trouble}, edits are kept and sent later`;
-  else el.textContent = queue.waiting ? "saving…" : refused ? "not saved" : streaming === null ? "no connection, edits are kept and sent later" : "saved";
+  el.textContent = savedState();
 }
 
 function draw({ parts, blocks, name, ids: nextIDs }) {
@@ -237,44 +245,30 @@ bench.addEventListener("change", async (event) => {
 
 // Others' edits are told by one long connection, which only a window that is seen keeps; where it fails the window asks from time to
 // time. What is being typed here stays.
-let stream = null;
-let streaming = false; // true: the connection stands; false: not yet, or hidden; null: it failed
 let behind = false; // others have edited, and this window has not caught up
 const pause = 2500;
 
-function listen() {
-  if (document.hidden) {
-    stream?.close();
-    stream = null;
-    streaming = false;
-    return;
-  }
-  if (stream) return;
-  stream = new EventSource(`/quizzes/${id}/events`);
-  stream.onmessage = (event) => {
-    const again = streaming === null;
-    streaming = true;
-    behind ||= Number(event.data) > revision;
+const events = new Events({
+  address: `/quizzes/${id}/events`,
+  told(told, again) {
+    behind ||= told > revision;
     if (again) {
       queue.wake();
       count();
     }
-    showState();
     catchUp();
-  };
-  stream.onerror = () => {
-    streaming = null;
-    if (stream?.readyState === EventSource.CLOSED) stream = null; // it will not try again by itself
-    showState();
-  };
-}
-document.addEventListener("visibilitychange", listen);
-window.addEventListener("pagehide", () => stream?.close());
+  },
+  changed: showState,
+});
+const attend = () => (document.hidden ? events.close() : events.open());
+document.addEventListener("visibilitychange", attend);
+window.addEventListener("pageshow", attend);
+window.addEventListener("pagehide", () => events.close());
 
 const busy = () => queue.waiting || document.querySelector(".cell input, [data-table] input:focus, #picturepanel");
 
 async function catchUp() {
-  if (document.hidden || busy() || (streaming && !behind)) return;
+  if (document.hidden || busy() || (events.state === OPEN && !behind)) return;
   const answer = await post(`since/${revision}`, { have: have() }).catch(() => null);
   if (!answer || queue.waiting) return;
   if (answer.kind === "gone") return say(answer.message);
@@ -284,7 +278,7 @@ async function catchUp() {
   tell(answer.since);
 }
 setInterval(() => {
-  listen();
+  attend();
   catchUp();
 }, pause);
 
@@ -597,6 +591,6 @@ Alpine.data("bench", () => ({
 
 onDraw(grow);
 sendKept();
-listen();
+attend();
 count();
 export { Alpine };
