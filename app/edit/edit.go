@@ -55,85 +55,80 @@ const attempts = 8
 // All that takes time happens outside of the database's write lock: the store only compares the revision that the
 // edit was computed on with the one that there is, and writes.
 func (e *Editor) Apply(ctx context.Context, who Actor, quizID string, edit Edit) (*Result, error) {
-	return e.revise(
-		ctx,
-		who,
-		quizID,
-		edit.ID,
-		edit.Window,
-		func(q *store.Quiz, next *store.Next) ([]store.Revision, quiz.Patch, error) {
-			r, h := &next.Revision, &next.History
-			r.Kind, r.UndoBelow = store.KindEdit, h.Undo
-			h.Undo, h.Redo = r.Number, 0
-			since, err := e.store.EditsSince(quizID, edit.Base)
-			if err != nil {
-				return nil, nil, err
-			}
-			if edit.Base > q.Revision || edit.Base < 0 {
-				return nil, nil, refused(
-					quiz.Problems{
-						{
-							Message: "the edit was made on a state that this quiz never had",
-							Mend:    "Load the page again.",
-						},
-					},
-				)
-			}
-			patch, err := move(q, edit.Patch, since, edit.Window)
-			return since, patch, err
-		},
-	)
+	made := revision(who, quizID, edit.ID, edit.Window, store.KindEdit)
+	return e.revise(ctx, made, func(q *store.Quiz, next *store.Next) ([]store.Revision, quiz.Patch, error) {
+		r, h := &next.Revision, &next.History
+		r.UndoBelow = h.Undo
+		h.Undo, h.Redo = r.Number, 0
+		if edit.Base > q.Revision || edit.Base < 0 {
+			return nil, nil, refused(quiz.Problems{{
+				Message: "the edit was made on a state that this quiz never had",
+				Mend:    "Load the page again.",
+			}})
+		}
+		since, err := e.store.EditsSince(quizID, edit.Base)
+		if err != nil {
+			return nil, nil, err
+		}
+		patch, err := move(q, edit.Patch, since, edit.Window)
+		return since, patch, err
+	})
+}
+
+// revision is a step of a draft's history as it is asked for.
+func revision(who Actor, quizID, editID, window, kind string) store.Revision {
+	return store.Revision{
+		QuizID:    quizID,
+		EditID:    quiz.FirstOf(editID, store.NewID()),
+		Window:    window,
+		AccountID: who.Account,
+		Kind:      kind,
+	}
 }
 
 // step finds the patch of one edit: what is to be done to the draft, and the edits since that it was moved over. It
-// sets the kind and the links of the revision.
+// sets the links of the revision to those before it.
 type step func(q *store.Quiz, next *store.Next) (since []store.Revision, patch quiz.Patch, err error)
 
 // revise makes one step of a draft's history: it computes and swaps, and once more if the draft has changed meanwhile.
-func (e *Editor) revise(ctx context.Context, who Actor, quizID, editID, window string, f step) (*Result, error) {
-	if who.Account == 0 {
+func (e *Editor) revise(ctx context.Context, r store.Revision, f step) (*Result, error) {
+	if r.AccountID == 0 {
 		return nil, errNoActor
 	}
-	if editID == "" {
-		editID = store.NewID()
-	}
-	defer e.turns.take(quizID)()
+	defer e.turns.take(r.QuizID)()
 	for range attempts {
 		if err := ctx.Err(); err != nil {
 			return nil, err
 		}
-		if made, err := e.store.RevisionOfEdit(quizID, editID); err == nil {
-			return e.again(quizID, made)
-		} else if !errors.Is(err, store.ErrNotFound) {
+		made, err := e.store.RevisionOfEdit(r.QuizID, r.EditID)
+		if err == nil {
+			return e.again(made)
+		}
+		if !errors.Is(err, store.ErrNotFound) {
 			return nil, err
 		}
-		result, err := e.attempt(
-			who,
-			quizID,
-			store.Revision{QuizID: quizID, EditID: editID, Window: window, AccountID: who.Account},
-			f,
-		)
+		result, err := e.attempt(r, f)
 		if errors.Is(err, store.ErrOvertaken) {
 			continue
 		}
 		if err != nil {
 			return nil, ofStore(err)
 		}
-		e.watch.tell(quizID, result.Quiz.Revision)
+		e.watch.tell(r.QuizID, result.Quiz.Revision)
 		return result, nil
 	}
 	return nil, errBusy
 }
 
 // attempt computes the next draft and swaps it in.
-func (e *Editor) attempt(who Actor, quizID string, r store.Revision, f step) (*Result, error) {
-	q, err := e.store.Quiz(quizID)
+func (e *Editor) attempt(r store.Revision, f step) (*Result, error) {
+	q, err := e.store.Quiz(r.QuizID)
 	if err != nil {
 		return nil, err
 	}
 	r.Number, r.At = q.Revision+1, e.now().UTC()
 	next := &store.Next{Revision: r}
-	if next.History, err = e.store.History(quizID, who.Account); err != nil {
+	if next.History, err = e.store.History(r.QuizID, r.AccountID); err != nil {
 		return nil, err
 	}
 	since, patch, err := f(q, next)
@@ -162,12 +157,12 @@ func (e *Editor) attempt(who Actor, quizID string, r store.Revision, f step) (*R
 }
 
 // again is the first result of an edit that has been made already, on the draft as it is now.
-func (e *Editor) again(quizID string, made *store.Revision) (*Result, error) {
-	q, err := e.store.Quiz(quizID)
+func (e *Editor) again(made *store.Revision) (*Result, error) {
+	q, err := e.store.Quiz(made.QuizID)
 	if err != nil {
 		return nil, ofStore(err)
 	}
-	since, err := e.store.EditsSince(quizID, made.Number)
+	since, err := e.store.EditsSince(made.QuizID, made.Number)
 	return &Result{Quiz: q, Made: *made, Since: byOthers(since, made.Window), Again: true}, err
 }
 

@@ -12,44 +12,34 @@ import (
 // history of their own: what others did stays, and the edit is moved over it; where it cannot be, the error says what
 // stands in the way.
 func (e *Editor) Undo(ctx context.Context, who Actor, quizID, editID, window string) (*Result, error) {
-	return e.revise(
-		ctx,
-		who,
-		quizID,
-		editID,
-		window,
-		func(q *store.Quiz, next *store.Next) ([]store.Revision, quiz.Patch, error) {
-			r, h := &next.Revision, &next.History
-			done, err := e.cancelled(quizID, h.Undo, errNoUndo)
-			if err != nil {
-				return nil, nil, err
-			}
-			r.Kind, r.Cancels, r.RedoBelow = store.KindUndo, done.Number, h.Redo
-			h.Undo, h.Redo = done.UndoBelow, r.Number
-			return e.back(q, done)
-		},
-	)
+	return e.revise(ctx, revision(who, quizID, editID, window, store.KindUndo), e.undo)
 }
 
 // Redo: see Undo.
 func (e *Editor) Redo(ctx context.Context, who Actor, quizID, editID, window string) (*Result, error) {
-	return e.revise(
-		ctx,
-		who,
-		quizID,
-		editID,
-		window,
-		func(q *store.Quiz, next *store.Next) ([]store.Revision, quiz.Patch, error) {
-			r, h := &next.Revision, &next.History
-			undone, err := e.cancelled(quizID, h.Redo, errNoRedo)
-			if err != nil {
-				return nil, nil, err
-			}
-			r.Kind, r.Cancels, r.UndoBelow = store.KindRedo, undone.Number, h.Undo
-			h.Undo, h.Redo = r.Number, undone.RedoBelow
-			return e.back(q, undone)
-		},
-	)
+	return e.revise(ctx, revision(who, quizID, editID, window, store.KindRedo), e.redo)
+}
+
+func (e *Editor) undo(q *store.Quiz, next *store.Next) ([]store.Revision, quiz.Patch, error) {
+	r, h := &next.Revision, &next.History
+	done, err := e.cancelled(q.ID, h.Undo, errNoUndo)
+	if err != nil {
+		return nil, nil, err
+	}
+	r.Cancels, r.RedoBelow = done.Number, h.Redo
+	h.Undo, h.Redo = done.UndoBelow, r.Number
+	return e.back(q, done)
+}
+
+func (e *Editor) redo(q *store.Quiz, next *store.Next) ([]store.Revision, quiz.Patch, error) {
+	r, h := &next.Revision, &next.History
+	undone, err := e.cancelled(q.ID, h.Redo, errNoRedo)
+	if err != nil {
+		return nil, nil, err
+	}
+	r.Cancels, r.UndoBelow = undone.Number, h.Undo
+	h.Undo, h.Redo = r.Number, undone.RedoBelow
+	return e.back(q, undone)
 }
 
 // cancelled reads the revision that is to be taken back.
