@@ -138,8 +138,8 @@ func routes(g *gin.Engine, s *store.Store, o Options) error {
 }
 
 // policy is that of every page; respondents' pages loosen it.
-const policy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; connect-src 'self'; " +
-	"frame-src 'self'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
+const policy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; " +
+	"font-src 'self'; connect-src 'self'; frame-src 'self'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
 
 // headers are the security headers of every page.
 func headers(c *gin.Context) {

@@ -33,23 +33,24 @@ var quizzes = []struct {
 	taste     map[string][]int // weights of answers by question id, where they are not even
 }{
 	{"living-wall.json", "living-wall", 400, map[string][]int{
-		"area": {
-			3,
-			5,
-			4,
-		}, "light": {2, 5, 3, 3}, "decides": {4, 4, 3}, "budget": {3, 5, 4}, "deadline": {5, 4, 3}, "country": {5, 4, 3, 2}}},
-	{
-		"windowsill.json",
-		"windowsill",
-		900,
-		map[string][]int{"light": {3, 5, 3}, "water": {2, 5, 6, 3}, "room": {2, 5, 3, 3}},
-	},
-	{
-		"watering.json",
-		"watering",
-		600,
-		map[string][]int{"when": {3, 7, 3}, "yellow": {4, 6, 2}, "winter": {2, 7, 3}, "cactus": {5, 4, 3}},
-	},
+		"area":     {3, 5, 4},
+		"light":    {2, 5, 3, 3},
+		"decides":  {4, 4, 3},
+		"budget":   {3, 5, 4},
+		"deadline": {5, 4, 3},
+		"country":  {5, 4, 3, 2},
+	}},
+	{"windowsill.json", "windowsill", 900, map[string][]int{
+		"light": {3, 5, 3},
+		"water": {2, 5, 6, 3},
+		"room":  {2, 5, 3, 3},
+	}},
+	{"watering.json", "watering", 600, map[string][]int{
+		"when":   {3, 7, 3},
+		"yellow": {4, 6, 2},
+		"winter": {2, 7, 3},
+		"cactus": {5, 4, 3},
+	}},
 }
 
 // Fill makes the owner, the quizzes and their responses if there is no owner yet. Addresses of the stand-ins in the
@@ -105,7 +106,8 @@ var (
 		"Orla Mira Jun Ines Noor Pavel Tessa Bram Aoife Lior Sanne Emre Katya Odd Faye Rui Wout Anja Tomas Nell",
 	)
 	lastNames = strings.Fields(
-		"Quill Tolk Halloran Varga Siddon Ost Amsel Brandt Fenner Marsh Kettle Loam Winter Sedge Bracken Tarn Yarrow Holm Reed Thorn",
+		"Quill Tolk Halloran Varga Siddon Ost Amsel Brandt Fenner Marsh " +
+			"Kettle Loam Winter Sedge Bracken Tarn Yarrow Holm Reed Thorn",
 	)
 	companies = strings.Fields("fenhall nordkai glasswerk vargaco steinhof siddon ostbau mistral larchwood quayside")
 	sources   = []string{"newsletter", "newsletter", "search", "search", "search", "", "", "fair-qr"}

@@ -23,8 +23,12 @@ const (
 
 // statuses are the kinds as HTTP says them (RFC 9110, section 15.5).
 var statuses = map[Kind]int{
-	Gone: http.StatusGone, Forbidden: http.StatusForbidden, Stale: http.StatusConflict, Refused: http.StatusUnprocessableEntity,
-	Nothing: http.StatusUnprocessableEntity, Busy: http.StatusServiceUnavailable,
+	Gone:      http.StatusGone,
+	Forbidden: http.StatusForbidden,
+	Stale:     http.StatusConflict,
+	Refused:   http.StatusUnprocessableEntity,
+	Nothing:   http.StatusUnprocessableEntity,
+	Busy:      http.StatusServiceUnavailable,
 }
 
 // Error is an edit that was not made, and why.

@@ -35,7 +35,10 @@ func checkDraft(before *store.Quiz, after *quiz.Edited) error {
 // checkDocument finds what no draft may bring in.
 func checkDocument(d *quiz.Document) quiz.Problems {
 	ps := fill.UnsafeAddresses(d)
-	for _, c := range []struct{ at, text string }{{"/theme/colour", d.Theme.Colour}, {"/theme/background", d.Theme.Background}} {
+	for _, c := range []struct{ at, text string }{
+		{"/theme/colour", d.Theme.Colour},
+		{"/theme/background", d.Theme.Background},
+	} {
 		if c.text == "" {
 			continue
 		}

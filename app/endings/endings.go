@@ -56,8 +56,9 @@ func (h *Handler) preview(c *gin.Context) {
 // Room is the Endings room of the workbench.
 func (h *Handler) Room() workbench.Room {
 	return workbench.Room{Key: "endings", Title: "Endings", Scripts: []string{"endings.js"},
-		Template: templates, View: h.view, Blocks: func(view any) []workbench.Block { return view.(*sheet).Blocks }, Reach: shares,
-		Count: func(d *workbench.Draft) string { return strconv.Itoa(len(d.Doc.Outcomes)) },
+		Template: templates, View: h.view, Reach: shares,
+		Blocks: func(view any) []workbench.Block { return view.(*sheet).Blocks },
+		Count:  func(d *workbench.Draft) string { return strconv.Itoa(len(d.Doc.Outcomes)) },
 		Keys: []workbench.Keys{
 			{
 				Name: "Tables",
@@ -211,7 +212,11 @@ func (s *sheet) choose(i int) {
 		v.Ending.Kind = quiz.EndPage
 	}
 	v.Kind = v.Ending.Kind
-	for _, k := range []struct{ kind, name string }{{quiz.EndPage, "a page"}, {quiz.EndProducts, "products"}, {quiz.EndRedirect, "a redirect to an address"}} {
+	for _, k := range []struct{ kind, name string }{
+		{quiz.EndPage, "a page"},
+		{quiz.EndProducts, "products"},
+		{quiz.EndRedirect, "a redirect to an address"},
+	} {
 		v.Kinds = append(
 			v.Kinds,
 			option{

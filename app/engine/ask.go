@@ -92,8 +92,8 @@ func (s *Source) Ask(screen Screen, p *Place, list []int) Screen {
 	if len(list) > 0 {
 		first := &s.Doc.Questions[list[0]]
 		screen.Title = screen.Blocks[0].Title
-		if at := slices.IndexFunc(s.Doc.Sections, func(sec quiz.Section) bool { return sec.ID == first.Section }); at >= 0 &&
-			(screen.Many || s.Doc.Settings.Pages == "sections") {
+		at := slices.IndexFunc(s.Doc.Sections, func(sec quiz.Section) bool { return sec.ID == first.Section })
+		if at >= 0 && (screen.Many || s.Doc.Settings.Pages == "sections") {
 			sec := &s.Doc.Sections[at]
 			screen.Section = &Section{
 				Heading: filled(sec.Heading, fill.Plain),

@@ -30,7 +30,8 @@ func (l *Look) sentence(e *walk.FieldError) string { return e.Sentence(l.say(e.C
 
 // rightToLeft are languages that are written so.
 var rightToLeft = map[string]bool{
-	"ar": true, "fa": true, "he": true, "ur": true, "ps": true, "sd": true, "ug": true, "yi": true, "dv": true, "ckb": true,
+	"ar": true, "fa": true, "he": true, "ur": true, "ps": true,
+	"sd": true, "ug": true, "yi": true, "dv": true, "ckb": true,
 }
 
 // fonts are the pairs that a theme chooses from: of headings, and of all else.

@@ -10,11 +10,11 @@ import (
 // travels with the form and the address, as a token.
 type Place struct {
 	ID       string                 `json:"i"`           // of the walk, and of its response
-	Browser  string                 `json:"z,omitempty"` // whose walk it is; "" where cookies are blocked, or before the first answer
+	Browser  string                 `json:"z,omitempty"` // whose walk it is; "" before the first answer and without cookies
 	Version  int                    `json:"v"`
 	Began    int64                  `json:"b"`           // Unix milliseconds
 	At       string                 `json:"p"`           // "" opening page, a question's id, or one of the steps below
-	Reached  int                    `json:"h,omitempty"` // questions up to this one, in script order, have been shown: each is tallied once
+	Reached  int                    `json:"h,omitempty"` // questions up to this one have been shown: each is tallied once
 	Answers  map[string]walk.Answer `json:"a,omitempty"`
 	Visitor  walk.Visitor           `json:"w,omitzero"`
 	Params   map[string]string      `json:"q,omitempty"`

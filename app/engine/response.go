@@ -64,7 +64,13 @@ func Response(d *quiz.Document, res *walk.Result, f Finished) (*store.Response, 
 	for _, part := range []struct {
 		to    *[]byte
 		value any
-	}{{&out.Scores, scores}, {&out.Answers, out.Given}, {&out.Params, f.Input.Params}, {&out.Contact, f.Contact}, {&out.Labels, f.Labels}} {
+	}{
+		{&out.Scores, scores},
+		{&out.Answers, out.Given},
+		{&out.Params, f.Input.Params},
+		{&out.Contact, f.Contact},
+		{&out.Labels, f.Labels},
+	} {
 		var err error
 		if *part.to, err = json.Marshal(part.value); err != nil {
 			return nil, err

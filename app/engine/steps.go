@@ -92,10 +92,7 @@ func (e *Engine) Post(v *Visit, form url.Values) (*Reply, error) {
 	}
 	s.token = ""
 	s.p.Trapped = s.p.Trapped || form.Get(Trap) != ""
-	if s.p.setLanguage(
-		s.Source,
-		form.Get(langField),
-	) { // the same page in another language, with what was answered on it
+	if s.p.setLanguage(s.Source, form.Get(langField)) { // the same page again, with what was answered on it
 		s.keep(form)
 		return s.leadTo(*s.p)
 	}

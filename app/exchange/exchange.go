@@ -11,6 +11,7 @@ import (
 	"io"
 	"net/http"
 	"reflect"
+	"slices"
 	"strings"
 
 	"github.com/gin-gonic/gin"
@@ -318,6 +319,15 @@ func same(a, b any) bool {
 	return bytes.Equal(x, y)
 }
 
+// members are those of a document that an import can replace, in the order in which they are told.
+var members = []string{
+	"name", "language", "intro", "scales", "keywords", "questions", "sections", "params", "computed", "outcomes",
+	"verdicts", "otherwise", "contact", "recommendations", "settings", "theme", "translations",
+}
+
+// scriptMembers are those that text and sheets hold.
+var scriptMembers = []string{"scales", "keywords", "questions", "sections", "intro", "translations"}
+
 // difference is the edit that turns one document into the other, part by part; without whole only questions, columns,
 // sections and the opening page.
 func difference(from, to *quiz.Document, whole bool) ([]quiz.Operation, []string, error) {
@@ -339,10 +349,8 @@ func difference(from, to *quiz.Document, whole bool) ([]quiz.Operation, []string
 	}
 	var ops []quiz.Operation
 	var names []string
-	for _, key := range []string{"name", "language", "intro", "scales", "keywords", "questions", "sections", "params", "computed", "outcomes", "verdicts", "otherwise", "contact", "recommendations", "settings", "theme", "translations"} {
-		if !whole && key != "scales" && key != "keywords" && key != "questions" && key != "sections" &&
-			key != "intro" &&
-			key != "translations" {
+	for _, key := range members {
+		if !whole && !slices.Contains(scriptMembers, key) {
 			continue
 		}
 		switch {

@@ -116,7 +116,8 @@ func readText(d *quiz.Document, text string) incoming {
 	}
 	next := *d
 	if len(d.Questions) == 0 {
-		next.Questions, next.Scales, next.Keywords, next.Sections = pasted.Questions, pasted.Scales, pasted.Keywords, pasted.Sections
+		next.Questions, next.Sections = pasted.Questions, pasted.Sections
+		next.Scales, next.Keywords = pasted.Scales, pasted.Keywords
 		if pasted.Intro != nil {
 			next.Intro = pasted.Intro
 		}
@@ -160,15 +161,13 @@ func separator(data []byte) (rune, bool) {
 // maxCells bounds a sheet.
 const maxCells = 400_000
 
+var errSpreadsheet = errors.New("the spreadsheet cannot be read: it is damaged, locked with a password, " +
+	"or larger than 64 MB. Save it again as XLSX or CSV")
+
 func readXLSX(data []byte) ([][]string, error) {
-	f, err := excelize.OpenReader(
-		bytes.NewReader(data),
-		excelize.Options{UnzipSizeLimit: 64 << 20, RawCellValue: true},
-	)
+	f, err := excelize.OpenReader(bytes.NewReader(data), excelize.Options{UnzipSizeLimit: 64 << 20, RawCellValue: true})
 	if err != nil {
-		return nil, errors.New(
-			"the spreadsheet cannot be read: it is damaged, locked with a password, or larger than 64 MB. Save it again as XLSX or CSV",
-		)
+		return nil, errSpreadsheet
 	}
 	defer f.Close()
 	rows, err := f.GetRows(f.GetSheetName(0))
@@ -231,7 +230,8 @@ func spreadsheetOf(table [][]string, widths map[string]float64, value func(x int
 			return nil, err
 		}
 	}
-	if err := f.SetPanes(name, &excelize.Panes{Freeze: true, YSplit: 1, TopLeftCell: "A2", ActivePane: "bottomLeft"}); err != nil {
+	headStays := &excelize.Panes{Freeze: true, YSplit: 1, TopLeftCell: "A2", ActivePane: "bottomLeft"}
+	if err := f.SetPanes(name, headStays); err != nil {
 		return nil, err
 	}
 	b, err := f.WriteToBuffer()

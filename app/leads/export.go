@@ -71,8 +71,12 @@ func (k *columns) head() []string {
 // record is one line of the export. Text is guarded; the numbers that were computed are written as numbers.
 func (k *columns) record(a *store.Answered, zone *time.Location) []string {
 	out := []string{
-		a.ID, a.At.In(zone).Format(time.RFC3339), strconv.Itoa(int(a.At.Sub(a.StartedAt).Seconds())), strconv.Itoa(a.Version),
-		sheet.Guard(a.Doc.OutcomeName(a.Outcome)), a.Verdict,
+		a.ID,
+		a.At.In(zone).Format(time.RFC3339),
+		strconv.Itoa(int(a.At.Sub(a.StartedAt).Seconds())),
+		strconv.Itoa(a.Version),
+		sheet.Guard(a.Doc.OutcomeName(a.Outcome)),
+		a.Verdict,
 	}
 	for _, name := range k.scores {
 		cell := a.Scores[name]

@@ -66,7 +66,8 @@ func Encode(data []byte) (*store.Picture, []store.PictureSize, error) {
 	return p, sizes, nil
 }
 
-// decode reads a picture upright, as the camera noted it (Exif). A file that is made to break a decoder is damaged, and no more.
+// decode reads a picture upright, as the camera noted it (Exif). A file that is made to break a decoder is damaged,
+// and no more.
 func decode(data []byte) (m image.Image, err error) {
 	defer func() {
 		if fault := recover(); fault != nil {

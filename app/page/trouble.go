@@ -81,9 +81,8 @@ func answerTrouble(c *gin.Context) {
 		c.Abort()
 		return
 	}
-	heading, message := "Something went wrong here", "Nothing was changed. Try again; if it stays so, name this number: "+RequestID(
-		c,
-	)+"."
+	heading := "Something went wrong here"
+	message := "Nothing was changed. Try again; if it stays so, name this number: " + RequestID(c) + "."
 	if WantsJSON(c) {
 		c.AbortWithStatusJSON(
 			http.StatusInternalServerError,

@@ -144,8 +144,11 @@ func newMap(v *workbench.Counted, c selection, r *walk.Result, links bool) *draw
 			}
 		}
 		m.Stations = append(m.Stations, st)
-		lit := onPath &&
-			(i+1 < n && leads(r, q.ID, "question:"+d.Questions[min(i+1, n-1)].ID) || i+1 == n && leads(r, q.ID, "finish"))
+		next := "finish"
+		if i+1 < n {
+			next = "question:" + d.Questions[i+1].ID
+		}
+		lit := onPath && leads(r, q.ID, next)
 		m.Rails = append(
 			m.Rails,
 			rail{Y1: y, Y2: y + gap, Width: thick(direct[i], 14), Lit: lit, Nobody: direct[i] == 0},

@@ -38,12 +38,13 @@ func (h *Handler) Routes(g gin.IRouter) {
 func (h *Handler) visit(c *gin.Context, token string) *engine.Visit {
 	r := c.Request
 	v := &engine.Visit{
-		Slug: c.Param(
-			"slug",
-		), Token: token, Query: r.URL.Query(), Accept: r.Header.Get("Accept-Language"), Browser: browserOf(r),
-		Address: h.Locator.Address(
-			c,
-		), Quiet: page.IsHead(r) || strings.Contains(r.Header.Get("Sec-Purpose"), "prefetch"),
+		Slug:    c.Param("slug"),
+		Token:   token,
+		Query:   r.URL.Query(),
+		Accept:  r.Header.Get("Accept-Language"),
+		Browser: browserOf(r),
+		Address: h.Locator.Address(c),
+		Quiet:   page.IsHead(r) || strings.Contains(r.Header.Get("Sec-Purpose"), "prefetch"),
 		Visitor: walk.Visitor{
 			Country:  h.Locator.Country(c),
 			Language: firstLanguage(r.Header.Get("Accept-Language")),
@@ -134,8 +135,8 @@ func (h *Handler) answer(c *gin.Context, r *engine.Reply, err error) {
 }
 
 // pagePolicy is that of a respondent's page: it may be framed by any site and may post a form that leads to any site.
-const pagePolicy = "default-src 'none'; style-src 'self'; img-src 'self'; font-src 'self'; script-src 'self'; connect-src 'self'; " +
-	"frame-src 'self'; base-uri 'none'; form-action 'self' http: https:; frame-ancestors *"
+const pagePolicy = "default-src 'none'; style-src 'self'; img-src 'self'; font-src 'self'; " +
+	"script-src 'self'; connect-src 'self'; frame-src 'self'; base-uri 'none'; form-action 'self' http: https:; frame-ancestors *"
 
 func pageHeaders(c *gin.Context) {
 	header := c.Writer.Header()
@@ -200,8 +201,6 @@ func (h *Handler) tag(c *gin.Context) {
 	header.Set("Cache-Control", "no-store")
 	header.Set("Content-Type", "text/html; charset=utf-8")
 	c.Status(http.StatusOK)
-	_ = tagPage.Execute(
-		c.Writer,
-		map[string]any{"Event": event, "Tag": template.HTML(tag)},
-	) // the owner's own, in a sealed frame
+	own := template.HTML(tag) // the owner's, in a sealed frame
+	_ = tagPage.Execute(c.Writer, map[string]any{"Event": event, "Tag": own})
 }

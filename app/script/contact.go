@@ -38,7 +38,9 @@ func contact(d *quiz.Document) contactView {
 		return patch(ops...)
 	}
 	for _, p := range []struct{ place, name string }{
-		{quiz.ContactNone, "nobody is asked"}, {quiz.ContactBefore, "asked before the outcome"}, {quiz.ContactAfter, "asked after the outcome"},
+		{quiz.ContactNone, "nobody is asked"},
+		{quiz.ContactBefore, "asked before the outcome"},
+		{quiz.ContactAfter, "asked after the outcome"},
 	} {
 		ops := []quiz.Operation{add("/contact/place", p.place)}
 		if len(c.Fields) == 0 {

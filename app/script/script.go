@@ -212,7 +212,8 @@ func (h *Handler) view(draft *workbench.Draft, query url.Values) (any, error) {
 		s.AddIntro = patch(add("/intro", quiz.Intro{Heading: d.Name, Button: "Begin"}))
 	} else {
 		s.DropIntro = patch(remove("/intro"))
-		s.Picture = workbench.Picture{Path: "/intro", Image: d.Intro.Image, Alt: d.Intro.Alt, Credit: d.Intro.Credit, Credits: true}
+		in := d.Intro
+		s.Picture = workbench.Picture{Path: "/intro", Image: in.Image, Alt: in.Alt, Credit: in.Credit, Credits: true}
 	}
 	s.Contact = contact(d)
 	s.Targets = workbench.Targets(d)

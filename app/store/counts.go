@@ -101,7 +101,8 @@ func (s *Store) QuizCounts(id string, zone *time.Location) (*Counts, error) {
 	today := dateOf(s.now().In(zone))
 	var days []DayTally
 	since := today.AddDate(0, 0, 1-Month).Format(time.DateOnly)
-	if err := s.read.Where("quiz_id = ? AND stage = ? AND day >= ?", id, StageEnd, since).Find(&days).Error; err != nil {
+	err := s.read.Where("quiz_id = ? AND stage = ? AND day >= ?", id, StageEnd, since).Find(&days).Error
+	if err != nil {
 		return nil, err
 	}
 	for i := range days {

@@ -86,7 +86,8 @@ func migrateToRoads(tx *gorm.DB) error {
 	if err := tx.Migrator().AddColumn(&Revision{}, "EditID"); err != nil {
 		return err
 	}
-	if err := tx.Model(&Revision{}).Where("1 = 1").UpdateColumn("edit_id", gorm.Expr("'before-' || number")).Error; err != nil {
+	all := tx.Model(&Revision{}).Where("1 = 1")
+	if err := all.UpdateColumn("edit_id", gorm.Expr("'before-' || number")).Error; err != nil {
 		return err
 	}
 	err := tx.AutoMigrate(

@@ -36,10 +36,11 @@ func (s *Store) Pictures() ([]Picture, error) {
 
 // PictureSize returns a picture at the least width that is not under the wanted one, or at its greatest.
 func (s *Store) PictureSize(id string, width int) (*PictureSize, error) {
+	nearest := clause.Expr{
+		SQL:  "width < ?, CASE WHEN width < ? THEN -width ELSE width END",
+		Vars: []any{width, width},
+	}
 	var size PictureSize
-	err := s.read.Where("picture_id = ?", id).
-		Clauses(clause.OrderBy{Expression: clause.Expr{SQL: "width < ?, CASE WHEN width < ? THEN -width ELSE width END", Vars: []any{width, width}}}).
-		Take(&size).
-		Error
+	err := s.read.Where("picture_id = ?", id).Clauses(clause.OrderBy{Expression: nearest}).Take(&size).Error
 	return &size, notFound(err)
 }

@@ -180,7 +180,13 @@ func (s *Store) Answered(r *Response) (*Answered, error) {
 	for _, part := range []struct {
 		from []byte
 		to   any
-	}{{r.Scores, &a.Scores}, {r.Answers, &a.Answers}, {r.Contact, &a.Contact}, {r.Params, &a.Params}, {r.Labels, &labels}} {
+	}{
+		{r.Scores, &a.Scores},
+		{r.Answers, &a.Answers},
+		{r.Contact, &a.Contact},
+		{r.Params, &a.Params},
+		{r.Labels, &labels},
+	} {
 		if len(part.from) == 0 {
 			continue
 		}

@@ -83,7 +83,8 @@ func (s *Store) SaveTable(quizID string, account uint, base int, t *Table) error
 			return ErrChanged
 		}
 		var last int // of a table that was deleted the history goes on
-		if err := tx.Model(&DataTableChange{}).Where("quiz_id = ? AND name = ?", quizID, t.Name).Select("COALESCE(MAX(number), 0)").Scan(&last).Error; err != nil {
+		history := tx.Model(&DataTableChange{}).Where("quiz_id = ? AND name = ?", quizID, t.Name)
+		if err := history.Select("COALESCE(MAX(number), 0)").Scan(&last).Error; err != nil {
 			return err
 		}
 		t.Number, t.Updated = last+1, s.now().UTC()
@@ -111,7 +112,8 @@ func (s *Store) TableHistory(quizID, name string) ([]DataTableChange, error) {
 // TableAt returns a table as it was after a change.
 func (s *Store) TableAt(quizID, name string, number int) (*Table, error) {
 	var c DataTableChange
-	if err := s.read.Where("quiz_id = ? AND name = ? AND number = ?", quizID, name, number).First(&c).Error; err != nil {
+	err := s.read.Where("quiz_id = ? AND name = ? AND number = ?", quizID, name, number).First(&c).Error
+	if err != nil {
 		return nil, notFound(err)
 	}
 	return readTable(c.Name, c.Number, c.Columns, c.Rows, c.At)

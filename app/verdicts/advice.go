@@ -33,7 +33,7 @@ func (h *Handler) advice(c *gin.Context) {
 	cut, err2 := strconv.Atoi(c.Query("cut"))
 	top, err3 := strconv.ParseFloat(c.Query("top"), 64)
 	switch {
-	case err1 != nil || err2 != nil || line < 1 || line > len(v.Doc.Verdicts) || v.Doc.Verdicts[line-1].Bands == nil || cut < 0 || cut >= len(v.Doc.Verdicts[line-1].Bands.Cuts):
+	case err1 != nil || err2 != nil || !hasCut(v.Doc, line, cut):
 		refuse("Choose a cut point.")
 		return
 	case err3 != nil || !(top > 0 && top <= 100):
@@ -101,4 +101,13 @@ func arrivals(r *reach.Report, line int, points []reach.Point, lowest rule.Numbe
 		}
 	}
 	return left
+}
+
+// hasCut reports whether a line of the verdicts, counted from 1, has a cut point of that number, counted from 0.
+func hasCut(d *quiz.Document, line, cut int) bool {
+	if line < 1 || line > len(d.Verdicts) {
+		return false
+	}
+	bands := d.Verdicts[line-1].Bands
+	return bands != nil && cut >= 0 && cut < len(bands.Cuts)
 }

@@ -30,10 +30,12 @@ func (h *Handler) Room() workbench.Room {
 		Template: templates, View: view, Reach: shares,
 		Count: func(d *workbench.Draft) string { return strconv.Itoa(len(d.Doc.Verdicts)) },
 		Keys: []workbench.Keys{{Name: "Verdicts", List: [][2]string{
-			{
-				"Alt+↑ Alt+↓",
-				"move a line, from its sentence",
-			}, {"← →", "move a cut point by one step, from its mark"}, {"Shift+← Shift+→", "by ten steps"}, {"Enter", "open or close a line"}}}}}
+			{"Alt+↑ Alt+↓", "move a line, from its sentence"},
+			{"← →", "move a cut point by one step, from its mark"},
+			{"Shift+← Shift+→", "by ten steps"},
+			{"Enter", "open or close a line"},
+		}}},
+	}
 }
 
 var templates = workbench.Templates(files)

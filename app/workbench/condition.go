@@ -80,7 +80,11 @@ func (b builder) condition(path string, c *rule.Condition, depth int, drop strin
 		}
 		return v
 	}
-	for _, g := range []struct{ id, name string }{{"all", "all of these hold"}, {"any", "any of these holds"}, {"none", "none of these holds"}} {
+	for _, g := range []struct{ id, name string }{
+		{"all", "all of these hold"},
+		{"any", "any of these holds"},
+		{"none", "none of these holds"},
+	} {
 		v.Groups = append(
 			v.Groups,
 			Option{

@@ -128,7 +128,12 @@ func (h *Handler) since(c *gin.Context) {
 
 // kinds names the kinds of failure for windows.
 var kinds = map[edit.Kind]string{
-	edit.Gone: "gone", edit.Forbidden: "forbidden", edit.Stale: "stale", edit.Refused: "refused", edit.Nothing: "nothing", edit.Busy: "busy",
+	edit.Gone:      "gone",
+	edit.Forbidden: "forbidden",
+	edit.Stale:     "stale",
+	edit.Refused:   "refused",
+	edit.Nothing:   "nothing",
+	edit.Busy:      "busy",
 }
 
 // reply is what a window gets: the state of the frame, the sheet when it was asked for, and what was done.

@@ -72,23 +72,28 @@ func (b builder) typeOf(fact string) (factType, *quiz.Question) {
 // Devices are the values of visitor.device.
 var Devices = []string{"phone", "tablet", "desktop"}
 
+// nameOps are the comparisons of what is one of a few names.
+var nameOps = []rule.Op{rule.OpIs, rule.OpIsNot, rule.OpIn, rule.OpNotIn}
+
 var opsOf = map[factType][]rule.Op{
-	typeNumber: {rule.OpGe, rule.OpGt, rule.OpLe, rule.OpLt, rule.OpIs, rule.OpIsNot, rule.OpBetween},
-	typeChoice: {rule.OpIs, rule.OpIsNot, rule.OpIn, rule.OpNotIn}, typeSet: {rule.OpHas, rule.OpIs},
-	typeText: {
-		rule.OpIs,
-		rule.OpIsNot,
-		rule.OpContains,
-		rule.OpIn,
-		rule.OpNotIn,
-	}, typeDate: {rule.OpIs, rule.OpLt, rule.OpLe, rule.OpGt, rule.OpGe, rule.OpBetween},
-	typeConsent: {rule.OpAnswered, rule.OpBlank}, typeKeyword: {rule.OpIs, rule.OpIsNot, rule.OpIn, rule.OpNotIn},
-	typeCountry: {
-		rule.OpIs,
-		rule.OpIsNot,
-		rule.OpIn,
-		rule.OpNotIn,
-	}, typeLanguage: {rule.OpIs, rule.OpIsNot, rule.OpIn, rule.OpNotIn}, typeDevice: {rule.OpIs, rule.OpIsNot, rule.OpIn, rule.OpNotIn},
+	typeNumber:   {rule.OpGe, rule.OpGt, rule.OpLe, rule.OpLt, rule.OpIs, rule.OpIsNot, rule.OpBetween},
+	typeChoice:   nameOps,
+	typeSet:      {rule.OpHas, rule.OpIs},
+	typeText:     {rule.OpIs, rule.OpIsNot, rule.OpContains, rule.OpIn, rule.OpNotIn},
+	typeDate:     {rule.OpIs, rule.OpLt, rule.OpLe, rule.OpGt, rule.OpGe, rule.OpBetween},
+	typeConsent:  {rule.OpAnswered, rule.OpBlank},
+	typeKeyword:  nameOps,
+	typeCountry:  nameOps,
+	typeLanguage: nameOps,
+	typeDevice:   nameOps,
+}
+
+// dateOps are what comparisons are called of a date, where it is not as of anything else.
+var dateOps = map[rule.Op]string{
+	rule.OpLt: "is before",
+	rule.OpLe: "is until",
+	rule.OpGt: "is after",
+	rule.OpGe: "is from",
 }
 
 // ops lists the comparisons of a fact. Only an answer, the visitor and a parameter can be blank.
@@ -111,7 +116,7 @@ func opName(op rule.Op, fact string, b builder) string {
 		return "is only"
 	}
 	if t, _ := b.typeOf(fact); t == typeDate {
-		if name := map[rule.Op]string{rule.OpLt: "is before", rule.OpLe: "is until", rule.OpGt: "is after", rule.OpGe: "is from"}[op]; name != "" {
+		if name := dateOps[op]; name != "" {
 			return name
 		}
 	}

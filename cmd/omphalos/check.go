@@ -127,7 +127,8 @@ func writeReport(out io.Writer, d *quiz.Document, r *reach.Report, colour bool) 
 	if r.Exact {
 		fmt.Fprintf(out, "exact, %s combinations, %d states\n\n", r.Combinations, r.States)
 	} else {
-		fmt.Fprintf(out, "simulated with %d respondents: more states than the budget allows; figures carry their 95%% intervals\n\n", r.Samples)
+		fmt.Fprintf(out, "simulated with %d respondents: more states than the budget allows; "+
+			"figures carry their 95%% intervals\n\n", r.Samples)
 	}
 	w := tabwriter.NewWriter(out, 0, 4, 2, ' ', 0)
 	for _, o := range r.Outcomes {
@@ -179,11 +180,8 @@ func writeReport(out io.Writer, d *quiz.Document, r *reach.Report, colour bool) 
 		return err
 	}
 	if len(r.Assumed) > 0 {
-		fmt.Fprintf(
-			out,
-			"\nassumed: the answers to %s cannot be listed; each text or number that a condition mentions counts as often as any other\n",
-			strings.Join(r.Assumed, ", "),
-		)
+		fmt.Fprintf(out, "\nassumed: the answers to %s cannot be listed; "+
+			"each text or number that a condition mentions counts as often as any other\n", strings.Join(r.Assumed, ", "))
 	}
 	fmt.Fprintln(out)
 	if len(r.Findings) == 0 {

@@ -17,11 +17,12 @@ type locatorFlags struct {
 }
 
 func (f *locatorFlags) add(c *cobra.Command) {
-	c.Flags().StringVar(&f.file, "countries", "", "file in MaxMind's format (.mmdb) that tells visitors' countries")
-	c.Flags().
-		StringVar(&f.header, "country-header", "", "header in which a trusted proxy tells the visitor's country, such as X-Country")
-	c.Flags().
-		StringSliceVar(&f.proxies, "trusted-proxy", nil, "address or network of a proxy whose headers are believed, such as 10.0.0.0/8; may be given several times")
+	flags := c.Flags()
+	flags.StringVar(&f.file, "countries", "", "file in MaxMind's format (.mmdb) that tells visitors' countries")
+	flags.StringVar(&f.header, "country-header", "",
+		"header in which a trusted proxy tells the visitor's country, such as X-Country")
+	flags.StringSliceVar(&f.proxies, "trusted-proxy", nil,
+		"address or network of a proxy whose headers are believed, such as 10.0.0.0/8; may be given several times")
 }
 
 func (f *locatorFlags) locator() (*respond.Locator, error) {

@@ -62,8 +62,9 @@ func serveCommand() *cobra.Command {
 	c.Flags().StringVar(&data, "data", "data", "folder of the database")
 	geo.add(c)
 	c.Flags().StringVar(&logs, "log", "text", "how the log on standard error is written: text, json or none")
-	c.Flags().
-		StringVar(&owner, "owner-email", "", "on the first start, make the owner's account with this e-mail address; the password is taken from OMPHALOS_OWNER_PASSWORD, else made up and printed")
+	c.Flags().StringVar(&owner, "owner-email", "",
+		"on the first start, make the owner's account with this e-mail address; "+
+			"the password is taken from OMPHALOS_OWNER_PASSWORD, else made up and printed")
 	return c
 }
 
@@ -108,8 +109,8 @@ func demoCommand() *cobra.Command {
 		Args:  cobra.NoArgs,
 		RunE:  func(cmd *cobra.Command, _ []string) error { return runDemo(cmd.Context(), addr, data) },
 	}
-	c.Flags().
-		StringVar(&addr, "addr", "127.0.0.1:8080", "address to listen on; the invented company's sites take the next port")
+	c.Flags().StringVar(&addr, "addr", "127.0.0.1:8080",
+		"address to listen on; the invented company's sites take the next port")
 	c.Flags().StringVar(&data, "data", "data/demo", "folder of the database")
 	return c
 }
@@ -145,7 +146,11 @@ func runDemo(ctx context.Context, addr, data string) error {
 		standins := &http.Server{Handler: larkmoor.Handler(url), ReadHeaderTimeout: 10 * time.Second}
 		go func() { _ = standins.Serve(l) }() // ends with the program
 		fmt.Printf(
-			"Omphalos runs at          %s\nSign in with one click at %s/demo/%s\n  (or as %s with the password %s)\nQuizzes to answer         %s/q/living-wall, /q/windowsill, /q/watering\nLarkmoor's own sites      http://%s\n",
+			"Omphalos runs at          %s\n"+
+				"Sign in with one click at %s/demo/%s\n"+
+				"  (or as %s with the password %s)\n"+
+				"Quizzes to answer         %s/q/living-wall, /q/windowsill, /q/watering\n"+
+				"Larkmoor's own sites      http://%s\n",
 			url,
 			url,
 			o.OneClick,

@@ -43,9 +43,13 @@ func scan(src string, plain func(string), fill func(slot)) {
 }
 
 func isName(s string) bool {
-	return s != "" && strings.IndexFunc(s, func(r rune) bool {
-		return !(r >= 'a' && r <= 'z' || r >= 'A' && r <= 'Z' || r >= '0' && r <= '9' || r == '_' || r == '-' || r == '.')
-	}) < 0
+	return s != "" && strings.IndexFunc(s, notOfName) < 0
+}
+
+func notOfName(r rune) bool {
+	letter := r >= 'a' && r <= 'z' || r >= 'A' && r <= 'Z'
+	digit := r >= '0' && r <= '9'
+	return !letter && !digit && r != '_' && r != '-' && r != '.'
 }
 
 // Text fills the slots of a text. A blank or unknown value gives the slot's fallback; several values are joined by

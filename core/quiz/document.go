@@ -392,6 +392,11 @@ func (q *Question) Increment() rule.Number {
 	return *q.Step
 }
 
+// tooManyValues reports whether the range of a number has more values than can be listed.
+func (q *Question) tooManyValues() bool {
+	return rule.Ratio(q.To.Sub(*q.From), q.Increment()).Cmp(rule.Int(maxValues)) > 0
+}
+
 // Picks returns the least and most picks that an answered multiple choice takes.
 func (q *Question) Picks() (least, most int) {
 	least, most = max(1, q.Least), q.Most

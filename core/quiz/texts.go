@@ -16,7 +16,7 @@ type Translations map[string]map[string]Translated
 // Translated is one text in a further language.
 type Translated struct {
 	Text string `json:"text"`
-	Of   string `json:"of,omitempty"` // the wording that it was made for; another one now means that it should be looked at again
+	Of   string `json:"of,omitempty"` // the original that it was made for; where that has changed it is to be checked
 }
 
 // Text is one text of a quiz that respondents read.

@@ -1,7 +1,6 @@
 package quiz
 
 import (
-	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -194,7 +193,7 @@ func (c *check) span(q *Question, at string) {
 		c.ps.add(at+"/to", "Let to be at least from.", "the range of %q ends below its beginning", q.Title())
 	case !bounded && scored:
 		c.ps.add(at, "Give from and to.", "the number %q gives points, so it needs a range", q.Title())
-	case bounded && (scored || q.Kind == Rating) && rule.Ratio(q.To.Sub(*q.From), q.Increment()).Cmp(rule.Int(maxValues)) > 0:
+	case bounded && (scored || q.Kind == Rating) && q.tooManyValues():
 		c.ps.add(
 			at+"/to",
 			"Use a larger step or a smaller range.",
@@ -216,130 +215,12 @@ func (c *check) target(at, to string, from int) {
 		if j < 0 {
 			c.ps.add(at, "Choose a later question, an outcome or finish.", "there is no question %q", id)
 		} else if j <= from {
-			c.ps.add(at, "Branches lead forward: choose a question after this one.", "the branch leads back to question %d", j+1)
+			mend := "Branches lead forward: choose a question after this one."
+			c.ps.add(at, mend, "the branch leads back to question %d", j+1)
 		}
 	default:
 		c.ps.add(at, `Write "question:ID", "outcome:ID" or "finish".`, "%q is not a place to go to", to)
 	}
-}
-
-func (c *check) condition(at string, cond *rule.Condition) {
-	forms := 0
-	for _, set := range []bool{cond.All != nil, cond.Any != nil, cond.None != nil, cond.Fact != "" || cond.Op != "" || cond.Value != nil} {
-		if set {
-			forms++
-		}
-	}
-	if forms != 1 {
-		c.ps.add(
-			at,
-			`Write {"all":[…]}, {"any":[…]}, {"none":[…]} or {"fact":…,"op":…,"value":…}.`,
-			"a condition is exactly one of all, any, none and a comparison",
-		)
-		return
-	}
-	if cond.Fact == "" && cond.Op == "" {
-		return
-	}
-	if cond.Fact == "" {
-		c.ps.add(at+"/fact", "Name what is compared, such as answer.area.", "the comparison has no fact")
-		return
-	}
-	shape, known := cond.Op.Takes()
-	if !known {
-		c.ps.add(at+"/op", "Add a comparison, such as is.", "the comparison has no op")
-		return
-	}
-	if !c.fact(at+"/fact", cond.Fact) {
-		return
-	}
-	switch {
-	case shape == rule.ShapeNone:
-		return
-	case cond.Value == nil:
-		c.ps.add(at, "Add a value.", "%s has nothing to compare with", cond.Op)
-		return
-	case shape == rule.ShapeOne && cond.Value.IsList:
-		c.ps.add(at+"/value", "Give one value, or use in or not_in.", "%s takes one value, not a list", cond.Op)
-	case shape == rule.ShapePair && len(cond.Value.List) != 2:
-		c.ps.add(at+"/value", "Give a list of two numbers.", "between takes two values")
-	case shape == rule.ShapeList && !cond.Value.IsList:
-		c.ps.add(at+"/value", "Put it in a list […].", "%s takes a list", cond.Op)
-	}
-	if shape == rule.ShapeOne || shape == rule.ShapeList {
-		for i, v := range cond.Value.List {
-			place := at + "/value"
-			if cond.Value.IsList {
-				place += Pointer(i)
-			}
-			c.constant(place, cond.Fact, cond.Op, v)
-		}
-	}
-}
-
-// fact reports whether the fact exists, and adds a problem when not.
-func (c *check) fact(at, name string) bool {
-	if c.d.Knows(name) {
-		return true
-	}
-	mend := "Use answer.ID, scale.ID, percent.ID, keyword.ID, leader, computed.ID, visitor.country, param.NAME or today."
-	if strings.HasPrefix(name, "answer.") {
-		mend = "Use the id of a question (for a grid: answer.ID.ROW)."
-	}
-	c.ps.add(at, mend, "there is no fact %q", name)
-	return false
-}
-
-// constant checks that a value compared with a choice or with the leader exists.
-func (c *check) constant(at, fact string, op rule.Op, v rule.Scalar) {
-	switch op {
-	case rule.OpIs, rule.OpIsNot, rule.OpIn, rule.OpNotIn, rule.OpHas:
-	default:
-		return
-	}
-	if fact == "leader" {
-		if c.d.Keyword(v.String()) == nil {
-			c.ps.add(at, "Use the id of a keyword.", "there is no keyword %q", v)
-		}
-		return
-	}
-	if q := c.d.answerFact(fact); q != nil && len(q.Choices) > 0 && q.Choice(v.String()) < 0 {
-		c.ps.add(at, "Use the id of an answer of that question.", "the question %q has no answer %q", q.ID, v)
-	}
-}
-
-// answerFact returns the question of a fact answer.ID or answer.ID.ROW, or nil.
-func (d *Document) answerFact(fact string) *Question {
-	id, ok := strings.CutPrefix(fact, "answer.")
-	if !ok {
-		return nil
-	}
-	id, row, hasRow := strings.Cut(id, ".")
-	i := d.Question(id)
-	if i < 0 || hasRow && (d.Questions[i].Kind != Grid || d.Questions[i].Row(row) < 0) {
-		return nil
-	}
-	return &d.Questions[i]
-}
-
-// Knows reports whether the document has the fact of this name.
-func (d *Document) Knows(fact string) bool {
-	root, id, _ := strings.Cut(fact, ".")
-	switch root {
-	case "answer":
-		return d.answerFact(fact) != nil
-	case "scale", "percent":
-		return d.Scale(id) != nil
-	case "keyword":
-		return d.Keyword(id) != nil
-	case "computed":
-		return slices.ContainsFunc(d.Computed, func(c Computed) bool { return c.ID == id })
-	case "visitor":
-		return id == "country" || id == "language" || id == "device"
-	case "param":
-		return id != ""
-	}
-	return fact == "leader" || fact == "today"
 }
 
 func (c *check) verdict(i int) {
@@ -445,32 +326,6 @@ func (c *check) leader(at string, l *Leader) {
 		return
 	}
 	c.oneOf(at+"/ties", l.Ties, "order", "latest")
-}
-
-func (c *check) formula(i int) {
-	known := func(fact string) bool { return c.d.Knows(fact) && !c.d.laterComputed(fact, i) }
-	_, err := rule.NewFormula(c.d.Computed[i].Formula, known)
-	var unknown *rule.UnknownNames
-	if err != nil && !errors.As(err, &unknown) { // unknown names are findings: the value is blank
-		c.ps.add(Pointer("computed", i, "formula"), "Mend the formula.", "%s", err)
-	}
-}
-
-// laterComputed reports whether the fact is a computed value declared at position i or after it.
-func (d *Document) laterComputed(fact string, i int) bool {
-	id, ok := strings.CutPrefix(fact, "computed.")
-	return ok && slices.ContainsFunc(d.Computed[i:], func(c Computed) bool { return c.ID == id })
-}
-
-// Formulas compiles the computed values in order; nil stands for one that names what does not exist.
-func (d *Document) Formulas() []*rule.Formula {
-	out := make([]*rule.Formula, len(d.Computed))
-	for i, c := range d.Computed {
-		if f, err := rule.NewFormula(c.Formula, func(fact string) bool { return d.Knows(fact) && !d.laterComputed(fact, i) }); err == nil {
-			out[i] = f
-		}
-	}
-	return out
 }
 
 func (c *check) ending(i int) {

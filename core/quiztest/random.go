@@ -226,7 +226,10 @@ func (m *maker) answerCondition(q *quiz.Question) *rule.Condition {
 		v := rule.Scalar{Text: pick(m.Rand, q.Choices...).ID}
 		if q.Kind == quiz.Multiple {
 			c.Op, c.Value = rule.OpHas, rule.One(v)
-		} else if c.Op = pick(m.Rand, rule.OpIs, rule.OpIsNot, rule.OpIn, rule.OpNotIn); c.Op == rule.OpIs || c.Op == rule.OpIsNot {
+			return c
+		}
+		c.Op = pick(m.Rand, rule.OpIs, rule.OpIsNot, rule.OpIn, rule.OpNotIn)
+		if c.Op == rule.OpIs || c.Op == rule.OpIsNot {
 			c.Value = rule.One(v)
 		} else {
 			c.Value = &rule.Operand{IsList: true, List: []rule.Scalar{v, {Text: pick(m.Rand, q.Choices...).ID}}}

@@ -9,12 +9,13 @@ import (
 
 var errBudget = errors.New("there are more states than the budget allows")
 
-// A state is everything that the rest of a walk can still depend on, and nothing else: what is left of each condition, and each
-// number as far as a threshold can still change sides. Two respondents in the same state end alike from here, whatever they have
-// answered, so their probabilities are added and they are followed as one. That is why counting all of them is feasible.
+// A state is everything that the rest of a walk can still depend on, and nothing else: what is left of each
+// condition, and each number as far as a threshold can still change sides. Two respondents in the same state end
+// alike from here, whatever they have answered, so their probabilities are added and they are followed as one. That
+// is why counting all of them is feasible.
 //
-// Example: with one scale, a cut at 10 and two questions of at most 3 points left, everybody with 3 points or fewer is in one state:
-// none of them can reach the cut any more.
+// Example: with one scale, a cut at 10 and two questions of at most 3 points left, everybody with 3 points or fewer
+// is in one state: none of them can reach the cut any more.
 
 // key is a packed state.
 type key [4]uint64
@@ -130,8 +131,9 @@ func (p *pass) run(ctx context.Context, budget int, combinations bool) (*counted
 	return r.counted, nil
 }
 
-// run is a count under way. Layer t holds the states in which question t is asked next; the layer behind the last question holds
-// those that come to the verdicts. Every state of a layer is final before it is left, since walks only lead forward.
+// run is a count under way. Layer t holds the states in which question t is asked next; the layer behind the last
+// question holds those that come to the verdicts. Every state of a layer is final before it is left, since walks only
+// lead forward.
 type run struct {
 	*counted
 	combinations bool
@@ -226,8 +228,8 @@ func (r *run) follow(t, s, e int) {
 	r.arrows[t] = append(r.arrows[t], a)
 }
 
-// branch takes the first branch of question t that holds in next: to is the layer it leads to, ended the outcome that it ends at, −1
-// for none. It notes which branches have been seen to hold and which not.
+// branch takes the first branch of question t that holds in next: to is the layer it leads to, ended the outcome that
+// it ends at, −1 for none. It notes which branches have been seen to hold and which not.
 func (r *run) branch(t int) (to, ended int) {
 	p := r.p
 	for b, root := range p.branchAt[t] {
@@ -267,8 +269,9 @@ func (r *run) end(t, outcome int, prob float64, n *big.Int, from origin) {
 	r.arrows[t] = append(r.arrows[t], arrow{-1, int32(outcome)})
 }
 
-// arrive adds a state to the layer that it comes to: past hidden questions, with its numbers settled, merged with the state that is
-// there already if there is one. Merging is allowed because settling keeps all that the rest of the walk can depend on.
+// arrive adds a state to the layer that it comes to: past hidden questions, with its numbers settled, merged with the
+// state that is there already if there is one. Merging is allowed because settling keeps all that the rest of the
+// walk can depend on.
 func (r *run) arrive(t int, v []int64, prob float64, n *big.Int, from origin) arrow {
 	t = r.pass(v, t)
 	r.p.settleNumbers(t, v, r.scratch)

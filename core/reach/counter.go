@@ -71,7 +71,8 @@ func fingerprint(d *quiz.Document, o Options) (string, error) {
 	bare.Questions = append([]quiz.Question{}, d.Questions...)
 	for i := range bare.Questions {
 		q := &bare.Questions[i]
-		q.Text, q.Help, q.Image, q.Alt, q.Credit, q.Unit, q.Ends, q.Section, q.Display, q.Shuffle = "", "", "", "", "", "", nil, "", "", false
+		q.Text, q.Help, q.Image, q.Alt, q.Credit = "", "", "", "", ""
+		q.Unit, q.Ends, q.Section, q.Display, q.Shuffle = "", nil, "", "", false
 		q.Choices = append([]quiz.Choice{}, q.Choices...)
 		for j := range q.Choices {
 			c := &q.Choices[j]

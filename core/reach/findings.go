@@ -56,14 +56,16 @@ func (k *checker) unreachable() {
 		}
 		f := Finding{Code: "unreachable_outcome", Severity: Error, Where: quiz.Pointer("outcomes", i),
 			Message: fmt.Sprintf(
-				"Nobody can end at “%s”. Lead there from a verdict line or a branch that somebody can meet, or delete it.",
+				"Nobody can end at “%s”. "+
+					"Lead there from a verdict line or a branch that somebody can meet, or delete it.",
 				d.Outcomes[i].Title(),
 			)}
 		switch {
 		case d.Otherwise == o.ID:
 			f.Severity = Warning
 			f.Message = fmt.Sprintf(
-				"Nobody is left for everyone else, so nobody ends at “%s”. That is fine if it is only there to catch what should not happen.",
+				"Nobody is left for everyone else, so nobody ends at “%s”. "+
+					"That is fine if it is only there to catch what should not happen.",
 				d.Outcomes[i].Title(),
 			)
 		case !k.m.named(o.ID):
@@ -98,7 +100,8 @@ func (k *checker) impossible() {
 			slips[at] = true
 			k.find(Finding{Code: "impossible_condition", Severity: Error, Where: at,
 				Message: fmt.Sprintf(
-					"This can never hold: %s has one answer, and two different ones are joined by “all”. Join them by “any”, or use “is one of”.",
+					"This can never hold: %s has one answer, and two different ones are joined by “all”. "+
+						"Join them by “any”, or use “is one of”.",
 					name,
 				)})
 		}
@@ -459,7 +462,8 @@ func (k *checker) uncovered() error {
 				Share:    &share,
 				Values:   names,
 				Message: fmt.Sprintf(
-					"%s of %s is below every cut point of line %d and goes to everyone else (%s). Add a lower cut point if that is not meant.",
+					"%s of %s is below every cut point of line %d and goes to everyone else (%s). "+
+						"Add a lower cut point if that is not meant.",
 					said,
 					k.m.d.FactName(l.bands.on),
 					l.number,

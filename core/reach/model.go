@@ -386,8 +386,8 @@ func (m *model) fillTruths() {
 			}
 			if s.q >= 0 {
 				q := &m.d.Questions[s.q]
-				if rows := len(q.Rows) > 0 && slices.ContainsFunc(q.Rows, func(r quiz.Row) bool { return m.formulaUses("answer." + q.ID + "." + r.ID) }); rows ||
-					m.formulaUses("answer."+q.ID) {
+				rowUsed := func(r quiz.Row) bool { return m.formulaUses("answer." + q.ID + "." + r.ID) }
+				if m.formulaUses("answer."+q.ID) || slices.ContainsFunc(q.Rows, rowUsed) {
 					o.value = len(s.values)
 					s.values = append(s.values, o.answer)
 				}

@@ -10,8 +10,8 @@ import (
 	"omphalos/core/walk"
 )
 
-// multiple builds the allowed sets of picks choice by choice. Sets that end alike, with as many picks, are kept as one: of 8 choices
-// the 218 sets of at most 5 become about 20.
+// multiple builds the allowed sets of picks choice by choice. Sets that end alike, with as many picks, are kept as
+// one: of 8 choices the 218 sets of at most 5 become about 20.
 func (m *model) multiple(i int, tell func(walk.Answer) string) ([]raw, error) {
 	b := m.newPicker(i)
 	for j := range b.q.Choices {

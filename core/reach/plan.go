@@ -296,20 +296,11 @@ func (p *pass) useFormula(i int, at useAt) {
 				p.mark(&p.answerUses[s], at)
 			}
 		case "scale":
-			p.mark(
-				&p.exactUses[slices.IndexFunc(p.m.forms, func(f form) bool { return f.kind == formScale && p.m.d.Scales[f.at].ID == id })],
-				at,
-			)
+			p.markForm(formScale, func(f form) bool { return p.m.d.Scales[f.at].ID == id }, at)
 		case "percent":
-			p.mark(
-				&p.exactUses[slices.IndexFunc(p.m.forms, func(f form) bool { return f.kind == formPercent && p.m.d.Scales[f.at].ID == id })],
-				at,
-			)
+			p.markForm(formPercent, func(f form) bool { return p.m.d.Scales[f.at].ID == id }, at)
 		case "keyword":
-			p.mark(
-				&p.exactUses[slices.IndexFunc(p.m.forms, func(f form) bool { return f.kind == formKeyword && p.m.d.Keywords[f.at].ID == id })],
-				at,
-			)
+			p.markForm(formKeyword, func(f form) bool { return p.m.d.Keywords[f.at].ID == id }, at)
 		case "computed":
 			for k, c := range p.m.d.Computed[:i] {
 				if c.ID == id {
@@ -318,6 +309,12 @@ func (p *pass) useFormula(i int, at useAt) {
 			}
 		}
 	}
+}
+
+// markForm marks the number of a kind that is chosen by is.
+func (p *pass) markForm(kind formKind, is func(form) bool, at useAt) {
+	i := slices.IndexFunc(p.m.forms, func(f form) bool { return f.kind == kind && is(f) })
+	p.mark(&p.exactUses[i], at)
 }
 
 func (p *pass) placeComponents() {

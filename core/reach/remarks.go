@@ -24,8 +24,18 @@ func (k *checker) translations() {
 			code, message string
 			list          []quiz.Text
 		}{
-			{"missing_text", "%d of %d texts are not said in %s: respondents get the original. Add them under “other languages” in Script.", missing},
-			{"changed_text", "The original of %d of %d texts has changed since they were said in %s. Look at them again under “other languages” in Script.", changed},
+			{
+				"missing_text",
+				"%d of %d texts are not said in %s: respondents get the original. " +
+					"Add them under “other languages” in Script.",
+				missing,
+			},
+			{
+				"changed_text",
+				"The original of %d of %d texts has changed since they were said in %s. " +
+					"Look at them again under “other languages” in Script.",
+				changed,
+			},
 		} {
 			if n := len(f.list); n > 0 {
 				k.find(
@@ -83,7 +93,8 @@ func (k *checker) shared() {
 					Severity: Warning,
 					Where:    quiz.Pointer("outcomes", i, "ending", "url"),
 					Message: fmt.Sprintf(
-						"%s and %s lead to the same address, but only one of them is qualified: an ad platform cannot tell them apart. Give each its own, or allow it in Endings.",
+						"%s and %s lead to the same address, but only one of them is qualified: "+
+							"an ad platform cannot tell them apart. Give each its own, or allow it in Endings.",
 						d.Outcomes[j].Title(),
 						d.Outcomes[i].Title(),
 					),
@@ -101,7 +112,8 @@ func (k *checker) names() {
 			if !fill.Known(d, name) {
 				k.find(Finding{Code: "unknown_name", Severity: Error, Where: at,
 					Message: fmt.Sprintf(
-						"Nothing is called {%s}, so nothing is filled in. Use the id of a question, scale.ID, computed.ID or param.NAME; write {{ for a brace.",
+						"Nothing is called {%s}, so nothing is filled in. "+
+							"Use the id of a question, scale.ID, computed.ID or param.NAME; write {{ for a brace.",
 						name,
 					)})
 			}
@@ -124,7 +136,8 @@ func (k *checker) names() {
 			if !fill.Known(d, name) {
 				k.find(Finding{Code: "unknown_name", Severity: Error, Where: at,
 					Message: fmt.Sprintf(
-						"Nothing is called %s, so the address stays without it. Use the id of a question, scale.ID, computed.ID, param.NAME or lead.id.",
+						"Nothing is called %s, so the address stays without it. "+
+							"Use the id of a question, scale.ID, computed.ID, param.NAME or lead.id.",
 						name,
 					)})
 			}
@@ -169,7 +182,8 @@ func (k *checker) influences() {
 		if len(k.counted.tables[q].keys) > 0 && !k.decides[q].matters {
 			k.find(Finding{Code: "no_influence", Severity: Note, Where: quiz.Pointer("questions", q),
 				Message: fmt.Sprintf(
-					"No answer to question %d, “%s”, changes where anybody ends. Every question costs finishers: weigh it, or leave it out.",
+					"No answer to question %d, “%s”, changes where anybody ends. "+
+						"Every question costs finishers: weigh it, or leave it out.",
 					q+1,
 					k.m.d.Questions[q].Title(),
 				)})

@@ -74,7 +74,8 @@ func (c *CSV) passOver(parse *csv.ParseError) *BadLine {
 		Why:  "a quote stands amid a cell: put the whole cell in quotes, and double those within it",
 	}
 	if errors.Is(parse.Err, csv.ErrQuote) {
-		out.Why = "a quote is not closed, or something follows the closing one: put the whole cell in quotes, and double those within it"
+		out.Why = "a quote is not closed, or something follows the closing one: " +
+			"put the whole cell in quotes, and double those within it"
 	}
 	lenient := c.reader(c.cutLine())
 	lenient.LazyQuotes = true

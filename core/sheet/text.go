@@ -35,8 +35,18 @@ var (
 )
 
 var hints = map[string]quiz.Kind{
-	"one": quiz.Single, "several": quiz.Multiple, "rating": quiz.Rating, "number": quiz.NumberQ, "text": quiz.ShortText, "long text": quiz.LongText,
-	"e-mail": quiz.Email, "email": quiz.Email, "phone": quiz.Phone, "date": quiz.Date, "consent": quiz.Consent, "statement": quiz.Statement,
+	"one":       quiz.Single,
+	"several":   quiz.Multiple,
+	"rating":    quiz.Rating,
+	"number":    quiz.NumberQ,
+	"text":      quiz.ShortText,
+	"long text": quiz.LongText,
+	"e-mail":    quiz.Email,
+	"email":     quiz.Email,
+	"phone":     quiz.Phone,
+	"date":      quiz.Date,
+	"consent":   quiz.Consent,
+	"statement": quiz.Statement,
 }
 
 // ParseText reads a quiz from plain text: "# Name", "## Section", "1. Question", "- Answer [weights]". What it can
