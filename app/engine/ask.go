@@ -123,95 +123,108 @@ func (s *Source) depends(g group) bool {
 	return false
 }
 
+// controls gives a block the inputs of its question.
 func (s *Source) controls(b *Block, p *Place, a walk.Answer, filled func(string) string) {
 	q := b.Q
-	typed := p.Typed[q.ID]
 	switch q.Kind {
 	case quiz.Single, quiz.Multiple:
-		b.Grouped = q.Display != "dropdown" || q.Kind == quiz.Multiple
-		for n, c := range s.shuffled(q, p.ID) {
-			in := Input{
-				Name:    q.ID,
-				Value:   c.ID,
-				Label:   filled(c.Title()),
-				Checked: slices.Contains(a.Picks, c.ID),
-				Picture: pictureOf(c.Image, c.Alt, ""),
-				Alone:   c.Exclusive,
-				Type:    "radio",
-			}
-			if q.Kind == quiz.Multiple {
-				in.Type = "checkbox"
-			}
-			if n < 9 {
-				in.Numbered = n + 1
-			}
-			if c.Other {
-				b.HasOther = true
-				in.Other = &Input{
-					Name:  q.ID + ".other",
-					Value: quiz.FirstOf(a.Other, p.Typed[q.ID+".other"]),
-					Label: s.Look.say("say_which"),
-				}
-			}
-			b.Inputs = append(b.Inputs, in)
-		}
+		s.choices(b, p, a, filled)
 	case quiz.Grid:
-		b.Grouped = true
-		for _, c := range q.Choices {
-			b.Columns = append(b.Columns, filled(c.Title()))
-		}
-		for _, r := range q.Rows {
-			line := GridLine{Label: filled(quiz.FirstOf(r.Label, r.ID)), Name: q.ID + "." + r.ID}
-			if p.Failed != nil && p.Failed.Field == line.Name {
-				line.Error = s.Look.sentence(p.Failed)
-			}
-			for _, c := range q.Choices {
-				line.Inputs = append(
-					line.Inputs,
-					Input{Name: line.Name, Value: c.ID, Label: filled(c.Title()), Checked: a.Rows[r.ID] == c.ID},
-				)
-			}
-			b.Rows = append(b.Rows, line)
-		}
+		s.grid(b, p, a, filled)
 	case quiz.Rating:
 		b.Grouped = true
-		for n := *q.From; n.Cmp(*q.To) <= 0 && len(b.Inputs) < 200; n = n.Add(q.Increment()) {
-			in := Input{
-				Name:    q.ID,
-				Value:   n.String(),
-				Label:   n.String(),
-				Checked: a.Number != nil && a.Number.Cmp(n) == 0,
-			}
-			if len(n.String()) == 1 {
-				in.Numbered, _ = strconv.Atoi(n.String())
-			}
-			b.Inputs = append(b.Inputs, in)
-		}
+		b.Inputs = ratings(q, a)
 	case quiz.NumberQ:
-		in := Input{Name: q.ID, Type: "text", Value: typed}
+		in := Input{Name: q.ID, Type: "text", Value: p.Typed[q.ID]}
 		if a.Number != nil {
 			in.Value = a.Number.String()
 		}
 		b.Inputs = []Input{in}
-		var parts []string
+		b.Range = q.Unit
 		if q.From != nil && q.To != nil {
-			parts = append(parts, q.From.String()+" – "+q.To.String())
+			b.Range = strings.TrimSpace(q.From.String() + " – " + q.To.String() + " " + q.Unit)
 		}
-		b.Range = strings.Join(append(parts, q.Unit), " ")
 	case quiz.Consent:
-		b.Inputs = []Input{
-			{Name: q.ID, Value: "yes", Label: s.Look.say("yes"), Checked: a.Text != "", Type: "checkbox"},
-		}
+		yes := s.Look.say("yes")
+		b.Inputs = []Input{{Name: q.ID, Value: "yes", Label: yes, Checked: a.Text != "", Type: "checkbox"}}
 	case quiz.Statement:
 	default:
-		in := Input{
+		b.Inputs = []Input{{
 			Name:  q.ID,
 			Type:  map[quiz.Kind]string{quiz.Email: "email", quiz.Phone: "tel", quiz.Date: "date"}[q.Kind],
-			Value: quiz.FirstOf(a.Text, typed),
+			Value: quiz.FirstOf(a.Text, p.Typed[q.ID]),
 			Auto:  map[quiz.Kind]string{quiz.Email: "email", quiz.Phone: "tel"}[q.Kind],
-		}
-		b.Inputs = []Input{in}
+		}}
 	}
+}
+
+// maxNumbered is how many answers have a digit as their key.
+const maxNumbered = 9
+
+func (s *Source) choices(b *Block, p *Place, a walk.Answer, filled func(string) string) {
+	q := b.Q
+	b.Grouped = q.Display != "dropdown" || q.Kind == quiz.Multiple
+	for n, c := range s.shuffled(q, p.ID) {
+		in := Input{
+			Name:    q.ID,
+			Value:   c.ID,
+			Label:   filled(c.Title()),
+			Checked: slices.Contains(a.Picks, c.ID),
+			Picture: pictureOf(c.Image, c.Alt, ""),
+			Alone:   c.Exclusive,
+			Type:    "radio",
+		}
+		if q.Kind == quiz.Multiple {
+			in.Type = "checkbox"
+		}
+		if n < maxNumbered {
+			in.Numbered = n + 1
+		}
+		if c.Other {
+			b.HasOther = true
+			in.Other = &Input{
+				Name:  q.ID + ".other",
+				Value: quiz.FirstOf(a.Other, p.Typed[q.ID+".other"]),
+				Label: s.Look.say("say_which"),
+			}
+		}
+		b.Inputs = append(b.Inputs, in)
+	}
+}
+
+func (s *Source) grid(b *Block, p *Place, a walk.Answer, filled func(string) string) {
+	q := b.Q
+	b.Grouped = true
+	for _, c := range q.Choices {
+		b.Columns = append(b.Columns, filled(c.Title()))
+	}
+	for _, r := range q.Rows {
+		line := GridLine{Label: filled(quiz.FirstOf(r.Label, r.ID)), Name: q.ID + "." + r.ID}
+		if p.Failed != nil && p.Failed.Field == line.Name {
+			line.Error = s.Look.sentence(p.Failed)
+		}
+		for n, c := range q.Choices {
+			in := Input{Name: line.Name, Value: c.ID, Label: b.Columns[n], Checked: a.Rows[r.ID] == c.ID}
+			line.Inputs = append(line.Inputs, in)
+		}
+		b.Rows = append(b.Rows, line)
+	}
+}
+
+// maxRatings bounds how many values of a rating are shown.
+const maxRatings = 200
+
+func ratings(q *quiz.Question, a walk.Answer) []Input {
+	var out []Input
+	for n := *q.From; n.Cmp(*q.To) <= 0 && len(out) < maxRatings; n = n.Add(q.Increment()) {
+		text := n.String()
+		in := Input{Name: q.ID, Value: text, Label: text, Checked: a.Number != nil && a.Number.Cmp(n) == 0}
+		if len(text) == 1 {
+			in.Numbered, _ = strconv.Atoi(text)
+		}
+		out = append(out, in)
+	}
+	return out
 }
 
 // shuffled are the answers in this respondent's own order: the same one whenever they come back. Pinned ones stay.

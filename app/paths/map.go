@@ -1,8 +1,10 @@
 package paths
 
 import (
+	"cmp"
 	"fmt"
 	"html/template"
+	"maps"
 	"math"
 	"net/url"
 	"slices"
@@ -11,6 +13,7 @@ import (
 	"omphalos/app/page"
 	"omphalos/app/workbench"
 	"omphalos/core/quiz"
+	"omphalos/core/reach"
 	"omphalos/core/walk"
 )
 
@@ -264,164 +267,147 @@ func (m *drawn) ends(v *workbench.Counted, c selection, r *walk.Result) {
 
 // arcs are the jumps over questions: by a branch, or because what lies between is not asked.
 func (m *drawn) arcs(v *workbench.Counted, c selection, r *walk.Result, ys []int) {
-	d := v.Doc
-	shares := map[[2]int]float64{}
-	var order [][2]int
-	see := func(from, to int, share float64) {
-		key := [2]int{from, to}
-		if _, ok := shares[key]; !ok {
-			order = append(order, key)
-		}
-		shares[key] += share
+	shares := m.skips(v)
+	longestFirst := func(a, b [2]int) int {
+		return cmp.Or((b[1]-b[0])-(a[1]-a[0]), slices.Compare(a[:], b[:]))
 	}
-	for _, e := range v.Report.Edges {
-		from, to := d.Question(e.From), m.target(d, e.To)
-		if to > from+1 {
-			see(from, to, e.Share)
-		}
-	}
-	for i := range d.Questions { // jumps that nobody takes are named too
-		for _, b := range d.Questions[i].Branches {
-			if to := m.target(d, b.Go); to > i+1 {
-				see(i, to, 0)
-			}
-		}
-	}
-	slices.SortFunc(order, func(a, b [2]int) int { return (b[1] - b[0]) - (a[1] - a[0]) })
-	for _, key := range order {
-		from, to := key[0], key[1]
-		y1, y2 := float64(ys[from]), float64(ys[to])
-		bend := 40 + math.Min(120, (y2-y1)*0.42)
-		share := shares[key]
-		place := "finish"
-		if to < len(d.Questions) {
-			place = "question:" + d.Questions[to].ID
-		}
-		id := d.Questions[from].ID
-		a := arc{
-			D: fmt.Sprintf(
-				"M%d %.0fC%.0f %.0f %.0f %.0f %d %.0f",
-				lineX-14,
-				y1,
-				lineX-14-bend,
-				y1,
-				lineX-14-bend,
-				y2,
-				lineX-18,
-				y2,
-			),
-			Width: thick(share, 14),
-			Text:  page.Percent(share),
-			X:     lineX - 14 - bend*0.75 - 8,
-			Y:     (y1+y2)/2 + 4,
-			Name: fmt.Sprintf(
-				"From question %d to %s, %s",
-				from+1,
-				workbench.TargetName(d, place),
-				page.Percent(share),
-			),
-			Link: "?" + url.Values{
-				"arc": {id + " " + place},
-			}.Encode(),
-			Chosen: c.From == id && c.To == place,
-			Lit:    leads(r, id, place),
-			Nobody: share == 0,
-		}
-		if share == 0 {
-			a.Text = "nobody"
-		}
-		m.Arcs = append(m.Arcs, a)
+	for _, key := range slices.SortedFunc(maps.Keys(shares), longestFirst) {
+		m.Arcs = append(m.Arcs, newArc(v.Doc, c, r, ys, key[0], key[1], shares[key]))
 	}
 }
 
-// ribbons lead to the outcomes: from the verdicts, and from questions by a branch.
-func (m *drawn) ribbons(v *workbench.Counted, c selection, r *walk.Result, ys []int) {
+// skips are the shares of walks by question and place that they jump to. Branches that nobody takes are among them.
+func (m *drawn) skips(v *workbench.Counted) map[[2]int]float64 {
 	d := v.Doc
-	arrives := make([]float64, len(v.Marks)) // used of each outcome's edge, in pixels
-	jump := map[string]map[int]float64{}     // by outcome id, by question
-	for i := range d.Questions {
-		for _, b := range d.Questions[i].Branches {
-			if id, ok := strings.CutPrefix(b.Go, "outcome:"); ok {
-				if jump[id] == nil {
-					jump[id] = map[int]float64{}
-				}
-				jump[id][i] += 0
-			}
+	shares := map[[2]int]float64{}
+	see := func(from, to int, share float64) {
+		if to > from+1 {
+			shares[[2]int{from, to}] += share
 		}
 	}
 	for _, e := range v.Report.Edges {
-		if id, ok := strings.CutPrefix(e.To, "outcome:"); ok {
-			if jump[id] == nil {
-				jump[id] = map[int]float64{}
-			}
-			jump[id][d.Question(e.From)] += e.Share
+		see(d.Question(e.From), m.target(d, e.To), e.Share)
+	}
+	for i := range d.Questions {
+		for _, b := range d.Questions[i].Branches {
+			see(i, m.target(d, b.Go), 0)
 		}
 	}
-	leave := float64(ys[len(d.Questions)])
-	const full = 60.0
+	return shares
+}
+
+func newArc(d *quiz.Document, c selection, r *walk.Result, ys []int, from, to int, share float64) arc {
+	id, place := d.Questions[from].ID, "finish"
+	if to < len(d.Questions) {
+		place = "question:" + d.Questions[to].ID
+	}
+	y1, y2 := float64(ys[from]), float64(ys[to])
+	bend := 40 + math.Min(120, (y2-y1)*0.42)
+	out := lineX - 14 - bend // how far it bends from the line
+	name := workbench.TargetName(d, place)
+	a := arc{
+		D:      fmt.Sprintf("M%d %.0fC%.0f %.0f %.0f %.0f %d %.0f", lineX-14, y1, out, y1, out, y2, lineX-18, y2),
+		Width:  thick(share, 14),
+		Text:   page.Percent(share),
+		X:      lineX - 14 - bend*0.75 - 8,
+		Y:      (y1+y2)/2 + 4,
+		Name:   fmt.Sprintf("From question %d to %s, %s", from+1, name, page.Percent(share)),
+		Link:   "?" + url.Values{"arc": {id + " " + place}}.Encode(),
+		Chosen: c.From == id && c.To == place,
+		Lit:    leads(r, id, place),
+		Nobody: share == 0,
+	}
+	if a.Nobody {
+		a.Text = "nobody"
+	}
+	return a
+}
+
+// jumps are the shares that branches lead straight to an outcome: by its id, by the position of the question. Branches
+// that nobody takes are among them.
+type jumps map[string]map[int]float64
+
+func (j jumps) add(place string, from int, share float64) {
+	id, ok := strings.CutPrefix(place, "outcome:")
+	if !ok {
+		return
+	}
+	if j[id] == nil {
+		j[id] = map[int]float64{}
+	}
+	j[id][from] += share
+}
+
+// rest is what comes to an outcome from the verdicts.
+func (j jumps) rest(o *reach.Outcome) float64 {
+	rest := o.Share
+	for _, q := range slices.Sorted(maps.Keys(j[o.ID])) {
+		rest -= j[o.ID][q]
+	}
+	return rest
+}
+
+func jumpsOf(v *workbench.Counted) jumps {
+	j := jumps{}
+	for i := range v.Doc.Questions {
+		for _, b := range v.Doc.Questions[i].Branches {
+			j.add(b.Go, i, 0)
+		}
+	}
+	for _, e := range v.Report.Edges {
+		j.add(e.To, v.Doc.Question(e.From), e.Share)
+	}
+	return j
+}
+
+// fullRibbon is the width of a ribbon that everybody takes, in pixels.
+const fullRibbon = 60.0
+
+// ribbons lead to the outcomes: from the verdicts, and from questions by a branch.
+func (m *drawn) ribbons(v *workbench.Counted, c selection, r *walk.Result, ys []int) {
+	jumps := jumpsOf(v)
 	total := 0.0
-	for i, o := range v.Report.Outcomes {
-		rest := o.Share
-		for _, s := range jump[v.Marks[i].ID] {
-			rest -= s
-		}
-		total += math.Max(0, rest)
+	for i := range v.Report.Outcomes {
+		total += math.Max(0, jumps.rest(&v.Report.Outcomes[i]))
 	}
-	at := leave - total*full/2
+	at := float64(ys[len(v.Doc.Questions)]) - total*fullRibbon/2 // where the next one leaves the verdicts
 	for i, mark := range v.Marks {
-		o := v.Report.Outcomes[i]
-		rest := o.Share
-		for _, s := range jump[mark.ID] {
-			rest -= s
+		o := &v.Report.Outcomes[i]
+		edge := float64(m.Ends[i].Y) - o.Share*fullRibbon/2 // where the next one arrives at the outcome
+		arrive := func(width float64) float64 {
+			edge += width
+			return edge - width/2
 		}
-		inY := func(w float64) float64 {
-			y := float64(m.Ends[i].Y) - o.Share*full/2 + arrives[i] + w/2
-			arrives[i] += w
-			return y
+		if rest := jumps.rest(o); rest > 1e-9 {
+			width := rest * fullRibbon
+			m.Ribbons = append(m.Ribbons, ribbon{
+				D:      curve(ribbonX-30, at+width/2, endX, arrive(width)),
+				Width:  math.Max(2, width),
+				Style:  mark.Style,
+				Name:   "From the verdicts to " + mark.Name + ", " + page.Percent(rest),
+				Link:   "?outcome=" + mark.ID,
+				Chosen: c.Outcome == mark.ID,
+				Lit:    r != nil && r.Outcome == mark.ID && r.Reason.Line != walk.LineBranch,
+			})
+			at += width
 		}
-		if rest > 1e-9 {
-			w := math.Max(2, rest*full)
-			y := at + rest*full/2
-			at += rest * full
-			m.Ribbons = append(
-				m.Ribbons,
-				ribbon{
-					D:      curve(ribbonX-30, y, endX, inY(rest*full)),
-					Width:  w,
-					Style:  mark.Style,
-					Name:   "From the verdicts to " + mark.Name + ", " + page.Percent(rest),
-					Link:   "?outcome=" + mark.ID,
-					Chosen: c.Outcome == mark.ID,
-					Lit:    r != nil && r.Outcome == mark.ID && r.Reason.Line != walk.LineBranch,
-				},
-			)
-		}
-		for q := range d.Questions {
-			s, ok := jump[mark.ID][q]
-			if !ok {
-				continue
-			}
-			id := d.Questions[q].ID
-			place := "outcome:" + mark.ID
+		for _, q := range slices.Sorted(maps.Keys(jumps[mark.ID])) {
+			share := jumps[mark.ID][q]
+			id, place := v.Doc.Questions[q].ID, "outcome:"+mark.ID
 			b := ribbon{
-				D:     curve(ribbonX, float64(ys[q])+9, endX, inY(s*full)),
-				Width: thick(s, full),
-				Style: mark.Style,
-				Text:  page.Percent(s),
-				X:     ribbonX + 4,
-				Y:     float64(ys[q]) + 3,
-				Name: fmt.Sprintf(
-					"From question %d straight to %s, %s",
-					q+1,
-					mark.Name,
-					page.Percent(s),
-				),
+				D:      curve(ribbonX, float64(ys[q])+9, endX, arrive(share*fullRibbon)),
+				Width:  thick(share, fullRibbon),
+				Style:  mark.Style,
+				Text:   page.Percent(share),
+				X:      ribbonX + 4,
+				Y:      float64(ys[q]) + 3,
+				Name:   fmt.Sprintf("From question %d straight to %s, %s", q+1, mark.Name, page.Percent(share)),
 				Link:   "?" + url.Values{"arc": {id + " " + place}}.Encode(),
 				Chosen: c.From == id && c.To == place,
 				Lit:    leads(r, id, place),
-				Nobody: s == 0,
+				Nobody: share == 0,
 			}
-			if s == 0 {
+			if b.Nobody {
 				b.Text = "nobody"
 			}
 			m.Ribbons = append(m.Ribbons, b)

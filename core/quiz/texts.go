@@ -41,100 +41,126 @@ func (d *Document) Texts() []Text {
 }
 
 func (d *Document) eachText(f func(t Text, text *string)) {
-	visit := func(place, at string, text *string) {
-		f(Text{Place: place, At: at, Original: *text, Filled: true}, text)
-	}
-	long := func(place, at string, text *string) {
-		f(Text{Place: place, At: at, Original: *text, Filled: true, Markdown: true}, text)
-	}
-	bare := func(place, at string, text *string) { f(Text{Place: place, At: at, Original: *text}, text) }
-	bare("name", "/name", &d.Name)
+	v := visitor{d, f}
+	v.bare("name", "/name", &d.Name)
 	if i := d.Intro; i != nil {
-		visit("intro.heading", "/intro/heading", &i.Heading)
-		long("intro.text", "/intro/text", &i.Text)
-		bare("intro.button", "/intro/button", &i.Button)
-		bare("intro.alt", "/intro/alt", &i.Alt)
+		v.filled("intro.heading", "/intro/heading", &i.Heading)
+		v.long("intro.text", "/intro/text", &i.Text)
+		v.bare("intro.button", "/intro/button", &i.Button)
+		v.bare("intro.alt", "/intro/alt", &i.Alt)
 	}
+	v.questions()
+	for i := range d.Scales {
+		v.bare("scales."+d.Scales[i].ID, Pointer("scales", i, "name"), &d.Scales[i].Name)
+	}
+	for i := range d.Keywords {
+		v.bare("keywords."+d.Keywords[i].ID, Pointer("keywords", i, "name"), &d.Keywords[i].Name)
+	}
+	for i := range d.Outcomes {
+		v.outcome(&d.Outcomes[i], Pointer("outcomes", i))
+	}
+	v.contact()
+}
+
+// visitor goes through the texts of a document in the order in which respondents meet them.
+type visitor struct {
+	d *Document
+	f func(t Text, text *string)
+}
+
+// bare visits a text that is shown as it is.
+func (v visitor) bare(place, at string, text *string) {
+	v.f(Text{Place: place, At: at, Original: *text}, text)
+}
+
+// filled visits a text in which names in braces are filled in.
+func (v visitor) filled(place, at string, text *string) {
+	v.f(Text{Place: place, At: at, Original: *text, Filled: true}, text)
+}
+
+// long visits a text that is Markdown besides.
+func (v visitor) long(place, at string, text *string) {
+	v.f(Text{Place: place, At: at, Original: *text, Filled: true, Markdown: true}, text)
+}
+
+// questions visits each section with the first of its questions; those without a question come last.
+func (v visitor) questions() {
+	d := v.d
 	opened := map[string]bool{}
 	section := func(s int) {
 		if sec := &d.Sections[s]; !opened[sec.ID] {
 			opened[sec.ID] = true
-			visit("sections."+sec.ID+".heading", Pointer("sections", s, "heading"), &sec.Heading)
-			long("sections."+sec.ID+".text", Pointer("sections", s, "text"), &sec.Text)
+			v.filled("sections."+sec.ID+".heading", Pointer("sections", s, "heading"), &sec.Heading)
+			v.long("sections."+sec.ID+".text", Pointer("sections", s, "text"), &sec.Text)
 		}
 	}
 	for n := range d.Questions {
-		q, at := &d.Questions[n], Pointer("questions", n)
 		for s := range d.Sections {
-			if d.Sections[s].ID == q.Section {
+			if d.Sections[s].ID == d.Questions[n].Section {
 				section(s)
 			}
 		}
-		name := "questions." + q.ID
-		visit(name+".text", at+"/text", &q.Text)
-		long(name+".help", at+"/help", &q.Help)
-		bare(name+".alt", at+"/alt", &q.Alt)
-		bare(name+".unit", at+"/unit", &q.Unit)
-		for i := range q.Ends {
-			f(
-				Text{
-					Place:    fmt.Sprint(name, ".ends.", i),
-					At:       at + Pointer("ends", i),
-					Original: q.Ends[i],
-					counted:  true,
-				},
-				&q.Ends[i],
-			)
-		}
-		for i := range q.Rows {
-			visit(name+".rows."+q.Rows[i].ID, at+Pointer("rows", i, "label"), &q.Rows[i].Label)
-		}
-		for i := range q.Choices {
-			c, choice := &q.Choices[i], name+".choices."+q.Choices[i].ID
-			visit(choice+".label", at+Pointer("choices", i, "label"), &c.Label)
-			bare(choice+".alt", at+Pointer("choices", i, "alt"), &c.Alt)
-			long(choice+".why", at+Pointer("choices", i, "why"), &c.Why)
-		}
+		v.question(&d.Questions[n], Pointer("questions", n))
 	}
 	for s := range d.Sections {
 		section(s)
 	}
-	for i := range d.Scales {
-		bare("scales."+d.Scales[i].ID, Pointer("scales", i, "name"), &d.Scales[i].Name)
+}
+
+func (v visitor) question(q *Question, at string) {
+	name := "questions." + q.ID
+	v.filled(name+".text", at+"/text", &q.Text)
+	v.long(name+".help", at+"/help", &q.Help)
+	v.bare(name+".alt", at+"/alt", &q.Alt)
+	v.bare(name+".unit", at+"/unit", &q.Unit)
+	for i := range q.Ends {
+		text := Text{Place: fmt.Sprint(name, ".ends.", i), At: at + Pointer("ends", i), Original: q.Ends[i]}
+		text.counted = true
+		v.f(text, &q.Ends[i])
 	}
-	for i := range d.Keywords {
-		bare("keywords."+d.Keywords[i].ID, Pointer("keywords", i, "name"), &d.Keywords[i].Name)
+	for i := range q.Rows {
+		v.filled(name+".rows."+q.Rows[i].ID, at+Pointer("rows", i, "label"), &q.Rows[i].Label)
 	}
-	for i := range d.Outcomes {
-		o, name, at := &d.Outcomes[i], "outcomes."+d.Outcomes[i].ID, Pointer("outcomes", i)
-		visit(name+".heading", at+"/heading", &o.Heading)
-		long(name+".text", at+"/text", &o.Text)
-		bare(name+".alt", at+"/alt", &o.Alt)
-		if o.Ending != nil {
-			for j := range o.Ending.Buttons {
-				label := &o.Ending.Buttons[j].Label
-				f(
-					Text{
-						Place:    fmt.Sprint(name, ".buttons.", j),
-						At:       at + Pointer("ending", "buttons", j, "label"),
-						Original: *label,
-						Filled:   true,
-						counted:  true,
-					},
-					label,
-				)
-			}
-		}
+	for i := range q.Choices {
+		c, choice := &q.Choices[i], name+".choices."+q.Choices[i].ID
+		v.filled(choice+".label", at+Pointer("choices", i, "label"), &c.Label)
+		v.bare(choice+".alt", at+Pointer("choices", i, "alt"), &c.Alt)
+		v.long(choice+".why", at+Pointer("choices", i, "why"), &c.Why)
 	}
-	if c := d.Contact; c != nil {
-		visit("contact.heading", "/contact/heading", &c.Heading)
-		long("contact.text", "/contact/text", &c.Text)
-		for i := range c.Fields {
-			bare("contact.fields."+c.Fields[i].ID, Pointer("contact", "fields", i, "label"), &c.Fields[i].Label)
-		}
-		if c.Consent != nil {
-			visit("contact.consent", "/contact/consent/text", &c.Consent.Text)
-		}
+}
+
+func (v visitor) outcome(o *Outcome, at string) {
+	name := "outcomes." + o.ID
+	v.filled(name+".heading", at+"/heading", &o.Heading)
+	v.long(name+".text", at+"/text", &o.Text)
+	v.bare(name+".alt", at+"/alt", &o.Alt)
+	if o.Ending == nil {
+		return
+	}
+	for j := range o.Ending.Buttons {
+		label := &o.Ending.Buttons[j].Label
+		v.f(Text{
+			Place:    fmt.Sprint(name, ".buttons.", j),
+			At:       at + Pointer("ending", "buttons", j, "label"),
+			Original: *label,
+			Filled:   true,
+			counted:  true,
+		}, label)
+	}
+}
+
+func (v visitor) contact() {
+	c := v.d.Contact
+	if c == nil {
+		return
+	}
+	v.filled("contact.heading", "/contact/heading", &c.Heading)
+	v.long("contact.text", "/contact/text", &c.Text)
+	for i := range c.Fields {
+		v.bare("contact.fields."+c.Fields[i].ID, Pointer("contact", "fields", i, "label"), &c.Fields[i].Label)
+	}
+	if c.Consent != nil {
+		v.filled("contact.consent", "/contact/consent/text", &c.Consent.Text)
 	}
 }
 

@@ -430,6 +430,7 @@ func TestWhatCannotBeListedIsSimulated(t *testing.T) {
 	require.NoError(t, err)
 	require.False(t, r.Exact)
 	require.InDelta(t, 0.5, r.Outcomes[0].Share, 0.05)
+	require.Equal(t, "2", r.Combinations, "the answers can be listed, though their points cannot be counted")
 }
 
 // What the cheap proof rules out is never reached, and it rules out most of what is not.

@@ -253,91 +253,106 @@ func bandName(cuts []quiz.Cut, i int) string {
 
 // tables finds combinations that no row of a table covers, and rows that overlap, among walks that come to the table.
 func (k *checker) tables() {
-	d, c, f := k.m.d, k.counted, k.final
-	n := k.m.n()
-	vec := make([]int64, c.p.end)
-	for i := range d.Verdicts {
-		t := d.Verdicts[i].Table
-		if t == nil || d.Verdicts[i].Off {
+	for i := range k.m.d.Verdicts {
+		t := k.m.d.Verdicts[i].Table
+		if t == nil || k.m.d.Verdicts[i].Off {
 			continue
 		}
 		first := slices.IndexFunc(k.m.lines, func(l line) bool { return l.number == i+1 })
 		if first < 0 {
 			continue
 		}
-		guard := k.m.plant(d.Verdicts[i].When)
-		gap := -1
-		overlap := map[[2]int]int{}
-		var order [][2]int
-		for s := range f.verdicts {
-			if v := f.verdicts[s]; v.line >= 0 && v.line < first {
-				continue // taken by a line before
-			}
-			c.p.unpack(n, c.tables[n].keys[s], vec)
-			var rows []int
-			for r := range t.Rows {
-				if c.p.holds(int32(vec[c.p.lineAt[first+r]]), vec) {
-					rows = append(rows, r)
-				}
-			}
-			if len(rows) == 0 && gap < 0 && guard == trueNode {
-				gap = s
-			}
-			for a := 0; a < len(rows); a++ {
-				for b := a + 1; b < len(rows); b++ {
-					pair := [2]int{rows[a], rows[b]}
-					if _, seen := overlap[pair]; !seen {
-						overlap[pair] = s
-						order = append(order, pair)
-					}
-				}
-			}
+		met := k.meet(t, first)
+		if met.gap >= 0 && k.m.plant(k.m.d.Verdicts[i].When) == trueNode {
+			k.tableGap(i, t, met.gap)
 		}
-		if gap >= 0 {
-			in := c.trace(c.here(n, gap))
-			values := k.uncoveredRows(t)
-			message := fmt.Sprintf("The table in line %d has no row for some combinations", i+1)
-			if len(values) > 0 {
-				message += ": " + strings.Join(values[:min(3, len(values))], "; ")
-				if len(values) > 3 {
-					message += fmt.Sprintf("; and %d more", len(values)-3)
-				}
-			}
-			k.find(
-				Finding{
-					Code:     "table_gap",
-					Severity: Warning,
-					Where:    quiz.Pointer("verdicts", i, "table"),
-					Values:   values,
-					Message:  message + ". Add rows for them, or let the lines below decide.",
-					Witness:  k.witness(in, func(*walk.Result) bool { return true }),
-				},
-			)
-		}
-		slices.SortFunc(order, func(a, b [2]int) int { return (a[0]-b[0])*len(t.Rows) + a[1] - b[1] })
-		for _, pair := range order {
-			severity, what := Warning, "The upper one decides; make one of them narrower."
-			if t.Rows[pair[0]].Outcome == t.Rows[pair[1]].Outcome {
-				severity, what = Note, "Both lead to the same outcome."
-			}
-			in := c.trace(c.here(n, overlap[pair]))
-			k.find(
-				Finding{
-					Code:     "table_overlap",
-					Severity: severity,
-					Where:    quiz.Pointer("verdicts", i, "table", "rows", pair[1]),
-					Message: fmt.Sprintf(
-						"Rows %d and %d of the table in line %d take the same respondents. %s",
-						pair[0]+1,
-						pair[1]+1,
-						i+1,
-						what,
-					),
-					Witness: k.witness(in, func(*walk.Result) bool { return true }),
-				},
-			)
+		for _, pair := range met.pairs {
+			k.tableOverlap(i, t, pair, met.overlap[pair])
 		}
 	}
+}
+
+// tableMet is what the walks that come to a table find there, each with a state that shows it.
+type tableMet struct {
+	gap     int            // a state for which no row holds, −1 for none
+	pairs   [][2]int       // of rows that hold together, from above
+	overlap map[[2]int]int // a state of each pair
+}
+
+// meet takes every state that comes to a table, whose first row is line first of the model, to all its rows.
+func (k *checker) meet(t *quiz.Table, first int) tableMet {
+	c, n := k.counted, k.m.n()
+	vec := make([]int64, c.p.end)
+	met := tableMet{gap: -1, overlap: map[[2]int]int{}}
+	for s := range k.final.verdicts {
+		if v := k.final.verdicts[s]; v.line >= 0 && v.line < first {
+			continue // taken by a line before
+		}
+		c.p.unpack(n, c.tables[n].keys[s], vec)
+		var rows []int
+		for r := range t.Rows {
+			if c.p.holds(int32(vec[c.p.lineAt[first+r]]), vec) {
+				rows = append(rows, r)
+			}
+		}
+		if len(rows) == 0 && met.gap < 0 {
+			met.gap = s
+		}
+		for a, upper := range rows {
+			for _, lower := range rows[a+1:] {
+				pair := [2]int{upper, lower}
+				if _, seen := met.overlap[pair]; !seen {
+					met.overlap[pair] = s
+					met.pairs = append(met.pairs, pair)
+				}
+			}
+		}
+	}
+	slices.SortFunc(met.pairs, func(a, b [2]int) int { return slices.Compare(a[:], b[:]) })
+	return met
+}
+
+// shownValues is how many values a message lists.
+const shownValues = 3
+
+func (k *checker) tableGap(i int, t *quiz.Table, state int) {
+	values := k.uncoveredRows(t)
+	message := fmt.Sprintf("The table in line %d has no row for some combinations", i+1)
+	if len(values) > 0 {
+		message += ": " + strings.Join(values[:min(shownValues, len(values))], "; ")
+	}
+	if more := len(values) - shownValues; more > 0 {
+		message += fmt.Sprintf("; and %d more", more)
+	}
+	k.find(Finding{
+		Code:     "table_gap",
+		Severity: Warning,
+		Where:    quiz.Pointer("verdicts", i, "table"),
+		Values:   values,
+		Message:  message + ". Add rows for them, or let the lines below decide.",
+		Witness:  k.anyWitness(state),
+	})
+}
+
+func (k *checker) tableOverlap(i int, t *quiz.Table, pair [2]int, state int) {
+	severity, what := Warning, "The upper one decides; make one of them narrower."
+	if t.Rows[pair[0]].Outcome == t.Rows[pair[1]].Outcome {
+		severity, what = Note, "Both lead to the same outcome."
+	}
+	k.find(Finding{
+		Code:     "table_overlap",
+		Severity: severity,
+		Where:    quiz.Pointer("verdicts", i, "table", "rows", pair[1]),
+		Message: fmt.Sprintf("Rows %d and %d of the table in line %d take the same respondents. %s",
+			pair[0]+1, pair[1]+1, i+1, what),
+		Witness: k.anyWitness(state),
+	})
+}
+
+// anyWitness is a walk that comes to the verdicts in a state.
+func (k *checker) anyWitness(state int) map[string]any {
+	in := k.counted.trace(k.counted.here(k.m.n(), state))
+	return k.witness(in, func(*walk.Result) bool { return true })
 }
 
 // maxCombinations bounds how many combinations of a table are listed.

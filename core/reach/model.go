@@ -3,7 +3,6 @@ package reach
 import (
 	"fmt"
 	"slices"
-	"sort"
 	"strings"
 
 	"omphalos/core/quiz"
@@ -154,10 +153,41 @@ func (m *model) formulaUses(fact string) bool {
 
 // fillSlots lists the options of every slot and finds the units of scales and keywords.
 func (m *model) fillSlots() error {
+	facts := m.visitorFacts()
+	m.visitors = len(facts)
+	for _, fact := range facts {
+		m.slots = append(m.slots, slot{fact: fact, q: -1, options: m.visitorOptions(fact)})
+	}
+	answers := make([][]raw, m.n())
+	for i := range m.d.Questions {
+		list, assumed, err := m.rawOptions(i, m.teller(i))
+		if err != nil {
+			return err
+		}
+		answers[i] = list
+		m.slots = append(m.slots, slot{q: i, assumed: assumed})
+		if assumed {
+			m.assumed = append(m.assumed, m.d.Questions[i].ID)
+		}
+	}
+	m.findUnits(answers)
+	for i := range m.d.Questions {
+		m.listOptions(i, answers[i]) // all of them, also where the points cannot be counted: how many there are is known
+	}
+	for i := range m.d.Questions {
+		if err := m.weighOptions(i, answers[i]); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// visitorFacts are the facts besides answers that conditions and tables look at, in the order of their names.
+func (m *model) visitorFacts() []string {
 	var facts []string
 	see := func(fact string) {
-		if root, _, _ := strings.Cut(fact, "."); (root == "visitor" || root == "param" || root == "today") &&
-			!slices.Contains(facts, fact) {
+		root, _, _ := strings.Cut(fact, ".")
+		if root == "visitor" || root == "param" || root == "today" {
 			facts = append(facts, fact)
 		}
 	}
@@ -169,84 +199,74 @@ func (m *model) fillSlots() error {
 			}
 		}
 	}
-	sort.Strings(facts)
-	m.visitors = len(facts)
-	for _, fact := range facts {
-		m.slots = append(m.slots, slot{fact: fact, q: -1, options: m.visitorOptions(fact)})
-	}
-	all := make([][]raw, m.n())
+	slices.Sort(facts)
+	return slices.Compact(facts)
+}
+
+// findUnits finds the unit of each scale, in which all its points are whole numbers, and one for all keywords, since
+// their votes are compared with each other.
+func (m *model) findUnits(answers [][]raw) {
 	points := make([][]rule.Number, len(m.d.Scales))
-	votes := make([][]rule.Number, len(m.d.Keywords))
 	for i := range m.d.Scales {
 		points[i] = append(make([]rule.Number, 0, 8*m.n()), m.d.Scales[i].Start)
 	}
-	for i := range m.d.Questions {
-		list, assumed, err := m.rawOptions(i, m.teller(i))
-		if err != nil {
-			return err
-		}
-		all[i] = list
-		m.slots = append(m.slots, slot{q: i, assumed: assumed})
-		if assumed {
-			m.assumed = append(m.assumed, m.d.Questions[i].ID)
-		}
+	var votes []rule.Number
+	for i, list := range answers {
 		for _, r := range list {
 			for s, n := range r.effect.Points {
 				points[s] = append(points[s], n)
 			}
-			for k, n := range r.effect.Votes {
-				votes[k] = append(votes[k], n)
-			}
+			votes = append(votes, r.effect.Votes...)
 		}
 		for s, n := range m.c.Most(i) {
 			points[s] = append(points[s], n)
 		}
 	}
-	var everyVote []rule.Number // keywords are compared with each other: one unit for all
-	for k := range votes {
-		everyVote = append(everyVote, votes[k]...)
-	}
 	for s := range points {
 		m.scale = append(m.scale, findUnit(points[s]))
 	}
-	common := findUnit(everyVote)
-	for range votes {
+	common := findUnit(votes)
+	for range m.d.Keywords {
 		m.keyword = append(m.keyword, common)
 	}
-	for i := range m.d.Questions {
-		s := &m.slots[m.visitors+i]
-		s.options = make([]option, 0, len(all[i]))
-		sums := make([]int64, len(all[i])*(len(m.scale)+len(m.keyword))) // one piece for all options of the question
-		take := func(n int) []int64 {
-			piece := sums[:n:n]
-			sums = sums[n:]
-			return piece
+}
+
+// listOptions gives question i its options, without points and votes.
+func (m *model) listOptions(i int, list []raw) {
+	options := make([]option, len(list))
+	sums := make([]int64, len(list)*(len(m.scale)+len(m.keyword))) // one piece of memory for all options
+	take := func(n int) []int64 {
+		piece := sums[:n:n]
+		sums = sums[n:]
+		return piece
+	}
+	for k, r := range list {
+		options[k] = option{p: r.p, n: r.n, answer: r.answer, points: take(len(m.scale)), votes: take(len(m.keyword))}
+	}
+	m.slots[m.visitors+i].options = options
+}
+
+// weighOptions writes the points and votes of question i in the units. It fails where a number is too large for them.
+func (m *model) weighOptions(i int, list []raw) error {
+	s := &m.slots[m.visitors+i]
+	for k, r := range list {
+		if err := inUnits(s.options[k].points, m.scale, r.effect.Points); err != nil {
+			return err
 		}
-		for k := range all[i] {
-			r := &all[i][k]
-			o := option{p: r.p, n: r.n, answer: r.answer, points: take(len(m.scale)), votes: take(len(m.keyword))}
-			for k, n := range r.effect.Points {
-				v, err := m.scale[k].of(n)
-				if err != nil {
-					return err
-				}
-				o.points[k] = v
-			}
-			for k, n := range r.effect.Votes {
-				v, err := m.keyword[k].of(n)
-				if err != nil {
-					return err
-				}
-				o.votes[k] = v
-			}
-			s.options = append(s.options, o)
+		if err := inUnits(s.options[k].votes, m.keyword, r.effect.Votes); err != nil {
+			return err
 		}
-		for k, n := range m.c.Most(i) {
-			v, err := m.scale[k].of(n)
-			if err != nil {
-				return err
-			}
-			s.most = append(s.most, v)
+	}
+	s.most = make([]int64, len(m.scale))
+	return inUnits(s.most, m.scale, m.c.Most(i))
+}
+
+// inUnits writes numbers as whole multiples of their units.
+func inUnits(out []int64, units []unit, numbers []rule.Number) error {
+	for k, n := range numbers {
+		var err error
+		if out[k], err = units[k].of(n); err != nil {
+			return err
 		}
 	}
 	return nil

@@ -4,10 +4,10 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"maps"
 	"math"
 	"math/big"
 	"slices"
-	"sort"
 	"strings"
 
 	"omphalos/core/rule"
@@ -200,6 +200,7 @@ func (k *checker) simulated() (*simulation, error) {
 	return k.c.sim, nil
 }
 
+// outcomes counts, and writes what was counted into the report.
 func (k *checker) outcomes() error {
 	c, err := k.count(purpose{lines: true}, false)
 	if err != nil {
@@ -215,16 +216,30 @@ func (k *checker) outcomes() error {
 	}
 	k.counted, k.final = c, c.finish()
 	c.expand()
-	f, m := k.final, k.m
-	for i := range m.d.Outcomes {
-		o := Outcome{ID: m.d.Outcomes[i].ID, Share: f.outcomes[i], Reachable: f.got[i]}
-		if f.got[i] {
-			o.Witness = k.witness(c.example(f, i), func(r *walk.Result) bool { return r.Outcome == o.ID })
+	for i, o := range k.m.d.Outcomes {
+		out := Outcome{ID: o.ID, Share: k.final.outcomes[i], Reachable: k.final.got[i]}
+		if out.Reachable {
+			out.Witness = k.witness(c.example(k.final, i), func(r *walk.Result) bool { return r.Outcome == o.ID })
 		}
-		k.r.Outcomes = append(k.r.Outcomes, o)
+		k.r.Outcomes = append(k.r.Outcomes, out)
 	}
-	shares := make([]float64, len(m.d.Verdicts))
-	for i, l := range m.lines {
+	k.reportVerdicts()
+	k.r.Ties = k.final.ties
+	if !k.o.Only {
+		k.decides = c.influence(k.final)
+	}
+	for q := range k.m.n() {
+		k.reportQuestion(q)
+		k.reportEdges(q)
+	}
+	return nil
+}
+
+// reportVerdicts writes what each line takes, what is left for everyone else, and what branches lead past the lines.
+func (k *checker) reportVerdicts() {
+	f := k.final
+	shares := make([]float64, len(k.m.d.Verdicts))
+	for i, l := range k.m.lines {
 		shares[l.number-1] += f.lines[i]
 		for part, share := range f.parts[i] {
 			if share == 0 {
@@ -245,45 +260,44 @@ func (k *checker) outcomes() error {
 	for i, s := range shares {
 		k.r.Verdicts = append(k.r.Verdicts, Verdict{i + 1, s})
 	}
-	k.r.Verdicts = append(k.r.Verdicts, Verdict{0, f.rest})
 	branch := 0.0
-	for _, s := range c.outcome {
+	for _, s := range k.counted.outcome {
 		branch += s
 	}
-	k.r.Verdicts = append(k.r.Verdicts, Verdict{"branch", branch})
-	k.r.Ties = f.ties
-	if !k.o.Only {
-		k.decides = c.influence(f)
+	k.r.Verdicts = append(k.r.Verdicts, Verdict{0, f.rest}, Verdict{"branch", branch})
+}
+
+// settledBits is the least entropy, in bits, of which a share makes sense: below it there is nothing to settle.
+const settledBits = 1e-12
+
+func (k *checker) reportQuestion(q int) {
+	row := Question{ID: k.m.d.Questions[q].ID}
+	for _, p := range k.counted.tables[q].p {
+		row.Asked += p
 	}
-	for q := range m.n() {
-		row := Question{ID: m.d.Questions[q].ID}
-		for _, p := range c.tables[q].p {
-			row.Asked += p
-		}
-		if k.decides != nil {
-			row.Influence, row.Matters = k.decides[q].bits, k.decides[q].matters
-			if k.decides[q].of > 1e-12 {
-				row.Settles = min(1, row.Influence/k.decides[q].of)
-			}
-		}
-		k.r.Questions = append(k.r.Questions, row)
-		targets := make([]int, 0, len(c.edges[q]))
-		for to := range c.edges[q] {
-			targets = append(targets, to)
-		}
-		sort.Ints(targets)
-		for _, to := range targets {
-			e := Edge{From: row.ID, To: "finish", Share: c.edges[q][to]}
-			switch {
-			case to < 0:
-				e.To = "outcome:" + m.d.Outcomes[-1-to].ID
-			case to < m.n():
-				e.To = "question:" + m.d.Questions[to].ID
-			}
-			k.r.Edges = append(k.r.Edges, e)
+	if k.decides != nil {
+		d := k.decides[q]
+		row.Influence, row.Matters = d.bits, d.matters
+		if d.of > settledBits {
+			row.Settles = min(1, row.Influence/d.of)
 		}
 	}
-	return nil
+	k.r.Questions = append(k.r.Questions, row)
+}
+
+// reportEdges writes where walks go from a question.
+func (k *checker) reportEdges(q int) {
+	edges := k.counted.edges[q]
+	for _, to := range slices.Sorted(maps.Keys(edges)) {
+		e := Edge{From: k.m.d.Questions[q].ID, To: "finish", Share: edges[to]}
+		switch {
+		case to < 0:
+			e.To = "outcome:" + k.m.d.Outcomes[-1-to].ID
+		case to < k.m.n():
+			e.To = "question:" + k.m.d.Questions[to].ID
+		}
+		k.r.Edges = append(k.r.Edges, e)
+	}
 }
 
 // witness writes a walk as fields once it has been walked and does what it is claimed to do; else there is none.

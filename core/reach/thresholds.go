@@ -41,92 +41,123 @@ func (m *model) keywordUnit(f int) unit {
 	return m.scale[m.forms[f].at]
 }
 
+// stretch is a piece of the number line, from lo to under hi, in the units of a form; without an end it is open there.
+type stretch struct {
+	lo, hi       int64
+	hasLo, hasHi bool
+}
+
+// stretches gathers those in which a comparison of form f holds.
+type stretches struct {
+	m    *model
+	f    int
+	list []stretch
+}
+
+// from is what begins at a number, or behind it if strict.
+func (s *stretches) from(n rule.Number, strict bool) stretch {
+	v, always := s.m.threshold(s.f, n, strict)
+	return stretch{lo: v, hasLo: !always}
+}
+
+// put adds a stretch that ends before a number, or behind it if with; nothing is added where nothing is left.
+func (s *stretches) put(e stretch, n rule.Number, with bool) {
+	v, always := s.m.threshold(s.f, n, with)
+	if always {
+		return
+	}
+	e.hi, e.hasHi = v, true
+	if e.hasLo && e.lo >= e.hi {
+		return
+	}
+	s.list = append(s.list, e)
+}
+
+func (s *stretches) putOpen(e stretch) { s.list = append(s.list, e) }
+
 // rangesOf says where a comparison of a form holds. Thresholds are kept by their value until sortThresholds.
 func (m *model) rangesOf(f int, op rule.Op, operand *rule.Operand) ([]span, int) {
-	type ends struct {
-		lo, hi       int64
-		hasLo, hasHi bool
-	}
-	var list []ends
-	var numbers []rule.Number
-	if operand != nil {
-		for _, s := range operand.List {
-			if n, err := rule.ParseNumber(s.String()); err == nil {
-				numbers = append(numbers, n)
-			} else if op != rule.OpIs && op != rule.OpIsNot && op != rule.OpIn && op != rule.OpNotIn {
-				return nil, atomFalse
-			}
-		}
-	}
-	from := func(n rule.Number, strict bool) ends {
-		v, always := m.threshold(f, n, strict)
-		return ends{lo: v, hasLo: !always}
-	}
-	until := func(e ends, n rule.Number, strict bool) (ends, bool) {
-		v, always := m.threshold(f, n, strict)
-		e.hi, e.hasHi = v, true
-		return e, !always
-	}
-	put := func(e ends, ok bool) {
-		if ok && !(e.hasLo && e.hasHi && e.lo >= e.hi) {
-			list = append(list, e)
-		}
-	}
-	slices.SortFunc(numbers, func(a, b rule.Number) int { return a.Cmp(b) })
-	numbers = slices.CompactFunc(numbers, func(a, b rule.Number) bool { return a.Cmp(b) == 0 })
 	switch op {
 	case rule.OpBlank:
 		return nil, atomFalse
 	case rule.OpAnswered:
 		return nil, atomTrue
+	}
+	numbers, ok := comparedWith(op, operand)
+	if !ok {
+		return nil, atomFalse
+	}
+	s := &stretches{m: m, f: f}
+	switch op {
 	case rule.OpIs, rule.OpIn, rule.OpHas:
 		for _, n := range numbers {
-			put(until(from(n, false), n, true))
+			s.put(s.from(n, false), n, true)
 		}
 	case rule.OpIsNot, rule.OpNotIn:
-		open := ends{}
+		open := stretch{}
 		for _, n := range numbers {
-			put(until(open, n, false))
-			open = from(n, true)
+			s.put(open, n, false)
+			open = s.from(n, true)
 		}
-		put(open, true)
+		s.putOpen(open)
 	case rule.OpGe:
-		put(from(numbers[0], false), true)
+		s.putOpen(s.from(numbers[0], false))
 	case rule.OpGt:
-		put(from(numbers[0], true), true)
+		s.putOpen(s.from(numbers[0], true))
 	case rule.OpLt:
-		put(until(ends{}, numbers[0], false))
+		s.put(stretch{}, numbers[0], false)
 	case rule.OpLe:
-		put(until(ends{}, numbers[0], true))
+		s.put(stretch{}, numbers[0], true)
 	case rule.OpBetween:
-		if operand.List[0].String() != numbers[0].String() &&
-			len(numbers) == 2 { // given the wrong way round: nothing is between
-			if lo, err := rule.ParseNumber(operand.List[0].String()); err == nil && lo.Cmp(numbers[0]) != 0 {
-				return nil, atomFalse
-			}
-		}
-		put(until(from(numbers[0], false), numbers[len(numbers)-1], true))
+		s.put(s.from(numbers[0], false), numbers[len(numbers)-1], true)
 	default: // contains: of a number's text; not a comparison of size
 		m.err = fmt.Errorf("%s on a number cannot be counted", op)
 		return nil, atomFalse
 	}
-	if len(list) == 0 {
+	switch {
+	case len(s.list) == 0:
 		return nil, atomFalse
-	}
-	if len(list) == 1 && !list[0].hasLo && !list[0].hasHi {
+	case len(s.list) == 1 && !s.list[0].hasLo && !s.list[0].hasHi:
 		return nil, atomTrue
 	}
-	out := make([]span, len(list))
-	for i, e := range list {
-		out[i] = span{-1, -1}
-		if e.hasLo {
-			out[i].from = m.rawThreshold(f, e.lo)
-		}
-		if e.hasHi {
-			out[i].to = m.rawThreshold(f, e.hi)
+	return s.spans(), 0
+}
+
+// comparedWith are the numbers that a comparison names, in order, each once. It reports false where the comparison
+// cannot hold: it is one of size with what is no number, or between two that are given the wrong way round.
+func comparedWith(op rule.Op, operand *rule.Operand) ([]rule.Number, bool) {
+	var numbers []rule.Number
+	if operand != nil {
+		for _, s := range operand.List {
+			n, err := rule.ParseNumber(s.String())
+			switch {
+			case err == nil:
+				numbers = append(numbers, n)
+			case op != rule.OpIs && op != rule.OpIsNot && op != rule.OpIn && op != rule.OpNotIn:
+				return nil, false
+			}
 		}
 	}
-	return out, 0
+	if op == rule.OpBetween && numbers[0].Cmp(numbers[len(numbers)-1]) > 0 {
+		return nil, false
+	}
+	slices.SortFunc(numbers, rule.Number.Cmp)
+	return slices.CompactFunc(numbers, func(a, b rule.Number) bool { return a.Cmp(b) == 0 }), true
+}
+
+// spans writes the stretches by their thresholds.
+func (s *stretches) spans() []span {
+	out := make([]span, len(s.list))
+	for i, e := range s.list {
+		out[i] = span{-1, -1}
+		if e.hasLo {
+			out[i].from = s.m.rawThreshold(s.f, e.lo)
+		}
+		if e.hasHi {
+			out[i].to = s.m.rawThreshold(s.f, e.hi)
+		}
+	}
+	return out
 }
 
 // rawThreshold adds a threshold to a form and returns its position, which sortThresholds puts right later.
