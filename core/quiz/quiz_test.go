@@ -166,3 +166,14 @@ func FuzzRead(f *testing.F) {
 		require.NoError(t, err, "a document that was read is read again: %s", again)
 	})
 }
+
+// What is wrong is told in the same order every time.
+func TestProblemsHaveAnOrder(t *testing.T) {
+	text := []byte(`{"zeta":1,"name":2,"alpha":3,"questions":7,"mid":4,"outcomes":"x","omega":[]}`)
+	_, first := quiz.ReadDraft(text)
+	require.Error(t, first)
+	for range 20 {
+		_, err := quiz.ReadDraft(text)
+		require.Equal(t, first, err)
+	}
+}

@@ -2,6 +2,7 @@ package quiz
 
 import (
 	"bytes"
+	"cmp"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -57,7 +58,11 @@ func ReadDraft(data []byte) (*Document, error) {
 	if err := compiledSchema().Validate(tree); err != nil {
 		var failed *validator.ValidationError
 		if errors.As(err, &failed) {
-			return nil, schemaProblems(failed)
+			ps := schemaProblems(failed)
+			slices.SortFunc(ps, func(a, b Problem) int { // the schema goes through objects in no order
+				return cmp.Or(strings.Compare(a.Where, b.Where), strings.Compare(a.Message, b.Message))
+			})
+			return nil, ps
 		}
 		return nil, err
 	}
