@@ -19,6 +19,7 @@ import (
 
 // drawn is the map in pixels.
 type drawn struct {
+	Left          int // where it begins
 	Width, Height int
 	Name          string
 	Stations      []station
@@ -98,25 +99,39 @@ const (
 )
 
 func newMap(v *workbench.Counted, c selection, r *walk.Result, links bool) *drawn {
-	d := v.Doc
-	n := len(d.Questions)
-	m := &drawn{Width: endX + endW + 20, Name: d.Name, Links: links}
+	n := len(v.Doc.Questions)
+	m := &drawn{Name: v.Doc.Name, Links: links}
 	gap := min(71, max(40, 540/(n+1))) // a short quiz is seen whole
 	m.Small = gap < 52
-	y := topY
-	if d.Intro != nil {
-		m.Stations = append(m.Stations, station{Y: y, Title: "Opening page", Opening: true, Lit: r != nil})
-		m.Rails = append(m.Rails, rail{Y1: y, Y2: y + gap, Width: 14, Lit: r != nil})
-		y += gap
+	ys := make([]int, n+1) // of the stations: the questions, and the verdicts behind them
+	ys[0] = topY
+	if v.Doc.Intro != nil {
+		m.Stations = append(m.Stations, station{Y: topY, Title: "Opening page", Opening: true, Lit: r != nil})
+		m.Rails = append(m.Rails, rail{Y1: topY, Y2: topY + gap, Width: 14, Lit: r != nil})
+		ys[0] += gap
 	}
-	ys := make([]int, n+1)
-	path := map[string]int{}
-	if r != nil {
-		for i, id := range r.Path {
-			path[id] = i
-		}
+	for i := range n {
+		ys[i+1] = ys[i] + gap
 	}
-	// On the whole way from one station down to the next goes who goes from one straight to the other.
+	m.questions(v, c, r, ys)
+	m.Stations = append(m.Stations, verdictsStation(v, r, ys[n]))
+	m.Height = ys[n] + 60
+	m.ends(v, c, r)
+	m.arcs(v, c, r, ys)
+	m.ribbons(v, c, r, ys)
+	m.titles()
+	m.Left = lineX - 40
+	for _, a := range m.Arcs {
+		m.Left = min(m.Left, int(a.X)-50) // what an arc says ends at X
+	}
+	m.Width = endX + endW + 20 - m.Left
+	return m
+}
+
+// questions are stations with the rails that lead down from them. On the whole way from one station down to the next
+// goes who goes from one straight to the other.
+func (m *drawn) questions(v *workbench.Counted, c selection, r *walk.Result, ys []int) {
+	d := v.Doc
 	direct := map[int]float64{}
 	for _, e := range v.Report.Edges {
 		from := d.Question(e.From)
@@ -126,62 +141,64 @@ func newMap(v *workbench.Counted, c selection, r *walk.Result, links bool) *draw
 	}
 	for i := range d.Questions {
 		q := &d.Questions[i]
-		asked := v.Report.Questions[i]
-		ys[i] = y
-		_, onPath := path[q.ID]
-		st := station{
-			Y:      y,
+		asked := &v.Report.Questions[i]
+		onPath := r != nil && slices.Contains(r.Path, q.ID)
+		m.Stations = append(m.Stations, station{
+			Y:      ys[i],
 			Label:  fmt.Sprint(i + 1),
 			Title:  q.Title(),
-			Below:  "asked of " + page.Percent(asked.Asked),
+			Below:  askedOf(asked, v.Report.Exact),
 			Link:   "?station=" + q.ID,
 			Chosen: c.Question == i || c.From == q.ID,
 			Lit:    onPath,
 			Nobody: asked.Asked == 0,
-		}
-		if asked.Asked == 0 {
-			st.Below = "nobody is asked this"
-		} else if v.Report.Exact && asked.Asked > 0 {
-			if st.Below += " · settles " + page.Percent(asked.Settles); !asked.Matters {
-				st.Below = "asked of " + page.Percent(asked.Asked) + " · decides nothing"
-			}
-		}
-		m.Stations = append(m.Stations, st)
+		})
 		next := "finish"
-		if i+1 < n {
+		if i+1 < len(d.Questions) {
 			next = "question:" + d.Questions[i+1].ID
 		}
-		lit := onPath && leads(r, q.ID, next)
-		m.Rails = append(
-			m.Rails,
-			rail{Y1: y, Y2: y + gap, Width: thick(direct[i], 14), Lit: lit, Nobody: direct[i] == 0},
-		)
-		y += gap
+		m.Rails = append(m.Rails, rail{
+			Y1:     ys[i],
+			Y2:     ys[i+1],
+			Width:  thick(direct[i], 14),
+			Lit:    onPath && leads(r, q.ID, next),
+			Nobody: direct[i] == 0,
+		})
 	}
-	ys[n] = y
+}
+
+// askedOf says how many are asked a question and how much of the outcome it settles, which only a count knows.
+func askedOf(q *reach.Question, exact bool) string {
+	of := "asked of " + page.Percent(q.Asked)
+	switch {
+	case q.Asked == 0:
+		return "nobody is asked this"
+	case !exact:
+		return of
+	case !q.Matters:
+		return of + " · decides nothing"
+	}
+	return of + " · settles " + page.Percent(q.Settles)
+}
+
+func verdictsStation(v *workbench.Counted, r *walk.Result, y int) station {
 	finish := 0.0
 	for _, e := range v.Report.Edges {
 		if e.To == "finish" {
 			finish += e.Share
 		}
 	}
-	last := station{
+	s := station{
 		Y:     y,
 		Title: "Verdicts",
 		Below: page.Percent(finish) + " come to the verdicts",
 		Link:  "/quizzes/" + v.Quiz.ID + "/verdicts",
 		Lit:   r != nil && r.Reason.Line != walk.LineBranch,
 	}
-	if d.Contact != nil && d.Contact.Place == quiz.ContactBefore {
-		last.Title = "Contact step, then the verdicts"
+	if v.Doc.Contact != nil && v.Doc.Contact.Place == quiz.ContactBefore {
+		s.Title = "Contact step, then the verdicts"
 	}
-	m.Stations = append(m.Stations, last)
-	m.Height = y + 60
-	m.ends(v, c, r)
-	m.arcs(v, c, r, ys)
-	m.ribbons(v, c, r, ys)
-	m.titles()
-	return m
+	return s
 }
 
 // titles cuts what stations say to its room: up to where ribbons begin, and beside none of them nearly to the outcomes.

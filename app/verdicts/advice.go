@@ -66,7 +66,7 @@ func (h *Handler) advice(c *gin.Context) {
 	}
 	value = reach.PlainCut(points, value)
 	clash := cut < len(cuts)-1 && value.Cmp(cuts[cut+1].From) >= 0
-	answer := gin.H{"text": fmt.Sprintf("from %s up gives %s", value, page.Percent(share*arrive))}
+	answer := gin.H{"text": fmt.Sprintf("%s or more takes %s", value, page.Percent(share*arrive))}
 	switch {
 	case clash:
 		answer["text"] = answer["text"].(string) + fmt.Sprintf(

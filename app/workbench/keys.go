@@ -7,14 +7,13 @@ type Keys struct {
 }
 
 var everywhere = Keys{"Everywhere", [][2]string{
-	{
-		"?",
-		"this sheet",
-	}, {"Ctrl+Z", "take the last edit back"}, {"Ctrl+Shift+Z", "make it again"}, {"Enter", "save a field and leave it"},
-	{
-		"Esc",
-		"leave a field as it was; close what is open",
-	}, {"Alt+1, Alt+2 …", "go to a room"}, {"Alt+R", "go to the reach bar"},
+	{"?", "this list"},
+	{"Ctrl+Z", "take the last edit back"},
+	{"Ctrl+Shift+Z", "make it again"},
+	{"Enter", "save a field and leave it"},
+	{"Esc", "leave a field as it was; close what is open"},
+	{"Alt+1, Alt+2 …", "go to a room"},
+	{"Alt+R", "go to the reach bar"},
 }}
 
 // Keys lists the keys that work in the room that is shown.
