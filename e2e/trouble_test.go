@@ -109,8 +109,7 @@ func TestAnAnswerOfSomebodyElseIsNoAnswer(t *testing.T) {
 		b.settled()
 		require.Equal(t, text, draft(t, w, id).Questions[0].Text)
 	}
-	log, err := w.Store.EditsSince(id, 0)
-	require.NoError(t, err)
+	log := edits(t, w, id)
 	require.Len(t, log, 4, "each was made once")
 }
 
@@ -206,8 +205,7 @@ func TestTwoWindowsInTrouble(t *testing.T) {
 		b.settled()
 	}
 	now := draft(t, w, id)
-	log, err := w.Store.EditsSince(id, 0)
-	require.NoError(t, err)
+	log := edits(t, w, id)
 	ids := map[string]bool{}
 	for _, rev := range log {
 		require.False(t, ids[rev.EditID], "made twice")
@@ -229,4 +227,14 @@ func TestTwoWindowsInTrouble(t *testing.T) {
 	require.NoError(t, err)
 	_, err = quiz.ReadDraft(text.Document)
 	require.NoError(t, err)
+}
+
+// edits are all that have been made of a quiz.
+func edits(t *testing.T, w *world, id string) []store.Revision {
+	t.Helper()
+	q, err := w.Store.Quiz(id)
+	require.NoError(t, err)
+	list, err := w.Store.EditsSince(q, 0)
+	require.NoError(t, err)
+	return list
 }

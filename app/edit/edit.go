@@ -66,7 +66,7 @@ func (e *Editor) Apply(ctx context.Context, who Actor, quizID string, edit Edit)
 				Mend:    "Load the page again.",
 			}})
 		}
-		since, err := e.store.EditsSince(quizID, edit.Base)
+		since, err := e.store.EditsSince(q, edit.Base)
 		if err != nil {
 			return nil, nil, err
 		}
@@ -162,7 +162,7 @@ func (e *Editor) again(made *store.Revision) (*Result, error) {
 	if err != nil {
 		return nil, ofStore(err)
 	}
-	since, err := e.store.EditsSince(made.QuizID, made.Number)
+	since, err := e.store.EditsSince(q, made.Number)
 	return &Result{Quiz: q, Made: *made, Since: byOthers(since, made.Window), Again: true}, err
 }
 

@@ -45,6 +45,39 @@ func (e *Editor) document(t testing.TB, id string) *quiz.Document {
 	return d
 }
 
+// edits are all that have been made and are kept.
+func edits(t testing.TB, s *store.Store, id string) []store.Revision {
+	t.Helper()
+	q, err := s.Quiz(id)
+	require.NoError(t, err)
+	list, err := s.EditsSince(q, 0)
+	require.NoError(t, err)
+	return list
+}
+
+// An edit that another process overtakes is computed anew on what is there then.
+func TestAnEditThatIsOvertakenIsComputedAnew(t *testing.T) {
+	e, q := editor(t, plain)
+	other := New(e.store, time.Now)
+	overtaken := 0
+	e.now = func() time.Time { // asked for between reading and writing
+		if overtaken < 3 {
+			overtaken++
+			patch := quiz.Patch{quiz.Add("/questions/-", map[string]any{"id": fmt.Sprint("q", overtaken), "kind": "statement"})}
+			_, err := other.Apply(t.Context(), bram, q.ID, Edit{Window: "other", Base: q.Revision + overtaken - 1, Patch: patch})
+			require.NoError(t, err)
+		}
+		return time.Now()
+	}
+	result, err := e.Apply(t.Context(), ada, q.ID, Edit{Window: "mine", Base: q.Revision, Patch: quiz.Patch{quiz.Add("/name", "Mine")}})
+	require.NoError(t, err)
+	require.Equal(t, q.Revision+4, result.Quiz.Revision)
+	require.Len(t, result.Since, 3)
+	d := e.document(t, q.ID)
+	require.Equal(t, "Mine", d.Name)
+	require.Len(t, d.Questions, 3)
+}
+
 // Random edits, undos and redos of one person against the plain model: a list of texts with a position in it.
 func TestUndoAndRedoAreAListWithAPosition(t *testing.T) {
 	e, q := editor(t, plain)
@@ -278,8 +311,7 @@ func TestTwoPeopleAtRandom(t *testing.T) {
 		}
 		w.doc = nil
 	}
-	log, err := e.store.EditsSince(q.ID, 0)
-	require.NoError(t, err)
+	log := edits(t, e.store, q.ID)
 	require.Len(t, log, len(acknowledged), "none lost, none doubled")
 	text := q.Document
 	authors := map[int]uint{}
@@ -362,8 +394,7 @@ func TestUndoEndsBeforeTheLiveVersion(t *testing.T) {
 	_, err = e.Undo(t.Context(), ada, q.ID, "", "")
 	require.Equal(t, Nothing, KindOf(err))
 	require.ErrorContains(t, err, "90 days")
-	list, err := s.EditsSince(q.ID, 0)
-	require.NoError(t, err)
+	list := edits(t, s, q.ID)
 	require.Equal(t, []int{3, 4}, []int{list[0].Number, list[1].Number})
 	require.True(t, slices.IsSortedFunc(list, func(a, b store.Revision) int { return a.Number - b.Number }))
 }

@@ -60,7 +60,7 @@ func (e *Editor) back(q *store.Quiz, done *store.Revision) ([]store.Revision, qu
 	if err != nil {
 		return nil, nil, err
 	}
-	since, err := e.store.EditsSince(q.ID, done.Number)
+	since, err := e.store.EditsSince(q, done.Number)
 	if err != nil {
 		return nil, nil, err
 	}

@@ -56,13 +56,6 @@ func (e *Editor) Launch(who Actor, quizID string, base int, link string) (*store
 	if err != nil {
 		return nil, ofStore(err)
 	}
-	stale := &Error{
-		Kind:    Stale,
-		Message: "The quiz was changed in another window just now. Look at it, then launch again.",
-	}
-	if q.Revision != base {
-		return nil, stale
-	}
 	d, err := quiz.ReadStored(q.Document)
 	if err != nil {
 		return nil, err
@@ -77,7 +70,10 @@ func (e *Editor) Launch(who Actor, quizID string, base int, link string) (*store
 	v, err := e.store.Launch(quizID, who.Account, base, link)
 	switch {
 	case errors.Is(err, store.ErrOvertaken):
-		return nil, stale
+		return nil, &Error{
+			Kind:    Stale,
+			Message: "The quiz was changed in another window just now. Look at it, then launch again.",
+		}
 	case errors.Is(err, store.ErrSlugTaken):
 		return nil, refused(
 			quiz.Problems{{Message: fmt.Sprintf("another quiz has the link %s", link), Mend: "Choose another."}},

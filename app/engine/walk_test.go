@@ -215,6 +215,9 @@ func TestBackFromAnEndingThatKeepsNothing(t *testing.T) {
 	second := p.at
 	p.send("b=no")
 	require.Empty(t, w.responses())
+	require.Contains(t, p.reply.To, "/end/")
+	p.open(second).send("b=no") // sent twice: the same ending, and nothing more is counted
+	require.Contains(t, p.reply.To, "/end/")
 	p.open(second).send("b=yes")
 	list := w.responses()
 	require.Len(t, list, 1)
@@ -226,6 +229,35 @@ func TestBackFromAnEndingThatKeepsNothing(t *testing.T) {
 	counts, err := w.s.QuizCounts(w.quiz, time.UTC)
 	require.NoError(t, err)
 	require.Equal(t, map[string]int{"lead": 1, "none": 0}, counts.Outcomes)
+}
+
+// Whoever finishes a kept walk again ends where it ended, and is not asked for their contact a second time.
+func TestAKeptWalkEndsWhereItEnded(t *testing.T) {
+	w := newWorld(t, two+`,"contact":{"place":"after_outcome","fields":[{"id":"email","kind":"email","label":"E-mail"}]}`)
+	p := w.somebody("ada").open("").send("a=x")
+	second := p.at
+	p.send("b=first")
+	require.Contains(t, p.reply.To, "?w=", "the contact step")
+	p.open(second).send("b=second")
+	require.Contains(t, p.reply.To, "/end/")
+	end, err := w.End(p.visit(strings.TrimPrefix(p.reply.To, "/q/pages/end/")))
+	require.NoError(t, err)
+	require.Equal(t, "Lead first", end.Screen.Title)
+}
+
+// A redirect is looked up in a table; a key that is not there goes to the fallback, and the owner is told.
+func TestAKeyThatATableLacks(t *testing.T) {
+	w := newWorld(t, `"questions":[{"id":"a","kind":"single","text":"A?","choices":[{"id":"x","label":"X"},{"id":"y","label":"Y"}]}],
+		"outcomes":[{"id":"o","ending":{"kind":"redirect","lookup":{"table":"shops","key":"a","column":"link","fallback":"https://fallback.example/{a.id}"}}}],"otherwise":"o"`)
+	require.NoError(t, w.s.SaveTable(w.quiz, 1, 0, &store.Table{Name: "shops", Columns: []string{"key", "link"},
+		Rows: [][]string{{"x", "https://shop.example/"}}}))
+	for answer, to := range map[string]string{"x": "https://shop.example/", "y": "https://fallback.example/y"} {
+		require.Equal(t, to, w.somebody(answer).open("").send("a="+answer).reply.To)
+	}
+	misses, err := w.s.Misses(w.quiz)
+	require.NoError(t, err)
+	require.Len(t, misses, 1)
+	require.Equal(t, "y", misses[0].Key)
 }
 
 // What a launch, a table and a deletion change is seen by the next respondent; who is midway goes on in what they began.

@@ -83,10 +83,12 @@ func (s *Store) Revision(quizID string, number int) (*Revision, error) {
 	return &r, notFound(err)
 }
 
-// EditsSince returns the edits of a quiz after a revision, oldest first.
-func (s *Store) EditsSince(quizID string, base int) ([]Revision, error) {
+// EditsSince returns the edits of a quiz after a revision, oldest first, up to those that q holds: of an edit that came
+// since q was read, nothing is told.
+func (s *Store) EditsSince(q *Quiz, base int) ([]Revision, error) {
 	var list []Revision
-	err := s.read.Where("quiz_id = ? AND number > ?", quizID, base).Order("number").Find(&list).Error
+	err := s.read.Where("quiz_id = ? AND number > ? AND number <= ?", q.ID, base, q.Revision).
+		Order("number").Find(&list).Error
 	return list, err
 }
 

@@ -119,17 +119,30 @@ func (s *Store) TableAt(quizID, name string, number int) (*Table, error) {
 	return readTable(c.Name, c.Number, c.Columns, c.Rows, c.At)
 }
 
-// Missed counts a key that a table did not have, for its owner to see.
+// Bounds of what is kept of keys that were missed: links can ask for any.
+const (
+	maxMisses  = 500 // of one quiz
+	maxMissKey = 200 // characters
+)
+
+// Missed counts a key that a table did not have, for its owner to see. Past the bound only known ones are counted.
 func (s *Store) Missed(quizID, name, key string) error {
-	if len(key) > 200 {
-		key = key[:200]
+	if runes := []rune(key); len(runes) > maxMissKey {
+		key = string(runes[:maxMissKey])
 	}
-	m := Miss{quizID, name, key, 1, s.now().UTC()}
-	return s.write.Clauses(clause.OnConflict{Columns: []clause.Column{{Name: "quiz_id"}, {Name: "name"}, {Name: "key"}},
-		DoUpdates: clause.Assignments(map[string]any{"count": gorm.Expr("misses.count + 1"), "at": m.At}),
-	}).
-		Create(&m).
-		Error
+	now := s.now().UTC()
+	return s.write.Transaction(func(tx *gorm.DB) error {
+		known := tx.Model(&Miss{}).Where("quiz_id = ? AND name = ? AND key = ?", quizID, name, key).
+			UpdateColumns(map[string]any{"count": gorm.Expr("count + 1"), "at": now})
+		if known.Error != nil || known.RowsAffected > 0 {
+			return known.Error
+		}
+		var n int64
+		if err := tx.Model(&Miss{}).Where("quiz_id = ?", quizID).Count(&n).Error; err != nil || n >= maxMisses {
+			return err
+		}
+		return tx.Create(&Miss{quizID, name, key, 1, now}).Error
+	})
 }
 
 // Misses returns the keys that the tables of a quiz did not have, the newest first.

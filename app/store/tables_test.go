@@ -2,6 +2,8 @@ package store
 
 import (
 	"encoding/json"
+	"fmt"
+	"strings"
 	"testing"
 	"time"
 
@@ -122,4 +124,22 @@ func TestPicturesComeInTheirSizes(t *testing.T) {
 	require.Len(t, list, 1)
 	require.Equal(t, "A wall", list[0].Alt)
 	require.Equal(t, "wall.png", list[0].Name)
+}
+
+// A link can ask for any key: what is kept of them is bounded, and those that are known are counted on.
+func TestMissedKeysAreBounded(t *testing.T) {
+	s := open(t)
+	for n := range maxMisses + 20 {
+		require.NoError(t, s.Missed("q", "shops", fmt.Sprint("key ", n)))
+	}
+	require.NoError(t, s.Missed("q", "shops", "key 7"))
+	require.NoError(t, s.Missed("another", "shops", strings.Repeat("é", 300)))
+	var known, first Miss
+	var n int64
+	require.NoError(t, s.read.Model(&Miss{}).Where("quiz_id = ?", "q").Count(&n).Error)
+	require.EqualValues(t, maxMisses, n)
+	require.NoError(t, s.read.Where("key = ?", "key 7").First(&known).Error)
+	require.Equal(t, 2, known.Count)
+	require.NoError(t, s.read.Where("quiz_id = ?", "another").First(&first).Error)
+	require.Equal(t, strings.Repeat("é", maxMissKey), first.Key)
 }

@@ -1,6 +1,7 @@
 package store
 
 import (
+	"errors"
 	"fmt"
 	"io"
 	"math/rand/v2"
@@ -300,6 +301,42 @@ func TestADatabaseOfTheEarlierSchema(t *testing.T) {
 	undone, err := s.Revision(q.ID, 5)
 	require.NoError(t, err)
 	require.Equal(t, 4, undone.Cancels)
+}
+
+// One that kept nothing gives way to one of the same walk that keeps its answers, and to no other.
+func TestWhatKeptNothingGivesWay(t *testing.T) {
+	s := open(t)
+	at := time.Now().UTC()
+	of := func(outcome string, kept bool) *Response {
+		return &Response{ID: "w", QuizID: "q", Version: 1, Outcome: outcome, Kept: kept, Day: "2026-03-02", At: at}
+	}
+	require.True(t, submit(t, s, of("none", false)))
+	require.False(t, submit(t, s, of("other", false)))
+	require.True(t, submit(t, s, of("visit", true)))
+	require.False(t, submit(t, s, of("pack", true)))
+	r, err := s.Response("w")
+	require.NoError(t, err)
+	require.True(t, r.Kept)
+	require.Equal(t, "visit", r.Outcome)
+	require.Equal(t, 1, func() int { c, err := s.QuizCounts("q", time.UTC); require.NoError(t, err); return c.Finishes }())
+}
+
+// Events that a failed transaction took along are counted by the next one.
+func TestEventsOutliveAFailedTransaction(t *testing.T) {
+	s := open(t)
+	failure := errors.New("the disk is full")
+	err := s.writer.send(submission{task: func(*transaction, *sums) error {
+		s.Tally(Event{QuizID: "q", Version: 1, Day: "2026-03-02", Stage: StageView}) // meanwhile
+		return failure
+	}})
+	require.ErrorIs(t, err, failure)
+	s.Tally(Event{QuizID: "q", Version: 1, Day: "2026-03-02", Stage: StageView})
+	err = s.writer.send(submission{task: func(*transaction, *sums) error { return failure }})
+	require.ErrorIs(t, err, failure)
+	require.True(t, submit(t, s, &Response{ID: "w", QuizID: "other", At: time.Now()}))
+	counts, err := s.QuizCounts("q", time.UTC)
+	require.NoError(t, err)
+	require.Equal(t, 2, counts.Views)
 }
 
 // A response that is taken in while its contact is being added: whichever comes first, the tallies are a recount's.

@@ -120,7 +120,7 @@ func (h *Handler) since(c *gin.Context) {
 	}
 	result := &edit.Result{Quiz: q}
 	if err == nil {
-		result.Since, err = h.Store.EditsSince(q.ID, base)
+		result.Since, err = h.Store.EditsSince(q, base)
 	}
 	r.Whole = true
 	h.answer(c, r, result, err)
