@@ -13,85 +13,76 @@ import (
 func Adopt(d, from *Document, i int) []Operation {
 	q := from.Questions[i]
 	q.Branches, q.VisibleIf, q.Section = nil, nil, ""
-	taken := func(id string) bool { return d.Question(id) >= 0 }
-	if taken(q.ID) {
-		q.ID = Unused(strings.TrimRight(q.ID, "0123456789"), taken)
-	}
-	var ops []Operation
-	scales, keywords := map[string]string{}, map[string]string{}
-	var newScales []Scale
-	var newKeywords []Keyword
-	scale := func(id string) string {
-		if to, ok := scales[id]; ok {
-			return to
-		}
-		source := from.Scale(id)
-		if source == nil {
-			return id
-		}
-		same := func(s Scale) bool { return strings.EqualFold(s.Title(), source.Title()) }
-		if at := slices.IndexFunc(d.Scales, same); at >= 0 {
-			scales[id] = d.Scales[at].ID
-			return scales[id]
-		}
-		next := *source
-		used := func(id string) bool {
-			return d.Scale(id) != nil || slices.ContainsFunc(newScales, func(s Scale) bool { return s.ID == id })
-		}
-		if used(next.ID) {
-			next.ID = Unused(strings.TrimRight(next.ID, "0123456789"), used)
-		}
-		newScales, scales[id] = append(newScales, next), next.ID
-		return next.ID
-	}
-	keyword := func(id string) string {
-		if to, ok := keywords[id]; ok {
-			return to
-		}
-		source := from.Keyword(id)
-		if source == nil {
-			return id
-		}
-		same := func(k Keyword) bool { return strings.EqualFold(k.Title(), source.Title()) }
-		if at := slices.IndexFunc(d.Keywords, same); at >= 0 {
-			keywords[id] = d.Keywords[at].ID
-			return keywords[id]
-		}
-		next := *source
-		used := func(id string) bool {
-			return d.Keyword(id) != nil ||
-				slices.ContainsFunc(newKeywords, func(k Keyword) bool { return k.ID == id })
-		}
-		if used(next.ID) {
-			next.ID = Unused(strings.TrimRight(next.ID, "0123456789"), used)
-		}
-		newKeywords, keywords[id] = append(newKeywords, next), next.ID
-		return next.ID
-	}
+	q.ID = unusedLike(q.ID, func(id string) bool { return d.Question(id) >= 0 })
+	scales := adopted[Scale]{here: d.Scales, there: from.Scales,
+		of: func(s *Scale) (*string, string) { return &s.ID, s.Title() }}
+	keywords := adopted[Keyword]{here: d.Keywords, there: from.Keywords,
+		of: func(k *Keyword) (*string, string) { return &k.ID, k.Title() }}
 	q.Choices = slices.Clone(q.Choices)
 	for j := range q.Choices {
-		q.Choices[j].Points, q.Choices[j].Votes = renamed(
-			q.Choices[j].Points,
-			scale,
-		), renamed(
-			q.Choices[j].Votes,
-			keyword,
-		)
+		c := &q.Choices[j]
+		c.Points, c.Votes = renamed(c.Points, scales.id), renamed(c.Votes, keywords.id)
 	}
 	q.Steps = slices.Clone(q.Steps)
 	for j := range q.Steps {
-		q.Steps[j].Points, q.Steps[j].Votes = renamed(q.Steps[j].Points, scale), renamed(q.Steps[j].Votes, keyword)
+		s := &q.Steps[j]
+		s.Points, s.Votes = renamed(s.Points, scales.id), renamed(s.Votes, keywords.id)
 	}
 	if q.Linear != nil {
 		linear := map[string]LinearPoint{}
 		for _, id := range sortedKeys(q.Linear) {
-			linear[scale(id)] = q.Linear[id]
+			linear[scales.id(id)] = q.Linear[id]
 		}
 		q.Linear = linear
 	}
-	ops = append(ops, appendAll("/scales", len(d.Scales), newScales)...)
-	ops = append(ops, appendAll("/keywords", len(d.Keywords), newKeywords)...)
+	ops := appendAll("/scales", len(d.Scales), scales.added)
+	ops = append(ops, appendAll("/keywords", len(d.Keywords), keywords.added)...)
 	return append(ops, Add("/questions/-", q))
+}
+
+// adopted are the scales or keywords that a question brings along from there to here.
+type adopted[T any] struct {
+	here, there []T
+	of          func(*T) (id *string, title string)
+	added       []T               // that are not here yet
+	ids         map[string]string // what those there are called here
+}
+
+// id is what one is called here: as the one of the same name, else as itself, under an id that is free.
+func (a *adopted[T]) id(id string) string {
+	if to, ok := a.ids[id]; ok {
+		return to
+	}
+	there := slices.IndexFunc(a.there, func(t T) bool { own, _ := a.of(&t); return *own == id })
+	if there < 0 {
+		return id
+	}
+	next := a.there[there]
+	own, title := a.of(&next)
+	same := func(t T) bool { _, other := a.of(&t); return strings.EqualFold(other, title) }
+	if at := slices.IndexFunc(a.here, same); at >= 0 {
+		own, _ = a.of(&a.here[at])
+	} else {
+		*own = unusedLike(id, func(id string) bool { return a.has(a.here, id) || a.has(a.added, id) })
+		a.added = append(a.added, next)
+	}
+	if a.ids == nil {
+		a.ids = map[string]string{}
+	}
+	a.ids[id] = *own
+	return *own
+}
+
+func (a *adopted[T]) has(list []T, id string) bool {
+	return slices.ContainsFunc(list, func(t T) bool { own, _ := a.of(&t); return *own == id })
+}
+
+// unusedLike is an id, or one like it where it is taken.
+func unusedLike(id string, taken func(string) bool) string {
+	if !taken(id) {
+		return id
+	}
+	return Unused(strings.TrimRight(id, "0123456789"), taken)
 }
 
 func renamed(m map[string]rule.Number, to func(string) string) map[string]rule.Number {

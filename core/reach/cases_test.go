@@ -292,6 +292,8 @@ func TestFindings(t *testing.T) {
 			[]string{"tie /verdicts/0/leader"}},
 		"a gap": {two + `"questions":[` + ab + `],"verdicts":[{"table":{"facts":["answer.a","answer.b"],"rows":[{"cells":[["p"],null],"outcome":"x"}]}}]`,
 			[]string{"no_influence /questions/1", "table_gap /verdicts/0/table"}},
+		"no gap where the table is not for everybody": {two + `"questions":[` + ab + `],"verdicts":[{"when":{"fact":"answer.b","op":"is","value":"p"},"table":{"facts":["answer.a"],"rows":[{"cells":[["p"]],"outcome":"x"},{"cells":[["q"]],"outcome":"x"}]}}]`,
+			[]string{"no_influence /questions/0"}},
 		"an overlap": {two + `"questions":[` + ab + `],"verdicts":[{"table":{"facts":["answer.a","answer.b"],"rows":[{"cells":[["p"],null],"outcome":"x"},{"cells":[null,["p"]],"outcome":"y"},{"cells":[null,null],"outcome":"y"}]}}]`,
 			[]string{"no_influence /questions/1", "table_overlap /verdicts/0/table/rows/1", "table_overlap /verdicts/0/table/rows/2", "table_overlap /verdicts/0/table/rows/2"}},
 		"one address for both": {`"outcomes":[{"id":"x","qualified":true,"ending":{"kind":"redirect","url":"https://example.org/go?a=1"}},{"id":"y","ending":{"kind":"redirect","url":"https://example.org/go{?a}"}}],"otherwise":"y","questions":[` + strings.ReplaceAll(strings.ReplaceAll(ab, `,"points":{"s":4}`, ""), `,"points":{"s":5}`, "") + `],"verdicts":[{"when":{"all":[` + is("a", "p") + `,` + is("b", "p") + `]},"outcome":"x"}]`,
