@@ -11,6 +11,8 @@ import (
 	"errors"
 	"io"
 
+	"github.com/fxamacker/cbor/v2"
+
 	"omphalos/core/walk"
 )
 
@@ -18,7 +20,9 @@ import (
 // 800-38D): nobody can read or change what it says. The quiz and the kind of token are bound in as additional data,
 // so that a token of one kind opens as no other, and in no other quiz.
 //
-//	base64url( nonce ‖ seal( flag ‖ JSON, or flag ‖ DEFLATE(JSON) ) )
+//	base64url( nonce ‖ seal( flag ‖ CBOR, or flag ‖ DEFLATE(CBOR) ) )
+//
+// CBOR (RFC 8949) is read and written with every page; JSON, which earlier tokens hold, takes four times as long.
 
 // token is what a kind of token says; kind names it.
 type token interface{ kind() string }
@@ -77,18 +81,37 @@ const deflateAbove = 300
 
 // The flag before what is sealed.
 const (
-	flagPlain  = 0
-	flagPacked = 1
+	flagJSON       = 0 // of shared results and walks from before
+	flagPackedJSON = 1
+	flagCBOR       = 2
+	flagPackedCBOR = 3
 )
 
+// Numbers keep every digit, as text. What a browser sent that is no UTF-8 comes back as it was.
+var (
+	cborOut = must(cbor.EncOptions{TextMarshaler: cbor.TextMarshalerTextString}.EncMode())
+	cborIn  = must(cbor.DecOptions{
+		TextUnmarshaler: cbor.TextUnmarshalerTextString,
+		UTF8:            cbor.UTF8DecodeInvalid,
+	}.DecMode())
+)
+
+// must is for options that are constants.
+func must[T any](v T, err error) T {
+	if err != nil {
+		panic(err)
+	}
+	return v
+}
+
 func (s *sealer) seal(quizID string, t token) (string, error) {
-	text, err := json.Marshal(t)
+	body, err := cborOut.Marshal(t)
 	if err != nil {
 		return "", err
 	}
-	plain := append([]byte{flagPlain}, text...)
-	if len(text) > deflateAbove {
-		if plain, err = packed(text); err != nil {
+	plain := append([]byte{flagCBOR}, body...)
+	if len(body) > deflateAbove {
+		if plain, err = packed(body); err != nil {
 			return "", err
 		}
 	}
@@ -101,12 +124,12 @@ func (s *sealer) seal(quizID string, t token) (string, error) {
 
 func additional(quizID string, t token) []byte { return []byte(t.kind() + "\x00" + quizID) }
 
-func packed(text []byte) ([]byte, error) {
+func packed(body []byte) ([]byte, error) {
 	var b bytes.Buffer
-	b.WriteByte(flagPacked)
+	b.WriteByte(flagPackedCBOR)
 	w, err := flate.NewWriter(&b, flate.BestSpeed)
 	if err == nil {
-		_, err = w.Write(text)
+		_, err = w.Write(body)
 	}
 	if err == nil {
 		err = w.Close()
@@ -128,13 +151,21 @@ func (s *sealer) open(quizID, sealed string, t token) error {
 	if err != nil || len(plain) == 0 {
 		return errToken
 	}
-	text := plain[1:]
-	if plain[0] == flagPacked {
-		if text, err = io.ReadAll(io.LimitReader(flate.NewReader(bytes.NewReader(text)), maxToken)); err != nil {
+	flag, body := plain[0], plain[1:]
+	if flag == flagPackedJSON || flag == flagPackedCBOR {
+		if body, err = io.ReadAll(io.LimitReader(flate.NewReader(bytes.NewReader(body)), maxToken)); err != nil {
 			return errToken
 		}
 	}
-	if json.Unmarshal(text, t) != nil {
+	switch flag {
+	case flagCBOR, flagPackedCBOR:
+		err = cborIn.Unmarshal(body, t)
+	case flagJSON, flagPackedJSON:
+		err = json.Unmarshal(body, t)
+	default:
+		err = errToken
+	}
+	if err != nil {
 		return errToken
 	}
 	return nil

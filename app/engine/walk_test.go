@@ -12,6 +12,7 @@ import (
 
 	"omphalos/app/store"
 	"omphalos/core/quiz"
+	"omphalos/core/rule"
 	"omphalos/core/walk"
 )
 
@@ -144,6 +145,31 @@ func TestTokensOfOneKindAreNoOther(t *testing.T) {
 		_, err := s.openPlace("quiz", bad)
 		require.Error(t, err)
 	}
+}
+
+// Links that were given out before tokens were CBOR still open, and what they say is the same.
+func TestEarlierTokensOpen(t *testing.T) {
+	s, err := newSealer(make([]byte, 32))
+	require.NoError(t, err)
+	half := rule.MustNumber("0.1")
+	place := Place{ID: "walk", Version: 3, Began: 1_700_000_000_000, At: "q", Language: "nl", Reached: 2,
+		Visitor: walk.Visitor{Country: "IE"}, Params: map[string]string{"ref": "\xff"},
+		Answers: map[string]walk.Answer{
+			"n": {Number: &half}, "g": {Rows: map[string]string{"r": "c"}}, "p": {Picks: []string{"x", "y"}, Other: "z"},
+		}}
+	text, err := json.Marshal(place)
+	require.NoError(t, err)
+	nonce := make([]byte, s.aead.NonceSize())
+	sealed := s.aead.Seal(nonce, nonce, append([]byte{flagJSON}, text...), additional("quiz", place))
+	earlier, err := s.openPlace("quiz", encoding.EncodeToString(sealed))
+	require.NoError(t, err)
+	made, err := s.seal("quiz", place)
+	require.NoError(t, err)
+	now, err := s.openPlace("quiz", made)
+	require.NoError(t, err)
+	require.Equal(t, &place, now)
+	now.Params["ref"] = "\ufffd" // as JSON has what is no UTF-8
+	require.Equal(t, earlier, now)
 }
 
 // A copied address begins anew for another browser, keeps where it came from, and nobody loses an answer.

@@ -68,6 +68,17 @@ func (r ready) size() int {
 	return n
 }
 
+// packedSize is about how many bytes the page is when compressed.
+func (r ready) packedSize() int {
+	n := 0
+	for _, p := range r {
+		if n += len(p.small); p.small == nil {
+			n += len(p.plain) + 5
+		}
+	}
+	return n
+}
+
 // deflated compresses a part by itself, up to a byte boundary, without ending the stream.
 func deflated(part []byte) []byte {
 	var b bytes.Buffer
@@ -104,7 +115,7 @@ func (r ready) fill(token string, done int) []byte {
 // between them.
 func (r ready) gzip(token string, done int) []byte {
 	own, progress := []byte(token), strconv.AppendInt(nil, int64(done), 10)
-	out := make([]byte, 0, 4096)
+	out := make([]byte, 0, r.packedSize()+2*len(own)+64)
 	out = append(out, 0x1f, 0x8b, 8, 0, 0, 0, 0, 0, 0, 255)
 	sum, size := uint32(0), uint32(0)
 	for _, p := range r {

@@ -35,12 +35,12 @@ func (h *Handler) Routes(g gin.IRouter) {
 }
 
 // visit reads a request as the engine knows it.
-func (h *Handler) visit(c *gin.Context, token string) *engine.Visit {
+func (h *Handler) visit(c *gin.Context, token string, query url.Values) *engine.Visit {
 	r := c.Request
 	v := &engine.Visit{
 		Slug:    c.Param("slug"),
 		Token:   token,
-		Query:   r.URL.Query(),
+		Query:   query,
 		Accept:  r.Header.Get("Accept-Language"),
 		Browser: browserOf(r),
 		Address: h.Locator.Address(c),
@@ -59,9 +59,9 @@ func (h *Handler) visit(c *gin.Context, token string) *engine.Visit {
 
 func (h *Handler) get(c *gin.Context) {
 	query := c.Request.URL.Query()
-	v := h.visit(c, query.Get("w"))
+	v := h.visit(c, query.Get("w"), query)
 	v.Back = query.Get("back") != ""
-	if browserOf(c.Request) == "" {
+	if v.Browser == "" {
 		rememberBrowser(c)
 	}
 	reply, err := h.Engine.Get(v)
@@ -78,7 +78,7 @@ func (h *Handler) post(c *gin.Context) {
 		return
 	}
 	form := c.Request.PostForm
-	reply, err := h.Engine.Post(h.visit(c, form.Get("w")), form)
+	reply, err := h.Engine.Post(h.visit(c, form.Get("w"), c.Request.URL.Query()), form)
 	h.answer(c, reply, err)
 }
 
@@ -92,7 +92,7 @@ func parse(r *http.Request) error {
 // shown answers the address of an ending.
 func (h *Handler) shown(find func(*engine.Engine, *engine.Visit) (*engine.Reply, error)) gin.HandlerFunc {
 	return func(c *gin.Context) {
-		reply, err := find(h.Engine, h.visit(c, c.Param("token")))
+		reply, err := find(h.Engine, h.visit(c, c.Param("token"), c.Request.URL.Query()))
 		h.answer(c, reply, err)
 	}
 }
@@ -189,7 +189,7 @@ const tagPolicy = "sandbox allow-scripts; default-src http: https: data:; script
 
 // tag is the frame in which the owner's tag runs: sealed off from the pages, with no cookies and no storage of theirs.
 func (h *Handler) tag(c *gin.Context) {
-	tag, event, err := h.Engine.Tag(h.visit(c, c.Param("token")))
+	tag, event, err := h.Engine.Tag(h.visit(c, c.Param("token"), c.Request.URL.Query()))
 	if err != nil {
 		page.Failed(c, err)
 		return

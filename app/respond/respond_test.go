@@ -1,7 +1,6 @@
 package respond
 
 import (
-	"bytes"
 	"compress/gzip"
 	"io"
 	"net/http"
@@ -50,10 +49,10 @@ func TestPagesWrittenAheadEqualPagesDrawnNow(t *testing.T) {
 	handlerOf, h := server(t)
 	address := pageAddress(t, h)
 	plain := httptest.NewRecorder()
-	h.ServeHTTP(plain, httptest.NewRequest("GET", address, nil))
+	h.ServeHTTP(plain, askedBy("GET", address, nil))
 	require.Empty(t, plain.Header().Get("Content-Encoding"))
 	packed := httptest.NewRecorder()
-	r := httptest.NewRequest("GET", address, nil)
+	r := askedBy("GET", address, nil)
 	r.Header.Set("Accept-Encoding", "gzip")
 	h.ServeHTTP(packed, r)
 	require.Less(t, packed.Body.Len(), plain.Body.Len()*2/3)
@@ -91,23 +90,33 @@ func TestAFirstPageIsSmall(t *testing.T) {
 	require.Less(t, total+len(css)+len(js), 50_000)
 }
 
-// pageAddress is the address of the second question of a walk.
+// aBrowser is the cookie of a browser that has been here.
+var aBrowser = &http.Cookie{Name: browserCookie, Value: "abrowserthathasbeenhere"}
+
+// askedBy is a request of that browser.
+func askedBy(method, address string, body io.Reader) *http.Request {
+	r := httptest.NewRequest(method, address, body)
+	r.AddCookie(aBrowser)
+	return r
+}
+
+// pageAddress is the address of the second question of a walk of that browser.
 func pageAddress(t testing.TB, h http.Handler) string {
 	t.Helper()
 	w := httptest.NewRecorder()
-	h.ServeHTTP(w, httptest.NewRequest("GET", "/q/wall", nil))
+	h.ServeHTTP(w, askedBy("GET", "/q/wall", nil))
 	form := url.Values{"w": {sealed.FindStringSubmatch(w.Body.String())[1]}, "area": {"small"}}
 	if strings.Contains(w.Body.String(), "Begin") { // the opening page comes first
 		form.Del("area")
 	}
 	for range 2 {
-		r := httptest.NewRequest("POST", "/q/wall", strings.NewReader(form.Encode()))
+		r := askedBy("POST", "/q/wall", strings.NewReader(form.Encode()))
 		r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
 		w = httptest.NewRecorder()
 		h.ServeHTTP(w, r)
 		to := w.Header().Get("Location")
 		w = httptest.NewRecorder()
-		h.ServeHTTP(w, httptest.NewRequest("GET", to, nil))
+		h.ServeHTTP(w, askedBy("GET", to, nil))
 		if strings.Contains(w.Body.String(), `class="back"`) && form.Has("area") {
 			return to
 		}
@@ -117,7 +126,8 @@ func pageAddress(t testing.TB, h http.Handler) string {
 	return ""
 }
 
-// BenchmarkPage is a question page with its own token in it; BenchmarkBareHandler answers the same bytes with nothing done.
+// BenchmarkPage is a question page with its own token in it; BenchmarkBareHandler answers the same bytes, headers and
+// body, with nothing done.
 func BenchmarkPage(b *testing.B) {
 	_, h := server(b)
 	benchmark(b, h, pageAddress(b, h))
@@ -129,12 +139,22 @@ func BenchmarkFirstPage(b *testing.B) {
 }
 
 func BenchmarkBareHandler(b *testing.B) {
-	body := bytes.Repeat([]byte("x"), 2500)
-	benchmark(b, http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) { _, _ = w.Write(body) }), "/")
+	_, own := server(b)
+	w := httptest.NewRecorder()
+	r := askedBy("GET", pageAddress(b, own), nil)
+	r.Header.Set("Accept-Encoding", "gzip")
+	own.ServeHTTP(w, r)
+	benchmark(b, http.HandlerFunc(func(out http.ResponseWriter, _ *http.Request) {
+		header := out.Header()
+		for name, values := range w.Header() {
+			header[name] = values
+		}
+		_, _ = out.Write(w.Body.Bytes())
+	}), "/")
 }
 
-// benchmark asks over the loopback, on connections that stay open. Clients do not ask for compression: unpacking would be measured
-// with the server.
+// benchmark asks over the loopback as a browser does, on connections that stay open. The client does not unpack what
+// it gets: that would be measured with the server.
 func benchmark(b *testing.B, h http.Handler, path string) {
 	s := httptest.NewServer(h)
 	defer s.Close()
@@ -143,7 +163,14 @@ func benchmark(b *testing.B, h http.Handler, path string) {
 	b.RunParallel(func(pb *testing.PB) {
 		var buf [8192]byte
 		for pb.Next() {
-			r, err := client.Get(s.URL + path)
+			ask, err := http.NewRequest("GET", s.URL+path, nil)
+			if err != nil {
+				b.Error(err)
+				return
+			}
+			ask.AddCookie(aBrowser)
+			ask.Header.Set("Accept-Encoding", "gzip")
+			r, err := client.Do(ask)
 			if err != nil {
 				b.Error(err)
 				return

@@ -72,7 +72,10 @@ func (l *Locator) trusts(a netip.Addr) bool {
 // trusted nobody is known: then the address is the zero one.
 func (l *Locator) Address(c *gin.Context) netip.Addr {
 	remote := addressOf(c.Request.RemoteAddr)
-	if remote.IsLoopback() && c.GetHeader("X-Forwarded-For") != "" && (l == nil || !l.trusts(remote)) {
+	switch {
+	case c.GetHeader("X-Forwarded-For") == "":
+		return remote
+	case remote.IsLoopback() && (l == nil || !l.trusts(remote)):
 		return netip.Addr{}
 	}
 	return clientOf(c)

@@ -125,6 +125,7 @@ func BenchmarkSubmit(b *testing.B) {
 	s := open(b)
 	var n atomic.Int64
 	b.SetParallelism(64)
+	b.ResetTimer()
 	b.RunParallel(func(pb *testing.PB) {
 		for pb.Next() {
 			if _, err := s.Submit(sample(n.Add(1))); err != nil {
@@ -140,10 +141,12 @@ func BenchmarkBareGroupCommit(b *testing.B) {
 	require.NoError(b, err)
 	defer db.Close()
 	db.SetMaxOpenConns(1)
-	var schema string
-	require.NoError(b, s.read.Raw("SELECT sql FROM sqlite_master WHERE name = 'responses'").Scan(&schema).Error)
-	_, err = db.Exec(schema)
-	require.NoError(b, err)
+	var schema []string // the table with its index
+	require.NoError(b, s.read.Raw("SELECT sql FROM sqlite_master WHERE tbl_name = 'responses' AND sql IS NOT NULL ORDER BY type DESC").Scan(&schema).Error)
+	for _, sql := range schema {
+		_, err = db.Exec(sql)
+		require.NoError(b, err)
+	}
 	type job struct {
 		r    *Response
 		done chan error

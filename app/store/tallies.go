@@ -135,6 +135,7 @@ func factsOf(r *Response) (facts, error) {
 			return f, errors.Join(errors.New("the answers of a response cannot be read"), err)
 		}
 	}
+	f.answers = make([][2]string, 0, 2*len(answers)) // most answers are one value, and each is asked
 	for id, a := range answers {
 		f.answer(id, a)
 	}
@@ -184,15 +185,17 @@ func (s *sums) of(e Event) *group {
 }
 
 // event adds something that happened; sign −1 takes it back.
-func (s *sums) event(e Event, m Measure, sign int) {
-	g := s.of(e)
-	g.Measure = g.plus(Measure{sign * m.Count, sign * m.Kept, sign * m.Leads})
-}
+func (s *sums) event(e Event, m Measure, sign int) { s.of(e).measure(m, sign) }
 
 // response adds the facts of a response; sign −1 takes them back.
 func (s *sums) response(f facts, sign int) {
-	s.event(f.event, f.measure, sign)
-	s.of(f.event).add(f.answers, sign)
+	g := s.of(f.event)
+	g.measure(f.measure, sign)
+	g.add(f.answers, sign)
+}
+
+func (g *group) measure(m Measure, sign int) {
+	g.Measure = g.plus(Measure{sign * m.Count, sign * m.Kept, sign * m.Leads})
 }
 
 func (g *group) add(answers [][2]string, sign int) {

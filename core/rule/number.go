@@ -241,6 +241,12 @@ func (n *Number) UnmarshalJSON(b []byte) error {
 	return err
 }
 
+// MarshalText writes n as String does, for encodings that have no decimals of their own.
+func (n Number) MarshalText() ([]byte, error) { return []byte(n.String()), nil }
+
+// UnmarshalText reads what MarshalText writes.
+func (n *Number) UnmarshalText(b []byte) error { return n.UnmarshalJSON(b) }
+
 // IsZero lets encoding/json leave out numbers that are 0.
 func (n Number) IsZero() bool { return n.Sign() == 0 }
 
