@@ -57,7 +57,7 @@ func (h *Handler) preview(c *gin.Context) {
 func (h *Handler) Room() workbench.Room {
 	return workbench.Room{Key: "endings", Title: "Endings", Scripts: []string{"endings.js"},
 		Template: templates, View: h.view, Reach: shares,
-		Blocks: func(view any) []workbench.Block { return view.(*sheet).Blocks },
+		Blocks: func(v any) []workbench.Block { return v.(*view).Blocks },
 		Count:  func(d *workbench.Draft) string { return strconv.Itoa(len(d.Doc.Outcomes)) },
 		Keys: []workbench.Keys{
 			{
@@ -80,7 +80,7 @@ type button struct {
 
 type option = workbench.Option
 
-type sheet struct {
+type view struct {
 	Draft    *workbench.Draft
 	Part     string // outcome, look, all, products, table
 	Add      string
@@ -95,7 +95,7 @@ type sheet struct {
 }
 
 // draw draws the blocks.
-func (s *sheet) draw() {
+func (s *view) draw() {
 	for _, name := range []string{"list", "fields", "shown"} {
 		key := name
 		if name == "shown" {
@@ -152,7 +152,7 @@ type sku struct {
 
 func (h *Handler) view(draft *workbench.Draft, query url.Values) (any, error) {
 	d := draft.Doc
-	s := &sheet{Draft: draft, Part: query.Get("part")}
+	s := &view{Draft: draft, Part: query.Get("part")}
 	fresh := quiz.Outcome{
 		ID:     quiz.Unused("o", func(id string) bool { return d.Outcome(id) != nil }),
 		Ending: &quiz.Ending{Kind: quiz.EndPage},
@@ -200,7 +200,7 @@ func (h *Handler) view(draft *workbench.Draft, query url.Values) (any, error) {
 	return s, nil
 }
 
-func (s *sheet) choose(i int) {
+func (s *view) choose(i int) {
 	d := s.Draft.Doc
 	o := &d.Outcomes[i]
 	v := &outcome{Outcome: o, Mark: s.Draft.Mark(o.ID), Path: quiz.Pointer("outcomes", i)}
@@ -283,7 +283,7 @@ func names(d *quiz.Document) []string {
 }
 
 // lookup offers the table that a redirect takes its address from.
-func (s *sheet) lookup(v *outcome) {
+func (s *view) lookup(v *outcome) {
 	d := s.Draft.Doc
 	at := v.Path + "/ending/lookup"
 	var first *store.Table
@@ -293,50 +293,18 @@ func (s *sheet) lookup(v *outcome) {
 		}
 	}
 	v.NoTables = first == nil
-	var keys []option
-	for j := range d.Questions {
-		if q := &d.Questions[j]; q.Kind == quiz.Single || q.Kind == quiz.ShortText || q.Kind == quiz.Rating ||
-			q.Kind == quiz.NumberQ {
-			keys = append(keys, option{Name: quiz.Shorten(q.Title(), 44), Value: "answer." + q.ID})
-		}
-	}
-	keys = append(
-		keys,
-		option{Name: "the visitor’s country", Value: "visitor.country"},
-		option{Name: "the visitor’s language", Value: "visitor.language"},
-	)
-	for _, p := range d.Params {
-		keys = append(keys, option{Name: "the link’s " + p, Value: "param." + p})
-	}
+	keys := lookupKeys(d)
 	l := v.Ending.Lookup
 	if l == nil {
 		if first != nil && len(first.Columns) > 1 {
-			v.AddTable = quiz.JSON(
-				quiz.Add(
-					at,
-					quiz.Lookup{
-						Table:    first.Name,
-						Key:      keys[0].Value,
-						Column:   first.Columns[1],
-						Fallback: v.Ending.URL,
-					},
-				),
-			)
+			v.AddTable = quiz.JSON(quiz.Add(at, quiz.Lookup{
+				Table:    first.Name,
+				Key:      keys[0].Value,
+				Column:   first.Columns[1],
+				Fallback: v.Ending.URL,
+			}))
 		}
 		return
-	}
-	view := &lookupView{Path: at, Drop: quiz.JSON(quiz.Remove(at)), Fall: l.Fallback}
-	menu := func(field, current string, list []option) []option {
-		found := false
-		for i := range list {
-			list[i].Selected = list[i].Value == current
-			found = found || list[i].Selected
-			list[i].Patch = quiz.JSON(quiz.Add(at+"/"+field, list[i].Value))
-		}
-		if !found {
-			list = append([]option{{Name: current + " (gone)", Value: current, Selected: true}}, list...)
-		}
-		return list
 	}
 	var tables, columns []option
 	for _, t := range s.Tables {
@@ -347,24 +315,50 @@ func (s *sheet) lookup(v *outcome) {
 			}
 		}
 	}
-	view.Tables, view.Keys, view.Columns = menu(
-		"table",
-		l.Table,
-		tables,
-	), menu(
-		"key",
-		l.Key,
-		keys,
-	), menu(
-		"column",
-		l.Column,
-		columns,
-	)
-	v.Lookup = view
+	v.Lookup = &lookupView{
+		Path:    at,
+		Drop:    quiz.JSON(quiz.Remove(at)),
+		Fall:    l.Fallback,
+		Tables:  choosing(at+"/table", l.Table, tables),
+		Keys:    choosing(at+"/key", l.Key, keys),
+		Columns: choosing(at+"/column", l.Column, columns),
+	}
+}
+
+// lookupKeys are the facts that a row of a table may be found by.
+func lookupKeys(d *quiz.Document) []option {
+	var out []option
+	for j := range d.Questions {
+		switch q := &d.Questions[j]; q.Kind {
+		case quiz.Single, quiz.ShortText, quiz.Rating, quiz.NumberQ:
+			out = append(out, option{Name: quiz.Shorten(q.Title(), 44), Value: "answer." + q.ID})
+		}
+	}
+	out = append(out,
+		option{Name: "the visitor’s country", Value: "visitor.country"},
+		option{Name: "the visitor’s language", Value: "visitor.language"})
+	for _, p := range d.Params {
+		out = append(out, option{Name: "the link’s " + p, Value: "param." + p})
+	}
+	return out
+}
+
+// choosing makes a menu of options for a field; what is set and is no option any more comes first.
+func choosing(field, current string, list []option) []option {
+	found := false
+	for i := range list {
+		list[i].Selected = list[i].Value == current
+		found = found || list[i].Selected
+		list[i].Patch = quiz.JSON(quiz.Add(field, list[i].Value))
+	}
+	if !found {
+		list = append([]option{{Name: current + " (gone)", Value: current, Selected: true}}, list...)
+	}
+	return list
 }
 
 // skus offers the products of the catalogue to an ending of products.
-func (s *sheet) skus(v *outcome) {
+func (s *view) skus(v *outcome) {
 	t := tableNamed(s.Tables, catalogue)
 	if v.Kind != quiz.EndProducts || t == nil {
 		return

@@ -446,9 +446,8 @@ func (h *Handler) export(c *gin.Context) {
 	case "sheet.csv":
 		data, kind = sheet.CSVText(sheet.Guarded(sheet.Write(d.Doc))), "text/csv; charset=utf-8"
 	case "texts.csv":
-		data, kind = sheet.CSVText(
-			sheet.GuardedTexts(sheet.WriteTexts(d.Doc, buttons(d.Doc)...)),
-		), "text/csv; charset=utf-8"
+		texts := sheet.WriteTexts(d.Doc, buttons(d.Doc)...)
+		data, kind = sheet.CSVText(sheet.GuardedTexts(texts)), "text/csv; charset=utf-8"
 	case "texts.xlsx":
 		data, err = writeTextsXLSX(sheet.WriteTexts(d.Doc, buttons(d.Doc)...))
 		kind = spreadsheet

@@ -84,8 +84,8 @@ func selected(d *quiz.Document, query url.Values) selection {
 	return s
 }
 
-// sheet is the side beside the map.
-type sheet struct {
+// view is the side beside the map.
+type view struct {
 	Draft    *workbench.Draft
 	Chosen   selection
 	Title    string
@@ -101,7 +101,7 @@ type sheet struct {
 
 func (h *Handler) view(draft *workbench.Draft, query url.Values) (any, error) {
 	d := draft.Doc
-	s := &sheet{Draft: draft, Chosen: selected(d, query)}
+	s := &view{Draft: draft, Chosen: selected(d, query)}
 	switch c := s.Chosen; {
 	case c.From != "":
 		i := d.Question(c.From)
@@ -192,55 +192,23 @@ type lit struct {
 
 // walkOf finds somebody who walks what is chosen: a respondent, or an example.
 func (h *Handler) walkOf(v *workbench.Counted, c selection) (*lit, error) {
-	d := v.Doc
+	compiled, err := walk.New(v.Doc)
+	if err != nil {
+		return nil, nil // the frame tells what is wrong with the draft
+	}
+	if c.Response != "" {
+		return h.walkOfResponse(v, compiled, c.Response)
+	}
 	l := &lit{Heading: "Somebody who walks here"}
 	var witness map[string]any
-	var in walk.Input
-	found := false
+	var found bool
 	switch {
-	case c.Response != "":
-		r, err := h.Store.Response(c.Response)
-		if store.IsNotFound(err) || err == nil && (r.QuizID != v.Quiz.ID || !r.Kept) {
-			return nil, nil
-		}
-		if err != nil {
-			return nil, err
-		}
-		a, err := h.Store.Answered(r)
-		if err != nil {
-			return nil, err
-		}
-		in = walk.Input{Answers: a.Answers, Params: a.Params}
-		l.Heading, found = "The respondent of "+v.Moment(r.At)+", by the draft’s rules", true
 	case c.From != "":
-		i := d.Question(c.From)
-		l.Figures = append(l.Figures, share(v, c.From, c.To))
-		for j := range d.Questions[i].Branches {
-			if d.Questions[i].Branches[j].Go != c.To || found {
-				continue
-			}
-			var err error
-			if witness, found, err = reach.Through(v.Context, d, i, j, v.Options); err != nil {
-				return nil, err
-			}
-		}
-		if !found {
-			witness, found = walksOver(v, c.From, c.To)
-		}
+		l.Figures = []string{share(v, c.From, c.To)}
+		witness, found, err = over(v, c.From, c.To)
 	case c.Question >= 0:
-		q := v.Report.Questions[c.Question]
-		l.Figures = append(l.Figures, "Asked of "+page.Percent(q.Asked)+" of respondents.")
-		if q.Asked > 0 && v.Report.Exact {
-			settles := "It settles " + page.Percent(q.Settles) + " of what is open about the outcome."
-			if !q.Matters {
-				settles = "No answer to it changes where anybody ends: consider cutting it."
-			}
-			l.Figures = append(l.Figures, settles)
-		}
-		var err error
-		if witness, found, err = reach.Through(v.Context, d, c.Question, -1, v.Options); err != nil {
-			return nil, err
-		}
+		l.Figures = ofQuestion(v.Report, c.Question)
+		witness, found, err = reach.Through(v.Context, v.Doc, c.Question, -1, v.Options)
 	case c.Outcome != "":
 		for _, o := range v.Report.Outcomes {
 			if o.ID == c.Outcome {
@@ -251,25 +219,74 @@ func (h *Handler) walkOf(v *workbench.Counted, c selection) (*lit, error) {
 	default:
 		return nil, nil
 	}
+	if err != nil {
+		return nil, err
+	}
 	if !found {
 		l.Nobody = true
 		return l, nil
 	}
-	compiled, err := walk.New(d)
-	if err != nil {
+	in := reach.InputOf(v.Doc, witness)
+	workbench.Finish(compiled, &in)
+	l.tell(v, compiled, in)
+	return l, nil
+}
+
+// walkOfResponse is the way of a respondent; nil where there is none.
+func (h *Handler) walkOfResponse(v *workbench.Counted, compiled *walk.Compiled, id string) (*lit, error) {
+	r, err := h.Store.Response(id)
+	if store.IsNotFound(err) || err == nil && (r.QuizID != v.Quiz.ID || !r.Kept) {
 		return nil, nil
 	}
-	if witness != nil {
-		in = reach.InputOf(d, witness)
-		workbench.Finish(compiled, &in)
+	if err != nil {
+		return nil, err
 	}
+	a, err := h.Store.Answered(r)
+	if err != nil {
+		return nil, err
+	}
+	l := &lit{Heading: "The respondent of " + v.Moment(r.At) + ", by the draft’s rules"}
+	l.tell(v, compiled, walk.Input{Answers: a.Answers, Params: a.Params})
+	return l, nil
+}
+
+// tell walks and says where it leads.
+func (l *lit) tell(v *workbench.Counted, compiled *walk.Compiled, in walk.Input) {
 	l.Result = compiled.Walk(in)
 	l.Mark = v.Mark(l.Outcome)
-	l.Steps = workbench.Steps(d, workbench.Fields(d, in, l.Result))
-	for i := range d.Scales {
-		l.Scores = append(l.Scores, d.Scales[i].Title()+" "+l.Scales[i].String())
+	l.Steps = workbench.Steps(v.Doc, workbench.Fields(v.Doc, in, l.Result))
+	for i := range v.Doc.Scales {
+		l.Scores = append(l.Scores, v.Doc.Scales[i].Title()+" "+l.Scales[i].String())
 	}
-	return l, nil
+}
+
+// ofQuestion says who is asked a question, and what it decides.
+func ofQuestion(r *reach.Report, i int) []string {
+	q := r.Questions[i]
+	out := []string{"Asked of " + page.Percent(q.Asked) + " of respondents."}
+	switch {
+	case q.Asked == 0 || !r.Exact:
+	case !q.Matters:
+		out = append(out, "No answer to it changes where anybody ends: consider cutting it.")
+	default:
+		out = append(out, "It settles "+page.Percent(q.Settles)+" of what is open about the outcome.")
+	}
+	return out
+}
+
+// over is somebody who goes from a question straight to a place: by a branch, or as one of the report's examples.
+func over(v *workbench.Counted, from, to string) (witness map[string]any, found bool, err error) {
+	i := v.Doc.Question(from)
+	for j, b := range v.Doc.Questions[i].Branches {
+		if b.Go != to {
+			continue
+		}
+		if witness, found, err = reach.Through(v.Context, v.Doc, i, j, v.Options); found || err != nil {
+			return witness, found, err
+		}
+	}
+	witness, found = walksOver(v, from, to)
+	return witness, found, nil
 }
 
 // walksOver looks among the examples of the report for one that goes from a question straight to a place.

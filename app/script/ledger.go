@@ -78,14 +78,10 @@ func (s *sheet) columns(d *quiz.Document) {
 	scale.Name = "Scale " + scale.ID[1:]
 	keyword := quiz.Keyword{ID: quiz.Unused("k", func(id string) bool { return d.Keyword(id) != nil })}
 	keyword.Name = "Keyword " + keyword.ID[1:]
-	s.AddScale, s.AddScaleAt = patch(workbench.AddTo("/scales", scale)), quiz.Pointer("scales", len(d.Scales), "name")
-	s.AddKeyword, s.AddKeyAt = patch(
-		workbench.AddTo("/keywords", keyword),
-	), quiz.Pointer(
-		"keywords",
-		len(d.Keywords),
-		"name",
-	)
+	s.AddScale = patch(workbench.AddTo("/scales", scale))
+	s.AddScaleAt = quiz.Pointer("scales", len(d.Scales), "name")
+	s.AddKeyword = patch(workbench.AddTo("/keywords", keyword))
+	s.AddKeyAt = quiz.Pointer("keywords", len(d.Keywords), "name")
 }
 
 // rows are the lines of a question in the ledger.
@@ -184,12 +180,8 @@ func (s *sheet) answers(d *quiz.Document, v *question, top map[string]rule.Numbe
 		}
 		v.Rows = append(v.Rows, r)
 	}
-	v.AddAnswer, v.AddFocus = patch(
-		workbench.AddTo(list, quiz.Choice{ID: v.Fresh}),
-	), list+quiz.Pointer(
-		len(q.Choices),
-		"label",
-	)
+	v.AddAnswer = patch(workbench.AddTo(list, quiz.Choice{ID: v.Fresh}))
+	v.AddFocus = list + quiz.Pointer(len(q.Choices), "label")
 }
 
 // largest finds the greatest size in each column, for the tints.

@@ -232,13 +232,8 @@ func (h *Handler) view(draft *workbench.Draft, query url.Values) (any, error) {
 		return slices.ContainsFunc(d.Computed, func(c quiz.Computed) bool { return c.ID == id })
 	}), Formula: "0"}
 	value.Name = "Value " + value.ID[1:]
-	s.AddValue, s.AddValueAt = patch(
-		workbench.AddTo("/computed", value),
-	), quiz.Pointer(
-		"computed",
-		len(d.Computed),
-		"formula",
-	)
+	s.AddValue = patch(workbench.AddTo("/computed", value))
+	s.AddValueAt = quiz.Pointer("computed", len(d.Computed), "formula")
 	s.Names = formulaNames(d)
 	s.Whole = whole(d)
 	s.draw(lines)

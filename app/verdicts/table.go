@@ -50,75 +50,25 @@ type tableCell struct {
 // maxFill is how many rows are made at once.
 const maxFill = 240
 
-func (s *sheet) table(l *line, t *quiz.Table) {
+// table shows a decision table: its columns and rows, and the edits that add to it.
+func (s *view) table(l *line, t *quiz.Table) {
 	d := s.Draft.Doc
 	l.Kind, l.Open = "table", true
 	at := l.Path + "/table"
 	v := &table{Path: at}
 	for i, f := range t.Facts {
-		ops := []quiz.Operation{quiz.Remove(at + quiz.Pointer("facts", i))}
-		for r := range t.Rows {
-			if i < len(t.Rows[r].Cells) {
-				ops = append(ops, quiz.Remove(at+quiz.Pointer("rows", r, "cells", i)))
-			}
-		}
-		v.Columns = append(v.Columns, tableColumn{d.FactName(f), quiz.JSON(ops...)})
+		v.Columns = append(v.Columns, tableColumn{d.FactName(f), dropColumn(t, at, i)})
 	}
 	for r := range t.Rows {
-		row := &t.Rows[r]
-		place := at + quiz.Pointer("rows", r)
-		out := tableRow{
-			Number:   r + 1,
-			Path:     place,
-			Outcomes: workbench.Outcomes(d, place+"/outcome", row.Outcome),
-			Drop:     quiz.JSON(quiz.Remove(place)),
-		}
-		if r > 0 {
-			out.Up = quiz.JSON(quiz.Move(place, at+quiz.Pointer("rows", r-1)))
-		}
-		if r < len(t.Rows)-1 {
-			out.Down = quiz.JSON(quiz.Move(place, at+quiz.Pointer("rows", r+1)))
-		}
-		for i, cell := range row.Cells {
-			if i < len(t.Facts) {
-				out.Cells = append(
-					out.Cells,
-					cellOf(
-						d,
-						place+quiz.Pointer("cells", i),
-						t.Facts[i],
-						cell,
-						d.FactName(t.Facts[i])+", row "+strconv.Itoa(r+1),
-					),
-				)
-			}
-		}
-		v.Rows = append(v.Rows, out)
-		m := s.Draft.Mark(row.Outcome)
-		if !slices.Contains(l.Marks, m) {
+		v.Rows = append(v.Rows, rowOf(d, t, at, r))
+		if m := s.Draft.Mark(t.Rows[r].Outcome); !slices.Contains(l.Marks, m) {
 			l.Marks = append(l.Marks, m)
 		}
 	}
 	blank := quiz.TableRow{Cells: make([]quiz.Cell, len(t.Facts)), Outcome: d.Otherwise}
-	v.AddRow, v.AddAt = quiz.JSON(
-		workbench.AddTo(at+"/rows", blank),
-	), at+quiz.Pointer(
-		"rows",
-		len(t.Rows),
-		"cells",
-		0,
-	)
-	for _, o := range workbench.FactOptions(d, at, len(d.Questions)) {
-		if slices.Contains(t.Facts, o.Value) {
-			continue
-		}
-		ops := []quiz.Operation{workbench.AddTo(at+"/facts", o.Value)}
-		for r := range t.Rows {
-			ops = append(ops, quiz.Add(at+quiz.Pointer("rows", r, "cells")+"/-", nil))
-		}
-		o.Patch, o.Selected = quiz.JSON(ops...), false
-		v.AddFact = append(v.AddFact, o)
-	}
+	v.AddRow = quiz.JSON(workbench.AddTo(at+"/rows", blank))
+	v.AddAt = at + quiz.Pointer("rows", len(t.Rows), "cells", 0)
+	v.AddFact = newColumns(d, t, at)
 	missing, all := Uncovered(d, t)
 	v.TooMany = !all
 	if v.FillNo = len(missing); all && len(missing) > 0 {
@@ -129,6 +79,57 @@ func (s *sheet) table(l *line, t *quiz.Table) {
 		v.Fill = quiz.JSON(ops...)
 	}
 	l.Table = v
+}
+
+// dropColumn is the edit that takes a column off the table and its cells off the rows.
+func dropColumn(t *quiz.Table, at string, i int) string {
+	ops := []quiz.Operation{quiz.Remove(at + quiz.Pointer("facts", i))}
+	for r := range t.Rows {
+		if i < len(t.Rows[r].Cells) {
+			ops = append(ops, quiz.Remove(at+quiz.Pointer("rows", r, "cells", i)))
+		}
+	}
+	return quiz.JSON(ops...)
+}
+
+// rowOf shows a row of the table at a place.
+func rowOf(d *quiz.Document, t *quiz.Table, at string, r int) tableRow {
+	row := &t.Rows[r]
+	place := at + quiz.Pointer("rows", r)
+	out := tableRow{
+		Number:   r + 1,
+		Path:     place,
+		Outcomes: workbench.Outcomes(d, place+"/outcome", row.Outcome),
+		Drop:     quiz.JSON(quiz.Remove(place)),
+	}
+	if r > 0 {
+		out.Up = quiz.JSON(quiz.Move(place, at+quiz.Pointer("rows", r-1)))
+	}
+	if r < len(t.Rows)-1 {
+		out.Down = quiz.JSON(quiz.Move(place, at+quiz.Pointer("rows", r+1)))
+	}
+	for i, fact := range t.Facts[:min(len(t.Facts), len(row.Cells))] {
+		name := d.FactName(fact) + ", row " + strconv.Itoa(r+1)
+		out.Cells = append(out.Cells, cellOf(d, place+quiz.Pointer("cells", i), fact, row.Cells[i], name))
+	}
+	return out
+}
+
+// newColumns offers the facts that the table does not look at yet.
+func newColumns(d *quiz.Document, t *quiz.Table, at string) []workbench.Option {
+	var out []workbench.Option
+	for _, o := range workbench.FactOptions(d, at, len(d.Questions)) {
+		if slices.Contains(t.Facts, o.Value) {
+			continue
+		}
+		ops := []quiz.Operation{workbench.AddTo(at+"/facts", o.Value)}
+		for r := range t.Rows {
+			ops = append(ops, quiz.Add(at+quiz.Pointer("rows", r, "cells")+"/-", nil))
+		}
+		o.Patch, o.Selected = quiz.JSON(ops...), false
+		out = append(out, o)
+	}
+	return out
 }
 
 // Uncovered returns a row for every combination of listed answers that no row of the table covers, each leading to

@@ -27,7 +27,7 @@ type Handler struct {
 // Room is the Verdicts room of the workbench.
 func (h *Handler) Room() workbench.Room {
 	return workbench.Room{Key: "verdicts", Title: "Verdicts", Scripts: []string{"vendor/sortable.js", "verdicts.js"},
-		Template: templates, View: view, Reach: shares,
+		Template: templates, View: newView, Reach: shares,
 		Count: func(d *workbench.Draft) string { return strconv.Itoa(len(d.Doc.Verdicts)) },
 		Keys: []workbench.Keys{{Name: "Verdicts", List: [][2]string{
 			{"Alt+↑ Alt+↓", "move a line, from its sentence"},
@@ -84,7 +84,7 @@ type line struct {
 	Table    *table
 }
 
-type sheet struct {
+type view struct {
 	Draft     *workbench.Draft
 	Lines     []line
 	Otherwise []option
@@ -101,9 +101,9 @@ type add struct {
 	Why   string // why it cannot be added yet
 }
 
-func view(draft *workbench.Draft, _ url.Values) (any, error) {
+func newView(draft *workbench.Draft, _ url.Values) (any, error) {
 	d := draft.Doc
-	s := &sheet{Draft: draft, Rest: draft.Mark(d.Otherwise)}
+	s := &view{Draft: draft, Rest: draft.Mark(d.Otherwise)}
 	for i := range d.Verdicts {
 		s.Lines = append(s.Lines, s.line(i))
 	}
@@ -113,7 +113,7 @@ func view(draft *workbench.Draft, _ url.Values) (any, error) {
 }
 
 // adds are the kinds of line that can be added, each as what it starts as.
-func (s *sheet) adds() {
+func (s *view) adds() {
 	d := s.Draft.Doc
 	n := len(d.Verdicts)
 	at := quiz.Pointer("verdicts", n)
@@ -190,7 +190,7 @@ func firstKeyword(d *quiz.Document) string {
 	return d.Keywords[0].ID
 }
 
-func (s *sheet) line(i int) line {
+func (s *view) line(i int) line {
 	d, at := s.Draft.Doc, quiz.Pointer("verdicts", i)
 	v := &d.Verdicts[i]
 	l := line{
@@ -240,7 +240,7 @@ func (s *sheet) line(i int) line {
 	return l
 }
 
-func (s *sheet) bands(l *line, b *quiz.Bands) {
+func (s *view) bands(l *line, b *quiz.Bands) {
 	d := s.Draft.Doc
 	l.Kind, l.Open = "bands", true
 	on := l.Path + "/bands/on"
@@ -297,7 +297,7 @@ func upward(j, n int) string {
 }
 
 // unused is an outcome that no cut of the bands has yet, else the last one's.
-func (s *sheet) unused(b *quiz.Bands) string {
+func (s *view) unused(b *quiz.Bands) string {
 	taken := map[string]bool{s.Draft.Doc.Otherwise: true}
 	for _, c := range b.Cuts {
 		taken[c.Outcome] = true
@@ -318,7 +318,7 @@ func otherRules(v *quiz.Leader) []option {
 	)
 }
 
-func (s *sheet) leader(l *line, v *quiz.Leader) {
+func (s *view) leader(l *line, v *quiz.Leader) {
 	d := s.Draft.Doc
 	l.Others = otherRules(v)
 	l.Kind, l.Open = "leader", true

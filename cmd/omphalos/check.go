@@ -122,7 +122,6 @@ func writeReport(out io.Writer, d *quiz.Document, r *reach.Report, colour bool) 
 		}
 		return "\x1b[" + code + "m" + s + "\x1b[0m"
 	}
-	share := func(s float64) string { return fmt.Sprintf("%6.2f%%", 100*s) }
 	fmt.Fprintf(out, "%s\n", paint("1", d.Name))
 	if r.Exact {
 		fmt.Fprintf(out, "exact, %s combinations, %d states\n\n", r.Combinations, r.States)
@@ -130,53 +129,7 @@ func writeReport(out io.Writer, d *quiz.Document, r *reach.Report, colour bool) 
 		fmt.Fprintf(out, "simulated with %d respondents: more states than the budget allows; "+
 			"figures carry their 95%% intervals\n\n", r.Samples)
 	}
-	w := tabwriter.NewWriter(out, 0, 4, 2, ' ', 0)
-	for _, o := range r.Outcomes {
-		note := ""
-		switch {
-		case o.Interval != nil:
-			note = fmt.Sprintf(
-				"%s to %s, %s",
-				strings.TrimSpace(share(o.Interval[0])),
-				strings.TrimSpace(share(o.Interval[1])),
-				o.Settled,
-			)
-		case !o.Reachable:
-			note = "nobody"
-		}
-		fmt.Fprintf(w, "  %s\t%s\t%s\t%s\n", o.ID, d.OutcomeName(o.ID), share(o.Share), note)
-	}
-	fmt.Fprintln(w)
-	for _, v := range r.Verdicts {
-		switch line := v.Line.(type) {
-		case int:
-			name := "everyone else"
-			if line > 0 {
-				name = d.VerdictSentence(&d.Verdicts[line-1])
-			}
-			fmt.Fprintf(w, "  line %d\t%s\t%s\t\n", line, name, share(v.Share))
-		default:
-			if v.Share > 0 {
-				fmt.Fprintf(w, "  branch\tended by a branch\t%s\t\n", share(v.Share))
-			}
-		}
-	}
-	fmt.Fprintln(w)
-	for _, s := range r.Scales {
-		fmt.Fprintf(w, "  %s\t%s\t%s to %s\t\n", s.ID, d.FactName("scale."+s.ID), s.Least, s.Most)
-	}
-	fmt.Fprintln(w)
-	for i, q := range r.Questions {
-		fmt.Fprintf(
-			w,
-			"  %s\t%s\tasked of %s\tsettles %s of the outcome\n",
-			q.ID,
-			d.Questions[i].Title(),
-			strings.TrimSpace(share(q.Asked)),
-			strings.TrimSpace(share(q.Settles)),
-		)
-	}
-	if err := w.Flush(); err != nil {
+	if err := writeFigures(out, d, r); err != nil {
 		return err
 	}
 	if len(r.Assumed) > 0 {
@@ -195,6 +148,45 @@ func writeReport(out io.Writer, d *quiz.Document, r *reach.Report, colour bool) 
 		}
 	}
 	return nil
+}
+
+// writeFigures writes outcomes, lines, scales and questions as the columns of one table.
+func writeFigures(out io.Writer, d *quiz.Document, r *reach.Report) error {
+	share := func(s float64) string { return fmt.Sprintf("%6.2f%%", 100*s) }
+	short := func(s float64) string { return strings.TrimSpace(share(s)) }
+	w := tabwriter.NewWriter(out, 0, 4, 2, ' ', 0)
+	for _, o := range r.Outcomes {
+		note := ""
+		switch {
+		case o.Interval != nil:
+			note = fmt.Sprintf("%s to %s, %s", short(o.Interval[0]), short(o.Interval[1]), o.Settled)
+		case !o.Reachable:
+			note = "nobody"
+		}
+		fmt.Fprintf(w, "  %s\t%s\t%s\t%s\n", o.ID, d.OutcomeName(o.ID), share(o.Share), note)
+	}
+	fmt.Fprintln(w)
+	for _, v := range r.Verdicts {
+		line, numbered := v.Line.(int)
+		switch {
+		case numbered && line > 0:
+			fmt.Fprintf(w, "  line %d\t%s\t%s\t\n", line, d.VerdictSentence(&d.Verdicts[line-1]), share(v.Share))
+		case numbered:
+			fmt.Fprintf(w, "  line %d\teveryone else\t%s\t\n", line, share(v.Share))
+		case v.Share > 0:
+			fmt.Fprintf(w, "  branch\tended by a branch\t%s\t\n", share(v.Share))
+		}
+	}
+	fmt.Fprintln(w)
+	for _, s := range r.Scales {
+		fmt.Fprintf(w, "  %s\t%s\t%s to %s\t\n", s.ID, d.FactName("scale."+s.ID), s.Least, s.Most)
+	}
+	fmt.Fprintln(w)
+	for i, q := range r.Questions {
+		fmt.Fprintf(w, "  %s\t%s\tasked of %s\tsettles %s of the outcome\n",
+			q.ID, d.Questions[i].Title(), short(q.Asked), short(q.Settles))
+	}
+	return w.Flush()
 }
 
 func example(witness map[string]any) string {

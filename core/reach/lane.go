@@ -80,11 +80,15 @@ func (p *pass) span(t int) (size, first, least int64) {
 // runLane is run for a pass in a lane. The states' origins and transitions are left for expand.
 func (p *pass) runLane(ctx context.Context, l *lane, budget int) (*counted, error) {
 	n := p.m.n()
-	c := &counted{p: p, tables: make([]table, n+1), outcome: make([]float64, len(p.m.d.Outcomes)),
-		jumped: make(
-			[]origin,
-			len(p.m.d.Outcomes),
-		), truth: make([][2]bool, len(p.roots)), combos: new(big.Int), dense: &dense{}}
+	c := &counted{
+		p:       p,
+		tables:  make([]table, n+1),
+		outcome: make([]float64, len(p.m.d.Outcomes)),
+		jumped:  make([]origin, len(p.m.d.Outcomes)),
+		truth:   make([][2]bool, len(p.roots)),
+		combos:  new(big.Int),
+		dense:   &dense{},
+	}
 	for i := range c.jumped {
 		c.jumped[i].state = -1
 	}

@@ -1,6 +1,9 @@
 package reach
 
-import "math/bits"
+import (
+	"math/bits"
+	"slices"
+)
 
 // bounds returns, for each layer, the least and most that a sum can still gain until one of its uses, given what each
 // question can add; it reports false where no use can be reached.
@@ -91,75 +94,83 @@ func (p *pass) extremes(f func(q int, o *option) int64) (low, high func(q int) i
 // percentForm is 100 × earned − c × most as a whole number: positive where the percent is over c (10⁻⁴ percent).
 func percentForm(earned, most, key int64) int64 { return 1_000_000*earned - (key>>1)*most }
 
+// planLayers decides what a state holds at each layer, and where it stands in the key.
 func (p *pass) planLayers() error {
-	m, n := p.m, p.m.n()
-	p.layers = make([]layer, n+1)
+	p.layers = make([]layer, p.m.n()+1)
 	for t := range p.layers {
-		l := &p.layers[t]
-		l.blank = make([]int64, p.end)
-		l.limits, l.free, l.dead = make(
-			[][]limit,
-			len(m.forms),
-		), make(
-			[]bool,
-			len(m.forms),
-		), make(
-			[]bool,
-			len(m.forms),
-		)
-		for f := range m.forms {
-			l.dead[f] = true
-		}
-		for r := range p.roots {
-			set := p.roots[r].sets[min(t, len(p.roots[r].sets)-1)]
-			l.blank[r] = int64(set[0])
-			live := p.roots[r].where.kind == useFinal || p.roots[r].where.q > t ||
-				p.roots[r].where.kind == useBranch && p.roots[r].where.q == t
-			if live && len(set) > 1 {
-				l.fields = append(l.fields, field{comp: r, span: int64(len(p.roots[r].all))})
-			} else if !live {
-				l.blank[r] = int64(falseNode)
-			}
-		}
+		p.planConditions(t)
 	}
-	for f := range m.forms {
+	for f := range p.m.forms {
 		if err := p.planForm(f); err != nil {
 			return err
 		}
 	}
 	p.planLeader()
-	for s := range m.slots {
+	p.planAnswers()
+	for t := range p.layers {
+		if err := p.layers[t].assign(); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// planConditions makes a layer whose fields are the conditions that are still looked at and can stand in several ways.
+func (p *pass) planConditions(t int) {
+	forms := len(p.m.forms)
+	l := &p.layers[t]
+	l.blank = make([]int64, p.end)
+	l.limits, l.free = make([][]limit, forms), make([]bool, forms)
+	l.dead = slices.Repeat([]bool{true}, forms) // until planForm finds a use
+	for r := range p.roots {
+		at := p.roots[r].where
+		if at.kind != useFinal && at.q <= t && !(at.kind == useBranch && at.q == t) {
+			l.blank[r] = int64(falseNode)
+			continue
+		}
+		set := p.roots[r].sets[min(t, len(p.roots[r].sets)-1)]
+		l.blank[r] = int64(set[0])
+		if len(set) > 1 {
+			l.fields = append(l.fields, field{comp: r, span: int64(len(p.roots[r].all))})
+		}
+	}
+}
+
+// planAnswers adds the answers that a formula looks at, from where they are given to where that is.
+func (p *pass) planAnswers() {
+	none := func(int) int64 { return 0 }
+	for s := range p.m.slots {
 		if p.answerUses[s] == nil {
 			continue
 		}
-		none := func(int) int64 { return 0 }
 		_, _, ok := p.bounds(none, none, p.answerUses[s])
-		for t := max(0, s-m.visitors+1); t <= n; t++ {
+		for t := max(0, s-p.m.visitors+1); t < len(p.layers); t++ {
 			if ok[t] {
-				p.layers[t].fields = append(
-					p.layers[t].fields,
-					field{comp: p.answer0 + s, span: int64(len(m.slots[s].values))},
-				)
+				p.layers[t].add(field{comp: p.answer0 + s, span: int64(len(p.m.slots[s].values))})
 			}
 		}
 	}
-	for t := range p.layers {
-		word, used := 0, uint(0)
-		for i := range p.layers[t].fields {
-			f := &p.layers[t].fields[i]
-			width := uint(bits.Len64(uint64(max(1, f.span-1))))
-			if width > 60 {
-				return errTooLarge
-			}
-			if used+width > 64 {
-				word, used = word+1, 0
-			}
-			if word >= len(key{}) {
-				return errManyConditions
-			}
-			f.word, f.shift, f.mask = word, used, 1<<width-1
-			used += width
+}
+
+func (l *layer) add(f field) { l.fields = append(l.fields, f) }
+
+// assign gives each field its bits of the key: as many as its span takes, never across two words.
+func (l *layer) assign() error {
+	word, used := 0, uint(0)
+	for i := range l.fields {
+		f := &l.fields[i]
+		width := uint(bits.Len64(uint64(max(1, f.span-1))))
+		if width > 60 {
+			return errTooLarge
 		}
+		if used+width > 64 {
+			word, used = word+1, 0
+		}
+		if word >= len(key{}) {
+			return errManyConditions
+		}
+		f.word, f.shift, f.mask = word, used, 1<<width-1
+		used += width
 	}
 	return nil
 }
@@ -184,6 +195,20 @@ func (p *pass) planForm(f int) error {
 	}
 	low, high := p.extremes(add)
 	most := func(q int) int64 { return m.slots[m.visitors+q].most[frm.at] }
+	p.planLimits(f, low, high, most)
+	if frm.kind == formKeyword {
+		return nil // a field with the comparison of keywords
+	}
+	p.addForm(f, begin, low, high, most)
+	return nil
+}
+
+// sums is what each question adds, at least or at most.
+type sums = func(q int) int64
+
+// planLimits finds the thresholds of a form that can still matter at each layer, and where its very value does.
+func (p *pass) planLimits(f int, low, high, most sums) {
+	frm := &p.m.forms[f]
 	for j, u := range p.uses[f] {
 		if u == nil {
 			continue
@@ -219,9 +244,11 @@ func (p *pass) planForm(f int) error {
 			}
 		}
 	}
-	if frm.kind == formKeyword {
-		return nil
-	}
+}
+
+// addForm makes a form a field of the layers at which it can still matter. Behind its values come the tokens.
+func (p *pass) addForm(f int, begin int64, low, high, most sums) {
+	frm := &p.m.forms[f]
 	lo, hi := p.spread(begin, low, high)
 	var mlo, mhi []int64
 	if frm.kind == formPercent {
@@ -236,93 +263,93 @@ func (p *pass) planForm(f int) error {
 		comp := p.scale0 + frm.at
 		if frm.kind == formPercent {
 			comp = p.earn0 + frm.at
-			l.fields = append(
-				l.fields,
-				field{comp: p.most0 + frm.at, min: min(0, mlo[t]), span: mhi[t] - min(0, mlo[t]) + 1},
-			)
+			least := min(0, mlo[t])
+			l.add(field{comp: p.most0 + frm.at, min: least, span: mhi[t] - least + 1})
 		}
-		l.fields = append(l.fields, field{comp: comp, min: lo[t], span: hi[t] - lo[t] + 1 + tokens})
+		l.add(field{comp: comp, min: lo[t], span: hi[t] - lo[t] + 1 + tokens})
 	}
-	return nil
 }
 
-// planLeader prepares the comparison of keywords.
+// planLeader makes the votes of keywords fields of the layers at which they are compared, or a threshold looks at
+// them. Fields of one layer have one span: what a keyword is ahead is taken off all of them (levelVotes).
 func (p *pass) planLeader() {
 	if p.nKeys == 0 {
 		return
 	}
-	m := p.m
-	first := 2 * p.nScales
-	any := p.leadUses != nil
-	var lows, highs [][]int64
+	p.planGains()
 	p.steady = true
+	var lows, highs [][]int64
 	for k := range p.nKeys {
 		low, high := p.extremes(func(_ int, o *option) int64 { return o.votes[k] })
-		for q := range m.n() {
+		for q := range p.m.n() {
 			p.steady = p.steady && low(q) >= 0
 		}
 		lo, hi := p.spread(0, low, high)
 		lows, highs = append(lows, lo), append(highs, hi)
 	}
-	gain := make([][][]int64, p.nKeys)
-	var reached []bool
-	keyLo, keyHi := make([][]int64, p.nKeys), make([][]int64, p.nKeys)
-	if any {
-		for i := range p.nKeys {
-			gain[i] = make([][]int64, p.nKeys)
-			low, high := p.extremes(func(_ int, o *option) int64 { return o.votes[i] })
-			keyLo[i], keyHi[i], reached = p.bounds(low, high, p.leadUses)
-			for j := range p.nKeys {
-				low, high := p.extremes(func(_ int, o *option) int64 { return o.votes[i] - o.votes[j] })
-				_, gain[i][j], _ = p.bounds(low, high, p.leadUses)
-			}
-		}
-	}
 	for t := range p.layers {
 		l := &p.layers[t]
-		l.led = any && reached[t]
 		least, most := int64(0), int64(0)
 		for k := range p.nKeys {
 			least, most = min(least, lows[k][t]), max(most, highs[k][t])
 		}
 		for k := range p.nKeys {
-			if !(l.led && p.led[k]) && l.dead[first+k] {
+			form := 2*p.nScales + k
+			if l.led && p.led[k] || !l.dead[form] {
+				tokens := int64(len(p.m.forms[form].thresholds)) + 2
+				l.add(field{comp: p.key0 + k, min: least, span: most - least - least + 1 + tokens})
+			}
+		}
+		if l.led {
+			l.add(field{comp: p.positive, span: 2})
+			p.planRanks(t)
+		}
+	}
+}
+
+// planGains finds, for the layers from which keywords are still compared, what each can still gain by itself and on
+// each other.
+func (p *pass) planGains() {
+	if p.leadUses == nil {
+		return
+	}
+	for i := range p.nKeys {
+		low, high := p.extremes(func(_ int, o *option) int64 { return o.votes[i] })
+		lo, hi, reached := p.bounds(low, high, p.leadUses)
+		on := make([][]int64, p.nKeys)
+		for j := range p.nKeys {
+			low, high := p.extremes(func(_ int, o *option) int64 { return o.votes[i] - o.votes[j] })
+			_, on[j], _ = p.bounds(low, high, p.leadUses)
+		}
+		for t := range p.layers {
+			l := &p.layers[t]
+			if l.led = reached[t]; !l.led {
 				continue
 			}
-			l.fields = append(
-				l.fields,
-				field{
-					comp: p.key0 + k,
-					min:  least,
-					span: most - least - least + 1 + int64(len(m.forms[first+k].thresholds)) + 2,
-				},
-			)
-		}
-		if !l.led {
-			continue
-		}
-		l.fields = append(l.fields, field{comp: p.positive, span: 2})
-		for i := range p.nKeys {
 			row := make([]int64, p.nKeys)
 			for j := range row {
-				row[j] = gain[i][j][t]
+				row[j] = on[j][t]
 			}
-			l.gain = append(l.gain, row)
-			l.keyLo, l.keyHi = append(l.keyLo, keyLo[i][t]), append(l.keyHi, keyHi[i][t])
+			l.gain, l.keyLo, l.keyHi = append(l.gain, row), append(l.keyLo, lo[t]), append(l.keyHi, hi[t])
 		}
-		rank := func(at int) {
-			l.ranks = append(l.ranks, at)
-			for k := range p.nKeys {
-				l.fields = append(l.fields, field{comp: at + k, span: int64(p.nKeys) + 1})
-			}
+	}
+}
+
+// planRanks adds what ties are broken by: the answers to questions that have been asked, and how recent votes are.
+func (p *pass) planRanks(t int) {
+	l := &p.layers[t]
+	rank := func(at int) {
+		l.ranks = append(l.ranks, at)
+		for k := range p.nKeys {
+			l.add(field{comp: at + k, span: int64(p.nKeys) + 1})
 		}
-		for i, q := range p.tieQuestions {
-			if t > q {
-				rank(p.tie0 + i*p.nKeys)
-			}
+	}
+	for i, q := range p.tieQuestions {
+		if t > q {
+			rank(p.tie0 + i*p.nKeys)
 		}
-		if p.latest {
-			rank(p.recent0)
-		}
+	}
+	if p.latest {
+		rank(p.recent0)
 	}
 }

@@ -34,6 +34,7 @@ type pass struct {
 	answerUses []*uses   // by slot
 	leadUses   *uses
 	led        []bool   // by keyword: compared with others
+	lists      [][]bool // of keywords that are compared, as often as they are
 	dominates  [][]bool // whether falling behind j for good makes i irrelevant
 	steady     bool     // no vote is below 0
 	pinned     bool     // votes are needed as they are: they are not compared with others only
@@ -208,78 +209,90 @@ func (p *pass) findUses() {
 	p.exactUses = make([]*uses, len(m.forms))
 	p.answerUses = make([]*uses, len(m.slots))
 	p.led = make([]bool, p.nKeys)
-	var lists [][]bool
-	lead := func(listed []bool, at useAt) {
-		p.mark(&p.leadUses, at)
-		lists = append(lists, listed)
-		for k, in := range listed {
-			p.led[k] = p.led[k] || in
-		}
-	}
-	everyone := make([]bool, p.nKeys)
-	for k := range everyone {
-		everyone[k] = true
-	}
 	for _, r := range p.roots {
-		m.each(r.tree, func(id int) {
-			a := &m.atoms[id]
-			switch a.kind {
-			case atomRange:
-				for _, s := range a.ranges {
-					for _, j := range []int{s.from, s.to} {
-						if j >= 0 {
-							p.mark(&p.uses[a.form][j], r.where)
-						}
-					}
-				}
-			case atomLeader:
-				lead(everyone, r.where)
-			case atomComputed:
-				p.useFormula(a.formula, r.where)
-			}
-		})
+		m.each(r.tree, func(id int) { p.useAtom(&m.atoms[id], r.where) })
 	}
-	final := useAt{kind: useFinal}
-	for _, l := range m.lines[:p.last] {
-		switch {
-		case l.bands != nil && l.bands.form < 0:
-			p.useFormula(l.bands.computed, final)
-		case l.bands != nil:
-			for _, j := range l.bands.at {
-				if j >= 0 {
-					p.mark(&p.uses[l.bands.form][j], final)
-				}
-			}
-		case l.leader != nil:
-			lead(l.leader.listed, final)
-			p.latest = p.latest || l.leader.latest
-			if q := l.leader.question; q >= 0 && !slices.Contains(p.tieQuestions, q) {
-				p.tieQuestions = append(p.tieQuestions, q)
-			}
-		}
+	for i := range m.lines[:p.last] {
+		p.useLine(&m.lines[i])
 	}
 	for f := range p.exact {
-		p.mark(&p.exactUses[f], final)
+		p.mark(&p.exactUses[f], useAt{kind: useFinal})
 	}
-	for _, l := range lists {
-		p.pinned = p.pinned || !slices.Equal(l, lists[0]) // one list's lead says nothing of another's
+	p.compareLists()
+}
+
+// useAtom marks what a condition looks at.
+func (p *pass) useAtom(a *atom, at useAt) {
+	switch a.kind {
+	case atomRange:
+		for _, s := range a.ranges {
+			p.useThresholds(a.form, []int{s.from, s.to}, at)
+		}
+	case atomLeader:
+		everyone := slices.Repeat([]bool{true}, p.nKeys)
+		p.useLead(everyone, at)
+	case atomComputed:
+		p.useFormula(a.formula, at)
 	}
+}
+
+// useLine marks what a line looks at beside its condition.
+func (p *pass) useLine(l *line) {
+	final := useAt{kind: useFinal}
+	switch {
+	case l.bands != nil && l.bands.form < 0:
+		p.useFormula(l.bands.computed, final)
+	case l.bands != nil:
+		p.useThresholds(l.bands.form, l.bands.at, final)
+	case l.leader != nil:
+		p.useLead(l.leader.listed, final)
+		p.latest = p.latest || l.leader.latest
+		if q := l.leader.question; q >= 0 && !slices.Contains(p.tieQuestions, q) {
+			p.tieQuestions = append(p.tieQuestions, q)
+		}
+	}
+}
+
+// useThresholds marks thresholds of a form; those below 0 stand for no bound.
+func (p *pass) useThresholds(form int, thresholds []int, at useAt) {
+	for _, j := range thresholds {
+		if j >= 0 {
+			p.mark(&p.uses[form][j], at)
+		}
+	}
+}
+
+// useLead marks that the keywords listed are compared.
+func (p *pass) useLead(listed []bool, at useAt) {
+	p.mark(&p.leadUses, at)
+	p.lists = append(p.lists, listed)
+	for k, in := range listed {
+		p.led[k] = p.led[k] || in
+	}
+}
+
+// compareLists finds what the lists of keywords that are compared allow to be forgotten. A keyword that trails another
+// by more than it can gain may be dropped if every list that has it has the other too; and none may be where a number
+// of votes is looked at itself, or where lists differ: the lead in one says nothing of another's.
+func (p *pass) compareLists() {
 	p.dominates = make([][]bool, p.nKeys)
 	for i := range p.nKeys {
 		p.dominates[i] = make([]bool, p.nKeys)
 		for j := range p.nKeys {
 			ok := i != j && p.led[i]
-			for _, l := range lists {
+			for _, l := range p.lists {
 				ok = ok && (!l[i] || l[j])
 			}
 			p.dominates[i][j] = ok
 		}
 	}
+	for _, l := range p.lists {
+		p.pinned = p.pinned || !slices.Equal(l, p.lists[0])
+	}
 	for k := range p.nKeys {
 		f := 2*p.nScales + k
-		if p.exactUses[f] != nil || slices.ContainsFunc(p.uses[f], func(u *uses) bool { return u != nil }) {
-			p.pinned = true
-		}
+		used := slices.ContainsFunc(p.uses[f], func(u *uses) bool { return u != nil })
+		p.pinned = p.pinned || used || p.exactUses[f] != nil
 	}
 }
 

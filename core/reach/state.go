@@ -175,80 +175,97 @@ func (p *pass) settlePercent(l *layer, f int, vec []int64) {
 // settleLead drops keywords that can lead no more, and keeps of the others what they are ahead of each other.
 func (p *pass) settleLead(l *layer, vec []int64, level []int64) {
 	votes := vec[p.key0 : p.key0+p.nKeys]
+	if !p.pinned {
+		p.dropTrailing(l, votes, vec[p.positive] != 0)
+		p.levelVotes(l, vec, votes)
+	}
 	live := 0
 	for i := range votes {
-		if !p.led[i] || votes[i] >= token/2 {
+		if p.leads(votes, i) {
+			live++
+		}
+	}
+	for _, at := range l.ranks {
+		p.compressRanks(votes, vec[at:at+p.nKeys], at == p.recent0, live, level)
+	}
+}
+
+// leads reports whether a keyword is compared and not dropped.
+func (p *pass) leads(votes []int64, i int) bool { return p.led[i] && votes[i] < token/2 }
+
+// dropTrailing drops keywords that cannot come out on top: those that cannot get over 0 while nobody is, and those
+// that trail another by more than they can still gain on it.
+func (p *pass) dropTrailing(l *layer, votes []int64, positive bool) {
+	const trailing = -token // dropped once all are compared
+	for i := range votes {
+		if !p.leads(votes, i) {
 			continue
 		}
-		live++
-		if p.pinned {
-			continue
-		}
-		if vec[p.positive] == 0 && votes[i]+l.keyHi[i] <= 0 {
-			votes[i] = -token // dropped below, once all are compared
+		if !positive && votes[i]+l.keyHi[i] <= 0 {
+			votes[i] = trailing
 			continue
 		}
 		for j := range votes {
-			if p.dominates[i][j] && votes[j] < token/2 && votes[j] > -token && votes[i]+l.gain[i][j] < votes[j] {
-				votes[i] = -token
+			if p.dominates[i][j] && votes[j] < token/2 && votes[j] > trailing && votes[i]+l.gain[i][j] < votes[j] {
+				votes[i] = trailing
 				break
 			}
 		}
 	}
-	if !p.pinned {
-		live = 0
-		least := int64(token)
-		sure := vec[p.positive] != 0
-		for i := range votes {
-			switch {
-			case !p.led[i]:
-			case votes[i] == -token:
-				votes[i] = dropped
-			case votes[i] < token/2:
-				live++
-				least = min(least, votes[i])
-				sure = sure || votes[i]+l.keyLo[i] > 0
-			}
+	for i := range votes {
+		if p.led[i] && votes[i] == trailing {
+			votes[i] = dropped
 		}
-		if sure && live > 0 {
-			vec[p.positive] = 1
-			for i := range votes {
-				if p.led[i] && votes[i] < token/2 {
-					votes[i] -= least
-				}
+	}
+}
+
+// levelVotes keeps only what keywords are ahead of the last of them, once it is sure that the first gets over 0.
+func (p *pass) levelVotes(l *layer, vec, votes []int64) {
+	least, sure, any := token, vec[p.positive] != 0, false
+	for i := range votes {
+		if p.leads(votes, i) {
+			any = true
+			least = min(least, votes[i])
+			sure = sure || votes[i]+l.keyLo[i] > 0
+		}
+	}
+	if !sure || !any {
+		return
+	}
+	vec[p.positive] = 1
+	for i := range votes {
+		if p.leads(votes, i) {
+			votes[i] -= least
+		}
+	}
+}
+
+// compressRanks keeps the order of ranks, and 0 for keywords whose rank decides nothing. level is room to work in. A
+// recency of 0 is "no vote yet": it stays apart from the oldest vote only by order, which is all that matters.
+func (p *pass) compressRanks(votes, ranks []int64, recency bool, live int, level []int64) {
+	// Where votes only ever add up, a keyword below the top needs another vote to tie, which will be its latest:
+	// when it got the ones before does not matter.
+	needed := -token
+	if p.steady && recency {
+		for i, v := range votes {
+			if p.leads(votes, i) {
+				needed = max(needed, v)
 			}
 		}
 	}
-	for _, at := range l.ranks {
-		ranks := vec[at : at+p.nKeys]
-		level = level[:0]
-		// Where votes only ever add up, a keyword below the top needs another vote to tie, which will be its latest:
-		// when it got the ones before does not matter.
-		needed := int64(-token)
-		if p.steady && at == p.recent0 {
-			for i, v := range votes {
-				if p.led[i] && v < token/2 {
-					needed = max(needed, v)
-				}
-			}
+	counts := func(i int) bool { return live >= 2 && p.leads(votes, i) && votes[i] >= needed }
+	level = level[:0]
+	for i := range ranks {
+		if !counts(i) {
+			ranks[i] = 0
+		} else if !slices.Contains(level, ranks[i]) {
+			level = append(level, ranks[i])
 		}
-		counts := func(i int) bool { return p.led[i] && votes[i] < token/2 && live >= 2 && votes[i] >= needed }
-		for i := range ranks {
-			if !counts(i) {
-				ranks[i] = 0
-				continue
-			}
-			if at := slices.Index(level, ranks[i]); at < 0 {
-				level = append(level, ranks[i])
-			}
-		}
-		slices.Sort(level)
-		// A recency of 0 is "no vote yet": it stays apart from the oldest vote only by order, which is all that
-		// matters.
-		for i := range ranks {
-			if counts(i) {
-				ranks[i] = int64(slices.Index(level, ranks[i]))
-			}
+	}
+	slices.Sort(level)
+	for i := range ranks {
+		if counts(i) {
+			ranks[i] = int64(slices.Index(level, ranks[i]))
 		}
 	}
 }

@@ -93,13 +93,9 @@ func figure(value func(string) rule.Number, id string) string {
 func Read(d *quiz.Document, table [][]string) (*quiz.Document, []Fault) {
 	r := &tableReader{}
 	next := *d
-	next.Questions, next.Scales, next.Keywords = slices.Clone(
-		d.Questions,
-	), slices.Clone(
-		d.Scales,
-	), slices.Clone(
-		d.Keywords,
-	)
+	next.Questions = slices.Clone(d.Questions)
+	next.Scales = slices.Clone(d.Scales)
+	next.Keywords = slices.Clone(d.Keywords)
 	r.d = &next
 	if len(table) == 0 || !r.head(table[0]) {
 		return r.d, r.faults
