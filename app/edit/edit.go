@@ -181,11 +181,11 @@ func byOthers(list []store.Revision, window string) []store.Revision {
 func move(q *store.Quiz, patch quiz.Patch, since []store.Revision, window string) (quiz.Patch, error) {
 	steps := make([]quiz.Logged, len(since))
 	for i, r := range since {
-		p, err := quiz.ReadPatch(r.Patch)
+		p, err := quiz.ReadLogged(r.Patch)
 		if err != nil {
 			return nil, err
 		}
-		back, err := quiz.ReadPatch(r.Inverse)
+		back, err := quiz.ReadLogged(r.Inverse)
 		if err != nil {
 			return nil, err
 		}

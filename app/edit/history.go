@@ -56,7 +56,7 @@ func (e *Editor) cancelled(quizID string, number int, none error) (*store.Revisi
 
 // back is the patch that takes the effect of a revision back on the draft as it is now.
 func (e *Editor) back(q *store.Quiz, done *store.Revision) ([]store.Revision, quiz.Patch, error) {
-	inverse, err := quiz.ReadPatch(done.Inverse)
+	inverse, err := quiz.ReadLogged(done.Inverse)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -67,7 +67,7 @@ func (e *Editor) back(q *store.Quiz, done *store.Revision) ([]store.Revision, qu
 	patch, err := move(q, inverse, since, "")
 	if KindOf(err) == Stale {
 		// Others may have used the empty object or list that the edit made room with: then it stays.
-		made, readErr := quiz.ReadPatch(done.Patch)
+		made, readErr := quiz.ReadLogged(done.Patch)
 		if readErr != nil {
 			return nil, nil, readErr
 		}

@@ -30,7 +30,7 @@ func read(d *quiz.Document, data []byte) incoming {
 	data = bytes.TrimPrefix(data, []byte("\xef\xbb\xbf"))
 	switch {
 	case bytes.HasPrefix(data, []byte("PK\x03\x04")):
-		table, err := readXLSX(data)
+		table, err := readXLSX(data, bounds)
 		if err != nil {
 			return incoming{Kind: "sheet", Next: d, Faults: []string{page.Sentence(err)}}
 		}
@@ -47,7 +47,7 @@ func read(d *quiz.Document, data []byte) incoming {
 		return readQuiz(d, data)
 	}
 	if comma, ok := separator(data); ok {
-		table, faults := sheet.NewCSV(data, comma).All(maxCells)
+		table, faults := sheet.NewCSV(data, comma).All(bounds.Cells)
 		in := readTable(d, table)
 		for _, f := range slices.Backward(faults) {
 			in.Faults = slices.Insert(in.Faults, 0, f.Error())
@@ -158,24 +158,8 @@ func separator(data []byte) (rune, bool) {
 	return 0, false
 }
 
-// maxCells bounds a sheet.
-const maxCells = 400_000
-
-var errSpreadsheet = errors.New("the spreadsheet cannot be read: it is damaged, locked with a password, " +
-	"or larger than 64 MB. Save it again as XLSX or CSV")
-
-func readXLSX(data []byte) ([][]string, error) {
-	f, err := excelize.OpenReader(bytes.NewReader(data), excelize.Options{UnzipSizeLimit: 64 << 20, RawCellValue: true})
-	if err != nil {
-		return nil, errSpreadsheet
-	}
-	defer f.Close()
-	rows, err := f.GetRows(f.GetSheetName(0))
-	if err != nil {
-		return nil, errors.New("the first sheet cannot be read. Save it again as XLSX or CSV")
-	}
-	return rows, nil
-}
+// bounds are those of a sheet that is brought in: 500 questions of 60 answers and lines have 30,000 rows.
+var bounds = limits{Rows: 60_000, Columns: 500, Cells: 400_000}
 
 // writeXLSX makes a spreadsheet of a quiz's sheet; figures become numbers.
 func writeXLSX(table [][]string) ([]byte, error) {

@@ -9,6 +9,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"omphalos/app/page"
 	"omphalos/app/workbench"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
@@ -242,7 +243,12 @@ func (h *Handler) without(c *gin.Context) {
 		c.JSON(http.StatusNotFound, gin.H{"message": "This column is gone."})
 		return
 	}
-	c.JSON(http.StatusOK, gin.H{"revision": d.Quiz.Revision, "patch": dropColumn(d.Doc, list, i, id)})
+	drop, err := quiz.Compact(d.Doc, dropColumn(d.Doc, list, i, id))
+	if err != nil {
+		page.Failed(c, err)
+		return
+	}
+	c.JSON(http.StatusOK, gin.H{"revision": d.Quiz.Revision, "patch": drop})
 }
 
 // dropColumn removes a scale or keyword with every point or vote given to it.

@@ -81,8 +81,13 @@ function put(changes) {
   }
   if (!ops.length) return;
   tint();
-  return edit(ops);
+  let last;
+  for (let i = 0; i < ops.length; i += mostAtOnce) last = edit(ops.slice(i, i + mostAtOnce));
+  return last;
 }
+
+// mostAtOnce is how many changes one edit may have; a larger block is pasted in several, each with its own undo.
+const mostAtOnce = 500;
 
 // linear changes a factor or an offset; a column that has neither any more is left out.
 function linear(cell, base, path, n) {

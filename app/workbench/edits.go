@@ -202,7 +202,7 @@ func (h *Handler) answer(c *gin.Context, r *request, result *edit.Result, err er
 func describe(d *Draft, since []store.Revision) []string {
 	var out []string
 	for _, rev := range since {
-		if patch, err := quiz.ReadPatch(rev.Patch); err == nil {
+		if patch, err := quiz.ReadLogged(rev.Patch); err == nil {
 			out = append(out, d.Doc.Describe(patch))
 		}
 	}
@@ -214,11 +214,11 @@ func (h *Handler) describeStep(out *reply, d *Draft, made *store.Revision) error
 	if made.Kind != store.KindUndo && made.Kind != store.KindRedo {
 		return nil
 	}
-	patch, err := quiz.ReadPatch(made.Patch)
+	patch, err := quiz.ReadLogged(made.Patch)
 	if err != nil || len(patch) == 0 {
 		return err
 	}
-	said, err := quiz.ReadPatch(made.Inverse)
+	said, err := quiz.ReadLogged(made.Inverse)
 	if made.Kind == store.KindRedo {
 		said, err = h.origin(made)
 	}
@@ -238,7 +238,7 @@ func (h *Handler) origin(r *store.Revision) (quiz.Patch, error) {
 		}
 		r = below
 	}
-	return quiz.ReadPatch(r.Patch)
+	return quiz.ReadLogged(r.Patch)
 }
 
 // draw draws the pieces of the page by their element id, and the sheet by its blocks where the room has them.

@@ -3,7 +3,10 @@ package quiz
 import (
 	"bytes"
 	"encoding/json"
+	"errors"
 	"fmt"
+	"maps"
+	"reflect"
 	"slices"
 	"strconv"
 	"strings"
@@ -22,8 +25,24 @@ type Operation struct {
 // Patch is a JSON Patch: operations applied in order, all or none.
 type Patch []Operation
 
-// ReadPatch reads a JSON Patch and refuses operations outside RFC 6902.
+// MaxOperations is how many operations an edit may have: more take longer than a window waits. See Compact.
+const MaxOperations = 500
+
+// ReadPatch reads a JSON Patch that somebody sent, and refuses operations outside RFC 6902 and more than
+// MaxOperations.
 func ReadPatch(data []byte) (Patch, error) {
+	p, err := ReadLogged(data)
+	if err == nil && len(p) > MaxOperations {
+		return nil, Problems{{
+			Message: fmt.Sprintf("the edit has %d operations, and at most %d are made at once", len(p), MaxOperations),
+			Mend:    "Make it in several edits.",
+		}}
+	}
+	return p, err
+}
+
+// ReadLogged reads the patch of an edit that was made before.
+func ReadLogged(data []byte) (Patch, error) {
 	var p Patch
 	if err := json.Unmarshal(data, &p); err != nil {
 		return nil, Problems{{Message: "the edit is not a JSON Patch: " + err.Error()}}
@@ -51,10 +70,6 @@ type Edited struct {
 // ReadDraft); if it is not, or an operation has no place to act on, the error is Problems with their places and
 // nothing has changed.
 func Edit(text []byte, patch Patch) (*Edited, error) {
-	patch, err := withParents(text, patch)
-	if err != nil {
-		return nil, err
-	}
 	out := &Edited{Text: text}
 	if err := out.apply(patch); err != nil {
 		return nil, err
@@ -76,66 +91,151 @@ func Edit(text []byte, patch Patch) (*Edited, error) {
 	return out, nil
 }
 
+// apply makes the operations on a tree, which knows what undoes each and where one has no place; then all at once on
+// the text, which keeps the order of its fields.
 func (out *Edited) apply(patch Patch) error {
+	if len(patch) == 0 {
+		return nil
+	}
+	t, err := readTree(out.Text)
+	if err != nil {
+		return Problems{{Message: err.Error()}}
+	}
+	var inverse, whole Patch
+	grown := growth{size: len(out.Text)}
+	for i, op := range patch {
+		steps := Patch{op}
+		if op.Op == "add" {
+			steps = append(t.missingParents(op.Path), op)
+		}
+		for _, step := range steps {
+			if err := grown.by(t, step); err != nil {
+				return err
+			}
+			back, err := t.step(step)
+			if err != nil {
+				return Problems{{Where: op.Path, Message: fmt.Sprintf("step %d of the edit (%s): %s", i+1, op.Op, err)}}
+			}
+			slices.Reverse(back)
+			inverse = append(inverse, back...)
+			whole = append(whole, step)
+		}
+	}
+	slices.Reverse(inverse)
+	if out.Text, err = applied(out.Text, whole); err != nil {
+		return Problems{{Where: patch[0].Path, Message: "the edit has no place to act on"}}
+	}
+	out.Inverse = append(inverse, out.Inverse...)
+	out.Patch = append(out.Patch, whole...)
+	return nil
+}
+
+// applied makes operations on a text.
+func applied(text []byte, patch Patch) ([]byte, error) {
 	options := jsonpatch.NewApplyOptions()
 	options.EscapeHTML = false
-	for done := 0; done < len(patch); {
-		tree, err := decode(out.Text)
-		if err != nil {
-			return Problems{{Message: err.Error()}}
+	options.AccumulatedCopySizeLimit = MaxBytes
+	raw, err := json.Marshal(patch)
+	if err != nil {
+		return nil, err
+	}
+	decoded, err := jsonpatch.DecodePatch(raw)
+	if err != nil {
+		return nil, err
+	}
+	return decoded.ApplyWithOptions(text, options)
+}
+
+// step applies one operation and returns what undoes it.
+func (t *tree) step(op Operation) (Patch, error) {
+	back, err := invert(t.root, op)
+	if err != nil {
+		return nil, err
+	}
+	if op.Op == "test" {
+		want, err := decode(op.Value)
+		if got, there := lookup(t.root, op.Path); err != nil || !there || !reflect.DeepEqual(want, got) {
+			return nil, errors.New("something else stands here by now")
 		}
-		run := patch[done : done+independent(tree, patch[done:])]
-		var inverse Patch
-		for _, op := range run {
-			back, err := invert(tree, op)
-			if err != nil {
-				return Problems{{Where: op.Path, Message: err.Error()}}
-			}
-			inverse = append(back, inverse...)
+		return nil, nil
+	}
+	if t.applyOne(op) != nil {
+		return nil, errors.New("it has no place to act on")
+	}
+	return back, nil
+}
+
+// growth follows how large a document becomes while it is edited, so that no copy is made of what will be refused.
+type growth struct{ size, copied int }
+
+func (g *growth) by(t *tree, op Operation) error {
+	switch op.Op {
+	case "add", "replace":
+		g.size += len(op.Value)
+		if old, there := lookup(t.root, op.Path); there && op.Op == "replace" {
+			g.size -= weight(old)
 		}
-		text, err := json.Marshal(run)
-		if err != nil {
-			return Problems{{Where: run[0].Path, Message: err.Error()}}
+	case "remove":
+		if old, there := lookup(t.root, op.Path); there {
+			g.size -= weight(old)
 		}
-		decoded, err := jsonpatch.DecodePatch(text)
-		if err == nil {
-			out.Text, err = decoded.ApplyWithOptions(out.Text, options)
+	case "copy":
+		if source, there := lookup(t.root, op.From); there {
+			w := weight(source)
+			g.size, g.copied = g.size+w, g.copied+w
 		}
-		if err != nil {
-			return Problems{
-				{
-					Where:   run[0].Path,
-					Message: fmt.Sprintf("step %d of the edit (%s) has no place to act on", done+1, run[0].Op),
-				},
-			}
-		}
-		out.Inverse = append(inverse, out.Inverse...)
-		out.Patch = append(out.Patch, run...)
-		done += len(run)
+	}
+	if g.size > MaxBytes || g.copied > MaxBytes {
+		return Problems{{Where: op.Path, Message: fmt.Sprintf("the quiz would be larger than %d MB", MaxBytes>>20)}}
 	}
 	return nil
 }
 
-// withParents puts before each value that is added the objects and lists around it that are not there.
-func withParents(text []byte, patch Patch) (Patch, error) {
+// weight is about how many bytes a node takes as JSON, and never much less.
+func weight(node any) int {
+	n := 2
+	switch node := node.(type) {
+	case map[string]any:
+		for k, v := range node {
+			n += len(k) + 4 + weight(v)
+		}
+	case []any:
+		for _, v := range node {
+			n += 1 + weight(v)
+		}
+	case string:
+		n += len(node)
+	case json.Number:
+		n = len(node)
+	}
+	return n
+}
+
+// Compact is a patch that does the same in at most MaxOperations: one of more puts the parts of the document that it
+// changes anew.
+func Compact(d *Document, patch Patch) (Patch, error) {
+	if len(patch) <= MaxOperations {
+		return patch, nil
+	}
+	text, err := json.Marshal(d)
+	if err != nil {
+		return nil, err
+	}
 	t, err := readTree(text)
 	if err != nil {
-		return nil, Problems{{Message: err.Error()}}
+		return nil, err
+	}
+	if err := t.apply(patch); err != nil {
+		return nil, err
+	}
+	parts := map[string]bool{}
+	for _, op := range patch {
+		part, _, _ := strings.Cut(strings.TrimPrefix(op.Path, "/"), "/")
+		parts[part] = true
 	}
 	var out Patch
-	for _, op := range patch {
-		if op.Op == "add" {
-			for _, parent := range t.missingParents(op.Path) {
-				out = append(out, parent)
-				if err := t.applyOne(parent); err != nil {
-					return nil, Problems{{Where: op.Path, Message: err.Error()}}
-				}
-			}
-		}
-		out = append(out, op)
-		if len(patch) > 1 {
-			_ = t.applyOne(op) // one that has no place is named when the text is edited
-		}
+	for _, part := range slices.Sorted(maps.Keys(parts)) {
+		out = append(out, Add("/"+part, at(t.root, "/"+part)))
 	}
 	return out, nil
 }
@@ -163,32 +263,6 @@ func (t *tree) missingParents(path string) Patch {
 		}
 	}
 	return out
-}
-
-// independent counts how many operations from the first can be applied together: fields of objects that are there, none
-// within another. A block of pasted weights is such a run, and takes one reading of the document.
-func independent(tree any, patch Patch) int {
-	taken, above := map[string]bool{}, map[string]bool{}
-	for i, op := range patch {
-		parent, _ := split(op.Path)
-		_, inObject := at(tree, parent).(map[string]any)
-		if (op.Op != "add" && op.Op != "replace") || !inObject || taken[op.Path] || above[op.Path] {
-			return max(i, 1)
-		}
-		for up := parent; up != ""; up, _ = split(up) {
-			if taken[up] {
-				return max(i, 1)
-			}
-		}
-		if _, there := lookup(tree, op.Path); op.Op == "replace" && !there {
-			return max(i, 1)
-		}
-		taken[op.Path] = true
-		for up := parent; up != ""; up, _ = split(up) {
-			above[up] = true
-		}
-	}
-	return len(patch)
 }
 
 // invert returns the operations that undo op on the document as it is before op.

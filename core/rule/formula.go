@@ -4,18 +4,24 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"reflect"
 	"slices"
 	"sort"
 	"strings"
+	"unicode/utf8"
 
 	"github.com/expr-lang/expr"
 	"github.com/expr-lang/expr/ast"
 	"github.com/expr-lang/expr/vm"
+	"github.com/expr-lang/expr/vm/runtime"
 )
 
-// Limits of a formula: characters as typed, nodes of its tree, and the memory units that one run may take.
+// Limits of a formula: characters as typed, nodes of its tree, the memory units that one run may take, and the
+// characters of a text that it makes. Each text put together counts towards the units by its characters, so that no
+// chain of names can double a text out of bounds.
 const (
 	MaxFormula      = 1000
+	MaxText         = 1000
 	maxFormulaNodes = 400
 	formulaBudget   = 10_000
 )
@@ -35,6 +41,7 @@ func (e *UnknownNames) Error() string {
 type Formula struct {
 	program *vm.Program
 	names   []string // facts used, such as "scale.fit", sorted
+	joins   bool     // it adds what may be texts
 }
 
 // factRoots are the first words of facts that a formula may use.
@@ -60,15 +67,12 @@ func NewFormula(src string, known func(fact string) bool) (*Formula, error) {
 		env[root] = map[string]any{}
 	}
 	spy := &factSpy{known: known, seen: map[string]bool{}}
-	options := []expr.Option{
-		expr.Env(env), expr.DisableAllBuiltins(), expr.MaxNodes(maxFormulaNodes), expr.Patch(spy),
-		expr.Function("round", round, new(func(float64) float64), new(func(float64, float64) float64),
-			new(func(any) float64), new(func(any, any) float64)),
+	program, err := compile(src, env, spy)
+	if err == nil && strings.Contains(src, "+") {
+		env[joinName] = (&joiner{}).join // it is no name that somebody could type: the first pass knows none
+		spy.joining = true
+		program, err = compile(src, env, spy)
 	}
-	for _, name := range allowedBuiltins {
-		options = append(options, expr.EnableBuiltin(name))
-	}
-	program, err := expr.Compile(src, options...)
 	if spy.err != nil {
 		return nil, spy.err
 	}
@@ -78,12 +82,24 @@ func NewFormula(src string, known func(fact string) bool) (*Formula, error) {
 	if err := spy.check(); err != nil {
 		return nil, err
 	}
-	f := &Formula{program: program}
+	f := &Formula{program: program, joins: spy.joins}
 	for name := range spy.seen {
 		f.names = append(f.names, name)
 	}
 	sort.Strings(f.names)
 	return f, nil
+}
+
+func compile(src string, env map[string]any, spy *factSpy) (*vm.Program, error) {
+	options := []expr.Option{
+		expr.Env(env), expr.DisableAllBuiltins(), expr.MaxNodes(maxFormulaNodes), expr.Patch(spy),
+		expr.Function("round", round, new(func(float64) float64), new(func(float64, float64) float64),
+			new(func(any) float64), new(func(any, any) float64)),
+	}
+	for _, name := range allowedBuiltins {
+		options = append(options, expr.EnableBuiltin(name))
+	}
+	return expr.Compile(src, options...)
 }
 
 // Names returns the facts that the formula uses, sorted.
@@ -106,6 +122,9 @@ func (f *Formula) Eval(facts Facts) Value {
 			env[root].(map[string]any)[id] = v.String()
 		}
 	}
+	if f.joins {
+		env[joinName] = (&joiner{}).join
+	}
 	machine := vm.VM{MemoryBudget: formulaBudget}
 	out, err := machine.Run(f.program, env)
 	if err != nil {
@@ -113,7 +132,9 @@ func (f *Formula) Eval(facts Facts) Value {
 	}
 	switch x := out.(type) {
 	case string:
-		return TextValue(x)
+		if utf8.RuneCountInString(x) <= MaxText {
+			return TextValue(x)
+		}
 	case float64:
 		if n, ok := FromFloat(x); ok {
 			return NumValue(n)
@@ -127,6 +148,26 @@ func (f *Formula) Eval(facts Facts) Value {
 		return NumValue(Number{})
 	}
 	return Value{}
+}
+
+// joinName is what + is called where it may put texts together.
+const joinName = "text_or_sum"
+
+// joiner adds for one run of a formula.
+type joiner struct{ made int }
+
+// join is a + b, of texts within the limits.
+func (j *joiner) join(a, b any) (any, error) {
+	left, isText := a.(string)
+	right, both := b.(string)
+	if !isText || !both {
+		return runtime.Add(a, b), nil
+	}
+	n := utf8.RuneCountInString(left) + utf8.RuneCountInString(right)
+	if j.made += n; n > MaxText || j.made > formulaBudget {
+		return nil, fmt.Errorf("a text has at most %d characters", MaxText)
+	}
+	return left + right, nil
 }
 
 // round is round(x) and round(x, places): halves away from zero, on the decimal that x prints as.
@@ -166,15 +207,27 @@ func firstLine(s string) string {
 // factSpy collects the facts of a formula and refuses unknown ones. It turns answer.care.water, which the library
 // reads as two steps, into one look-up of "care.water".
 type factSpy struct {
-	known func(string) bool
-	seen  map[string]bool
-	err   error
+	known   func(string) bool
+	seen    map[string]bool
+	joining bool // + of what may be texts becomes a join
+	joins   bool // there was one
+	err     error
 }
 
 // Visit is called by the expression library for every node, children first.
 func (s *factSpy) Visit(node *ast.Node) {
 	if builtin, ok := (*node).(*ast.BuiltinNode); ok && !slices.Contains(allowedBuiltins, builtin.Name) {
 		s.fail("unknown name " + builtin.Name)
+		return
+	}
+	if binary, ok := (*node).(*ast.BinaryNode); ok && s.joining && binary.Operator == "+" {
+		if !isNumber(binary.Left) && !isNumber(binary.Right) {
+			s.joins = true
+			ast.Patch(node, &ast.CallNode{
+				Callee:    &ast.IdentifierNode{Value: joinName},
+				Arguments: []ast.Node{binary.Left, binary.Right},
+			})
+		}
 		return
 	}
 	member, ok := (*node).(*ast.MemberNode)
@@ -201,6 +254,26 @@ func (s *factSpy) Visit(node *ast.Node) {
 		s.seen[root.Value+"."+joined] = true
 		member.Node, member.Property = root, &ast.StringNode{Value: joined}
 	}
+}
+
+// isNumber reports whether a part of a formula can be nothing but a number.
+func isNumber(node ast.Node) bool {
+	switch n := node.(type) {
+	case *ast.MemberNode:
+		root, ok := n.Node.(*ast.IdentifierNode)
+		return ok && (root.Value == "scale" || root.Value == "percent" || root.Value == "keyword")
+	case *ast.UnaryNode:
+		return n.Operator == "-" || n.Operator == "+"
+	case *ast.BinaryNode:
+		switch n.Operator {
+		case "+": // it stayed a sum: one side was a number
+			return true
+		case "-", "*", "/", "%", "**", "^":
+			return true
+		}
+	}
+	t := node.Type()
+	return t != nil && (t.Kind() == reflect.Int || t.Kind() == reflect.Float64)
 }
 
 func (s *factSpy) fail(msg string) {

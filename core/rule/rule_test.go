@@ -2,8 +2,10 @@ package rule
 
 import (
 	"encoding/json"
+	"fmt"
 	"math"
 	"math/big"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/require"
@@ -119,4 +121,54 @@ func TestFormulas(t *testing.T) {
 		_, err := NewFormula(src, known)
 		require.ErrorContains(t, err, say, src)
 	}
+}
+
+// A text that doubles with every name would be 2⁸⁰ characters: it is blank once it is over the limit.
+func TestTextsOfFormulasAreBounded(t *testing.T) {
+	known := func(string) bool { return true }
+	doubled := `let a = answer.t + answer.t; `
+	for i := 'b'; i < 'z'; i++ {
+		doubled += fmt.Sprintf("let %c = %c + %c; ", i, i-1, i-1)
+	}
+	constant := strings.ReplaceAll(doubled, "answer.t + answer.t", `"0123456789" + "0123456789"`)
+	long := TextValue(strings.Repeat("é", 9_999))
+	fits := TextValue(strings.Repeat("é", MaxText))
+	for _, c := range []struct {
+		formula string
+		t, want Value
+	}{
+		{doubled + "y", TextValue("ab"), Value{}},
+		{constant + "y", Value{}, Value{}},
+		{"answer.t", long, Value{}},
+		{"answer.t", fits, fits},
+		{`answer.t + ""`, fits, fits},
+		{`answer.t + "x"`, fits, Value{}},
+		{`len(answer.t)`, long, NumValue(Int(9_999))},
+		{`answer.t + " & " + answer.t`, TextValue("a"), TextValue("a & a")},
+		{`answer.t + answer.t`, NumValue(Int(2)), NumValue(Int(4))},
+		{`answer.t + 1`, NumValue(Int(2)), NumValue(Int(3))},
+		{`answer.t + "x"`, NumValue(Int(2)), Value{}},
+		{`upper(answer.t + "x") + lower("Y")`, TextValue("a"), TextValue("AXy")},
+	} {
+		f, err := NewFormula(c.formula, known)
+		require.NoError(t, err, c.formula)
+		got := f.Eval(func(string) Value { return c.t })
+		require.Equal(t, c.want, got, c.formula)
+	}
+	for formula, joins := range map[string]bool{
+		"scale.a + keyword.b * 2 + 1": false, "answer.t + 1 + scale.a": false, "-answer.t + answer.t": false,
+		"round(scale.a, 1) + answer.t": false, "answer.t + answer.u": true, "(answer.t) + scale.a": false,
+	} {
+		f, err := NewFormula(formula, known)
+		require.NoError(t, err, formula)
+		require.Equal(t, joins, f.joins, formula)
+	}
+	for _, refused := range []string{`"a" + 1`, joinName + `("a", "b")`, `answer.t + ` + joinName} {
+		_, err := NewFormula(refused, known)
+		require.Error(t, err, refused)
+	}
+	within := strings.Repeat(`answer.t + "0123456789" == "" || `, 20) + "true" // many short texts are no long one
+	f, err := NewFormula(within, known)
+	require.NoError(t, err)
+	require.Equal(t, "1", f.Eval(func(string) Value { return TextValue(strings.Repeat("a", 400)) }).String())
 }

@@ -1,0 +1,113 @@
+package quiz_test
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"runtime"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"omphalos/core/quiz"
+)
+
+// allocated is how many bytes f takes in all.
+func allocated(f func()) uint64 {
+	var before, after runtime.MemStats
+	runtime.ReadMemStats(&before)
+	f()
+	runtime.ReadMemStats(&after)
+	return after.TotalAlloc - before.TotalAlloc
+}
+
+// A hundred bytes that copy what they have copied would be 2⁶⁰ bytes.
+func TestCopiesThatDoubleAreRefused(t *testing.T) {
+	for name, once := range map[string][2]string{
+		"into a field":  {"/questions", "/computed"},
+		"within a list": {"/questions/0", "/questions/-"},
+		"of a list":     {"/questions", "/questions/0/choices"},
+	} {
+		var patch quiz.Patch
+		for range 60 {
+			patch = append(patch, quiz.Copy(once[0], once[1]), quiz.Copy("/questions", "/questions/-"))
+		}
+		var err error
+		took := allocated(func() { _, err = quiz.Edit([]byte(small), patch) })
+		require.ErrorContains(t, err, "larger than 8 MB", name)
+		require.Less(t, took, uint64(500<<20), name)
+	}
+	big := quiz.Add("/name", strings.Repeat("x", quiz.MaxBytes))
+	_, err := quiz.Edit([]byte(small), quiz.Patch{big})
+	require.ErrorContains(t, err, "larger than 8 MB")
+}
+
+func TestAnEditHasBoundedOperations(t *testing.T) {
+	many := make(quiz.Patch, quiz.MaxOperations+1)
+	for i := range many {
+		many[i] = quiz.Add("/name", fmt.Sprint(i))
+	}
+	_, err := quiz.ReadPatch([]byte(quiz.JSON(many...)))
+	require.ErrorContains(t, err, "has 501 operations, and at most 500")
+	_, err = quiz.ReadLogged([]byte(quiz.JSON(many...)))
+	require.NoError(t, err, "what was made is read")
+	within, err := quiz.ReadPatch([]byte(quiz.JSON(many[1:]...)))
+	require.NoError(t, err)
+	done, err := quiz.Edit([]byte(small), within)
+	require.NoError(t, err)
+	require.Equal(t, "500", done.Document.Name)
+}
+
+// An edit of many operations does the same when it is made compact.
+func TestCompactDoesTheSame(t *testing.T) {
+	d, err := quiz.Read([]byte(small))
+	require.NoError(t, err)
+	var patch quiz.Patch
+	for i := range 2 * quiz.MaxOperations {
+		patch = append(patch, quiz.Add("/questions/0/choices/0/points/fit", i%7), quiz.Add("/name", fmt.Sprint(i)))
+	}
+	compact, err := quiz.Compact(d, patch)
+	require.NoError(t, err)
+	require.LessOrEqual(t, len(compact), quiz.MaxOperations)
+	want, err := quiz.Edit([]byte(small), patch)
+	require.NoError(t, err)
+	got, err := quiz.Edit([]byte(small), compact)
+	require.NoError(t, err)
+	require.Equal(t, want.Document, got.Document)
+	few := quiz.Patch{quiz.Remove("/name")}
+	same, err := quiz.Compact(d, few)
+	require.NoError(t, err)
+	require.Equal(t, few, same)
+}
+
+// FuzzEdit: whatever a patch says, an edit ends, leaves a document within its bounds or nothing, and can be undone.
+func FuzzEdit(f *testing.F) {
+	for _, seed := range []string{
+		`[{"op":"copy","from":"","path":"/questions/-"}]`,
+		`[{"op":"copy","from":"/questions","path":"/questions/0/choices"},{"op":"move","from":"/questions/0","path":"/questions/1"}]`,
+		`[{"op":"replace","path":"","value":{}}]`,
+		`[{"op":"add","path":"/questions/0/choices/-","value":{"id":"x","label":"X"}},{"op":"test","path":"/questions/0/choices/2/id","value":"x"}]`,
+		`[{"op":"remove","path":"/questions/0/~1~0"},{"op":"add","path":"/a/b/-","value":null}]`,
+		`[{"op":"add","path":"name","value":1},{"op":"remove","path":"/questions/-1"}]`,
+	} {
+		f.Add([]byte(seed))
+	}
+	f.Fuzz(func(t *testing.T, data []byte) {
+		patch, err := quiz.ReadPatch(data)
+		if err != nil {
+			return
+		}
+		done, err := quiz.Edit([]byte(small), patch)
+		if err != nil {
+			return
+		}
+		require.LessOrEqual(t, len(done.Text), quiz.MaxBytes)
+		undone, err := quiz.Edit(done.Text, done.Inverse)
+		require.NoError(t, err)
+		var before, after any
+		require.NoError(t, json.NewDecoder(bytes.NewReader([]byte(small))).Decode(&before))
+		require.NoError(t, json.Unmarshal(undone.Text, &after))
+		require.Equal(t, before, after)
+	})
+}
