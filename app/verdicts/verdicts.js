@@ -87,10 +87,10 @@ room.addEventListener("keydown", (event) => {
 });
 
 // Advice is asked for as its figures are typed; using it is one edit.
-async function advise(form) {
-  const out = form.querySelector("[data-advised]");
-  const data = new URLSearchParams(new FormData(form));
-  data.set("line", form.dataset.advice);
+async function advise(box) {
+  const out = box.querySelector("[data-advised]");
+  const data = new URLSearchParams({ line: box.dataset.advice });
+  for (const field of box.querySelectorAll("[name]")) data.set(field.name, field.value);
   data.set("assume", assume());
   const response = await fetch(`/quizzes/${id}/advice?${data}`).catch(() => null);
   if (!response) return say("There is no connection. Try again in a moment.");
@@ -105,16 +105,9 @@ async function advise(form) {
   out.append(button);
 }
 
-room.addEventListener("submit", (event) => {
-  const form = event.target.closest("[data-advice]");
-  if (!form) return;
-  event.preventDefault();
-  event.stopPropagation();
-  advise(form);
-});
 room.addEventListener("change", (event) => {
-  const form = event.target.closest("[data-advice]");
-  if (form) advise(form);
+  const box = event.target.closest("[data-advice]");
+  if (box) advise(box);
 });
 
 onColumns(() => document.querySelectorAll("[data-advice]").forEach(advise));
