@@ -18,6 +18,7 @@ import (
 	"omphalos/app/home"
 	"omphalos/app/launch"
 	"omphalos/app/leads"
+	"omphalos/app/limits"
 	"omphalos/app/media"
 	"omphalos/app/page"
 	"omphalos/app/paths"
@@ -99,7 +100,8 @@ func routes(g *gin.Engine, s *store.Store, o Options) error {
 	}
 	respondents := &respond.Handler{Engine: ways, Locator: o.Locator}
 	respondents.Routes(g)
-	pictures := &media.Handler{Store: s}
+	heavy := limits.NewHeavy()
+	pictures := &media.Handler{Store: s, Heavy: heavy}
 	pictures.Public(g)
 
 	guard := http.NewCrossOriginProtection()
@@ -130,7 +132,7 @@ func routes(g *gin.Engine, s *store.Store, o Options) error {
 		readers.Room(),
 	}
 	for _, h := range []interface{ Routes(gin.IRouter) }{
-		bench, pictures, scripts, judges, maps, finals, launches, readers, &exchange.Handler{Store: s, Bench: bench},
+		bench, pictures, scripts, judges, maps, finals, launches, readers, &exchange.Handler{Store: s, Bench: bench, Heavy: heavy},
 	} {
 		h.Routes(signedIn)
 	}

@@ -18,6 +18,7 @@ import (
 
 	"omphalos/app/account"
 	"omphalos/app/edit"
+	"omphalos/app/limits"
 	"omphalos/app/page"
 	"omphalos/app/store"
 	"omphalos/app/workbench"
@@ -35,6 +36,7 @@ var templates = page.New(files)
 type Handler struct {
 	Store *store.Store
 	Bench *workbench.Handler
+	Heavy *limits.Heavy
 }
 
 // Routes adds them.
@@ -150,6 +152,20 @@ func (h *Handler) preview(c *gin.Context) {
 		return
 	}
 	v.Text = c.PostForm("text")
+	if err := h.Heavy.Do(c.Request.Context(), func() { v.look(d, data) }); err != nil {
+		v.Error = page.Sentence(err)
+		h.render(c, http.StatusServiceUnavailable, v)
+		return
+	}
+	status := http.StatusOK
+	if len(v.In.Faults) > 0 {
+		status = http.StatusUnprocessableEntity
+	}
+	h.render(c, status, v)
+}
+
+// look reads what was brought and compares it with the quiz.
+func (v *view) look(d *quiz.Document, data []byte) {
 	in := read(d, data)
 	v.In = &preview{Kind: in.Kind, Faults: in.Faults}
 	if len(in.Faults) == 0 {
@@ -157,11 +173,9 @@ func (h *Handler) preview(c *gin.Context) {
 			v.In.Faults = []string{page.Sentence(err)}
 		}
 	}
-	status := http.StatusOK
-	if len(v.In.Faults) > 0 {
-		status = http.StatusUnprocessableEntity
+	if n := len(v.In.Faults); n > quiz.MaxProblems {
+		v.In.Faults = append(v.In.Faults[:quiz.MaxProblems], fmt.Sprintf("… and %d more. Mend these first.", n-quiz.MaxProblems))
 	}
-	h.render(c, status, v)
 }
 
 // brought is the file that was sent, else the text that was pasted.

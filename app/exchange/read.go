@@ -159,7 +159,7 @@ func separator(data []byte) (rune, bool) {
 }
 
 // bounds are those of a sheet that is brought in: 500 questions of 60 answers and lines have 30,000 rows.
-var bounds = limits{Rows: 60_000, Columns: 500, Cells: 400_000}
+var bounds = tableBounds{Rows: 60_000, Columns: 500, Cells: 400_000}
 
 // writeXLSX makes a spreadsheet of a quiz's sheet; figures become numbers.
 func writeXLSX(table [][]string) ([]byte, error) {

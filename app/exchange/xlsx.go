@@ -11,8 +11,8 @@ import (
 	"github.com/xuri/excelize/v2"
 )
 
-// limits are what is read of a table at most.
-type limits struct{ Rows, Columns, Cells int }
+// tableBounds are what is read of a table at most.
+type tableBounds struct{ Rows, Columns, Cells int }
 
 // What the parts of a workbook may hold, unzipped, in bytes. Rows are read one by one, but texts and styles are kept
 // in memory at some twenty times their size in the file, whatever the sheet makes of them.
@@ -27,7 +27,7 @@ var errWorkbook = errors.New("the spreadsheet cannot be read: it is damaged, or 
 
 // readXLSX reads the first sheet of a workbook (ECMA-376), row by row, without the blank cells at the end of rows and
 // the blank rows at the end. What is over the bounds is an error that names the row, before it is kept.
-func readXLSX(data []byte, bounds limits) ([][]string, error) {
+func readXLSX(data []byte, bounds tableBounds) ([][]string, error) {
 	if err := weigh(data); err != nil {
 		return nil, err
 	}

@@ -45,7 +45,7 @@ func cell(at, text string) string {
 }
 
 func TestAWorkbookIsReadByItsRows(t *testing.T) {
-	bounds := limits{Rows: 10, Columns: 5, Cells: 12}
+	bounds := tableBounds{Rows: 10, Columns: 5, Cells: 12}
 	rows := `<row r="1">` + cell("A1", "a") + cell("C1", "c") + `</row><row r="3">` + cell("A3", "last") + cell("E3", "") + `</row><row r="9"></row>`
 	table, err := readXLSX(workbook(t, rows, nil), bounds)
 	require.NoError(t, err)
@@ -61,7 +61,7 @@ func TestAWorkbookIsReadByItsRows(t *testing.T) {
 
 // Small files that become large ones: each is refused with words, and takes no more memory than is known beforehand.
 func TestAWorkbookHasBounds(t *testing.T) {
-	bounds := limits{Rows: 60_000, Columns: 500, Cells: 400_000}
+	bounds := tableBounds{Rows: 60_000, Columns: 500, Cells: 400_000}
 	far := strings.Builder{}
 	for i := range 30_000 {
 		fmt.Fprintf(&far, `<row r="%d">%s</row>`, i+1, cell(fmt.Sprintf("XFD%d", i+1), "x"))
@@ -98,7 +98,7 @@ func FuzzXLSX(f *testing.F) {
 	f.Add(`<row r="-1"><c r="XFE1"><v>9</v></c></row>`)
 	f.Add(`<row r="7"><c t="s"><v>99999999</v></c><c r="A0"/></row>`)
 	f.Add(`<row><c t="b"><v>x</v></c></row></sheetData><sheetData><row/>`)
-	bounds := limits{Rows: 20, Columns: 5, Cells: 30}
+	bounds := tableBounds{Rows: 20, Columns: 5, Cells: 30}
 	f.Fuzz(func(t *testing.T, rows string) {
 		table, err := readXLSX(workbook(t, rows, nil), bounds)
 		if err != nil {

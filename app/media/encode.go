@@ -7,22 +7,37 @@ import (
 	"errors"
 	"fmt"
 	"image"
+	"image/color"
 	_ "image/gif" // decoders register themselves
 	"image/jpeg"
 	"image/png"
 
 	"github.com/kovidgoyal/imaging"
-	"golang.org/x/image/draw"
 	_ "golang.org/x/image/webp"
 
 	"omphalos/app/store"
 )
 
-// Limits of an upload.
+// Limits of an upload. What decoding takes is known from the head of the file before anything is decoded.
 const (
-	MaxBytes  = 12 << 20
-	maxPixels = 48_000_000
+	MaxBytes   = 12 << 20
+	maxSide    = 16_000 // pixels: nothing that is photographed is longer
+	maxDecoded = 400 << 20
 )
+
+// decodedSize is how much memory a picture takes while it is decoded, in bytes, at most. A progressive JPEG is held as
+// its coefficients too, four bytes for each of a pixel's three.
+func decodedSize(config image.Config, format string) int {
+	perPixel := 4
+	switch config.ColorModel {
+	case color.NRGBA64Model, color.RGBA64Model, color.Gray16Model, color.Alpha16Model:
+		perPixel = 8
+	}
+	if format == "jpeg" {
+		perPixel = 15
+	}
+	return config.Width * config.Height * perPixel
+}
 
 // Widths are the sizes in pixels that a picture is kept in, as far as it is as wide.
 var Widths = []int{320, 640, 1280}
@@ -33,18 +48,16 @@ func Encode(data []byte) (*store.Picture, []store.PictureSize, error) {
 	if len(data) > MaxBytes {
 		return nil, nil, fmt.Errorf("the file has more than %d MB: make it smaller first", MaxBytes>>20)
 	}
-	config, _, err := image.DecodeConfig(bytes.NewReader(data))
+	config, format, err := image.DecodeConfig(bytes.NewReader(data))
 	if err != nil {
 		return nil, nil, errors.New("the file is not a picture that can be used: choose a JPEG, PNG, GIF or WebP")
 	}
-	if config.Width < 1 || config.Height < 1 || config.Width*config.Height > maxPixels {
-		return nil, nil, fmt.Errorf(
-			"the picture has %d × %d pixels: make it smaller first",
-			config.Width,
-			config.Height,
-		)
+	if config.Width < 1 || config.Height < 1 || config.Width > maxSide || config.Height > maxSide ||
+		decodedSize(config, format) > maxDecoded {
+		return nil, nil, fmt.Errorf("the picture has %d × %d pixels: make it smaller first; 25 megapixels are enough",
+			config.Width, config.Height)
 	}
-	source, err := decode(data)
+	source, err := decode(data, format)
 	if err != nil {
 		return nil, nil, errors.New("the picture breaks off or is damaged: export it again, or choose another")
 	}
@@ -66,33 +79,30 @@ func Encode(data []byte) (*store.Picture, []store.PictureSize, error) {
 	return p, sizes, nil
 }
 
-// decode reads a picture upright, as the camera noted it (Exif). A file that is made to break a decoder is damaged,
-// and no more.
-func decode(data []byte) (m image.Image, err error) {
+// decode reads a picture; a photograph upright, as the camera noted it (Exif). Of pictures that move only the first one
+// is read. A file that is made to break a decoder is damaged, and no more.
+func decode(data []byte, format string) (m image.Image, err error) {
 	defer func() {
 		if fault := recover(); fault != nil {
 			err = fmt.Errorf("the decoder failed: %v", fault)
 		}
 	}()
+	if format != "jpeg" {
+		m, _, err = image.Decode(bytes.NewReader(data))
+		return m, err
+	}
 	return imaging.Decode(bytes.NewReader(data), imaging.AutoOrientation(true), imaging.Backends(imaging.GO_IMAGE))
 }
 
 func scale(source image.Image, width int) image.Image {
 	b := source.Bounds()
-	height := max(1, b.Dy()*width/b.Dx())
-	out := image.NewNRGBA(image.Rect(0, 0, width, height))
-	if b.Dx() == width {
-		draw.Draw(out, out.Bounds(), source, b.Min, draw.Src)
-		return out
-	}
-	draw.BiLinear.Scale(out, out.Bounds(), source, b, draw.Src, nil)
-	return out
+	return imaging.Resize(source, width, max(1, b.Dy()*width/b.Dx()), imaging.Linear)
 }
 
 // encode writes what lets light through as PNG, all else as JPEG.
 func encode(m image.Image) ([]byte, string, error) {
 	var b bytes.Buffer
-	if n, ok := m.(*image.NRGBA); ok && !n.Opaque() {
+	if seen, ok := m.(interface{ Opaque() bool }); ok && !seen.Opaque() {
 		err := png.Encode(&b, m)
 		return b.Bytes(), "image/png", err
 	}

@@ -2,9 +2,14 @@ package media
 
 import (
 	"bytes"
+	"encoding/binary"
+	"hash/crc32"
 	"image"
 	"image/color"
+	"image/gif"
 	"image/jpeg"
+	"image/png"
+	"runtime"
 	"slices"
 	"testing"
 
@@ -61,14 +66,81 @@ func FuzzEncode(f *testing.F) {
 	})
 }
 
+// pngHead is the beginning of a PNG file: its size, bits and kind of colour (PNG, 11.2.2).
+func pngHead(width, height uint32, bits, kind byte) []byte {
+	chunk := []byte("IHDR")
+	chunk = binary.BigEndian.AppendUint32(chunk, width)
+	chunk = binary.BigEndian.AppendUint32(chunk, height)
+	chunk = append(chunk, bits, kind, 0, 0, 0)
+	out := binary.BigEndian.AppendUint32([]byte("\x89PNG\r\n\x1a\n"), uint32(len(chunk)-4))
+	return binary.BigEndian.AppendUint32(append(out, chunk...), crc32.ChecksumIEEE(chunk))
+}
+
+// The head alone tells that a picture is too large: nothing of it is decoded.
 func TestTooMuchIsRefused(t *testing.T) {
 	_, _, err := Encode(make([]byte, MaxBytes+1))
 	require.ErrorContains(t, err, "MB")
-	// A PNG head that claims 100,000 × 100,000 pixels.
-	head := []byte("\x89PNG\r\n\x1a\n\x00\x00\x00\rIHDR\x00\x01\x86\xa0\x00\x01\x86\xa0\x08\x06\x00\x00\x00")
-	head = append(head, 0x1a, 0x38, 0xaa, 0x5c)
-	_, _, err = Encode(head)
-	require.Error(t, err)
+	for name, head := range map[string][]byte{
+		"one long line":       pngHead(47_000_000, 1, 8, 2),
+		"one high column":     pngHead(1, 16_001, 8, 2),
+		"both sides":          pngHead(100_000, 100_000, 8, 6),
+		"sixteen bits":        pngHead(7_400, 7_400, 16, 6),
+		"a product that laps": pngHead(1<<31, 1<<31, 8, 6),
+	} {
+		var before, after runtime.MemStats
+		runtime.ReadMemStats(&before)
+		_, _, err = Encode(head)
+		runtime.ReadMemStats(&after)
+		require.Error(t, err, name)
+		require.Less(t, after.TotalAlloc-before.TotalAlloc, uint64(1<<20), name)
+	}
+	_, _, err = Encode(pngHead(5_000, 4_000, 8, 6))
+	require.ErrorContains(t, err, "breaks off", "a photograph's size is none that is refused")
+}
+
+// Wherever a photograph breaks off, it is refused.
+func TestACutPhotographIsRefused(t *testing.T) {
+	whole := photograph(t, 6)
+	for n := range 200 {
+		_, _, err := Encode(whole[:n])
+		require.Error(t, err, "cut after %d bytes", n)
+	}
+}
+
+// Twenty megapixels are what cameras make. What lets light through stays so.
+func TestLargePicturesWork(t *testing.T) {
+	var b bytes.Buffer
+	require.NoError(t, jpeg.Encode(&b, image.NewYCbCr(image.Rect(0, 0, 5472, 3648), image.YCbCrSubsampleRatio420), nil))
+	p, sizes, err := Encode(b.Bytes())
+	require.NoError(t, err)
+	require.Equal(t, [2]int{5472, 3648}, [2]int{p.Width, p.Height})
+	require.Len(t, sizes, len(Widths))
+	require.Equal(t, "image/jpeg", sizes[0].Type)
+	clear := image.NewNRGBA(image.Rect(0, 0, 400, 300))
+	clear.SetNRGBA(200, 150, color.NRGBA{255, 0, 0, 128})
+	b.Reset()
+	require.NoError(t, png.Encode(&b, clear))
+	_, sizes, err = Encode(b.Bytes())
+	require.NoError(t, err)
+	require.Equal(t, "image/png", sizes[0].Type)
+}
+
+// A picture that moves is kept as its first one: a thousand more cost nothing.
+func TestOnlyTheFirstOfMovingPicturesIsRead(t *testing.T) {
+	still := image.NewPaletted(image.Rect(0, 0, 2000, 2000), color.Palette{color.White, color.Black})
+	moving := &gif.GIF{}
+	for range 60 {
+		moving.Image, moving.Delay = append(moving.Image, still), append(moving.Delay, 1)
+	}
+	var b bytes.Buffer
+	require.NoError(t, gif.EncodeAll(&b, moving))
+	var before, after runtime.MemStats
+	runtime.ReadMemStats(&before)
+	_, sizes, err := Encode(b.Bytes())
+	runtime.ReadMemStats(&after)
+	require.NoError(t, err)
+	require.NotEmpty(t, sizes)
+	require.Less(t, after.TotalAlloc-before.TotalAlloc, uint64(100<<20))
 }
 
 func TestSourcesAreOnlyOfUploadedPictures(t *testing.T) {

@@ -12,6 +12,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"omphalos/app/limits"
 	"omphalos/app/page"
 	"omphalos/app/store"
 	"omphalos/standins/samples"
@@ -27,6 +28,7 @@ var templates = page.New(files)
 // Handler answers the addresses of pictures.
 type Handler struct {
 	Store *store.Store
+	Heavy *limits.Heavy
 }
 
 // Public adds the addresses that respondents' pages show pictures from.
@@ -167,7 +169,12 @@ func (h *Handler) upload(c *gin.Context) {
 		refuse(http.StatusBadRequest, "The file could not be read: %v", err)
 		return
 	}
-	p, sizes, err := Encode(data)
+	var p *store.Picture
+	var sizes []store.PictureSize
+	if busy := h.Heavy.Do(c.Request.Context(), func() { p, sizes, err = Encode(data) }); busy != nil {
+		refuse(http.StatusServiceUnavailable, "%s.", page.Sentence(busy))
+		return
+	}
 	if err != nil {
 		refuse(http.StatusUnprocessableEntity, "%s.", strings.ToUpper(err.Error()[:1])+err.Error()[1:])
 		return

@@ -111,3 +111,64 @@ func FuzzEdit(f *testing.F) {
 		require.Equal(t, before, after)
 	})
 }
+
+// A file with a million slips is told with its first ones, whatever they are, in little text.
+func TestProblemsAreToldUpToFifty(t *testing.T) {
+	head := `{"format":"omphalos-quiz/1","name":"x","otherwise":"o","outcomes":[{"id":"o"}],`
+	many := func(n int, one func(i int) string) string {
+		list := make([]string, n)
+		for i := range list {
+			list[i] = one(i)
+		}
+		return strings.Join(list, ",")
+	}
+	always := func(s string) func(int) string { return func(int) string { return s } }
+	for name, c := range map[string]struct{ text, first string }{
+		"unknown fields in a list": {head + `"questions":[` + many(100_000, always(`{"x":1}`)) + `]}`, "/questions/0"},
+		"unknown fields deep in":   {head + `"questions":[{"id":"q","kind":"single","choices":[` + many(50_000, always(`{"id":"c","x":1}`)) + `]}]}`, "/questions/0/choices/0/x"},
+		"unknown fields in one":    {head + `"questions":[],` + many(50_000, func(i int) string { return fmt.Sprintf(`"k%05d":1`, i) }) + `}`, "/k00000"},
+		"fields given twice":       {head + many(50_000, always(`"name":1`)) + `}`, "/name"},
+		"wrong kinds":              {head + `"questions":[],"verdicts":[` + many(50_000, always(`7`)) + `]}`, "/verdicts/0"},
+		"ids used twice":           {head + `"questions":[],"scales":[` + many(50_000, always(`{"id":"s"}`)) + `]}`, "/scales/1/id"},
+		"names of nothing":         {head + `"questions":[],"verdicts":[` + many(20_000, always(`{"outcome":"z"}`)) + `]}`, "/verdicts/0/outcome"},
+		"no formulas":              {head + `"questions":[],"computed":[` + many(20_000, func(i int) string { return fmt.Sprintf(`{"id":"c%d","formula":"1 +"}`, i) }) + `]}`, "/computed/0/formula"},
+	} {
+		_, err := quiz.Read([]byte(c.text))
+		var ps quiz.Problems
+		require.ErrorAs(t, err, &ps, name)
+		require.Len(t, ps, quiz.MaxProblems+1, name)
+		require.Equal(t, c.first, ps[0].Where, "%s: %v", name, ps[0])
+		require.Contains(t, ps[quiz.MaxProblems].Message, "there are more")
+		require.Less(t, len(err.Error()), 20_000, name)
+	}
+	_, err := quiz.Read([]byte(head + `"questions":[{"id":"` + strings.Repeat("é ", 1<<20) + `","kind":"date"}]}`))
+	require.Error(t, err)
+	require.Less(t, len(err.Error()), 2_000)
+}
+
+// Checking in pieces finds what checking whole would: a slip in a long document is named wherever it is.
+func TestASlipInALongDocument(t *testing.T) {
+	questions := make([]string, 400)
+	for i := range questions {
+		choices := make([]string, 12)
+		for j := range choices {
+			choices[j] = fmt.Sprintf(`{"id":"c%d","label":"Answer %d","points":{"s":%d}}`, j, j, j)
+		}
+		questions[i] = fmt.Sprintf(`{"id":"q%d","kind":"single","text":"T","choices":[%s]}`, i, strings.Join(choices, ","))
+	}
+	text := `{"format":"omphalos-quiz/1","name":"x","scales":[{"id":"s"}],"otherwise":"o","outcomes":[{"id":"o"}],"questions":[` + strings.Join(questions, ",") + `]}`
+	_, err := quiz.Read([]byte(text))
+	require.NoError(t, err)
+	for slip, where := range map[string]string{
+		`{"id":"c7","label":7,"points":{"s":7}}`:                "/questions/0/choices/7/label",
+		`{"id":"c7","label":"Answer 7","points":{"s":"7"}}`:     "/questions/0/choices/7/points/s",
+		`{"id":"c7","labels":"Answer 7","points":{"s":7}}`:      "/questions/0/choices/7/labels",
+		`{"label":"Answer 7","points":{"s":7}}`:                 "/questions/0/choices/7",
+		`{"id":"c7","label":"Answer 7","points":{"s":7.12345}}`: "/questions/0/choices/7/points/s",
+	} {
+		_, err := quiz.Read([]byte(strings.Replace(text, `{"id":"c7","label":"Answer 7","points":{"s":7}}`, slip, 1)))
+		var ps quiz.Problems
+		require.ErrorAs(t, err, &ps, slip)
+		require.Equal(t, where, ps[0].Where, slip)
+	}
+}

@@ -113,8 +113,11 @@ func (out *Edited) apply(patch Patch) error {
 				return err
 			}
 			back, err := t.step(step)
+			if errors.Is(err, errNoPlace) {
+				err = fmt.Errorf("step %d of the edit (%s) has no place to act on", i+1, op.Op)
+			}
 			if err != nil {
-				return Problems{{Where: op.Path, Message: fmt.Sprintf("step %d of the edit (%s): %s", i+1, op.Op, err)}}
+				return Problems{{Where: op.Path, Message: err.Error()}}
 			}
 			slices.Reverse(back)
 			inverse = append(inverse, back...)
@@ -146,6 +149,8 @@ func applied(text []byte, patch Patch) ([]byte, error) {
 	return decoded.ApplyWithOptions(text, options)
 }
 
+var errNoPlace = errors.New("there is no such place")
+
 // step applies one operation and returns what undoes it.
 func (t *tree) step(op Operation) (Patch, error) {
 	back, err := invert(t.root, op)
@@ -160,7 +165,7 @@ func (t *tree) step(op Operation) (Patch, error) {
 		return nil, nil
 	}
 	if t.applyOne(op) != nil {
-		return nil, errors.New("it has no place to act on")
+		return nil, errNoPlace
 	}
 	return back, nil
 }

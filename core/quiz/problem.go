@@ -52,16 +52,62 @@ func (ps Problems) Error() string {
 	return strings.Join(lines, "\n")
 }
 
+// MaxProblems is how many problems of a document are told; whoever mends these looks again.
+const MaxProblems = 50
+
+// full reports whether more problems have been found than are told: looking for others can stop.
+func (ps Problems) full() bool { return len(ps) > MaxProblems }
+
+// told are the problems that are told, and that there are more.
+func (ps Problems) told() Problems {
+	if !ps.full() {
+		return ps
+	}
+	return append(ps[:MaxProblems:MaxProblems], Problem{
+		Message: fmt.Sprintf("there are more problems than these %d", MaxProblems),
+		Mend:    "Mend these first.",
+	})
+}
+
 // err returns the problems as an error, or nil when there are none.
 func (ps Problems) err() error {
 	if len(ps) == 0 {
 		return nil
 	}
-	return ps
+	return ps.told()
 }
 
 func (ps *Problems) add(where, mend, format string, args ...any) {
-	*ps = append(*ps, Problem{Where: where, Message: fmt.Sprintf(format, args...), Mend: mend})
+	if !ps.full() {
+		*ps = append(*ps, problem(where, mend, format, args...))
+	}
+}
+
+func (ps *Problems) put(p Problem) {
+	if !ps.full() {
+		*ps = append(*ps, p)
+	}
+}
+
+// maxShown is how many characters of a place or a value are shown: a file can hold an id of megabytes.
+const maxShown = 200
+
+func problem(where, mend, format string, args ...any) Problem {
+	for i, arg := range args {
+		if s, ok := arg.(string); ok {
+			args[i] = shortened(s)
+		}
+	}
+	return Problem{Where: shortened(where), Message: fmt.Sprintf(format, args...), Mend: mend}
+}
+
+// shortened is a value as text, or its beginning.
+func shortened(v any) string {
+	s := fmt.Sprint(v)
+	if len(s) > 8*maxShown {
+		s = strings.ToValidUTF8(s[:8*maxShown], "")
+	}
+	return Shorten(s, maxShown)
 }
 
 var pointerEscape = strings.NewReplacer("~", "~0", "/", "~1")

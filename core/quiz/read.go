@@ -2,16 +2,13 @@ package quiz
 
 import (
 	"bytes"
-	"cmp"
 	"encoding/json"
-	"errors"
 	"fmt"
 	"io"
 	"slices"
 	"strings"
 
 	validator "github.com/santhosh-tekuri/jsonschema/v6"
-	"github.com/santhosh-tekuri/jsonschema/v6/kind"
 
 	"omphalos/core/rule"
 )
@@ -31,7 +28,7 @@ func Read(data []byte) (*Document, error) {
 		return nil, err
 	}
 	if ps := d.Validate(); len(ps) > 0 {
-		return nil, ps
+		return nil, ps.err()
 	}
 	return d, nil
 }
@@ -49,22 +46,15 @@ func ReadDraft(data []byte) (*Document, error) {
 	}
 	data = bytes.TrimPrefix(data, []byte("\xef\xbb\xbf"))
 	if ps := checkSyntax(data); len(ps) > 0 {
-		return nil, ps
+		return nil, ps.err()
 	}
 	tree, err := validator.UnmarshalJSON(bytes.NewReader(data))
 	if err != nil {
 		return nil, Problems{{Message: "it is not JSON: " + err.Error()}}
 	}
-	if err := compiledSchema().Validate(tree); err != nil {
-		var failed *validator.ValidationError
-		if errors.As(err, &failed) {
-			ps := schemaProblems(failed)
-			slices.SortFunc(ps, func(a, b Problem) int { // the schema goes through objects in no order
-				return cmp.Or(strings.Compare(a.Where, b.Where), strings.Compare(a.Message, b.Message))
-			})
-			return nil, ps
-		}
-		return nil, err
+	var form conformer
+	if form.value(compiledSchema(), tree, ""); len(form.ps) > 0 {
+		return nil, form.ps.err()
 	}
 	var d Document
 	if err := json.Unmarshal(data, &d); err != nil {
@@ -90,6 +80,9 @@ func checkSyntax(data []byte) Problems {
 	var path []any // of the value that is read; its text is needed only where something is wrong
 	var value func() error
 	value = func() error {
+		if ps.full() {
+			return io.EOF
+		}
 		if len(path) > maxDepth {
 			ps.add(
 				Pointer(path...),
@@ -160,42 +153,6 @@ func position(data []byte, offset int64) (line, column int) {
 	return 1 + bytes.Count(before, []byte("\n")), len(before) - bytes.LastIndexByte(before, '\n')
 }
 
-// schemaProblems turns the leaves of a schema failure into problems with their places.
-func schemaProblems(e *validator.ValidationError) Problems {
-	segments := make([]any, len(e.InstanceLocation))
-	for i, s := range e.InstanceLocation {
-		segments[i] = s
-	}
-	at := Pointer(segments...)
-	var ps Problems
-	switch k := e.ErrorKind.(type) {
-	case *kind.AdditionalProperties:
-		for _, p := range k.Properties {
-			ps.add(at+Pointer(p), "Remove it, or look for a slip in its name.", "unknown field %q", p)
-		}
-	case *kind.Required:
-		for _, p := range k.Missing {
-			ps.add(at, fmt.Sprintf("Add %q.", p), "the field %q is missing", p)
-		}
-	case *kind.Type:
-		ps.add(at, "Write "+typeWord(k.Want...)+" here.", "this is %s", typeWord(k.Got))
-	case *kind.Enum:
-		ps.add(at, "Use one of "+list(k.Want)+".", "%q is not known here", fmt.Sprint(k.Got))
-	case *kind.Const:
-		ps.add(at, fmt.Sprintf("Write %q.", k.Want), "%q is not known here", fmt.Sprint(k.Got))
-	case *kind.OneOf:
-		ps.add(at, "Write text in quotes, a number, or a list of these.", "this value has the wrong form")
-	default:
-		if len(e.Causes) == 0 {
-			ps.add(at, "", "%s", e.Error())
-		}
-		for _, cause := range e.Causes {
-			ps = append(ps, schemaProblems(cause)...)
-		}
-	}
-	return ps
-}
-
 var typeWords = map[string]string{"string": "text in quotes", "number": "a number", "integer": "a whole number",
 	"object": "an object {…}", "array": "a list […]", "boolean": "true or false", "null": "null"}
 
@@ -210,7 +167,7 @@ func typeWord(types ...string) string {
 func list(values []any) string {
 	words := make([]string, len(values))
 	for i, v := range values {
-		words[i] = fmt.Sprint(v)
+		words[i] = shortened(v)
 	}
 	return strings.Join(words, ", ")
 }

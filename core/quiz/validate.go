@@ -23,7 +23,9 @@ func (d *Document) Validate() Problems {
 		}
 	}
 	for i := range d.Computed {
-		c.formula(i)
+		if !c.ps.full() { // a formula takes long to read
+			c.formula(i)
+		}
 	}
 	for i := range d.Outcomes {
 		c.ending(i)
@@ -44,7 +46,7 @@ func (d *Document) Validate() Problems {
 		c.oneOf("/recommendations/mode", r.Mode, "first", "all")
 	}
 	slices.SortStableFunc(c.ps, func(a, b Problem) int { return d.order(a.Where) - d.order(b.Where) })
-	return c.ps
+	return c.ps.told()
 }
 
 // order sorts problems by the part of the document they are in, as a reader meets them.
