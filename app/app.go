@@ -31,7 +31,8 @@ import (
 
 // Options of a server.
 type Options struct {
-	OneClick string           // token of a link that signs in as the owner; "" for none
+	OneClick string           // token of a link that signs in as the owner, once; "" for none
+	SetUp    string           // token of a link to make the owner's account, once; "" for none
 	Locator  *respond.Locator // tells visitors' countries; nil knows none
 	Patient  bool             // nobody is too fast: for tests under load
 	Now      func() time.Time // the clock; nil is the machine's
@@ -59,9 +60,9 @@ func New(s *store.Store, o Options) (http.Handler, error) {
 		page.Fail(c, http.StatusMethodNotAllowed, "This address does not take that", "Go back and try another way.")
 	})
 	g.GET("/healthz", func(c *gin.Context) {
-		if err := s.Answers(); err != nil {
+		if err := s.Takes(); err != nil {
 			_ = c.Error(err)
-			c.String(http.StatusServiceUnavailable, "the database does not answer\n")
+			c.String(http.StatusServiceUnavailable, "the database takes nothing: is the disk full?\n")
 			return
 		}
 		c.String(http.StatusOK, "ok\n")
@@ -110,9 +111,10 @@ func routes(g *gin.Engine, s *store.Store, o Options) error {
 			page.Fail(c, http.StatusForbidden, "That came from another site", "Open the page here and try again.")
 		}
 	})
-	accounts := account.New(s, o.OneClick)
+	accounts := account.New(s, o.OneClick, o.SetUp)
 	accounts.Routes(own)
 	signedIn := own.Group("/", accounts.Require)
+	accounts.OwnRoutes(signedIn)
 
 	editor := edit.New(s, o.Now)
 	(&home.Handler{Store: s, Editor: editor, Now: o.Now}).Routes(signedIn)

@@ -32,15 +32,17 @@ type desk struct {
 	cookie *http.Cookie
 }
 
+const password = "larkmoor-tests"
+
 func newDesk(t testing.TB, filled bool) *desk {
 	t.Helper()
 	s, err := store.Open(t.TempDir())
 	require.NoError(t, err)
 	t.Cleanup(func() { require.NoError(t, s.Close()) })
 	if filled {
-		require.NoError(t, demo.Fill(s, "http://127.0.0.1:1", time.Now()))
+		require.NoError(t, demo.Fill(s, "http://127.0.0.1:1", password, time.Now()))
 	} else {
-		_, err = s.CreateOwner(demo.Owner, demo.Password)
+		_, err = s.CreateOwner(demo.Owner, password)
 		require.NoError(t, err)
 	}
 	h, err := New(s, Options{OneClick: "click"})

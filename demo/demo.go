@@ -20,10 +20,7 @@ import (
 var documents embed.FS
 
 // Owner signs in to the demonstration.
-const (
-	Owner    = "ada@larkmoor.example"
-	Password = "larkmoor-demo"
-)
+const Owner = "ada@larkmoor.example"
 
 // quizzes lists what the demonstration has.
 var quizzes = []struct {
@@ -53,14 +50,21 @@ var quizzes = []struct {
 	}},
 }
 
-// Fill makes the owner, the quizzes and their responses if there is no owner yet. Addresses of the stand-ins in the
-// documents are made to begin with standins.
-func Fill(s *store.Store, standins string, now time.Time) error {
+// Fill makes the owner, the quizzes and their responses if there is no owner yet, and gives the owner the password.
+// Addresses of the stand-ins in the documents are made to begin with standins.
+func Fill(s *store.Store, standins, password string, now time.Time) error {
 	has, err := s.HasOwner()
-	if err != nil || has {
+	if err != nil {
 		return err
 	}
-	owner, err := s.CreateOwner(Owner, Password)
+	if has {
+		owner, err := s.FirstAccount()
+		if err != nil {
+			return err
+		}
+		return s.SetPassword(owner.ID, password)
+	}
+	owner, err := s.CreateOwner(Owner, password)
 	if err != nil {
 		return err
 	}

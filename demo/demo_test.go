@@ -22,8 +22,8 @@ func filled(t *testing.T) *store.Store {
 	require.NoError(t, err)
 	t.Cleanup(func() { require.NoError(t, s.Close()) })
 	at := time.Date(2026, 3, 1, 12, 0, 0, 0, time.UTC)
-	require.NoError(t, Fill(s, "http://sites.example", at))
-	require.NoError(t, Fill(s, "http://sites.example", at), "a second start fills nothing twice")
+	require.NoError(t, Fill(s, "http://sites.example", "a password", at))
+	require.NoError(t, Fill(s, "http://sites.example", "a password", at), "a second start fills nothing twice")
 	return s
 }
 

@@ -17,6 +17,7 @@ import (
 
 	"github.com/chromedp/cdproto/emulation"
 	"github.com/chromedp/cdproto/log"
+	"github.com/chromedp/cdproto/network"
 	"github.com/chromedp/cdproto/page"
 	"github.com/chromedp/cdproto/runtime"
 	"github.com/chromedp/chromedp"
@@ -24,6 +25,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"omphalos/app"
+	"omphalos/app/account"
 	"omphalos/app/store"
 	"omphalos/demo"
 	"omphalos/standins/larkmoor"
@@ -33,12 +35,16 @@ var takeShots = flag.Bool("shots", false, "write docs/screenshots anew")
 
 // world is a running program with the invented company's sites beside it.
 type world struct {
-	URL   string
-	Sites string
-	Store *store.Store
+	clicked bool // the demonstration\'s link has been used
+	URL     string
+	Sites   string
+	Store   *store.Store
 }
 
-const oneClick = "one-click"
+const (
+	oneClick = "one-click"
+	password = "larkmoor-tests"
+)
 
 // patience is how long a step may take before its test fails: long, as a machine that is shared can stand still for a while.
 const patience = 40 * time.Second
@@ -52,9 +58,9 @@ func start(t *testing.T, filled bool) *world {
 	sites := httptest.NewServer(http.HandlerFunc(func(rw http.ResponseWriter, r *http.Request) { larkmoor.Handler(w.URL).ServeHTTP(rw, r) }))
 	w.Sites = sites.URL
 	if filled {
-		require.NoError(t, demo.Fill(s, sites.URL, time.Now()))
+		require.NoError(t, demo.Fill(s, sites.URL, password, time.Now()))
 	} else {
-		_, err = s.CreateOwner(demo.Owner, demo.Password)
+		_, err = s.CreateOwner(demo.Owner, password)
 		require.NoError(t, err)
 	}
 	h, err := app.New(s, app.Options{OneClick: oneClick, Patient: true})
@@ -117,8 +123,28 @@ func (b *tab) run(actions ...chromedp.Action) {
 	}
 }
 
-// signIn uses the demonstration's link.
-func (b *tab) signIn(w *world) { b.run(chromedp.Navigate(w.URL + "/demo/" + oneClick)) }
+// signIn signs in as the owner: by the demonstration's link the first time, which works once, then by a sign-in made
+// in the database.
+func (b *tab) signIn(w *world) {
+	b.Helper()
+	if !w.clicked {
+		w.clicked = true
+		b.run(chromedp.Navigate(w.URL + "/demo/" + oneClick))
+		return
+	}
+	b.run(network.SetCookie(account.CookieName(&http.Request{}), w.session(b.T)).WithURL(w.URL).WithHTTPOnly(true),
+		chromedp.Navigate(w.URL))
+}
+
+// session is the token of a new sign-in of the owner.
+func (w *world) session(t *testing.T) string {
+	t.Helper()
+	owner, err := w.Store.FirstAccount()
+	require.NoError(t, err)
+	token, err := w.Store.StartSession(owner)
+	require.NoError(t, err)
+	return token
+}
 
 func (b *tab) goTo(url string) { b.Helper(); b.run(chromedp.Navigate(url)) }
 

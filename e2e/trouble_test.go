@@ -18,7 +18,6 @@ import (
 
 	"omphalos/app/store"
 	"omphalos/core/quiz"
-	"omphalos/demo"
 )
 
 // troubled is a proxy before the program that delays, loses, doubles and replaces what passes it, from a seed.
@@ -127,7 +126,7 @@ func TestSignedOutInBetween(t *testing.T) {
 	b.set("#signin-password", "wrong password")
 	b.click("#signin button")
 	b.has("do not go together")
-	b.set("#signin-password", demo.Password)
+	b.set("#signin-password", password)
 	b.click("#signin button")
 	b.settled()
 	require.Equal(t, "Asked while signed out?", draft(t, w, id).Questions[0].Text)

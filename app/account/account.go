@@ -2,6 +2,7 @@
 package account
 
 import (
+	"crypto/sha256"
 	"embed"
 	"errors"
 	"net/http"
@@ -19,10 +20,13 @@ import (
 	"omphalos/core/walk"
 )
 
-//go:embed *.html
-var files embed.FS
+//go:embed account.html
+var signInFile embed.FS
 
-var signInPage = page.New(files)
+//go:embed own.html
+var ownFile embed.FS
+
+var signInPage, ownPage = page.New(signInFile), page.New(ownFile)
 
 const (
 	cookie      = "omphalos_session"
@@ -34,21 +38,36 @@ const (
 // Handler answers sign-in and sign-out.
 type Handler struct {
 	Store *store.Store
-	// OneClick is a token that signs in as the owner from a link, for the demonstration; "" for none.
-	OneClick string
-	limits   *limiter.Limiter
+	links
+	limits   *limiter.Limiter // at one account from one network
+	networks *limiter.Limiter // from one network
+	checking chan struct{}    // turns of comparing a password, which takes a processor for a while
 }
 
-// New makes the handler; oneClick may be "".
-func New(s *store.Store, oneClick string) *Handler {
-	return &Handler{Store: s, OneClick: oneClick, limits: limiter.New(memory.NewStore(), guesses)}
+// New makes the handler. oneClick is the token of a link that signs in as the owner, setUp that of a link to make the
+// owner's account; "" for none. Each works once.
+func New(s *store.Store, oneClick, setUp string) *Handler {
+	h := &Handler{
+		Store:    s,
+		limits:   limiter.New(memory.NewStore(), guesses),
+		networks: limiter.New(memory.NewStore(), perNetwork),
+		checking: make(chan struct{}, 2),
+	}
+	h.oneClick.Store(&oneClick)
+	h.setUp.Store(&setUp)
+	return h
 }
 
-// guesses slows down guessing: so many attempts from a network, and so many at an account.
-var guesses = limiter.Rate{Period: time.Minute, Limit: 10}
+// Guessing is slowed down: so many attempts at one account from one network, and so many from it at all. An account
+// alone is never closed: whoever knows an address could lock its owner out.
+var (
+	guesses    = limiter.Rate{Period: time.Minute, Limit: 10}
+	perNetwork = limiter.Rate{Period: time.Minute, Limit: 60}
+)
 
 type form struct {
-	First   bool // no owner yet
+	Nobody  bool   // there is no owner yet, and this is not where one is made
+	SetUp   string // token of the link to make the owner's account
 	Email   string
 	Message string
 	Next    string
@@ -59,9 +78,9 @@ func (h *Handler) Routes(g gin.IRouter) {
 	g.GET("/sign-in", h.show)
 	g.POST("/sign-in", h.signIn)
 	g.POST("/sign-out", h.signOut)
-	if h.OneClick != "" {
-		g.GET("/demo/:token", h.oneClick)
-	}
+	g.GET("/set-up/:token", h.showSetUp)
+	g.POST("/set-up/:token", h.makeOwner)
+	g.GET("/demo/:token", h.enterOnce)
 }
 
 func (h *Handler) show(c *gin.Context) {
@@ -70,7 +89,7 @@ func (h *Handler) show(c *gin.Context) {
 		page.Failed(c, err)
 		return
 	}
-	draw(c, http.StatusOK, form{First: !has, Next: c.Query("next")})
+	draw(c, http.StatusOK, form{Nobody: !has, Next: c.Query("next")})
 }
 
 func draw(c *gin.Context, status int, f form) {
@@ -79,21 +98,16 @@ func draw(c *gin.Context, status int, f form) {
 		return
 	}
 	title := "Sign in"
-	if f.First {
+	if f.SetUp != "" {
 		title = "Make the owner’s account"
 	}
 	page.Render(c, status, signInPage, page.Shell{Title: title, Body: f})
 }
 
 func (h *Handler) signIn(c *gin.Context) {
-	has, err := h.Store.HasOwner()
-	if err != nil {
-		page.Failed(c, err)
-		return
-	}
 	email, password := strings.TrimSpace(c.PostForm("email")), c.PostForm("password")
-	f := form{First: !has, Email: email, Next: c.PostForm("next")}
-	may, err := h.allow(c, strings.ToLower(email))
+	f := form{Email: email, Next: c.PostForm("next")}
+	key, may, err := h.allow(c, strings.ToLower(email))
 	if err != nil {
 		page.Failed(c, err)
 		return
@@ -103,26 +117,51 @@ func (h *Handler) signIn(c *gin.Context) {
 		draw(c, http.StatusTooManyRequests, f)
 		return
 	}
-	var a *store.Account
-	if f.First {
-		if f.Message = badCredentials(email, password); f.Message == "" {
-			a, err = h.Store.CreateOwner(email, password)
-		}
-	} else if a, err = h.Store.CheckPassword(email, password); errors.Is(err, store.ErrNotFound) {
-		f.Message, err = "The e-mail address and the password do not go together.", nil
+	a, err := h.check(c, email, password)
+	if errors.Is(err, store.ErrNotFound) {
+		f.Message = "The e-mail address and the password do not go together."
+		draw(c, http.StatusUnprocessableEntity, f)
+		return
 	}
-	if errors.Is(err, store.ErrOwnerExists) {
-		f.Message, err = page.Sentence(err), nil
+	if err == nil {
+		_, err = h.limits.Reset(c.Request.Context(), key)
 	}
 	if err != nil {
 		page.Failed(c, err)
 		return
 	}
-	if f.Message != "" {
-		draw(c, http.StatusUnprocessableEntity, f)
-		return
-	}
 	h.enter(c, a, f.Next)
+}
+
+// A password that was tried in vain so often is compared more slowly, whoever tries: guessing from many networks is
+// no faster than from one, and nobody is locked out.
+const (
+	freeGuesses = 10
+	slowestStep = 2 * time.Second
+)
+
+// check compares a password, in turn and not too fast.
+func (h *Handler) check(c *gin.Context, email, password string) (*store.Account, error) {
+	failed, err := h.Store.Failures(email)
+	if err != nil {
+		return nil, err
+	}
+	if failed > freeGuesses {
+		pause := time.NewTimer(min(time.Duration(failed-freeGuesses)*200*time.Millisecond, slowestStep))
+		defer pause.Stop()
+		select {
+		case <-pause.C:
+		case <-c.Request.Context().Done():
+			return nil, c.Request.Context().Err()
+		}
+	}
+	select {
+	case h.checking <- struct{}{}:
+	case <-c.Request.Context().Done():
+		return nil, c.Request.Context().Err()
+	}
+	defer func() { <-h.checking }()
+	return h.Store.CheckPassword(email, password)
 }
 
 func badCredentials(email, password string) string {
@@ -138,22 +177,37 @@ func badCredentials(email, password string) string {
 }
 
 func (h *Handler) enter(c *gin.Context, a *store.Account, next string) {
-	token, err := h.Store.StartSession(a.ID)
+	token, err := h.Store.StartSession(a)
 	if err != nil {
 		page.Failed(c, err)
 		return
 	}
-	http.SetCookie(
-		c.Writer,
-		&http.Cookie{Name: cookie, Value: token, Path: "/", HttpOnly: true, SameSite: http.SameSiteLaxMode,
-			Secure: c.Request.TLS != nil ||
-				c.GetHeader("X-Forwarded-Proto") == "https", MaxAge: int(store.SessionLife / time.Second)},
-	)
+	setCookie(c, token, int(store.SessionLife/time.Second))
 	if page.WantsJSON(c) {
 		c.Status(http.StatusNoContent)
 		return
 	}
 	c.Redirect(http.StatusSeeOther, localPath(next))
+}
+
+// CookieName is what the cookie of a sign-in is called.
+func CookieName(r *http.Request) string {
+	if page.IsSecure(r) {
+		return page.HostPrefix + cookie
+	}
+	return cookie
+}
+
+func setCookie(c *gin.Context, token string, age int) {
+	http.SetCookie(c.Writer, &http.Cookie{
+		Name:     CookieName(c.Request),
+		Value:    token,
+		Path:     "/",
+		HttpOnly: true,
+		SameSite: http.SameSiteLaxMode,
+		Secure:   page.IsSecure(c.Request),
+		MaxAge:   age,
+	})
 }
 
 // localPath keeps a way back within this site: anything that a browser might read as another site becomes "/".
@@ -164,30 +218,18 @@ func localPath(next string) string {
 	return next
 }
 
-func (h *Handler) oneClick(c *gin.Context) {
-	if c.Param("token") != h.OneClick {
-		page.NotFound(c)
-		return
-	}
-	a, err := h.Store.FirstAccount()
-	if err != nil {
-		page.Failed(c, err)
-		return
-	}
-	h.enter(c, a, "/")
-}
-
 func (h *Handler) signOut(c *gin.Context) {
-	if token, err := c.Cookie(cookie); err == nil {
+	if token, err := c.Cookie(CookieName(c.Request)); err == nil {
 		_ = h.Store.EndSession(token) // the cookie goes either way
 	}
-	http.SetCookie(c.Writer, &http.Cookie{Name: cookie, Path: "/", HttpOnly: true, MaxAge: -1})
+	setCookie(c, "", -1)
 	c.Redirect(http.StatusSeeOther, "/sign-in")
 }
 
 // Require lets only those pass who are signed in; others are led to sign in, or told so when a script asks.
 func (h *Handler) Require(c *gin.Context) {
-	token, err := c.Cookie(cookie)
+	c.Header("Cache-Control", "no-store") // what is behind a sign-in stays out of every cache
+	token, err := c.Cookie(CookieName(c.Request))
 	var a *store.Account
 	if err == nil {
 		a, err = h.Store.SessionAccount(token)
@@ -219,18 +261,19 @@ func (h *Handler) Require(c *gin.Context) {
 // Of returns who is signed in.
 func Of(c *gin.Context) *store.Account { return c.MustGet(accountKey).(*store.Account) }
 
-// allow reports whether one more attempt may be made.
-func (h *Handler) allow(c *gin.Context, email string) (bool, error) {
+// allow reports whether one more attempt may be made, and the key that counts it.
+func (h *Handler) allow(c *gin.Context, email string) (key string, may bool, err error) {
 	ip := c.ClientIP()
 	if addr, err := netip.ParseAddr(ip); err == nil && addr.Is6() {
 		ip = netip.PrefixFrom(addr, 64).Masked().String() // one household has a whole network
 	}
 	// A network that has used up its own attempts is not counted at accounts: what is remembered stays small.
-	for _, key := range []string{"ip " + ip, "email " + email} {
-		n, err := h.limits.Get(c.Request.Context(), key)
-		if err != nil || n.Reached {
-			return false, err
-		}
+	all, err := h.networks.Get(c.Request.Context(), ip)
+	if err != nil || all.Reached {
+		return "", false, err
 	}
-	return true, nil
+	sum := sha256.Sum256([]byte(email))
+	key = "ip " + ip + " " + string(sum[:])
+	n, err := h.limits.Get(c.Request.Context(), key)
+	return key, err == nil && !n.Reached, err
 }

@@ -42,6 +42,7 @@ func (h *Handler) Routes(g gin.IRouter) {
 	g.POST("/quizzes/:id/duplicate", h.duplicate)
 	g.POST("/quizzes/:id/delete", h.delete)
 	g.POST("/quizzes/:id/restore", h.restore)
+	g.POST("/quizzes/:id/purge", h.purge)
 }
 
 type line struct {
@@ -59,6 +60,20 @@ type line struct {
 type view struct {
 	Lines   []line
 	Deleted *store.Quiz // just now, to bring back
+	Bin     []deleted
+	Wrong   *wrong // passwords that were tried before this sign-in
+}
+
+// deleted is a quiz in the bin.
+type deleted struct {
+	Quiz store.Quiz
+	Day  string // when it is purged
+}
+
+// wrong are passwords that did not fit.
+type wrong struct {
+	Count int
+	Since string
 }
 
 func (h *Handler) show(c *gin.Context) {
@@ -69,6 +84,9 @@ func (h *Handler) show(c *gin.Context) {
 	}
 	if id := c.Query("deleted"); id != "" {
 		v.Deleted = &store.Quiz{ID: id, Name: c.Query("name")}
+	}
+	if a := account.Of(c); a.Failed > 0 && a.FailedSince != nil {
+		v.Wrong = &wrong{Count: a.Failed, Since: a.FailedSince.UTC().Format("2 January, 15:04 UTC")}
 	}
 	page.Render(
 		c,
@@ -107,7 +125,11 @@ func (h *Handler) view() (*view, error) {
 		}
 		v.Lines = append(v.Lines, l)
 	}
-	return v, nil
+	bin, err := h.Store.Bin()
+	for _, q := range bin {
+		v.Bin = append(v.Bin, deleted{Quiz: q, Day: q.PurgeDay().Format("2 January")})
+	}
+	return v, err
 }
 
 func (h *Handler) line(q store.Quiz, d *quiz.Document, counts *store.Counts) (line, error) {
@@ -234,6 +256,15 @@ func (h *Handler) delete(c *gin.Context) {
 
 func (h *Handler) restore(c *gin.Context) {
 	if err := h.Store.RestoreQuiz(c.Param("id")); err != nil {
+		page.Failed(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/")
+}
+
+// purge erases a quiz in the bin for good.
+func (h *Handler) purge(c *gin.Context) {
+	if err := h.Store.PurgeQuiz(c.Param("id")); err != nil {
 		page.Failed(c, err)
 		return
 	}

@@ -21,3 +21,13 @@ func Heads(next http.Handler) http.Handler {
 
 // IsHead reports whether a request is a HEAD: nobody looks at the answer.
 func IsHead(r *http.Request) bool { return r.Context().Value(headKey{}) != nil }
+
+// IsSecure reports whether a browser sees an address over TLS, here or at a proxy in front. Somebody who claims it
+// falsely only gets cookies that their own browser will not send.
+func IsSecure(r *http.Request) bool {
+	return r.TLS != nil || r.Header.Get("X-Forwarded-Proto") == "https"
+}
+
+// HostPrefix begins the name of a cookie that no other host and no unsafe address can have set (RFC 6265bis, section
+// 4.1.3.2). It takes a secure address and the path /.
+const HostPrefix = "__Host-"

@@ -6,6 +6,8 @@ import (
 	"strings"
 
 	"github.com/gin-gonic/gin"
+
+	"omphalos/app/page"
 )
 
 // browserCookie tells browsers apart while they are open, so that whoever is sent the address of somebody's walk does
@@ -14,7 +16,10 @@ import (
 const browserCookie = "omphalos_walk"
 
 func browserOf(r *http.Request) string {
-	c, err := r.Cookie(browserCookie)
+	c, err := r.Cookie(page.HostPrefix + browserCookie)
+	if err != nil && !page.IsSecure(r) {
+		c, err = r.Cookie(browserCookie)
+	}
 	if err != nil || len(c.Value) > 64 {
 		return ""
 	}
@@ -30,14 +35,13 @@ func rememberBrowser(c *gin.Context) {
 		Path:     "/q/",
 		HttpOnly: true,
 		SameSite: http.SameSiteLaxMode,
-		Secure:   isSecure(c.Request),
+		Secure:   page.IsSecure(c.Request),
 	}
 	if c.GetHeader("Sec-Fetch-Dest") == "iframe" {
 		cookie.SameSite, cookie.Secure, cookie.Partitioned = http.SameSiteNoneMode, true, true
 	}
+	if cookie.Secure {
+		cookie.Name, cookie.Path = page.HostPrefix+browserCookie, "/"
+	}
 	http.SetCookie(c.Writer, cookie)
-}
-
-func isSecure(r *http.Request) bool {
-	return r.TLS != nil || r.Header.Get("X-Forwarded-Proto") == "https"
 }

@@ -56,7 +56,8 @@ func (s *Store) FirstAccount() (*Account, error) {
 // absent is compared with when an e-mail address is unknown, so that the answer takes as long as a wrong password.
 var absent, _ = bcrypt.GenerateFromPassword([]byte("no such account"), bcrypt.DefaultCost)
 
-// CheckPassword returns the account of the e-mail address if the password is its own, else ErrNotFound.
+// CheckPassword returns the account of the e-mail address if the password is its own, else ErrNotFound. The account
+// comes with how many wrong ones were tried before it; then they are forgotten.
 func (s *Store) CheckPassword(email, password string) (*Account, error) {
 	var a Account
 	err := s.read.Where("email = ?", strings.ToLower(strings.TrimSpace(email))).First(&a).Error
@@ -64,14 +65,53 @@ func (s *Store) CheckPassword(email, password string) (*Account, error) {
 		_ = bcrypt.CompareHashAndPassword(absent, []byte(password))
 		return nil, notFound(err)
 	}
+	account := s.write.Model(&Account{}).Where("id = ?", a.ID)
 	if bcrypt.CompareHashAndPassword(a.Password, []byte(password)) != nil {
-		return nil, ErrNotFound
+		wrong := map[string]any{
+			"failed":       gorm.Expr("coalesce(failed, 0) + 1"),
+			"failed_since": gorm.Expr("coalesce(failed_since, ?)", s.now().UTC()),
+		}
+		return nil, errors.Join(ErrNotFound, account.UpdateColumns(wrong).Error)
 	}
-	return &a, nil
+	if a.Failed > 0 {
+		err = account.UpdateColumns(map[string]any{"failed": 0, "failed_since": nil}).Error
+	}
+	return &a, err
 }
 
-// StartSession signs the account in and returns the token of its cookie.
-func (s *Store) StartSession(account uint) (string, error) {
+// Failures is how many wrong passwords were tried at an account since its last sign-in.
+func (s *Store) Failures(email string) (int, error) {
+	var a Account
+	err := s.read.Select("failed").Where("email = ?", strings.ToLower(strings.TrimSpace(email))).First(&a).Error
+	if isMissing(err) {
+		return 0, nil
+	}
+	return a.Failed, err
+}
+
+// SetPassword gives an account another password and signs it out everywhere.
+func (s *Store) SetPassword(account uint, password string) error {
+	hash, err := bcrypt.GenerateFromPassword([]byte(password), bcrypt.DefaultCost)
+	if err != nil {
+		return err
+	}
+	return s.write.Transaction(func(tx *gorm.DB) error {
+		set := changed(tx.Model(&Account{}).Where("id = ?", account).UpdateColumn("password", hash))
+		if set != nil {
+			return set
+		}
+		return tx.Where("account_id = ?", account).Delete(&Session{}).Error
+	})
+}
+
+// EndSessions signs an account out everywhere.
+func (s *Store) EndSessions(account uint) error {
+	return s.write.Where("account_id = ?", account).Delete(&Session{}).Error
+}
+
+// StartSession signs the account in and returns the token of its cookie. What the account says of wrong passwords goes
+// with it.
+func (s *Store) StartSession(a *Account) (string, error) {
 	raw := make([]byte, 32)
 	if _, err := rand.Read(raw); err != nil {
 		return "", err
@@ -82,19 +122,28 @@ func (s *Store) StartSession(account uint) (string, error) {
 		if err := tx.Where("expires_at < ?", now).Delete(&Session{}).Error; err != nil {
 			return err
 		}
-		return tx.Create(&Session{Hash: hashToken(token), AccountID: account, ExpiresAt: now.Add(SessionLife)}).Error
+		session := Session{Hash: hashToken(token), AccountID: a.ID, ExpiresAt: now.Add(SessionLife)}
+		session.Failed, session.FailedSince = a.Failed, a.FailedSince
+		return tx.Create(&session).Error
 	})
 	return token, err
 }
 
-// SessionAccount returns the account that the token signs in.
+// SessionAccount returns the account that the token signs in, with the wrong passwords that were tried before that.
 func (s *Store) SessionAccount(token string) (*Account, error) {
 	var session Session
 	err := s.read.Preload("Account").
 		Where("hash = ? AND expires_at > ?", hashToken(token), s.now()).
 		First(&session).
 		Error
+	session.Account.Failed, session.Account.FailedSince = session.Failed, session.FailedSince
 	return &session.Account, notFound(err)
+}
+
+// SeenFailures forgets what a sign-in told of wrong passwords.
+func (s *Store) SeenFailures(token string) error {
+	seen := map[string]any{"failed": 0, "failed_since": nil}
+	return s.write.Model(&Session{}).Where("hash = ?", hashToken(token)).UpdateColumns(seen).Error
 }
 
 // EndSession signs the token out.

@@ -72,6 +72,7 @@ var migrations = []*gormigrate.Migration{
 		return tx.AutoMigrate(&response3{}, &DataTable{}, &DataTableChange{}, &Miss{})
 	}},
 	{ID: "0004", Migrate: migrateToRoads},
+	{ID: "0005", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&Account{}, &Session{}, &Health{}, &HeldPlace{}) }},
 }
 
 // migrateToRoads brings links, histories by person and tallies.

@@ -16,6 +16,15 @@ type Account struct {
 	Name      string
 	Password  []byte // bcrypt
 	CreatedAt time.Time
+
+	Failed      int        // wrong passwords since the last sign-in
+	FailedSince *time.Time // when the first of them was tried
+}
+
+// Health is a line that is written to see whether the database takes anything.
+type Health struct {
+	ID uint `gorm:"primaryKey"`
+	At time.Time
 }
 
 // Session is a sign-in; only the hash of its token is stored.
@@ -24,6 +33,9 @@ type Session struct {
 	AccountID uint   `gorm:"not null;index"`
 	Account   Account
 	ExpiresAt time.Time
+
+	Failed      int        // wrong passwords that were tried before this sign-in, until they have been seen
+	FailedSince *time.Time // when the first of them was
 }
 
 // Secret is a key that the server made for itself.

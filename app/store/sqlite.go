@@ -2,8 +2,10 @@ package store
 
 import (
 	"database/sql"
+	"errors"
 	"fmt"
 	"strings"
+	"time"
 
 	"gorm.io/gorm"
 )
@@ -190,4 +192,23 @@ func (s statements) transact(db *gorm.DB, f func(tx *transaction) error) error {
 // dayColumn sets the day of responses that have none, in UTC: how earlier programs kept them.
 func dayColumn(tx *gorm.DB) error {
 	return tx.Exec("UPDATE responses SET day = substr(at, 1, 10) WHERE day IS NULL OR day = ''").Error
+}
+
+// eraseTraces takes what was deleted out of the write-ahead log too. In the database itself it is overwritten as it is
+// deleted (secure_delete); the log holds pages as they were until it is begun anew. A reader that is at work puts that
+// off: it is asked again.
+func (s *Store) eraseTraces() error {
+	const attempts, pause = 50, 100 * time.Millisecond
+	for range attempts {
+		var busy, log, moved int
+		row := s.write.Raw("PRAGMA wal_checkpoint(TRUNCATE)").Row()
+		if err := row.Scan(&busy, &log, &moved); err != nil {
+			return err
+		}
+		if busy == 0 {
+			return nil
+		}
+		time.Sleep(pause)
+	}
+	return errors.New("it is deleted, but traces stay in the log until nobody reads: try again later")
 }

@@ -11,8 +11,10 @@ import (
 	"sync/atomic"
 	"time"
 
+	"github.com/gofrs/flock"
 	"gorm.io/driver/sqlite"
 	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
 	"gorm.io/gorm/logger"
 
 	"omphalos/app/cache"
@@ -31,6 +33,7 @@ type Store struct {
 	read      *gorm.DB
 	now       func() time.Time
 	writer    *writer
+	lock      *flock.Flock
 	changes   atomic.Uint64 // of State
 	documents *cache.Cache[versionKey, *quiz.Document]
 }
@@ -61,34 +64,38 @@ func Open(dir string, options ...Options) (*Store, error) {
 	}
 	probe.Close()
 	os.Remove(probe.Name())
-	path := filepath.Join(dir, File)
-	write, err := connect(path, url.Values{"_txlock": {"immediate"}}, 1)
+	lock, err := takeLock(dir)
 	if err != nil {
 		return nil, err
 	}
-	if err := migrate(write); err != nil {
-		return nil, errors.Join(err, closeDB(write))
-	}
-	read, err := connect(path, url.Values{"_query_only": {"true"}}, 4)
-	if err != nil {
-		return nil, errors.Join(err, closeDB(write))
-	}
-	s := &Store{
-		write:     write,
-		read:      read,
-		now:       o.Now,
-		documents: cache.New[versionKey, *quiz.Document](documentMemory),
-	}
-	if s.writer, err = newWriter(s); err != nil {
-		return nil, errors.Join(err, closeDB(read), closeDB(write))
-	}
-	if err := s.tallyFirst(); err != nil {
-		return nil, errors.Join(err, s.Close())
-	}
-	if _, err := s.DropOldRevisions(); err != nil {
+	s := &Store{now: o.Now, documents: cache.New[versionKey, *quiz.Document](documentMemory), lock: lock}
+	if err := s.open(filepath.Join(dir, File)); err != nil {
 		return nil, errors.Join(err, s.Close())
 	}
 	return s, nil
+}
+
+// open opens the database and brings it up to date.
+func (s *Store) open(path string) (err error) {
+	if s.write, err = connect(path, url.Values{"_txlock": {"immediate"}, "_secure_delete": {"on"}}, 1); err != nil {
+		return err
+	}
+	if err := migrate(s.write); err != nil {
+		return err
+	}
+	if s.read, err = connect(path, url.Values{"_query_only": {"true"}}, 4); err != nil {
+		return err
+	}
+	if s.writer, err = newWriter(s); err != nil {
+		return err
+	}
+	if err := s.tallyFirst(); err != nil {
+		return err
+	}
+	if _, err := s.DropOldRevisions(); err != nil {
+		return err
+	}
+	return s.PurgeOld()
 }
 
 func connect(path string, extra url.Values, connections int) (*gorm.DB, error) {
@@ -114,14 +121,21 @@ func connect(path string, extra url.Values, connections int) (*gorm.DB, error) {
 
 // Close waits for the responses on their way to the disk and closes the database.
 func (s *Store) Close() error {
-	s.writer.close()
-	return errors.Join(closeDB(s.read), closeDB(s.write))
+	if s.writer != nil {
+		s.writer.close()
+	}
+	return errors.Join(closeDB(s.read), closeDB(s.write), s.lock.Unlock())
 }
 
-// Answers reports whether the database answers.
-func (s *Store) Answers() error { return s.read.Exec("SELECT 1").Error }
+// Takes reports whether the database takes what is written to it: a full disk shows here first.
+func (s *Store) Takes() error {
+	return s.write.Clauses(clause.OnConflict{UpdateAll: true}).Create(&Health{ID: 1, At: s.now().UTC()}).Error
+}
 
 func closeDB(db *gorm.DB) error {
+	if db == nil {
+		return nil
+	}
 	pool, err := db.DB()
 	if err != nil {
 		return err

@@ -91,7 +91,7 @@ func TestAccounts(t *testing.T) {
 	require.ErrorIs(t, err, ErrNotFound)
 	_, err = s.CheckPassword("nobody@larkmoor.example", "a long password")
 	require.ErrorIs(t, err, ErrNotFound)
-	token, err := s.StartSession(a.ID)
+	token, err := s.StartSession(a)
 	require.NoError(t, err)
 	got, err = s.SessionAccount(token)
 	require.NoError(t, err)

@@ -19,6 +19,7 @@ type submission struct {
 	facts    facts
 	fresh    *bool // set before done: the response is stored, and was not there
 	task     func(tx *transaction, add *sums) error
+	alone    func() error // work with a transaction of its own, in its turn
 	done     chan error
 }
 
@@ -135,8 +136,13 @@ func (w *writer) run() {
 // take writes a submission, and with a response whatever other responses have queued up.
 func (w *writer) take(first submission) {
 	for {
-		if first.task != nil {
+		switch {
+		case first.task != nil:
 			first.done <- w.commit(nil, first.task)
+			return
+		case first.alone != nil:
+			first.done <- first.alone()
+			w.known.settle(errors.New("the tallies may be others now")) // they are read anew
 			return
 		}
 		group, next := w.group(first)
@@ -157,7 +163,7 @@ func (w *writer) group(first submission) (group []submission, next *submission) 
 	for len(group) < maxBatch {
 		select {
 		case sub := <-w.queue:
-			if sub.task != nil {
+			if sub.task != nil || sub.alone != nil {
 				return group, &sub
 			}
 			group = append(group, sub)

@@ -121,8 +121,8 @@ func (s *Store) TableAt(quizID, name string, number int) (*Table, error) {
 
 // Bounds of what is kept of keys that were missed: links can ask for any.
 const (
-	maxMisses  = 500 // of one quiz
-	maxMissKey = 200 // characters
+	maxMisses  = 1000 // of one table
+	maxMissKey = 200  // characters
 )
 
 // Missed counts a key that a table did not have, for its owner to see. Past the bound only known ones are counted.
@@ -138,7 +138,7 @@ func (s *Store) Missed(quizID, name, key string) error {
 			return known.Error
 		}
 		var n int64
-		if err := tx.Model(&Miss{}).Where("quiz_id = ?", quizID).Count(&n).Error; err != nil || n >= maxMisses {
+		if err := tx.Model(&Miss{}).Where("quiz_id = ? AND name = ?", quizID, name).Count(&n).Error; err != nil || n >= maxMisses {
 			return err
 		}
 		return tx.Create(&Miss{quizID, name, key, 1, now}).Error

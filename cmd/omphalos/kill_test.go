@@ -83,7 +83,7 @@ func TestEveryAcknowledgedAnswerSurvivesAKill(t *testing.T) {
 	program, data := build(t), t.TempDir()
 	s, err := store.Open(data)
 	require.NoError(t, err)
-	require.NoError(t, demo.Fill(s, "http://127.0.0.1:1", time.Now()))
+	require.NoError(t, demo.Fill(s, "http://127.0.0.1:1", madeUp(), time.Now()))
 	require.NoError(t, s.Close())
 	server, address := run(t, program, "serve", "--addr", "127.0.0.1:0", "--data", data)
 

@@ -55,7 +55,19 @@ func serveCommand() *cobra.Command {
 				return err
 			}
 			o := app.Options{Locator: l, Log: log, Now: time.Now}
-			return serve(cmd.Context(), s, addr, o, func(url string) { fmt.Printf("Omphalos serves at %s\n", url) })
+			has, err := s.HasOwner()
+			if err != nil {
+				return err
+			}
+			if !has {
+				o.SetUp = madeUp()
+			}
+			return serve(cmd.Context(), s, addr, o, func(url string) {
+				fmt.Printf("Omphalos serves at %s\n", url)
+				if !has {
+					fmt.Printf("Make the owner's account at %s/set-up/%s (this link works once)\n", url, o.SetUp)
+				}
+			})
 		},
 	}
 	c.Flags().StringVar(&addr, "addr", "127.0.0.1:8080", "address to listen on")
@@ -94,12 +106,15 @@ func makeOwner(s *store.Store, email string) error {
 	}
 	password := os.Getenv("OMPHALOS_OWNER_PASSWORD")
 	if password == "" {
-		password = strings.ToLower(rand.Text())[:16]
+		password = madeUp()
 		fmt.Printf("The owner %s signs in with the password %s\n", email, password)
 	}
 	_, err := s.CreateOwner(email, password)
 	return err
 }
+
+// madeUp is a password or a token that nobody guesses.
+func madeUp() string { return strings.ToLower(rand.Text())[:16] }
 
 func demoCommand() *cobra.Command {
 	var addr, data string
@@ -130,7 +145,8 @@ func runDemo(ctx context.Context, addr, data string) error {
 		return err
 	}
 	defer s.Close()
-	if err := demo.Fill(s, "http://"+l.Addr().String(), time.Now()); err != nil {
+	password := madeUp()
+	if err := demo.Fill(s, "http://"+l.Addr().String(), password, time.Now()); err != nil {
 		return err
 	}
 	made, err := countries.Database()
@@ -141,21 +157,21 @@ func runDemo(ctx context.Context, addr, data string) error {
 	if err != nil {
 		return err
 	}
-	o := app.Options{OneClick: strings.ToLower(rand.Text())[:12], Locator: &respond.Locator{Database: reader}}
+	o := app.Options{OneClick: madeUp(), Locator: &respond.Locator{Database: reader}}
 	return serve(ctx, s, addr, o, func(url string) {
 		standins := &http.Server{Handler: larkmoor.Handler(url), ReadHeaderTimeout: 10 * time.Second}
 		go func() { _ = standins.Serve(l) }() // ends with the program
 		fmt.Printf(
 			"Omphalos runs at          %s\n"+
 				"Sign in with one click at %s/demo/%s\n"+
-				"  (or as %s with the password %s)\n"+
+				"  (once; or as %s with the password %s)\n"+
 				"Quizzes to answer         %s/q/living-wall, /q/windowsill, /q/watering\n"+
 				"Larkmoor's own sites      http://%s\n",
 			url,
 			url,
 			o.OneClick,
 			demo.Owner,
-			demo.Password,
+			password,
 			url,
 			l.Addr(),
 		)

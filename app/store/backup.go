@@ -1,0 +1,146 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"errors"
+	"fmt"
+	"net/url"
+	"os"
+	"path/filepath"
+
+	"github.com/mattn/go-sqlite3"
+)
+
+// Backup copies the database of a folder to a file while it is in use: SQLite's online copy. The copy is checked
+// before it gets its name; a file that is there already is not written over.
+func Backup(dir, file string) (err error) {
+	source := filepath.Join(dir, File)
+	if _, err := os.Stat(source); err != nil {
+		return fmt.Errorf("there is no database in %s", dir)
+	}
+	if _, err := os.Stat(file); err == nil {
+		return fmt.Errorf("%s is there already: name another file", file)
+	}
+	unfinished := file + ".part"
+	defer func() {
+		if err != nil {
+			_ = os.Remove(unfinished)
+		}
+	}()
+	_ = os.Remove(unfinished)
+	if err := onlineCopy(source, unfinished); err != nil {
+		return fmt.Errorf("the copy failed: %w", err)
+	}
+	if err := sound(unfinished); err != nil {
+		return err
+	}
+	return os.Rename(unfinished, file)
+}
+
+// Restore puts a backup in place of the database of a folder. One that is there already is kept beside it, under the
+// name that is returned, when replace allows it.
+func Restore(dir, file string, replace bool) (kept string, err error) {
+	if err := sound(file); err != nil {
+		return "", err
+	}
+	if err := os.MkdirAll(dir, 0o700); err != nil {
+		return "", err
+	}
+	lock, err := takeLock(dir)
+	if err != nil {
+		return "", err
+	}
+	defer func() { err = errors.Join(err, lock.Unlock()) }()
+	target := filepath.Join(dir, File)
+	incoming := target + ".incoming"
+	_ = os.Remove(incoming)
+	if err := onlineCopy(file, incoming); err != nil {
+		return "", fmt.Errorf("the copy failed: %w", err)
+	}
+	if _, err := os.Stat(target); err == nil {
+		if !replace {
+			_ = os.Remove(incoming)
+			return "", fmt.Errorf("there is a database in %s already: --replace puts the backup in its place and keeps it beside", dir)
+		}
+		if kept, err = setAside(target); err != nil {
+			return "", err
+		}
+	}
+	return kept, os.Rename(incoming, target)
+}
+
+// setAside renames a database, with what has not yet been moved into it, to the first name that is free.
+func setAside(target string) (string, error) {
+	for n := 1; ; n++ {
+		kept := fmt.Sprintf("%s.before-%d", target, n)
+		if _, err := os.Stat(kept); err == nil {
+			continue
+		}
+		for _, suffix := range []string{"-wal", "-shm"} {
+			if err := os.Rename(target+suffix, kept+suffix); err != nil && !errors.Is(err, os.ErrNotExist) {
+				return "", err
+			}
+		}
+		return kept, os.Rename(target, kept)
+	}
+}
+
+// sound reports what is wrong with a file as a database of this program.
+func sound(file string) error {
+	if _, err := os.Stat(file); err != nil {
+		return fmt.Errorf("%s cannot be read: %w", file, err)
+	}
+	db, err := sql.Open("sqlite3", "file:"+(&url.URL{Path: file}).EscapedPath()+"?mode=ro")
+	if err != nil {
+		return err
+	}
+	defer db.Close()
+	var verdict string
+	if err := db.QueryRow("PRAGMA integrity_check(1)").Scan(&verdict); err != nil {
+		return fmt.Errorf("%s is no database: %w", file, err)
+	}
+	if verdict != "ok" {
+		return fmt.Errorf("%s is damaged: %s", file, verdict)
+	}
+	var tables int
+	const ours = "SELECT count(*) FROM sqlite_master WHERE name IN ('quizzes', 'responses', 'migrations')"
+	if err := db.QueryRow(ours).Scan(&tables); err != nil || tables != 3 {
+		return fmt.Errorf("%s is no database of omphalos", file)
+	}
+	return nil
+}
+
+// onlineCopy copies a database page by page (https://sqlite.org/backup.html). Others may write meanwhile.
+func onlineCopy(from, to string) error {
+	open := func(path string, query string) (*sql.DB, *sql.Conn, error) {
+		db, err := sql.Open("sqlite3", "file:"+(&url.URL{Path: path}).EscapedPath()+query)
+		if err != nil {
+			return nil, nil, err
+		}
+		c, err := db.Conn(context.Background())
+		return db, c, err
+	}
+	source, in, err := open(from, "?_busy_timeout=10000")
+	if err != nil {
+		return err
+	}
+	defer source.Close()
+	defer in.Close()
+	target, out, err := open(to, "")
+	if err != nil {
+		return err
+	}
+	defer target.Close()
+	defer out.Close()
+	return out.Raw(func(outside any) error {
+		return in.Raw(func(inside any) error {
+			b, err := outside.(*sqlite3.SQLiteConn).Backup("main", inside.(*sqlite3.SQLiteConn), "main")
+			if err != nil {
+				return err
+			}
+			_, err = b.Step(-1) // all at once: the copy is of one moment
+			return errors.Join(err, b.Finish())
+		})
+	})
+}

@@ -1,0 +1,94 @@
+package store
+
+import (
+	"errors"
+	"time"
+
+	"gorm.io/gorm"
+)
+
+// BinLife is how long a deleted quiz can be brought back before it is purged with all that came of it.
+const BinLife = 30 * 24 * time.Hour
+
+// PurgeDay is when a deleted quiz goes for good.
+func (q *Quiz) PurgeDay() time.Time {
+	if q.DeletedAt == nil {
+		return time.Time{}
+	}
+	return q.DeletedAt.Add(BinLife)
+}
+
+// Bin returns the deleted quizzes, the last deleted first.
+func (s *Store) Bin() ([]Quiz, error) {
+	var list []Quiz
+	err := s.read.Omit("document").Where("deleted_at IS NOT NULL").Order("deleted_at DESC, id").Find(&list).Error
+	return list, err
+}
+
+// of quizzes: every table whose lines belong to one.
+var ofQuizzes = []any{
+	&Link{}, &Revision{}, &History{}, &Version{}, &Response{}, &DataTable{}, &DataTableChange{}, &Miss{},
+	&StageTally{}, &DayTally{}, &WalkTally{}, &AnswerTally{}, &KnownValue{}, &HeldPlace{},
+}
+
+// PurgeQuiz erases a deleted quiz with everything that came of it: afterwards nothing of it is left in the files of
+// the database. It takes its turn among the responses, so that none of the quiz comes after it.
+func (s *Store) PurgeQuiz(id string) error {
+	err := s.writer.send(submission{alone: func() error {
+		return s.write.Transaction(func(tx *gorm.DB) error {
+			var q Quiz
+			if err := tx.Where("id = ? AND deleted_at IS NOT NULL", id).First(&q).Error; err != nil {
+				return notFound(err)
+			}
+			for _, table := range ofQuizzes {
+				if err := tx.Where("quiz_id = ?", id).Delete(table).Error; err != nil {
+					return err
+				}
+			}
+			return tx.Delete(&q).Error
+		})
+	}})
+	if err != nil {
+		return err
+	}
+	return s.moved(s.eraseTraces())
+}
+
+// PurgeOld purges what has been in the bin for longer than BinLife, and places that are held no longer.
+func (s *Store) PurgeOld() error {
+	var ids []string
+	old := s.read.Model(&Quiz{}).Where("deleted_at < ?", s.now().UTC().Add(-BinLife))
+	if err := old.Pluck("id", &ids).Error; err != nil {
+		return err
+	}
+	var errs []error
+	for _, id := range ids {
+		errs = append(errs, s.PurgeQuiz(id))
+	}
+	errs = append(errs, s.write.Where("expires_at < ?", s.now().UTC()).Delete(&HeldPlace{}).Error)
+	return errors.Join(errs...)
+}
+
+// DeleteResponse erases a response of a quiz: its answers, its contact fields, and what it added to the tallies.
+func (s *Store) DeleteResponse(quizID, id string) error {
+	err := s.writer.send(submission{task: func(tx *transaction, add *sums) error {
+		r, err := countedResponse(tx, id)
+		if err != nil {
+			return err
+		}
+		if r.QuizID != quizID || !r.Kept {
+			return ErrNotFound
+		}
+		f, err := factsOf(r)
+		if err != nil {
+			return err
+		}
+		add.response(f, -1)
+		_, err = tx.Exec("DELETE FROM responses WHERE id = ?", id)
+		return err
+	}})
+	if err != nil {
+		return err
+	}
+	return s.eraseTraces()
+}

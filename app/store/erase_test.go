@@ -1,0 +1,169 @@
+package store
+
+import (
+	"bytes"
+	"os"
+	"path/filepath"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+
+	"omphalos/core/quiz"
+)
+
+// traces are the files of a folder that hold a text.
+func traces(t *testing.T, dir, text string) (found []string) {
+	t.Helper()
+	files, err := os.ReadDir(dir)
+	require.NoError(t, err)
+	for _, f := range files {
+		data, err := os.ReadFile(filepath.Join(dir, f.Name()))
+		require.NoError(t, err)
+		if bytes.Contains(data, []byte(text)) {
+			found = append(found, f.Name())
+		}
+	}
+	return found
+}
+
+// What is deleted is nowhere in the files, while the program goes on.
+func TestPurgedIsGone(t *testing.T) {
+	dir := t.TempDir()
+	now := time.Date(2026, 3, 1, 9, 0, 0, 0, time.UTC)
+	s, err := Open(dir, Options{Now: func() time.Time { return now }})
+	require.NoError(t, err)
+	defer func() { require.NoError(t, s.Close()) }()
+	q, err := s.CreateQuiz(quiz.New("The zebra quiz"))
+	require.NoError(t, err)
+	kept, err := s.CreateQuiz(quiz.New("The other quiz"))
+	require.NoError(t, err)
+	for i := range int64(50) {
+		r := sample(i)
+		r.QuizID, r.Name, r.Day = q.ID, "Zebra Quill", "2026-03-01"
+		submit(t, s, r)
+		o := sample(1000 + i)
+		o.QuizID, o.Name, o.Day = kept.ID, "Other Quill", "2026-03-01"
+		submit(t, s, o)
+	}
+	require.NoError(t, s.Missed(q.ID, "places", "zebra@larkmoor.example"))
+	first := sample(0).ID
+	require.NotEmpty(t, traces(t, dir, first))
+	require.NoError(t, s.DeleteResponse(q.ID, first))
+	require.Empty(t, traces(t, dir, first))
+	require.ErrorIs(t, s.DeleteResponse(q.ID, first), ErrNotFound)
+	require.ErrorIs(t, s.DeleteResponse(q.ID, sample(1000).ID), ErrNotFound, "of another quiz")
+	counts, err := s.QuizCounts(q.ID, time.UTC)
+	require.NoError(t, err)
+	require.Equal(t, 49, counts.Leads)
+	before := tallied(t, s, q.ID)
+	require.NoError(t, s.Recount(q.ID))
+	require.Equal(t, before, tallied(t, s, q.ID), "tallies are those of the responses that are left")
+
+	require.ErrorIs(t, s.PurgeQuiz(q.ID), ErrNotFound, "what is not deleted is not purged")
+	require.NoError(t, s.DeleteQuiz(q.ID))
+	bin, err := s.Bin()
+	require.NoError(t, err)
+	require.Len(t, bin, 1)
+	require.Equal(t, now.Add(30*24*time.Hour), bin[0].PurgeDay().UTC())
+	require.NoError(t, s.PurgeOld())
+	require.NoError(t, s.RestoreQuiz(q.ID), "until then it comes back")
+	require.NoError(t, s.DeleteQuiz(q.ID))
+	now = now.Add(BinLife + time.Minute)
+	require.NoError(t, s.PurgeOld())
+	require.ErrorIs(t, s.RestoreQuiz(q.ID), ErrNotFound)
+	for _, text := range []string{"Zebra", "zebra", q.ID} {
+		require.Empty(t, traces(t, dir, text), text)
+	}
+	require.NotEmpty(t, traces(t, dir, "Other Quill"))
+	counts, err = s.QuizCounts(kept.ID, time.UTC)
+	require.NoError(t, err)
+	require.Equal(t, 50, counts.Leads)
+}
+
+func TestOneProgramAFolder(t *testing.T) {
+	dir := t.TempDir()
+	s, err := Open(dir)
+	require.NoError(t, err)
+	require.NoError(t, s.Takes())
+	_, err = Open(dir)
+	require.ErrorIs(t, err, ErrInUse)
+	require.ErrorContains(t, err, dir)
+	require.NoError(t, s.Close())
+	s, err = Open(dir)
+	require.NoError(t, err, "the folder is free again")
+	require.NoError(t, s.Close())
+}
+
+// A backup is of one moment, taken while responses come, and comes back whole.
+func TestBackupAndRestore(t *testing.T) {
+	dir, other := t.TempDir(), t.TempDir()
+	file := filepath.Join(t.TempDir(), "copy.db")
+	s, err := Open(dir)
+	require.NoError(t, err)
+	q, err := s.CreateQuiz(quiz.New("Ferns"))
+	require.NoError(t, err)
+	for i := range int64(20) {
+		r := sample(i)
+		r.QuizID = q.ID
+		submit(t, s, r)
+	}
+	require.NoError(t, Backup(dir, file))
+	require.ErrorContains(t, Backup(dir, file), "is there already")
+	_, err = Restore(dir, file, true)
+	require.ErrorIs(t, err, ErrInUse, "not under a program that runs")
+	require.NoError(t, s.Close())
+
+	kept, err := Restore(other, file, false)
+	require.NoError(t, err)
+	require.Empty(t, kept)
+	_, err = Restore(other, file, false)
+	require.ErrorContains(t, err, "--replace")
+	kept, err = Restore(other, file, true)
+	require.NoError(t, err)
+	require.FileExists(t, kept)
+	s, err = Open(other)
+	require.NoError(t, err)
+	_, err = s.Response(sample(19).ID)
+	require.NoError(t, err)
+	require.NoError(t, s.Close())
+
+	data, err := os.ReadFile(file)
+	require.NoError(t, err)
+	for at := 4096; at < len(data); at += 4096 { // every page but the first
+		copy(data[at:], bytes.Repeat([]byte{0x5a}, 64))
+	}
+	damaged := filepath.Join(t.TempDir(), "damaged.db")
+	require.NoError(t, os.WriteFile(damaged, data, 0o600))
+	for _, bad := range []string{damaged, filepath.Join(other, "none.db"), "erase_test.go"} {
+		_, err = Restore(t.TempDir(), bad, true)
+		require.Error(t, err, bad)
+	}
+	require.ErrorContains(t, Backup(t.TempDir(), file+"2"), "no database")
+}
+
+func TestHeldPlacesGoAfterADay(t *testing.T) {
+	now := time.Date(2026, 3, 1, 9, 0, 0, 0, time.UTC)
+	s, err := Open(t.TempDir(), Options{Now: func() time.Time { return now }})
+	require.NoError(t, err)
+	defer s.Close()
+	require.NoError(t, s.Hold("a", "q", "token"))
+	token, err := s.Held("a", "q")
+	require.NoError(t, err)
+	require.Equal(t, "token", token)
+	_, err = s.Held("a", "another")
+	require.ErrorIs(t, err, ErrNotFound)
+	now = now.Add(heldFor + time.Second)
+	_, err = s.Held("a", "q")
+	require.ErrorIs(t, err, ErrNotFound)
+	require.NoError(t, s.PurgeOld())
+	for i := range maxHeld + 10 {
+		require.NoError(t, s.write.Create(&HeldPlace{ID: NewID() + NewID(), QuizID: "q", ExpiresAt: now.Add(time.Duration(i))}).Error)
+	}
+	require.NoError(t, s.Hold("last", "q", "token"))
+	var n int64
+	require.NoError(t, s.read.Model(&HeldPlace{}).Count(&n).Error)
+	require.LessOrEqual(t, n, int64(maxHeld))
+	_, err = s.Held("last", "q")
+	require.NoError(t, err)
+}

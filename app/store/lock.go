@@ -1,0 +1,28 @@
+package store
+
+import (
+	"errors"
+	"fmt"
+	"path/filepath"
+
+	"github.com/gofrs/flock"
+)
+
+// lockFile is held by the one program that writes to a folder. The system lets go of it with the process, however that
+// ends.
+const lockFile = "omphalos.lock"
+
+// ErrInUse is returned for a folder that another program holds.
+var ErrInUse = errors.New("another omphalos is using it")
+
+func takeLock(dir string) (*flock.Flock, error) {
+	l := flock.New(filepath.Join(dir, lockFile))
+	got, err := l.TryLock()
+	if err != nil {
+		return nil, fmt.Errorf("the data folder %s cannot be locked: %w", dir, err)
+	}
+	if !got {
+		return nil, fmt.Errorf("the data folder %s cannot be opened: %w. End that one, or name another folder with --data", dir, ErrInUse)
+	}
+	return l, nil
+}
