@@ -37,6 +37,7 @@ type Options struct {
 	Patient  bool             // nobody is too fast: for tests under load
 	Now      func() time.Time // the clock; nil is the machine's
 	Log      *slog.Logger     // nil discards
+	Closing  <-chan struct{}  // closed when the server ends: streams end at once
 }
 
 // New makes the handler of the whole program.
@@ -54,19 +55,13 @@ func New(s *store.Store, o Options) (http.Handler, error) {
 	if err := g.SetTrustedProxies(o.Locator.Proxies()); err != nil {
 		return nil, err
 	}
-	g.Use(page.Requests(o.Log), page.Recover(o.Log), headers)
+	g.MaxMultipartMemory = 1 << 20 // what is larger waits in a file
+	g.Use(page.Requests(o.Log), page.Recover(o.Log), headers, untrusted(o.Locator, o.Log), limits.Bounded)
 	g.NoRoute(page.NotFound)
 	g.NoMethod(func(c *gin.Context) {
 		page.Fail(c, http.StatusMethodNotAllowed, "This address does not take that", "Go back and try another way.")
 	})
-	g.GET("/healthz", func(c *gin.Context) {
-		if err := s.Takes(); err != nil {
-			_ = c.Error(err)
-			c.String(http.StatusServiceUnavailable, "the database takes nothing: is the disk full?\n")
-			return
-		}
-		c.String(http.StatusOK, "ok\n")
-	})
+	g.GET("/healthz", (&health{store: s}).check)
 	g.GET("/assets/*name", page.ServeAssets)
 	if err := routes(g, s, o); err != nil {
 		return nil, err
@@ -119,6 +114,7 @@ func routes(g *gin.Engine, s *store.Store, o Options) error {
 	editor := edit.New(s, o.Now)
 	(&home.Handler{Store: s, Editor: editor, Now: o.Now}).Routes(signedIn)
 	bench := workbench.New(s, editor)
+	bench.Closing = o.Closing
 	scripts := &script.Handler{Bench: bench, Store: s}
 	judges := &verdicts.Handler{Bench: bench}
 	maps := &paths.Handler{Bench: bench, Store: s}

@@ -141,7 +141,7 @@ func typedContact(form url.Values) map[string]string {
 	out := map[string]string{}
 	for name := range form {
 		if strings.HasPrefix(name, contactPrefix) || name == consentField {
-			out[name] = atMost(form.Get(name), 2*maxContact)
+			out[name] = atMost(form.Get(name), maxTyped)
 		}
 	}
 	return out

@@ -1,6 +1,7 @@
 package engine
 
 import (
+	"errors"
 	"strings"
 
 	"omphalos/app/edit"
@@ -30,7 +31,11 @@ func (e *Engine) End(v *Visit) (*Reply, error) {
 	if err != nil {
 		return nil, err
 	}
-	p, err := e.sealer.openEnd(h.quizID, v.Token)
+	token, err := e.held(h.quizID, v.Token)
+	if err != nil && !errors.Is(err, errToken) {
+		return nil, err
+	}
+	p, err := e.sealer.openEnd(h.quizID, token)
 	if err != nil {
 		return asLost(nil, lost{src.in(src.prefers(v.Accept))})
 	}
@@ -51,7 +56,7 @@ func (s *session) end() (*Reply, error) {
 	o := s.Doc.Outcome(res.Outcome)
 	source := fill.Source{Doc: s.Doc, Input: s.input(p), Result: res, Lead: p.ID}
 	screen := Screen{S: s.Source, Done: "1000", Thanks: p.Thanks}
-	s.miss(s.ending(&screen, o, source))
+	s.ending(&screen, o, source)
 	if s.Doc.Settings.ShowScore {
 		screen.Score = scores(s.Doc, res)
 	}
@@ -62,9 +67,7 @@ func (s *session) end() (*Reply, error) {
 		return nil, err
 	}
 	if e := o.Ending; e != nil && e.Kind == quiz.EndRedirect {
-		to, missed := s.address(e, source)
-		s.miss(missed)
-		if screen.To = to; to != "" {
+		if screen.To, _ = s.address(e, source); screen.To != "" {
 			screen.Delay = e.Delay
 			return drawn("leaving", screen), nil
 		}
@@ -134,14 +137,14 @@ func retakes(d *quiz.Document) int {
 	return *d.Settings.Retakes
 }
 
-// ending fills in what an ending says and offers, and returns what the catalogue does not have.
-func (s *Source) ending(screen *Screen, o *quiz.Outcome, source fill.Source) (missed []tableMiss) {
+// ending fills in what an ending says and offers.
+func (s *Source) ending(screen *Screen, o *quiz.Outcome, source fill.Source) {
 	screen.Outcome = o
 	screen.Title = fill.Text(quiz.FirstOf(o.Heading, o.Title()), source.Lookup, fill.Plain)
 	screen.Text = page.Markdown(fill.Text(o.Text, source.Lookup, fill.EscapeMarkdown))
 	screen.Picture = pictureOf(o.Image, o.Alt, o.Credit)
 	if o.Ending == nil {
-		return nil
+		return
 	}
 	for _, b := range o.Ending.Buttons {
 		if to := fillTemplate(b.URL, source); to != "" {
@@ -152,9 +155,8 @@ func (s *Source) ending(screen *Screen, o *quiz.Outcome, source fill.Source) (mi
 		}
 	}
 	if o.Ending.Kind == quiz.EndProducts && source.Result != nil {
-		screen.Products, missed = s.products(o.Ending, source)
+		screen.Products, _ = s.products(o.Ending, source)
 	}
-	return missed
 }
 
 func scores(d *quiz.Document, res *walk.Result) []ScoreLine {
@@ -182,7 +184,8 @@ const Catalogue = edit.Catalogue
 // CatalogueColumns are the columns of the catalogue; the first is the key.
 var CatalogueColumns = []string{"sku", "name", "picture", "price", "sale", "link"}
 
-// products are the cards of an ending: those that it lists, and those whose conditions hold.
+// products are the cards of an ending: those that it lists, and those whose conditions hold. What the catalogue does
+// not have is returned too.
 func (s *Source) products(e *quiz.Ending, source fill.Source) (out []Product, missed []tableMiss) {
 	t := s.Tables[Catalogue]
 	seen := map[string]bool{}

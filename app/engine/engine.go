@@ -177,7 +177,11 @@ func (e *Engine) enter(v *Visit) (*session, error) {
 	if v.Token == "" {
 		return e.begin(s, v, nil)
 	}
-	p, err := e.sealer.openPlace(h.quizID, v.Token)
+	token, err := e.held(h.quizID, v.Token)
+	if err != nil && !errors.Is(err, errToken) {
+		return nil, err
+	}
+	p, err := e.sealer.openPlace(h.quizID, token)
 	if err != nil {
 		return nil, lost{s.in(s.prefers(v.Accept))}
 	}

@@ -3,6 +3,7 @@ package engine
 import (
 	"encoding/json"
 	"errors"
+	"strings"
 
 	"omphalos/app/store"
 	"omphalos/core/fill"
@@ -43,6 +44,9 @@ func (s *session) finish(reply *contactReply) (*Reply, error) {
 		if again {
 			return s.lead()
 		}
+	}
+	if fresh && response.Kept {
+		s.miss(res)
 	}
 	if s.asksContact(res, quiz.ContactAfter) {
 		return s.leadTo(s.p.at(atAfter))
@@ -123,25 +127,49 @@ func (s *session) lead() (*Reply, error) {
 	o := s.Doc.Outcome(res.Outcome)
 	if o != nil && o.Ending != nil && o.Ending.Kind == quiz.EndRedirect && o.Ending.Delay == 0 {
 		source := fill.Source{Doc: s.Doc, Input: s.input(s.p), Result: res, Lead: s.p.ID}
-		to, missed := s.address(o.Ending, source)
-		s.miss(missed)
-		if to != "" {
+		if to, _ := s.address(o.Ending, source); to != "" {
 			return &Reply{To: to, Away: true, Prepared: NotPrepared}, nil
 		}
 	}
-	token, err := s.e.sealer.seal(s.QuizID, &endToken{s.p.at(atEnd)})
+	token, err := s.sealed(&endToken{s.p.at(atEnd)})
 	return to("/q/" + s.Slug + "/end/" + token), err
 }
 
-// miss leaves a line for the owner: a table was asked for a key that it does not have. The respondent goes on all the
-// same.
-func (s *session) miss(missed []tableMiss) {
-	if !s.stores {
+// miss leaves lines for the owner, once for a finish that keeps its answers: tables were asked for keys that they do
+// not have. The respondent goes on all the same.
+func (s *session) miss(res *walk.Result) {
+	o := s.Doc.Outcome(res.Outcome)
+	if o == nil || o.Ending == nil {
 		return
+	}
+	source := fill.Source{Doc: s.Doc, Input: s.input(s.p), Result: res, Lead: s.p.ID}
+	var missed []tableMiss
+	switch {
+	case o.Ending.Kind == quiz.EndProducts:
+		_, missed = s.products(o.Ending, source)
+	case o.Ending.Kind == quiz.EndRedirect && !s.typed(o.Ending.Lookup):
+		_, missed = s.address(o.Ending, source)
 	}
 	for _, m := range missed {
 		_ = s.e.store.Missed(s.QuizID, m.table, m.key)
 	}
+}
+
+// typed reports whether a table is asked for what respondents type: that is theirs, and stays with their response.
+func (s *Source) typed(l *quiz.Lookup) bool {
+	if l == nil {
+		return false
+	}
+	id := strings.TrimSuffix(strings.TrimPrefix(l.Key, "answer."), ".id")
+	i := s.Doc.Question(id)
+	if i < 0 {
+		return strings.HasPrefix(l.Key, "contact.") || id != l.Key
+	}
+	switch s.Doc.Questions[i].Kind {
+	case quiz.Single, quiz.Multiple, quiz.Rating, quiz.Grid, quiz.Consent:
+		return false
+	}
+	return true
 }
 
 // tableMiss is a key that a table does not have.

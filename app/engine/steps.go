@@ -156,7 +156,7 @@ func (s *session) takeContact(form url.Values) (*Reply, error) {
 
 // leadTo sends the browser to a place.
 func (s *session) leadTo(p Place) (*Reply, error) {
-	token, err := s.e.sealer.seal(s.QuizID, &p)
+	token, err := s.sealed(&p)
 	return to("/q/" + s.Slug + "?w=" + token), err
 }
 
@@ -166,7 +166,7 @@ func (s *session) seal() (string, error) {
 		return s.token, nil
 	}
 	var err error
-	s.token, err = s.e.sealer.seal(s.QuizID, s.p)
+	s.token, err = s.sealed(s.p)
 	return s.token, err
 }
 
@@ -344,14 +344,18 @@ func (p *Place) keepTyped(q *quiz.Question, form url.Values) {
 		}
 		p.Before[q.ID] = a
 	} else if len(q.Choices) == 0 {
-		p.Typed[q.ID] = atMost(form.Get(q.ID), 2*walk.MaxText(q))
+		p.Typed[q.ID] = atMost(form.Get(q.ID), maxTyped)
 	}
 	if other := form.Get(q.ID + ".other"); other != "" {
-		p.Typed[q.ID+".other"] = clip(other)
+		p.Typed[q.ID+".other"] = atMost(other, maxTyped)
 	}
 }
 
-// atMost keeps the first n characters of a text: what is somewhat too long can be shortened where it was typed.
+// maxTyped is how many characters come back of what could not be taken, to be mended where it was typed: twice what
+// any field takes.
+const maxTyped = 20_000
+
+// atMost keeps the first n characters of a text.
 func atMost(text string, n int) string {
 	runes := []rune(text)
 	return string(runes[:min(n, len(runes))])

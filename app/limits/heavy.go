@@ -20,6 +20,10 @@ const (
 	longestWait = 30 * time.Second
 )
 
+// Memory is from how much on the program collects what nobody uses any more without pause, where GOMEMLIMIT does not say
+// otherwise.
+const Memory = 700 << 20
+
 // ErrBusy says that too many others are waiting.
 var ErrBusy = errors.New("the server is busy with other files: try again in a minute")
 

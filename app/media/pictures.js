@@ -44,7 +44,7 @@ async function upload(file) {
   progress.textContent = `Uploading ${file.name} …`;
   const form = new FormData();
   form.append("picture", file);
-  const response = await fetch("/pictures", { method: "POST", body: form }).catch(() => null);
+  const response = await fetch("/pictures", { method: "POST", body: form, headers: { Accept: "application/json" } }).catch(() => null);
   const answer = await response?.json().catch(() => null);
   if (!answer) return void (progress.textContent = "There is no connection. Try again in a moment.");
   if (!response.ok) return void (progress.textContent = answer.message);

@@ -28,7 +28,7 @@ func (l *Locator) Country(c *gin.Context) string {
 			return code
 		}
 	}
-	if l.Header != "" && l.trusts(addressOf(c.Request.RemoteAddr)) {
+	if l.Header != "" && l.Trusts(addressOf(c.Request.RemoteAddr)) {
 		if code := strings.ToUpper(strings.TrimSpace(c.GetHeader(l.Header))); isCountry(code) {
 			return code
 		}
@@ -59,7 +59,8 @@ func addressOf(hostport string) netip.Addr {
 	return netip.Addr{}
 }
 
-func (l *Locator) trusts(a netip.Addr) bool {
+// Trusts reports whether a peer is one of the proxies that may say whom they forward.
+func (l *Locator) Trusts(a netip.Addr) bool {
 	for _, p := range l.Trusted {
 		if p.Contains(a) {
 			return true
@@ -75,7 +76,7 @@ func (l *Locator) Address(c *gin.Context) netip.Addr {
 	switch {
 	case c.GetHeader("X-Forwarded-For") == "":
 		return remote
-	case remote.IsLoopback() && (l == nil || !l.trusts(remote)):
+	case remote.IsLoopback() && (l == nil || !l.Trusts(remote)):
 		return netip.Addr{}
 	}
 	return clientOf(c)

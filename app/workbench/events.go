@@ -32,6 +32,7 @@ func (h *Handler) events(c *gin.Context) {
 	header.Set("Cache-Control", "no-store")
 	header.Set("X-Accel-Buffering", "no") // a proxy that gathers what it passes on would hold it back
 	control := http.NewResponseController(c.Writer)
+	_ = control.SetReadDeadline(time.Time{}) // there is nothing more to read
 	write := func(text string) bool {
 		_ = control.SetWriteDeadline(
 			time.Now().Add(eventDeadline),
@@ -57,6 +58,8 @@ func (h *Handler) events(c *gin.Context) {
 				return // it was deleted, or the window asks again
 			}
 		case <-c.Request.Context().Done():
+			return
+		case <-h.Closing:
 			return
 		}
 		text := ""

@@ -72,6 +72,8 @@ type Handler struct {
 	Rooms    []Room
 	counters counters
 	drafts   *cache.Cache[draftKey, *quiz.Document]
+
+	Closing <-chan struct{} // closed when the server ends; nil never is
 }
 
 type draftKey struct {

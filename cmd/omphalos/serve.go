@@ -10,6 +10,7 @@ import (
 	"net/http"
 	"os"
 	"os/signal"
+	"runtime/debug"
 	"strings"
 	"syscall"
 	"time"
@@ -17,8 +18,10 @@ import (
 
 	"github.com/oschwald/maxminddb-golang/v2"
 	"github.com/spf13/cobra"
+	"golang.org/x/net/netutil"
 
 	"omphalos/app"
+	"omphalos/app/limits"
 	"omphalos/app/respond"
 	"omphalos/app/store"
 	"omphalos/core/walk"
@@ -204,6 +207,8 @@ func listen(addr string) (net.Listener, error) {
 
 // serve runs until it is told to end, then lets requests in flight finish.
 func serve(ctx context.Context, s *store.Store, addr string, o app.Options, started func(url string)) error {
+	closing := make(chan struct{})
+	o.Closing = closing
 	handler, err := app.New(s, o)
 	if err != nil {
 		return err
@@ -212,15 +217,16 @@ func serve(ctx context.Context, s *store.Store, addr string, o app.Options, star
 	if err != nil {
 		return err
 	}
+	l = netutil.LimitListener(l, limits.Connections)
+	if os.Getenv("GOMEMLIMIT") == "" {
+		debug.SetMemoryLimit(limits.Memory)
+	}
 	ctx, stop := signal.NotifyContext(ctx, os.Interrupt, syscall.SIGTERM)
 	defer stop()
-	server := &http.Server{
-		Handler:           handler,
-		ReadHeaderTimeout: 10 * time.Second,
-		ReadTimeout:       time.Minute,
-		WriteTimeout:      time.Minute,
-		IdleTimeout:       2 * time.Minute,
-	}
+	server := &http.Server{Handler: handler}
+	limits.Server(server)
+	server.RegisterOnShutdown(func() { close(closing) })
+	go purgeDaily(ctx, s, o.Log)
 	failed := make(chan error, 1)
 	go func() { failed <- server.Serve(l) }()
 	started("http://" + l.Addr().String())
@@ -232,5 +238,25 @@ func serve(ctx context.Context, s *store.Store, addr string, o app.Options, star
 	fmt.Fprintln(os.Stderr, "omphalos: finishing what is under way")
 	end, cancel := context.WithTimeout(context.Background(), grace)
 	defer cancel()
-	return server.Shutdown(end)
+	if err := server.Shutdown(end); err != nil { // somebody is slower than the grace: what was acknowledged is stored
+		fmt.Fprintln(os.Stderr, "omphalos: some requests did not end in time and are cut off")
+		return server.Close()
+	}
+	return nil
+}
+
+// purgeDaily erases what has been in the bin for long enough, and what is held no longer.
+func purgeDaily(ctx context.Context, s *store.Store, log *slog.Logger) {
+	tick := time.NewTicker(time.Hour)
+	defer tick.Stop()
+	for {
+		select {
+		case <-tick.C:
+			if err := s.PurgeOld(); err != nil && log != nil {
+				log.Error("purge", "error", err)
+			}
+		case <-ctx.Done():
+			return
+		}
+	}
 }

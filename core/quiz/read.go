@@ -298,10 +298,6 @@ func (q *Question) checkForm(ps *Problems, at string, d *Document) {
 	}
 }
 
-// largest is the greatest size of a number in a document: far above any score, and small enough that sums of products
-// stay within what a count of respondents can hold.
-var largest = rule.Int(1_000_000_000_000)
-
 func exact(ps *Problems, at string, n rule.Number) {
 	if places, ok := n.Places(); !ok || places > rule.MaxPlaces {
 		ps.add(
@@ -312,7 +308,7 @@ func exact(ps *Problems, at string, n rule.Number) {
 			rule.MaxPlaces,
 		)
 	}
-	if n.Cmp(largest) > 0 || rule.Int(0).Sub(n).Cmp(largest) > 0 {
+	if n.Cmp(rule.Largest) > 0 || rule.Int(0).Sub(n).Cmp(rule.Largest) > 0 {
 		ps.add(at, "Use a smaller number.", "%s is larger than a quiz can hold", n)
 	}
 }

@@ -15,6 +15,10 @@ import (
 // MaxPlaces is the most decimal places that a number in a document may have.
 const MaxPlaces = 4
 
+// Largest is the greatest size of a number in a document and in an answer: far above any score, and small enough that
+// sums of products stay within what a count of respondents can hold.
+var Largest = Int(1_000_000_000_000)
+
 // maxDigits bounds the text of a number, so that no exponent can make it fill the memory.
 const maxDigits = 40
 

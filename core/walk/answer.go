@@ -90,6 +90,9 @@ func Parse(q *quiz.Question, get func(field string) []string) (Answer, error) {
 		a, err := pick(q, given)
 		if err == nil && slices.ContainsFunc(a.Picks, func(id string) bool { return q.Choices[q.Choice(id)].Other }) {
 			a.Other = strings.Join(values(q.ID+".other"), " ")
+			if limit := MaxText(q); utf8.RuneCountInString(a.Other) > limit {
+				return Answer{}, fault(q.ID, "characters", limit)
+			}
 		}
 		return a, err
 	case quiz.Rating, quiz.NumberQ:
@@ -221,6 +224,12 @@ func offRange(q *quiz.Question, n rule.Number) error {
 		return fault(q.ID, "number_least", bound(q.From))
 	case high:
 		return fault(q.ID, "number_most", bound(q.To))
+	}
+	switch {
+	case n.Cmp(rule.Largest) > 0:
+		return fault(q.ID, "number_most", rule.Largest)
+	case n.Cmp(rule.Int(0).Sub(rule.Largest)) < 0:
+		return fault(q.ID, "number_least", rule.Int(0).Sub(rule.Largest))
 	}
 	base := rule.Int(0)
 	if q.From != nil {

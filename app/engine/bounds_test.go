@@ -1,0 +1,116 @@
+package engine
+
+import (
+	"fmt"
+	"net/url"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+
+	"omphalos/app/store"
+)
+
+const lookup = `"params":["ref"],"questions":[{"id":"who","kind":"short_text","text":"Who?"},
+	{"id":"where","kind":"single","text":"Where?","choices":[{"id":"x","label":"X"},{"id":"y","label":"Y"}]},
+	{"id":"lead","kind":"single","text":"Lead?","choices":[{"id":"yes"},{"id":"no"}]}],
+	"outcomes":[{"id":"lead","ending":{"kind":"redirect","delay":9,"url":"https://a.example","lookup":{"table":"places","key":"KEY","column":"url","fallback":"https://b.example"}}},
+	{"id":"none","keep":false,"ending":{"kind":"redirect","delay":9,"url":"https://a.example","lookup":{"table":"places","key":"KEY","column":"url","fallback":"https://b.example"}}}],
+	"otherwise":"lead","verdicts":[{"when":{"fact":"answer.lead","op":"is","value":"no"},"outcome":"none"}]`
+
+// A key that a table does not have is counted once for a finish that keeps its answers, and never where it is typed.
+func TestMissesLeaveNoTrace(t *testing.T) {
+	for _, c := range []struct {
+		key, lead string
+		want      int
+	}{
+		{"answer.where", "yes", 1}, {"answer.where", "no", 0}, {"answer.who", "yes", 0}, {"who", "yes", 0}, {"answer.who", "no", 0}, {"param.ref", "yes", 1},
+	} {
+		w := newWorld(t, strings.ReplaceAll(lookup, "KEY", c.key))
+		require.NoError(t, w.s.SaveTable(w.quiz, 1, 0, &store.Table{Name: "places", Columns: []string{"key", "url"}, Rows: [][]string{{"y", "https://y.example"}}}))
+		p := w.somebody("ada").open("").send("who=ada@larkmoor.example").send("where=x").send("lead=" + c.lead)
+		end := strings.TrimPrefix(p.reply.To, "/q/pages/end/")
+		for range 3 {
+			reply, err := w.End(p.visit(end))
+			require.NoError(t, err)
+			require.Equal(t, "https://b.example", reply.Screen.To)
+		}
+		misses, err := w.s.Misses(w.quiz)
+		require.NoError(t, err)
+		require.Len(t, misses, c.want, "%s %s", c.key, c.lead)
+		if c.want > 0 {
+			require.Equal(t, 1, misses[0].Count)
+		}
+	}
+}
+
+// A number that no quiz can hold is refused with words, and the answers before it stay.
+func TestAHugeNumberLosesNothing(t *testing.T) {
+	w := newWorld(t, `"questions":[{"id":"a","kind":"short_text","text":"A"},{"id":"n","kind":"number","text":"N"}],"outcomes":[{"id":"o"}],"otherwise":"o"`)
+	p := w.somebody("ada").open("").send("a=kept")
+	for _, n := range []string{strings.Repeat("9", 46), strings.Repeat("9", 39), "1e99", "-1e99", "1000000000001"} {
+		p.send("n=" + n)
+		p.open(p.at)
+		require.NotNil(t, p.reply.Screen.Error, n)
+		require.Equal(t, n, p.reply.Screen.Blocks[0].Inputs[0].Value)
+	}
+	p.send("n=1000000000000")
+	require.Len(t, w.responses(), 1)
+	require.Contains(t, string(w.responses()[0].Answers), "kept")
+}
+
+// Long answers make places that are too long for an address: the server keeps those for a day, and no address is
+// longer than 2,000 characters.
+func TestLongPlacesAreHeld(t *testing.T) {
+	var questions []string
+	for i := range 5 {
+		questions = append(questions, fmt.Sprintf(`{"id":"q%d","kind":"long_text","text":"Q"}`, i))
+	}
+	w := newWorld(t, `"questions":[`+strings.Join(questions, ",")+`],"outcomes":[{"id":"o"}],"otherwise":"o"`)
+	p := w.somebody("ada").open("")
+	answer := func(i int) string { // nothing that packs well
+		var b strings.Builder
+		for j := range 1200 {
+			fmt.Fprintf(&b, "%x ", (i*7919+j*104729)%65521)
+		}
+		return b.String()[:5000]
+	}
+	for i := range 5 {
+		p.send(url.Values{fmt.Sprintf("q%d", i): {answer(i)}}.Encode())
+		require.Less(t, len(p.reply.To), 2000)
+		if i < 4 {
+			p.open(p.at)
+			require.Less(t, len(p.reply.Screen.Back), 2000)
+		}
+	}
+	end := strings.TrimPrefix(p.reply.To, "/q/pages/end/")
+	require.True(t, strings.HasPrefix(end, heldMark))
+	reply, err := w.End(p.visit(end))
+	require.NoError(t, err)
+	require.Equal(t, "end", reply.Page)
+	require.Contains(t, string(w.responses()[0].Answers), answer(4)[:100])
+	w.clock = w.clock.Add(25 * time.Hour)
+	reply, err = w.End(p.visit(end))
+	require.NoError(t, err)
+	require.True(t, reply.Lost)
+}
+
+// What is too long comes back whole, to be shortened where it was typed.
+func TestTooLongComesBackWhole(t *testing.T) {
+	w := newWorld(t, `"questions":[{"id":"q","kind":"long_text","text":"Q"},{"id":"o","kind":"single","text":"O","choices":[{"id":"x","label":"X"},{"id":"z","label":"Z","other":true}]}],
+		"outcomes":[{"id":"o"}],"otherwise":"o"`)
+	p := w.somebody("ada").open("")
+	long := strings.Repeat("wörd ", 3000)
+	p.send(url.Values{"q": {long}}.Encode())
+	p.open(p.at)
+	require.Equal(t, "characters", p.reply.Screen.Error.Code)
+	require.Equal(t, long, p.reply.Screen.Blocks[0].Inputs[0].Value)
+	p.send("q=short")
+	p.open(p.at)
+	other := strings.Repeat("ö", 600)
+	p.send(url.Values{"o": {"z"}, "o.other": {other}}.Encode())
+	p.open(p.at)
+	require.NotNil(t, p.reply.Screen.Error)
+	require.Equal(t, other, p.reply.Screen.Blocks[0].Inputs[1].Other.Value)
+}

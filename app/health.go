@@ -1,0 +1,56 @@
+package app
+
+import (
+	"log/slog"
+	"net/http"
+	"net/netip"
+	"sync"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"omphalos/app/respond"
+	"omphalos/app/store"
+)
+
+// health tells whether the database takes what is written to it. Anybody may ask: it is tried once a second.
+type health struct {
+	store *store.Store
+	mu    sync.Mutex
+	tried time.Time
+	err   error
+}
+
+func (h *health) check(c *gin.Context) {
+	h.mu.Lock()
+	if time.Since(h.tried) > time.Second {
+		h.tried, h.err = time.Now(), h.store.Takes()
+	}
+	err := h.err
+	h.mu.Unlock()
+	if err != nil {
+		_ = c.Error(err)
+		c.String(http.StatusServiceUnavailable, "the database takes nothing: is the disk full?\n")
+		return
+	}
+	c.String(http.StatusOK, "ok\n")
+}
+
+// untrusted warns, once, when forwarded addresses come from a proxy that is not trusted: then limits by address and
+// the guard against programs take all visitors for one.
+func untrusted(l *respond.Locator, log *slog.Logger) gin.HandlerFunc {
+	var once sync.Once
+	return func(c *gin.Context) {
+		if c.GetHeader("X-Forwarded-For") == "" {
+			return
+		}
+		peer, err := netip.ParseAddrPort(c.Request.RemoteAddr)
+		if err != nil || l != nil && l.Trusts(peer.Addr().Unmap()) {
+			return
+		}
+		once.Do(func() {
+			log.Warn("a proxy forwards addresses and is not trusted: visitors cannot be told apart. "+
+				"Name it with --trusted-proxy", "proxy", peer.Addr().String())
+		})
+	}
+}

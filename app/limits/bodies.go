@@ -1,0 +1,97 @@
+package limits
+
+import (
+	"fmt"
+	"io"
+	"net/http"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"omphalos/app/page"
+)
+
+// Body is what a request to any address may send, unless the address is named in Bodies.
+const Body = 64 << 10
+
+const mega = 1 << 20
+
+// Bodies are the addresses that take more, and how much.
+var Bodies = map[string]int64{
+	"POST /q/:slug":                        mega,          // a page of 50 long texts in a script that takes three bytes a letter
+	"POST /quizzes/:id/edits":              2 * mega,      // a question with a table of answers
+	"POST /quizzes/:id/undo":               mega,          // stamps of the blocks of a long script
+	"POST /quizzes/:id/redo":               mega,          // the same
+	"POST /quizzes/:id/since/:revision":    mega,          // the same
+	"POST /quizzes/:id/tables/:table":      4 * mega,      // a table as it is edited
+	"POST /quizzes/:id/tables/:table/file": 4 * mega,      // 50,000 rows
+	"POST /pictures":                       12*mega + 1e5, // a photograph of 20 megapixels, and the form around it
+	"POST /import":                         8*mega + 1e5,  // the largest document
+	"POST /import/take":                    24 * mega,     // the same, escaped in a form
+	"POST /quizzes/:id/exchange":           8*mega + 1e5,
+	"POST /quizzes/:id/exchange/take":      24 * mega,
+}
+
+// How long a body may take to arrive, and how long a request may be answered. Small bodies come with the request; large
+// ones may come over a slow line.
+const (
+	readSmall = 20 * time.Second
+	readLarge = 3 * time.Minute
+	Answer    = time.Minute
+)
+
+// Server sets the deadlines of a server: nobody holds a connection by saying nothing.
+func Server(s *http.Server) {
+	s.ReadHeaderTimeout = 10 * time.Second
+	s.ReadTimeout = readSmall // Bounded gives more where there is more to read
+	s.WriteTimeout = Answer
+	s.IdleTimeout = time.Minute
+	s.MaxHeaderBytes = 32 << 10
+}
+
+// Connections is how many are open at once: each takes some 30 kB. More wait until one of them ends.
+const Connections = 4096
+
+// OfBody is the most that a route takes.
+func OfBody(method, route string) int64 {
+	if most, named := Bodies[method+" "+route]; named {
+		return most
+	}
+	return Body
+}
+
+// Bounded bounds what a request sends, and how long it takes to. One that says beforehand that it is larger is
+// refused at once.
+func Bounded(c *gin.Context) {
+	if c.Request.Body == nil || c.Request.Body == http.NoBody {
+		return
+	}
+	most := OfBody(c.Request.Method, c.FullPath())
+	wait := readSmall
+	if most > Body {
+		wait = readLarge
+	}
+	control := http.NewResponseController(c.Writer) // there are no deadlines in a test
+	_ = control.SetReadDeadline(time.Now().Add(wait))
+	_ = control.SetWriteDeadline(time.Now().Add(wait + Answer))
+	if c.Request.ContentLength > most {
+		tooMuch(c, most)
+		return
+	}
+	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, most)
+}
+
+func tooMuch(c *gin.Context, most int64) {
+	size := fmt.Sprintf("%d MB", most>>20)
+	if most < mega {
+		size = fmt.Sprintf("%d kB", most>>10)
+	}
+	message := "This address takes at most " + size + ". Send less at once."
+	c.Header("Connection", "close") // the rest is not read
+	if page.WantsJSON(c) {
+		c.AbortWithStatusJSON(http.StatusRequestEntityTooLarge, gin.H{"kind": "refused", "message": message})
+		return
+	}
+	page.Fail(c, http.StatusRequestEntityTooLarge, "That is too much at once", message)
+	_, _ = io.CopyN(io.Discard, c.Request.Body, Body) // a browser reads the answer when it has sent a little
+}
