@@ -96,7 +96,7 @@ func routes(g *gin.Engine, s *store.Store, o Options) error {
 	}
 	respondents := &respond.Handler{Engine: ways, Locator: o.Locator}
 	respondents.Routes(g)
-	heavy := limits.NewHeavy()
+	heavy := limits.NewHeavy(limits.Files, limits.WaitingFiles)
 	pictures := &media.Handler{Store: s, Heavy: heavy}
 	pictures.Public(g)
 

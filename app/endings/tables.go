@@ -79,7 +79,7 @@ func (h *Handler) table(draft *workbench.Draft, list []store.Table, name string)
 
 // Routes adds the addresses of tables.
 func (h *Handler) Routes(g gin.IRouter) {
-	g.GET("/quizzes/:id/endings/preview", h.preview)
+	g.GET("/quizzes/:id/endings/preview", h.Bench.Counting(h.preview))
 	g.POST("/quizzes/:id/tables", h.create)
 	g.POST("/quizzes/:id/tables/:table", h.save)
 	g.POST("/quizzes/:id/tables/:table/file", h.upload)

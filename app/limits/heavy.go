@@ -8,16 +8,31 @@ import (
 	"time"
 )
 
-// Heavy work takes much memory for a moment: decoding a picture, reading a file that is brought in. One piece is done
-// at a time, so that the memory of the largest one is all that it takes.
+// Heavy work takes much memory or time for a moment: decoding a picture, reading a file that is brought in, counting
+// respondents. Only so many pieces are done at once, so that those are all the memory that it takes.
 type Heavy struct {
 	turn    chan struct{}
 	waiting atomic.Int32
+	most    int32
 }
 
+// How much is done at once, and how many may wait for their turn.
 const (
-	maxWaiting  = 8 // each of them holds what was sent to it
+	Files        = 1 // a photograph takes up to 200 MB
+	WaitingFiles = 8 // each of them holds what was sent to it
+
+	Counts        = 2 // at most CountingMemory each
+	WaitingCounts = 500
+
 	longestWait = 30 * time.Second
+)
+
+// What the count of a draft may take while somebody waits for it: then simulation takes over, which takes three
+// seconds more.
+const (
+	CountingTime   = 3 * time.Second
+	CountingMemory = 96 << 20
+	CountingWait   = 20 * time.Second // for all that is counted for one page, and the wait for a turn
 )
 
 // Memory is from how much on the program collects what nobody uses any more without pause, where GOMEMLIMIT does not say
@@ -25,15 +40,17 @@ const (
 const Memory = 700 << 20
 
 // ErrBusy says that too many others are waiting.
-var ErrBusy = errors.New("the server is busy with other files: try again in a minute")
+var ErrBusy = errors.New("the server is busy: try again in a minute")
 
-// NewHeavy makes a queue for heavy work.
-func NewHeavy() *Heavy { return &Heavy{turn: make(chan struct{}, 1)} }
+// NewHeavy makes a queue for heavy work of which some pieces are done at once, and some may wait.
+func NewHeavy(atOnce, waiting int) *Heavy {
+	return &Heavy{turn: make(chan struct{}, atOnce), most: int32(waiting)}
+}
 
 // Do runs f in its turn; without running it, the error is ErrBusy, or that of the context.
 func (h *Heavy) Do(ctx context.Context, f func()) error {
 	defer h.waiting.Add(-1)
-	if h.waiting.Add(1) > maxWaiting {
+	if h.waiting.Add(1) > h.most+int32(cap(h.turn)) {
 		return ErrBusy
 	}
 	late := time.NewTimer(longestWait)

@@ -59,7 +59,7 @@ func (h *Handler) Room() workbench.Room {
 }
 
 // Routes adds the address of the map as a file.
-func (h *Handler) Routes(g gin.IRouter) { g.GET("/quizzes/:id/paths.svg", h.file) }
+func (h *Handler) Routes(g gin.IRouter) { g.GET("/quizzes/:id/paths.svg", h.Bench.Counting(h.file)) }
 
 // selection is what of the map is chosen.
 type selection struct {

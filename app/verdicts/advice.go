@@ -14,7 +14,7 @@ import (
 )
 
 // Routes adds the address of advice on cut points.
-func (h *Handler) Routes(g gin.IRouter) { g.GET("/quizzes/:id/advice", h.advice) }
+func (h *Handler) Routes(g gin.IRouter) { g.GET("/quizzes/:id/advice", h.Bench.Counting(h.advice)) }
 
 // advice answers which cut point brings a wanted share into a band and those above it.
 func (h *Handler) advice(c *gin.Context) {
@@ -43,11 +43,12 @@ func (h *Handler) advice(c *gin.Context) {
 		refuse("This is counted once what is listed is mended.")
 		return
 	}
-	points, err := reach.Arrivals(v.Context, v.Doc, line, v.Options)
+	spread, err := reach.Arrivals(v.Context, v.Doc, line, v.Options)
 	if err != nil {
 		refuse("The respondents could not be counted: %v", err)
 		return
 	}
+	points := spread.Points
 	cuts := v.Doc.Verdicts[line-1].Bands.Cuts
 	var above *rule.Number
 	if cut > 0 {
@@ -67,6 +68,9 @@ func (h *Handler) advice(c *gin.Context) {
 	value = reach.PlainCut(points, value)
 	clash := cut < len(cuts)-1 && value.Cmp(cuts[cut+1].From) >= 0
 	answer := gin.H{"text": fmt.Sprintf("%s or more takes %s", value, page.Percent(share*arrive))}
+	if spread.Samples > 0 {
+		answer["text"] = "about " + answer["text"].(string) + " (simulated)"
+	}
 	switch {
 	case clash:
 		answer["text"] = answer["text"].(string) + fmt.Sprintf(

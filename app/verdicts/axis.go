@@ -69,10 +69,11 @@ const (
 
 func newAxis(v *workbench.Counted, line int) (*axis, error) {
 	b := v.Doc.Verdicts[line-1].Bands
-	points, err := reach.Arrivals(v.Context, v.Doc, line, v.Options)
+	spread, err := reach.Arrivals(v.Context, v.Doc, line, v.Options)
 	if err != nil {
 		return nil, err
 	}
+	points := spread.Points
 	a := &axis{
 		Line:    line,
 		Width:   axisWidth + 2*axisLeft,
@@ -104,6 +105,9 @@ func newAxis(v *workbench.Counted, line int) (*axis, error) {
 	a.bars(v, b, points, width, n, x)
 	a.cuts(v, b, line, x, width, listed)
 	a.say(v, b, points, listed, width)
+	if spread.Samples > 0 && len(points) > 0 {
+		a.Say += fmt.Sprintf(", among %s simulated respondents", page.Thousands(spread.Samples))
+	}
 	return a, nil
 }
 

@@ -1,6 +1,7 @@
 package workbench
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -15,6 +16,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"omphalos/app/edit"
+	"omphalos/app/limits"
 	"omphalos/app/page"
 	"omphalos/app/store"
 	"omphalos/core/quiz"
@@ -27,22 +29,45 @@ import (
 // nothing.
 type counters struct {
 	mu   sync.Mutex
-	list map[string]*reach.Counter
+	list map[string]*counter
 }
 
-// maxCounters bounds how many quizzes are remembered.
-const maxCounters = 64
+// counter is what has been counted of one quiz. Its windows take turns.
+type counter struct {
+	reach.Counter
+	turn *limits.Heavy
+}
 
-func (c *counters) of(id string) *reach.Counter {
+// maxCounters bounds how many quizzes are remembered: each keeps up to 16 MB.
+const maxCounters = 16
+
+func (c *counters) of(id string) *counter {
 	c.mu.Lock()
 	defer c.mu.Unlock()
-	if c.list == nil || len(c.list) > maxCounters {
-		c.list = map[string]*reach.Counter{}
+	if c.list == nil || c.list[id] == nil && len(c.list) >= maxCounters {
+		c.list = map[string]*counter{}
 	}
 	if c.list[id] == nil {
-		c.list[id] = &reach.Counter{}
+		c.list[id] = &counter{turn: limits.NewHeavy(1, limits.WaitingCounts)}
 	}
 	return c.list[id]
+}
+
+// Counting makes a handler that counts respondents wait for its turn: among the windows of its quiz, then among all
+// quizzes. It ends when the window has gone on, and after a while in any case.
+func (h *Handler) Counting(next gin.HandlerFunc) gin.HandlerFunc {
+	return func(c *gin.Context) {
+		ctx, cancel := context.WithTimeout(c.Request.Context(), limits.CountingWait)
+		defer cancel()
+		c.Request = c.Request.WithContext(ctx)
+		var busy error
+		err := h.counters.of(c.Param("id")).turn.Do(ctx, func() {
+			busy = h.counts.Do(ctx, func() { next(c) })
+		})
+		if err = cmp.Or(err, busy); err != nil {
+			uncounted(c, err)
+		}
+	}
 }
 
 // Assumptions about answers, as the reach bar names them.
@@ -99,8 +124,8 @@ type column struct {
 	Bars  []float64 `json:"bars"` // heights from 0 to 1
 }
 
-// patience is how long a window may wait for a count before it is given up.
-const patience = 20 * time.Second
+// sideSamples is how many respondents are simulated for what stands beside the bar: ±2.2 points.
+const sideSamples = 2000
 
 // say is a finding or problem in words, for the place that it is about.
 type say struct {
@@ -116,8 +141,7 @@ func (h *Handler) reach(c *gin.Context) {
 	if d == nil {
 		return
 	}
-	ctx, cancel := context.WithTimeout(c.Request.Context(), patience)
-	defer cancel()
+	ctx := c.Request.Context()
 	query, _ := url.ParseQuery(strings.TrimPrefix(c.Query("query"), "?"))
 	v := &reachView{Counted: Counted{Draft: d, Context: ctx, Query: query}, Bench: h, Assume: c.Query("assume")}
 	if v.Assume == assumeSeen && d.Counts.Finishes == 0 || v.Assume != assumeSeen && v.Assume != assumeTyped {
@@ -137,7 +161,8 @@ func (h *Handler) reach(c *gin.Context) {
 	}
 	var parts map[string]template.HTML
 	if room := h.room(c.Query("room")); room.Reach != nil {
-		if parts, err = room.Reach(&v.Counted); err != nil {
+		parts, err = room.Reach(&v.Counted)
+		if err != nil && !givenUp(err) { // what was not done in time is left out; the bar stands
 			uncounted(c, err)
 			return
 		}
@@ -154,9 +179,13 @@ func (h *Handler) reach(c *gin.Context) {
 	)
 }
 
+func givenUp(err error) bool {
+	return errors.Is(err, context.DeadlineExceeded) || errors.Is(err, context.Canceled) || errors.Is(err, limits.ErrBusy)
+}
+
 // uncounted answers a count that was given up.
 func uncounted(c *gin.Context, err error) {
-	if errors.Is(err, context.DeadlineExceeded) || errors.Is(err, context.Canceled) {
+	if givenUp(err) {
 		refuse(
 			c,
 			http.StatusServiceUnavailable,
@@ -191,7 +220,7 @@ func (h *Handler) count(ctx context.Context, v *reachView) ([]column, error) {
 	if len(doc.Validate()) > 0 || len(doc.Questions) == 0 {
 		return nil, nil // the bar says what to mend first
 	}
-	o := reach.Options{Budget: reach.EditBudget}
+	o := reach.Options{Budget: reach.EditBudget, Patience: limits.CountingTime, Memory: limits.CountingMemory}
 	switch v.Assume {
 	case assumeSeen:
 		var err error
@@ -207,6 +236,9 @@ func (h *Handler) count(ctx context.Context, v *reachView) ([]column, error) {
 		return nil, err
 	}
 	v.Report, v.Total = r, grouped(r.Combinations)
+	if !r.Exact { // what is asked beside it is not counted either, and is simulated with fewer
+		v.Options.Patience, v.Options.Samples = time.Nanosecond, sideSamples
+	}
 	for i, o := range r.Outcomes {
 		s := segment{Mark: v.Marks[i], Reachable: o.Reachable, Walk: Steps(doc, o.Witness)}
 		s.Share = o.Share

@@ -17,6 +17,7 @@ import (
 	"omphalos/app/account"
 	"omphalos/app/cache"
 	"omphalos/app/edit"
+	"omphalos/app/limits"
 	"omphalos/app/page"
 	"omphalos/app/store"
 	"omphalos/core/quiz"
@@ -71,6 +72,7 @@ type Handler struct {
 	Editor   *edit.Editor
 	Rooms    []Room
 	counters counters
+	counts   *limits.Heavy
 	drafts   *cache.Cache[draftKey, *quiz.Document]
 
 	Closing <-chan struct{} // closed when the server ends; nil never is
@@ -89,7 +91,7 @@ const (
 
 // New makes the handler; its rooms are added when they are there.
 func New(s *store.Store, e *edit.Editor) *Handler {
-	return &Handler{Store: s, Editor: e, drafts: cache.New[draftKey, *quiz.Document](draftMemory)}
+	return &Handler{counts: limits.NewHeavy(limits.Counts, limits.WaitingCounts), Store: s, Editor: e, drafts: cache.New[draftKey, *quiz.Document](draftMemory)}
 }
 
 // frame is what the frame's templates draw.
@@ -112,7 +114,7 @@ func (h *Handler) Routes(g gin.IRouter) {
 	g.POST("/quizzes/:id/edits", h.edit)
 	g.POST("/quizzes/:id/undo", h.history(h.Editor.Undo))
 	g.POST("/quizzes/:id/redo", h.history(h.Editor.Redo))
-	g.GET("/quizzes/:id/reach", h.reach)
+	g.GET("/quizzes/:id/reach", h.Counting(h.reach))
 	g.POST("/quizzes/:id/since/:revision", h.since)
 	g.GET("/quizzes/:id/events", h.events)
 	g.GET("/quizzes/:id/assumed", h.showAssumed)

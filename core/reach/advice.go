@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"slices"
 
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
@@ -16,6 +17,8 @@ type Advice struct {
 	Cuts   []rule.Number `json:"cuts"`   // ascending; one fewer than the shares
 	Shares []float64     `json:"shares"` // of the bands, from the lowest; they sum to 1
 	Off    float64       `json:"off"`    // the sum of the distances from what was wanted
+
+	Samples int `json:"samples,omitempty"` // how many simulated respondents it rests on; 0 is exact
 }
 
 // maxAdvice bounds the values between which cut points are sought.
@@ -23,8 +26,8 @@ const maxAdvice = 2000
 
 // Advise finds cut points for the bands of verdict line (1-based) so that their shares, from the lowest band to the
 // highest, come closest to the wanted ones among the respondents who come to that line. Wanted shares are scaled to
-// sum to 1. Of cut points that are equally good the lower ones are advised. Past the budget, or on values that cannot
-// be listed, it is an error.
+// sum to 1. Of cut points that are equally good the lower ones are advised. Past the budget the values are
+// those of simulated respondents.
 func Advise(ctx context.Context, d *quiz.Document, line int, wanted []float64, o Options) (*Advice, error) {
 	if line < 1 || line > len(d.Verdicts) || d.Verdicts[line-1].Bands == nil {
 		return nil, fmt.Errorf("line %d has no cut points", line)
@@ -39,10 +42,11 @@ func Advise(ctx context.Context, d *quiz.Document, line int, wanted []float64, o
 	if len(wanted) < 2 || total <= 0 {
 		return nil, errors.New("give a wanted share for each of at least two bands")
 	}
-	values, err := Arrivals(ctx, d, line, o)
+	arrivals, err := Arrivals(ctx, d, line, o)
 	if err != nil {
 		return nil, err
 	}
+	values := arrivals.Points
 	if len(values) == 0 {
 		return nil, fmt.Errorf("nobody comes to line %d", line)
 	}
@@ -53,69 +57,106 @@ func Advise(ctx context.Context, d *quiz.Document, line int, wanted []float64, o
 	for i, w := range wanted {
 		target[i] = w / total
 	}
-	return advise(values, target), nil
+	a := advise(values, target)
+	a.Samples = arrivals.Samples
+	return a, nil
+}
+
+// Distribution is how a number is spread.
+type Distribution struct {
+	Points  []Point // ascending; their shares sum to 1
+	Samples int     // how many simulated respondents it rests on; 0 is exact
 }
 
 // Arrivals is the distribution of what a bands line looks at among the respondents who come to it: those whom no
-// branch and no line before has taken, and whom its own condition lets in. Shares are of these respondents.
-func Arrivals(ctx context.Context, d *quiz.Document, line int, o Options) ([]Point, error) {
-	m, err := newModel(d, o.Assume)
+// branch and no line before has taken, and whom its own condition lets in. Shares are of these respondents. Past the
+// budget it is of simulated ones.
+func Arrivals(ctx context.Context, d *quiz.Document, line int, o Options) (*Distribution, error) {
+	counting, stop := o.counting(ctx)
+	defer stop()
+	c := Counter{}
+	if err := c.begin(ctx, counting, d, o); err != nil {
+		return nil, err
+	}
+	k := c.checker(ctx, counting, o)
+	at, err := k.m.bandsLine(line)
 	if err != nil {
 		return nil, err
 	}
-	if m.err != nil {
-		return nil, m.err
-	}
-	at := -1
-	for i, l := range m.lines {
-		if l.number == line && l.bands != nil {
-			at = i
+	if at >= 0 {
+		want := purpose{lines: true, last: at + 1}
+		if form := k.m.lines[at].bands.form; form >= 0 {
+			want.exact = map[int]bool{form: true}
+		}
+		counted, err := k.count(want, false)
+		if err != nil {
+			return nil, err
+		}
+		if counted != nil {
+			return &Distribution{Points: counted.arrivals(at)}, nil
 		}
 	}
-	if at < 0 {
-		return nil, fmt.Errorf("line %d has no cut points that count", line)
+	return k.simulatedArrivals(line)
+}
+
+// bandsLine is the position of a line with cut points among the flat lines; -1 where they are too much to be made.
+func (m *model) bandsLine(number int) (int, error) {
+	if v := &m.d.Verdicts[number-1]; v.Off || v.Bands == nil {
+		return -1, fmt.Errorf("line %d has no cut points that count", number)
 	}
-	want := purpose{lines: true, last: at + 1}
-	bands := m.lines[at].bands
-	if bands.form >= 0 {
-		want.exact = map[int]bool{bands.form: true}
-	}
-	p, err := newPass(m, want)
-	if err != nil {
-		return nil, err
-	}
-	budget := o.Budget
-	if budget == 0 {
-		budget = DemandBudget
-	}
-	c, err := p.run(ctx, budget, false)
-	if err != nil {
-		return nil, err
-	}
-	n, vec := m.n(), make([]int64, p.end)
-	found := tally{map[string]int{}, map[string]rule.Number{}, 0}
-	mass := map[string]float64{}
+	return slices.IndexFunc(m.lines, func(l line) bool { return l.number == number }), nil
+}
+
+// arrivals reads the distribution off the final states.
+func (c *counted) arrivals(at int) []Point {
+	p := c.p
+	n, vec := p.m.n(), make([]int64, p.end)
+	values, mass := map[string]rule.Number{}, map[string]float64{}
 	total := 0.0
 	for s := range c.tables[n].keys {
 		p.unpack(n, c.tables[n].keys[s], vec)
 		if v := p.decide(vec); v.line >= 0 && v.line < at || !p.holds(int32(vec[p.lineAt[at]]), vec) {
 			continue
 		}
-		v := p.value(bands, vec)
+		v := p.value(p.m.lines[at].bands, vec)
 		if v.Kind != rule.Num {
 			continue
 		}
 		key := v.Num.String()
-		found.values[key] = v.Num
+		values[key] = v.Num
 		mass[key] += c.tables[n].p[s]
 		total += c.tables[n].p[s]
 	}
 	out := make([]Point, 0, len(mass))
 	for key, share := range mass {
-		out = append(out, Point{found.values[key], share / total})
+		out = append(out, Point{values[key], share / total})
 	}
 	sortPoints(out)
-	return out, nil
+	return out
+}
+
+// simulatedArrivals draws respondents and keeps those who come to the line.
+func (k *checker) simulatedArrivals(line int) (*Distribution, error) {
+	v := &k.m.d.Verdicts[line-1]
+	found, came := newTally(), 0
+	samples, err := k.m.drawn(k.ctx, k.o.Samples, func(in walk.Input) {
+		r := k.m.c.Walk(in)
+		if r.Reason.Line == walk.LineBranch || r.Reason.Line > 0 && r.Reason.Line < line {
+			return
+		}
+		facts := k.m.c.Facts(in)
+		if v.When != nil && !v.When.Holds(facts) {
+			return
+		}
+		if value := facts(v.Bands.On); value.Kind == rule.Num {
+			came++
+			found.see(value.Num)
+		}
+	})
+	if err != nil {
+		return nil, err
+	}
+	return &Distribution{Points: found.points(max(1, came)), Samples: samples}, nil
 }
 
 // advise cuts the values into len(target) bands by dynamic programming over the last cut: best[k][i] is the least
@@ -173,27 +214,29 @@ func advise(values []Point, target []float64) *Advice {
 // Odds are the shares of the outcomes for somebody who has answered what in.Answers holds and may yet answer the rest
 // in any way: at any point of a walk, where it is heading. An outcome with all of the odds is settled.
 func Odds(ctx context.Context, d *quiz.Document, in walk.Input, o Options) ([]Outcome, error) {
-	m, err := newModel(d, o.Assume)
-	if err != nil {
+	counting, stop := o.counting(ctx)
+	defer stop()
+	c := Counter{}
+	if err := c.begin(ctx, counting, d, o); err != nil {
 		return nil, err
 	}
-	for i := range m.slots {
-		s := &m.slots[i]
-		if s.q < 0 {
-			s.pin(in)
-			continue
-		}
-		answer, answered := in.Answers[d.Questions[s.q].ID]
+	m := c.m
+	m.pinned = map[int]walk.Answer{}
+	for i := range m.slots[:m.visitors] {
+		m.slots[i].pin(in)
+	}
+	for q := range d.Questions {
+		answer, answered := in.Answers[d.Questions[q].ID]
 		if !answered {
 			continue
 		}
-		if err := m.pinAnswer(i, answer); err != nil {
-			return nil, err
+		m.pinned[q] = answer
+		if m.err == nil {
+			m.err = m.pinAnswer(m.visitors+q, answer)
 		}
 	}
-	c := Counter{m: m, passes: map[string]*counted{}}
 	o.Only = true
-	r, err := c.check(ctx, o)
+	r, err := c.check(ctx, counting, o)
 	if err != nil {
 		return nil, err
 	}
@@ -275,38 +318,39 @@ func Boundaries(ctx context.Context, d *quiz.Document, line int, o Options) ([]B
 	if line < 1 || line > len(d.Verdicts) || d.Verdicts[line-1].Bands == nil {
 		return nil, fmt.Errorf("line %d has no cut points", line)
 	}
-	m, err := newModel(d, o.Assume)
+	counting, stop := o.counting(ctx)
+	defer stop()
+	c := Counter{}
+	if err := c.begin(ctx, counting, d, o); err != nil {
+		return nil, err
+	}
+	k := c.checker(ctx, counting, o)
+	at, err := k.m.bandsLine(line)
 	if err != nil {
 		return nil, err
 	}
-	if m.err != nil {
-		return nil, m.err
-	}
-	at := -1
-	for i, l := range m.lines {
-		if l.number == line {
-			at = i
-		}
-	}
 	if at < 0 {
-		return nil, fmt.Errorf("line %d is switched off", line)
+		return nil, errBudget
 	}
-	bands := m.lines[at].bands
+	bands := k.m.lines[at].bands
 	want := purpose{lines: true, last: at + 1}
 	if bands.form >= 0 {
 		want.exact = map[int]bool{bands.form: true}
 	}
-	k := &checker{ctx: ctx, m: m, o: o, c: &Counter{m: m, passes: map[string]*counted{}}, r: &Report{}}
-	if k.o.Budget == 0 {
-		k.o.Budget = DemandBudget
-	}
-	c, err := k.count(want, false)
+	counted, err := k.count(want, false)
 	if err != nil {
 		return nil, err
 	}
-	if c == nil {
+	if counted == nil {
 		return nil, errBudget
 	}
+	return k.boundaries(counted, at), nil
+}
+
+// boundaries reads the bands of a flat line off the final states.
+func (k *checker) boundaries(c *counted, at int) []Band {
+	m, line := k.m, k.m.lines[at].number
+	bands := m.lines[at].bands
 	out := make([]Band, len(bands.cuts))
 	state := make([]int, len(out))
 	for i, cut := range bands.cuts {
@@ -332,5 +376,5 @@ func Boundaries(ctx context.Context, d *quiz.Document, line int, o Options) ([]B
 			})
 		}
 	}
-	return out, nil
+	return out
 }

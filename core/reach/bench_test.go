@@ -91,11 +91,11 @@ func keywords(n, k int, ties string) *quiz.Document {
 }
 
 func states(t testing.TB, d *quiz.Document, want purpose) int {
-	m, err := newModel(d, nil)
+	m, err := newModel(context.Background(), d, nil)
 	require.NoError(t, err)
-	p, err := newPass(m, want)
+	p, err := newPass(context.Background(), m, want)
 	require.NoError(t, err)
-	c, err := p.run(context.Background(), 64_000_000, false)
+	c, err := p.run(context.Background(), spend{64_000_000, 4 << 30}, false)
 	require.NoError(t, err)
 	n := 0
 	for _, tab := range c.tables {
@@ -146,13 +146,13 @@ func BenchmarkOneScale40x5(b *testing.B) { check(b, scored(40, 5, plain), Option
 
 // BenchmarkOneScaleOutcomes40x5 is the pass for the outcomes alone, on a document made ready.
 func BenchmarkOneScaleOutcomes40x5(b *testing.B) {
-	m, err := newModel(scored(40, 5, plain), nil)
+	m, err := newModel(context.Background(), scored(40, 5, plain), nil)
 	require.NoError(b, err)
-	p, err := newPass(m, purpose{lines: true})
+	p, err := newPass(context.Background(), m, purpose{lines: true})
 	require.NoError(b, err)
 	b.ReportAllocs()
 	for b.Loop() {
-		c, err := p.run(context.Background(), EditBudget, false)
+		c, err := p.run(context.Background(), spend{EditBudget, countingMemory}, false)
 		if err != nil {
 			b.Fatal(err)
 		}

@@ -409,11 +409,11 @@ func TestSamplesComeAsOftenAsTheyCount(t *testing.T) {
 		{"id":"n","kind":"number","required":true,"from":0,"to":4,"linear":{"s":{"factor":1000}}},
 		{"id":"g","kind":"grid","required":true,"rows":[{"id":"r"}],"choices":[{"id":"p","points":{"s":10000}},{"id":"q"}]}]`)
 		exact := distribution(counted4(t, d, a).Scales[0])
-		m, err := newModel(d, a)
+		m, err := newModel(context.Background(), d, a)
 		require.NoError(t, err)
 		sim, err := simulate(context.Background(), m, 20_000)
 		require.NoError(t, err)
-		for _, p := range sim.scales[0].points() {
+		for _, p := range sim.scales[0].points(sim.n) {
 			require.InDelta(t, exact[p.Value.String()], p.Share, 0.015, "%s", p.Value)
 		}
 	}
@@ -441,7 +441,7 @@ func TestTheCheapProofIsSound(t *testing.T) {
 	unreachable, proved := 0, 0
 	for range 1500 {
 		d := quiztest.Random(r, quiztest.Size{Questions: 4, Choices: 3})
-		m, err := newModel(d, nil)
+		m, err := newModel(context.Background(), d, nil)
 		require.NoError(t, err)
 		possible := m.possible()
 		for _, o := range counted4(t, d, nil).Outcomes {

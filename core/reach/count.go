@@ -2,12 +2,9 @@ package reach
 
 import (
 	"context"
-	"errors"
 	"math/big"
 	"strings"
 )
-
-var errBudget = errors.New("there are more states than the budget allows")
 
 // A state is everything that the rest of a walk can still depend on, and nothing else: what is left of each
 // condition, and each number as far as a threshold can still change sides. Two respondents in the same state end
@@ -105,13 +102,14 @@ type counted struct {
 	truth   [][2]bool         // by root: seen false, seen true
 	dense   *dense            // of a lane
 	work    int
+	bytes   int64 // about how much memory all of this takes
 	combos  *big.Int
 }
 
-// run counts. It ends with errBudget when more than budget transitions are needed, and with the context's error.
-func (p *pass) run(ctx context.Context, budget int, combinations bool) (*counted, error) {
+// run counts. It ends with errBudget when more is needed than may be spent, and with the context's error.
+func (p *pass) run(ctx context.Context, most spend, combinations bool) (*counted, error) {
 	if p.lane != nil && !combinations {
-		return p.runLane(ctx, p.lane, budget)
+		return p.runLane(ctx, p.lane, most.transitions)
 	}
 	r := p.newRun(combinations)
 	for i, s := range p.starts {
@@ -119,7 +117,7 @@ func (p *pass) run(ctx context.Context, budget int, combinations bool) (*counted
 		r.arrive(0, r.vec, s.p, one, origin{-1, 0, int32(i)})
 	}
 	for t := range p.m.n() {
-		if err := r.layer(ctx, t, budget); err != nil {
+		if err := r.layer(ctx, t, most); err != nil {
 			return nil, err
 		}
 	}
@@ -141,6 +139,27 @@ type run struct {
 	scratch      []int64        // for settling numbers
 	outcomeAt    map[string]int // position by id
 	counts       []*big.Int     // by effect of the layer: how many answers have it; nil without combinations
+	stateBytes   int64          // of one state with all that is kept or worked out about it
+}
+
+// About what memory a state and a transition take: the packed state and its place in the table, its probability and
+// its origin; and what is worked out afterwards, the odds of each outcome.
+const (
+	stateBytes  = 96
+	oddsBytes   = 8 // an outcome
+	combosBytes = 96
+	arrowBytes  = 8
+)
+
+func (p *pass) stateBytes(combinations bool) int64 {
+	size := int64(stateBytes)
+	if combinations {
+		size += combosBytes
+	}
+	if p.lines {
+		size += oddsBytes * int64(len(p.m.d.Outcomes))
+	}
+	return size
 }
 
 func (p *pass) newRun(combinations bool) *run {
@@ -155,7 +174,7 @@ func (p *pass) newRun(combinations bool) *run {
 		combos:  new(big.Int),
 	}
 	r := &run{
-		counted: c, combinations: combinations, outcomeAt: map[string]int{},
+		counted: c, combinations: combinations, outcomeAt: map[string]int{}, stateBytes: p.stateBytes(combinations),
 		vec: make([]int64, p.end), next: make([]int64, p.end), scratch: make([]int64, 0, p.nKeys),
 	}
 	for i := range outcomes {
@@ -169,16 +188,25 @@ func (p *pass) newRun(combinations bool) *run {
 }
 
 // layer follows every state of layer t by every effect of its question.
-func (r *run) layer(ctx context.Context, t, budget int) error {
+func (r *run) layer(ctx context.Context, t int, most spend) error {
 	p, tab := r.p, &r.tables[t]
 	r.countAnswers(t)
-	r.arrows[t] = make([]arrow, 0, len(tab.keys)*len(p.effects[t]))
+	transitions := len(tab.keys) * len(p.effects[t])
+	if r.bytes += int64(transitions) * arrowBytes; r.work+transitions > most.transitions || r.bytes > most.bytes {
+		return errBudget
+	}
+	r.work += transitions
+	r.arrows[t] = make([]arrow, 0, transitions)
+	steps := 0
 	for s := range tab.keys {
-		if s&1023 == 0 && ctx.Err() != nil {
-			return ctx.Err()
-		}
-		if r.work += len(p.effects[t]); r.work > budget {
-			return errBudget
+		if steps += len(p.effects[t]); steps >= looksUpFrom {
+			steps = 0
+			if ctx.Err() != nil {
+				return ctx.Err()
+			}
+			if r.bytes > most.bytes {
+				return errBudget
+			}
 		}
 		p.unpack(t, tab.keys[s], r.vec)
 		for e := range p.effects[t] {
@@ -279,6 +307,7 @@ func (r *run) arrive(t int, v []int64, prob float64, n *big.Int, from origin) ar
 	at, known := tab.find(r.p.pack(t, v))
 	switch {
 	case !known:
+		r.bytes += r.stateBytes
 		tab.p = append(tab.p, prob)
 		tab.from = append(tab.from, from)
 		if r.combinations {

@@ -17,37 +17,64 @@ type Counter struct {
 	m      *model
 	passes map[string]*counted // nil: beyond the budget
 	sim    *simulation
-	Passes int // how many passes have been run, for tests
+	bytes  int64 // about how much memory the passes take
+	Passes int   // how many passes have been run, for tests
+}
+
+// maxKept is how many bytes of passes a Counter keeps for the next check. More is counted anew.
+const maxKept = 16 << 20
+
+// forget drops passes that are too large to be kept.
+func (c *Counter) forget() {
+	if c.bytes > maxKept {
+		c.passes, c.bytes = map[string]*counted{}, 0
+	}
 }
 
 // Check is the same as the function Check. Calls wait for each other.
 func (c *Counter) Check(ctx context.Context, d *quiz.Document, o Options) (*Report, error) {
 	c.mu.Lock()
 	defer c.mu.Unlock()
+	counting, stop := o.counting(ctx)
+	defer stop()
 	key, err := fingerprint(d, o)
 	if err != nil {
 		return nil, err
 	}
 	if c.m == nil || c.key != key {
-		m, err := newModel(d, o.Assume)
-		if err != nil {
+		if err := c.begin(ctx, counting, d, o); err != nil {
 			return nil, err
 		}
-		c.key, c.m, c.passes, c.sim = key, m, map[string]*counted{}, nil
+		c.key = key
 	}
 	c.m.d = d
-	return c.check(ctx, o)
+	defer c.forget()
+	return c.check(ctx, counting, o)
+}
+
+// begin makes the model of another document.
+func (c *Counter) begin(ctx, counting context.Context, d *quiz.Document, o Options) error {
+	m, err := newModel(counting, d, o.Assume)
+	if err == nil && ctx.Err() != nil {
+		err = ctx.Err() // it was given up: what there is of the model is of no use to the next check
+	}
+	if err != nil {
+		return err
+	}
+	c.key, c.m, c.passes, c.sim, c.bytes = "", m, map[string]*counted{}, nil, 0
+	return nil
 }
 
 // Check counts a document, which must be valid. It ends with the context's error when cancelled, and else always with a
 // report: exact within the budget, and by simulation, said so, beyond.
 func Check(ctx context.Context, d *quiz.Document, o Options) (*Report, error) {
-	m, err := newModel(d, o.Assume)
-	if err != nil {
+	counting, stop := o.counting(ctx)
+	defer stop()
+	c := Counter{}
+	if err := c.begin(ctx, counting, d, o); err != nil {
 		return nil, err
 	}
-	c := Counter{m: m, passes: map[string]*counted{}}
-	return c.check(ctx, o)
+	return c.check(ctx, counting, o)
 }
 
 // fingerprint is all of a document and an assumption that counting looks at: everything but the wording.
@@ -83,7 +110,7 @@ func fingerprint(d *quiz.Document, o Options) (string, error) {
 			q.Rows[j].Label = ""
 		}
 	}
-	b, err := json.Marshal([]any{bare, o.Assume, o.Budget, o.Samples})
+	b, err := json.Marshal([]any{bare, o.Assume, o.Budget, o.Samples, o.Memory, o.Patience})
 	return string(b), err
 }
 

@@ -37,6 +37,9 @@ func (p *pass) planLane() *lane {
 	if comp < 0 || len(p.layers[0].fields) == 0 {
 		return nil
 	}
+	if room := p.laneRoom(); room > maxLane {
+		return nil // a table with a place for each value would be larger than the states are many
+	}
 	l := &lane{scale: comp - p.scale0, form: comp - p.scale0}
 	for t := range p.layers {
 		var raw, tokens []int32
@@ -60,6 +63,19 @@ func (p *pass) planLane() *lane {
 		l.raw, l.token = append(l.raw, raw), append(l.token, tokens)
 	}
 	return l
+}
+
+// laneRoom is how many values the layers of a lane have places for, all together.
+func (p *pass) laneRoom() int64 {
+	room := int64(0)
+	for t := range p.layers {
+		for _, f := range p.layers[t].fields {
+			if room += f.span; f.span > maxLane {
+				return f.span
+			}
+		}
+	}
+	return room
 }
 
 // dense is what a lane has counted: by layer and packed state its probability, and whether anybody gets there.

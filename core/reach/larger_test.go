@@ -30,7 +30,7 @@ func TestLargerQuizzesAgreeWithSimulatedRespondents(t *testing.T) {
 			continue
 		}
 		compared++
-		m, err := newModel(d, nil)
+		m, err := newModel(context.Background(), d, nil)
 		require.NoError(t, err)
 		const n = 3000
 		sim, err := simulate(context.Background(), m, n)
@@ -49,10 +49,15 @@ func TestLargerQuizzesAgreeWithSimulatedRespondents(t *testing.T) {
 		require.InDelta(t, 1, total, 1e-9)
 		within(exact.Ties, sim.ties, "ties")
 		for _, q := range exact.Questions {
-			within(q.Asked, sim.asked[q.ID], "asked "+q.ID)
+			within(q.Asked, sim.asked[d.Question(q.ID)], "asked "+q.ID)
+		}
+		seen := map[[2]string]int{}
+		for way, n := range sim.edges {
+			e := m.edge(way[0], way[1], 0)
+			seen[[2]string{e.From, e.To}] = n
 		}
 		for _, e := range exact.Edges {
-			within(e.Share, sim.edges[[2]string{e.From, e.To}], "edge "+e.From+" "+e.To)
+			within(e.Share, seen[[2]string{e.From, e.To}], "edge "+e.From+" "+e.To)
 		}
 		for i, s := range exact.Scales {
 			sum := 0.0
@@ -60,7 +65,7 @@ func TestLargerQuizzesAgreeWithSimulatedRespondents(t *testing.T) {
 				sum += p.Share
 			}
 			require.InDelta(t, 1, sum, 1e-9)
-			for _, p := range sim.scales[i].points() {
+			for _, p := range sim.scales[i].points(sim.n) {
 				require.GreaterOrEqual(t, p.Value.Cmp(s.Least), 0)
 				require.LessOrEqual(t, p.Value.Cmp(s.Most), 0)
 			}

@@ -1,6 +1,7 @@
 package reach
 
 import (
+	"context"
 	"fmt"
 	"slices"
 	"strings"
@@ -35,6 +36,9 @@ type model struct {
 	lines    []line
 	steps    [][]int // by question: the questions that can follow an answer; len(questions) is the end
 	assumed  []string
+	pinned   map[int]walk.Answer // by question: the one answer that it has
+	numbers  int                 // points and votes of all answers that have been listed
+	within   context.Context     // the time for counting, while the model is made
 	err      error
 }
 
@@ -84,8 +88,9 @@ const (
 	atomTrue  = -2
 )
 
-// newModel compiles a document for counting under an assumption (nil is even).
-func newModel(d *quiz.Document, assume *Assumption) (*model, error) {
+// newModel compiles a document for counting under an assumption (nil is even). A document that is too much for that, or
+// for the time that within gives, makes a model with err set: it can be simulated, and not counted.
+func newModel(within context.Context, d *quiz.Document, assume *Assumption) (*model, error) {
 	c, err := walk.New(d)
 	if err != nil {
 		return nil, err
@@ -93,7 +98,7 @@ func newModel(d *quiz.Document, assume *Assumption) (*model, error) {
 	if err := assume.check(d); err != nil {
 		return nil, err
 	}
-	m := &model{d: d, c: c, assume: assume, forest: newForest(), atomKey: map[string]int{}, formulas: d.Formulas()}
+	m := &model{d: d, c: c, assume: assume, forest: newForest(), atomKey: map[string]int{}, formulas: d.Formulas(), within: within}
 	for i := range d.Scales {
 		m.forms = append(m.forms, form{kind: formScale, at: i})
 	}
@@ -104,7 +109,7 @@ func newModel(d *quiz.Document, assume *Assumption) (*model, error) {
 		m.forms = append(m.forms, form{kind: formKeyword, at: i})
 	}
 	if m.err = m.fillSlots(); m.err != nil {
-		return m, nil
+		return m.inTime(), nil
 	}
 	for i := range d.Questions {
 		q := &d.Questions[i]
@@ -125,8 +130,21 @@ func newModel(d *quiz.Document, assume *Assumption) (*model, error) {
 	}
 	m.fillLines()
 	m.sortThresholds()
-	m.fillTruths()
-	return m, nil
+	if m.err == nil {
+		m.err = m.fillTruths()
+	}
+	if m.err == nil && len(m.forest.nodes) > maxNodes {
+		m.err = errManyConditions
+	}
+	return m.inTime(), nil
+}
+
+// inTime takes the end of the time for counting for what it means to a model: it is too much to be counted.
+func (m *model) inTime() *model {
+	if m.err != nil && m.within.Err() != nil {
+		m.err = errBudget
+	}
+	return m
 }
 
 func (m *model) n() int { return len(m.d.Questions) }
@@ -161,9 +179,13 @@ func (m *model) fillSlots() error {
 	answers := make([][]raw, m.n())
 	for i := range m.d.Questions {
 		list, assumed, err := m.rawOptions(i, m.teller(i))
+		if err == nil {
+			err = m.within.Err()
+		}
 		if err != nil {
 			return err
 		}
+		m.numbers += len(list) * (1 + len(m.d.Scales) + len(m.d.Keywords))
 		answers[i] = list
 		m.slots = append(m.slots, slot{q: i, assumed: assumed})
 		if assumed {
@@ -382,7 +404,7 @@ func (m *model) atomOf(fact string, op rule.Op, operand *rule.Operand) int {
 }
 
 // fillTruths settles every slot's atoms for each of its options.
-func (m *model) fillTruths() {
+func (m *model) fillTruths() error {
 	m.settled = make([]map[int64]int32, len(m.slots))
 	for i := range m.slots {
 		s := &m.slots[i]
@@ -395,6 +417,9 @@ func (m *model) fillTruths() {
 		}
 		s.values = []walk.Answer{{}}
 		for k := range s.options {
+			if err := m.within.Err(); err != nil {
+				return err
+			}
 			o := &s.options[k]
 			for _, id := range s.atoms {
 				a := &m.atoms[id]
@@ -414,4 +439,5 @@ func (m *model) fillTruths() {
 			}
 		}
 	}
+	return nil
 }

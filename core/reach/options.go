@@ -168,7 +168,7 @@ func (m *model) rawOptions(i int, tell func(walk.Answer) string) ([]raw, bool, e
 		return out, false, err
 	case quiz.Rating, quiz.NumberQ:
 		if q.From != nil && q.To != nil {
-			out, err := m.numbers(i, tell)
+			out, err := m.numberOptions(i, tell)
 			return out, false, err
 		}
 	case quiz.Statement:
@@ -264,19 +264,28 @@ func addEffects(a, b walk.Effect) walk.Effect {
 	return out
 }
 
-// maxRaw bounds how many answers of one question can be told apart.
-const maxRaw = 1 << 17
-
 var errManyAnswers = errors.New("one question has too many answers that differ")
 
-func (m *model) numbers(i int, tell func(walk.Answer) string) ([]raw, error) {
+// roomFor fails when a question's answers that can be told apart are too many, alone or with those of the questions
+// before, or when the time for counting is up.
+func (m *model) roomFor(answers int) error {
+	if answers > maxRaw || m.numbers+answers*(1+len(m.d.Scales)+len(m.d.Keywords)) > maxNumbers {
+		return errManyAnswers
+	}
+	if answers%looksUpFrom == 0 {
+		return m.within.Err()
+	}
+	return nil
+}
+
+func (m *model) numberOptions(i int, tell func(walk.Answer) string) ([]raw, error) {
 	q := &m.d.Questions[i]
 	var out []raw
 	for n := *q.From; n.Cmp(*q.To) <= 0; n = n.Add(q.Increment()) {
 		a := walk.Answer{Number: &n}
 		out = append(out, raw{n: one, effect: m.c.Effect(i, a), answer: a, bits: tell(a)})
-		if len(out) > maxRaw {
-			return nil, errManyAnswers
+		if err := m.roomFor(len(out)); err != nil {
+			return nil, err
 		}
 	}
 	out = m.spread(

@@ -1,6 +1,7 @@
 package reach
 
 import (
+	"cmp"
 	"fmt"
 	"math/big"
 	"slices"
@@ -20,8 +21,8 @@ func (m *model) multiple(i int, tell func(walk.Answer) string) ([]raw, error) {
 		} else {
 			b.offer(j)
 		}
-		if len(b.sets) > maxRaw {
-			return nil, errManyAnswers
+		if b.err != nil {
+			return nil, b.err
 		}
 	}
 	out := b.allowed(tell)
@@ -40,6 +41,7 @@ type picker struct {
 	exactly   bool            // a formula sees the very set
 	sets      []pickSet       // of the choices so far
 	alone     []pickSet       // exclusive ones
+	err       error           // they are too many
 }
 
 // pickSet is a set of picks, or several that end alike.
@@ -116,7 +118,12 @@ func (b *picker) offer(j int) {
 		index[k] = len(next)
 		next = append(next, s)
 	}
-	for _, s := range b.sets {
+	for n, s := range b.sets {
+		if n%looksUpFrom == 0 || len(next) > maxRaw {
+			if b.err = cmp.Or(b.m.roomFor(len(next)), b.m.within.Err()); b.err != nil {
+				return
+			}
+		}
 		without := s
 		without.p *= out
 		put(without)
@@ -183,6 +190,9 @@ func (m *model) grid(i int, tell func(walk.Answer) string) ([]raw, error) {
 	for _, row := range q.Rows {
 		choices := m.single(i, q.ID+"."+row.ID, func(a walk.Answer) string { return a.Rows[row.ID] },
 			func(id string) walk.Answer { return walk.Answer{Rows: map[string]string{row.ID: id}} })
+		if err := m.roomFor(len(out) * len(choices) / 2); err != nil { // half of them at most end alike
+			return nil, err
+		}
 		var next []raw
 		for _, s := range out {
 			for _, c := range choices {
@@ -202,8 +212,9 @@ func (m *model) grid(i int, tell func(walk.Answer) string) ([]raw, error) {
 				)
 			}
 		}
-		if out = merge(next); len(out) > maxRaw {
-			return nil, errManyAnswers
+		out = merge(next)
+		if err := cmp.Or(m.roomFor(len(out)), m.within.Err()); err != nil {
+			return nil, err
 		}
 	}
 	for k := range out {

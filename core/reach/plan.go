@@ -1,6 +1,8 @@
 package reach
 
 import (
+	"cmp"
+	"context"
 	"fmt"
 	"maps"
 	"slices"
@@ -10,7 +12,9 @@ import (
 
 // A pass counts for one purpose: its state holds only what that purpose can still depend on.
 type pass struct {
-	m     *model
+	m      *model
+	within context.Context // the time for counting, while the pass is planned
+
 	lines bool         // whether the verdicts are taken at the end
 	last  int          // with lines: how many of them are taken
 	exact map[int]bool // forms whose very value is wanted at the end
@@ -149,9 +153,14 @@ type purpose struct {
 	exact map[int]bool // forms
 }
 
-func newPass(m *model, want purpose) (*pass, error) {
+// newPass plans a pass. It fails where the plan itself would be too large, and with the error of within.
+func newPass(within context.Context, m *model, want purpose) (*pass, error) {
+	if m.err != nil {
+		return nil, m.err // not all of the model is there
+	}
 	p := &pass{
 		m:       m,
+		within:  within,
 		lines:   want.lines,
 		last:    len(m.lines),
 		exact:   want.exact,
@@ -167,12 +176,10 @@ func newPass(m *model, want purpose) (*pass, error) {
 	p.plantRoots()
 	p.findUses()
 	p.placeComponents()
-	if err := p.grow(); err != nil {
-		return nil, err
-	}
-	p.mergeOptions()
-	if err := p.planLayers(); err != nil {
-		return nil, err
+	for _, step := range []func() error{p.grow, p.mergeOptions, p.fitsMemory, p.planLayers} {
+		if err := cmp.Or(step(), within.Err()); err != nil {
+			return nil, err
+		}
 	}
 	p.lane = p.planLane()
 	return p, nil
@@ -378,13 +385,16 @@ func (p *pass) grow() error {
 					next[p.settle(tree, s, c+1)] = true
 				}
 			}
+			if err := p.within.Err(); err != nil {
+				return err
+			}
 			set = nil
 			for tree := range next {
 				set = append(set, tree)
 				seen[tree] = true
 			}
 			slices.Sort(set)
-			if len(seen) > maxTrees {
+			if len(seen) > maxTrees || len(m.forest.nodes) > maxNodes {
 				return errManyConditions
 			}
 		}
@@ -393,6 +403,9 @@ func (p *pass) grow() error {
 			p.roots[r].sets = [][]int32{set}
 		}
 		p.roots[r].all = slices.Sorted(maps.Keys(seen))
+	}
+	if len(p.roots)*len(m.forest.nodes) > maxPlanned/4 {
+		return errManyConditions
 	}
 	for r := range p.roots {
 		p.roots[r].index = make([]int32, len(m.forest.nodes))
@@ -442,8 +455,21 @@ func (p *pass) settle(tree int32, s, class int) int32 {
 	return out
 }
 
+// fitsMemory fails where layers, with each threshold that can matter at them, would be larger than what they count.
+func (p *pass) fitsMemory() error {
+	const limitBytes = 56
+	perLayer := 8 * p.end
+	for f := range p.uses {
+		perLayer += limitBytes * len(p.uses[f])
+	}
+	if perLayer*(p.m.n()+1) > maxPlanned {
+		return errManyConditions
+	}
+	return nil
+}
+
 // mergeOptions joins options that do the same in this pass.
-func (p *pass) mergeOptions() {
+func (p *pass) mergeOptions() error {
 	m := p.m
 	wanted := func(f int) bool {
 		return p.exactUses[f] != nil || slices.ContainsFunc(p.uses[f], func(u *uses) bool { return u != nil })
@@ -486,6 +512,9 @@ func (p *pass) mergeOptions() {
 	}
 	p.starts = []start{{p: 1}}
 	for s := range m.visitors {
+		if len(p.starts)*len(m.slots[s].options) > maxStarts {
+			return errManyAnswers
+		}
 		var next []start
 		for _, st := range p.starts {
 			for k := range m.slots[s].options {
@@ -494,4 +523,5 @@ func (p *pass) mergeOptions() {
 		}
 		p.starts = next
 	}
+	return nil
 }

@@ -2,30 +2,25 @@ package reach
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"maps"
 	"math"
-	"math/big"
 	"slices"
 	"strings"
+	"time"
 
 	"omphalos/core/rule"
 	"omphalos/core/walk"
 )
 
-// Budgets in transitions, for each pass.
-const (
-	EditBudget   = 1_000_000
-	DemandBudget = 16_000_000
-)
-
 // Options of a count.
 type Options struct {
-	Assume  *Assumption
-	Budget  int  // transitions of a pass; 0 is DemandBudget
-	Only    bool // outcomes alone: no scales, combinations, influence or findings
-	Samples int  // of a simulation; 0 is 20,000
+	Assume   *Assumption
+	Budget   int           // transitions of a pass; 0 is DemandBudget
+	Patience time.Duration // how long is counted before simulation takes over; 0 is 10 s
+	Memory   int64         // bytes of all passes together; 0 is 192 MB
+	Only     bool          // outcomes alone: no scales, combinations, influence or findings
+	Samples  int           // of a simulation; 0 is 20,000
 }
 
 // Report is what all respondents at once come to.
@@ -125,17 +120,9 @@ type Edge struct {
 	Share float64 `json:"share"`
 }
 
-func (c *Counter) check(ctx context.Context, o Options) (*Report, error) {
-	if o.Budget == 0 {
-		o.Budget = DemandBudget
-	}
-	k := &checker{
-		ctx: ctx,
-		m:   c.m,
-		o:   o,
-		c:   c,
-		r:   &Report{Exact: true, Assumed: c.m.assumed, Findings: []Finding{}, Scales: []Scale{}},
-	}
+// check counts within counting, and simulates within ctx what is too much for that.
+func (c *Counter) check(ctx, counting context.Context, o Options) (*Report, error) {
+	k := c.checker(ctx, counting, o)
 	if err := k.outcomes(); err != nil || o.Only {
 		return k.r, err
 	}
@@ -147,8 +134,10 @@ func (c *Counter) check(ctx context.Context, o Options) (*Report, error) {
 	return k.r, nil
 }
 
+// checker makes one report.
 type checker struct {
-	ctx     context.Context
+	ctx     context.Context // of the whole check
+	within  context.Context // of counting exactly: it ends when the time for that is up
 	m       *model
 	o       Options
 	r       *Report
@@ -158,10 +147,12 @@ type checker struct {
 	c       *Counter
 }
 
-// beyond reports whether an error means that counting is too much, so that simulation takes over.
-func beyond(err error) bool {
-	return errors.Is(err, errBudget) || errors.Is(err, errTooLarge) || errors.Is(err, errManyConditions) ||
-		errors.Is(err, errManyAnswers)
+func (c *Counter) checker(ctx, counting context.Context, o Options) *checker {
+	if o.Memory == 0 {
+		o.Memory = countingMemory
+	}
+	r := &Report{Exact: true, Assumed: c.m.assumed, Findings: []Finding{}, Scales: []Scale{}}
+	return &checker{ctx: ctx, within: counting, m: c.m, o: o, c: c, r: r}
 }
 
 // count runs one pass. It returns nil without an error when that is beyond the budget.
@@ -169,12 +160,8 @@ func (k *checker) count(want purpose, combinations bool) (*counted, error) {
 	key := fmt.Sprint(want, combinations)
 	c, known := k.c.passes[key]
 	if !known && k.m.err == nil {
-		k.c.Passes++
-		p, err := newPass(k.m, want)
-		if err == nil && k.m.err == nil {
-			c, err = p.run(k.ctx, k.o.Budget, combinations)
-		}
-		if err != nil && !beyond(err) {
+		var err error
+		if c, err = k.run(want, combinations); err != nil && !beyond(err) {
 			return nil, err
 		}
 		k.c.passes[key] = c
@@ -184,6 +171,30 @@ func (k *checker) count(want purpose, combinations bool) (*counted, error) {
 			k.r.States += len(t.keys)
 		}
 	}
+	return c, nil
+}
+
+// run makes a pass and counts. It returns no count with an error, which may be one of those beyond the budget.
+func (k *checker) run(want purpose, combinations bool) (*counted, error) {
+	if err := late(k.ctx, k.within); err != nil {
+		return nil, err
+	}
+	k.c.Passes++
+	p, err := newPass(k.within, k.m, want)
+	if err == nil {
+		err = k.m.err
+	}
+	var c *counted
+	if err == nil {
+		c, err = p.run(k.within, spend{k.o.Budget, k.o.Memory - k.c.bytes}, combinations)
+	}
+	if err != nil && k.within.Err() != nil {
+		err = late(k.ctx, k.within)
+	}
+	if err != nil {
+		return nil, err
+	}
+	k.c.bytes += c.bytes
 	return c, nil
 }
 
@@ -226,7 +237,10 @@ func (k *checker) outcomes() error {
 	k.reportVerdicts()
 	k.r.Ties = k.final.ties
 	if !k.o.Only {
-		k.decides = c.influence(k.final)
+		var err error
+		if k.decides, err = c.influence(k.within, k.final); err != nil && k.ctx.Err() != nil {
+			return k.ctx.Err()
+		}
 	}
 	for q := range k.m.n() {
 		k.reportQuestion(q)
@@ -271,7 +285,7 @@ func (k *checker) reportVerdicts() {
 const settledBits = 1e-12
 
 func (k *checker) reportQuestion(q int) {
-	row := Question{ID: k.m.d.Questions[q].ID}
+	row := Question{ID: k.m.d.Questions[q].ID, Matters: k.decides == nil && !k.o.Only} // not known: it may
 	for _, p := range k.counted.tables[q].p {
 		row.Asked += p
 	}
@@ -289,15 +303,20 @@ func (k *checker) reportQuestion(q int) {
 func (k *checker) reportEdges(q int) {
 	edges := k.counted.edges[q]
 	for _, to := range slices.Sorted(maps.Keys(edges)) {
-		e := Edge{From: k.m.d.Questions[q].ID, To: "finish", Share: edges[to]}
-		switch {
-		case to < 0:
-			e.To = "outcome:" + k.m.d.Outcomes[-1-to].ID
-		case to < k.m.n():
-			e.To = "question:" + k.m.d.Questions[to].ID
-		}
-		k.r.Edges = append(k.r.Edges, e)
+		k.r.Edges = append(k.r.Edges, k.m.edge(q, to, edges[to]))
 	}
+}
+
+// edge is the way from question q to another one, to the number of questions for the finish, or to -1-outcome.
+func (m *model) edge(q, to int, share float64) Edge {
+	e := Edge{From: m.d.Questions[q].ID, To: "finish", Share: share}
+	switch {
+	case to < 0:
+		e.To = "outcome:" + m.d.Outcomes[-1-to].ID
+	case to < m.n():
+		e.To = "question:" + m.d.Questions[to].ID
+	}
+	return e
 }
 
 // witness writes a walk as fields once it has been walked and does what it is claimed to do; else there is none.
@@ -318,19 +337,8 @@ func (k *checker) combinations() error {
 		k.r.Combinations = c.combos.String()
 		return nil
 	}
-	total := big.NewInt(1) // not counted: at most all combinations of all questions
-	for i := range k.m.slots {
-		if len(k.m.slots[i].options) == 0 {
-			continue
-		}
-		sum := new(big.Int)
-		for _, o := range k.m.slots[i].options {
-			sum.Add(sum, o.n)
-		}
-		total.Mul(total, sum)
-	}
 	k.r.Exact = false
-	k.r.Combinations = total.String()
+	k.r.Combinations = k.m.mostCombinations().String()
 	return nil
 }
 
@@ -346,7 +354,7 @@ func (k *checker) scales() error {
 			if err != nil {
 				return err
 			}
-			shares, s.Simulated = sim.scales[i].points(), true
+			shares, s.Simulated = sim.scales[i].points(sim.n), true
 		}
 		if len(shares) > 0 {
 			s.Least, s.Most = shares[0].Value, shares[len(shares)-1].Value

@@ -3,9 +3,8 @@ package reach
 import (
 	"cmp"
 	"context"
-	"math/rand/v2"
+	"maps"
 	"slices"
-	"strings"
 
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
@@ -14,79 +13,90 @@ import (
 
 // simulation is what many random respondents came to: the same ones for the same document.
 type simulation struct {
-	n         int
-	outcomes  map[string]int
-	witness   map[string]walk.Input
-	lines     map[int]int
-	takes     map[Take]int // by line, part and outcome
-	ties      int
-	asked     map[string]int
-	edges     map[[2]string]int
-	edgeOrder [][2]string
-	scales    []tally
-	m         *model
+	n        int
+	outcomes map[string]int
+	witness  map[string]walk.Input
+	lines    map[int]int
+	takes    map[Take]int // by line, part and outcome
+	ties     int
+	asked    []int          // by question
+	edges    map[[2]int]int // from a question to one, to the number of questions for the finish, or to -1-outcome
+	scales   []tally
+	m        *model
 }
 
 type tally struct {
 	counts map[string]int
 	values map[string]rule.Number
-	n      int
 }
 
-func (t *tally) points() []Point {
+func newTally() tally { return tally{map[string]int{}, map[string]rule.Number{}} }
+
+func (t *tally) see(v rule.Number) {
+	key := v.String()
+	if t.counts[key]++; t.counts[key] == 1 {
+		t.values[key] = v
+	}
+}
+
+// points are the shares of the values seen, of all n.
+func (t *tally) points(n int) []Point {
 	ended := make([]Point, 0, len(t.counts))
 	for key, count := range t.counts {
-		ended = append(ended, Point{t.values[key], float64(count) / float64(t.n)})
+		ended = append(ended, Point{t.values[key], float64(count) / float64(n)})
 	}
 	sortPoints(ended)
 	return ended
 }
 
-// defaultSamples gives an interval of at most ±0.7 points.
-const defaultSamples = 20_000
+const (
+	defaultSamples = 20_000 // gives an interval of at most ±0.7 points
+	leastSamples   = 1_000  // ±3.1 points: fewer are not worth showing, however slow they are
+)
 
-// simulate walks random respondents from a fixed seed.
-func simulate(ctx context.Context, m *model, n int) (*simulation, error) {
+// drawn gives random respondents from a fixed seed to see, and returns how many: n, or as many as the time for
+// simulating was enough for. They are made anew in place: who keeps one keeps a copy.
+func (m *model) drawn(ctx context.Context, n int, see func(walk.Input)) (int, error) {
 	if n == 0 {
 		n = defaultSamples
 	}
+	enough, stop := context.WithTimeout(ctx, simulatingTime)
+	defer stop()
+	draw := newSampler(m)
+	in := walk.Input{Answers: map[string]walk.Answer{}, Params: map[string]string{}}
+	for i := range n {
+		if i%64 == 0 && enough.Err() != nil && (ctx.Err() != nil || i >= leastSamples) {
+			return i, ctx.Err()
+		}
+		draw.next(&in)
+		see(in)
+	}
+	return n, nil
+}
+
+// simulate walks random respondents.
+func simulate(ctx context.Context, m *model, n int) (*simulation, error) {
 	s := &simulation{
 		m:        m,
-		n:        n,
 		outcomes: map[string]int{},
 		witness:  map[string]walk.Input{},
 		lines:    map[int]int{},
 		takes:    map[Take]int{},
-		asked:    map[string]int{},
-		edges:    map[[2]string]int{},
+		asked:    make([]int, m.n()),
+		edges:    map[[2]int]int{},
 	}
 	for range m.d.Scales {
-		s.scales = append(s.scales, tally{map[string]int{}, map[string]rule.Number{}, n})
+		s.scales = append(s.scales, newTally())
 	}
-	draw := sampler{rand.New(rand.NewPCG(0x0a9b, 0x10c5)), m}
-	for i := range n {
-		if i&255 == 0 && ctx.Err() != nil {
-			return nil, ctx.Err()
-		}
-		in := walk.Input{Answers: map[string]walk.Answer{}, Params: map[string]string{}}
-		for _, slot := range m.slots[:m.visitors] {
-			weights := make([]float64, len(slot.options))
-			for k := range slot.options {
-				weights[k] = slot.options[k].p
-			}
-			slot.tell(&in, slot.options[draw.weighted(weights)].text)
-		}
-		for q := range m.d.Questions {
-			in.Answers[m.d.Questions[q].ID] = draw.answer(q)
-		}
-		s.see(in, m.c.Walk(in))
-	}
-	return s, nil
+	var err error
+	s.n, err = m.drawn(ctx, n, func(in walk.Input) { s.see(in, m.c.Walk(in)) })
+	return s, err
 }
 
 func (s *simulation) see(in walk.Input, r *walk.Result) {
 	s.outcomes[r.Outcome]++
 	if _, ok := s.witness[r.Outcome]; !ok {
+		in.Answers, in.Params = maps.Clone(in.Answers), maps.Clone(in.Params)
 		s.witness[r.Outcome] = in
 	}
 	s.lines[r.Reason.Line]++
@@ -96,18 +106,31 @@ func (s *simulation) see(in walk.Input, r *walk.Result) {
 	if r.TieRule() {
 		s.ties++
 	}
-	for i, id := range r.Path {
-		s.asked[id]++
-		e := [2]string{id, r.Exit(i)}
-		if s.edges[e]++; s.edges[e] == 1 {
-			s.edgeOrder = append(s.edgeOrder, e)
-		}
-	}
+	s.way(r)
 	for i, v := range r.Scales {
-		key := v.String()
-		s.scales[i].counts[key]++
-		s.scales[i].values[key] = v
+		s.scales[i].see(v)
 	}
+}
+
+// way counts the questions of a walk and the ways between them.
+func (s *simulation) way(r *walk.Result) {
+	from := -1
+	for _, id := range r.Path {
+		at := s.m.c.Position(id)
+		s.asked[at]++
+		if from >= 0 {
+			s.edges[[2]int{from, at}]++
+		}
+		from = at
+	}
+	if from < 0 {
+		return
+	}
+	to := s.m.n()
+	if r.Reason.Line == walk.LineBranch {
+		to = -1 - slices.IndexFunc(s.m.d.Outcomes, func(o quiz.Outcome) bool { return o.ID == r.Outcome })
+	}
+	s.edges[[2]int{from, to}]++
 }
 
 // part is which part of its line decided a walk.
@@ -159,15 +182,12 @@ func (s *simulation) report(r *Report) {
 	slices.SortFunc(r.Takes, func(a, b Take) int { return cmp.Or(a.Line-b.Line, a.Part-b.Part) })
 	r.Ties = share(s.ties)
 	for i := range d.Questions {
-		r.Questions = append(
-			r.Questions,
-			Question{ID: d.Questions[i].ID, Asked: share(s.asked[d.Questions[i].ID]), Matters: true},
-		)
+		r.Questions = append(r.Questions, Question{ID: d.Questions[i].ID, Asked: share(s.asked[i]), Matters: true})
 	}
-	for _, e := range s.edgeOrder {
-		r.Edges = append(r.Edges, Edge{e[0], e[1], share(s.edges[e])})
+	byPlace := func(a, b [2]int) int { return slices.Compare(a[:], b[:]) }
+	for _, e := range slices.SortedFunc(maps.Keys(s.edges), byPlace) {
+		r.Edges = append(r.Edges, s.m.edge(e[0], e[1], share(s.edges[e])))
 	}
-	sortEdges(d, r.Edges)
 }
 
 // named reports whether anything in the document leads to the outcome.
@@ -206,20 +226,4 @@ func (m *model) named(id string) bool {
 
 func sortPoints(list []Point) {
 	slices.SortFunc(list, func(a, b Point) int { return a.Value.Cmp(b.Value) })
-}
-
-// sortEdges orders edges by question, then by where they lead, in document order.
-func sortEdges(d *quiz.Document, edges []Edge) {
-	rank := func(to string) int {
-		if id, ok := strings.CutPrefix(to, "outcome:"); ok {
-			return slices.IndexFunc(d.Outcomes, func(o quiz.Outcome) bool { return o.ID == id }) - len(d.Outcomes)
-		}
-		if id, ok := strings.CutPrefix(to, "question:"); ok {
-			return d.Question(id)
-		}
-		return len(d.Questions)
-	}
-	slices.SortStableFunc(edges, func(a, b Edge) int {
-		return cmp.Or(cmp.Compare(d.Question(a.From), d.Question(b.From)), cmp.Compare(rank(a.To), rank(b.To)))
-	})
 }

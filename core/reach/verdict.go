@@ -1,6 +1,7 @@
 package reach
 
 import (
+	"context"
 	"maps"
 	"math"
 
@@ -223,8 +224,8 @@ type decides struct {
 }
 
 // influence goes backwards over the kept layers: from the odds of each outcome at every state, what each question
-// decides.
-func (c *counted) influence(f *final) []decides {
+// decides. It ends with the context's error.
+func (c *counted) influence(ctx context.Context, f *final) ([]decides, error) {
 	p := c.p
 	n, outs := p.m.n(), len(c.outcome)
 	odds := make([][]float64, n+1)
@@ -240,6 +241,9 @@ func (c *counted) influence(f *final) []decides {
 		joint := make([]float64, len(effects)*outs)
 		asked := 0.0
 		for s := range states {
+			if s%looksUpFrom == 0 && ctx.Err() != nil {
+				return nil, ctx.Err()
+			}
 			mass := c.tables[t].p[s]
 			asked += mass
 			first := arrow{}
@@ -271,7 +275,7 @@ func (c *counted) influence(f *final) []decides {
 			out[t].bits, out[t].of = information(joint, len(effects), outs, asked)
 		}
 	}
-	return out
+	return out, nil
 }
 
 func (c *counted) at(odds [][]float64, a arrow, o, outs int) float64 {

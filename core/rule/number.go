@@ -23,16 +23,50 @@ var Largest = Int(1_000_000_000_000)
 const maxDigits = 40
 
 // Number is an exact rational number. The zero value is 0. A Number is immutable: every verb returns a new one.
-// Whole numbers, which most points are, are held without a pointer.
+//
+// Decimals, which nearly all points and sums are, are held without a pointer, and in one way only: i has no zero at
+// its end that a place could be taken off for. 2.50 is i = 25 with one place. So two Numbers are the same value if
+// they are equal by ==, as long as neither needs a rational.
 type Number struct {
-	i int64    // the number, if r is nil
-	r *big.Rat // the number, if it is not whole or does not fit
+	i      int64    // the number × 10^places, if r is nil
+	places uint8    // at most mostPlaces
+	r      *big.Rat // the number, if it is no such decimal
+}
+
+// mostPlaces is how many decimals are held without a rational: those of a weight times a factor times a value.
+const mostPlaces = 12
+
+// tens are the powers of ten up to mostPlaces.
+var tens = func() (t [mostPlaces + 1]int64) {
+	t[0] = 1
+	for i := range mostPlaces {
+		t[i+1] = 10 * t[i]
+	}
+	return t
+}()
+
+// decimal is i ÷ 10^places, held in its one way; places may be at most mostPlaces.
+func decimal(i int64, places int) Number {
+	for places > 0 && i%10 == 0 {
+		i /= 10
+		places--
+	}
+	return Number{i: i, places: uint8(places)}
 }
 
 // of makes a Number of a rational that nobody else holds.
 func of(r *big.Rat) Number {
-	if r.IsInt() && r.Num().IsInt64() {
-		return Number{i: r.Num().Int64()}
+	if !r.Num().IsInt64() || !r.Denom().IsInt64() {
+		return Number{r: r}
+	}
+	num, den := r.Num().Int64(), r.Denom().Int64()
+	if den == 1 {
+		return Number{i: num}
+	}
+	if tens[mostPlaces]%den == 0 {
+		if i, ok := times(num, tens[mostPlaces]/den); ok {
+			return decimal(i, mostPlaces)
+		}
 	}
 	return Number{r: r}
 }
@@ -40,10 +74,31 @@ func of(r *big.Rat) Number {
 // Int returns n as a Number.
 func Int(n int64) Number { return Number{i: n} }
 
+// times multiplies, and reports false where the product does not fit.
+func times(a, b int64) (int64, bool) {
+	hi, lo := bits.Mul64(size(a), size(b))
+	return a * b, hi == 0 && lo <= math.MaxInt64
+}
+
+// aligned are two decimals with the same places; false where one is no decimal, or does not fit.
+func aligned(n, m Number) (a, b int64, places int, ok bool) {
+	switch {
+	case n.r != nil || m.r != nil:
+		return 0, 0, 0, false
+	case n.places == m.places:
+		return n.i, m.i, int(n.places), true
+	case n.places < m.places:
+		a, ok = times(n.i, tens[m.places-n.places])
+		return a, m.i, int(m.places), ok
+	}
+	b, ok = times(m.i, tens[n.places-m.places])
+	return n.i, b, int(n.places), ok
+}
+
 // Ratio returns num ÷ den; den must not be 0.
 func Ratio(num, den Number) Number {
-	if num.r == nil && den.r == nil && den.i != 0 && num.i%den.i == 0 && den.i != -1 {
-		return Number{i: num.i / den.i}
+	if a, b, _, ok := aligned(num, den); ok && b != 0 && b != -1 && a%b == 0 {
+		return Number{i: a / b}
 	}
 	return of(new(big.Rat).Quo(num.rat(), den.rat()))
 }
@@ -56,14 +111,24 @@ func ParseNumber(s string) (Number, error) {
 	if e := strings.IndexAny(s, "eE"); len(s) > maxDigits || (e >= 0 && len(s)-e > 4) {
 		return Number{}, fmt.Errorf("the number %s is too long", clip(s))
 	}
-	if n, err := strconv.ParseInt(s, 10, 64); err == nil {
-		return Number{i: n}, nil
+	if n, ok := plain(s); ok {
+		return n, nil
 	}
 	r, ok := new(big.Rat).SetString(s)
 	if !ok {
 		return Number{}, fmt.Errorf("%q is not a number", clip(s))
 	}
 	return of(r), nil
+}
+
+// plain reads a decimal without an exponent that is held without a rational.
+func plain(s string) (Number, bool) {
+	whole, fraction, _ := strings.Cut(s, ".")
+	if len(fraction) > mostPlaces {
+		return Number{}, false
+	}
+	i, err := strconv.ParseInt(whole+fraction, 10, 64)
+	return decimal(i, len(fraction)), err == nil
 }
 
 // MustNumber is ParseNumber for constants; it panics on a bad one.
@@ -81,7 +146,11 @@ func FromFloat(f float64) (Number, bool) {
 	if math.IsInf(f, 0) || math.IsNaN(f) {
 		return Number{}, false
 	}
-	r, ok := new(big.Rat).SetString(strconv.FormatFloat(f, 'f', 9, 64))
+	text := strconv.FormatFloat(f, 'f', 9, 64)
+	if n, ok := plain(text); ok {
+		return n, true
+	}
+	r, ok := new(big.Rat).SetString(text)
 	return of(r), ok
 }
 
@@ -100,16 +169,16 @@ func clip(s string) string {
 // rat is the number as a rational, which the caller must not change.
 func (n Number) rat() *big.Rat {
 	if n.r == nil {
-		return new(big.Rat).SetInt64(n.i)
+		return big.NewRat(n.i, tens[n.places])
 	}
 	return n.r
 }
 
 // Add returns n + m.
 func (n Number) Add(m Number) Number {
-	if n.r == nil && m.r == nil {
-		if sum := n.i + m.i; (sum > n.i) == (m.i > 0) {
-			return Number{i: sum}
+	if a, b, places, ok := aligned(n, m); ok {
+		if sum := a + b; (sum > a) == (b > 0) {
+			return decimal(sum, places)
 		}
 	}
 	return of(new(big.Rat).Add(n.rat(), m.rat()))
@@ -117,9 +186,9 @@ func (n Number) Add(m Number) Number {
 
 // Sub returns n − m.
 func (n Number) Sub(m Number) Number {
-	if n.r == nil && m.r == nil {
-		if diff := n.i - m.i; (diff < n.i) == (m.i > 0) {
-			return Number{i: diff}
+	if a, b, places, ok := aligned(n, m); ok {
+		if diff := a - b; (diff < a) == (b > 0) {
+			return decimal(diff, places)
 		}
 	}
 	return of(new(big.Rat).Sub(n.rat(), m.rat()))
@@ -127,9 +196,9 @@ func (n Number) Sub(m Number) Number {
 
 // Mul returns n × m.
 func (n Number) Mul(m Number) Number {
-	if n.r == nil && m.r == nil {
-		if hi, lo := bits.Mul64(size(n.i), size(m.i)); hi == 0 && lo <= math.MaxInt64 {
-			return Number{i: n.i * m.i}
+	if places := int(n.places) + int(m.places); n.r == nil && m.r == nil && places <= mostPlaces {
+		if i, ok := times(n.i, m.i); ok {
+			return decimal(i, places)
 		}
 	}
 	return of(new(big.Rat).Mul(n.rat(), m.rat()))
@@ -144,8 +213,8 @@ func size(i int64) uint64 {
 
 // Cmp returns -1, 0 or 1 as n is less than, equal to or greater than m.
 func (n Number) Cmp(m Number) int {
-	if n.r == nil && m.r == nil {
-		return cmp.Compare(n.i, m.i)
+	if a, b, _, ok := aligned(n, m); ok {
+		return cmp.Compare(a, b)
 	}
 	return n.rat().Cmp(m.rat())
 }
@@ -159,14 +228,29 @@ func (n Number) Sign() int {
 }
 
 // Float returns the nearest float64.
-func (n Number) Float() float64 { f, _ := n.rat().Float64(); return f }
+func (n Number) Float() float64 {
+	const exact = 1 << 53 // whole numbers up to this have a float64; the quotient of two is rounded once
+	if n.r == nil && size(n.i) <= exact {
+		return float64(n.i) / float64(tens[n.places])
+	}
+	f, _ := n.rat().Float64()
+	return f
+}
 
 // IsInt reports whether n is a whole number.
-func (n Number) IsInt() bool { return n.r == nil || n.r.IsInt() }
+func (n Number) IsInt() bool {
+	if n.r == nil {
+		return n.places == 0
+	}
+	return n.r.IsInt()
+}
 
 // Places returns how many decimal places n needs, and false when no finite decimal equals it.
 func (n Number) Places() (int, bool) {
-	if n.IsInt() {
+	if n.r == nil {
+		return int(n.places), true
+	}
+	if n.r.IsInt() {
 		return 0, true
 	}
 	den := new(big.Int).Set(n.rat().Denom())
@@ -189,8 +273,11 @@ func (n Number) Places() (int, bool) {
 
 // Scaled returns n × 10^places as an int64, and false when that is not a whole number or does not fit.
 func (n Number) Scaled(places int) (int64, bool) {
-	if n.r == nil && places == 0 {
-		return n.i, true
+	if n.r == nil && places <= mostPlaces {
+		if places < int(n.places) {
+			return 0, false
+		}
+		return times(n.i, tens[places-int(n.places)])
 	}
 	pow := new(big.Int).Exp(big.NewInt(10), big.NewInt(int64(places)), nil)
 	r := new(big.Rat).Mul(n.rat(), new(big.Rat).SetInt(pow))
@@ -202,8 +289,8 @@ func (n Number) Scaled(places int) (int64, bool) {
 
 // Unscaled returns v ÷ 10^places.
 func Unscaled(v int64, places int) Number {
-	if places == 0 {
-		return Int(v)
+	if places <= mostPlaces {
+		return decimal(v, places)
 	}
 	pow := new(big.Int).Exp(big.NewInt(10), big.NewInt(int64(places)), nil)
 	return of(new(big.Rat).SetFrac(big.NewInt(v), pow))
@@ -211,10 +298,20 @@ func Unscaled(v int64, places int) Number {
 
 // Round returns n rounded to places decimals, halves away from zero.
 func (n Number) Round(places int) Number {
-	if n.r == nil {
+	if n.r == nil && int(n.places) <= places {
 		return n
 	}
-	r, _ := new(big.Rat).SetString(n.r.FloatString(places))
+	if n.r == nil && places >= 0 {
+		unit := tens[int(n.places)-places]
+		i, rest := n.i/unit, n.i%unit
+		if half := unit / 2; rest >= half {
+			i++
+		} else if -rest >= half {
+			i--
+		}
+		return decimal(i, places)
+	}
+	r, _ := new(big.Rat).SetString(n.rat().FloatString(places))
 	return of(r)
 }
 
@@ -222,7 +319,7 @@ func (n Number) Round(places int) Number {
 // shortest decimal that gives the nearest float64.
 func (n Number) String() string {
 	if n.r == nil {
-		return strconv.FormatInt(n.i, 10)
+		return plainString(n.i, int(n.places))
 	}
 	if n.r.IsInt() {
 		return n.r.Num().String()
@@ -231,6 +328,22 @@ func (n Number) String() string {
 		return n.rat().FloatString(places)
 	}
 	return strconv.FormatFloat(n.Float(), 'f', -1, 64)
+}
+
+func plainString(i int64, places int) string {
+	if places == 0 {
+		return strconv.FormatInt(i, 10)
+	}
+	digits := strconv.FormatUint(size(i), 10)
+	if short := places + 1 - len(digits); short > 0 {
+		digits = strings.Repeat("0", short) + digits
+	}
+	sign := ""
+	if i < 0 {
+		sign = "-"
+	}
+	at := len(digits) - places
+	return sign + digits[:at] + "." + digits[at:]
 }
 
 // MarshalJSON writes n as a JSON number.
@@ -257,7 +370,12 @@ func (n Number) IsZero() bool { return n.Sign() == 0 }
 // Floor returns the greatest whole number that is not above n.
 func (n Number) Floor() Number {
 	if n.r == nil {
-		return n
+		unit := tens[n.places]
+		i := n.i / unit
+		if n.i%unit < 0 {
+			i--
+		}
+		return Number{i: i}
 	}
 	q := new(big.Int).Div(n.rat().Num(), n.rat().Denom()) // Euclidean: floors, as the denominator is positive
 	return of(new(big.Rat).SetInt(q))
