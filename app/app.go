@@ -42,6 +42,23 @@ type Options struct {
 
 // New makes the handler of the whole program.
 func New(s *store.Store, o Options) (http.Handler, error) {
+	g, err := router(s, o)
+	if err != nil {
+		return nil, err
+	}
+	compress, err := gzhttp.NewWrapper(
+		gzhttp.MinSize(1400),
+		gzhttp.ContentTypeFilter(compressible),
+		gzhttp.CompressionLevel(1),
+	)
+	if err != nil {
+		return nil, err
+	}
+	return page.Heads(compress(g)), nil
+}
+
+// router has every address of the program with what guards it.
+func router(s *store.Store, o Options) (*gin.Engine, error) {
 	if o.Now == nil {
 		o.Now = time.Now
 	}
@@ -63,18 +80,7 @@ func New(s *store.Store, o Options) (http.Handler, error) {
 	})
 	g.GET("/healthz", (&health{store: s}).check)
 	g.GET("/assets/*name", page.ServeAssets)
-	if err := routes(g, s, o); err != nil {
-		return nil, err
-	}
-	compress, err := gzhttp.NewWrapper(
-		gzhttp.MinSize(1400),
-		gzhttp.ContentTypeFilter(compressible),
-		gzhttp.CompressionLevel(1),
-	)
-	if err != nil {
-		return nil, err
-	}
-	return page.Heads(compress(g)), nil
+	return g, routes(g, s, o)
 }
 
 // compressible are the types that are compressed as they are sent: pages of the workbench, tables, scripts and

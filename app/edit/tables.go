@@ -77,6 +77,13 @@ func addressColumns(d *quiz.Document, table string) []string {
 	return columns
 }
 
+// Bounds of a table beside a quiz: it is read whole for each version that runs.
+const (
+	maxTableRows  = 100_000
+	maxTableCells = 500_000
+	maxTableCell  = 10_000 // bytes
+)
+
 // checkTable says what is wrong with a table, by line and column.
 func checkTable(t *store.Table, addresses []string) error {
 	fault := func(format string, args ...any) error {
@@ -84,6 +91,9 @@ func checkTable(t *store.Table, addresses []string) error {
 	}
 	if !tableName.MatchString(t.Name) {
 		return fault("a table’s name has small letters, digits and -, beginning with a letter")
+	}
+	if len(t.Rows) > maxTableRows || len(t.Rows)*len(t.Columns) > maxTableCells {
+		return fault("a table has at most %d lines and %d cells", maxTableRows, maxTableCells)
 	}
 	if len(t.Columns) == 0 {
 		return fault("a table has at least one column")
@@ -108,6 +118,9 @@ func checkTable(t *store.Table, addresses []string) error {
 		}
 		keys[row[0]] = i + 1
 		for k, cell := range row {
+			if len(cell) > maxTableCell {
+				return fault("line %d, %s: the text is longer than %d bytes", i+1, t.Columns[k], maxTableCell)
+			}
 			if cell == "" || !isAddressColumn(t.Columns[k], addresses) {
 				continue
 			}

@@ -170,7 +170,9 @@ func (h *Handler) view(draft *workbench.Draft, query url.Values) (any, error) {
 	switch {
 	case query.Get("table") != "":
 		s.Part = "table"
-		s.Table, err = h.table(draft, s.Tables, query.Get("table"))
+		if s.Table, err = h.table(draft, s.Tables, query.Get("table")); err == nil {
+			s.Table.narrow(query.Get("find"))
+		}
 		return s, err
 	case s.Part == "look" || strings.HasPrefix(at, "/theme"):
 		s.Part, s.Look = "look", lookOf(d)

@@ -30,6 +30,33 @@ type tableView struct {
 	Used    []string
 	Misses  []store.Miss
 	Links   []string // columns whose cells are addresses
+	Long    bool     // only a part is shown, to look at: it is changed by a file
+	Find    string   // what the lines shown have in them
+	Shown   [][]string
+}
+
+// A longer table is not edited line by line: its page would be too much for a browser.
+const (
+	maxEdited = 1000
+	maxShown  = 100
+)
+
+// narrow picks the lines of a long table to be shown: the first, or the first that have the words in a cell.
+func (v *tableView) narrow(words string) {
+	if v.Long = len(v.Rows) > maxEdited; !v.Long {
+		return
+	}
+	v.Find = strings.TrimSpace(words)
+	wanted := strings.ToLower(v.Find)
+	has := func(cell string) bool { return strings.Contains(strings.ToLower(cell), wanted) }
+	for _, row := range v.Rows {
+		if len(v.Shown) == maxShown {
+			return
+		}
+		if wanted == "" || slices.ContainsFunc(row, has) {
+			v.Shown = append(v.Shown, row)
+		}
+	}
 }
 
 func tableNamed(list []store.Table, name string) *store.Table {

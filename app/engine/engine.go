@@ -6,6 +6,7 @@ import (
 	"errors"
 	"net/netip"
 	"net/url"
+	"strings"
 	"time"
 
 	"omphalos/app/cache"
@@ -72,6 +73,15 @@ type head struct {
 	slug    string // that the quiz has now
 	version int
 	tables  string // their state
+	frames  string
+}
+
+// framesOf are the sites that may frame a quiz, as frame-ancestors names them (Content Security Policy 3, 6.4.2.1).
+func framesOf(a store.Access) string {
+	if len(a.Frames) == 0 {
+		return "*"
+	}
+	return "'self' " + strings.Join(a.Frames, " ")
 }
 
 // sourceKey is all that a source depends on: nothing has to be forgotten when one of them changes.
@@ -80,6 +90,7 @@ type sourceKey struct {
 	slug    string
 	version int
 	tables  string
+	frames  string
 }
 
 // head finds what runs at a link. Errors: store.ErrNotFound.
@@ -93,13 +104,18 @@ func (e *Engine) head(slug string) (*head, error) {
 			return nil, 0, err
 		}
 		tables, err := e.store.TablesState(q.ID)
-		return &head{quizID: q.ID, slug: *q.Slug, version: q.LiveVersion, tables: tables}, headSize, err
+		if err != nil {
+			return nil, 0, err
+		}
+		access, err := q.Open()
+		h := &head{quizID: q.ID, slug: *q.Slug, version: q.LiveVersion, tables: tables, frames: framesOf(access)}
+		return h, headSize, err
 	})
 }
 
 // source prepares a launched version, once for all who ask.
 func (e *Engine) source(h *head, version int) (*Source, error) {
-	return e.sources.Get(sourceKey{h.quizID, h.slug, version, h.tables}, func() (*Source, int, error) {
+	return e.sources.Get(sourceKey{h.quizID, h.slug, version, h.tables, h.frames}, func() (*Source, int, error) {
 		v, err := e.store.Version(h.quizID, version)
 		if err != nil {
 			return nil, 0, err
@@ -122,7 +138,7 @@ func (e *Engine) source(h *head, version int) (*Source, error) {
 			size += t.Size()
 		}
 		for _, one := range s.All() {
-			one.stores = true
+			one.stores, one.Frames = true, h.frames
 			var prepared int
 			one.Prepared, prepared = e.prepare(one)
 			size += prepared

@@ -24,6 +24,7 @@ type Source struct {
 	Look      *Look
 	Stamp     string     // changes when the look does
 	Languages []Language // to choose from; none when there is only one
+	Frames    string     // sites that may show its pages in a frame, as the header names them
 	Prepared  any        // what whoever draws the pages has made of it
 
 	walk    *walk.Compiled

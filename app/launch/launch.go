@@ -34,6 +34,8 @@ type sheet struct {
 	Slug     string
 	Next     int
 	Refused  string
+	Frames   string // sites that may frame the quiz, one a line
+	Saved    bool
 }
 
 // Room is the h's view in the workbench.
@@ -52,6 +54,9 @@ func (h *Handler) Room() workbench.Room {
 				Refused:  query.Get("refused"),
 				Slug:     edit.LinkName(d.Doc.Name),
 			}
+			access, badAccess := d.Quiz.Open()
+			err = errors.Join(err, badAccess)
+			s.Frames, s.Saved = strings.Join(access.Frames, "\n"), query.Get("saved") != ""
 			if len(versions) > 0 {
 				s.Next = versions[0].Number + 1
 			}
@@ -67,7 +72,29 @@ func (h *Handler) Room() workbench.Room {
 }
 
 // Routes adds the addresses of the room that are not the workbench's.
-func (h *Handler) Routes(g gin.IRouter) { g.POST("/quizzes/:id/launch", h.launch) }
+func (h *Handler) Routes(g gin.IRouter) {
+	g.POST("/quizzes/:id/launch", h.launch)
+	g.POST("/quizzes/:id/frames", h.frames)
+}
+
+// frames stores which sites may show the quiz in a frame.
+func (h *Handler) frames(c *gin.Context) {
+	id := c.Param("id")
+	back := url.Values{"saved": {"1"}}
+	err := h.Bench.Editor.SetFrames(workbench.Actor(c), id, c.PostForm("frames"))
+	var failed *edit.Error
+	switch {
+	case errors.As(err, &failed) && failed.Kind == edit.Gone:
+		page.NotFound(c)
+		return
+	case errors.As(err, &failed):
+		back = url.Values{"refused": {failed.Message}}
+	case err != nil:
+		page.Failed(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/quizzes/"+id+"/launch?"+back.Encode())
+}
 
 func (h *Handler) launch(c *gin.Context) {
 	id := c.Param("id")

@@ -43,6 +43,7 @@ func (h *Handler) Room() workbench.Room {
 func (h *Handler) Routes(g gin.IRouter) {
 	g.GET("/quizzes/:id/leads.csv", h.export)
 	g.POST("/quizzes/:id/leads/:lead/take-in", h.takeIn)
+	g.POST("/quizzes/:id/leads/:lead/delete", h.delete)
 }
 
 // takeIn counts a response that was kept aside.
@@ -52,6 +53,15 @@ func (h *Handler) takeIn(c *gin.Context) {
 		return
 	}
 	c.Redirect(http.StatusSeeOther, "/quizzes/"+c.Param("id")+"/leads?lead="+c.Param("lead"))
+}
+
+// delete erases a response for good.
+func (h *Handler) delete(c *gin.Context) {
+	if err := h.Store.DeleteResponse(c.Param("id"), c.Param("lead")); err != nil {
+		page.Failed(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/quizzes/"+c.Param("id")+"/leads?deleted=1")
 }
 
 // pageSize is how many responses the table shows at once.
@@ -70,10 +80,11 @@ type view struct {
 	Total     int
 	Qualified int
 	Aside     bool // those kept aside are shown
+	Deleted   bool // a response has just been
 }
 
 func (h *Handler) view(d *workbench.Draft, query url.Values) (*view, error) {
-	v := &view{Draft: d, Aside: query.Get("aside") != "", Total: d.Counts.Kept}
+	v := &view{Draft: d, Aside: query.Get("aside") != "", Deleted: query.Get("deleted") != "", Total: d.Counts.Kept}
 	if err := h.outcomes(v); err != nil {
 		return nil, err
 	}

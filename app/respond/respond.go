@@ -130,31 +130,31 @@ func (h *Handler) answer(c *gin.Context, r *engine.Reply, err error) {
 		if r.Lost {
 			status = http.StatusBadRequest
 		}
-		h.write(c, status, page.Execute(pages, r.Page, r.Screen))
+		h.write(c, r.Screen.S, status, page.Execute(pages, r.Page, r.Screen))
 	}
 }
 
-// pagePolicy is that of a respondent's page: it may be framed by any site and may post a form that leads to any site.
+// pagePolicy is that of a respondent's page, up to the sites that may frame it; a form may lead to any site.
 const pagePolicy = "default-src 'none'; style-src 'self'; img-src 'self'; font-src 'self'; " +
-	"script-src 'self'; connect-src 'self'; frame-src 'self'; base-uri 'none'; form-action 'self' http: https:; frame-ancestors *"
+	"script-src 'self'; connect-src 'self'; frame-src 'self'; base-uri 'none'; form-action 'self' http: https:; frame-ancestors "
 
-func pageHeaders(c *gin.Context) {
+func pageHeaders(c *gin.Context, s *engine.Source) {
 	header := c.Writer.Header()
-	header.Set("Content-Security-Policy", pagePolicy)
+	header.Set("Content-Security-Policy", pagePolicy+s.Frames)
 	header.Del("X-Frame-Options")
 	header.Set("Referrer-Policy", "same-origin") // the place in the address is nobody else's business
 	header.Set("Cache-Control", "no-store")
 }
 
-func (h *Handler) write(c *gin.Context, status int, body []byte) {
-	pageHeaders(c)
+func (h *Handler) write(c *gin.Context, s *engine.Source, status int, body []byte) {
+	pageHeaders(c, s)
 	c.Data(status, "text/html; charset=utf-8", body)
 }
 
 // writeReady sends a page written ahead, compressed ahead where the browser takes that.
 func (h *Handler) writeReady(c *gin.Context, r *engine.Reply) {
 	page := r.Source.Prepared.(*prepared).page(r.Prepared)
-	pageHeaders(c)
+	pageHeaders(c, r.Source)
 	header := c.Writer.Header()
 	header.Set("Vary", "Accept-Encoding")
 	if strings.Contains(c.GetHeader("Accept-Encoding"), "gzip") {

@@ -53,6 +53,7 @@ type Quiz struct {
 	Slug        *string
 	LiveVersion int    // 0: never launched
 	Assumed     []byte // JSON of the shares of answers that the team assumes (reach.Assumption)
+	Access      []byte // JSON of who may reach it (Access)
 	CreatedAt   time.Time
 	UpdatedAt   time.Time
 	DeletedAt   *time.Time `gorm:"index"`

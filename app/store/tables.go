@@ -92,9 +92,36 @@ func (s *Store) SaveTable(quizID string, account uint, base int, t *Table) error
 		if err := tx.Create(&change).Error; err != nil {
 			return err
 		}
+		if err := forgetStates(tx, quizID, t.Name); err != nil {
+			return err
+		}
 		next := DataTable{quizID, t.Name, t.Number, columns, rows, t.Updated}
 		return tx.Clauses(clause.OnConflict{UpdateAll: true}).Create(&next).Error
 	}))
+}
+
+// Bounds of what is kept of a table's history: each state is the whole table.
+const (
+	maxStates     = 50
+	maxStateBytes = 64 << 20
+)
+
+// forgetStates drops the oldest states of a table, as far as they are past the bounds.
+func forgetStates(tx *gorm.DB, quizID, name string) error {
+	var sizes []struct{ Number, Size int }
+	history := tx.Model(&DataTableChange{}).Where("quiz_id = ? AND name = ?", quizID, name)
+	err := history.Select("number, LENGTH(rows) AS size").Order("number DESC").Limit(2 * maxStates).Scan(&sizes).Error
+	if err != nil {
+		return err
+	}
+	total := 0
+	for i, state := range sizes {
+		if total += state.Size; i > 0 && (i >= maxStates || total > maxStateBytes) {
+			old := tx.Where("quiz_id = ? AND name = ? AND number <= ?", quizID, name, state.Number)
+			return old.Delete(&DataTableChange{}).Error
+		}
+	}
+	return nil
 }
 
 // DeleteTable takes a table away; its history stays.
@@ -102,10 +129,11 @@ func (s *Store) DeleteTable(quizID, name string) error {
 	return s.moved(changed(s.write.Where("quiz_id = ? AND name = ?", quizID, name).Delete(&DataTable{})))
 }
 
-// TableHistory returns the states of a table, the newest first.
+// TableHistory returns the states of a table without their lines, the newest first.
 func (s *Store) TableHistory(quizID, name string) ([]DataTableChange, error) {
 	var list []DataTableChange
-	err := s.read.Where("quiz_id = ? AND name = ?", quizID, name).Order("number DESC").Limit(50).Find(&list).Error
+	err := s.read.Omit("rows").Where("quiz_id = ? AND name = ?", quizID, name).
+		Order("number DESC").Limit(maxStates).Find(&list).Error
 	return list, err
 }
 

@@ -67,5 +67,17 @@ func Handler(quiz string) http.Handler {
 	})
 	mux.Handle("GET /larkmoor.js", http.FileServerFS(files))
 	mux.Handle("GET /larkmoor.css", http.FileServerFS(files))
-	return mux
+	return guarded(mux, quiz)
+}
+
+// guarded gives the sites a policy of their own: they show what they are given, and run none of it.
+func guarded(sites http.Handler, quiz string) http.Handler {
+	policy := "default-src 'none'; style-src 'self'; script-src 'self' " + quiz + "; img-src 'self' data:; font-src 'self'; " +
+		"frame-src " + quiz + "; connect-src " + quiz + "; base-uri 'none'; form-action 'self'; frame-ancestors *"
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		w.Header().Set("Content-Security-Policy", policy)
+		w.Header().Set("X-Content-Type-Options", "nosniff")
+		w.Header().Set("Referrer-Policy", "no-referrer")
+		sites.ServeHTTP(w, r)
+	})
 }

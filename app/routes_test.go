@@ -1,0 +1,139 @@
+package app
+
+import (
+	"net/http"
+	"net/http/httptest"
+	"net/url"
+	"regexp"
+	"slices"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"omphalos/app/limits"
+	"omphalos/app/store"
+)
+
+// openRoutes are the addresses that answer without a sign-in, and why.
+var openRoutes = map[string]string{
+	"GET /healthz":               "for who watches the server",
+	"GET /assets/*name":          "scripts and styles",
+	"GET /sign-in":               "",
+	"POST /sign-in":              "",
+	"POST /sign-out":             "",
+	"GET /set-up/:token":         "by a link of one use",
+	"POST /set-up/:token":        "by a link of one use",
+	"GET /demo/:token":           "by a link of one use",
+	"GET /q/:slug":               "respondents",
+	"POST /q/:slug":              "respondents, in a frame of another site too",
+	"GET /q/:slug/end/:token":    "respondents",
+	"GET /q/:slug/result/:token": "whoever was sent a result",
+	"GET /q/:slug/look/:stamp":   "respondents",
+	"GET /q/:slug/tag/:token":    "the owner's tag",
+	"GET /media/:id":             "pictures on respondents' pages",
+	"GET /samples/:name":         "pictures on respondents' pages",
+}
+
+// crossSite are the addresses that take a form that another site posts: its page shows the quiz in a frame.
+var crossSite = map[string]bool{"POST /q/:slug": true}
+
+var routePart = regexp.MustCompile(`[:*]\w+`)
+
+// routed are the program's routes, each as method and pattern; HEAD stands beside each GET.
+func routed(t *testing.T, s *store.Store) []string {
+	t.Helper()
+	g, err := router(s, Options{})
+	require.NoError(t, err)
+	var out []string
+	for _, r := range g.Routes() {
+		out = append(out, r.Method+" "+r.Path)
+	}
+	slices.Sort(out)
+	require.Greater(t, len(out), 40)
+	return out
+}
+
+// Each address of the program has its permission, its rule for other sites and its bound, and takes no other method.
+func TestEveryRouteHasItsRules(t *testing.T) {
+	d := newDesk(t, false)
+	routes := routed(t, d.Store)
+	methods := map[string][]string{}
+	for _, route := range routes {
+		method, path, _ := strings.Cut(route, " ")
+		methods[path] = append(methods[path], method)
+	}
+	ask := func(method, path string, change func(*http.Request)) *httptest.ResponseRecorder {
+		r := httptest.NewRequest(method, path, strings.NewReader("x=y"))
+		r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+		change(r)
+		w := httptest.NewRecorder()
+		d.h.ServeHTTP(w, r)
+		return w
+	}
+	nobody := func(*http.Request) {}
+	signedIn := func(r *http.Request) { r.AddCookie(d.cookie) }
+	elsewhere := func(r *http.Request) { signedIn(r); r.Header.Set("Sec-Fetch-Site", "cross-site") }
+	for _, route := range routes {
+		method, pattern, _ := strings.Cut(route, " ")
+		path := routePart.ReplaceAllString(pattern, "none")
+		_, isOpen := openRoutes[route]
+		require.Contains(t, []string{http.MethodGet, http.MethodPost}, method, "%s: HEAD is answered by GET", route)
+
+		w := ask(method, path, nobody)
+		led := strings.HasPrefix(w.Header().Get("Location"), "/sign-in")
+		refused := w.Code == http.StatusUnauthorized || w.Code == http.StatusSeeOther && led
+		if route != "POST /sign-out" {
+			require.Equal(t, !isOpen, refused, "%s without a sign-in: %d", route, w.Code)
+		}
+		if !isOpen {
+			require.Equal(t, "no-store", w.Header().Get("Cache-Control"), route)
+		}
+		require.NotEmpty(t, w.Header().Get("Content-Security-Policy"), route)
+		require.Equal(t, "nosniff", w.Header().Get("X-Content-Type-Options"), route)
+
+		if method == http.MethodPost {
+			w = ask(method, path, elsewhere)
+			require.Equal(t, !crossSite[route], w.Code == http.StatusForbidden, "%s from another site: %d", route, w.Code)
+		}
+
+		most := limits.OfBody(method, pattern)
+		require.LessOrEqual(t, most, int64(24<<20), route)
+		if method == http.MethodPost {
+			r := httptest.NewRequest(method, path, strings.NewReader("x"))
+			signedIn(r)
+			r.ContentLength = most + 1
+			w = httptest.NewRecorder()
+			d.h.ServeHTTP(w, r)
+			require.Equal(t, http.StatusRequestEntityTooLarge, w.Code, route)
+			require.Contains(t, w.Body.String(), "at most", route)
+		}
+
+		for _, other := range []string{http.MethodGet, http.MethodPost, http.MethodPut, http.MethodDelete, http.MethodPatch} {
+			if slices.Contains(methods[pattern], other) {
+				continue
+			}
+			w = ask(other, path, signedIn)
+			require.Contains(t, []int{http.StatusMethodNotAllowed, http.StatusNotFound}, w.Code, "%s takes %s", pattern, other)
+		}
+	}
+	for route := range limits.Bodies {
+		require.Contains(t, routes, route, "a bound of no address")
+	}
+	for route := range openRoutes {
+		require.Contains(t, routes, route, "no address")
+	}
+}
+
+// The bound holds where a body does not say how long it is, too.
+func TestABodyWithoutALengthIsBounded(t *testing.T) {
+	d := newDesk(t, false)
+	long := url.Values{"email": {"ada@larkmoor.example"}, "password": {strings.Repeat("x", limits.Body)}}
+	r := httptest.NewRequest("POST", "/sign-in", strings.NewReader(long.Encode()))
+	r.ContentLength = -1
+	r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+	w := httptest.NewRecorder()
+	d.h.ServeHTTP(w, r)
+	require.GreaterOrEqual(t, w.Code, 400)
+	require.Less(t, w.Code, 500)
+}
