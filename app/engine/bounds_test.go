@@ -114,3 +114,38 @@ func TestTooLongComesBackWhole(t *testing.T) {
 	require.NotNil(t, p.reply.Screen.Error)
 	require.Equal(t, other, p.reply.Screen.Blocks[0].Inputs[1].Other.Value)
 }
+
+const handed = `"questions":[{"id":"where","kind":"single","text":"Where?","choices":[{"id":"c1","label":"North West"},{"id":"c2","label":"south"},{"id":"c3","label":"East"}]}],
+	"contact":{"place":"before_outcome","optional":true,"fields":[{"id":"email","kind":"email","label":"E-mail"},{"id":"org","kind":"company","label":"Company"}]},
+	"outcomes":[{"id":"go","ending":{"kind":"redirect","delay":DELAY,"url":"https://none.example/","lookup":{"table":"regions","key":"answer.where","column":"url","fallback":"https://else.example/{?contact.email}"}}}],"otherwise":"go"`
+
+// A table's line is found by the answer's id, else by its words, spaces around and case aside; and addresses hand over
+// what the contact step was given, to the respondent alone.
+func TestLinesAreFoundByWordsAndContactIsHandedOver(t *testing.T) {
+	for _, delay := range []string{"0", "5"} {
+		w := newWorld(t, strings.Replace(handed, "DELAY", delay, 1))
+		require.NoError(t, w.s.SaveTable(w.quiz, 1, 0, &store.Table{Name: "regions", Columns: []string{"key", "url"}, Rows: [][]string{
+			{" north west ", "https://nw.example/{?contact.email,contact.org}"}, {"South", "https://s.example/"}, {"c2", "https://c2.example/{?contact.org}"}}}))
+		for answer, want := range map[string]string{
+			"c1": "https://nw.example/?contact.email=ada%40larkmoor.example&contact.org=Larkmoor%20%26%20Co",
+			"c2": "https://c2.example/?contact.org=Larkmoor%20%26%20Co", // the id comes first
+			"c3": "https://else.example/?contact.email=ada%40larkmoor.example",
+		} {
+			p := w.somebody("ada"+answer).open("").send("where=" + answer)
+			p.open(p.at)
+			p.send(".c.email=ada@larkmoor.example&.c.org=Larkmoor+%26+Co")
+			to := p.reply.To
+			if delay != "0" {
+				end := strings.TrimPrefix(p.reply.To, "/q/pages/end/")
+				reply, err := w.End(p.visit(end))
+				require.NoError(t, err)
+				to = reply.Screen.To
+				other := w.somebody("stranger" + answer)
+				reply, err = w.End(other.visit(end))
+				require.NoError(t, err)
+				require.NotContains(t, fmt.Sprintf("%+v", reply.Screen), "larkmoor.example", "it is nobody else's")
+			}
+			require.Equal(t, want, to, answer)
+		}
+	}
+}

@@ -54,7 +54,7 @@ func (s *session) end() (*Reply, error) {
 	p := s.p
 	res := s.walk.Walk(s.input(p))
 	o := s.Doc.Outcome(res.Outcome)
-	source := fill.Source{Doc: s.Doc, Input: s.input(p), Result: res, Lead: p.ID}
+	source := s.filled(res)
 	screen := Screen{S: s.Source, Done: "1000", Thanks: p.Thanks}
 	s.ending(&screen, o, source)
 	if s.Doc.Settings.ShowScore {

@@ -170,8 +170,9 @@ type session struct {
 	*Source
 	p      *Place
 	visit  *Visit
-	token  string // that p was read from, "" where p has changed since
-	copied bool   // the token was another browser's: p has begun anew
+	token  string            // that p was read from, "" where p has changed since
+	given  map[string]string // what the contact step was given, by field
+	copied bool              // the token was another browser's: p has begun anew
 }
 
 // home finds the source that runs at the link of a visit.

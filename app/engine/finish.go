@@ -26,6 +26,7 @@ func (s *session) finish(reply *contactReply) (*Reply, error) {
 		Input: s.input(s.p), Source: s.p.Source, Labels: s.own.labels(s.p)}
 	f.Suspect = s.e.guard.suspect(s.visit.Address, s.p.Trapped, now.Sub(f.Began), len(res.Path))
 	if reply != nil {
+		s.given = reply.Fields
 		f.Name, f.Email, f.Contact, f.Consent = reply.Name, reply.Email, reply.Fields, reply.Consent
 	}
 	fresh := false
@@ -117,7 +118,7 @@ func (s *session) after(reply *contactReply) (*Reply, error) {
 	if err != nil {
 		return nil, errors.Join(ErrNotStored, err)
 	}
-	s.p.Thanks = true
+	s.p.Thanks, s.given = true, reply.Fields
 	return s.lead()
 }
 
@@ -126,7 +127,7 @@ func (s *session) lead() (*Reply, error) {
 	res := s.walk.Walk(s.input(s.p))
 	o := s.Doc.Outcome(res.Outcome)
 	if o != nil && o.Ending != nil && o.Ending.Kind == quiz.EndRedirect && o.Ending.Delay == 0 {
-		source := fill.Source{Doc: s.Doc, Input: s.input(s.p), Result: res, Lead: s.p.ID}
+		source := s.filled(res)
 		if to, _ := s.address(o.Ending, source); to != "" {
 			return &Reply{To: to, Away: true, Prepared: NotPrepared}, nil
 		}
@@ -142,7 +143,7 @@ func (s *session) miss(res *walk.Result) {
 	if o == nil || o.Ending == nil {
 		return
 	}
-	source := fill.Source{Doc: s.Doc, Input: s.input(s.p), Result: res, Lead: s.p.ID}
+	source := s.filled(res)
 	var missed []tableMiss
 	switch {
 	case o.Ending.Kind == quiz.EndProducts:
@@ -181,13 +182,13 @@ func (s *Source) address(e *quiz.Ending, source fill.Source) (to string, missed 
 	if l := e.Lookup; l != nil {
 		key := s.key(l.Key, source)
 		if t := s.Tables[l.Table]; t != nil {
-			if row := t.Row(key); row != nil {
+			if row := t.Find(key...); row != nil {
 				if to := fillTemplate(s.cell(t, row, l.Column), source); to != "" {
 					return to, nil
 				}
 			}
 		}
-		missed = []tableMiss{{l.Table, quiz.FirstOf(key, "(blank)")}}
+		missed = []tableMiss{{l.Table, quiz.FirstOf(strings.Join(key[:min(1, len(key))], ""), "(blank)")}}
 		if to := fillTemplate(l.Fallback, source); to != "" {
 			return to, missed
 		}
@@ -211,12 +212,35 @@ func fillTemplate(template string, source fill.Source) string {
 	return to
 }
 
-// key is what a table is asked for: the id of an answer, else the value of a name.
-func (s *Source) key(name string, source fill.Source) string {
+// key is what a table is asked for: the id of an answer, and where no line has that its label; else the value of a
+// name.
+func (s *Source) key(name string, source fill.Source) []string {
+	var out []string
 	for _, n := range []string{name + ".id", name} {
 		if values, known := source.Lookup(n); known && len(values) > 0 {
-			return values[0]
+			out = append(out, values[0])
 		}
 	}
-	return ""
+	return out
+}
+
+// filled is what texts and addresses are filled from at the end of a walk.
+func (s *session) filled(res *walk.Result) fill.Source {
+	return fill.Source{Doc: s.Doc, Input: s.input(s.p), Result: res, Lead: s.p.ID, Contact: s.contactGiven()}
+}
+
+// contactGiven is what the contact step was given: just now, or before the response was stored. It is read only where
+// something looks at it.
+func (s *session) contactGiven() map[string]string {
+	if s.given != nil || !s.stores || !s.asksForContact {
+		return s.given
+	}
+	r, err := s.e.store.Response(s.p.ID)
+	if err != nil || len(r.Contact) == 0 {
+		return nil
+	}
+	if err := json.Unmarshal(r.Contact, &s.given); err != nil {
+		return nil
+	}
+	return s.given
 }

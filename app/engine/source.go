@@ -1,8 +1,11 @@
 package engine
 
 import (
+	"bytes"
+	"encoding/json"
 	"fmt"
 	"hash/fnv"
+	"strings"
 	"time"
 
 	"golang.org/x/text/language"
@@ -35,6 +38,8 @@ type Source struct {
 	own     *Source // in the quiz's own language, which responses are kept in
 	others  map[string]*Source
 	stores  bool
+
+	asksForContact bool // an ending hands over what the contact step was given
 }
 
 // newSource makes a document ready in all its languages; what it returns is the one in its own.
@@ -78,7 +83,11 @@ func bare(quizID, slug string, number int, d *quiz.Document, tables []store.Tabl
 	for i := range d.Questions {
 		s.fromTable(&d.Questions[i])
 	}
-	var err error
+	endings, err := json.Marshal(d.Outcomes)
+	if err != nil {
+		return nil, err
+	}
+	s.asksForContact = bytes.Contains(endings, []byte("contact.")) || mentions(tables, "contact.")
 	if s.walk, err = walk.New(d); err != nil {
 		return nil, err
 	}
@@ -86,6 +95,20 @@ func bare(quizID, slug string, number int, d *quiz.Document, tables []store.Tabl
 	fmt.Fprint(h, s.Look.Style)
 	s.Stamp = fmt.Sprintf("%x", h.Sum32())
 	return s, nil
+}
+
+// mentions reports whether a cell of the tables has the words in it.
+func mentions(tables []store.Table, words string) bool {
+	for _, t := range tables {
+		for _, row := range t.Rows {
+			for _, cell := range row {
+				if strings.Contains(cell, words) {
+					return true
+				}
+			}
+		}
+	}
+	return false
 }
 
 // fromTable gives a question its answers from a look-up table: the key as id, the named column as label.

@@ -172,7 +172,7 @@ func (h *Handler) upload(c *gin.Context) {
 	var p *store.Picture
 	var sizes []store.PictureSize
 	if busy := h.Heavy.Do(c.Request.Context(), func() { p, sizes, err = Encode(data) }); busy != nil {
-		refuse(http.StatusServiceUnavailable, "%s.", page.Sentence(busy))
+		refuse(http.StatusServiceUnavailable, "%s", page.Sentence(busy))
 		return
 	}
 	if err != nil {

@@ -3,6 +3,7 @@ package store
 import (
 	"encoding/json"
 	"errors"
+	"strings"
 	"time"
 
 	"gorm.io/gorm"
@@ -26,6 +27,25 @@ func (t *Table) Row(key string) []string {
 	for _, row := range t.Rows {
 		if len(row) > 0 && row[0] == key {
 			return row
+		}
+	}
+	return nil
+}
+
+// Find returns the first row whose key is one of the given ones: the very key, of the first that has a row, or else
+// the same but for spaces around it and for case. It is nil when there is none.
+func (t *Table) Find(keys ...string) []string {
+	for _, key := range keys {
+		if row := t.Row(key); row != nil {
+			return row
+		}
+	}
+	for _, key := range keys {
+		key = strings.TrimSpace(key)
+		for _, row := range t.Rows {
+			if len(row) > 0 && strings.EqualFold(strings.TrimSpace(row[0]), key) {
+				return row
+			}
 		}
 	}
 	return nil

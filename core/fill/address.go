@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"net/netip"
 	"net/url"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -167,7 +168,7 @@ func (a *Address) Names() []string {
 	var out []string
 	for _, part := range a.template {
 		for _, v := range part.vars {
-			if !contains(out, v.name) {
+			if !slices.Contains(out, v.name) {
 				out = append(out, v.name)
 			}
 		}

@@ -1,6 +1,7 @@
 package fill
 
 import (
+	"slices"
 	"strings"
 
 	"omphalos/core/quiz"
@@ -14,6 +15,8 @@ type Source struct {
 	Input  walk.Input
 	Result *walk.Result
 	Lead   string // id of the response
+
+	Contact map[string]string // what the contact step was given, by field; nil until then, and for others' eyes
 }
 
 // Known reports whether texts and addresses of the document may use the name.
@@ -23,15 +26,9 @@ func Known(d *quiz.Document, name string) bool {
 }
 
 // Lookup finds a value by name: a question's id is the label of its answer (ID.id its id, ID.ROW a grid row), beside
-// the facts scale.ID, percent.ID, keyword.ID, computed.ID, leader, param.NAME, visitor.country, language (of the
-// pages), and lead.id, outcome.name. With no Result every known name is blank. It is a Lookup.
+// the facts scale.ID, percent.ID, keyword.ID, computed.ID, leader, param.NAME, visitor.country, contact.FIELD, language
+// (of the pages), and lead.id, outcome.name. With no Result every known name is blank. It is a Lookup.
 func (s Source) Lookup(name string) ([]string, bool) {
-	one := func(v string) ([]string, bool) {
-		if v == "" || s.Result == nil {
-			return nil, true
-		}
-		return []string{v}, true
-	}
 	root, id, dotted := strings.Cut(name, ".")
 	if root == "answer" && dotted {
 		root, id, dotted = strings.Cut(id, ".")
@@ -39,69 +36,89 @@ func (s Source) Lookup(name string) ([]string, bool) {
 	if i := s.Doc.Question(root); i >= 0 {
 		return s.answer(&s.Doc.Questions[i], id, dotted)
 	}
-	number := func(known bool, value func() rule.Number) ([]string, bool) {
-		if !known || s.Result == nil {
-			return nil, known
-		}
-		return []string{value().Round(2).String()}, true
+	var value string
+	var known bool
+	switch root {
+	case "scale", "percent", "keyword":
+		value, known = s.number(root, id)
+	case "computed":
+		value, known = s.computed(id)
+	case "leader", "outcome":
+		value, known = s.decided(root, id, dotted)
+	default:
+		value, known = s.visitor(root, id)
 	}
-	position := func(n int, is func(int) bool) int {
-		for i := range n {
-			if is(i) {
-				return i
-			}
-		}
-		return -1
+	if value == "" || s.Result == nil {
+		return nil, known
+	}
+	return []string{value}, known
+}
+
+// number is a scale, a percent or a keyword's votes, rounded for readers.
+func (s Source) number(root, id string) (value string, known bool) {
+	n := rule.Number{}
+	at := -1
+	if root == "keyword" {
+		at = slices.IndexFunc(s.Doc.Keywords, func(k quiz.Keyword) bool { return k.ID == id })
+	} else {
+		at = slices.IndexFunc(s.Doc.Scales, func(c quiz.Scale) bool { return c.ID == id })
+	}
+	if at < 0 || s.Result == nil {
+		return "", at >= 0
 	}
 	switch root {
-	case "scale", "percent":
-		i := position(len(s.Doc.Scales), func(i int) bool { return s.Doc.Scales[i].ID == id })
-		return number(i >= 0, func() rule.Number {
-			if root == "percent" {
-				return s.Result.Percents[i].Number()
-			}
-			return s.Result.Scales[i]
-		})
 	case "keyword":
-		i := position(len(s.Doc.Keywords), func(i int) bool { return s.Doc.Keywords[i].ID == id })
-		return number(i >= 0, func() rule.Number { return s.Result.Keywords[i] })
-	case "computed":
-		i := position(len(s.Doc.Computed), func(i int) bool { return s.Doc.Computed[i].ID == id })
-		if i < 0 || s.Result == nil || i >= len(s.Result.Computed) {
-			return nil, i >= 0
-		}
-		return one(s.Result.Computed[i].String())
-	case "leader":
-		if s.Result != nil {
-			if k := s.Doc.Keyword(s.Result.Leader); k != nil {
-				return one(k.Title())
-			}
-		}
-		return nil, !dotted
-	case "param":
-		return one(s.Input.Params[id])
-	case "visitor":
-		switch id {
-		case "country":
-			return one(s.Input.Visitor.Country)
-		case "language":
-			return one(s.Input.Visitor.Language)
-		case "device":
-			return one(s.Input.Visitor.Device)
-		}
-	case "language":
-		return one(quiz.FirstOf(s.Doc.Language, "en"))
-	case "lead":
-		if id == "id" {
-			return one(s.Lead)
-		}
-	case "outcome":
-		if id == "name" && s.Result != nil {
-			return one(s.Doc.OutcomeName(s.Result.Outcome))
-		}
-		return nil, id == "name"
+		n = s.Result.Keywords[at]
+	case "percent":
+		n = s.Result.Percents[at].Number()
+	default:
+		n = s.Result.Scales[at]
 	}
-	return nil, false
+	return n.Round(2).String(), true
+}
+
+func (s Source) computed(id string) (value string, known bool) {
+	at := slices.IndexFunc(s.Doc.Computed, func(c quiz.Computed) bool { return c.ID == id })
+	if at < 0 || s.Result == nil || at >= len(s.Result.Computed) {
+		return "", at >= 0
+	}
+	return s.Result.Computed[at].String(), true
+}
+
+// decided is what the walk has come to: the name of the leading keyword, or of the outcome.
+func (s Source) decided(root, id string, dotted bool) (value string, known bool) {
+	switch {
+	case root == "leader" && s.Result != nil:
+		if k := s.Doc.Keyword(s.Result.Leader); k != nil {
+			return k.Title(), !dotted
+		}
+	case root == "outcome" && id == "name" && s.Result != nil:
+		return s.Doc.OutcomeName(s.Result.Outcome), true
+	}
+	return "", root == "leader" && !dotted || root == "outcome" && id == "name"
+}
+
+// visitor is what is known of the respondent besides their answers.
+func (s Source) visitor(root, id string) (value string, known bool) {
+	switch root + "." + id {
+	case "visitor.country":
+		return s.Input.Visitor.Country, true
+	case "visitor.language":
+		return s.Input.Visitor.Language, true
+	case "visitor.device":
+		return s.Input.Visitor.Device, true
+	case "language.":
+		return quiz.FirstOf(s.Doc.Language, "en"), true
+	case "lead.id":
+		return s.Lead, true
+	}
+	switch root {
+	case "param":
+		return s.Input.Params[id], true
+	case "contact":
+		return s.Contact[id], s.Doc.Contact.Asks(id)
+	}
+	return "", false
 }
 
 // answer is the label of an answer, its id ("id"), or the answer in a row of a grid.
@@ -110,7 +127,7 @@ func (s Source) answer(q *quiz.Question, part string, dotted bool) ([]string, bo
 	if dotted && part != "id" && (q.Kind != quiz.Grid || row < 0) {
 		return nil, false
 	}
-	if s.Result == nil || !contains(s.Result.Path, q.ID) {
+	if s.Result == nil || !slices.Contains(s.Result.Path, q.ID) {
 		return nil, true
 	}
 	a := s.Input.Answers[q.ID]
@@ -136,13 +153,4 @@ func (s Source) answer(q *quiz.Question, part string, dotted bool) ([]string, bo
 		out = append(out, a.Text)
 	}
 	return out, true
-}
-
-func contains(list []string, s string) bool {
-	for _, v := range list {
-		if v == s {
-			return true
-		}
-	}
-	return false
 }

@@ -1,7 +1,11 @@
 // Package quiz is the quiz document: its types, its strict reading, its schema, its validation and its edits.
 package quiz
 
-import "omphalos/core/rule"
+import (
+	"slices"
+
+	"omphalos/core/rule"
+)
 
 // Format is the only value of a document's "format".
 const Format = "omphalos-quiz/1"
@@ -281,6 +285,11 @@ type Contact struct {
 	Text     string         `json:"text,omitempty"`
 	Fields   []ContactField `json:"fields,omitempty"`
 	Consent  *ConsentText   `json:"consent,omitempty"`
+}
+
+// Asks reports whether the contact step has a field with the id.
+func (c *Contact) Asks(id string) bool {
+	return c != nil && slices.ContainsFunc(c.Fields, func(f ContactField) bool { return f.ID == id })
 }
 
 // ContactField is one line of the contact step.

@@ -1,0 +1,105 @@
+// The controls of a room: each sends its own small edit (data-path, data-patch and their like, see control.go).
+import { edit, settled, history, waiting } from "/assets/workbench.js";
+import { bench, say, shown } from "/assets/frame.js";
+import { ids } from "/assets/draw.js";
+
+// valueOf reads a control as the document holds it: text, a number, true or false; undefined is "leave it out".
+function valueOf(el) {
+  if (el.type === "checkbox") return el.checked;
+  if (el.dataset.kind === "number") {
+    const text = el.value.trim().replace("−", "-").replace(",", ".");
+    if (text === "") return undefined;
+    return Number.isFinite(Number(text)) ? Number(text) : NaN;
+  }
+  if ("any" in el.dataset && el.value.trim() === "") return null;
+  if (el.dataset.kind === "list" || el.dataset.kind === "numbers") {
+    const list = el.value.split(",").map((t) => t.trim()).filter((t) => t !== "");
+    return el.dataset.kind === "list" ? list : list.some((t) => !Number.isFinite(Number(t))) ? NaN : list.map(Number);
+  }
+  if (el.dataset.of !== undefined) return el.value.trim() === "" ? undefined : { text: el.value, ...(el.dataset.of && { of: el.dataset.of }) };
+  if (el.dataset.kind === "optional" && el.value.trim() === "") return undefined;
+  return el.value;
+}
+
+// A field remembers what it was about when its words were begun: others' edits may come while they are typed.
+document.addEventListener("input", (event) => {
+  const el = event.target;
+  if (el.dataset?.path && !el.begun) el.begun = { base: shown.revision, path: el.dataset.path, names: ids() };
+});
+
+// commit sends the value of a control with data-path, if it has changed.
+export function commit(el) {
+  const before = el.dataset.before ?? el.defaultValue;
+  const { base, path, names } = el.begun || { base: shown.revision, path: el.dataset.path, names: ids() };
+  delete el.begun;
+  if (el.tagName === "TEXTAREA" && !("lines" in el.dataset)) el.value = el.value.replace(/\s*\n\s*/g, " ").trim(); // one line
+  if (el.type !== "checkbox" && el.tagName !== "SELECT" && el.value === before) return;
+  const value = valueOf(el);
+  if (Number.isNaN(value)) {
+    el.classList.add("bad");
+    say("Type a number, such as 2 or 0.5.");
+    return;
+  }
+  el.classList.remove("bad");
+  el.removeAttribute("aria-invalid");
+  // "add" at a number would put another line before it
+  const op = value === undefined ? { op: "remove", path } : { op: /\/\d+$/.test(path) ? "replace" : "add", path, value };
+  if (op.op === "remove" && before === "") return;
+  if (op.op === "remove" && el.dataset.kind === "number" && "must" in el.dataset) {
+    el.value = before;
+    return say("A number must stand here.");
+  }
+  el.dataset.before = el.value;
+  edit([op], { whole: "whole" in el.dataset, base, names });
+}
+
+// A control whose patch carries what stood there when it was drawn waits until that is drawn with the edits on their way.
+async function whenFresh(el, act) {
+  const holder = el.closest("[data-fresh]");
+  if (!holder || !waiting()) return act(el);
+  const { key } = el.dataset;
+  const chosen = el.value;
+  await settled();
+  const again = key && document.querySelector(`[data-key="${CSS.escape(key)}"]`);
+  if (!again) return;
+  if (again.tagName === "SELECT") again.value = chosen;
+  act(again);
+}
+
+bench.addEventListener("change", (event) => {
+  const el = event.target;
+  if (el.tagName === "SELECT" && el.selectedOptions[0]?.dataset.patch) {
+    whenFresh(el, (now) => now.selectedOptions[0]?.dataset.patch && edit(JSON.parse(now.selectedOptions[0].dataset.patch), { whole: true }));
+  } else if (el.dataset.append !== undefined) {
+    if (el.value) edit([{ op: "add", path: el.dataset.append + "/-", value: el.value }], { whole: true });
+  } else if (el.dataset.checked !== undefined) tick(el);
+  else if (el.dataset.path && el.matches("input, textarea, select")) commit(el);
+});
+
+// tick puts the value of a box into its list, or takes it out. A box that is ticked again before its first edit has ended waits for
+// that: only then is it known what is to be taken out.
+const ticking = new Set();
+async function tick(el) {
+  const { key } = el.dataset;
+  const wanted = el.checked;
+  if (key && ticking.has(key)) {
+    await settled();
+    const again = document.querySelector(`[data-key="${CSS.escape(key)}"]`);
+    if (!again || again.defaultChecked === wanted) return;
+    again.checked = wanted;
+    return tick(again);
+  }
+  if (key) ticking.add(key);
+  await edit(JSON.parse(wanted ? el.dataset.checked : el.dataset.unchecked), { whole: true });
+  ticking.delete(key);
+}
+
+bench.addEventListener("click", (event) => {
+  const step = event.target.closest("[data-history]");
+  if (step) return history(step.dataset.history);
+  const button = event.target.closest("button[data-patch]");
+  if (!button) return;
+  const ends = JSON.parse(button.dataset.patch).some((op) => op.op === "remove");
+  if (event.detail > 1 && ends) return; // a double click ends one thing, not what moves up into its place too
+  whenFresh(button, (now) => edit(JSON.parse(now.dataset.patch), { whole: true, focus: now.dataset.focus }));
+});

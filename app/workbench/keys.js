@@ -1,0 +1,77 @@
+// The keys of the workbench.
+import { edit, history, leaveTo } from "/assets/workbench.js";
+import { commit } from "/assets/controls.js";
+import { shares } from "/assets/bar.js";
+import { bench } from "/assets/frame.js";
+
+// Keys that are letters or signs act only where a list has the focus or nothing has, and can be switched off (WCAG 2.2, 2.1.4).
+const keysOff = "keys:off";
+export const signs = () => localStorage.getItem(keysOff) === null;
+const noField = (el) => el === document.body || el.closest("#room, #rooms, #reach");
+
+document.addEventListener("keydown", (event) => {
+  const el = event.target;
+  const command = event.ctrlKey || event.metaKey;
+  if (command && !event.altKey && (event.key === "z" || event.key === "Z" || event.key === "y")) {
+    const words = el.matches("input, textarea") && el.value !== (el.dataset.before ?? el.defaultValue);
+    if (words) return; // the browser takes back what is being typed
+    event.preventDefault();
+    history(event.shiftKey || event.key === "y" ? "redo" : "undo");
+  } else if (event.altKey && (event.key === "ArrowUp" || event.key === "ArrowDown") && el.closest("[data-suffix]")) {
+    event.preventDefault();
+    shift(el.closest("[data-suffix]"), event.key === "ArrowUp" ? -1 : 1);
+  } else if (event.key === "?" && signs() && !el.matches("input, textarea, select") && noField(el)) {
+    event.preventDefault();
+    document.getElementById("keys").showModal();
+  } else if (event.altKey && /^[1-9]$/.test(event.key)) {
+    const to = document.querySelectorAll("#rooms a")[event.key - 1];
+    if (!to) return;
+    event.preventDefault();
+    el.blur(); // what is typed there is kept
+    leaveTo(to.href);
+  } else if (event.altKey && event.key === "r") {
+    event.preventDefault();
+    document.querySelector("#reach button, #reach select")?.focus();
+  } else if (event.key === "Escape" && !document.getElementById("assumed").hidden) {
+    shares(false);
+    document.querySelector("#reach [data-shares]")?.focus();
+  } else if (event.key === "Escape" && el.dataset.path && el.matches("input, textarea")) {
+    el.value = el.dataset.before ?? el.defaultValue;
+    delete el.begun;
+    el.classList.remove("bad");
+  } else if (event.key === "Enter" && !event.shiftKey && el.matches("input[data-path], textarea[data-path]:not([data-lines])")) {
+    event.preventDefault();
+    commit(el);
+    goOn(el);
+  }
+});
+
+// goOn leads from a field to the next one of its list, or makes a new line below the last.
+function goOn(el) {
+  const next = el.dataset.enter;
+  const list = next ? [...el.closest("tbody").querySelectorAll(`textarea[data-enter='${next}']`)] : [];
+  const after = list[list.indexOf(el) + 1];
+  if (after) return after.focus();
+  const adds = next && document.querySelector(next);
+  if (!adds || (list.includes(el) && !el.value.trim())) return el.blur();
+  edit(JSON.parse(adds.dataset.patch), { whole: true, focus: adds.dataset.focus });
+}
+
+// shift moves the line of a list that an element is about: the list's place, the line's number, and data-suffix is its place.
+function shift(el, by) {
+  const { suffix, path = el.dataset.at } = el.dataset;
+  const [, list, n] = /^(.*)\/(\d+)$/.exec(path.slice(0, path.length - suffix.length));
+  const to = `${list}/${Number(n) + by}`;
+  if (!document.querySelector(`[data-path="${to + suffix}"], [data-at="${to + suffix}"]`)) return; // it is the first, or the last
+  el.blur();
+  edit([{ op: "move", from: `${list}/${n}`, path: to }], { whole: true, focus: to + suffix });
+}
+
+export function switchSigns(on) {
+  if (on) localStorage.removeItem(keysOff);
+  else localStorage.setItem(keysOff, "yes");
+}
+
+bench.addEventListener("click", (event) => {
+  if (event.target.closest("[data-keys]")) document.getElementById("keys").showModal();
+});
