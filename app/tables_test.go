@@ -79,7 +79,7 @@ func TestPiecesThatAreFetched(t *testing.T) {
 	require.NoError(t, err)
 	code, told := d.post(base+"/since/0", map[string]any{"room": "script"})
 	require.Equal(t, http.StatusOK, code)
-	require.Equal(t, []string{"changed question 1, wording"}, told.Since)
+	require.Equal(t, []string{"changed the text of question 1 “How big?”"}, told.Since)
 	require.Contains(t, told.Parts["room"], "How big?")
 	have := map[string]string{"q:gone": "stamp"}
 	_, told = d.post(base+"/since/0", map[string]any{"room": "script", "have": have})

@@ -110,7 +110,7 @@ func TestEditsOverTheWire(t *testing.T) {
 
 	code, a = edit(0, quiz.Add("/name", "Overwritten"))
 	require.Equal(t, http.StatusConflict, code)
-	require.Equal(t, []string{"changed name"}, a.Since)
+	require.Equal(t, []string{"changed the name of the quiz"}, a.Since)
 	for _, c := range []struct {
 		op   quiz.Operation
 		says string
@@ -157,11 +157,11 @@ func TestUndoSaysWhatItTookBack(t *testing.T) {
 		patch        quiz.Patch
 		undone, made string
 	}{
-		{quiz.Patch{quiz.Add("/questions/-", question)}, "added question 1", "added a new question"},
-		{quiz.Patch{quiz.Add("/questions/0/text", "Which?")}, "changed question 1, wording", "changed question 1, wording"},
-		{quiz.Patch{quiz.Remove("/questions/0/choices/0")}, "removed question 1, answer 1", "removed question 1, answer 1"},
-		{quiz.Patch{quiz.Copy("/questions/0", "/questions/1"), quiz.Add("/questions/1/id", "twin")}, "added question 2", "copied question 1"},
-		{quiz.Patch{quiz.Remove("/questions/0")}, "removed question 1", "removed question 1"},
+		{quiz.Patch{quiz.Add("/questions/-", question)}, "Taken back: added question 1", "Made again: added a new question"},
+		{quiz.Patch{quiz.Add("/questions/0/text", "Which?")}, "The text of question 1 taken back", "The text of question 1 “Which?” made again"},
+		{quiz.Patch{quiz.Remove("/questions/0/choices/0")}, "Taken back: removed answer 1 in question 1", "Made again: removed answer 1 in question 1"},
+		{quiz.Patch{quiz.Copy("/questions/0", "/questions/1"), quiz.Add("/questions/1/id", "twin")}, "Taken back: added question 2", "Made again: copied question 1 “Which?”"},
+		{quiz.Patch{quiz.Remove("/questions/0")}, "Taken back: removed question 1 “Which?”", "Made again: removed question 1 “Which?”"},
 	} {
 		code, a := d.post(at+"/edits", map[string]any{"base": 3 * i, "patch": c.patch})
 		require.Equal(t, http.StatusOK, code, a.Message)

@@ -177,7 +177,7 @@ func TestAStaleEditIsToldWhatChanged(t *testing.T) {
 	two.focus(`[data-path="/questions/1/text"]`)
 	two.eval(`document.activeElement.select()`)
 	two.press("How bright is it?", enter)
-	two.has("Changed in another window: changed question 1, wording")
+	two.has("Changed in another window: changed the text of question 1 “How big is the wall?”")
 	require.Equal(t, "How big is the wall?", two.eval(`document.querySelector('[data-path="/questions/0/text"]').value`))
 	two.wait(`document.querySelector('[data-path="/questions/1/text"]').value === "How bright is it?"`)
 	two.settled()

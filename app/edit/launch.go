@@ -105,6 +105,7 @@ func tableProblems(d *quiz.Document, tables []store.Table) quiz.Problems {
 				c.need(at, e.Lookup.Table, e.Lookup.Column)
 			}
 			c.addresses(at, e.Lookup.Table, e.Lookup.Column)
+			c.keys(at, d, e.Lookup)
 		}
 		if e.Kind == quiz.EndProducts && (len(e.Products) > 0 || d.Recommendations != nil) {
 			at := quiz.Pointer("outcomes", i, "ending", "products")
@@ -140,6 +141,74 @@ func (c *tableChecker) need(where, name, column string) {
 		return
 	}
 	c.found = append(c.found, p)
+}
+
+// keys finds choices for which a table has no line: where nothing else is stated, respondents who pick one would be
+// sent nowhere; and where no choice at all has a line, the table is not about this question.
+func (c *tableChecker) keys(where string, d *quiz.Document, l *quiz.Lookup) {
+	t := c.table(l.Table)
+	missing, all := missingKeys(d, t, l)
+	switch {
+	case len(missing) == 0:
+		return
+	case len(missing) == all:
+		c.found = append(c.found, quiz.Problem{Where: where + "/key",
+			Message: fmt.Sprintf("no line of the table %q is named as a choice is: %s", l.Table, quoted(missing)),
+			Mend:    "Fill the table’s first column from the question, or choose another question."})
+	case l.Fallback == "":
+		c.found = append(c.found, quiz.Problem{Where: where + "/key",
+			Message: fmt.Sprintf("the table %q has no line for %s", l.Table, quoted(missing)),
+			Mend:    "Add it, or say where these respondents go."})
+	}
+}
+
+// missingKeys are the choices, in the words that respondents see, for which a table has no line, and how many choices
+// there are; none where the table is asked by something else than a choice.
+func missingKeys(d *quiz.Document, t *store.Table, l *quiz.Lookup) (missing []string, all int) {
+	id, ok := strings.CutPrefix(l.Key, "answer.")
+	i := d.Question(id)
+	if t == nil || len(t.Rows) == 0 || !ok || i < 0 || d.Questions[i].Kind != quiz.Single {
+		return nil, 0
+	}
+	q := &d.Questions[i]
+	for _, choice := range q.Choices {
+		if t.Find(choice.ID, choice.Label) == nil {
+			missing = append(missing, choice.Title())
+		}
+	}
+	return missing, len(q.Choices)
+}
+
+// quoted lists words of the quiz: the first few.
+func quoted(words []string) string {
+	const most = 4
+	out := make([]string, 0, most)
+	for _, w := range words[:min(most, len(words))] {
+		out = append(out, "“"+w+"”")
+	}
+	s := strings.Join(out, ", ")
+	if more := len(words) - most; more > 0 {
+		s += fmt.Sprintf(" and %d more", more)
+	}
+	return s
+}
+
+// Warnings find what can be launched and is probably not meant: choices that only the fallback of a table takes.
+func Warnings(d *quiz.Document, tables []store.Table) quiz.Problems {
+	c := tableChecker{tables: tables}
+	for i := range d.Outcomes {
+		e := d.Outcomes[i].Ending
+		if e == nil || e.Kind != quiz.EndRedirect || e.Lookup == nil || e.Lookup.Fallback == "" {
+			continue
+		}
+		missing, all := missingKeys(d, c.table(e.Lookup.Table), e.Lookup)
+		if len(missing) > 0 && len(missing) < all {
+			c.found = append(c.found, quiz.Problem{Where: quiz.Pointer("outcomes", i, "ending", "lookup", "key"),
+				Message: fmt.Sprintf("the table %q has no line for %s: they go to %s",
+					e.Lookup.Table, quoted(missing), e.Lookup.Fallback)})
+		}
+	}
+	return c.found
 }
 
 // addresses finds the first cell of a column that respondents must not be sent to.

@@ -125,6 +125,9 @@ func checkTable(t *store.Table, addresses []string) error {
 				continue
 			}
 			if _, err := fill.ParseAddress(cell); err != nil {
+				if mended := fill.Mended(cell); mended != "" {
+					err = fmt.Errorf("write %s", mended)
+				}
 				return fault("line %d, %s: %s", i+1, t.Columns[k], err)
 			}
 		}

@@ -117,7 +117,28 @@ function addRow(after) {
   return tr;
 }
 
+// fillKeys names the lines as the answers of a question, those that no line is named as yet; a blank line is used first.
+function fillKeys(words) {
+  const firsts = () => [...table().querySelectorAll("tbody tr")].map((tr) => tr.querySelector("[data-cellof]"));
+  const same = (a, b) => a.trim().toLowerCase() === b.trim().toLowerCase();
+  let focus = null;
+  for (const word of words) {
+    if (firsts().some((el) => same(el.value, word))) continue;
+    const blank = firsts().find((el) => [...el.closest("tr").querySelectorAll("[data-cellof]")].every((cell) => !cell.value));
+    const cell = blank || addRow().querySelector("[data-cellof]");
+    cell.value = word;
+    focus ||= cell.closest("tr").querySelectorAll("[data-cellof]")[1];
+  }
+  if (!focus) return say("Every answer has its line already.");
+  store();
+  focus.focus();
+}
+
 room.addEventListener("change", (event) => {
+  if (event.target.dataset.fillkeys !== undefined && event.target.value) {
+    fillKeys(JSON.parse(event.target.value));
+    event.target.value = "";
+  }
   if (event.target.matches("[data-cellof], [data-column]")) store();
   if (event.target.dataset.send !== undefined) event.target.form.requestSubmit();
 });

@@ -1,6 +1,7 @@
 package endings
 
 import (
+	"encoding/json"
 	"io"
 	"net/http"
 	"net/url"
@@ -30,9 +31,11 @@ type tableView struct {
 	Used    []string
 	Misses  []store.Miss
 	Links   []string // columns whose cells are addresses
-	Long    bool     // only a part is shown, to look at: it is changed by a file
-	Find    string   // what the lines shown have in them
-	Shown   [][]string
+
+	Questions []option // whose answers can name the lines; the value is a JSON list of their words
+	Long      bool     // only a part is shown, to look at: it is changed by a file
+	Find      string   // what the lines shown have in them
+	Shown     [][]string
 }
 
 // A longer table is not edited line by line: its page would be too much for a browser.
@@ -101,7 +104,29 @@ func (h *Handler) table(draft *workbench.Draft, list []store.Table, name string)
 			v.Used = append(v.Used, "the answers of question "+strconv.Itoa(i+1))
 		}
 	}
+	v.Questions = namingQuestions(draft.Doc)
 	return v, err
+}
+
+// namingQuestions are the questions whose answers can name a table's lines, each with the words of its answers.
+func namingQuestions(d *quiz.Document) []option {
+	var out []option
+	for i := range d.Questions {
+		q := &d.Questions[i]
+		if q.Kind != quiz.Single || len(q.Choices) == 0 {
+			continue
+		}
+		var words []string
+		for _, c := range q.Choices {
+			words = append(words, c.Title())
+		}
+		text, err := json.Marshal(words)
+		if err != nil {
+			continue // a list of texts is always JSON
+		}
+		out = append(out, option{Name: quiz.Shorten(q.Title(), 60), Value: string(text)})
+	}
+	return out
 }
 
 // Routes adds the addresses of tables.

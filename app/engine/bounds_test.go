@@ -131,7 +131,7 @@ func TestLinesAreFoundByWordsAndContactIsHandedOver(t *testing.T) {
 			"c2": "https://c2.example/?contact.org=Larkmoor%20%26%20Co", // the id comes first
 			"c3": "https://else.example/?contact.email=ada%40larkmoor.example",
 		} {
-			p := w.somebody("ada"+answer).open("").send("where=" + answer)
+			p := w.somebody("ada" + answer).open("").send("where=" + answer)
 			p.open(p.at)
 			p.send(".c.email=ada@larkmoor.example&.c.org=Larkmoor+%26+Co")
 			to := p.reply.To

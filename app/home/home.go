@@ -50,7 +50,6 @@ type line struct {
 	Questions int
 	Outcomes  int
 	State     string // draft, live, waits
-	Waits     int    // edits since the live version
 	Edited    string
 	Strip     []page.Mark
 	Spark     string // points of a line in a 116 × 22 box
@@ -152,7 +151,7 @@ func (h *Handler) line(q store.Quiz, d *quiz.Document, counts *store.Counts) (li
 		return l, err
 	}
 	if l.State = "live"; live < q.Revision {
-		l.State, l.Waits = "waits", q.Revision-live
+		l.State = "waits"
 	}
 	return l, nil
 }

@@ -4,6 +4,7 @@ package launch
 import (
 	"embed"
 	"errors"
+	"html/template"
 	"net/http"
 	"net/url"
 	"strconv"
@@ -15,6 +16,8 @@ import (
 	"omphalos/app/page"
 	"omphalos/app/store"
 	"omphalos/app/workbench"
+	"omphalos/core/quiz"
+	"omphalos/core/reach"
 )
 
 //go:embed *.html *.js
@@ -34,9 +37,48 @@ type sheet struct {
 	Slug     string
 	Next     int
 	Refused  string
-	Frames   string // sites that may frame the quiz, one a line
+	Changed  []quiz.Difference // since the live version: the first of them
+	More     int               // beside these
+	Frames   string            // sites that may frame the quiz, one a line
 	Saved    bool
 }
+
+// maxChanged is how many changes are listed.
+const maxChanged = 20
+
+// list is what would go wrong, the most serious first.
+type list struct {
+	*workbench.Draft
+	Errors, Warnings, Notes []reach.Finding
+}
+
+// findings are the parts of the room that wait for the count.
+func (h *Handler) findings(v *workbench.Counted) (map[string]template.HTML, error) {
+	if v.Report == nil {
+		return nil, nil // the room lists what to mend first
+	}
+	l := &list{Draft: v.Draft}
+	for _, f := range v.Report.Findings {
+		switch f.Severity {
+		case reach.Error:
+			l.Errors = append(l.Errors, f)
+		case reach.Warning:
+			l.Warnings = append(l.Warnings, f)
+		default:
+			l.Notes = append(l.Notes, f)
+		}
+	}
+	tables, err := h.Store.Tables(v.Quiz.ID)
+	if err != nil {
+		return nil, err
+	}
+	for _, p := range edit.Warnings(v.Doc, tables) {
+		l.Warnings = append(l.Warnings, reach.Finding{Where: p.Where, Message: p.Sentence()})
+	}
+	return map[string]template.HTML{"launchlist": template.HTML(page.Execute(templates, "launchlist", l))}, nil
+}
+
+var templates = workbench.Templates(files)
 
 // Room is the h's view in the workbench.
 func (h *Handler) Room() workbench.Room {
@@ -44,7 +86,8 @@ func (h *Handler) Room() workbench.Room {
 		Key:      "launch",
 		Title:    "Launch",
 		Scripts:  []string{"launch.js"},
-		Template: workbench.Templates(files),
+		Template: templates,
+		Reach:    h.findings,
 		View: func(d *workbench.Draft, query url.Values) (any, error) {
 			versions, err := h.Store.Versions(d.Quiz.ID)
 			s := &sheet{
@@ -57,6 +100,8 @@ func (h *Handler) Room() workbench.Room {
 			access, badAccess := d.Quiz.Open()
 			err = errors.Join(err, badAccess)
 			s.Frames, s.Saved = strings.Join(access.Frames, "\n"), query.Get("saved") != ""
+			s.Changed = d.Changes[:min(maxChanged, len(d.Changes))]
+			s.More = len(d.Changes) - len(s.Changed)
 			if len(versions) > 0 {
 				s.Next = versions[0].Number + 1
 			}
@@ -73,7 +118,7 @@ func (h *Handler) Room() workbench.Room {
 
 // Routes adds the addresses of the room that are not the workbench's.
 func (h *Handler) Routes(g gin.IRouter) {
-	g.POST("/quizzes/:id/launch", h.launch)
+	g.POST("/quizzes/:id/launch", h.Bench.Counting(h.launch))
 	g.POST("/quizzes/:id/frames", h.frames)
 }
 
@@ -109,6 +154,20 @@ func (h *Handler) launch(c *gin.Context) {
 	if err != nil {
 		refuse("The page was not whole. Load it again, then launch.")
 		return
+	}
+	if c.PostForm("anyway") == "" {
+		v, err := h.Bench.Count(c)
+		if v == nil {
+			return
+		}
+		if err != nil {
+			page.Failed(c, err)
+			return
+		}
+		if faults := v.Faults(); len(faults) > 0 {
+			refuse(faults[0].Message + " Mend it, or say that you launch it all the same.")
+			return
+		}
 	}
 	_, err = h.Bench.Editor.Launch(workbench.Actor(c), id, base, slug)
 	var failed *edit.Error

@@ -42,6 +42,7 @@ var Funcs = template.FuncMap{
 	"json":    toJSON,
 	"percent": Percent,
 	"plural":  Plural,
+	"upper":   Upper,
 	"number":  Thousands,
 	"dict":    dict,
 	"day":     func(t time.Time) string { return t.Format("2 Jan 2006") },
@@ -76,6 +77,12 @@ func Execute(t *template.Template, name string, data any) []byte {
 		panic(fmt.Sprintf("template %s: %v", name, err))
 	}
 	return b.Bytes()
+}
+
+// Upper begins a text with a capital letter.
+func Upper(s string) string {
+	first, size := utf8.DecodeRuneInString(s)
+	return string(unicode.ToUpper(first)) + s[size:]
 }
 
 // Sentence says an error as a sentence.

@@ -2,6 +2,7 @@ package workbench
 
 import (
 	"slices"
+	"strconv"
 	"strings"
 
 	"omphalos/core/quiz"
@@ -13,7 +14,8 @@ type Condition struct {
 	Path     string
 	Label    string // names it for who cannot see where it stands
 	Nested   bool
-	Group    string // all, any, none; "" for a comparison
+	Group    string // all, any, none, of; "" for a comparison
+	Need     *Need  // of a group of at least so many
 	Groups   []Option
 	Items    []*Condition
 	Add      string // patches: one more comparison
@@ -23,6 +25,12 @@ type Condition struct {
 	Ops      []Option
 	Value    ValueControl
 	Sentence string
+}
+
+// Need is how many conditions of a group must hold.
+type Need struct {
+	Path    string
+	Options []Option
 }
 
 // ValueControl is what a comparison's value is typed or chosen with.
@@ -84,6 +92,7 @@ func (b builder) condition(path string, c *rule.Condition, depth int, drop strin
 		{"all", "all of these hold"},
 		{"any", "any of these holds"},
 		{"none", "none of these holds"},
+		{"of", "at least so many of these hold"},
 	} {
 		v.Groups = append(
 			v.Groups,
@@ -95,6 +104,9 @@ func (b builder) condition(path string, c *rule.Condition, depth int, drop strin
 			},
 		)
 	}
+	if name == "of" {
+		v.Need = need(path, c)
+	}
 	for i := range list {
 		at := path + quiz.Pointer(name, i)
 		remove := quiz.JSON(quiz.Remove(at))
@@ -103,6 +115,8 @@ func (b builder) condition(path string, c *rule.Condition, depth int, drop strin
 			if name == "none" {
 				remove = quiz.JSON(quiz.Remove(at))
 			}
+		} else if name == "of" && c.AtLeast > len(list)-1 { // one fewer can hold
+			remove = quiz.JSON(quiz.Set(path+"/at_least", len(list)-1), quiz.Remove(at))
 		}
 		v.Items = append(v.Items, b.condition(at, &list[i], depth+1, remove))
 	}
@@ -117,6 +131,17 @@ func (b builder) condition(path string, c *rule.Condition, depth int, drop strin
 	return v
 }
 
+// need offers how many of a group must hold, and what it is now, even where that cannot be.
+func need(path string, c *rule.Condition) *Need {
+	n := &Need{Path: path + "/at_least"}
+	for i := 1; i <= max(len(c.Of), c.AtLeast); i++ {
+		o := Option{Name: strconv.Itoa(i), Value: strconv.Itoa(i), Selected: i == c.AtLeast}
+		o.Patch = quiz.JSON(quiz.Set(n.Path, i))
+		n.Options = append(n.Options, o)
+	}
+	return n
+}
+
 func group(c *rule.Condition) ([]rule.Condition, string) {
 	switch {
 	case c.All != nil:
@@ -125,6 +150,8 @@ func group(c *rule.Condition) ([]rule.Condition, string) {
 		return c.Any, "any"
 	case c.None != nil:
 		return c.None, "none"
+	case c.Counts():
+		return c.Of, "of"
 	}
 	return nil, ""
 }
@@ -138,6 +165,8 @@ func groupOf(name string, list []rule.Condition) rule.Condition {
 		return rule.Condition{Any: list}
 	case "none":
 		return rule.Condition{None: list}
+	case "of":
+		return rule.Condition{AtLeast: max(1, min(2, len(list))), Of: list}
 	}
 	return rule.Condition{All: list}
 }

@@ -140,14 +140,15 @@ var kinds = map[edit.Kind]string{
 type reply struct {
 	Kind     string            `json:"kind"` // stored, or why it was not
 	Message  string            `json:"message,omitempty"`
-	Where    string            `json:"where,omitempty"` // the place that a message is about
+	Where    string            `json:"where,omitempty"`   // the place that a message is about
+	Instead  string            `json:"instead,omitempty"` // the text that would do there
 	Revision int               `json:"revision"`
 	Name     string            `json:"name"`
 	Parts    map[string]string `json:"parts,omitempty"`
 	Blocks   []Block           `json:"blocks,omitempty"`
 	IDs      json.RawMessage   `json:"ids,omitempty"`   // with the sheet: what its places are about
 	Since    []string          `json:"since,omitempty"` // what others have changed meanwhile, in words
-	Did      string            `json:"did,omitempty"`   // of undo and redo: what it took back or made again
+	Did      string            `json:"did,omitempty"`   // of undo and redo: what it took back or made again, in words
 	At       string            `json:"at,omitempty"`
 	Link     string            `json:"link,omitempty"`
 }
@@ -162,7 +163,7 @@ func (h *Handler) answer(c *gin.Context, r *request, result *edit.Result, err er
 	case errors.As(err, &failed):
 		out.Kind, out.Message, status, since = kinds[failed.Kind], failed.Message, edit.Status(err), failed.Since
 		if len(failed.Problems) > 0 {
-			out.Where = failed.Problems[0].Where
+			out.Where, out.Instead = failed.Problems[0].Where, failed.Problems[0].Instead
 		}
 		if failed.Kind != edit.Stale {
 			c.PureJSON(status, out)
@@ -225,8 +226,18 @@ func (h *Handler) describeStep(out *reply, d *Draft, made *store.Revision) error
 	if err != nil {
 		return err
 	}
-	out.Did, out.At, out.Link = d.Doc.Describe(said), patch[0].Path, d.Link(patch[0].Path)
+	out.Did = stepped(d.Doc.Describe(said), made.Kind)
+	out.At, out.Link = patch[0].Path, d.Link(patch[0].Path)
 	return nil
+}
+
+// stepped says that something is taken back or made again: "The address of “Thank you” taken back".
+func stepped(did, kind string) string {
+	said := map[string]string{store.KindUndo: "taken back", store.KindRedo: "made again"}[kind]
+	if what, changed := strings.CutPrefix(did, "changed "); changed && !strings.Contains(did, ";") {
+		return page.Upper(what) + " " + said
+	}
+	return page.Upper(said) + ": " + did
 }
 
 // origin is the patch of the edit that a redo makes again.

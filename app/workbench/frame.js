@@ -15,6 +15,11 @@ export function say(text, again = false, link = "") {
   messages?.say(text, again, link);
 }
 
+// offer says what is wrong, with a button that does what would be right.
+export function offer(text, label, act) {
+  messages?.propose(text, label, act);
+}
+
 // tell says what another window has changed.
 export function tell(since) {
   if (since?.length) say("Changed in another window: " + since.join("; ") + ".");

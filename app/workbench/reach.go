@@ -8,6 +8,7 @@ import (
 	"html/template"
 	"net/http"
 	"net/url"
+	"slices"
 	"strconv"
 	"strings"
 	"sync"
@@ -99,6 +100,14 @@ type Counted struct {
 	Options reach.Options // the same assumption, for further questions
 	Context context.Context
 	Query   url.Values
+}
+
+// Faults are the findings that cannot have been meant.
+func (v *Counted) Faults() []reach.Finding {
+	if v.Report == nil {
+		return nil
+	}
+	return slices.DeleteFunc(slices.Clone(v.Report.Findings), func(f reach.Finding) bool { return f.Severity != reach.Error })
 }
 
 // reachView is what the reach bar draws.

@@ -8,7 +8,6 @@ import (
 	"html/template"
 	"net/http"
 	"net/url"
-	"reflect"
 	"strings"
 	"time"
 
@@ -41,7 +40,7 @@ type Draft struct {
 	Problems quiz.Problems // what keeps it from being launched
 	Marks    []page.Mark   // with shares of the responses so far
 	Counts   *store.Counts
-	Waits    int // edits since the live version
+	Changes  []quiz.Difference // since the live version
 	History  store.History
 	Account  string
 	Zone     *time.Location // of the quiz: days and times are shown in it
@@ -74,6 +73,7 @@ type Handler struct {
 	counters counters
 	counts   *limits.Heavy
 	drafts   *cache.Cache[draftKey, *quiz.Document]
+	live     *cache.Cache[draftKey, *liveVersion]
 
 	Closing <-chan struct{} // closed when the server ends; nil never is
 }
@@ -91,7 +91,13 @@ const (
 
 // New makes the handler; its rooms are added when they are there.
 func New(s *store.Store, e *edit.Editor) *Handler {
-	return &Handler{counts: limits.NewHeavy(limits.Counts, limits.WaitingCounts), Store: s, Editor: e, drafts: cache.New[draftKey, *quiz.Document](draftMemory)}
+	return &Handler{
+		Store:  s,
+		Editor: e,
+		counts: limits.NewHeavy(limits.Counts, limits.WaitingCounts),
+		drafts: cache.New[draftKey, *quiz.Document](draftMemory),
+		live:   cache.New[draftKey, *liveVersion](draftMemory),
+	}
 }
 
 // frame is what the frame's templates draw.
@@ -171,29 +177,41 @@ func (h *Handler) draft(q *store.Quiz, who *store.Account) (*Draft, error) {
 			d.Marks[i].Share = float64(d.Marks[i].Count) / float64(d.Counts.Finishes)
 		}
 	}
-	d.Waits, err = h.waits(q)
+	d.Changes, err = h.changes(q, doc)
 	return d, err
 }
 
-// waits counts the edits since the live version; 0 when they were all taken back.
-func (h *Handler) waits(q *store.Quiz) (int, error) {
+// changes are what the draft has otherwise than the live version.
+func (h *Handler) changes(q *store.Quiz, doc *quiz.Document) ([]quiz.Difference, error) {
 	if q.LiveVersion == 0 {
-		return 0, nil
+		return nil, nil
 	}
-	live, err := h.Store.Version(q.ID, q.LiveVersion)
+	live, err := h.live.Get(draftKey{q.ID, q.LiveVersion}, func() (*liveVersion, int, error) {
+		v, err := h.Store.Version(q.ID, q.LiveVersion)
+		if err != nil {
+			return nil, 0, err
+		}
+		d, err := quiz.ReadStored(v.Document)
+		if err != nil {
+			return nil, 0, err
+		}
+		tree, err := quiz.NewTree(d, v.Document)
+		return &liveVersion{v.Revision, tree}, 2 * draftWeight * len(v.Document), err
+	})
+	if err != nil || live.revision == q.Revision {
+		return nil, err
+	}
+	draft, err := quiz.NewTree(doc, q.Document)
 	if err != nil {
-		return 0, err
+		return nil, err
 	}
-	if live.Revision == q.Revision || sameDocument(live.Document, q.Document) {
-		return 0, nil
-	}
-	return q.Revision - live.Revision, nil
+	return quiz.Differences(live.tree, draft), nil
 }
 
-// sameDocument reports whether two texts are the same JSON.
-func sameDocument(a, b []byte) bool {
-	var x, y any
-	return json.Unmarshal(a, &x) == nil && json.Unmarshal(b, &y) == nil && reflect.DeepEqual(x, y)
+// liveVersion is a version that runs, read to be compared with the draft after each edit.
+type liveVersion struct {
+	revision int
+	tree     *quiz.Tree
 }
 
 func (h *Handler) show(c *gin.Context, room *Room) {

@@ -7,7 +7,7 @@ import { grow, menu } from "/assets/parts.js";
 import { drawParts, have, ids, onDraw, setIDs, touch, typing } from "/assets/draw.js";
 import { Events, FAILED, OPEN } from "/assets/events.js";
 import { EditQueue, Unreachable, withTests } from "/assets/queue.js";
-import { bench, goTo, id, random, room, say, setMessages, shown, tell } from "/assets/frame.js";
+import { bench, goTo, id, offer, random, room, say, setMessages, shown, tell } from "/assets/frame.js";
 import { arrived, expect, forget } from "/assets/ahead.js";
 import { count, sayThere } from "/assets/bar.js";
 import { commit } from "/assets/controls.js";
@@ -110,7 +110,9 @@ function ended(answer, patch, whole, focus) {
     return false;
   }
   showState();
-  say(answer.message);
+  const instead = answer.instead && patch.map((op) => (op.path === answer.where ? { ...op, value: answer.instead } : op));
+  if (instead) offer(answer.message, `Use ${answer.instead}`, () => edit(instead, { whole: true, focus: answer.where }));
+  else say(answer.message);
   const el = answer.where && document.querySelector(`[data-path="${CSS.escape(answer.where)}"]`);
   if (el) {
     el.classList.add("bad");
@@ -140,8 +142,7 @@ export async function history(step) {
   refused = false;
   if (answer.kind === "stored") {
     take(answer);
-    const words = step === "undo" ? "Taken back: " : "Made again: ";
-    if (answer.at && !goTo(answer.at, true, false)) say(words + answer.did + ".", false, answer.link);
+    if (answer.at) say(answer.did + ".", false, goTo(answer.at, true, false) ? "" : answer.link);
     return;
   }
   if (answer.kind === "stale") take(answer);
@@ -221,6 +222,8 @@ Alpine.data("menu", menu);
 Alpine.data("bench", () => ({
   message: "",
   again: false,
+  offer: "",
+  act: null,
   link: "",
   letters: signs(),
   init() {
@@ -232,6 +235,16 @@ Alpine.data("bench", () => ({
     this.message = text;
     this.again = again;
     this.link = link;
+    this.offer = "";
+  },
+  propose(text, label, act) {
+    this.say(text, false, "");
+    this.offer = label;
+    this.act = act;
+  },
+  accept() {
+    this.message = this.offer = "";
+    this.act();
   },
   retry() {
     this.message = "";

@@ -33,10 +33,29 @@ func UnsafeAddresses(d *quiz.Document) quiz.Problems {
 	var out quiz.Problems
 	EachAddress(d, func(at, address string) {
 		if _, err := ParseAddress(address); err != nil {
-			out = append(out, AddressProblem(at, err))
+			p := AddressProblem(at, err)
+			if p.Instead = Mended(address); p.Instead != "" {
+				p.Mend = "Write " + p.Instead + "."
+			}
+			out = append(out, p)
 		}
 	})
 	return out
+}
+
+// Mended is an address with the scheme that was left out, as people leave it out: example.org/page. It is "" where that
+// is not all that is wrong.
+func Mended(address string) string {
+	address = strings.TrimSpace(address)
+	host, _, _ := strings.Cut(address, "/")
+	if strings.Contains(address, "://") || !strings.Contains(host, ".") {
+		return ""
+	}
+	mended := "https://" + strings.TrimPrefix(address, "//")
+	if _, err := ParseAddress(mended); err != nil {
+		return ""
+	}
+	return mended
 }
 
 // AddressProblem says what ParseAddress found wrong: what is wrong and the mend stand on both sides of its colon.

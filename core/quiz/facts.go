@@ -2,6 +2,7 @@ package quiz
 
 import (
 	"errors"
+	"fmt"
 	"slices"
 	"strings"
 
@@ -11,7 +12,7 @@ import (
 func (c *check) condition(at string, cond *rule.Condition) {
 	forms := 0
 	compares := cond.Fact != "" || cond.Op != "" || cond.Value != nil
-	for _, set := range []bool{cond.All != nil, cond.Any != nil, cond.None != nil, compares} {
+	for _, set := range []bool{cond.All != nil, cond.Any != nil, cond.None != nil, cond.Counts(), compares} {
 		if set {
 			forms++
 		}
@@ -19,10 +20,14 @@ func (c *check) condition(at string, cond *rule.Condition) {
 	if forms != 1 {
 		c.ps.add(
 			at,
-			`Write {"all":[…]}, {"any":[…]}, {"none":[…]} or {"fact":…,"op":…,"value":…}.`,
-			"a condition is exactly one of all, any, none and a comparison",
+			`Write {"all":[…]}, {"any":[…]}, {"none":[…]}, {"at_least":2,"of":[…]} or {"fact":…,"op":…,"value":…}.`,
+			"a condition is exactly one of all, any, none, at_least and a comparison",
 		)
 		return
+	}
+	if cond.Counts() && (cond.AtLeast < 1 || cond.AtLeast > len(cond.Of)) {
+		c.ps.add(at+"/at_least", fmt.Sprintf("Use a whole number from 1 to %d, or add conditions.", max(1, len(cond.Of))),
+			"at least %d of %d conditions cannot be", cond.AtLeast, len(cond.Of))
 	}
 	if cond.Fact == "" && cond.Op == "" {
 		return

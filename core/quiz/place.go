@@ -61,7 +61,7 @@ func (d *Document) Place(pointer string) string {
 			} else {
 				out = append(out, "the texts in other languages")
 			}
-		case "bands", "leader", "table", "all", "any", "none", "value", "fact", "":
+		case "bands", "leader", "table", "all", "any", "none", "of", "at_least", "value", "fact", "":
 		default:
 			if _, err := strconv.Atoi(parts[i]); err != nil {
 				out = append(out, strings.ReplaceAll(parts[i], "_", " "))
@@ -93,7 +93,7 @@ func inList(pointer string) bool {
 	return err == nil || last == "-"
 }
 
-// Describe says in one line what a patch changes: "added question 4; changed question 2, wording".
+// Describe says in one line what a patch changes: "added question 4; changed the text of question 2 “Budget”".
 func (d *Document) Describe(p Patch) string {
 	verbs := map[string]string{
 		"add":     "changed",
@@ -125,7 +125,7 @@ func (d *Document) Describe(p Patch) string {
 		if op.Op == "copy" || verb == "added" {
 			fresh = op.Path
 		}
-		if line := fmt.Sprintf("%s %s", verb, d.Place(path)); !seen[line] {
+		if line := fmt.Sprintf("%s %s", verb, d.Named(path)); !seen[line] {
 			seen[line] = true
 			out = append(out, line)
 		}

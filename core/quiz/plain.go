@@ -1,6 +1,7 @@
 package quiz
 
 import (
+	"strconv"
 	"strings"
 
 	"omphalos/core/rule"
@@ -35,6 +36,8 @@ func (d *Document) sentence(c *rule.Condition, nested bool) string {
 			before = "none of: "
 		}
 		return group(c.None, "; ", "always", before)
+	case c.Counts():
+		return group(c.Of, "; ", "never", "at least "+strconv.Itoa(c.AtLeast)+" of: ")
 	}
 	return d.FactName(c.Fact) + " " + d.comparison(c)
 }

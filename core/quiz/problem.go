@@ -13,6 +13,7 @@ type Problem struct {
 	Where   string `json:"where"` // JSON Pointer (RFC 6901)
 	Message string `json:"message"`
 	Mend    string `json:"mend,omitempty"`
+	Instead string `json:"instead,omitempty"` // the text that would do in this place, where it is sure what was meant
 }
 
 // Error says all of it on one line.

@@ -30,18 +30,18 @@ func TestPlacesInWords(t *testing.T) {
 		require.Equal(t, want, d.Place(pointer), pointer)
 	}
 	for patch, want := range map[string]string{
-		`[{"op":"test","path":"/name","value":"x"},{"op":"add","path":"/questions/0/text","value":"a"},{"op":"add","path":"/questions/0/text","value":"b"},{"op":"move","from":"/verdicts/2","path":"/verdicts/0"},{"op":"remove","path":"/scales/0"}]`: "changed question 1, wording; moved verdict line 3; removed scale 1",
+		`[{"op":"test","path":"/name","value":"x"},{"op":"add","path":"/questions/0/text","value":"a"},{"op":"add","path":"/questions/0/text","value":"b"},{"op":"move","from":"/verdicts/2","path":"/verdicts/0"},{"op":"remove","path":"/scales/0"}]`: "changed question 1; moved verdict line 3; removed scale “Score”",
 		`[{"op":"add","path":"/questions/-","value":{}}]`:           "added a new question",
 		`[{"op":"add","path":"/questions/3","value":{}}]`:           "added question 4",
 		`[{"op":"replace","path":"/questions/3","value":{}}]`:       "changed question 4",
-		`[{"op":"add","path":"/questions/0/choices/-","value":{}}]`: "added question 1, a new answer",
+		`[{"op":"add","path":"/questions/0/choices/-","value":{}}]`: "added a new answer of question 1",
 		`[{"op":"add","path":"/intro","value":{}}]`:                 "changed the opening page",
 		`[{"op":"copy","from":"/questions/1","path":"/questions/2"},{"op":"add","path":"/questions/2/id","value":"q"},{"op":"remove","path":"/questions/2/branches"}]`:      "copied question 2",
-		`[{"op":"add","path":"/scales/1","value":{}},{"op":"add","path":"/questions/10/text","value":""}]`:                                                                  "added scale 2; changed question 11, wording",
-		`[{"op":"add","path":"/theme","value":{}},{"op":"add","path":"/theme/words","value":{}},{"op":"add","path":"/theme/words/right_answer","value":"So"}]`:              "changed theme, words, right answer",
+		`[{"op":"add","path":"/scales/1","value":{}},{"op":"add","path":"/questions/10/text","value":""}]`:                                                                  "added scale 2; changed question 11",
+		`[{"op":"add","path":"/theme","value":{}},{"op":"add","path":"/theme/words","value":{}},{"op":"add","path":"/theme/words/right_answer","value":"So"}]`:              "changed the look of the pages",
 		`[{"op":"remove","path":"/outcomes/3"},{"op":"remove","path":"/translations/de/outcomes.split.text"},{"op":"remove","path":"/translations/de/outcomes.split.alt"}]`: "removed outcome 4",
-		`[{"op":"add","path":"/translations/de/name","value":{"text":"N"}}]`:                                                                                                "changed the texts in German, name",
-		`[{"op":"add","path":"/questions/0/text","value":""},{"op":"add","path":"/questions/1/text","value":""},{"op":"add","path":"/questions/2/text","value":""},{"op":"add","path":"/questions/3/text","value":""},{"op":"add","path":"/questions/4/text","value":""},{"op":"add","path":"/questions/5/text","value":""}]`: "changed question 1, wording; changed question 2, wording; changed question 3, wording; changed question 4, wording; 2 more",
+		`[{"op":"add","path":"/translations/de/name","value":{"text":"N"}}]`:                                                                                                "changed a text in German",
+		`[{"op":"add","path":"/questions/0/text","value":""},{"op":"add","path":"/questions/1/text","value":""},{"op":"add","path":"/questions/2/text","value":""},{"op":"add","path":"/questions/3/text","value":""},{"op":"add","path":"/questions/4/text","value":""},{"op":"add","path":"/questions/5/text","value":""}]`: "changed question 1; changed question 2; changed question 3; changed question 4; 2 more",
 		`[]`: "",
 	} {
 		p, err := quiz.ReadPatch([]byte(patch))

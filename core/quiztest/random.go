@@ -165,11 +165,15 @@ func (m *maker) condition(n, depth int) *rule.Condition {
 		for range m.IntN(4) {
 			list = append(list, *m.condition(n, depth-1))
 		}
-		switch m.IntN(3) {
+		switch m.IntN(4) {
 		case 0:
 			return &rule.Condition{All: list}
 		case 1:
 			return &rule.Condition{Any: list}
+		case 2:
+			if len(list) > 0 {
+				return &rule.Condition{AtLeast: 1 + m.IntN(len(list)), Of: list}
+			}
 		}
 		return &rule.Condition{None: list}
 	}

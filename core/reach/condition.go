@@ -43,12 +43,14 @@ const (
 	nodeAll
 	nodeAny
 	nodeNone
+	nodeSome // at least so many of its kids
 )
 
 type node struct {
 	kind nodeKind
 	atom int
 	kids []int32
+	need int // of nodeSome: how many must hold, at least 2 and fewer than all
 	last int // the last slot that it waits for; -1 when none
 }
 
@@ -70,8 +72,9 @@ const (
 )
 
 func (f *forest) put(n node) int32 {
-	key := make([]byte, 0, 9+4*len(n.kids))
+	key := make([]byte, 0, 13+4*len(n.kids))
 	key = append(key, byte(n.kind))
+	key = binary.LittleEndian.AppendUint32(key, uint32(n.need))
 	key = binary.LittleEndian.AppendUint32(key, uint32(n.atom))
 	for _, k := range n.kids {
 		key = binary.LittleEndian.AppendUint32(key, uint32(k))
@@ -116,6 +119,34 @@ func (f *forest) group(kind nodeKind, kids []int32) int32 {
 	return f.put(node{kind: kind, kids: left, last: last})
 }
 
+// some makes "at least need of kids", simplified. A kid that stands twice counts twice.
+func (f *forest) some(need int, kids []int32) int32 {
+	var left []int32
+	last := -1
+	for _, k := range kids {
+		switch k {
+		case trueNode:
+			need--
+		case falseNode:
+		default:
+			left = append(left, k)
+			last = max(last, f.nodes[k].last)
+		}
+	}
+	switch {
+	case need <= 0:
+		return trueNode
+	case need > len(left):
+		return falseNode
+	case need == 1:
+		return f.group(nodeAny, left)
+	case need == len(left):
+		return f.group(nodeAll, left)
+	}
+	slices.Sort(left)
+	return f.put(node{kind: nodeSome, need: need, kids: left, last: last})
+}
+
 // plant turns a condition into a tree; nil always holds.
 func (m *model) plant(c *rule.Condition) int32 {
 	if c == nil {
@@ -135,6 +166,12 @@ func (m *model) plant(c *rule.Condition) int32 {
 		return list(nodeAny, c.Any)
 	case c.None != nil:
 		return list(nodeNone, c.None)
+	case c.Counts():
+		kids := make([]int32, len(c.Of))
+		for i := range c.Of {
+			kids[i] = m.plant(&c.Of[i])
+		}
+		return m.forest.some(c.AtLeast, kids)
 	}
 	id := m.atomOf(c.Fact, c.Op, c.Value)
 	switch id {
@@ -165,7 +202,7 @@ func (m *model) settle(id int32, slot int, truth func(atom int) bool) int32 {
 		}
 		return id
 	}
-	kind, before := n.kind, n.kids
+	kind, need, before := n.kind, n.need, n.kids // n may move: the forest grows
 	kids := make([]int32, len(before))
 	changed := false
 	for i, k := range before {
@@ -174,6 +211,9 @@ func (m *model) settle(id int32, slot int, truth func(atom int) bool) int32 {
 	}
 	if !changed {
 		return id
+	}
+	if kind == nodeSome {
+		return m.forest.some(need, kids)
 	}
 	return m.forest.group(kind, kids)
 }

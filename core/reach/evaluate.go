@@ -25,6 +25,14 @@ func (p *pass) holds(tree int32, vec []int64) bool {
 			}
 		}
 		return true
+	case nodeSome:
+		left := n.need
+		for _, k := range n.kids {
+			if left > 0 && p.holds(k, vec) {
+				left--
+			}
+		}
+		return left == 0
 	}
 	for _, k := range n.kids {
 		if p.holds(k, vec) {

@@ -155,6 +155,23 @@ func (f *proof) truth(tree int32, atEnd bool) maybe {
 			out = both(out, f.truth(k, atEnd))
 		}
 		return out
+	case nodeSome:
+		sure, open := 0, 0
+		for _, k := range n.kids {
+			switch f.truth(k, atEnd) {
+			case surely:
+				sure++
+			case perhaps:
+				open++
+			}
+		}
+		switch {
+		case sure >= n.need:
+			return surely
+		case sure+open < n.need:
+			return surelyNot
+		}
+		return perhaps
 	}
 	out := surelyNot
 	for _, k := range n.kids {

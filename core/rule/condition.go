@@ -66,16 +66,21 @@ func (op Op) Takes() (Shape, bool) {
 	return ShapeOne, slices.Contains(Ops, op)
 }
 
-// Condition is one of: all, any or none of a list; or a fact compared with a value.
+// Condition is one of: all, any, none or at least so many of a list; or a fact compared with a value.
 // An empty All or None holds, an empty Any does not.
 type Condition struct {
-	All   []Condition `json:"all,omitzero"`
-	Any   []Condition `json:"any,omitzero"`
-	None  []Condition `json:"none,omitzero"`
-	Fact  string      `json:"fact,omitempty"`
-	Op    Op          `json:"op,omitempty"`
-	Value *Operand    `json:"value,omitempty"`
+	All     []Condition `json:"all,omitzero"`
+	Any     []Condition `json:"any,omitzero"`
+	None    []Condition `json:"none,omitzero"`
+	AtLeast int         `json:"at_least,omitempty"` // how many of Of must hold: from 1 to their number
+	Of      []Condition `json:"of,omitzero"`
+	Fact    string      `json:"fact,omitempty"`
+	Op      Op          `json:"op,omitempty"`
+	Value   *Operand    `json:"value,omitempty"`
 }
+
+// Counts reports whether the condition is one of at least so many.
+func (c *Condition) Counts() bool { return c.Of != nil || c.AtLeast != 0 }
 
 // Facts looks up what a fact is for one respondent; unknown and unreached ones are blank.
 type Facts func(name string) Value
@@ -90,6 +95,14 @@ func (c *Condition) Holds(facts Facts) bool {
 		return slices.ContainsFunc(c.Any, holds)
 	case c.None != nil:
 		return !slices.ContainsFunc(c.None, holds)
+	case c.Counts():
+		left := c.AtLeast
+		for i := 0; i < len(c.Of) && left > 0; i++ {
+			if c.Of[i].Holds(facts) {
+				left--
+			}
+		}
+		return left <= 0
 	}
 	return Compare(facts(c.Fact), c.Op, c.Value)
 }
@@ -153,7 +166,7 @@ func (c *Condition) Each(at string, f func(at string, c *Condition)) {
 	for _, group := range []struct {
 		name string
 		list []Condition
-	}{{"all", c.All}, {"any", c.Any}, {"none", c.None}} {
+	}{{"all", c.All}, {"any", c.Any}, {"none", c.None}, {"of", c.Of}} {
 		for i := range group.list {
 			group.list[i].Each(at+"/"+group.name+"/"+Int(int64(i)).String(), f)
 		}

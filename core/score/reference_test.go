@@ -246,6 +246,15 @@ func (r *reading) holds(c obj) bool {
 			return !want
 		}
 	}
+	if l, ok := c["of"]; ok {
+		n := 0
+		for _, sub := range list(l) {
+			if r.holds(object(sub)) {
+				n++
+			}
+		}
+		return big.NewRat(int64(n), 1).Cmp(rat(c["at_least"])) >= 0
+	}
 	v, op := r.fact(text(c["fact"])), text(c["op"])
 	if op == "blank" || op == "answered" {
 		return (v == nil) == (op == "blank")
