@@ -287,7 +287,7 @@ func TestAdviceGivesWhatItSays(t *testing.T) {
 	require.NoError(t, err)
 	w := d.get("/quizzes/" + q.ID + "/advice?line=2&cut=2&top=10&assume=even")
 	require.Equal(t, http.StatusOK, w.Code, w.Body.String())
-	m := regexp.MustCompile(`(\d+) or more takes ([\d.]+%)`).FindStringSubmatch(w.Body.String())
+	m := regexp.MustCompile(`cut at (\d+) \(exactly ([\d.]+%)\)`).FindStringSubmatch(w.Body.String())
 	require.NotNil(t, m, w.Body.String())
 	doc, err := quiz.Read(q.Document)
 	require.NoError(t, err)

@@ -30,11 +30,10 @@ func TestAQuizByTheKeyboardAlone(t *testing.T) {
 	b.wait(`document.activeElement.id === "newname"`)
 	b.press("Keys", enter)
 	b.wait(`location.pathname.endsWith("/script") && document.readyState === "complete"`)
-	b.wait(`document.activeElement.textContent.trim() === "one answer"`) // an empty sheet waits for its first question
-	b.press(enter)
-	b.wait(`document.activeElement.dataset.path === "/questions/0/text"`)
-	b.press("Which?")
-	tab(`(e) => e.dataset.path === "/questions/0/choices/0/label"`)
+	b.has("counts as soon as there is a question")
+	b.wait(`document.activeElement.id === "newquestion"`) // an empty sheet waits for the words of its first question
+	b.press("Which?", enter)
+	b.wait(`document.activeElement.dataset.path === "/questions/0/choices/0/label"`)
 	b.press("First", enter)
 	b.wait(`document.activeElement.dataset.path === "/questions/0/choices/1/label"`)
 	b.press("Second", enter)

@@ -49,7 +49,7 @@ func TestASecondLanguage(t *testing.T) {
 	h.wait(`document.activeElement.dataset.path?.startsWith("/translations/de/")`)
 	h.settled()
 	h.click("#state a", "Launch version 2")
-	h.has("edits wait since version 1")
+	h.has("since version 1")
 	h.click("button", "Launch version 2")
 	h.has("Version 2 is running")
 	h.quiet()

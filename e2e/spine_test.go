@@ -91,7 +91,7 @@ func TestFromTheFirstWordToARedirectedLead(t *testing.T) {
 	b.has("Score: from 6 Call")
 
 	b.click("#state a", "Launch")
-	b.has("Ready to launch")
+	b.has("Launch version 1")
 	require.Equal(t, "winter-light-check", b.eval(`document.querySelector("#slug").value`))
 	b.click("button", "Launch version 1")
 	b.has("Version 1 is running")

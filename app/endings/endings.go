@@ -153,12 +153,7 @@ type sku struct {
 func (h *Handler) view(draft *workbench.Draft, query url.Values) (any, error) {
 	d := draft.Doc
 	s := &view{Draft: draft, Part: query.Get("part")}
-	fresh := quiz.Outcome{
-		ID:     quiz.Unused("o", func(id string) bool { return d.Outcome(id) != nil }),
-		Ending: &quiz.Ending{Kind: quiz.EndPage},
-	}
-	fresh.Name = "Outcome " + strconv.Itoa(len(d.Outcomes)+1)
-	s.Add = quiz.JSON(quiz.Add("/outcomes/-", fresh))
+	s.Add = quiz.JSON(quiz.Add("/outcomes/-", workbench.FreshOutcome(d)))
 	var err error
 	if s.Tables, err = h.Store.Tables(draft.Quiz.ID); err != nil {
 		return nil, err
@@ -375,9 +370,15 @@ func (s *view) skus(v *outcome) {
 	}
 }
 
-// shares puts the share of all respondents beside each outcome.
+// shares puts the share of all respondents beside each outcome, and below its address what somebody who ends there
+// would be sent to.
 func shares(v *workbench.Counted) (map[string]template.HTML, error) {
 	out := map[string]template.HTML{}
+	if v.Report != nil {
+		if err := samples(v, out); err != nil {
+			return nil, err
+		}
+	}
 	for i, o := range v.Doc.Outcomes {
 		text := ""
 		if v.Report != nil {
@@ -388,6 +389,43 @@ func shares(v *workbench.Counted) (map[string]template.HTML, error) {
 		out["ends-"+o.ID] = template.HTML(template.HTMLEscapeString(text))
 	}
 	return out, nil
+}
+
+// samples fills the address of each redirect for somebody who ends there.
+func samples(v *workbench.Counted, out map[string]template.HTML) error {
+	c, err := walk.New(v.Doc)
+	if err != nil {
+		return err
+	}
+	for i, o := range v.Report.Outcomes {
+		e := v.Doc.Outcomes[i].Ending
+		if e == nil || e.Kind != quiz.EndRedirect || e.URL == "" || o.Witness == nil {
+			continue
+		}
+		a, err := fill.ParseAddress(e.URL)
+		if err != nil {
+			continue // the field says so
+		}
+		in := reach.InputOf(v.Doc, o.Witness)
+		source := fill.Source{Doc: v.Doc, Input: in, Result: c.Walk(in), Lead: "k3x9m2q7w4ta", Contact: sampleContact(v.Doc)}
+		if to, err := a.Fill(source.Lookup); err == nil {
+			out["filled-"+o.ID] = template.HTML("For example " + template.HTMLEscapeString(to))
+		}
+	}
+	return nil
+}
+
+// sampleContact is what somebody may have given in the contact step.
+func sampleContact(d *quiz.Document) map[string]string {
+	out := map[string]string{}
+	if d.Contact == nil {
+		return out
+	}
+	kinds := map[string]string{"email": "name@example.org", "phone": "+31612345678", "name": "Orla Quill", "company": "Fenhall"}
+	for _, f := range d.Contact.Fields {
+		out[f.ID] = quiz.FirstOf(kinds[f.Kind], "…")
+	}
+	return out
 }
 
 // Uses names the places that lead to an outcome.

@@ -57,7 +57,7 @@ func cells(l *lead, scales []string) []string {
 }
 
 func newLead(d *workbench.Draft, a *store.Answered) lead {
-	l := lead{Answered: a, Mark: d.Mark(a.Outcome), Who: "kept no contact", When: d.Moment(a.At)}
+	l := lead{Answered: a, Mark: d.Mark(a.Outcome), Who: "no contact details", When: d.Moment(a.At)}
 	if d.Doc.Outcome(a.Outcome) == nil {
 		l.Mark.Name = a.Doc.OutcomeName(a.Outcome)
 	}

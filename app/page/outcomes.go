@@ -38,8 +38,9 @@ func Marks(d *quiz.Document) []Mark {
 	return out
 }
 
-// candidates lists two-letter marks for a name: initials of its first and last word, then its first letter with each
-// later one.
+// candidates lists two-letter marks for a name, those that remind of it most first: initials of its first and last
+// word, the beginnings of its words from the last on (names often begin alike), then its first letter with each later
+// one.
 func candidates(name string) []string {
 	words := strings.FieldsFunc(name, func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) })
 	if len(words) == 0 {
@@ -50,6 +51,15 @@ func candidates(name string) []string {
 	first := []rune(words[0])
 	if len(words) > 1 {
 		out = append(out, upper(first[0], []rune(words[len(words)-1])[0]))
+	}
+	for i := len(words) - 1; i >= 0 && len(words) > 1; i-- {
+		word := []rune(words[i])
+		if i > 0 {
+			out = append(out, upper(first[0], word[0]))
+		}
+		if len(word) > 1 {
+			out = append(out, upper(word[0], word[1]))
+		}
 	}
 	for _, r := range []rune(strings.Join(words, ""))[1:] {
 		out = append(out, upper(first[0], r))

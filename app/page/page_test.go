@@ -39,6 +39,15 @@ func TestMarksAreDistinct(t *testing.T) {
 		seen[m.Letters] = true
 	}
 	require.Equal(t, "gone", MarkOf(marks, "gone").Name)
+	alike := &quiz.Document{}
+	for _, name := range []string{"Outcome fern", "Outcome palm", "Outcome fig", "Outcome 10", "Outcome 1"} {
+		alike.Outcomes = append(alike.Outcomes, quiz.Outcome{Name: name})
+	}
+	var letters []string
+	for _, m := range Marks(alike) {
+		letters = append(letters, m.Letters)
+	}
+	require.Equal(t, []string{"OF", "OP", "FI", "O1"}, letters[:4], "from the word that tells them apart")
 }
 
 // Nothing that an author writes, or that is filled into it, can run.

@@ -45,8 +45,11 @@ func block(key, name string, data any) workbench.Block {
 // draw puts the pieces of the script in reading order; lines are those of the questions.
 func (s *sheet) draw(lines []workbench.Block) {
 	before, after := []string{"widths", "heads", "opening"}, []string{"adds", "contactstep", "formulas", "wholequiz"}
-	if s.Compact {
+	switch {
+	case s.Compact:
 		before, after = before[:2], nil
+	case s.Bare: // an empty quiz begins with words: the rest comes with the first question
+		before, after = before[:1], after[:1]
 	}
 	for _, name := range before {
 		s.Blocks = append(s.Blocks, block(name, name, s))

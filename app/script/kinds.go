@@ -1,6 +1,8 @@
 package script
 
 import (
+	"slices"
+
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 )
@@ -73,6 +75,21 @@ func plain(k quiz.Kind) func(string) quiz.Question {
 }
 
 func integer(n int64) *rule.Number { v := rule.Int(n); return &v }
+
+// usual are the kinds that most quizzes are made of, in the order in which they are offered.
+var usual = []string{"one answer", "several answers", "rating", "number", "short text"}
+
+func usualKinds() []kindOf {
+	var out []kindOf
+	for _, name := range usual {
+		out = append(out, kinds[slices.IndexFunc(kinds, func(k kindOf) bool { return k.name == name })])
+	}
+	return out
+}
+
+func otherKinds() []kindOf {
+	return slices.DeleteFunc(slices.Clone(kinds), func(k kindOf) bool { return slices.Contains(usual, k.name) })
+}
 
 // is reports whether a question is of this kind.
 func (k kindOf) is(q *quiz.Question) bool {

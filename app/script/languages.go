@@ -110,6 +110,19 @@ func languagesOf(id string, d *quiz.Document, query url.Values) *languages {
 }
 
 // languageMenu lists languages by their English name, without those that are taken.
+// spokenMenu is a menu of all languages by name, with the one of the quiz chosen, whatever it is.
+func spokenMenu(current string) []workbench.Option {
+	current = quiz.FirstOf(current, "en")
+	out := languageMenu(nil, func(string) string { return "" })
+	at := slices.IndexFunc(out, func(o workbench.Option) bool { return strings.EqualFold(o.Value, current) })
+	if at < 0 {
+		out = append([]workbench.Option{{Name: quiz.LanguageName(current), Value: current}}, out...)
+		at = 0
+	}
+	out[at].Selected = true
+	return out
+}
+
 func languageMenu(taken []string, patch func(code string) string) []workbench.Option {
 	var out []workbench.Option
 	for _, tag := range display.Supported.Tags() {

@@ -25,6 +25,7 @@ type column struct {
 	Left, Right string // patches that move it among its like
 	Start       string // of a scale
 	StartPath   string
+	Endings     string // patch: an ending for each keyword, or for either side of a cut; "" where they are there
 }
 
 // row is one line of the ledger: an answer, a step of values, or the factor or offset of a rating or number.
@@ -62,6 +63,9 @@ func (s *sheet) columns(d *quiz.Document) {
 			StartPath: quiz.Pointer("scales", i, "start"),
 		}
 		c.Left, c.Right = shift("scales", i, len(d.Scales))
+		if !decidesBy(d, "scale."+c.ID) {
+			c.Endings = workbench.EndingsForCut(d, i)
+		}
 		s.Columns = append(s.Columns, c)
 	}
 	for i := range d.Keywords {
@@ -73,6 +77,7 @@ func (s *sheet) columns(d *quiz.Document) {
 			List:  "keywords",
 		}
 		c.Left, c.Right = shift("keywords", i, len(d.Keywords))
+		c.Endings = workbench.EndingsForKeywords(d)
 		s.Columns = append(s.Columns, c)
 	}
 	scale := quiz.Scale{ID: quiz.Unused("s", func(id string) bool { return d.Scale(id) != nil })}
@@ -85,6 +90,11 @@ func (s *sheet) columns(d *quiz.Document) {
 	s.AddKeyAt = quiz.Pointer("keywords", len(d.Keywords), "name")
 }
 
+// decidesBy reports whether a line has cut points on a number already.
+func decidesBy(d *quiz.Document, fact string) bool {
+	return slices.ContainsFunc(d.Verdicts, func(v quiz.Verdict) bool { return v.Bands != nil && v.Bands.On == fact })
+}
+
 // rows are the lines of a question in the ledger.
 func (s *sheet) rows(d *quiz.Document, v *question, top map[string]rule.Number) {
 	q := v.Question
@@ -95,9 +105,9 @@ func (s *sheet) rows(d *quiz.Document, v *question, top map[string]rule.Number) 
 	case q.Kind == quiz.Rating || q.Kind == quiz.NumberQ:
 		v.Scored = true
 		for _, part := range []string{"factor", "offset"} {
-			r := row{Path: v.Path, Base: v.Path + "/linear", Part: part, Label: "points for each 1 of the value"}
+			r := row{Path: v.Path, Base: v.Path + "/linear", Part: part, Label: "points per step"}
 			if part == "offset" {
-				r.Label = "and points added once"
+				r.Label = "points added once"
 			}
 			r.Cells = s.cells(func(c *column) (rule.Number, bool) {
 				if part == "offset" {

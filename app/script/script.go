@@ -139,6 +139,7 @@ type sheet struct {
 	Wide       int    // columns that a line without cells spans
 	Fresh      string // an id for a new question
 	Compact    bool   // the ledger alone
+	Bare       bool   // nothing has been made of the quiz yet
 	Columns    []column
 	Count      int // of questions
 	AddScale   string
@@ -204,7 +205,7 @@ func (h *Handler) view(draft *workbench.Draft, query url.Values) (any, error) {
 		}
 		lines = append(lines, h.question(s, d, i, top, slices.Contains(open, d.Questions[i].ID)))
 	}
-	for _, k := range kinds {
+	for _, k := range append(usualKinds(), otherKinds()...) {
 		s.Adds = append(s.Adds, kindOption{Name: k.name, Patch: patch(add("/questions/-", k.fresh(s.Fresh)))})
 	}
 	s.AddFocus = quiz.Pointer("questions", len(d.Questions), "text")
@@ -215,6 +216,7 @@ func (h *Handler) view(draft *workbench.Draft, query url.Values) (any, error) {
 		in := d.Intro
 		s.Picture = workbench.Picture{Path: "/intro", Image: in.Image, Alt: in.Alt, Credit: in.Credit, Credits: true}
 	}
+	s.Bare = len(d.Questions) == 0 && d.Intro == nil && len(d.Scales) < 2 && len(d.Keywords)+len(d.Computed)+len(d.Sections) == 0
 	s.Contact = contact(d)
 	s.Targets = workbench.Targets(d)
 	for i, c := range d.Computed {
@@ -347,7 +349,7 @@ func summary(q *quiz.Question) []string {
 		if q.Weight.Sign() == 0 {
 			out = append(out, "left out of scoring")
 		} else {
-			out = append(out, "weight × "+q.Weight.String())
+			out = append(out, "counts "+q.Weight.String()+" times")
 		}
 	}
 	if q.From != nil && q.To != nil {

@@ -105,6 +105,59 @@ function branch(button) {
   });
 }
 
+// A question begins with its words: Enter makes it one of one answer, a kind beside them one of that kind.
+const words = () => room.querySelector("[data-newquestion]");
+function ask(patch, focus) {
+  const field = words();
+  const typed = field.value.trim();
+  const ops = JSON.parse(patch);
+  if (typed) ops[0].value.text = typed;
+  field.value = "";
+  const { choices, rows } = ops[0].value;
+  const first = typed && rows ? "/rows/0/label" : typed && choices ? "/choices/0/label" : "/text";
+  edit(ops, { whole: true, focus: focus.replace(/\/text$/, first) });
+}
+room.addEventListener("keydown", (event) => {
+  const field = event.target;
+  if (field !== words() || event.key !== "Enter" || event.shiftKey || event.isComposing) return;
+  event.preventDefault();
+  event.stopPropagation();
+  if (field.value.trim()) ask(room.querySelector("[data-newkind]").dataset.newkind, field.dataset.focus);
+});
+room.addEventListener("click", (event) => {
+  const kind = event.target.closest("[data-newkind]");
+  if (kind) ask(kind.dataset.newkind, kind.dataset.focus);
+});
+room.addEventListener("change", (event) => {
+  const list = event.target;
+  if (list.dataset.newkinds === undefined || !list.value) return;
+  const { value } = list;
+  list.value = "";
+  ask(value, list.dataset.focus);
+});
+
+// Several lines pasted into an answer become an answer each.
+room.addEventListener("paste", (event) => {
+  const field = event.target;
+  const text = event.clipboardData.getData("text/plain").replace(/\r\n?/g, "\n").trim();
+  if (!field.matches?.("tr.answer[data-choice] textarea") || !text.includes("\n")) return;
+  event.preventDefault();
+  const [first, ...rest] = text.split("\n").map((line) => line.replace(/\s+/g, " ").trim()).filter(Boolean);
+  const body = field.closest("tbody");
+  const taken = new Set([...body.querySelectorAll("tr[data-choice]")].map((tr) => tr.dataset.choice));
+  const fresh = () => {
+    for (let n = 1; ; n++) if (!taken.has("a" + n)) return taken.add("a" + n) && "a" + n;
+  };
+  const before = field.value.slice(0, field.selectionStart) + first + field.value.slice(field.selectionEnd);
+  const at = Number(field.closest("tr").dataset.index);
+  const list = `${body.dataset.at}/choices`;
+  const ops = [{ op: "add", path: `${list}/${at}/label`, value: before }];
+  rest.forEach((label, i) => ops.push({ op: "add", path: `${list}/${at + 1 + i}`, value: { id: fresh(), label } }));
+  field.defaultValue = field.value = field.dataset.before = before;
+  delete field.begun;
+  edit(ops, { whole: true, focus: `${list}/${at + rest.length}/label` });
+});
+
 async function others() {
   const holder = document.getElementById("others");
   const button = room.querySelector("[data-others]");

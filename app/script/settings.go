@@ -96,7 +96,7 @@ func settingsOf(d *quiz.Document, i int) *settings {
 
 // wholeView is what can be set of the whole quiz.
 type wholeView struct {
-	Language string
+	Spoken   []workbench.Option // the languages that the quiz can be in
 	Pages    []kindOption
 	Review   []kindOption
 	Params   []param
@@ -115,7 +115,7 @@ type param struct {
 
 func whole(d *quiz.Document) wholeView {
 	v := wholeView{
-		Language: d.Language,
+		Spoken:   spokenMenu(d.Language),
 		Settings: d.Settings,
 		Advance:  d.Settings.AutoAdvance == nil || *d.Settings.AutoAdvance,
 	}

@@ -67,10 +67,11 @@ func (h *Handler) advice(c *gin.Context) {
 	}
 	value = reach.PlainCut(points, value)
 	clash := cut < len(cuts)-1 && value.Cmp(cuts[cut+1].From) >= 0
-	answer := gin.H{"text": fmt.Sprintf("%s or more takes %s", value, page.Percent(share*arrive))}
+	sure := "exactly"
 	if spread.Samples > 0 {
-		answer["text"] = "about " + answer["text"].(string) + " (simulated)"
+		sure = "simulated, about"
 	}
+	answer := gin.H{"text": fmt.Sprintf("cut at %s (%s %s)", value, sure, page.Percent(share*arrive))}
 	switch {
 	case clash:
 		answer["text"] = answer["text"].(string) + fmt.Sprintf(

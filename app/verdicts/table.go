@@ -1,6 +1,7 @@
 package verdicts
 
 import (
+	"encoding/json"
 	"slices"
 	"strconv"
 	"strings"
@@ -21,6 +22,10 @@ type table struct {
 	Fill    string   // patch: a row for every combination that no row covers
 	FillNo  int      // how many rows that are
 	TooMany bool     // more than fit
+	Merge   string   // patch: rows that lead to the same made one, where that changes nothing
+	MergeNo int      // how many rows are left then
+	Where   []option // rows by an answer: the value is the column's number and the answer's id, with a space between
+	To      []option // where chosen rows lead: patches without the rows, which the window adds
 }
 
 type tableColumn struct {
@@ -35,6 +40,7 @@ type tableRow struct {
 	Outcomes []option
 	Drop     string
 	Up, Down string
+	Values   string // JSON of the cells, by which rows are chosen
 }
 
 type tableCell struct {
@@ -78,7 +84,116 @@ func (s *view) table(l *line, t *quiz.Table) {
 		}
 		v.Fill = quiz.JSON(ops...)
 	}
+	v.merge(d, t, at)
+	v.choosing(d, t)
 	l.Table = v
+}
+
+// choosing offers to choose rows by an answer, and where the chosen ones are to lead.
+func (v *table) choosing(d *quiz.Document, t *quiz.Table) {
+	for i, f := range t.Facts {
+		for _, o := range workbench.KnownValues(d, f) {
+			v.Where = append(v.Where, option{
+				Group: d.FactName(f), Name: o.Name, Value: strconv.Itoa(i) + " " + o.Value,
+			})
+		}
+	}
+	for i := range d.Outcomes {
+		v.To = append(v.To, option{Name: d.Outcomes[i].Title(), Value: d.Outcomes[i].ID, Patch: "[]"})
+	}
+	o := workbench.FreshOutcome(d)
+	v.To = append(v.To, option{
+		Name: "new outcome …", Value: o.ID, Ask: "Name of the new outcome",
+		Patch: quiz.JSON(workbench.AddTo("/outcomes", o)),
+	})
+}
+
+// merge offers to join rows that lead to the same.
+func (v *table) merge(d *quiz.Document, t *quiz.Table, at string) {
+	merged := Merged(d, t)
+	if len(merged) >= len(t.Rows) {
+		return
+	}
+	v.Merge, v.MergeNo = quiz.JSON(quiz.Set(at+"/rows", merged)), len(merged)
+}
+
+// Merged joins rows that lead to the same outcome and differ in one column, again and again; a column that then has
+// every answer has any. Rows that overlap are tried in order, so a table that has such is returned as it is.
+func Merged(d *quiz.Document, t *quiz.Table) []quiz.TableRow {
+	rows := slices.Clone(t.Rows)
+	for i := range rows {
+		for j := range rows[:i] {
+			if overlap(rows[i].Cells, rows[j].Cells) {
+				return t.Rows
+			}
+		}
+	}
+	all := make([]int, len(t.Facts))
+	for i, f := range t.Facts {
+		all[i] = len(workbench.KnownValues(d, f))
+	}
+	for changed := true; changed; {
+		changed = false
+		for i := 0; i < len(rows) && !changed; i++ {
+			for j := i + 1; j < len(rows) && !changed; j++ {
+				if cells, ok := joined(&rows[i], &rows[j], all); ok {
+					rows[i] = quiz.TableRow{Cells: cells, Outcome: rows[i].Outcome}
+					rows, changed = slices.Delete(rows, j, j+1), true
+				}
+			}
+		}
+	}
+	return rows
+}
+
+// joined is one row for two, where they lead to the same and all but one column are alike.
+func joined(a, b *quiz.TableRow, all []int) ([]quiz.Cell, bool) {
+	if a.Outcome != b.Outcome || len(a.Cells) != len(b.Cells) {
+		return nil, false
+	}
+	other := -1
+	for i := range a.Cells {
+		if alike(a.Cells[i], b.Cells[i]) {
+			continue
+		}
+		if other >= 0 || a.Cells[i] == nil || b.Cells[i] == nil {
+			return nil, false
+		}
+		other = i
+	}
+	if other < 0 {
+		return nil, false
+	}
+	cells := slices.Clone(a.Cells)
+	cells[other] = append(slices.Clone(a.Cells[other]), b.Cells[other]...)
+	if all[other] > 0 && len(cells[other]) == all[other] {
+		cells[other] = nil
+	}
+	return cells, true
+}
+
+func alike(a, b quiz.Cell) bool {
+	if (a == nil) != (b == nil) || len(a) != len(b) {
+		return false
+	}
+	return !slices.ContainsFunc(a, func(s rule.Scalar) bool { return !has(b, s) })
+}
+
+func has(cell quiz.Cell, s rule.Scalar) bool {
+	return slices.ContainsFunc(cell, func(o rule.Scalar) bool { return o.String() == s.String() })
+}
+
+// overlap reports whether somebody can fit both rows.
+func overlap(a, b []quiz.Cell) bool {
+	for i := range min(len(a), len(b)) {
+		if a[i] == nil || b[i] == nil {
+			continue
+		}
+		if !slices.ContainsFunc(a[i], func(s rule.Scalar) bool { return has(b[i], s) }) {
+			return false
+		}
+	}
+	return true
 }
 
 // dropColumn is the edit that takes a column off the table and its cells off the rows.
@@ -107,6 +222,10 @@ func rowOf(d *quiz.Document, t *quiz.Table, at string, r int) tableRow {
 	}
 	if r < len(t.Rows)-1 {
 		out.Down = quiz.JSON(quiz.Move(place, at+quiz.Pointer("rows", r+1)))
+	}
+	values, err := json.Marshal(row.Cells)
+	if err == nil { // cells are texts and numbers
+		out.Values = string(values)
 	}
 	for i, fact := range t.Facts[:min(len(t.Facts), len(row.Cells))] {
 		name := d.FactName(fact) + ", row " + strconv.Itoa(r+1)

@@ -152,6 +152,14 @@ func (s *view) adds() {
 		why,
 		bands,
 	)
+	if len(d.Scales) > 0 {
+		s.Adds = append(s.Adds, add{
+			Name:  "two endings for a cut",
+			Says:  "“" + d.Scales[0].Title() + "” is cut in the middle, with an ending for either side.",
+			Patch: workbench.EndingsForCut(d, 0),
+			Focus: at + "/bands/cuts/1/from",
+		})
+	}
 	why = "Add a keyword in Script first."
 	leader := &quiz.Leader{Outcomes: map[string]string{}, Ties: "order"}
 	for i, k := range d.Keywords {
@@ -167,6 +175,14 @@ func (s *view) adds() {
 		why,
 		quiz.Verdict{Leader: leader},
 	)
+	if patch := workbench.EndingsForKeywords(d); patch != "" {
+		s.Adds = append(s.Adds, add{
+			Name:  "one ending for each keyword",
+			Says:  "Each keyword gets an ending with its name, and the leading one decides.",
+			Patch: patch,
+			Focus: at + "/leader/outcomes/" + firstKeyword(d),
+		})
+	}
 	why = "Add a question with answers in Script first."
 	t := &quiz.Table{Rows: []quiz.TableRow{}}
 	for i := range d.Questions {
@@ -313,7 +329,7 @@ func (s *view) unused(b *quiz.Bands) string {
 // otherRules are the rules for ties that a line could have instead of its own.
 func otherRules(v *quiz.Leader) []option {
 	return slices.DeleteFunc(
-		[]option{{Name: "by order", Value: "order"}, {Name: "by latest vote", Value: "latest"}},
+		[]option{{Name: "by their order", Value: "order"}, {Name: "by the latest vote", Value: "latest"}},
 		func(o option) bool { return o.Value == quiz.FirstOf(v.Ties, "order") },
 	)
 }
@@ -339,6 +355,7 @@ func (s *view) leader(l *line, v *quiz.Leader) {
 			l.Marks = append(l.Marks, row.Mark)
 		}
 		row.Outcomes = append([]option{none}, row.Outcomes...)
+		row.Outcomes = append(row.Outcomes, workbench.NewOutcome(d, func(id string) quiz.Operation { return quiz.Add(at, id) }))
 		l.Leads = append(l.Leads, row)
 	}
 	at := l.Path + "/leader/ties"

@@ -95,7 +95,7 @@ async function advise(box) {
   const response = await fetch(`/quizzes/${id}/advice?${data}`).catch(() => null);
   if (!response) return say("There is no connection. Try again in a moment.");
   const answer = await response.json();
-  out.textContent = (answer.message || "→ " + answer.text) + " ";
+  out.textContent = (answer.message || answer.text) + " ";
   if (!answer.patch) return;
   const button = document.createElement("button");
   button.type = "button";
@@ -111,5 +111,82 @@ room.addEventListener("change", (event) => {
 });
 
 onColumns(() => document.querySelectorAll("[data-advice]").forEach(advise));
+
+// Several rows of a decision table at once: chosen by hand or by an answer, and led to one outcome; filled down or pasted.
+const rows = (el) => [...el.closest(".linebody").querySelectorAll("tr[data-cells]")];
+const box = (tr) => tr.querySelector("[data-chosen]");
+const chosen = (el) => rows(el).filter((tr) => box(tr).checked);
+const lead = (tr, value) => ({ op: "add", path: tr.dataset.at + "/outcome", value });
+const outcomeOf = (option) => JSON.parse(option.dataset.patch).at(-1).value;
+
+function fits(tr, where) {
+  if (where === "all") return true;
+  const [column, ...value] = where.split(" ");
+  const cell = JSON.parse(tr.dataset.cells)[Number(column)];
+  return cell === null || cell.map(String).includes(value.join(" "));
+}
+
+room.addEventListener(
+  "change",
+  (event) => {
+    const menu = event.target;
+    if (menu.dataset.where !== undefined) {
+      for (const tr of rows(menu)) box(tr).checked = Boolean(menu.value) && fits(tr, menu.value);
+      say(`${chosen(menu).length} of ${rows(menu).length} rows are chosen.`);
+      menu.value = "";
+    } else if (menu.dataset.chosento !== undefined && menu.value) {
+      const option = menu.selectedOptions[0];
+      const list = chosen(menu);
+      if (!list.length) {
+        menu.value = "";
+        event.stopPropagation();
+        return say("Choose the rows first: tick them, or choose those with an answer.");
+      }
+      option.dataset.patch = JSON.stringify([...JSON.parse(option.dataset.base), ...list.map((tr) => lead(tr, option.value))]);
+    }
+  },
+  true,
+);
+
+let lastChosen = null;
+room.addEventListener("click", (event) => {
+  const el = event.target;
+  if (el.dataset?.chosen === undefined) return;
+  if (event.shiftKey && lastChosen?.isConnected && lastChosen.closest(".linebody") === el.closest(".linebody")) {
+    const all = rows(el);
+    const [a, b] = [all.indexOf(lastChosen.closest("tr")), all.indexOf(el.closest("tr"))].sort((x, y) => x - y);
+    for (const tr of all.slice(a, b + 1)) box(tr).checked = el.checked;
+  }
+  lastChosen = el;
+});
+
+room.addEventListener("keydown", (event) => {
+  const menu = event.target;
+  if (menu.dataset.leads === undefined || event.key.toLowerCase() !== "d" || !(event.ctrlKey || event.metaKey)) return;
+  event.preventDefault();
+  const all = rows(menu);
+  const list = chosen(menu);
+  const at = all.indexOf(menu.closest("tr"));
+  const from = list.length ? list[0] : all[at - 1];
+  if (!from) return;
+  const value = outcomeOf(from.querySelector("[data-leads]").selectedOptions[0]);
+  edit((list.length ? list.slice(1) : [all[at]]).map((tr) => lead(tr, value)), { whole: true });
+});
+
+room.addEventListener("paste", (event) => {
+  const menu = event.target.closest?.("[data-leads]");
+  if (!menu) return;
+  event.preventDefault();
+  const words = event.clipboardData.getData("text/plain").replace(/\r\n?/g, "\n").replace(/\n$/, "").split("\n");
+  const all = rows(menu);
+  const at = all.indexOf(menu.closest("tr"));
+  const ops = [];
+  for (const [i, word] of words.entries()) {
+    const option = [...menu.options].find((o) => !o.dataset.ask && o.textContent.trim().toLowerCase() === word.trim().toLowerCase());
+    if (!option) return say(`Line ${i + 1} of what you paste, “${word.slice(0, 30)}”, is no outcome. Nothing was pasted.`);
+    if (all[at + i]) ops.push(lead(all[at + i], outcomeOf(option)));
+  }
+  edit(ops, { whole: true });
+});
 
 Alpine.start();

@@ -53,18 +53,37 @@ func NewCondition(d *quiz.Document, path string, c *rule.Condition, before int, 
 }
 
 // DefaultCondition is the comparison that a new condition starts as: about the last question that can have been
-// answered.
+// answered and whose answers tell people apart, with its first answer; else about a score. What people type in is
+// offered last.
 func DefaultCondition(d *quiz.Document, before int) rule.Condition {
 	b := builder{d, before}
-	for i := min(before, len(d.Questions)) - 1; i >= 0; i-- {
-		if q := &d.Questions[i]; q.Kind != quiz.Statement && q.Kind != quiz.Grid {
-			return b.fresh("answer." + q.ID)
+	last := func(is func(q *quiz.Question) bool) string {
+		for i := min(before, len(d.Questions)) - 1; i >= 0; i-- {
+			if q := &d.Questions[i]; is(q) {
+				return "answer." + q.ID
+			}
 		}
+		return ""
 	}
-	if len(d.Scales) > 0 {
-		return b.fresh("scale." + d.Scales[0].ID)
+	fact := last(decides)
+	if fact == "" && len(d.Scales) > 0 {
+		fact = "scale." + d.Scales[0].ID
 	}
-	return b.fresh("visitor.device")
+	if fact == "" {
+		fact = last(func(q *quiz.Question) bool { return q.Kind != quiz.Statement && q.Kind != quiz.Grid })
+	}
+	return b.fresh(quiz.FirstOf(fact, "visitor.device"))
+}
+
+// decides reports whether a question's answers are few and known, so that an outcome can hang on them.
+func decides(q *quiz.Question) bool {
+	switch q.Kind {
+	case quiz.Single, quiz.Multiple:
+		return len(q.Choices) > 0 || q.ChoicesFrom != nil
+	case quiz.Rating, quiz.NumberQ:
+		return true
+	}
+	return false
 }
 
 type builder struct {

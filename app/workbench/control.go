@@ -2,6 +2,7 @@ package workbench
 
 import (
 	"slices"
+	"strconv"
 
 	"github.com/biter777/countries"
 
@@ -15,6 +16,7 @@ type Option struct {
 	Group    string // heading of the menu that it stands under, "" for none
 	Selected bool
 	Patch    string
+	Ask      string // asks for a name first, which takes the place of what the patch calls the new thing
 }
 
 // Outcomes are the entries of a menu of outcomes whose choice is stored at path; an outcome that is gone is shown as
@@ -33,7 +35,27 @@ func Outcomes(d *quiz.Document, path, current string) []Option {
 	if !found {
 		out = append([]Option{{Name: "choose an outcome", Selected: true}}, out...)
 	}
-	return out
+	return append(out, NewOutcome(d, func(id string) quiz.Operation { return quiz.Add(path, id) }))
+}
+
+// NewOutcome is the entry of a menu that makes an outcome, asks its name, and puts it where put says.
+func NewOutcome(d *quiz.Document, put func(id string) quiz.Operation) Option {
+	o := FreshOutcome(d)
+	return Option{
+		Name:  "new outcome …",
+		Ask:   "Name of the new outcome",
+		Patch: quiz.JSON(AddTo("/outcomes", o), put(o.ID)),
+	}
+}
+
+// FreshOutcome is an outcome as it begins: a page, with a name to be typed over.
+func FreshOutcome(d *quiz.Document) quiz.Outcome {
+	o := quiz.Outcome{
+		ID:     quiz.Unused("o", func(id string) bool { return d.Outcome(id) != nil }),
+		Ending: &quiz.Ending{Kind: quiz.EndPage},
+	}
+	o.Name = "Outcome " + strconv.Itoa(len(d.Outcomes)+1)
+	return o
 }
 
 // AddTo appends a value to the list at path, which may not be there yet.

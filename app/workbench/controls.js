@@ -32,7 +32,7 @@ export function commit(el) {
   const before = el.dataset.before ?? el.defaultValue;
   const { base, path, names } = el.begun || { base: shown.revision, path: el.dataset.path, names: ids() };
   delete el.begun;
-  if (el.tagName === "TEXTAREA" && !("lines" in el.dataset)) el.value = el.value.replace(/\s*\n\s*/g, " ").trim(); // one line
+  if (el.tagName === "TEXTAREA" && !("lines" in el.dataset) && !el.matches(".qtext")) el.value = el.value.replace(/\s*\n\s*/g, " ").trim(); // one line
   if (el.type !== "checkbox" && el.tagName !== "SELECT" && el.value === before) return;
   const value = valueOf(el);
   if (Number.isNaN(value)) {
@@ -66,9 +66,45 @@ async function whenFresh(el, act) {
   act(again);
 }
 
+// ask asks in the place of a menu what the new thing is to be called; Enter makes it, Escape or an empty name leaves all as it was.
+function ask(menu, option) {
+  const before = [...menu.options].findIndex((o) => o.defaultSelected);
+  menu.selectedIndex = Math.max(0, before);
+  const ops = JSON.parse(option.dataset.patch);
+  const made = ops.find((op) => op.op === "add" && op.value?.name);
+  const input = document.createElement("input");
+  input.className = "field";
+  input.value = made.value.name;
+  input.setAttribute("aria-label", option.dataset.ask);
+  menu.hidden = true;
+  menu.after(input);
+  input.select();
+  let done = false;
+  const end = (keep) => {
+    if (done) return;
+    done = true;
+    const name = input.value.trim();
+    input.remove();
+    menu.hidden = false;
+    menu.focus();
+    if (!keep || !name) return;
+    made.value.name = name;
+    edit(ops, { whole: true });
+  };
+  input.addEventListener("blur", () => end(true));
+  input.addEventListener("keydown", (event) => {
+    if (event.key !== "Enter" && event.key !== "Escape") return;
+    event.preventDefault();
+    event.stopPropagation();
+    end(event.key === "Enter");
+  });
+}
+
 bench.addEventListener("change", (event) => {
   const el = event.target;
-  if (el.tagName === "SELECT" && el.selectedOptions[0]?.dataset.patch) {
+  if (el.tagName === "SELECT" && el.selectedOptions[0]?.dataset.ask) {
+    ask(el, el.selectedOptions[0]);
+  } else if (el.tagName === "SELECT" && el.selectedOptions[0]?.dataset.patch) {
     whenFresh(el, (now) => now.selectedOptions[0]?.dataset.patch && edit(JSON.parse(now.selectedOptions[0].dataset.patch), { whole: true }));
   } else if (el.dataset.append !== undefined) {
     if (el.value) edit([{ op: "add", path: el.dataset.append + "/-", value: el.value }], { whole: true });

@@ -43,6 +43,7 @@ function identify(root, names) {
 const kept = (name, el) =>
   (name === "open" && el.tagName === "DETAILS") ||
   (name === "hidden" && el.matches(".witness, #votebar")) ||
+  (name === "checked" && el.matches("[data-chosen]")) ||
   (el.hasAttribute("x-show") && (name === "style" || name === "x-cloak")) ||
   (name === "aria-expanded" && el.hasAttribute("x-bind:aria-expanded"));
 
@@ -120,18 +121,49 @@ function place(list, names) {
   return fresh;
 }
 
-// A field that is on its way to the page may only come with the pieces that are drawn after the count.
+// trail are the ids of places to go to where what has the focus is taken away: itself, then, from the inside out, the line around
+// it, the next line of its list, and the one before.
+function trail(el) {
+  const out = [el.id];
+  const beside = (at, step) => {
+    let next = at[step];
+    while (next && !next.id) next = next[step];
+    return next?.id;
+  };
+  for (let at = el.parentElement; at && at !== document.body && at.id !== "room"; at = at.parentElement) {
+    if (at.id) out.push(at.id, beside(at, "nextElementSibling"), beside(at, "previousElementSibling"));
+  }
+  return [...out, "room"].filter(Boolean);
+}
+
+const focusable = "textarea, input:not([type=hidden]), select, button, a[href], summary, [tabindex]";
+const usable = (el) => !el.disabled && el.checkVisibility?.() !== false;
+
+// enter gives the focus to an element, or to the first thing in it that takes it, and reports whether it did.
+function enter(el) {
+  const first = el.matches(focusable) && usable(el) ? el : [...el.querySelectorAll(focusable)].find(usable);
+  first?.focus({ preventScroll: true });
+  return document.activeElement === first;
+}
+
+// focusOf draws, and gives the focus back: to where it was, or along its trail. A field that is on its way to the page may only come with
+// the pieces that are drawn after the count: lost is its id.
 let lost = "";
+let meanwhile = null; // what has the focus until then
 function focusOf(draw) {
   const el = document.activeElement;
-  if (el && el !== document.body) identify(document, shown);
-  const id = el && el !== document.body ? el.id : "";
+  const held = el && el !== document.body;
+  if (held) identify(document, shown);
+  const places = held ? trail(el) : [];
   draw();
   const now = document.activeElement;
-  if (!id || (now && now !== document.body)) return;
-  const again = document.getElementById(id);
-  if (again) again.focus({ preventScroll: true });
-  else lost = id;
+  if (!held || (now && now !== document.body)) return;
+  if (places[0] === el.id && el.id && !document.getElementById(el.id)) lost = el.id;
+  for (const id of places) {
+    const place = document.getElementById(id);
+    if (place && enter(place)) break;
+  }
+  meanwhile = document.activeElement;
 }
 
 // drawParts draws pieces of the page by their element id, and the sheet by its blocks.
@@ -163,7 +195,7 @@ export function drawLate(parts) {
       told(el);
     }
   });
-  if (lost && document.activeElement === document.body) {
+  if (lost && (document.activeElement === document.body || document.activeElement === meanwhile)) {
     identify(document, shown);
     document.getElementById(lost)?.focus({ preventScroll: true });
   }

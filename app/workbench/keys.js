@@ -2,7 +2,7 @@
 import { edit, history, leaveTo } from "/assets/workbench.js";
 import { commit } from "/assets/controls.js";
 import { shares } from "/assets/bar.js";
-import { bench } from "/assets/frame.js";
+import { bench, goTo } from "/assets/frame.js";
 
 // Keys that are letters or signs act only where a list has the focus or nothing has, and can be switched off (WCAG 2.2, 2.1.4).
 const keysOff = "keys:off";
@@ -53,8 +53,26 @@ function goOn(el) {
   const after = list[list.indexOf(el) + 1];
   if (after) return after.focus();
   const adds = next && document.querySelector(next);
-  if (!adds || (list.includes(el) && !el.value.trim())) return el.blur();
+  if (!adds) return el.blur();
+  if (list.includes(el) && !el.value.trim()) return endList(el, list);
   edit(JSON.parse(adds.dataset.patch), { whole: true, focus: adds.dataset.focus });
+}
+
+// endList goes on from the empty line at the end of a list, which is taken away if others are left: to the next question, or to where
+// one is begun.
+function endList(el, list) {
+  const question = el.closest("tbody.question");
+  const next = question?.nextElementSibling?.querySelector("textarea[data-path], input[data-path]");
+  const place = next?.dataset.path || "#newquestion";
+  if (list.length < 2) return leave(place);
+  const line = el.dataset.path.slice(0, -el.dataset.suffix.length);
+  el.defaultValue = el.value = "";
+  edit([{ op: "remove", path: line }], { whole: true }).then(() => leave(place));
+}
+
+function leave(place) {
+  if (place.startsWith("#")) document.querySelector(place)?.focus();
+  else goTo(place);
 }
 
 // shift moves the line of a list that an element is about: the list's place, the line's number, and data-suffix is its place.

@@ -123,6 +123,7 @@ func (h *Handler) Routes(g gin.IRouter) {
 	g.GET("/quizzes/:id/reach", h.Counting(h.reach))
 	g.POST("/quizzes/:id/since/:revision", h.since)
 	g.GET("/quizzes/:id/events", h.events)
+	g.GET("/quizzes/:id/fields", h.fields)
 	g.GET("/quizzes/:id/assumed", h.showAssumed)
 	g.POST("/quizzes/:id/assumed", h.typeShare)
 }

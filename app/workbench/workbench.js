@@ -13,6 +13,7 @@ import { count, sayThere } from "/assets/bar.js";
 import { commit } from "/assets/controls.js";
 import { signs, switchSigns } from "/assets/keys.js";
 import { signIn } from "/assets/signin.js";
+import "/assets/fields.js";
 export { beforeDraw, onDraw } from "/assets/draw.js";
 export { goTo, id, say, shownRevision } from "/assets/frame.js";
 export { assume, onColumns } from "/assets/bar.js";
@@ -122,8 +123,11 @@ function ended(answer, patch, whole, focus) {
 }
 let lastStale = null; // the last edit that was refused because somebody else had changed the same place
 
+// arrive goes to what an edit has made. What stands there is only a beginning: it is chosen, so that typing takes its place.
 function arrive(focus) {
   goTo(focus);
+  const el = document.activeElement;
+  if (el.matches("input:not([type=checkbox]), textarea") && el.dataset.path) el.select();
   arrived();
 }
 
@@ -260,7 +264,13 @@ Alpine.data("bench", () => ({
   },
 }));
 
+// A page begins in its room: keys act there, and the first Tab goes on to what it holds.
+function begin() {
+  if (document.activeElement === document.body) document.getElementById("room").focus({ preventScroll: true });
+}
+
 onDraw(grow);
+begin();
 sendKept();
 attend();
 count();

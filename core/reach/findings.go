@@ -477,10 +477,10 @@ func (k *checker) uncovered() error {
 				Share:    &share,
 				Values:   names,
 				Message: fmt.Sprintf(
-					"%s of %s is below every cut point of line %d and goes to everyone else (%s). "+
+					"A %s of %s is below every cut point of line %d: it goes to Everyone else (%s). "+
 						"Add a lower cut point if that is not meant.",
-					said,
 					k.m.d.FactName(l.bands.on),
+					said,
 					l.number,
 					percent(share),
 				),

@@ -1,0 +1,61 @@
+package workbench
+
+import (
+	"net/http"
+
+	"github.com/gin-gonic/gin"
+
+	"omphalos/core/quiz"
+)
+
+// Field is something that texts and addresses can be filled in with, by the words of the quiz.
+type Field struct {
+	Group string `json:"group"`
+	Name  string `json:"name"`
+	Value string `json:"value"` // what stands in the braces
+}
+
+// Fillables are all that texts and addresses of a quiz can be filled in with.
+func Fillables(d *quiz.Document) []Field {
+	var out []Field
+	put := func(group, name, value string) { out = append(out, Field{group, name, value}) }
+	for i := range d.Questions {
+		if q := &d.Questions[i]; q.Kind != quiz.Statement && q.Kind != quiz.Grid {
+			put("Answers", quiz.Shorten(q.Title(), 60), q.ID)
+		}
+	}
+	for i := range d.Scales {
+		s := &d.Scales[i]
+		put("Scores", s.Title(), "scale."+s.ID)
+		put("Scores", s.Title()+" in percent", "percent."+s.ID)
+	}
+	for i := range d.Keywords {
+		put("Scores", "votes for "+d.Keywords[i].Title(), "keyword."+d.Keywords[i].ID)
+	}
+	if len(d.Keywords) > 0 {
+		put("Scores", "the leading keyword", "leader")
+	}
+	for _, c := range d.Computed {
+		put("Computed values", quiz.FirstOf(c.Name, c.ID), "computed."+c.ID)
+	}
+	if d.Contact != nil && d.Contact.Place != quiz.ContactNone {
+		for _, f := range d.Contact.Fields {
+			put("Contact step", quiz.FirstOf(f.Label, f.ID), "contact."+f.ID)
+		}
+	}
+	for _, p := range d.Params {
+		put("Link", "the link’s "+p, "param."+p)
+	}
+	put("Response", "its id", "lead.id")
+	put("Response", "the outcome’s name", "outcome.name")
+	put("Response", "the visitor’s country", "visitor.country")
+	put("Response", "the language of the pages", "language")
+	return out
+}
+
+// fields answers with what can be filled in, for the menu beside a field.
+func (h *Handler) fields(c *gin.Context) {
+	if d := h.Load(c); d != nil {
+		c.JSON(http.StatusOK, gin.H{"revision": d.Quiz.Revision, "fields": Fillables(d.Doc)})
+	}
+}

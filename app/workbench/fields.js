@@ -1,0 +1,89 @@
+// The field menu: beside a text or an address that can be filled in stands a menu of all that it can be filled in with, by the words of
+// the quiz. Alt+I leads to it, Escape back.
+import { bench, id, say, shown } from "/assets/frame.js";
+
+const menu = document.createElement("select");
+menu.className = "field small fillmenu";
+menu.setAttribute("aria-label", "Insert a field");
+menu.title = "Insert a field (Alt+I)";
+menu.hidden = true;
+const room = document.getElementById("room");
+room.append(menu);
+
+let field = null; // that the menu stands beside
+let caret = null; // where in it something is to be inserted
+let listed = { revision: -1, fields: [] };
+
+async function list() {
+  if (listed.revision !== shown.revision) {
+    const response = await fetch(`/quizzes/${id}/fields`).catch(() => null);
+    if (response?.ok) listed = await response.json();
+  }
+  menu.replaceChildren(new Option("{ } insert …", ""));
+  let group = null;
+  for (const { group: name, name: words, value } of listed.fields) {
+    if (group?.label !== name) {
+      group = document.createElement("optgroup");
+      group.label = name;
+      menu.append(group);
+    }
+    group.append(new Option(words, value));
+  }
+}
+
+function stand(el) {
+  field = el;
+  if (!el) return void (menu.hidden = true);
+  if (!menu.isConnected) room.append(menu); // the room has been drawn anew
+  const box = el.getBoundingClientRect();
+  const frame = room.getBoundingClientRect();
+  menu.style.top = `${box.bottom - frame.top + room.scrollTop + 2}px`;
+  menu.style.right = `${Math.max(4, frame.right - box.right - room.scrollLeft)}px`;
+  menu.hidden = false;
+  list();
+}
+
+// insertion is what is put into a field for a name, and which part of it is chosen to be typed over.
+export function insertion(kind, before, after, name) {
+  if (kind !== "address" || after) return { text: `{${name}}`, from: 0, to: 0 };
+  const separator = before.includes("?") ? (/[?&]$/.test(before) ? "" : "&") : "?";
+  const parameter = name.split(".").at(-1);
+  return { text: `${separator}${parameter}={${name}}`, from: separator.length, to: separator.length + parameter.length };
+}
+
+function insert(name) {
+  const [from, to] = caret || [field.value.length, field.value.length];
+  const before = field.value.slice(0, from);
+  if (field.dataset.fill === "address" && !before) return say("Type the address first, such as https://www.example.org/thanks.");
+  const put = insertion(field.dataset.fill, before, field.value.slice(to), name);
+  field.focus();
+  field.setSelectionRange(from, to);
+  field.dispatchEvent(new Event("input", { bubbles: true })); // it remembers what its words are about
+  field.setRangeText(put.text, from, to, "end");
+  if (put.to) field.setSelectionRange(from + put.from, from + put.to);
+}
+
+menu.addEventListener("change", (event) => {
+  event.stopPropagation();
+  const name = menu.value;
+  menu.value = "";
+  if (name && field) insert(name);
+});
+
+bench.addEventListener("focusin", (event) => {
+  if (event.target === menu) return;
+  stand(event.target.dataset?.fill ? event.target : null);
+});
+bench.addEventListener("focusout", (event) => {
+  if (event.target === field) caret = [field.selectionStart, field.selectionEnd];
+});
+bench.addEventListener("keydown", (event) => {
+  if (event.altKey && event.key.toLowerCase() === "i" && event.target === field) {
+    event.preventDefault();
+    menu.focus();
+    menu.showPicker?.();
+  } else if (event.key === "Escape" && event.target === menu) {
+    event.preventDefault();
+    field?.focus();
+  }
+});

@@ -1,0 +1,71 @@
+package e2e
+
+import (
+	"encoding/json"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+)
+
+// Every control that makes an edit leaves the focus where the work goes on, never on the page's body; so does going to
+// a room. Each kind of control of each view is used once and taken back.
+func TestFocusStaysWithTheWork(t *testing.T) {
+	w := start(t, true)
+	id := quizID(t, w)
+	b := open(t, 1280, 900)
+	b.signIn(w)
+	used := 0
+	for _, view := range []string{
+		"script?open=area&open=staff", "script?view=ledger", "verdicts", "paths", "endings", "endings?outcome=start",
+		"endings?part=products", "endings?part=look", "launch",
+	} {
+		b.goTo(w.URL + "/quizzes/" + id + "/" + view)
+		b.wait(`document.querySelectorAll("[data-segment]").length > 0`)
+		require.NotEqual(t, "BODY", b.eval(`document.activeElement.tagName`), view)
+		b.eval(controlsOf)
+		var names []string
+		require.NoError(t, json.Unmarshal([]byte(b.eval(`JSON.stringify(Object.keys(controls()))`)), &names))
+		for _, name := range names {
+			quoted, err := json.Marshal(name)
+			require.NoError(t, err)
+			if b.eval(`controls()[`+string(quoted)+`] ? "there" : "gone"`) == "gone" {
+				continue // another control's edit has taken it with it
+			}
+			b.eval(`(() => { const el = controls()[` + string(quoted) + `]; el.focus(); use(el); return "x"; })()`)
+			b.settled()
+			b.wait(`!document.querySelector("#reach.counting")`)
+			at := b.eval(`document.activeElement.tagName + " " + (document.activeElement.dataset.path || document.activeElement.textContent.slice(0, 40))`)
+			require.False(t, strings.HasPrefix(at, "BODY"), "%s: after “%s” the focus is at %s", view, name, at)
+			if b.eval(`document.querySelector("[data-history=undo]").disabled`) != "true" {
+				b.eval(`(() => { document.querySelector("[data-history=undo]").click(); return "x"; })()`)
+				b.settled()
+			}
+			used++
+		}
+	}
+	require.Greater(t, used, 40)
+	t.Logf("%d controls", used)
+}
+
+// controlsOf defines controls, one of each kind that makes an edit by what it is called without names and numbers, and
+// use, which does what a hand does with one.
+const controlsOf = `(() => {
+	window.controls = () => {
+		const out = {};
+		for (const el of document.querySelectorAll("#room button[data-patch], #room select, #room input[type=checkbox][data-checked], #room [data-newkind]")) {
+			if (el.disabled || !el.checkVisibility()) continue;
+			if (el.tagName === "SELECT" && ![...el.options].some((o) => o.dataset.patch && !o.selected && !o.dataset.ask)) continue;
+			const words = (el.getAttribute("aria-label") || el.closest("label")?.textContent || el.labels?.[0]?.textContent || el.textContent || el.name).replace(/\s+/g, " ").trim();
+			const name = words.replace(/“[^”]*”/g, "…").replace(/\d+/g, "n").replace(/(Delete|Move|Without|Add) .*/, "$1").slice(0, 40) + " " + el.tagName;
+			out[name] ||= el;
+		}
+		return out;
+	};
+	window.use = (el) => {
+		if (el.tagName !== "SELECT") return el.click();
+		el.selectedIndex = [...el.options].findIndex((o) => o.dataset.patch && !o.selected && !o.dataset.ask);
+		el.dispatchEvent(new Event("change", { bubbles: true }));
+	};
+	return "x";
+})()`
