@@ -2,7 +2,6 @@ package e2e
 
 import (
 	"encoding/json"
-	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/require"
@@ -27,6 +26,8 @@ func TestFocusStaysWithTheWork(t *testing.T) {
 		var names []string
 		require.NoError(t, json.Unmarshal([]byte(b.eval(`JSON.stringify(Object.keys(controls()))`)), &names))
 		for _, name := range names {
+			b.wait(`document.querySelectorAll("[data-segment]").length > 0`)
+			b.eval(controlsOf)
 			quoted, err := json.Marshal(name)
 			require.NoError(t, err)
 			if b.eval(`controls()[`+string(quoted)+`] ? "there" : "gone"`) == "gone" {
@@ -35,8 +36,8 @@ func TestFocusStaysWithTheWork(t *testing.T) {
 			b.eval(`(() => { const el = controls()[` + string(quoted) + `]; el.focus(); use(el); return "x"; })()`)
 			b.settled()
 			b.wait(`!document.querySelector("#reach.counting")`)
-			at := b.eval(`document.activeElement.tagName + " " + (document.activeElement.dataset.path || document.activeElement.textContent.slice(0, 40))`)
-			require.False(t, strings.HasPrefix(at, "BODY"), "%s: after “%s” the focus is at %s", view, name, at)
+			t.Logf("%s: %s", view, name)
+			b.wait(`document.activeElement !== document.body`)
 			if b.eval(`document.querySelector("[data-history=undo]").disabled`) != "true" {
 				b.eval(`(() => { document.querySelector("[data-history=undo]").click(); return "x"; })()`)
 				b.settled()

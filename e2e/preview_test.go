@@ -6,8 +6,14 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// The preview beside an ending is the respondents' page: it follows what is typed, with one frame and no script in it.
-func TestThePreviewFollowsTheDraft(t *testing.T) {
+// within is an expression about the page that stands in the frame of Endings.
+func previewed(expression string) string {
+	return `(() => { const f = [...document.querySelectorAll("iframe[data-preview]")]; const page = f.length === 1 && f[0].contentDocument; return page && (` + expression + `); })()`
+}
+
+// The ending is edited where it is seen: what is typed into the page is stored as it was typed, and shown filled in. The
+// page is the respondents' own, follows the draft, and runs no script.
+func TestAnEndingIsTypedIntoItsPage(t *testing.T) {
 	w := start(t, true)
 	q, err := w.Store.QuizBySlug("windowsill")
 	require.NoError(t, err)
@@ -17,12 +23,35 @@ func TestThePreviewFollowsTheDraft(t *testing.T) {
 	b.wait(`document.querySelectorAll("[data-segment]").length > 0`)
 	shows := func(words string) {
 		b.Helper()
-		b.wait(`(() => { const f = [...document.querySelectorAll("iframe[data-preview]")]; return f.length === 1 && f[0].contentDocument?.querySelector("h1")?.textContent === ` + quote(words) + `; })()`)
+		b.wait(previewed(`page.querySelector("h1")?.textContent === ` + quote(words)))
 	}
 	shows("Your plant is a Mist-keeper")
-	b.fill("#o-heading", "{name|This one} drinks mist")
+	b.wait(previewed(`page.body.dataset.ready`))
+	b.eval(previewed(`page.querySelector("h1").click(), "x"`))
+	b.wait(previewed(`page.activeElement.tagName === "TEXTAREA"`))
+	b.eval(previewed(`page.activeElement.select(), "x"`))
+	b.press("{name|This one} drinks mist", enter)
 	shows("This one drinks mist")
+	require.Equal(t, "{name|This one} drinks mist", draft(t, w, q.ID).Outcomes[0].Heading)
 	require.Equal(t, "0", b.eval(`String(document.querySelector("iframe[data-preview]").contentDocument.scripts.length)`))
+
+	// A field is filled in by the words of the quiz.
+	b.wait(previewed(`page.body.dataset.ready`))
+	b.eval(previewed(`page.querySelector('[data-place="text"]').click(), "x"`))
+	b.wait(previewed(`page.activeElement.tagName === "TEXTAREA"`))
+	b.eval(previewed(`(page.activeElement.value = "For you: ", page.activeElement.setSelectionRange(9, 9), "x")`))
+	b.wait(`document.querySelector(".fillmenu").options.length > 3`)
+	b.eval(`(() => { const m = document.querySelector(".fillmenu"); m.focus(); m.selectedIndex = 1; m.dispatchEvent(new Event("change", { bubbles: true })); return "x"; })()`)
+	b.wait(previewed(`page.activeElement.value?.startsWith("For you: {")`))
+	b.eval(previewed(`page.activeElement.blur(), "x"`))
+	b.settled()
+	b.wait(previewed(`page.querySelector('[data-place="text"]').textContent.startsWith("For you:") && !page.querySelector("[data-typing]")`))
+	require.Contains(t, draft(t, w, q.ID).Outcomes[0].Text, "For you: {")
+
+	b.click("[data-wide=phone]")
+	b.wait(`document.querySelector("iframe[data-preview]").clientWidth <= 390`)
+	b.click(`[data-history="undo"]`)
+	b.settled()
 	b.click(`[data-history="undo"]`)
 	shows("Your plant is a Mist-keeper")
 	b.quiet()

@@ -70,7 +70,11 @@ func TestFromTheFirstWordToARedirectedLead(t *testing.T) {
 	b.has("what they agree to")
 
 	b.click(".rooms a", "Endings")
-	b.fill("#o-heading", "Not yet")
+	b.wait(previewed(`page.body.dataset.ready`))
+	b.eval(previewed(`page.querySelector("h1").focus(), "x"`))
+	b.wait(previewed(`page.activeElement.tagName === "TEXTAREA"`))
+	b.press("Not yet", enter)
+	b.settled()
 	b.fill("#o-name", "Wait")
 	b.click("button", "outcome")
 	b.wait(`document.querySelector("#o-name")?.value === "Outcome 2"`)

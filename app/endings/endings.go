@@ -96,7 +96,7 @@ type view struct {
 
 // draw draws the blocks.
 func (s *view) draw() {
-	for _, name := range []string{"list", "fields", "shown"} {
+	for _, name := range []string{"list", "shown", "fields"} {
 		key := name
 		if name == "shown" {
 			key = "shown:"
@@ -108,9 +108,18 @@ func (s *view) draw() {
 	}
 }
 
+// typed is what is typed into the page: the texts as they are, before anything is filled in.
+type typed struct {
+	Path    string   `json:"path"`
+	Heading string   `json:"heading"`
+	Text    string   `json:"text"`
+	Buttons []string `json:"buttons"`
+}
+
 // outcome is one outcome as it is edited.
 type outcome struct {
 	*quiz.Outcome
+	Typed    typed
 	Mark     page.Mark
 	Path     string
 	Kinds    []option
@@ -226,6 +235,10 @@ func (s *view) choose(i int) {
 	for j, b := range v.Ending.Buttons {
 		at := v.Path + quiz.Pointer("ending", "buttons", j)
 		v.Buttons = append(v.Buttons, button{b, at, quiz.JSON(quiz.Remove(at))})
+	}
+	v.Typed = typed{Path: v.Path, Heading: o.Heading, Text: o.Text, Buttons: []string{}}
+	for _, b := range v.Ending.Buttons {
+		v.Typed.Buttons = append(v.Typed.Buttons, b.Label)
 	}
 	v.AddBtn = v.ending(workbench.AddTo(v.Path+"/ending/buttons", quiz.Button{}))
 	v.AddBtnAt = v.Path + quiz.Pointer("ending", "buttons", len(v.Ending.Buttons), "label")

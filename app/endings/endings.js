@@ -1,5 +1,6 @@
 // The Endings room: a new outcome is shown as soon as it is there; tables are edited as a sheet and stored at once.
-import { Alpine, assume, commit, id, leaveTo, onColumns, onDraw, say, shownRevision } from "/assets/workbench.js";
+import { Alpine, assume, commit, edit, id, leaveTo, onColumns, onDraw, say, shownRevision } from "/assets/workbench.js";
+import { besideFrame, toMenu } from "/assets/fields.js";
 import { pictures } from "/assets/pictures.js";
 
 const room = document.getElementById("room");
@@ -28,6 +29,16 @@ onDraw((root) => {
   }
 });
 
+// The ending is edited where it is seen: a heading, a text, the words of a button become a field in their own place, with what was typed
+// before anything was filled in. The page runs no scripts of its own: what happens in it is this window's doing.
+let again = null; // the place that the focus goes on to when the page has come anew
+const typed = () => JSON.parse(room.querySelector("[data-typed]")?.dataset.typed || "null");
+const place = (frame, which) => frame.contentDocument.querySelectorAll("[data-place]")[which];
+const look = {
+  font: "inherit", color: "inherit", letterSpacing: "inherit", textAlign: "inherit", width: "100%", display: "block", border: "0", padding: "0",
+  background: "transparent", resize: "none", fieldSizing: "content", outline: "2px solid #8e1f3b", outlineOffset: "4px", borderRadius: "2px",
+};
+
 // The preview is the page itself, in a frame. It is fetched anew after every count, and takes the place of the one before
 // when it is there, so that nothing blinks.
 const frames = () => [...room.querySelectorAll("iframe[data-preview]")];
@@ -36,9 +47,10 @@ function fit(frame) {
   const height = frame.contentDocument?.documentElement?.scrollHeight;
   if (height) frame.style.height = Math.max(200, Math.min(height, 2400)) + "px";
 }
+let typingIn = null; // the frame in which something is being typed: it is not replaced
 function refresh() {
   const [shown, ...others] = frames();
-  if (!shown) return;
+  if (!shown || typingIn) return;
   for (const el of others) el.remove();
   const next = shown.cloneNode();
   const address = new URL(shown.src);
@@ -48,16 +60,110 @@ function refresh() {
   next.addEventListener("load", () => {
     next.style.cssText = "";
     fit(next);
+    typeInto(next);
     shown.remove();
+    if (again) place(next, again)?.focus();
+    again = null;
   });
   shown.after(next);
 }
 onDraw((root) => {
   for (const frame of root.querySelectorAll("iframe[data-preview]")) {
-    frame.addEventListener("load", () => fit(frame));
+    frame.addEventListener("load", () => {
+      fit(frame);
+      typeInto(frame);
+    });
     fit(frame);
+    typeInto(frame);
   }
 });
+function typeInto(frame) {
+  const doc = frame.contentDocument;
+  if (!doc?.body || doc.body.dataset.ready || !typed()) return;
+  doc.body.dataset.ready = "yes";
+  const places = [...doc.querySelectorAll("[data-place]")];
+  places.forEach((el, which) => {
+    el.tabIndex = 0;
+    el.setAttribute("role", "textbox");
+    el.style.cursor = "text";
+    const number = places.slice(0, which).filter((other) => other.dataset.place === "button").length;
+    const name = { heading: "Heading", text: "Text, in Markdown", button: `Words of button ${number + 1}` }[el.dataset.place];
+    el.setAttribute("aria-label", name);
+    if (!el.textContent.trim()) {
+      el.textContent = name;
+      el.style.opacity = "0.55";
+    }
+    el.addEventListener("focus", () => type(frame, el, which, number, name));
+    el.addEventListener("click", (event) => {
+      event.preventDefault();
+      type(frame, el, which, number, name);
+    });
+  });
+  const adds = room.querySelector("[data-addbutton]");
+  const after = places.at(-1);
+  if (!adds || !after) return;
+  const more = doc.createElement("button");
+  more.type = "button";
+  more.className = "link";
+  more.textContent = "+ button";
+  more.addEventListener("click", () => room.querySelector("[data-addbutton]").click());
+  after.after(more);
+}
+
+function type(frame, el, which, number, name) {
+  if (el.querySelector("[data-typing]")) return;
+  const { path, heading, text, buttons } = typed();
+  const kind = el.dataset.place;
+  const before = { heading, text, button: buttons[number] }[kind] || "";
+  const at = { heading: path + "/heading", text: path + "/text", button: `${path}/ending/buttons/${number}/label` }[kind];
+  const shown = [...el.childNodes];
+  const area = frame.contentDocument.createElement(kind === "button" ? "input" : "textarea");
+  area.dataset.typing = "";
+  area.dataset.fill = "text";
+  area.value = before;
+  area.rows = 1;
+  area.setAttribute("aria-label", name);
+  Object.assign(area.style, look, kind === "button" ? { width: "auto", minWidth: "8ch" } : {});
+  el.style.opacity = "";
+  el.replaceChildren(area);
+  area.focus();
+  typingIn = frame;
+  besideFrame(area, frame);
+  let given = false; // up
+  area.addEventListener("keydown", (event) => {
+    if (event.key === "Escape") given = true;
+    if (event.key === "Escape" || (event.key === "Enter" && kind !== "text")) {
+      event.preventDefault();
+      area.blur();
+    }
+    if (event.altKey && event.key.toLowerCase() === "i") {
+      event.preventDefault();
+      toMenu();
+    }
+  });
+  area.addEventListener("blur", () =>
+    setTimeout(() => {
+      if (document.activeElement?.matches(".fillmenu")) return; // something is being filled in
+      typingIn = null;
+      besideFrame(null);
+      const value = area.value.trim();
+      el.replaceChildren(...shown);
+      if (given || value === before) return;
+      const next = frame.contentDocument.activeElement;
+      again = next?.dataset?.place ? [...frame.contentDocument.querySelectorAll("[data-place]")].indexOf(next) : null;
+      edit([value || kind === "button" ? { op: "add", path: at, value } : { op: "remove", path: at }], { whole: true });
+    }),
+  );
+}
+
+room.addEventListener("click", (event) => {
+  const button = event.target.closest("[data-wide]");
+  if (!button) return;
+  for (const b of room.querySelectorAll("[data-wide]")) b.setAttribute("aria-pressed", String(b === button));
+  room.querySelector(".shown").classList.toggle("phone", button.dataset.wide === "phone");
+  for (const frame of frames()) fit(frame);
+});
+
 const whatIsShown = () => `${shownRevision()} ${assume()}`;
 let previewed = whatIsShown(); // the page came with a preview of this
 onColumns(() => {

@@ -74,6 +74,13 @@ func (s *Source) previewEnding(o *quiz.Outcome, in *walk.Input) *Reply {
 		screen.Retake = "#"
 	}
 	s.ending(&screen, o, source)
+	if o.Ending != nil { // one that has no address yet is shown too: it is typed in place
+		screen.Buttons = nil
+		for _, b := range o.Ending.Buttons {
+			label := quiz.FirstOf(fill.Text(b.Label, source.Lookup, fill.Plain), "…")
+			screen.Buttons = append(screen.Buttons, quiz.Button{Label: label, URL: "#"})
+		}
+	}
 	if e := o.Ending; e != nil && e.Kind == quiz.EndRedirect {
 		screen.To, _ = s.address(e, source)
 		if screen.Delay = e.Delay; e.Delay == 0 {

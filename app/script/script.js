@@ -114,6 +114,8 @@ function ask(patch, focus) {
   if (typed) ops[0].value.text = typed;
   field.value = "";
   const { choices, rows } = ops[0].value;
+  if (typed && !rows && (!choices || choices.every((c) => c.label))) // nothing is left to type: on to the next question
+    return edit(ops, { whole: true }).then(() => words().focus());
   const first = typed && rows ? "/rows/0/label" : typed && choices ? "/choices/0/label" : "/text";
   edit(ops, { whole: true, focus: focus.replace(/\/text$/, first) });
 }
@@ -152,7 +154,12 @@ room.addEventListener("paste", (event) => {
   const at = Number(field.closest("tr").dataset.index);
   const list = `${body.dataset.at}/choices`;
   const ops = [{ op: "add", path: `${list}/${at}/label`, value: before }];
-  rest.forEach((label, i) => ops.push({ op: "add", path: `${list}/${at + 1 + i}`, value: { id: fresh(), label } }));
+  const below = [...body.querySelectorAll("tr[data-choice]")].slice(at + 1);
+  rest.forEach((label, i) => {
+    const blank = below[i] && below.slice(0, i + 1).every((tr) => !tr.querySelector("textarea").value.trim());
+    if (blank) ops.push({ op: "add", path: `${list}/${at + 1 + i}/label`, value: label });
+    else ops.push({ op: "add", path: `${list}/${at + 1 + i}`, value: { id: fresh(), label } });
+  });
   field.defaultValue = field.value = field.dataset.before = before;
   delete field.begun;
   edit(ops, { whole: true, focus: `${list}/${at + rest.length}/label` });

@@ -31,16 +31,28 @@ async function list() {
   }
 }
 
-function stand(el) {
+function stand(el, within = null) {
   field = el;
   if (!el) return void (menu.hidden = true);
   if (!menu.isConnected) room.append(menu); // the room has been drawn anew
   const box = el.getBoundingClientRect();
+  const [left, top] = within ? [within.getBoundingClientRect().left, within.getBoundingClientRect().top] : [0, 0];
   const frame = room.getBoundingClientRect();
-  menu.style.top = `${box.bottom - frame.top + room.scrollTop + 2}px`;
-  menu.style.right = `${Math.max(4, frame.right - box.right - room.scrollLeft)}px`;
+  menu.style.top = `${top + box.bottom - frame.top + room.scrollTop + 6}px`;
+  menu.style.right = `${Math.max(4, frame.right - left - box.right - room.scrollLeft)}px`;
   menu.hidden = false;
   list();
+}
+
+// besideFrame puts the menu beside a field of a page that is shown in a frame; null takes it away.
+export function besideFrame(el, frame) {
+  stand(el, frame);
+  el?.addEventListener("blur", () => (caret = [el.selectionStart, el.selectionEnd]));
+}
+
+export function toMenu() {
+  menu.focus();
+  menu.showPicker?.();
 }
 
 // insertion is what is put into a field for a name, and which part of it is chosen to be typed over.
@@ -80,8 +92,7 @@ bench.addEventListener("focusout", (event) => {
 bench.addEventListener("keydown", (event) => {
   if (event.altKey && event.key.toLowerCase() === "i" && event.target === field) {
     event.preventDefault();
-    menu.focus();
-    menu.showPicker?.();
+    toMenu();
   } else if (event.key === "Escape" && event.target === menu) {
     event.preventDefault();
     field?.focus();
