@@ -226,7 +226,7 @@ func TestABlockFromASpreadsheet(t *testing.T) {
 		b.settled()
 	}
 	b.cell("/questions/0/choices/1", 0)
-	paste("1,5\t2\r\n−3\t\r\n0\t4\r\n")
+	paste("1.5\t2\r\n−3\t\r\n0\t4\r\n")
 	require.Equal(t, "1|/1.5|2/-3|/|4", strings.Join(strings.Split(b.table(), "/")[:4], "/"))
 	require.Equal(t, revision+1, mustRevision(t, w, quizID(t, w)), "one edit")
 	require.Equal(t, "6", b.eval(`String(document.querySelectorAll(".cell.chosen").length)`))

@@ -193,9 +193,10 @@ func quoted(words []string) string {
 	return s
 }
 
-// Warnings find what can be launched and is probably not meant: choices that only the fallback of a table takes.
+// Warnings find what can be launched and is probably not meant: columns that decide nothing, and choices that only the
+// fallback of a table takes.
 func Warnings(d *quiz.Document, tables []store.Table) quiz.Problems {
-	c := tableChecker{tables: tables}
+	c := tableChecker{tables: tables, found: d.IdleColumns()}
 	for i := range d.Outcomes {
 		e := d.Outcomes[i].Ending
 		if e == nil || e.Kind != quiz.EndRedirect || e.Lookup == nil || e.Lookup.Fallback == "" {

@@ -63,7 +63,13 @@ func tidy(t *store.Table) {
 			row[k] = strings.TrimSpace(row[k])
 		}
 	}
-	t.Rows = slices.DeleteFunc(t.Rows, func(row []string) bool { return strings.Join(row, "") == "" })
+	rows, lines := t.Rows[:0], []int(nil)
+	for i, row := range t.Rows {
+		if strings.Join(row, "") != "" {
+			rows, lines = append(rows, row), append(lines, t.Line(i))
+		}
+	}
+	t.Rows, t.Lines = rows, lines
 }
 
 // addressColumns are the columns of a table whose cells respondents are sent to.
@@ -108,18 +114,18 @@ func checkTable(t *store.Table, addresses []string) error {
 	keys := map[string]int{}
 	for i, row := range t.Rows {
 		if len(row) != len(t.Columns) {
-			return fault("line %d has %d cells for %d columns", i+1, len(row), len(t.Columns))
+			return fault("line %d has %d cells for %d columns", t.Line(i), len(row), len(t.Columns))
 		}
 		if row[0] == "" {
-			return fault("line %d has no %s", i+1, t.Columns[0])
+			return fault("line %d has no %s", t.Line(i), t.Columns[0])
 		}
 		if first, twice := keys[row[0]]; twice {
-			return fault("lines %d and %d have the same %s, %s", first, i+1, t.Columns[0], row[0])
+			return fault("lines %d and %d have the same %s, %s", first, t.Line(i), t.Columns[0], row[0])
 		}
-		keys[row[0]] = i + 1
+		keys[row[0]] = t.Line(i)
 		for k, cell := range row {
 			if len(cell) > maxTableCell {
-				return fault("line %d, %s: the text is longer than %d bytes", i+1, t.Columns[k], maxTableCell)
+				return fault("line %d, %s: the text is longer than %d bytes", t.Line(i), t.Columns[k], maxTableCell)
 			}
 			if cell == "" || !isAddressColumn(t.Columns[k], addresses) {
 				continue
@@ -128,7 +134,7 @@ func checkTable(t *store.Table, addresses []string) error {
 				if mended := fill.Mended(cell); mended != "" {
 					err = fmt.Errorf("write %s", mended)
 				}
-				return fault("line %d, %s: %s", i+1, t.Columns[k], err)
+				return fault("line %d, %s: %s", t.Line(i), t.Columns[k], err)
 			}
 		}
 	}

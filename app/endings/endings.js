@@ -1,5 +1,5 @@
 // The Endings room: a new outcome is shown as soon as it is there; tables are edited as a sheet and stored at once.
-import { Alpine, assume, commit, edit, id, leaveTo, onColumns, onDraw, say, shownRevision } from "/assets/workbench.js";
+import { Alpine, assume, commit, did, edit, id, leaveTo, onColumns, onDraw, say, shownRevision } from "/assets/workbench.js";
 import { besideFrame, toMenu } from "/assets/fields.js";
 import { pictures } from "/assets/pictures.js";
 
@@ -143,7 +143,8 @@ function type(frame, el, which, number, name) {
   });
   area.addEventListener("blur", () =>
     setTimeout(() => {
-      if (document.activeElement?.matches(".fillmenu")) return; // something is being filled in
+      const back = document.activeElement === frame && frame.contentDocument.activeElement === area;
+      if (back || document.activeElement?.matches(".fillmenu")) return; // something is being filled in
       typingIn = null;
       besideFrame(null);
       const value = area.value.trim();
@@ -185,19 +186,31 @@ const table = () => room.querySelector("[data-table]");
 const state = (text) => (table().querySelector("[data-tablestate]").textContent = text);
 let line = Promise.resolve();
 
-function store() {
+const contents = () => {
+  const t = table();
+  return {
+    columns: [...t.querySelectorAll("[data-column]")].map((el) => el.value),
+    rows: [...t.querySelectorAll("tbody tr")].map((tr) => [...tr.querySelectorAll("[data-cellof]")].map((el) => el.value)),
+  };
+};
+let storedTable = null; // what the table held when it was stored last
+onDraw(() => {
+  if (table() && !storedTable) storedTable = contents();
+});
+
+// store sends the whole table; what it was before is kept, to be taken back.
+function store(step = true) {
   state("saving…");
   line = line.then(async () => {
     const t = table();
-    const columns = [...t.querySelectorAll("[data-column]")].map((el) => el.value);
-    const rows = [...t.querySelectorAll("tbody tr")].map((tr) => [...tr.querySelectorAll("[data-cellof]")].map((el) => el.value));
+    const now = contents();
     const response = await fetch(`/quizzes/${id}/tables/${t.dataset.table}`, {
       method: "POST",
-      headers: { "Content-Type": "application/json" },
-      body: JSON.stringify({ base: Number(t.dataset.number), columns, rows }),
+      headers: { "Content-Type": "application/json", Accept: "application/json" },
+      body: JSON.stringify({ base: Number(t.dataset.number), ...now }),
     }).catch(() => null);
-    if (!response) return state("no connection, not stored: change a cell to try again");
-    const answer = await response.json();
+    const answer = await response?.json().catch(() => null);
+    if (!answer) return state("no connection, not stored: change a cell to try again");
     if (!response.ok) {
       state("not stored");
       return say(answer.message);
@@ -205,7 +218,50 @@ function store() {
     t.dataset.number = answer.number;
     for (const base of room.querySelectorAll('input[name="base"]')) base.value = answer.number;
     state("stored");
+    const before = storedTable;
+    storedTable = now;
+    if (step) did(`A change of the table ${t.dataset.table}`, () => fillTable(before), () => fillTable(now));
   });
+  return line;
+}
+
+// fillTable makes the table hold what it held once, and stores that.
+function fillTable({ columns, rows }) {
+  const t = table();
+  const heads = t.querySelectorAll("[data-column]");
+  for (let i = heads.length; i < columns.length; i++) addColumn();
+  for (let i = columns.length; i < heads.length; i++) for (const tr of t.querySelectorAll("tr")) tr.cells[columns.length]?.remove();
+  t.querySelectorAll("[data-column]").forEach((el, i) => (el.value = columns[i]));
+  const lines = t.querySelectorAll("tbody tr");
+  for (let i = rows.length; i < lines.length; i++) lines[i].remove();
+  for (let i = lines.length; i < rows.length; i++) addRow();
+  t.querySelectorAll("tbody tr").forEach((tr, i) => tr.querySelectorAll("[data-cellof]").forEach((el, k) => (el.value = rows[i][k] ?? "")));
+  return store(false);
+}
+
+function addColumn() {
+  const head = table().querySelector("thead tr");
+  const th = document.createElement("th");
+  th.scope = "col";
+  th.innerHTML = `<input data-column aria-label="Name of the new column" value="column${head.querySelectorAll("[data-column]").length + 1}">`;
+  head.lastElementChild.before(th);
+  for (const tr of table().querySelectorAll("tbody tr")) {
+    const td = document.createElement("td");
+    td.innerHTML = '<input data-cellof aria-label="Cell of the new column">';
+    tr.lastElementChild.before(td);
+  }
+  return th.querySelector("input");
+}
+
+// A file takes the place of the table; what is wrong with it is said here, and the corrected file can be chosen at once.
+async function replaceBy(input) {
+  state("reading the file …");
+  const response = await fetch(input.form.action, { method: "POST", headers: { Accept: "application/json" }, body: new FormData(input.form) }).catch(() => null);
+  input.value = "";
+  if (response?.ok) return location.reload();
+  const answer = await response?.json().catch(() => null);
+  state("as it was");
+  say(answer?.message || "There is no connection. Choose the file again in a moment.");
 }
 
 function addRow(after) {
@@ -246,22 +302,12 @@ room.addEventListener("change", (event) => {
     event.target.value = "";
   }
   if (event.target.matches("[data-cellof], [data-column]")) store();
-  if (event.target.dataset.send !== undefined) event.target.form.requestSubmit();
+  if (event.target.dataset.send !== undefined) replaceBy(event.target);
 });
 room.addEventListener("click", (event) => {
   if (event.target.closest("[data-addrow]")) addRow().querySelector("input").focus();
   if (event.target.closest("[data-addcolumn]")) {
-    const head = table().querySelector("thead tr");
-    const th = document.createElement("th");
-    th.scope = "col";
-    th.innerHTML = `<input data-column aria-label="Name of the new column" value="column${head.querySelectorAll("[data-column]").length + 1}">`;
-    head.lastElementChild.before(th);
-    for (const tr of table().querySelectorAll("tbody tr")) {
-      const td = document.createElement("td");
-      td.innerHTML = '<input data-cellof aria-label="Cell of the new column">';
-      tr.lastElementChild.before(td);
-    }
-    th.querySelector("input").select();
+    addColumn().select();
     store();
   }
   const drop = event.target.closest("[data-droprow]");

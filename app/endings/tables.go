@@ -209,6 +209,10 @@ func (h *Handler) upload(c *gin.Context) {
 	}
 	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, maxTable)
 	fail := func(detail string) {
+		if page.WantsJSON(c) {
+			c.JSON(http.StatusUnprocessableEntity, gin.H{"message": detail + " The table is as it was."})
+			return
+		}
 		page.Fail(c, http.StatusUnprocessableEntity, "The file could not be taken", detail+" The table is as it was.")
 	}
 	data, err := uploaded(c)
@@ -221,7 +225,7 @@ func (h *Handler) upload(c *gin.Context) {
 		fail(page.Sentence(faults[0]))
 		return
 	}
-	rows = slices.DeleteFunc(rows, func(row []string) bool { return row == nil })
+	rows, lines := numbered(rows)
 	if len(rows) == 0 {
 		fail("The file is empty: its first line names the columns.")
 		return
@@ -233,6 +237,7 @@ func (h *Handler) upload(c *gin.Context) {
 	}
 	base, _ := strconv.Atoi(c.PostForm("base")) // without one it is a new table
 	t := &store.Table{Name: c.Param("table"), Columns: rows[0], Rows: rows[1:]}
+	t.Lines = lines[1:]
 	err = h.Bench.Editor.SaveTable(workbench.Actor(c), q.ID, base, t)
 	switch {
 	case edit.KindOf(err) != 0:
@@ -242,6 +247,16 @@ func (h *Handler) upload(c *gin.Context) {
 	default:
 		h.back(c, q, t.Name)
 	}
+}
+
+// numbered leaves out blank rows, and tells which row of the file each of the others is.
+func numbered(rows [][]string) (out [][]string, lines []int) {
+	for i, row := range rows {
+		if row != nil {
+			out, lines = append(out, row), append(lines, i+1)
+		}
+	}
+	return out, lines
 }
 
 // uploaded reads the file of a form.

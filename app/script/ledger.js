@@ -1,6 +1,7 @@
 // The ledger: cells walked with the arrow keys, blocks selected, copied and pasted with any spreadsheet. Every change of
 // cells, however many, is one edit.
 import { edit, onDraw, say } from "/assets/workbench.js";
+import { readNumber } from "/assets/number.js";
 
 const room = document.getElementById("room");
 let columns = [];
@@ -57,13 +58,6 @@ function mark(cell) {
 }
 
 const block = () => (chosen.length ? chosen : document.activeElement?.matches?.(".cell") ? [document.activeElement] : []);
-
-// parse reads a figure as people and spreadsheets write it; null is not one.
-export function parse(text) {
-  const t = text.trim().replace("−", "-").replace(/^(-?\d+),(\d{1,4})$/, "$1.$2");
-  if (t === "") return 0;
-  return /^[-+]?(\d+(\.\d{1,4})?|\.\d{1,4})$/.test(t) && Math.abs(Number(t)) < 1e9 ? Number(t) : null;
-}
 
 // put writes figures into cells and sends them: one small change for each cell.
 function put(changes) {
@@ -123,13 +117,13 @@ function begin(cell, text) {
   const end = (keep) => {
     if (done) return;
     done = true;
-    const n = parse(input.value);
+    const { n, why } = readNumber(input.value);
     input.remove();
     cell.textContent = before;
-    const bad = keep && n === null;
+    const bad = keep && Boolean(why);
     cell.classList.toggle("bad", bad);
-    cell.title = bad ? "Type a number of at most 4 decimals" : "";
-    if (bad) say(`“${input.value}” is not a number of at most 4 decimals.`);
+    cell.title = bad ? why : "";
+    if (bad) say(why);
     else if (keep) put([[cell, n]]);
   };
   input.addEventListener("blur", () => end(true));
@@ -251,8 +245,8 @@ function paste(cell, text) {
   const all = lines();
   const cells = block();
   if (rows.length === 1 && rows[0].length === 1 && cells.length > 1) {
-    const n = parse(rows[0][0]);
-    return n === null ? say(`“${rows[0][0]}” is not a number of at most 4 decimals. Nothing was pasted.`) : put(cells.map((c) => [c, n]));
+    const { n, why } = readNumber(rows[0][0]);
+    return why ? say(`${why} Nothing was pasted.`) : put(cells.map((c) => [c, n]));
   }
   const top = Math.min(...cells.map((c) => all.indexOf(line(c))));
   const left = Math.min(...cells.map(at));
@@ -260,8 +254,8 @@ function paste(cell, text) {
   let missed = 0;
   for (const [y, row] of rows.entries())
     for (const [x, word] of row.entries()) {
-      const n = parse(word);
-      if (n === null) return say(`Line ${y + 1}, column ${x + 1} of what you paste is “${word.slice(0, 30)}”, not a number of at most 4 decimals. Nothing was pasted.`);
+      const { n, why } = readNumber(word);
+      if (why) return say(`Line ${y + 1}, column ${x + 1} of what you paste: ${why} Nothing was pasted.`);
       const to = cellAt(all[top + y], left + x);
       if (to) changes.push([to, n]);
       else missed += 1;

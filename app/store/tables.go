@@ -20,6 +20,15 @@ type Table struct {
 	Columns []string
 	Rows    [][]string
 	Updated time.Time
+	Lines   []int // of a table that comes from a file: which of its rows each one is; else nil
+}
+
+// Line is what people call row i: its number in the file that it comes from, or its place in the table.
+func (t *Table) Line(i int) int {
+	if i < len(t.Lines) {
+		return t.Lines[i]
+	}
+	return i + 1
 }
 
 // Row returns the first row whose key, in the first column, is the given one; nil when there is none.

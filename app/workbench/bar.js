@@ -1,5 +1,5 @@
 // The reach bar at the bottom, the shares that it assumes, and what is said at places of the sheet.
-import { post } from "/assets/workbench.js";
+import { did, post } from "/assets/workbench.js";
 import { bench, id, room, say, shown } from "/assets/frame.js";
 import { drawLate, onDraw } from "/assets/draw.js";
 
@@ -87,14 +87,21 @@ bench.addEventListener("click", (event) => {
 bench.addEventListener("change", async (event) => {
   const key = event.target.dataset.share;
   if (key === undefined) return;
-  const answer = await post("assumed", { key, share: event.target.value }).catch((error) => ({ message: `The share is not stored: ${error.message}.` }));
-  if (!answer.html) return say(answer.message);
+  const [before, now] = [event.target.defaultValue, event.target.value];
+  if (await share(key, now)) did("An assumed share", () => share(key, before), () => share(key, now));
+});
+
+// share stores an assumed share, and reports whether it did.
+async function share(key, value) {
+  const answer = await post("assumed", { key, share: value }).catch((error) => ({ message: `The share is not stored: ${error.message}.` }));
+  if (!answer.html) return void say(answer.message);
   const panel = document.getElementById("assumed");
   const next = document.activeElement?.dataset?.share;
   panel.innerHTML = answer.html;
   panel.querySelector(`[data-share="${CSS.escape(next || key)}"]`)?.focus();
   count();
-});
+  return true;
+}
 
 // A segment shows somebody who ends there, on hover and on focus.
 function segment(event) {

@@ -2,14 +2,15 @@
 import { edit, settled, history, waiting } from "/assets/workbench.js";
 import { bench, say, shown } from "/assets/frame.js";
 import { ids } from "/assets/draw.js";
+import { readNumber } from "/assets/number.js";
 
 // valueOf reads a control as the document holds it: text, a number, true or false; undefined is "leave it out".
 function valueOf(el) {
   if (el.type === "checkbox") return el.checked;
   if (el.dataset.kind === "number") {
-    const text = el.value.trim().replace("−", "-").replace(",", ".");
-    if (text === "") return undefined;
-    return Number.isFinite(Number(text)) ? Number(text) : NaN;
+    if (el.value.trim() === "") return undefined;
+    const { n, why } = readNumber(el.value);
+    return why ? NaN : n;
   }
   if ("any" in el.dataset && el.value.trim() === "") return null;
   if (el.dataset.kind === "list" || el.dataset.kind === "numbers") {
@@ -37,7 +38,7 @@ export function commit(el) {
   const value = valueOf(el);
   if (Number.isNaN(value)) {
     el.classList.add("bad");
-    say("Type a number, such as 2 or 0.5.");
+    say(el.dataset.kind === "number" ? readNumber(el.value).why : "Type numbers, such as 2, 0.5.");
     return;
   }
   el.classList.remove("bad");

@@ -83,7 +83,7 @@ menu.addEventListener("change", (event) => {
 });
 
 bench.addEventListener("focusin", (event) => {
-  if (event.target === menu) return;
+  if (event.target === menu || event.target.tagName === "IFRAME") return; // a page in a frame says itself what is typed in it
   stand(event.target.dataset?.fill ? event.target : null);
 });
 bench.addEventListener("focusout", (event) => {

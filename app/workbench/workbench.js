@@ -13,6 +13,7 @@ import { count, sayThere } from "/assets/bar.js";
 import { commit } from "/assets/controls.js";
 import { signs, switchSigns } from "/assets/keys.js";
 import { signIn } from "/assets/signin.js";
+import { Steps } from "/assets/steps.js";
 import "/assets/fields.js";
 export { beforeDraw, onDraw } from "/assets/draw.js";
 export { goTo, id, say, shownRevision } from "/assets/frame.js";
@@ -61,7 +62,18 @@ function savedState() {
   return events.state === FAILED ? "no connection, edits are kept and sent later" : "saved";
 }
 
+// What a window does besides edits of the document, a table or a share, is taken back in its turn.
+const steps = new Steps((text) => say(text));
+export function did(name, back, forth) {
+  steps.did(name, back, forth);
+  showState();
+}
+
 function showState() {
+  const undo = document.querySelector('[data-history="undo"]');
+  if (undo && steps.can("undo")) undo.disabled = false;
+  const redo = document.querySelector('[data-history="redo"]');
+  if (redo && steps.can("redo")) redo.disabled = false;
   const el = document.querySelector("[data-saved]");
   if (!el) return;
   el.textContent = savedState();
@@ -98,6 +110,7 @@ export async function edit(patch, { whole = false, focus = null, base = shown.re
 function ended(answer, patch, whole, focus) {
   refused = answer.kind !== "stored";
   if (!refused) {
+    steps.edited();
     take(answer);
     if (focus) arrive(focus);
     tell(answer.since);
@@ -115,11 +128,19 @@ function ended(answer, patch, whole, focus) {
   if (instead) offer(answer.message, `Use ${answer.instead}`, () => edit(instead, { whole: true, focus: answer.where }));
   else say(answer.message);
   const el = answer.where && document.querySelector(`[data-path="${CSS.escape(answer.where)}"]`);
-  if (el) {
-    el.classList.add("bad");
-    el.setAttribute("aria-invalid", "true");
-  }
+  if (el) sayAt(el, answer.message);
   return false;
+}
+
+// sayAt says at a field why what was typed there is refused, until something else is typed.
+function sayAt(el, message) {
+  el.classList.add("bad");
+  el.setAttribute("aria-invalid", "true");
+  const line = document.createElement("span");
+  line.className = "said problem";
+  line.textContent = "▲ " + message;
+  el.after(line);
+  el.addEventListener("input", () => line.remove(), { once: true });
 }
 let lastStale = null; // the last edit that was refused because somebody else had changed the same place
 
@@ -142,9 +163,12 @@ function sendKept() {
 }
 
 export async function history(step) {
+  const own = steps.take(step);
+  if (own) return own;
   const answer = await queue.push({ step, id: random(), base: shown.revision, patch: null, whole: true });
   refused = false;
   if (answer.kind === "stored") {
+    steps.moved(step);
     take(answer);
     if (answer.at) say(answer.did + ".", false, goTo(answer.at, true, false) ? "" : answer.link);
     return;

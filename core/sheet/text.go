@@ -214,11 +214,19 @@ func (p *textReader) answer(text string) {
 	q.Choices = append(q.Choices, c)
 }
 
+// bare is two numbers without a name: nobody knows whether they are one with a decimal comma.
+var bare = regexp.MustCompile(`^\s*([+\-−]?\d+)\s*,\s*(\d+)\s*$`)
+
 var entry = regexp.MustCompile(`^(#?)(.*?)\s*([+\-−]?\d+(?:[.]\d+)?)?$`)
 
 // weights reads what stands in brackets: "3" points on the first scale, "Fit 3" on another, "#Fern" a vote, "#Fern 2"
 // two, "right" a right answer.
 func (p *textReader) weights(c *quiz.Choice, text string) {
+	if two := bare.FindStringSubmatch(text); two != nil {
+		p.fault("[%s] can be %s.%s, or %s and %s: write a point in a decimal, and the name of the scale before each of several",
+			text, two[1], two[2], two[1], two[2])
+		return
+	}
 	for _, word := range strings.Split(text, ",") {
 		word = strings.TrimSpace(word)
 		if word == "" {

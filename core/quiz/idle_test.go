@@ -1,0 +1,29 @@
+package quiz_test
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"omphalos/core/quiz"
+)
+
+func TestColumnsThatDecideNothing(t *testing.T) {
+	for parts, want := range map[string]string{
+		``: "“Fit” is weighed and decides nothing; “Fern” is voted for and decides nothing",
+		`,"verdicts":[{"bands":{"on":"percent.fit","cuts":[{"from":50,"outcome":"o"}]}}]`:                                "“Fern” is voted for and decides nothing",
+		`,"verdicts":[{"leader":{"outcomes":{"fern":"o"}}}]`:                                                             "“Fit” is weighed and decides nothing",
+		`,"verdicts":[{"when":{"fact":"leader","op":"is","value":"fern"},"outcome":"o"}],"settings":{"show_score":true}`: "",
+		`,"computed":[{"id":"v","name":"V","formula":"scale.fit + keyword.fern"}]`:                                       "",
+	} {
+		d, err := quiz.Read([]byte(`{"format":"omphalos-quiz/1","name":"x","scales":[{"id":"fit","name":"Fit"},{"id":"none","name":"Unused"}],"keywords":[{"id":"fern","name":"Fern"}],
+			"questions":[{"id":"q","kind":"single","text":"Q","choices":[{"id":"a","points":{"fit":1},"votes":{"fern":1}},{"id":"b"}]}],"outcomes":[{"id":"o"}],"otherwise":"o"` + parts + `}`))
+		require.NoError(t, err, parts)
+		var said []string
+		for _, p := range d.IdleColumns() {
+			said = append(said, p.Message)
+		}
+		require.Equal(t, want, strings.Join(said, "; "), parts)
+	}
+}
