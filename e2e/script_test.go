@@ -291,6 +291,7 @@ func TestTheToolsOfAnAnswer(t *testing.T) {
 	b.wait(`location.search.includes("open=light") && !!document.querySelector("#settings-light .settings")`)
 
 	// What leads elsewhere keeps saying so, and offers no second branch.
+	b.wait(`document.readyState === "complete" && !document.querySelector("[x-cloak]")`) // its scripts are there
 	b.hover(`tbody[data-at="/questions/2"] tr.answer[data-index="2"]`)
 	b.has("then go to 5 When should it be green?")
 	require.Equal(t, "true", b.eval(`document.querySelector('tbody[data-at="/questions/2"] tr.answer[data-index="2"] .linetool [data-then]').hidden`))

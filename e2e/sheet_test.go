@@ -233,7 +233,7 @@ func TestABlockFromASpreadsheet(t *testing.T) {
 	copied := b.eval(`(() => { const data = new DataTransfer(); document.activeElement.dispatchEvent(new ClipboardEvent("copy", { clipboardData: data, bubbles: true, cancelable: true })); return data.getData("text/plain"); })()`)
 	require.Equal(t, "1.5\t2\n-3\t\n\t4", copied)
 	paste("1\tmany")
-	b.has("Line 1, column 2 of what you paste is “many”")
+	b.has("Line 1, column 2 of what you paste: “many”")
 	require.Equal(t, revision+1, mustRevision(t, w, quizID(t, w)), "nothing of it")
 	b.click("button", "Close")
 	b.press("z") // not a figure: nothing begins

@@ -134,9 +134,9 @@ func (c *tableChecker) need(where, name, column string) {
 	case t == nil:
 		p.Message = fmt.Sprintf("there is no table %q beside the quiz", name)
 	case len(t.Rows) == 0:
-		p.Message = fmt.Sprintf("the table %q has no lines yet", name)
+		p.Message = fmt.Sprintf("the table “%s” has no lines yet", name)
 	case column != "" && !slices.Contains(t.Columns, column):
-		p.Message = fmt.Sprintf("the table %q has no column %q", name, column)
+		p.Message = fmt.Sprintf("the table “%s” has no column %q", name, column)
 	default:
 		return
 	}
@@ -153,11 +153,11 @@ func (c *tableChecker) keys(where string, d *quiz.Document, l *quiz.Lookup) {
 		return
 	case len(missing) == all:
 		c.found = append(c.found, quiz.Problem{Where: where + "/key",
-			Message: fmt.Sprintf("no line of the table %q is named as a choice is: %s", l.Table, quoted(missing)),
+			Message: fmt.Sprintf("no line of the table “%s” is named as a choice is: %s", l.Table, quoted(missing)),
 			Mend:    "Fill the table’s first column from the question, or choose another question."})
 	case l.Fallback == "":
 		c.found = append(c.found, quiz.Problem{Where: where + "/key",
-			Message: fmt.Sprintf("the table %q has no line for %s", l.Table, quoted(missing)),
+			Message: fmt.Sprintf("the table “%s” has no line for %s", l.Table, quoted(missing)),
 			Mend:    "Add it, or say where these respondents go."})
 	}
 }
@@ -205,7 +205,7 @@ func Warnings(d *quiz.Document, tables []store.Table) quiz.Problems {
 		missing, all := missingKeys(d, c.table(e.Lookup.Table), e.Lookup)
 		if len(missing) > 0 && len(missing) < all {
 			c.found = append(c.found, quiz.Problem{Where: quiz.Pointer("outcomes", i, "ending", "lookup", "key"),
-				Message: fmt.Sprintf("the table %q has no line for %s: they go to %s",
+				Message: fmt.Sprintf("the table “%s” has no line for %s: they go to %s",
 					e.Lookup.Table, quoted(missing), e.Lookup.Fallback)})
 		}
 	}
@@ -225,7 +225,7 @@ func (c *tableChecker) addresses(where, name, column string) {
 		}
 		if _, err := fill.ParseAddress(cell); err != nil {
 			p := fill.AddressProblem(where, err)
-			p.Message = fmt.Sprintf("line %d of the table %q: %s", i+1, name, p.Message)
+			p.Message = fmt.Sprintf("line %d of the table “%s”: %s", i+1, name, p.Message)
 			c.found = append(c.found, p)
 			return
 		}

@@ -30,12 +30,17 @@ type tableView struct {
 	History []store.DataTableChange
 	Used    []string
 	Misses  []store.Miss
-	Links   []string // columns whose cells are addresses
 
 	Questions []option // whose answers can name the lines; the value is a JSON list of their words
 	Long      bool     // only a part is shown, to look at: it is changed by a file
 	Find      string   // what the lines shown have in them
 	Shown     [][]string
+}
+
+// IsAddress reports whether the cells of column k are addresses, which can be filled in.
+func (v *tableView) IsAddress(k int) bool {
+	name, _, _ := strings.Cut(v.Columns[k], " ")
+	return name == "url" || name == "link"
 }
 
 // A longer table is not edited line by line: its page would be too much for a browser.

@@ -6,6 +6,7 @@ import (
 	"html/template"
 	"net/http"
 	"net/url"
+	"slices"
 
 	"github.com/gin-gonic/gin"
 
@@ -71,6 +72,7 @@ const pageSize = 25
 type view struct {
 	Draft     *workbench.Draft
 	Marks     []page.Mark // of every outcome that somebody ended at, or can
+	Rare      []page.Mark // of those, where there are many: under 1%
 	Scales    []string    // heads of the columns
 	Leads     []lead
 	Person    *person
@@ -139,7 +141,24 @@ func (h *Handler) outcomes(v *view) error {
 		}
 		v.Marks = append(v.Marks, m)
 	}
+	v.fold()
 	return nil
+}
+
+// manyMarks is from how many outcomes on those that hardly anybody ended at are folded away.
+const manyMarks = 8
+
+func (v *view) fold() {
+	if len(v.Marks) < manyMarks {
+		return
+	}
+	rare := func(m page.Mark) bool { return m.Share < 0.01 }
+	for _, m := range v.Marks {
+		if rare(m) {
+			v.Rare = append(v.Rare, m)
+		}
+	}
+	v.Marks = slices.DeleteFunc(v.Marks, rare)
 }
 
 // page reads the responses of one page of the table: the newest, or those before or after a place.

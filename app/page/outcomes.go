@@ -16,7 +16,8 @@ type Mark struct {
 	ID      string
 	Name    string
 	Letters string
-	Style   int // 0 to 9
+	Style   int  // 0 to 9
+	Again   bool // the hue has been used by an outcome before: the pattern gets a frame
 	Share   float64
 	Count   int
 }
@@ -27,7 +28,7 @@ func Marks(d *quiz.Document) []Mark {
 	taken := map[string]bool{}
 	for i := range d.Outcomes {
 		o := &d.Outcomes[i]
-		out[i] = Mark{ID: o.ID, Name: o.Title(), Style: i % hues}
+		out[i] = Mark{ID: o.ID, Name: o.Title(), Style: i % hues, Again: i >= hues}
 		for _, letters := range candidates(o.Title()) {
 			if out[i].Letters = letters; !taken[letters] {
 				break

@@ -62,6 +62,7 @@ type Shell struct {
 	Title   string
 	Account string   // e-mail of who is signed in, "" for nobody
 	Scripts []string // modules to load
+	Preload []string // modules that these import, to be fetched at once
 	Body    any      // for the room's "main"
 }
 

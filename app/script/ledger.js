@@ -336,6 +336,9 @@ room.addEventListener("focusin", (event) => {
 onDraw((root) => {
   if (root !== document && root.id !== "room" && !root.matches?.("[data-block]")) return;
   columns = JSON.parse(room.querySelector("[data-columns]")?.dataset.columns || "[]") || [];
+  const sheet = room.querySelector("table.script");
+  const width = columns.length > 5 ? `many w${columns.length}` : "";
+  if (sheet) sheet.className = ["script", sheet.classList.contains("compact") && "compact", width].filter(Boolean).join(" ");
   anchor = null;
   chosen = [];
   const first = !room.querySelector('.cell[tabindex="0"]') && room.querySelector(".cell");

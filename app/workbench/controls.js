@@ -28,8 +28,19 @@ document.addEventListener("input", (event) => {
   if (el.dataset?.path && !el.begun) el.begun = { base: shown.revision, path: el.dataset.path, names: ids() };
 });
 
+// later commits what has been typed into a line that is on its way, when it is there. Until then it may be drawn as the server knows it.
+function later(el) {
+  const typed = el.value;
+  el.pending.then((stored) => {
+    if (!stored) return;
+    el.value = typed;
+    commit(el);
+  });
+}
+
 // commit sends the value of a control with data-path, if it has changed.
 export function commit(el) {
+  if (el.pending) return later(el);
   const before = el.dataset.before ?? el.defaultValue;
   const { base, path, names } = el.begun || { base: shown.revision, path: el.dataset.path, names: ids() };
   delete el.begun;

@@ -31,9 +31,18 @@ async function list() {
   }
 }
 
+// The menu comes when the focus stays: nothing is measured and nothing fetched while somebody walks from line to line.
+const pause = 200;
+let coming = 0;
 function stand(el, within = null) {
+  clearTimeout(coming);
   field = el;
   if (!el) return void (menu.hidden = true);
+  coming = setTimeout(() => place(el, within), pause);
+}
+
+function place(el, within) {
+  if (!el.isConnected) return;
   if (!menu.isConnected) room.append(menu); // the room has been drawn anew
   const box = el.getBoundingClientRect();
   const [left, top] = within ? [within.getBoundingClientRect().left, within.getBoundingClientRect().top] : [0, 0];

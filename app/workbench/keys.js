@@ -55,7 +55,42 @@ function goOn(el) {
   const adds = next && document.querySelector(next);
   if (!adds) return el.blur();
   if (list.includes(el) && !el.value.trim()) return endList(el, list);
+  if (el.closest("tr.answer[data-choice]")) return addAnswer(el.closest("tbody.question"), adds);
   edit(JSON.parse(adds.dataset.patch), { whole: true, focus: adds.dataset.focus });
+}
+
+// addAnswer makes an answer below the last. What it looks like is known: the line stands there at once, and the server's drawing takes its
+// place under the same id. What it refuses is taken away again.
+function addAnswer(body, adds) {
+  const rows = [...body.querySelectorAll("tr.answer[data-choice]")];
+  const taken = new Set(rows.map((tr) => tr.dataset.choice));
+  let n = 1;
+  while (taken.has("a" + n)) n += 1;
+  const [add] = JSON.parse(adds.dataset.patch);
+  add.value.id = "a" + n;
+  const tr = rows.at(-1).cloneNode(true);
+  for (const el of tr.querySelectorAll(".chip, .goes, .thumb, .linetool, [data-grip]")) el.remove();
+  for (const el of [tr, ...tr.querySelectorAll("[id]")]) el.removeAttribute("id");
+  tr.dataset.choice = add.value.id;
+  tr.dataset.index = rows.length;
+  tr.dataset.base = `${body.dataset.at}/choices/${rows.length}`;
+  const field = tr.querySelector("textarea");
+  field.dataset.path = tr.dataset.base + "/label";
+  delete field.dataset.before;
+  field.value = field.defaultValue = "";
+  for (const cell of tr.querySelectorAll(".cell")) {
+    cell.textContent = "";
+    cell.className = "cell";
+  }
+  rows.at(-1).after(tr);
+  field.focus();
+  // What is typed meanwhile is about a line that the server does not have yet: it is sent when it has.
+  field.pending = edit([add], { whole: true }).then((stored) => {
+    delete field.pending;
+    delete field.begun;
+    if (!stored) tr.remove();
+    return stored;
+  });
 }
 
 // endList goes on from the empty line at the end of a list, which is taken away if others are left: to the next question, or to where

@@ -215,6 +215,12 @@ type liveVersion struct {
 	tree     *quiz.Tree
 }
 
+// modules are what the script of every room imports: named in the page, they come side by side, not one after another.
+var modules = []string{
+	"vendor/alpine.js", "vendor/idiomorph.js", "workbench.js", "frame.js", "controls.js", "keys.js", "ahead.js", "steps.js",
+	"bar.js", "fields.js", "signin.js", "draw.js", "events.js", "queue.js", "parts.js", "number.js",
+}
+
 func (h *Handler) show(c *gin.Context, room *Room) {
 	d := h.Load(c)
 	if d == nil {
@@ -226,7 +232,7 @@ func (h *Handler) show(c *gin.Context, room *Room) {
 		return
 	}
 	page.Render(c, http.StatusOK, room.Template, page.Shell{
-		Title: d.Doc.Name + ": " + room.Title, Account: d.Account, Scripts: room.Scripts, Body: f,
+		Title: d.Doc.Name + ": " + room.Title, Account: d.Account, Scripts: room.Scripts, Preload: modules, Body: f,
 	})
 }
 
