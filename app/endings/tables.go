@@ -109,7 +109,9 @@ func (h *Handler) table(draft *workbench.Draft, list []store.Table, name string)
 			v.Used = append(v.Used, "the answers of question "+strconv.Itoa(i+1))
 		}
 	}
-	v.Questions = namingQuestions(draft.Doc)
+	if name != catalogue {
+		v.Questions = namingQuestions(draft.Doc)
+	}
 	return v, err
 }
 

@@ -34,6 +34,9 @@ func (h *Handler) Room() workbench.Room {
 			{"← →", "move a cut point by one step, from its mark"},
 			{"Shift+← Shift+→", "by ten steps"},
 			{"Enter", "open or close a line"},
+			{"Ctrl+D", "in a table: the outcome of the row above, or of the first chosen row"},
+			{"Shift+click", "choose the rows of a table up to here"},
+			{"Ctrl+V", "paste outcomes by their names, from a row down"},
 		}}},
 	}
 }
