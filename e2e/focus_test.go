@@ -54,7 +54,7 @@ func TestFocusStaysWithTheWork(t *testing.T) {
 const controlsOf = `(() => {
 	window.controls = () => {
 		const out = {};
-		for (const el of document.querySelectorAll("#room button[data-patch], #room select, #room input[type=checkbox][data-checked], #room [data-newkind]")) {
+		for (const el of document.querySelectorAll("#room button[data-patch]:not([data-advised] button), #room select, #room input[type=checkbox][data-checked], #room [data-newkind]")) {
 			if (el.disabled || !el.checkVisibility()) continue;
 			if (el.tagName === "SELECT" && ![...el.options].some((o) => o.dataset.patch && !o.selected && !o.dataset.ask)) continue;
 			const words = (el.getAttribute("aria-label") || el.closest("label")?.textContent || el.labels?.[0]?.textContent || el.textContent || el.name).replace(/\s+/g, " ").trim();

@@ -33,8 +33,8 @@ function later(el) {
   const typed = el.value;
   el.pending.then((stored) => {
     if (!stored) return;
-    el.value = typed;
-    commit(el);
+    if (el.value === el.defaultValue) el.value = typed;
+    if (el !== document.activeElement) commit(el); // who types on there sends it with the rest
   });
 }
 

@@ -3,6 +3,7 @@ import { edit, history, leaveTo } from "/assets/workbench.js";
 import { commit } from "/assets/controls.js";
 import { shares } from "/assets/bar.js";
 import { bench, goTo } from "/assets/frame.js";
+import { ids } from "/assets/draw.js";
 
 // Keys that are letters or signs act only where a list has the focus or nothing has, and can be switched off (WCAG 2.2, 2.1.4).
 const keysOff = "keys:off";
@@ -83,12 +84,17 @@ function addAnswer(body, adds) {
     cell.className = "cell";
   }
   rows.at(-1).after(tr);
+  const list = ids()[`${body.dataset.at}/choices`] || []; // by its id the drawing finds the line, and leaves what is typed in it alone
+  list.push(add.value.id);
   field.focus();
   // What is typed meanwhile is about a line that the server does not have yet: it is sent when it has.
   field.pending = edit([add], { whole: true }).then((stored) => {
     delete field.pending;
     delete field.begun;
-    if (!stored) tr.remove();
+    if (!stored) {
+      tr.remove();
+      if (list.at(-1) === add.value.id) list.pop();
+    }
     return stored;
   });
 }
