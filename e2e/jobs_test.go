@@ -19,8 +19,12 @@ func newJob(t *testing.T, w *world, name string) *job {
 	return &job{hand: begin(t, w, name), acts: 2} // New quiz, and its name
 }
 
-func (j *job) tap(selector string, text ...string) { j.Helper(); j.hand.tap(selector, text...); j.acts++ }
-func (j *job) pick(selector, words string)         { j.Helper(); j.choose(selector, words); j.acts++ }
+func (j *job) tap(selector string, text ...string) {
+	j.Helper()
+	j.hand.tap(selector, text...)
+	j.acts++
+}
+func (j *job) pick(selector, words string) { j.Helper(); j.choose(selector, words); j.acts++ }
 
 // typed types into what has the focus.
 func (j *job) typed(text string, keys ...string) {

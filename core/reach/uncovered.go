@@ -1,0 +1,114 @@
+package reach
+
+import (
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+
+	"omphalos/core/quiz"
+	"omphalos/core/rule"
+	"omphalos/core/walk"
+)
+
+// uncovered finds the values that no cut point owns and that fall through to everyone else.
+func (k *checker) uncovered() error {
+	if k.final.restAt < 0 {
+		return nil
+	}
+	for i, l := range k.m.lines {
+		if l.bands == nil {
+			continue
+		}
+		want := purpose{lines: true}
+		if l.bands.form >= 0 {
+			want.exact = map[int]bool{l.bands.form: true}
+		}
+		c, err := k.count(want, false)
+		if err != nil {
+			return err
+		}
+		if c == nil {
+			continue
+		}
+		if values, share, example := c.fallThrough(i); example >= 0 {
+			k.findUncovered(c, &l, values, share, example)
+		}
+	}
+	return nil
+}
+
+// fallThrough are the values of bands line i with which walks come to it and go on to everyone else, in order, with
+// their share and a state that shows it; −1 where there is none.
+func (c *counted) fallThrough(i int) (values []rule.Number, share float64, example int) {
+	bands := c.p.m.lines[i].bands
+	seen := map[string]rule.Number{}
+	example = -1
+	n := c.p.m.n()
+	vec := make([]int64, c.p.end)
+	for s := range c.tables[n].keys {
+		c.p.unpack(n, c.tables[n].keys[s], vec)
+		if c.p.decide(vec).line >= 0 || !c.p.holds(int32(vec[c.p.lineAt[i]]), vec) {
+			continue
+		}
+		v := c.p.value(bands, vec)
+		if v.Kind != rule.Num {
+			continue
+		}
+		seen[v.Num.String()] = v.Num
+		share += c.tables[n].p[s]
+		if example < 0 {
+			example = s
+		}
+	}
+	return slices.SortedFunc(maps.Values(seen), rule.Number.Cmp), share, example
+}
+
+// listedValues is how many values a message lists; more are told by the first and the last.
+const listedValues = 6
+
+func (k *checker) findUncovered(c *counted, l *line, values []rule.Number, share float64, example int) {
+	names := make([]string, len(values))
+	for j, v := range values {
+		names[j] = v.String()
+	}
+	said := strings.Join(names[:min(listedValues, len(names))], ", ")
+	if len(names) > listedValues {
+		said = fmt.Sprintf("%s to %s", names[0], names[len(names)-1])
+	}
+	in := c.trace(c.here(k.m.n(), example))
+	k.find(Finding{
+		Code:     "uncovered_value",
+		Severity: Note,
+		Where:    quiz.Pointer("verdicts", l.number-1, "bands"),
+		Share:    &share,
+		Values:   names,
+		Message: fmt.Sprintf(
+			"A %s of %s is below every cut point of line %d: it goes to Everyone else (%s). "+
+				"Add a lower cut point if that is not meant.",
+			k.m.d.FactName(l.bands.on),
+			said,
+			l.number,
+			percent(share),
+		),
+		Witness: k.witness(in, func(r *walk.Result) bool { return r.Reason.Line == walk.LineOtherwise }),
+	})
+}
+
+// value is what the bands look at, on a state that holds it exactly.
+func (p *pass) value(b *bandsLine, vec []int64) rule.Value {
+	if b.form < 0 {
+		return p.compute(b.computed, vec)
+	}
+	f := &p.m.forms[b.form]
+	switch f.kind {
+	case formScale:
+		return rule.NumValue(p.m.scale[f.at].number(vec[p.scale0+f.at]))
+	case formPercent:
+		u := p.m.scale[f.at]
+		return rule.NumValue(
+			walk.Percent{Earned: u.number(vec[p.earn0+f.at]), Most: u.number(vec[p.most0+f.at])}.Number(),
+		)
+	}
+	return rule.NumValue(p.m.keyword[f.at].number(vec[p.key0+f.at]))
+}
