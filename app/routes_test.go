@@ -1,6 +1,8 @@
 package app
 
 import (
+	"bytes"
+	"log/slog"
 	"net/http"
 	"net/http/httptest"
 	"net/url"
@@ -136,4 +138,18 @@ func TestABodyWithoutALengthIsBounded(t *testing.T) {
 	d.h.ServeHTTP(w, r)
 	require.GreaterOrEqual(t, w.Code, 400)
 	require.Less(t, w.Code, 500)
+}
+
+// A proxy that forwards addresses and is not trusted is named in the log, once.
+func TestAProxyThatIsNotTrustedIsNamed(t *testing.T) {
+	s, err := store.Open(t.TempDir())
+	require.NoError(t, err)
+	t.Cleanup(func() { require.NoError(t, s.Close()) })
+	var log bytes.Buffer
+	h, err := New(s, Options{Log: slog.New(slog.NewTextHandler(&log, nil))})
+	require.NoError(t, err)
+	for range 3 {
+		send(h, "GET", "/sign-in", nil, func(r *http.Request) { r.Header.Set("X-Forwarded-For", "203.0.113.9") })
+	}
+	require.Equal(t, 1, strings.Count(log.String(), "--trusted-proxy"))
 }

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"net/url"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -147,5 +148,31 @@ func TestLinesAreFoundByWordsAndContactIsHandedOver(t *testing.T) {
 			}
 			require.Equal(t, want, to, answer)
 		}
+	}
+}
+
+// Two finishes of one walk at once, with different answers, are one response, and both are sent where that one leads.
+func TestTwoFinishesAtOnceEndAlike(t *testing.T) {
+	for n := range 20 {
+		w := newWorld(t, `"questions":[{"id":"a","kind":"single","text":"A","choices":[{"id":"x"},{"id":"y"}]}],
+			"outcomes":[{"id":"x","ending":{"kind":"redirect","url":"https://x.example/"}},{"id":"y","ending":{"kind":"redirect","url":"https://y.example/"}}],"otherwise":"y",
+			"verdicts":[{"when":{"fact":"answer.a","op":"is","value":"x"},"outcome":"x"}]`)
+		p := w.somebody(fmt.Sprint("ada", n)).open("")
+		w.clock = w.clock.Add(time.Minute)
+		var both sync.WaitGroup
+		var to [2]string
+		for i, answer := range []string{"x", "y"} {
+			both.Go(func() {
+				reply, err := w.Post(p.visit(p.at), url.Values{"a": {answer}})
+				if err == nil {
+					to[i] = reply.To
+				}
+			})
+		}
+		both.Wait()
+		list := w.responses()
+		require.Len(t, list, 1)
+		want := "https://" + list[0].Outcome + ".example/"
+		require.Equal(t, [2]string{want, want}, to)
 	}
 }

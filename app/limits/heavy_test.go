@@ -1,0 +1,63 @@
+package limits
+
+import (
+	"context"
+	"sync"
+	"sync/atomic"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+)
+
+// Heavy work is done in turn: never more at once than there are turns, nobody is left out who may wait, and whoever is
+// past the queue is told so at once.
+func TestHeavyWorkIsDoneInTurn(t *testing.T) {
+	const turns, waiting = 2, 5
+	h := NewHeavy(turns, waiting)
+	var now, most, done, busy atomic.Int32
+	hold := make(chan struct{})
+	var all sync.WaitGroup
+	for range turns + waiting + 3 {
+		all.Go(func() {
+			err := h.Do(context.Background(), func() {
+				n := now.Add(1)
+				for {
+					seen := most.Load()
+					if n <= seen || most.CompareAndSwap(seen, n) {
+						break
+					}
+				}
+				<-hold
+				now.Add(-1)
+				done.Add(1)
+			})
+			if err != nil {
+				require.ErrorIs(t, err, ErrBusy)
+				if busy.Add(1) == 3 {
+					close(hold) // everybody else has a turn or a place in the queue
+				}
+			}
+		})
+	}
+	all.Wait()
+	require.Equal(t, int32(turns+waiting), done.Load())
+	require.Equal(t, int32(3), busy.Load())
+	require.LessOrEqual(t, most.Load(), int32(turns))
+}
+
+// Who has gone gives the place in the queue back.
+func TestWhoHasGoneWaitsNoMore(t *testing.T) {
+	h := NewHeavy(1, 1)
+	started, hold := make(chan struct{}), make(chan struct{})
+	var first sync.WaitGroup
+	first.Go(func() { _ = h.Do(context.Background(), func() { close(started); <-hold }) })
+	<-started
+	gone, cancel := context.WithCancel(context.Background())
+	cancel()
+	require.ErrorIs(t, h.Do(gone, func() { t.Error("done for nobody") }), context.Canceled)
+	close(hold)
+	first.Wait()
+	ran := false
+	require.NoError(t, h.Do(context.Background(), func() { ran = true }))
+	require.True(t, ran)
+}
