@@ -1,8 +1,9 @@
 package quiz
 
 import (
+	"bytes"
 	"encoding/json"
-	"strings"
+	"regexp"
 
 	"omphalos/core/rule"
 )
@@ -26,19 +27,21 @@ func (d *Document) IdleColumns() Problems {
 	if err != nil {
 		return nil // a document is always JSON
 	}
-	uses := func(name string) bool { return strings.Contains(string(text), name) }
+	uses := func(kinds, id string) bool { // the whole id: a look at scale.fitness is none at scale.fit
+		return regexp.MustCompile(`(` + kinds + `)\.` + regexp.QuoteMeta(id) + `\W`).Match(text)
+	}
 	var ps Problems
 	for i := range d.Scales {
 		s := &d.Scales[i]
-		if weighed[s.ID] && !uses("scale."+s.ID) && !uses("percent."+s.ID) && !uses("percentile."+s.ID) && !d.Settings.ShowScore {
+		if weighed[s.ID] && !uses("scale|percent|percentile", s.ID) && !d.Settings.ShowScore {
 			ps.add(Pointer("scales", i), "Cut it in Verdicts, use it in a rule, or delete it.",
 				"%s is weighed and decides nothing", named(s.Title()))
 		}
 	}
-	leads := uses(`"leader"`)
+	leads := bytes.Contains(text, []byte(`"leader"`))
 	for i := range d.Keywords {
 		k := &d.Keywords[i]
-		if weighed["#"+k.ID] && !leads && !uses("keyword."+k.ID) {
+		if weighed["#"+k.ID] && !leads && !uses("keyword", k.ID) {
 			ps.add(Pointer("keywords", i), "Let the leading keyword decide in Verdicts, or delete it.",
 				"%s is voted for and decides nothing", named(k.Title()))
 		}

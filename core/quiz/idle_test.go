@@ -15,6 +15,8 @@ func TestColumnsThatDecideNothing(t *testing.T) {
 		`,"verdicts":[{"bands":{"on":"percent.fit","cuts":[{"from":50,"outcome":"o"}]}}]`:                                "“Fern” is voted for and decides nothing",
 		`,"verdicts":[{"leader":{"outcomes":{"fern":"o"}}}]`:                                                             "“Fit” is weighed and decides nothing",
 		`,"verdicts":[{"when":{"fact":"leader","op":"is","value":"fern"},"outcome":"o"}],"settings":{"show_score":true}`: "",
+		`,"computed":[{"id":"v","name":"V","formula":"1 +\nscale.fit-keyword.fern"}]`:                                    "",
+		`,"computed":[{"id":"v","name":"V","formula":"scale.fitness + keyword.fern"}]`:                                   "“Fit” is weighed and decides nothing",
 		`,"computed":[{"id":"v","name":"V","formula":"scale.fit + keyword.fern"}]`:                                       "",
 	} {
 		d, err := quiz.Read([]byte(`{"format":"omphalos-quiz/1","name":"x","scales":[{"id":"fit","name":"Fit"},{"id":"none","name":"Unused"}],"keywords":[{"id":"fern","name":"Fern"}],
