@@ -11,6 +11,7 @@ import (
 	"github.com/klauspost/compress/gzhttp"
 
 	"omphalos/app/account"
+	"omphalos/app/counting"
 	"omphalos/app/edit"
 	"omphalos/app/endings"
 	"omphalos/app/engine"
@@ -117,9 +118,10 @@ func routes(g *gin.Engine, s *store.Store, o Options) error {
 	signedIn := own.Group("/", accounts.Require)
 	accounts.OwnRoutes(signedIn)
 
-	editor := edit.New(s, o.Now)
+	counts := counting.New()
+	editor := edit.New(s, counts, o.Now)
 	(&home.Handler{Store: s, Editor: editor, Now: o.Now}).Routes(signedIn)
-	bench := workbench.New(s, editor)
+	bench := workbench.New(s, editor, counts)
 	bench.Closing = o.Closing
 	scripts := &script.Handler{Bench: bench, Store: s}
 	judges := &verdicts.Handler{Bench: bench}

@@ -14,6 +14,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"omphalos/app/counting"
 	"omphalos/app/edit"
 	"omphalos/app/store"
 	"omphalos/app/workbench"
@@ -85,7 +86,7 @@ func (d *desk) post(path string, body any) (int, answer) {
 
 // edit is an edit of somebody else's.
 func (d *desk) edit(id string, base int, patch quiz.Patch) (*edit.Result, error) {
-	return edit.New(d.Store, time.Now).Apply(d.Context(), edit.Actor{Account: 1}, id, edit.Edit{Base: base, Patch: patch})
+	return edit.New(d.Store, counting.New(), time.Now).Apply(d.Context(), edit.Actor{Account: 1}, id, edit.Edit{Base: base, Patch: patch})
 }
 
 func (d *desk) newQuiz(doc *quiz.Document) *store.Quiz {

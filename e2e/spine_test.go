@@ -15,6 +15,7 @@ import (
 	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/require"
 
+	"omphalos/app/counting"
 	"omphalos/app/account"
 	"omphalos/app/edit"
 	"omphalos/core/quiz"
@@ -392,6 +393,6 @@ func TestFramedOnAnotherSite(t *testing.T) {
 // theirs is an edit that somebody else makes.
 func theirs(t *testing.T, w *world, id string, patch quiz.Patch) error {
 	t.Helper()
-	_, err := edit.New(w.Store, time.Now).Apply(t.Context(), edit.Actor{Account: 1}, id, edit.Edit{Base: mustRevision(t, w, id), Patch: patch})
+	_, err := edit.New(w.Store, counting.New(), time.Now).Apply(t.Context(), edit.Actor{Account: 1}, id, edit.Edit{Base: mustRevision(t, w, id), Patch: patch})
 	return err
 }

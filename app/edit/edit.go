@@ -9,6 +9,7 @@ import (
 	"sync"
 	"time"
 
+	"omphalos/app/counting"
 	"omphalos/app/store"
 	"omphalos/core/quiz"
 )
@@ -36,15 +37,16 @@ type Result struct {
 
 // Editor makes edits.
 type Editor struct {
-	store *store.Store
-	now   func() time.Time
-	turns turns
-	watch watchers
+	store  *store.Store
+	counts *counting.Counts
+	now    func() time.Time
+	turns  turns
+	watch  watchers
 }
 
 // New makes an editor of the quizzes in a store; now is the clock.
-func New(s *store.Store, now func() time.Time) *Editor {
-	return &Editor{store: s, now: now}
+func New(s *store.Store, counts *counting.Counts, now func() time.Time) *Editor {
+	return &Editor{store: s, counts: counts, now: now}
 }
 
 // attempts bounds how often an edit is computed anew because somebody else was faster.

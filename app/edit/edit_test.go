@@ -11,6 +11,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"omphalos/app/counting"
 	"omphalos/app/store"
 	"omphalos/core/quiz"
 )
@@ -23,15 +24,20 @@ var (
 // editor makes an editor with one quiz, whose document has the given parts.
 func editor(t testing.TB, parts string) (*Editor, *store.Quiz) {
 	t.Helper()
+	return editorOf(t, `{"format":"omphalos-quiz/1","name":"Start","questions":[],`+parts+`}`)
+}
+
+// editorOf makes an editor with the quiz of a document.
+func editorOf(t testing.TB, text string) (*Editor, *store.Quiz) {
+	t.Helper()
 	s, err := store.Open(t.TempDir())
 	require.NoError(t, err)
 	t.Cleanup(func() { require.NoError(t, s.Close()) })
-	text := `{"format":"omphalos-quiz/1","name":"Start","questions":[],` + parts + `}`
 	_, err = quiz.ReadDraft([]byte(text))
 	require.NoError(t, err)
 	q, err := s.CreateQuizText("Start", []byte(text))
 	require.NoError(t, err)
-	return New(s, time.Now), q
+	return New(s, counting.New(), time.Now), q
 }
 
 const plain = `"outcomes":[{"id":"o"}],"otherwise":"o"`
@@ -58,7 +64,7 @@ func edits(t testing.TB, s *store.Store, id string) []store.Revision {
 // An edit that another process overtakes is computed anew on what is there then.
 func TestAnEditThatIsOvertakenIsComputedAnew(t *testing.T) {
 	e, q := editor(t, plain)
-	other := New(e.store, time.Now)
+	other := New(e.store, counting.New(), time.Now)
 	overtaken := 0
 	e.now = func() time.Time { // asked for between reading and writing
 		if overtaken < 3 {
@@ -368,7 +374,7 @@ func TestUndoEndsBeforeTheLiveVersion(t *testing.T) {
 	dir := t.TempDir()
 	s, err := store.Open(dir, store.Options{Now: now})
 	require.NoError(t, err)
-	e := New(s, now)
+	e := New(s, counting.New(), now)
 	d := quiz.New("Start")
 	d.Questions = []quiz.Question{{ID: "q", Kind: quiz.Statement, Text: "T"}}
 	text, err := json.Marshal(d)
@@ -379,7 +385,7 @@ func TestUndoEndsBeforeTheLiveVersion(t *testing.T) {
 		_, err = e.Apply(t.Context(), ada, q.ID, Edit{Base: n, Patch: quiz.Patch{quiz.Add("/name", fmt.Sprint(n))}})
 		require.NoError(t, err)
 		if n == 1 {
-			_, err = e.Launch(ada, q.ID, 2, "q")
+			_, err = e.Launch(t.Context(), ada, Launch{Quiz: q.ID, Base: 2, Link: "q", Anyway: true})
 			require.NoError(t, err)
 		}
 	}
@@ -388,7 +394,7 @@ func TestUndoEndsBeforeTheLiveVersion(t *testing.T) {
 	s, err = store.Open(dir, store.Options{Now: now})
 	require.NoError(t, err)
 	defer s.Close()
-	e = New(s, now)
+	e = New(s, counting.New(), now)
 	_, err = e.Undo(t.Context(), ada, q.ID, "", "")
 	require.NoError(t, err, "it came after the live version")
 	_, err = e.Undo(t.Context(), ada, q.ID, "", "")

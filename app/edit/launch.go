@@ -1,6 +1,7 @@
 package edit
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"regexp"
@@ -9,6 +10,7 @@ import (
 
 	"github.com/gosimple/slug"
 
+	"omphalos/app/counting"
 	"omphalos/app/store"
 	"omphalos/core/fill"
 	"omphalos/core/quiz"
@@ -40,19 +42,27 @@ func LinkName(name string) string {
 	return out
 }
 
-// Launch freezes the draft at revision base as the next version, which runs under the link name from now on.
-func (e *Editor) Launch(who Actor, quizID string, base int, link string) (*store.Version, error) {
+// Launch is a draft to be made the next version.
+type Launch struct {
+	Quiz   string
+	Base   int    // the revision that whoever launches has seen
+	Link   string // the name that it runs under from now on
+	Anyway bool   // with the faults that the count finds
+}
+
+// Launch freezes a draft as the next version, which runs from now on.
+func (e *Editor) Launch(ctx context.Context, who Actor, l Launch) (*store.Version, error) {
 	if who.Account == 0 {
 		return nil, errNoActor
 	}
-	if !linkName.MatchString(link) {
+	if !linkName.MatchString(l.Link) {
 		return nil, refused(
 			quiz.Problems{
 				{Message: "a link is made of small letters a–z, digits and -, at most 60, such as living-wall"},
 			},
 		)
 	}
-	q, err := e.store.Quiz(quizID)
+	q, err := e.store.Quiz(l.Quiz)
 	if err != nil {
 		return nil, ofStore(err)
 	}
@@ -60,14 +70,19 @@ func (e *Editor) Launch(who Actor, quizID string, base int, link string) (*store
 	if err != nil {
 		return nil, err
 	}
-	tables, err := e.store.Tables(quizID)
+	tables, err := e.store.Tables(l.Quiz)
 	if err != nil {
 		return nil, err
 	}
 	if err := refused(Problems(d, tables)); err != nil {
 		return nil, err
 	}
-	v, err := e.store.Launch(quizID, who.Account, base, link)
+	if !l.Anyway {
+		if err := e.faultless(ctx, l.Quiz, d); err != nil {
+			return nil, err
+		}
+	}
+	v, err := e.store.Launch(l.Quiz, who.Account, l.Base, l.Link)
 	switch {
 	case errors.Is(err, store.ErrOvertaken):
 		return nil, &Error{
@@ -76,13 +91,33 @@ func (e *Editor) Launch(who Actor, quizID string, base int, link string) (*store
 		}
 	case errors.Is(err, store.ErrSlugTaken):
 		return nil, refused(
-			quiz.Problems{{Message: fmt.Sprintf("another quiz has the link %s", link), Mend: "Choose another."}},
+			quiz.Problems{{Message: fmt.Sprintf("another quiz has the link %s", l.Link), Mend: "Choose another."}},
 		)
 	case err != nil:
 		return nil, ofStore(err)
 	}
-	e.watch.tell(quizID, q.Revision)
+	e.watch.tell(l.Quiz, q.Revision)
 	return v, nil
+}
+
+// faultless counts all respondents: what cannot have been meant keeps a draft from being launched.
+func (e *Editor) faultless(ctx context.Context, quizID string, d *quiz.Document) error {
+	r, err := e.counts.Report(ctx, quizID, d)
+	switch {
+	case counting.GivenUp(err):
+		return &Error{Kind: Busy, Message: "The respondents could not be counted in time. Try again in a minute."}
+	case err != nil:
+		return err
+	}
+	var faults quiz.Problems
+	for _, f := range r.Faults() {
+		faults = append(faults, quiz.Problem{
+			Where:   f.Where,
+			Message: strings.TrimSuffix(f.Message, "."),
+			Mend:    "Mend it, or say that you launch it all the same.",
+		})
+	}
+	return refused(faults)
 }
 
 // tableProblems finds tables that the quiz asks for and that are not beside it, or lack the column or any line; and

@@ -20,3 +20,17 @@ func TestLinksFromNames(t *testing.T) {
 		require.NotRegexp(t, linkName, bad)
 	}
 }
+
+// What nobody can have meant keeps a draft from being launched, whichever entrance asks; whoever says so launches it
+// all the same.
+func TestFaultsHoldALaunchBack(t *testing.T) {
+	e, q := editorOf(t, `{"format": "omphalos-quiz/1", "name": "Pots", "questions": [{"id": "size", "kind": "single", "text": "How large?",
+		"choices": [{"id": "s", "label": "Small"}, {"id": "l", "label": "Large"}]}],
+		"outcomes": [{"id": "a", "name": "Small pots"}, {"id": "b", "name": "Large pots"}], "verdicts": [], "otherwise": "a"}`)
+	_, err := e.Launch(t.Context(), ada, Launch{Quiz: q.ID, Link: "pots"})
+	require.Equal(t, Refused, KindOf(err))
+	require.ErrorContains(t, err, "Large pots")
+	v, err := e.Launch(t.Context(), ada, Launch{Quiz: q.ID, Link: "pots", Anyway: true})
+	require.NoError(t, err)
+	require.Equal(t, 1, v.Number)
+}

@@ -118,7 +118,7 @@ func (h *Handler) Room() workbench.Room {
 
 // Routes adds the addresses of the room that are not the workbench's.
 func (h *Handler) Routes(g gin.IRouter) {
-	g.POST("/quizzes/:id/launch", h.Bench.Counting(h.launch))
+	g.POST("/quizzes/:id/launch", h.launch)
 	g.POST("/quizzes/:id/frames", h.frames)
 }
 
@@ -155,21 +155,9 @@ func (h *Handler) launch(c *gin.Context) {
 		refuse("The page was not whole. Load it again, then launch.")
 		return
 	}
-	if c.PostForm("anyway") == "" {
-		v, err := h.Bench.Count(c)
-		if v == nil {
-			return
-		}
-		if err != nil {
-			page.Failed(c, err)
-			return
-		}
-		if faults := v.Faults(); len(faults) > 0 {
-			refuse(faults[0].Message + " Mend it, or say that you launch it all the same.")
-			return
-		}
-	}
-	_, err = h.Bench.Editor.Launch(workbench.Actor(c), id, base, slug)
+	_, err = h.Bench.Editor.Launch(c.Request.Context(), workbench.Actor(c), edit.Launch{
+		Quiz: id, Base: base, Link: slug, Anyway: c.PostForm("anyway") != "",
+	})
 	var failed *edit.Error
 	switch {
 	case errors.As(err, &failed) && failed.Kind == edit.Gone:

@@ -1,23 +1,19 @@
 package workbench
 
 import (
-	"cmp"
 	"context"
-	"errors"
 	"fmt"
 	"html/template"
 	"net/http"
 	"net/url"
-	"slices"
 	"strconv"
 	"strings"
-	"sync"
 	"time"
 
 	"github.com/gin-gonic/gin"
 
+	"omphalos/app/counting"
 	"omphalos/app/edit"
-	"omphalos/app/limits"
 	"omphalos/app/page"
 	"omphalos/app/store"
 	"omphalos/core/quiz"
@@ -26,46 +22,15 @@ import (
 	"omphalos/core/walk"
 )
 
-// counters keep, for each quiz that is being edited, what has been counted of it, so that an edit of wording counts
-// nothing.
-type counters struct {
-	mu   sync.Mutex
-	list map[string]*counter
-}
-
-// counter is what has been counted of one quiz. Its windows take turns.
-type counter struct {
-	reach.Counter
-	turn *limits.Heavy
-}
-
-// maxCounters bounds how many quizzes are remembered: each keeps up to 16 MB.
-const maxCounters = 16
-
-func (c *counters) of(id string) *counter {
-	c.mu.Lock()
-	defer c.mu.Unlock()
-	if c.list == nil || c.list[id] == nil && len(c.list) >= maxCounters {
-		c.list = map[string]*counter{}
-	}
-	if c.list[id] == nil {
-		c.list[id] = &counter{turn: limits.NewHeavy(1, limits.WaitingCounts)}
-	}
-	return c.list[id]
-}
-
-// Counting makes a handler that counts respondents wait for its turn: among the windows of its quiz, then among all
-// quizzes. It ends when the window has gone on, and after a while in any case.
+// Counting makes a handler that counts respondents wait for its turn. It ends when the window has gone on, and after a
+// while in any case.
 func (h *Handler) Counting(next gin.HandlerFunc) gin.HandlerFunc {
 	return func(c *gin.Context) {
-		ctx, cancel := context.WithTimeout(c.Request.Context(), limits.CountingWait)
-		defer cancel()
-		c.Request = c.Request.WithContext(ctx)
-		var busy error
-		err := h.counters.of(c.Param("id")).turn.Do(ctx, func() {
-			busy = h.counts.Do(ctx, func() { next(c) })
+		err := h.Counts.Turn(c.Request.Context(), c.Param("id"), func(ctx context.Context) {
+			c.Request = c.Request.WithContext(ctx)
+			next(c)
 		})
-		if err = cmp.Or(err, busy); err != nil {
+		if err != nil {
 			uncounted(c, err)
 		}
 	}
@@ -100,14 +65,6 @@ type Counted struct {
 	Options reach.Options // the same assumption, for further questions
 	Context context.Context
 	Query   url.Values
-}
-
-// Faults are the findings that cannot have been meant.
-func (v *Counted) Faults() []reach.Finding {
-	if v.Report == nil {
-		return nil
-	}
-	return slices.DeleteFunc(slices.Clone(v.Report.Findings), func(f reach.Finding) bool { return f.Severity != reach.Error })
 }
 
 // reachView is what the reach bar draws.
@@ -171,7 +128,7 @@ func (h *Handler) reach(c *gin.Context) {
 	var parts map[string]template.HTML
 	if room := h.room(c.Query("room")); room.Reach != nil {
 		parts, err = room.Reach(&v.Counted)
-		if err != nil && !givenUp(err) { // what was not done in time is left out; the bar stands
+		if err != nil && !counting.GivenUp(err) { // what was not done in time is left out; the bar stands
 			uncounted(c, err)
 			return
 		}
@@ -188,13 +145,9 @@ func (h *Handler) reach(c *gin.Context) {
 	)
 }
 
-func givenUp(err error) bool {
-	return errors.Is(err, context.DeadlineExceeded) || errors.Is(err, context.Canceled) || errors.Is(err, limits.ErrBusy)
-}
-
 // uncounted answers a count that was given up.
 func uncounted(c *gin.Context, err error) {
-	if givenUp(err) {
+	if counting.GivenUp(err) {
 		refuse(
 			c,
 			http.StatusServiceUnavailable,
@@ -229,7 +182,7 @@ func (h *Handler) count(ctx context.Context, v *reachView) ([]column, error) {
 	if len(doc.Validate()) > 0 || len(doc.Questions) == 0 {
 		return nil, nil // the bar says what to mend first
 	}
-	o := reach.Options{Budget: reach.EditBudget, Patience: limits.CountingTime, Memory: limits.CountingMemory}
+	o := counting.Options()
 	switch v.Assume {
 	case assumeSeen:
 		var err error
@@ -240,7 +193,7 @@ func (h *Handler) count(ctx context.Context, v *reachView) ([]column, error) {
 		o.Assume = reach.Complete(doc, edit.ReadAssumed(v.Quiz.Assumed))
 	}
 	v.Options = o
-	r, err := h.counters.of(v.Quiz.ID).Check(ctx, doc, o)
+	r, err := h.Counts.Check(ctx, v.Quiz.ID, doc, o)
 	if err != nil {
 		return nil, err
 	}

@@ -15,8 +15,8 @@ import (
 
 	"omphalos/app/account"
 	"omphalos/app/cache"
+	"omphalos/app/counting"
 	"omphalos/app/edit"
-	"omphalos/app/limits"
 	"omphalos/app/page"
 	"omphalos/app/store"
 	"omphalos/core/quiz"
@@ -67,13 +67,12 @@ type Room struct {
 
 // Handler answers the frame.
 type Handler struct {
-	Store    *store.Store
-	Editor   *edit.Editor
-	Rooms    []Room
-	counters counters
-	counts   *limits.Heavy
-	drafts   *cache.Cache[draftKey, *quiz.Document]
-	live     *cache.Cache[draftKey, *liveVersion]
+	Store  *store.Store
+	Editor *edit.Editor
+	Counts *counting.Counts
+	Rooms  []Room
+	drafts *cache.Cache[draftKey, *quiz.Document]
+	live   *cache.Cache[draftKey, *liveVersion]
 
 	Closing <-chan struct{} // closed when the server ends; nil never is
 }
@@ -90,11 +89,11 @@ const (
 )
 
 // New makes the handler; its rooms are added when they are there.
-func New(s *store.Store, e *edit.Editor) *Handler {
+func New(s *store.Store, e *edit.Editor, n *counting.Counts) *Handler {
 	return &Handler{
 		Store:  s,
 		Editor: e,
-		counts: limits.NewHeavy(limits.Counts, limits.WaitingCounts),
+		Counts: n,
 		drafts: cache.New[draftKey, *quiz.Document](draftMemory),
 		live:   cache.New[draftKey, *liveVersion](draftMemory),
 	}

@@ -28,6 +28,11 @@ type Finding struct {
 	Witness  map[string]any `json:"witness,omitempty"`
 }
 
+// Faults are the findings of severity error.
+func (r *Report) Faults() []Finding {
+	return slices.DeleteFunc(slices.Clone(r.Findings), func(f Finding) bool { return f.Severity != Error })
+}
+
 func (k *checker) find(f Finding) { k.r.Findings = append(k.r.Findings, f) }
 
 // findings says what is wrong or worth knowing, in document order within each kind.
