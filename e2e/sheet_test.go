@@ -197,7 +197,7 @@ func TestADecisionOverThreeQuestions(t *testing.T) {
 	h.tap("button", "decision table")
 	h.has("8 rows missing")
 	h.tap("button", "Fill with all combinations")
-	h.has("every combination has its row")
+	h.has("every combination has a row")
 	h.settled()
 	// The last row, all much, goes to the other outcome: by the keyboard on its menu.
 	h.focus(`[data-at="/verdicts/0/table/rows/7/outcome"]`)

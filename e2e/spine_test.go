@@ -64,11 +64,11 @@ func TestFromTheFirstWordToARedirectedLead(t *testing.T) {
 	b.settled()
 
 	// Undo takes the last edit back, redo makes it again.
-	b.has("what they agree to")
+	b.has("What they agree to")
 	b.click(`[data-history="undo"]`)
-	b.wait(`!document.body.innerText.includes("what they agree to")`)
+	b.wait(`!document.body.innerText.includes("What they agree to")`)
 	b.click(`[data-history="redo"]`)
-	b.has("what they agree to")
+	b.has("What they agree to")
 
 	b.click(".rooms a", "Endings")
 	b.wait(previewed(`page.body.dataset.ready`))

@@ -62,9 +62,9 @@ func KindOf(err error) Kind {
 
 var (
 	errGone   = &Error{Kind: Gone, Message: "This quiz has been deleted."}
-	errBusy   = &Error{Kind: Busy, Message: "Others are editing this quiz at the very moment. Try again."}
-	errNoUndo = &Error{Kind: Nothing, Message: "There is nothing of yours to take back."}
-	errNoRedo = &Error{Kind: Nothing, Message: "There is nothing of yours to make again."}
+	errBusy   = &Error{Kind: Busy, Message: "Others are editing this quiz right now. Try again."}
+	errNoUndo = &Error{Kind: Nothing, Message: "You have nothing to take back."}
+	errNoRedo = &Error{Kind: Nothing, Message: "You have nothing to make again."}
 	errTooOld = &Error{
 		Kind:    Nothing,
 		Message: "What you did before is older than 90 days and than the live version: it can no longer be taken back.",

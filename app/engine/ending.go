@@ -147,7 +147,7 @@ func (s *Source) ending(screen *Screen, o *quiz.Outcome, source fill.Source) {
 		return
 	}
 	for _, b := range o.Ending.Buttons {
-		if to := fillTemplate(b.URL, source); to != "" {
+		if to := source.Address(b.URL); to != "" {
 			screen.Buttons = append(
 				screen.Buttons,
 				quiz.Button{Label: fill.Text(b.Label, source.Lookup, fill.Plain), URL: to},
@@ -188,12 +188,7 @@ var CatalogueColumns = []string{"sku", "name", "picture", "price", "sale", "link
 // not have is returned too.
 func (s *Source) products(e *quiz.Ending, source fill.Source) (out []Product, missed []tableMiss) {
 	t := s.Tables[Catalogue]
-	seen := map[string]bool{}
-	for _, sku := range s.skus(e, source) {
-		if seen[sku] {
-			continue
-		}
-		seen[sku] = true
+	for _, sku := range fill.Products(s.Doc, e, s.walk.Facts(source.Input)) {
 		var row []string
 		if t != nil {
 			row = t.Row(sku)
@@ -207,34 +202,12 @@ func (s *Source) products(e *quiz.Ending, source fill.Source) (out []Product, mi
 	return out, missed
 }
 
-// skus are the keys of the products of an ending, in order.
-func (s *Source) skus(e *quiz.Ending, source fill.Source) []string {
-	skus := append([]string{}, e.Products...)
-	rec := s.Doc.Recommendations
-	if rec == nil {
-		return skus
-	}
-	facts := s.walk.Facts(source.Input)
-	for _, line := range rec.Lines {
-		if line.When == nil || line.When.Holds(facts) {
-			skus = append(skus, line.Product)
-			if rec.Mode != "all" {
-				break
-			}
-		}
-	}
-	if rec.Limit > 0 && len(skus) > rec.Limit {
-		skus = skus[:rec.Limit]
-	}
-	return skus
-}
-
 func (s *Source) product(t *store.Table, row []string, source fill.Source) Product {
 	return Product{
 		Name:    quiz.FirstOf(s.cell(t, row, "name"), row[0]),
 		Price:   s.cell(t, row, "price"),
 		Sale:    s.cell(t, row, "sale"),
-		Link:    fillTemplate(s.cell(t, row, "link"), source),
+		Link:    source.Address(s.cell(t, row, "link")),
 		Picture: pictureOf(s.cell(t, row, "picture"), "", ""),
 	}
 }

@@ -176,52 +176,26 @@ func (s *Source) typed(l *quiz.Lookup) bool {
 // tableMiss is a key that a table does not have.
 type tableMiss struct{ table, key string }
 
-// address is where a redirect leads: from its table, else its own address; "" when neither can be filled. What a
-// table does not have is returned too.
+// address is where a redirect leads; "" where no address can be filled. What a table does not have is returned too.
 func (s *Source) address(e *quiz.Ending, source fill.Source) (to string, missed []tableMiss) {
-	if l := e.Lookup; l != nil {
-		key := s.key(l.Key, source)
-		if t := s.Tables[l.Table]; t != nil {
-			if row := t.Find(key...); row != nil {
-				if to := fillTemplate(s.cell(t, row, l.Column), source); to != "" {
-					return to, nil
-				}
-			}
-		}
-		missed = []tableMiss{{l.Table, quiz.FirstOf(strings.Join(key[:min(1, len(key))], ""), "(blank)")}}
-		if to := fillTemplate(l.Fallback, source); to != "" {
-			return to, missed
-		}
+	t := source.Target(e, s)
+	if e.Lookup != nil && !t.Found {
+		missed = []tableMiss{{e.Lookup.Table, quiz.FirstOf(t.Key, "(blank)")}}
 	}
-	return fillTemplate(e.URL, source), missed
+	return t.Address, missed
 }
 
-// fillTemplate fills an address; "" when it cannot be.
-func fillTemplate(template string, source fill.Source) string {
-	if template == "" {
-		return ""
+// Find looks into a table beside the quiz, in the language of the pages: see fill.Tables.
+func (s *Source) Find(table string, keys ...string) func(column string) string {
+	t := s.Tables[table]
+	if t == nil {
+		return nil
 	}
-	a, err := fill.ParseAddress(template)
-	if err != nil {
-		return ""
+	row := t.Find(keys...)
+	if row == nil {
+		return nil
 	}
-	to, err := a.Fill(source.Lookup)
-	if err != nil {
-		return ""
-	}
-	return to
-}
-
-// key is what a table is asked for: the id of an answer, and where no line has that its label; else the value of a
-// name.
-func (s *Source) key(name string, source fill.Source) []string {
-	var out []string
-	for _, n := range []string{name + ".id", name} {
-		if values, known := source.Lookup(n); known && len(values) > 0 {
-			out = append(out, values[0])
-		}
-	}
-	return out
+	return func(column string) string { return s.cell(t, row, column) }
 }
 
 // filled is what texts and addresses are filled from at the end of a walk.

@@ -140,7 +140,7 @@ func (s *view) adds() {
 		"Whoever fits a condition goes to an outcome: answers, scores, country, date, in any mixture.",
 		"/when/fact",
 		"",
-		quiz.Verdict{When: &when, Outcome: first},
+		quiz.Verdict{When: &when, Outcome: d.Otherwise}, // nobody is moved before it is filled in
 	)
 	why, bands := "Add a scale in Script first.", quiz.Verdict{}
 	if len(d.Scales) > 0 {

@@ -8,19 +8,23 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"path/filepath"
 	"sort"
 	"strings"
 	"text/tabwriter"
 
 	"github.com/spf13/cobra"
 
+	"omphalos/app/store"
+	"omphalos/core/check"
 	"omphalos/core/quiz"
 	"omphalos/core/reach"
+	"omphalos/core/sheet"
 )
 
 func checkCommand() *cobra.Command {
 	var asJSON bool
-	var assume string
+	var assume, tables string
 	c := &cobra.Command{
 		Use:   "check QUIZ.json",
 		Short: "Count every respondent of a quiz at once, and say what is wrong with it",
@@ -28,15 +32,25 @@ func checkCommand() *cobra.Command {
 
 Shares are exact, over all walks, with even answers or the shares of --assume FILE:
 {"answers":{"area":{"small":0.5,"large":0.5}},"visitor":{"country":{"GB":0.6,"*":0.4}}}
-Exit code 0: nothing wrong. 1: findings of severity error. 2: the document cannot be used.`,
+The kept rehearsals of the document, its checks, are run too. Addresses that come from a table beside the quiz need
+that table: --tables DIR reads DIR/NAME.csv; without it such an address is that for keys the table does not have.
+Exit code 0: nothing wrong. 1: findings of severity error, checks that do not hold among them. 2: the document cannot
+be used.`,
 		Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			return runCheck(cmd.Context(), os.Stdout, args[0], assume, asJSON)
+			return runCheck(cmd.Context(), os.Stdout, checkOptions{args[0], assume, tables, asJSON})
 		},
 	}
 	c.Flags().BoolVar(&asJSON, "json", false, "write JSON")
 	c.Flags().StringVar(&assume, "assume", "", "file of assumed shares of answers and visitors")
+	c.Flags().StringVar(&tables, "tables", "", "folder of the tables beside the quiz, each as NAME.csv")
 	return c
+}
+
+// checkOptions are the arguments of check.
+type checkOptions struct {
+	path, assume, tables string
+	asJSON               bool
 }
 
 // unusable ends the command with exit code 2.
@@ -45,43 +59,101 @@ func unusable(format string, args ...any) error {
 	return exitCode(2)
 }
 
-func runCheck(ctx context.Context, out io.Writer, path, assumePath string, asJSON bool) error {
-	data, err := os.ReadFile(path)
+func runCheck(ctx context.Context, out io.Writer, o checkOptions) error {
+	data, err := os.ReadFile(o.path)
 	if err != nil {
 		return unusable("%v", err)
 	}
-	d, err := quiz.Read(data)
+	d, err := check.Read(data)
 	var problems quiz.Problems
-	if errors.As(err, &problems) && asJSON {
+	if errors.As(err, &problems) && o.asJSON {
 		return errors.Join(writeJSON(out, map[string]any{"problems": problems}), exitCode(2))
 	}
 	if err != nil {
-		return unusable("%s cannot be used:\n%v", path, err)
+		return unusable("%s cannot be used:\n%v", o.path, err)
 	}
 	var options reach.Options
-	if assumePath != "" {
-		if options.Assume, err = readAssumption(assumePath); err != nil {
-			return unusable("%s: %v", assumePath, err)
+	if o.assume != "" {
+		if options.Assume, err = readAssumption(o.assume); err != nil {
+			return unusable("%s: %v", o.assume, err)
 		}
+	}
+	tables, err := readTables(o.tables)
+	if err != nil {
+		return unusable("%v", err)
 	}
 	r, err := reach.Check(ctx, d, options)
 	if err != nil {
 		return unusable("%v", err)
 	}
-	if asJSON {
-		err = writeJSON(out, r)
+	runner, err := check.New(d, tables)
+	if err != nil {
+		return unusable("%v", err)
+	}
+	results := runner.Run()
+	r.Findings = append(check.Findings(d, results), r.Findings...)
+	if o.asJSON {
+		err = writeJSON(out, checked{r, results})
 	} else {
 		err = writeReport(out, d, r, isTerminal(out))
 	}
 	if err != nil {
 		return err
 	}
-	for _, f := range r.Findings {
-		if f.Severity == reach.Error {
-			return exitCode(1)
-		}
+	if len(r.Faults()) > 0 {
+		return exitCode(1)
 	}
 	return nil
+}
+
+// checked is what check --json writes.
+type checked struct {
+	*reach.Report
+	Checks []check.Result `json:"checks"`
+}
+
+// csvTables are tables beside a quiz, read from files.
+type csvTables map[string]*store.Table
+
+// readTables reads every table of a folder; "" is none.
+func readTables(dir string) (csvTables, error) {
+	if dir == "" {
+		return csvTables{}, nil
+	}
+	files, err := filepath.Glob(filepath.Join(dir, "*.csv"))
+	if err == nil && len(files) == 0 {
+		err = fmt.Errorf("%s has no tables: each is a file NAME.csv", dir)
+	}
+	out := csvTables{}
+	for _, file := range files {
+		data, err := os.ReadFile(file)
+		if err != nil {
+			return nil, err
+		}
+		rows, faults := sheet.NewCSV(data, sheet.Separator(data)).All(0)
+		if len(faults) > 0 {
+			return nil, fmt.Errorf("%s, line %d: %s", file, faults[0].Line, faults[0].Message)
+		}
+		if len(rows) == 0 {
+			return nil, fmt.Errorf("%s is empty: its first row names the columns", file)
+		}
+		name := strings.TrimSuffix(filepath.Base(file), ".csv")
+		out[name] = &store.Table{Name: name, Columns: rows[0], Rows: rows[1:]}
+	}
+	return out, err
+}
+
+// Find looks a key up as respondents' pages do.
+func (c csvTables) Find(table string, keys ...string) func(column string) string {
+	t := c[table]
+	if t == nil {
+		return nil
+	}
+	row := t.Find(keys...)
+	if row == nil {
+		return nil
+	}
+	return func(column string) string { return t.Cell(row, column) }
 }
 
 func readAssumption(path string) (*reach.Assumption, error) {

@@ -118,3 +118,47 @@ func TestScoreOnTheCommandLine(t *testing.T) {
 	require.Equal(t, 1, code)
 	require.Contains(t, errs, "cannot be used")
 }
+
+// Kept rehearsals are proved on the command line, with the tables that stand beside the quiz.
+func TestChecksOnTheCommandLine(t *testing.T) {
+	program, dir := build(t), t.TempDir()
+	write := func(name, text string) {
+		t.Helper()
+		require.NoError(t, os.MkdirAll(filepath.Join(dir, filepath.Dir(name)), 0o755))
+		require.NoError(t, os.WriteFile(filepath.Join(dir, name), []byte(text), 0o644))
+	}
+	document := func(expect string) string {
+		return `{"format": "omphalos-quiz/1", "name": "Plan", "questions": [{"id": "r", "kind": "single", "required": true, "choices": [{"id": "n", "label": "North"}, {"id": "s", "label": "South"}]}],
+			"outcomes": [{"id": "o", "ending": {"kind": "redirect", "lookup": {"table": "plan", "key": "answer.r", "column": "url", "fallback": "https://w.example/else"}}}],
+			"verdicts": [{"when": {"all": []}, "outcome": "o"}], "otherwise": "o",
+			"checks": [{"id": "off", "off": true, "expect": {"path": []}}, {"id": "north", "name": "From the north", "answers": {"r": "n"}, "expect": ` + expect + `}]}`
+	}
+	write("plan.json", document(`{"address": "https://n.example/"}`))
+	write("tables/plan.csv", "name,url\nnorth,https://n.example/\n")
+	out, _, code := command(t, program, dir, "check", "plan.json", "--tables", "tables")
+	require.Equal(t, 0, code, out)
+	out, _, code = command(t, program, dir, "check", "plan.json")
+	require.Equal(t, 1, code)
+	require.Contains(t, out, "failed_check  /checks/1")
+	require.Contains(t, out, "https://w.example/else")
+	out, _, code = command(t, program, dir, "check", "plan.json", "--json")
+	require.Equal(t, 1, code)
+	var r struct {
+		Checks   []map[string]any
+		Findings []struct{ Code, Where string }
+	}
+	require.NoError(t, json.Unmarshal([]byte(out), &r))
+	require.Len(t, r.Checks, 1)
+	require.Equal(t, []any{"north", false, "o", 1.0}, []any{r.Checks[0]["id"], r.Checks[0]["holds"], r.Checks[0]["outcome"], r.Checks[0]["line"]})
+	require.Equal(t, "failed_check", r.Findings[0].Code)
+
+	write("gone.json", document(`{"outcome": "gone"}`))
+	_, errs, code := command(t, program, dir, "check", "gone.json")
+	require.Equal(t, 2, code)
+	require.Contains(t, errs, "/checks/1/expect/outcome")
+	for _, tables := range []string{"missing", "."} {
+		_, errs, code = command(t, program, dir, "check", "plan.json", "--tables", tables)
+		require.Equal(t, 2, code)
+		require.Contains(t, errs, "NAME.csv")
+	}
+}

@@ -30,6 +30,7 @@ type Document struct {
 	Settings        Settings         `json:"settings,omitzero"`
 	Theme           Theme            `json:"theme,omitzero"`
 	Translations    Translations     `json:"translations,omitempty"`
+	Checks          []Check          `json:"checks,omitempty"` // kept rehearsals
 }
 
 // Intro is the opening page.

@@ -14,6 +14,7 @@ func (d *Document) IDs() map[string][]string {
 	putIDs(out, "/sections", d.Sections, func(s *Section) string { return s.ID })
 	putIDs(out, "/computed", d.Computed, func(c *Computed) string { return c.ID })
 	putIDs(out, "/outcomes", d.Outcomes, func(o *Outcome) string { return o.ID })
+	putIDs(out, "/checks", d.Checks, func(c *Check) string { return c.ID })
 	for i := range d.Questions {
 		at := Pointer("questions", i)
 		putIDs(out, at+"/choices", d.Questions[i].Choices, func(c *Choice) string { return c.ID })

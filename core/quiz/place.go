@@ -25,6 +25,7 @@ func (d *Document) Place(pointer string) string {
 		"buttons":   "button",
 		"fields":    "field",
 		"sections":  "section",
+		"checks":    "check",
 	}
 	var out []string
 	for i := 0; i < len(parts); i++ {

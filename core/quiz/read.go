@@ -17,6 +17,7 @@ import (
 const (
 	MaxBytes     = 8 << 20
 	MaxQuestions = 500
+	MaxChecks    = 1000
 	maxDepth     = 64 // of nesting, so that no condition can exhaust the stack
 )
 
@@ -236,6 +237,13 @@ func (d *Document) checkForm(ps *Problems) {
 	}
 	for i := range d.Outcomes {
 		outcomes.add(Pointer("outcomes", i), d.Outcomes[i].ID)
+	}
+	checks := d.ids(ps, "check")
+	for i := range d.Checks {
+		checks.add(Pointer("checks", i), d.Checks[i].ID)
+	}
+	if len(d.Checks) > MaxChecks {
+		ps.add("/checks", "Remove those that prove the same.", "there are more than %d checks", MaxChecks)
 	}
 	if d.Contact != nil {
 		fields := d.ids(ps, "contact field")

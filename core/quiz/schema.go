@@ -26,6 +26,14 @@ var Schema = sync.OnceValue(func() []byte {
 				Type:  "array",
 				Items: &jsonschema.Schema{OneOf: []*jsonschema.Schema{{Type: "string"}, {Type: "number"}}},
 			}}},
+		reflect.TypeFor[Given](): {
+			OneOf: []*jsonschema.Schema{
+				{Type: "string"}, {Type: "number"},
+				{Type: "array", Items: &jsonschema.Schema{Type: "string"}},
+				{Type: "object", AdditionalProperties: &jsonschema.Schema{Type: "string"}},
+			},
+			Description: "A choice's id, a list of ids, a number, a text, or an object of row id to choice id.",
+		},
 		reflect.TypeFor[rule.Op](): {Type: "string", Enum: anys(rule.Ops)},
 		reflect.TypeFor[Kind]():    {Type: "string", Enum: anys(Kinds)},
 	}

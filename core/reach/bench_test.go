@@ -3,7 +3,6 @@ package reach
 import (
 	"context"
 	"fmt"
-	"math/rand/v2"
 	"testing"
 
 	"github.com/stretchr/testify/require"
@@ -36,36 +35,6 @@ func scored(n, k int, points func(q, c int) int64) *quiz.Document {
 }
 
 func plain(_, c int) int64 { return int64(c) }
-
-// branching has 30 questions of 4 answers, two scales, ten jumps and six conditions.
-func branching() *quiz.Document {
-	d := quiz.New("Branching")
-	d.Scales = []quiz.Scale{{ID: "a"}, {ID: "b"}}
-	r := rand.New(rand.NewPCG(30, 10))
-	for q := range 30 {
-		question := quiz.Question{ID: fmt.Sprint("q", q), Kind: quiz.Single, Required: true}
-		for c := range 4 {
-			question.Choices = append(question.Choices, quiz.Choice{ID: fmt.Sprint("c", c), Points: map[string]rule.Number{"a": rule.Int(int64(r.IntN(4))), "b": rule.Int(int64(r.IntN(3)))}})
-		}
-		if q%3 == 1 && q < 27 {
-			question.Branches = []quiz.Branch{{When: rule.Condition{Fact: "answer." + question.ID, Op: rule.OpIs, Value: rule.One(rule.Scalar{Text: "c3"})}, Go: fmt.Sprint("question:q", q+2)}}
-		}
-		if q%5 == 4 {
-			question.VisibleIf = &rule.Condition{Fact: fmt.Sprint("answer.q", q-4), Op: rule.OpIsNot, Value: rule.One(rule.Scalar{Text: "c0"})}
-		}
-		d.Questions = append(d.Questions, question)
-	}
-	d.Outcomes = []quiz.Outcome{{ID: "x"}, {ID: "y"}, {ID: "z"}}
-	d.Otherwise = "z"
-	at := func(scale string, n int64) rule.Condition {
-		return rule.Condition{Fact: "scale." + scale, Op: rule.OpGe, Value: rule.One(rule.Scalar{Num: rule.Int(n), IsNum: true})}
-	}
-	d.Verdicts = []quiz.Verdict{
-		{When: &rule.Condition{All: []rule.Condition{at("a", 40), at("b", 25)}}, Outcome: "x"},
-		{Bands: &quiz.Bands{On: "scale.a", Cuts: []quiz.Cut{{From: rule.Int(30), Outcome: "y"}, {From: rule.Int(50), Outcome: "x"}}}},
-	}
-	return d
-}
 
 // keywords has n questions of k answers, each a vote for one of k keywords.
 func keywords(n, k int, ties string) *quiz.Document {
@@ -109,7 +78,7 @@ func TestStateCounts(t *testing.T) {
 	require.LessOrEqual(t, states(t, scored(40, 5, plain), purpose{exact: map[int]bool{0: true}}), 3321)
 	require.LessOrEqual(t, states(t, scored(40, 5, plain), purpose{lines: true}), 3321)
 	t.Log("one scale 40×5, outcomes", states(t, scored(40, 5, plain), purpose{lines: true}))
-	t.Log("branching 30", states(t, branching(), purpose{lines: true}))
+	t.Log("branching 30", states(t, quiztest.Branching(), purpose{lines: true}))
 	t.Log("keywords 15×6×6", states(t, keywords(15, 6, "order"), purpose{lines: true}))
 	require.LessOrEqual(t, states(t, keywords(15, 6, "order"), purpose{lines: true}), 15552)
 }
@@ -174,7 +143,7 @@ func BenchmarkBruteForce8x5(b *testing.B) {
 	}
 }
 
-func BenchmarkBranching30(b *testing.B) { check(b, branching(), Options{}) }
+func BenchmarkBranching30(b *testing.B) { check(b, quiztest.Branching(), Options{}) }
 
 func BenchmarkLeader15x6x6(b *testing.B) { check(b, keywords(15, 6, "order"), Options{Only: true}) }
 
@@ -184,7 +153,7 @@ func BenchmarkLeaderLatest15x6x6(b *testing.B) {
 
 // BenchmarkEditOneWeight30 is the answer to one edit: the document with another weight, counted for the reach bar.
 func BenchmarkEditOneWeight30(b *testing.B) {
-	d := branching()
+	d := quiztest.Branching()
 	b.ReportAllocs()
 	n := int64(0)
 	for b.Loop() {

@@ -354,7 +354,7 @@ func TestAssumptionsAreChecked(t *testing.T) {
 
 // Past the budget a simulation takes over and says so; it is the same each time, and its intervals hold the exact shares.
 func TestBeyondTheBudgetItIsSimulated(t *testing.T) {
-	d := branching()
+	d := quiztest.Branching()
 	exact := counted4(t, d, nil)
 	r, err := Check(context.Background(), d, Options{Budget: 1000, Samples: 5000})
 	require.NoError(t, err)
@@ -461,11 +461,11 @@ func TestTheCheapProofIsSound(t *testing.T) {
 
 func TestAnEditOfWordingCountsNothingAnew(t *testing.T) {
 	var c Counter
-	d := branching()
+	d := quiztest.Branching()
 	before, err := c.Check(context.Background(), d, Options{})
 	require.NoError(t, err)
 	ran := c.Passes
-	d = branching()
+	d = quiztest.Branching()
 	d.Questions[3].Text, d.Questions[3].Choices[0].Label, d.Outcomes[0].Heading = "New words", "And here", "And there {nobody}"
 	d.Translations = quiz.Translations{"de": {"questions." + d.Questions[3].ID + ".text": {Text: "Neue Worte"}}}
 	after, err := c.Check(context.Background(), d, Options{})

@@ -10,6 +10,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"omphalos/core/quiztest"
 	"omphalos/core/walk"
 )
 
@@ -117,7 +118,7 @@ func TestACountThatIsGivenUpEnds(t *testing.T) {
 		require.True(t, errors.Is(err, context.Canceled), "%v", err)
 	}
 	var c Counter
-	d := branching()
+	d := quiztest.Branching()
 	_, err := c.Check(ctx, d, Options{})
 	require.ErrorIs(t, err, context.Canceled)
 	r, err := c.Check(context.Background(), d, Options{})

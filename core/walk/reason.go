@@ -72,10 +72,15 @@ func Shown(v rule.Value) string {
 	return strings.ReplaceAll(v.String(), "|", ", ")
 }
 
-// LineName writes the deciding line as tables and exports show it: its number, "0" for everyone else, or "branch".
-func (r *Result) LineName() string {
+// Line is the deciding line as reports write it: its number, 0 for everyone else, or "branch".
+func (r *Result) Line() any {
 	if r.Reason.Line == LineBranch {
 		return "branch"
 	}
-	return fmt.Sprint(r.Reason.Line)
+	return r.Reason.Line
+}
+
+// LineName writes the deciding line as tables and exports show it: its number, "0" for everyone else, or "branch".
+func (r *Result) LineName() string {
+	return fmt.Sprint(r.Line())
 }

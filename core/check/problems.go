@@ -1,0 +1,113 @@
+package check
+
+import (
+	"maps"
+	"slices"
+	"time"
+
+	"omphalos/core/quiz"
+	"omphalos/core/walk"
+)
+
+// Read reads a whole document strictly, its checks too.
+func Read(data []byte) (*quiz.Document, error) {
+	d, err := quiz.Read(data)
+	if err != nil {
+		return nil, err
+	}
+	if ps := Problems(d); len(ps) > 0 {
+		return nil, ps
+	}
+	return d, nil
+}
+
+// Problems are what keeps checks from being run: they name what the document does not have, or answers that can never
+// be given. The checks that are switched off are looked at too.
+func Problems(d *quiz.Document) quiz.Problems {
+	var ps quiz.Problems
+	for i := range d.Checks {
+		if ps = append(ps, problems(d, i)...); len(ps) > quiz.MaxProblems {
+			return ps[:quiz.MaxProblems]
+		}
+	}
+	return ps
+}
+
+// sound reports whether a check can be run; in is its respondent.
+func sound(d *quiz.Document, i int) (in walk.Input, ok bool) {
+	c := &d.Checks[i]
+	in, bad := input(d, c)
+	ok = len(bad) == 0
+	complain := func(string, string, ...any) { ok = false }
+	today(c, complain)
+	expectProblems(d, &c.Expect, complain)
+	return in, ok
+}
+
+func today(c *quiz.Check, put func(mend, message string, at ...any)) {
+	if _, err := time.Parse(time.DateOnly, c.Today); c.Today != "" && err != nil {
+		put("Write a day as in 2027-03-01.", "“"+quiz.Shorten(c.Today, 40)+"” is not a day", "today")
+	}
+}
+
+// problems are those of the check at a position.
+func problems(d *quiz.Document, i int) quiz.Problems {
+	c := &d.Checks[i]
+	var ps quiz.Problems
+	put := func(mend, message string, at ...any) {
+		ps = append(ps, quiz.Problem{
+			Where:   quiz.Pointer(append([]any{"checks", i}, at...)...),
+			Message: "check “" + quiz.Shorten(c.Title(), 60) + "”: " + quiz.Shorten(message, 200),
+			Mend:    mend,
+		})
+	}
+	_, bad := input(d, c)
+	for _, a := range bad {
+		if a.at < 0 {
+			put("Remove this answer, or use the id of a question.", "there is no question “"+a.question+"”", "answers", a.question)
+			continue
+		}
+		title := quiz.Shorten(d.Questions[a.at].Title(), 60)
+		put("Write an answer that the question takes.",
+			"this can never be the answer to “"+title+"”: "+a.err.Error(), "answers", a.question)
+	}
+	today(c, put)
+	expectProblems(d, &c.Expect, put)
+	return ps
+}
+
+// expectProblems finds what a check expects and the document does not have.
+func expectProblems(d *quiz.Document, e *quiz.Expect, put func(mend, message string, at ...any)) {
+	if e.Empty() {
+		put("Say what must come of it: an outcome, scales, an address, products or a path.", "it expects nothing", "expect")
+	}
+	if e.Outcome != "" && d.Outcome(e.Outcome) == nil {
+		put("Choose one of the outcomes that exist.", "there is no outcome “"+e.Outcome+"”", "expect", "outcome")
+	}
+	for _, id := range slices.Sorted(maps.Keys(e.Scales)) {
+		if d.Scale(id) == nil {
+			put("Choose one of the scales that exist.", "there is no scale “"+id+"”", "expect", "scales", id)
+		}
+	}
+	for j, sku := range e.Products {
+		if !mentionsProduct(d, sku) {
+			put("Use a product that an ending or a recommendation names.", "no ending shows the product “"+sku+"”", "expect", "products", j)
+		}
+	}
+	for j, id := range e.Path {
+		if d.Question(id) < 0 {
+			put("Use the id of a question.", "there is no question “"+id+"”", "expect", "path", j)
+		}
+	}
+}
+
+// mentionsProduct reports whether any ending or recommendation can show a product.
+func mentionsProduct(d *quiz.Document, sku string) bool {
+	for i := range d.Outcomes {
+		if e := d.Outcomes[i].Ending; e != nil && slices.Contains(e.Products, sku) {
+			return true
+		}
+	}
+	r := d.Recommendations
+	return r != nil && slices.ContainsFunc(r.Lines, func(l quiz.RecommendationLine) bool { return l.Product == sku })
+}
