@@ -23,6 +23,7 @@ import (
 	"omphalos/app/media"
 	"omphalos/app/page"
 	"omphalos/app/paths"
+	"omphalos/app/rehearse"
 	"omphalos/app/respond"
 	"omphalos/app/script"
 	"omphalos/app/store"
@@ -127,6 +128,8 @@ func routes(g *gin.Engine, s *store.Store, o Options) error {
 	judges := &verdicts.Handler{Bench: bench}
 	maps := &paths.Handler{Bench: bench, Store: s}
 	finals := &endings.Handler{Store: s, Bench: bench, Pages: respondents}
+	rehearsals := &rehearse.Handler{Bench: bench, Engine: ways, Pages: respondents}
+	rehearsals.Public(own)
 	launches := &launch.Handler{Store: s, Bench: bench}
 	readers := &leads.Handler{Store: s, Bench: bench}
 	bench.Rooms = []workbench.Room{
@@ -134,11 +137,12 @@ func routes(g *gin.Engine, s *store.Store, o Options) error {
 		judges.Room(),
 		maps.Room(),
 		finals.Room(),
+		rehearsals.Room(),
 		launches.Room(),
 		readers.Room(),
 	}
 	for _, h := range []interface{ Routes(gin.IRouter) }{
-		bench, pictures, scripts, judges, maps, finals, launches, readers, &exchange.Handler{Store: s, Bench: bench, Heavy: heavy},
+		bench, pictures, scripts, judges, maps, finals, rehearsals, launches, readers, &exchange.Handler{Store: s, Bench: bench, Heavy: heavy},
 	} {
 		h.Routes(signedIn)
 	}

@@ -31,13 +31,15 @@ type desk struct {
 	h      http.Handler
 	Store  *store.Store
 	cookie *http.Cookie
+	dir    string // of the database
 }
 
 const password = "larkmoor-tests"
 
 func newDesk(t testing.TB, filled bool) *desk {
 	t.Helper()
-	s, err := store.Open(t.TempDir())
+	dir := t.TempDir()
+	s, err := store.Open(dir)
 	require.NoError(t, err)
 	t.Cleanup(func() { require.NoError(t, s.Close()) })
 	if filled {
@@ -49,7 +51,7 @@ func newDesk(t testing.TB, filled bool) *desk {
 	h, err := New(s, Options{OneClick: "click"})
 	require.NoError(t, err)
 	w := send(h, "GET", "/demo/click", nil, nil)
-	return &desk{t, h, s, w.Result().Cookies()[0]}
+	return &desk{t, h, s, w.Result().Cookies()[0], dir}
 }
 
 func (d *desk) get(path string) *httptest.ResponseRecorder {

@@ -9,6 +9,8 @@ import (
 	"sync"
 
 	"omphalos/app/limits"
+	"omphalos/app/store"
+	"omphalos/core/check"
 	"omphalos/core/quiz"
 	"omphalos/core/reach"
 )
@@ -64,17 +66,41 @@ func Options() reach.Options {
 	return reach.Options{Budget: reach.EditBudget, Patience: limits.CountingTime, Memory: limits.CountingMemory}
 }
 
-// Check counts a valid document of a quiz, in a turn.
-func (c *Counts) Check(ctx context.Context, id string, d *quiz.Document, o reach.Options) (*reach.Report, error) {
-	return c.of(id).Check(ctx, d, o)
+// Draft is what is counted: a valid document, and the tables beside it.
+type Draft struct {
+	Quiz   string
+	Doc    *quiz.Document
+	Tables []store.Table
 }
 
-// Report takes a turn and counts a valid document of a quiz, every answer equally likely.
-func (c *Counts) Report(ctx context.Context, id string, d *quiz.Document) (*reach.Report, error) {
-	var r *reach.Report
+// Proof is what a draft was found to do: the count of all respondents, and its kept rehearsals. Checks that do not
+// hold are among the report's findings, as the first of them.
+type Proof struct {
+	*reach.Report
+	Checks []check.Result
+}
+
+// Prove counts a draft and runs its checks, in a turn.
+func (c *Counts) Prove(ctx context.Context, d Draft, o reach.Options) (*Proof, error) {
+	r, err := c.of(d.Quiz).Check(ctx, d.Doc, o)
+	if err != nil {
+		return nil, err
+	}
+	runner, err := check.New(d.Doc, store.Beside(d.Tables, d.Doc.Language))
+	if err != nil {
+		return nil, err
+	}
+	p := &Proof{Report: r, Checks: runner.Run()}
+	r.Findings = append(check.Findings(d.Doc, p.Checks), r.Findings...)
+	return p, nil
+}
+
+// ProveEven takes a turn and proves a draft with every answer equally likely.
+func (c *Counts) ProveEven(ctx context.Context, d Draft) (*Proof, error) {
+	var p *Proof
 	var failed error
-	err := c.Turn(ctx, id, func(ctx context.Context) { r, failed = c.Check(ctx, id, d, Options()) })
-	return r, cmp.Or(err, failed)
+	err := c.Turn(ctx, d.Quiz, func(ctx context.Context) { p, failed = c.Prove(ctx, d, Options()) })
+	return p, cmp.Or(err, failed)
 }
 
 // GivenUp tells whether a count ended because it took too long, or because too many others were waiting.

@@ -12,6 +12,7 @@ import (
 
 	"omphalos/app/counting"
 	"omphalos/app/store"
+	"omphalos/core/check"
 	"omphalos/core/fill"
 	"omphalos/core/quiz"
 )
@@ -22,7 +23,7 @@ const Catalogue = "catalogue"
 // Problems find what keeps a draft from being launched: what the document lacks, addresses that respondents must not
 // be sent to, and tables that it asks for and that are not there.
 func Problems(d *quiz.Document, tables []store.Table) quiz.Problems {
-	return slices.Concat(d.LaunchProblems(), checkDocument(d), tableProblems(d, tables))
+	return slices.Concat(check.Problems(d), d.LaunchProblems(), checkDocument(d), tableProblems(d, tables))
 }
 
 var linkName = regexp.MustCompile(`^[a-z0-9](?:[a-z0-9-]{0,58}[a-z0-9])?$`)
@@ -78,7 +79,7 @@ func (e *Editor) Launch(ctx context.Context, who Actor, l Launch) (*store.Versio
 		return nil, err
 	}
 	if !l.Anyway {
-		if err := e.faultless(ctx, l.Quiz, d); err != nil {
+		if err := e.faultless(ctx, counting.Draft{Quiz: l.Quiz, Doc: d, Tables: tables}); err != nil {
 			return nil, err
 		}
 	}
@@ -100,9 +101,9 @@ func (e *Editor) Launch(ctx context.Context, who Actor, l Launch) (*store.Versio
 	return v, nil
 }
 
-// faultless counts all respondents: what cannot have been meant keeps a draft from being launched.
-func (e *Editor) faultless(ctx context.Context, quizID string, d *quiz.Document) error {
-	r, err := e.counts.Report(ctx, quizID, d)
+// faultless counts all respondents and runs the checks: what cannot have been meant keeps a draft from being launched.
+func (e *Editor) faultless(ctx context.Context, d counting.Draft) error {
+	r, err := e.counts.ProveEven(ctx, d)
 	switch {
 	case counting.GivenUp(err):
 		return &Error{Kind: Busy, Message: "The respondents could not be counted in time. Try again in a minute."}

@@ -67,8 +67,12 @@ func (s *session) end() (*Reply, error) {
 		return nil, err
 	}
 	if e := o.Ending; e != nil && e.Kind == quiz.EndRedirect {
-		if screen.To, _ = s.address(e, source); screen.To != "" {
-			screen.Delay = e.Delay
+		screen.To, _ = s.address(e, source)
+		screen.Delay = e.Delay
+		switch {
+		case !s.stores && e.Delay == 0:
+			return drawn("sent", screen), nil
+		case screen.To != "":
 			return drawn("leaving", screen), nil
 		}
 	}
@@ -78,13 +82,17 @@ func (s *session) end() (*Reply, error) {
 // links are the ways on from an ending: again, to show it to others, and the event for the page around and for the
 // owner's tag.
 func (s *session) links(screen *Screen, o *quiz.Outcome, res *walk.Result) error {
+	if !s.stores {
+		screen.Retake = s.Home
+		return nil
+	}
 	p, seal := s.p, s.e.sealer.seal
 	if n := retakes(s.Doc); n < 0 || p.Takes < n {
 		token, err := seal(s.QuizID, &retakeToken{Version: s.Number, Takes: p.Takes, Language: p.Language})
 		if err != nil {
 			return err
 		}
-		screen.Retake = "/q/" + s.Slug + "?again=" + token
+		screen.Retake = s.Home + "?again=" + token
 	}
 	if o.Keeps() {
 		token, err := seal(
@@ -94,7 +102,7 @@ func (s *session) links(screen *Screen, o *quiz.Outcome, res *walk.Result) error
 		if err != nil {
 			return err
 		}
-		screen.Share = "/q/" + s.Slug + "/result/" + token
+		screen.Share = s.Home + "/result/" + token
 	}
 	if o.Event == "" {
 		return nil
@@ -111,7 +119,7 @@ func (s *session) links(screen *Screen, o *quiz.Outcome, res *walk.Result) error
 		if err != nil {
 			return err
 		}
-		screen.Event.Tag = "/q/" + s.Slug + "/tag/" + token
+		screen.Event.Tag = s.Home + "/tag/" + token
 	}
 	return nil
 }
@@ -241,7 +249,7 @@ func (s *session) shared(t *resultToken) (*Reply, error) {
 	for i := 0; i+1 < len(t.Scores); i += 2 {
 		screen.Score = append(screen.Score, ScoreLine{t.Scores[i], t.Scores[i+1]})
 	}
-	screen.Retake = "/q/" + s.Slug
+	screen.Retake = s.Home
 	return drawn("end", screen), nil
 }
 

@@ -91,6 +91,8 @@ type sourceKey struct {
 	version int
 	tables  string
 	frames  string
+
+	revision int // of a draft that is rehearsed
 }
 
 // head finds what runs at a link. Errors: store.ErrNotFound.
@@ -115,7 +117,7 @@ func (e *Engine) head(slug string) (*head, error) {
 
 // source prepares a launched version, once for all who ask.
 func (e *Engine) source(h *head, version int) (*Source, error) {
-	return e.sources.Get(sourceKey{h.quizID, h.slug, version, h.tables, h.frames}, func() (*Source, int, error) {
+	return e.sources.Get(sourceKey{quiz: h.quizID, slug: h.slug, version: version, tables: h.tables, frames: h.frames}, func() (*Source, int, error) {
 		v, err := e.store.Version(h.quizID, version)
 		if err != nil {
 			return nil, 0, err
@@ -128,7 +130,7 @@ func (e *Engine) source(h *head, version int) (*Source, error) {
 		if err != nil {
 			return nil, 0, err
 		}
-		s, err := newSource(h.quizID, h.slug, version, d, tables)
+		s, err := newSource(h.quizID, "/q/"+h.slug, version, d, tables)
 		if err != nil {
 			return nil, 0, err
 		}

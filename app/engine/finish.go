@@ -17,10 +17,14 @@ var ErrNotStored = errors.New("the answers could not be stored")
 // finish stores the response and leads to the outcome. A walk that has been kept before stays as it was and ends
 // where it ended; one that kept nothing can still become a lead, by Back and another answer.
 func (s *session) finish(reply *contactReply) (*Reply, error) {
+	res := s.walk.Walk(s.input(s.p))
 	if !s.stores {
+		s.p.rememberContact(reply)
+		if s.asksContact(res, quiz.ContactAfter) {
+			return s.leadTo(s.p.at(atAfter))
+		}
 		return s.lead()
 	}
-	res := s.walk.Walk(s.input(s.p))
 	now := s.e.now()
 	f := Finished{ID: s.p.ID, QuizID: s.QuizID, Version: s.Number, Began: s.p.began(), At: now, Day: s.today(),
 		Input: s.input(s.p), Source: s.p.Source, Labels: s.own.labels(s.p)}
@@ -97,6 +101,9 @@ func (s *Source) labels(p *Place) map[string]map[string]string {
 
 // after adds the contact step that stands after the outcome to the response, and leads on.
 func (s *session) after(reply *contactReply) (*Reply, error) {
+	if !s.stores {
+		s.p.rememberContact(reply)
+	}
 	if reply == nil || !s.stores {
 		return s.lead()
 	}
@@ -124,6 +131,9 @@ func (s *session) after(reply *contactReply) (*Reply, error) {
 
 // lead sends the respondent on: to the address of a redirect, else to the ending page.
 func (s *session) lead() (*Reply, error) {
+	if !s.stores { // a rehearsal shows its endings, and follows none
+		return s.leadTo(s.p.at(atEnd))
+	}
 	res := s.walk.Walk(s.input(s.p))
 	o := s.Doc.Outcome(res.Outcome)
 	if o != nil && o.Ending != nil && o.Ending.Kind == quiz.EndRedirect && o.Ending.Delay == 0 {
@@ -133,7 +143,7 @@ func (s *session) lead() (*Reply, error) {
 		}
 	}
 	token, err := s.sealed(&endToken{s.p.at(atEnd)})
-	return to("/q/" + s.Slug + "/end/" + token), err
+	return to(s.Home + "/end/" + token), err
 }
 
 // miss leaves lines for the owner, once for a finish that keeps its answers: tables were asked for keys that they do
@@ -178,24 +188,11 @@ type tableMiss struct{ table, key string }
 
 // address is where a redirect leads; "" where no address can be filled. What a table does not have is returned too.
 func (s *Source) address(e *quiz.Ending, source fill.Source) (to string, missed []tableMiss) {
-	t := source.Target(e, s)
+	t := source.Target(e, s.beside)
 	if e.Lookup != nil && !t.Found {
 		missed = []tableMiss{{e.Lookup.Table, quiz.FirstOf(t.Key, "(blank)")}}
 	}
 	return t.Address, missed
-}
-
-// Find looks into a table beside the quiz, in the language of the pages: see fill.Tables.
-func (s *Source) Find(table string, keys ...string) func(column string) string {
-	t := s.Tables[table]
-	if t == nil {
-		return nil
-	}
-	row := t.Find(keys...)
-	if row == nil {
-		return nil
-	}
-	return func(column string) string { return s.cell(t, row, column) }
 }
 
 // filled is what texts and addresses are filled from at the end of a walk.
@@ -206,7 +203,10 @@ func (s *session) filled(res *walk.Result) fill.Source {
 // contactGiven is what the contact step was given: just now, or before the response was stored. It is read only where
 // something looks at it.
 func (s *session) contactGiven() map[string]string {
-	if s.given != nil || !s.stores || !s.asksForContact {
+	if !s.stores {
+		return s.p.contactRemembered()
+	}
+	if s.given != nil || !s.asksForContact {
 		return s.given
 	}
 	r, err := s.e.store.Response(s.p.ID)

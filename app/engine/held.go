@@ -16,6 +16,9 @@ const heldMark = "~"
 
 // sealed is the token of a place for an address and a form: itself, or the name under which it is kept.
 func (s *session) sealed(t token) (string, error) {
+	if p, walks := t.(*Place); walks && !s.stores {
+		t = &rehearsalToken{*p}
+	}
 	token, err := s.e.sealer.seal(s.QuizID, t)
 	if err != nil || len(token) <= maxAddressed || !s.stores {
 		return token, err

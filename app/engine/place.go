@@ -25,6 +25,7 @@ type Place struct {
 	Before   map[string]walk.Answer `json:"f,omitempty"` // answers that the link filled in beforehand
 	Known    map[string]string      `json:"k,omitempty"` // contact fields that the link filled in beforehand
 	Review   bool                   `json:"r,omitempty"` // the page shows right and wrong of what was just answered
+	Today    string                 `json:"d,omitempty"` // a rehearsal pretends this day; "" is the day on which it began
 	Takes    int                    `json:"n,omitempty"` // how often this respondent has taken the quiz again
 	Language string                 `json:"l,omitempty"` // of the pages; "" for the quiz's own
 	Thanks   bool                   `json:"y,omitempty"` // the contact step after the outcome is done

@@ -49,6 +49,9 @@ func (s Screen) Say(key string) string { return s.S.Look.say(key) }
 // Preview reports whether this is shown to the quiz's makers: it runs no scripts.
 func (s Screen) Preview() bool { return s.S.nonce != "" }
 
+// Rehearsed reports whether this is a page of a rehearsal: what leads elsewhere opens beside it.
+func (s Screen) Rehearsed() bool { return !s.S.stores && !s.Preview() }
+
 // Inline is the theme's own style sheet within the page, where it has no address.
 func (s Screen) Inline() template.HTML {
 	if !s.Preview() {

@@ -20,13 +20,14 @@ import (
 // launched version, a draft in the workbench and a sample are all sources; they differ in whether anything is stored.
 type Source struct {
 	QuizID    string
-	Slug      string
+	Home      string         // address of its pages, such as /q/living-wall
 	Number    int            // of the version; 0 for a draft
 	Doc       *quiz.Document // with the answers that come from tables
 	Tables    map[string]*store.Table
 	Look      *Look
 	Stamp     string     // changes when the look does
 	Languages []Language // to choose from; none when there is only one
+	Note      bool       // its pages say that nothing is kept
 	Frames    string     // sites that may show its pages in a frame, as the header names them
 	Prepared  any        // what whoever draws the pages has made of it
 
@@ -37,21 +38,22 @@ type Source struct {
 	matcher language.Matcher
 	own     *Source // in the quiz's own language, which responses are kept in
 	others  map[string]*Source
-	stores  bool
+	stores  bool // false: a rehearsal or a sample, of which nothing is kept
+	beside  fill.Tables
 
 	asksForContact bool // an ending hands over what the contact step was given
 }
 
 // newSource makes a document ready in all its languages; what it returns is the one in its own.
-func newSource(quizID, slug string, number int, d *quiz.Document, tables []store.Table) (*Source, error) {
+func newSource(quizID, home string, number int, d *quiz.Document, tables []store.Table) (*Source, error) {
 	languages := languagesOf(d)
-	own, err := bare(quizID, slug, number, d, tables)
+	own, err := bare(quizID, home, number, d, tables)
 	if err != nil {
 		return nil, err
 	}
 	own.own, own.Languages, own.matcher, own.others = own, languages, matcher(languages), map[string]*Source{}
 	for _, code := range d.Languages()[1:] {
-		other, err := bare(quizID, slug, number, d.In(code), tables)
+		other, err := bare(quizID, home, number, d.In(code), tables)
 		if err != nil {
 			return nil, err
 		}
@@ -71,10 +73,10 @@ func (s *Source) All() []*Source {
 }
 
 // bare is a source in one language. It makes d its own: questions get their answers from tables.
-func bare(quizID, slug string, number int, d *quiz.Document, tables []store.Table) (*Source, error) {
+func bare(quizID, home string, number int, d *quiz.Document, tables []store.Table) (*Source, error) {
 	s := &Source{
-		QuizID: quizID, Slug: slug, Number: number, Doc: d, Tables: map[string]*store.Table{},
-		Look: newLook(d), groups: groups(d), zone: d.Zone(),
+		QuizID: quizID, Home: home, Number: number, Doc: d, Tables: map[string]*store.Table{},
+		Look: newLook(d), groups: groups(d), zone: d.Zone(), beside: store.Beside(tables, d.Language),
 	}
 	s.own = s
 	for i := range tables {
@@ -134,9 +136,9 @@ func (s *Source) fromTable(q *quiz.Question) {
 	}
 }
 
-// cell is what a table says in a column in the language of the pages: "name de" stands before "name".
+// cell is what a table says in a column in the language of the pages.
 func (s *Source) cell(t *store.Table, row []string, column string) string {
-	return quiz.FirstOf(t.Cell(row, column+" "+s.Doc.Language), t.Cell(row, column))
+	return t.CellIn(row, column, s.Doc.Language)
 }
 
 // SameForAll reports whether the page that begins with question i, a page of that question alone, is the same for
@@ -185,6 +187,6 @@ func (s *Source) input(p *Place) walk.Input {
 		Answers: p.Answers,
 		Visitor: p.Visitor,
 		Params:  p.Params,
-		Today:   p.began().In(s.zone).Format(time.DateOnly),
+		Today:   quiz.FirstOf(p.Today, p.began().In(s.zone).Format(time.DateOnly)),
 	}
 }

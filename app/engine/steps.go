@@ -157,7 +157,7 @@ func (s *session) takeContact(form url.Values) (*Reply, error) {
 // leadTo sends the browser to a place.
 func (s *session) leadTo(p Place) (*Reply, error) {
 	token, err := s.sealed(&p)
-	return to("/q/" + s.Slug + "?w=" + token), err
+	return to(s.Home + "?w=" + token), err
 }
 
 // seal returns the token of the place.
@@ -176,8 +176,11 @@ func (s *session) show() (*Reply, error) {
 	if err != nil {
 		return nil, err
 	}
+	if s.p.At == atEnd {
+		return s.end()
+	}
 	if s.p.At == "" && s.Doc.Intro != nil {
-		if s.SameIntro() {
+		if s.SameIntro() && s.stores {
 			return &Reply{Source: s.Source, Prepared: Intro, Token: token}, nil
 		}
 		return drawn("intro", s.Opening(token, s.p)), nil
@@ -202,7 +205,7 @@ func (s *session) show() (*Reply, error) {
 	}
 	_, answered := s.p.Answers[s.p.At]
 	_, before := s.p.Before[s.p.At]
-	if s.p.Failed == nil && !answered && !before && hasBack && s.SameForAll(i) {
+	if s.p.Failed == nil && !answered && !before && hasBack && s.stores && s.SameForAll(i) {
 		return &Reply{Source: s.Source, Prepared: i, Token: token, Done: done}, nil
 	}
 	list := s.asked(s.p, g)

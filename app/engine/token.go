@@ -31,6 +31,8 @@ type token interface{ kind() string }
 type (
 	// endToken leads to the ending of a finished walk.
 	endToken struct{ Place }
+	// rehearsalToken is the place of somebody of whom nothing is kept.
+	rehearsalToken struct{ Place }
 	// resultToken shows a result to others: the outcome and its scores, and nothing of who got it.
 	resultToken struct {
 		Version  int      `json:"v"`
@@ -53,11 +55,12 @@ type (
 	}
 )
 
-func (Place) kind() string       { return "walk" }
-func (endToken) kind() string    { return "end" }
-func (resultToken) kind() string { return "result" }
-func (retakeToken) kind() string { return "retake" }
-func (tagToken) kind() string    { return "tag" }
+func (Place) kind() string          { return "walk" }
+func (endToken) kind() string       { return "end" }
+func (rehearsalToken) kind() string { return "rehearsal" }
+func (resultToken) kind() string    { return "result" }
+func (retakeToken) kind() string    { return "retake" }
+func (tagToken) kind() string       { return "tag" }
 
 // encoding is strict: a token is written in one way only, down to the bits that its last character does not need.
 var encoding = base64.RawURLEncoding.Strict()
@@ -181,6 +184,13 @@ func (s *sealer) openPlace(quizID, sealed string) (*Place, error) {
 // openEnd reads the token of an ending.
 func (s *sealer) openEnd(quizID, sealed string) (*Place, error) {
 	var t endToken
+	err := s.open(quizID, sealed, &t)
+	return &t.Place, tidyPlace(&t.Place, err)
+}
+
+// openRehearsal reads the token of a rehearsal.
+func (s *sealer) openRehearsal(quizID, sealed string) (*Place, error) {
+	var t rehearsalToken
 	err := s.open(quizID, sealed, &t)
 	return &t.Place, tidyPlace(&t.Place, err)
 }

@@ -49,6 +49,7 @@ var Funcs = template.FuncMap{
 	"iso":     func(t time.Time) string { return t.UTC().Format(time.RFC3339) },
 	"num":     func(n *rule.Number) string { return numberOf(n) },
 	"join":    strings.Join,
+	"list":    func(items ...string) []string { return items },
 	"seq":     func(n int) []int { return make([]int, n) },
 }
 

@@ -65,21 +65,20 @@ func (h *Handler) get(c *gin.Context) {
 		rememberBrowser(c)
 	}
 	reply, err := h.Engine.Get(v)
-	h.answer(c, reply, err)
+	h.Answer(c, reply, err)
 }
 
-// maxForm bounds what a page posts.
+// maxForm is how much of a form with parts is read into memory; limits.Bounded bounds what a page posts.
 const maxForm = 1 << 20
 
 func (h *Handler) post(c *gin.Context) {
-	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, maxForm)
 	if err := parse(c.Request); err != nil {
 		page.Fail(c, http.StatusBadRequest, "The form could not be read", "Go back and send it again.")
 		return
 	}
 	form := c.Request.PostForm
 	reply, err := h.Engine.Post(h.visit(c, form.Get("w"), c.Request.URL.Query()), form)
-	h.answer(c, reply, err)
+	h.Answer(c, reply, err)
 }
 
 func parse(r *http.Request) error {
@@ -93,12 +92,25 @@ func parse(r *http.Request) error {
 func (h *Handler) shown(find func(*engine.Engine, *engine.Visit) (*engine.Reply, error)) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		reply, err := find(h.Engine, h.visit(c, c.Param("token"), c.Request.URL.Query()))
-		h.answer(c, reply, err)
+		h.Answer(c, reply, err)
 	}
 }
 
-// answer sends what the engine says.
-func (h *Handler) answer(c *gin.Context, r *engine.Reply, err error) {
+// Form is what a page of a rehearsal was sent or asked for; it answers itself and returns false where that cannot be
+// read.
+func (h *Handler) Form(c *gin.Context) (url.Values, bool) {
+	if c.Request.Method != http.MethodPost {
+		return c.Request.URL.Query(), true
+	}
+	if err := parse(c.Request); err != nil {
+		page.Fail(c, http.StatusBadRequest, "The form could not be read", "Go back and send it again.")
+		return nil, false
+	}
+	return c.Request.PostForm, true
+}
+
+// Answer sends what the engine says.
+func (h *Handler) Answer(c *gin.Context, r *engine.Reply, err error) {
 	switch {
 	case errors.Is(err, fs.ErrNotExist):
 		page.Fail(

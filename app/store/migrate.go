@@ -74,6 +74,7 @@ var migrations = []*gormigrate.Migration{
 	{ID: "0004", Migrate: migrateToRoads},
 	{ID: "0005", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&Account{}, &Session{}, &Health{}, &HeldPlace{}) }},
 	{ID: "0006", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&Quiz{}) }},
+	{ID: "0007", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&RehearsalLink{}) }},
 }
 
 // migrateToRoads brings links, histories by person and tallies.

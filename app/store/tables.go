@@ -3,11 +3,15 @@ package store
 import (
 	"encoding/json"
 	"errors"
+	"slices"
 	"strings"
 	"time"
 
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
+
+	"omphalos/core/fill"
+	"omphalos/core/quiz"
 )
 
 // ErrChanged is returned when a table was changed by somebody else meanwhile.
@@ -68,6 +72,33 @@ func (t *Table) Cell(row []string, column string) string {
 		}
 	}
 	return ""
+}
+
+// Beside are the tables beside a quiz as pages in a language read them: a column such as "url de" stands before "url".
+func Beside(tables []Table, language string) fill.Tables { return beside{tables, language} }
+
+type beside struct {
+	tables   []Table
+	language string
+}
+
+// Find is that of fill.Tables.
+func (b beside) Find(table string, keys ...string) func(column string) string {
+	i := slices.IndexFunc(b.tables, func(t Table) bool { return t.Name == table })
+	if i < 0 {
+		return nil
+	}
+	t := &b.tables[i]
+	row := t.Find(keys...)
+	if row == nil {
+		return nil
+	}
+	return func(column string) string { return t.CellIn(row, column, b.language) }
+}
+
+// CellIn is what a row says in a column in a language: "name de" stands before "name".
+func (t *Table) CellIn(row []string, column, language string) string {
+	return quiz.FirstOf(t.Cell(row, column+" "+language), t.Cell(row, column))
 }
 
 func readTable(name string, number int, columns, rows []byte, at time.Time) (*Table, error) {

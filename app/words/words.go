@@ -35,6 +35,7 @@ var english = map[string]string{
 	"may_be_empty": "may be left empty",
 	"next":         "Go on",
 	"nothing_kept": "Nothing about you was kept.",
+	"rehearsal":    "This is a rehearsal: nothing is kept.",
 	"of":           "of",
 	"print":        "Print",
 	"product":      "See it",

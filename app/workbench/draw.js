@@ -52,7 +52,8 @@ const options = () => ({
   ignoreActiveValue: typing(document.activeElement),
   callbacks: {
     beforeAttributeUpdated: (name, el) => !kept(name, el),
-    beforeNodeMorphed: (el) => !(el.matches?.(".cell") && el.querySelector("input:focus")), // a figure is being typed
+    // A figure is being typed; or the room's own script has made what is there.
+    beforeNodeMorphed: (el) => !(el.matches?.(".cell") && el.querySelector("input:focus")) && !el.matches?.("[data-still]"),
     beforeNodeRemoved: (el) => el.id !== "picturepanel",
   },
 });

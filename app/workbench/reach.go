@@ -16,6 +16,7 @@ import (
 	"omphalos/app/edit"
 	"omphalos/app/page"
 	"omphalos/app/store"
+	"omphalos/core/check"
 	"omphalos/core/quiz"
 	"omphalos/core/reach"
 	"omphalos/core/rule"
@@ -62,6 +63,7 @@ type finding struct {
 type Counted struct {
 	*Draft
 	Report  *reach.Report // nil while the draft cannot be counted
+	Checks  []check.Result
 	Options reach.Options // the same assumption, for further questions
 	Context context.Context
 	Query   url.Values
@@ -193,11 +195,12 @@ func (h *Handler) count(ctx context.Context, v *reachView) ([]column, error) {
 		o.Assume = reach.Complete(doc, edit.ReadAssumed(v.Quiz.Assumed))
 	}
 	v.Options = o
-	r, err := h.Counts.Check(ctx, v.Quiz.ID, doc, o)
+	p, err := h.Counts.Prove(ctx, counting.Draft{Quiz: v.Quiz.ID, Doc: doc, Tables: v.Tables}, o)
 	if err != nil {
 		return nil, err
 	}
-	v.Report, v.Total = r, grouped(r.Combinations)
+	r := p.Report
+	v.Report, v.Checks, v.Total = r, p.Checks, grouped(r.Combinations)
 	if !r.Exact { // what is asked beside it is not counted either, and is simulated with fewer
 		v.Options.Patience, v.Options.Samples = time.Nanosecond, sideSamples
 	}

@@ -37,6 +37,7 @@ func Templates(room embed.FS) *template.Template {
 type Draft struct {
 	Quiz     *store.Quiz
 	Doc      *quiz.Document
+	Tables   []store.Table // beside the quiz
 	Problems quiz.Problems // what keeps it from being launched
 	Marks    []page.Mark   // with shares of the responses so far
 	Counts   *store.Counts
@@ -167,11 +168,10 @@ func (h *Handler) draft(q *store.Quiz, who *store.Account) (*Draft, error) {
 	if d.History, err = h.Store.History(q.ID, who.ID); err != nil {
 		return nil, err
 	}
-	tables, err := h.Store.Tables(q.ID)
-	if err != nil {
+	if d.Tables, err = h.Store.Tables(q.ID); err != nil {
 		return nil, err
 	}
-	d.Problems = edit.Problems(doc, tables)
+	d.Problems = edit.Problems(doc, d.Tables)
 	for i := range d.Marks {
 		if d.Marks[i].Count = d.Counts.Outcomes[d.Marks[i].ID]; d.Counts.Finishes > 0 {
 			d.Marks[i].Share = float64(d.Marks[i].Count) / float64(d.Counts.Finishes)
@@ -258,6 +258,8 @@ func Link(id, pointer string) string {
 		view = "view=languages&in=" + url.QueryEscape(code) + "&"
 	case strings.HasPrefix(pointer, "/verdicts"), pointer == "/otherwise":
 		room = "verdicts"
+	case strings.HasPrefix(pointer, "/checks"):
+		room = "rehearse"
 	case strings.HasPrefix(pointer, "/outcomes"),
 		strings.HasPrefix(pointer, "/recommendations"),
 		strings.HasPrefix(pointer, "/theme"):

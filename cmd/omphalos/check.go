@@ -86,7 +86,7 @@ func runCheck(ctx context.Context, out io.Writer, o checkOptions) error {
 	if err != nil {
 		return unusable("%v", err)
 	}
-	runner, err := check.New(d, tables)
+	runner, err := check.New(d, store.Beside(tables, d.Language))
 	if err != nil {
 		return unusable("%v", err)
 	}
@@ -112,19 +112,16 @@ type checked struct {
 	Checks []check.Result `json:"checks"`
 }
 
-// csvTables are tables beside a quiz, read from files.
-type csvTables map[string]*store.Table
-
 // readTables reads every table of a folder; "" is none.
-func readTables(dir string) (csvTables, error) {
+func readTables(dir string) ([]store.Table, error) {
 	if dir == "" {
-		return csvTables{}, nil
+		return nil, nil
 	}
 	files, err := filepath.Glob(filepath.Join(dir, "*.csv"))
 	if err == nil && len(files) == 0 {
 		err = fmt.Errorf("%s has no tables: each is a file NAME.csv", dir)
 	}
-	out := csvTables{}
+	var out []store.Table
 	for _, file := range files {
 		data, err := os.ReadFile(file)
 		if err != nil {
@@ -138,22 +135,9 @@ func readTables(dir string) (csvTables, error) {
 			return nil, fmt.Errorf("%s is empty: its first row names the columns", file)
 		}
 		name := strings.TrimSuffix(filepath.Base(file), ".csv")
-		out[name] = &store.Table{Name: name, Columns: rows[0], Rows: rows[1:]}
+		out = append(out, store.Table{Name: name, Columns: rows[0], Rows: rows[1:]})
 	}
 	return out, err
-}
-
-// Find looks a key up as respondents' pages do.
-func (c csvTables) Find(table string, keys ...string) func(column string) string {
-	t := c[table]
-	if t == nil {
-		return nil
-	}
-	row := t.Find(keys...)
-	if row == nil {
-		return nil
-	}
-	return func(column string) string { return t.Cell(row, column) }
 }
 
 func readAssumption(path string) (*reach.Assumption, error) {

@@ -220,21 +220,7 @@ func Odds(ctx context.Context, d *quiz.Document, in walk.Input, o Options) ([]Ou
 	if err := c.begin(ctx, counting, d, o); err != nil {
 		return nil, err
 	}
-	m := c.m
-	m.pinned = map[int]walk.Answer{}
-	for i := range m.slots[:m.visitors] {
-		m.slots[i].pin(in)
-	}
-	for q := range d.Questions {
-		answer, answered := in.Answers[d.Questions[q].ID]
-		if !answered {
-			continue
-		}
-		m.pinned[q] = answer
-		if m.err == nil {
-			m.err = m.pinAnswer(m.visitors+q, answer)
-		}
-	}
+	c.m.pin(in)
 	o.Only = true
 	r, err := c.check(ctx, counting, o)
 	if err != nil {

@@ -1,0 +1,186 @@
+package rehearse
+
+import (
+	"html/template"
+	"net/http"
+	"slices"
+
+	"github.com/gin-gonic/gin"
+
+	"omphalos/app/counting"
+	"omphalos/app/page"
+	"omphalos/app/workbench"
+	"omphalos/core/check"
+	"omphalos/core/quiz"
+	"omphalos/core/rule"
+)
+
+// checksView is the list of kept checks.
+type checksView struct {
+	Draft   *workbench.Draft
+	Checks  []checkView
+	Hold    int
+	Fail    int
+	Off     int
+	Counted bool // false: they run once the draft can be counted
+}
+
+// checkView is a kept check.
+type checkView struct {
+	*quiz.Check
+	At     string // its place in the document
+	State  string // holds, fails, off or broken
+	Says   string // why it does not hold
+	Mark   page.Mark
+	Switch string // patches
+	Drop   string
+	Accept string
+}
+
+// States of a check.
+const (
+	stateHolds  = "holds"
+	stateFails  = "fails"
+	stateOff    = "off"
+	stateBroken = "broken" // it names what is gone
+)
+
+// checks draws the list of kept checks, with what came of them.
+func (h *Handler) checks(v *workbench.Counted) (map[string]template.HTML, error) {
+	s := newChecks(v)
+	return map[string]template.HTML{"checks": template.HTML(page.Execute(templates, "checks", s))}, nil
+}
+
+func newChecks(v *workbench.Counted) *checksView {
+	s := &checksView{Draft: v.Draft, Counted: v.Report != nil}
+	problems := check.Problems(v.Doc)
+	for i := range v.Doc.Checks {
+		c := checkView{Check: &v.Doc.Checks[i], At: quiz.Pointer("checks", i)}
+		c.Mark = v.Mark(c.Expect.Outcome)
+		named := quiz.Test(c.At+"/id", c.ID)
+		c.Drop = quiz.JSON(named, quiz.Remove(c.At))
+		if c.Off {
+			c.Switch = quiz.JSON(named, quiz.Remove(c.At+"/off"))
+		} else {
+			c.Switch = quiz.JSON(named, quiz.Add(c.At+"/off", true))
+		}
+		s.state(v, &c, i, problems)
+		s.Checks = append(s.Checks, c)
+	}
+	return s
+}
+
+// state says what came of a check.
+func (s *checksView) state(v *workbench.Counted, c *checkView, i int, problems quiz.Problems) {
+	if p := slices.IndexFunc(problems, func(p quiz.Problem) bool { return p.Where == c.At || within(p.Where, c.At) }); p >= 0 && !c.Off {
+		c.State, c.Says = stateBroken, problems[p].Sentence()
+		s.Fail++
+		return
+	}
+	at := slices.IndexFunc(v.Checks, func(r check.Result) bool { return r.At == i })
+	switch {
+	case c.Off:
+		c.State = stateOff
+		s.Off++
+	case at < 0: // the draft cannot be counted just now
+	case v.Checks[at].Holds:
+		c.State = stateHolds
+		if c.Expect.Outcome == "" {
+			c.Mark = v.Mark(v.Checks[at].Outcome)
+		}
+		s.Hold++
+	default:
+		r := &v.Checks[at]
+		c.State, c.Says, c.Mark = stateFails, r.Sentence(v.Doc), v.Mark(r.Outcome)
+		c.Accept = accept(v, c.At, r)
+		s.Fail++
+	}
+}
+
+func within(where, at string) bool { return len(where) > len(at) && where[:len(at)+1] == at+"/" }
+
+// accept is the edit that expects what comes now.
+func accept(v *workbench.Counted, at string, r *check.Result) string {
+	run, err := check.New(v.Doc, tablesOf(v.Draft))
+	if err != nil {
+		return ""
+	}
+	c := &v.Doc.Checks[r.At]
+	came := run.Come(check.Input(v.Doc, c))
+	next := c.Expect
+	if next.Outcome != "" {
+		next.Outcome = came.Outcome
+	}
+	if next.Address != nil {
+		next.Address = &came.Address
+	}
+	if next.Products != nil {
+		next.Products = append([]string{}, came.Products...)
+	}
+	if next.Path != nil {
+		next.Path = append([]string{}, came.Path...)
+	}
+	if next.Scales != nil {
+		next.Scales = map[string]rule.Number{}
+		for id := range c.Expect.Scales {
+			next.Scales[id] = came.Scales[id]
+		}
+	}
+	return quiz.JSON(quiz.Test(at+"/id", c.ID), quiz.Add(at+"/expect", next))
+}
+
+// propose answers with the edit that keeps a check for each outcome, or for both sides of each cut point.
+func (h *Handler) propose(c *gin.Context) {
+	d := h.Bench.Load(c)
+	if d == nil {
+		return
+	}
+	if len(d.Doc.Validate()) > 0 || len(d.Doc.Questions) == 0 {
+		refuse(c, "The quiz cannot be walked yet: mend what is listed first.")
+		return
+	}
+	find, none := check.ForOutcomes, "Every outcome that somebody reaches has its check already."
+	if c.Query("of") == "cuts" {
+		find, none = check.ForCuts, "There is no cut point that somebody meets, or all have their checks already."
+	}
+	list, err := find(c.Request.Context(), d.Doc, counting.Options())
+	switch {
+	case err != nil && !counting.GivenUp(err) && c.Request.Context().Err() == nil:
+		refuse(c, "They cannot be found: "+err.Error()+". Keep them one by one, from what you rehearse.")
+		return
+	case err != nil:
+		h.uncounted(c, err)
+		return
+	case len(list) == 0:
+		refuse(c, none)
+		return
+	}
+	var ops []quiz.Operation
+	for _, k := range list {
+		ops = append(ops, workbench.AddTo("/checks", k))
+	}
+	c.PureJSON(http.StatusOK, gin.H{"patch": ops, "count": len(ops)})
+}
+
+// since answers with the edit since which a check does not hold.
+func (h *Handler) since(c *gin.Context) {
+	d := h.Bench.Load(c)
+	if d == nil {
+		return
+	}
+	b, err := h.Bench.Editor.Broke(c.Request.Context(), d.Quiz.ID, c.Param("check"))
+	if err != nil {
+		page.Failed(c, err)
+		return
+	}
+	if b == nil {
+		c.PureJSON(http.StatusOK, gin.H{"says": "No edit that is still kept broke it."})
+		return
+	}
+	who, err := h.Bench.Store.AccountName(b.AccountID)
+	if err != nil {
+		page.Failed(c, err)
+		return
+	}
+	c.PureJSON(http.StatusOK, gin.H{"says": "Since “" + b.Text + "”, by " + who + " on " + d.Moment(b.At) + "."})
+}

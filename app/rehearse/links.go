@@ -1,0 +1,103 @@
+package rehearse
+
+import (
+	"errors"
+	"net/http"
+	"net/url"
+
+	"github.com/gin-gonic/gin"
+
+	"omphalos/app/engine"
+	"omphalos/app/page"
+	"omphalos/app/store"
+	"omphalos/app/workbench"
+	"omphalos/core/fill"
+)
+
+// tablesOf are the tables beside a draft, in the language of its own pages.
+func tablesOf(d *workbench.Draft) fill.Tables { return store.Beside(d.Tables, d.Doc.Language) }
+
+// linkView is a link to a rehearsal that works.
+type linkView struct {
+	ID    string
+	Shows string
+	Made  string
+	Ends  string
+}
+
+// links lists those that work, and the one that was made just now: its address is shown once.
+func (h *Handler) links(s *view, query url.Values) error {
+	list, err := h.Bench.Store.RehearsalLinks(s.Draft.Quiz.ID)
+	for _, l := range list {
+		v := linkView{ID: l.ID, Shows: "the draft as it is", Made: s.Draft.Moment(l.At), Ends: s.Draft.Moment(l.Ends)}
+		if l.Revision > 0 {
+			v.Shows = "the draft of " + v.Made
+		}
+		s.Links = append(s.Links, v)
+	}
+	if key := query.Get("made"); key != "" {
+		s.Made = "/rehearsal/" + key
+	}
+	return err
+}
+
+// makeLink makes a link to show a colleague.
+func (h *Handler) makeLink(c *gin.Context) {
+	d := h.Bench.Load(c)
+	if d == nil {
+		return
+	}
+	list, err := h.Bench.Store.RehearsalLinks(d.Quiz.ID)
+	if err == nil && len(list) >= store.MaxRehearsalLinks {
+		page.Fail(c, http.StatusUnprocessableEntity, "There are many links already", "Revoke one of them, then make another.")
+		return
+	}
+	key := ""
+	if err == nil {
+		key, err = h.Bench.Store.MakeRehearsalLink(d.Quiz, workbench.Actor(c).Account, c.PostForm("shows") == "now")
+	}
+	if err != nil {
+		page.Failed(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/quizzes/"+d.Quiz.ID+"/rehearse?made="+key+"#links")
+}
+
+// revokeLink ends a link.
+func (h *Handler) revokeLink(c *gin.Context) {
+	err := h.Bench.Store.RevokeRehearsalLink(c.Param("id"), c.Param("link"))
+	if err != nil && !errors.Is(err, store.ErrNotFound) {
+		page.Failed(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/quizzes/"+c.Param("id")+"/rehearse#links")
+}
+
+// linked is the rehearsal of a link, at the place of a token.
+func (h *Handler) linked(c *gin.Context, token string) (*engine.Rehearsal, error) {
+	q, err := h.Bench.Store.Rehearsed(c.Param("key"))
+	if err != nil {
+		return nil, err
+	}
+	return h.Engine.Rehearse(engine.Draft{Quiz: q, Home: "/rehearsal/" + c.Param("key"), Shown: true}, token)
+}
+
+// shown answers the pages of a rehearsal that is shown to a colleague.
+func (h *Handler) shown(c *gin.Context) {
+	form, ok := h.Pages.Form(c)
+	if !ok {
+		return
+	}
+	r, err := h.linked(c, form.Get("w"))
+	if errors.Is(err, store.ErrNotFound) {
+		page.Fail(c, http.StatusNotFound, "This rehearsal has ended", "Links to a rehearsal work for 14 days. Ask for another one.")
+		return
+	}
+	c.Header("X-Robots-Tag", "noindex")
+	h.step(c, r, form, err)
+}
+
+func (h *Handler) shownLook(c *gin.Context) {
+	r, err := h.linked(c, "")
+	style(c, r, err)
+}
