@@ -16,7 +16,7 @@ import (
 func TestOneClickCountsWhatWasKeptAside(t *testing.T) {
 	d := newDesk(t, false)
 	q := d.newQuiz(quiz.New("Aside"))
-	_, err := d.Store.Launch(q.ID, 1, 0, "aside")
+	_, err := d.Store.Launch(q.ID, 1, 0, "aside", 0)
 	require.NoError(t, err)
 	now := time.Now().UTC()
 	for _, r := range []store.Response{

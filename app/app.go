@@ -17,6 +17,7 @@ import (
 	"omphalos/app/engine"
 	"omphalos/app/exchange"
 	"omphalos/app/home"
+	"omphalos/app/kit"
 	"omphalos/app/launch"
 	"omphalos/app/leads"
 	"omphalos/app/limits"
@@ -37,6 +38,7 @@ type Options struct {
 	SetUp    string           // token of a link to make the owner's account, once; "" for none
 	Locator  *respond.Locator // tells visitors' countries; nil knows none
 	Patient  bool             // nobody is too fast: for tests under load
+	Origin   string           // address of the server as others reach it, "" where that is not known
 	Now      func() time.Time // the clock; nil is the machine's
 	Log      *slog.Logger     // nil discards
 	Closing  <-chan struct{}  // closed when the server ends: streams end at once
@@ -98,12 +100,13 @@ func compressible(kind string) bool {
 
 // routes adds the addresses of respondents and of every room.
 func routes(g *gin.Engine, s *store.Store, o Options) error {
-	ways, err := engine.New(s, engine.Options{Now: o.Now, Prepare: respond.Prepare, Patient: o.Patient})
+	ways, err := engine.New(s, engine.Options{Now: o.Now, Prepare: respond.Prepare, Patient: o.Patient, Origin: o.Origin})
 	if err != nil {
 		return err
 	}
 	respondents := &respond.Handler{Engine: ways, Locator: o.Locator}
 	respondents.Routes(g)
+	(&kit.Handler{Engine: ways}).Routes(g)
 	heavy := limits.NewHeavy(limits.Files, limits.WaitingFiles)
 	pictures := &media.Handler{Store: s, Heavy: heavy}
 	pictures.Public(g)
@@ -130,7 +133,7 @@ func routes(g *gin.Engine, s *store.Store, o Options) error {
 	finals := &endings.Handler{Store: s, Bench: bench, Pages: respondents}
 	rehearsals := &rehearse.Handler{Bench: bench, Engine: ways, Pages: respondents}
 	rehearsals.Public(own)
-	launches := &launch.Handler{Store: s, Bench: bench}
+	launches := &launch.Handler{Store: s, Bench: bench, Engine: ways, Origin: o.Origin}
 	readers := &leads.Handler{Store: s, Bench: bench}
 	bench.Rooms = []workbench.Room{
 		scripts.Room(),

@@ -36,6 +36,8 @@ var openRoutes = map[string]string{
 	"GET /rehearsal/:key":             "whoever was sent a rehearsal",
 	"POST /rehearsal/:key":            "whoever was sent a rehearsal",
 	"GET /rehearsal/:key/look/:stamp": "whoever was sent a rehearsal",
+	"GET /kit.js":                     "any page",
+	"GET /kit/:slug":                  "any page",
 	"GET /media/:id":                  "pictures on respondents' pages",
 	"GET /samples/:name":              "pictures on respondents' pages",
 }

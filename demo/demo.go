@@ -87,7 +87,7 @@ func Fill(s *store.Store, standins, password string, now time.Time) error {
 				return err
 			}
 		}
-		if _, err := s.Launch(stored.ID, owner.ID, 0, q.slug); err != nil {
+		if _, err := s.Launch(stored.ID, owner.ID, 0, q.slug, 0); err != nil {
 			return err
 		}
 		g := &generator{Rand: rand.New(rand.NewPCG(2026, uint64(n))), taste: q.taste, now: now}

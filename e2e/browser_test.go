@@ -63,10 +63,11 @@ func start(t *testing.T, filled bool) *world {
 		_, err = s.CreateOwner(demo.Owner, password)
 		require.NoError(t, err)
 	}
-	h, err := app.New(s, app.Options{OneClick: oneClick, Patient: true})
+	server := httptest.NewUnstartedServer(nil)
+	w.URL = "http://" + server.Listener.Addr().String()
+	server.Config.Handler, err = app.New(s, app.Options{OneClick: oneClick, Patient: true, Origin: w.URL})
 	require.NoError(t, err)
-	server := httptest.NewServer(h)
-	w.URL = server.URL
+	server.Start()
 	t.Cleanup(func() {
 		server.Close()
 		sites.Close()

@@ -22,7 +22,7 @@ func launched(t *testing.T, w *world, slug, parts string) string {
 	require.NoError(t, err)
 	q, err := w.Store.CreateQuizText(slug, text)
 	require.NoError(t, err)
-	_, err = w.Store.Launch(q.ID, 1, 0, slug)
+	_, err = w.Store.Launch(q.ID, 1, 0, slug, 0)
 	require.NoError(t, err)
 	return q.ID
 }

@@ -15,8 +15,8 @@ import (
 	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/require"
 
-	"omphalos/app/counting"
 	"omphalos/app/account"
+	"omphalos/app/counting"
 	"omphalos/app/edit"
 	"omphalos/core/quiz"
 )

@@ -1,13 +1,21 @@
 package edit
 
 import (
+	"encoding/json"
+	"errors"
 	"fmt"
 	"net/url"
+	"strconv"
 	"strings"
+	"time"
+
+	"golang.org/x/crypto/bcrypt"
 
 	"omphalos/app/store"
 	"omphalos/core/fill"
 	"omphalos/core/quiz"
+	"omphalos/core/sheet"
+	"omphalos/core/walk"
 )
 
 // maxFrames is how many sites may be named: the list stands in a header of every page.
@@ -48,4 +56,256 @@ func readFrames(text string) ([]string, error) {
 		return nil, refused(quiz.Problems{{Message: fmt.Sprintf("name at most %d sites, or none for any", maxFrames)}})
 	}
 	return out, nil
+}
+
+// AccessForm is who may begin and when, as it is typed.
+type AccessForm struct {
+	Opens, Closes string // as a form's datetime-local has it, in the quiz's time zone; "" is not set
+	Paused        bool
+	Cap           string // "" is none
+	Who           string
+	Passphrase    string // "" leaves the one that is set
+	Closed        store.Closed
+}
+
+// leastPassphrase is how many characters a passphrase has at least.
+const leastPassphrase = 6
+
+// localTime is what a form's datetime-local writes (HTML Standard, 2.3.5.5).
+const localTime = "2006-01-02T15:04"
+
+// SetAccess stores who may begin a quiz and when; times are in zone.
+func (e *Editor) SetAccess(who Actor, quizID string, f AccessForm, zone *time.Location) error {
+	if who.Account == 0 {
+		return errNoActor
+	}
+	opens, err := readTime(f.Opens, "opens", zone)
+	if err != nil {
+		return err
+	}
+	closes, err := readTime(f.Closes, "closes", zone)
+	if err != nil {
+		return err
+	}
+	if !opens.IsZero() && !closes.IsZero() && !closes.After(opens) {
+		return say("It would close before it opens.", "Let it close later.")
+	}
+	most := 0
+	if text := strings.TrimSpace(f.Cap); text != "" {
+		if most, err = strconv.Atoi(text); err != nil || most < 0 {
+			return say(fmt.Sprintf("%q is no number of responses.", text), "Type a whole number, or leave it empty for any number.")
+		}
+	}
+	if f.Closed.URL != "" {
+		if _, err := fill.ParseAddress(f.Closed.URL); err != nil {
+			return refused(quiz.Problems{fill.AddressProblem("", err)})
+		}
+	}
+	var hash []byte
+	switch f.Who {
+	case store.Anyone, store.Invited:
+	case store.WithPassphrase:
+		if f.Passphrase == "" {
+			break
+		}
+		if len([]rune(f.Passphrase)) < leastPassphrase || len(f.Passphrase) > 72 {
+			return say("The passphrase is too short or too long.", fmt.Sprintf("Use %d to 72 characters.", leastPassphrase))
+		}
+		if hash, err = bcrypt.GenerateFromPassword([]byte(f.Passphrase), bcrypt.DefaultCost); err != nil {
+			return err
+		}
+	default:
+		return say("Nobody is chosen who may begin.", "Choose one of the three.")
+	}
+	var missing bool
+	err = e.changeAccess(quizID, func(a *store.Access) {
+		if missing = f.Who == store.WithPassphrase && hash == nil && len(a.Passphrase) == 0; missing {
+			return
+		}
+		a.Opens, a.Closes, a.Paused, a.Cap, a.Who, a.Closed = opens, closes, f.Paused, most, f.Who, f.Closed
+		switch {
+		case f.Who != store.WithPassphrase:
+			a.Passphrase = nil
+		case hash != nil:
+			a.Passphrase = hash
+		}
+	})
+	if missing {
+		return say("There is no passphrase yet.", "Type one.")
+	}
+	return err
+}
+
+func (e *Editor) changeAccess(quizID string, f func(*store.Access)) error {
+	return ofStore(e.store.SetAccess(quizID, f))
+}
+
+// say is a refusal in words alone.
+func say(message, mend string) error {
+	return refused(quiz.Problems{{Message: strings.TrimSuffix(message, "."), Mend: mend}})
+}
+
+func readTime(text, what string, zone *time.Location) (time.Time, error) {
+	if text == "" {
+		return time.Time{}, nil
+	}
+	t, err := time.ParseInLocation(localTime, text, zone)
+	if err != nil {
+		return t, say(fmt.Sprintf("%q is not a time at which it %s.", text, what), "Write a day and a time, such as 2027-03-01T09:00.")
+	}
+	return t, nil
+}
+
+// LocalTime writes a time as a form's datetime-local has it; "" for none.
+func LocalTime(t time.Time, zone *time.Location) string {
+	if t.IsZero() {
+		return ""
+	}
+	return t.In(zone).Format(localTime)
+}
+
+// SetShared stores what a link to a quiz looks like elsewhere.
+func (e *Editor) SetShared(who Actor, quizID string, s store.Shared) error {
+	if who.Account == 0 {
+		return errNoActor
+	}
+	s.Title, s.Text = strings.TrimSpace(s.Title), strings.TrimSpace(s.Text)
+	if s.Canonical = strings.TrimSpace(s.Canonical); s.Canonical != "" {
+		a, err := fill.ParseAddress(s.Canonical)
+		if err != nil {
+			return refused(quiz.Problems{fill.AddressProblem("", err)})
+		}
+		if len(a.Names()) > 0 {
+			return say("The address of the quiz has something to fill in", "Write it as others see it.")
+		}
+	}
+	return e.changeAccess(quizID, func(a *store.Access) { a.Shared = s })
+}
+
+// Invite reads a list of people as CSV, with columns for name and e-mail and any others, which become parameters, and
+// invites them. It returns how many.
+func (e *Editor) Invite(who Actor, quizID, text string) (int, error) {
+	if who.Account == 0 {
+		return 0, errNoActor
+	}
+	list, err := readInvitations(text)
+	if err != nil {
+		return 0, err
+	}
+	err = e.store.Invite(quizID, list)
+	if errors.Is(err, store.ErrFull) {
+		return 0, say(fmt.Sprintf("A quiz invites at most %d people.", store.MaxInvitations), "Revoke some, or use another quiz.")
+	}
+	return len(list), ofStore(err)
+}
+
+// readInvitations reads people: with a first line that names the columns, or without one as name and e-mail address, or
+// the address alone.
+func readInvitations(text string) ([]store.Invitation, error) {
+	data := []byte(strings.TrimSpace(text))
+	rows, faults := sheet.NewCSV(data, sheet.Separator(data)).All(0)
+	if len(faults) > 0 {
+		return nil, say(fmt.Sprintf("line %d: %s", faults[0].Line, faults[0].Message), "")
+	}
+	columns := invitationHead(rows)
+	if columns != nil {
+		rows[0] = nil
+	}
+	var out []store.Invitation
+	for i, row := range rows {
+		if len(strings.TrimSpace(strings.Join(row, ""))) == 0 {
+			continue
+		}
+		one := store.Invitation{}
+		params := map[string]string{}
+		for j, cell := range row {
+			cell = strings.TrimSpace(cell)
+			name := ""
+			if columns != nil && j < len(columns) {
+				name = columns[j]
+			}
+			switch {
+			case name == "email", columns == nil && strings.Contains(cell, "@"):
+				one.Email = cell
+			case name == "name", columns == nil && one.Name == "":
+				one.Name = cell
+			case name != "" && cell != "":
+				params[name] = cell
+			}
+		}
+		if one.Email != "" && !walk.ValidEmail(one.Email) {
+			return nil, say(fmt.Sprintf("line %d: %q is not an e-mail address", i+1, one.Email), "Write it as in name@example.org.")
+		}
+		if one.Name+one.Email == "" {
+			return nil, say(fmt.Sprintf("line %d has neither a name nor an e-mail address", i+1), "Give it one of them.")
+		}
+		if len(params) > 0 {
+			one.Params, _ = json.Marshal(params) // texts always have a form
+		}
+		out = append(out, one)
+	}
+	if len(out) == 0 {
+		return nil, say("the list is empty", "Write one person a line: a name and an e-mail address.")
+	}
+	return out, nil
+}
+
+// invitationHead are the names of the columns, where the first line names them.
+func invitationHead(rows [][]string) []string {
+	if len(rows) == 0 || len(rows[0]) == 0 || strings.Contains(strings.Join(rows[0], ""), "@") {
+		return nil
+	}
+	known := false
+	var out []string
+	for _, cell := range rows[0] {
+		name := strings.ToLower(strings.TrimSpace(cell))
+		switch name {
+		case "e-mail", "mail", "email address", "e-mail address":
+			name = "email"
+		}
+		known = known || name == "email" || name == "name"
+		out = append(out, name)
+	}
+	if !known {
+		return nil
+	}
+	return out
+}
+
+// AddPlace stores somewhere that a quiz is put.
+func (e *Editor) AddPlace(who Actor, p *store.Place) error {
+	if who.Account == 0 {
+		return errNoActor
+	}
+	p.Name = strings.TrimSpace(p.Name)
+	if p.Name == "" {
+		return say("the place has no name", "Name it, such as Spring newsletter.")
+	}
+	if p.Source = strings.TrimSpace(p.Source); p.Source == "" {
+		p.Source = LinkName(p.Name)
+	}
+	p.Medium, p.Campaign = strings.TrimSpace(p.Medium), strings.TrimSpace(p.Campaign)
+	err := e.store.AddPlace(p)
+	if errors.Is(err, store.ErrFull) {
+		return say(fmt.Sprintf("there are %d places already", store.MaxPlaces), "Remove one that is not used any more.")
+	}
+	return ofStore(err)
+}
+
+// StartSplit lets another version share the traffic with the live one; percent of those who begin go to it.
+func (e *Editor) StartSplit(who Actor, quizID string, version, percent int) error {
+	if who.Account == 0 {
+		return errNoActor
+	}
+	if percent < 1 || percent > 99 {
+		return say("nobody would be left for one of the two", "Let 1 to 99 per cent go to the other version.")
+	}
+	q, err := e.store.Quiz(quizID)
+	if err != nil {
+		return ofStore(err)
+	}
+	if q.LiveVersion == 0 || q.LiveVersion == version {
+		return say("there is no other version to share with", "Choose one that is not live.")
+	}
+	return ofStore(e.store.StartSplit(quizID, version, float64(percent)/100))
 }

@@ -1,9 +1,12 @@
 package edit
 
 import (
+	"bytes"
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
+	"maps"
 	"regexp"
 	"slices"
 	"strings"
@@ -48,7 +51,8 @@ type Launch struct {
 	Quiz   string
 	Base   int    // the revision that whoever launches has seen
 	Link   string // the name that it runs under from now on
-	Anyway bool   // with the faults that the count finds
+	Anyway bool   // with the faults that the count finds; checks must hold all the same
+	Beside int    // per cent of those who begin that it gets beside the live version; 0 is all
 }
 
 // Launch freezes a draft as the next version, which runs from now on.
@@ -67,6 +71,9 @@ func (e *Editor) Launch(ctx context.Context, who Actor, l Launch) (*store.Versio
 	if err != nil {
 		return nil, ofStore(err)
 	}
+	if l.Beside != 0 && (l.Beside < 1 || l.Beside > 99 || q.LiveVersion == 0) {
+		return nil, say("it cannot share the traffic", "Let 1 to 99 per cent go to it, beside a version that is live.")
+	}
 	d, err := quiz.ReadStored(q.Document)
 	if err != nil {
 		return nil, err
@@ -78,12 +85,10 @@ func (e *Editor) Launch(ctx context.Context, who Actor, l Launch) (*store.Versio
 	if err := refused(Problems(d, tables)); err != nil {
 		return nil, err
 	}
-	if !l.Anyway {
-		if err := e.faultless(ctx, counting.Draft{Quiz: l.Quiz, Doc: d, Tables: tables}); err != nil {
-			return nil, err
-		}
+	if err := e.faultless(ctx, counting.Draft{Quiz: l.Quiz, Doc: d, Tables: tables}, l.Anyway); err != nil {
+		return nil, err
 	}
-	v, err := e.store.Launch(l.Quiz, who.Account, l.Base, l.Link)
+	v, err := e.store.Launch(l.Quiz, who.Account, l.Base, l.Link, float64(l.Beside)/100)
 	switch {
 	case errors.Is(err, store.ErrOvertaken):
 		return nil, &Error{
@@ -101,8 +106,9 @@ func (e *Editor) Launch(ctx context.Context, who Actor, l Launch) (*store.Versio
 	return v, nil
 }
 
-// faultless counts all respondents and runs the checks: what cannot have been meant keeps a draft from being launched.
-func (e *Editor) faultless(ctx context.Context, d counting.Draft) error {
+// faultless counts all respondents and runs the checks: what cannot have been meant keeps a draft from being launched,
+// unless whoever launches says so. A check that does not hold keeps it in any case: it can be switched off.
+func (e *Editor) faultless(ctx context.Context, d counting.Draft, anyway bool) error {
 	r, err := e.counts.ProveEven(ctx, d)
 	switch {
 	case counting.GivenUp(err):
@@ -112,11 +118,13 @@ func (e *Editor) faultless(ctx context.Context, d counting.Draft) error {
 	}
 	var faults quiz.Problems
 	for _, f := range r.Faults() {
-		faults = append(faults, quiz.Problem{
-			Where:   f.Where,
-			Message: strings.TrimSuffix(f.Message, "."),
-			Mend:    "Mend it, or say that you launch it all the same.",
-		})
+		mend := "Mend it, or say that you launch it all the same."
+		if f.Code == check.Code {
+			mend = "Mend the quiz, accept what it does now, or switch the check off in Rehearse."
+		} else if anyway {
+			continue
+		}
+		faults = append(faults, quiz.Problem{Where: f.Where, Message: strings.TrimSuffix(f.Message, "."), Mend: mend})
 	}
 	return refused(faults)
 }
@@ -266,4 +274,44 @@ func (c *tableChecker) addresses(where, name, column string) {
 			return
 		}
 	}
+}
+
+// LaunchAgain makes a new version with the content of an earlier one. The draft stays as it is.
+func (e *Editor) LaunchAgain(who Actor, quizID string, number int) (*store.Version, error) {
+	if who.Account == 0 {
+		return nil, errNoActor
+	}
+	v, err := e.store.LaunchAgain(quizID, who.Account, number)
+	return v, ofStore(err)
+}
+
+// Take makes the draft what a version is, as one edit that can be taken back.
+func (e *Editor) Take(ctx context.Context, who Actor, quizID, editID string, number int) (*Result, error) {
+	v, err := e.store.Version(quizID, number)
+	if err != nil {
+		return nil, ofStore(err)
+	}
+	q, err := e.store.Quiz(quizID)
+	if err != nil {
+		return nil, ofStore(err)
+	}
+	var now, then map[string]json.RawMessage
+	if err := errors.Join(json.Unmarshal(q.Document, &now), json.Unmarshal(v.Document, &then)); err != nil {
+		return nil, err
+	}
+	var patch quiz.Patch
+	for _, name := range slices.Sorted(maps.Keys(then)) {
+		if !bytes.Equal(now[name], then[name]) {
+			patch = append(patch, quiz.Operation{Op: "add", Path: quiz.Pointer(name), Value: then[name]})
+		}
+	}
+	for _, name := range slices.Sorted(maps.Keys(now)) {
+		if _, kept := then[name]; !kept {
+			patch = append(patch, quiz.Remove(quiz.Pointer(name)))
+		}
+	}
+	if len(patch) == 0 {
+		return nil, &Error{Kind: Nothing, Message: fmt.Sprintf("The draft is just as version %d.", number)}
+	}
+	return e.Apply(ctx, who, quizID, Edit{ID: editID, Base: q.Revision, Patch: patch})
 }

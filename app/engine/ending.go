@@ -2,6 +2,7 @@ package engine
 
 import (
 	"errors"
+	"strconv"
 	"strings"
 
 	"omphalos/app/edit"
@@ -14,6 +15,7 @@ import (
 
 // Event is what an ending hands to the page around it and to the owner's tag.
 type Event struct {
+	Quiz    string `json:"quiz"`
 	Name    string `json:"event"`
 	Outcome string `json:"outcome"`
 	Lead    string `json:"lead,omitempty"`
@@ -68,7 +70,7 @@ func (s *session) end() (*Reply, error) {
 	}
 	if e := o.Ending; e != nil && e.Kind == quiz.EndRedirect {
 		screen.To, _ = s.address(e, source)
-		screen.Delay = e.Delay
+		screen.Delay, screen.Kit = e.Delay, p.Kit
 		switch {
 		case !s.stores && e.Delay == 0:
 			return drawn("sent", screen), nil
@@ -104,14 +106,12 @@ func (s *session) links(screen *Screen, o *quiz.Outcome, res *walk.Result) error
 		}
 		screen.Share = s.Home + "/result/" + token
 	}
-	if o.Event == "" {
-		return nil
-	}
-	screen.Event = &Event{Name: o.Event, Outcome: o.ID}
+	slug := strings.TrimPrefix(s.Home, "/q/")
+	screen.Event = &Event{Quiz: slug, Name: o.Event, Outcome: o.ID}
 	if o.Keeps() {
 		screen.Event.Lead = p.ID
 	}
-	if s.Doc.Settings.Tag != "" {
+	if s.Doc.Settings.Tag != "" && o.Event != "" {
 		token, err := seal(
 			s.QuizID,
 			&tagToken{Version: s.Number, Event: o.Event, Outcome: o.ID, Lead: screen.Event.Lead},
@@ -243,7 +243,7 @@ func (s *session) shared(t *resultToken) (*Reply, error) {
 	if o == nil {
 		return asLost(nil, lost{s.Source})
 	}
-	screen := Screen{S: s.Source}
+	screen := Screen{S: s.Source, Result: true}
 	s.ending(&screen, o, fill.Source{Doc: s.Doc}) // without a walk every name is blank: texts show their fallbacks
 	screen.Buttons, screen.Products = nil, nil
 	for i := 0; i+1 < len(t.Scores); i += 2 {
@@ -273,9 +273,18 @@ func (e *Engine) Tag(v *Visit) (tag string, event Event, err error) {
 	return s.Doc.Settings.Tag, Event{Name: t.Event, Outcome: t.Outcome, Lead: t.Lead}, nil
 }
 
-// Style is the theme's own style sheet of what runs at a link; store.ErrNotFound where it has none.
-func (e *Engine) Style(slug string) (string, error) {
-	_, s, err := e.home(slug)
+// Style is the theme's own style sheet of a version, which its stamp names; store.ErrNotFound where it has none.
+func (e *Engine) Style(slug, stamp string) (string, error) {
+	h, err := e.head(slug)
+	if err != nil {
+		return "", err
+	}
+	number, _, _ := strings.Cut(stamp, "-")
+	version, err := strconv.Atoi(number)
+	if err != nil {
+		return "", store.ErrNotFound
+	}
+	s, err := e.source(h, version)
 	if err == nil && s.Look.Style == "" {
 		err = store.ErrNotFound
 	}

@@ -20,6 +20,7 @@ type Options struct {
 	Now     func() time.Time                      // the clock; nil is the machine's
 	Prepare func(s *Source) (pages any, size int) // makes pages ahead, once for each source; size in bytes
 	Patient bool                                  // nobody is too fast: for tests under load
+	Origin  string                                // of the server, as others reach it, such as https://quiz.larkmoor.example; "" is not known
 }
 
 // Engine leads respondents.
@@ -29,6 +30,8 @@ type Engine struct {
 	prepare func(s *Source) (any, int)
 	sealer  *sealer
 	guard   *guard
+	tries   *tries
+	origin  string
 	heads   *cache.Cache[headKey, *head]
 	sources *cache.Cache[sourceKey, *Source]
 }
@@ -46,7 +49,7 @@ func New(s *store.Store, o Options) (*Engine, error) {
 		return nil, err
 	}
 	seal, err := newSealer(key)
-	e := &Engine{store: s, now: o.Now, prepare: o.Prepare, sealer: seal, guard: newGuard(o.Now),
+	e := &Engine{store: s, now: o.Now, prepare: o.Prepare, sealer: seal, guard: newGuard(o.Now), tries: newTries(), origin: strings.TrimSuffix(o.Origin, "/"),
 		heads: cache.New[headKey, *head](headMemory), sources: cache.New[sourceKey, *Source](sourceMemory)}
 	e.guard.off = o.Patient
 	return e, err
@@ -73,7 +76,8 @@ type head struct {
 	slug    string // that the quiz has now
 	version int
 	tables  string // their state
-	frames  string
+	access  store.Access
+	stated  string // the access as text
 }
 
 // framesOf are the sites that may frame a quiz, as frame-ancestors names them (Content Security Policy 3, 6.4.2.1).
@@ -90,7 +94,7 @@ type sourceKey struct {
 	slug    string
 	version int
 	tables  string
-	frames  string
+	access  string
 
 	revision int // of a draft that is rehearsed
 }
@@ -110,14 +114,14 @@ func (e *Engine) head(slug string) (*head, error) {
 			return nil, 0, err
 		}
 		access, err := q.Open()
-		h := &head{quizID: q.ID, slug: *q.Slug, version: q.LiveVersion, tables: tables, frames: framesOf(access)}
-		return h, headSize, err
+		h := &head{quizID: q.ID, slug: *q.Slug, version: q.LiveVersion, tables: tables, access: access, stated: string(q.Access)}
+		return h, headSize + len(q.Access), err
 	})
 }
 
 // source prepares a launched version, once for all who ask.
 func (e *Engine) source(h *head, version int) (*Source, error) {
-	return e.sources.Get(sourceKey{quiz: h.quizID, slug: h.slug, version: version, tables: h.tables, frames: h.frames}, func() (*Source, int, error) {
+	return e.sources.Get(sourceKey{quiz: h.quizID, slug: h.slug, version: version, tables: h.tables, access: h.stated}, func() (*Source, int, error) {
 		v, err := e.store.Version(h.quizID, version)
 		if err != nil {
 			return nil, 0, err
@@ -140,7 +144,8 @@ func (e *Engine) source(h *head, version int) (*Source, error) {
 			size += t.Size()
 		}
 		for _, one := range s.All() {
-			one.stores, one.Frames = true, h.frames
+			one.stores, one.Frames = true, framesOf(h.access)
+			one.Shared, one.Origin = h.access.Shared, e.origin
 			var prepared int
 			one.Prepared, prepared = e.prepare(one)
 			size += prepared
@@ -158,6 +163,7 @@ type Visit struct {
 	Visitor  walk.Visitor
 	Referrer string // host of the page that led here, "" for none or this one
 	Browser  string // id of its session cookie, "" where there is none
+	Fresh    string // the id that it is given now, "" where it has one
 	Address  netip.Addr
 	Quiet    bool // nobody looks at the answer: nothing is counted
 	Back     bool // to the page before
@@ -189,12 +195,16 @@ func (e *Engine) home(slug string) (*head, *Source, error) {
 
 // enter finds the place of a visit; without a token, or with one of another browser, it is a new one.
 func (e *Engine) enter(v *Visit) (*session, error) {
-	h, s, err := e.home(v.Slug)
+	h, err := e.head(v.Slug)
 	if err != nil {
 		return nil, err
 	}
 	if v.Token == "" {
-		return e.begin(s, v, nil)
+		return e.enterAnew(h, v, nil)
+	}
+	s, err := e.source(h, h.version)
+	if err != nil {
+		return nil, err
 	}
 	token, err := e.held(h.quizID, v.Token)
 	if err != nil && !errors.Is(err, errToken) {
@@ -207,7 +217,7 @@ func (e *Engine) enter(v *Visit) (*session, error) {
 	if p.isOf(v.Browser) {
 		return e.resume(h, s, v, p, v.Token)
 	}
-	out, err := e.begin(s, v, p) // a copied address: it begins anew, with its source kept
+	out, err := e.enterAnew(h, v, p) // a copied address: it begins anew, with its source kept
 	if err == nil {
 		out.copied = true
 	}
@@ -250,6 +260,7 @@ func (e *Engine) begin(s *Source, v *Visit, copied *Place) (*session, error) {
 		Visitor:  v.Visitor,
 		Language: s.prefers(v.Accept),
 		Source:   clip(v.Query.Get("utm_source")),
+		Kit:      v.Query.Has("kit"),
 	}
 	for _, name := range s.Doc.Params {
 		if value := v.Query.Get(name); value != "" {

@@ -36,7 +36,15 @@ func (s *session) finish(reply *contactReply) (*Reply, error) {
 	fresh := false
 	response, err := Response(s.own.Doc, res, f)
 	if err == nil {
+		response.Cap, response.Invitation = s.cap(), s.p.Invite
 		fresh, err = s.e.store.Submit(response)
+	}
+	switch {
+	case errors.Is(err, store.ErrFull):
+		return to(s.Home), nil // where it says that all places are taken
+	case errors.Is(err, store.ErrUsed):
+		query, err := s.e.Invitation(s.QuizID, s.p.Invite)
+		return to(s.Home + "?" + query), err
 	}
 	if err != nil {
 		return nil, errors.Join(ErrNotStored, err)
@@ -57,6 +65,15 @@ func (s *session) finish(reply *contactReply) (*Reply, error) {
 		return s.leadTo(s.p.at(atAfter))
 	}
 	return s.lead()
+}
+
+// cap is how many responses the quiz takes at most; 0 is any number.
+func (s *session) cap() int {
+	h, err := s.e.head(s.visit.Slug)
+	if err != nil {
+		return 0 // it has been deleted meanwhile: the response is taken
+	}
+	return h.access.Cap
 }
 
 // asStored takes over the answers of a walk that was finished before, and reports whether they had been kept: then the
@@ -136,7 +153,7 @@ func (s *session) lead() (*Reply, error) {
 	}
 	res := s.walk.Walk(s.input(s.p))
 	o := s.Doc.Outcome(res.Outcome)
-	if o != nil && o.Ending != nil && o.Ending.Kind == quiz.EndRedirect && o.Ending.Delay == 0 {
+	if o != nil && o.Ending != nil && o.Ending.Kind == quiz.EndRedirect && o.Ending.Delay == 0 && !s.p.Kit {
 		source := s.filled(res)
 		if to, _ := s.address(o.Ending, source); to != "" {
 			return &Reply{To: to, Away: true, Prepared: NotPrepared}, nil

@@ -28,6 +28,8 @@ type Place struct {
 	Today    string                 `json:"d,omitempty"` // a rehearsal pretends this day; "" is the day on which it began
 	Takes    int                    `json:"n,omitempty"` // how often this respondent has taken the quiz again
 	Language string                 `json:"l,omitempty"` // of the pages; "" for the quiz's own
+	Kit      bool                   `json:"j,omitempty"` // shown by the kit, within another page
+	Invite   string                 `json:"u,omitempty"` // the invitation that it answers
 	Thanks   bool                   `json:"y,omitempty"` // the contact step after the outcome is done
 }
 

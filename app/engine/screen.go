@@ -39,8 +39,13 @@ type Screen struct {
 	Event    *Event
 	To       string // of a redirect with a notice
 	Delay    int
-	After    bool // the contact step stands after the outcome
+	Kit      bool   // the page around sends them on, once it has the event
+	Closed   string // why the quiz cannot be begun
+	Asks     string // name of the field for a passphrase, "" for none
+	Wrong    string // what is wrong with what was typed there
+	After    bool   // the contact step stands after the outcome
 	Thanks   bool
+	Result   bool // shown to others
 }
 
 // Say is what a button or message says.

@@ -25,11 +25,13 @@ type Source struct {
 	Doc       *quiz.Document // with the answers that come from tables
 	Tables    map[string]*store.Table
 	Look      *Look
-	Stamp     string     // changes when the look does
-	Languages []Language // to choose from; none when there is only one
-	Note      bool       // its pages say that nothing is kept
-	Frames    string     // sites that may show its pages in a frame, as the header names them
-	Prepared  any        // what whoever draws the pages has made of it
+	Stamp     string       // changes when the look does
+	Languages []Language   // to choose from; none when there is only one
+	Note      bool         // its pages say that nothing is kept
+	Shared    store.Shared // what a link to it looks like elsewhere
+	Origin    string       // of the server, "" where that is not known
+	Frames    string       // sites that may show its pages in a frame, as the header names them
+	Prepared  any          // what whoever draws the pages has made of it
 
 	walk    *walk.Compiled
 	groups  []group
@@ -95,7 +97,7 @@ func bare(quizID, home string, number int, d *quiz.Document, tables []store.Tabl
 	}
 	h := fnv.New32a()
 	fmt.Fprint(h, s.Look.Style)
-	s.Stamp = fmt.Sprintf("%x", h.Sum32())
+	s.Stamp = fmt.Sprintf("%d-%x", number, h.Sum32())
 	return s, nil
 }
 

@@ -62,12 +62,25 @@ func asLost(r *Reply, err error) (*Reply, error) {
 func (e *Engine) Get(v *Visit) (*Reply, error) {
 	s, err := e.enter(v)
 	if err != nil {
-		return asLost(nil, err)
+		return asShut(nil, err)
 	}
 	if v.Back {
 		s.goBack()
 	}
 	return s.show()
+}
+
+// unlock lets somebody begin who typed the passphrase.
+func (e *Engine) unlock(v *Visit, passphrase string) (*Reply, error) {
+	h, err := e.head(v.Slug)
+	if err != nil {
+		return nil, err
+	}
+	s, err := e.admit(h, v, nil, passphrase)
+	if err != nil {
+		return asShut(nil, err)
+	}
+	return s.leadTo(*s.p)
 }
 
 // goBack goes to the page before.
@@ -80,9 +93,12 @@ func (s *session) goBack() {
 // Post takes what a page was sent and leads on. A form that cannot be taken is answered like one that was, by an
 // address, so that Back and reload never ask to send it again.
 func (e *Engine) Post(v *Visit, form url.Values) (*Reply, error) {
+	if v.Token == "" && form.Has(passField) {
+		return e.unlock(v, form.Get(passField))
+	}
 	s, err := e.enter(v)
 	if err != nil {
-		return asLost(nil, err)
+		return asShut(nil, err)
 	}
 	if v.Token == "" { // a form without a place: a page from another site, or one cut short
 		return asLost(nil, lost{s.Source})
@@ -111,6 +127,9 @@ func (s *session) take(form url.Values) (*Reply, error) {
 		reply, err := s.answers(s.groupOf(i), form)
 		if first && len(s.p.Answers) > 0 {
 			s.tally(store.StageStart, "")
+			if err := s.begun(); err != nil {
+				return nil, err
+			}
 		}
 		if reply != nil || err != nil {
 			return reply, err

@@ -54,11 +54,7 @@ func (g *guard) allow(from netip.Addr) bool {
 	if g.off || !from.IsValid() {
 		return true
 	}
-	if from.Is6() { // one household has a whole /64
-		if p, err := from.Prefix(64); err == nil {
-			from = p.Addr()
-		}
-	}
+	from = household(from)
 	fresh := rate.NewLimiter(rate.Every(time.Hour/finishesPerHour), finishBurst)
 	if known, ok, _ := g.limits.PeekOrAdd(from, fresh); ok {
 		g.limits.Get(from) // it was here just now

@@ -49,7 +49,7 @@ func (w *world) launch(slug string) {
 	require.NoError(w, err)
 	_, err = quiz.Read(q.Document)
 	require.NoError(w, err)
-	_, err = w.s.Launch(w.quiz, 1, q.Revision, slug)
+	_, err = w.s.Launch(w.quiz, 1, q.Revision, slug, 0)
 	require.NoError(w, err)
 }
 

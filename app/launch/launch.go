@@ -1,4 +1,5 @@
-// Package launch is the room in which a draft becomes a version that runs.
+// Package launch is the room in which a draft becomes a version that runs, and in which it is carried to people: links,
+// the kit, who may begin and when, and two versions that share the traffic.
 package launch
 
 import (
@@ -13,9 +14,11 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"omphalos/app/edit"
+	"omphalos/app/engine"
 	"omphalos/app/page"
 	"omphalos/app/store"
 	"omphalos/app/workbench"
+	"omphalos/core/check"
 	"omphalos/core/quiz"
 	"omphalos/core/reach"
 )
@@ -25,39 +28,69 @@ var files embed.FS
 
 func init() { page.RegisterAssets(files, ".") }
 
-// Handler is the Launch room: its view in the workbench, and the launch itself.
+// Handler is the Launch room: its view in the workbench, and all that is done there.
 type Handler struct {
-	Store *store.Store
-	Bench *workbench.Handler
+	Store  *store.Store
+	Bench  *workbench.Handler
+	Engine *engine.Engine
+	Origin string // address of the server as others reach it; "" where that is not known
 }
 
-type sheet struct {
+// part is one of the things on the right side.
+type part struct{ Key, Title string }
+
+var parts = []part{
+	{"link", "Link and QR"},
+	{"page", "On a page"},
+	{"over", "Over a page"},
+	{"edge", "Along the edge"},
+	{"who", "Who and when"},
+	{"shared", "As it is shared"},
+}
+
+// view is the room.
+type view struct {
 	Draft    *workbench.Draft
-	Versions []store.Version
 	Slug     string
 	Next     int
 	Refused  string
+	Saved    bool
 	Changed  []quiz.Difference // since the live version: the first of them
 	More     int               // beside these
-	Frames   string            // sites that may frame the quiz, one a line
-	Saved    bool
+	Stations []station
+	Compare  *comparison
+	Parts    []part
+	Part     string
+	Base     string // address of the server
+	Live     bool
+
+	Link   *linkPart
+	Kit    *kitPart
+	Who    *whoPart
+	Shared *sharedPart
+	Split  *splitPart
 }
 
 // maxChanged is how many changes are listed.
 const maxChanged = 20
 
-// list is what would go wrong, the most serious first.
+// list is what would go wrong, the most serious first, and what is right.
 type list struct {
 	*workbench.Draft
 	Errors, Warnings, Notes []reach.Finding
+	Right                   string
 }
 
 // findings are the parts of the room that wait for the count.
 func (h *Handler) findings(v *workbench.Counted) (map[string]template.HTML, error) {
-	if v.Report == nil {
-		return nil, nil // the room lists what to mend first
+	out := map[string]template.HTML{}
+	if err := h.effect(v, out); err != nil {
+		return nil, err
 	}
-	l := &list{Draft: v.Draft}
+	if v.Report == nil {
+		return out, nil // the room lists what to mend first
+	}
+	l := &list{Draft: v.Draft, Right: right(v)}
 	for _, f := range v.Report.Findings {
 		switch f.Severity {
 		case reach.Error:
@@ -68,14 +101,36 @@ func (h *Handler) findings(v *workbench.Counted) (map[string]template.HTML, erro
 			l.Notes = append(l.Notes, f)
 		}
 	}
-	tables, err := h.Store.Tables(v.Quiz.ID)
-	if err != nil {
-		return nil, err
-	}
-	for _, p := range edit.Warnings(v.Doc, tables) {
+	for _, p := range edit.Warnings(v.Doc, v.Tables) {
 		l.Warnings = append(l.Warnings, reach.Finding{Where: p.Where, Message: p.Sentence()})
 	}
-	return map[string]template.HTML{"launchlist": template.HTML(page.Execute(templates, "launchlist", l))}, nil
+	out["launchlist"] = template.HTML(page.Execute(templates, "launchlist", l))
+	return out, nil
+}
+
+// right is what is as it should be, in one line.
+func right(v *workbench.Counted) string {
+	hold, reached := 0, 0
+	for _, c := range v.Checks {
+		if c.Holds {
+			hold++
+		}
+	}
+	for _, o := range v.Report.Outcomes {
+		if o.Reachable {
+			reached++
+		}
+	}
+	var out []string
+	if hold > 0 {
+		out = append(out, page.Plural(hold, "check holds", "checks hold"))
+	}
+	if all := len(v.Doc.Outcomes); reached == all {
+		out = append(out, "all "+page.Plural(all, "outcome", "outcomes")+" can be reached")
+	} else {
+		out = append(out, strconv.Itoa(reached)+" of "+page.Plural(all, "outcome", "outcomes")+" can be reached")
+	}
+	return strings.Join(out, ", ")
 }
 
 var templates = workbench.Templates(files)
@@ -88,57 +143,103 @@ func (h *Handler) Room() workbench.Room {
 		Scripts:  []string{"launch.js"},
 		Template: templates,
 		Reach:    h.findings,
-		View: func(d *workbench.Draft, query url.Values) (any, error) {
-			versions, err := h.Store.Versions(d.Quiz.ID)
-			s := &sheet{
-				Draft:    d,
-				Versions: versions,
-				Next:     1,
-				Refused:  query.Get("refused"),
-				Slug:     edit.LinkName(d.Doc.Name),
-			}
-			access, badAccess := d.Quiz.Open()
-			err = errors.Join(err, badAccess)
-			s.Frames, s.Saved = strings.Join(access.Frames, "\n"), query.Get("saved") != ""
-			s.Changed = d.Changes[:min(maxChanged, len(d.Changes))]
-			s.More = len(d.Changes) - len(s.Changed)
-			if len(versions) > 0 {
-				s.Next = versions[0].Number + 1
-			}
-			if d.Quiz.Slug != nil {
-				s.Slug = *d.Quiz.Slug
-			}
-			if wanted := query.Get("slug"); wanted != "" {
-				s.Slug = wanted
-			}
-			return s, err
-		},
+		View:     h.newView,
 	}
+}
+
+func (h *Handler) newView(d *workbench.Draft, query url.Values) (any, error) {
+	s := &view{
+		Draft:   d,
+		Refused: query.Get("refused"),
+		Saved:   query.Has("saved"),
+		Slug:    edit.LinkName(d.Doc.Name),
+		Parts:   parts,
+		Part:    query.Get("part"),
+		Base:    h.Origin,
+		Live:    d.Quiz.LiveVersion > 0,
+		Changed: d.Changes[:min(maxChanged, len(d.Changes))],
+	}
+	s.More = len(d.Changes) - len(s.Changed)
+	if d.Quiz.Slug != nil {
+		s.Slug = *d.Quiz.Slug
+	}
+	if wanted := query.Get("slug"); wanted != "" {
+		s.Slug = wanted
+	}
+	access, err := d.Quiz.Open()
+	if err != nil {
+		return nil, err
+	}
+	if err := h.versions(s, query); err != nil {
+		return nil, err
+	}
+	if s.Split, err = h.splitOf(s, &access); err != nil {
+		return nil, err
+	}
+	switch s.Part {
+	case "page", "over", "edge":
+		s.Kit = newKit(s, query)
+	case "who":
+		s.Who, err = h.who(s, &access)
+	case "shared":
+		s.Shared = newShared(s, &access)
+	default:
+		s.Part = "link"
+		s.Link, err = h.link(s, &access, query)
+	}
+	return s, err
 }
 
 // Routes adds the addresses of the room that are not the workbench's.
 func (h *Handler) Routes(g gin.IRouter) {
-	g.POST("/quizzes/:id/launch", h.launch)
-	g.POST("/quizzes/:id/frames", h.frames)
+	at := g.Group("/quizzes/:id/launch")
+	at.POST("", h.launch)
+	at.POST("/again/:number", h.again)
+	at.POST("/take/:number", h.take)
+	at.POST("/frames", h.saved("link", func(c *gin.Context, who edit.Actor, id string) error {
+		return h.Bench.Editor.SetFrames(who, id, c.PostForm("frames"))
+	}))
+	at.POST("/who", h.saved("who", h.setWho))
+	at.POST("/invite", h.saved("who", h.invite))
+	at.POST("/invitations/:invitation/revoke", h.saved("who", func(c *gin.Context, _ edit.Actor, id string) error {
+		return h.Store.RevokeInvitation(id, c.Param("invitation"))
+	}))
+	at.GET("/invitations.csv", h.invitations)
+	at.POST("/shared", h.saved("shared", h.setShared))
+	at.POST("/places", h.saved("link", h.addPlace))
+	at.POST("/places/:place/drop", h.saved("link", func(c *gin.Context, _ edit.Actor, id string) error {
+		return h.Store.DropPlace(id, c.Param("place"))
+	}))
+	at.POST("/split", h.saved("", h.split))
+	at.POST("/choose/:number", h.saved("", h.choose))
+	at.GET("/qr.svg", h.qrSVG)
+	at.GET("/qr.png", h.qrPNG)
+	at.GET("/qr", h.qrSheet)
+	at.GET("/sample", h.sample)
 }
 
-// frames stores which sites may show the quiz in a frame.
-func (h *Handler) frames(c *gin.Context) {
-	id := c.Param("id")
-	back := url.Values{"saved": {"1"}}
-	err := h.Bench.Editor.SetFrames(workbench.Actor(c), id, c.PostForm("frames"))
-	var failed *edit.Error
-	switch {
-	case errors.As(err, &failed) && failed.Kind == edit.Gone:
-		page.NotFound(c)
-		return
-	case errors.As(err, &failed):
-		back = url.Values{"refused": {failed.Message}}
-	case err != nil:
-		page.Failed(c, err)
-		return
+// saved answers a form: with the part of the room that it belongs to, and in it what is wrong.
+func (h *Handler) saved(part string, do func(*gin.Context, edit.Actor, string) error) gin.HandlerFunc {
+	return func(c *gin.Context) {
+		id := c.Param("id")
+		query := url.Values{"saved": {"1"}}
+		err := do(c, workbench.Actor(c), id)
+		var failed *edit.Error
+		switch {
+		case errors.As(err, &failed) && failed.Kind == edit.Gone, errors.Is(err, store.ErrNotFound):
+			page.NotFound(c)
+			return
+		case errors.As(err, &failed):
+			query = url.Values{"refused": {failed.Message}}
+		case err != nil:
+			page.Failed(c, err)
+			return
+		}
+		if part != "" {
+			query.Set("part", part)
+		}
+		c.Redirect(http.StatusSeeOther, "/quizzes/"+id+"/launch?"+query.Encode())
 	}
-	c.Redirect(http.StatusSeeOther, "/quizzes/"+id+"/launch?"+back.Encode())
 }
 
 func (h *Handler) launch(c *gin.Context) {
@@ -155,8 +256,9 @@ func (h *Handler) launch(c *gin.Context) {
 		refuse("The page was not whole. Load it again, then launch.")
 		return
 	}
+	beside, _ := strconv.Atoi(c.PostForm("beside")) // none is all
 	_, err = h.Bench.Editor.Launch(c.Request.Context(), workbench.Actor(c), edit.Launch{
-		Quiz: id, Base: base, Link: slug, Anyway: c.PostForm("anyway") != "",
+		Quiz: id, Base: base, Link: slug, Anyway: c.PostForm("anyway") != "", Beside: beside,
 	})
 	var failed *edit.Error
 	switch {
@@ -169,4 +271,14 @@ func (h *Handler) launch(c *gin.Context) {
 	default:
 		c.Redirect(http.StatusSeeOther, "/quizzes/"+id+"/launch")
 	}
+}
+
+// failing reports whether a check is among the faults: then nothing can be launched all the same.
+func (l *list) Failing() bool {
+	for _, f := range l.Errors {
+		if f.Code == check.Code {
+			return true
+		}
+	}
+	return false
 }

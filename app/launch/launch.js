@@ -1,14 +1,47 @@
-// The Launch room: the link with this site's own address before it.
-import { Alpine, onDraw } from "/assets/workbench.js";
+// The Launch room: links to copy, and the line of the kit with its live sample, which follow what is set beside them.
+import { Alpine } from "/assets/workbench.js";
 import { copy } from "/assets/parts.js";
 
-onDraw((root) => {
-  const link = root.querySelector("[data-link]");
-  if (link) link.textContent = link.href;
+const room = document.getElementById("room");
+const order = ["over", "read", "edge", "words", "phones", "again", "source"];
+
+room.addEventListener("click", (event) => {
+  const text = event.target.closest("[data-copytext]");
+  if (text) copy(text, text.dataset.copytext);
+  const kit = event.target.closest("[data-copykit]");
+  if (kit) copy(kit, room.querySelector("[data-kitline]").textContent);
 });
-document.getElementById("room").addEventListener("click", (event) => {
-  const button = event.target.closest("[data-copy]");
-  if (button) copy(button, document.querySelector("[data-link]").href);
+
+// Where the server does not know its own address, it is the one that it was reached at.
+for (const el of room.querySelectorAll('[data-copytext^="/"]')) el.dataset.copytext = location.origin + el.dataset.copytext;
+for (const el of room.querySelectorAll("[data-own]")) if (el.textContent.startsWith("/")) el.textContent = location.origin + el.textContent;
+const line = room.querySelector("[data-kitline]");
+if (line) line.textContent = line.textContent.replace('src="/kit.js"', `src="${location.origin}/kit.js"`);
+
+const quoted = (text) => text.replaceAll("&", "&amp;").replaceAll('"', "&quot;").replaceAll("<", "&lt;");
+let later = 0;
+room.addEventListener("input", (event) => {
+  const size = event.target.closest("[data-pngsize]");
+  if (size) {
+    const link = room.querySelector("[data-png]");
+    const address = new URL(link.href);
+    address.searchParams.set("size", size.value);
+    link.href = address;
+  }
+  const form = event.target.closest("[data-kit]");
+  if (!form) return;
+  const { slug, mode } = form.dataset;
+  const base = form.dataset.base || location.origin;
+  const values = Object.fromEntries([...new FormData(form)].filter(([, value]) => value !== ""));
+  let text = `<script src="${base}/kit.js" data-quiz="${slug}"`;
+  for (const name of order) if (values[name]) text += ` data-${name}="${quoted(values[name])}"`;
+  if (mode === "over" && !values.over && !values.read) text += ' data-over="0"';
+  room.querySelector("[data-kitline]").textContent = text + " async></script>";
+  clearTimeout(later);
+  later = setTimeout(() => {
+    const frame = room.querySelector("[data-kitsample]");
+    frame.src = new URL("?" + new URLSearchParams({ mode, ...values }), frame.src.split("?")[0]);
+  }, 400);
 });
 
 Alpine.start();

@@ -1,6 +1,7 @@
 // The Rehearse room: one walk in two frames, with what counts beside it. The place of the walk is a token; whichever frame goes on,
 // the other one follows, and what stands beside is asked for anew.
-import { edit, id, onDraw, say } from "/assets/workbench.js";
+import { Alpine, edit, id, onDraw, say } from "/assets/workbench.js";
+import { copy } from "/assets/parts.js";
 
 const root = document.getElementById("rehearse");
 const frames = () => [...document.querySelectorAll("iframe[data-stage]")];
@@ -97,6 +98,8 @@ const queryOf = (text) => Object.fromEntries(new URLSearchParams(text));
 const room = document.getElementById("room");
 
 room.addEventListener("click", async (event) => {
+  const made = event.target.closest("[data-copylink]");
+  if (made) return copy(made, room.querySelector("[data-link]").href);
   const button = event.target.closest("[data-go], [data-propose]");
   if (!button) return;
   if (button.dataset.go) return go(queryOf(button.dataset.go));
@@ -143,6 +146,9 @@ onDraw((drawn) => {
   for (const line of document.querySelectorAll("#checks .keptline.holds")) broke.delete(line.querySelector("[data-go]")?.dataset.go.slice("check=".length));
 });
 
+const made = room.querySelector("[data-link]");
+if (made) made.textContent = made.href;
+
 // An edit is seen at the next step; what counts beside it is asked for anew.
 let first = true;
 onDraw((drawn) => {
@@ -150,3 +156,5 @@ onDraw((drawn) => {
   known.clear();
   beside();
 });
+
+Alpine.start();

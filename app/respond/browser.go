@@ -26,9 +26,9 @@ func browserOf(r *http.Request) string {
 	return c.Value
 }
 
-// rememberBrowser gives a browser its cookie. Within a frame of another site it is kept apart for that site (CHIPS),
+// rememberBrowser gives a browser its cookie, and returns the id that it holds. Within a frame of another site it is kept apart for that site (CHIPS),
 // which takes a secure address.
-func rememberBrowser(c *gin.Context) {
+func rememberBrowser(c *gin.Context) string {
 	cookie := &http.Cookie{
 		Name:     browserCookie,
 		Value:    strings.ToLower(rand.Text()),
@@ -44,4 +44,5 @@ func rememberBrowser(c *gin.Context) {
 		cookie.Name, cookie.Path = page.HostPrefix+browserCookie, "/"
 	}
 	http.SetCookie(c.Writer, cookie)
+	return cookie.Value
 }

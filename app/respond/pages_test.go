@@ -34,7 +34,7 @@ func newVisit(t *testing.T, document string) *visit {
 	require.NoError(t, err)
 	q, err := s.CreateQuizText("Pages", []byte(text))
 	require.NoError(t, err)
-	_, err = s.Launch(q.ID, 1, 0, "pages")
+	_, err = s.Launch(q.ID, 1, 0, "pages", 0)
 	require.NoError(t, err)
 	_, h := handler(t, s, true)
 	return &visit{T: t, h: h, s: s}

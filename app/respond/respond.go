@@ -62,7 +62,7 @@ func (h *Handler) get(c *gin.Context) {
 	v := h.visit(c, query.Get("w"), query)
 	v.Back = query.Get("back") != ""
 	if v.Browser == "" {
-		rememberBrowser(c)
+		v.Fresh = rememberBrowser(c)
 	}
 	reply, err := h.Engine.Get(v)
 	h.Answer(c, reply, err)
@@ -179,7 +179,7 @@ func (h *Handler) writeReady(c *gin.Context, r *engine.Reply) {
 
 // style sends the theme's own style sheet. Its address changes when it does.
 func (h *Handler) style(c *gin.Context) {
-	style, err := h.Engine.Style(c.Param("slug"))
+	style, err := h.Engine.Style(c.Param("slug"), c.Param("stamp"))
 	if err != nil {
 		page.Failed(c, err)
 		return

@@ -104,9 +104,26 @@ for (const button of document.querySelectorAll("[data-copy]")) {
   });
 }
 
-// An ending hands its event to the page around it.
+// A page within another one tells it how high it is, that somebody has begun, and what an ending hands over. It is told to
+// whoever shows the page; answers are never in it.
+const tell = (kind, more = {}) => parent !== window && parent.postMessage({ type: "omphalos", kind, ...more }, "*");
+if (parent !== window && !document.querySelector("[data-closed]")) {
+  const size = () => tell("size", { height: Math.ceil(document.querySelector("main").getBoundingClientRect().bottom + scrollY + 24) });
+  new ResizeObserver(size).observe(document.querySelector("main"));
+  size();
+  document.addEventListener("keydown", (event) => event.key === "Escape" && tell("escape"));
+  form?.addEventListener("submit", () => {
+    const given = [...new FormData(form)].some(([name, value]) => value && name !== "w" && name !== "homepage" && !name.startsWith("."));
+    if (given) tell("answer");
+  });
+}
 const handed = document.querySelector("[data-event]");
-if (handed && parent !== window) parent.postMessage({ type: "omphalos", ...JSON.parse(handed.dataset.event) }, "*");
+const handover = document.querySelector("[data-handover]"); // the page around leads on, when the notice has been read
+if (handed) {
+  const ended = { ...JSON.parse(handed.dataset.event) };
+  if (handover) Object.assign(ended, { to: handover.href, delay: Number(handover.dataset.handover) });
+  tell("end", ended);
+}
 
 // A redirect with a notice replaces its page, so that Back does not lead into it again.
 const leave = document.querySelector("[data-leave]");

@@ -39,7 +39,7 @@ func server(t testing.TB) (*Handler, http.Handler) {
 	require.NoError(t, err)
 	q, err := s.CreateQuizText("Wall", text)
 	require.NoError(t, err)
-	_, err = s.Launch(q.ID, 1, 0, "wall")
+	_, err = s.Launch(q.ID, 1, 0, "wall", 0)
 	require.NoError(t, err)
 	return handler(t, s, false)
 }

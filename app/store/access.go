@@ -2,6 +2,7 @@ package store
 
 import (
 	"encoding/json"
+	"time"
 
 	"gorm.io/gorm"
 )
@@ -11,6 +12,72 @@ type Access struct {
 	// Frames are the sites whose pages may show the quiz in a frame, as origins such as https://www.larkmoor.example;
 	// none means any site.
 	Frames []string `json:"frames,omitempty"`
+
+	Opens  time.Time `json:"opens,omitzero"` // nobody begins before
+	Closes time.Time `json:"closes,omitzero"`
+	Paused bool      `json:"paused,omitempty"`
+	Cap    int       `json:"cap,omitempty"` // of finished responses; 0 is none
+
+	Who        string `json:"who,omitempty"`        // Anyone, WithPassphrase or Invited
+	Passphrase []byte `json:"passphrase,omitempty"` // bcrypt
+
+	Closed Closed `json:"closed,omitzero"`
+	Shared Shared `json:"shared,omitzero"`
+	Split  *Split `json:"split,omitempty"`
+}
+
+// Who may begin a quiz.
+const (
+	Anyone         = ""
+	WithPassphrase = "passphrase"
+	Invited        = "invited"
+)
+
+// Closed is what those get who may not begin: a page of the owner's words, or another address.
+type Closed struct {
+	Heading string `json:"heading,omitempty"`
+	Text    string `json:"text,omitempty"` // Markdown
+	URL     string `json:"url,omitempty"`
+}
+
+// Shared is what a link to the quiz looks like in a chat or a feed, and whether search engines may list it.
+type Shared struct {
+	Title     string `json:"title,omitempty"`
+	Text      string `json:"text,omitempty"`
+	Image     string `json:"image,omitempty"` // of the library
+	Canonical string `json:"canonical,omitempty"`
+	Listed    bool   `json:"listed,omitempty"`
+}
+
+// Split shares the traffic between the live version and another one.
+type Split struct {
+	A     int       `json:"a"`     // the version that was live
+	B     int       `json:"b"`     // the one that is tried
+	Share float64   `json:"share"` // of those who begin, that goes to B
+	Since time.Time `json:"since"`
+	// Before are the counts of both versions when it began: what has come since is compared.
+	Before map[int]*VersionCounts `json:"before"`
+}
+
+// Why somebody may not begin a quiz.
+const (
+	NotYet    = "not yet"
+	Over      = "over"
+	PausedNow = "paused"
+	Full      = "full"
+)
+
+// Shut says why nobody may begin at a time, or "" when they may. Whether all places are taken is not looked at.
+func (a *Access) Shut(now time.Time) string {
+	switch {
+	case a.Paused:
+		return PausedNow
+	case !a.Opens.IsZero() && now.Before(a.Opens):
+		return NotYet
+	case !a.Closes.IsZero() && !now.Before(a.Closes):
+		return Over
+	}
+	return ""
 }
 
 // Open is the access to a quiz as it has been set.
@@ -24,20 +91,22 @@ func (q *Quiz) Open() (Access, error) {
 
 // SetAccess changes the access to a quiz by f, which sees what is stored now.
 func (s *Store) SetAccess(id string, f func(*Access)) error {
-	return s.moved(s.write.Transaction(func(tx *gorm.DB) error {
-		var q Quiz
-		if err := tx.Select("access").Where("id = ? AND deleted_at IS NULL", id).First(&q).Error; err != nil {
-			return notFound(err)
-		}
-		a, err := q.Open()
-		if err != nil {
-			return err
-		}
-		f(&a)
-		text, err := json.Marshal(a)
-		if err != nil {
-			return err
-		}
-		return tx.Model(&Quiz{}).Where("id = ?", id).UpdateColumn("access", text).Error
-	}))
+	return s.moved(s.write.Transaction(func(tx *gorm.DB) error { return changeAccess(tx, id, f) }))
+}
+
+func changeAccess(tx *gorm.DB, id string, f func(*Access)) error {
+	var q Quiz
+	if err := tx.Select("access").Where("id = ? AND deleted_at IS NULL", id).First(&q).Error; err != nil {
+		return notFound(err)
+	}
+	a, err := q.Open()
+	if err != nil {
+		return err
+	}
+	f(&a)
+	text, err := json.Marshal(a)
+	if err != nil {
+		return err
+	}
+	return tx.Model(&Quiz{}).Where("id = ?", id).UpdateColumn("access", text).Error
 }

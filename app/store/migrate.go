@@ -75,6 +75,7 @@ var migrations = []*gormigrate.Migration{
 	{ID: "0005", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&Account{}, &Session{}, &Health{}, &HeldPlace{}) }},
 	{ID: "0006", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&Quiz{}) }},
 	{ID: "0007", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&RehearsalLink{}) }},
+	{ID: "0008", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&Invitation{}, &Place{}, &Version{}) }},
 }
 
 // migrateToRoads brings links, histories by person and tallies.

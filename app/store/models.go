@@ -107,6 +107,7 @@ type Version struct {
 	Document  []byte
 	AccountID uint
 	At        time.Time
+	Again     int // the version whose content it brings back; 0 for a launch of the draft
 }
 
 // Response is one finished walk. One that keeps nothing has only its outcome, its day and the random id of its walk.
@@ -136,6 +137,9 @@ type Response struct {
 	Day       string // YYYY-MM-DD in the quiz's time zone, when it was finished
 	StartedAt time.Time
 	At        time.Time `gorm:"index:by_place,priority:4"` // when it was finished
+
+	Cap        int    `gorm:"-"` // of the quiz, when it has one: how many responses are taken at most
+	Invitation string `gorm:"-"` // that it answers; it answers none but once
 
 	Given map[string]walk.Answer `gorm:"-"` // Answers before they were written; nil when they come from the database
 }

@@ -17,7 +17,8 @@ var ErrClosed = errors.New("the server is closing: send the answer again")
 type submission struct {
 	response *Response
 	facts    facts
-	fresh    *bool // set before done: the response is stored, and was not there
+	fresh    *bool  // set before done: the response is stored, and was not there
+	refused  *error // set before done: why the response is not taken, though all else of its group is
 	task     func(tx *transaction, add *sums) error
 	alone    func() error // work with a transaction of its own, in its turn
 	done     chan error
@@ -62,7 +63,8 @@ func (w *writer) close() {
 	<-w.drained
 }
 
-// Submit stores a response and returns when it is on disk. A response whose id is there already is not stored again:
+// Submit stores a response and returns when it is on disk. ErrFull and ErrUsed are returned for one that is not taken: the
+// quiz has all the responses that it takes, or its invitation has been answered or revoked. A response whose id is there already is not stored again:
 // the first one stays, and Submit reports false. One that kept nothing gives way to one that keeps its answers.
 func (s *Store) Submit(r *Response) (fresh bool, err error) {
 	r.Aside = r.Suspect != ""
@@ -70,7 +72,11 @@ func (s *Store) Submit(r *Response) (fresh bool, err error) {
 	if err != nil {
 		return false, err
 	}
-	err = s.writer.send(submission{response: r, facts: f, fresh: &fresh})
+	var refused error
+	err = s.writer.send(submission{response: r, facts: f, fresh: &fresh, refused: &refused})
+	if err == nil {
+		err = refused
+	}
 	return fresh && err == nil, err
 }
 
@@ -223,6 +229,10 @@ func (w *writer) commit(group []submission, task func(tx *transaction, add *sums
 func insertGroup(tx *transaction, group []submission, add *sums) error {
 	if len(group) == 0 {
 		return nil
+	}
+	group, err := admitted(tx, group)
+	if err != nil {
+		return err
 	}
 	rows := make([]*Response, len(group))
 	for i, sub := range group {

@@ -7,8 +7,8 @@ import (
 )
 
 // Launch freezes the draft, as it is at revision base, as the next version and makes it the one that runs under the
-// link name. Errors: ErrOvertaken, ErrSlugTaken, ErrNotFound.
-func (s *Store) Launch(id string, account uint, base int, slug string) (*Version, error) {
+// link name; with a share above 0 it gets that share of those who begin, beside the version that runs. Errors: ErrOvertaken, ErrSlugTaken, ErrNotFound.
+func (s *Store) Launch(id string, account uint, base int, slug string, share float64) (*Version, error) {
 	var v Version
 	err := s.write.Transaction(func(tx *gorm.DB) error {
 		var q Quiz
@@ -22,16 +22,89 @@ func (s *Store) Launch(id string, account uint, base int, slug string) (*Version
 			return err
 		}
 		v = Version{QuizID: id, Revision: q.Revision, Document: q.Document, AccountID: account, At: s.now().UTC()}
-		last := tx.Model(&Version{}).Where("quiz_id = ?", id).Select("COALESCE(MAX(number), 0) + 1")
-		if err := last.Scan(&v.Number).Error; err != nil {
+		if err := tx.Model(&q).UpdateColumn("slug", slug).Error; err != nil {
 			return err
 		}
-		if err := tx.Create(&v).Error; err != nil {
-			return err
+		if share > 0 {
+			return s.putBeside(tx, &q, &v, share)
 		}
-		return tx.Model(&q).UpdateColumns(map[string]any{"live_version": v.Number, "slug": slug}).Error
+		return s.makeLive(tx, &q, &v)
 	})
 	return &v, s.moved(err)
+}
+
+// next stores a version as the next one.
+func next(tx *gorm.DB, v *Version) error {
+	last := tx.Model(&Version{}).Where("quiz_id = ?", v.QuizID).Select("COALESCE(MAX(number), 0) + 1")
+	if err := last.Scan(&v.Number).Error; err != nil {
+		return err
+	}
+	return tx.Create(v).Error
+}
+
+// putBeside stores a version as the next one and lets it share the traffic with the one that runs.
+func (s *Store) putBeside(tx *gorm.DB, q *Quiz, v *Version, share float64) error {
+	if err := next(tx, v); err != nil {
+		return err
+	}
+	counts, err := versionCounts(tx, q.ID)
+	if err != nil {
+		return err
+	}
+	return changeAccess(tx, q.ID, func(a *Access) {
+		a.Split = &Split{A: q.LiveVersion, B: v.Number, Share: share, Since: s.now().UTC(), Before: counts}
+	})
+}
+
+// makeLive stores a version as the next one and lets it run. Where two versions shared the traffic, that is over.
+func (s *Store) makeLive(tx *gorm.DB, q *Quiz, v *Version) error {
+	if err := next(tx, v); err != nil {
+		return err
+	}
+	if err := tx.Model(q).UpdateColumn("live_version", v.Number).Error; err != nil {
+		return err
+	}
+	return changeAccess(tx, q.ID, func(a *Access) { a.Split = nil })
+}
+
+// LaunchAgain makes a new version with the content of an earlier one, and lets it run; the draft stays as it is.
+// Errors: ErrNotFound.
+func (s *Store) LaunchAgain(id string, account uint, number int) (*Version, error) {
+	var v Version
+	err := s.write.Transaction(func(tx *gorm.DB) error {
+		var q Quiz
+		if err := tx.Where("id = ? AND deleted_at IS NULL", id).First(&q).Error; err != nil {
+			return notFound(err)
+		}
+		var old Version
+		if err := tx.Where("quiz_id = ? AND number = ?", id, number).First(&old).Error; err != nil {
+			return notFound(err)
+		}
+		v = Version{QuizID: id, Revision: old.Revision, Document: old.Document, AccountID: account, At: s.now().UTC(), Again: number}
+		return s.makeLive(tx, &q, &v)
+	})
+	return &v, s.moved(err)
+}
+
+// Choose lets one of the two versions that share the traffic have all of it. Errors: ErrNoSplit.
+func (s *Store) Choose(id string, number int) error {
+	return s.moved(s.write.Transaction(func(tx *gorm.DB) error {
+		var q Quiz
+		if err := tx.Where("id = ? AND deleted_at IS NULL", id).First(&q).Error; err != nil {
+			return notFound(err)
+		}
+		a, err := q.Open()
+		if err != nil {
+			return err
+		}
+		if a.Split == nil || number != a.Split.A && number != a.Split.B {
+			return ErrNoSplit
+		}
+		if err := tx.Model(&q).UpdateColumn("live_version", number).Error; err != nil {
+			return err
+		}
+		return changeAccess(tx, id, func(a *Access) { a.Split = nil })
+	}))
 }
 
 // Version returns a launched version.

@@ -24,6 +24,7 @@ import (
 	"omphalos/app/limits"
 	"omphalos/app/respond"
 	"omphalos/app/store"
+	"omphalos/core/fill"
 	"omphalos/core/walk"
 	"omphalos/demo"
 	"omphalos/standins/countries"
@@ -34,7 +35,7 @@ import (
 const grace = 15 * time.Second
 
 func serveCommand() *cobra.Command {
-	var addr, data, owner, logs string
+	var addr, data, owner, logs, origin string
 	var geo locatorFlags
 	c := &cobra.Command{
 		Use:   "serve",
@@ -57,7 +58,10 @@ func serveCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			o := app.Options{Locator: l, Log: log, Now: time.Now}
+			o := app.Options{Locator: l, Log: log, Now: time.Now, Origin: origin}
+			if _, err := fill.ParseAddress(origin); origin != "" && err != nil {
+				return fmt.Errorf("--url: %w", err)
+			}
 			has, err := s.HasOwner()
 			if err != nil {
 				return err
@@ -75,6 +79,8 @@ func serveCommand() *cobra.Command {
 	}
 	c.Flags().StringVar(&addr, "addr", "127.0.0.1:8080", "address to listen on")
 	c.Flags().StringVar(&data, "data", "data", "folder of the database")
+	c.Flags().StringVar(&origin, "url", "",
+		"address of the server as others reach it, such as https://quiz.larkmoor.example: for links, codes and pictures of links")
 	geo.add(c)
 	c.Flags().StringVar(&logs, "log", "text", "how the log on standard error is written: text, json or none")
 	c.Flags().StringVar(&owner, "owner-email", "",
@@ -209,12 +215,16 @@ func listen(addr string) (net.Listener, error) {
 func serve(ctx context.Context, s *store.Store, addr string, o app.Options, started func(url string)) error {
 	closing := make(chan struct{})
 	o.Closing = closing
-	handler, err := app.New(s, o)
+	l, err := listen(addr)
 	if err != nil {
 		return err
 	}
-	l, err := listen(addr)
+	if o.OneClick != "" {
+		o.Origin = "http://" + l.Addr().String() // of the demonstration, which is reached from this machine alone
+	}
+	handler, err := app.New(s, o)
 	if err != nil {
+		l.Close()
 		return err
 	}
 	l = netutil.LimitListener(l, limits.Connections)

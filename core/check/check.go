@@ -138,7 +138,7 @@ func Findings(d *quiz.Document, results []Result) []reach.Finding {
 	for i := range results {
 		if r := &results[i]; !r.Holds {
 			out = append(out, reach.Finding{
-				Code:     "failed_check",
+				Code:     Code,
 				Severity: reach.Error,
 				Where:    quiz.Pointer("checks", r.At),
 				Message:  fmt.Sprintf("Check “%s” no longer holds: %s", d.Checks[r.At].Title(), r.Sentence(d)),

@@ -1,0 +1,60 @@
+// Package kit serves the one script that puts a quiz on any page, and what it asks first: whether the quiz is open.
+package kit
+
+import (
+	_ "embed"
+	"encoding/json"
+	"errors"
+	"io/fs"
+	"net/http"
+
+	"github.com/gin-gonic/gin"
+
+	"omphalos/app/engine"
+	"omphalos/app/page"
+)
+
+//go:embed kit.js
+var script []byte
+
+// Handler answers /kit.js and /kit/SLUG.
+type Handler struct {
+	Engine *engine.Engine
+}
+
+// Routes adds the kit's addresses.
+func (h *Handler) Routes(g gin.IRouter) {
+	g.GET("/kit.js", func(c *gin.Context) {
+		forAnyPage(c)
+		c.Header("Cache-Control", "public, max-age=3600")
+		c.Data(http.StatusOK, "text/javascript; charset=utf-8", script)
+	})
+	g.GET("/kit/:slug", h.state)
+}
+
+// forAnyPage lets pages of other sites load what is sent.
+func forAnyPage(c *gin.Context) {
+	c.Header("Access-Control-Allow-Origin", "*")
+	c.Header("Cross-Origin-Resource-Policy", "cross-origin")
+}
+
+// state says whether somebody may begin now, as a module: pages need allow nothing but scripts for it.
+func (h *Handler) state(c *gin.Context) {
+	open, name, err := h.Engine.Open(c.Param("slug"))
+	if err != nil && !errors.Is(err, fs.ErrNotExist) {
+		page.Failed(c, err)
+		return
+	}
+	text, err := json.Marshal(name)
+	if err != nil {
+		page.Failed(c, err)
+		return
+	}
+	forAnyPage(c)
+	c.Header("Cache-Control", "no-store")
+	body := "export const open = false;\n"
+	if open {
+		body = "export const open = true;\nexport const name = " + string(text) + ";\n"
+	}
+	c.Data(http.StatusOK, "text/javascript; charset=utf-8", []byte(body))
+}

@@ -1,0 +1,227 @@
+package launch
+
+import (
+	"encoding/json"
+	"fmt"
+	"slices"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"omphalos/app/edit"
+	"omphalos/app/page"
+	"omphalos/app/store"
+	"omphalos/core/quiz"
+	"omphalos/core/sheet"
+)
+
+// whoPart is who may begin and when.
+type whoPart struct {
+	Opens, Closes string
+	Zone          string
+	Access        *store.Access
+	Taken         int // places of the cap
+	Now           string
+	People        []person
+	More          int // people beside these
+	Counts        map[string]int
+}
+
+type person struct {
+	ID, Name, Email, State string
+	Works                  bool
+}
+
+// maxPeople is how many of those who are invited are listed; the table has all.
+const maxPeople = 200
+
+// states of access in words.
+var stateWords = map[string]string{
+	"":              "Open: anybody who has the link may begin.",
+	store.NotYet:    "Not open yet.",
+	store.Over:      "Closed: the time is over.",
+	store.PausedNow: "Paused.",
+	store.Full:      "Closed: all places are taken.",
+}
+
+func (h *Handler) who(s *view, a *store.Access) (*whoPart, error) {
+	d := s.Draft
+	p := &whoPart{Opens: edit.LocalTime(a.Opens, d.Zone), Closes: edit.LocalTime(a.Closes, d.Zone), Zone: d.Zone.String(), Access: a}
+	var err error
+	if p.Taken, err = h.Store.Places(d.Quiz.ID); err != nil {
+		return nil, err
+	}
+	state := a.Shut(time.Now())
+	if state == "" && a.Cap > 0 && p.Taken >= a.Cap {
+		state = store.Full
+	}
+	if p.Now = stateWords[state]; state == "" && a.Who == store.WithPassphrase {
+		p.Now = "Open to those who have the link and the passphrase."
+	} else if state == "" && a.Who == store.Invited {
+		p.Now = "Open to those who are invited, once each."
+	}
+	list, err := h.Store.Invitations(d.Quiz.ID)
+	if err != nil {
+		return nil, err
+	}
+	p.Counts = map[string]int{}
+	for i := range list {
+		one := &list[i]
+		p.Counts[one.State()]++
+		if len(p.People) < maxPeople {
+			p.People = append(p.People, person{ID: one.ID, Name: one.Name, Email: one.Email, State: one.State(), Works: one.Works()})
+		}
+	}
+	p.More = len(list) - len(p.People)
+	return p, nil
+}
+
+func (h *Handler) setWho(c *gin.Context, who edit.Actor, id string) error {
+	q, err := h.Store.Quiz(id)
+	if err != nil {
+		return err
+	}
+	d, err := quiz.ReadStored(q.Document)
+	if err != nil {
+		return err
+	}
+	return h.Bench.Editor.SetAccess(who, id, edit.AccessForm{
+		Opens: c.PostForm("opens"), Closes: c.PostForm("closes"), Paused: c.PostForm("paused") != "", Cap: c.PostForm("cap"),
+		Who: c.PostForm("who"), Passphrase: c.PostForm("passphrase"),
+		Closed: store.Closed{Heading: c.PostForm("heading"), Text: c.PostForm("text"), URL: c.PostForm("url")},
+	}, d.Zone())
+}
+
+func (h *Handler) invite(c *gin.Context, who edit.Actor, id string) error {
+	_, err := h.Bench.Editor.Invite(who, id, c.PostForm("people"))
+	return err
+}
+
+// invitations is the list of those who are invited, with the link of each.
+func (h *Handler) invitations(c *gin.Context) {
+	d := h.Bench.Load(c)
+	if d == nil {
+		return
+	}
+	list, err := h.Store.Invitations(d.Quiz.ID)
+	if err != nil {
+		page.Failed(c, err)
+		return
+	}
+	base := h.base(c)
+	slug := ""
+	if d.Quiz.Slug != nil {
+		slug = *d.Quiz.Slug
+	}
+	names := paramNames(list)
+	c.Header("Content-Type", "text/csv; charset=utf-8")
+	c.Header("Content-Disposition", `attachment; filename="invitations.csv"`)
+	w, err := sheet.NewCSVWriter(c.Writer)
+	if err != nil {
+		return
+	}
+	_ = w.Write(slices.Concat([]string{"name", "email"}, names, []string{"state", "link"})) // who reads has gone
+	for i := range list {
+		one := &list[i]
+		query, err := h.Engine.Invitation(d.Quiz.ID, one.ID)
+		if err != nil {
+			page.Failed(c, err)
+			return
+		}
+		params := paramsOf(one)
+		row := []string{one.Name, one.Email}
+		for _, name := range names {
+			row = append(row, params[name])
+		}
+		link := ""
+		if one.Works() {
+			link = base + "/q/" + slug + "?" + query
+		}
+		if w.Write(append(row, one.State(), link)) != nil {
+			return
+		}
+	}
+}
+
+func paramsOf(i *store.Invitation) map[string]string {
+	var out map[string]string
+	if len(i.Params) > 0 && json.Unmarshal(i.Params, &out) != nil {
+		return nil
+	}
+	return out
+}
+
+func paramNames(list []store.Invitation) []string {
+	seen := map[string]bool{}
+	for i := range list {
+		for name := range paramsOf(&list[i]) {
+			seen[name] = true
+		}
+	}
+	var out []string
+	for name := range seen {
+		out = append(out, name)
+	}
+	slices.Sort(out)
+	return out
+}
+
+// base is the address of the server: as it was told, else as it was reached.
+func (h *Handler) base(c *gin.Context) string {
+	if h.Origin != "" {
+		return h.Origin
+	}
+	scheme := "http"
+	if page.IsSecure(c.Request) {
+		scheme = "https"
+	}
+	return fmt.Sprintf("%s://%s", scheme, c.Request.Host)
+}
+
+// sharedPart is what a link looks like elsewhere.
+type sharedPart struct {
+	store.Shared
+	Title0, Text0 string // what stands where nothing is typed
+	Image0        string // shown: what is chosen, else that of the opening page
+	Address       string
+	Pictures      []picture
+}
+
+// picture is one of the quiz's own that can be chosen.
+type picture struct {
+	Image, Name string
+	Selected    bool
+}
+
+func newShared(s *view, a *store.Access) *sharedPart {
+	d := s.Draft.Doc
+	p := &sharedPart{Shared: a.Shared, Title0: d.Name, Address: s.Base + "/q/" + s.Slug}
+	if d.Intro != nil {
+		if d.Intro.Heading != "" {
+			p.Title0 = d.Intro.Heading
+		}
+		p.Text0, p.Image0 = d.Intro.Text, d.Intro.Image
+	}
+	seen := map[string]bool{"": true}
+	put := func(image, name string) {
+		if !seen[image] {
+			p.Pictures = append(p.Pictures, picture{image, name, image == a.Shared.Image})
+		}
+		seen[image] = true
+	}
+	for i := range d.Questions {
+		put(d.Questions[i].Image, quiz.FirstOf(d.Questions[i].Alt, d.Questions[i].Title()))
+	}
+	for i := range d.Outcomes {
+		put(d.Outcomes[i].Image, quiz.FirstOf(d.Outcomes[i].Alt, d.Outcomes[i].Title()))
+	}
+	p.Image0 = quiz.FirstOf(a.Shared.Image, p.Image0)
+	return p
+}
+
+func (h *Handler) setShared(c *gin.Context, who edit.Actor, id string) error {
+	return h.Bench.Editor.SetShared(who, id, store.Shared{
+		Title: c.PostForm("title"), Text: c.PostForm("text"), Image: c.PostForm("image"),
+		Canonical: c.PostForm("canonical"), Listed: c.PostForm("listed") != "",
+	})
+}

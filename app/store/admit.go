@@ -1,0 +1,155 @@
+package store
+
+import (
+	"errors"
+	"time"
+)
+
+// Why a response is not taken.
+var (
+	ErrFull = errors.New("all places of the quiz are taken")
+	ErrUsed = errors.New("the invitation has been answered, or revoked")
+)
+
+// admitted are the responses of a group that are taken. It is asked within the transaction that stores them, by the one
+// writer there is: the last place is given once, and an invitation is answered once.
+func admitted(tx *transaction, group []submission) ([]submission, error) {
+	taken := map[string]int{} // by quiz, as far as somebody asked
+	out := group[:0:0]
+	for _, sub := range group {
+		err := admit(tx, sub.response, taken)
+		switch {
+		case errors.Is(err, ErrFull), errors.Is(err, ErrUsed):
+			*sub.refused = err
+		case err != nil:
+			return nil, err
+		default:
+			out = append(out, sub)
+		}
+	}
+	return out, nil
+}
+
+// admit says whether a response is taken. One that looks like a program's takes no place, and one that is there already
+// has its own.
+func admit(tx *transaction, r *Response, taken map[string]int) error {
+	if r.Cap > 0 && !r.Aside {
+		there := 0
+		if err := tx.QueryRow("SELECT COUNT(*) FROM responses WHERE id = ?", r.ID).Scan(&there); err != nil {
+			return err
+		}
+		if _, known := taken[r.QuizID]; !known {
+			n := 0
+			err := tx.QueryRow("SELECT COUNT(*) FROM responses WHERE quiz_id = ? AND aside = ?", r.QuizID, false).Scan(&n)
+			if err != nil {
+				return err
+			}
+			taken[r.QuizID] = n
+		}
+		if there == 0 && taken[r.QuizID] >= r.Cap {
+			return ErrFull
+		}
+		if there == 0 {
+			taken[r.QuizID]++
+		}
+	}
+	if r.Invitation == "" {
+		return nil
+	}
+	n, err := affected(tx.Exec(`UPDATE invitations SET finished_at = ?, response_id = ?
+		WHERE id = ? AND quiz_id = ? AND revoked_at IS NULL AND (finished_at IS NULL OR response_id = ?)`,
+		r.At, r.ID, r.Invitation, r.QuizID, r.ID))
+	if err == nil && n == 0 {
+		err = ErrUsed
+	}
+	return err
+}
+
+// Places returns how many finished responses of a quiz take a place of its cap.
+func (s *Store) Places(quizID string) (int, error) {
+	var n int64
+	err := s.read.Model(&Response{}).Where("quiz_id = ? AND aside = ?", quizID, false).Count(&n).Error
+	return int(n), err
+}
+
+// Invitation lets one person answer a quiz that only those who are invited may, once.
+type Invitation struct {
+	ID         string `gorm:"primaryKey"`
+	QuizID     string `gorm:"index"`
+	Name       string
+	Email      string
+	Params     []byte // JSON object: further columns of the list, kept like parameters of the link
+	At         time.Time
+	OpenedAt   *time.Time
+	BegunAt    *time.Time
+	FinishedAt *time.Time
+	RevokedAt  *time.Time
+	ResponseID string
+}
+
+// State is how far the invitation has come.
+func (i *Invitation) State() string {
+	switch {
+	case i.RevokedAt != nil:
+		return "revoked"
+	case i.FinishedAt != nil:
+		return "finished"
+	case i.BegunAt != nil:
+		return "begun"
+	case i.OpenedAt != nil:
+		return "opened"
+	}
+	return "not opened"
+}
+
+// Works reports whether somebody may still answer by it.
+func (i *Invitation) Works() bool { return i.RevokedAt == nil && i.FinishedAt == nil }
+
+// MaxInvitations is how many people a quiz invites at most.
+const MaxInvitations = 20_000
+
+// Invite stores invitations. ErrFull where there would be more than MaxInvitations.
+func (s *Store) Invite(quizID string, list []Invitation) error {
+	var n int64
+	if err := s.read.Model(&Invitation{}).Where("quiz_id = ?", quizID).Count(&n).Error; err != nil {
+		return err
+	}
+	if int(n)+len(list) > MaxInvitations {
+		return ErrFull
+	}
+	for i := range list {
+		list[i].ID, list[i].QuizID, list[i].At = NewID(), quizID, s.now().UTC()
+	}
+	return s.write.CreateInBatches(list, 500).Error
+}
+
+// Invitations returns the invitations of a quiz in the order in which they were made.
+func (s *Store) Invitations(quizID string) ([]Invitation, error) {
+	var list []Invitation
+	err := s.read.Where("quiz_id = ?", quizID).Order("at, rowid").Find(&list).Error
+	return list, err
+}
+
+// Invitation returns one of them. ErrNotFound where there is none.
+func (s *Store) Invitation(quizID, id string) (*Invitation, error) {
+	var i Invitation
+	err := s.read.Where("quiz_id = ? AND id = ?", quizID, id).Take(&i).Error
+	return &i, notFound(err)
+}
+
+// MarkInvitation notes that an invitation was opened, or that its walk was begun.
+func (s *Store) MarkInvitation(quizID, id string, begun bool) error {
+	column := "opened_at"
+	if begun {
+		column = "begun_at"
+	}
+	now := s.now().UTC()
+	return s.write.Model(&Invitation{}).Where("quiz_id = ? AND id = ? AND "+column+" IS NULL", quizID, id).
+		UpdateColumn(column, now).Error
+}
+
+// RevokeInvitation ends one that has not been answered.
+func (s *Store) RevokeInvitation(quizID, id string) error {
+	return s.write.Model(&Invitation{}).Where("quiz_id = ? AND id = ? AND finished_at IS NULL", quizID, id).
+		UpdateColumn("revoked_at", s.now().UTC()).Error
+}

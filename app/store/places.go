@@ -1,0 +1,149 @@
+package store
+
+import (
+	"errors"
+	"time"
+
+	"gorm.io/gorm"
+)
+
+// Place is somewhere that a quiz is put, such as a newsletter or a fair: a link of its own, so that responses tell where
+// they come from.
+type Place struct {
+	ID       string `gorm:"primaryKey"`
+	QuizID   string `gorm:"index"`
+	Name     string // as people call it
+	Source   string // utm_source, which responses are kept with
+	Medium   string // utm_medium
+	Campaign string // utm_campaign
+	At       time.Time
+}
+
+// MaxPlaces is how many places a quiz is put at most.
+const MaxPlaces = 200
+
+// PutPlaces returns the places that a quiz is put, the oldest first.
+func (s *Store) PutPlaces(quizID string) ([]Place, error) {
+	var list []Place
+	err := s.read.Where("quiz_id = ?", quizID).Order("at, rowid").Find(&list).Error
+	return list, err
+}
+
+// PutPlace returns one of them. ErrNotFound where there is none.
+func (s *Store) PutPlace(quizID, id string) (*Place, error) {
+	var p Place
+	err := s.read.Where("quiz_id = ? AND id = ?", quizID, id).Take(&p).Error
+	return &p, notFound(err)
+}
+
+// AddPlace stores a place. ErrFull where there are MaxPlaces.
+func (s *Store) AddPlace(p *Place) error {
+	var n int64
+	if err := s.read.Model(&Place{}).Where("quiz_id = ?", p.QuizID).Count(&n).Error; err != nil {
+		return err
+	}
+	if n >= MaxPlaces {
+		return ErrFull
+	}
+	p.ID, p.At = NewID(), s.now().UTC()
+	return s.write.Create(p).Error
+}
+
+// DropPlace deletes a place; responses keep their source.
+func (s *Store) DropPlace(quizID, id string) error {
+	return s.write.Where("quiz_id = ? AND id = ?", quizID, id).Delete(&Place{}).Error
+}
+
+// VersionCounts are the walks of one version.
+type VersionCounts struct {
+	Views    int                `json:"views"`
+	Starts   int                `json:"starts"`
+	Finishes int                `json:"finishes"`
+	Leads    int                `json:"leads"`
+	Outcomes map[string]Measure `json:"outcomes,omitempty"` // finished walks by outcome
+}
+
+// VersionCounts returns the walks of each version of a quiz that has any.
+func (s *Store) VersionCounts(quizID string) (map[int]*VersionCounts, error) {
+	return versionCounts(s.read, quizID)
+}
+
+func versionCounts(db *gorm.DB, quizID string) (map[int]*VersionCounts, error) {
+	var stages []StageTally
+	if err := db.Where("quiz_id = ? AND stage <> ?", quizID, StageStep).Find(&stages).Error; err != nil {
+		return nil, err
+	}
+	out := map[int]*VersionCounts{}
+	for _, t := range stages {
+		c := out[t.Version]
+		if c == nil {
+			c = &VersionCounts{Outcomes: map[string]Measure{}}
+			out[t.Version] = c
+		}
+		switch t.Stage {
+		case StageView:
+			c.Views += t.Count
+		case StageStart:
+			c.Starts += t.Count
+		case StageEnd:
+			c.Finishes += t.Count
+			c.Leads += t.Leads
+			c.Outcomes[t.Place] = c.Outcomes[t.Place].plus(t.Measure)
+		}
+	}
+	return out, nil
+}
+
+// Minus is what has come since counts were taken; those may be nil.
+func (c *VersionCounts) Minus(before *VersionCounts) VersionCounts {
+	out := VersionCounts{Outcomes: map[string]Measure{}}
+	if c == nil {
+		return out
+	}
+	if before == nil {
+		before = &VersionCounts{}
+	}
+	out.Views, out.Starts = c.Views-before.Views, c.Starts-before.Starts
+	out.Finishes, out.Leads = c.Finishes-before.Finishes, c.Leads-before.Leads
+	for id, m := range c.Outcomes {
+		b := before.Outcomes[id]
+		out.Outcomes[id] = Measure{m.Count - b.Count, m.Kept - b.Kept, m.Leads - b.Leads}
+	}
+	return out
+}
+
+// ErrNoSplit is returned where two versions share no traffic.
+var ErrNoSplit = errors.New("no two versions share the traffic")
+
+// StartSplit lets version b share the traffic with the live one.
+func (s *Store) StartSplit(quizID string, b int, share float64) error {
+	if _, err := s.Version(quizID, b); err != nil {
+		return err
+	}
+	counts, err := s.VersionCounts(quizID)
+	if err != nil {
+		return err
+	}
+	q, err := s.Quiz(quizID)
+	if err != nil {
+		return err
+	}
+	return s.SetAccess(quizID, func(a *Access) {
+		a.Split = &Split{A: q.LiveVersion, B: b, Share: share, Since: s.now().UTC(), Before: counts}
+	})
+}
+
+// SourceCounts returns how many finished walks of a quiz came from each source.
+func (s *Store) SourceCounts(quizID string) (map[string]int, error) {
+	var list []struct {
+		Source string
+		Count  int
+	}
+	err := s.read.Model(&WalkTally{}).Select("source, SUM(count) AS count").
+		Where("quiz_id = ? AND stage = ?", quizID, StageEnd).Group("source").Scan(&list).Error
+	out := map[string]int{}
+	for _, l := range list {
+		out[l.Source] = l.Count
+	}
+	return out, err
+}
