@@ -20,16 +20,19 @@ check:
 	assets/node_modules/.bin/eslint app standins
 
 # Browser tests run by themselves: beside others their pages would wait for the processor.
-test: chromium node
+test: chromium node zbar
 	go vet ./...
 	node --test app/workbench/
 	go test -timeout 20m $$(go list ./... | grep -v /e2e)
 	go test -timeout 20m ./e2e
 
-# Browser tests need Debian's Chromium; scripts without a page are tested by node's own runner.
-.PHONY: chromium node
+# Browser tests need Debian's Chromium; scripts without a page are tested by node's own runner; QR codes are read back by
+# Debian's zbarimg.
+.PHONY: chromium node zbar
 chromium:
 	@command -v chromium >/dev/null || (apt-get update -qq && apt-get install -y -qq chromium >/dev/null)
+zbar:
+	@command -v zbarimg >/dev/null || (apt-get update -qq && apt-get install -y -qq zbar-tools >/dev/null)
 node:
 	@command -v node >/dev/null || (apt-get update -qq && apt-get install -y -qq nodejs >/dev/null)
 

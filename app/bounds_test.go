@@ -118,7 +118,7 @@ func TestFramesAreTheOwnersToName(t *testing.T) {
 	}
 	require.Contains(t, policy(), "frame-ancestors *")
 	save := func(sites string) string {
-		w := d.form("/quizzes/"+q.ID+"/frames", url.Values{"frames": {sites}})
+		w := d.form("/quizzes/"+q.ID+"/launch/frames", url.Values{"frames": {sites}})
 		require.Equal(t, http.StatusSeeOther, w.Code)
 		return w.Header().Get("Location")
 	}
@@ -131,7 +131,7 @@ func TestFramesAreTheOwnersToName(t *testing.T) {
 	}
 	save("")
 	require.Contains(t, policy(), "frame-ancestors *")
-	require.Equal(t, http.StatusNotFound, d.form("/quizzes/none/frames", nil).Code)
+	require.Equal(t, http.StatusNotFound, d.form("/quizzes/none/launch/frames", nil).Code)
 }
 
 // A response that is deleted leaves the table, the export and every figure.

@@ -153,7 +153,12 @@ func (g *generator) fill(s *store.Store, quizID string, d *quiz.Document, n int)
 		if finished.Source != "" {
 			finished.Input.Params["utm_source"] = finished.Source
 		}
-		r, err := engine.Response(d, c.Walk(finished.Input), finished)
+		res := c.Walk(finished.Input)
+		g.came(s, finished, res.Path)
+		if g.IntN(3) > 0 { // as many again, or so, look and go
+			g.came(s, finished, res.Path[:g.IntN(len(res.Path))])
+		}
+		r, err := engine.Response(d, res, finished)
 		if err != nil {
 			return err
 		}
@@ -168,6 +173,20 @@ func (g *generator) fill(s *store.Store, quizID string, d *quiz.Document, n int)
 		}
 	}
 	return nil
+}
+
+// came tallies somebody who came as far as a path: of these some finish.
+func (g *generator) came(s *store.Store, f engine.Finished, path []string) {
+	e := store.Event{QuizID: f.QuizID, Version: f.Version, Day: f.Day, Source: f.Source, Stage: store.StageView}
+	s.Tally(e)
+	if len(path) > 0 {
+		e.Stage = store.StageStart
+		s.Tally(e)
+	}
+	for _, id := range path {
+		e.Stage, e.Place = store.StageStep, id
+		s.Tally(e)
+	}
 }
 
 func (g *generator) answer(q *quiz.Question) walk.Answer {

@@ -1,12 +1,12 @@
 package edit
 
 import (
-	"bytes"
 	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"maps"
+	"reflect"
 	"regexp"
 	"slices"
 	"strings"
@@ -301,7 +301,7 @@ func (e *Editor) Take(ctx context.Context, who Actor, quizID, editID string, num
 	}
 	var patch quiz.Patch
 	for _, name := range slices.Sorted(maps.Keys(then)) {
-		if !bytes.Equal(now[name], then[name]) {
+		if !sameJSON(now[name], then[name]) {
 			patch = append(patch, quiz.Operation{Op: "add", Path: quiz.Pointer(name), Value: then[name]})
 		}
 	}
@@ -314,4 +314,10 @@ func (e *Editor) Take(ctx context.Context, who Actor, quizID, editID string, num
 		return nil, &Error{Kind: Nothing, Message: fmt.Sprintf("The draft is just as version %d.", number)}
 	}
 	return e.Apply(ctx, who, quizID, Edit{ID: editID, Base: q.Revision, Patch: patch})
+}
+
+// sameJSON reports whether two texts say the same value.
+func sameJSON(a, b json.RawMessage) bool {
+	var x, y any
+	return json.Unmarshal(a, &x) == nil && json.Unmarshal(b, &y) == nil && reflect.DeepEqual(x, y)
 }

@@ -14,7 +14,9 @@
   const remember = () => {
     try {
       localStorage.setItem(key, Date.now());
-    } catch {} // where nothing can be remembered, it comes again
+    } catch {
+      // where nothing can be remembered, it comes again
+    }
   };
   const seen = () => {
     try {

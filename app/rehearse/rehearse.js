@@ -2,24 +2,11 @@
 // the other one follows, and what stands beside is asked for anew.
 import { Alpine, edit, id, onDraw, say } from "/assets/workbench.js";
 import { copy } from "/assets/parts.js";
+import { stage } from "/assets/stage.js";
 
 const root = document.getElementById("rehearse");
 const frames = () => [...document.querySelectorAll("iframe[data-stage]")];
 let token = root?.dataset.token;
-
-// A frame has the size of its device and is scaled to fit.
-const sizes = new ResizeObserver((entries) => {
-  for (const { target } of entries) fit(target);
-});
-function fit(stage) {
-  const frame = stage.querySelector("iframe");
-  const [width, height] = frame.dataset.stage.split("x").map(Number);
-  const scale = Math.min(1, stage.clientWidth / width);
-  frame.style.width = width + "px";
-  frame.style.height = height + "px";
-  frame.style.transform = `scale(${scale})`;
-  stage.style.height = Math.round(height * scale) + "px";
-}
 
 const address = (w) => `${root.dataset.home}?w=${encodeURIComponent(w)}`;
 const placeOf = (frame) => new URL(frame.contentWindow.location.href).searchParams.get("w") || frame.contentDocument.querySelector('input[name="w"]')?.value;
@@ -89,7 +76,7 @@ if (root) {
   for (const frame of frames()) {
     listen(frame);
     frame.src = address(token);
-    sizes.observe(frame.parentElement);
+    stage(frame);
   }
   beside();
 }

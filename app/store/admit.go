@@ -14,7 +14,7 @@ var (
 // admitted are the responses of a group that are taken. It is asked within the transaction that stores them, by the one
 // writer there is: the last place is given once, and an invitation is answered once.
 func admitted(tx *transaction, group []submission) ([]submission, error) {
-	taken := map[string]int{} // by quiz, as far as somebody asked
+	taken := places{byQuiz: map[string]int{}, ids: map[string]bool{}}
 	out := group[:0:0]
 	for _, sub := range group {
 		err := admit(tx, sub.response, taken)
@@ -30,27 +30,18 @@ func admitted(tx *transaction, group []submission) ([]submission, error) {
 	return out, nil
 }
 
+// places are those that are taken while a group is looked at.
+type places struct {
+	byQuiz map[string]int  // as far as somebody asked
+	ids    map[string]bool // responses that have one
+}
+
 // admit says whether a response is taken. One that looks like a program's takes no place, and one that is there already
 // has its own.
-func admit(tx *transaction, r *Response, taken map[string]int) error {
+func admit(tx *transaction, r *Response, taken places) error {
 	if r.Cap > 0 && !r.Aside {
-		there := 0
-		if err := tx.QueryRow("SELECT COUNT(*) FROM responses WHERE id = ?", r.ID).Scan(&there); err != nil {
+		if err := taken.take(tx, r); err != nil {
 			return err
-		}
-		if _, known := taken[r.QuizID]; !known {
-			n := 0
-			err := tx.QueryRow("SELECT COUNT(*) FROM responses WHERE quiz_id = ? AND aside = ?", r.QuizID, false).Scan(&n)
-			if err != nil {
-				return err
-			}
-			taken[r.QuizID] = n
-		}
-		if there == 0 && taken[r.QuizID] >= r.Cap {
-			return ErrFull
-		}
-		if there == 0 {
-			taken[r.QuizID]++
 		}
 	}
 	if r.Invitation == "" {
@@ -63,6 +54,31 @@ func admit(tx *transaction, r *Response, taken map[string]int) error {
 		err = ErrUsed
 	}
 	return err
+}
+
+// take gives a response a place, unless it has one.
+func (p places) take(tx *transaction, r *Response) error {
+	if _, known := p.byQuiz[r.QuizID]; !known {
+		n := 0
+		err := tx.QueryRow("SELECT COUNT(*) FROM responses WHERE quiz_id = ? AND aside = ?", r.QuizID, false).Scan(&n)
+		if err != nil {
+			return err
+		}
+		p.byQuiz[r.QuizID] = n
+	}
+	there := 0
+	if err := tx.QueryRow("SELECT COUNT(*) FROM responses WHERE id = ?", r.ID).Scan(&there); err != nil {
+		return err
+	}
+	switch {
+	case there > 0, p.ids[r.ID]:
+		return nil
+	case p.byQuiz[r.QuizID] >= r.Cap:
+		return ErrFull
+	}
+	p.byQuiz[r.QuizID]++
+	p.ids[r.ID] = true
+	return nil
 }
 
 // Places returns how many finished responses of a quiz take a place of its cap.

@@ -65,6 +65,7 @@ func Handler(quiz string) http.Handler {
 			http.Error(w, err.Error(), http.StatusInternalServerError)
 		}
 	})
+	serveKitPages(mux, quiz)
 	mux.Handle("GET /larkmoor.js", http.FileServerFS(files))
 	mux.Handle("GET /larkmoor.css", http.FileServerFS(files))
 	return guarded(mux, quiz)

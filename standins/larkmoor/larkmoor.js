@@ -5,3 +5,11 @@ addEventListener("message", (event) => {
   item.textContent = `${event.data.event}, outcome ${event.data.outcome}`;
   document.getElementById("events")?.append(item);
 });
+
+// The kit tells the page by events of the document.
+for (const name of ["omphalos:begin", "omphalos:end"])
+  document.addEventListener(name, ({ detail }) => {
+    const item = document.createElement("li");
+    item.textContent = `${name} ${JSON.stringify(detail)}`;
+    document.getElementById("events")?.append(item);
+  });
