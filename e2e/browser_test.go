@@ -81,7 +81,8 @@ type tab struct {
 	*testing.T
 	ctx    context.Context
 	Errors []string // of the page's own scripts, and what its policy blocked
-	inner  bool     // steps go to the first document embedded in the page
+	inner  bool     // steps go to a document embedded in the page
+	part   string   // of its address; "" for the first one
 }
 
 // open opens a window of the given size in a browser of its own.

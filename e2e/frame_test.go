@@ -6,6 +6,7 @@ import (
 	"errors"
 	"io"
 	"net/http"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -23,6 +24,13 @@ func (b *tab) within() *tab {
 	return &inner
 }
 
+// withinThe is within for the document that is embedded with an address which has the part in it.
+func (b *tab) withinThe(part string) *tab {
+	inner := b.within()
+	inner.part = part
+	return inner
+}
+
 // evaluate is chromedp's, in the document that the steps go to. The context of an embedded one is asked for each time, as it
 // goes from page to page.
 func (b *tab) evaluate(expression string, out any) chromedp.Action {
@@ -34,10 +42,11 @@ func (b *tab) evaluate(expression string, out any) chromedp.Action {
 		if err != nil {
 			return err
 		}
-		if len(tree.ChildFrames) == 0 {
+		at := slices.IndexFunc(tree.ChildFrames, func(f *page.FrameTree) bool { return strings.Contains(f.Frame.URL, b.part) })
+		if at < 0 {
 			return errors.New("the page embeds nothing yet")
 		}
-		world, err := page.CreateIsolatedWorld(tree.ChildFrames[0].Frame.ID).Do(ctx)
+		world, err := page.CreateIsolatedWorld(tree.ChildFrames[at].Frame.ID).Do(ctx)
 		if err != nil {
 			return err
 		}
@@ -61,7 +70,7 @@ func (b *tab) origin(out *[]float64) chromedp.Action {
 		return chromedp.ActionFunc(func(context.Context) error { return nil })
 	}
 	return chromedp.Evaluate(`(() => {
-		const f = document.querySelector("iframe");
+		const f = [...document.querySelectorAll("iframe")].find((f) => f.src.includes(`+quote(b.part)+`));
 		f.scrollIntoView({ block: "nearest" });
 		const box = f.getBoundingClientRect();
 		return [box.x + f.clientLeft, box.y + f.clientTop];
