@@ -5,6 +5,8 @@ import (
 	"testing"
 
 	"github.com/stretchr/testify/require"
+
+	"omphalos/core/quiz"
 )
 
 // Every control that makes an edit leaves the focus where the work goes on, never on the page's body; so does going to
@@ -15,9 +17,11 @@ func TestFocusStaysWithTheWork(t *testing.T) {
 	b := open(t, 1280, 900)
 	b.signIn(w)
 	used := 0
+	kept := quiz.Operation{Op: "add", Path: "/checks", Value: json.RawMessage(`[{"id":"a","name":"A check","expect":{"outcome":"later"}},{"id":"b","expect":{"path":["area"]}}]`)}
+	require.NoError(t, theirs(t, w, id, quiz.Patch{kept}))
 	for _, view := range []string{
 		"script?open=area&open=staff", "script?view=ledger", "verdicts", "paths", "endings", "endings?outcome=start",
-		"endings?part=products", "endings?part=look", "launch",
+		"endings?part=products", "endings?part=look", "rehearse", "launch", "launch?part=over", "launch?part=who", "launch?part=shared",
 	} {
 		b.goTo(w.URL + "/quizzes/" + id + "/" + view)
 		b.wait(`document.querySelectorAll("[data-segment]").length > 0`)

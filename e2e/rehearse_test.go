@@ -48,6 +48,7 @@ func (b *tab) both(words string) {
 func TestRehearsingToEveryOutcome(t *testing.T) {
 	w := start(t, true)
 	id := quizID(t, w)
+	require.NoError(t, theirs(t, w, id, quiz.Patch{quiz.Remove("/checks")}))
 	b := open(t, 1280, 800)
 	b.signIn(w)
 	b.goTo(w.URL + "/quizzes/" + id + "/rehearse")
@@ -88,6 +89,7 @@ func TestRehearsingToEveryOutcome(t *testing.T) {
 func TestABrokenCheckIsNamed(t *testing.T) {
 	w := start(t, true)
 	id := quizID(t, w)
+	require.NoError(t, theirs(t, w, id, quiz.Patch{quiz.Remove("/checks")}))
 	b := open(t, 1280, 800)
 	b.signIn(w)
 	at := w.URL + "/quizzes/" + id

@@ -24,7 +24,8 @@ var shots = []struct {
 	{"ledger", "/quizzes/KEYWORDS/script?view=ledger", 1280, 800, false},
 	{"languages", "/quizzes/KEYWORDS/script?view=languages", 1280, 800, false},
 	{"import", "/quizzes/ID/exchange", 1280, 800, false},
-	{"launch", "/quizzes/ID/launch", 1280, 800, false},
+	{"rehearse", "/quizzes/ID/rehearse", 1280, 800, false},
+	{"launch", "/quizzes/ID/launch?part=over&over=1", 1280, 800, false},
 	{"leads", "/quizzes/ID/leads", 1280, 800, false},
 	{"respond", "/q/living-wall", 390, 800, false},
 }
@@ -61,6 +62,12 @@ func TestShots(t *testing.T) {
 		b.goTo(w.URL + path)
 		if strings.Contains(path, "quizzes") && !strings.Contains(path, "exchange") {
 			b.wait(`document.querySelectorAll("[data-segment]").length > 0`)
+		}
+		if strings.Contains(path, "part=over") { // the quiz has come over the sample page
+			b.wait(`!!document.querySelector("[data-kitsample]").contentDocument.querySelector("dialog[open]")`)
+		}
+		if strings.Contains(path, "rehearse") {
+			b.both("Seven questions")
 		}
 		b.shot(dir + "/" + s.name + ".png")
 		b.quiet()
