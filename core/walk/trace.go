@@ -70,7 +70,7 @@ func failing(c *rule.Condition, facts rule.Facts) *rule.Condition {
 				return failing(&c.All[i], facts)
 			}
 		}
-	case c.Any != nil && len(c.Any) == 1:
+	case len(c.Any) == 1:
 		return failing(&c.Any[0], facts)
 	}
 	return c
