@@ -23,7 +23,7 @@ func main() {
 		SilenceErrors: true,
 	}
 	root.CompletionOptions.HiddenDefaultCmd = true
-	root.AddCommand(serveCommand(), demoCommand(), checkCommand(), scoreCommand(), recountCommand(),
+	root.AddCommand(serveCommand(), demoCommand(), checkCommand(), scoreCommand(), learnCommand(), replayCommand(), recountCommand(),
 		backupCommand(), restoreCommand())
 	if err := root.ExecuteContext(context.Background()); err != nil {
 		var code exitCode

@@ -148,7 +148,7 @@ func TestCoreStandsAlone(t *testing.T) {
 			require.False(t, strings.HasPrefix(dep, barred), dep)
 		}
 	}
-	files, err := exec.Command("git", "grep", "-lE", `time\.(Now|Since|Sleep|After)`, "--", "../../core", ":!*_test.go").Output()
+	files, err := exec.Command("git", "grep", "-lE", `time\.(Now|Since|Sleep|After)`, "--", "../../core", ":(top,exclude)*_test.go").Output()
 	require.Empty(t, string(bytes.TrimSpace(files)), "core reads the clock: %v", err)
 }
 

@@ -40,6 +40,55 @@ type table struct {
 // and writes the same columns followed by the results of each row. Rows with a bad cell keep their place with their
 // results left empty, and are reported. today is the fact of that name. An error is a table that cannot be read at all.
 func Table(c *walk.Compiled, in io.Reader, out io.Writer, today string) ([]BadCell, error) {
+	r, err := NewReader(c, in, today)
+	if err != nil {
+		return nil, err
+	}
+	w := sheet.NewPlainCSVWriter(out)
+	results := Columns(c.Doc)
+	if err := w.Write(slices.Concat(r.Head, results)); err != nil {
+		return nil, err
+	}
+	var bad []BadCell
+	for {
+		row, err := r.Next()
+		if errors.Is(err, io.EOF) {
+			return bad, nil
+		}
+		if err != nil {
+			return bad, err
+		}
+		bad = append(bad, row.Bad...)
+		values := make([]string, len(results))
+		if row.Result != nil {
+			values = Cells(c.Doc, row.Result)
+		}
+		if err := w.Write(slices.Concat(row.Cells, values)); err != nil {
+			return bad, err
+		}
+	}
+}
+
+// Reader reads a table of answers, a row a respondent.
+type Reader struct {
+	Head    []string
+	table   *table
+	records *sheet.CSV
+	today   string
+	n       int
+}
+
+// Row is one respondent.
+type Row struct {
+	Number int      // 1 for the first row below the head
+	Cells  []string // as many as the head has
+	Input  walk.Input
+	Result *walk.Result // nil where the row cannot be taken
+	Bad    []BadCell    // why not
+}
+
+// NewReader reads the head of a table of answers: see Table.
+func NewReader(c *walk.Compiled, in io.Reader, today string) (*Reader, error) {
 	data, err := io.ReadAll(in)
 	if err != nil {
 		return nil, err
@@ -53,39 +102,32 @@ func Table(c *walk.Compiled, in io.Reader, out io.Writer, today string) ([]BadCe
 		return nil, err
 	}
 	t, err := newTable(c, head)
-	if err != nil {
+	return &Reader{Head: head, table: t, records: records, today: today}, err
+}
+
+// Next reads a row; io.EOF after the last.
+func (r *Reader) Next() (*Row, error) {
+	record, line, err := r.records.Next()
+	r.n++
+	row := &Row{Number: r.n}
+	var badLine *sheet.BadLine
+	switch {
+	case errors.As(err, &badLine):
+		row.Bad = append(row.Bad, BadCell{Row: line, Message: badLine.Why})
+		row.Cells = r.table.fit(badLine.Cells)
+		return row, nil
+	case err != nil:
 		return nil, err
+	case len(record) > len(r.Head):
+		row.Bad = append(row.Bad, BadCell{line, fmt.Sprint(len(r.Head) + 1), "there are more cells than columns"})
 	}
-	w := sheet.NewPlainCSVWriter(out)
-	results := Columns(c.Doc)
-	if err := w.Write(slices.Concat(head, results)); err != nil {
-		return nil, err
+	row.Cells = r.table.fit(record)
+	in, result, cells := r.table.row(row.Cells, line, r.today)
+	row.Bad, row.Input = append(row.Bad, cells...), in
+	if len(cells) == 0 {
+		row.Result = result
 	}
-	var bad []BadCell
-	for {
-		record, line, err := records.Next()
-		var badLine *sheet.BadLine
-		switch {
-		case errors.Is(err, io.EOF):
-			return bad, nil
-		case errors.As(err, &badLine):
-			bad = append(bad, BadCell{Row: line, Message: badLine.Why})
-			record = badLine.Cells
-		case len(record) > len(head):
-			bad = append(bad, BadCell{line, fmt.Sprint(len(head) + 1), "there are more cells than columns"})
-		}
-		record = t.fit(record)
-		values := make([]string, len(results))
-		if badLine == nil {
-			result, cells := t.row(record, line, today)
-			if bad = append(bad, cells...); len(cells) == 0 {
-				values = Cells(c.Doc, result)
-			}
-		}
-		if err := w.Write(slices.Concat(record, values)); err != nil {
-			return bad, err
-		}
-	}
+	return row, nil
 }
 
 // newTable reads the head of a table.
@@ -123,7 +165,7 @@ func (t *table) feeds(name string) bool {
 	return false
 }
 
-func (t *table) row(record []string, line int, today string) (*walk.Result, []BadCell) {
+func (t *table) row(record []string, line int, today string) (walk.Input, *walk.Result, []BadCell) {
 	var bad []BadCell
 	in := walk.Input{Answers: map[string]walk.Answer{}, Params: map[string]string{}, Today: today}
 	for i := range t.c.Doc.Questions {
@@ -152,7 +194,7 @@ func (t *table) row(record []string, line int, today string) (*walk.Result, []Ba
 		}
 	}
 	if len(bad) > 0 {
-		return nil, bad
+		return in, nil, bad
 	}
 	result := t.c.Walk(in)
 	for _, id := range result.Path {
@@ -161,7 +203,7 @@ func (t *table) row(record []string, line int, today string) (*walk.Result, []Ba
 			bad = append(bad, cellOf(q, line, err))
 		}
 	}
-	return result, bad
+	return in, result, bad
 }
 
 // cell splits a cell into values. A cell that is wholly the label of a choice is that choice, even with a "|" in it,

@@ -1,0 +1,48 @@
+package insight
+
+import (
+	"math"
+	"slices"
+)
+
+// Crossing counts how often two things were what they were together: a question's answer and the outcome.
+type Crossing struct {
+	Of    int
+	cells map[[2]string]int
+	rows  map[string]int
+	cols  map[string]int
+}
+
+// Add counts one respondent.
+func (c *Crossing) Add(row, col string) {
+	if c.cells == nil {
+		c.cells, c.rows, c.cols = map[[2]string]int{}, map[string]int{}, map[string]int{}
+	}
+	c.Of++
+	c.cells[[2]string{row, col}]++
+	c.rows[row]++
+	c.cols[col]++
+}
+
+// Information is the mutual information of the two in bits: what knowing one tells of the other (C. E. Shannon, A
+// mathematical theory of communication, Bell Syst. Tech. J. 27, 1948).
+func (c *Crossing) Information() float64 {
+	var terms []float64
+	n := float64(c.Of)
+	for at, count := range c.cells {
+		k := float64(count)
+		terms = append(terms, k/n*math.Log2(k*n/(float64(c.rows[at[0]])*float64(c.cols[at[1]]))))
+	}
+	slices.Sort(terms) // a sum in one order, whatever order the map has
+	sum := 0.0
+	for _, t := range terms {
+		sum += t
+	}
+	return math.Max(0, sum)
+}
+
+// Count is how often the two were these together.
+func (c *Crossing) Count(row, col string) int { return c.cells[[2]string{row, col}] }
+
+// Row is how often the first was this.
+func (c *Crossing) Row(row string) int { return c.rows[row] }
