@@ -30,6 +30,7 @@ room.addEventListener("input", (event) => {
     address.searchParams.set("size", size.value);
     link.href = address;
   }
+  if (event.target.name === "passphrase" && event.target.value) room.querySelector('[name="who"][value="passphrase"]').checked = true;
   const form = event.target.closest("[data-kit]");
   if (!form) return;
   const { slug, mode } = form.dataset;

@@ -6,6 +6,7 @@ import (
 	"html/template"
 	"net/url"
 	"strconv"
+	"strings"
 
 	"github.com/gin-gonic/gin"
 
@@ -72,6 +73,30 @@ type comparison struct {
 	From, To int
 	Names    []state // to choose from
 	Changes  []quiz.Difference
+	Groups   []group
+}
+
+// group are the changes of one room.
+type group struct {
+	Room    string
+	Changes []quiz.Difference
+}
+
+// grouped puts changes together by the room that they are made in, in the order of the rooms.
+func grouped(changes []quiz.Difference) []group {
+	var out []group
+	for _, room := range []string{"script", "verdicts", "endings", "rehearse"} {
+		g := group{Room: strings.ToUpper(room[:1]) + room[1:]}
+		for _, c := range changes {
+			if workbench.RoomOf(c.Where) == room {
+				g.Changes = append(g.Changes, c)
+			}
+		}
+		if len(g.Changes) > 0 {
+			out = append(out, g)
+		}
+	}
+	return out
 }
 
 // state is a version, or the draft.
@@ -106,6 +131,7 @@ func (h *Handler) compare(s *view, query url.Values) error {
 		return ignoreMissing(err)
 	}
 	c.Changes, s.Compare = quiz.Differences(a, b), c
+	c.Groups = grouped(c.Changes)
 	return nil
 }
 

@@ -3,7 +3,9 @@ package launch
 import (
 	"encoding/json"
 	"fmt"
+	"io"
 	"slices"
+	"strings"
 	"time"
 
 	"github.com/gin-gonic/gin"
@@ -85,15 +87,32 @@ func (h *Handler) setWho(c *gin.Context, who edit.Actor, id string) error {
 	if err != nil {
 		return err
 	}
+	begins := c.PostForm("who")
+	if begins == store.Anyone && c.PostForm("passphrase") != "" {
+		begins = store.WithPassphrase // whoever types one means it
+	}
 	return h.Bench.Editor.SetAccess(who, id, edit.AccessForm{
 		Opens: c.PostForm("opens"), Closes: c.PostForm("closes"), Paused: c.PostForm("paused") != "", Cap: c.PostForm("cap"),
-		Who: c.PostForm("who"), Passphrase: c.PostForm("passphrase"),
+		Who: begins, Passphrase: c.PostForm("passphrase"),
 		Closed: store.Closed{Heading: c.PostForm("heading"), Text: c.PostForm("text"), URL: c.PostForm("url")},
 	}, d.Zone())
 }
 
 func (h *Handler) invite(c *gin.Context, who edit.Actor, id string) error {
-	_, err := h.Bench.Editor.Invite(who, id, c.PostForm("people"))
+	text := c.PostForm("people")
+	if file, err := c.FormFile("file"); err == nil && file.Size > 0 {
+		f, err := file.Open()
+		if err != nil {
+			return err
+		}
+		defer f.Close()
+		data, err := io.ReadAll(f)
+		if err != nil {
+			return err
+		}
+		text = strings.TrimPrefix(string(data), "\ufeff")
+	}
+	_, err := h.Bench.Editor.Invite(who, id, text)
 	return err
 }
 

@@ -19,6 +19,7 @@ const mega = 1 << 20
 // Bodies are the addresses that take more, and how much.
 var Bodies = map[string]int64{
 	"POST /q/:slug":                        mega,          // a page of 50 long texts in a script that takes three bytes a letter
+	"POST /quizzes/:id/launch/invite":      2 * mega,      // 20,000 people
 	"POST /quizzes/:id/rehearse/page":      mega,          // as a respondent’s page
 	"POST /rehearsal/:key":                 mega,          // the same
 	"POST /quizzes/:id/edits":              2 * mega,      // a question with a table of answers

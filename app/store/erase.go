@@ -29,6 +29,7 @@ func (s *Store) Bin() ([]Quiz, error) {
 var ofQuizzes = []any{
 	&Link{}, &Revision{}, &History{}, &Version{}, &Response{}, &DataTable{}, &DataTableChange{}, &Miss{},
 	&StageTally{}, &DayTally{}, &WalkTally{}, &AnswerTally{}, &KnownValue{}, &HeldPlace{},
+	&RehearsalLink{}, &Invitation{}, &Place{},
 }
 
 // PurgeQuiz erases a deleted quiz with everything that came of it: afterwards nothing of it is left in the files of

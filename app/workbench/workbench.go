@@ -249,23 +249,29 @@ func (h *Handler) room(key string) *Room {
 	return &h.Rooms[0]
 }
 
-// Link is the address of a place in the workbench.
-func Link(id, pointer string) string {
-	room, view := "script", ""
+// RoomOf is the key of the room in which a place of the document is edited.
+func RoomOf(pointer string) string {
 	switch {
-	case strings.HasPrefix(pointer, "/translations/"):
-		code, _, _ := strings.Cut(strings.TrimPrefix(pointer, "/translations/"), "/")
-		view = "view=languages&in=" + url.QueryEscape(code) + "&"
 	case strings.HasPrefix(pointer, "/verdicts"), pointer == "/otherwise":
-		room = "verdicts"
+		return "verdicts"
 	case strings.HasPrefix(pointer, "/checks"):
-		room = "rehearse"
+		return "rehearse"
 	case strings.HasPrefix(pointer, "/outcomes"),
 		strings.HasPrefix(pointer, "/recommendations"),
 		strings.HasPrefix(pointer, "/theme"):
-		room = "endings"
+		return "endings"
 	}
-	return "/quizzes/" + id + "/" + room + "?" + view + "at=" + url.QueryEscape(pointer)
+	return "script"
+}
+
+// Link is the address of a place in the workbench.
+func Link(id, pointer string) string {
+	view := ""
+	if texts, ok := strings.CutPrefix(pointer, "/translations/"); ok {
+		code, _, _ := strings.Cut(texts, "/")
+		view = "view=languages&in=" + url.QueryEscape(code) + "&"
+	}
+	return "/quizzes/" + id + "/" + RoomOf(pointer) + "?" + view + "at=" + url.QueryEscape(pointer)
 }
 
 // Link is the address of a place in this draft.

@@ -1,0 +1,189 @@
+package e2e
+
+import (
+	"encoding/csv"
+	"encoding/json"
+	"fmt"
+	"io"
+	"net/http"
+	"net/http/cookiejar"
+	"net/url"
+	"regexp"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+
+	"omphalos/core/quiz"
+)
+
+const small = `"questions":[{"id":"a","kind":"single","text":"Which?","required":true,"choices":[{"id":"x","label":"One"},{"id":"y","label":"Two"}]},
+	{"id":"b","kind":"single","text":"And then?","required":true,"choices":[{"id":"x","label":"Three"},{"id":"y","label":"Four"}]}],
+	"outcomes":[{"id":"o","heading":"The end","qualified":true}],"otherwise":"o"`
+
+// launchRoom opens a part of the Launch room.
+func (b *tab) launchRoom(w *world, id, part string) {
+	b.Helper()
+	b.goTo(w.URL + "/quizzes/" + id + "/launch?part=" + part)
+	b.wait(`document.querySelectorAll("[data-segment]").length > 0`)
+}
+
+// A passphrase, set in the room, is asked of respondents; a wrong one is told.
+func TestAPassphraseIsAsked(t *testing.T) {
+	w := start(t, false)
+	id := launched(t, w, "small", small)
+	b := open(t, 1280, 800)
+	b.signIn(w)
+	b.launchRoom(w, id, "who")
+	b.click("label", "with a passphrase")
+	b.put(`[name="passphrase"]`, "moss and fern")
+	b.click("button", "Save")
+	b.has("Open to those who have the link and the passphrase.")
+	r := open(t, 390, 800)
+	r.goTo(w.URL + "/q/small")
+	r.has("Type the passphrase")
+	r.put("#pass", "moss")
+	r.press("\r")
+	r.has("That is not the passphrase.")
+	r.put("#pass", "moss and fern")
+	r.press("\r")
+	r.has("Which?")
+	r.click("label", "One")
+	r.click("label", "Three")
+	r.has("The end")
+	r.quiet()
+}
+
+// An invitation is answered once: whoever opens its link again is told so.
+func TestAnInvitationUsedTwice(t *testing.T) {
+	w := start(t, false)
+	id := launched(t, w, "small", small)
+	b := open(t, 1280, 800)
+	b.signIn(w)
+	b.launchRoom(w, id, "who")
+	b.click("label", "only invited people")
+	b.click("button", "Save")
+	b.has("Open to those who are invited")
+	b.put("#people", "Orla Fenhall,orla@fenhall.example")
+	b.click("button", "Invite them")
+	b.has("not opened")
+	table := b.eval(`fetch("/quizzes/` + id + `/launch/invitations.csv").then((r) => r.text()).then((t) => (window.list = t)), "x"`)
+	require.Equal(t, "x", table)
+	b.wait(`!!window.list`)
+	rows, err := csv.NewReader(strings.NewReader(strings.TrimPrefix(b.eval(`window.list`), "\ufeff"))).ReadAll()
+	require.NoError(t, err)
+	link := rows[1][len(rows[1])-1]
+	require.True(t, strings.HasPrefix(link, w.URL+"/q/small?"), link)
+
+	r := open(t, 390, 800)
+	r.goTo(w.URL + "/q/small")
+	r.has("for people who were invited")
+	r.goTo(link)
+	r.click("label", "One")
+	r.click("label", "Three")
+	r.has("The end")
+	r.goTo(link)
+	r.has("This invitation has been used")
+	r.quiet()
+	b.launchRoom(w, id, "who")
+	b.has("finished")
+}
+
+// An earlier version is made live again while somebody is midway: they finish the one that they began.
+func TestGoingBackAVersionInTheRoom(t *testing.T) {
+	w := start(t, false)
+	id := launched(t, w, "small", small)
+	edit := quiz.Operation{Op: "add", Path: "/questions/1/text", Value: json.RawMessage(`"And now?"`)}
+	require.NoError(t, theirs(t, w, id, quiz.Patch{edit}))
+	b := open(t, 1280, 800)
+	b.signIn(w)
+	b.launchRoom(w, id, "link")
+	b.click("button", "Launch version 2")
+	b.has("Version 2 is live")
+	r := open(t, 390, 800)
+	r.goTo(w.URL + "/q/small")
+	r.click("label", "One")
+	r.has("And now?")
+	b.click("button", "make it live again")
+	b.has("Version 3 is live")
+	b.has("version 1 again")
+	r.click("label", "Three")
+	r.has("The end")
+	fresh := open(t, 390, 800)
+	fresh.goTo(w.URL + "/q/small")
+	fresh.click("label", "One")
+	fresh.has("And then?")
+	b.launchRoom(w, id, "link")
+	b.click("button", "take into the draft") // of version 3, whose words are the old ones
+	b.has("as version 3")
+	b.goTo(w.URL + "/quizzes/" + id + "/script")
+	b.wait(`[...document.querySelectorAll("textarea")].some((el) => el.value === "And then?")`)
+	b.click(`[data-history="undo"]`)
+	b.wait(`[...document.querySelectorAll("textarea")].some((el) => el.value === "And now?")`)
+}
+
+var placeOf = regexp.MustCompile(`name="w" value="([^"]+)"`)
+
+// walker is a respondent without a browser, with cookies of their own.
+func (w *world) walk(t *testing.T, slug string, answers ...string) {
+	t.Helper()
+	jar, err := cookiejar.New(nil)
+	require.NoError(t, err)
+	client := &http.Client{Jar: jar}
+	read := func(r *http.Response, err error) string {
+		require.NoError(t, err)
+		defer r.Body.Close()
+		body, err := io.ReadAll(r.Body)
+		require.NoError(t, err)
+		require.Equal(t, http.StatusOK, r.StatusCode)
+		return string(body)
+	}
+	page := read(client.Get(w.URL + "/q/" + slug))
+	for _, a := range answers {
+		form, err := url.ParseQuery(a)
+		require.NoError(t, err)
+		at := placeOf.FindStringSubmatch(page)
+		require.NotNil(t, at, page)
+		form.Set("w", at[1])
+		page = read(client.PostForm(w.URL+"/q/"+slug, form))
+	}
+	if len(answers) == 2 {
+		require.Contains(t, page, "The end")
+	}
+}
+
+// Two versions share the traffic of 2 × 100 walks: half of the one finish, and nearly all of the other; the room says so,
+// and ends it.
+func TestASplitOfTwoHundredWalks(t *testing.T) {
+	w := start(t, false)
+	id := launched(t, w, "small", small)
+	edit := quiz.Operation{Op: "add", Path: "/name", Value: json.RawMessage(`"Shorter"`)}
+	require.NoError(t, theirs(t, w, id, quiz.Patch{edit}))
+	b := open(t, 1280, 800)
+	b.signIn(w)
+	b.launchRoom(w, id, "link")
+	b.click("button", "Try it on half")
+	b.has("Two versions share the traffic")
+	for i := range 200 {
+		if i%4 == 0 { // some begin and leave
+			w.walk(t, "small", "a=x")
+		} else {
+			w.walk(t, "small", "a=x", "b=y")
+		}
+	}
+	starts := `[...document.querySelectorAll("section table tbody tr:first-child td.num")].slice(0, 2).map((el) => Number(el.textContent))`
+	for end := time.Now().Add(patience); time.Now().Before(end); { // tallies are written within a second or so
+		b.launchRoom(w, id, "link")
+		if b.eval(starts+`.reduce((x, y) => x + y, 0)`) == "200" {
+			break
+		}
+	}
+	require.Equal(t, "200", b.eval(starts+`.reduce((x, y) => x + y, 0)`), "every walk is counted once: %s", b.eval(`document.querySelector("section table").innerText`))
+	require.Equal(t, "true", b.eval(starts+`.every((n) => n > 60)`), fmt.Sprint("about half each: ", b.eval(starts+`.join()`)))
+	b.has("No difference is clear yet in who finishes")
+	require.Equal(t, "false", b.eval(`document.body.innerText.includes("do not trust")`))
+	b.click("button", "End it: all to version 2")
+	b.has("Version 2 is live")
+	b.quiet()
+}
