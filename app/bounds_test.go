@@ -140,7 +140,7 @@ func TestDeletingAResponse(t *testing.T) {
 	q, err := d.Store.QuizBySlug("living-wall")
 	require.NoError(t, err)
 	room := "/quizzes/" + q.ID + "/leads"
-	id := between(t, d.get(room).Body.String(), "leads/", "/delete")
+	id := between(t, d.get(room).Body.String(), "leads/", "/deal")
 	before, err := d.Store.QuizCounts(q.ID, time.UTC)
 	require.NoError(t, err)
 	require.Equal(t, http.StatusNotFound, d.form("/quizzes/none/leads/"+id+"/delete", nil).Code)

@@ -124,6 +124,7 @@ func (g *generator) fill(s *store.Store, quizID string, d *quiz.Document, n int)
 		return err
 	}
 	failed := make(chan error, n)
+	var deals []store.Deal
 	for i := range n {
 		at := g.now.Add(-time.Duration(g.Float64() * float64(60*24*time.Hour))).UTC()
 		took := time.Duration(45+g.IntN(150)) * time.Second
@@ -162,6 +163,9 @@ func (g *generator) fill(s *store.Store, quizID string, d *quiz.Document, n int)
 		if err != nil {
 			return err
 		}
+		if r.Kept && r.Email != "" {
+			deals = g.deal(deals, r.ID, finished.Input)
+		}
 		go func() {
 			_, err := s.Submit(r)
 			failed <- err
@@ -172,7 +176,25 @@ func (g *generator) fill(s *store.Store, quizID string, d *quiz.Document, n int)
 			return err
 		}
 	}
-	return nil
+	return s.SetDeals(quizID, deals)
+}
+
+// deal adds what came of a lead, where it is known: large walls are bought, whoever decides; others hardly.
+func (g *generator) deal(list []store.Deal, response string, in walk.Input) []store.Deal {
+	area := in.Answers["area"].Picks
+	if len(area) == 0 || g.IntN(3) == 0 {
+		return list
+	}
+	d := store.Deal{ResponseID: response, State: store.DealLost}
+	chance := map[string]float64{"small": 0.06, "medium": 0.22, "large": 0.55}[area[0]]
+	switch x := g.Float64(); {
+	case x < chance:
+		d.State, d.Currency = store.DealWon, "EUR"
+		d.Amount = fmt.Sprint(2000 + 100*g.IntN(180))
+	case x > 0.9:
+		d.State = store.DealOpen
+	}
+	return append(list, d)
 }
 
 // came tallies somebody who came as far as a path: of these some finish.

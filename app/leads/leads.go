@@ -20,6 +20,8 @@ var files embed.FS
 
 func init() { page.RegisterAssets(files, ".") }
 
+var templates = workbench.Templates(files)
+
 // Handler is the Leads room: its view in the workbench, and the export.
 type Handler struct {
 	Store *store.Store
@@ -29,8 +31,9 @@ type Handler struct {
 // Room is the handler's view in the workbench.
 func (h *Handler) Room() workbench.Room {
 	return workbench.Room{
-		Key: "leads", Title: "Leads", Scripts: []string{"leads.js"}, Template: workbench.Templates(files),
-		View: func(d *workbench.Draft, query url.Values) (any, error) { return h.view(d, query) },
+		Key: "leads", Title: "Leads", Scripts: []string{"leads.js"}, Template: templates,
+		View:  func(d *workbench.Draft, query url.Values) (any, error) { return h.view(d, query) },
+		Reach: h.expect,
 		Count: func(d *workbench.Draft) string {
 			if d.Counts.Leads == 0 {
 				return ""
@@ -45,6 +48,9 @@ func (h *Handler) Routes(g gin.IRouter) {
 	g.GET("/quizzes/:id/leads.csv", h.export)
 	g.POST("/quizzes/:id/leads/:lead/take-in", h.takeIn)
 	g.POST("/quizzes/:id/leads/:lead/delete", h.delete)
+	g.POST("/quizzes/:id/leads/:lead/deal", h.setDeal)
+	g.POST("/quizzes/:id/deals", h.previewDeals)
+	g.POST("/quizzes/:id/deals/take", h.takeDeals)
 }
 
 // takeIn counts a response that was kept aside.
@@ -82,11 +88,22 @@ type view struct {
 	Total     int
 	Qualified int
 	Aside     bool // those kept aside are shown
+	View      string
+	Views     []tab
+	Chips     []chip
+	Filter    template.URL // parameters of what is filtered
+	Search    string
+	Whole     *whole
+	Questions []questionView
+	Scores    *scoresView
+	Won       *wonView
+	Replay    *replayView
 	Deleted   bool // a response has just been
+	Refused   string
 }
 
 func (h *Handler) view(d *workbench.Draft, query url.Values) (*view, error) {
-	v := &view{Draft: d, Aside: query.Get("aside") != "", Deleted: query.Get("deleted") != "", Total: d.Counts.Kept}
+	v := &view{Draft: d, Aside: query.Get("aside") != "", Deleted: query.Get("deleted") != "", Refused: query.Get("refused"), Total: d.Counts.Kept}
 	if err := h.outcomes(v); err != nil {
 		return nil, err
 	}
@@ -94,8 +111,20 @@ func (h *Handler) view(d *workbench.Draft, query url.Values) (*view, error) {
 	if v.Aside {
 		which, v.Total = store.Aside, d.Counts.Aside
 	}
-	responses, err := h.page(v, h.Store.Reader(d.Quiz.ID, which), query)
+	filter := v.filtered(query)
+	reader := h.Store.Reader(d.Quiz.ID, which).Only(filter)
+	if len(v.Chips) > 0 {
+		n, err := reader.Count()
+		if err != nil {
+			return nil, err
+		}
+		v.Total = n
+	}
+	responses, err := h.page(v, reader, query)
 	if err != nil {
+		return nil, err
+	}
+	if err := h.figures(v, filter, query); err != nil {
 		return nil, err
 	}
 	if err := h.lines(v, responses); err != nil {

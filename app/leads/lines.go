@@ -9,6 +9,7 @@ import (
 	"omphalos/app/page"
 	"omphalos/app/store"
 	"omphalos/app/workbench"
+	"omphalos/core/check"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 	"omphalos/core/walk"
@@ -21,6 +22,15 @@ type lead struct {
 	Cells []string // by scale
 	Who   string
 	When  string
+	Deal  store.Deal
+}
+
+// DealSays is what came of it, in words.
+func (l lead) DealSays() string {
+	if l.Deal.Amount == "" {
+		return l.Deal.State
+	}
+	return strings.TrimSpace(l.Deal.State + ", " + l.Deal.Currency + " " + l.Deal.Amount)
 }
 
 // lines makes the table's lines of responses. Its columns are the scales of the versions that these belong to.
@@ -37,7 +47,11 @@ func (h *Handler) lines(v *view, responses []store.Response) error {
 				ids, v.Scales = append(ids, s.ID), append(v.Scales, s.Title())
 			}
 		}
-		v.Leads = append(v.Leads, newLead(v.Draft, a))
+		l := newLead(v.Draft, a)
+		if l.Deal, err = h.Store.DealOf(a.ID); err != nil {
+			return err
+		}
+		v.Leads = append(v.Leads, l)
 	}
 	for i := range v.Leads {
 		v.Leads[i].Cells = cells(&v.Leads[i], ids)
@@ -76,6 +90,15 @@ type person struct {
 	Lines  []answered
 	Took   string
 	Agreed string // when, "" for never
+	Tried  []triedLine
+	Keep   string // the patch that keeps them as a check, without their contact details
+}
+
+// triedLine is a verdict line that was tried for somebody.
+type triedLine struct {
+	Line   int
+	Text   string
+	Failed string // what did not hold; "" for the line that decided
 }
 
 type answered struct {
@@ -106,6 +129,10 @@ func (h *Handler) person(d *workbench.Draft, id string) (*person, error) {
 	if r.ConsentAt != nil {
 		p.Agreed = d.Moment(*r.ConsentAt)
 	}
+	if p.Deal, err = h.Store.DealOf(a.ID); err != nil {
+		return nil, err
+	}
+	p.trace(d, c, a)
 	for i := range a.Doc.Questions {
 		q := &a.Doc.Questions[i]
 		answer, asked := a.Answers[q.ID]
@@ -174,4 +201,36 @@ func Words(q *quiz.Question, a walk.Answer) string {
 		return "blank"
 	}
 	return strings.Join(parts, ", ")
+}
+
+// trace tells how the verdict lines of the version decided, and keeps the person as a check where the draft takes their
+// answers.
+func (p *person) trace(d *workbench.Draft, c *walk.Compiled, a *store.Answered) {
+	in := inputOf(d, a)
+	lines, _ := c.Trace(in)
+	for _, t := range lines {
+		l := triedLine{Line: t.Line, Text: a.Doc.VerdictSentence(&a.Doc.Verdicts[t.Line-1])}
+		switch {
+		case t.Holds:
+		case t.Part != nil:
+			l.Failed = "not: " + a.Doc.Sentence(t.Part)
+		case t.Fact != "":
+			l.Failed = strings.TrimSuffix(a.Doc.FactName(t.Fact), ",") + " is " + walk.Shown(t.Value) + ", below every cut point"
+		default:
+			l.Failed = "no row or keyword fits"
+		}
+		p.Tried = append(p.Tried, l)
+	}
+	draft, err := walk.New(d.Doc)
+	if err != nil || !takes(d.Doc, in) {
+		return
+	}
+	kept := check.Keep(d.Doc, in, draft.Walk(in))
+	kept.Visitor, kept.Params = quiz.CheckVisitor{}, nil
+	for id, g := range kept.Answers { // what somebody typed is theirs
+		if i := d.Doc.Question(id); i >= 0 && g.Text != "" && d.Doc.Questions[i].Kind != quiz.Single {
+			delete(kept.Answers, id)
+		}
+	}
+	p.Keep = quiz.JSON(workbench.AddTo("/checks", kept))
 }

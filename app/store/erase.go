@@ -29,7 +29,7 @@ func (s *Store) Bin() ([]Quiz, error) {
 var ofQuizzes = []any{
 	&Link{}, &Revision{}, &History{}, &Version{}, &Response{}, &DataTable{}, &DataTableChange{}, &Miss{},
 	&StageTally{}, &DayTally{}, &WalkTally{}, &AnswerTally{}, &KnownValue{}, &HeldPlace{},
-	&RehearsalLink{}, &Invitation{}, &Place{},
+	&RehearsalLink{}, &Invitation{}, &Place{}, &Deal{},
 }
 
 // PurgeQuiz erases a deleted quiz with everything that came of it: afterwards nothing of it is left in the files of
@@ -85,6 +85,9 @@ func (s *Store) DeleteResponse(quizID, id string) error {
 			return err
 		}
 		add.response(f, -1)
+		if _, err := tx.Exec("DELETE FROM deals WHERE response_id = ?", id); err != nil {
+			return err
+		}
 		_, err = tx.Exec("DELETE FROM responses WHERE id = ?", id)
 		return err
 	}})

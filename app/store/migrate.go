@@ -76,6 +76,7 @@ var migrations = []*gormigrate.Migration{
 	{ID: "0006", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&Quiz{}) }},
 	{ID: "0007", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&RehearsalLink{}) }},
 	{ID: "0008", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&Invitation{}, &Place{}, &Version{}) }},
+	{ID: "0009", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&Deal{}) }},
 }
 
 // migrateToRoads brings links, histories by person and tallies.

@@ -32,13 +32,39 @@ const (
 // Reader reads kept responses of a quiz, in pages by their place in time. It holds no connection between pages,
 // however slow whoever reads is.
 type Reader struct {
-	s     *Store
-	quiz  string
-	which int
+	s      *Store
+	quiz   string
+	which  int
+	filter Filter
+}
+
+// Filter chooses some of the responses; the zero one chooses all.
+type Filter struct {
+	Outcome string
+	Source  *string // "" is none
+	Version int
+	Deal    string // state of what came of it
+	Search  string // part of a name, an e-mail address or an answer, or an id
+}
+
+// Only is a reader of those responses that a filter chooses.
+func (r *Reader) Only(f Filter) *Reader {
+	only := *r
+	only.filter = f
+	return &only
+}
+
+// Count is how many responses the reader reads.
+func (r *Reader) Count() (int, error) {
+	var n int64
+	err := r.where().Model(&Response{}).Count(&n).Error
+	return int(n), err
 }
 
 // Reader returns a reader of the kept responses of a quiz.
-func (s *Store) Reader(quizID string, which int) *Reader { return &Reader{s, quizID, which} }
+func (s *Store) Reader(quizID string, which int) *Reader {
+	return &Reader{s: s, quiz: quizID, which: which}
+}
 
 // Cursor is a place among responses in time; the zero one is before the first and after the last.
 type Cursor struct {
@@ -77,7 +103,25 @@ func cursorOf(r *Response) Cursor { return Cursor{r.At, r.ID} }
 
 // where chooses the responses of the reader; which is Genuine or Aside.
 func (r *Reader) where() *gorm.DB {
-	return r.s.read.Where("quiz_id = ? AND kept = ? AND aside = ?", r.quiz, true, r.which == Aside)
+	q := r.s.read.Where("quiz_id = ? AND kept = ? AND aside = ?", r.quiz, true, r.which == Aside)
+	f := r.filter
+	if f.Outcome != "" {
+		q = q.Where("outcome = ?", f.Outcome)
+	}
+	if f.Source != nil {
+		q = q.Where("source = ?", *f.Source)
+	}
+	if f.Version > 0 {
+		q = q.Where("version = ?", f.Version)
+	}
+	if f.Deal != "" {
+		q = q.Where("id IN (?)", r.s.read.Model(&Deal{}).Select("response_id").Where("quiz_id = ? AND state = ?", r.quiz, f.Deal))
+	}
+	if text := strings.TrimSpace(f.Search); text != "" {
+		like := "%" + strings.NewReplacer(`\`, `\\`, "%", `\%`, "_", `\_`).Replace(text) + "%"
+		q = q.Where(`(name LIKE ? ESCAPE '\' OR email LIKE ? ESCAPE '\' OR answers LIKE ? ESCAPE '\' OR id = ?)`, like, like, like, text)
+	}
+	return q
 }
 
 // Before returns at most n responses before a place, the newest first; Cursor{} is the end of time.
@@ -108,7 +152,7 @@ const readerPage = 500
 // All returns every response, the oldest first. A reader of All merges those of both kinds, each in its own order.
 func (r *Reader) All() iter.Seq2[*Response, error] {
 	if r.which == All {
-		return merged(r.s.Reader(r.quiz, Genuine).All(), r.s.Reader(r.quiz, Aside).All())
+		return merged(r.s.Reader(r.quiz, Genuine).Only(r.filter).All(), r.s.Reader(r.quiz, Aside).Only(r.filter).All())
 	}
 	return func(yield func(*Response, error) bool) {
 		var at Cursor

@@ -14,14 +14,17 @@ type Crossing struct {
 }
 
 // Add counts one respondent.
-func (c *Crossing) Add(row, col string) {
+func (c *Crossing) Add(row, col string) { c.AddMany(row, col, 1) }
+
+// AddMany counts n respondents who were alike.
+func (c *Crossing) AddMany(row, col string, n int) {
 	if c.cells == nil {
 		c.cells, c.rows, c.cols = map[[2]string]int{}, map[string]int{}, map[string]int{}
 	}
-	c.Of++
-	c.cells[[2]string{row, col}]++
-	c.rows[row]++
-	c.cols[col]++
+	c.Of += n
+	c.cells[[2]string{row, col}] += n
+	c.rows[row] += n
+	c.cols[col] += n
 }
 
 // Information is the mutual information of the two in bits: what knowing one tells of the other (C. E. Shannon, A

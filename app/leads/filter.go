@@ -1,0 +1,105 @@
+package leads
+
+import (
+	"html/template"
+	"net/url"
+	"strconv"
+
+	"omphalos/app/store"
+)
+
+// tab is one of the views on the left.
+type tab struct {
+	Key, Title string
+	Current    bool
+	Address    template.URL
+}
+
+// chip is a filter that can be taken off.
+type chip struct {
+	Says    string
+	Without template.URL
+}
+
+// filterNames are the parameters of the address that choose people.
+var filterNames = []string{"outcome", "source", "version", "deal", "q", "aside"}
+
+// filtered reads the filter of the address, and says it in chips.
+func (v *view) filtered(query url.Values) store.Filter {
+	var f store.Filter
+	kept := url.Values{}
+	for _, name := range filterNames {
+		if query.Has(name) && (query.Get(name) != "" || name == "source") {
+			kept.Set(name, query.Get(name))
+		}
+	}
+	put := func(name, says string) {
+		rest := url.Values{}
+		for k, values := range kept {
+			if k != name {
+				rest[k] = values
+			}
+		}
+		if view := query.Get("view"); view != "" {
+			rest.Set("view", view)
+		}
+		v.Chips = append(v.Chips, chip{says, template.URL(rest.Encode())})
+	}
+	if id := kept.Get("outcome"); id != "" {
+		f.Outcome = id
+		put("outcome", "ended at "+v.Draft.Mark(id).Name)
+	}
+	if kept.Has("source") {
+		source := kept.Get("source")
+		f.Source = &source
+		if source == "" {
+			source = "direct"
+		}
+		put("source", "from "+source)
+	}
+	if n, err := strconv.Atoi(kept.Get("version")); err == nil && n > 0 {
+		f.Version = n
+		put("version", "version "+strconv.Itoa(n))
+	}
+	if state := kept.Get("deal"); state == store.DealOpen || state == store.DealWon || state == store.DealLost {
+		f.Deal = state
+		put("deal", "deal "+state)
+	}
+	if text := kept.Get("q"); text != "" {
+		f.Search, v.Search = text, text
+		put("q", "“"+text+"”")
+	}
+	v.View = query.Get("view")
+	v.Filter = template.URL(kept.Encode())
+	for _, t := range []tab{{Key: "", Title: "The whole"}, {Key: "questions", Title: "Questions"}, {Key: "scores", Title: "Scores"}, {Key: "won", Title: "Won deals"}} {
+		address := url.Values{}
+		for k, values := range kept {
+			address[k] = values
+		}
+		if t.Key != "" {
+			address.Set("view", t.Key)
+		}
+		t.Current, t.Address = t.Key == v.View, template.URL(address.Encode())
+		v.Views = append(v.Views, t)
+	}
+	return f
+}
+
+// figures makes the view on the left, and the draft tried on those who are shown.
+func (h *Handler) figures(v *view, f store.Filter, query url.Values) (err error) {
+	switch v.View {
+	case "questions":
+		v.Questions, err = h.questions(v)
+	case "scores":
+		v.Scores, err = h.scores(v)
+	case "won":
+		v.Won, err = h.won(v)
+	default:
+		v.View = ""
+		v.Whole, err = h.newWhole(v)
+	}
+	if err == nil && query.Has("replay") {
+		v.Replay, err = h.replay(v, f)
+	}
+	return err
+}

@@ -1,0 +1,296 @@
+package leads
+
+import (
+	"fmt"
+	"html/template"
+	"math"
+	"strings"
+
+	"omphalos/app/page"
+	"omphalos/app/store"
+	"omphalos/app/workbench"
+	"omphalos/core/insight"
+	"omphalos/core/quiz"
+	"omphalos/core/walk"
+)
+
+// mostLearned is how many of the newest responses scores, deals and a replay look at: more takes longer than somebody
+// waits for a page.
+const mostLearned = 50_000
+
+// learned gathers the newest responses of the version that runs, with what came of them.
+func (h *Handler) learned(d *workbench.Draft) (*insight.Learned, *quiz.Document, error) {
+	version := d.Quiz.LiveVersion
+	if version == 0 {
+		return nil, nil, nil
+	}
+	doc, err := h.Store.VersionDocument(d.Quiz.ID, version)
+	if err != nil {
+		return nil, nil, err
+	}
+	c, err := walk.New(doc)
+	if err != nil {
+		return nil, nil, err
+	}
+	deals, err := h.Store.Deals(d.Quiz.ID)
+	if err != nil {
+		return nil, nil, err
+	}
+	l := insight.NewLearner(c)
+	n := 0
+	for r, err := range h.Store.Reader(d.Quiz.ID, store.Genuine).Only(store.Filter{Version: version}).All() {
+		if err != nil {
+			return nil, nil, err
+		}
+		a, err := h.Store.Answered(r)
+		if err != nil {
+			return nil, nil, err
+		}
+		in := inputOf(d, a)
+		l.Add(in, c.Walk(in), wonOf(deals[r.ID]))
+		if n++; n == mostLearned {
+			break
+		}
+	}
+	return l.Learned(nil), doc, nil
+}
+
+// inputOf is what the walk of a response depended on.
+func inputOf(d *workbench.Draft, a *store.Answered) walk.Input {
+	return walk.Input{
+		Answers: a.Answers, Params: a.Params,
+		Visitor: walk.Visitor{Country: a.Country, Language: a.Language, Device: a.Device},
+		Today:   a.StartedAt.In(d.Zone).Format("2006-01-02"),
+	}
+}
+
+func wonOf(d store.Deal) *bool {
+	won := d.State == store.DealWon
+	if d.State != store.DealWon && d.State != store.DealLost {
+		return nil
+	}
+	return &won
+}
+
+// scoresView is how the scales did.
+type scoresView struct {
+	Scales []scaleView
+	None   string // why there is nothing to show
+}
+
+type scaleView struct {
+	Name, Mean, SD, Alpha string
+	Complete              int
+	Advice                string
+	Items                 []itemView
+}
+
+type itemView struct {
+	Name, ItemRest, Without, Advice string
+}
+
+func (h *Handler) scores(v *view) (*scoresView, error) {
+	l, doc, err := h.learned(v.Draft)
+	if err != nil {
+		return nil, err
+	}
+	if l == nil || len(l.Scales) == 0 {
+		return &scoresView{None: "The version that runs has no scale."}, nil
+	}
+	out := &scoresView{}
+	for i, s := range l.Scales {
+		one := scaleView{Name: doc.Scales[i].Title(), Mean: rounded(s.Mean), SD: rounded(s.SD), Alpha: rounded(s.Alpha), Complete: s.Complete, Advice: adviceOfAlpha(s)}
+		for _, it := range s.Items {
+			line := itemView{Name: itemName(doc, it.ID), ItemRest: rounded(it.ItemRest), Without: rounded(it.AlphaWithout)}
+			switch {
+			case it.ItemRest != nil && *it.ItemRest < 0:
+				line.Advice = "runs against the others: are its points the wrong way round?"
+			case it.AlphaWithout != nil && s.Alpha != nil && *it.AlphaWithout > *s.Alpha+0.02:
+				line.Advice = "the scale goes together better without it"
+			}
+			one.Items = append(one.Items, line)
+		}
+		out.Scales = append(out.Scales, one)
+	}
+	return out, nil
+}
+
+// adviceOfAlpha says what alpha means for a lead score. The bounds are common practice of the trade.
+func adviceOfAlpha(s insight.LearnedScale) string {
+	switch {
+	case s.Alpha == nil:
+		return "Alpha needs two questions that score and some who answered them all."
+	case *s.Alpha >= 0.7:
+		return "Its questions go together: the score stands for one thing."
+	case *s.Alpha >= 0.5:
+		return "Its questions go together loosely. That is common for a lead score, which adds up different things."
+	default:
+		return "Its questions measure different things: read the score as a sum of points, not as one trait."
+	}
+}
+
+func rounded(x *float64) string {
+	if x == nil {
+		return "–"
+	}
+	text := fmt.Sprintf("%.2f", *x)
+	return strings.Replace(text, "-", "−", 1)
+}
+
+// itemName is the wording of what an item stands for.
+func itemName(d *quiz.Document, id string) string {
+	question, row, inRow := strings.Cut(id, ".")
+	i := d.Question(question)
+	if i < 0 {
+		return id
+	}
+	name := fmt.Sprintf("%d %s", i+1, d.Questions[i].Title())
+	if at := d.Questions[i].Row(row); inRow && at >= 0 {
+		name += ", " + quiz.FirstOf(d.Questions[i].Rows[at].Label, row)
+	}
+	return name
+}
+
+// wonView is what deals tell.
+type wonView struct {
+	Won, Lost int
+	Needs     int
+	Scales    []areaView
+	Suggested *suggestedView
+	Preview   *dealsPreview
+}
+
+type areaView struct{ Name, Share, Low, High string }
+
+// suggestedView is the weights that would tell better who wins.
+type suggestedView struct {
+	Scale, Now, Unseen string
+	Rows               []weightRow
+	All                string // the patch that takes them all
+}
+
+type weightRow struct {
+	Question, Choice, Now string
+	Points                int
+	Patch                 string // "" where the draft has it so, or has it no longer
+}
+
+func (h *Handler) won(v *view) (*wonView, error) {
+	l, doc, err := h.learned(v.Draft)
+	if err != nil {
+		return nil, err
+	}
+	out := &wonView{}
+	if l == nil || l.Won == nil {
+		return out, nil
+	}
+	out.Won, out.Lost, out.Needs = l.Won.Won, l.Won.Lost, l.Won.Needs
+	for _, s := range l.Won.Scales {
+		out.Scales = append(out.Scales, areaView{doc.FactName("scale." + s.ID), page.Percent(s.AUC), page.Percent(s.Low), page.Percent(s.High)})
+	}
+	if s := l.Won.Suggested; s != nil {
+		out.Suggested = newSuggested(v.Draft, doc, s)
+	}
+	return out, nil
+}
+
+// newSuggested shows suggested weights beside the present ones of the draft.
+func newSuggested(d *workbench.Draft, doc *quiz.Document, s *insight.Suggestion) *suggestedView {
+	out := &suggestedView{Scale: doc.FactName("scale." + s.Scale), Now: page.Percent(s.AUCNow), Unseen: page.Percent(s.AUCUnseen)}
+	var all []quiz.Operation
+	for _, w := range s.Weights {
+		q := doc.Question(w.Question)
+		row := weightRow{Question: doc.Questions[q].Title(), Choice: choiceTitle(&doc.Questions[q], w.Choice), Now: w.Now.String(), Points: w.Points}
+		if i := d.Doc.Question(w.Question); i >= 0 && d.Doc.Scale(s.Scale) != nil {
+			if j := d.Doc.Questions[i].Choice(w.Choice); j >= 0 {
+				at := quiz.Pointer("questions", i, "choices", j, "points", s.Scale)
+				now := d.Doc.Questions[i].Choices[j].Points[s.Scale]
+				row.Now = now.String()
+				if math.Abs(now.Float()-float64(w.Points)) > 1e-9 {
+					op := quiz.Add(at, w.Points)
+					all = append(all, op)
+					row.Patch = quiz.JSON(op)
+				}
+			}
+		}
+		out.Rows = append(out.Rows, row)
+	}
+	if len(all) > 0 {
+		out.All = quiz.JSON(all...)
+	}
+	return out
+}
+
+func choiceTitle(q *quiz.Question, id string) string {
+	if i := q.Choice(id); i >= 0 {
+		return q.Choices[i].Title()
+	}
+	return id
+}
+
+// replayView is where the people who are shown would end in the draft.
+type replayView struct {
+	Rows, Moved, Unusable int
+	Broken                bool // the draft cannot be walked
+	Moves                 []replayMove
+	Stream                template.HTML
+	Because               []quiz.Difference // what the draft has otherwise
+}
+
+type replayMove struct {
+	From, To page.Mark
+	Count    int
+}
+
+func (h *Handler) replay(v *view, f store.Filter) (*replayView, error) {
+	d := v.Draft
+	draft, err := walk.New(d.Doc)
+	if err != nil {
+		return &replayView{Broken: true}, nil // the frame says what to mend
+	}
+	var replay insight.Replay
+	n := 0
+	for r, err := range h.Store.Reader(d.Quiz.ID, store.Genuine).Only(f).All() {
+		if err != nil {
+			return nil, err
+		}
+		a, err := h.Store.Answered(r)
+		if err != nil {
+			return nil, err
+		}
+		n++
+		if in := inputOf(d, a); takes(d.Doc, in) {
+			replay.Add(n, a.Outcome, draft.Walk(in).Outcome)
+		} else {
+			replay.Unusable(n)
+		}
+		if n == mostLearned {
+			break
+		}
+	}
+	got := replay.Replayed()
+	out := &replayView{Rows: got.Rows, Moved: got.Moved, Unusable: len(got.Unusable), Because: d.Changes[:min(5, len(d.Changes))]}
+	for _, m := range got.Moves {
+		out.Moves = append(out.Moves, replayMove{d.Mark(m.From), d.Mark(m.To), m.Count})
+	}
+	return out, nil
+}
+
+// takes reports whether a document takes all answers: none is gone.
+func takes(d *quiz.Document, in walk.Input) bool {
+	for id, a := range in.Answers {
+		i := d.Question(id)
+		if i < 0 || a.Blank() {
+			continue
+		}
+		q := d.Questions[i]
+		if q.ChoicesFrom != nil {
+			continue
+		}
+		fields := a.Fields(&q)
+		if _, err := walk.Parse(&q, func(name string) []string { return fields[name] }); err != nil {
+			return false
+		}
+	}
+	return true
+}

@@ -1,0 +1,238 @@
+package leads
+
+import (
+	"fmt"
+	"html/template"
+	"strings"
+
+	"omphalos/app/page"
+	"omphalos/app/store"
+	"omphalos/app/workbench"
+	"omphalos/core/insight"
+	"omphalos/core/quiz"
+	"omphalos/core/rule"
+)
+
+// questionView is how a question was answered, and where those who answered so ended.
+type questionView struct {
+	Number   int
+	ID       string
+	Title    string
+	Answered int
+	Blank    int
+	Settles  string
+	Says     string // what it is worth, in words
+	Bars     []answerBar
+	Texts    bool   // its answers are typed: they are in the table of people
+	Drop     string // the patch that leaves it out of the draft; "" where it is worth its place
+}
+
+// answerBar is one answer, split by outcome.
+type answerBar struct {
+	Name  string
+	Count int
+	Share string
+	Parts []barPart
+}
+
+type barPart struct {
+	page.Mark
+	X, Width float64 // of 100
+}
+
+// crossed are the answers to one field by outcome.
+type crossed struct {
+	asked  map[string]int // by outcome
+	values map[string]map[string]int
+	order  []string
+}
+
+func (h *Handler) questions(v *view) ([]questionView, error) {
+	d := v.Draft
+	list, err := h.Store.AnswerOutcomes(d.Quiz.ID)
+	if err != nil {
+		return nil, err
+	}
+	fields := map[string]*crossed{}
+	for _, a := range list {
+		c := fields[a.Field]
+		if c == nil {
+			c = &crossed{asked: map[string]int{}, values: map[string]map[string]int{}}
+			fields[a.Field] = c
+		}
+		if a.Value == store.ValueAsked {
+			c.asked[a.Outcome] += a.Count
+			continue
+		}
+		if c.values[a.Value] == nil {
+			c.values[a.Value] = map[string]int{}
+			c.order = append(c.order, a.Value)
+		}
+		c.values[a.Value][a.Outcome] += a.Count
+	}
+	var out []questionView
+	for i := range d.Doc.Questions {
+		q := &d.Doc.Questions[i]
+		if q.Kind == quiz.Statement {
+			continue
+		}
+		out = append(out, newQuestion(d, i, q, fields))
+	}
+	return out, nil
+}
+
+func newQuestion(d *workbench.Draft, i int, q *quiz.Question, fields map[string]*crossed) questionView {
+	v := questionView{Number: i + 1, ID: q.ID, Title: q.Title()}
+	c := fields[q.ID]
+	if c == nil {
+		v.Says = "Nobody has answered it yet."
+		return v
+	}
+	asked := 0
+	for _, n := range c.asked {
+		asked += n
+	}
+	v.Blank = total(c.values[store.ValueBlank])
+	v.Answered = asked - v.Blank
+	v.Settles, v.Says = worth(d, c, q.Kind)
+	switch q.Kind {
+	case quiz.Grid:
+		for _, row := range q.Rows {
+			v.rows(d, q, fields[q.ID+"."+row.ID], quiz.FirstOf(row.Label, row.ID)+": ", asked)
+		}
+	case quiz.Single, quiz.Multiple, quiz.Rating, quiz.NumberQ:
+		v.rows(d, q, c, "", asked)
+	default:
+		v.Texts = true
+	}
+	return v
+}
+
+func total(byOutcome map[string]int) int {
+	n := 0
+	for _, k := range byOutcome {
+		n += k
+	}
+	return n
+}
+
+// worth is what knowing the answer tells of the outcome: as a share of all that there is to know, and in words.
+func worth(d *workbench.Draft, c *crossed, kind quiz.Kind) (settles, says string) {
+	if kind == quiz.Multiple || kind == quiz.Grid {
+		return "", "" // answers of several are tallied apart: what they tell together is not known here
+	}
+	var cross, ends insight.Crossing
+	for value, outcomes := range c.values {
+		for outcome, n := range outcomes {
+			cross.AddMany(value, outcome, n)
+		}
+	}
+	for outcome, n := range c.asked {
+		ends.AddMany(outcome, outcome, n)
+	}
+	bits, all := cross.Information(), ends.Information()
+	if all <= 0 {
+		return "", ""
+	}
+	share := bits / all
+	settles = fmt.Sprintf("settles %s (%.2f bits)", page.Percent(share), bits)
+	if share < 0.01 {
+		says = "It tells next to nothing of where people end."
+	}
+	return settles, says
+}
+
+// rows adds a bar for each answer: the choices in their order, numbers by size, and a blank at the end.
+func (v *questionView) rows(d *workbench.Draft, q *quiz.Question, c *crossed, prefix string, asked int) {
+	if c == nil || asked == 0 {
+		return
+	}
+	var values []string
+	for _, choice := range q.Choices {
+		values = append(values, choice.ID)
+	}
+	if q.Kind == quiz.Rating || q.Kind == quiz.NumberQ {
+		values = sortedNumbers(c.order)
+	}
+	for _, id := range values {
+		name := id
+		if at := q.Choice(id); at >= 0 {
+			name = q.Choices[at].Title()
+		}
+		v.bar(d, c.values[id], prefix+name, asked)
+	}
+	for _, id := range c.order { // answers that the draft has no longer, and those that are not told apart
+		switch {
+		case id == store.ValueOthers:
+			v.bar(d, c.values[id], prefix+"others", asked)
+		case id != store.ValueBlank && q.Choice(id) < 0 && len(q.Choices) > 0:
+			v.bar(d, c.values[id], prefix+id+" (gone)", asked)
+		}
+	}
+	if blank := c.values[store.ValueBlank]; total(blank) > 0 && prefix == "" {
+		v.bar(d, blank, "left blank", asked)
+	}
+}
+
+// mostValues is how many numbers are shown one by one.
+const mostValues = 24
+
+func sortedNumbers(list []string) []string {
+	var numbers []rule.Number
+	for _, text := range list {
+		if n, err := rule.ParseNumber(text); err == nil && text != store.ValueBlank {
+			numbers = append(numbers, n)
+		}
+	}
+	for i := range numbers {
+		for j := i; j > 0 && numbers[j].Cmp(numbers[j-1]) < 0; j-- {
+			numbers[j], numbers[j-1] = numbers[j-1], numbers[j]
+		}
+	}
+	var out []string
+	for _, n := range numbers[:min(len(numbers), mostValues)] {
+		out = append(out, n.String())
+	}
+	return out
+}
+
+func (v *questionView) bar(d *workbench.Draft, outcomes map[string]int, name string, asked int) {
+	n := total(outcomes)
+	b := answerBar{Name: name, Count: n, Share: page.Percent(float64(n) / float64(asked))}
+	x := 0.0
+	put := func(m page.Mark, k int) {
+		width := 100 * float64(k) / float64(asked)
+		m.Count = k
+		b.Parts = append(b.Parts, barPart{m, x, width})
+		x += width
+	}
+	known := map[string]bool{}
+	for _, m := range d.Marks {
+		known[m.ID] = true
+		if k := outcomes[m.ID]; k > 0 {
+			put(m, k)
+		}
+	}
+	for id, k := range outcomes {
+		if !known[id] {
+			put(d.Mark(id), k)
+		}
+	}
+	v.Bars = append(v.Bars, b)
+}
+
+// Drawn is the bar as a picture.
+func (b answerBar) Drawn() template.HTML {
+	var s strings.Builder
+	var says []string
+	for _, p := range b.Parts {
+		says = append(says, fmt.Sprintf("%s %d", p.Name, p.Count))
+	}
+	label := template.HTMLEscapeString(strings.Join(says, ", "))
+	s.WriteString(`<svg class="splitbar" viewBox="0 0 100 10" preserveAspectRatio="none" role="img" aria-label="` + label + `">`)
+	for _, p := range b.Parts {
+		fmt.Fprintf(&s, `<rect class="f%d" x="%.2f" y="0" width="%.2f" height="10"/>`, p.Style, p.X, p.Width)
+	}
+	s.WriteString("</svg>")
+	return template.HTML(s.String())
+}

@@ -1,0 +1,315 @@
+package leads
+
+import (
+	"fmt"
+	"html/template"
+	"math"
+	"strings"
+	"time"
+
+	"omphalos/app/page"
+	"omphalos/app/store"
+	"omphalos/app/workbench"
+	"omphalos/core/insight"
+	"omphalos/core/quiz"
+	"omphalos/core/reach"
+)
+
+// whole is the first view: how many came, how far, and where they ended against what the count had promised.
+type whole struct {
+	Figures  []figure
+	Ends     []ended
+	Drift    string // which outcomes are not as expected; "" where all are
+	Stations []stop
+	Days     template.HTML
+	DayRows  []dayRow
+	Slices   []breakdown
+}
+
+// figure is one number with its rate.
+type figure struct {
+	Name, Value string
+	Rate        string // of the one before, with its interval; "" for none
+}
+
+// ended is an outcome: how many came to it, and how many were to be expected.
+type ended struct {
+	page.Mark
+	Share, Expected float64
+	Between         string
+	Off             string // by how much it differs from what was expected, where that is no chance
+}
+
+// Drawn is the share as a bar, with a line at what was expected.
+func (e ended) Drawn() template.HTML {
+	var b strings.Builder
+	fmt.Fprintf(&b, `<svg viewBox="0 0 100 14" preserveAspectRatio="none"><rect class="ground" width="100" height="14"/><rect class="f%d" width="%.2f" height="14"/>`, e.Style, 100*e.Share)
+	if e.Expected >= 0 {
+		fmt.Fprintf(&b, `<rect class="promised" x="%.2f" y="-1" width="1" height="16"/>`, math.Min(99, 100*e.Expected))
+	}
+	b.WriteString("</svg>")
+	return template.HTML(b.String())
+}
+
+// stop is a station of the way: who came there, and how many fewer that is than at the station before.
+type stop struct {
+	Name  string
+	Count int
+	Lost  int
+	Worst bool
+	Width int // of 100
+}
+
+type dayRow struct {
+	Day                     string
+	Starts, Finishes, Leads int
+}
+
+// breakdown is all walks by one thing.
+type breakdown struct {
+	Name string
+	Rows []sliceRow
+	More int
+}
+
+type sliceRow struct {
+	store.Slice
+	Name, Rate string
+}
+
+// newWhole reads the first view from tallies.
+func (h *Handler) newWhole(v *view) (*whole, error) {
+	d, c := v.Draft, v.Draft.Counts
+	w := &whole{}
+	w.figures(c, v.Qualified)
+	steps, err := h.Store.StageCounts(d.Quiz.ID, store.StageStep)
+	if err != nil {
+		return nil, err
+	}
+	w.stations(d, steps)
+	if err := h.days(w, d); err != nil {
+		return nil, err
+	}
+	for _, by := range []struct{ key, name string }{
+		{"source", "Source"}, {"device", "Device"}, {"country", "Country"}, {"version", "Version"},
+	} {
+		list, err := h.Store.Breakdown(d.Quiz.ID, by.key)
+		if err != nil {
+			return nil, err
+		}
+		if s := newSlices(by.name, list); len(s.Rows) > 0 {
+			w.Slices = append(w.Slices, s)
+		}
+	}
+	for _, m := range v.Marks {
+		r := insight.Rate{Hits: m.Count, Of: c.Finishes}
+		low, high := insight.Wilson(r)
+		w.Ends = append(w.Ends, ended{Mark: m, Share: r.Share(), Between: page.Percent(low) + " to " + page.Percent(high), Expected: -1})
+	}
+	return w, nil
+}
+
+func (w *whole) figures(c *store.Counts, qualified int) {
+	rate := func(hits, of int) string {
+		if of == 0 || hits > of {
+			return ""
+		}
+		r := insight.Rate{Hits: hits, Of: of}
+		low, high := insight.Wilson(r)
+		return page.Percent(r.Share()) + ", " + page.Percent(low) + " to " + page.Percent(high)
+	}
+	w.Figures = []figure{
+		{"views", page.Thousands(c.Views), ""},
+		{"starts", page.Thousands(c.Starts), rate(c.Starts, c.Views)},
+		{"finishes", page.Thousands(c.Finishes), rate(c.Finishes, c.Starts)},
+		{"leads", page.Thousands(c.Leads), rate(c.Leads, c.Finishes)},
+		{"qualified", page.Thousands(qualified), rate(qualified, c.Finishes)},
+	}
+}
+
+// stations are the opening page, every question as the draft has them, and the end.
+func (w *whole) stations(d *workbench.Draft, steps map[string]int) {
+	put := func(name string, n int) { w.Stations = append(w.Stations, stop{Name: name, Count: n}) }
+	if d.Doc.Intro != nil {
+		put("Opening page", d.Counts.Views)
+	}
+	for i := range d.Doc.Questions {
+		put(fmt.Sprintf("%d %s", i+1, d.Doc.Questions[i].Title()), steps[d.Doc.Questions[i].ID])
+	}
+	put("Finished", d.Counts.Finishes)
+	most, worst := 1, 0
+	for i := range w.Stations {
+		most = max(most, w.Stations[i].Count)
+		if i > 0 {
+			w.Stations[i].Lost = w.Stations[i-1].Count - w.Stations[i].Count
+			worst = max(worst, w.Stations[i].Lost)
+		}
+	}
+	for i := range w.Stations {
+		s := &w.Stations[i]
+		s.Width = int(math.Round(100 * float64(s.Count) / float64(most)))
+		s.Worst = s.Lost > 0 && s.Lost == worst
+	}
+}
+
+// shownDays is how many days the chart shows.
+const shownDays = 60
+
+// days draws finishes and leads by day, with a table behind it.
+func (h *Handler) days(w *whole, d *workbench.Draft) error {
+	list, err := h.Store.Days(d.Quiz.ID)
+	if err != nil {
+		return err
+	}
+	byDay := map[string]*dayRow{}
+	last := time.Now().In(d.Zone)
+	for i := range shownDays {
+		day := last.AddDate(0, 0, i-shownDays+1).Format(time.DateOnly)
+		w.DayRows = append(w.DayRows, dayRow{Day: day})
+	}
+	for i := range w.DayRows {
+		byDay[w.DayRows[i].Day] = &w.DayRows[i]
+	}
+	for _, t := range list {
+		row := byDay[t.Day]
+		if row == nil {
+			continue
+		}
+		switch t.Stage {
+		case store.StageStart:
+			row.Starts += t.Count
+		case store.StageEnd:
+			row.Finishes += t.Count
+			row.Leads += t.Leads
+		}
+	}
+	w.Days = dayChart(w.DayRows)
+	return nil
+}
+
+// dayChart is a bar for each day: finishes, and within them leads.
+func dayChart(rows []dayRow) template.HTML {
+	const width, height, bar = 380, 84, 380.0 / shownDays
+	most := 1
+	for _, r := range rows {
+		most = max(most, r.Finishes)
+	}
+	var b strings.Builder
+	fmt.Fprintf(&b, `<svg viewBox="0 0 %d %d" role="img" aria-label="Finishes and leads a day over the last %d days, at most %d">`, width, height+16, shownDays, most)
+	for i, r := range rows {
+		x := float64(i) * bar
+		for _, part := range []struct {
+			class string
+			n     int
+		}{{"finishbar", r.Finishes}, {"leadbar", r.Leads}} {
+			if part.n > 0 {
+				tall := float64(height) * float64(part.n) / float64(most)
+				fmt.Fprintf(&b, `<rect class="%s" x="%.1f" y="%.1f" width="%.1f" height="%.1f"/>`, part.class, x, float64(height)-tall, bar-1, tall)
+			}
+		}
+	}
+	fmt.Fprintf(&b, `<path class="base" d="M0 %d.5H%d"/>`, height, width)
+	for _, at := range []int{0, shownDays / 2, shownDays - 1} {
+		day, err := time.Parse(time.DateOnly, rows[at].Day)
+		if err != nil {
+			continue
+		}
+		anchor := map[int]string{0: "start", shownDays / 2: "middle", shownDays - 1: "end"}[at]
+		x := map[int]int{0: 0, shownDays / 2: width / 2, shownDays - 1: width}[at]
+		fmt.Fprintf(&b, `<text class="q" x="%d" y="%d" text-anchor="%s">%s</text>`, x, height+13, anchor, day.Format("2 Jan"))
+	}
+	b.WriteString("</svg>")
+	return template.HTML(b.String())
+}
+
+// shownSlices is how many values of one thing are listed.
+const shownSlices = 6
+
+func newSlices(name string, list []store.Slice) breakdown {
+	s := breakdown{Name: name}
+	for _, one := range list {
+		if one.Value == "" && one.Starts+one.Finishes == 0 {
+			continue
+		}
+		if len(s.Rows) == shownSlices {
+			s.More++
+			continue
+		}
+		row := sliceRow{Slice: one, Name: one.Value}
+		switch {
+		case name == "Version":
+			row.Name = "version " + one.Value
+		case one.Value == "" && name == "Source":
+			row.Name = "direct"
+		case one.Value == "":
+			row.Name = "not known"
+		case name == "Country":
+			row.Name = quiz.CountryName(one.Value)
+		}
+		if one.Starts > 0 && one.Finishes <= one.Starts {
+			row.Rate = page.Percent(float64(one.Finishes) / float64(one.Starts))
+		}
+		s.Rows = append(s.Rows, row)
+	}
+	if len(s.Rows) == 1 && s.Rows[0].Value == "" {
+		s.Rows = nil // nothing is told apart
+	}
+	return s
+}
+
+// expect draws the outcomes against what the count of the version that runs promises, with answers as they are assumed.
+func (h *Handler) expect(v *workbench.Counted) (map[string]template.HTML, error) {
+	if v.Quiz.LiveVersion == 0 || v.Counts.Finishes == 0 || v.Query.Get("view") != "" {
+		return nil, nil
+	}
+	doc, err := h.Store.VersionDocument(v.Quiz.ID, v.Quiz.LiveVersion)
+	if err != nil {
+		return nil, err
+	}
+	o := v.Options
+	o.Only, o.Assume = true, nil
+	r, err := reach.Check(v.Context, doc, o)
+	if err != nil {
+		return nil, err
+	}
+	s := &view{Draft: v.Draft}
+	if err := h.outcomes(s); err != nil {
+		return nil, err
+	}
+	w := &whole{}
+	expected := map[string]float64{}
+	for _, one := range r.Outcomes {
+		expected[one.ID] = one.Share
+	}
+	var off []string
+	for _, m := range s.Marks {
+		rate := insight.Rate{Hits: m.Count, Of: v.Counts.Finishes}
+		low, high := insight.Wilson(rate)
+		e := ended{Mark: m, Share: rate.Share(), Expected: -1, Between: page.Percent(low) + " to " + page.Percent(high)}
+		if p, known := expected[m.ID]; known {
+			e.Expected = p
+			if p < low || p > high {
+				e.Off = signedPoints(rate.Share() - p)
+				off = append(off, m.Name)
+			}
+		}
+		w.Ends = append(w.Ends, e)
+	}
+	switch len(off) {
+	case 0:
+		w.Drift = "What came is within chance of what even answers promise."
+	case 1:
+		w.Drift = off[0] + " is not where even answers would have it: the line is outside its 95% interval."
+	default:
+		w.Drift = strings.Join(off[:len(off)-1], ", ") + " and " + off[len(off)-1] + " are not where even answers would have them: the lines are outside their 95% intervals."
+	}
+	return map[string]template.HTML{"expected": template.HTML(page.Execute(templates, "expected", w))}, nil
+}
+
+func signedPoints(d float64) string {
+	text := fmt.Sprintf("%.1f", 100*math.Abs(d))
+	if d < 0 {
+		return "−" + text
+	}
+	return "+" + text
+}

@@ -1,0 +1,132 @@
+package app
+
+import (
+	"net/http"
+	"net/url"
+	"regexp"
+	"strconv"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"omphalos/app/store"
+	"omphalos/core/quiz"
+)
+
+// Deals are typed or pasted with a preview of what matches; the room tells whether the score predicts them, and takes
+// suggested weights into the draft as one edit.
+func TestDealsTellOfTheScore(t *testing.T) {
+	d := newDesk(t, true)
+	q, err := d.Store.QuizBySlug("living-wall")
+	require.NoError(t, err)
+	room := "/quizzes/" + q.ID + "/leads"
+	body := d.get(room + "?view=won").Body.String()
+	require.Contains(t, body, "predict a won deal?")
+	require.Contains(t, body, "Take all into the draft")
+	require.Contains(t, body, "Suggested weights of Fit")
+
+	list, err := d.Store.Reader(q.ID, store.Genuine).Before(store.Cursor{}, 3)
+	require.NoError(t, err)
+	paste := list[0].ID + ",won,12'400.50,eur\n" + list[1].Email + ",lost\nnobody@fenhall.example,won\n" + list[2].ID + ",perhaps\n" + list[2].ID + ",won,many\n"
+	w := d.form("/quizzes/"+q.ID+"/deals", url.Values{"deals": {paste}})
+	require.Equal(t, http.StatusOK, w.Code)
+	require.Contains(t, w.Body.String(), "2 deals match")
+	require.Contains(t, w.Body.String(), "line 3: nobody has the id or the e-mail address “nobody@fenhall.example”")
+	require.Contains(t, w.Body.String(), "line 4: “perhaps” is none of open, won and lost")
+	require.Contains(t, w.Body.String(), "line 5: “many” is no amount")
+	payload := regexp.MustCompile(`name="payload" value="([^"]+)"`).FindStringSubmatch(w.Body.String())[1]
+	taken := d.form("/quizzes/"+q.ID+"/deals/take", url.Values{"payload": {strings.ReplaceAll(payload, "&#34;", `"`)}})
+	require.Equal(t, http.StatusSeeOther, taken.Code)
+	deal, err := d.Store.DealOf(list[0].ID)
+	require.NoError(t, err)
+	require.Equal(t, "won 12400.5 EUR", deal.State+" "+deal.Amount+" "+deal.Currency)
+	require.Contains(t, d.get(room+"?deal=won").Body.String(), "won, EUR 12400.5")
+
+	require.Contains(t, d.saved(room+"/"+list[2].ID+"/deal", "state=won&amount=-1"), "is no amount")
+	require.Empty(t, d.saved(room+"/"+list[2].ID+"/deal", "state=lost"))
+	require.Empty(t, d.saved(room+"/"+list[2].ID+"/deal", "state="))
+	deal, err = d.Store.DealOf(list[2].ID)
+	require.NoError(t, err)
+	require.Empty(t, deal.State)
+	require.Equal(t, http.StatusNotFound, d.form(room+"/none/deal", url.Values{"state": {"won"}}).Code)
+}
+
+// Filters live in the address, are said in chips, and hold for people, pages and the replay.
+func TestPeopleAreFiltered(t *testing.T) {
+	d := newDesk(t, true)
+	q, err := d.Store.QuizBySlug("living-wall")
+	require.NoError(t, err)
+	room := "/quizzes/" + q.ID + "/leads"
+	all, err := d.Store.Reader(q.ID, store.Genuine).Count()
+	require.NoError(t, err)
+	visits, err := d.Store.Reader(q.ID, store.Genuine).Only(store.Filter{Outcome: "visit"}).Count()
+	require.NoError(t, err)
+	require.Less(t, visits, all)
+	body := d.get(room + "?outcome=visit").Body.String()
+	require.Contains(t, body, "ended at Site visit")
+	require.NotContains(t, body[strings.Index(body, `<tbody class="rows">`):], "Potted start")
+	direct := ""
+	n, err := d.Store.Reader(q.ID, store.Genuine).Only(store.Filter{Outcome: "visit", Source: &direct}).Count()
+	require.NoError(t, err)
+	require.Less(t, n, visits)
+	require.Contains(t, d.get(room+"?outcome=visit&source=").Body.String(), "from direct")
+	one, err := d.Store.Reader(q.ID, store.Genuine).Before(store.Cursor{}, 1)
+	require.NoError(t, err)
+	require.Contains(t, d.get(room+"?q="+url.QueryEscape(one[0].Email)).Body.String(), one[0].Name)
+	require.Contains(t, d.get(room+"?q="+url.QueryEscape("100%_")).Body.String(), "0 people")
+	for _, odd := range []string{"?outcome=none", "?version=x", "?deal=never", "?view=none"} {
+		require.Equal(t, http.StatusOK, d.get(room+odd).Code, odd)
+	}
+}
+
+// The draft tried on the people who are shown: who would end elsewhere after a cut point has moved.
+func TestTheDraftIsTriedOnResponses(t *testing.T) {
+	d := newDesk(t, true)
+	q, err := d.Store.QuizBySlug("living-wall")
+	require.NoError(t, err)
+	room := "/quizzes/" + q.ID + "/leads"
+	require.Contains(t, d.get(room+"?replay=1").Body.String(), "All of them would end where they did.")
+	_, err = d.edit(q.ID, 0, quiz.Patch{quiz.Add("/verdicts/1/bands/cuts/2/from", 21)})
+	require.NoError(t, err)
+	moved := 0
+	for r, err := range d.Store.Reader(q.ID, store.Genuine).All() {
+		require.NoError(t, err)
+		a, err := d.Store.Answered(r)
+		require.NoError(t, err)
+		if a.Outcome == "visit" && (a.Scores["scale.fit"] == "18" || a.Scores["scale.fit"] == "19" || a.Scores["scale.fit"] == "20") {
+			moved++
+		}
+	}
+	require.Positive(t, moved)
+	body := d.get(room + "?replay=1").Body.String()
+	require.Regexp(t, `<b>`+strconv.Itoa(moved)+` of \d+</b> would end elsewhere`, body)
+	require.Contains(t, body, "Cut point 3 of verdict line 2: 18 → 21")
+	require.Contains(t, d.get(room+"?replay=1&outcome=potted").Body.String(), "All of them would end where they did.")
+	_, err = d.edit(q.ID, 1, quiz.Patch{quiz.Remove("/questions/1/choices/3")})
+	require.NoError(t, err)
+	require.Contains(t, d.get(room+"?replay=1").Body.String(), "gave an answer that the draft has no longer")
+	_, err = d.edit(q.ID, 2, quiz.Patch{quiz.Add("/otherwise", "gone")})
+	require.NoError(t, err)
+	require.Contains(t, d.get(room+"?replay=1").Body.String(), "The draft cannot be walked just now")
+}
+
+// One person: every line of the verdicts, and kept as a check without what is theirs.
+func TestOnePersonBecomesACheck(t *testing.T) {
+	d := newDesk(t, true)
+	q, err := d.Store.QuizBySlug("windowsill")
+	require.NoError(t, err)
+	list, err := d.Store.Reader(q.ID, store.Genuine).Before(store.Cursor{}, 1)
+	require.NoError(t, err)
+	body := d.get("/quizzes/" + q.ID + "/leads?lead=" + list[0].ID).Body.String()
+	require.Contains(t, body, "Every line of the verdicts")
+	patch := regexp.MustCompile(`data-patch="([^"]+)">[^<]*<svg[^>]*>.{0,80}</svg>keep as a check`).FindStringSubmatch(body)
+	require.NotNil(t, patch)
+	text := strings.ReplaceAll(patch[1], "&#34;", `"`)
+	require.NotContains(t, text, "@")
+	ops, err := quiz.ReadPatch([]byte(text))
+	require.NoError(t, err)
+	_, err = d.edit(q.ID, 0, ops)
+	require.NoError(t, err)
+	require.NotContains(t, d.get("/quizzes/"+q.ID+"/reach?room=rehearse").Body.String(), "no longer holds")
+}

@@ -1,0 +1,87 @@
+package store
+
+import (
+	"errors"
+	"time"
+
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
+)
+
+// States of a deal.
+const (
+	DealOpen = "open"
+	DealWon  = "won"
+	DealLost = "lost"
+)
+
+// Deal is what came of a response afterwards.
+type Deal struct {
+	ResponseID string `gorm:"primaryKey"`
+	QuizID     string `gorm:"index:deals_of,priority:1"`
+	State      string `gorm:"index:deals_of,priority:2"`
+	Amount     string // a decimal, "" where none is known
+	Currency   string // ISO 4217
+	AccountID  uint
+	At         time.Time
+}
+
+// SetDeals stores deals of responses of a quiz; one without a state is forgotten. ErrNotFound where a response is not
+// the quiz's: then none is stored.
+func (s *Store) SetDeals(quizID string, list []Deal) error {
+	return s.write.Transaction(func(tx *gorm.DB) error {
+		for i := range list {
+			d := &list[i]
+			var n int64
+			if err := tx.Model(&Response{}).Where("id = ? AND quiz_id = ? AND kept = ?", d.ResponseID, quizID, true).Count(&n).Error; err != nil {
+				return err
+			}
+			if n == 0 {
+				return ErrNotFound
+			}
+			var err error
+			if d.QuizID, d.At = quizID, s.now().UTC(); d.State == "" {
+				err = tx.Delete(&Deal{ResponseID: d.ResponseID}).Error
+			} else {
+				err = tx.Clauses(clause.OnConflict{UpdateAll: true}).Create(d).Error
+			}
+			if err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+// Deals returns what came of the responses of a quiz, by response.
+func (s *Store) Deals(quizID string) (map[string]Deal, error) {
+	var list []Deal
+	err := s.read.Where("quiz_id = ?", quizID).Find(&list).Error
+	out := make(map[string]Deal, len(list))
+	for _, d := range list {
+		out[d.ResponseID] = d
+	}
+	return out, err
+}
+
+// DealOf is what came of one response; a Deal without a state where nothing is known.
+func (s *Store) DealOf(responseID string) (Deal, error) {
+	var d Deal
+	err := s.read.Where("response_id = ?", responseID).Take(&d).Error
+	if errors.Is(err, gorm.ErrRecordNotFound) {
+		err = nil
+	}
+	return d, err
+}
+
+// Match finds the kept response of a quiz that a deal is about: by its id, or the newest with an e-mail address. It is ""
+// where there is none.
+func (s *Store) Match(quizID, key string) (string, error) {
+	var r Response
+	err := s.read.Select("id").Where("quiz_id = ? AND kept = ? AND (id = ? OR LOWER(email) = LOWER(?))", quizID, true, key, key).
+		Order("at DESC").Take(&r).Error
+	if errors.Is(err, gorm.ErrRecordNotFound) {
+		return "", nil
+	}
+	return r.ID, err
+}

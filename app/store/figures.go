@@ -1,0 +1,78 @@
+package store
+
+import "slices"
+
+// What Leads shows first is read from tallies: it costs the same however many responses there are.
+
+// Days returns the tallies of a quiz by day, the oldest first.
+func (s *Store) Days(quizID string) ([]DayTally, error) {
+	var list []DayTally
+	err := s.read.Where("quiz_id = ?", quizID).Order("day").Find(&list).Error
+	return list, err
+}
+
+// Slice is the part of all walks that have one value of something: a source, a device, a country, a version.
+type Slice struct {
+	Value    string
+	Views    int
+	Starts   int
+	Finishes int
+	Kept     int
+	Leads    int
+}
+
+// Breakdowns are what walks are told apart by.
+var Breakdowns = []string{"source", "device", "country", "version"}
+
+// Breakdown returns the walks of a quiz by one of Breakdowns, those with most starts first. Walks that kept nothing have
+// no source, device or country.
+func (s *Store) Breakdown(quizID, by string) ([]Slice, error) {
+	if !slices.Contains(Breakdowns, by) {
+		return nil, ErrNotFound
+	}
+	var list []struct {
+		Value, Stage       string
+		Count, Kept, Leads int
+	}
+	err := s.read.Model(&WalkTally{}).
+		Select("CAST("+by+" AS TEXT) AS value, stage, SUM(count) AS count, SUM(kept) AS kept, SUM(leads) AS leads").
+		Where("quiz_id = ? AND stage IN ?", quizID, []string{StageView, StageStart, StageEnd}).
+		Group(by + ", stage").Scan(&list).Error
+	if err != nil {
+		return nil, err
+	}
+	var out []Slice
+	at := map[string]int{}
+	for _, l := range list {
+		k, known := at[l.Value]
+		if !known {
+			k = len(out)
+			at[l.Value] = k
+			out = append(out, Slice{Value: l.Value})
+		}
+		switch one := &out[k]; l.Stage {
+		case StageView:
+			one.Views += l.Count
+		case StageStart:
+			one.Starts += l.Count
+		case StageEnd:
+			one.Finishes, one.Kept, one.Leads = one.Finishes+l.Count, one.Kept+l.Kept, one.Leads+l.Leads
+		}
+	}
+	slices.SortStableFunc(out, func(a, b Slice) int { return (b.Starts + b.Finishes) - (a.Starts + a.Finishes) })
+	return out, nil
+}
+
+// AnswerOutcome is how often a field had a value among kept responses that ended at an outcome.
+type AnswerOutcome struct {
+	Field, Value, Outcome string
+	Count                 int
+}
+
+// AnswerOutcomes returns how the answers of a quiz and its outcomes went together, over all versions.
+func (s *Store) AnswerOutcomes(quizID string) ([]AnswerOutcome, error) {
+	var list []AnswerOutcome
+	err := s.read.Model(&AnswerTally{}).Select("field, value, outcome, SUM(count) AS count").Where("quiz_id = ?", quizID).
+		Group("field, value, outcome").Having("SUM(count) > 0").Order("field, value, outcome").Scan(&list).Error
+	return list, err
+}
