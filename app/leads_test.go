@@ -1,6 +1,9 @@
 package app
 
 import (
+	"bytes"
+	"encoding/csv"
+	"encoding/json"
 	"net/http"
 	"net/url"
 	"regexp"
@@ -9,6 +12,7 @@ import (
 	"testing"
 
 	"github.com/stretchr/testify/require"
+	"github.com/xuri/excelize/v2"
 
 	"omphalos/app/store"
 	"omphalos/core/quiz"
@@ -101,9 +105,9 @@ func TestTheDraftIsTriedOnResponses(t *testing.T) {
 	require.Positive(t, moved)
 	body := d.get(room + "?replay=1").Body.String()
 	require.Regexp(t, `<b>`+strconv.Itoa(moved)+` of \d+</b> would end elsewhere`, body)
-	require.Contains(t, body, "Cut point 3 of verdict line 2: 18 → 21")
+	require.Contains(t, body, "cut point 3 of verdict line 2: 18 → 21")
 	require.Contains(t, d.get(room+"?replay=1&outcome=potted").Body.String(), "All of them would end where they did.")
-	_, err = d.edit(q.ID, 1, quiz.Patch{quiz.Remove("/questions/1/choices/3")})
+	_, err = d.edit(q.ID, 1, quiz.Patch{quiz.Remove("/questions/2/choices/1")})
 	require.NoError(t, err)
 	require.Contains(t, d.get(room+"?replay=1").Body.String(), "gave an answer that the draft has no longer")
 	_, err = d.edit(q.ID, 2, quiz.Patch{quiz.Add("/otherwise", "gone")})
@@ -129,4 +133,47 @@ func TestOnePersonBecomesACheck(t *testing.T) {
 	_, err = d.edit(q.ID, 0, ops)
 	require.NoError(t, err)
 	require.NotContains(t, d.get("/quizzes/"+q.ID+"/reach?room=rehearse").Body.String(), "no longer holds")
+}
+
+// What is shown is what comes out, as CSV, as a spreadsheet and as JSON Lines.
+func TestExportsHoldWhatIsFiltered(t *testing.T) {
+	d := newDesk(t, true)
+	q, err := d.Store.QuizBySlug("living-wall")
+	require.NoError(t, err)
+	at := "/quizzes/" + q.ID + "/leads"
+	visits, err := d.Store.Reader(q.ID, store.Genuine).Only(store.Filter{Outcome: "visit"}).Count()
+	require.NoError(t, err)
+	rows, err := csv.NewReader(strings.NewReader(strings.TrimPrefix(d.get(at+".csv?outcome=visit").Body.String(), "\ufeff"))).ReadAll()
+	require.NoError(t, err)
+	require.Len(t, rows, visits+1)
+
+	book, err := excelize.OpenReader(bytes.NewReader(d.get(at + ".xlsx?outcome=visit").Body.Bytes()))
+	require.NoError(t, err)
+	defer book.Close()
+	lines, err := book.GetRows("Sheet1")
+	require.NoError(t, err)
+	require.Len(t, lines, visits+1)
+	require.Equal(t, rows[0], lines[0])
+	for i := 1; i < 4; i++ {
+		for k, cell := range lines[i] {
+			require.Equal(t, rows[i][k], cell)
+		}
+	}
+
+	n := 0
+	for line := range strings.Lines(d.get(at + ".jsonl?outcome=visit").Body.String()) {
+		var one struct {
+			ID, Outcome string
+			Version     int
+			Answers     map[string]any
+			Contact     map[string]string
+		}
+		require.NoError(t, json.Unmarshal([]byte(line), &one))
+		require.Equal(t, "visit", one.Outcome)
+		require.NotEmpty(t, one.Answers["area"])
+		require.Equal(t, rows[n+1][0], one.ID)
+		n++
+	}
+	require.Equal(t, visits, n)
+	require.Equal(t, http.StatusNotFound, d.get(at+".pdf").Code)
 }

@@ -1,16 +1,21 @@
 package leads
 
 import (
+	"encoding/json"
+	"errors"
+	"io"
 	"net/http"
 	"slices"
 	"strconv"
 	"time"
 
 	"github.com/gin-gonic/gin"
+	"github.com/xuri/excelize/v2"
 
 	"omphalos/app/page"
 	"omphalos/app/store"
 	"omphalos/app/workbench"
+	"omphalos/core/check"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 	"omphalos/core/score"
@@ -118,34 +123,55 @@ func answerCell(a *store.Answered, id string) string {
 // nothing.
 const writeDeadline = 30 * time.Second
 
-// export writes every kept response, those kept aside too.
-func (h *Handler) export(c *gin.Context) {
-	d := h.Bench.Load(c)
-	if d == nil {
-		return
-	}
-	k, err := h.columns(d)
-	if err != nil {
-		page.Failed(c, err)
-		return
-	}
-	c.Header("Content-Type", "text/csv; charset=utf-8; header=present")
-	c.Header("Content-Disposition", `attachment; filename="`+fileName(d)+`-leads.csv"`)
-	c.Header("Cache-Control", "no-store")
-	if err := h.write(c, d, k); err != nil {
-		_ = c.Error(err)
-		panic(http.ErrAbortHandler) // the head is sent: whoever reads must not take a part for the whole
+// rows takes the lines of an export in one form.
+type rows interface {
+	head(k *columns) error
+	row(k *columns, a *store.Answered, zone *time.Location) error
+	close() error
+}
+
+// forms are the forms of an export, by the ending of its address.
+var forms = map[string]struct {
+	kind string
+	make func(out io.Writer) (rows, error)
+}{
+	"csv":   {"text/csv; charset=utf-8; header=present", newCSVRows},
+	"xlsx":  {"application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", newXLSXRows},
+	"jsonl": {"application/x-ndjson", newJSONRows},
+}
+
+// export writes the kept responses that a filter chooses in one form; without one, those kept aside too.
+func (h *Handler) export(form string) gin.HandlerFunc {
+	return func(c *gin.Context) {
+		d := h.Bench.Load(c)
+		if d == nil {
+			return
+		}
+		k, err := h.columns(d)
+		if err != nil {
+			page.Failed(c, err)
+			return
+		}
+		v := &view{Draft: d}
+		reader := h.Store.Reader(d.Quiz.ID, store.All).Only(v.filtered(c.Request.URL.Query()))
+		c.Header("Content-Type", forms[form].kind)
+		c.Header("Content-Disposition", `attachment; filename="`+fileName(d)+`-leads.`+form+`"`)
+		c.Header("Cache-Control", "no-store")
+		if err := h.write(c, d, k, reader, form); err != nil {
+			_ = c.Error(err)
+			panic(http.ErrAbortHandler) // the head is sent: whoever reads must not take a part for the whole
+		}
 	}
 }
 
-// write writes the table page by page.
-func (h *Handler) write(c *gin.Context, d *workbench.Draft, k *columns) error {
+// write writes the lines page by page.
+func (h *Handler) write(c *gin.Context, d *workbench.Draft, k *columns, reader *store.Reader, form string) error {
 	control := http.NewResponseController(c.Writer)
-	w, err := sheet.NewCSVWriter(c.Writer)
+	w, err := forms[form].make(c.Writer)
 	if err == nil {
-		err = w.Write(k.head())
+		err = w.head(k)
 	}
-	for r, readErr := range h.Store.Reader(d.Quiz.ID, store.All).All() {
+	for r, readErr := range reader.All() {
 		if err == nil {
 			err = readErr
 		}
@@ -159,9 +185,100 @@ func (h *Handler) write(c *gin.Context, d *workbench.Draft, k *columns) error {
 		if readErr != nil {
 			return readErr
 		}
-		err = w.Write(k.record(a, d.Zone))
+		err = w.row(k, a, d.Zone)
 	}
-	return err
+	if err != nil {
+		return err
+	}
+	return w.close()
+}
+
+// csvRows are the lines as CSV.
+type csvRows struct{ w *sheet.CSVWriter }
+
+func newCSVRows(out io.Writer) (rows, error) {
+	w, err := sheet.NewCSVWriter(out)
+	return csvRows{w}, err
+}
+
+func (r csvRows) head(k *columns) error { return r.w.Write(k.head()) }
+func (r csvRows) row(k *columns, a *store.Answered, zone *time.Location) error {
+	return r.w.Write(k.record(a, zone))
+}
+func (r csvRows) close() error { return nil }
+
+// xlsxRows are the lines as a spreadsheet: figures as numbers, all else as text. The library keeps what does not fit in
+// memory in a file of its own.
+type xlsxRows struct {
+	out  io.Writer
+	file *excelize.File
+	w    *excelize.StreamWriter
+	n    int
+}
+
+// mostXLSX is how many rows a sheet of this format has.
+const mostXLSX = 1_048_576
+
+func newXLSXRows(out io.Writer) (rows, error) {
+	f := excelize.NewFile()
+	w, err := f.NewStreamWriter("Sheet1")
+	return &xlsxRows{out: out, file: f, w: w}, err
+}
+
+func (r *xlsxRows) put(cells []string) error {
+	if r.n++; r.n > mostXLSX {
+		return errors.New("a sheet has no more rows: export CSV")
+	}
+	line := make([]any, len(cells))
+	for i, cell := range cells {
+		line[i] = cell
+		if n, err := rule.ParseNumber(cell); err == nil && r.n > 1 {
+			line[i] = n.Float()
+		}
+	}
+	at, err := excelize.CoordinatesToCellName(1, r.n)
+	if err != nil {
+		return err
+	}
+	return r.w.SetRow(at, line)
+}
+
+func (r *xlsxRows) head(k *columns) error { return r.put(k.head()) }
+func (r *xlsxRows) row(k *columns, a *store.Answered, zone *time.Location) error {
+	return r.put(k.record(a, zone))
+}
+func (r *xlsxRows) close() error {
+	defer r.file.Close()
+	if err := r.w.Flush(); err != nil {
+		return err
+	}
+	return r.file.Write(r.out)
+}
+
+// jsonRows are the lines as JSON, an object each: answers by question id as documents write them.
+type jsonRows struct{ w *json.Encoder }
+
+func newJSONRows(out io.Writer) (rows, error) {
+	w := json.NewEncoder(out)
+	w.SetEscapeHTML(false)
+	return jsonRows{w}, nil
+}
+
+func (r jsonRows) head(*columns) error { return nil }
+func (r jsonRows) close() error        { return nil }
+func (r jsonRows) row(_ *columns, a *store.Answered, zone *time.Location) error {
+	answers := map[string]any{}
+	for id, answer := range a.Answers {
+		if i := a.Doc.Question(id); i >= 0 {
+			if g, given := check.Given(&a.Doc.Questions[i], answer); given {
+				answers[id] = g
+			}
+		}
+	}
+	return r.w.Encode(map[string]any{
+		"id": a.ID, "at": a.At.In(zone).Format(time.RFC3339), "version": a.Version, "outcome": a.Outcome, "line": a.Verdict,
+		"scores": a.Scores, "answers": answers, "contact": a.Contact, "consent": a.Consent, "params": a.Params, "source": a.Source,
+	})
 }
 
 // columns are those of all versions, the oldest first.

@@ -45,7 +45,9 @@ func (h *Handler) Room() workbench.Room {
 
 // Routes adds the addresses of the room that are not the workbench's.
 func (h *Handler) Routes(g gin.IRouter) {
-	g.GET("/quizzes/:id/leads.csv", h.export)
+	for form := range forms {
+		g.GET("/quizzes/:id/leads."+form, h.export(form))
+	}
 	g.POST("/quizzes/:id/leads/:lead/take-in", h.takeIn)
 	g.POST("/quizzes/:id/leads/:lead/delete", h.delete)
 	g.POST("/quizzes/:id/leads/:lead/deal", h.setDeal)
