@@ -27,6 +27,8 @@ var shots = []struct {
 	{"rehearse", "/quizzes/ID/rehearse", 1280, 800, false},
 	{"launch", "/quizzes/ID/launch?part=over&over=1", 1280, 800, false},
 	{"leads", "/quizzes/ID/leads", 1280, 800, false},
+	{"leads-questions", "/quizzes/ID/leads?view=questions", 1280, 800, false},
+	{"leads-won", "/quizzes/ID/leads?view=won", 1280, 800, false},
 	{"respond", "/q/living-wall", 390, 800, false},
 }
 
