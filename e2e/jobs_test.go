@@ -68,10 +68,10 @@ func (j *job) goToNew() {
 func (j *job) launched(slug string) {
 	j.Helper()
 	j.tap("#state a", "Launch")
-	j.has("No problems found.")
+	j.has("No problems found")
 	j.tap("button", "Launch version 1")
-	j.has("Version 1 is running")
-	require.Equal(j.T, slug, j.eval(`document.querySelector("[data-link]").textContent.split("/q/")[1].trim()`))
+	j.has("Version 1 is live")
+	require.Equal(j.T, slug, j.eval(`document.querySelector("[data-own]").textContent.split("/q/")[1].trim()`))
 }
 
 // The five usual jobs, each without a repair, and nothing is launched that does not do what the screen says. The bounds
@@ -106,7 +106,7 @@ func TestAPersonalityQuizInFewActions(t *testing.T) {
 	require.Len(t, d.Questions[3].Choices, 4)
 	j.tap("#state a", "Launch")
 	j.tap("button", "Launch version 1")
-	j.has("Version 1 is running")
+	j.has("Version 1 is live")
 	t.Logf("personality quiz: %d actions", j.acts)
 	require.LessOrEqual(t, j.acts, 70)
 }
@@ -131,7 +131,7 @@ func TestALeadQuizInFewActions(t *testing.T) {
 	require.Equal(t, "16", d.Verdicts[0].Bands.Cuts[1].From.String())
 	j.tap("#state a", "Launch")
 	j.tap("button", "Launch version 1")
-	j.has("Version 1 is running")
+	j.has("Version 1 is live")
 	t.Logf("lead quiz: %d actions", j.acts)
 	require.LessOrEqual(t, j.acts, 18)
 }

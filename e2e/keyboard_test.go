@@ -70,6 +70,6 @@ func TestAQuizByTheKeyboardAlone(t *testing.T) {
 	b.wait(`location.pathname.endsWith("/launch") && document.readyState === "complete"`)
 	tab(says("Launch version 1"))
 	b.press(enter)
-	b.has("Version 1 is running")
+	b.has("Version 1 is live")
 	b.quiet()
 }

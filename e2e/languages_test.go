@@ -51,7 +51,7 @@ func TestASecondLanguage(t *testing.T) {
 	h.click("#state a", "Launch version 2")
 	h.has("since version 1")
 	h.click("button", "Launch version 2")
-	h.has("Version 2 is running")
+	h.has("Version 2 is live")
 	h.quiet()
 
 	quizzes, err := w.Store.Quizzes()

@@ -71,7 +71,7 @@ func (h *hand) launch() {
 	h.tap("#state a", "Launch")
 	h.has("Launch version 1")
 	h.tap("button", "Launch version 1")
-	h.has("Version 1 is running")
+	h.has("Version 1 is live")
 	h.quiet()
 }
 

@@ -99,7 +99,7 @@ func TestFromTheFirstWordToARedirectedLead(t *testing.T) {
 	b.has("Launch version 1")
 	require.Equal(t, "winter-light-check", b.eval(`document.querySelector("#slug").value`))
 	b.click("button", "Launch version 1")
-	b.has("Version 1 is running")
+	b.has("Version 1 is live")
 	b.quiet()
 
 	phone := open(t, 390, 780)
@@ -337,7 +337,7 @@ func TestARunningVersionNeverChanges(t *testing.T) {
 	b.fill(`[data-path="/questions/1/text"]`, "Is it light there?")
 	b.goTo(w.URL + "/quizzes/" + quizID(t, w) + "/launch")
 	b.click("button", "Launch version 2")
-	b.has("Version 2 is running")
+	b.has("Version 2 is live")
 
 	p.post(base, "area", "medium")
 	require.Contains(t, p.page, "How much daylight reaches it?")
