@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"encoding/csv"
 	"encoding/json"
+	"html"
 	"net/http"
 	"net/url"
 	"regexp"
@@ -15,6 +16,7 @@ import (
 	"github.com/xuri/excelize/v2"
 
 	"omphalos/app/store"
+	"omphalos/core/check"
 	"omphalos/core/quiz"
 )
 
@@ -82,6 +84,81 @@ func TestPeopleAreFiltered(t *testing.T) {
 	for _, odd := range []string{"?outcome=none", "?version=x", "?deal=never", "?view=none"} {
 		require.Equal(t, http.StatusOK, d.get(room+odd).Code, odd)
 	}
+}
+
+// Every figure that is a filter chooses as many people as it counts.
+func TestFiguresAreFilters(t *testing.T) {
+	d := newDesk(t, true)
+	q, err := d.Store.QuizBySlug("living-wall")
+	require.NoError(t, err)
+	count := func(f store.Filter) int {
+		n, err := d.Store.Reader(q.ID, store.Genuine).Only(f).Count()
+		require.NoError(t, err)
+		return n
+	}
+	values, err := d.Store.AnswerCounts(q.ID)
+	require.NoError(t, err)
+	tried := 0
+	for _, v := range values {
+		if v.Value != store.ValueAsked && v.Value != store.ValueOthers {
+			require.Equal(t, v.Count, count(store.Filter{Answer: &store.Answer{Field: v.Field, Value: v.Value}}), "%s %q", v.Field, v.Value)
+			tried++
+		}
+	}
+	require.Greater(t, tried, 20)
+	for by, filter := range map[string]func(string) store.Filter{
+		"device":  func(s string) store.Filter { return store.Filter{Device: &s} },
+		"country": func(s string) store.Filter { return store.Filter{Country: &s} },
+		"source":  func(s string) store.Filter { return store.Filter{Source: &s} },
+	} {
+		list, err := d.Store.Breakdown(q.ID, by)
+		require.NoError(t, err)
+		require.NotEmpty(t, list)
+		for _, one := range list {
+			require.Equal(t, one.Kept, count(filter(one.Value)), "%s %q", by, one.Value)
+		}
+	}
+	days, err := d.Store.Days(q.ID)
+	require.NoError(t, err)
+	for _, day := range days {
+		if day.Stage == store.StageEnd {
+			require.Equal(t, day.Kept, count(store.Filter{Day: day.Day}), day.Day)
+		}
+	}
+	room := "/quizzes/" + q.ID + "/leads"
+	body := d.get(room + "?view=questions").Body.String()
+	link := regexp.MustCompile(`href="\?(answer=[^"]+)">5 to 20`).FindStringSubmatch(body)
+	require.NotNil(t, link)
+	require.Contains(t, d.get(room+"?"+strings.ReplaceAll(link[1], "&amp;", "&")).Body.String(), "How large is the wall? 5 to 20")
+	for _, odd := range []string{"?day=never", "?answer=", "?answer=none:x", `?answer="'$:x`, "?device=", "?country=ZZ"} {
+		require.Equal(t, http.StatusOK, d.get(room+odd).Code, odd)
+	}
+}
+
+// A question that decides nothing is left out of the draft, with what checks say of it.
+func TestAQuestionIsLeftOut(t *testing.T) {
+	d := newDesk(t, true)
+	q, err := d.Store.QuizBySlug("living-wall")
+	require.NoError(t, err)
+	body := d.get("/quizzes/" + q.ID + "/leads?view=questions").Body.String()
+	at := strings.Index(body, "leave it out of the draft")
+	require.Positive(t, at)
+	patches := regexp.MustCompile(`data-patch="([^"]+)"`).FindAllStringSubmatch(body[:at], -1)
+	patch := html.UnescapeString(patches[len(patches)-1][1])
+	edited, err := quiz.Edit(q.Document, patchOf(t, patch))
+	require.NoError(t, err)
+	before, err := quiz.ReadDraft(q.Document)
+	require.NoError(t, err)
+	require.Len(t, edited.Document.Questions, len(before.Questions)-1)
+	require.Empty(t, edited.Document.Validate())
+	require.Empty(t, check.Problems(edited.Document))
+}
+
+func patchOf(t *testing.T, text string) quiz.Patch {
+	t.Helper()
+	p, err := quiz.ReadPatch([]byte(text))
+	require.NoError(t, err)
+	return p
 }
 
 // The draft tried on the people who are shown: who would end elsewhere after a cut point has moved.

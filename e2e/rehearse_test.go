@@ -138,3 +138,45 @@ func TestARehearsalShowsAnEditAtTheNextStep(t *testing.T) {
 	b.both("How light is it there?")
 	require.Equal(t, "true", b.eval(`document.documentElement.scrollWidth <= innerWidth`))
 }
+
+// What a check expects is edited in its line, and its answers by walking it otherwise.
+func TestACheckIsEdited(t *testing.T) {
+	w := start(t, true)
+	id := quizID(t, w)
+	require.NoError(t, theirs(t, w, id, quiz.Patch{quiz.Remove("/checks")}))
+	b := open(t, 1280, 800)
+	b.signIn(w)
+	b.goTo(w.URL + "/quizzes/" + id + "/rehearse")
+	b.both("Seven questions")
+	b.click("[data-propose=outcomes]")
+	b.wait(`document.querySelectorAll("#checks .keptline.holds").length === 4`)
+
+	b.click("#checks details summary")
+	b.wait(`document.querySelector("#checks details").open`)
+	b.click("#checks details button", "is asked these")
+	b.wait(`document.querySelector("#checks details").open && document.querySelector("#checks details").innerText.includes("is asked How large")`)
+	other := b.eval(`[...document.querySelector("#checks details select").options].find((o) => !o.selected).textContent`)
+	b.choose("#checks details select", other)
+	b.wait(`document.querySelectorAll("#checks .keptline.fails").length === 1`)
+	b.click("#checks details button", "no longer") // the outcome is not expected any more: the path still comes
+	b.wait(`document.querySelectorAll("#checks .keptline.holds").length === 4`)
+	require.Empty(t, b.document(w).Checks[0].Expect.Outcome)
+
+	b.click(`#checks [data-go^="check="]`)
+	b.wait(`document.getElementById("side").innerText.includes("in place of")`)
+	name := b.document(w).Checks[0].Name
+	b.choose("#goto", "1 How large is the wall?")
+	b.both("How large is the wall?")
+	b.wait(`!document.getElementById("side").innerText.includes("in place of")`)
+	b.click(`#checks [data-go^="check="]`)
+	b.wait(`document.getElementById("side").innerText.includes("in place of")`)
+	b.set("#keepname", "Walked again")
+	b.click("#side [data-instead]")
+	b.has("is run at every edit")
+	kept := b.document(w).Checks
+	require.Len(t, kept, 4)
+	require.Equal(t, "Walked again", kept[0].Name)
+	require.NotEqual(t, name, kept[0].Name)
+	require.NotEmpty(t, kept[0].Expect.Path, "what was expected is ticked")
+	b.quiet()
+}

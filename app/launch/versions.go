@@ -7,6 +7,7 @@ import (
 	"net/url"
 	"strconv"
 	"strings"
+	"time"
 
 	"github.com/gin-gonic/gin"
 
@@ -30,7 +31,8 @@ type station struct {
 	Starts   int
 	Finishes int
 	Leads    int
-	Midway   int // begun and not finished, as far as anybody knows
+	Midway   int // begun yesterday or today, and not finished
+	Gone     int // begun before, and not finished
 }
 
 // versions fills in the line of versions, and what differs between the two that are compared.
@@ -48,6 +50,11 @@ func (h *Handler) versions(s *view, query url.Values) error {
 	if err != nil {
 		return err
 	}
+	yesterday := time.Now().In(d.Zone).AddDate(0, 0, -1).Format(time.DateOnly)
+	midway, err := h.Store.Midway(d.Quiz.ID, yesterday)
+	if err != nil {
+		return err
+	}
 	s.Next = 1
 	if len(list) > 0 {
 		s.Next = list[0].Number + 1
@@ -61,7 +68,8 @@ func (h *Handler) versions(s *view, query url.Values) error {
 		at.Tried = access.Split != nil && access.Split.B == v.Number
 		if n := counts[v.Number]; n != nil {
 			at.Starts, at.Finishes, at.Leads = n.Starts, n.Finishes, n.Leads
-			at.Midway = max(0, n.Starts-n.Finishes)
+			at.Midway = min(midway[v.Number], max(0, n.Starts-n.Finishes))
+			at.Gone = max(0, n.Starts-n.Finishes-at.Midway)
 		}
 		s.Stations = append(s.Stations, at)
 	}

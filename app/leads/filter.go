@@ -3,9 +3,13 @@ package leads
 import (
 	"html/template"
 	"net/url"
+	"slices"
 	"strconv"
+	"strings"
+	"time"
 
 	"omphalos/app/store"
+	"omphalos/core/quiz"
 )
 
 // tab is one of the views on the left.
@@ -22,14 +26,17 @@ type chip struct {
 }
 
 // filterNames are the parameters of the address that choose people.
-var filterNames = []string{"outcome", "source", "version", "deal", "q", "aside"}
+var filterNames = []string{"outcome", "source", "version", "device", "country", "day", "answer", "deal", "q", "aside"}
+
+// emptyMeans are those of them whose empty value is one of its own.
+var emptyMeans = []string{"source", "device", "country"}
 
 // filtered reads the filter of the address, and says it in chips.
 func (v *view) filtered(query url.Values) store.Filter {
 	var f store.Filter
 	kept := url.Values{}
 	for _, name := range filterNames {
-		if query.Has(name) && (query.Get(name) != "" || name == "source") {
+		if query.Has(name) && (query.Get(name) != "" || slices.Contains(emptyMeans, name)) {
 			kept.Set(name, query.Get(name))
 		}
 	}
@@ -61,6 +68,28 @@ func (v *view) filtered(query url.Values) store.Filter {
 		f.Version = n
 		put("version", "version "+strconv.Itoa(n))
 	}
+	if kept.Has("device") {
+		device := kept.Get("device")
+		f.Device = &device
+		put("device", "device "+quiz.FirstOf(device, "not known"))
+	}
+	if kept.Has("country") {
+		country := kept.Get("country")
+		f.Country = &country
+		name := "a country that is not known"
+		if country != "" {
+			name = quiz.CountryName(country)
+		}
+		put("country", "in "+name)
+	}
+	if day, err := time.Parse(time.DateOnly, kept.Get("day")); err == nil {
+		f.Day = kept.Get("day")
+		put("day", "on "+day.Format("2 January 2006"))
+	}
+	if field, value, ok := strings.Cut(kept.Get("answer"), ":"); ok {
+		f.Answer = &store.Answer{Field: field, Value: value}
+		put("answer", answerSays(v.Draft.Doc, field, value))
+	}
 	if state := kept.Get("deal"); state == store.DealOpen || state == store.DealWon || state == store.DealLost {
 		f.Deal = state
 		put("deal", "deal "+state)
@@ -83,6 +112,21 @@ func (v *view) filtered(query url.Values) store.Filter {
 		v.Views = append(v.Views, t)
 	}
 	return f
+}
+
+// answerSays is an answer that people are chosen by, in the draft's words.
+func answerSays(d *quiz.Document, field, value string) string {
+	id, row, _ := strings.Cut(field, ".")
+	i := d.Question(id)
+	if i < 0 {
+		return field + ": " + quiz.FirstOf(value, "blank")
+	}
+	q := &d.Questions[i]
+	name := quiz.Shorten(q.Title(), 40)
+	if at := q.Row(row); at >= 0 {
+		name += ", " + quiz.FirstOf(q.Rows[at].Label, row)
+	}
+	return name + " " + quiz.FirstOf(choiceTitle(q, value), "left blank")
 }
 
 // figures makes the view on the left, and the draft tried on those who are shown.

@@ -18,41 +18,53 @@ import (
 // waits for a page.
 const mostLearned = 50_000
 
-// learned gathers the newest responses of the version that runs, with what came of them.
-func (h *Handler) learned(d *workbench.Draft) (*insight.Learned, *quiz.Document, error) {
+// learned is what the newest responses of the version that runs tell.
+type learned struct {
+	*insight.Learned
+	Doc     *quiz.Document
+	Spreads []insight.Spread // by scale
+}
+
+// learned gathers the newest responses of the version that runs, with what came of them. It is nil where none runs.
+func (h *Handler) learned(d *workbench.Draft) (*learned, error) {
 	version := d.Quiz.LiveVersion
 	if version == 0 {
-		return nil, nil, nil
+		return nil, nil
 	}
 	doc, err := h.Store.VersionDocument(d.Quiz.ID, version)
 	if err != nil {
-		return nil, nil, err
+		return nil, err
 	}
 	c, err := walk.New(doc)
 	if err != nil {
-		return nil, nil, err
+		return nil, err
 	}
 	deals, err := h.Store.Deals(d.Quiz.ID)
 	if err != nil {
-		return nil, nil, err
+		return nil, err
 	}
 	l := insight.NewLearner(c)
+	spreads := make([]insight.Spread, len(doc.Scales))
 	n := 0
 	for r, err := range h.Store.Reader(d.Quiz.ID, store.Genuine).Only(store.Filter{Version: version}).All() {
 		if err != nil {
-			return nil, nil, err
+			return nil, err
 		}
 		a, err := h.Store.Answered(r)
 		if err != nil {
-			return nil, nil, err
+			return nil, err
 		}
 		in := inputOf(d, a)
-		l.Add(in, c.Walk(in), wonOf(deals[r.ID]))
+		res := c.Walk(in)
+		l.Add(in, res, wonOf(deals[r.ID]))
+		for i := range spreads {
+			spreads[i].Add(res.Scales[i].Float())
+		}
 		if n++; n == mostLearned {
 			break
 		}
 	}
-	return l.Learned(nil), doc, nil
+	return &learned{l.Learned(nil), doc, spreads}, nil
 }
 
 // inputOf is what the walk of a response depended on.
@@ -83,6 +95,9 @@ type scaleView struct {
 	Complete              int
 	Advice                string
 	Items                 []itemView
+	Spread                template.HTML
+	Bins                  []binRow
+	Best                  string // where the cut for the best fifth must be
 }
 
 type itemView struct {
@@ -90,14 +105,14 @@ type itemView struct {
 }
 
 func (h *Handler) scores(v *view) (*scoresView, error) {
-	l, doc, err := h.learned(v.Draft)
+	l, err := h.learned(v.Draft)
 	if err != nil {
 		return nil, err
 	}
 	if l == nil || len(l.Scales) == 0 {
 		return &scoresView{None: "The version that runs has no scale."}, nil
 	}
-	out := &scoresView{}
+	out, doc := &scoresView{}, l.Doc
 	for i, s := range l.Scales {
 		one := scaleView{Name: doc.Scales[i].Title(), Mean: rounded(s.Mean), SD: rounded(s.SD), Alpha: rounded(s.Alpha), Complete: s.Complete, Advice: adviceOfAlpha(s)}
 		for _, it := range s.Items {
@@ -110,6 +125,7 @@ func (h *Handler) scores(v *view) (*scoresView, error) {
 			}
 			one.Items = append(one.Items, line)
 		}
+		one.spread(doc, i, &l.Spreads[i])
 		out.Scales = append(out.Scales, one)
 	}
 	return out, nil
@@ -176,7 +192,7 @@ type weightRow struct {
 }
 
 func (h *Handler) won(v *view) (*wonView, error) {
-	l, doc, err := h.learned(v.Draft)
+	l, err := h.learned(v.Draft)
 	if err != nil {
 		return nil, err
 	}
@@ -184,6 +200,7 @@ func (h *Handler) won(v *view) (*wonView, error) {
 	if l == nil || l.Won == nil {
 		return out, nil
 	}
+	doc := l.Doc
 	out.Won, out.Lost, out.Needs = l.Won.Won, l.Won.Lost, l.Won.Needs
 	for _, s := range l.Won.Scales {
 		out.Scales = append(out.Scales, areaView{doc.FactName("scale." + s.ID), page.Percent(s.AUC), page.Percent(s.Low), page.Percent(s.High)})

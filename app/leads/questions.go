@@ -3,6 +3,7 @@ package leads
 import (
 	"fmt"
 	"html/template"
+	"net/url"
 	"strings"
 
 	"omphalos/app/page"
@@ -21,15 +22,18 @@ type questionView struct {
 	Answered int
 	Blank    int
 	Settles  string
+	Idle     bool   // it tells next to nothing
 	Says     string // what it is worth, in words
 	Bars     []answerBar
 	Texts    bool   // its answers are typed: they are in the table of people
-	Drop     string // the patch that leaves it out of the draft; "" where it is worth its place
+	Left     int    // how many went no further
+	Drop     string // the patch that leaves it out of the draft; "" where it is worth its place, or something names it
 }
 
 // answerBar is one answer, split by outcome.
 type answerBar struct {
 	Name  string
+	Pick  template.URL // the filter of those who answered so; "" where they cannot be told apart
 	Count int
 	Share string
 	Parts []barPart
@@ -70,15 +74,52 @@ func (h *Handler) questions(v *view) ([]questionView, error) {
 		}
 		c.values[a.Value][a.Outcome] += a.Count
 	}
+	steps, err := h.Store.StageCounts(d.Quiz.ID, store.StageStep)
+	if err != nil {
+		return nil, err
+	}
 	var out []questionView
 	for i := range d.Doc.Questions {
 		q := &d.Doc.Questions[i]
 		if q.Kind == quiz.Statement {
 			continue
 		}
-		out = append(out, newQuestion(d, i, q, fields))
+		one := newQuestion(d, i, q, fields)
+		one.Left = left(d, i, steps)
+		if one.Idle {
+			one.leaveOut(d, i)
+		}
+		out = append(out, one)
 	}
 	return out, nil
+}
+
+// left is how many came to a question and no further, where everybody goes on from it to the next one.
+func left(d *workbench.Draft, i int, steps map[string]int) int {
+	q := &d.Doc.Questions[i]
+	next := d.Counts.Finishes
+	if len(q.Branches) > 0 {
+		return 0
+	}
+	if i+1 < len(d.Doc.Questions) {
+		if d.Doc.Questions[i+1].VisibleIf != nil {
+			return 0
+		}
+		next = steps[d.Doc.Questions[i+1].ID]
+	}
+	return max(0, steps[q.ID]-next)
+}
+
+// leaveOut says what a question costs that tells nothing, and offers the draft without it.
+func (v *questionView) leaveOut(d *workbench.Draft, i int) {
+	if v.Left > 0 {
+		v.Says = fmt.Sprintf("It costs %s and decides next to nothing.", page.Plural(v.Left, "person who leaves at it", "people who leave at it"))
+	}
+	patch := quiz.Patch(workbench.DropQuestion(d.Doc, i))
+	without, err := quiz.Edit(d.Quiz.Document, patch)
+	if err == nil && len(without.Document.Validate()) <= len(d.Doc.Validate()) {
+		v.Drop = quiz.JSON(patch...)
+	}
 }
 
 func newQuestion(d *workbench.Draft, i int, q *quiz.Question, fields map[string]*crossed) questionView {
@@ -95,13 +136,14 @@ func newQuestion(d *workbench.Draft, i int, q *quiz.Question, fields map[string]
 	v.Blank = total(c.values[store.ValueBlank])
 	v.Answered = asked - v.Blank
 	v.Settles, v.Says = worth(d, c, q.Kind)
+	v.Idle = v.Says != ""
 	switch q.Kind {
 	case quiz.Grid:
 		for _, row := range q.Rows {
-			v.rows(d, q, fields[q.ID+"."+row.ID], quiz.FirstOf(row.Label, row.ID)+": ", asked)
+			v.rows(d, q, fields[q.ID+"."+row.ID], q.ID+"."+row.ID, quiz.FirstOf(row.Label, row.ID)+": ", asked)
 		}
 	case quiz.Single, quiz.Multiple, quiz.Rating, quiz.NumberQ:
-		v.rows(d, q, c, "", asked)
+		v.rows(d, q, c, q.ID, "", asked)
 	default:
 		v.Texts = true
 	}
@@ -143,7 +185,7 @@ func worth(d *workbench.Draft, c *crossed, kind quiz.Kind) (settles, says string
 }
 
 // rows adds a bar for each answer: the choices in their order, numbers by size, and a blank at the end.
-func (v *questionView) rows(d *workbench.Draft, q *quiz.Question, c *crossed, prefix string, asked int) {
+func (v *questionView) rows(d *workbench.Draft, q *quiz.Question, c *crossed, field, prefix string, asked int) {
 	if c == nil || asked == 0 {
 		return
 	}
@@ -159,19 +201,24 @@ func (v *questionView) rows(d *workbench.Draft, q *quiz.Question, c *crossed, pr
 		if at := q.Choice(id); at >= 0 {
 			name = q.Choices[at].Title()
 		}
-		v.bar(d, c.values[id], prefix+name, asked)
+		v.bar(d, c.values[id], prefix+name, asked, pick(field, id))
 	}
 	for _, id := range c.order { // answers that the draft has no longer, and those that are not told apart
 		switch {
 		case id == store.ValueOthers:
-			v.bar(d, c.values[id], prefix+"others", asked)
+			v.bar(d, c.values[id], prefix+"others", asked, "")
 		case id != store.ValueBlank && q.Choice(id) < 0 && len(q.Choices) > 0:
-			v.bar(d, c.values[id], prefix+id+" (gone)", asked)
+			v.bar(d, c.values[id], prefix+id+" (gone)", asked, pick(field, id))
 		}
 	}
 	if blank := c.values[store.ValueBlank]; total(blank) > 0 && prefix == "" {
-		v.bar(d, blank, "left blank", asked)
+		v.bar(d, blank, "left blank", asked, pick(field, store.ValueBlank))
 	}
+}
+
+// pick is the filter of those who gave an answer.
+func pick(field, value string) template.URL {
+	return template.URL(url.Values{"answer": {field + ":" + value}, "view": {"questions"}}.Encode())
 }
 
 // mostValues is how many numbers are shown one by one.
@@ -196,9 +243,9 @@ func sortedNumbers(list []string) []string {
 	return out
 }
 
-func (v *questionView) bar(d *workbench.Draft, outcomes map[string]int, name string, asked int) {
+func (v *questionView) bar(d *workbench.Draft, outcomes map[string]int, name string, asked int, pick template.URL) {
 	n := total(outcomes)
-	b := answerBar{Name: name, Count: n, Share: page.Percent(float64(n) / float64(asked))}
+	b := answerBar{Name: name, Pick: pick, Count: n, Share: page.Percent(float64(n) / float64(asked))}
 	x := 0.0
 	put := func(m page.Mark, k int) {
 		width := 100 * float64(k) / float64(asked)

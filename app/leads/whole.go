@@ -67,6 +67,7 @@ type dayRow struct {
 
 // breakdown is all walks by one thing.
 type breakdown struct {
+	Key  string // parameter of the address that chooses one of the values
 	Name string
 	Rows []sliceRow
 	More int
@@ -97,7 +98,7 @@ func (h *Handler) newWhole(v *view) (*whole, error) {
 		if err != nil {
 			return nil, err
 		}
-		if s := newSlices(by.name, list); len(s.Rows) > 0 {
+		if s := newSlices(by.key, by.name, list); len(s.Rows) > 0 {
 			w.Slices = append(w.Slices, s)
 		}
 	}
@@ -195,9 +196,13 @@ func dayChart(rows []dayRow) template.HTML {
 		most = max(most, r.Finishes)
 	}
 	var b strings.Builder
-	fmt.Fprintf(&b, `<svg viewBox="0 0 %d %d" role="img" aria-label="Finishes and leads a day over the last %d days, at most %d">`, width, height+16, shownDays, most)
+	fmt.Fprintf(&b, `<svg viewBox="0 0 %d %d" role="group" aria-label="Finishes and leads a day over the last %d days, at most %d">`, width, height+16, shownDays, most)
 	for i, r := range rows {
 		x := float64(i) * bar
+		if r.Finishes > 0 { // the table behind it has the same links for the keyboard
+			fmt.Fprintf(&b, `<a href="?day=%s" tabindex="-1"><title>%s: %d finishes, %d leads</title><rect class="hit" x="%.1f" y="0" width="%.1f" height="%d"/>`,
+				r.Day, r.Day, r.Finishes, r.Leads, x, bar, height)
+		}
 		for _, part := range []struct {
 			class string
 			n     int
@@ -206,6 +211,9 @@ func dayChart(rows []dayRow) template.HTML {
 				tall := float64(height) * float64(part.n) / float64(most)
 				fmt.Fprintf(&b, `<rect class="%s" x="%.1f" y="%.1f" width="%.1f" height="%.1f"/>`, part.class, x, float64(height)-tall, bar-1, tall)
 			}
+		}
+		if r.Finishes > 0 {
+			b.WriteString("</a>")
 		}
 	}
 	fmt.Fprintf(&b, `<path class="base" d="M0 %d.5H%d"/>`, height, width)
@@ -225,8 +233,8 @@ func dayChart(rows []dayRow) template.HTML {
 // shownSlices is how many values of one thing are listed.
 const shownSlices = 6
 
-func newSlices(name string, list []store.Slice) breakdown {
-	s := breakdown{Name: name}
+func newSlices(key, name string, list []store.Slice) breakdown {
+	s := breakdown{Key: key, Name: name}
 	for _, one := range list {
 		if one.Value == "" && one.Starts+one.Finishes == 0 {
 			continue

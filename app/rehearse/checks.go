@@ -12,7 +12,6 @@ import (
 	"omphalos/app/workbench"
 	"omphalos/core/check"
 	"omphalos/core/quiz"
-	"omphalos/core/rule"
 )
 
 // checksView is the list of kept checks.
@@ -35,6 +34,10 @@ type checkView struct {
 	Switch string // patches
 	Drop   string
 	Accept string
+
+	Expects []expected // what must come of it, to be changed in place
+	Also    []also     // what else could be expected, as it comes now
+	Marks   []page.Mark
 }
 
 // States of a check.
@@ -54,8 +57,9 @@ func (h *Handler) checks(v *workbench.Counted) (map[string]template.HTML, error)
 func newChecks(v *workbench.Counted) *checksView {
 	s := &checksView{Draft: v.Draft, Counted: v.Report != nil}
 	problems := check.Problems(v.Doc)
+	run := runner(v)
 	for i := range v.Doc.Checks {
-		c := checkView{Check: &v.Doc.Checks[i], At: quiz.Pointer("checks", i)}
+		c := checkView{Check: &v.Doc.Checks[i], At: quiz.Pointer("checks", i), Marks: v.Marks}
 		c.Mark = v.Mark(c.Expect.Outcome)
 		named := quiz.Test(c.At+"/id", c.ID)
 		c.Drop = quiz.JSON(named, quiz.Remove(c.At))
@@ -65,6 +69,14 @@ func newChecks(v *workbench.Counted) *checksView {
 			c.Switch = quiz.JSON(named, quiz.Add(c.At+"/off", true))
 		}
 		s.state(v, &c, i, problems)
+		c.Expects = expects(v.Doc, &c)
+		if run != nil && c.State != stateBroken {
+			came := run.Come(check.Input(v.Doc, c.Check))
+			c.Also = others(v.Doc, &c, &came)
+			if c.State == stateFails {
+				c.Accept = accept(&c, &came)
+			}
+		}
 		s.Checks = append(s.Checks, c)
 	}
 	return s
@@ -92,42 +104,11 @@ func (s *checksView) state(v *workbench.Counted, c *checkView, i int, problems q
 	default:
 		r := &v.Checks[at]
 		c.State, c.Says, c.Mark = stateFails, r.Sentence(v.Doc), v.Mark(r.Outcome)
-		c.Accept = accept(v, c.At, r)
 		s.Fail++
 	}
 }
 
 func within(where, at string) bool { return len(where) > len(at) && where[:len(at)+1] == at+"/" }
-
-// accept is the edit that expects what comes now.
-func accept(v *workbench.Counted, at string, r *check.Result) string {
-	run, err := check.New(v.Doc, tablesOf(v.Draft))
-	if err != nil {
-		return ""
-	}
-	c := &v.Doc.Checks[r.At]
-	came := run.Come(check.Input(v.Doc, c))
-	next := c.Expect
-	if next.Outcome != "" {
-		next.Outcome = came.Outcome
-	}
-	if next.Address != nil {
-		next.Address = &came.Address
-	}
-	if next.Products != nil {
-		next.Products = append([]string{}, came.Products...)
-	}
-	if next.Path != nil {
-		next.Path = append([]string{}, came.Path...)
-	}
-	if next.Scales != nil {
-		next.Scales = map[string]rule.Number{}
-		for id := range c.Expect.Scales {
-			next.Scales[id] = came.Scales[id]
-		}
-	}
-	return quiz.JSON(quiz.Test(at+"/id", c.ID), quiz.Add(at+"/expect", next))
-}
 
 // propose answers with the edit that keeps a check for each outcome, or for both sides of each cut point.
 func (h *Handler) propose(c *gin.Context) {

@@ -186,7 +186,7 @@ func (h *Handler) side(c *gin.Context) {
 		page.Failed(c, err)
 		return
 	}
-	s, err := newSide(c.Request.Context(), d, r)
+	s, err := newSide(c.Request.Context(), d, r, c.Query("check"))
 	if err != nil {
 		h.uncounted(c, err)
 		return

@@ -18,11 +18,14 @@ function follow(w, from = null) {
   beside();
 }
 
+// The check that is shown, until another place is chosen: what is walked then can take its place.
+let check = "";
+
 let asking = null;
 async function beside() {
   asking?.abort();
   const mine = (asking = new AbortController());
-  const answer = await ask("side", { w: token }, mine.signal);
+  const answer = await ask("side", { w: token, check }, mine.signal);
   if (!answer || mine.signal.aborted) return;
   if (answer.message) return say(answer.message);
   document.getElementById("side").innerHTML = answer.side;
@@ -40,6 +43,7 @@ async function go(query) {
   const answer = await ask("go", { w: token, ...query });
   if (!answer) return say("The server cannot be reached. Try again in a moment.");
   if (answer.message) say(answer.message);
+  if (!query.pretend && !query.keep) check = query.check || "";
   if (answer.token && answer.token !== token) follow(answer.token);
 }
 
@@ -111,16 +115,29 @@ room.addEventListener("submit", async (event) => {
   if (form.matches("[data-pretend]")) return event.preventDefault();
   if (form.dataset.keep === undefined) return;
   event.preventDefault();
-  const check = JSON.parse(form.dataset.keep);
-  check.name = form.elements.name.value.trim();
-  check.expect = {};
-  for (const box of form.querySelectorAll("input[type=checkbox]:checked")) check.expect[box.name] = JSON.parse(box.dataset.value);
-  if (!Object.keys(check.expect).length) return say("Tick what must come of it.");
-  if (await edit([{ op: "add", path: "/checks/-", value: check }], { whole: true })) {
-    say(`“${check.name}” is kept: it is run at every edit.`);
+  const kept = JSON.parse(form.dataset.keep);
+  kept.name = form.elements.name.value.trim();
+  kept.expect = {};
+  for (const box of form.querySelectorAll("input[type=checkbox]:checked")) kept.expect[box.name] = JSON.parse(box.dataset.value);
+  if (!Object.keys(kept.expect).length) return say("Tick what must come of it.");
+  const patch = keeping(kept, event.submitter?.dataset.instead);
+  if (patch && (await edit(patch, { whole: true }))) {
+    say(`“${kept.name}” is kept: it is run at every edit.`);
     document.getElementById("checks").scrollIntoView({ block: "nearest" });
   }
 });
+
+// keeping is the patch that keeps a check: as another one, or in the place of one that is there.
+function keeping(kept, instead) {
+  if (!instead) return [{ op: "add", path: "/checks/-", value: kept }];
+  const line = document.querySelector(`#checks [data-go="check=${CSS.escape(instead)}"]`)?.closest("[data-at]");
+  if (!line) return void say("That check is gone: keep this as another one.");
+  const path = line.dataset.at;
+  return [
+    { op: "test", path: path + "/id", value: instead },
+    { op: "replace", path, value: { ...kept, id: instead } },
+  ];
+}
 
 // Which edit broke a check is looked up once it is seen to fail.
 const broke = new Map();

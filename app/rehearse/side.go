@@ -62,8 +62,8 @@ type line struct {
 	Link   string
 }
 
-// newSide works out what stands beside a rehearsal.
-func newSide(ctx context.Context, d *workbench.Draft, r *engine.Rehearsal) (*side, error) {
+// newSide works out what stands beside a rehearsal; shown is the id of the kept check that it began with, if any.
+func newSide(ctx context.Context, d *workbench.Draft, r *engine.Rehearsal, shown string) (*side, error) {
 	doc, in := r.Doc(), r.Input()
 	s := &side{Draft: d}
 	tried, now := r.Walk().Trace(in)
@@ -92,7 +92,7 @@ func newSide(ctx context.Context, d *workbench.Draft, r *engine.Rehearsal) (*sid
 	if r.Ended() {
 		res := r.Walk().Walk(in)
 		s.Ended = newEnding(d, r, res)
-		s.Keep = newKeep(doc, r, res)
+		s.Keep = newKeep(doc, r, res, shown)
 	}
 	return s, nil
 }
@@ -393,6 +393,8 @@ type keep struct {
 	Check   string // JSON
 	Outcome string
 	Expect  []expectable
+	Of      string // the title of the check that was shown, and is walked otherwise now
+	Instead string // its id
 }
 
 // expectable is one thing that can be expected: a member of "expect", as JSON.
@@ -401,7 +403,9 @@ type expectable struct {
 	Ticked            bool
 }
 
-func newKeep(doc *quiz.Document, r *engine.Rehearsal, res *walk.Result) *keep {
+// newKeep offers to keep what was rehearsed; shown is the id of the kept check that it began with, if any: then it can take
+// its place, and expects the same things.
+func newKeep(doc *quiz.Document, r *engine.Rehearsal, res *walk.Result, shown string) *keep {
 	in := r.Input()
 	if r.Pretended().Today == "" && !slices.Contains(mentioned(doc), "today") {
 		in.Today = "" // nothing depends on the day
@@ -410,24 +414,28 @@ func newKeep(doc *quiz.Document, r *engine.Rehearsal, res *walk.Result) *keep {
 	came := check.Of(r.Walk(), r.Tables()).Come(check.Input(doc, &c))
 	c.Expect = quiz.Expect{}
 	k := &keep{Name: c.Name, Check: jsonOf(c)}
+	was := quiz.Expect{Outcome: came.Outcome}
+	if i := doc.Check(shown); i >= 0 {
+		k.Of, k.Instead, k.Name, was = doc.Checks[i].Title(), shown, doc.Checks[i].Title(), doc.Checks[i].Expect
+	}
 	put := func(name, says string, value any, ticked bool) {
 		k.Expect = append(k.Expect, expectable{name, says, jsonOf(value), ticked})
 	}
-	put("outcome", "ends at "+doc.OutcomeName(came.Outcome), came.Outcome, true)
+	put("outcome", "ends at "+doc.OutcomeName(came.Outcome), came.Outcome, was.Outcome != "")
 	if len(doc.Scales) > 0 {
 		var says []string
 		for i := range doc.Scales {
 			says = append(says, doc.Scales[i].Title()+" "+came.Scales[doc.Scales[i].ID].Round(2).String())
 		}
-		put("scales", strings.Join(says, ", "), came.Scales, false)
+		put("scales", strings.Join(says, ", "), came.Scales, len(was.Scales) > 0)
 	}
 	if came.Address != "" {
-		put("address", "is sent to "+came.Address, came.Address, false)
+		put("address", "is sent to "+came.Address, came.Address, was.Address != nil)
 	}
 	if len(came.Products) > 0 {
-		put("products", "is shown "+strings.Join(came.Products, ", "), came.Products, false)
+		put("products", "is shown "+strings.Join(came.Products, ", "), came.Products, was.Products != nil)
 	}
-	put("path", "is asked these "+plural(len(came.Path), "question", "questions"), came.Path, false)
+	put("path", "is asked these "+plural(len(came.Path), "question", "questions"), came.Path, was.Path != nil)
 	return k
 }
 

@@ -84,7 +84,7 @@ func (h *Handler) question(s *sheet, d *quiz.Document, i int, top map[string]rul
 		top,
 		branchesOf(d, q),
 		visibleOf(d, q),
-		dropQuestion(d, i),
+		workbench.DropQuestion(d, i),
 	}
 	for n := range s.Columns {
 		said = append(said, s.Columns[n].ID, s.Columns[n].Group)

@@ -293,7 +293,7 @@ func (s *sheet) question(d *quiz.Document, i int, top map[string]rule.Number) qu
 		twin = append(twin, remove(next+"/branches"))
 	}
 	v.Copy = patch(twin...)
-	v.Drop = patch(dropQuestion(d, i)...)
+	v.Drop = patch(workbench.DropQuestion(d, i)...)
 	v.Branches, v.Visible = branchesOf(d, q), visibleOf(d, q)
 	v.Summary = summary(q)
 	s.rows(d, &v, top)
@@ -384,19 +384,6 @@ func answerOf(q *quiz.Question, b *quiz.Branch) (int, bool) {
 	}
 	j := q.Choice(w.Value.List[0].String())
 	return j, j >= 0
-}
-
-// dropQuestion removes a question and the branches that lead to it.
-func dropQuestion(d *quiz.Document, i int) []quiz.Operation {
-	var ops []quiz.Operation
-	for n := range d.Questions {
-		for b := len(d.Questions[n].Branches) - 1; b >= 0; b-- {
-			if d.Questions[n].Branches[b].Go == "question:"+d.Questions[i].ID {
-				ops = append(ops, remove(quiz.Pointer("questions", n, "branches", b)))
-			}
-		}
-	}
-	return append(ops, remove(quiz.Pointer("questions", i)))
 }
 
 func dropSection(d *quiz.Document, at int) string {

@@ -94,6 +94,21 @@ func versionCounts(db *gorm.DB, quizID string) (map[int]*VersionCounts, error) {
 	return out, nil
 }
 
+// Midway returns, by version, how many walks were begun on the given day or later (YYYY-MM-DD in the quiz's time zone)
+// and are not finished. A walk that was begun before and finished since takes one off; no count is below zero.
+func (s *Store) Midway(quizID, day string) (map[int]int, error) {
+	var list []struct{ Version, Begun, Ended int }
+	err := s.read.Model(&WalkTally{}).
+		Select("version, SUM(CASE stage WHEN ? THEN count ELSE 0 END) AS begun, SUM(CASE stage WHEN ? THEN count ELSE 0 END) AS ended", StageStart, StageEnd).
+		Where("quiz_id = ? AND day >= ? AND stage IN ?", quizID, day, []string{StageStart, StageEnd}).
+		Group("version").Scan(&list).Error
+	out := map[int]int{}
+	for _, l := range list {
+		out[l.Version] = max(0, l.Begun-l.Ended)
+	}
+	return out, err
+}
+
 // Minus is what has come since counts were taken; those may be nil.
 func (c *VersionCounts) Minus(before *VersionCounts) VersionCounts {
 	out := VersionCounts{Outcomes: map[string]Measure{}}

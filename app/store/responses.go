@@ -6,6 +6,7 @@ import (
 	"errors"
 	"iter"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 
@@ -45,6 +46,32 @@ type Filter struct {
 	Version int
 	Deal    string // state of what came of it
 	Search  string // part of a name, an e-mail address or an answer, or an id
+	Device  *string
+	Country *string
+	Day     string  // YYYY-MM-DD in the quiz's time zone
+	Answer  *Answer // that was given
+}
+
+// Answer is a value of a field as AnswerTally has it: a question's id, or QUESTION.ROW of a grid, with the id of a choice, a
+// number, or ValueBlank.
+type Answer struct{ Field, Value string }
+
+// where chooses the responses with the answer. The whole of what was asked stands in answers: a blank one is an empty object.
+func (a *Answer) where(q *gorm.DB) *gorm.DB {
+	question, row, inRow := strings.Cut(a.Field, ".")
+	at := func(id string) string { return `."` + strings.ReplaceAll(id, `"`, "") + `"` }
+	path := "$" + at(question)
+	switch {
+	case inRow:
+		return q.Where("json_extract(CAST(answers AS TEXT), ?) = ?", path+".rows"+at(row), a.Value)
+	case a.Value == ValueBlank:
+		return q.Where("json_extract(CAST(answers AS TEXT), ?) = '{}'", path)
+	}
+	if n, err := strconv.ParseFloat(a.Value, 64); err == nil {
+		return q.Where("(json_extract(CAST(answers AS TEXT), ?) = ? OR EXISTS (SELECT 1 FROM json_each(CAST(answers AS TEXT), ?) WHERE value = ?))",
+			path+".number", n, path+".picks", a.Value)
+	}
+	return q.Where("EXISTS (SELECT 1 FROM json_each(CAST(answers AS TEXT), ?) WHERE value = ?)", path+".picks", a.Value)
 }
 
 // Only is a reader of those responses that a filter chooses.
@@ -116,6 +143,18 @@ func (r *Reader) where() *gorm.DB {
 	}
 	if f.Deal != "" {
 		q = q.Where("id IN (?)", r.s.read.Model(&Deal{}).Select("response_id").Where("quiz_id = ? AND state = ?", r.quiz, f.Deal))
+	}
+	if f.Device != nil {
+		q = q.Where("device = ?", *f.Device)
+	}
+	if f.Country != nil {
+		q = q.Where("country = ?", *f.Country)
+	}
+	if f.Day != "" {
+		q = q.Where("day = ?", f.Day)
+	}
+	if f.Answer != nil {
+		q = f.Answer.where(q)
 	}
 	if text := strings.TrimSpace(f.Search); text != "" {
 		like := "%" + strings.NewReplacer(`\`, `\\`, "%", `\%`, "_", `\_`).Replace(text) + "%"

@@ -1,0 +1,109 @@
+package leads
+
+import (
+	"fmt"
+	"html/template"
+	"strconv"
+	"strings"
+
+	"omphalos/app/page"
+	"omphalos/core/insight"
+	"omphalos/core/quiz"
+)
+
+// binRow is a range of a score in the table behind the chart.
+type binRow struct {
+	Name, Share string
+	Count       int
+}
+
+// cut is a cut point with who is sent from it on.
+type cut struct {
+	From float64
+	Name string
+}
+
+// Where the best are looked for, and into how many bars a score is put.
+const (
+	bestShare = 0.2
+	mostBins  = 30
+)
+
+// spread draws how a score is spread, with the cut points of the version, and says where the best fifth begins.
+func (v *scaleView) spread(d *quiz.Document, scale int, s *insight.Spread) {
+	bins := s.Bins(mostBins)
+	for _, b := range bins {
+		name := number(b.From)
+		if b.To-b.From > 1 {
+			name += " to under " + number(b.To)
+		}
+		v.Bins = append(v.Bins, binRow{name, page.Percent(float64(b.Count) / float64(s.N())), b.Count})
+	}
+	v.Spread = spreadChart(d, scale, bins)
+	if from, reached, ok := s.Best(bestShare); ok {
+		v.Best = fmt.Sprintf("The best fifth of these people begins at %s: that or more have %s.", number(from), page.Percent(reached))
+	} else if s.N() > 0 {
+		v.Best = "More than a fifth share the highest value: no cut point picks out the best fifth."
+	}
+}
+
+func number(x float64) string {
+	return strings.Replace(strconv.FormatFloat(x, 'f', -1, 64), "-", "−", 1)
+}
+
+// cuts are the cut points on a scale, of the first line that has any.
+func cuts(d *quiz.Document, scale int) []cut {
+	for i := range d.Verdicts {
+		b := d.Verdicts[i].Bands
+		if b == nil || b.On != "scale."+d.Scales[scale].ID {
+			continue
+		}
+		var out []cut
+		for _, c := range b.Cuts {
+			out = append(out, cut{c.From.Float(), d.OutcomeName(c.Outcome)})
+		}
+		return out
+	}
+	return nil
+}
+
+// spreadChart is a bar for each range, with a line at each cut point within.
+func spreadChart(d *quiz.Document, scale int, bins []insight.Bin) template.HTML {
+	if len(bins) == 0 {
+		return ""
+	}
+	const width, height = 380.0, 84.0
+	most := 1
+	for _, b := range bins {
+		most = max(most, b.Count)
+	}
+	low, high := bins[0].From, bins[len(bins)-1].To
+	x := func(value float64) float64 { return width * (value - low) / (high - low) }
+	bar := width / float64(len(bins))
+	var b strings.Builder
+	fmt.Fprintf(&b, `<svg viewBox="0 -14 %.0f %.0f" role="img" aria-label="How %s is spread: from %s to %s">`,
+		width, height+30, template.HTMLEscapeString(d.Scales[scale].Title()), number(low), number(high))
+	for _, one := range bins {
+		if one.Count == 0 {
+			continue
+		}
+		tall := height * float64(one.Count) / float64(most)
+		fmt.Fprintf(&b, `<rect class="finishbar" x="%.1f" y="%.1f" width="%.1f" height="%.1f"/>`, x(one.From), height-tall, max(0.5, bar-1), tall)
+	}
+	fmt.Fprintf(&b, `<path class="base" d="M0 %.1fH%.0f"/>`, height+0.5, width)
+	for _, c := range cuts(d, scale) {
+		if c.From <= low || c.From >= high {
+			continue
+		}
+		anchor := "start"
+		if x(c.From) > width*0.7 {
+			anchor = "end"
+		}
+		fmt.Fprintf(&b, `<path class="cutline" d="M%.1f -2V%.1f"/><text class="q" x="%.1f" y="-4" text-anchor="%s">%s</text>`,
+			x(c.From), height, x(c.From), anchor, template.HTMLEscapeString(quiz.Shorten(c.Name, 16)))
+		fmt.Fprintf(&b, `<text class="q" x="%.1f" y="%.1f" text-anchor="middle">%s</text>`, x(c.From), height+13, number(c.From))
+	}
+	fmt.Fprintf(&b, `<text class="q" x="0" y="%.1f">%s</text>`, height+13, number(low))
+	b.WriteString("</svg>")
+	return template.HTML(b.String())
+}
