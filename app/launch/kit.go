@@ -92,7 +92,7 @@ func (h *Handler) sample(c *gin.Context) {
 	c.Header("X-Frame-Options", "SAMEORIGIN")
 	c.Header("Cache-Control", "no-store")
 	c.Data(http.StatusOK, "text/html; charset=utf-8", page.Execute(templates, "sample", map[string]any{
-		"ID": d.Quiz.ID, "Slug": "sample", "Mode": mode, "A": attributes, "Home": "/quizzes/" + d.Quiz.ID + "/rehearse/page",
+		"ID": d.Quiz.ID, "Slug": "sample", "Mode": mode, "Title": d.Doc.Name, "A": attributes, "Home": "/quizzes/" + d.Quiz.ID + "/rehearse/page",
 	}))
 }
 

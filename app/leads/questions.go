@@ -11,7 +11,6 @@ import (
 	"omphalos/app/workbench"
 	"omphalos/core/insight"
 	"omphalos/core/quiz"
-	"omphalos/core/rule"
 )
 
 // questionView is how a question was answered, and where those who answered so ended.
@@ -49,6 +48,7 @@ type crossed struct {
 	asked  map[string]int // by outcome
 	values map[string]map[string]int
 	order  []string
+	ranges bool // values are ranges of numbers
 }
 
 func (h *Handler) questions(v *view) ([]questionView, error) {
@@ -135,6 +135,9 @@ func newQuestion(d *workbench.Draft, i int, q *quiz.Question, fields map[string]
 	}
 	v.Blank = total(c.values[store.ValueBlank])
 	v.Answered = asked - v.Blank
+	if q.Kind == quiz.NumberQ {
+		c = c.inRanges()
+	}
 	v.Settles, v.Says = worth(d, c, q.Kind)
 	v.Idle = v.Says != ""
 	switch q.Kind {
@@ -194,14 +197,18 @@ func (v *questionView) rows(d *workbench.Draft, q *quiz.Question, c *crossed, fi
 		values = append(values, choice.ID)
 	}
 	if q.Kind == quiz.Rating || q.Kind == quiz.NumberQ {
-		values = sortedNumbers(c.order)
+		values = numbers(c)
 	}
 	for _, id := range values {
 		name := id
 		if at := q.Choice(id); at >= 0 {
 			name = q.Choices[at].Title()
 		}
-		v.bar(d, c.values[id], prefix+name, asked, pick(field, id))
+		filter := pick(field, id)
+		if c.ranges {
+			filter = ""
+		}
+		v.bar(d, c.values[id], prefix+name, asked, filter)
 	}
 	for _, id := range c.order { // answers that the draft has no longer, and those that are not told apart
 		switch {
@@ -219,28 +226,6 @@ func (v *questionView) rows(d *workbench.Draft, q *quiz.Question, c *crossed, fi
 // pick is the filter of those who gave an answer.
 func pick(field, value string) template.URL {
 	return template.URL(url.Values{"answer": {field + ":" + value}, "view": {"questions"}}.Encode())
-}
-
-// mostValues is how many numbers are shown one by one.
-const mostValues = 24
-
-func sortedNumbers(list []string) []string {
-	var numbers []rule.Number
-	for _, text := range list {
-		if n, err := rule.ParseNumber(text); err == nil && text != store.ValueBlank {
-			numbers = append(numbers, n)
-		}
-	}
-	for i := range numbers {
-		for j := i; j > 0 && numbers[j].Cmp(numbers[j-1]) < 0; j-- {
-			numbers[j], numbers[j-1] = numbers[j-1], numbers[j]
-		}
-	}
-	var out []string
-	for _, n := range numbers[:min(len(numbers), mostValues)] {
-		out = append(out, n.String())
-	}
-	return out
 }
 
 func (v *questionView) bar(d *workbench.Draft, outcomes map[string]int, name string, asked int, pick template.URL) {

@@ -88,7 +88,7 @@ func spreadChart(d *quiz.Document, scale int, bins []insight.Bin) template.HTML 
 			continue
 		}
 		tall := height * float64(one.Count) / float64(most)
-		fmt.Fprintf(&b, `<rect class="finishbar" x="%.1f" y="%.1f" width="%.1f" height="%.1f"/>`, x(one.From), height-tall, max(0.5, bar-1), tall)
+		fmt.Fprintf(&b, `<rect class="leadbar" x="%.1f" y="%.1f" width="%.1f" height="%.1f"/>`, x(one.From), height-tall, max(0.5, bar-1), tall)
 	}
 	fmt.Fprintf(&b, `<path class="base" d="M0 %.1fH%.0f"/>`, height+0.5, width)
 	for _, c := range cuts(d, scale) {

@@ -1,6 +1,7 @@
 package leads
 
 import (
+	"strconv"
 	"testing"
 	"time"
 
@@ -33,4 +34,32 @@ func TestAnswersInWords(t *testing.T) {
 	require.Equal(t, "−3", signed(rule.Int(-3)))
 	require.Equal(t, "48 s", duration(48*time.Second))
 	require.Equal(t, "1 min 8 s", duration(68*time.Second))
+}
+
+// Many different numbers are put into a few ranges that hold each of them once, blanks apart.
+func TestNumbersInRanges(t *testing.T) {
+	c := &crossed{asked: map[string]int{"a": 101}, values: map[string]map[string]int{}}
+	put := func(value string, n int) {
+		c.values[value] = map[string]int{"a": n}
+		c.order = append(c.order, value)
+	}
+	put("", 1)
+	for i := range 100 {
+		put(strconv.Itoa(i*7-20), 1)
+	}
+	got := c.inRanges()
+	require.True(t, got.ranges)
+	require.LessOrEqual(t, len(numbers(got)), mostValues)
+	sum := 0
+	for _, name := range numbers(got) {
+		sum += total(got.values[name])
+	}
+	require.Equal(t, 100, sum)
+	require.Equal(t, "−100 to under 0", numbers(got)[0])
+	require.Equal(t, 3, total(got.values["−100 to under 0"])) // −20, −13, −6
+	require.Equal(t, 1, total(got.values[""]))
+
+	few := &crossed{values: map[string]map[string]int{"10": {"a": 1}, "9.5": {"a": 1}, "": {"a": 2}}, order: []string{"", "10", "9.5"}}
+	require.Same(t, few, few.inRanges())
+	require.Equal(t, []string{"9.5", "10"}, numbers(few))
 }

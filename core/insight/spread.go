@@ -19,12 +19,15 @@ type Bin struct {
 }
 
 // Add counts a value.
-func (s *Spread) Add(x float64) {
+func (s *Spread) Add(x float64) { s.AddMany(x, 1) }
+
+// AddMany counts a value so many times.
+func (s *Spread) AddMany(x float64, n int) {
 	if s.counts == nil {
 		s.counts = map[float64]int{}
 	}
-	s.counts[x]++
-	s.n++
+	s.counts[x] += n
+	s.n += n
 }
 
 // N is how many values were added.
