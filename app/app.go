@@ -24,6 +24,7 @@ import (
 	"omphalos/app/media"
 	"omphalos/app/page"
 	"omphalos/app/paths"
+	"omphalos/app/people"
 	"omphalos/app/rehearse"
 	"omphalos/app/respond"
 	"omphalos/app/script"
@@ -125,6 +126,7 @@ func routes(g *gin.Engine, s *store.Store, o Options) error {
 	counts := counting.New()
 	editor := edit.New(s, counts, o.Now)
 	(&home.Handler{Store: s, Editor: editor, Now: o.Now}).Routes(signedIn)
+	(&people.Handler{Store: s}).Routes(signedIn)
 	bench := workbench.New(s, editor, counts)
 	bench.Closing = o.Closing
 	scripts := &script.Handler{Bench: bench, Store: s}

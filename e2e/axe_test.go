@@ -27,7 +27,7 @@ func TestNothingThatAxeObjectsTo(t *testing.T) {
 		if dark {
 			b.dark()
 		}
-		for _, path := range []string{"/", "/quizzes/ID/script?open=area&open=decides&open=staff", "/quizzes/ID/script?view=ledger", "/quizzes/ID/script?view=languages", "/quizzes/ID/verdicts", "/quizzes/ID/paths?station=decides", "/quizzes/ID/paths?arc=decides+question:deadline", "/quizzes/ID/exchange", "/import", "/quizzes/ID/endings?outcome=pack", "/quizzes/ID/endings?outcome=visit", "/quizzes/ID/endings?part=look", "/quizzes/ID/endings?part=all", "/quizzes/ID/endings?part=products", "/quizzes/ID/endings?table=catalogue", "/quizzes/ID/rehearse", "/quizzes/ID/launch?from=1&to=0", "/quizzes/ID/launch?part=over", "/quizzes/ID/launch?part=edge", "/quizzes/ID/launch?part=who", "/quizzes/ID/launch?part=shared", "/quizzes/ID/leads", "/quizzes/ID/leads?view=questions", "/quizzes/ID/leads?view=scores&replay=1", "/quizzes/ID/leads?view=won", "/q/living-wall", "/q/windowsill", "/nowhere"} {
+		for _, path := range []string{"/", "/quizzes/ID/script?open=area&open=decides&open=staff", "/quizzes/ID/script?view=ledger", "/quizzes/ID/script?view=languages", "/quizzes/ID/verdicts", "/quizzes/ID/paths?station=decides", "/quizzes/ID/paths?arc=decides+question:deadline", "/quizzes/ID/exchange", "/import", "/people", "/quizzes/ID/endings?outcome=pack", "/quizzes/ID/endings?outcome=visit", "/quizzes/ID/endings?part=look", "/quizzes/ID/endings?part=all", "/quizzes/ID/endings?part=products", "/quizzes/ID/endings?table=catalogue", "/quizzes/ID/rehearse", "/quizzes/ID/launch?from=1&to=0", "/quizzes/ID/launch?part=over", "/quizzes/ID/launch?part=edge", "/quizzes/ID/launch?part=who", "/quizzes/ID/launch?part=shared", "/quizzes/ID/leads", "/quizzes/ID/leads?view=questions", "/quizzes/ID/leads?view=scores&replay=1", "/quizzes/ID/leads?view=won", "/q/living-wall", "/q/windowsill", "/nowhere"} {
 			b.goTo(w.URL + strings.ReplaceAll(path, "ID", id))
 			if strings.Contains(path, "quizzes") && !strings.Contains(path, "exchange") {
 				b.wait(`document.querySelectorAll("[data-segment]").length > 0`)
@@ -35,6 +35,8 @@ func TestNothingThatAxeObjectsTo(t *testing.T) {
 			if strings.Contains(path, "rehearse") {
 				b.both("Seven questions")
 				b.wait(`document.getElementById("side").innerText.includes("Where it can still end")`)
+				b.wait(`document.querySelector("#checks details")`)
+				b.eval(`document.querySelectorAll("#checks details").forEach((d) => (d.open = true))`)
 			}
 			if strings.Contains(path, "verdicts") {
 				b.eval(`document.querySelectorAll(".line > details").forEach((d) => (d.open = true))`)
@@ -76,7 +78,7 @@ func TestNothingIsWiderThanTheWindow(t *testing.T) {
 	enrich(t, w, id)
 	b := open(t, 1024, 720)
 	b.signIn(w)
-	for _, path := range []string{"", "script?open=area&open=staff", "script?view=ledger", "script?view=languages", "verdicts", "paths?station=decides", "endings?outcome=visit", "endings?part=look", "endings?table=catalogue", "launch", "leads"} {
+	for _, path := range []string{"", "script?open=area&open=staff", "script?view=ledger", "script?view=languages", "verdicts", "paths?station=decides", "endings?outcome=visit", "endings?part=look", "endings?table=catalogue", "rehearse", "launch", "leads", "leads?view=questions", "leads?view=scores"} {
 		address := w.URL + "/quizzes/" + id + "/" + path
 		if path == "" {
 			address = w.URL + "/"

@@ -267,6 +267,11 @@ func newJSONRows(out io.Writer) (rows, error) {
 func (r jsonRows) head(*columns) error { return nil }
 func (r jsonRows) close() error        { return nil }
 func (r jsonRows) row(_ *columns, a *store.Answered, zone *time.Location) error {
+	return r.w.Encode(AsJSON(a, zone))
+}
+
+// AsJSON is a response as an object: answers by question id as documents write them.
+func AsJSON(a *store.Answered, zone *time.Location) map[string]any {
 	answers := map[string]any{}
 	for id, answer := range a.Answers {
 		if i := a.Doc.Question(id); i >= 0 {
@@ -275,10 +280,10 @@ func (r jsonRows) row(_ *columns, a *store.Answered, zone *time.Location) error 
 			}
 		}
 	}
-	return r.w.Encode(map[string]any{
+	return map[string]any{
 		"id": a.ID, "at": a.At.In(zone).Format(time.RFC3339), "version": a.Version, "outcome": a.Outcome, "line": a.Verdict,
 		"scores": a.Scores, "answers": answers, "contact": a.Contact, "consent": a.Consent, "params": a.Params, "source": a.Source,
-	})
+	}
 }
 
 // columns are those of all versions, the oldest first.

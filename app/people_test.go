@@ -1,0 +1,104 @@
+package app
+
+import (
+	"bytes"
+	"encoding/json"
+	"net/http"
+	"net/url"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"omphalos/app/store"
+)
+
+// Everything about one person is shown and handed out, and is gone for good when it is deleted: from the table, the exports, the
+// figures and the files of the database.
+func TestEverythingAboutOnePerson(t *testing.T) {
+	d := newDesk(t, true)
+	q, err := d.Store.QuizBySlug("living-wall")
+	require.NoError(t, err)
+	list, err := d.Store.Reader(q.ID, store.Genuine).Before(store.Cursor{}, 1)
+	require.NoError(t, err)
+	email := list[0].Email
+	require.NoError(t, d.Store.SetDeals(q.ID, []store.Deal{{ResponseID: list[0].ID, QuizID: q.ID, State: store.DealWon}}))
+	held, err := d.Store.Person(strings.ToUpper(email))
+	require.NoError(t, err)
+	require.NotEmpty(t, held.Responses)
+	require.NotEmpty(t, held.Deals)
+	before, err := d.Store.QuizCounts(q.ID, list[0].At.Location())
+	require.NoError(t, err)
+
+	require.Contains(t, d.get("/").Body.String(), "/people")
+	shown := d.form("/people", url.Values{"email": {" " + strings.ToUpper(email) + " "}}).Body.String()
+	require.Contains(t, shown, list[0].Name)
+	require.Contains(t, shown, "How large is the wall?")
+	var out struct {
+		Responses []struct {
+			Contact map[string]string
+			Quiz    string
+		}
+		Deals []any
+	}
+	w := d.form("/people/export", url.Values{"email": {email}})
+	require.NoError(t, json.Unmarshal(w.Body.Bytes(), &out))
+	require.Len(t, out.Responses, len(held.Responses))
+	require.Len(t, out.Deals, len(held.Deals))
+	quizzes, here := map[string]bool{}, 0
+	for i, r := range out.Responses {
+		require.Equal(t, email, r.Contact["email"])
+		quizzes[r.Quiz] = true
+		if held.Responses[i].QuizID == q.ID {
+			here++
+		}
+	}
+	require.Greater(t, len(quizzes), 1, "they answered two quizzes")
+	require.Contains(t, w.Header().Get("Content-Disposition"), "attachment")
+
+	require.True(t, inFiles(t, d.dir, email))
+	gone := d.form("/people/delete", url.Values{"email": {email}})
+	require.Equal(t, http.StatusOK, gone.Code)
+	require.Contains(t, gone.Body.String(), "Deleted on")
+	require.False(t, inFiles(t, d.dir, email))
+	require.Contains(t, d.get("/quizzes/"+q.ID+"/leads?q="+url.QueryEscape(email)).Body.String(), "0 people")
+	for _, form := range []string{"csv", "jsonl"} {
+		require.NotContains(t, d.get("/quizzes/"+q.ID+"/leads."+form).Body.String(), email)
+	}
+	after, err := d.Store.QuizCounts(q.ID, list[0].At.Location())
+	require.NoError(t, err)
+	require.Equal(t, before.Kept-here, after.Kept)
+
+	require.Contains(t, d.form("/people", url.Values{"email": {email}}).Body.String(), "Nothing is kept of")
+	require.Contains(t, d.form("/people/delete", url.Values{"email": {email}}).Body.String(), "Nothing was kept of")
+	require.Equal(t, http.StatusOK, d.form("/people", url.Values{"email": {"  "}}).Code)
+}
+
+// inFiles reports whether any file of the database holds a text.
+func inFiles(t *testing.T, dir, text string) bool {
+	t.Helper()
+	files, err := filepath.Glob(filepath.Join(dir, "*.db*"))
+	require.NoError(t, err)
+	require.NotEmpty(t, files)
+	for _, file := range files {
+		data, err := os.ReadFile(file)
+		require.NoError(t, err)
+		if bytes.Contains(data, []byte(text)) {
+			return true
+		}
+	}
+	return false
+}
+
+// An invitation goes with the person whom it names.
+func TestAnInvitationGoesWithThePerson(t *testing.T) {
+	d := newDesk(t, true)
+	q, err := d.Store.QuizBySlug("living-wall")
+	require.NoError(t, err)
+	require.NoError(t, d.Store.Invite(q.ID, []store.Invitation{{Name: "Ivo Sedge", Email: "ivo@quayside.example"}}))
+	require.Contains(t, d.form("/people", url.Values{"email": {"Ivo@quayside.example"}}).Body.String(), "Ivo Sedge")
+	require.Contains(t, d.form("/people/delete", url.Values{"email": {"ivo@quayside.example"}}).Body.String(), "1 invitation")
+	require.False(t, inFiles(t, d.dir, "ivo@quayside.example"))
+}

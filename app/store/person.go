@@ -1,0 +1,58 @@
+package store
+
+import "strings"
+
+// Held is all that is kept of one person: what has their e-mail address, in every quiz, also in those in the bin.
+type Held struct {
+	Email       string
+	Responses   []Response // the oldest first, those kept aside too
+	Deals       []Deal
+	Invitations []Invitation
+}
+
+// Empty reports whether nothing is kept.
+func (h *Held) Empty() bool { return len(h.Responses)+len(h.Invitations) == 0 }
+
+// Person returns what is kept of the person with an e-mail address. Capitals make no difference in it.
+func (s *Store) Person(email string) (*Held, error) {
+	out := &Held{Email: strings.TrimSpace(email)}
+	if out.Email == "" {
+		return out, nil
+	}
+	if err := s.read.Where("LOWER(email) = LOWER(?) AND kept = ?", out.Email, true).Order("at, id").Find(&out.Responses).Error; err != nil {
+		return nil, err
+	}
+	for i := range out.Responses {
+		deal, err := s.DealOf(out.Responses[i].ID)
+		if err != nil {
+			return nil, err
+		}
+		if deal.ResponseID != "" {
+			out.Deals = append(out.Deals, deal)
+		}
+	}
+	err := s.read.Where("LOWER(email) = LOWER(?)", out.Email).Order("at, id").Find(&out.Invitations).Error
+	return out, err
+}
+
+// ErasePerson deletes all that is kept of the person with an e-mail address, and returns what that was. Their responses leave the
+// figures, and nothing of them stays in the files of the database.
+func (s *Store) ErasePerson(email string) (*Held, error) {
+	held, err := s.Person(email)
+	if err != nil || held.Empty() {
+		return held, err
+	}
+	for i := range held.Responses {
+		r := &held.Responses[i]
+		if err := s.deleteResponse(r.QuizID, r.ID); err != nil && !IsNotFound(err) {
+			return nil, err
+		}
+	}
+	err = s.writer.send(submission{alone: func() error {
+		return s.write.Where("LOWER(email) = LOWER(?)", held.Email).Delete(&Invitation{}).Error
+	}})
+	if err != nil {
+		return nil, err
+	}
+	return held, s.moved(s.eraseTraces())
+}
