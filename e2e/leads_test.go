@@ -2,8 +2,11 @@ package e2e
 
 import (
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/require"
+
+	"omphalos/app/store"
 )
 
 // From a bar to the people, to one person, to a check; and from deals to weights in the draft, which are taken back.
@@ -42,5 +45,27 @@ func TestFromAFigureToPeopleAndBackToTheDraft(t *testing.T) {
 	b.has("alpha")
 	b.click("a", "Try the draft on these")
 	b.has("would end")
+	b.quiet()
+}
+
+// A response that comes while the room is looked at appears by itself; who is being read stays.
+func TestLeadsFollowsWhatComes(t *testing.T) {
+	w := start(t, true)
+	id := quizID(t, w)
+	list, err := w.Store.Reader(id, store.Genuine).Before(store.Cursor{}, 1)
+	require.NoError(t, err)
+	b := open(t, 1280, 800)
+	b.signIn(w)
+	b.goTo(w.URL + "/quizzes/" + id + "/leads")
+	b.wait(`document.querySelectorAll(".promised").length === 4`)
+	read := b.text("#person .didot")
+	next := list[0]
+	next.ID, next.Name, next.At = next.ID+"2", "Nia Fresh", time.Now()
+	fresh, err := w.Store.Submit(&next)
+	require.NoError(t, err)
+	require.True(t, fresh)
+	b.wait(`document.querySelector("tbody.rows").innerText.includes("Nia Fresh")`)
+	require.Equal(t, read, b.text("#person .didot"))
+	b.wait(`document.querySelectorAll(".promised").length === 4`)
 	b.quiet()
 }

@@ -3,6 +3,7 @@ package leads
 
 import (
 	"embed"
+	"fmt"
 	"html/template"
 	"net/http"
 	"net/url"
@@ -48,11 +49,26 @@ func (h *Handler) Routes(g gin.IRouter) {
 	for form := range forms {
 		g.GET("/quizzes/:id/leads."+form, h.export(form))
 	}
+	g.GET("/quizzes/:id/leads/came", h.came)
 	g.POST("/quizzes/:id/leads/:lead/take-in", h.takeIn)
 	g.POST("/quizzes/:id/leads/:lead/delete", h.delete)
 	g.POST("/quizzes/:id/leads/:lead/deal", h.setDeal)
 	g.POST("/quizzes/:id/deals", h.previewDeals)
 	g.POST("/quizzes/:id/deals/take", h.takeDeals)
+}
+
+// Came names how many have come, for windows that follow: it is another text after every response and deletion.
+func (v *view) Came() string { return came(v.Draft.Counts) }
+
+func came(c *store.Counts) string { return fmt.Sprintf("%d %d %d", c.Finishes, c.Kept, c.Aside) }
+
+// came answers with what a window compares with its own.
+func (h *Handler) came(c *gin.Context) {
+	d := h.Bench.Load(c)
+	if d == nil {
+		return
+	}
+	c.JSON(http.StatusOK, gin.H{"came": came(d.Counts)})
 }
 
 // takeIn counts a response that was kept aside.
