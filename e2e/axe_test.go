@@ -78,7 +78,7 @@ func TestNothingIsWiderThanTheWindow(t *testing.T) {
 	enrich(t, w, id)
 	b := open(t, 1024, 720)
 	b.signIn(w)
-	for _, path := range []string{"", "script?open=area&open=staff", "script?view=ledger", "script?view=languages", "verdicts", "paths?station=decides", "endings?outcome=visit", "endings?part=look", "endings?table=catalogue", "rehearse", "launch", "leads", "leads?view=questions", "leads?view=scores"} {
+	for _, path := range []string{"", "script?open=area&open=staff", "script?view=ledger", "script?view=languages", "verdicts", "paths?station=decides", "endings?outcome=visit", "endings?part=look", "endings?table=catalogue", "rehearse", "launch", "launch?part=who", "leads", "leads?view=questions", "leads?view=scores"} {
 		address := w.URL + "/quizzes/" + id + "/" + path
 		if path == "" {
 			address = w.URL + "/"
