@@ -46,7 +46,7 @@ func (h *Handler) learned(d *workbench.Draft) (*learned, error) {
 	l := insight.NewLearner(c)
 	spreads := make([]insight.Spread, len(doc.Scales))
 	n := 0
-	for r, err := range h.Store.Reader(d.Quiz.ID, store.Genuine).Only(store.Filter{Version: version}).All() {
+	for r, err := range h.Store.Reader(d.Quiz.ID, store.Genuine).Only(store.Filter{Version: version}).Newest() {
 		if err != nil {
 			return nil, err
 		}
@@ -250,7 +250,6 @@ type replayView struct {
 	Rows, Moved, Unusable int
 	Broken                bool // the draft cannot be walked
 	Moves                 []replayMove
-	Stream                template.HTML
 	Because               []quiz.Difference // what the draft has otherwise
 }
 
@@ -267,7 +266,7 @@ func (h *Handler) replay(v *view, f store.Filter) (*replayView, error) {
 	}
 	var replay insight.Replay
 	n := 0
-	for r, err := range h.Store.Reader(d.Quiz.ID, store.Genuine).Only(f).All() {
+	for r, err := range h.Store.Reader(d.Quiz.ID, store.Genuine).Only(f).Newest() {
 		if err != nil {
 			return nil, err
 		}

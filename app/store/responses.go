@@ -214,6 +214,29 @@ func (r *Reader) All() iter.Seq2[*Response, error] {
 	}
 }
 
+// Newest returns every response, the newest first.
+func (r *Reader) Newest() iter.Seq2[*Response, error] {
+	return func(yield func(*Response, error) bool) {
+		var at Cursor
+		for {
+			page, err := r.Before(at, readerPage)
+			if err != nil {
+				yield(nil, err)
+				return
+			}
+			for i := range page {
+				if !yield(&page[i], nil) {
+					return
+				}
+			}
+			if len(page) < readerPage {
+				return
+			}
+			at = cursorOf(&page[len(page)-1])
+		}
+	}
+}
+
 // merged yields two sequences by time.
 func merged(a, b iter.Seq2[*Response, error]) iter.Seq2[*Response, error] {
 	return func(yield func(*Response, error) bool) {

@@ -7,6 +7,7 @@ import (
 	"math/rand/v2"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"sync"
 	"testing"
@@ -189,6 +190,18 @@ func TestReadingPageByPage(t *testing.T) {
 		}
 		require.Len(t, seen, n)
 	}
+	var forth, backwards []string
+	for resp, err := range s.Reader("q", Genuine).All() {
+		require.NoError(t, err)
+		forth = append(forth, resp.ID)
+	}
+	for resp, err := range s.Reader("q", Genuine).Newest() {
+		require.NoError(t, err)
+		backwards = append(backwards, resp.ID)
+	}
+	require.Greater(t, len(backwards), readerPage)
+	slices.Reverse(backwards)
+	require.Equal(t, forth, backwards, "Newest is All backwards, over more than one page")
 	reader := s.Reader("q", Genuine)
 	newest, err := reader.Before(Cursor{}, 10)
 	require.NoError(t, err)
