@@ -60,7 +60,7 @@ func admit(tx *transaction, r *Response, taken places) error {
 func (p places) take(tx *transaction, r *Response) error {
 	if _, known := p.byQuiz[r.QuizID]; !known {
 		n := 0
-		err := tx.QueryRow("SELECT COUNT(*) FROM responses WHERE quiz_id = ? AND aside = ?", r.QuizID, false).Scan(&n)
+		err := tx.QueryRow("SELECT COALESCE(SUM(count), 0) FROM stage_tallies WHERE quiz_id = ? AND stage = ?", r.QuizID, StageEnd).Scan(&n)
 		if err != nil {
 			return err
 		}
@@ -83,9 +83,10 @@ func (p places) take(tx *transaction, r *Response) error {
 
 // Places returns how many finished responses of a quiz take a place of its cap.
 func (s *Store) Places(quizID string) (int, error) {
-	var n int64
-	err := s.read.Model(&Response{}).Where("quiz_id = ? AND aside = ?", quizID, false).Count(&n).Error
-	return int(n), err
+	n := 0
+	err := s.read.Model(&StageTally{}).Select("COALESCE(SUM(count), 0)").
+		Where("quiz_id = ? AND stage = ?", quizID, StageEnd).Scan(&n).Error
+	return n, err
 }
 
 // Invitation lets one person answer a quiz that only those who are invited may, once.
