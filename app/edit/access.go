@@ -292,6 +292,18 @@ func (e *Editor) AddPlace(who Actor, p *store.Place) error {
 	return ofStore(err)
 }
 
+// Choose ends the sharing of the traffic: one of the two versions gets all of it.
+func (e *Editor) Choose(who Actor, quizID string, number int) error {
+	if who.Account == 0 {
+		return errNoActor
+	}
+	err := e.store.Choose(quizID, number)
+	if errors.Is(err, store.ErrNoSplit) {
+		return say("These versions share the traffic no longer.", "Look at the versions again.")
+	}
+	return ofStore(err)
+}
+
 // StartSplit lets another version share the traffic with the live one; percent of those who begin go to it.
 func (e *Editor) StartSplit(who Actor, quizID string, version, percent int) error {
 	if who.Account == 0 {

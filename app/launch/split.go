@@ -170,7 +170,7 @@ func (h *Handler) split(c *gin.Context, who edit.Actor, id string) error {
 }
 
 // choose ends the sharing: one of the two versions gets all the traffic.
-func (h *Handler) choose(c *gin.Context, _ edit.Actor, id string) error {
+func (h *Handler) choose(c *gin.Context, who edit.Actor, id string) error {
 	number, _ := strconv.Atoi(c.Param("number"))
-	return h.Store.Choose(id, number)
+	return h.Bench.Editor.Choose(who, id, number)
 }

@@ -132,18 +132,25 @@ var ErrNoSplit = errors.New("no two versions share the traffic")
 
 // StartSplit lets version b share the traffic with the live one.
 func (s *Store) StartSplit(quizID string, b int, share float64) error {
-	if _, err := s.Version(quizID, b); err != nil {
-		return err
-	}
-	counts, err := s.VersionCounts(quizID)
+	return s.moved(s.write.Transaction(func(tx *gorm.DB) error {
+		var q Quiz
+		if err := tx.Where("id = ? AND deleted_at IS NULL", quizID).First(&q).Error; err != nil {
+			return notFound(err)
+		}
+		if err := tx.Where("quiz_id = ? AND number = ?", quizID, b).First(&Version{}).Error; err != nil {
+			return notFound(err)
+		}
+		return s.share(tx, &q, b, share)
+	}))
+}
+
+// share lets a version share the traffic with the live one, from what both have come to by now.
+func (s *Store) share(tx *gorm.DB, q *Quiz, b int, share float64) error {
+	counts, err := versionCounts(tx, q.ID)
 	if err != nil {
 		return err
 	}
-	q, err := s.Quiz(quizID)
-	if err != nil {
-		return err
-	}
-	return s.SetAccess(quizID, func(a *Access) {
+	return changeAccess(tx, q.ID, func(a *Access) {
 		a.Split = &Split{A: q.LiveVersion, B: b, Share: share, Since: s.now().UTC(), Before: counts}
 	})
 }

@@ -47,13 +47,7 @@ func (s *Store) putBeside(tx *gorm.DB, q *Quiz, v *Version, share float64) error
 	if err := next(tx, v); err != nil {
 		return err
 	}
-	counts, err := versionCounts(tx, q.ID)
-	if err != nil {
-		return err
-	}
-	return changeAccess(tx, q.ID, func(a *Access) {
-		a.Split = &Split{A: q.LiveVersion, B: v.Number, Share: share, Since: s.now().UTC(), Before: counts}
-	})
+	return s.share(tx, q, v.Number, share)
 }
 
 // makeLive stores a version as the next one and lets it run. Where two versions shared the traffic, that is over.
