@@ -57,7 +57,6 @@ func (h *Handler) checks(v *workbench.Counted) (map[string]template.HTML, error)
 func newChecks(v *workbench.Counted) *checksView {
 	s := &checksView{Draft: v.Draft, Counted: v.Report != nil}
 	problems := check.Problems(v.Doc)
-	run := runner(v)
 	for i := range v.Doc.Checks {
 		c := checkView{Check: &v.Doc.Checks[i], At: quiz.Pointer("checks", i), Marks: v.Marks}
 		c.Mark = v.Mark(c.Expect.Outcome)
@@ -70,13 +69,6 @@ func newChecks(v *workbench.Counted) *checksView {
 		}
 		s.state(v, &c, i, problems)
 		c.Expects = expects(v.Doc, &c)
-		if run != nil && c.State != stateBroken {
-			came := run.Come(check.Input(v.Doc, c.Check))
-			c.Also = others(v.Doc, &c, &came)
-			if c.State == stateFails {
-				c.Accept = accept(&c, &came)
-			}
-		}
 		s.Checks = append(s.Checks, c)
 	}
 	return s
@@ -97,13 +89,16 @@ func (s *checksView) state(v *workbench.Counted, c *checkView, i int, problems q
 	case at < 0: // the draft cannot be counted just now
 	case v.Checks[at].Holds:
 		c.State = stateHolds
+		r := &v.Checks[at]
 		if c.Expect.Outcome == "" {
-			c.Mark = v.Mark(v.Checks[at].Outcome)
+			c.Mark = v.Mark(r.Outcome)
 		}
+		c.Also = others(v.Doc, c, &r.Came)
 		s.Hold++
 	default:
 		r := &v.Checks[at]
 		c.State, c.Says, c.Mark = stateFails, r.Sentence(v.Doc), v.Mark(r.Outcome)
+		c.Also, c.Accept = others(v.Doc, c, &r.Came), accept(c, &r.Came)
 		s.Fail++
 	}
 }

@@ -3,7 +3,6 @@ package rehearse
 import (
 	"strings"
 
-	"omphalos/app/workbench"
 	"omphalos/core/check"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
@@ -20,18 +19,6 @@ type expected struct {
 
 // also is something that a check does not expect yet, with the patch that expects it as it comes now.
 type also struct{ Says, Patch string }
-
-// runner runs checks of a draft that can be run, else it is nil.
-func runner(v *workbench.Counted) *check.Runner {
-	if v.Report == nil {
-		return nil
-	}
-	run, err := check.New(v.Doc, tablesOf(v.Draft))
-	if err != nil {
-		return nil
-	}
-	return run
-}
 
 // expects lists what must come of a check, in the order of the format.
 func expects(d *quiz.Document, c *checkView) []expected {

@@ -24,6 +24,7 @@ type Result struct {
 
 	At     int          `json:"-"` // position of the check in the document
 	Result *walk.Result `json:"-"`
+	Came   Came         `json:"-"` // all that could have been expected
 }
 
 // Differ is one thing in which a check did not come out as expected.
@@ -71,6 +72,7 @@ func (r *Runner) run(i int, in walk.Input) Result {
 	check := &d.Checks[i]
 	got := r.Come(in)
 	out := Result{ID: check.ID, At: i, Outcome: got.Outcome, Line: got.Result.Line(), Result: got.Result}
+	out.Came = got
 	out.Differs = got.differs(d, &check.Expect)
 	out.Holds = len(out.Differs) == 0
 	return out
