@@ -76,25 +76,3 @@ func variance(x []float64) float64 {
 	}
 	return m.Covariance(0, 0)
 }
-
-// Point is one threshold of the ROC curve: the shares of those who lost and of those who won at or above it.
-type ROCPoint struct {
-	Threshold, Lost, Won float64
-}
-
-// ROC is the curve of a score, from the highest threshold down.
-func ROC(won, lost []float64) []ROCPoint {
-	values := slices.Concat(won, lost)
-	slices.Sort(values)
-	values = slices.Compact(values)
-	a, b := slices.Sorted(slices.Values(won)), slices.Sorted(slices.Values(lost))
-	above := func(list []float64, t float64) float64 {
-		i, _ := slices.BinarySearch(list, t)
-		return float64(len(list)-i) / float64(max(1, len(list)))
-	}
-	out := []ROCPoint{{math.Inf(1), 0, 0}}
-	for _, t := range slices.Backward(values) {
-		out = append(out, ROCPoint{t, above(b, t), above(a, t)})
-	}
-	return out
-}

@@ -43,9 +43,3 @@ func (c *Crossing) Information() float64 {
 	}
 	return math.Max(0, sum)
 }
-
-// Count is how often the two were these together.
-func (c *Crossing) Count(row, col string) int { return c.cells[[2]string{row, col}] }
-
-// Row is how often the first was this.
-func (c *Crossing) Row(row string) int { return c.rows[row] }
