@@ -93,7 +93,10 @@ func (e *Editor) SetAccess(who Actor, quizID string, f AccessForm, zone *time.Lo
 	most := 0
 	if text := strings.TrimSpace(f.Cap); text != "" {
 		if most, err = strconv.Atoi(text); err != nil || most < 0 {
-			return say(fmt.Sprintf("%q is no number of responses.", text), "Type a whole number, or leave it empty for any number.")
+			return say(
+				fmt.Sprintf("%q is no number of responses.", text),
+				"Type a whole number, or leave it empty for any number.",
+			)
 		}
 	}
 	if f.Closed.URL != "" {
@@ -151,7 +154,10 @@ func readTime(text, what string, zone *time.Location) (time.Time, error) {
 	}
 	t, err := time.ParseInLocation(localTime, text, zone)
 	if err != nil {
-		return t, say(fmt.Sprintf("%q is not a time at which it %s.", text, what), "Write a day and a time, such as 2027-03-01T09:00.")
+		return t, say(
+			fmt.Sprintf("%q is not a time at which it %s.", text, what),
+			"Write a day and a time, such as 2027-03-01T09:00.",
+		)
 	}
 	return t, nil
 }
@@ -194,7 +200,10 @@ func (e *Editor) Invite(who Actor, quizID, text string) (int, error) {
 	}
 	err = e.store.Invite(quizID, list)
 	if errors.Is(err, store.ErrFull) {
-		return 0, say(fmt.Sprintf("A quiz invites at most %d people.", store.MaxInvitations), "Revoke some, or use another quiz.")
+		return 0, say(
+			fmt.Sprintf("A quiz invites at most %d people.", store.MaxInvitations),
+			"Revoke some, or use another quiz.",
+		)
 	}
 	return len(list), ofStore(err)
 }
@@ -234,7 +243,10 @@ func readInvitations(text string) ([]store.Invitation, error) {
 			}
 		}
 		if one.Email != "" && !walk.ValidEmail(one.Email) {
-			return nil, say(fmt.Sprintf("line %d: %q is not an e-mail address", i+1, one.Email), "Write it as in name@example.org.")
+			return nil, say(
+				fmt.Sprintf("line %d: %q is not an e-mail address", i+1, one.Email),
+				"Write it as in name@example.org.",
+			)
 		}
 		if one.Name+one.Email == "" {
 			return nil, say(fmt.Sprintf("line %d has neither a name nor an e-mail address", i+1), "Give it one of them.")

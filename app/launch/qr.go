@@ -27,7 +27,12 @@ var levels = []level{
 	{Key: "Q", Says: "25% may be lost"}, {Key: "H", Says: "30% may be lost"},
 }
 
-var recovery = map[string]qrcode.RecoveryLevel{"L": qrcode.Low, "M": qrcode.Medium, "Q": qrcode.High, "H": qrcode.Highest}
+var recovery = map[string]qrcode.RecoveryLevel{
+	"L": qrcode.Low,
+	"M": qrcode.Medium,
+	"Q": qrcode.High,
+	"H": qrcode.Highest,
+}
 
 // quietZone is how many modules around a code stay empty (ISO/IEC 18004, 9.1).
 const quietZone = 4
@@ -88,8 +93,14 @@ func (q *code) svg() []byte {
 	b.WriteString(`"/>`)
 	if q.words != "" {
 		size := min(3.2, 1.7*float64(n)/float64(len([]rune(q.words))))
-		fmt.Fprintf(&b, `<text x="%g" y="%g" font-size="%.2f" font-family="sans-serif" text-anchor="middle" textLength="" fill="#000">%s</text>`,
-			float64(n)/2, float64(n)+2.4, size, escaped(q.words))
+		fmt.Fprintf(
+			&b,
+			`<text x="%g" y="%g" font-size="%.2f" font-family="sans-serif" text-anchor="middle" textLength="" fill="#000">%s</text>`,
+			float64(n)/2,
+			float64(n)+2.4,
+			size,
+			escaped(q.words),
+		)
 	}
 	b.WriteString("</svg>\n")
 	return bytes.Replace(b.Bytes(), []byte(` textLength=""`), nil, 1)
@@ -180,7 +191,12 @@ func (h *Handler) codeOf(c *gin.Context) (q *code, name, address string) {
 	}
 	q, err := newCode(address, c.Query("level"), c.Query("words"))
 	if err != nil {
-		page.Fail(c, http.StatusUnprocessableEntity, "The link is too long for a code", "Use fewer or shorter campaign parameters.")
+		page.Fail(
+			c,
+			http.StatusUnprocessableEntity,
+			"The link is too long for a code",
+			"Use fewer or shorter campaign parameters.",
+		)
 		return nil, "", ""
 	}
 	return q, name, address
@@ -202,7 +218,12 @@ func (h *Handler) qrPNG(c *gin.Context) {
 	if text := c.Query("size"); text != "" {
 		n, err := strconv.Atoi(text)
 		if err != nil || n < leastSize || n > mostSize {
-			page.Fail(c, http.StatusUnprocessableEntity, "That is no size for a code", fmt.Sprintf("Use %d to %d pixels.", leastSize, mostSize))
+			page.Fail(
+				c,
+				http.StatusUnprocessableEntity,
+				"That is no size for a code",
+				fmt.Sprintf("Use %d to %d pixels.", leastSize, mostSize),
+			)
 			return
 		}
 		size = n
@@ -233,6 +254,9 @@ func (h *Handler) qrSheet(c *gin.Context) {
 	query := c.Request.URL.Query()
 	query.Del("download")
 	c.Data(http.StatusOK, "text/html; charset=utf-8", page.Execute(templates, "qrsheet", map[string]any{
-		"Name": name, "Address": address, "Code": "/quizzes/" + c.Param("id") + "/launch/qr.svg?" + query.Encode(), "Modules": q.across(),
+		"Name":    name,
+		"Address": address,
+		"Code":    "/quizzes/" + c.Param("id") + "/launch/qr.svg?" + query.Encode(),
+		"Modules": q.across(),
 	}))
 }

@@ -65,8 +65,14 @@ func (h *Handler) splitOf(s *view, a *store.Access) (*splitPart, error) {
 		qualified[i] = qualifiedLeads(d, &now[i])
 	}
 	if chance := insight.Mismatch(now[0].Starts, now[1].Starts, split.Share); chance < insight.MismatchAlarm {
-		p.Mismatch = fmt.Sprintf("%d and %d starts do not fit a share of %s: such a gap comes about by chance less than once in %s times. "+
-			"Something sends people to one of the two; do not trust the comparison.", now[0].Starts, now[1].Starts, p.Share, oneIn(chance))
+		p.Mismatch = fmt.Sprintf(
+			"%d and %d starts do not fit a share of %s: such a gap comes about by chance less than once in %s times. "+
+				"Something sends people to one of the two; do not trust the comparison.",
+			now[0].Starts,
+			now[1].Starts,
+			p.Share,
+			oneIn(chance),
+		)
 	}
 	days := time.Since(split.Since).Hours() / 24
 	for _, r := range []struct {
@@ -117,7 +123,10 @@ func (p *splitPart) row(name, verb string, a, b insight.Rate, days float64) {
 		if d.High < 0 {
 			better, low, high = p.A, -d.High, -d.Low
 		}
-		p.Words = append(p.Words, fmt.Sprintf("Version %d %s more often, between %.1f and %.1f points.", better, verb, 100*low, 100*high))
+		p.Words = append(
+			p.Words,
+			fmt.Sprintf("Version %d %s more often, between %.1f and %.1f points.", better, verb, 100*low, 100*high),
+		)
 	default:
 		p.Words = append(p.Words, wait(name, a, b, days))
 	}
@@ -145,7 +154,11 @@ func wait(name string, a, b insight.Rate, days float64) string {
 	case left < 1:
 		return said + ": at this rate one of 5 points would show within a day."
 	}
-	return fmt.Sprintf("%s: at this rate one of 5 points would show in about %s.", said, page.Plural(int(math.Ceil(left)), "day", "days"))
+	return fmt.Sprintf(
+		"%s: at this rate one of 5 points would show in about %s.",
+		said,
+		page.Plural(int(math.Ceil(left)), "day", "days"),
+	)
 }
 
 // points writes a difference of shares as percentage points.

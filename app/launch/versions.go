@@ -251,7 +251,12 @@ func drawEffect(v *workbench.Counted, a, b *quiz.Document, out map[string]templa
 		}
 	}
 	if e.Moved = "It moves nobody."; all > 0 {
-		e.Moved = fmt.Sprintf("It moves about %s of respondents (%d of %s tried).", page.Percent(float64(all)/float64(n)), all, page.Thousands(n))
+		e.Moved = fmt.Sprintf(
+			"It moves about %s of respondents (%d of %s tried).",
+			page.Percent(float64(all)/float64(n)),
+			all,
+			page.Thousands(n),
+		)
 	}
 	out["effect"] = template.HTML(page.Execute(templates, "effect", e))
 	return nil
@@ -266,12 +271,18 @@ func (e *effectView) shares(a, b *quiz.Document, before, after *reach.Report) {
 	marks := page.Marks(b)
 	for _, o := range after.Outcomes {
 		_, had := was[o.ID]
-		e.Lines = append(e.Lines, effectLine{Mark: page.MarkOf(marks, o.ID), Name: b.OutcomeName(o.ID), Before: was[o.ID], After: o.Share, New: !had})
+		e.Lines = append(
+			e.Lines,
+			effectLine{Mark: page.MarkOf(marks, o.ID), Name: b.OutcomeName(o.ID), Before: was[o.ID], After: o.Share, New: !had},
+		)
 	}
 	marks = page.Marks(a)
 	for _, o := range before.Outcomes {
 		if b.Outcome(o.ID) == nil {
-			e.Lines = append(e.Lines, effectLine{Mark: page.MarkOf(marks, o.ID), Name: a.OutcomeName(o.ID), Before: o.Share, Gone: true})
+			e.Lines = append(
+				e.Lines,
+				effectLine{Mark: page.MarkOf(marks, o.ID), Name: a.OutcomeName(o.ID), Before: o.Share, Gone: true},
+			)
 		}
 	}
 }

@@ -114,7 +114,14 @@ func (h *Handler) scores(v *view) (*scoresView, error) {
 	}
 	out, doc := &scoresView{}, l.Doc
 	for i, s := range l.Scales {
-		one := scaleView{Name: doc.Scales[i].Title(), Mean: rounded(s.Mean), SD: rounded(s.SD), Alpha: rounded(s.Alpha), Complete: s.Complete, Advice: adviceOfAlpha(s)}
+		one := scaleView{
+			Name:     doc.Scales[i].Title(),
+			Mean:     rounded(s.Mean),
+			SD:       rounded(s.SD),
+			Alpha:    rounded(s.Alpha),
+			Complete: s.Complete,
+			Advice:   adviceOfAlpha(s),
+		}
 		for _, it := range s.Items {
 			line := itemView{Name: itemName(doc, it.ID), ItemRest: rounded(it.ItemRest), Without: rounded(it.AlphaWithout)}
 			switch {
@@ -203,7 +210,10 @@ func (h *Handler) won(v *view) (*wonView, error) {
 	doc := l.Doc
 	out.Won, out.Lost, out.Needs = l.Won.Won, l.Won.Lost, l.Won.Needs
 	for _, s := range l.Won.Scales {
-		out.Scales = append(out.Scales, areaView{doc.FactName("scale." + s.ID), page.Percent(s.AUC), page.Percent(s.Low), page.Percent(s.High)})
+		out.Scales = append(
+			out.Scales,
+			areaView{doc.FactName("scale." + s.ID), page.Percent(s.AUC), page.Percent(s.Low), page.Percent(s.High)},
+		)
 	}
 	if s := l.Won.Suggested; s != nil {
 		out.Suggested = newSuggested(v.Draft, doc, s)
@@ -213,11 +223,20 @@ func (h *Handler) won(v *view) (*wonView, error) {
 
 // newSuggested shows suggested weights beside the present ones of the draft.
 func newSuggested(d *workbench.Draft, doc *quiz.Document, s *insight.Suggestion) *suggestedView {
-	out := &suggestedView{Scale: doc.FactName("scale." + s.Scale), Now: page.Percent(s.AUCNow), Unseen: page.Percent(s.AUCUnseen)}
+	out := &suggestedView{
+		Scale:  doc.FactName("scale." + s.Scale),
+		Now:    page.Percent(s.AUCNow),
+		Unseen: page.Percent(s.AUCUnseen),
+	}
 	var all []quiz.Operation
 	for _, w := range s.Weights {
 		q := doc.Question(w.Question)
-		row := weightRow{Question: doc.Questions[q].Title(), Choice: choiceTitle(&doc.Questions[q], w.Choice), Now: w.Now.String(), Points: w.Points}
+		row := weightRow{
+			Question: doc.Questions[q].Title(),
+			Choice:   choiceTitle(&doc.Questions[q], w.Choice),
+			Now:      w.Now.String(),
+			Points:   w.Points,
+		}
 		if i := d.Doc.Question(w.Question); i >= 0 && d.Doc.Scale(s.Scale) != nil {
 			if j := d.Doc.Questions[i].Choice(w.Choice); j >= 0 {
 				at := quiz.Pointer("questions", i, "choices", j, "points", s.Scale)
@@ -285,7 +304,12 @@ func (h *Handler) replay(v *view, f store.Filter) (*replayView, error) {
 		}
 	}
 	got := replay.Replayed()
-	out := &replayView{Rows: got.Rows, Moved: got.Moved, Unusable: len(got.Unusable), Because: d.Changes[:min(5, len(d.Changes))]}
+	out := &replayView{
+		Rows:     got.Rows,
+		Moved:    got.Moved,
+		Unusable: len(got.Unusable),
+		Because:  d.Changes[:min(5, len(d.Changes))],
+	}
 	for _, m := range got.Moves {
 		out.Moves = append(out.Moves, replayMove{d.Mark(m.From), d.Mark(m.To), m.Count})
 	}

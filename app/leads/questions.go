@@ -113,7 +113,10 @@ func left(d *workbench.Draft, i int, steps map[string]int) int {
 // leaveOut says what a question costs that tells nothing, and offers the draft without it.
 func (v *questionView) leaveOut(d *workbench.Draft, i int) {
 	if v.Left > 0 {
-		v.Says = fmt.Sprintf("It costs %s and decides next to nothing.", page.Plural(v.Left, "person who leaves at it", "people who leave at it"))
+		v.Says = fmt.Sprintf(
+			"It costs %s and decides next to nothing.",
+			page.Plural(v.Left, "person who leaves at it", "people who leave at it"),
+		)
 	}
 	patch := quiz.Patch(workbench.DropQuestion(d.Doc, i))
 	without, err := quiz.Edit(d.Quiz.Document, patch)
@@ -261,7 +264,9 @@ func (b answerBar) Drawn() template.HTML {
 		says = append(says, fmt.Sprintf("%s %d", p.Name, p.Count))
 	}
 	label := template.HTMLEscapeString(strings.Join(says, ", "))
-	s.WriteString(`<svg class="splitbar" viewBox="0 0 100 10" preserveAspectRatio="none" role="img" aria-label="` + label + `">`)
+	s.WriteString(
+		`<svg class="splitbar" viewBox="0 0 100 10" preserveAspectRatio="none" role="img" aria-label="` + label + `">`,
+	)
 	for _, p := range b.Parts {
 		fmt.Fprintf(&s, `<rect class="f%d" x="%.2f" y="0" width="%.2f" height="10"/>`, p.Style, p.X, p.Width)
 	}

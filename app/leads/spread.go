@@ -41,7 +41,11 @@ func (v *scaleView) spread(d *quiz.Document, scale int, s *insight.Spread) {
 	}
 	v.Spread = spreadChart(d, scale, bins)
 	if from, reached, ok := s.Best(bestShare); ok {
-		v.Best = fmt.Sprintf("The best fifth of these people begins at %s: that or more have %s.", number(from), page.Percent(reached))
+		v.Best = fmt.Sprintf(
+			"The best fifth of these people begins at %s: that or more have %s.",
+			number(from),
+			page.Percent(reached),
+		)
 	} else if s.N() > 0 {
 		v.Best = "More than a fifth share the highest value: no cut point picks out the best fifth."
 	}
@@ -88,7 +92,14 @@ func spreadChart(d *quiz.Document, scale int, bins []insight.Bin) template.HTML 
 			continue
 		}
 		tall := height * float64(one.Count) / float64(most)
-		fmt.Fprintf(&b, `<rect class="leadbar" x="%.1f" y="%.1f" width="%.1f" height="%.1f"/>`, x(one.From), height-tall, max(0.5, bar-1), tall)
+		fmt.Fprintf(
+			&b,
+			`<rect class="leadbar" x="%.1f" y="%.1f" width="%.1f" height="%.1f"/>`,
+			x(one.From),
+			height-tall,
+			max(0.5, bar-1),
+			tall,
+		)
 	}
 	fmt.Fprintf(&b, `<path class="base" d="M0 %.1fH%.0f"/>`, height+0.5, width)
 	for _, c := range cuts(d, scale) {
@@ -101,7 +112,13 @@ func spreadChart(d *quiz.Document, scale int, bins []insight.Bin) template.HTML 
 		}
 		fmt.Fprintf(&b, `<path class="cutline" d="M%.1f -2V%.1f"/><text class="q" x="%.1f" y="-4" text-anchor="%s">%s</text>`,
 			x(c.From), height, x(c.From), anchor, template.HTMLEscapeString(quiz.Shorten(c.Name, 16)))
-		fmt.Fprintf(&b, `<text class="q" x="%.1f" y="%.1f" text-anchor="middle">%s</text>`, x(c.From), height+13, number(c.From))
+		fmt.Fprintf(
+			&b,
+			`<text class="q" x="%.1f" y="%.1f" text-anchor="middle">%s</text>`,
+			x(c.From),
+			height+13,
+			number(c.From),
+		)
 	}
 	fmt.Fprintf(&b, `<text class="q" x="0" y="%.1f">%s</text>`, height+13, number(low))
 	b.WriteString("</svg>")

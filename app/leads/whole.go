@@ -43,7 +43,12 @@ type ended struct {
 // Drawn is the share as a bar, with a line at what was expected.
 func (e ended) Drawn() template.HTML {
 	var b strings.Builder
-	fmt.Fprintf(&b, `<svg viewBox="0 0 100 14" preserveAspectRatio="none"><rect class="ground" width="100" height="14"/><rect class="f%d" width="%.2f" height="14"/>`, e.Style, 100*e.Share)
+	fmt.Fprintf(
+		&b,
+		`<svg viewBox="0 0 100 14" preserveAspectRatio="none"><rect class="ground" width="100" height="14"/><rect class="f%d" width="%.2f" height="14"/>`,
+		e.Style,
+		100*e.Share,
+	)
 	if e.Expected >= 0 {
 		fmt.Fprintf(&b, `<rect class="promised" x="%.2f" y="-1" width="1" height="16"/>`, math.Min(99, 100*e.Expected))
 	}
@@ -105,7 +110,10 @@ func (h *Handler) newWhole(v *view) (*whole, error) {
 	for _, m := range v.Marks {
 		r := insight.Rate{Hits: m.Count, Of: c.Finishes}
 		low, high := insight.Wilson(r)
-		w.Ends = append(w.Ends, ended{Mark: m, Share: r.Share(), Between: page.Percent(low) + " to " + page.Percent(high), Expected: -1})
+		w.Ends = append(
+			w.Ends,
+			ended{Mark: m, Share: r.Share(), Between: page.Percent(low) + " to " + page.Percent(high), Expected: -1},
+		)
 	}
 	return w, nil
 }
@@ -196,12 +204,28 @@ func dayChart(rows []dayRow) template.HTML {
 		most = max(most, r.Finishes)
 	}
 	var b strings.Builder
-	fmt.Fprintf(&b, `<svg viewBox="0 0 %d %d" role="group" aria-label="Finishes and leads a day over the last %d days, at most %d">`, width, height+16, shownDays, most)
+	fmt.Fprintf(
+		&b,
+		`<svg viewBox="0 0 %d %d" role="group" aria-label="Finishes and leads a day over the last %d days, at most %d">`,
+		width,
+		height+16,
+		shownDays,
+		most,
+	)
 	for i, r := range rows {
 		x := float64(i) * bar
 		if r.Finishes > 0 { // the table behind it has the same links for the keyboard
-			fmt.Fprintf(&b, `<a href="?day=%s" tabindex="-1"><title>%s: %d finishes, %d leads</title><rect class="hit" x="%.1f" y="0" width="%.1f" height="%d"/>`,
-				r.Day, r.Day, r.Finishes, r.Leads, x, bar, height)
+			fmt.Fprintf(
+				&b,
+				`<a href="?day=%s" tabindex="-1"><title>%s: %d finishes, %d leads</title><rect class="hit" x="%.1f" y="0" width="%.1f" height="%d"/>`,
+				r.Day,
+				r.Day,
+				r.Finishes,
+				r.Leads,
+				x,
+				bar,
+				height,
+			)
 		}
 		for _, part := range []struct {
 			class string
@@ -209,7 +233,15 @@ func dayChart(rows []dayRow) template.HTML {
 		}{{"finishbar", r.Finishes}, {"leadbar", r.Leads}} {
 			if part.n > 0 {
 				tall := float64(height) * float64(part.n) / float64(most)
-				fmt.Fprintf(&b, `<rect class="%s" x="%.1f" y="%.1f" width="%.1f" height="%.1f"/>`, part.class, x, float64(height)-tall, bar-1, tall)
+				fmt.Fprintf(
+					&b,
+					`<rect class="%s" x="%.1f" y="%.1f" width="%.1f" height="%.1f"/>`,
+					part.class,
+					x,
+					float64(height)-tall,
+					bar-1,
+					tall,
+				)
 			}
 		}
 		if r.Finishes > 0 {
@@ -309,7 +341,10 @@ func (h *Handler) expect(v *workbench.Counted) (map[string]template.HTML, error)
 	case 1:
 		w.Drift = off[0] + " is not where even answers would have it: the line is outside its 95% interval."
 	default:
-		w.Drift = strings.Join(off[:len(off)-1], ", ") + " and " + off[len(off)-1] + " are not where even answers would have them: the lines are outside their 95% intervals."
+		w.Drift = strings.Join(
+			off[:len(off)-1],
+			", ",
+		) + " and " + off[len(off)-1] + " are not where even answers would have them: the lines are outside their 95% intervals."
 	}
 	return map[string]template.HTML{"expected": template.HTML(page.Execute(templates, "expected", w))}, nil
 }

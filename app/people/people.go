@@ -87,8 +87,15 @@ func (h *Handler) fill(v *view, held *store.Held) error {
 			return err
 		}
 		d := deals[a.ID]
-		l := line{ID: a.ID, QuizID: a.QuizID, Quiz: names[a.QuizID], InBin: bin[a.QuizID], When: moment(a.At, a.Doc), Outcome: a.Doc.OutcomeName(a.Outcome),
-			Deal: strings.TrimSpace(d.State + " " + d.Currency + " " + d.Amount)}
+		l := line{
+			ID:      a.ID,
+			QuizID:  a.QuizID,
+			Quiz:    names[a.QuizID],
+			InBin:   bin[a.QuizID],
+			When:    moment(a.At, a.Doc),
+			Outcome: a.Doc.OutcomeName(a.Outcome),
+			Deal:    strings.TrimSpace(d.State + " " + d.Currency + " " + d.Amount),
+		}
 		if a.Doc.Contact != nil {
 			for _, f := range a.Doc.Contact.Fields {
 				if text := a.Contact[f.ID]; text != "" {
@@ -160,7 +167,17 @@ func (h *Handler) export(c *gin.Context) {
 		put("responses", one)
 	}
 	for _, n := range held.Invitations {
-		put("invitations", map[string]any{"quiz": names[n.QuizID], "name": n.Name, "email": n.Email, "at": n.At, "params": json.RawMessage(orNull(n.Params)), "state": n.State()})
+		put(
+			"invitations",
+			map[string]any{
+				"quiz":   names[n.QuizID],
+				"name":   n.Name,
+				"email":  n.Email,
+				"at":     n.At,
+				"params": json.RawMessage(orNull(n.Params)),
+				"state":  n.State(),
+			},
+		)
 	}
 	for _, d := range held.Deals {
 		put("deals", map[string]any{"response": d.ResponseID, "state": d.State, "amount": d.Amount, "currency": d.Currency})

@@ -76,7 +76,11 @@ func newChecks(v *workbench.Counted) *checksView {
 
 // state says what came of a check.
 func (s *checksView) state(v *workbench.Counted, c *checkView, i int, problems quiz.Problems) {
-	if p := slices.IndexFunc(problems, func(p quiz.Problem) bool { return p.Where == c.At || within(p.Where, c.At) }); p >= 0 && !c.Off {
+	if p := slices.IndexFunc(
+		problems,
+		func(p quiz.Problem) bool { return p.Where == c.At || within(p.Where, c.At) },
+	); p >= 0 &&
+		!c.Off {
 		c.State, c.Says = stateBroken, problems[p].Sentence()
 		s.Fail++
 		return

@@ -212,7 +212,11 @@ func plural(n int, one, many string) string {
 
 // newLine says how a verdict line was tried.
 func newLine(d *workbench.Draft, doc *quiz.Document, t walk.Tried) line {
-	l := line{Number: t.Line, Text: doc.VerdictSentence(&doc.Verdicts[t.Line-1]), Link: d.Link(quiz.Pointer("verdicts", t.Line-1))}
+	l := line{
+		Number: t.Line,
+		Text:   doc.VerdictSentence(&doc.Verdicts[t.Line-1]),
+		Link:   d.Link(quiz.Pointer("verdicts", t.Line-1)),
+	}
 	if t.Holds {
 		return l
 	}
@@ -347,7 +351,11 @@ func (e *ending) redirect(end *quiz.Ending, source fill.Source, tables fill.Tabl
 	}
 	for _, name := range address.Names() {
 		values, _ := source.Lookup(name)
-		p := part{Name: name, From: strings.TrimSuffix(source.Doc.FactName(factOf(source.Doc, name)), ","), Value: strings.Join(values, ", ")}
+		p := part{
+			Name:  name,
+			From:  strings.TrimSuffix(source.Doc.FactName(factOf(source.Doc, name)), ","),
+			Value: strings.Join(values, ", "),
+		}
 		e.Parts = append(e.Parts, p)
 	}
 }

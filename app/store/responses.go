@@ -68,8 +68,13 @@ func (a *Answer) where(q *gorm.DB) *gorm.DB {
 		return q.Where("json_extract(CAST(answers AS TEXT), ?) = '{}'", path)
 	}
 	if n, err := strconv.ParseFloat(a.Value, 64); err == nil {
-		return q.Where("(json_extract(CAST(answers AS TEXT), ?) = ? OR EXISTS (SELECT 1 FROM json_each(CAST(answers AS TEXT), ?) WHERE value = ?))",
-			path+".number", n, path+".picks", a.Value)
+		return q.Where(
+			"(json_extract(CAST(answers AS TEXT), ?) = ? OR EXISTS (SELECT 1 FROM json_each(CAST(answers AS TEXT), ?) WHERE value = ?))",
+			path+".number",
+			n,
+			path+".picks",
+			a.Value,
+		)
 	}
 	return q.Where("EXISTS (SELECT 1 FROM json_each(CAST(answers AS TEXT), ?) WHERE value = ?)", path+".picks", a.Value)
 }
@@ -142,7 +147,10 @@ func (r *Reader) where() *gorm.DB {
 		q = q.Where("version = ?", f.Version)
 	}
 	if f.Deal != "" {
-		q = q.Where("id IN (?)", r.s.read.Model(&Deal{}).Select("response_id").Where("quiz_id = ? AND state = ?", r.quiz, f.Deal))
+		q = q.Where(
+			"id IN (?)",
+			r.s.read.Model(&Deal{}).Select("response_id").Where("quiz_id = ? AND state = ?", r.quiz, f.Deal),
+		)
 	}
 	if f.Device != nil {
 		q = q.Where("device = ?", *f.Device)
@@ -158,7 +166,13 @@ func (r *Reader) where() *gorm.DB {
 	}
 	if text := strings.TrimSpace(f.Search); text != "" {
 		like := "%" + strings.NewReplacer(`\`, `\\`, "%", `\%`, "_", `\_`).Replace(text) + "%"
-		q = q.Where(`(name LIKE ? ESCAPE '\' OR email LIKE ? ESCAPE '\' OR answers LIKE ? ESCAPE '\' OR id = ?)`, like, like, like, text)
+		q = q.Where(
+			`(name LIKE ? ESCAPE '\' OR email LIKE ? ESCAPE '\' OR answers LIKE ? ESCAPE '\' OR id = ?)`,
+			like,
+			like,
+			like,
+			text,
+		)
 	}
 	return q
 }

@@ -104,7 +104,13 @@ func readResponses(c *walk.Compiled, path string, l *insight.Learner) error {
 		if wonAt >= 0 {
 			var ok bool
 			if won, ok = insight.ReadWon(row.Cells[wonAt]); !ok {
-				fmt.Fprintf(os.Stderr, "%s: row %d, column won: %q is none of 1, 0 and blank\n", path, row.Number+1, row.Cells[wonAt])
+				fmt.Fprintf(
+					os.Stderr,
+					"%s: row %d, column won: %q is none of 1, 0 and blank\n",
+					path,
+					row.Number+1,
+					row.Cells[wonAt],
+				)
 			}
 		}
 		l.Add(row.Input, row.Result, won)
@@ -123,7 +129,16 @@ func writeLearned(out io.Writer, d *quiz.Document, l *insight.Learned) error {
 	fmt.Fprintf(out, "%s\n%d responses\n\n", d.Name, l.Responses)
 	w := tabwriter.NewWriter(out, 0, 4, 2, ' ', 0)
 	for _, o := range l.Outcomes {
-		fmt.Fprintf(w, "  %s\t%d\t%s\t%s to %s\texpected %s\n", d.OutcomeName(o.ID), o.Count, share(o.Share), share(o.Low), share(o.High), share(o.Expected))
+		fmt.Fprintf(
+			w,
+			"  %s\t%d\t%s\t%s to %s\texpected %s\n",
+			d.OutcomeName(o.ID),
+			o.Count,
+			share(o.Share),
+			share(o.Low),
+			share(o.High),
+			share(o.Expected),
+		)
 	}
 	fmt.Fprintln(w)
 	for i, q := range l.Questions {
@@ -137,7 +152,15 @@ func writeLearned(out io.Writer, d *quiz.Document, l *insight.Learned) error {
 		}
 	}
 	for i, s := range l.Scales {
-		fmt.Fprintf(w, "\n  %s\tmean %s\tsd %s\talpha %s\tof %d complete\n", d.Scales[i].Title(), figure(s.Mean), figure(s.SD), figure(s.Alpha), s.Complete)
+		fmt.Fprintf(
+			w,
+			"\n  %s\tmean %s\tsd %s\talpha %s\tof %d complete\n",
+			d.Scales[i].Title(),
+			figure(s.Mean),
+			figure(s.SD),
+			figure(s.Alpha),
+			s.Complete,
+		)
 		for _, it := range s.Items {
 			fmt.Fprintf(w, "    %s\titem–rest %s\talpha without it %s\n", it.ID, figure(it.ItemRest), figure(it.AlphaWithout))
 		}
@@ -157,7 +180,14 @@ func writeWon(w io.Writer, d *quiz.Document, won *insight.LearnedWon) {
 		fmt.Fprintf(w, "  Weights are suggested from %d won and %d lost deals on.\n", won.Needs, won.Needs)
 	}
 	if s := won.Suggested; s != nil {
-		fmt.Fprintf(w, "\n  suggested weights of %s: area %.3f now, %.3f on unseen deals (%d folds)\n", d.FactName("scale."+s.Scale), s.AUCNow, s.AUCUnseen, s.Folds)
+		fmt.Fprintf(
+			w,
+			"\n  suggested weights of %s: area %.3f now, %.3f on unseen deals (%d folds)\n",
+			d.FactName("scale."+s.Scale),
+			s.AUCNow,
+			s.AUCUnseen,
+			s.Folds,
+		)
 		for _, x := range s.Weights {
 			fmt.Fprintf(w, "    %s\t%s\tnow %s\tsuggested %d\n", x.Question, x.Choice, x.Now, x.Points)
 		}

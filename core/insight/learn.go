@@ -258,7 +258,13 @@ func (l *Learner) Learned(expected map[string]float64) *Learned {
 
 func (l *Learner) learnedQuestion(i int) LearnedQuestion {
 	q, t := &l.c.Doc.Questions[i], &l.questions[i]
-	out := LearnedQuestion{ID: q.ID, Asked: t.asked, Blank: t.blank, Choices: []ChoiceCount{}, Information: t.cross.Information()}
+	out := LearnedQuestion{
+		ID:          q.ID,
+		Asked:       t.asked,
+		Blank:       t.blank,
+		Choices:     []ChoiceCount{},
+		Information: t.cross.Information(),
+	}
 	for _, c := range q.Choices {
 		out.Choices = append(out.Choices, ChoiceCount{c.ID, t.counts[c.ID]})
 	}

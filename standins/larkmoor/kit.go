@@ -24,19 +24,45 @@ func kitPages(quiz string) map[string]kitPage {
 	}
 	long := make([]struct{}, 40)
 	return map[string]kitPage{
-		"/ideas": {Title: "Ideas for green offices", Lead: "Two quizzes stand in this page.", Listens: true, Paragraphs: long[:3],
-			Above: line(kitLine{Quiz: "living-wall", Source: "ideas"}), Below: line(kitLine{Quiz: "watering", Source: "ideas"})},
-		"/offers": {Title: "Offers of the month", Lead: "After two seconds a quiz comes over this page.", Listens: true, Paragraphs: long[:6],
-			Above: line(kitLine{Quiz: "living-wall", Over: "2", Source: "offers"})},
-		"/guide": {Title: "The long guide to light", Lead: "Once more than half of it is read, a quiz comes.", Listens: true, Paragraphs: long,
-			Above: line(kitLine{Quiz: "windowsill", Read: "60", Phones: "yes"})},
+		"/ideas": {
+			Title:      "Ideas for green offices",
+			Lead:       "Two quizzes stand in this page.",
+			Listens:    true,
+			Paragraphs: long[:3],
+			Above:      line(kitLine{Quiz: "living-wall", Source: "ideas"}),
+			Below:      line(kitLine{Quiz: "watering", Source: "ideas"}),
+		},
+		"/offers": {
+			Title:      "Offers of the month",
+			Lead:       "After two seconds a quiz comes over this page.",
+			Listens:    true,
+			Paragraphs: long[:6],
+			Above:      line(kitLine{Quiz: "living-wall", Over: "2", Source: "offers"}),
+		},
+		"/guide": {
+			Title:      "The long guide to light",
+			Lead:       "Once more than half of it is read, a quiz comes.",
+			Listens:    true,
+			Paragraphs: long,
+			Above:      line(kitLine{Quiz: "windowsill", Read: "60", Phones: "yes"}),
+		},
 		"/news": {Title: "News", Lead: "A quiz waits along the lower edge.", Listens: true, Paragraphs: long[:12],
 			Above: line(kitLine{Quiz: "watering", Edge: "bottom", Words: "How well do you water?"})},
-		"/strict": {Title: "A page with a strict policy", Lead: "It allows the kit's script and frame, and nothing else of elsewhere.", Paragraphs: long[:4],
-			Above:  line(kitLine{Quiz: "living-wall", Over: "1"}),
-			Policy: "default-src 'none'; style-src 'self'; script-src " + quiz + "; frame-src " + quiz},
-		"/out-of-reach": {Title: "A page whose quiz is gone", Lead: "There is no quiz of this name: the page stays as it is.", Listens: true, Paragraphs: long[:4],
-			Above: line(kitLine{Quiz: "no-such-quiz"}), Below: line(kitLine{Quiz: "no-such-quiz", Over: "0"})},
+		"/strict": {
+			Title:      "A page with a strict policy",
+			Lead:       "It allows the kit's script and frame, and nothing else of elsewhere.",
+			Paragraphs: long[:4],
+			Above:      line(kitLine{Quiz: "living-wall", Over: "1"}),
+			Policy:     "default-src 'none'; style-src 'self'; script-src " + quiz + "; frame-src " + quiz,
+		},
+		"/out-of-reach": {
+			Title:      "A page whose quiz is gone",
+			Lead:       "There is no quiz of this name: the page stays as it is.",
+			Listens:    true,
+			Paragraphs: long[:4],
+			Above:      line(kitLine{Quiz: "no-such-quiz"}),
+			Below:      line(kitLine{Quiz: "no-such-quiz", Over: "0"}),
+		},
 	}
 }
 
