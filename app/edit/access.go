@@ -30,7 +30,7 @@ func (e *Editor) SetFrames(who Actor, quizID, text string) error {
 	if err != nil {
 		return err
 	}
-	return ofStore(e.store.SetAccess(quizID, func(a *store.Access) { a.Frames = sites }))
+	return e.changeAccess(quizID, func(a *store.Access) { a.Frames = sites })
 }
 
 // readFrames reads sites as origins: scheme and host, whatever page of the site was copied.
@@ -90,35 +90,18 @@ func (e *Editor) SetAccess(who Actor, quizID string, f AccessForm, zone *time.Lo
 	if !opens.IsZero() && !closes.IsZero() && !closes.After(opens) {
 		return say("It would close before it opens.", "Let it close later.")
 	}
-	most := 0
-	if text := strings.TrimSpace(f.Cap); text != "" {
-		if most, err = strconv.Atoi(text); err != nil || most < 0 {
-			return say(
-				fmt.Sprintf("%q is no number of responses.", text),
-				"Type a whole number, or leave it empty for any number.",
-			)
-		}
+	most, err := readCap(f.Cap)
+	if err != nil {
+		return err
 	}
 	if f.Closed.URL != "" {
 		if _, err := fill.ParseAddress(f.Closed.URL); err != nil {
 			return refused(quiz.Problems{fill.AddressProblem("", err)})
 		}
 	}
-	var hash []byte
-	switch f.Who {
-	case store.Anyone, store.Invited:
-	case store.WithPassphrase:
-		if f.Passphrase == "" {
-			break
-		}
-		if len([]rune(f.Passphrase)) < leastPassphrase || len(f.Passphrase) > 72 {
-			return say("The passphrase is too short or too long.", fmt.Sprintf("Use %d to 72 characters.", leastPassphrase))
-		}
-		if hash, err = bcrypt.GenerateFromPassword([]byte(f.Passphrase), bcrypt.DefaultCost); err != nil {
-			return err
-		}
-	default:
-		return say("Nobody is chosen who may begin.", "Choose one of the three.")
+	hash, err := f.hash()
+	if err != nil {
+		return err
 	}
 	var missing bool
 	err = e.changeAccess(quizID, func(a *store.Access) {
@@ -137,6 +120,39 @@ func (e *Editor) SetAccess(who Actor, quizID string, f AccessForm, zone *time.Lo
 		return say("There is no passphrase yet.", "Type one.")
 	}
 	return err
+}
+
+// readCap reads how many responses are taken at most; 0 is any number.
+func readCap(text string) (int, error) {
+	text = strings.TrimSpace(text)
+	if text == "" {
+		return 0, nil
+	}
+	most, err := strconv.Atoi(text)
+	if err != nil || most < 0 {
+		return 0, say(
+			fmt.Sprintf("%q is no number of responses.", text),
+			"Type a whole number, or leave it empty for any number.",
+		)
+	}
+	return most, nil
+}
+
+// hash is that of a passphrase that was typed; nil where the one that is set stays, or none is asked for.
+func (f *AccessForm) hash() ([]byte, error) {
+	switch f.Who {
+	case store.Anyone, store.Invited:
+		return nil, nil
+	case store.WithPassphrase:
+		if f.Passphrase == "" {
+			return nil, nil
+		}
+		if len([]rune(f.Passphrase)) < leastPassphrase || len(f.Passphrase) > 72 {
+			return nil, say("The passphrase is too short or too long.", fmt.Sprintf("Use %d to 72 characters.", leastPassphrase))
+		}
+		return bcrypt.GenerateFromPassword([]byte(f.Passphrase), bcrypt.DefaultCost)
+	}
+	return nil, say("Nobody is chosen who may begin.", "Choose one of the three.")
 }
 
 func (e *Editor) changeAccess(quizID string, f func(*store.Access)) error {

@@ -116,7 +116,7 @@ func answerCell(a *store.Answered, id string) string {
 	case answer.Number != nil:
 		return answer.Number.String()
 	}
-	return sheet.Guard(Words(&a.Doc.Questions[i], answer))
+	return sheet.Guard(answer.Words(&a.Doc.Questions[i]))
 }
 
 // writeDeadline is how long whoever reads an export may let one page of it wait: a reader that has stopped holds

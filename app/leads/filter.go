@@ -2,6 +2,7 @@ package leads
 
 import (
 	"html/template"
+	"maps"
 	"net/url"
 	"slices"
 	"strconv"
@@ -40,15 +41,14 @@ func (v *view) filtered(query url.Values) store.Filter {
 			kept.Set(name, query.Get(name))
 		}
 	}
+	v.View = query.Get("view")
+	v.Filter = template.URL(kept.Encode())
 	put := func(name, says string) {
-		rest := url.Values{}
-		for k, values := range kept {
-			if k != name {
-				rest[k] = values
-			}
-		}
-		if view := query.Get("view"); view != "" {
-			rest.Set("view", view)
+		rest := url.Values{"view": {v.View}}
+		maps.Copy(rest, kept)
+		rest.Del(name)
+		if v.View == "" {
+			rest.Del("view")
 		}
 		v.Chips = append(v.Chips, chip{says, template.URL(rest.Encode())})
 	}
@@ -56,31 +56,10 @@ func (v *view) filtered(query url.Values) store.Filter {
 		f.Outcome = id
 		put("outcome", "ended at "+v.Draft.Mark(id).Name)
 	}
-	if kept.Has("source") {
-		source := kept.Get("source")
-		f.Source = &source
-		if source == "" {
-			source = "direct"
-		}
-		put("source", "from "+source)
-	}
+	fromWhere(&f, kept, put)
 	if n, err := strconv.Atoi(kept.Get("version")); err == nil && n > 0 {
 		f.Version = n
 		put("version", "version "+strconv.Itoa(n))
-	}
-	if kept.Has("device") {
-		device := kept.Get("device")
-		f.Device = &device
-		put("device", "device "+quiz.FirstOf(device, "not known"))
-	}
-	if kept.Has("country") {
-		country := kept.Get("country")
-		f.Country = &country
-		name := "a country that is not known"
-		if country != "" {
-			name = quiz.CountryName(country)
-		}
-		put("country", "in "+name)
 	}
 	if day, err := time.Parse(time.DateOnly, kept.Get("day")); err == nil {
 		f.Day = kept.Get("day")
@@ -98,20 +77,49 @@ func (v *view) filtered(query url.Values) store.Filter {
 		f.Search, v.Search = text, text
 		put("q", "“"+text+"”")
 	}
-	v.View = query.Get("view")
-	v.Filter = template.URL(kept.Encode())
-	for _, t := range []tab{{Key: "", Title: "The whole"}, {Key: "questions", Title: "Questions"}, {Key: "scores", Title: "Scores"}, {Key: "won", Title: "Won deals"}} {
-		address := url.Values{}
-		for k, values := range kept {
-			address[k] = values
+	v.tabs(kept)
+	return f
+}
+
+// fromWhere reads what is known of people without asking; an empty value is one of its own.
+func fromWhere(f *store.Filter, kept url.Values, put func(name, says string)) {
+	one := func(name string) *string {
+		value := kept.Get(name)
+		return &value
+	}
+	if kept.Has("source") {
+		f.Source = one("source")
+		put("source", "from "+quiz.FirstOf(*f.Source, "direct"))
+	}
+	if kept.Has("device") {
+		f.Device = one("device")
+		put("device", "device "+quiz.FirstOf(*f.Device, "not known"))
+	}
+	if kept.Has("country") {
+		f.Country = one("country")
+		name := "a country that is not known"
+		if *f.Country != "" {
+			name = quiz.CountryName(*f.Country)
 		}
+		put("country", "in "+name)
+	}
+}
+
+// tabs are the views on the left, each with the filter kept.
+func (v *view) tabs(kept url.Values) {
+	for _, t := range []tab{
+		{Key: "", Title: "The whole"},
+		{Key: "questions", Title: "Questions"},
+		{Key: "scores", Title: "Scores"},
+		{Key: "won", Title: "Won deals"},
+	} {
+		address := maps.Clone(kept)
 		if t.Key != "" {
 			address.Set("view", t.Key)
 		}
 		t.Current, t.Address = t.Key == v.View, template.URL(address.Encode())
 		v.Views = append(v.Views, t)
 	}
-	return f
 }
 
 // answerSays is an answer that people are chosen by, in the draft's words.

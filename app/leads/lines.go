@@ -139,7 +139,7 @@ func (h *Handler) person(d *workbench.Draft, id string) (*person, error) {
 		if !asked || q.Kind == quiz.Statement {
 			continue
 		}
-		p.Lines = append(p.Lines, answered{i + 1, q.Title(), Words(q, answer), points(c, i, answer)})
+		p.Lines = append(p.Lines, answered{i + 1, q.Title(), answer.Words(q), points(c, i, answer)})
 	}
 	return p, nil
 }
@@ -171,55 +171,14 @@ func duration(d time.Duration) string {
 	return fmt.Sprintf("%d min %d s", d/time.Minute, d%time.Minute/time.Second)
 }
 
-// Words writes an answer as people read it: labels for choices, "blank" for nothing.
-func Words(q *quiz.Question, a walk.Answer) string {
-	label := func(id string) string {
-		if i := q.Choice(id); i >= 0 {
-			return q.Choices[i].Title()
-		}
-		return id
-	}
-	var parts []string
-	for _, id := range a.Picks {
-		parts = append(parts, label(id))
-	}
-	for _, row := range q.Rows {
-		if c := a.Rows[row.ID]; c != "" {
-			parts = append(parts, row.Label+": "+label(c))
-		}
-	}
-	switch {
-	case a.Number != nil:
-		parts = append(parts, strings.TrimSpace(a.Number.String()+" "+q.Unit))
-	case a.Text != "":
-		parts = append(parts, a.Text)
-	}
-	if a.Other != "" {
-		parts = append(parts, a.Other)
-	}
-	if len(parts) == 0 {
-		return "blank"
-	}
-	return strings.Join(parts, ", ")
-}
-
 // trace tells how the verdict lines of the version decided, and keeps the person as a check where the draft takes their
 // answers.
 func (p *person) trace(d *workbench.Draft, c *walk.Compiled, a *store.Answered) {
 	in := inputOf(d, a)
 	lines, _ := c.Trace(in)
 	for _, t := range lines {
-		l := triedLine{Line: t.Line, Text: a.Doc.VerdictSentence(&a.Doc.Verdicts[t.Line-1])}
-		switch {
-		case t.Holds:
-		case t.Part != nil:
-			l.Failed = "not: " + a.Doc.Sentence(t.Part)
-		case t.Fact != "":
-			l.Failed = strings.TrimSuffix(a.Doc.FactName(t.Fact), ",") + " is " + walk.Shown(t.Value) + ", below every cut point"
-		default:
-			l.Failed = "no row or keyword fits"
-		}
-		p.Tried = append(p.Tried, l)
+		verdict := &a.Doc.Verdicts[t.Line-1]
+		p.Tried = append(p.Tried, triedLine{t.Line, a.Doc.VerdictSentence(verdict), t.Failed(a.Doc)})
 	}
 	draft, err := walk.New(d.Doc)
 	if err != nil || !takes(d.Doc, in) {

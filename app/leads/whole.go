@@ -213,40 +213,7 @@ func dayChart(rows []dayRow) template.HTML {
 		most,
 	)
 	for i, r := range rows {
-		x := float64(i) * bar
-		if r.Finishes > 0 { // the table behind it has the same links for the keyboard
-			fmt.Fprintf(
-				&b,
-				`<a href="?day=%s" tabindex="-1"><title>%s: %d finishes, %d leads</title><rect class="hit" x="%.1f" y="0" width="%.1f" height="%d"/>`,
-				r.Day,
-				r.Day,
-				r.Finishes,
-				r.Leads,
-				x,
-				bar,
-				height,
-			)
-		}
-		for _, part := range []struct {
-			class string
-			n     int
-		}{{"finishbar", r.Finishes}, {"leadbar", r.Leads}} {
-			if part.n > 0 {
-				tall := float64(height) * float64(part.n) / float64(most)
-				fmt.Fprintf(
-					&b,
-					`<rect class="%s" x="%.1f" y="%.1f" width="%.1f" height="%.1f"/>`,
-					part.class,
-					x,
-					float64(height)-tall,
-					bar-1,
-					tall,
-				)
-			}
-		}
-		if r.Finishes > 0 {
-			b.WriteString("</a>")
-		}
+		drawDay(&b, r, float64(i)*bar, bar, height, most)
 	}
 	fmt.Fprintf(&b, `<path class="base" d="M0 %d.5H%d"/>`, height, width)
 	for _, at := range []int{0, shownDays / 2, shownDays - 1} {
@@ -260,6 +227,22 @@ func dayChart(rows []dayRow) template.HTML {
 	}
 	b.WriteString("</svg>")
 	return template.HTML(b.String())
+}
+
+// drawDay draws one day's bars, which choose the people of that day. The table behind has the same links for the keyboard.
+func drawDay(b *strings.Builder, r dayRow, x, bar, height float64, most int) {
+	if r.Finishes == 0 {
+		return
+	}
+	fmt.Fprintf(b, `<a href="?day=%s" tabindex="-1"><title>%s: %d finishes, %d leads</title>`, r.Day, r.Day, r.Finishes, r.Leads)
+	fmt.Fprintf(b, `<rect class="hit" x="%.1f" y="0" width="%.1f" height="%.0f"/>`, x, bar, height)
+	rect := func(class string, n int) {
+		tall := height * float64(n) / float64(most)
+		fmt.Fprintf(b, `<rect class="%s" x="%.1f" y="%.1f" width="%.1f" height="%.1f"/>`, class, x, height-tall, bar-1, tall)
+	}
+	rect("finishbar", r.Finishes)
+	rect("leadbar", r.Leads)
+	b.WriteString("</a>")
 }
 
 // shownSlices is how many values of one thing are listed.

@@ -28,7 +28,7 @@ func TestAnswersInWords(t *testing.T) {
 		{quiz.Question{Kind: quiz.ShortText}, walk.Answer{Text: "=1+1"}, "=1+1"},
 		{quiz.Question{Kind: quiz.ShortText}, walk.Answer{}, "blank"},
 	} {
-		require.Equal(t, c.want, Words(&c.q, c.a))
+		require.Equal(t, c.want, c.a.Words(&c.q))
 	}
 	require.Equal(t, "+2.5", signed(n))
 	require.Equal(t, "−3", signed(rule.Int(-3)))

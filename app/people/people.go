@@ -106,7 +106,7 @@ func (h *Handler) fill(v *view, held *store.Held) error {
 		for k := range a.Doc.Questions {
 			q := &a.Doc.Questions[k]
 			if given, asked := a.Answers[q.ID]; asked && q.Kind != quiz.Statement {
-				l.Answers = append(l.Answers, answer{q.Title(), leads.Words(q, given)})
+				l.Answers = append(l.Answers, answer{q.Title(), given.Words(q)})
 			}
 		}
 		v.Lines = append(v.Lines, l)

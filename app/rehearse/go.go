@@ -121,7 +121,7 @@ func toOutcome(ctx context.Context, d *workbench.Draft, r *engine.Rehearsal, id 
 	}
 	var names []string
 	for _, q := range forbids {
-		names = append(names, "“"+quiz.Shorten(answerText(&doc.Questions[doc.Question(q)], in.Answers[q]), 40)+"”")
+		names = append(names, "“"+quiz.Shorten(in.Answers[q].Words(&doc.Questions[doc.Question(q)]), 40)+"”")
 	}
 	return fmt.Sprintf("From here nobody ends at %s: %s forbids it.", doc.OutcomeName(id), strings.Join(names, " or ")), nil
 }
@@ -142,30 +142,4 @@ func toCheck(r *engine.Rehearsal, id string) string {
 	}
 	r.GoTo(-1, in.Answers)
 	return ""
-}
-
-// answerText is an answer in words.
-func answerText(q *quiz.Question, a walk.Answer) string {
-	var out []string
-	for _, id := range a.Picks {
-		if i := q.Choice(id); i >= 0 {
-			out = append(out, q.Choices[i].Title())
-		}
-	}
-	switch {
-	case a.Number != nil:
-		return strings.TrimSpace(a.Number.String() + " " + q.Unit)
-	case a.Text != "":
-		return a.Text
-	case len(a.Rows) > 0:
-		for _, row := range q.Rows {
-			if i := q.Choice(a.Rows[row.ID]); i >= 0 {
-				out = append(out, quiz.FirstOf(row.Label, row.ID)+": "+q.Choices[i].Title())
-			}
-		}
-	}
-	if len(out) == 0 {
-		return "left blank"
-	}
-	return strings.Join(out, ", ")
 }

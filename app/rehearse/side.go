@@ -120,7 +120,7 @@ func steps(r *engine.Rehearsal, now *walk.Result) []step {
 		s := step{Number: i + 1, ID: q.ID, Title: q.Title(), Here: i == r.At()}
 		asked := slices.Contains(now.Path, q.ID)
 		if _, given := in.Answers[q.ID]; given && asked && q.Kind != quiz.Statement {
-			s.Answer = answerText(q, in.Answers[q.ID])
+			s.Answer = in.Answers[q.ID].Words(q)
 			s.Gives = gives(r.Walk(), i, in.Answers[q.ID])
 		}
 		s.Skipped = !asked && !s.Here && i < furthest
@@ -217,25 +217,7 @@ func newLine(d *workbench.Draft, doc *quiz.Document, t walk.Tried) line {
 		Text:   doc.VerdictSentence(&doc.Verdicts[t.Line-1]),
 		Link:   d.Link(quiz.Pointer("verdicts", t.Line-1)),
 	}
-	if t.Holds {
-		return l
-	}
-	shown := walk.Shown(t.Value)
-	if i := doc.Question(strings.TrimPrefix(t.Fact, "answer.")); i >= 0 && t.Value.Kind != rule.Blank {
-		if at := doc.Questions[i].Choice(t.Value.String()); at >= 0 {
-			shown = "“" + doc.Questions[i].Choices[at].Title() + "”"
-		}
-	}
-	switch {
-	case t.Part != nil && t.Fact != "":
-		l.Failed = doc.Sentence(t.Part) + ": it is " + shown
-	case t.Part != nil:
-		l.Failed = doc.Sentence(t.Part)
-	case t.Fact != "":
-		l.Failed = fmt.Sprintf("%s is %s, below every cut point", strings.TrimSuffix(doc.FactName(t.Fact), ","), shown)
-	default:
-		l.Failed = "no row or keyword fits"
-	}
+	l.Failed = t.Failed(doc)
 	return l
 }
 
@@ -269,7 +251,7 @@ func whatIf(ctx context.Context, d *workbench.Draft, r *engine.Rehearsal, field,
 	if err != nil {
 		return "", err
 	}
-	said := "“" + quiz.Shorten(answerText(q, a), 40) + "”"
+	said := "“" + quiz.Shorten(a.Words(q), 40) + "”"
 	if adds := gives(r.Walk(), i, a); len(adds) > 0 {
 		said += " would give " + strings.Join(adds, ", ")
 	} else {
