@@ -158,12 +158,15 @@ func (b *tab) click(selector string, text ...string) {
 		if (!el || el.disabled || document.readyState !== "complete") return [];
 		el.scrollIntoView({ block: "center" });
 		const box = el.getClientRects()[0];
+		const link = el.closest(".rooms a, a.pick, #state a");
+		window.left = link && link.href.split("#")[0] !== location.href.split("#")[0];
 		return [box.x + box.width / 2, box.y + box.height / 2];
 	})()`, quote(selector), quote(strings.Join(text, "")))
 	for end := time.Now().Add(patience); ; time.Sleep(15 * time.Millisecond) {
 		var before, at, origin []float64
 		if err := chromedp.Run(b.ctx, b.evaluate(find, &before), chromedp.Sleep(40*time.Millisecond), b.evaluate(find, &at), b.origin(&origin)); err == nil && len(at) == 2 && len(origin) == 2 && slices.Equal(before, at) {
 			b.run(chromedp.MouseClickXY(origin[0]+at[0], origin[1]+at[1]))
+			b.wait(`!window.left`) // what is done next is done on the page that the link leads to
 			return
 		}
 		if time.Now().After(end) {
