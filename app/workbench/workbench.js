@@ -88,11 +88,11 @@ function draw({ parts, blocks, name, ids: nextIDs }) {
   showState();
 }
 
-// take shows what the server says to an edit or a question.
+// take shows what the server says to an edit or a question. The server counts while the window draws.
 function take(answer) {
   shown.revision = answer.revision;
-  draw(answer);
   count();
+  draw(answer);
 }
 
 // edit sends a patch. whole asks for the sheet to be drawn anew; focus is the data-path to go to then; base is the revision that the

@@ -90,6 +90,8 @@ func FuzzEdit(f *testing.F) {
 		`[{"op":"add","path":"/questions/0/choices/-","value":{"id":"x","label":"X"}},{"op":"test","path":"/questions/0/choices/2/id","value":"x"}]`,
 		`[{"op":"remove","path":"/questions/0/~1~0"},{"op":"add","path":"/a/b/-","value":null}]`,
 		`[{"op":"add","path":"name","value":1},{"op":"remove","path":"/questions/-1"}]`,
+		`[{"op":"add","path":"/scales/-","value":{"id":"x","name":"X","start":1e2}},{"op":"copy","from":"/scales/0/name","path":"/name"}]`,
+		`[{"op":"add","path":"/questions/1/visible_if","value":{"all":[{"any":[{"not":{"fact":"scale.fit","is":"above","value":2.50}}]}]}}]`,
 	} {
 		f.Add([]byte(seed))
 	}
@@ -103,6 +105,9 @@ func FuzzEdit(f *testing.F) {
 			return
 		}
 		require.LessOrEqual(t, len(done.Text), quiz.MaxBytes)
+		read, err := quiz.ReadDraft(done.Text) // only what the edit brought was checked anew: the whole holds too
+		require.NoError(t, err)
+		require.Equal(t, read, done.Document)
 		undone, err := quiz.Edit(done.Text, done.Inverse)
 		require.NoError(t, err)
 		var before, after any

@@ -63,6 +63,7 @@ type Edited struct {
 	Text     []byte
 	Patch    Patch // what was done: the edit, with the empty objects and lists that its values needed around them
 	Inverse  Patch
+	tree     *tree // the text as plain JSON
 }
 
 // Edit applies a patch to the text of a draft. A value that is added to an object or list that is not there yet gets
@@ -70,7 +71,16 @@ type Edited struct {
 // ReadDraft); if it is not, or an operation has no place to act on, the error is Problems with their places and
 // nothing has changed.
 func Edit(text []byte, patch Patch) (*Edited, error) {
-	out := &Edited{Text: text}
+	for _, op := range patch {
+		if err := op.checkValue(); err != nil {
+			return nil, err
+		}
+	}
+	t, err := readTree(text)
+	if err != nil {
+		return nil, Problems{{Message: err.Error()}}
+	}
+	out := &Edited{Text: text, tree: t}
 	if err := out.apply(patch); err != nil {
 		return nil, err
 	}
@@ -83,12 +93,37 @@ func Edit(text []byte, patch Patch) (*Edited, error) {
 			}
 		}
 	}
-	d, err := ReadDraft(out.Text)
+	if err := fits(out.Text); err != nil {
+		return nil, err
+	}
+	if slices.ContainsFunc(patch, Operation.carries) { // a value may come to lie deeper than it did
+		if ps := checkSyntax(out.Text); len(ps) > 0 {
+			return nil, ps.err()
+		}
+	}
+	d, err := readForm(out.Text, out.tree.root)
 	if err != nil {
 		return nil, err
 	}
 	out.Document = d
 	return out, nil
+}
+
+// carries reports whether an operation takes a value from one place of the document to another.
+func (op Operation) carries() bool { return op.Op == "move" || op.Op == "copy" }
+
+// checkValue checks the syntax of the value that an operation brings: all else in a draft has been checked before.
+func (op Operation) checkValue() error {
+	if len(op.Value) == 0 {
+		return nil
+	}
+	var segments []any
+	if op.Path != "" {
+		for _, s := range strings.Split(op.Path[1:], "/") {
+			segments = append(segments, pointerUnescape.Replace(s))
+		}
+	}
+	return checkSyntax(op.Value, segments...).err()
 }
 
 // apply makes the operations on a tree, which knows what undoes each and where one has no place; then all at once on
@@ -97,10 +132,8 @@ func (out *Edited) apply(patch Patch) error {
 	if len(patch) == 0 {
 		return nil
 	}
-	t, err := readTree(out.Text)
-	if err != nil {
-		return Problems{{Message: err.Error()}}
-	}
+	t := out.tree
+	var err error
 	var inverse, whole Patch
 	grown := growth{size: len(out.Text)}
 	for i, op := range patch {

@@ -111,7 +111,11 @@ func TestEditsUndoExactly(t *testing.T) {
 }
 
 func TestEditsAreRefusedWithTheirPlace(t *testing.T) {
+	deep := strings.Repeat(`{"not":`, 70) + "{}" + strings.Repeat("}", 70)
 	for patch, place := range map[string]string{
+		`[{"op":"add","path":"/questions/0/choices/0/points","value":{"fit":1,"fit":2}}]`:      "/questions/0/choices/0/points/fit",
+		`[{"op":"add","path":"/scales/0/start","value":1` + strings.Repeat("0", 50) + `}]`:     "/scales/0/start",
+		`[{"op":"add","path":"/questions/0/visible_if","value":` + deep + `}]`:                 quiz.Shorten("/questions/0/visible_if"+strings.Repeat("/not", 62), 200),
 		`[{"op":"replace","path":"/nothing","value":1}]`:                                       "/nothing",
 		`[{"op":"add","path":"/questions/9","value":{"id":"x","kind":"date"}}]`:                "/questions/9",
 		`[{"op":"add","path":"/questions/0/colour","value":"red"}]`:                            "/questions/0/colour",

@@ -4,11 +4,8 @@ import (
 	"bytes"
 	"encoding/json"
 	"fmt"
-	"io"
 	"slices"
 	"strings"
-
-	validator "github.com/santhosh-tekuri/jsonschema/v6"
 
 	"omphalos/core/rule"
 )
@@ -18,7 +15,6 @@ const (
 	MaxBytes     = 8 << 20
 	MaxQuestions = 500
 	MaxChecks    = 1000
-	maxDepth     = 64 // of nesting, so that no condition can exhaust the stack
 )
 
 // Read reads a whole document strictly: unknown fields, wrong types, numbers finer than 4 decimals, duplicate ids,
@@ -37,22 +33,33 @@ func Read(data []byte) (*Document, error) {
 // ReadDraft reads a document that is still being written: its form must be right (JSON, known fields, types, exact
 // numbers, unique ids), but references may dangle and parts may be missing, as Validate will tell.
 func ReadDraft(data []byte) (*Document, error) {
-	if len(data) > MaxBytes {
-		return nil, Problems{
-			{
-				Message: fmt.Sprintf("it is larger than %d MB", MaxBytes>>20),
-				Mend:    "Keep pictures beside the quiz, not in it.",
-			},
-		}
+	if err := fits(data); err != nil {
+		return nil, err
 	}
 	data = bytes.TrimPrefix(data, []byte("\xef\xbb\xbf"))
 	if ps := checkSyntax(data); len(ps) > 0 {
 		return nil, ps.err()
 	}
-	tree, err := validator.UnmarshalJSON(bytes.NewReader(data))
+	tree, err := decode(data)
 	if err != nil {
 		return nil, Problems{{Message: "it is not JSON: " + err.Error()}}
 	}
+	return readForm(data, tree)
+}
+
+// fits refuses a text that is larger than a document may be.
+func fits(data []byte) error {
+	if len(data) <= MaxBytes {
+		return nil
+	}
+	return Problems{{
+		Message: fmt.Sprintf("it is larger than %d MB", MaxBytes>>20),
+		Mend:    "Keep pictures beside the quiz, not in it.",
+	}}
+}
+
+// readForm reads a draft whose syntax is right; tree is the same text as plain JSON.
+func readForm(data []byte, tree any) (*Document, error) {
 	var form conformer
 	if form.value(compiledSchema(), tree, ""); len(form.ps) > 0 {
 		return nil, form.ps.err()
@@ -71,87 +78,6 @@ func ReadStored(data []byte) (*Document, error) {
 	var d Document
 	err := json.Unmarshal(data, &d)
 	return &d, err
-}
-
-// checkSyntax finds what the schema cannot see: where JSON breaks off, keys given twice, and nesting that is too deep.
-func checkSyntax(data []byte) Problems {
-	dec := json.NewDecoder(bytes.NewReader(data))
-	dec.UseNumber()
-	var ps Problems
-	var path []any // of the value that is read; its text is needed only where something is wrong
-	var value func() error
-	value = func() error {
-		if ps.full() {
-			return io.EOF
-		}
-		if len(path) > maxDepth {
-			ps.add(
-				Pointer(path...),
-				"Use fewer levels of conditions within conditions.",
-				"it is nested more than %d levels deep",
-				maxDepth,
-			)
-			return io.EOF
-		}
-		t, err := dec.Token()
-		if err != nil {
-			return err
-		}
-		delim, ok := t.(json.Delim)
-		if !ok {
-			if n, isNum := t.(json.Number); isNum {
-				if _, err := rule.ParseNumber(n.String()); err != nil {
-					ps.add(Pointer(path...), "Use fewer digits.", "%s", err)
-				}
-			}
-			return nil
-		}
-		seen := map[any]bool{}
-		for i := 0; dec.More(); i++ {
-			var below any = i
-			if delim == '{' {
-				if below, err = dec.Token(); err != nil {
-					return err
-				}
-			}
-			path = append(path, below)
-			if delim == '{' {
-				if seen[below] {
-					ps.add(Pointer(path...), "Keep one of them.", "the field is given twice")
-				}
-				seen[below] = true
-			}
-			if err := value(); err != nil {
-				return err
-			}
-			path = path[:len(path)-1]
-		}
-		_, err = dec.Token()
-		return err
-	}
-	err := value()
-	if err == nil {
-		if _, err = dec.Token(); err == nil {
-			ps.add("", "Keep one document in a file.", "there is more text after the end of the document")
-		}
-	}
-	if err != nil && err != io.EOF || len(ps) == 0 && err == io.EOF && !json.Valid(data) {
-		line, column := position(data, dec.InputOffset())
-		ps.add(
-			"",
-			"Mend the file at that place, or export the quiz again.",
-			"it is not JSON: line %d, column %d: %s",
-			line,
-			column,
-			err,
-		)
-	}
-	return ps
-}
-
-func position(data []byte, offset int64) (line, column int) {
-	before := data[:min(int(offset), len(data))]
-	return 1 + bytes.Count(before, []byte("\n")), len(before) - bytes.LastIndexByte(before, '\n')
 }
 
 var typeWords = map[string]string{"string": "text in quotes", "number": "a number", "integer": "a whole number",
@@ -281,8 +207,8 @@ func (q *Question) checkForm(ps *Problems, at string, d *Document) {
 	choices, rows := d.ids(ps, "choice"), d.ids(ps, "row")
 	for i, c := range q.Choices {
 		choices.add(at+Pointer("choices", i), c.ID)
-		exactMap(ps, at+Pointer("choices", i, "points"), c.Points)
-		exactMap(ps, at+Pointer("choices", i, "votes"), c.Votes)
+		exactMap(ps, c.Points, at, "choices", i, "points")
+		exactMap(ps, c.Votes, at, "choices", i, "votes")
 	}
 	for i, r := range q.Rows {
 		rows.add(at+Pointer("rows", i), r.ID)
@@ -301,8 +227,8 @@ func (q *Question) checkForm(ps *Problems, at string, d *Document) {
 	}
 	for i, s := range q.Steps {
 		exact(ps, at+Pointer("steps", i, "from"), s.From)
-		exactMap(ps, at+Pointer("steps", i, "points"), s.Points)
-		exactMap(ps, at+Pointer("steps", i, "votes"), s.Votes)
+		exactMap(ps, s.Points, at, "steps", i, "points")
+		exactMap(ps, s.Votes, at, "steps", i, "votes")
 	}
 }
 
@@ -316,14 +242,27 @@ func exact(ps *Problems, at string, n rule.Number) {
 			rule.MaxPlaces,
 		)
 	}
-	if n.Cmp(rule.Largest) > 0 || rule.Int(0).Sub(n).Cmp(rule.Largest) > 0 {
+	if tooLarge(n) {
 		ps.add(at, "Use a smaller number.", "%s is larger than a quiz can hold", n)
 	}
 }
 
-func exactMap(ps *Problems, at string, m map[string]rule.Number) {
+func tooLarge(n rule.Number) bool {
+	return n.Cmp(rule.Largest) > 0 || rule.Int(0).Sub(n).Cmp(rule.Largest) > 0
+}
+
+// exactMap checks the numbers of an object; where it stands is written only if one is wrong.
+func exactMap(ps *Problems, m map[string]rule.Number, at string, segments ...any) {
+	wrong := false
+	for _, n := range m {
+		places, ok := n.Places()
+		wrong = wrong || !ok || places > rule.MaxPlaces || tooLarge(n)
+	}
+	if !wrong {
+		return
+	}
 	for _, id := range sortedKeys(m) {
-		exact(ps, at+Pointer(id), m[id])
+		exact(ps, at+Pointer(segments...)+Pointer(id), m[id])
 	}
 }
 

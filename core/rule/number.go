@@ -3,7 +3,6 @@ package rule
 
 import (
 	"cmp"
-	"encoding/json"
 	"fmt"
 	"math"
 	"math/big"
@@ -154,9 +153,36 @@ func FromFloat(f float64) (Number, bool) {
 	return of(r), ok
 }
 
+// isJSONNumber keeps to the grammar of RFC 8259, section 6.
 func isJSONNumber(s string) bool {
-	var n json.Number
-	return s != "" && s[0] != '"' && s[0] != 'n' && json.Unmarshal([]byte(s), &n) == nil && strings.TrimSpace(s) == s
+	whole, s := digits(strings.TrimPrefix(s, "-"))
+	if whole == "" || len(whole) > 1 && whole[0] == '0' {
+		return false
+	}
+	if rest, has := strings.CutPrefix(s, "."); has {
+		if whole, s = digits(rest); whole == "" {
+			return false
+		}
+	}
+	if s != "" && (s[0] == 'e' || s[0] == 'E') {
+		s = s[1:]
+		if s != "" && (s[0] == '+' || s[0] == '-') {
+			s = s[1:]
+		}
+		if whole, s = digits(s); whole == "" {
+			return false
+		}
+	}
+	return s == ""
+}
+
+// digits cuts a text behind the digits that it begins with.
+func digits(s string) (digits, rest string) {
+	n := 0
+	for n < len(s) && '0' <= s[n] && s[n] <= '9' {
+		n++
+	}
+	return s[:n], s[n:]
 }
 
 func clip(s string) string {

@@ -172,3 +172,14 @@ func TestTextsOfFormulasAreBounded(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, "1", f.Eval(func(string) Value { return TextValue(strings.Repeat("a", 400)) }).String())
 }
+
+// FuzzNumbers: what is read as a number is what encoding/json, which keeps to RFC 8259, takes for one.
+func FuzzNumbers(f *testing.F) {
+	for _, s := range []string{"0", "-0", "01", "1.", ".5", "-", "1e5", "1E+05", "1e", "+1", "2.50", "1 ", "null", "0x1", "1_0", "-1.25e-3"} {
+		f.Add(s)
+	}
+	f.Fuzz(func(t *testing.T, s string) {
+		number := s != "" && strings.Trim(s, " \t\r\n") == s && strings.ContainsRune("-0123456789", rune(s[0])) && json.Valid([]byte(s))
+		require.Equal(t, number, isJSONNumber(s), "%q", s)
+	})
+}
