@@ -7,6 +7,7 @@ const room = document.getElementById("room");
 let columns = [];
 let anchor = null; // the cell where a selection began
 let chosen = []; // the selected cells, when there are several
+let typed = null; // the cell in which a figure is being typed, and the text that stood there
 
 // The grid is all lines that have cells; a line's cells stand under their columns, with gaps where it has none.
 const lines = () => [...room.querySelectorAll("tr.answer")].filter((tr) => tr.querySelector(".cell"));
@@ -16,7 +17,7 @@ const cellAt = (tr, column) => {
   const td = tr?.cells[column + 2];
   return td?.classList.contains("cell") ? td : null;
 };
-const valueOf = (cell) => cell.textContent;
+const valueOf = (cell) => (cell === typed?.cell ? typed.before : cell.textContent);
 const name = (cell) => `${columns[at(cell)]?.Name}, ${line(cell).querySelector("textarea")?.value || "values"}`;
 
 function neighbour(cell, rows, across) {
@@ -59,24 +60,27 @@ function mark(cell) {
 
 const block = () => (chosen.length ? chosen : document.activeElement?.matches?.(".cell") ? [document.activeElement] : []);
 
-// put writes figures into cells and sends them: one small change for each cell.
+// put sends figures for cells, one small change for each, and writes them there. They are sent first: what is written makes the window
+// lay out the sheet, and the server need not wait for it.
 function put(changes) {
   const ops = [];
+  const texts = new Map();
   for (const [cell, n] of changes) {
     const text = n ? String(n) : "";
-    const before = valueOf(cell);
-    if (before === text) continue;
+    if (valueOf(cell) === text) continue;
     const { base, part } = line(cell).dataset;
     const { Group: group, ID: column } = columns[at(cell)];
     const path = part ? `${base}/${column}/${part}` : `${base}/${group}/${column}`;
-    cell.textContent = text;
-    if (part) ops.push(linear(cell, base, path, n));
+    texts.set(cell, text);
+    if (part) ops.push(linear(cell, base, path, n, texts));
     else ops.push(n ? { op: "add", path, value: n } : { op: "remove", path });
   }
   if (!ops.length) return;
-  tint();
   let last;
   for (let i = 0; i < ops.length; i += mostAtOnce) last = edit(ops.slice(i, i + mostAtOnce));
+  for (const [cell, text] of texts) cell.textContent = text;
+  if (typed && texts.has(typed.cell)) typed = null;
+  tint();
   return last;
 }
 
@@ -84,10 +88,12 @@ function put(changes) {
 const mostAtOnce = 500;
 
 // linear changes a factor or an offset; a column that has neither any more is left out.
-function linear(cell, base, path, n) {
+// texts are those that are not written into their cells yet.
+function linear(cell, base, path, n, texts) {
   const column = at(cell);
   const others = [...line(cell).parentNode.querySelectorAll("tr[data-part]")].filter((tr) => tr !== line(cell));
-  const alone = others.every((tr) => !Number(cellAt(tr, column)?.textContent || 0));
+  const figure = (c) => Number(texts.get(c) ?? c?.textContent ?? 0);
+  const alone = others.every((tr) => !figure(cellAt(tr, column)));
   return !n && alone ? { op: "remove", path: `${base}/${columns[column].ID}` } : { op: "add", path, value: n };
 }
 
@@ -99,7 +105,9 @@ function tint() {
     const top = Math.max(0, ...cells.map((c) => Math.abs(Number(valueOf(c)) || 0)));
     for (const c of cells) {
       const n = Number(valueOf(c)) || 0;
-      c.className = "cell" + (c.classList.contains("chosen") ? " chosen" : "") + (n && top ? ` ${n < 0 ? "m" : "p"}${Math.min(3, Math.max(1, Math.floor((Math.abs(n) / top) * 3 + 0.999)))}` : "");
+      const shade = n && top ? ` ${n < 0 ? "m" : "p"}${Math.min(3, Math.max(1, Math.floor((Math.abs(n) / top) * 3 + 0.999)))}` : "";
+      const look = "cell" + (c.classList.contains("chosen") ? " chosen" : "") + shade;
+      if (c.className !== look) c.className = look;
     }
   });
 }
@@ -113,18 +121,21 @@ function begin(cell, text) {
   cell.textContent = "";
   cell.append(input);
   input.focus();
+  typed = { cell, before };
   let done = false;
   const end = (keep) => {
     if (done) return;
     done = true;
     const { n, why } = readNumber(input.value);
-    input.remove();
-    cell.textContent = before;
     const bad = keep && Boolean(why);
-    cell.classList.toggle("bad", bad);
-    cell.title = bad ? why : "";
+    if (keep && !bad) put([[cell, n]]);
+    if (input.isConnected) cell.textContent = before;
+    typed = null;
+    if (bad || cell.title) {
+      cell.classList.toggle("bad", bad);
+      cell.title = bad ? why : "";
+    }
     if (bad) say(why);
-    else if (keep) put([[cell, n]]);
   };
   input.addEventListener("blur", () => end(true));
   input.addEventListener("keydown", (event) => {

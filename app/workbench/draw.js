@@ -30,13 +30,18 @@ export const typing = (el) =>
 function identify(root, names) {
   for (const el of root.querySelectorAll("[data-path], [data-at], [data-key], tr[data-choice], tbody[data-id]")) {
     if (el.id && !el.id.startsWith("~")) continue;
-    const { path, at, key, choice, id } = el.dataset;
-    if (choice !== undefined) el.id = `~choice ${el.closest("tbody")?.dataset.id} ${choice}`;
-    else if (id !== undefined && el.tagName === "TBODY") el.id = "~lines " + id;
-    else if (path) el.id = "~path " + stable(path, names);
-    else if (key) el.id = "~key " + key.replace(/\/[\w/-]+/, (place) => stable(place, names));
-    else el.id = "~at " + stable(at, names);
+    const id = identity(el, names);
+    if (el.id !== id) el.id = id; // even the same one, set again, would be a change to whoever watches
   }
+}
+
+function identity(el, names) {
+  const { path, at, key, choice, id } = el.dataset;
+  if (choice !== undefined) return `~choice ${el.closest("tbody")?.dataset.id} ${choice}`;
+  if (id !== undefined && el.tagName === "TBODY") return "~lines " + id;
+  if (path) return "~path " + stable(path, names);
+  if (key) return "~key " + key.replace(/\/[\w/-]+/, (place) => stable(place, names));
+  return "~at " + stable(at, names);
 }
 
 // What stays as whoever works there has left it: open parts, and what scripts show and hide.
