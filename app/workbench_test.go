@@ -20,6 +20,7 @@ import (
 	"omphalos/app/workbench"
 	"omphalos/core/quiz"
 	"omphalos/core/quiztest"
+	"omphalos/core/rule"
 	"omphalos/core/sheet"
 	"omphalos/core/walk"
 	"omphalos/demo"
@@ -414,4 +415,16 @@ func TestRoomsOfBareDrafts(t *testing.T) {
 			require.Equal(t, w.Code == http.StatusNotFound, strings.HasPrefix(room, "endings/preview") && w.Code != http.StatusOK, "%s: %s", name, room)
 		}
 	}
+}
+
+// What decides nothing is a warning in the bar, in any room: “no problems found” is said of nothing less.
+func TestAnIdleColumnIsAWarningInTheBar(t *testing.T) {
+	d := newDesk(t, false)
+	doc := quiztest.Branching()
+	doc.Checks = nil
+	doc.Scales = append(doc.Scales, quiz.Scale{ID: "spare", Name: "Spare"})
+	doc.Questions[0].Choices[0].Points["spare"] = rule.Int(1)
+	with := d.get("/quizzes/" + d.newQuiz(doc).ID + "/reach").Body.String()
+	require.Contains(t, with, "“Spare” is weighed and decides nothing")
+	require.NotContains(t, with, "no problems found")
 }

@@ -187,7 +187,7 @@ func (h *Handler) view(draft *workbench.Draft, query url.Values) (any, error) {
 	s.Fresh = quiz.Unused("q", func(id string) bool { return d.Question(id) >= 0 })
 	top := largest(d)
 	open := query["open"]
-	seen := map[string]bool{}
+	seen := map[string]bool{} // sections that have been opened
 	var lines []workbench.Block
 	for i := range d.Questions {
 		if id := d.Questions[i].Section; id != "" && !seen[id] {
@@ -219,6 +219,14 @@ func (h *Handler) view(draft *workbench.Draft, query url.Values) (any, error) {
 	s.Bare = len(d.Questions) == 0 && d.Intro == nil && len(d.Scales) < 2 && len(d.Keywords)+len(d.Computed)+len(d.Sections) == 0
 	s.Contact = contact(d)
 	s.Targets = workbench.Targets(d)
+	s.values(d)
+	s.Whole = whole(d)
+	s.draw(lines)
+	return s, nil
+}
+
+// values are the computed values, and the next one to add.
+func (s *sheet) values(d *quiz.Document) {
 	for i, c := range d.Computed {
 		v := computed{
 			Computed: c,
@@ -237,9 +245,6 @@ func (h *Handler) view(draft *workbench.Draft, query url.Values) (any, error) {
 	s.AddValue = patch(workbench.AddTo("/computed", value))
 	s.AddValueAt = quiz.Pointer("computed", len(d.Computed), "formula")
 	s.Names = formulaNames(d)
-	s.Whole = whole(d)
-	s.draw(lines)
-	return s, nil
 }
 
 func formulaNames(d *quiz.Document) []string {

@@ -118,16 +118,7 @@ func newView(draft *workbench.Draft, _ url.Values) (any, error) {
 // adds are the kinds of line that can be added, each as what it starts as.
 func (s *view) adds() {
 	d := s.Draft.Doc
-	n := len(d.Verdicts)
-	at := quiz.Pointer("verdicts", n)
-	offer := func(name, says, focus, why string, v quiz.Verdict) {
-		a := add{Name: name, Says: says, Why: why}
-		if why == "" {
-			a.Patch, a.Focus = quiz.JSON(workbench.AddTo("/verdicts", v)), at+focus
-		}
-		s.Adds = append(s.Adds, a)
-	}
-	first := d.Otherwise
+	first := d.Otherwise // where a new line sends people
 	for i := range d.Outcomes {
 		if d.Outcomes[i].ID != d.Otherwise {
 			first = d.Outcomes[i].ID
@@ -135,71 +126,102 @@ func (s *view) adds() {
 		}
 	}
 	when := workbench.DefaultCondition(d, len(d.Questions))
-	offer(
-		"rule",
-		"Whoever fits a condition goes to an outcome: answers, scores, country, date, in any mixture.",
-		"/when/fact",
-		"",
+	s.offer(
+		add{
+			Name:  "rule",
+			Says:  "Whoever fits a condition goes to an outcome: answers, scores, country, date, in any mixture.",
+			Focus: "/when/fact",
+		},
 		quiz.Verdict{When: &when, Outcome: d.Otherwise}, // nobody is moved before it is filled in
 	)
-	why, bands := "Add a scale in Script first.", quiz.Verdict{}
-	if len(d.Scales) > 0 {
-		why, bands = "", quiz.Verdict{
-			Bands: &quiz.Bands{On: "scale." + d.Scales[0].ID, Cuts: []quiz.Cut{{From: rule.Int(1), Outcome: first}}},
-		}
+	s.addCuts(first)
+	s.addLeaders(first)
+	s.addTable()
+}
+
+// offer offers a line to add, unless a says why there can be none; the focus of a is a place within it.
+func (s *view) offer(a add, v quiz.Verdict) {
+	if a.Why != "" {
+		a.Focus = ""
+	} else {
+		a.Patch, a.Focus = quiz.JSON(workbench.AddTo("/verdicts", v)), s.next()+a.Focus
 	}
-	offer(
-		"cut points on a scale",
-		"A score is cut into bands, each with its outcome. The chart shows who falls where while you drag.",
-		"/bands/cuts/0/from",
-		why,
-		bands,
-	)
-	if len(d.Scales) > 0 {
-		s.Adds = append(s.Adds, add{
-			Name:  "two endings for a cut",
-			Says:  "“" + d.Scales[0].Title() + "” is cut in the middle, with an ending for either side.",
-			Patch: workbench.EndingsForCut(d, 0),
-			Focus: at + "/bands/cuts/1/from",
-		})
+	s.Adds = append(s.Adds, a)
+}
+
+// next is the place of the line that is added next.
+func (s *view) next() string { return quiz.Pointer("verdicts", len(s.Draft.Doc.Verdicts)) }
+
+func (s *view) addCuts(first string) {
+	d := s.Draft.Doc
+	cuts := add{
+		Name:  "cut points on a scale",
+		Says:  "A score is cut into bands, each with its outcome. The chart shows who falls where while you drag.",
+		Focus: "/bands/cuts/0/from",
 	}
-	why = "Add a keyword in Script first."
+	if len(d.Scales) == 0 {
+		cuts.Why = "Add a scale in Script first."
+		s.offer(cuts, quiz.Verdict{})
+		return
+	}
+	s.offer(cuts, quiz.Verdict{Bands: &quiz.Bands{
+		On:   "scale." + d.Scales[0].ID,
+		Cuts: []quiz.Cut{{From: rule.Int(1), Outcome: first}},
+	}})
+	s.Adds = append(s.Adds, add{
+		Name:  "two endings for a cut",
+		Says:  "“" + d.Scales[0].Title() + "” is cut in the middle, with an ending for either side.",
+		Patch: workbench.EndingsForCut(d, 0),
+		Focus: s.next() + "/bands/cuts/1/from",
+	})
+}
+
+func (s *view) addLeaders(first string) {
+	d := s.Draft.Doc
+	leading := add{
+		Name:  "leading keyword",
+		Says:  "Answers vote for keywords; the one with most votes decides, with a rule for ties.",
+		Focus: "/leader/outcomes/" + firstKeyword(d),
+	}
+	if len(d.Keywords) == 0 {
+		leading.Why = "Add a keyword in Script first."
+	}
 	leader := &quiz.Leader{Outcomes: map[string]string{}, Ties: "order"}
 	for i, k := range d.Keywords {
-		leader.Outcomes[k.ID], why = first, ""
+		leader.Outcomes[k.ID] = first
 		if i < len(d.Outcomes) {
 			leader.Outcomes[k.ID] = d.Outcomes[i].ID
 		}
 	}
-	offer(
-		"leading keyword",
-		"Answers vote for keywords; the one with most votes decides, with a rule for ties.",
-		"/leader/outcomes/"+firstKeyword(d),
-		why,
-		quiz.Verdict{Leader: leader},
-	)
+	s.offer(leading, quiz.Verdict{Leader: leader})
 	if patch := workbench.EndingsForKeywords(d); patch != "" {
 		s.Adds = append(s.Adds, add{
 			Name:  "one ending for each keyword",
 			Says:  "Each keyword gets an ending with its name, and the leading one decides.",
 			Patch: patch,
-			Focus: at + "/leader/outcomes/" + firstKeyword(d),
+			Focus: s.next() + "/leader/outcomes/" + firstKeyword(d),
 		})
 	}
-	why = "Add a question with answers in Script first."
+}
+
+func (s *view) addTable() {
+	d := s.Draft.Doc
+	const facts = 3 // a table of more has more rows than anybody reads
 	t := &quiz.Table{Rows: []quiz.TableRow{}}
 	for i := range d.Questions {
-		if q := &d.Questions[i]; q.Kind == quiz.Single && len(q.Choices) > 0 && len(t.Facts) < 3 {
-			t.Facts, why = append(t.Facts, "answer."+q.ID), ""
+		if q := &d.Questions[i]; q.Kind == quiz.Single && len(q.Choices) > 0 && len(t.Facts) < facts {
+			t.Facts = append(t.Facts, "answer."+q.ID)
 		}
 	}
-	offer(
-		"decision table",
-		"A few questions as columns, a row for each combination; gaps and overlaps are marked.",
-		"/table",
-		why,
-		quiz.Verdict{Table: t},
-	)
+	table := add{
+		Name:  "decision table",
+		Says:  "A few questions as columns, a row for each combination; gaps and overlaps are marked.",
+		Focus: "/table",
+	}
+	if len(t.Facts) == 0 {
+		table.Why = "Add a question with answers in Script first."
+	}
+	s.offer(table, quiz.Verdict{Table: t})
 }
 
 func firstKeyword(d *quiz.Document) string {

@@ -8,6 +8,11 @@ export const room = bench.dataset.room;
 export const shown = { revision: Number(bench.dataset.revision), drawings: 0 };
 export const shownRevision = () => shown.revision;
 
+// On a narrow window the rooms scroll: the one that is shown is in sight.
+const rooms = document.getElementById("rooms");
+const here = rooms?.querySelector("[aria-current]");
+if (here) rooms.scrollLeft = here.offsetLeft - (rooms.clientWidth - here.offsetWidth) / 2;
+
 let messages = null; // the Alpine component that shows them
 export const setMessages = (component) => (messages = component);
 

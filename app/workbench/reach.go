@@ -6,6 +6,7 @@ import (
 	"html/template"
 	"net/http"
 	"net/url"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -217,23 +218,25 @@ func (h *Handler) count(ctx context.Context, v *reachView) ([]column, error) {
 		}
 		v.Segments = append(v.Segments, s)
 	}
-	for _, severity := range []string{reach.Error, reach.Warning, reach.Note} {
-		for _, f := range r.Findings {
-			if f.Severity != severity {
-				continue
-			}
-			v.Findings = append(v.Findings, finding{f, v.Draft.Link(f.Where), Steps(doc, f.Witness)})
-			switch severity {
-			case reach.Error:
-				v.Errors++
-			case reach.Warning:
-				v.Warnings++
-			default:
-				v.Notes++
-			}
-		}
-	}
+	v.find(r.Findings)
 	return columnsOf(r), nil
+}
+
+// find sorts what is found, the most serious first. What the count does not see, such as a column that decides nothing,
+// is a warning too.
+func (v *reachView) find(list []reach.Finding) {
+	of := map[string][]reach.Finding{}
+	for _, f := range list {
+		of[f.Severity] = append(of[f.Severity], f)
+	}
+	for _, p := range edit.Warnings(v.Doc, v.Tables) {
+		of[reach.Warning] = append(of[reach.Warning],
+			reach.Finding{Severity: reach.Warning, Where: p.Where, Message: p.Sentence()})
+	}
+	v.Errors, v.Warnings, v.Notes = len(of[reach.Error]), len(of[reach.Warning]), len(of[reach.Note])
+	for _, f := range slices.Concat(of[reach.Error], of[reach.Warning], of[reach.Note]) {
+		v.Findings = append(v.Findings, finding{f, v.Draft.Link(f.Where), Steps(v.Doc, f.Witness)})
+	}
 }
 
 // Steps writes a witness as the questions asked and what is answered.

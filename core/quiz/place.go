@@ -7,66 +7,64 @@ import (
 	"strings"
 )
 
+// lineWords are the words for an element of each list of the document.
+var lineWords = map[string]string{
+	"questions": "question",
+	"outcomes":  "outcome",
+	"verdicts":  "verdict line",
+	"scales":    "scale",
+	"keywords":  "keyword",
+	"computed":  "computed value",
+	"choices":   "answer",
+	"branches":  "branch",
+	"cuts":      "cut point",
+	"rows":      "row",
+	"steps":     "step",
+	"buttons":   "button",
+	"fields":    "field",
+	"sections":  "section",
+	"checks":    "check",
+}
+
+// fieldWords are the words for fields whose names say something else to people; "" for those that say nothing to them.
+var fieldWords = map[string]string{
+	"visible_if":   "the condition to show it",
+	"when":         "its condition",
+	"otherwise":    "everyone else",
+	"intro":        "the opening page",
+	"contact":      "the contact step",
+	"text":         "wording",
+	"alt":          "picture in words",
+	"why":          "reason",
+	"translations": "the texts in other languages",
+	"bands":        "", "leader": "", "table": "", "all": "", "any": "", "none": "", "of": "", "at_least": "", "value": "",
+	"fact": "", "": "",
+}
+
 // Place names what a JSON Pointer into the document points to, as people do: "question 2, answer 3, points".
 func (d *Document) Place(pointer string) string {
 	parts := strings.Split(strings.TrimPrefix(pointer, "/"), "/")
-	words := map[string]string{
-		"questions": "question",
-		"outcomes":  "outcome",
-		"verdicts":  "verdict line",
-		"scales":    "scale",
-		"keywords":  "keyword",
-		"computed":  "computed value",
-		"choices":   "answer",
-		"branches":  "branch",
-		"cuts":      "cut point",
-		"rows":      "row",
-		"steps":     "step",
-		"buttons":   "button",
-		"fields":    "field",
-		"sections":  "section",
-		"checks":    "check",
-	}
 	var out []string
 	for i := 0; i < len(parts); i++ {
-		if word, ok := words[parts[i]]; ok {
-			if i+1 < len(parts) {
-				out = append(out, numbered(word, parts[i+1]))
-				i++
-			} else {
-				out = append(out, parts[i])
-			}
-			continue
+		part, next := parts[i], ""
+		if i+1 < len(parts) {
+			next = parts[i+1]
 		}
-		switch parts[i] {
-		case "visible_if":
-			out = append(out, "the condition to show it")
-		case "when":
-			out = append(out, "its condition")
-		case "otherwise":
-			out = append(out, "everyone else")
-		case "intro":
-			out = append(out, "the opening page")
-		case "contact":
-			out = append(out, "the contact step")
-		case "text":
-			out = append(out, "wording")
-		case "alt":
-			out = append(out, "picture in words")
-		case "why":
-			out = append(out, "reason")
-		case "translations":
-			if i+1 < len(parts) {
-				out = append(out, "the texts in "+LanguageName(parts[i+1]))
-				i++
-			} else {
-				out = append(out, "the texts in other languages")
-			}
-		case "bands", "leader", "table", "all", "any", "none", "of", "at_least", "value", "fact", "":
-		default:
-			if _, err := strconv.Atoi(parts[i]); err != nil {
-				out = append(out, strings.ReplaceAll(parts[i], "_", " "))
-			}
+		line, isList := lineWords[part]
+		field, known := fieldWords[part]
+		switch {
+		case isList && next != "":
+			out = append(out, numbered(line, next))
+			i++
+		case part == "translations" && next != "":
+			out = append(out, "the texts in "+LanguageName(next))
+			i++
+		case isList:
+			out = append(out, part)
+		case !known && !isIndex(part):
+			out = append(out, strings.ReplaceAll(part, "_", " "))
+		case field != "":
+			out = append(out, field)
 		}
 	}
 	if len(out) == 0 {

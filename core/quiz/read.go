@@ -185,19 +185,25 @@ func (d *Document) checkForm(ps *Problems) {
 			}
 		}
 	})
-	for i, v := range d.Verdicts {
-		if v.Bands != nil {
-			for j, c := range v.Bands.Cuts {
-				exact(ps, Pointer("verdicts", i, "bands", "cuts", j, "from"), c.From)
-			}
+	for i := range d.Verdicts {
+		d.Verdicts[i].checkForm(ps, Pointer("verdicts", i))
+	}
+}
+
+// checkForm checks the numbers of a line's cut points and of its decision table.
+func (v *Verdict) checkForm(ps *Problems, at string) {
+	if v.Bands != nil {
+		for j, c := range v.Bands.Cuts {
+			exact(ps, at+Pointer("bands", "cuts", j, "from"), c.From)
 		}
-		if v.Table != nil {
-			for r, row := range v.Table.Rows {
-				for c, cell := range row.Cells {
-					for _, s := range cell {
-						exact(ps, Pointer("verdicts", i, "table", "rows", r, "cells", c), s.Num)
-					}
-				}
+	}
+	if v.Table == nil {
+		return
+	}
+	for r, row := range v.Table.Rows {
+		for c, cell := range row.Cells {
+			for _, s := range cell {
+				exact(ps, at+Pointer("table", "rows", r, "cells", c), s.Num)
 			}
 		}
 	}
