@@ -107,9 +107,10 @@ func TestFiguresAreFilters(t *testing.T) {
 	}
 	require.Greater(t, tried, 20)
 	for by, filter := range map[string]func(string) store.Filter{
-		"device":  func(s string) store.Filter { return store.Filter{Device: &s} },
-		"country": func(s string) store.Filter { return store.Filter{Country: &s} },
-		"source":  func(s string) store.Filter { return store.Filter{Source: &s} },
+		"device":   func(s string) store.Filter { return store.Filter{Device: &s} },
+		"country":  func(s string) store.Filter { return store.Filter{Country: &s} },
+		"source":   func(s string) store.Filter { return store.Filter{Source: &s} },
+		"language": func(s string) store.Filter { return store.Filter{Language: &s} },
 	} {
 		list, err := d.Store.Breakdown(q.ID, by)
 		require.NoError(t, err)

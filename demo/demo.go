@@ -9,6 +9,8 @@ import (
 	"strings"
 	"time"
 
+	"golang.org/x/sync/errgroup"
+
 	"omphalos/app/engine"
 	"omphalos/app/store"
 	"omphalos/core/quiz"
@@ -115,6 +117,8 @@ var (
 	)
 	companies = strings.Fields("fenhall nordkai glasswerk vargaco steinhof siddon ostbau mistral larchwood quayside")
 	sources   = []string{"newsletter", "newsletter", "search", "search", "search", "", "", "fair-qr"}
+	devices   = []string{"phone", "desktop", "phone", "phone", "desktop", "tablet", "desktop"}
+	languages = []string{"en", "en", "en", "de", "en", "nl", "en", "en", "fr", "en", "de"}
 )
 
 // fill submits n responses spread over the last 60 days, many at once, as they share the wait for the disk.
@@ -123,69 +127,91 @@ func (g *generator) fill(s *store.Store, quizID string, d *quiz.Document, n int)
 	if err != nil {
 		return err
 	}
-	failed := make(chan error, n)
 	var deals []store.Deal
+	work, wait := submitting(s)
 	for i := range n {
-		at := g.now.Add(-time.Duration(g.Float64() * float64(60*24*time.Hour))).UTC()
-		took := time.Duration(45+g.IntN(150)) * time.Second
-		finished := engine.Finished{
-			ID: fmt.Sprintf(
-				"demo%08x%04x",
-				g.Uint32(),
-				i,
-			), QuizID: quizID, Version: 1, Began: at.Add(-took), At: at, Day: at.Format(time.DateOnly),
-			Input: walk.Input{
-				Answers: map[string]walk.Answer{},
-				Params:  map[string]string{},
-			}, Source: sources[g.IntN(len(sources))],
-		}
-		for j := range d.Questions {
-			finished.Input.Answers[d.Questions[j].ID] = g.answer(&d.Questions[j])
-		}
-		if d.Contact != nil && d.Contact.Place != quiz.ContactNone && (!d.Contact.Optional || g.IntN(5) < 2) {
-			first, last := firstNames[g.IntN(len(firstNames))], lastNames[g.IntN(len(lastNames))]
-			finished.Name = first + " " + last
-			finished.Email = strings.ToLower(first) + "@" + companies[g.IntN(len(companies))] + ".example"
-			finished.Contact = map[string]string{"name": finished.Name, "email": finished.Email}
-			if d.Contact.Consent != nil {
-				finished.Consent = d.Contact.Consent.Text
-			}
-		}
-		if finished.Source != "" {
-			finished.Input.Params["utm_source"] = finished.Source
-		}
-		res := c.Walk(finished.Input)
-		g.came(s, finished, res.Path)
-		if g.IntN(3) > 0 { // as many again, or so, look and go
-			g.came(s, finished, res.Path[:g.IntN(len(res.Path))])
-		}
-		r, err := engine.Response(d, res, finished)
+		r, err := g.response(s, quizID, 1, c, i)
 		if err != nil {
 			return err
 		}
 		if r.Kept && r.Email != "" {
-			deals = g.deal(deals, r.ID, finished.Input)
+			deals = g.deal(deals, r)
 		}
-		go func() {
-			_, err := s.Submit(r)
-			failed <- err
-		}()
+		work <- r
 	}
-	for range n {
-		if err := <-failed; err != nil {
-			return err
-		}
+	close(work)
+	if err := wait(); err != nil {
+		return err
 	}
 	return s.SetDeals(quizID, deals)
 }
 
+// submitting takes responses until the channel is closed; wait says whether all were stored.
+func submitting(s *store.Store) (work chan<- *store.Response, wait func() error) {
+	list := make(chan *store.Response)
+	var all errgroup.Group
+	for range 2 * clients {
+		all.Go(func() (err error) {
+			for r := range list {
+				if _, failed := s.Submit(r); failed != nil {
+					err = failed
+				}
+			}
+			return err
+		})
+	}
+	return list, all.Wait
+}
+
+// clients is how many wait for the disk together.
+const clients = 256
+
+// response makes somebody who finishes the walk, and as many who look and go.
+func (g *generator) response(s *store.Store, quizID string, version int, c *walk.Compiled, i int) (*store.Response, error) {
+	d := c.Doc
+	at := g.now.Add(-time.Duration(g.Float64() * float64(60*24*time.Hour))).UTC()
+	took := time.Duration(45+g.IntN(150)) * time.Second
+	finished := engine.Finished{
+		ID:      fmt.Sprintf("demo%08x%04x", g.Uint32(), i),
+		QuizID:  quizID,
+		Version: version,
+		Began:   at.Add(-took),
+		At:      at,
+		Day:     at.Format(time.DateOnly),
+		Input:   walk.Input{Answers: map[string]walk.Answer{}, Params: map[string]string{}},
+		Source:  sources[g.IntN(len(sources))],
+	}
+	finished.Input.Visitor = walk.Visitor{Device: devices[i%len(devices)], Language: languages[i%len(languages)]}
+	for j := range d.Questions {
+		finished.Input.Answers[d.Questions[j].ID] = g.answer(&d.Questions[j])
+	}
+	if d.Contact != nil && d.Contact.Place != quiz.ContactNone && (!d.Contact.Optional || g.IntN(5) < 2) {
+		first, last := firstNames[g.IntN(len(firstNames))], lastNames[g.IntN(len(lastNames))]
+		finished.Name = first + " " + last
+		finished.Email = strings.ToLower(first) + "@" + companies[g.IntN(len(companies))] + ".example"
+		finished.Contact = map[string]string{"name": finished.Name, "email": finished.Email}
+		if d.Contact.Consent != nil {
+			finished.Consent = d.Contact.Consent.Text
+		}
+	}
+	if finished.Source != "" {
+		finished.Input.Params["utm_source"] = finished.Source
+	}
+	res := c.Walk(finished.Input)
+	g.came(s, finished, res.Path)
+	if g.IntN(3) > 0 { // as many again, or so, look and go
+		g.came(s, finished, res.Path[:g.IntN(len(res.Path))])
+	}
+	return engine.Response(d, res, finished)
+}
+
 // deal adds what came of a lead, where it is known: large walls are bought, whoever decides; others hardly.
-func (g *generator) deal(list []store.Deal, response string, in walk.Input) []store.Deal {
-	area := in.Answers["area"].Picks
+func (g *generator) deal(list []store.Deal, r *store.Response) []store.Deal {
+	area := r.Given["area"].Picks
 	if len(area) == 0 || g.IntN(3) == 0 {
 		return list
 	}
-	d := store.Deal{ResponseID: response, State: store.DealLost}
+	d := store.Deal{ResponseID: r.ID, State: store.DealLost}
 	chance := map[string]float64{"small": 0.06, "medium": 0.22, "large": 0.55}[area[0]]
 	switch x := g.Float64(); {
 	case x < chance:
@@ -199,7 +225,8 @@ func (g *generator) deal(list []store.Deal, response string, in walk.Input) []st
 
 // came tallies somebody who came as far as a path: of these some finish.
 func (g *generator) came(s *store.Store, f engine.Finished, path []string) {
-	e := store.Event{QuizID: f.QuizID, Version: f.Version, Day: f.Day, Source: f.Source, Stage: store.StageView}
+	e := store.Event{QuizID: f.QuizID, Version: f.Version, Day: f.Day, Source: f.Source,
+		Device: f.Input.Visitor.Device, Language: f.Input.Visitor.Language, Stage: store.StageView}
 	s.Tally(e)
 	if len(path) > 0 {
 		e.Stage = store.StageStart

@@ -305,7 +305,7 @@ func (s *session) tally(stage, at string) {
 		return
 	}
 	s.e.store.Tally(store.Event{QuizID: s.QuizID, Version: s.Number, Day: s.today(), Source: s.p.Source,
-		Device: s.p.Visitor.Device, Country: s.p.Visitor.Country, Stage: stage, Place: at})
+		Device: s.p.Visitor.Device, Country: s.p.Visitor.Country, Language: s.p.Visitor.Language, Stage: stage, Place: at})
 }
 
 // reach counts the question that the place stands at, the first time that it does.

@@ -27,10 +27,10 @@ type chip struct {
 }
 
 // filterNames are the parameters of the address that choose people.
-var filterNames = []string{"outcome", "source", "version", "device", "country", "day", "answer", "deal", "q", "aside"}
+var filterNames = []string{"outcome", "source", "version", "device", "country", "language", "day", "answer", "deal", "q", "aside"}
 
 // emptyMeans are those of them whose empty value is one of its own.
-var emptyMeans = []string{"source", "device", "country"}
+var emptyMeans = []string{"source", "device", "country", "language"}
 
 // filtered reads the filter of the address, and says it in chips.
 func (v *view) filtered(query url.Values) store.Filter {
@@ -103,6 +103,17 @@ func fromWhere(f *store.Filter, kept url.Values, put func(name, says string)) {
 		}
 		put("country", "in "+name)
 	}
+	if kept.Has("language") {
+		f.Language = one("language")
+		put("language", "language "+languageName(*f.Language))
+	}
+}
+
+func languageName(code string) string {
+	if code == "" {
+		return "not known"
+	}
+	return quiz.LanguageName(code)
 }
 
 // tabs are the views on the left, each with the filter kept.
@@ -120,6 +131,36 @@ func (v *view) tabs(kept url.Values) {
 		t.Current, t.Address = t.Key == v.View, template.URL(address.Encode())
 		v.Views = append(v.Views, t)
 	}
+}
+
+// answerLink chooses those who gave an answer.
+type answerLink struct {
+	Says  string
+	Query template.URL
+}
+
+// mostSaying is how many answers are offered to a search.
+const mostSaying = 6
+
+// answersThatSay are the answers of the draft whose words hold what is searched for: of those that were picked, no text
+// stands in a response.
+func answersThatSay(d *quiz.Document, search string) []answerLink {
+	search = strings.ToLower(strings.TrimSpace(search))
+	if search == "" {
+		return nil
+	}
+	var out []answerLink
+	for i := range d.Questions {
+		q := &d.Questions[i]
+		for _, c := range q.Choices {
+			if q.Kind == quiz.Grid || !strings.Contains(strings.ToLower(c.Title()), search) || len(out) == mostSaying {
+				continue
+			}
+			query := url.Values{"answer": {q.ID + ":" + c.ID}}
+			out = append(out, answerLink{answerSays(d, q.ID, c.ID), template.URL(query.Encode())})
+		}
+	}
+	return out
 }
 
 // answerSays is an answer that people are chosen by, in the draft's words.

@@ -113,6 +113,7 @@ type view struct {
 	Chips     []chip
 	Filter    template.URL // parameters of what is filtered
 	Search    string
+	Says      []answerLink // answers whose words hold what is searched for
 	Whole     *whole
 	Questions []questionView
 	Scores    *scoresView
@@ -150,6 +151,7 @@ func (h *Handler) view(d *workbench.Draft, query url.Values) (*view, error) {
 	if err := h.lines(v, responses); err != nil {
 		return nil, err
 	}
+	v.Says = answersThatSay(d.Doc, v.Search)
 	chosen := query.Get("lead")
 	if chosen == "" && len(responses) > 0 {
 		chosen = responses[0].ID
@@ -159,6 +161,17 @@ func (h *Handler) view(d *workbench.Draft, query url.Values) (*view, error) {
 	}
 	v.Person, err = h.person(d, chosen)
 	return v, err
+}
+
+// People says how many there are. Of those that a search finds, so many are counted.
+func (v *view) People() string {
+	if v.Search != "" && v.Total > store.MostCounted {
+		return "more than " + page.Thousands(store.MostCounted) + " people"
+	}
+	if v.Total == 1 {
+		return "1 person"
+	}
+	return page.Thousands(v.Total) + " people"
 }
 
 // outcomes counts what responses came to by the versions that they belong to: an outcome that the draft has no longer

@@ -31,6 +31,29 @@ async function follow() {
   count(); // what is drawn after the count
 }
 
+// A cut point of the draft, moved here, says how many of the people who came would end on its other side.
+room.addEventListener("input", (event) => {
+  const cut = event.target.closest("[data-cut]");
+  if (!cut) return;
+  const { at, below, from, place } = cut.dataset;
+  const all = cut.closest(".trycuts");
+  const [before, now] = [Number(at), Number(event.target.value)];
+  const between = JSON.parse(all.dataset.values).filter(([value]) => value >= Math.min(before, now) && value < Math.max(before, now));
+  const moved = between.reduce((sum, [, count]) => sum + count, 0);
+  const [away, to] = now < before ? [below, from] : [from, below];
+  cut.querySelector("output").textContent = event.target.value;
+  cut.querySelector("p").textContent = moved
+    ? `${moved.toLocaleString("en")} of these ${Number(all.dataset.people).toLocaleString("en")} would go from ${away} to ${to}.`
+    : "Nobody of these would end elsewhere.";
+  const take = cut.querySelector("button");
+  take.hidden = now === before;
+  take.dataset.patch = JSON.stringify([{ op: "replace", path: place, value: now }]);
+});
+
+room.addEventListener("click", (event) => {
+  if (event.target.closest("[data-print]")) print();
+});
+
 setInterval(follow, pause);
 
 Alpine.start();

@@ -3,7 +3,6 @@ package leads
 import (
 	"fmt"
 	"html/template"
-	"math"
 	"strings"
 
 	"omphalos/app/page"
@@ -16,17 +15,19 @@ import (
 
 // mostLearned is how many of the newest responses scores, deals and a replay look at: more takes longer than somebody
 // waits for a page.
-const mostLearned = 50_000
+const mostLearned = 20_000
 
 // learned is what the newest responses of the version that runs tell.
 type learned struct {
 	*insight.Learned
+	Learner *insight.Learner
 	Doc     *quiz.Document
 	Spreads []insight.Spread // by scale
 }
 
-// learned gathers the newest responses of the version that runs, with what came of them. It is nil where none runs.
-func (h *Handler) learned(d *workbench.Draft) (*learned, error) {
+// learned gathers the newest responses of the version that runs, with what came of them, and calls also, if it is not
+// nil, with each. It is nil where none runs.
+func (h *Handler) learned(d *workbench.Draft, also func(in walk.Input)) (*learned, error) {
 	version := d.Quiz.LiveVersion
 	if version == 0 {
 		return nil, nil
@@ -46,11 +47,11 @@ func (h *Handler) learned(d *workbench.Draft) (*learned, error) {
 	l := insight.NewLearner(c)
 	spreads := make([]insight.Spread, len(doc.Scales))
 	n := 0
-	for r, err := range h.Store.Reader(d.Quiz.ID, store.Genuine).Only(store.Filter{Version: version}).Newest() {
+	for r, err := range h.Store.Reader(d.Quiz.ID, store.Genuine).Only(store.Filter{Version: version}).Lean().Newest() {
 		if err != nil {
 			return nil, err
 		}
-		a, err := h.Store.Answered(r)
+		a, err := r.Answered()
 		if err != nil {
 			return nil, err
 		}
@@ -60,11 +61,14 @@ func (h *Handler) learned(d *workbench.Draft) (*learned, error) {
 		for i := range spreads {
 			spreads[i].Add(res.Scales[i].Float())
 		}
+		if also != nil {
+			also(in)
+		}
 		if n++; n == mostLearned {
 			break
 		}
 	}
-	return &learned{l.Learned(nil), doc, spreads}, nil
+	return &learned{l.Learned(nil), l, doc, spreads}, nil
 }
 
 // inputOf is what the walk of a response depended on.
@@ -95,9 +99,11 @@ type scaleView struct {
 	Complete              int
 	Advice                string
 	Items                 []itemView
+	Newest                bool // there are more than were looked at
 	Spread                template.HTML
 	Bins                  []binRow
 	Best                  string // where the cut for the best fifth must be
+	Cuts                  *cutsView
 }
 
 type itemView struct {
@@ -105,7 +111,8 @@ type itemView struct {
 }
 
 func (h *Handler) scores(v *view) (*scoresView, error) {
-	l, err := h.learned(v.Draft)
+	tried, also := onDraft(v.Draft.Doc)
+	l, err := h.learned(v.Draft, also)
 	if err != nil {
 		return nil, err
 	}
@@ -120,6 +127,7 @@ func (h *Handler) scores(v *view) (*scoresView, error) {
 			SD:       rounded(s.SD),
 			Alpha:    rounded(s.Alpha),
 			Complete: s.Complete,
+			Newest:   l.Responses == mostLearned,
 			Advice:   adviceOfAlpha(s),
 		}
 		for _, it := range s.Items {
@@ -133,6 +141,9 @@ func (h *Handler) scores(v *view) (*scoresView, error) {
 			one.Items = append(one.Items, line)
 		}
 		one.spread(doc, i, &l.Spreads[i])
+		if r := tried[doc.Scales[i].ID]; r != nil {
+			one.Cuts = r.view(v.Draft.Doc)
+		}
 		out.Scales = append(out.Scales, one)
 	}
 	return out, nil
@@ -174,89 +185,6 @@ func itemName(d *quiz.Document, id string) string {
 	return name
 }
 
-// wonView is what deals tell.
-type wonView struct {
-	Won, Lost int
-	Needs     int
-	Scales    []areaView
-	Suggested *suggestedView
-	Preview   *dealsPreview
-}
-
-type areaView struct{ Name, Share, Low, High string }
-
-// suggestedView is the weights that would tell better who wins.
-type suggestedView struct {
-	Scale, Now, Unseen string
-	Rows               []weightRow
-	All                string // the patch that takes them all
-}
-
-type weightRow struct {
-	Question, Choice, Now string
-	Points                int
-	Patch                 string // "" where the draft has it so, or has it no longer
-}
-
-func (h *Handler) won(v *view) (*wonView, error) {
-	l, err := h.learned(v.Draft)
-	if err != nil {
-		return nil, err
-	}
-	out := &wonView{}
-	if l == nil || l.Won == nil {
-		return out, nil
-	}
-	doc := l.Doc
-	out.Won, out.Lost, out.Needs = l.Won.Won, l.Won.Lost, l.Won.Needs
-	for _, s := range l.Won.Scales {
-		out.Scales = append(
-			out.Scales,
-			areaView{doc.FactName("scale." + s.ID), page.Percent(s.AUC), page.Percent(s.Low), page.Percent(s.High)},
-		)
-	}
-	if s := l.Won.Suggested; s != nil {
-		out.Suggested = newSuggested(v.Draft, doc, s)
-	}
-	return out, nil
-}
-
-// newSuggested shows suggested weights beside the present ones of the draft.
-func newSuggested(d *workbench.Draft, doc *quiz.Document, s *insight.Suggestion) *suggestedView {
-	out := &suggestedView{
-		Scale:  doc.FactName("scale." + s.Scale),
-		Now:    page.Percent(s.AUCNow),
-		Unseen: page.Percent(s.AUCUnseen),
-	}
-	var all []quiz.Operation
-	for _, w := range s.Weights {
-		q := doc.Question(w.Question)
-		row := weightRow{
-			Question: doc.Questions[q].Title(),
-			Choice:   choiceTitle(&doc.Questions[q], w.Choice),
-			Now:      w.Now.String(),
-			Points:   w.Points,
-		}
-		if i := d.Doc.Question(w.Question); i >= 0 && d.Doc.Scale(s.Scale) != nil {
-			if j := d.Doc.Questions[i].Choice(w.Choice); j >= 0 {
-				at := quiz.Pointer("questions", i, "choices", j, "points", s.Scale)
-				now := d.Doc.Questions[i].Choices[j].Points[s.Scale]
-				row.Now = now.String()
-				if math.Abs(now.Float()-float64(w.Points)) > 1e-9 {
-					op := quiz.Add(at, w.Points)
-					all = append(all, op)
-					row.Patch = quiz.JSON(op)
-				}
-			}
-		}
-		out.Rows = append(out.Rows, row)
-	}
-	if len(all) > 0 {
-		out.All = quiz.JSON(all...)
-	}
-	return out
-}
-
 func choiceTitle(q *quiz.Question, id string) string {
 	if i := q.Choice(id); i >= 0 {
 		return q.Choices[i].Title()
@@ -267,6 +195,7 @@ func choiceTitle(q *quiz.Question, id string) string {
 // replayView is where the people who are shown would end in the draft.
 type replayView struct {
 	Rows, Moved, Unusable int
+	Newest                bool // there are more than were looked at
 	Broken                bool // the draft cannot be walked
 	Moves                 []replayMove
 	Because               []quiz.Difference // what the draft has otherwise
@@ -285,16 +214,16 @@ func (h *Handler) replay(v *view, f store.Filter) (*replayView, error) {
 	}
 	var replay insight.Replay
 	n := 0
-	for r, err := range h.Store.Reader(d.Quiz.ID, store.Genuine).Only(f).Newest() {
+	for r, err := range h.Store.Reader(d.Quiz.ID, store.Genuine).Only(f).Lean().Newest() {
 		if err != nil {
 			return nil, err
 		}
-		a, err := h.Store.Answered(r)
+		a, err := r.Answered()
 		if err != nil {
 			return nil, err
 		}
 		n++
-		if in := inputOf(d, a); takes(d.Doc, in) {
+		if in := inputOf(d, a); draft.Takes(in.Answers) {
 			replay.Add(n, a.Outcome, draft.Walk(in).Outcome)
 		} else {
 			replay.Unusable(n)
@@ -308,29 +237,11 @@ func (h *Handler) replay(v *view, f store.Filter) (*replayView, error) {
 		Rows:     got.Rows,
 		Moved:    got.Moved,
 		Unusable: len(got.Unusable),
+		Newest:   n == mostLearned,
 		Because:  d.Changes[:min(5, len(d.Changes))],
 	}
 	for _, m := range got.Moves {
 		out.Moves = append(out.Moves, replayMove{d.Mark(m.From), d.Mark(m.To), m.Count})
 	}
 	return out, nil
-}
-
-// takes reports whether a document takes all answers: none is gone.
-func takes(d *quiz.Document, in walk.Input) bool {
-	for id, a := range in.Answers {
-		i := d.Question(id)
-		if i < 0 || a.Blank() {
-			continue
-		}
-		q := d.Questions[i]
-		if q.ChoicesFrom != nil {
-			continue
-		}
-		fields := a.Fields(&q)
-		if _, err := walk.Parse(&q, func(name string) []string { return fields[name] }); err != nil {
-			return false
-		}
-	}
-	return true
 }

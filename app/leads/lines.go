@@ -181,7 +181,7 @@ func (p *person) trace(d *workbench.Draft, c *walk.Compiled, a *store.Answered) 
 		p.Tried = append(p.Tried, triedLine{t.Line, a.Doc.VerdictSentence(verdict), t.Failed(a.Doc)})
 	}
 	draft, err := walk.New(d.Doc)
-	if err != nil || !takes(d.Doc, in) {
+	if err != nil || !draft.Takes(a.Answers) {
 		return
 	}
 	kept := check.Keep(d.Doc, in, draft.Walk(in))

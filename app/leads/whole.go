@@ -18,12 +18,32 @@ import (
 // whole is the first view: how many came, how far, and where they ended against what the count had promised.
 type whole struct {
 	Figures  []figure
+	Period   int        // days that Lately compares
+	Lately   []compared // nothing where there was nothing before
 	Ends     []ended
 	Drift    string // which outcomes are not as expected; "" where all are
 	Stations []stop
 	Days     template.HTML
 	DayRows  []dayRow
 	Slices   []breakdown
+}
+
+// compared is a figure of the last days beside that of as many days before them.
+type compared struct {
+	Name        string
+	Now, Before int
+}
+
+// Change is by how much the figure has grown.
+func (c compared) Change() string {
+	if c.Before == 0 {
+		return "–"
+	}
+	by := math.Round(100 * (float64(c.Now)/float64(c.Before) - 1))
+	if by < 0 {
+		return fmt.Sprintf("−%.0f%%", -by)
+	}
+	return fmt.Sprintf("+%.0f%%", by)
 }
 
 // figure is one number with its rate.
@@ -66,8 +86,8 @@ type stop struct {
 }
 
 type dayRow struct {
-	Day                     string
-	Starts, Finishes, Leads int
+	Day                            string
+	Views, Starts, Finishes, Leads int
 }
 
 // breakdown is all walks by one thing.
@@ -87,7 +107,11 @@ type sliceRow struct {
 func (h *Handler) newWhole(v *view) (*whole, error) {
 	d, c := v.Draft, v.Draft.Counts
 	w := &whole{}
-	w.figures(c, v.Qualified)
+	took, err := h.Store.MedianTime(d.Quiz.ID)
+	if err != nil {
+		return nil, err
+	}
+	w.figures(c, v.Qualified, took)
 	steps, err := h.Store.StageCounts(d.Quiz.ID, store.StageStep)
 	if err != nil {
 		return nil, err
@@ -97,7 +121,7 @@ func (h *Handler) newWhole(v *view) (*whole, error) {
 		return nil, err
 	}
 	for _, by := range []struct{ key, name string }{
-		{"source", "Source"}, {"device", "Device"}, {"country", "Country"}, {"version", "Version"},
+		{"source", "Source"}, {"device", "Device"}, {"country", "Country"}, {"language", "Language"}, {"version", "Version"},
 	} {
 		list, err := h.Store.Breakdown(d.Quiz.ID, by.key)
 		if err != nil {
@@ -118,7 +142,7 @@ func (h *Handler) newWhole(v *view) (*whole, error) {
 	return w, nil
 }
 
-func (w *whole) figures(c *store.Counts, qualified int) {
+func (w *whole) figures(c *store.Counts, qualified int, took time.Duration) {
 	rate := func(hits, of int) string {
 		if of == 0 || hits > of {
 			return ""
@@ -133,6 +157,9 @@ func (w *whole) figures(c *store.Counts, qualified int) {
 		{"finishes", page.Thousands(c.Finishes), rate(c.Finishes, c.Starts)},
 		{"leads", page.Thousands(c.Leads), rate(c.Leads, c.Finishes)},
 		{"qualified", page.Thousands(qualified), rate(qualified, c.Finishes)},
+	}
+	if took > 0 {
+		w.Figures = append(w.Figures, figure{"median time", duration(took), ""})
 	}
 }
 
@@ -161,6 +188,33 @@ func (w *whole) stations(d *workbench.Draft, steps map[string]int) {
 	}
 }
 
+// period is how many days are compared with as many before them.
+const period = 28
+
+// lately compares the last days with those before.
+func (w *whole) lately() {
+	n := len(w.DayRows)
+	if n < 2*period {
+		return
+	}
+	views, starts, finishes, leads := compared{Name: "views"}, compared{Name: "starts"}, compared{Name: "finishes"}, compared{Name: "leads"}
+	for i, row := range w.DayRows[n-2*period:] {
+		for _, one := range []struct {
+			c *compared
+			n int
+		}{{&views, row.Views}, {&starts, row.Starts}, {&finishes, row.Finishes}, {&leads, row.Leads}} {
+			if i < period {
+				one.c.Before += one.n
+			} else {
+				one.c.Now += one.n
+			}
+		}
+	}
+	if views.Before+starts.Before+finishes.Before > 0 {
+		w.Period, w.Lately = period, []compared{views, starts, finishes, leads}
+	}
+}
+
 // shownDays is how many days the chart shows.
 const shownDays = 60
 
@@ -185,6 +239,8 @@ func (h *Handler) days(w *whole, d *workbench.Draft) error {
 			continue
 		}
 		switch t.Stage {
+		case store.StageView:
+			row.Views += t.Count
 		case store.StageStart:
 			row.Starts += t.Count
 		case store.StageEnd:
@@ -193,6 +249,7 @@ func (h *Handler) days(w *whole, d *workbench.Draft) error {
 		}
 	}
 	w.Days = dayChart(w.DayRows)
+	w.lately()
 	return nil
 }
 
@@ -268,6 +325,8 @@ func newSlices(key, name string, list []store.Slice) breakdown {
 			row.Name = "not known"
 		case name == "Country":
 			row.Name = quiz.CountryName(one.Value)
+		case name == "Language":
+			row.Name = languageName(one.Value)
 		}
 		if one.Starts > 0 && one.Finishes <= one.Starts {
 			row.Rate = page.Percent(float64(one.Finishes) / float64(one.Starts))

@@ -2,6 +2,7 @@ package store
 
 import (
 	"errors"
+	"strings"
 	"time"
 
 	"gorm.io/gorm"
@@ -78,7 +79,9 @@ func (s *Store) DealOf(responseID string) (Deal, error) {
 // where there is none.
 func (s *Store) Match(quizID, key string) (string, error) {
 	var r Response
-	err := s.read.Select("id").Where("quiz_id = ? AND kept = ? AND (id = ? OR LOWER(email) = LOWER(?))", quizID, true, key, key).
+	with := s.read.Model(&Word{}).Select("response_id").Where("quiz_id = ? AND word = ?", quizID, strings.ToLower(key))
+	err := s.read.Select("id").Where("quiz_id = ? AND kept = ?", quizID, true).
+		Where("id = ? OR id IN (?) AND LOWER(email) = LOWER(?)", key, with, key).
 		Order("at DESC").Take(&r).Error
 	if errors.Is(err, gorm.ErrRecordNotFound) {
 		return "", nil

@@ -28,7 +28,7 @@ func (s *Store) Bin() ([]Quiz, error) {
 // of quizzes: every table whose lines belong to one.
 var ofQuizzes = []any{
 	&Link{}, &Revision{}, &History{}, &Version{}, &Response{}, &DataTable{}, &DataTableChange{}, &Miss{},
-	&StageTally{}, &DayTally{}, &WalkTally{}, &AnswerTally{}, &KnownValue{}, &HeldPlace{},
+	&StageTally{}, &DayTally{}, &SliceTally{}, &AnswerTally{}, &KnownValue{}, &HeldPlace{}, &Word{},
 	&RehearsalLink{}, &Invitation{}, &Place{}, &Deal{},
 }
 
@@ -93,6 +93,9 @@ func (s *Store) deleteResponse(quizID, id string) error {
 		}
 		add.response(f, -1)
 		if _, err := tx.Exec("DELETE FROM deals WHERE response_id = ?", id); err != nil {
+			return err
+		}
+		if err := tx.dropWords(quizID, id); err != nil {
 			return err
 		}
 		_, err = tx.Exec("DELETE FROM responses WHERE id = ?", id)

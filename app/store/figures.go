@@ -1,13 +1,18 @@
 package store
 
-import "slices"
+import (
+	"slices"
+	"strconv"
+	"time"
+)
 
 // What Leads shows first is read from tallies: it costs the same however many responses there are.
 
-// Days returns the tallies of a quiz by day, the oldest first.
+// Days returns the tallies of a quiz by day, over all versions, the oldest first.
 func (s *Store) Days(quizID string) ([]DayTally, error) {
 	var list []DayTally
-	err := s.read.Where("quiz_id = ?", quizID).Order("day").Find(&list).Error
+	err := s.read.Model(&DayTally{}).Select("day, stage, SUM(count) AS count, SUM(kept) AS kept, SUM(leads) AS leads").
+		Where("quiz_id = ?", quizID).Group("day, stage").Order("day").Find(&list).Error
 	return list, err
 }
 
@@ -22,10 +27,12 @@ type Slice struct {
 }
 
 // Breakdowns are what walks are told apart by.
-var Breakdowns = []string{"source", "device", "country", "version"}
+var Breakdowns = []string{BySource, ByDevice, ByCountry, ByLanguage, byVersion}
+
+const byVersion = "version"
 
 // Breakdown returns the walks of a quiz by one of Breakdowns, those with most starts first. Walks that kept nothing have
-// no source, device or country.
+// no source, device, country or language.
 func (s *Store) Breakdown(quizID, by string) ([]Slice, error) {
 	if !slices.Contains(Breakdowns, by) {
 		return nil, ErrNotFound
@@ -34,11 +41,12 @@ func (s *Store) Breakdown(quizID, by string) ([]Slice, error) {
 		Value, Stage       string
 		Count, Kept, Leads int
 	}
-	err := s.read.Model(&WalkTally{}).
-		Select("CAST("+by+" AS TEXT) AS value, stage, SUM(count) AS count, SUM(kept) AS kept, SUM(leads) AS leads").
-		Where("quiz_id = ? AND stage IN ?", quizID, []string{StageView, StageStart, StageEnd}).
-		Group(by + ", stage").Scan(&list).Error
-	if err != nil {
+	q := s.read.Model(&SliceTally{}).Select("value, stage, count, kept, leads").Where("quiz_id = ? AND kind = ?", quizID, by)
+	if by == byVersion {
+		q = s.read.Model(&StageTally{}).Where("quiz_id = ?", quizID).Group("version, stage").
+			Select("CAST(version AS TEXT) AS value, stage, SUM(count) AS count, SUM(kept) AS kept, SUM(leads) AS leads")
+	}
+	if err := q.Where("stage IN ?", []string{StageView, StageStart, StageEnd}).Scan(&list).Error; err != nil {
 		return nil, err
 	}
 	var out []Slice
@@ -61,6 +69,33 @@ func (s *Store) Breakdown(quizID, by string) ([]Slice, error) {
 	}
 	slices.SortStableFunc(out, func(a, b Slice) int { return (b.Starts + b.Finishes) - (a.Starts + a.Finishes) })
 	return out, nil
+}
+
+// MedianTime is how long half of the kept walks took at most, to two digits; 0 where none is known.
+func (s *Store) MedianTime(quizID string) (time.Duration, error) {
+	var list []SliceTally
+	err := s.read.Where("quiz_id = ? AND kind = ? AND stage = ? AND count > 0", quizID, byTook, StageEnd).Find(&list).Error
+	if err != nil {
+		return 0, err
+	}
+	all := 0
+	steps := make([][2]int, 0, len(list)) // seconds, and how many
+	for _, t := range list {
+		seconds, err := strconv.Atoi(t.Value)
+		if err != nil {
+			return 0, err
+		}
+		steps = append(steps, [2]int{seconds, t.Count})
+		all += t.Count
+	}
+	slices.SortFunc(steps, func(a, b [2]int) int { return a[0] - b[0] })
+	below := 0
+	for _, step := range steps {
+		if below += step[1]; 2*below >= all {
+			return time.Duration(step[0]) * time.Second, nil
+		}
+	}
+	return 0, nil
 }
 
 // AnswerOutcome is how often a field had a value among kept responses that ended at an outcome.

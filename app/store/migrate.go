@@ -59,6 +59,30 @@ type (
 	}
 )
 
+// The tallies of earlier programs, which had a line for every mixture of what tells walks apart.
+type (
+	dayTally4 struct {
+		QuizID  string `gorm:"primaryKey"`
+		Day     string `gorm:"primaryKey"`
+		Stage   string `gorm:"primaryKey"`
+		Measure `gorm:"embedded"`
+	}
+	walkTally4 struct {
+		QuizID  string `gorm:"primaryKey"`
+		Version int    `gorm:"primaryKey;autoIncrement:false"`
+		Day     string `gorm:"primaryKey"`
+		Source  string `gorm:"primaryKey"`
+		Device  string `gorm:"primaryKey"`
+		Country string `gorm:"primaryKey"`
+		Stage   string `gorm:"primaryKey"`
+		Place   string `gorm:"primaryKey"`
+		Measure `gorm:"embedded"`
+	}
+)
+
+func (dayTally4) TableName() string  { return "day_tallies" }
+func (walkTally4) TableName() string { return "walk_tallies" }
+
 func (quiz3) TableName() string     { return "quizzes" }
 func (revision3) TableName() string { return "revisions" }
 func (response3) TableName() string { return "responses" }
@@ -77,6 +101,7 @@ var migrations = []*gormigrate.Migration{
 	{ID: "0007", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&RehearsalLink{}) }},
 	{ID: "0008", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&Invitation{}, &Place{}, &Version{}) }},
 	{ID: "0009", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&Deal{}) }},
+	{ID: "0010", Migrate: migrateToMillions},
 }
 
 // migrateToRoads brings links, histories by person and tallies.
@@ -102,8 +127,8 @@ func migrateToRoads(tx *gorm.DB) error {
 		&History{},
 		&Response{},
 		&StageTally{},
-		&DayTally{},
-		&WalkTally{},
+		&dayTally4{},
+		&walkTally4{},
 		&AnswerTally{},
 		&KnownValue{},
 	)

@@ -111,12 +111,15 @@ type Version struct {
 }
 
 // Response is one finished walk. One that keeps nothing has only its outcome, its day and the random id of its walk.
+//
+// The index by_place holds all that a filter of Leads asks for: choosing among a million responses reads it alone.
 type Response struct {
-	ID        string `gorm:"primaryKey"` // the walk's id: finishing twice makes one response
+	// ID is the walk's: finishing twice makes one response.
+	ID        string `gorm:"primaryKey;index:by_place,priority:5"`
 	QuizID    string `gorm:"not null;index:by_place,priority:1"`
-	Version   int
-	Kept      bool `gorm:"index:by_place,priority:2"`
-	Outcome   string
+	Version   int    `gorm:"index:by_place,priority:7"`
+	Kept      bool   `gorm:"index:by_place,priority:2"`
+	Outcome   string `gorm:"index:by_place,priority:6"`
 	Verdict   string // deciding line: 1-based number, 0 or branch
 	Reason    string // in words, as it was when decided
 	Scores    []byte // JSON object of score.Columns to cells
@@ -127,14 +130,15 @@ type Response struct {
 	Contact   []byte // JSON object of contact field id to text
 	Consent   string // the wording agreed to; "" when not
 	ConsentAt *time.Time
-	Source    string
-	Device    string
-	Country   string
-	Language  string
-	Aside     bool   `gorm:"index:by_place,priority:3"` // it is kept aside
+	Source    string `gorm:"index:by_place,priority:9"`
+	Device    string `gorm:"index:by_place,priority:10"`
+	Country   string `gorm:"index:by_place,priority:11"`
+	Language  string `gorm:"index:by_place,priority:12"`
+	Marks     string `gorm:"index:by_place,priority:13"` // its answers for filters: see marksOf
+	Aside     bool   `gorm:"index:by_place,priority:3"`  // it is kept aside
 	Suspect   string // why: it looks like a program's; "" for a respondent's
 	Params    []byte // JSON object
-	Day       string // YYYY-MM-DD in the quiz's time zone, when it was finished
+	Day       string `gorm:"index:by_place,priority:8"` // YYYY-MM-DD in the quiz's time zone, when it was finished
 	StartedAt time.Time
 	At        time.Time `gorm:"index:by_place,priority:4"` // when it was finished
 

@@ -19,7 +19,10 @@ func (s *Store) Person(email string) (*Held, error) {
 	if out.Email == "" {
 		return out, nil
 	}
-	if err := s.read.Where("LOWER(email) = LOWER(?) AND kept = ?", out.Email, true).Order("at, id").Find(&out.Responses).Error; err != nil {
+	with := s.read.Model(&Word{}).Select("response_id").
+		Where("quiz_id IN (?) AND word = ?", s.read.Model(&Quiz{}).Select("id"), strings.ToLower(out.Email))
+	kept := s.read.Where("id IN (?) AND LOWER(email) = LOWER(?) AND kept = ?", with, out.Email, true)
+	if err := kept.Order("at, id").Find(&out.Responses).Error; err != nil {
 		return nil, err
 	}
 	for i := range out.Responses {

@@ -98,7 +98,7 @@ func versionCounts(db *gorm.DB, quizID string) (map[int]*VersionCounts, error) {
 // and are not finished. A walk that was begun before and finished since takes one off; no count is below zero.
 func (s *Store) Midway(quizID, day string) (map[int]int, error) {
 	var list []struct{ Version, Begun, Ended int }
-	err := s.read.Model(&WalkTally{}).
+	err := s.read.Model(&DayTally{}).
 		Select("version, SUM(CASE stage WHEN ? THEN count ELSE 0 END) AS begun, SUM(CASE stage WHEN ? THEN count ELSE 0 END) AS ended", StageStart, StageEnd).
 		Where("quiz_id = ? AND day >= ? AND stage IN ?", quizID, day, []string{StageStart, StageEnd}).
 		Group("version").Scan(&list).Error
@@ -158,14 +158,14 @@ func (s *Store) share(tx *gorm.DB, q *Quiz, b int, share float64) error {
 // SourceCounts returns how many finished walks of a quiz came from each source.
 func (s *Store) SourceCounts(quizID string) (map[string]int, error) {
 	var list []struct {
-		Source string
-		Count  int
+		Value string
+		Count int
 	}
-	err := s.read.Model(&WalkTally{}).Select("source, SUM(count) AS count").
-		Where("quiz_id = ? AND stage = ?", quizID, StageEnd).Group("source").Scan(&list).Error
+	err := s.read.Model(&SliceTally{}).Select("value, count").
+		Where("quiz_id = ? AND kind = ? AND stage = ?", quizID, BySource, StageEnd).Scan(&list).Error
 	out := map[string]int{}
 	for _, l := range list {
-		out[l.Source] = l.Count
+		out[l.Value] = l.Count
 	}
 	return out, err
 }

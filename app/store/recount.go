@@ -12,8 +12,8 @@ func (s *Store) Recount(quizID string) error {
 	return s.writer.send(submission{task: func(tx *transaction, add *sums) error {
 		for _, statement := range []string{
 			"DELETE FROM stage_tallies WHERE quiz_id = ? AND stage IN ('end', 'aside')",
-			"DELETE FROM day_tallies WHERE quiz_id = ? AND stage IN ('end', 'aside')",
-			"DELETE FROM walk_tallies WHERE quiz_id = ? AND stage IN ('end', 'aside')",
+			"DELETE FROM version_day_tallies WHERE quiz_id = ? AND stage IN ('end', 'aside')",
+			"DELETE FROM slice_tallies WHERE quiz_id = ? AND stage IN ('end', 'aside')",
 			"DELETE FROM answer_tallies WHERE quiz_id = ?",
 		} {
 			if _, err := tx.Exec(statement, quizID); err != nil {
@@ -41,12 +41,12 @@ func (s *Store) Recount(quizID string) error {
 }
 
 // countedColumns are those of a response that its facts are read from, in the order of scanCounted.
-const countedColumns = "quiz_id, version, kept, outcome, answers, email, source, device, country, suspect, day"
+const countedColumns = "quiz_id, version, kept, outcome, answers, email, source, device, country, language, suspect, day, started_at, at"
 
 func scanCounted(scan func(...any) error) (*Response, error) {
 	var r Response
 	err := scan(&r.QuizID, &r.Version, &r.Kept, &r.Outcome, &r.Answers, &r.Email,
-		&r.Source, &r.Device, &r.Country, &r.Suspect, &r.Day)
+		&r.Source, &r.Device, &r.Country, &r.Language, &r.Suspect, &r.Day, &r.StartedAt, &r.At)
 	return &r, err
 }
 

@@ -6,7 +6,6 @@ import (
 	"errors"
 	"iter"
 	"slices"
-	"strconv"
 	"strings"
 	"time"
 
@@ -37,57 +36,53 @@ type Reader struct {
 	quiz   string
 	which  int
 	filter Filter
+	lean   bool  // only what a walk depended on is read
+	hits   *hits // of what the filter searches for; nil before it was looked up
 }
 
 // Filter chooses some of the responses; the zero one chooses all.
 type Filter struct {
-	Outcome string
-	Source  *string // "" is none
-	Version int
-	Deal    string // state of what came of it
-	Search  string // part of a name, an e-mail address or an answer, or an id
-	Device  *string
-	Country *string
-	Day     string  // YYYY-MM-DD in the quiz's time zone
-	Answer  *Answer // that was given
+	Outcome  string
+	Source   *string // "" is none
+	Version  int
+	Deal     string // state of what came of it
+	Search   string // words as they begin, of names, e-mail addresses, contact fields and typed answers; or an id
+	Device   *string
+	Country  *string
+	Language *string
+	Day      string  // YYYY-MM-DD in the quiz's time zone
+	Answer   *Answer // that was given
 }
 
 // Answer is a value of a field as AnswerTally has it: a question's id, or QUESTION.ROW of a grid, with the id of a choice, a
 // number, or ValueBlank.
 type Answer struct{ Field, Value string }
 
-// where chooses the responses with the answer. The whole of what was asked stands in answers: a blank one is an empty object.
-func (a *Answer) where(q *gorm.DB) *gorm.DB {
-	question, row, inRow := strings.Cut(a.Field, ".")
-	at := func(id string) string { return `."` + strings.ReplaceAll(id, `"`, "") + `"` }
-	path := "$" + at(question)
-	switch {
-	case inRow:
-		return q.Where("json_extract(CAST(answers AS TEXT), ?) = ?", path+".rows"+at(row), a.Value)
-	case a.Value == ValueBlank:
-		return q.Where("json_extract(CAST(answers AS TEXT), ?) = '{}'", path)
-	}
-	if n, err := strconv.ParseFloat(a.Value, 64); err == nil {
-		return q.Where(
-			"(json_extract(CAST(answers AS TEXT), ?) = ? OR EXISTS (SELECT 1 FROM json_each(CAST(answers AS TEXT), ?) WHERE value = ?))",
-			path+".number",
-			n,
-			path+".picks",
-			a.Value,
-		)
-	}
-	return q.Where("EXISTS (SELECT 1 FROM json_each(CAST(answers AS TEXT), ?) WHERE value = ?)", path+".picks", a.Value)
-}
-
 // Only is a reader of those responses that a filter chooses.
 func (r *Reader) Only(f Filter) *Reader {
 	only := *r
-	only.filter = f
+	only.filter, only.hits = f, nil
 	return &only
 }
 
-// Count is how many responses the reader reads.
+// Lean is a reader of the same responses that reads only what their walks depended on, and what came of them.
+func (r *Reader) Lean() *Reader {
+	lean := *r
+	lean.lean = true
+	return &lean
+}
+
+// leanColumns are what a lean reader reads, with the places that pages go by.
+var leanColumns = strings.Fields("id quiz_id version outcome answers params device country language started_at at")
+
+// Count is how many responses the reader reads. Where a search finds more than MostCounted, it is one more than that.
 func (r *Reader) Count() (int, error) {
+	if err := r.look(); err != nil {
+		return 0, err
+	}
+	if r.hits != nil && r.hits.many {
+		return MostCounted + 1, nil
+	}
 	var n int64
 	err := r.where().Model(&Response{}).Count(&n).Error
 	return int(n), err
@@ -135,7 +130,14 @@ func cursorOf(r *Response) Cursor { return Cursor{r.At, r.ID} }
 
 // where chooses the responses of the reader; which is Genuine or Aside.
 func (r *Reader) where() *gorm.DB {
-	q := r.s.read.Where("quiz_id = ? AND kept = ? AND aside = ?", r.quiz, true, r.which == Aside)
+	q, place := r.s.read, "quiz_id = ? AND kept = ? AND aside = ?"
+	if r.hits != nil && !r.hits.many {
+		q, place = amongIDs(q, r.hits.ids)
+	}
+	q = q.Where(place, r.quiz, true, r.which == Aside)
+	if r.lean && (r.hits == nil || !r.hits.many) { // a search looks at all
+		q = q.Select(leanColumns)
+	}
 	f := r.filter
 	if f.Outcome != "" {
 		q = q.Where("outcome = ?", f.Outcome)
@@ -162,23 +164,57 @@ func (r *Reader) where() *gorm.DB {
 		q = q.Where("day = ?", f.Day)
 	}
 	if f.Answer != nil {
-		q = f.Answer.where(q)
+		q = q.Where("instr(marks, ?) > 0", mark(f.Answer.Field, f.Answer.Value))
 	}
-	if text := strings.TrimSpace(f.Search); text != "" {
-		like := "%" + strings.NewReplacer(`\`, `\\`, "%", `\%`, "_", `\_`).Replace(text) + "%"
-		q = q.Where(
-			`(name LIKE ? ESCAPE '\' OR email LIKE ? ESCAPE '\' OR answers LIKE ? ESCAPE '\' OR id = ?)`,
-			like,
-			like,
-			like,
-			text,
-		)
+	if f.Language != nil {
+		q = q.Where("language = ?", *f.Language)
 	}
 	return q
 }
 
+// look looks up what the filter searches for, once for a reader.
+func (r *Reader) look() (err error) {
+	if r.hits == nil && strings.TrimSpace(r.filter.Search) != "" {
+		r.hits, err = r.s.find(r.quiz, r.filter.Search)
+	}
+	return err
+}
+
+// walked takes pages from next, from a place on, until there are n responses in which the search is found.
+func (r *Reader) walked(c Cursor, n int, next func(Cursor) ([]Response, error)) ([]Response, error) {
+	var out []Response
+	for {
+		list, err := next(c)
+		if err != nil {
+			return nil, err
+		}
+		for i := range list {
+			if matches(wordsOf(&list[i]), r.hits.search) {
+				out = append(out, list[i])
+			}
+			if len(out) == n {
+				return out, nil
+			}
+		}
+		if len(list) < readerPage {
+			return out, nil
+		}
+		c = cursorOf(&list[len(list)-1])
+	}
+}
+
 // Before returns at most n responses before a place, the newest first; Cursor{} is the end of time.
 func (r *Reader) Before(c Cursor, n int) ([]Response, error) {
+	if err := r.look(); err != nil {
+		return nil, err
+	}
+	if r.hits != nil && r.hits.many {
+		return r.walked(c, n, func(c Cursor) ([]Response, error) { return r.before(c, readerPage) })
+	}
+	return r.before(c, n)
+}
+
+func (r *Reader) before(c Cursor, n int) ([]Response, error) {
 	q := r.where().Order("at DESC, id DESC").Limit(n)
 	if c.ID != "" {
 		q = q.Where("(at, id) < (?, ?)", c.At.UTC(), c.ID)
@@ -189,14 +225,28 @@ func (r *Reader) Before(c Cursor, n int) ([]Response, error) {
 
 // After returns at most n responses after a place, the newest first: those that follow it at once.
 func (r *Reader) After(c Cursor, n int) ([]Response, error) {
+	if err := r.look(); err != nil {
+		return nil, err
+	}
+	var list []Response
+	var err error
+	if r.hits != nil && r.hits.many {
+		list, err = r.walked(c, n, func(c Cursor) ([]Response, error) { return r.after(c, readerPage) })
+	} else {
+		list, err = r.after(c, n)
+	}
+	slices.Reverse(list)
+	return list, err
+}
+
+// after returns the oldest first.
+func (r *Reader) after(c Cursor, n int) ([]Response, error) {
 	q := r.where().Order("at, id").Limit(n)
 	if c.ID != "" {
 		q = q.Where("(at, id) > (?, ?)", c.At.UTC(), c.ID)
 	}
 	var list []Response
-	err := q.Find(&list).Error
-	slices.Reverse(list)
-	return list, err
+	return list, q.Find(&list).Error
 }
 
 // readerPage is how many responses All reads at a time.
@@ -287,6 +337,23 @@ type Answered struct {
 	Scores  map[string]string // by column of core/score
 	Contact map[string]string
 	Params  map[string]string
+}
+
+// Answered reads what the walk of a response depended on: no version, scores or contact fields.
+func (r *Response) Answered() (*Answered, error) {
+	a := &Answered{Response: r}
+	for _, part := range []struct {
+		from []byte
+		to   any
+	}{{r.Answers, &a.Answers}, {r.Params, &a.Params}} {
+		if len(part.from) <= len("{}") {
+			continue
+		}
+		if err := json.Unmarshal(part.from, part.to); err != nil {
+			return nil, err
+		}
+	}
+	return a, nil
 }
 
 // Answered reads a response by its version.

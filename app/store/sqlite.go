@@ -2,8 +2,10 @@ package store
 
 import (
 	"database/sql"
+	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -16,7 +18,7 @@ import (
 // responseColumns are the columns of a response, in the order of values.
 var responseColumns = strings.Fields(
 	`id quiz_id version kept outcome verdict reason scores answers labels name email contact consent
-	consent_at source device country language aside suspect params day started_at at`,
+	consent_at source device country language marks aside suspect params day started_at at`,
 )
 
 func (r *Response) values() []any {
@@ -40,6 +42,7 @@ func (r *Response) values() []any {
 		r.Device,
 		r.Country,
 		r.Language,
+		r.Marks,
 		r.Aside,
 		r.Suspect,
 		r.Params,
@@ -66,14 +69,10 @@ func addTo(table string, keys, measures []string) string {
 }
 
 var (
-	measures   = []string{"count", "kept", "leads"}
-	addToStage = addTo("stage_tallies", []string{"quiz_id", "version", "stage", "place"}, measures)
-	addToDay   = addTo("day_tallies", []string{"quiz_id", "day", "stage"}, measures)
-	addToWalk  = addTo(
-		"walk_tallies",
-		[]string{"quiz_id", "version", "day", "source", "device", "country", "stage", "place"},
-		measures,
-	)
+	measures    = []string{"count", "kept", "leads"}
+	addToStage  = addTo("stage_tallies", []string{"quiz_id", "version", "stage", "place"}, measures)
+	addToDay    = addTo("version_day_tallies", []string{"quiz_id", "day", "version", "stage"}, measures)
+	addToSlice  = addTo("slice_tallies", []string{"quiz_id", "kind", "value", "stage"}, measures)
 	addToAnswer = addTo(
 		"answer_tallies",
 		[]string{"quiz_id", "version", "field", "value", "outcome"},
@@ -90,7 +89,7 @@ func prepare(db *gorm.DB) (statements, error) {
 		return nil, err
 	}
 	out := statements{}
-	for _, query := range []string{insertResponse, addToStage, addToDay, addToWalk, addToAnswer} {
+	for _, query := range []string{insertResponse, addToStage, addToDay, addToSlice, addToAnswer, insertWords} {
 		if out[query], err = pool.Prepare(query); err != nil {
 			return nil, err
 		}
@@ -132,24 +131,12 @@ func (t *tables) write(tx *transaction) error {
 	})
 	if err == nil {
 		err = each(tx, addToDay, t.days, func(k DayTally, m Measure) []any {
-			return []any{k.QuizID, k.Day, k.Stage, m.Count, m.Kept, m.Leads}
+			return []any{k.QuizID, k.Day, k.Version, k.Stage, m.Count, m.Kept, m.Leads}
 		})
 	}
 	if err == nil {
-		err = each(tx, addToWalk, t.walks, func(k WalkTally, m Measure) []any {
-			return []any{
-				k.QuizID,
-				k.Version,
-				k.Day,
-				k.Source,
-				k.Device,
-				k.Country,
-				k.Stage,
-				k.Place,
-				m.Count,
-				m.Kept,
-				m.Leads,
-			}
+		err = each(tx, addToSlice, t.slices, func(k SliceTally, m Measure) []any {
+			return []any{k.QuizID, k.Kind, k.Value, k.Stage, m.Count, m.Kept, m.Leads}
 		})
 	}
 	if err == nil {
@@ -187,6 +174,54 @@ func (s statements) transact(db *gorm.DB, f func(tx *transaction) error) error {
 		return err
 	}
 	return begun.Commit()
+}
+
+// newWords makes the table of words. Its lines are kept in the order of their key: they are nothing else.
+func newWords(tx *gorm.DB) error {
+	return tx.Exec(`CREATE TABLE words (quiz_id text NOT NULL, word text NOT NULL, response_id text NOT NULL,
+		PRIMARY KEY (quiz_id, word, response_id)) WITHOUT ROWID`).Error
+}
+
+// insertWords takes a JSON list of lines: one call to the database for all words of a group.
+const insertWords = `INSERT INTO words (quiz_id, word, response_id) SELECT value->>0, value->>1, value->>2 FROM json_each(?)
+	WHERE true ON CONFLICT DO NOTHING`
+
+// lines are words as the table has them.
+func (r *Response) lines(words []string) [][3]string {
+	out := make([][3]string, len(words))
+	for i, word := range words {
+		out[i] = [3]string{r.QuizID, word, r.ID}
+	}
+	return out
+}
+
+// writeWords makes responses be found by their words.
+func (tx *transaction) writeWords(lines [][3]string) error {
+	if len(lines) == 0 {
+		return nil
+	}
+	slices.SortFunc(lines, func(a, b [3]string) int { return slices.Compare(a[:], b[:]) }) // as they are kept
+	text, err := json.Marshal(lines)
+	if err == nil {
+		_, err = tx.statement(insertWords).Exec(string(text))
+	}
+	return err
+}
+
+// dropWords takes a response out of the search, whatever words it had.
+func (tx *transaction) dropWords(quizID, id string) error {
+	_, err := tx.Exec("DELETE FROM words WHERE quiz_id = ? AND response_id = ?", quizID, id)
+	return err
+}
+
+// amongIDs chooses the responses with these ids, which are few: each is looked up. By the sign before its columns place,
+// a condition on quiz_id, kept and aside, leaves the index of all places aside.
+func amongIDs(q *gorm.DB, ids []string) (among *gorm.DB, place string) {
+	list, err := json.Marshal(ids)
+	if err != nil {
+		_ = q.AddError(err)
+	}
+	return q.Where("id IN (SELECT value FROM json_each(?))", string(list)), "+quiz_id = ? AND +kept = ? AND +aside = ?"
 }
 
 // dayColumn sets the day of responses that have none, in UTC: how earlier programs kept them.

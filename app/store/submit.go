@@ -17,8 +17,9 @@ var ErrClosed = errors.New("the server is closing: send the answer again")
 type submission struct {
 	response *Response
 	facts    facts
-	fresh    *bool  // set before done: the response is stored, and was not there
-	refused  *error // set before done: why the response is not taken, though all else of its group is
+	words    []string // that the response is found by
+	fresh    *bool    // set before done: the response is stored, and was not there
+	refused  *error   // set before done: why the response is not taken, though all else of its group is
 	task     func(tx *transaction, add *sums) error
 	alone    func() error // work with a transaction of its own, in its turn
 	done     chan error
@@ -72,8 +73,13 @@ func (s *Store) Submit(r *Response) (fresh bool, err error) {
 	if err != nil {
 		return false, err
 	}
+	sub := submission{response: r, facts: f, fresh: &fresh}
+	if r.Marks = marksOf(f); r.Kept {
+		sub.words = wordsOf(r)
+	}
 	var refused error
-	err = s.writer.send(submission{response: r, facts: f, fresh: &fresh, refused: &refused})
+	sub.refused = &refused
+	err = s.writer.send(sub)
 	if err == nil {
 		err = refused
 	}
@@ -242,6 +248,7 @@ func insertGroup(tx *transaction, group []submission, add *sums) error {
 	if err != nil {
 		return err
 	}
+	var words [][3]string
 	for i := range fresh {
 		if !fresh[i] && rows[i].Kept {
 			if fresh[i], err = replaceUnkept(tx, rows[i], add); err != nil {
@@ -250,9 +257,10 @@ func insertGroup(tx *transaction, group []submission, add *sums) error {
 		}
 		if *group[i].fresh = fresh[i]; fresh[i] {
 			add.response(group[i].facts, 1)
+			words = append(words, rows[i].lines(group[i].words)...)
 		}
 	}
-	return nil
+	return tx.writeWords(words)
 }
 
 // replaceUnkept stores a response in place of one of the same walk that kept nothing: somebody went back and gave
@@ -301,7 +309,7 @@ func (s *Store) TakeIn(quizID, id string) error {
 		}
 		add.response(before, -1)
 		add.response(after, 1)
-		_, err = tx.Exec("UPDATE responses SET suspect = '', aside = ? WHERE id = ?", false, id)
+		_, err = tx.Exec("UPDATE responses SET suspect = '', aside = ?, marks = ? WHERE id = ?", false, marksOf(after), id)
 		return err
 	}})
 }
@@ -316,14 +324,22 @@ func (s *Store) AddContact(r *Response) error {
 		n, err := affected(tx.Exec(`UPDATE responses SET name = ?, email = ?, contact = ?, consent = ?, consent_at = ?
 			WHERE id = ? AND kept = ? AND (contact IS NULL OR contact IN (?, ?, ?))`,
 			r.Name, r.Email, r.Contact, r.Consent, r.ConsentAt, r.ID, true, []byte{}, []byte("null"), []byte("{}")))
-		if err != nil || n == 0 || r.Email == "" || kept.Email != "" || kept.Suspect != "" {
+		if err != nil || n == 0 {
 			return err
+		}
+		said := &Response{ID: r.ID, QuizID: kept.QuizID, Name: r.Name, Email: r.Email, Contact: r.Contact}
+		if err := tx.writeWords(said.lines(wordsOf(said))); err != nil {
+			return err
+		}
+		if r.Email == "" || kept.Email != "" || kept.Suspect != "" {
+			return nil
 		}
 		f, err := factsOf(kept)
 		if err != nil {
 			return err
 		}
-		add.event(f.event, Measure{Leads: 1}, 1)
+		f.measure, f.answers = Measure{Leads: 1}, nil
+		add.response(f, 1)
 		return nil
 	}})
 }

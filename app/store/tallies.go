@@ -3,6 +3,8 @@ package store
 import (
 	"encoding/json"
 	"errors"
+	"strconv"
+	"time"
 
 	"omphalos/core/walk"
 )
@@ -40,6 +42,8 @@ func (m Measure) plus(n Measure) Measure {
 	return Measure{m.Count + n.Count, m.Kept + n.Kept, m.Leads + n.Leads}
 }
 
+func (m Measure) times(n int) Measure { return Measure{n * m.Count, n * m.Kept, n * m.Leads} }
+
 // StageTally counts walks by version and stage: a few lines a version. Home, the rooms and the bar read it.
 type StageTally struct {
 	QuizID  string `gorm:"primaryKey"`
@@ -49,26 +53,35 @@ type StageTally struct {
 	Measure `gorm:"embedded"`
 }
 
-// DayTally counts walks by day and stage.
+// DayTally counts walks by day, version and stage.
 type DayTally struct {
 	QuizID  string `gorm:"primaryKey"`
 	Day     string `gorm:"primaryKey"` // YYYY-MM-DD in the quiz's time zone
+	Version int    `gorm:"primaryKey;autoIncrement:false"`
 	Stage   string `gorm:"primaryKey"`
 	Measure `gorm:"embedded"`
 }
 
-// WalkTally counts walks by all that a figure may be broken down by.
-type WalkTally struct {
+// TableName keeps the days apart from those of earlier programs, which told no versions apart.
+func (DayTally) TableName() string { return "version_day_tallies" }
+
+// SliceTally counts walks by one thing that tells them apart: there are as many lines as values, however many walks.
+type SliceTally struct {
 	QuizID  string `gorm:"primaryKey"`
-	Version int    `gorm:"primaryKey;autoIncrement:false"`
-	Day     string `gorm:"primaryKey"`
-	Source  string `gorm:"primaryKey"`
-	Device  string `gorm:"primaryKey"`
-	Country string `gorm:"primaryKey"`
+	Kind    string `gorm:"primaryKey"` // one of the By constants
+	Value   string `gorm:"primaryKey"`
 	Stage   string `gorm:"primaryKey"`
-	Place   string `gorm:"primaryKey"`
 	Measure `gorm:"embedded"`
 }
+
+// What walks are told apart by, beside their version. Walks that kept nothing have none of these.
+const (
+	BySource   = "source"
+	ByDevice   = "device"
+	ByCountry  = "country"
+	ByLanguage = "language" // that the browser asked for
+	byTook     = "took"     // seconds from the first page to the end, in steps: see tookStep
+)
 
 // AnswerTally counts the answers of kept responses.
 type AnswerTally struct {
@@ -94,21 +107,37 @@ const (
 
 // Event is something that happens on a respondent's way before its end.
 type Event struct {
-	QuizID  string
-	Version int
-	Day     string // YYYY-MM-DD in the quiz's time zone
-	Source  string
-	Device  string
-	Country string
-	Stage   string
-	Place   string
+	QuizID   string
+	Version  int
+	Day      string // YYYY-MM-DD in the quiz's time zone
+	Source   string
+	Device   string
+	Country  string
+	Language string
+	Stage    string
+	Place    string
+}
+
+// slices are the values of what walks are told apart by.
+func (e *Event) slices() [][2]string {
+	return [][2]string{{BySource, e.Source}, {ByDevice, e.Device}, {ByCountry, e.Country}, {ByLanguage, e.Language}}
 }
 
 // facts is what a response adds to the tallies, read before it waits for the disk.
 type facts struct {
 	event   Event
 	measure Measure
+	took    string      // step of how long it took; "" where that is not kept
 	answers [][2]string // field and value
+}
+
+// tookStep is a time in seconds with its first two digits: 96 s, 110 s, 1500 s. At most a day is told.
+func tookStep(d time.Duration) string {
+	n, unit := int(min(d, 24*time.Hour)/time.Second), 1
+	for n/unit >= 100 {
+		unit *= 10
+	}
+	return strconv.Itoa(n / unit * unit)
 }
 
 // factsOf reads the facts of a response. One that keeps nothing counts by its outcome and day alone.
@@ -124,7 +153,10 @@ func factsOf(r *Response) (facts, error) {
 	if !r.Kept {
 		return f, nil
 	}
-	f.event.Source, f.event.Device, f.event.Country = r.Source, r.Device, r.Country
+	f.event.Source, f.event.Device, f.event.Country, f.event.Language = r.Source, r.Device, r.Country, r.Language
+	if !r.StartedAt.IsZero() && r.At.After(r.StartedAt) {
+		f.took = tookStep(r.At.Sub(r.StartedAt))
+	}
 	f.measure.Kept = 1
 	if r.Email != "" {
 		f.measure.Leads = 1
@@ -168,7 +200,8 @@ type sums struct {
 // group is what all alike add up to.
 type group struct {
 	Measure
-	answers map[[2]string]int // by field and value
+	answers map[[2]string]int  // by field and value
+	took    map[string]Measure // by step
 }
 
 func newSums() *sums { return &sums{map[Event]*group{}} }
@@ -192,11 +225,19 @@ func (s *sums) response(f facts, sign int) {
 	g := s.of(f.event)
 	g.measure(f.measure, sign)
 	g.add(f.answers, sign)
+	if f.took != "" {
+		g.lasted(f.took, f.measure.times(sign))
+	}
 }
 
-func (g *group) measure(m Measure, sign int) {
-	g.Measure = g.plus(Measure{sign * m.Count, sign * m.Kept, sign * m.Leads})
+func (g *group) lasted(step string, m Measure) {
+	if g.took == nil {
+		g.took = map[string]Measure{}
+	}
+	g.took[step] = g.took[step].plus(m)
 }
+
+func (g *group) measure(m Measure, sign int) { g.Measure = g.plus(m.times(sign)) }
 
 func (g *group) add(answers [][2]string, sign int) {
 	if g.answers == nil && len(answers) > 0 {
@@ -218,6 +259,9 @@ func (s *sums) join(o *sums) {
 		for a, n := range other.answers {
 			g.answers[a] += n
 		}
+		for step, m := range other.took {
+			g.lasted(step, m)
+		}
 	}
 }
 
@@ -225,36 +269,25 @@ func (s *sums) join(o *sums) {
 type tables struct {
 	stages  map[StageTally]Measure
 	days    map[DayTally]Measure
-	walks   map[WalkTally]Measure
+	slices  map[SliceTally]Measure
 	answers map[AnswerTally]int
 }
 
 // tables lays the sums out by line. Every source and value that is past the bounds counts as others.
 func (s *sums) tables(known *knownValues) (*tables, error) {
-	t := &tables{map[StageTally]Measure{}, map[DayTally]Measure{}, map[WalkTally]Measure{}, map[AnswerTally]int{}}
+	t := &tables{map[StageTally]Measure{}, map[DayTally]Measure{}, map[SliceTally]Measure{}, map[AnswerTally]int{}}
 	for e, g := range s.events {
 		stage := StageTally{QuizID: e.QuizID, Version: e.Version, Stage: e.Stage, Place: e.Place}
 		t.stages[stage] = t.stages[stage].plus(g.Measure)
 		if e.Stage != StageStep {
-			day := DayTally{QuizID: e.QuizID, Day: e.Day, Stage: e.Stage}
+			day := DayTally{QuizID: e.QuizID, Day: e.Day, Version: e.Version, Stage: e.Stage}
 			t.days[day] = t.days[day].plus(g.Measure)
+			if err := t.slice(known, &e, g); err != nil {
+				return nil, err
+			}
 		}
-		source, err := known.name(e.QuizID, kindSource, e.Source, maxSources)
-		if err != nil {
-			return nil, err
-		}
-		walk := WalkTally{
-			QuizID:  e.QuizID,
-			Version: e.Version,
-			Day:     e.Day,
-			Source:  source,
-			Device:  e.Device,
-			Country: e.Country,
-			Stage:   e.Stage,
-			Place:   e.Place,
-		}
-		t.walks[walk] = t.walks[walk].plus(g.Measure)
 		for a, n := range g.answers {
+			var err error
 			key := AnswerTally{QuizID: e.QuizID, Version: e.Version, Field: a[0], Value: a[1], Outcome: e.Place}
 			if key.Value != ValueAsked && key.Value != ValueBlank {
 				if key.Value, err = known.name(e.QuizID, kindValue+key.Field, key.Value, maxValues); err != nil {
@@ -265,4 +298,26 @@ func (s *sums) tables(known *knownValues) (*tables, error) {
 		}
 	}
 	return t, nil
+}
+
+// slice adds a group to the lines of what tells it apart.
+func (t *tables) slice(known *knownValues, e *Event, g *group) error {
+	add := func(by, value string, m Measure) {
+		key := SliceTally{QuizID: e.QuizID, Kind: by, Value: value, Stage: e.Stage}
+		t.slices[key] = t.slices[key].plus(m)
+	}
+	for _, one := range e.slices() {
+		value := one[1]
+		if one[0] == BySource {
+			var err error
+			if value, err = known.name(e.QuizID, kindSource, value, maxSources); err != nil {
+				return err
+			}
+		}
+		add(one[0], value, g.Measure)
+	}
+	for step, m := range g.took {
+		add(byTook, step, m)
+	}
+	return nil
 }

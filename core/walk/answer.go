@@ -60,6 +60,32 @@ func FieldNames(q *quiz.Question) []string {
 	return names
 }
 
+// Takes reports whether the document takes answers that were given to another one: no question of them is gone, and
+// each can still be answered so.
+func (c *Compiled) Takes(answers map[string]Answer) bool {
+	for id, a := range answers {
+		i := c.Doc.Question(id)
+		switch {
+		case i < 0:
+			return false
+		case a.Blank() || c.Doc.Questions[i].ChoicesFrom != nil:
+			continue
+		}
+		q := &c.Doc.Questions[i]
+		if q.Kind == quiz.Single && len(a.Picks) == 1 && a.Other == "" { // as nearly all are
+			if q.Choice(a.Picks[0]) < 0 {
+				return false
+			}
+			continue
+		}
+		fields := a.Fields(q)
+		if _, err := Parse(q, func(name string) []string { return fields[name] }); err != nil {
+			return false
+		}
+	}
+	return true
+}
+
 // Parse reads an answer from named fields, each with its values: choice ids or labels, a number, or text.
 // It refuses what the question does not allow. Whether a required question may be blank is for Check to say.
 func Parse(q *quiz.Question, get func(field string) []string) (Answer, error) {

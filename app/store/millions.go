@@ -1,0 +1,104 @@
+package store
+
+import (
+	"encoding/json"
+
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
+)
+
+// migrateToMillions brings what lets Leads choose and search among very many responses: marks and words of each, an
+// index that holds all that filters ask for, and tallies with a line for each value instead of one for each mixture.
+func migrateToMillions(tx *gorm.DB) error {
+	if err := tx.Migrator().DropIndex(&Response{}, "by_place"); err != nil {
+		return err
+	}
+	if !tx.Migrator().HasColumn(&Response{}, "Marks") {
+		if err := tx.Migrator().AddColumn(&Response{}, "Marks"); err != nil {
+			return err
+		}
+	}
+	if err := tx.AutoMigrate(&DayTally{}, &SliceTally{}); err != nil {
+		return err
+	}
+	if err := newWords(tx); err != nil {
+		return err
+	}
+	sums := "SUM(count), SUM(kept), SUM(leads)"
+	copies := []string{
+		"INSERT INTO version_day_tallies (quiz_id, day, version, stage, count, kept, leads) SELECT quiz_id, day, version, stage, " + sums +
+			" FROM walk_tallies WHERE stage <> 'step' GROUP BY quiz_id, day, version, stage",
+	}
+	for _, kind := range []string{BySource, ByDevice, ByCountry} {
+		copies = append(copies,
+			"INSERT INTO slice_tallies (quiz_id, kind, value, stage, count, kept, leads) SELECT quiz_id, '"+kind+"', "+kind+", stage, "+sums+
+				" FROM walk_tallies WHERE stage <> 'step' GROUP BY quiz_id, "+kind+", stage")
+	}
+	copies = append(copies, // before its end no walk said its language
+		"INSERT INTO slice_tallies (quiz_id, kind, value, stage, count, kept, leads) SELECT quiz_id, '"+ByLanguage+"', '', stage, "+sums+
+			" FROM walk_tallies WHERE stage NOT IN ('step', 'end', 'aside') GROUP BY quiz_id, stage")
+	for _, statement := range copies {
+		if err := tx.Exec(statement).Error; err != nil {
+			return err
+		}
+	}
+	if err := readAll(tx); err != nil {
+		return err
+	}
+	for _, table := range []any{&dayTally4{}, &walkTally4{}} {
+		if err := tx.Migrator().DropTable(table); err != nil {
+			return err
+		}
+	}
+	return tx.Migrator().CreateIndex(&Response{}, "by_place")
+}
+
+// readAll gives every response its marks and words, and counts what it tells that was not counted before.
+func readAll(tx *gorm.DB) error {
+	tallies := map[SliceTally]Measure{}
+	for last := ""; ; {
+		var list []Response
+		if err := tx.Where("id > ?", last).Order("id").Limit(readerPage).Find(&list).Error; err != nil {
+			return err
+		}
+		for i := range list {
+			r := &list[i]
+			f, err := factsOf(r)
+			if err != nil {
+				return err
+			}
+			if err := tx.Model(r).UpdateColumn("marks", marksOf(f)).Error; err != nil {
+				return err
+			}
+			count := func(kind, value string) {
+				key := SliceTally{QuizID: r.QuizID, Kind: kind, Value: value, Stage: f.event.Stage}
+				tallies[key] = tallies[key].plus(f.measure)
+			}
+			count(ByLanguage, f.event.Language)
+			if f.took != "" {
+				count(byTook, f.took)
+			}
+			if !r.Kept {
+				continue
+			}
+			text, err := json.Marshal(r.lines(wordsOf(r)))
+			if err == nil {
+				err = tx.Exec(insertWords, string(text)).Error
+			}
+			if err != nil {
+				return err
+			}
+		}
+		if len(list) < readerPage {
+			break
+		}
+		last = list[len(list)-1].ID
+	}
+	for t, m := range tallies {
+		t.Measure = m
+		if err := tx.Clauses(clause.OnConflict{DoNothing: true}).Create(&t).Error; err != nil {
+			return err
+		}
+	}
+	return nil
+}
