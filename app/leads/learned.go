@@ -5,7 +5,6 @@ import (
 	"html/template"
 	"strings"
 
-	"omphalos/app/page"
 	"omphalos/app/store"
 	"omphalos/app/workbench"
 	"omphalos/core/insight"
@@ -190,58 +189,4 @@ func choiceTitle(q *quiz.Question, id string) string {
 		return q.Choices[i].Title()
 	}
 	return id
-}
-
-// replayView is where the people who are shown would end in the draft.
-type replayView struct {
-	Rows, Moved, Unusable int
-	Newest                bool // there are more than were looked at
-	Broken                bool // the draft cannot be walked
-	Moves                 []replayMove
-	Because               []quiz.Difference // what the draft has otherwise
-}
-
-type replayMove struct {
-	From, To page.Mark
-	Count    int
-}
-
-func (h *Handler) replay(v *view, f store.Filter) (*replayView, error) {
-	d := v.Draft
-	draft, err := walk.New(d.Doc)
-	if err != nil {
-		return &replayView{Broken: true}, nil // the frame says what to mend
-	}
-	var replay insight.Replay
-	n := 0
-	for r, err := range h.Store.Reader(d.Quiz.ID, store.Genuine).Only(f).Lean().Newest() {
-		if err != nil {
-			return nil, err
-		}
-		a, err := r.Answered()
-		if err != nil {
-			return nil, err
-		}
-		n++
-		if in := inputOf(d, a); draft.Takes(in.Answers) {
-			replay.Add(n, a.Outcome, draft.Walk(in).Outcome)
-		} else {
-			replay.Unusable(n)
-		}
-		if n == mostLearned {
-			break
-		}
-	}
-	got := replay.Replayed()
-	out := &replayView{
-		Rows:     got.Rows,
-		Moved:    got.Moved,
-		Unusable: len(got.Unusable),
-		Newest:   n == mostLearned,
-		Because:  d.Changes[:min(5, len(d.Changes))],
-	}
-	for _, m := range got.Moves {
-		out.Moves = append(out.Moves, replayMove{d.Mark(m.From), d.Mark(m.To), m.Count})
-	}
-	return out, nil
 }

@@ -2,6 +2,7 @@ package store
 
 import (
 	"errors"
+	"slices"
 	"time"
 
 	"gorm.io/gorm"
@@ -30,6 +31,7 @@ var ofQuizzes = []any{
 	&Link{}, &Revision{}, &History{}, &Version{}, &Response{}, &DataTable{}, &DataTableChange{}, &Miss{},
 	&StageTally{}, &DayTally{}, &SliceTally{}, &AnswerTally{}, &KnownValue{}, &HeldPlace{}, &Word{},
 	&RehearsalLink{}, &Invitation{}, &Place{}, &Deal{},
+	&KeptFilter{}, &ResultLink{}, &ForgottenTally{}, &Import{},
 }
 
 // PurgeQuiz erases a deleted quiz with everything that came of it: afterwards nothing of it is left in the files of
@@ -66,6 +68,7 @@ func (s *Store) PurgeOld() error {
 	for _, id := range ids {
 		errs = append(errs, s.PurgeQuiz(id))
 	}
+	errs = append(errs, s.ForgetOld())
 	errs = append(errs, s.write.Where("expires_at < ?", s.now().UTC()).Delete(&HeldPlace{}).Error)
 	return errors.Join(errs...)
 }
@@ -80,25 +83,48 @@ func (s *Store) DeleteResponse(quizID, id string) error {
 
 func (s *Store) deleteResponse(quizID, id string) error {
 	return s.writer.send(submission{task: func(tx *transaction, add *sums) error {
-		r, err := countedResponse(tx, id)
-		if err != nil {
+		if err := deleteOne(tx, add, quizID, id); err != nil {
 			return err
 		}
-		if r.QuizID != quizID || !r.Kept {
-			return ErrNotFound
-		}
-		f, err := factsOf(r)
-		if err != nil {
-			return err
-		}
-		add.response(f, -1)
-		if _, err := tx.Exec("DELETE FROM deals WHERE response_id = ?", id); err != nil {
-			return err
-		}
-		if err := tx.dropWords(quizID, id); err != nil {
-			return err
-		}
-		_, err = tx.Exec("DELETE FROM responses WHERE id = ?", id)
-		return err
+		return tx.dropWords(quizID, id)
 	}})
+}
+
+// deleteResponses deletes many; those that are gone already are left out.
+func (s *Store) deleteResponses(quizID string, ids []string) error {
+	for part := range slices.Chunk(ids, forgetBatch) {
+		err := s.writer.send(submission{task: func(tx *transaction, add *sums) error {
+			for _, id := range part {
+				if err := deleteOne(tx, add, quizID, id); err != nil && !errors.Is(err, ErrNotFound) {
+					return err
+				}
+			}
+			return tx.dropWords(quizID, part...)
+		}})
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// deleteOne deletes a response, but for its words, and takes back what it added to the tallies.
+func deleteOne(tx *transaction, add *sums, quizID, id string) error {
+	r, err := countedResponse(tx, id)
+	if err != nil {
+		return err
+	}
+	if r.QuizID != quizID || !r.Kept {
+		return ErrNotFound
+	}
+	f, err := factsOf(r)
+	if err != nil {
+		return err
+	}
+	add.response(f, -1)
+	if _, err := tx.Exec("DELETE FROM deals WHERE response_id = ?", id); err != nil {
+		return err
+	}
+	_, err = tx.Exec("DELETE FROM responses WHERE id = ?", id)
+	return err
 }

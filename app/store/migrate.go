@@ -102,6 +102,27 @@ var migrations = []*gormigrate.Migration{
 	{ID: "0008", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&Invitation{}, &Place{}, &Version{}) }},
 	{ID: "0009", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&Deal{}) }},
 	{ID: "0010", Migrate: migrateToMillions},
+	{ID: "0011", Migrate: migrateToKeeping},
+}
+
+// migrateToKeeping brings how long responses are kept, imports, filters with a name and results to hand round.
+func migrateToKeeping(tx *gorm.DB) error {
+	for _, column := range []string{"WasLead", "ImportID"} {
+		if tx.Migrator().HasColumn(&Response{}, column) {
+			continue
+		}
+		if err := tx.Migrator().AddColumn(&Response{}, column); err != nil {
+			return err
+		}
+	}
+	blank := map[string]any{"was_lead": false, "import_id": ""}
+	if err := tx.Model(&Response{}).Where("was_lead IS NULL").UpdateColumns(blank).Error; err != nil {
+		return err
+	}
+	if err := tx.AutoMigrate(&Quiz{}, &KeptFilter{}, &ResultLink{}, &ForgottenTally{}, &Import{}); err != nil {
+		return err
+	}
+	return tx.Model(&Quiz{}).Where("keep_days IS NULL").UpdateColumns(map[string]any{"keep_days": 0, "keep_what": ""}).Error
 }
 
 // migrateToRoads brings links, histories by person and tallies.

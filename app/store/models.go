@@ -54,6 +54,8 @@ type Quiz struct {
 	LiveVersion int    // 0: never launched
 	Assumed     []byte // JSON of the shares of answers that the team assumes (reach.Assumption)
 	Access      []byte // JSON of who may reach it (Access)
+	KeepDays    int    // for how many days responses are kept; 0 is for good
+	KeepWhat    string // what goes then: ForgetContact or ForgetAll
 	CreatedAt   time.Time
 	UpdatedAt   time.Time
 	DeletedAt   *time.Time `gorm:"index"`
@@ -135,7 +137,9 @@ type Response struct {
 	Country   string `gorm:"index:by_place,priority:11"`
 	Language  string `gorm:"index:by_place,priority:12"`
 	Marks     string `gorm:"index:by_place,priority:13"` // its answers for filters: see marksOf
-	Aside     bool   `gorm:"index:by_place,priority:3"`  // it is kept aside
+	WasLead   bool   // it had an e-mail address that is forgotten
+	ImportID  string // of the import that it came with; "" for one that was answered here
+	Aside     bool   `gorm:"index:by_place,priority:3"` // it is kept aside
 	Suspect   string // why: it looks like a program's; "" for a respondent's
 	Params    []byte // JSON object
 	Day       string `gorm:"index:by_place,priority:8"` // YYYY-MM-DD in the quiz's time zone, when it was finished

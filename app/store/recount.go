@@ -20,6 +20,9 @@ func (s *Store) Recount(quizID string) error {
 				return err
 			}
 		}
+		if err := recallForgotten(tx, quizID); err != nil {
+			return err
+		}
 		rows, err := tx.Query("SELECT "+countedColumns+" FROM responses WHERE quiz_id = ?", quizID)
 		if err != nil {
 			return err
@@ -41,11 +44,11 @@ func (s *Store) Recount(quizID string) error {
 }
 
 // countedColumns are those of a response that its facts are read from, in the order of scanCounted.
-const countedColumns = "quiz_id, version, kept, outcome, answers, email, source, device, country, language, suspect, day, started_at, at"
+const countedColumns = "quiz_id, version, kept, outcome, answers, email, was_lead, source, device, country, language, suspect, day, started_at, at"
 
 func scanCounted(scan func(...any) error) (*Response, error) {
 	var r Response
-	err := scan(&r.QuizID, &r.Version, &r.Kept, &r.Outcome, &r.Answers, &r.Email,
+	err := scan(&r.QuizID, &r.Version, &r.Kept, &r.Outcome, &r.Answers, &r.Email, &r.WasLead,
 		&r.Source, &r.Device, &r.Country, &r.Language, &r.Suspect, &r.Day, &r.StartedAt, &r.At)
 	return &r, err
 }

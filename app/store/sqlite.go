@@ -18,7 +18,7 @@ import (
 // responseColumns are the columns of a response, in the order of values.
 var responseColumns = strings.Fields(
 	`id quiz_id version kept outcome verdict reason scores answers labels name email contact consent
-	consent_at source device country language marks aside suspect params day started_at at`,
+	consent_at source device country language marks was_lead import_id aside suspect params day started_at at`,
 )
 
 func (r *Response) values() []any {
@@ -43,6 +43,8 @@ func (r *Response) values() []any {
 		r.Country,
 		r.Language,
 		r.Marks,
+		r.WasLead,
+		r.ImportID,
 		r.Aside,
 		r.Suspect,
 		r.Params,
@@ -208,9 +210,12 @@ func (tx *transaction) writeWords(lines [][3]string) error {
 	return err
 }
 
-// dropWords takes a response out of the search, whatever words it had.
-func (tx *transaction) dropWords(quizID, id string) error {
-	_, err := tx.Exec("DELETE FROM words WHERE quiz_id = ? AND response_id = ?", quizID, id)
+// dropWords takes responses of a quiz out of the search, whatever words they had. It goes through all words of the quiz.
+func (tx *transaction) dropWords(quizID string, ids ...string) error {
+	list, err := json.Marshal(ids)
+	if err == nil {
+		_, err = tx.Exec("DELETE FROM words WHERE quiz_id = ? AND response_id IN (SELECT value FROM json_each(?))", quizID, string(list))
+	}
 	return err
 }
 

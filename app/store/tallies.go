@@ -158,7 +158,7 @@ func factsOf(r *Response) (facts, error) {
 		f.took = tookStep(r.At.Sub(r.StartedAt))
 	}
 	f.measure.Kept = 1
-	if r.Email != "" {
+	if r.Email != "" || r.WasLead {
 		f.measure.Leads = 1
 	}
 	answers := r.Given

@@ -103,13 +103,16 @@ func (s *Store) find(quizID, search string) (*hits, error) {
 	h := &hits{search: wanted(search)}
 	ids := "SELECT id FROM responses WHERE id = ?"
 	args := []any{strings.TrimSpace(search)}
-	var each []string
-	for _, word := range h.search {
-		each = append(each, "SELECT response_id FROM words WHERE quiz_id = ? AND word >= ? AND word < ?")
-		args = append(args, quizID, word, after(word))
-	}
-	if len(each) > 0 {
-		ids += " UNION ALL SELECT * FROM (" + strings.Join(each, " INTERSECT ") + ")"
+	if len(h.search) > 0 {
+		const with = "SELECT response_id FROM words WHERE quiz_id = ? AND word >= ? AND word < ?"
+		// The shortest word is gone through, and each found is looked up among those of the longer ones, which are fewer.
+		words := slices.Clone(h.search)
+		slices.SortStableFunc(words, func(a, b string) int { return len(a) - len(b) })
+		ids += " UNION ALL " + strings.Join(slices.Repeat([]string{with}, len(words)), " AND response_id IN (") +
+			strings.Repeat(")", len(words)-1)
+		for _, word := range words {
+			args = append(args, quizID, word, after(word))
+		}
 	}
 	args = append(args, 2*MostCounted) // a response may have several words that begin so
 	if err := s.read.Raw(ids+" LIMIT ?", args...).Scan(&h.ids).Error; err != nil {

@@ -1,0 +1,80 @@
+package store
+
+import (
+	"crypto/rand"
+	"strings"
+	"time"
+
+	"gorm.io/gorm/clause"
+)
+
+// KeptFilter is a choice of people in Leads that was given a name.
+type KeptFilter struct {
+	QuizID string `gorm:"primaryKey"`
+	Name   string `gorm:"primaryKey"`
+	Query  string // of the address
+	At     time.Time
+}
+
+// KeepFilter keeps a filter by its name, in place of one of the same name.
+func (s *Store) KeepFilter(f *KeptFilter) error {
+	f.At = s.now().UTC()
+	return s.write.Clauses(clause.OnConflict{UpdateAll: true}).Create(f).Error
+}
+
+// KeptFilters returns the filters of a quiz by name.
+func (s *Store) KeptFilters(quizID string) ([]KeptFilter, error) {
+	var list []KeptFilter
+	err := s.read.Where("quiz_id = ?", quizID).Order("name").Find(&list).Error
+	return list, err
+}
+
+// DropFilter forgets a filter. ErrNotFound where there is none of the name.
+func (s *Store) DropFilter(quizID, name string) error {
+	r := s.write.Where("quiz_id = ? AND name = ?", quizID, name).Delete(&KeptFilter{})
+	if r.Error == nil && r.RowsAffected == 0 {
+		return ErrNotFound
+	}
+	return r.Error
+}
+
+// ResultLink shows the figures of a quiz, without people, to whoever has its address. It works until it is revoked.
+type ResultLink struct {
+	QuizID string `gorm:"primaryKey"`
+	Key    string `gorm:"uniqueIndex"` // of the address: shown again to whoever may read the quiz's responses anyway
+	At     time.Time
+}
+
+// MakeResultLink makes the link of a quiz, or returns the one that there is.
+func (s *Store) MakeResultLink(quizID string) (*ResultLink, error) {
+	l, err := s.ResultLink(quizID)
+	if err != nil || l != nil {
+		return l, err
+	}
+	l = &ResultLink{QuizID: quizID, Key: strings.ToLower(rand.Text()), At: s.now().UTC()}
+	return l, s.write.Create(l).Error
+}
+
+// ResultLink is the link of a quiz; nil where there is none.
+func (s *Store) ResultLink(quizID string) (*ResultLink, error) {
+	var list []ResultLink
+	if err := s.read.Where("quiz_id = ?", quizID).Limit(1).Find(&list).Error; err != nil || len(list) == 0 {
+		return nil, err
+	}
+	return &list[0], nil
+}
+
+// RevokeResultLink ends the link of a quiz.
+func (s *Store) RevokeResultLink(quizID string) error {
+	return s.write.Where("quiz_id = ?", quizID).Delete(&ResultLink{}).Error
+}
+
+// ResultsOf is the quiz whose figures a key shows. ErrNotFound for one that never was or was revoked, and for a quiz in
+// the bin.
+func (s *Store) ResultsOf(key string) (*Quiz, error) {
+	var l ResultLink
+	if err := s.read.Where("key = ?", key).Take(&l).Error; err != nil {
+		return nil, notFound(err)
+	}
+	return s.Quiz(l.QuizID)
+}

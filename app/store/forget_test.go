@@ -1,0 +1,123 @@
+package store
+
+import (
+	"math/rand/v2"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+)
+
+// forgetful is a store with random responses of March 2026 and a quiz that they belong to; it is opened in April.
+func forgetful(t *testing.T) (*Store, string) {
+	t.Helper()
+	dir := t.TempDir()
+	s, err := Open(dir, Options{Now: func() time.Time { return time.Date(2026, 4, 1, 0, 0, 0, 0, time.UTC) }})
+	require.NoError(t, err)
+	t.Cleanup(func() { require.NoError(t, s.Close()) })
+	require.NoError(t, s.write.Create(&Quiz{ID: "q", Name: "Wall", Document: []byte("{}")}).Error)
+	r := rand.New(rand.NewPCG(2, 9))
+	for n := range 900 {
+		one := randomResponse(r, n)
+		if one.Email != "" {
+			one.Contact, one.Consent = []byte(`{"email":"x@y.example","company":"Larchwood"}`), "You may write to me."
+		}
+		submit(t, s, one)
+	}
+	return s, dir
+}
+
+// inFiles reports whether a text stands in the files of the database.
+func inFiles(t *testing.T, dir, text string) bool {
+	t.Helper()
+	for _, name := range []string{File, File + "-wal"} {
+		data, err := os.ReadFile(filepath.Join(dir, name))
+		if os.IsNotExist(err) {
+			continue
+		}
+		require.NoError(t, err)
+		if strings.Contains(string(data), text) {
+			return true
+		}
+	}
+	return false
+}
+
+// What is forgotten is gone from the database and from search; the figures stay, also after a recount.
+func TestForgettingLeavesTheFigures(t *testing.T) {
+	for _, what := range []string{ForgetContact, ForgetAll} {
+		s, dir := forgetful(t)
+		before := tallied(t, s, "q")
+		require.True(t, inFiles(t, dir, "x@y.example"))
+		require.NoError(t, s.SetKeeping("q", 20, what)) // until 12 March
+		n, err := s.Due("q", 20, what, s.now())
+		require.NoError(t, err)
+		require.Greater(t, n, 100)
+		require.NoError(t, s.ForgetOld())
+		require.Equal(t, before, tallied(t, s, "q"), what)
+		n, err = s.Due("q", 20, what, s.now())
+		require.NoError(t, err)
+		require.Zero(t, n)
+		kept := 0
+		for r, err := range s.Reader("q", All).All() {
+			require.NoError(t, err)
+			if r.At.Before(time.Date(2026, 3, 12, 0, 0, 0, 0, time.UTC)) {
+				require.Equal(t, ForgetContact, what)
+				require.Empty(t, r.Name+r.Email+string(r.Contact)+r.Consent)
+				require.NotEmpty(t, r.Answers)
+			}
+			if r.Email != "" {
+				kept++
+			}
+		}
+		require.Positive(t, kept)
+		require.NoError(t, s.SetKeeping("q", 1, what)) // everything
+		require.NoError(t, s.ForgetOld())
+		require.False(t, inFiles(t, dir, "x@y.example"), what)
+		require.False(t, inFiles(t, dir, "Larchwood"), what)
+		require.False(t, inFiles(t, dir, "larchwood"), what)
+		require.Empty(t, finds(t, s, "orla"))
+		require.NoError(t, s.Recount("q"))
+		require.Equal(t, before, tallied(t, s, "q"), what)
+	}
+}
+
+func TestHowLongIsRefused(t *testing.T) {
+	s, _ := forgetful(t)
+	require.Error(t, s.SetKeeping("q", -1, ForgetAll))
+	require.Error(t, s.SetKeeping("q", 10, "some"))
+	require.Error(t, s.SetKeeping("q", MostKeptDays+1, ForgetAll))
+	require.ErrorIs(t, s.SetKeeping("none", 10, ForgetAll), ErrNotFound)
+	require.NoError(t, s.SetKeeping("q", 0, ""))
+	before := tallied(t, s, "q")
+	require.NoError(t, s.ForgetOld())
+	require.Equal(t, before, tallied(t, s, "q"))
+}
+
+// An import can be taken out as a whole: nothing else changes, and what was brought in twice is there once.
+func TestAnImportIsTakenOut(t *testing.T) {
+	s, _ := forgetful(t)
+	before := tallied(t, s, "q")
+	r := rand.New(rand.NewPCG(7, 7))
+	var list []*Response
+	for n := range 600 {
+		one := randomResponse(r, 5000+n)
+		one.Kept, one.Suspect = true, ""
+		list = append(list, one)
+	}
+	in := &Import{ID: NewID(), QuizID: "q", Name: "past.csv", AccountID: 1}
+	n, err := s.BringIn(in, append(list, list[:10]...))
+	require.NoError(t, err)
+	require.Equal(t, 600, n)
+	imports, err := s.Imports("q")
+	require.NoError(t, err)
+	require.Len(t, imports, 1)
+	require.Equal(t, 600, imports[0].Count)
+	require.NotEqual(t, before, tallied(t, s, "q"))
+	require.NoError(t, s.TakeOut("q", in.ID))
+	require.Equal(t, before, tallied(t, s, "q"))
+	require.ErrorIs(t, s.TakeOut("q", in.ID), ErrNotFound)
+}
