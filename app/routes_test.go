@@ -33,6 +33,7 @@ var openRoutes = map[string]string{
 	"GET /q/:slug/result/:token":      "whoever was sent a result",
 	"GET /q/:slug/look/:stamp":        "respondents",
 	"GET /q/:slug/tag/:token":         "the owner's tag",
+	"GET /results/:key":               "whoever was sent the results",
 	"GET /rehearsal/:key":             "whoever was sent a rehearsal",
 	"POST /rehearsal/:key":            "whoever was sent a rehearsal",
 	"GET /rehearsal/:key/look/:stamp": "whoever was sent a rehearsal",

@@ -7,6 +7,7 @@ import (
 	"net/http"
 	"slices"
 	"strconv"
+	"strings"
 	"time"
 
 	"github.com/gin-gonic/gin"
@@ -20,11 +21,14 @@ import (
 	"omphalos/core/rule"
 	"omphalos/core/score"
 	"omphalos/core/sheet"
+	"omphalos/core/walk"
 )
 
 // columns are those of the export: of everything that any version asked, scored or kept, by id.
 type columns struct {
 	scores, questions, contacts, params []string
+
+	ids bool // answers and outcomes are written by their ids instead of their words
 }
 
 // add adds the columns of a version.
@@ -80,7 +84,7 @@ func (k *columns) record(a *store.Answered, zone *time.Location) []string {
 		a.At.In(zone).Format(time.RFC3339),
 		strconv.Itoa(int(a.At.Sub(a.StartedAt).Seconds())),
 		strconv.Itoa(a.Version),
-		sheet.Guard(a.Doc.OutcomeName(a.Outcome)),
+		k.outcome(a),
 		a.Verdict,
 	}
 	for _, name := range k.scores {
@@ -91,7 +95,7 @@ func (k *columns) record(a *store.Answered, zone *time.Location) []string {
 		out = append(out, cell)
 	}
 	for _, id := range k.questions {
-		out = append(out, answerCell(a, id))
+		out = append(out, k.answer(a, id))
 	}
 	for _, id := range k.contacts {
 		out = append(out, sheet.Guard(a.Contact[id]))
@@ -107,7 +111,14 @@ func (k *columns) record(a *store.Answered, zone *time.Location) []string {
 	return out
 }
 
-func answerCell(a *store.Answered, id string) string {
+func (k *columns) outcome(a *store.Answered) string {
+	if k.ids {
+		return a.Outcome
+	}
+	return sheet.Guard(a.Doc.OutcomeName(a.Outcome))
+}
+
+func (k *columns) answer(a *store.Answered, id string) string {
 	answer, asked := a.Answers[id]
 	i := a.Doc.Question(id)
 	switch {
@@ -116,7 +127,27 @@ func answerCell(a *store.Answered, id string) string {
 	case answer.Number != nil:
 		return answer.Number.String()
 	}
+	if k.ids {
+		return sheet.Guard(byIDs(&a.Doc.Questions[i], answer))
+	}
 	return sheet.Guard(answer.Words(&a.Doc.Questions[i]))
+}
+
+// byIDs writes an answer by the ids of what was chosen; what was typed stays as it is.
+func byIDs(q *quiz.Question, a walk.Answer) string {
+	switch {
+	case len(a.Picks) > 0:
+		return strings.Join(a.Picks, ", ")
+	case len(a.Rows) > 0:
+		var rows []string
+		for _, r := range q.Rows {
+			if choice := a.Rows[r.ID]; choice != "" {
+				rows = append(rows, r.ID+": "+choice)
+			}
+		}
+		return strings.Join(rows, ", ")
+	}
+	return a.Words(q)
 }
 
 // writeDeadline is how long whoever reads an export may let one page of it wait: a reader that has stopped holds
@@ -135,9 +166,10 @@ var forms = map[string]struct {
 	kind string
 	make func(out io.Writer) (rows, error)
 }{
-	"csv":   {"text/csv; charset=utf-8; header=present", newCSVRows},
-	"xlsx":  {"application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", newXLSXRows},
-	"jsonl": {"application/x-ndjson", newJSONRows},
+	"csv":         {"text/csv; charset=utf-8; header=present", newCSVRows},
+	"answers.csv": {"text/csv; charset=utf-8; header=present", newAnswerRows},
+	"xlsx":        {"application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", newXLSXRows},
+	"jsonl":       {"application/x-ndjson", newJSONRows},
 }
 
 // export writes the kept responses that a filter chooses in one form; without one, those kept aside too.
@@ -152,6 +184,7 @@ func (h *Handler) export(form string) gin.HandlerFunc {
 			page.Failed(c, err)
 			return
 		}
+		k.ids = c.Query("as") == "ids"
 		v := &view{Draft: d}
 		reader := h.Store.Reader(d.Quiz.ID, store.All).Only(v.filtered(c.Request.URL.Query()))
 		c.Header("Content-Type", forms[form].kind)
@@ -206,6 +239,63 @@ func (r csvRows) row(k *columns, a *store.Answered, zone *time.Location) error {
 	return r.w.Write(k.record(a, zone))
 }
 func (r csvRows) close() error { return nil }
+
+// answerRows has a line for each answer instead of one for each response: what tools that count answers read.
+type answerRows struct{ csvRows }
+
+func newAnswerRows(out io.Writer) (rows, error) {
+	w, err := sheet.NewCSVWriter(out)
+	return answerRows{csvRows{w}}, err
+}
+
+func (r answerRows) head(*columns) error {
+	return r.w.Write([]string{"id", "finished", "version", "outcome", "question", "row", "question_text", "choice", "answer"})
+}
+
+func (r answerRows) row(k *columns, a *store.Answered, zone *time.Location) error {
+	start := []string{a.ID, a.At.In(zone).Format(time.RFC3339), strconv.Itoa(a.Version), k.outcome(a)}
+	for i := range a.Doc.Questions {
+		q := &a.Doc.Questions[i]
+		answer, asked := a.Answers[q.ID]
+		if !asked {
+			continue
+		}
+		for _, one := range parts(q, answer) {
+			line := append(slices.Clone(start), q.ID, one.row, sheet.Guard(q.Title()), sheet.Guard(one.choice), sheet.Guard(one.words))
+			if err := r.w.Write(line); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// part is one answer among those that a question may have: a pick, a row of a grid, a number, a text, or a blank.
+type part struct{ row, choice, words string }
+
+func parts(q *quiz.Question, a walk.Answer) []part {
+	var out []part
+	for _, id := range a.Picks {
+		out = append(out, part{choice: id, words: choiceTitle(q, id)})
+	}
+	if a.Other != "" {
+		out = append(out, part{words: a.Other})
+	}
+	for _, r := range q.Rows {
+		if id := a.Rows[r.ID]; id != "" {
+			out = append(out, part{r.ID, id, choiceTitle(q, id)})
+		}
+	}
+	switch {
+	case a.Number != nil:
+		out = append(out, part{words: a.Number.String()})
+	case a.Text != "":
+		out = append(out, part{words: a.Text})
+	case len(out) == 0:
+		out = append(out, part{})
+	}
+	return out
+}
 
 // xlsxRows are the lines as a spreadsheet: figures as numbers, all else as text. The library keeps what does not fit in
 // memory in a file of its own.

@@ -28,6 +28,7 @@ var templates = workbench.Templates(files)
 type Handler struct {
 	Store *store.Store
 	Bench *workbench.Handler
+	Now   func() time.Time
 }
 
 // Room is the handler's view in the workbench.
@@ -54,9 +55,21 @@ func (h *Handler) Routes(g gin.IRouter) {
 	g.POST("/quizzes/:id/leads/:lead/take-in", h.takeIn)
 	g.POST("/quizzes/:id/leads/:lead/delete", h.delete)
 	g.POST("/quizzes/:id/leads/:lead/deal", h.setDeal)
+	g.POST("/quizzes/:id/leads/filters", h.keepFilter)
+	g.POST("/quizzes/:id/leads/filters/drop", h.dropFilter)
+	g.POST("/quizzes/:id/leads/keeping", h.keeping)
+	g.POST("/quizzes/:id/leads/results", h.makeResults)
+	g.POST("/quizzes/:id/leads/results/revoke", h.revokeResults)
+	g.GET("/quizzes/:id/leads/bring-in", h.bringIn)
+	g.POST("/quizzes/:id/leads/bring-in", h.previewPast)
+	g.POST("/quizzes/:id/leads/bring-in/take", h.takePast)
+	g.POST("/quizzes/:id/imports/:import/take-out", h.takeOut)
 	g.POST("/quizzes/:id/deals", h.previewDeals)
 	g.POST("/quizzes/:id/deals/take", h.takeDeals)
 }
+
+// Public adds the page of results, which is shown to whoever has its address.
+func (h *Handler) Public(g gin.IRouter) { g.GET("/results/:key", h.results) }
 
 // Came names how many have come, for windows that follow: it is another text after every response and deletion.
 func (v *view) Came() string { return came(v.Draft.Counts) }
@@ -118,6 +131,8 @@ type view struct {
 	Questions []questionView
 	Scores    *scoresView
 	Won       *wonView
+	Kept      []keptFilter
+	Beside    *beside
 	Replay    *replayView
 	Deleted   bool // a response has just been
 	Refused   string
@@ -149,6 +164,12 @@ func (h *Handler) view(d *workbench.Draft, query url.Values) (*view, error) {
 		return nil, err
 	}
 	if err := h.lines(v, responses); err != nil {
+		return nil, err
+	}
+	if v.Kept, err = h.keptFilters(d.Quiz.ID); err != nil {
+		return nil, err
+	}
+	if v.Beside, err = h.beside(v); err != nil {
 		return nil, err
 	}
 	v.Says = answersThatSay(d.Doc, v.Search)

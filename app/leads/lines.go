@@ -168,6 +168,9 @@ func duration(d time.Duration) string {
 	if d < time.Minute {
 		return fmt.Sprintf("%d s", d/time.Second)
 	}
+	if d%time.Minute == 0 {
+		return fmt.Sprintf("%d min", d/time.Minute)
+	}
 	return fmt.Sprintf("%d min %d s", d/time.Minute, d%time.Minute/time.Second)
 }
 

@@ -248,13 +248,13 @@ func (h *Handler) days(w *whole, d *workbench.Draft) error {
 			row.Leads += t.Leads
 		}
 	}
-	w.Days = dayChart(w.DayRows)
+	w.Days = dayChart(w.DayRows, true)
 	w.lately()
 	return nil
 }
 
-// dayChart is a bar for each day: finishes, and within them leads.
-func dayChart(rows []dayRow) template.HTML {
+// dayChart is a bar for each day: finishes, and within them leads; linked, it chooses the people of that day.
+func dayChart(rows []dayRow, linked bool) template.HTML {
 	const width, height, bar = 380, 84, 380.0 / shownDays
 	most := 1
 	for _, r := range rows {
@@ -270,7 +270,7 @@ func dayChart(rows []dayRow) template.HTML {
 		most,
 	)
 	for i, r := range rows {
-		drawDay(&b, r, float64(i)*bar, bar, height, most)
+		drawDay(&b, r, float64(i)*bar, bar, height, most, linked)
 	}
 	fmt.Fprintf(&b, `<path class="base" d="M0 %d.5H%d"/>`, height, width)
 	for _, at := range []int{0, shownDays / 2, shownDays - 1} {
@@ -286,12 +286,19 @@ func dayChart(rows []dayRow) template.HTML {
 	return template.HTML(b.String())
 }
 
-// drawDay draws one day's bars, which choose the people of that day. The table behind has the same links for the keyboard.
-func drawDay(b *strings.Builder, r dayRow, x, bar, height float64, most int) {
+// drawDay draws one day's bars. The table behind has the same links for the keyboard.
+func drawDay(b *strings.Builder, r dayRow, x, bar, height float64, most int, linked bool) {
 	if r.Finishes == 0 {
 		return
 	}
-	fmt.Fprintf(b, `<a href="?day=%s" tabindex="-1"><title>%s: %d finishes, %d leads</title>`, r.Day, r.Day, r.Finishes, r.Leads)
+	around := "g"
+	if linked {
+		around = "a"
+		fmt.Fprintf(b, `<a href="?day=%s" tabindex="-1">`, r.Day)
+	} else {
+		b.WriteString("<g>")
+	}
+	fmt.Fprintf(b, `<title>%s: %d finishes, %d leads</title>`, r.Day, r.Finishes, r.Leads)
 	fmt.Fprintf(b, `<rect class="hit" x="%.1f" y="0" width="%.1f" height="%.0f"/>`, x, bar, height)
 	rect := func(class string, n int) {
 		tall := height * float64(n) / float64(most)
@@ -299,7 +306,7 @@ func drawDay(b *strings.Builder, r dayRow, x, bar, height float64, most int) {
 	}
 	rect("finishbar", r.Finishes)
 	rect("leadbar", r.Leads)
-	b.WriteString("</a>")
+	b.WriteString("</" + around + ">")
 }
 
 // shownSlices is how many values of one thing are listed.

@@ -18,21 +18,23 @@ const mega = 1 << 20
 
 // Bodies are the addresses that take more, and how much.
 var Bodies = map[string]int64{
-	"POST /q/:slug":                        mega,          // a page of 50 long texts in a script that takes three bytes a letter
-	"POST /quizzes/:id/launch/invite":      2 * mega,      // 20,000 people
-	"POST /quizzes/:id/rehearse/page":      mega,          // as a respondent’s page
-	"POST /rehearsal/:key":                 mega,          // the same
-	"POST /quizzes/:id/edits":              2 * mega,      // a question with a table of answers
-	"POST /quizzes/:id/undo":               mega,          // stamps of the blocks of a long script
-	"POST /quizzes/:id/redo":               mega,          // the same
-	"POST /quizzes/:id/since/:revision":    mega,          // the same
-	"POST /quizzes/:id/tables/:table":      4 * mega,      // a table as it is edited
-	"POST /quizzes/:id/tables/:table/file": 4 * mega,      // 50,000 rows
-	"POST /pictures":                       12*mega + 1e5, // a photograph of 20 megapixels, and the form around it
-	"POST /import":                         8*mega + 1e5,  // the largest document
-	"POST /import/take":                    24 * mega,     // the same, escaped in a form
-	"POST /quizzes/:id/exchange":           8*mega + 1e5,
-	"POST /quizzes/:id/exchange/take":      24 * mega,
+	"POST /q/:slug":                         mega,          // a page of 50 long texts in a script that takes three bytes a letter
+	"POST /quizzes/:id/leads/bring-in":      8*mega + 1e5,  // 20,000 past responses
+	"POST /quizzes/:id/leads/bring-in/take": 24 * mega,     // the same, escaped in a form
+	"POST /quizzes/:id/launch/invite":       2 * mega,      // 20,000 people
+	"POST /quizzes/:id/rehearse/page":       mega,          // as a respondent’s page
+	"POST /rehearsal/:key":                  mega,          // the same
+	"POST /quizzes/:id/edits":               2 * mega,      // a question with a table of answers
+	"POST /quizzes/:id/undo":                mega,          // stamps of the blocks of a long script
+	"POST /quizzes/:id/redo":                mega,          // the same
+	"POST /quizzes/:id/since/:revision":     mega,          // the same
+	"POST /quizzes/:id/tables/:table":       4 * mega,      // a table as it is edited
+	"POST /quizzes/:id/tables/:table/file":  4 * mega,      // 50,000 rows
+	"POST /pictures":                        12*mega + 1e5, // a photograph of 20 megapixels, and the form around it
+	"POST /import":                          8*mega + 1e5,  // the largest document
+	"POST /import/take":                     24 * mega,     // the same, escaped in a form
+	"POST /quizzes/:id/exchange":            8*mega + 1e5,
+	"POST /quizzes/:id/exchange/take":       24 * mega,
 }
 
 // How long a body may take to arrive, and how long a request may be answered. Small bodies come with the request; large

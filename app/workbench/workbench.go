@@ -145,6 +145,9 @@ func (h *Handler) Load(c *gin.Context) *Draft {
 	return d
 }
 
+// Of is the draft of a quiz for somebody without an account.
+func (h *Handler) Of(q *store.Quiz) (*Draft, error) { return h.draft(q, &store.Account{}) }
+
 // document reads the document of a draft. Documents are never changed once they are read: all who ask share one.
 func (h *Handler) document(q *store.Quiz) (*quiz.Document, error) {
 	return h.drafts.Get(draftKey{q.ID, q.Revision}, func() (*quiz.Document, int, error) {

@@ -1,0 +1,325 @@
+package leads
+
+import (
+	"crypto/sha256"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"io"
+	"net/http"
+	"net/mail"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"omphalos/app/engine"
+	"omphalos/app/page"
+	"omphalos/app/store"
+	"omphalos/app/workbench"
+	"omphalos/core/quiz"
+	"omphalos/core/score"
+	"omphalos/core/sheet"
+	"omphalos/core/walk"
+)
+
+// Bounds of one import.
+const (
+	mostBrought  = 20_000
+	mostTold     = 30 // problems that a preview names
+	shownBrought = 5  // rows that it shows
+)
+
+// bringing is a table of past responses as it would come in.
+type bringing struct {
+	Name      string
+	Responses []*store.Response
+	Problems  []string
+	More      int // problems that are not named
+	Bad       int // rows that cannot come in
+	Unused    []string
+	First     []broughtRow
+	Outcomes  []page.Mark // with how many end at each
+	Payload   string      // the table itself
+}
+
+type broughtRow struct{ When, Who, Outcome string }
+
+// otherNames are what columns of our own exports are called, by what they are called here.
+func otherName(column string) string {
+	switch name := strings.TrimSpace(column); {
+	case name == "finished":
+		return "at"
+	case strings.HasPrefix(name, "answer."):
+		return strings.TrimPrefix(name, "answer.")
+	case strings.HasPrefix(name, "contact."):
+		return strings.TrimPrefix(name, "contact.")
+	default:
+		return name
+	}
+}
+
+// readPast reads a table: the columns of score, with at, name, email, other contact fields, source and id.
+func readPast(d *workbench.Draft, live *quiz.Document, name, text string, now time.Time) (*bringing, error) {
+	b := &bringing{Name: name, Payload: text}
+	c, err := walk.New(live)
+	if err != nil {
+		return nil, err
+	}
+	data := []byte(text)
+	records := sheet.NewCSV(data, sheet.Separator(data))
+	head, _, err := records.Next()
+	if err != nil {
+		return nil, errors.New("the table is empty: its first row names the columns")
+	}
+	at := map[string]int{}
+	for i := range head {
+		head[i] = otherName(head[i])
+		at[head[i]] = i
+	}
+	if _, has := at["at"]; !has {
+		return nil, errors.New("the table has no column “at”: when each response was finished, such as 2026-03-31 or 2026-03-31T14:05:00+02:00")
+	}
+	var again strings.Builder // the same table with the names that score knows, and commas
+	w := sheet.NewPlainCSVWriter(&again)
+	for record := head; ; {
+		if err := w.Write(record); err != nil {
+			return nil, err
+		}
+		var bad *sheet.BadLine
+		if record, _, err = records.Next(); errors.As(err, &bad) {
+			return nil, err
+		} else if err != nil {
+			break
+		}
+	}
+	r, err := score.NewReader(c, strings.NewReader(again.String()), now.In(d.Zone).Format(time.DateOnly))
+	if err != nil {
+		return nil, err
+	}
+	b.unused(live, head)
+	for {
+		row, err := r.Next()
+		if errors.Is(err, io.EOF) {
+			break
+		}
+		if err != nil {
+			return nil, err
+		}
+		if len(b.Responses) == mostBrought {
+			return nil, fmt.Errorf("the table has more than %s rows: bring it in in parts", page.Thousands(mostBrought))
+		}
+		b.add(d, live, row, at, now)
+	}
+	for _, m := range d.Marks {
+		m.Count = 0
+		for _, one := range b.Responses {
+			if one.Outcome == m.ID {
+				m.Count++
+			}
+		}
+		if m.Count > 0 {
+			b.Outcomes = append(b.Outcomes, m)
+		}
+	}
+	return b, nil
+}
+
+// unused names columns that nothing takes.
+func (b *bringing) unused(d *quiz.Document, head []string) {
+	known := []string{"at", "name", "email", "source", "id", "seconds"}
+	if d.Contact != nil {
+		for _, f := range d.Contact.Fields {
+			known = append(known, f.ID)
+		}
+	}
+	for _, name := range head {
+		question, _, _ := strings.Cut(name, ".")
+		if !slices.Contains(known, name) && d.Question(question) < 0 && !strings.HasPrefix(name, "param.") && name != "visitor.country" {
+			b.Unused = append(b.Unused, name)
+		}
+	}
+}
+
+func (b *bringing) problem(number int, column, message string) {
+	if len(b.Problems) == mostTold {
+		b.More++
+		return
+	}
+	place := fmt.Sprintf("row %d", number+1) // as a spreadsheet counts, the head being 1
+	if column != "" {
+		place += ", column " + column
+	}
+	b.Problems = append(b.Problems, place+": "+message)
+}
+
+// add makes a response of a row, or says why it cannot be one.
+func (b *bringing) add(d *workbench.Draft, live *quiz.Document, row *score.Row, at map[string]int, now time.Time) {
+	cell := func(name string) string {
+		if i, has := at[name]; has && i < len(row.Cells) {
+			return strings.TrimSpace(row.Cells[i])
+		}
+		return ""
+	}
+	for _, bad := range row.Bad {
+		b.problem(row.Number, bad.Column, bad.Message)
+	}
+	finished, err := readMoment(cell("at"), d.Zone)
+	if err == nil && finished.After(now) {
+		err = errors.New("it has not come yet")
+	}
+	if err != nil {
+		b.problem(row.Number, "at", err.Error())
+	}
+	if email := cell("email"); email != "" {
+		if _, bad := mail.ParseAddress(email); bad != nil {
+			b.problem(row.Number, "email", fmt.Sprintf("“%s” is no e-mail address", quiz.Shorten(email, 60)))
+			err = bad
+		}
+	}
+	if err != nil || len(row.Bad) > 0 || row.Result == nil {
+		b.Bad++
+		return
+	}
+	f := engine.Finished{
+		ID:      pastID(d.Quiz.ID, quiz.FirstOf(cell("id"), strings.Join(row.Cells, "\x1f"))),
+		QuizID:  d.Quiz.ID,
+		Version: d.Quiz.LiveVersion,
+		Began:   finished,
+		At:      finished,
+		Day:     finished.In(d.Zone).Format(time.DateOnly),
+		Input:   row.Input,
+		Source:  cell("source"),
+		Name:    cell("name"),
+		Email:   cell("email"),
+		Contact: map[string]string{},
+	}
+	if took, err := time.ParseDuration(cell("seconds") + "s"); err == nil && took > 0 && took < 24*time.Hour {
+		f.Began = finished.Add(-took)
+	}
+	if live.Contact != nil {
+		for _, field := range live.Contact.Fields {
+			if text := cell(field.ID); text != "" {
+				f.Contact[field.ID] = text
+			}
+		}
+	}
+	r, err := engine.Response(live, row.Result, f)
+	if err != nil {
+		b.problem(row.Number, "", err.Error())
+		b.Bad++
+		return
+	}
+	b.Responses = append(b.Responses, r)
+	if len(b.First) < shownBrought {
+		b.First = append(b.First, broughtRow{d.Moment(finished), quiz.FirstOf(f.Name, f.Email, "somebody"), live.OutcomeName(r.Outcome)})
+	}
+}
+
+// pastID is the same for the same row: what is brought in twice is there once.
+func pastID(quizID, row string) string {
+	sum := sha256.Sum256([]byte(quizID + "\x00" + row))
+	return "in" + hex.EncodeToString(sum[:10])
+}
+
+// readMoment reads when something was: RFC 3339, or a day with or without a time in the quiz's zone.
+func readMoment(text string, zone *time.Location) (time.Time, error) {
+	for _, form := range []string{time.RFC3339, "2006-01-02T15:04:05", "2006-01-02 15:04:05", "2006-01-02 15:04", time.DateOnly} {
+		if t, err := time.ParseInLocation(form, text, zone); err == nil {
+			return t, nil
+		}
+	}
+	return time.Time{}, fmt.Errorf("“%s” is no time: write it as 2026-03-31, or 2026-03-31 14:05", quiz.Shorten(text, 40))
+}
+
+// past reads what a request brings, for the version that runs.
+func (h *Handler) past(c *gin.Context, d *workbench.Draft) (*bringing, error) {
+	if d.Quiz.LiveVersion == 0 {
+		return nil, errors.New("launch the quiz first: responses belong to a version")
+	}
+	live, err := h.Store.VersionDocument(d.Quiz.ID, d.Quiz.LiveVersion)
+	if err != nil {
+		return nil, err
+	}
+	name, text := quiz.FirstOf(c.PostForm("name"), "pasted"), c.PostForm("table")
+	if file, err := c.FormFile("file"); err == nil && file.Size > 0 {
+		in, err := file.Open()
+		if err != nil {
+			return nil, err
+		}
+		defer in.Close()
+		data, err := io.ReadAll(in)
+		if err != nil {
+			return nil, err
+		}
+		name, text = file.Filename, string(data)
+	}
+	return readPast(d, live, quiz.Shorten(name, 80), strings.TrimPrefix(text, "\ufeff"), h.Now())
+}
+
+// bringIn shows the form, with the columns that the quiz takes.
+func (h *Handler) bringIn(c *gin.Context) {
+	if d := h.Bench.Load(c); d != nil {
+		h.showBringing(c, http.StatusOK, d, nil, nil)
+	}
+}
+
+func (h *Handler) showBringing(c *gin.Context, status int, d *workbench.Draft, b *bringing, failed error) {
+	doc := d.Doc
+	if live, err := h.Store.VersionDocument(d.Quiz.ID, d.Quiz.LiveVersion); err == nil {
+		doc = live
+	}
+	columns := []string{"at", "source"}
+	if doc.Contact != nil {
+		for _, f := range doc.Contact.Fields {
+			columns = append(columns, f.ID)
+		}
+	}
+	var questions []*quiz.Question
+	for i := range doc.Questions {
+		if doc.Questions[i].Kind != quiz.Statement {
+			questions = append(questions, &doc.Questions[i])
+		}
+	}
+	said := ""
+	if failed != nil {
+		said = page.Sentence(failed)
+	}
+	c.Data(status, "text/html; charset=utf-8", page.Execute(templates, "bringing", map[string]any{
+		"D": d, "B": b, "Failed": said, "Columns": columns, "Questions": questions, "Table": c.PostForm("table"),
+	}))
+}
+
+// previewPast shows what a table would bring in.
+func (h *Handler) previewPast(c *gin.Context) {
+	d := h.Bench.Load(c)
+	if d == nil {
+		return
+	}
+	b, err := h.past(c, d)
+	status := http.StatusOK
+	if err != nil {
+		status = http.StatusBadRequest
+	}
+	h.showBringing(c, status, d, b, err)
+}
+
+// takePast brings in what was previewed. It reads the table anew: rows with a problem stay out.
+func (h *Handler) takePast(c *gin.Context) {
+	d := h.Bench.Load(c)
+	if d == nil {
+		return
+	}
+	b, err := h.past(c, d)
+	if err != nil {
+		h.showBringing(c, http.StatusBadRequest, d, nil, err)
+		return
+	}
+	in := &store.Import{ID: store.NewID(), QuizID: d.Quiz.ID, Name: b.Name, AccountID: workbench.Actor(c).Account}
+	if _, err := h.Store.BringIn(in, b.Responses); err != nil {
+		page.Failed(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/quizzes/"+d.Quiz.ID+"/leads#beside")
+}

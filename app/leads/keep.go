@@ -1,0 +1,209 @@
+package leads
+
+import (
+	"fmt"
+	"html/template"
+	"net/http"
+	"net/url"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"omphalos/app/page"
+	"omphalos/app/store"
+	"omphalos/app/workbench"
+	"omphalos/core/quiz"
+)
+
+// beside is what stands below the people: filters with a name, how long responses are kept, what was brought in, and
+// the page of results.
+type beside struct {
+	Keeping keepingView
+	Imports []importLine
+	Results string // address of the page of results; "" for none
+	Files   []formLink
+}
+
+// formLink is one form of an export.
+type formLink struct{ Name, Address string }
+
+// keepingView is how long responses are kept, and what that means now.
+type keepingView struct {
+	Days     int
+	What     string
+	Tomorrow int // of how many something is forgotten within a day
+}
+
+type importLine struct {
+	store.Import
+	When string
+}
+
+// beside reads what stands below the people.
+func (h *Handler) beside(v *view) (*beside, error) {
+	q := v.Draft.Quiz
+	out := &beside{Keeping: keepingView{Days: q.KeepDays, What: quiz.FirstOf(q.KeepWhat, store.ForgetContact)}}
+	if q.KeepDays > 0 {
+		n, err := h.Store.Due(q.ID, q.KeepDays, q.KeepWhat, h.Now().Add(24*time.Hour))
+		if err != nil {
+			return nil, err
+		}
+		out.Keeping.Tomorrow = n
+	}
+	imports, err := h.Store.Imports(q.ID)
+	if err != nil {
+		return nil, err
+	}
+	for _, in := range imports {
+		out.Imports = append(out.Imports, importLine{in, in.At.In(v.Draft.Zone).Format("2 Jan 2006, 15:04")})
+	}
+	l, err := h.Store.ResultLink(q.ID)
+	if err != nil {
+		return nil, err
+	}
+	if l != nil {
+		out.Results = "/results/" + l.Key
+	}
+	return out, nil
+}
+
+// keptFilter is a choice of people with a name.
+type keptFilter struct {
+	Name  string
+	Query template.URL // of an address: escaped when it was kept
+}
+
+func (h *Handler) keptFilters(quizID string) ([]keptFilter, error) {
+	list, err := h.Store.KeptFilters(quizID)
+	var out []keptFilter
+	for _, f := range list {
+		query, bad := url.ParseQuery(f.Query)
+		if bad == nil {
+			out = append(out, keptFilter{f.Name, template.URL(query.Encode())})
+		}
+	}
+	return out, err
+}
+
+// maxFilterName bounds the name of a filter.
+const maxFilterName = 60
+
+// keepFilter gives the filter of an address a name.
+func (h *Handler) keepFilter(c *gin.Context) {
+	name := strings.TrimSpace(c.PostForm("name"))
+	query, err := url.ParseQuery(c.PostForm("query"))
+	if name == "" || len(name) > maxFilterName || err != nil {
+		page.Fail(c, http.StatusBadRequest, "The choice could not be kept",
+			fmt.Sprintf("Go back and give it a name of up to %d letters.", maxFilterName))
+		return
+	}
+	d := h.Bench.Load(c)
+	if d == nil {
+		return
+	}
+	v := &view{Draft: d}
+	v.filtered(query) // what it does not know is not kept
+	if err := h.Store.KeepFilter(&store.KeptFilter{QuizID: d.Quiz.ID, Name: name, Query: string(v.Filter)}); err != nil {
+		page.Failed(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/quizzes/"+d.Quiz.ID+"/leads?"+string(v.Filter))
+}
+
+func (h *Handler) dropFilter(c *gin.Context) {
+	if err := h.Store.DropFilter(c.Param("id"), c.PostForm("name")); err != nil && !store.IsNotFound(err) {
+		page.Failed(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/quizzes/"+c.Param("id")+"/leads")
+}
+
+// keeping sets how long responses are kept, and carries it out at once.
+func (h *Handler) keeping(c *gin.Context) {
+	days, err := strconv.Atoi(quiz.FirstOf(strings.TrimSpace(c.PostForm("days")), "0"))
+	if err == nil {
+		err = h.Store.SetKeeping(c.Param("id"), days, c.PostForm("what"))
+	}
+	if err != nil {
+		page.Fail(c, http.StatusBadRequest, "That is no time", fmt.Sprintf("Go back and write a number of days from 1 to %d, or nothing for good.", store.MostKeptDays))
+		return
+	}
+	if err := h.Store.ForgetOld(); err != nil {
+		page.Failed(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/quizzes/"+c.Param("id")+"/leads#beside")
+}
+
+// makeResults makes the address of the page of results, and revokeResults ends it.
+func (h *Handler) makeResults(c *gin.Context) {
+	if _, err := h.Store.MakeResultLink(c.Param("id")); err != nil {
+		page.Failed(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/quizzes/"+c.Param("id")+"/leads#beside")
+}
+
+func (h *Handler) revokeResults(c *gin.Context) {
+	if err := h.Store.RevokeResultLink(c.Param("id")); err != nil {
+		page.Failed(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/quizzes/"+c.Param("id")+"/leads#beside")
+}
+
+// takeOut deletes an import.
+func (h *Handler) takeOut(c *gin.Context) {
+	if err := h.Store.TakeOut(c.Param("id"), c.Param("import")); err != nil && !store.IsNotFound(err) {
+		page.Failed(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/quizzes/"+c.Param("id")+"/leads#beside")
+}
+
+// results is the page of figures without people, for whoever has its address.
+func (h *Handler) results(c *gin.Context) {
+	q, err := h.Store.ResultsOf(c.Param("key"))
+	if store.IsNotFound(err) {
+		page.NotFound(c)
+		return
+	}
+	var d *workbench.Draft
+	if err == nil {
+		d, err = h.Bench.Of(q)
+	}
+	v := &view{Draft: d}
+	if err == nil {
+		err = h.outcomes(v)
+	}
+	if err == nil {
+		v.Whole, err = h.newWhole(v)
+	}
+	if err == nil {
+		v.Questions, err = h.questions(v)
+	}
+	if err != nil {
+		page.Failed(c, err)
+		return
+	}
+	v.Public()
+	c.Header("X-Robots-Tag", "noindex")
+	c.Header("Cache-Control", "no-store")
+	c.Header("Referrer-Policy", "no-referrer")
+	c.Data(http.StatusOK, "text/html; charset=utf-8", page.Execute(templates, "results", map[string]any{
+		"V": v, "At": h.Now().In(d.Zone).Format("2 January 2006, 15:04"),
+	}))
+}
+
+// Public takes out what leads to people, and what somebody typed.
+func (v *view) Public() {
+	v.Whole.Days = dayChart(v.Whole.DayRows, false)
+	for i := range v.Questions {
+		v.Questions[i].Said, v.Questions[i].Drop = nil, ""
+		for j := range v.Questions[i].Bars {
+			v.Questions[i].Bars[j].Pick = ""
+		}
+	}
+}

@@ -1,0 +1,211 @@
+package app
+
+import (
+	"encoding/csv"
+	"net/http"
+	"net/http/httptest"
+	"net/url"
+	"regexp"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+
+	"omphalos/app/store"
+)
+
+// A choice of people gets a name, is found by it, and is forgotten.
+func TestAChoiceOfPeopleHasAName(t *testing.T) {
+	d := newDesk(t, true)
+	q, err := d.Store.QuizBySlug("living-wall")
+	require.NoError(t, err)
+	room := "/quizzes/" + q.ID + "/leads"
+	kept := d.form(room+"/filters", url.Values{"name": {"Visits from search"}, "query": {"source=search&outcome=visit&view=won&odd=1"}})
+	require.Equal(t, http.StatusSeeOther, kept.Code)
+	require.Equal(t, room+"?outcome=visit&source=search", kept.Header().Get("Location"))
+	require.Contains(t, d.get(room).Body.String(), `href="?outcome=visit&amp;source=search">Visits from search</a>`)
+	require.Equal(t, http.StatusBadRequest, d.form(room+"/filters", url.Values{"name": {" "}, "query": {"source=search"}}).Code)
+	require.Equal(t, http.StatusSeeOther, d.form(room+"/filters/drop", url.Values{"name": {"Visits from search"}}).Code)
+	require.NotContains(t, d.get(room).Body.String(), "Visits from search")
+}
+
+// How long responses are kept is said in the room and carried out; figures stay.
+func TestResponsesAreForgottenInTime(t *testing.T) {
+	d := newDesk(t, true)
+	q, err := d.Store.QuizBySlug("living-wall")
+	require.NoError(t, err)
+	room := "/quizzes/" + q.ID + "/leads"
+	body := d.get(room).Body.String()
+	require.Contains(t, body, "For good, until somebody deletes them.")
+	figures := regexp.MustCompile(`(?s)<dl class="bigfigures">.*?</dl>`)
+	before := figures.FindString(body)
+	require.NotEmpty(t, before)
+	for _, days := range []string{"-1", "many", "4000"} {
+		require.Equal(t, http.StatusBadRequest, d.form(room+"/keeping", url.Values{"days": {days}, "what": {"all"}}).Code, days)
+	}
+	require.Equal(t, http.StatusBadRequest, d.form(room+"/keeping", url.Values{"days": {"3"}, "what": {"some"}}).Code)
+	with := func() int {
+		n := 0
+		for r, err := range d.Store.Reader(q.ID, store.Genuine).All() {
+			require.NoError(t, err)
+			if r.Email != "" {
+				n++
+			}
+		}
+		return n
+	}
+	all := with()
+	require.Equal(t, http.StatusSeeOther, d.form(room+"/keeping", url.Values{"days": {"30"}, "what": {"contact"}}).Code)
+	left := with()
+	require.Positive(t, left)
+	require.Less(t, left, all)
+	body = d.get(room).Body.String()
+	require.Contains(t, body, "due within a day")
+	require.Equal(t, before, figures.FindString(body))
+	require.Equal(t, http.StatusSeeOther, d.form(room+"/keeping", url.Values{"days": {"1"}, "what": {"all"}}).Code)
+	require.Equal(t, before, figures.FindString(d.get(room).Body.String()))
+	n, err := d.Store.Reader(q.ID, store.Genuine).Count()
+	require.NoError(t, err)
+	require.Less(t, n, 40)
+	require.Equal(t, http.StatusSeeOther, d.form(room+"/keeping", url.Values{"days": {""}, "what": {"all"}}).Code)
+	require.Contains(t, d.get(room).Body.String(), "For good, until somebody deletes them.")
+}
+
+// An export comes in again: each response ends where it did, what is wrong is named by its row, and all of it is taken
+// out at once.
+func TestPastResponsesComeIn(t *testing.T) {
+	d := newDesk(t, true)
+	q, err := d.Store.QuizBySlug("living-wall")
+	require.NoError(t, err)
+	room := "/quizzes/" + q.ID + "/leads"
+	exported := strings.TrimPrefix(d.get(room+".csv").Body.String(), "\ufeff")
+	rows, err := csv.NewReader(strings.NewReader(exported)).ReadAll()
+	require.NoError(t, err)
+	require.Equal(t, "id", rows[0][0])
+	column := func(name string) int { return slices.Index(rows[0], name) }
+	rows = rows[:12]
+	for i := range rows[1:] {
+		rows[i+1][0] = "past" + rows[i+1][0]
+		rows[i+1][column("kept_aside")] = ""
+	}
+	rows[3][column("finished")] = "31.3.2026"
+	rows[4][column("answer.area")] = "enormous"
+	rows[5][column("contact.email")] = "nobody"
+	rows[6][column("finished")] = time.Now().Add(48 * time.Hour).Format(time.RFC3339)
+	var table strings.Builder
+	require.NoError(t, csv.NewWriter(&table).WriteAll(rows))
+
+	require.Contains(t, d.get(room+"/bring-in").Body.String(), "How large is the wall?")
+	w := d.form(room+"/bring-in", url.Values{"table": {table.String()}})
+	require.Equal(t, http.StatusOK, w.Code)
+	for _, said := range []string{
+		"7 responses come in, 4 rows stay out", "row 4, column at: “31.3.2026” is no time", "row 5, column area:",
+		"row 6, column email: “nobody” is no e-mail address", "row 7, column at: it has not come yet",
+	} {
+		require.Contains(t, w.Body.String(), said)
+	}
+	counts, err := d.Store.QuizCounts(q.ID, time.UTC)
+	require.NoError(t, err)
+	for range 2 { // twice is once
+		require.Equal(t, http.StatusSeeOther, d.form(room+"/bring-in/take", url.Values{"table": {table.String()}, "name": {"past.csv"}}).Code)
+	}
+	after, err := d.Store.QuizCounts(q.ID, time.UTC)
+	require.NoError(t, err)
+	require.Equal(t, counts.Finishes+7, after.Finishes)
+	imports, err := d.Store.Imports(q.ID)
+	require.NoError(t, err)
+	require.Len(t, imports, 1)
+	require.Contains(t, d.get(room).Body.String(), "past.csv: 7")
+	came := map[string]string{} // outcome by contact and time, as exported
+	for _, row := range rows[1:] {
+		came[row[column("contact.email")]+row[column("finished")]] = row[column("outcome")]
+	}
+	n := 0
+	for r, err := range d.Store.Reader(q.ID, store.Genuine).All() {
+		require.NoError(t, err)
+		if r.ImportID == "" {
+			continue
+		}
+		a, err := d.Store.Answered(r)
+		require.NoError(t, err)
+		require.Equal(t, came[r.Email+r.At.Format(time.RFC3339)], a.Doc.OutcomeName(r.Outcome))
+		n++
+	}
+	require.Equal(t, 7, n)
+	require.Equal(t, http.StatusSeeOther, d.form("/quizzes/"+q.ID+"/imports/"+imports[0].ID+"/take-out", nil).Code)
+	again, err := d.Store.QuizCounts(q.ID, time.UTC)
+	require.NoError(t, err)
+	require.Equal(t, counts, again)
+
+	for table, said := range map[string]string{
+		"":                       "The table is empty",
+		"area,light\nlarge,sun":  "no column “at”",
+		"at,area\n\"2026-01-01,": "Line 2",
+	} {
+		w := d.form(room+"/bring-in", url.Values{"table": {table}})
+		require.Equal(t, http.StatusBadRequest, w.Code)
+		require.Contains(t, w.Body.String(), said, table)
+	}
+}
+
+// The page of results shows figures to whoever has its address, and nobody's name; once revoked it is gone.
+func TestResultsAreHandedRound(t *testing.T) {
+	d := newDesk(t, true)
+	q, err := d.Store.QuizBySlug("living-wall")
+	require.NoError(t, err)
+	room := "/quizzes/" + q.ID + "/leads"
+	require.Equal(t, http.StatusSeeOther, d.form(room+"/results", nil).Code)
+	link := regexp.MustCompile(`/results/\w+`).FindString(d.get(room).Body.String())
+	require.NotEmpty(t, link)
+	w := httptest.NewRecorder()
+	d.h.ServeHTTP(w, httptest.NewRequest("GET", link, nil)) // without a sign-in
+	require.Equal(t, http.StatusOK, w.Code)
+	body := w.Body.String()
+	require.Contains(t, body, "Where people ended")
+	require.Contains(t, body, "How large is the wall?")
+	require.NotContains(t, body, "href=\"?")
+	require.NotContains(t, body, "@")
+	for r, err := range d.Store.Reader(q.ID, store.All).All() {
+		require.NoError(t, err)
+		if r.Name != "" {
+			require.NotContains(t, body, r.Name)
+			require.NotContains(t, body, r.ID)
+		}
+	}
+	require.Equal(t, "noindex", w.Header().Get("X-Robots-Tag"))
+	require.Equal(t, http.StatusSeeOther, d.form(room+"/results/revoke", nil).Code)
+	w = httptest.NewRecorder()
+	d.h.ServeHTTP(w, httptest.NewRequest("GET", link, nil))
+	require.Equal(t, http.StatusNotFound, w.Code)
+}
+
+// One row an answer has every answer once, and ids stand in place of words where they are asked for.
+func TestAnExportOfAnswers(t *testing.T) {
+	d := newDesk(t, true)
+	q, err := d.Store.QuizBySlug("living-wall")
+	require.NoError(t, err)
+	at := "/quizzes/" + q.ID + "/leads"
+	read := func(path string) [][]string {
+		rows, err := csv.NewReader(strings.NewReader(strings.TrimPrefix(d.get(path).Body.String(), "\ufeff"))).ReadAll()
+		require.NoError(t, err)
+		return rows
+	}
+	rows := read(at + ".answers.csv?outcome=visit&as=ids")
+	counted := map[string]int{}
+	for _, row := range rows[1:] {
+		require.Equal(t, "visit", row[3])
+		counted[row[4]+" "+row[7]]++
+	}
+	for _, choice := range []string{"small", "medium", "large"} {
+		n, err := d.Store.Reader(q.ID, store.All).Only(store.Filter{Outcome: "visit", Answer: &store.Answer{Field: "area", Value: choice}}).Count()
+		require.NoError(t, err)
+		require.Equal(t, n, counted["area "+choice], choice)
+	}
+	ids, words := read(at+".csv?as=ids"), read(at+".csv")
+	area := slices.Index(ids[0], "answer.area")
+	require.Equal(t, ids[0], words[0])
+	require.Contains(t, []string{"small", "medium", "large"}, ids[1][area])
+	require.Contains(t, words[1][area], "m²")
+}
