@@ -39,6 +39,7 @@ type world struct {
 	URL     string
 	Sites   string
 	Store   *store.Store
+	Dir     string // of the database
 }
 
 const (
@@ -52,9 +53,10 @@ const patience = 40 * time.Second
 // start runs the program on a fresh database; filled has the demonstration in it, else only its owner.
 func start(t *testing.T, filled bool) *world {
 	t.Helper()
-	s, err := store.Open(t.TempDir())
+	dir := t.TempDir()
+	s, err := store.Open(dir)
 	require.NoError(t, err)
-	w := &world{Store: s}
+	w := &world{Store: s, Dir: dir}
 	sites := httptest.NewServer(http.HandlerFunc(func(rw http.ResponseWriter, r *http.Request) { larkmoor.Handler(w.URL).ServeHTTP(rw, r) }))
 	w.Sites = sites.URL
 	if filled {

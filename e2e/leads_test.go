@@ -1,9 +1,13 @@
 package e2e
 
 import (
+	"os"
+	"path/filepath"
+	"strings"
 	"testing"
 	"time"
 
+	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/require"
 
 	"omphalos/app/store"
@@ -67,5 +71,74 @@ func TestLeadsFollowsWhatComes(t *testing.T) {
 	b.wait(`document.querySelector("tbody.rows").innerText.includes("Nia Fresh")`)
 	require.Equal(t, read, b.text("#person .didot"))
 	b.wait(`document.querySelectorAll(".promised").length === 4`)
+	b.quiet()
+}
+
+// Deals are pasted and stored after a look at what matches; a cut point that is moved says how many would end elsewhere,
+// and the draft, once it has it, says the same.
+func TestDealsArePastedAndACutPointIsTried(t *testing.T) {
+	w := start(t, true)
+	id := quizID(t, w)
+	at := w.URL + "/quizzes/" + id
+	list, err := w.Store.Reader(id, store.Genuine).Before(store.Cursor{}, 2)
+	require.NoError(t, err)
+	b := open(t, 1280, 800)
+	b.signIn(w)
+	b.goTo(at + "/leads?view=won")
+	b.put("#deals", list[0].ID+",won,12400,EUR")
+	b.click("button", "See what matches")
+	b.has("1 deal matches")
+	b.click("button", "Store 1 deal")
+	b.has("won, EUR 12400")
+
+	b.goTo(at + "/leads?view=scores")
+	b.focus(`[data-from="Site visit"] input`)
+	b.press(kb.ArrowLeft, kb.ArrowLeft)
+	b.has("would go from Planning pack to Site visit.")
+	said := b.eval(`document.querySelector('[data-from="Site visit"] p').textContent.match(/^\d+ of these [\d,]+/)[0]`)
+	b.click("button", "take it into the draft")
+	b.settled()
+	b.goTo(at + "/leads?view=scores&replay=1")
+	b.has(strings.Replace(said, "these ", "", 1) + " would end elsewhere")
+	b.wait(`document.querySelectorAll(".stream .moves").length === 1`)
+	b.quiet()
+}
+
+// Somebody's data is deleted from their page: afterwards no export, no search and no file of the database holds the address.
+func TestADeletedPersonIsNowhere(t *testing.T) {
+	w := start(t, true)
+	id := quizID(t, w)
+	list, err := w.Store.Reader(id, store.Genuine).Before(store.Cursor{}, 1)
+	require.NoError(t, err)
+	lead := list[0]
+	lead.ID, lead.Name, lead.Email, lead.At = "lasting00001", "Nia Quartermain", "nia.quartermain@fenhall.example", time.Now()
+	lead.Contact = []byte(`{"name":"Nia Quartermain","email":"nia.quartermain@fenhall.example"}`)
+	_, err = w.Store.Submit(&lead)
+	require.NoError(t, err)
+	b := open(t, 1280, 800)
+	b.signIn(w)
+	room := w.URL + "/quizzes/" + id + "/leads"
+	b.goTo(room + "?q=quarter")
+	b.has("1 person")
+	b.has("nia.quartermain@fenhall.example")
+	b.click("button", "everything about this person")
+	b.has("Everything about one person")
+	b.click("summary", "Delete all of it")
+	b.click("button", "Delete for good")
+	b.has("Deleted on")
+	b.goTo(room + "?q=quarter")
+	b.has("0 people")
+	for _, form := range []string{"csv", "answers.csv", "jsonl"} {
+		out := b.eval(`(() => { const r = new XMLHttpRequest(); r.open("GET", "/quizzes/` + id + `/leads.` + form + `", false); r.send(); return r.responseText; })()`)
+		require.Contains(t, out, list[0].ID)
+		require.NotContains(t, strings.ToLower(out), "quartermain", form)
+	}
+	files, err := filepath.Glob(filepath.Join(w.Dir, "*"))
+	require.NoError(t, err)
+	for _, name := range files {
+		data, err := os.ReadFile(name)
+		require.NoError(t, err)
+		require.NotContains(t, strings.ToLower(string(data)), "quartermain", name)
+	}
 	b.quiet()
 }
