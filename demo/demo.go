@@ -232,8 +232,9 @@ func (g *generator) came(s *store.Store, f engine.Finished, path []string) {
 		e.Stage = store.StageStart
 		s.Tally(e)
 	}
-	for _, id := range path {
-		e.Stage, e.Place = store.StageStep, id
+	pause := f.At.Sub(f.Began) / time.Duration(len(f.Input.Answers)+1)
+	for i, id := range path {
+		e.Stage, e.Place, e.After = store.StageStep, id, store.Lasting(pause*time.Duration(i+1))
 		s.Tally(e)
 	}
 }

@@ -304,8 +304,12 @@ func (s *session) tally(stage, at string) {
 	if s.visit.Quiet || !s.stores {
 		return
 	}
-	s.e.store.Tally(store.Event{QuizID: s.QuizID, Version: s.Number, Day: s.today(), Source: s.p.Source,
-		Device: s.p.Visitor.Device, Country: s.p.Visitor.Country, Language: s.p.Visitor.Language, Stage: stage, Place: at})
+	e := store.Event{QuizID: s.QuizID, Version: s.Number, Day: s.today(), Source: s.p.Source,
+		Device: s.p.Visitor.Device, Country: s.p.Visitor.Country, Language: s.p.Visitor.Language, Stage: stage, Place: at}
+	if stage == store.StageStep {
+		e.After = store.Lasting(s.e.now().Sub(s.p.began()))
+	}
+	s.e.store.Tally(e)
 }
 
 // reach counts the question that the place stands at, the first time that it does.

@@ -27,7 +27,7 @@ type chip struct {
 }
 
 // filterNames are the parameters of the address that choose people.
-var filterNames = []string{"outcome", "source", "version", "device", "country", "language", "day", "answer", "deal", "q", "aside"}
+var filterNames = []string{"outcome", "source", "version", "device", "country", "language", "day", "answer", "deal", "q", "aside", "sort", "columns"}
 
 // emptyMeans are those of them whose empty value is one of its own.
 var emptyMeans = []string{"source", "device", "country", "language"}
@@ -41,6 +41,10 @@ func (v *view) filtered(query url.Values) store.Filter {
 			kept.Set(name, query.Get(name))
 		}
 	}
+	if chosen := query["column"]; len(chosen) > 0 { // of the form that chooses columns
+		kept.Set("columns", strings.Join(chosen, ","))
+	}
+	v.kept, v.Sort = kept, sorted(kept.Get("sort"))
 	v.View = query.Get("view")
 	v.Filter = template.URL(kept.Encode())
 	put := func(name, says string) {

@@ -3,6 +3,7 @@ package leads
 
 import (
 	"embed"
+	"errors"
 	"fmt"
 	"html/template"
 	"net/http"
@@ -112,7 +113,9 @@ type view struct {
 	Draft     *workbench.Draft
 	Marks     []page.Mark // of every outcome that somebody ended at, or can
 	Rare      []page.Mark // of those, where there are many: under 1%
-	Scales    []string    // heads of the columns
+	Columns   []column
+	Sort      store.Sort
+	kept      url.Values // of the address: what is filtered, sorted and shown
 	Leads     []lead
 	Person    *person
 	Here      template.URL // parameters of the page that is shown
@@ -148,7 +151,7 @@ func (h *Handler) view(d *workbench.Draft, query url.Values) (*view, error) {
 		which, v.Total = store.Aside, d.Counts.Aside
 	}
 	filter := v.filtered(query)
-	reader := h.Store.Reader(d.Quiz.ID, which).Only(filter)
+	reader := h.Store.Reader(d.Quiz.ID, which).Only(filter).Sorted(v.Sort)
 	if len(v.Chips) > 0 {
 		n, err := reader.Count()
 		if err != nil {
@@ -254,6 +257,11 @@ func (h *Handler) page(v *view, r *store.Reader, query url.Values) ([]store.Resp
 	if err != nil {
 		after = store.Cursor{}
 	}
+	place := func(name string, one *store.Response) template.URL {
+		c, failed := r.CursorOf(one)
+		err = errors.Join(err, failed)
+		return parameter(name, c)
+	}
 	var list []store.Response
 	if after.ID != "" {
 		if list, err = r.After(after, pageSize+1); err != nil {
@@ -261,31 +269,29 @@ func (h *Handler) page(v *view, r *store.Reader, query url.Values) ([]store.Resp
 		}
 		if len(list) > pageSize {
 			list = list[len(list)-pageSize:]
-			v.Newer = parameter("after", cursorOf(&list[0]))
+			v.Newer = place("after", &list[0])
 		}
 		if len(list) > 0 {
-			v.Older = parameter("before", cursorOf(&list[len(list)-1]))
+			v.Older = place("before", &list[len(list)-1])
 		}
 		v.Here = parameter("after", after)
-		return list, nil
+		return list, err
 	}
 	if list, err = r.Before(before, pageSize+1); err != nil {
 		return nil, err
 	}
 	if len(list) > pageSize {
 		list = list[:pageSize]
-		v.Older = parameter("before", cursorOf(&list[pageSize-1]))
+		v.Older = place("before", &list[pageSize-1])
 	}
 	if before.ID != "" {
 		v.Here = parameter("before", before)
 		if len(list) > 0 {
-			v.Newer = parameter("after", cursorOf(&list[0]))
+			v.Newer = place("after", &list[0])
 		}
 	}
-	return list, nil
+	return list, err
 }
-
-func cursorOf(r *store.Response) store.Cursor { return store.Cursor{At: r.At, ID: r.ID} }
 
 // parameter is a place in the list for an address; its text needs no escaping.
 func parameter(name string, c store.Cursor) template.URL {

@@ -19,7 +19,7 @@ import (
 type lead struct {
 	*store.Answered
 	Mark  page.Mark
-	Cells []string // by scale
+	Cells []cell // by column that is shown
 	Who   string
 	When  string
 	Deal  store.Deal
@@ -33,9 +33,9 @@ func (l lead) DealSays() string {
 	return strings.TrimSpace(l.Deal.State + ", " + l.Deal.Currency + " " + l.Deal.Amount)
 }
 
-// lines makes the table's lines of responses. Its columns are the scales of the versions that these belong to.
+// lines makes the table's lines of responses. Among its columns are the scales of the versions that these belong to.
 func (h *Handler) lines(v *view, responses []store.Response) error {
-	var ids []string
+	var ids, titles []string
 	for i := range responses {
 		a, err := h.Store.Answered(&responses[i])
 		if err != nil {
@@ -44,7 +44,7 @@ func (h *Handler) lines(v *view, responses []store.Response) error {
 		for k := range a.Doc.Scales {
 			s := &a.Doc.Scales[k]
 			if !slices.Contains(ids, s.ID) {
-				ids, v.Scales = append(ids, s.ID), append(v.Scales, s.Title())
+				ids, titles = append(ids, s.ID), append(titles, s.Title())
 			}
 		}
 		l := newLead(v.Draft, a)
@@ -53,21 +53,24 @@ func (h *Handler) lines(v *view, responses []store.Response) error {
 		}
 		v.Leads = append(v.Leads, l)
 	}
+	v.columns(v.kept, ids, titles)
 	for i := range v.Leads {
-		v.Leads[i].Cells = cells(&v.Leads[i], ids)
+		for _, c := range v.Columns {
+			if c.Shown {
+				v.Leads[i].Cells = append(v.Leads[i].Cells, v.Leads[i].cell(c))
+			}
+		}
 	}
 	return nil
 }
 
-func cells(l *lead, scales []string) []string {
-	out := make([]string, len(scales))
-	for i, id := range scales {
-		out[i] = l.Scores["scale."+id]
-		if n, err := rule.ParseNumber(out[i]); err == nil {
-			out[i] = n.Round(2).String()
-		}
+// score is the value of a scale.
+func (l *lead) score(scale string) string {
+	text := l.Scores["scale."+scale]
+	if n, err := rule.ParseNumber(text); err == nil {
+		return n.Round(2).String()
 	}
-	return out
+	return text
 }
 
 func newLead(d *workbench.Draft, a *store.Answered) lead {

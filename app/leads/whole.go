@@ -82,7 +82,8 @@ type stop struct {
 	Count int
 	Lost  int
 	Worst bool
-	Width int // of 100
+	Took  string // how long people stay there, by medians; "" where that is not known
+	Width int    // of 100
 }
 
 type dayRow struct {
@@ -116,7 +117,11 @@ func (h *Handler) newWhole(v *view) (*whole, error) {
 	if err != nil {
 		return nil, err
 	}
-	w.stations(d, steps)
+	arrivals, err := h.Store.MedianArrivals(d.Quiz.ID)
+	if err != nil {
+		return nil, err
+	}
+	w.stations(d, steps, arrivals, took)
 	if err := h.days(w, d); err != nil {
 		return nil, err
 	}
@@ -164,15 +169,24 @@ func (w *whole) figures(c *store.Counts, qualified int, took time.Duration) {
 }
 
 // stations are the opening page, every question as the draft has them, and the end.
-func (w *whole) stations(d *workbench.Draft, steps map[string]int) {
-	put := func(name string, n int) { w.Stations = append(w.Stations, stop{Name: name, Count: n}) }
+func (w *whole) stations(d *workbench.Draft, steps map[string]int, arrivals map[string]time.Duration, all time.Duration) {
+	var at []time.Duration // when half of them had come there
+	put := func(name string, n int, after time.Duration) {
+		w.Stations, at = append(w.Stations, stop{Name: name, Count: n}), append(at, after)
+	}
 	if d.Doc.Intro != nil {
-		put("Opening page", d.Counts.Views)
+		put("Opening page", d.Counts.Views, 0)
 	}
 	for i := range d.Doc.Questions {
-		put(fmt.Sprintf("%d %s", i+1, d.Doc.Questions[i].Title()), steps[d.Doc.Questions[i].ID])
+		id := d.Doc.Questions[i].ID
+		put(fmt.Sprintf("%d %s", i+1, d.Doc.Questions[i].Title()), steps[id], arrivals[id])
 	}
-	put("Finished", d.Counts.Finishes)
+	put("Finished", d.Counts.Finishes, all)
+	for i := range w.Stations[:len(at)-1] {
+		if stay := at[i+1] - at[i]; stay > 0 && (at[i] > 0 || i == 0) {
+			w.Stations[i].Took = duration(stay)
+		}
+	}
 	most, worst := 1, 0
 	for i := range w.Stations {
 		most = max(most, w.Stations[i].Count)

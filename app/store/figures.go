@@ -3,6 +3,7 @@ package store
 import (
 	"slices"
 	"strconv"
+	"strings"
 	"time"
 )
 
@@ -78,24 +79,45 @@ func (s *Store) MedianTime(quizID string) (time.Duration, error) {
 	if err != nil {
 		return 0, err
 	}
+	return median(list), nil
+}
+
+// MedianArrivals is after how long half of the walks that came to a question had come there, by question.
+func (s *Store) MedianArrivals(quizID string) (map[string]time.Duration, error) {
+	var list []SliceTally
+	err := s.read.Where("quiz_id = ? AND kind LIKE ? AND count > 0", quizID, byCame+"%").Find(&list).Error
+	if err != nil {
+		return nil, err
+	}
+	each := map[string][]SliceTally{}
+	for _, t := range list {
+		each[t.Kind] = append(each[t.Kind], t)
+	}
+	out := map[string]time.Duration{}
+	for kind, list := range each {
+		out[strings.TrimPrefix(kind, byCame)] = median(list)
+	}
+	return out, nil
+}
+
+// median is the lowest step that half of the walks reach at most.
+func median(list []SliceTally) time.Duration {
 	all := 0
 	steps := make([][2]int, 0, len(list)) // seconds, and how many
 	for _, t := range list {
-		seconds, err := strconv.Atoi(t.Value)
-		if err != nil {
-			return 0, err
+		if seconds, err := strconv.Atoi(t.Value); err == nil { // Lasting wrote it
+			steps = append(steps, [2]int{seconds, t.Count})
+			all += t.Count
 		}
-		steps = append(steps, [2]int{seconds, t.Count})
-		all += t.Count
 	}
 	slices.SortFunc(steps, func(a, b [2]int) int { return a[0] - b[0] })
 	below := 0
 	for _, step := range steps {
 		if below += step[1]; 2*below >= all {
-			return time.Duration(step[0]) * time.Second, nil
+			return time.Duration(step[0]) * time.Second
 		}
 	}
-	return 0, nil
+	return 0
 }
 
 // AnswerOutcome is how often a field had a value among kept responses that ended at an outcome.

@@ -36,6 +36,7 @@ type Reader struct {
 	quiz   string
 	which  int
 	filter Filter
+	sort   Sort
 	lean   bool  // only what a walk depended on is read
 	hits   *hits // of what the filter searches for; nil before it was looked up
 }
@@ -95,8 +96,9 @@ func (s *Store) Reader(quizID string, which int) *Reader {
 
 // Cursor is a place among responses in time; the zero one is before the first and after the last.
 type Cursor struct {
-	At time.Time
-	ID string
+	At    time.Time
+	ID    string
+	Value string // of what is sorted by beside the time
 }
 
 // String writes the cursor for an address.
@@ -104,7 +106,11 @@ func (c Cursor) String() string {
 	if c.ID == "" {
 		return ""
 	}
-	return base64.RawURLEncoding.EncodeToString([]byte(c.At.UTC().Format(time.RFC3339Nano) + " " + c.ID))
+	text := c.At.UTC().Format(time.RFC3339Nano) + " " + c.ID
+	if c.Value != "" {
+		text += " " + c.Value
+	}
+	return base64.RawURLEncoding.EncodeToString([]byte(text))
 }
 
 // ParseCursor reads what String wrote.
@@ -116,8 +122,9 @@ func ParseCursor(text string) (Cursor, error) {
 	if err != nil {
 		return Cursor{}, errCursor
 	}
-	at, id, _ := strings.Cut(string(plain), " ")
-	c := Cursor{ID: id}
+	at, rest, _ := strings.Cut(string(plain), " ")
+	id, value, _ := strings.Cut(rest, " ")
+	c := Cursor{ID: id, Value: value}
 	if c.At, err = time.Parse(time.RFC3339Nano, at); err != nil || id == "" {
 		return Cursor{}, errCursor
 	}
@@ -126,7 +133,7 @@ func ParseCursor(text string) (Cursor, error) {
 
 var errCursor = errors.New("the place in the list cannot be read")
 
-func cursorOf(r *Response) Cursor { return Cursor{r.At, r.ID} }
+func cursorOf(r *Response) Cursor { return Cursor{At: r.At, ID: r.ID} }
 
 // where chooses the responses of the reader; which is Genuine or Aside.
 func (r *Reader) where() *gorm.DB {
@@ -199,11 +206,14 @@ func (r *Reader) walked(c Cursor, n int, next func(Cursor) ([]Response, error)) 
 		if len(list) < readerPage {
 			return out, nil
 		}
-		c = cursorOf(&list[len(list)-1])
+		if c, err = r.CursorOf(&list[len(list)-1]); err != nil {
+			return nil, err
+		}
 	}
 }
 
-// Before returns at most n responses before a place, the newest first; Cursor{} is the end of time.
+// Before returns at most n responses behind a place in the reader's order, which begins with the newest; Cursor{} is its
+// beginning.
 func (r *Reader) Before(c Cursor, n int) ([]Response, error) {
 	if err := r.look(); err != nil {
 		return nil, err
@@ -215,15 +225,12 @@ func (r *Reader) Before(c Cursor, n int) ([]Response, error) {
 }
 
 func (r *Reader) before(c Cursor, n int) ([]Response, error) {
-	q := r.where().Order("at DESC, id DESC").Limit(n)
-	if c.ID != "" {
-		q = q.Where("(at, id) < (?, ?)", c.At.UTC(), c.ID)
-	}
 	var list []Response
-	return list, q.Find(&list).Error
+	return list, r.ordered(r.where(), c, false).Limit(n).Find(&list).Error
 }
 
-// After returns at most n responses after a place, the newest first: those that follow it at once.
+// After returns at most n responses before a place in the reader's order: those next to it, in that order. Cursor{} is
+// its end.
 func (r *Reader) After(c Cursor, n int) ([]Response, error) {
 	if err := r.look(); err != nil {
 		return nil, err
@@ -239,14 +246,10 @@ func (r *Reader) After(c Cursor, n int) ([]Response, error) {
 	return list, err
 }
 
-// after returns the oldest first.
+// after returns those next to the place first.
 func (r *Reader) after(c Cursor, n int) ([]Response, error) {
-	q := r.where().Order("at, id").Limit(n)
-	if c.ID != "" {
-		q = q.Where("(at, id) > (?, ?)", c.At.UTC(), c.ID)
-	}
 	var list []Response
-	return list, q.Find(&list).Error
+	return list, r.ordered(r.where(), c, true).Limit(n).Find(&list).Error
 }
 
 // readerPage is how many responses All reads at a time.

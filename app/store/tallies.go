@@ -80,7 +80,8 @@ const (
 	ByDevice   = "device"
 	ByCountry  = "country"
 	ByLanguage = "language" // that the browser asked for
-	byTook     = "took"     // seconds from the first page to the end, in steps: see tookStep
+	byTook     = "took"     // seconds from the first page to the end, in steps: see Lasting
+	byCame     = "came "    // and a question's id: seconds from the first page to that question, the same
 )
 
 // AnswerTally counts the answers of kept responses.
@@ -116,6 +117,7 @@ type Event struct {
 	Language string
 	Stage    string
 	Place    string
+	After    string // of a step: how long after the first page, by Lasting; "" where that is not said
 }
 
 // slices are the values of what walks are told apart by.
@@ -131,9 +133,10 @@ type facts struct {
 	answers [][2]string // field and value
 }
 
-// tookStep is a time in seconds with its first two digits: 96 s, 110 s, 1500 s. At most a day is told.
-func tookStep(d time.Duration) string {
-	n, unit := int(min(d, 24*time.Hour)/time.Second), 1
+// Lasting is a time in seconds with its first two digits, as tallies tell times apart: 96, 110, 1500. At most a day is
+// told.
+func Lasting(d time.Duration) string {
+	n, unit := int(max(0, min(d, 24*time.Hour))/time.Second), 1
 	for n/unit >= 100 {
 		unit *= 10
 	}
@@ -155,7 +158,7 @@ func factsOf(r *Response) (facts, error) {
 	}
 	f.event.Source, f.event.Device, f.event.Country, f.event.Language = r.Source, r.Device, r.Country, r.Language
 	if !r.StartedAt.IsZero() && r.At.After(r.StartedAt) {
-		f.took = tookStep(r.At.Sub(r.StartedAt))
+		f.took = Lasting(r.At.Sub(r.StartedAt))
 	}
 	f.measure.Kept = 1
 	if r.Email != "" || r.WasLead {
@@ -285,6 +288,9 @@ func (s *sums) tables(known *knownValues) (*tables, error) {
 			if err := t.slice(known, &e, g); err != nil {
 				return nil, err
 			}
+		} else if e.After != "" {
+			key := SliceTally{QuizID: e.QuizID, Kind: byCame + e.Place, Value: e.After, Stage: e.Stage}
+			t.slices[key] = t.slices[key].plus(g.Measure)
 		}
 		for a, n := range g.answers {
 			var err error
