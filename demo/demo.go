@@ -30,6 +30,7 @@ var quizzes = []struct {
 	slug      string
 	responses int
 	taste     map[string][]int // weights of answers by question id, where they are not even
+	earlier   string           // JSON Patch that makes of the document what its first version was; "" where it has one alone
 }{
 	{"living-wall.json", "living-wall", 400, map[string][]int{
 		"area":     {3, 5, 4},
@@ -38,18 +39,19 @@ var quizzes = []struct {
 		"budget":   {3, 5, 4},
 		"deadline": {5, 4, 3},
 		"country":  {5, 4, 3, 2},
-	}},
+	}, ""},
 	{"windowsill.json", "windowsill", 900, map[string][]int{
 		"light": {3, 5, 3},
 		"water": {2, 5, 6, 3},
 		"room":  {2, 5, 3, 3},
-	}},
+	}, `[{"op": "replace", "path": "/questions/0/text", "value": "How bright is it where the plant will stand?"},
+		{"op": "replace", "path": "/questions/1/choices/2/votes", "value": {"blade": 3}}]`},
 	{"watering.json", "watering", 600, map[string][]int{
 		"when":   {3, 7, 3},
 		"yellow": {4, 6, 2},
 		"winter": {2, 7, 3},
 		"cactus": {5, 4, 3},
-	}},
+	}, ""},
 }
 
 // Fill makes the owner, the quizzes and their responses if there is no owner yet, and gives the owner the password.
@@ -80,7 +82,11 @@ func Fill(s *store.Store, standins, password string, now time.Time) error {
 		if err != nil {
 			return fmt.Errorf("%s: %w", q.file, err)
 		}
-		stored, err := s.CreateQuizText(d.Name, text)
+		first, err := firstVersion(text, q.earlier)
+		if err != nil {
+			return fmt.Errorf("%s: %w", q.file, err)
+		}
+		stored, err := s.CreateQuizText(d.Name, first.Text)
 		if err != nil {
 			return err
 		}
@@ -93,7 +99,15 @@ func Fill(s *store.Store, standins, password string, now time.Time) error {
 			return err
 		}
 		g := &generator{Rand: rand.New(rand.NewPCG(2026, uint64(n))), taste: q.taste, now: now}
-		if err := g.fill(s, stored.ID, d, q.responses); err != nil {
+		if q.earlier != "" {
+			if err := launchNext(s, stored.ID, text); err != nil {
+				return err
+			}
+		}
+		if q.earlier == "" {
+			d = first.Document
+		}
+		if err := g.fill(s, stored.ID, []*quiz.Document{first.Document, d}, q.responses); err != nil {
 			return err
 		}
 	}
@@ -122,15 +136,27 @@ var (
 )
 
 // fill submits n responses spread over the last 60 days, many at once, as they share the wait for the disk.
-func (g *generator) fill(s *store.Store, quizID string, d *quiz.Document, n int) error {
-	c, err := walk.New(d)
-	if err != nil {
-		return err
+//
+// docs are the first version, which ran until changeDay, and what it is now; the same where it was never changed.
+func (g *generator) fill(s *store.Store, quizID string, docs []*quiz.Document, n int) error {
+	var walks []*walk.Compiled
+	for _, d := range docs {
+		c, err := walk.New(d)
+		if err != nil {
+			return err
+		}
+		walks = append(walks, c)
 	}
+	two := docs[0] != docs[1]
 	var deals []store.Deal
 	work, wait := submitting(s)
 	for i := range n {
-		r, err := g.response(s, quizID, 1, c, i)
+		at := g.now.Add(-time.Duration(g.Float64() * float64(60*24*time.Hour))).UTC()
+		version := 1
+		if two && at.After(g.now.Add(-changeDay)) {
+			version = 2
+		}
+		r, err := g.response(s, quizID, version, walks[version-1], i, at)
 		if err != nil {
 			return err
 		}
@@ -144,6 +170,22 @@ func (g *generator) fill(s *store.Store, quizID string, d *quiz.Document, n int)
 		return err
 	}
 	return s.SetDeals(quizID, deals)
+}
+
+// changeDay is how long ago a quiz of two versions was changed.
+const changeDay = 25 * 24 * time.Hour
+
+// firstVersion makes of a document what it was first.
+func firstVersion(text []byte, earlier string) (*quiz.Edited, error) {
+	if earlier == "" {
+		d, err := quiz.Read(text)
+		return &quiz.Edited{Document: d, Text: text}, err
+	}
+	patch, err := quiz.ReadPatch([]byte(earlier))
+	if err != nil {
+		return nil, err
+	}
+	return quiz.Edit(text, patch)
 }
 
 // submitting takes responses until the channel is closed; wait says whether all were stored.
@@ -167,9 +209,8 @@ func submitting(s *store.Store) (work chan<- *store.Response, wait func() error)
 const clients = 256
 
 // response makes somebody who finishes the walk, and as many who look and go.
-func (g *generator) response(s *store.Store, quizID string, version int, c *walk.Compiled, i int) (*store.Response, error) {
+func (g *generator) response(s *store.Store, quizID string, version int, c *walk.Compiled, i int, at time.Time) (*store.Response, error) {
 	d := c.Doc
-	at := g.now.Add(-time.Duration(g.Float64() * float64(60*24*time.Hour))).UTC()
 	took := time.Duration(45+g.IntN(150)) * time.Second
 	finished := engine.Finished{
 		ID:      fmt.Sprintf("demo%08x%04x", g.Uint32(), i),

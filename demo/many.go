@@ -25,7 +25,8 @@ func Many(s *store.Store, quizID string, from, n int, now time.Time) error {
 	work, wait := submitting(s)
 	for i := range n {
 		version := i % manyVersions
-		r, err := g.response(s, quizID, version+1, walks[version], i)
+		at := g.now.Add(-time.Duration(g.Float64() * float64(60*24*time.Hour))).UTC()
+		r, err := g.response(s, quizID, version+1, walks[version], i, at)
 		if err != nil {
 			return err
 		}
@@ -45,7 +46,7 @@ func versions(s *store.Store, quizID string) ([]*walk.Compiled, error) {
 	for number := 1; number <= manyVersions; number++ {
 		d, err := s.VersionDocument(quizID, number)
 		if store.IsNotFound(err) {
-			if d, err = launchAnother(s, quizID, number); err != nil {
+			if d, err = launchAnother(s, quizID); err != nil {
 				return nil, err
 			}
 		}
@@ -61,12 +62,8 @@ func versions(s *store.Store, quizID string) ([]*walk.Compiled, error) {
 	return out, nil
 }
 
-func launchAnother(s *store.Store, quizID string, number int) (*quiz.Document, error) {
+func launchAnother(s *store.Store, quizID string) (*quiz.Document, error) {
 	q, err := s.Quiz(quizID)
-	if err != nil {
-		return nil, err
-	}
-	owner, err := s.FirstAccount()
 	if err != nil {
 		return nil, err
 	}
@@ -81,18 +78,35 @@ func launchAnother(s *store.Store, quizID string, number int) (*quiz.Document, e
 	if err != nil {
 		return nil, err
 	}
+	return edited.Document, launchNext(s, quizID, edited.Text)
+}
+
+// launchNext makes a text the draft of a quiz that runs, and launches it.
+func launchNext(s *store.Store, quizID string, text []byte) error {
+	q, err := s.Quiz(quizID)
+	if err != nil {
+		return err
+	}
+	owner, err := s.FirstAccount()
+	if err != nil {
+		return err
+	}
 	err = s.Swap(q.Revision, &store.Next{
 		Revision: store.Revision{
-			QuizID: quizID, Number: q.Revision + 1, EditID: store.NewID(), Kind: store.KindEdit, AccountID: owner.ID, At: time.Now().UTC(),
-			Patch: []byte("[]"), Inverse: []byte("[]"),
+			QuizID:    quizID,
+			Number:    q.Revision + 1,
+			EditID:    store.NewID(),
+			Kind:      store.KindEdit,
+			AccountID: owner.ID,
+			At:        time.Now().UTC(),
+			Patch:     []byte("[]"),
+			Inverse:   []byte("[]"),
 		},
-		Name: q.Name, Document: edited.Text,
+		Name:     q.Name,
+		Document: text,
 	})
-	if err != nil {
-		return nil, err
+	if err == nil {
+		_, err = s.Launch(quizID, owner.ID, q.Revision+1, *q.Slug, 0)
 	}
-	if _, err := s.Launch(quizID, owner.ID, q.Revision+1, *q.Slug, 0); err != nil {
-		return nil, err
-	}
-	return edited.Document, nil
+	return err
 }

@@ -131,3 +131,13 @@ func (v *view) Address() url.Values {
 	}
 	return out
 }
+
+// ByTime are the parameters of the table in the order of time.
+func (v *view) ByTime() template.URL {
+	out := v.Address()
+	out.Del("sort")
+	if chosen := v.kept.Get("columns"); chosen != "" {
+		out.Set("columns", chosen)
+	}
+	return template.URL(out.Encode())
+}

@@ -188,6 +188,8 @@ func (h *Handler) results(c *gin.Context) {
 		page.Failed(c, err)
 		return
 	}
+	v.Whole.Ends = nil
+	v.Whole.ends(v.Marks, d.Counts, 0)
 	v.Public()
 	c.Header("X-Robots-Tag", "noindex")
 	c.Header("Cache-Control", "no-store")

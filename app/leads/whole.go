@@ -7,6 +7,7 @@ import (
 	"strings"
 	"time"
 
+	"omphalos/app/edit"
 	"omphalos/app/page"
 	"omphalos/app/store"
 	"omphalos/app/workbench"
@@ -21,6 +22,9 @@ type whole struct {
 	Period   int        // days that Lately compares
 	Lately   []compared // nothing where there was nothing before
 	Ends     []ended
+	Of       string // which version Ends are of, where there are several
+	Version  int    // the same as a number; 0 where there is one alone
+	Assumed  string // what the expectation assumes
 	Drift    string // which outcomes are not as expected; "" where all are
 	Stations []stop
 	Days     template.HTML
@@ -58,6 +62,31 @@ type ended struct {
 	Share, Expected float64
 	Between         string
 	Off             string // by how much it differs from what was expected, where that is no chance
+	low, high       float64
+}
+
+// ends are the outcomes of the version that runs: others made other promises. Where nobody has finished it yet, or none
+// runs, they are those of all.
+func (w *whole) ends(marks []page.Mark, c *store.Counts, version int) {
+	counts, all := c.Versions[version], 0
+	for _, n := range counts {
+		all += n
+	}
+	if all == 0 {
+		counts, all = c.Outcomes, c.Finishes
+	} else if len(c.Versions) > 1 {
+		w.Of, w.Version = fmt.Sprintf("version %d", version), version
+	}
+	for _, m := range marks {
+		if m.Count = counts[m.ID]; w.Version > 0 && m.Count == 0 && c.Outcomes[m.ID] > 0 {
+			continue // of an earlier version
+		}
+		r := insight.Rate{Hits: m.Count, Of: all}
+		e := ended{Mark: m, Share: r.Share(), Expected: -1}
+		e.low, e.high = insight.Wilson(r)
+		e.Between = page.Percent(e.low) + " to " + page.Percent(e.high)
+		w.Ends = append(w.Ends, e)
+	}
 }
 
 // Drawn is the share as a bar, with a line at what was expected.
@@ -136,14 +165,7 @@ func (h *Handler) newWhole(v *view) (*whole, error) {
 			w.Slices = append(w.Slices, s)
 		}
 	}
-	for _, m := range v.Marks {
-		r := insight.Rate{Hits: m.Count, Of: c.Finishes}
-		low, high := insight.Wilson(r)
-		w.Ends = append(
-			w.Ends,
-			ended{Mark: m, Share: r.Share(), Between: page.Percent(low) + " to " + page.Percent(high), Expected: -1},
-		)
-	}
+	w.ends(v.Marks, d.Counts, d.Quiz.LiveVersion)
 	return w, nil
 }
 
@@ -371,6 +393,9 @@ func (h *Handler) expect(v *workbench.Counted) (map[string]template.HTML, error)
 	}
 	o := v.Options
 	o.Only, o.Assume = true, nil
+	if typed := edit.ReadAssumed(v.Quiz.Assumed); len(typed.Answers)+len(typed.Visitor) > 0 {
+		o.Assume = reach.Complete(doc, typed)
+	}
 	r, err := reach.Check(v.Context, doc, o)
 	if err != nil {
 		return nil, err
@@ -380,34 +405,36 @@ func (h *Handler) expect(v *workbench.Counted) (map[string]template.HTML, error)
 		return nil, err
 	}
 	w := &whole{}
+	w.ends(s.Marks, v.Counts, v.Quiz.LiveVersion)
 	expected := map[string]float64{}
 	for _, one := range r.Outcomes {
 		expected[one.ID] = one.Share
 	}
 	var off []string
-	for _, m := range s.Marks {
-		rate := insight.Rate{Hits: m.Count, Of: v.Counts.Finishes}
-		low, high := insight.Wilson(rate)
-		e := ended{Mark: m, Share: rate.Share(), Expected: -1, Between: page.Percent(low) + " to " + page.Percent(high)}
-		if p, known := expected[m.ID]; known {
-			e.Expected = p
-			if p < low || p > high {
-				e.Off = signedPoints(rate.Share() - p)
-				off = append(off, m.Name)
+	for i := range w.Ends {
+		e := &w.Ends[i]
+		if p, known := expected[e.ID]; known {
+			if e.Expected = p; p < e.low || p > e.high {
+				e.Off = signedPoints(e.Share - p)
+				off = append(off, e.Name)
 			}
 		}
-		w.Ends = append(w.Ends, e)
 	}
+	assumed := "even answers"
+	if o.Assume != nil {
+		assumed = "the shares that you assume"
+	}
+	w.Assumed = assumed
 	switch len(off) {
 	case 0:
-		w.Drift = "What came is within chance of what even answers promise."
+		w.Drift = "What came is within chance of what " + assumed + " promise."
 	case 1:
-		w.Drift = off[0] + " is not where even answers would have it: the line is outside its 95% interval."
+		w.Drift = off[0] + " is not where " + assumed + " would have it: the line is outside its 95% interval."
 	default:
 		w.Drift = strings.Join(
 			off[:len(off)-1],
 			", ",
-		) + " and " + off[len(off)-1] + " are not where even answers would have them: the lines are outside their 95% intervals."
+		) + " and " + off[len(off)-1] + " are not where " + assumed + " would have them: the lines are outside their 95% intervals."
 	}
 	return map[string]template.HTML{"expected": template.HTML(page.Execute(templates, "expected", w))}, nil
 }
