@@ -2,6 +2,7 @@ package app
 
 import (
 	"encoding/csv"
+	"html"
 	"net/http"
 	"net/http/httptest"
 	"net/url"
@@ -13,6 +14,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"omphalos/app/page"
 	"omphalos/app/store"
 )
 
@@ -208,4 +210,29 @@ func TestAnExportOfAnswers(t *testing.T) {
 	require.Equal(t, ids[0], words[0])
 	require.Contains(t, []string{"small", "medium", "large"}, ids[1][area])
 	require.Contains(t, words[1][area], "m²")
+}
+
+// What came is held against the version that runs alone, and against the shares that are assumed where there are any.
+func TestWhatIsExpectedIsOfTheVersionThatRuns(t *testing.T) {
+	d := newDesk(t, true)
+	q, err := d.Store.QuizBySlug("windowsill")
+	require.NoError(t, err)
+	counts, err := d.Store.QuizCounts(q.ID, time.UTC)
+	require.NoError(t, err)
+	all := 0
+	for _, n := range counts.Versions[2] {
+		all += n
+	}
+	require.Less(t, all, counts.Finishes)
+	said := func() string {
+		return html.UnescapeString(d.get("/quizzes/" + q.ID + "/reach?room=leads").Body.String())
+	}
+	body := said()
+	require.Contains(t, body, "Expected and actual, version 2")
+	require.Contains(t, body, page.Percent(float64(counts.Versions[2]["cactus"])/float64(all)))
+	require.Contains(t, body, "expected from even answers")
+	code, err := d.postRaw("/quizzes/"+q.ID+"/assumed", `{"key":"answers light sun","share":"100"}`)
+	require.NoError(t, err)
+	require.Equal(t, http.StatusOK, code)
+	require.Contains(t, said(), "expected from the shares that you assume")
 }

@@ -292,8 +292,12 @@ func (g *generator) answer(q *quiz.Question) walk.Answer {
 		want := least + g.IntN(most-least+1)
 		var a walk.Answer
 		for _, i := range g.Perm(len(q.Choices))[:want] {
+			if q.Choices[i].Exclusive { // nothing goes with it
+				return walk.Answer{Picks: []string{q.Choices[i].ID}}
+			}
 			a.Picks = append(a.Picks, q.Choices[i].ID)
 		}
+		slices.SortFunc(a.Picks, func(x, y string) int { return q.Choice(x) - q.Choice(y) })
 		return a
 	case quiz.Rating, quiz.NumberQ:
 		span := q.To.Sub(*q.From).Float()

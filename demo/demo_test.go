@@ -83,3 +83,32 @@ func TestTheStandInShowsWhatItWasBrought(t *testing.T) {
 	h.ServeHTTP(w, httptest.NewRequest("GET", "/nowhere", nil))
 	require.Equal(t, 404, w.Code)
 }
+
+// Every response of the demonstration is one that its version takes, and ends there as it says; one quiz has two versions.
+func TestResponsesAreSuchAsRespondentsGive(t *testing.T) {
+	s := filled(t)
+	list, err := s.Quizzes()
+	require.NoError(t, err)
+	versions := 0
+	for _, q := range list {
+		walks := map[int]*walk.Compiled{}
+		for r, err := range s.Reader(q.ID, store.All).All() {
+			require.NoError(t, err)
+			if walks[r.Version] == nil {
+				d, err := s.VersionDocument(q.ID, r.Version)
+				require.NoError(t, err)
+				walks[r.Version], err = walk.New(d)
+				require.NoError(t, err)
+			}
+			a, err := r.Answered()
+			require.NoError(t, err)
+			c := walks[r.Version]
+			require.True(t, c.Takes(a.Answers), "%s %s", q.Name, r.Answers)
+			require.Equal(t, r.Outcome, c.Walk(walk.Input{
+				Answers: a.Answers, Params: a.Params, Visitor: walk.Visitor{Device: r.Device, Language: r.Language, Country: r.Country},
+			}).Outcome)
+		}
+		versions = max(versions, len(walks))
+	}
+	require.Equal(t, 2, versions)
+}
