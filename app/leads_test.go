@@ -127,11 +127,21 @@ func TestFiguresAreFilters(t *testing.T) {
 		}
 	}
 	room := "/quizzes/" + q.ID + "/leads"
+	for _, view := range []string{"questions", "scores"} { // every range that is drawn
+		body := d.get(room + "?view=" + view).Body.String()
+		links := regexp.MustCompile(`href="\?(range=[^"]+)">([^<]*)</a>.*?<[^>]*num[^>]*>([^<]*)<`).FindAllStringSubmatch(body, -1)
+		require.Greater(t, len(links), 7, view)
+		for _, link := range links {
+			words := strings.Fields(link[3])
+			shown := d.get(room + "?" + html.UnescapeString(link[1])).Body.String()
+			require.Regexp(t, `\b`+words[len(words)-1]+` (people|person)`, shown, link[1])
+		}
+	}
 	body := d.get(room + "?view=questions").Body.String()
 	link := regexp.MustCompile(`href="\?(answer=[^"]+)">5 to 20`).FindStringSubmatch(body)
 	require.NotNil(t, link)
 	require.Contains(t, d.get(room+"?"+strings.ReplaceAll(link[1], "&amp;", "&")).Body.String(), "How large is the wall? 5 to 20")
-	for _, odd := range []string{"?day=never", "?answer=", "?answer=none:x", `?answer="'$:x`, "?device=", "?country=ZZ"} {
+	for _, odd := range []string{"?day=never", "?answer=", "?answer=none:x", `?answer="'$:x`, "?device=", "?country=ZZ", "?range=staff:9:1", "?range=::", "?range=staff:x:", "?range=scale.none:1:2", "?range=staff::10"} {
 		require.Equal(t, http.StatusOK, d.get(room+odd).Code, odd)
 	}
 }

@@ -3,6 +3,7 @@ package leads
 import (
 	"html/template"
 	"maps"
+	"math"
 	"net/url"
 	"slices"
 	"strconv"
@@ -27,7 +28,7 @@ type chip struct {
 }
 
 // filterNames are the parameters of the address that choose people.
-var filterNames = []string{"outcome", "source", "version", "device", "country", "language", "day", "answer", "deal", "q", "aside", "sort", "columns"}
+var filterNames = []string{"outcome", "source", "version", "device", "country", "language", "day", "answer", "range", "deal", "q", "aside", "sort", "columns"}
 
 // emptyMeans are those of them whose empty value is one of its own.
 var emptyMeans = []string{"source", "device", "country", "language"}
@@ -72,6 +73,10 @@ func (v *view) filtered(query url.Values) store.Filter {
 	if field, value, ok := strings.Cut(kept.Get("answer"), ":"); ok {
 		f.Answer = &store.Answer{Field: field, Value: value}
 		put("answer", answerSays(v.Draft.Doc, field, value))
+	}
+	if r, ok := readRange(kept.Get("range")); ok {
+		f.Range = r
+		put("range", v.rangeSays(r))
 	}
 	if state := kept.Get("deal"); state == store.DealOpen || state == store.DealWon || state == store.DealLost {
 		f.Deal = state
@@ -135,6 +140,55 @@ func (v *view) tabs(kept url.Values) {
 		t.Current, t.Address = t.Key == v.View, template.URL(address.Encode())
 		v.Views = append(v.Views, t)
 	}
+}
+
+// readRange reads FIELD:FROM:TO; the lowest and the highest may be left open.
+func readRange(text string) (*store.Range, bool) {
+	parts := strings.Split(text, ":")
+	if len(parts) != 3 {
+		return nil, false
+	}
+	r := &store.Range{Field: parts[0], From: math.Inf(-1), To: math.Inf(1)}
+	for i, bound := range []*float64{&r.From, &r.To} {
+		if parts[i+1] == "" {
+			continue
+		}
+		n, err := strconv.ParseFloat(parts[i+1], 64)
+		if err != nil || math.IsNaN(n) {
+			return nil, false
+		}
+		*bound = n
+	}
+	return r, r.Field != "" && r.From < r.To
+}
+
+// rangeQuery is the parameter that readRange reads.
+func rangeQuery(view, field string, from, to float64) template.URL {
+	bound := func(x float64) string {
+		if math.IsInf(x, 0) {
+			return ""
+		}
+		return strconv.FormatFloat(x, 'f', -1, 64)
+	}
+	return template.URL(url.Values{"range": {field + ":" + bound(from) + ":" + bound(to)}, "view": {view}}.Encode())
+}
+
+// rangeSays is a range in the draft's words.
+func (v *view) rangeSays(r *store.Range) string {
+	d := v.Draft.Doc
+	name := r.Field
+	if i := d.Question(r.Field); i >= 0 {
+		name = quiz.Shorten(d.Questions[i].Title(), 40)
+	} else if id, isScale := strings.CutPrefix(r.Field, "scale."); isScale && d.Scale(id) != nil {
+		name = d.Scale(id).Title()
+	}
+	switch {
+	case math.IsInf(r.From, -1):
+		return name + " under " + number(r.To)
+	case math.IsInf(r.To, 1):
+		return name + " from " + number(r.From)
+	}
+	return name + " " + number(r.From) + " to under " + number(r.To)
 }
 
 // answerLink chooses those who gave an answer.

@@ -119,6 +119,10 @@ func (h *Handler) scores(v *view) (*scoresView, error) {
 		return &scoresView{None: "The version that runs has no scale."}, nil
 	}
 	out, doc := &scoresView{}, l.Doc
+	version := 0
+	if len(v.Draft.Counts.Versions) > 1 {
+		version = v.Draft.Quiz.LiveVersion
+	}
 	for i, s := range l.Scales {
 		one := scaleView{
 			Name:     doc.Scales[i].Title(),
@@ -139,7 +143,7 @@ func (h *Handler) scores(v *view) (*scoresView, error) {
 			}
 			one.Items = append(one.Items, line)
 		}
-		one.spread(doc, i, &l.Spreads[i])
+		one.spread(doc, i, &l.Spreads[i], version)
 		if r := tried[doc.Scales[i].ID]; r != nil {
 			one.Cuts = r.view(v.Draft.Doc)
 		}

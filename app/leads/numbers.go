@@ -54,8 +54,10 @@ func (c *crossed) inRanges() *crossed {
 	}
 	bins := spread.Bins(mostValues)
 	at := 0
+	out.bins = map[string][2]float64{}
 	for _, b := range bins {
 		name := number(b.From) + " to under " + number(b.To)
+		out.bins[name] = [2]float64{b.From, b.To}
 		add(name, nil)
 		for ; at < len(list); at++ {
 			if x, _ := strconv.ParseFloat(list[at], 64); x >= b.To {

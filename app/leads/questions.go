@@ -50,7 +50,8 @@ type crossed struct {
 	asked  map[string]int // by outcome
 	values map[string]map[string]int
 	order  []string
-	ranges bool // values are ranges of numbers
+	ranges bool                  // values are ranges of numbers
+	bins   map[string][2]float64 // the bounds of each range
 }
 
 func (h *Handler) questions(v *view) ([]questionView, error) {
@@ -252,8 +253,8 @@ func (v *questionView) rows(d *workbench.Draft, q *quiz.Question, c *crossed, fi
 			name = q.Choices[at].Title()
 		}
 		filter := pick(field, id)
-		if c.ranges {
-			filter = ""
+		if b, inRange := c.bins[id]; inRange {
+			filter = rangeQuery("questions", field, b[0], b[1])
 		}
 		v.bar(d, c.values[id], prefix+name, asked, filter)
 	}

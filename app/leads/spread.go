@@ -15,6 +15,7 @@ import (
 type binRow struct {
 	Name, Share string
 	Count       int
+	Query       template.URL // chooses these people
 }
 
 // cut is a cut point with who is sent from it on.
@@ -30,16 +31,23 @@ const (
 )
 
 // spread draws how a score is spread, with the cut points of the version, and says where the best fifth begins.
-func (v *scaleView) spread(d *quiz.Document, scale int, s *insight.Spread) {
+func (v *scaleView) spread(d *quiz.Document, scale int, s *insight.Spread, version int) {
 	bins := s.Bins(mostBins)
+	choose := func(b insight.Bin) template.URL {
+		query := rangeQuery("scores", "scale."+d.Scales[scale].ID, b.From, b.To)
+		if version > 0 { // these are people of one version
+			query += template.URL("&version=" + strconv.Itoa(version))
+		}
+		return query
+	}
 	for _, b := range bins {
 		name := number(b.From)
 		if b.To-b.From > 1 {
 			name += " to under " + number(b.To)
 		}
-		v.Bins = append(v.Bins, binRow{name, page.Percent(float64(b.Count) / float64(s.N())), b.Count})
+		v.Bins = append(v.Bins, binRow{name, page.Percent(float64(b.Count) / float64(s.N())), b.Count, choose(b)})
 	}
-	v.Spread = spreadChart(d, scale, bins)
+	v.Spread = spreadChart(d, scale, bins, choose)
 	if from, reached, ok := s.Best(bestShare); ok {
 		v.Best = fmt.Sprintf(
 			"The best fifth of these people begins at %s: that or more have %s.",
@@ -71,8 +79,8 @@ func cuts(d *quiz.Document, scale int) []cut {
 	return nil
 }
 
-// spreadChart is a bar for each range, with a line at each cut point within.
-func spreadChart(d *quiz.Document, scale int, bins []insight.Bin) template.HTML {
+// spreadChart is a bar for each range, which chooses its people, with a line at each cut point within.
+func spreadChart(d *quiz.Document, scale int, bins []insight.Bin, choose func(insight.Bin) template.URL) template.HTML {
 	if len(bins) == 0 {
 		return ""
 	}
@@ -85,21 +93,16 @@ func spreadChart(d *quiz.Document, scale int, bins []insight.Bin) template.HTML 
 	x := func(value float64) float64 { return width * (value - low) / (high - low) }
 	bar := width / float64(len(bins))
 	var b strings.Builder
-	fmt.Fprintf(&b, `<svg viewBox="0 -14 %.0f %.0f" role="img" aria-label="How %s is spread: from %s to %s">`,
+	fmt.Fprintf(&b, `<svg viewBox="0 -14 %.0f %.0f" role="group" aria-label="How %s is spread: from %s to %s">`,
 		width, height+30, template.HTMLEscapeString(d.Scales[scale].Title()), number(low), number(high))
 	for _, one := range bins {
 		if one.Count == 0 {
 			continue
 		}
 		tall := height * float64(one.Count) / float64(most)
-		fmt.Fprintf(
-			&b,
-			`<rect class="leadbar" x="%.1f" y="%.1f" width="%.1f" height="%.1f"/>`,
-			x(one.From),
-			height-tall,
-			max(0.5, bar-1),
-			tall,
-		)
+		query := template.HTMLEscapeString(string(choose(one)))
+		fmt.Fprintf(&b, `<a href="?%s" tabindex="-1"><title>%d</title><rect class="leadbar" x="%.1f" y="%.1f" width="%.1f" height="%.1f"/></a>`,
+			query, one.Count, x(one.From), height-tall, max(0.5, bar-1), tall)
 	}
 	fmt.Fprintf(&b, `<path class="base" d="M0 %.1fH%.0f"/>`, height+0.5, width)
 	for _, c := range cuts(d, scale) {

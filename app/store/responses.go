@@ -53,6 +53,13 @@ type Filter struct {
 	Language *string
 	Day      string  // YYYY-MM-DD in the quiz's time zone
 	Answer   *Answer // that was given
+	Range    *Range  // of an answer that is a number, or of a score
+}
+
+// Range is From or more and under To: of the number answered to a question, or of a scale, such as scale.fit.
+type Range struct {
+	Field    string
+	From, To float64
 }
 
 // Answer is a value of a field as AnswerTally has it: a question's id, or QUESTION.ROW of a grid, with the id of a choice, a
@@ -172,6 +179,9 @@ func (r *Reader) where() *gorm.DB {
 	}
 	if f.Answer != nil {
 		q = q.Where("instr(marks, ?) > 0", mark(f.Answer.Field, f.Answer.Value))
+	}
+	if f.Range != nil {
+		q = f.Range.choose(q)
 	}
 	if f.Language != nil {
 		q = q.Where("language = ?", *f.Language)

@@ -219,6 +219,18 @@ func (tx *transaction) dropWords(quizID string, ids ...string) error {
 	return err
 }
 
+// choose chooses the responses in a range. A number that was answered stands behind its mark; what follows it ends the
+// number.
+func (r *Range) choose(q *gorm.DB) *gorm.DB {
+	if expression := (Sort{By: r.Field}).expression(); strings.HasPrefix(r.Field, "scale.") && expression != "" {
+		return q.Where("("+expression+") >= ? AND ("+expression+") < ?", r.From, r.To)
+	}
+	before := markStart + r.Field + "="
+	const value = "CAST(substr(marks, instr(marks, ?) + ?) AS REAL)"
+	answered := q.Where("instr(marks, ?) > 0 AND instr(marks, ?) = 0", before, before+markEnd) // asked, and not left blank
+	return answered.Where(value+" >= ? AND "+value+" < ?", before, len(before), r.From, before, len(before), r.To)
+}
+
 // amongIDs chooses the responses with these ids, which are few: each is looked up. By the sign before its columns place,
 // a condition on quiz_id, kept and aside, leaves the index of all places aside.
 func amongIDs(q *gorm.DB, ids []string) (among *gorm.DB, place string) {

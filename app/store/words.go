@@ -144,4 +144,7 @@ func marksOf(f facts) string {
 	return b.String()
 }
 
-func mark(field, value string) string { return "\x02" + field + "=" + value + "\x03" }
+// Signs around a mark.
+const markStart, markEnd = "\x02", "\x03"
+
+func mark(field, value string) string { return markStart + field + "=" + value + markEnd }
