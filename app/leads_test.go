@@ -110,6 +110,7 @@ func TestFiguresAreFilters(t *testing.T) {
 		"device":   func(s string) store.Filter { return store.Filter{Device: &s} },
 		"country":  func(s string) store.Filter { return store.Filter{Country: &s} },
 		"source":   func(s string) store.Filter { return store.Filter{Source: &s} },
+		"way":      func(s string) store.Filter { return store.Filter{Way: &s} },
 		"language": func(s string) store.Filter { return store.Filter{Language: &s} },
 	} {
 		list, err := d.Store.Breakdown(q.ID, by)

@@ -132,6 +132,7 @@ var (
 	companies = strings.Fields("fenhall nordkai glasswerk vargaco steinhof siddon ostbau mistral larchwood quayside")
 	sources   = []string{"newsletter", "newsletter", "search", "search", "search", "", "", "fair-qr"}
 	devices   = []string{"phone", "desktop", "phone", "phone", "desktop", "tablet", "desktop"}
+	ways      = []string{store.WayLink, store.WayPage, store.WayLink, store.WayOver, store.WayLink, store.WayPage, store.WayEdge, store.WayLink}
 	languages = []string{"en", "en", "en", "de", "en", "nl", "en", "en", "fr", "en", "de"}
 )
 
@@ -235,6 +236,7 @@ func (g *generator) response(s *store.Store, quizID string, version int, c *walk
 			finished.Consent = d.Contact.Consent.Text
 		}
 	}
+	finished.Way = ways[i%len(ways)]
 	if finished.Source != "" {
 		finished.Input.Params["utm_source"] = finished.Source
 	}
@@ -267,7 +269,7 @@ func (g *generator) deal(list []store.Deal, r *store.Response) []store.Deal {
 // came tallies somebody who came as far as a path: of these some finish.
 func (g *generator) came(s *store.Store, f engine.Finished, path []string) {
 	e := store.Event{QuizID: f.QuizID, Version: f.Version, Day: f.Day, Source: f.Source,
-		Device: f.Input.Visitor.Device, Language: f.Input.Visitor.Language, Stage: store.StageView}
+		Device: f.Input.Visitor.Device, Language: f.Input.Visitor.Language, Way: f.Way, Stage: store.StageView}
 	s.Tally(e)
 	if len(path) > 0 {
 		e.Stage = store.StageStart

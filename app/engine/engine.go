@@ -261,6 +261,7 @@ func (e *Engine) begin(s *Source, v *Visit, copied *Place) (*session, error) {
 		Language: s.prefers(v.Accept),
 		Source:   clip(v.Query.Get("utm_source")),
 		Kit:      v.Query.Has("kit"),
+		Way:      kitWay(v.Query),
 	}
 	for _, name := range s.Doc.Params {
 		if value := v.Query.Get(name); value != "" {
@@ -292,6 +293,29 @@ func (e *Engine) begin(s *Source, v *Visit, copied *Place) (*session, error) {
 	return out, nil
 }
 
+// kitWay is how the kit shows the quiz; an earlier kit did not say, and most were within the page.
+func kitWay(query url.Values) string {
+	way := query.Get("kit")
+	switch {
+	case way == store.WayOver || way == store.WayEdge:
+		return way
+	case query.Has("kit"):
+		return store.WayPage
+	}
+	return ""
+}
+
+// way is how the respondent has reached the quiz.
+func (p *Place) way() string {
+	switch {
+	case p.Invite != "":
+		return store.WayInvite
+	case p.Way != "":
+		return p.Way
+	}
+	return store.WayLink
+}
+
 func (p *Place) keepParam(name, value string) {
 	if p.Params == nil {
 		p.Params = map[string]string{}
@@ -305,7 +329,7 @@ func (s *session) tally(stage, at string) {
 		return
 	}
 	e := store.Event{QuizID: s.QuizID, Version: s.Number, Day: s.today(), Source: s.p.Source,
-		Device: s.p.Visitor.Device, Country: s.p.Visitor.Country, Language: s.p.Visitor.Language, Stage: stage, Place: at}
+		Device: s.p.Visitor.Device, Country: s.p.Visitor.Country, Language: s.p.Visitor.Language, Way: s.p.way(), Stage: stage, Place: at}
 	if stage == store.StageStep {
 		e.After = store.Lasting(s.e.now().Sub(s.p.began()))
 	}

@@ -27,7 +27,7 @@ func (s *session) finish(reply *contactReply) (*Reply, error) {
 	}
 	now := s.e.now()
 	f := Finished{ID: s.p.ID, QuizID: s.QuizID, Version: s.Number, Began: s.p.began(), At: now, Day: s.today(),
-		Input: s.input(s.p), Source: s.p.Source, Labels: s.own.labels(s.p)}
+		Input: s.input(s.p), Source: s.p.Source, Way: s.p.way(), Labels: s.own.labels(s.p)}
 	f.Suspect = s.e.guard.suspect(s.visit.Address, s.p.Trapped, now.Sub(f.Began), len(res.Path))
 	if reply != nil {
 		s.given = reply.Fields

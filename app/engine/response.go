@@ -20,6 +20,7 @@ type Finished struct {
 	Day     string // YYYY-MM-DD of At, in the quiz's time zone
 	Input   walk.Input
 	Source  string
+	Way     string                       // one of the store's ways
 	Suspect string                       // why it looks like a program's
 	Labels  map[string]map[string]string // by question and choice, of answers that come from tables
 	Name    string
@@ -47,6 +48,7 @@ func Response(d *quiz.Document, res *walk.Result, f Finished) (*store.Response, 
 	out.Kept, out.Verdict, out.Reason = true, res.LineName(), res.Say(d)
 	out.Source, out.StartedAt = f.Source, f.Began.UTC()
 	out.Device, out.Country, out.Language = f.Input.Visitor.Device, f.Input.Visitor.Country, f.Input.Visitor.Language
+	out.Way = f.Way
 	out.Name, out.Email = f.Name, f.Email
 	if f.Consent != "" {
 		at := out.At

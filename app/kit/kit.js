@@ -6,7 +6,8 @@
   const { quiz, over, read, edge, phones, again, source, words, at } = tag.dataset;
   if (!quiz) return console.error("kit.js: data-quiz names no quiz.");
   const base = new URL(tag.src).origin;
-  const address = `${base}${at || "/q/" + encodeURIComponent(quiz)}?kit=1${source ? "&utm_source=" + encodeURIComponent(source) : ""}`;
+  const way = edge !== undefined ? "edge" : over !== undefined || read !== undefined ? "over" : "page";
+  const address = `${base}${at || "/q/" + encodeURIComponent(quiz)}?kit=${way}${source ? "&utm_source=" + encodeURIComponent(source) : ""}`;
   const inline = over === undefined && read === undefined && edge === undefined;
 
   // Whoever has closed it, or come to an end, is left in peace: for good, or for so many days.

@@ -28,10 +28,10 @@ type chip struct {
 }
 
 // filterNames are the parameters of the address that choose people.
-var filterNames = []string{"outcome", "source", "version", "device", "country", "language", "day", "answer", "range", "deal", "q", "aside", "sort", "columns"}
+var filterNames = []string{"outcome", "source", "version", "device", "country", "language", "way", "day", "answer", "range", "deal", "q", "aside", "sort", "columns"}
 
 // emptyMeans are those of them whose empty value is one of its own.
-var emptyMeans = []string{"source", "device", "country", "language"}
+var emptyMeans = []string{"source", "device", "country", "language", "way"}
 
 // filtered reads the filter of the address, and says it in chips.
 func (v *view) filtered(query url.Values) store.Filter {
@@ -116,6 +116,10 @@ func fromWhere(f *store.Filter, kept url.Values, put func(name, says string)) {
 		f.Language = one("language")
 		put("language", "language "+languageName(*f.Language))
 	}
+	if kept.Has("way") {
+		f.Way = one("way")
+		put("way", "reached "+quiz.FirstOf(ways[*f.Way], *f.Way))
+	}
 }
 
 func languageName(code string) string {
@@ -123,6 +127,16 @@ func languageName(code string) string {
 		return "not known"
 	}
 	return quiz.LanguageName(code)
+}
+
+// ways are how respondents reach a quiz, in words.
+var ways = map[string]string{
+	"":              "not known",
+	store.WayLink:   "by its link",
+	store.WayPage:   "within a page",
+	store.WayOver:   "over a page",
+	store.WayEdge:   "from the edge of a page",
+	store.WayInvite: "by an invitation",
 }
 
 // tabs are the views on the left, each with the filter kept.

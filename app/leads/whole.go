@@ -155,7 +155,7 @@ func (h *Handler) newWhole(v *view) (*whole, error) {
 		return nil, err
 	}
 	for _, by := range []struct{ key, name string }{
-		{"source", "Source"}, {"device", "Device"}, {"country", "Country"}, {"language", "Language"}, {"version", "Version"},
+		{"source", "Source"}, {"device", "Device"}, {"country", "Country"}, {"language", "Language"}, {"way", "Way"}, {"version", "Version"},
 	} {
 		list, err := h.Store.Breakdown(d.Quiz.ID, by.key)
 		if err != nil {
@@ -368,6 +368,8 @@ func newSlices(key, name string, list []store.Slice) breakdown {
 			row.Name = "not known"
 		case name == "Country":
 			row.Name = quiz.CountryName(one.Value)
+		case name == "Way":
+			row.Name = quiz.FirstOf(ways[one.Value], one.Value)
 		case name == "Language":
 			row.Name = languageName(one.Value)
 		}

@@ -28,12 +28,12 @@ type Slice struct {
 }
 
 // Breakdowns are what walks are told apart by.
-var Breakdowns = []string{BySource, ByDevice, ByCountry, ByLanguage, byVersion}
+var Breakdowns = []string{BySource, ByDevice, ByCountry, ByLanguage, ByWay, byVersion}
 
 const byVersion = "version"
 
 // Breakdown returns the walks of a quiz by one of Breakdowns, those with most starts first. Walks that kept nothing have
-// no source, device, country or language.
+// none of these but a version.
 func (s *Store) Breakdown(quizID, by string) ([]Slice, error) {
 	if !slices.Contains(Breakdowns, by) {
 		return nil, ErrNotFound

@@ -13,10 +13,16 @@ func migrateToMillions(tx *gorm.DB) error {
 	if err := tx.Migrator().DropIndex(&Response{}, "by_place"); err != nil {
 		return err
 	}
-	if !tx.Migrator().HasColumn(&Response{}, "Marks") {
-		if err := tx.Migrator().AddColumn(&Response{}, "Marks"); err != nil {
+	for _, column := range []string{"Marks", "Way"} {
+		if tx.Migrator().HasColumn(&Response{}, column) {
+			continue
+		}
+		if err := tx.Migrator().AddColumn(&Response{}, column); err != nil {
 			return err
 		}
+	}
+	if err := tx.Model(&Response{}).Where("way IS NULL").UpdateColumn("way", "").Error; err != nil {
+		return err
 	}
 	if err := tx.AutoMigrate(&DayTally{}, &SliceTally{}); err != nil {
 		return err
@@ -34,9 +40,11 @@ func migrateToMillions(tx *gorm.DB) error {
 			"INSERT INTO slice_tallies (quiz_id, kind, value, stage, count, kept, leads) SELECT quiz_id, '"+kind+"', "+kind+", stage, "+sums+
 				" FROM walk_tallies WHERE stage <> 'step' GROUP BY quiz_id, "+kind+", stage")
 	}
-	copies = append(copies, // before its end no walk said its language
-		"INSERT INTO slice_tallies (quiz_id, kind, value, stage, count, kept, leads) SELECT quiz_id, '"+ByLanguage+"', '', stage, "+sums+
-			" FROM walk_tallies WHERE stage NOT IN ('step', 'end', 'aside') GROUP BY quiz_id, stage")
+	for _, kind := range []string{ByLanguage, ByWay} { // before its end no walk said these
+		copies = append(copies,
+			"INSERT INTO slice_tallies (quiz_id, kind, value, stage, count, kept, leads) SELECT quiz_id, '"+kind+"', '', stage, "+sums+
+				" FROM walk_tallies WHERE stage NOT IN ('step', 'end', 'aside') GROUP BY quiz_id, stage")
+	}
 	for _, statement := range copies {
 		if err := tx.Exec(statement).Error; err != nil {
 			return err
@@ -75,6 +83,7 @@ func readAll(tx *gorm.DB) error {
 				tallies[key] = tallies[key].plus(f.measure)
 			}
 			count(ByLanguage, f.event.Language)
+			count(ByWay, f.event.Way)
 			if f.took != "" {
 				count(byTook, f.took)
 			}

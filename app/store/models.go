@@ -136,6 +136,7 @@ type Response struct {
 	Device    string `gorm:"index:by_place,priority:10"`
 	Country   string `gorm:"index:by_place,priority:11"`
 	Language  string `gorm:"index:by_place,priority:12"`
+	Way       string `gorm:"index:by_place,priority:14"` // how the quiz was reached: one of the Way constants
 	Marks     string `gorm:"index:by_place,priority:13"` // its answers for filters: see marksOf
 	WasLead   bool   // it had an e-mail address that is forgotten
 	ImportID  string // of the import that it came with; "" for one that was answered here

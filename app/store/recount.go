@@ -44,12 +44,12 @@ func (s *Store) Recount(quizID string) error {
 }
 
 // countedColumns are those of a response that its facts are read from, in the order of scanCounted.
-const countedColumns = "quiz_id, version, kept, outcome, answers, email, was_lead, source, device, country, language, suspect, day, started_at, at"
+const countedColumns = "quiz_id, version, kept, outcome, answers, email, was_lead, source, device, country, language, way, suspect, day, started_at, at"
 
 func scanCounted(scan func(...any) error) (*Response, error) {
 	var r Response
 	err := scan(&r.QuizID, &r.Version, &r.Kept, &r.Outcome, &r.Answers, &r.Email, &r.WasLead,
-		&r.Source, &r.Device, &r.Country, &r.Language, &r.Suspect, &r.Day, &r.StartedAt, &r.At)
+		&r.Source, &r.Device, &r.Country, &r.Language, &r.Way, &r.Suspect, &r.Day, &r.StartedAt, &r.At)
 	return &r, err
 }
 

@@ -51,6 +51,7 @@ type Filter struct {
 	Device   *string
 	Country  *string
 	Language *string
+	Way      *string
 	Day      string  // YYYY-MM-DD in the quiz's time zone
 	Answer   *Answer // that was given
 	Range    *Range  // of an answer that is a number, or of a score
@@ -185,6 +186,9 @@ func (r *Reader) where() *gorm.DB {
 	}
 	if f.Language != nil {
 		q = q.Where("language = ?", *f.Language)
+	}
+	if f.Way != nil {
+		q = q.Where("way = ?", *f.Way)
 	}
 	return q
 }

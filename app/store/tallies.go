@@ -80,6 +80,7 @@ const (
 	ByDevice   = "device"
 	ByCountry  = "country"
 	ByLanguage = "language" // that the browser asked for
+	ByWay      = "way"      // one of the Way constants
 	byTook     = "took"     // seconds from the first page to the end, in steps: see Lasting
 	byCame     = "came "    // and a question's id: seconds from the first page to that question, the same
 )
@@ -106,6 +107,15 @@ const (
 	kindValue  = "value "
 )
 
+// How respondents reach a quiz.
+const (
+	WayLink   = "link"
+	WayPage   = "page" // within a page of another site
+	WayOver   = "over" // over such a page
+	WayEdge   = "edge" // from a line along its edge
+	WayInvite = "invitation"
+)
+
 // Event is something that happens on a respondent's way before its end.
 type Event struct {
 	QuizID   string
@@ -115,6 +125,7 @@ type Event struct {
 	Device   string
 	Country  string
 	Language string
+	Way      string
 	Stage    string
 	Place    string
 	After    string // of a step: how long after the first page, by Lasting; "" where that is not said
@@ -122,7 +133,7 @@ type Event struct {
 
 // slices are the values of what walks are told apart by.
 func (e *Event) slices() [][2]string {
-	return [][2]string{{BySource, e.Source}, {ByDevice, e.Device}, {ByCountry, e.Country}, {ByLanguage, e.Language}}
+	return [][2]string{{BySource, e.Source}, {ByDevice, e.Device}, {ByCountry, e.Country}, {ByLanguage, e.Language}, {ByWay, e.Way}}
 }
 
 // facts is what a response adds to the tallies, read before it waits for the disk.
@@ -157,6 +168,7 @@ func factsOf(r *Response) (facts, error) {
 		return f, nil
 	}
 	f.event.Source, f.event.Device, f.event.Country, f.event.Language = r.Source, r.Device, r.Country, r.Language
+	f.event.Way = r.Way
 	if !r.StartedAt.IsZero() && r.At.After(r.StartedAt) {
 		f.took = Lasting(r.At.Sub(r.StartedAt))
 	}
