@@ -11,11 +11,7 @@ import (
 	"omphalos/app/page"
 	"omphalos/app/store"
 	"omphalos/app/workbench"
-	"omphalos/core/fill"
 )
-
-// tablesOf are the tables beside a draft, in the language of its own pages.
-func tablesOf(d *workbench.Draft) fill.Tables { return store.Beside(d.Tables, d.Doc.Language) }
 
 // linkView is a link to a rehearsal that works.
 type linkView struct {
