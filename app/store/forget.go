@@ -188,7 +188,7 @@ func recallForgotten(tx *transaction, quizID string) error {
 	if err != nil {
 		return err
 	}
-	t := &tables{map[StageTally]Measure{}, map[DayTally]Measure{}, map[SliceTally]Measure{}, map[AnswerTally]int{}}
+	t := newTables()
 	for rows.Next() {
 		var tally, line string
 		var m Measure

@@ -288,9 +288,30 @@ type tables struct {
 	answers map[AnswerTally]int
 }
 
+func newTables() *tables {
+	return &tables{map[StageTally]Measure{}, map[DayTally]Measure{}, map[SliceTally]Measure{}, map[AnswerTally]int{}}
+}
+
+// plus are the lines of both.
+func (t *tables) plus(o *tables) *tables {
+	for k, m := range o.stages {
+		t.stages[k] = t.stages[k].plus(m)
+	}
+	for k, m := range o.days {
+		t.days[k] = t.days[k].plus(m)
+	}
+	for k, m := range o.slices {
+		t.slices[k] = t.slices[k].plus(m)
+	}
+	for k, n := range o.answers {
+		t.answers[k] += n
+	}
+	return t
+}
+
 // tables lays the sums out by line. Every source and value that is past the bounds counts as others.
 func (s *sums) tables(known *knownValues) (*tables, error) {
-	t := &tables{map[StageTally]Measure{}, map[DayTally]Measure{}, map[SliceTally]Measure{}, map[AnswerTally]int{}}
+	t := newTables()
 	for e, g := range s.events {
 		stage := StageTally{QuizID: e.QuizID, Version: e.Version, Stage: e.Stage, Place: e.Place}
 		t.stages[stage] = t.stages[stage].plus(g.Measure)

@@ -112,6 +112,9 @@ func TestEveryAcknowledgedAnswerSurvivesAKill(t *testing.T) {
 	clients.Wait()
 	_ = server.Wait()
 	require.GreaterOrEqual(t, len(acknowledged), 150)
+	out, _, code := command(t, program, data, "doctor", "--data", data)
+	require.Equal(t, "sound\n", out)
+	require.Zero(t, code)
 
 	s, err = store.Open(data)
 	require.NoError(t, err)

@@ -1,0 +1,253 @@
+package store
+
+import (
+	"database/sql"
+	"errors"
+	"fmt"
+	"maps"
+	"net/url"
+	"os"
+	"path/filepath"
+	"slices"
+
+	"gorm.io/gorm"
+
+	"omphalos/core/quiz"
+)
+
+// mostFound is how many findings of a kind Examine names.
+const mostFound = 20
+
+// Examine looks whether the database in a folder is sound: its pages, its references, the tallies against the
+// responses, and whether every draft and version can be read. It changes nothing, and works while a server runs on the
+// folder: it sees one moment. Findings are sentences; there are none of a sound database.
+func Examine(dir string) (findings []string, err error) {
+	path := filepath.Join(dir, File)
+	if _, err := os.Stat(path); err != nil {
+		return nil, fmt.Errorf("there is no database in %s: %w", dir, err)
+	}
+	db, err := connect(path, url.Values{"_query_only": {"true"}}, 1)
+	if err != nil {
+		return nil, err
+	}
+	defer func() { err = errors.Join(err, closeDB(db)) }()
+	e := &examination{found: map[string]int{}}
+	err = db.Transaction(func(tx *gorm.DB) error { return e.all(tx) }, &sql.TxOptions{ReadOnly: true})
+	return e.findings, err
+}
+
+// examination gathers what is wrong.
+type examination struct {
+	findings []string
+	found    map[string]int // how many of a kind
+}
+
+func (e *examination) say(kind, format string, args ...any) {
+	if e.found[kind]++; e.found[kind] <= mostFound {
+		e.findings = append(e.findings, fmt.Sprintf(format, args...))
+	}
+}
+
+func (e *examination) all(tx *gorm.DB) error {
+	var pages []string
+	if err := tx.Raw("PRAGMA integrity_check").Scan(&pages).Error; err != nil {
+		e.say("pages", "The file is damaged: %v. Restore a backup.", err)
+		return nil
+	}
+	for _, p := range pages {
+		if p != "ok" {
+			e.say("pages", "The file is damaged: %s. Restore a backup.", p)
+		}
+	}
+	if len(e.findings) > 0 {
+		return nil // nothing that is read from it can be trusted
+	}
+	var done []string
+	if err := tx.Raw("SELECT id FROM migrations").Scan(&done).Error; err != nil {
+		return err
+	}
+	for _, m := range migrations {
+		if !slices.Contains(done, m.ID) {
+			e.say("schema", "The database is of an earlier omphalos: start this one on the folder once, which brings it up to date.")
+			return nil
+		}
+	}
+	if len(done) > len(migrations) {
+		e.say("schema", "The database was written by a newer omphalos: examine it with that one.")
+		return nil
+	}
+	var keys []struct{ Table, Parent string }
+	if err := tx.Raw(`SELECT "table", parent FROM pragma_foreign_key_check`).Scan(&keys).Error; err != nil {
+		return err
+	}
+	for _, k := range keys {
+		e.say("keys", "A line of %s belongs to a line of %s that is not there.", k.Table, k.Parent)
+	}
+	for _, check := range []func(*gorm.DB) error{e.documents, e.owners, e.tallies} {
+		if err := check(tx); err != nil {
+			return err
+		}
+	}
+	for kind, n := range e.found {
+		if n > mostFound {
+			e.findings = append(e.findings, fmt.Sprintf("And %d more like these (%s).", n-mostFound, kind))
+		}
+	}
+	return nil
+}
+
+// documents reads every draft and version.
+func (e *examination) documents(tx *gorm.DB) error {
+	var quizzes []Quiz
+	if err := tx.Find(&quizzes).Error; err != nil {
+		return err
+	}
+	for i := range quizzes {
+		if _, err := quiz.ReadDraft(quizzes[i].Document); err != nil {
+			e.say("documents", "The draft of “%s” (%s) cannot be read: %v", quizzes[i].Name, quizzes[i].ID, err)
+		}
+	}
+	var versions []Version
+	if err := tx.Find(&versions).Error; err != nil {
+		return err
+	}
+	for i := range versions {
+		if _, err := quiz.Read(versions[i].Document); err != nil {
+			e.say("documents", "Version %d of the quiz %s cannot be read: %v", versions[i].Number, versions[i].QuizID, err)
+		}
+	}
+	return nil
+}
+
+// owners looks for lines that belong to a quiz, a version or a response that is not there.
+func (e *examination) owners(tx *gorm.DB) error {
+	for _, q := range []struct{ what, query string }{
+		{"responses belong to no version that there is", `SELECT COUNT(*) FROM responses r WHERE kept AND NOT EXISTS
+			(SELECT 1 FROM versions v WHERE v.quiz_id = r.quiz_id AND v.number = r.version)`},
+		{"deals belong to no response that there is", `SELECT COUNT(*) FROM deals d WHERE NOT EXISTS (SELECT 1 FROM responses r WHERE r.id = d.response_id)`},
+		{"words of the search lead to no response that there is: somebody who was deleted could be found by them",
+			`SELECT COUNT(*) FROM words w WHERE NOT EXISTS (SELECT 1 FROM responses r WHERE r.id = w.response_id)`},
+	} {
+		var n int
+		if err := tx.Raw(q.query).Scan(&n).Error; err != nil {
+			return err
+		}
+		if n > 0 {
+			e.say("owners", "%d %s.", n, q.what)
+		}
+	}
+	return nil
+}
+
+// tallies compares the tallies of finished walks with what the responses come to.
+func (e *examination) tallies(tx *gorm.DB) error {
+	var quizzes []string
+	if err := tx.Model(&Response{}).Distinct("quiz_id").Pluck("quiz_id", &quizzes).Error; err != nil {
+		return err
+	}
+	known := newKnownValues(tx)
+	for _, id := range quizzes {
+		want, err := e.recounted(tx, known, id)
+		if err != nil {
+			return err
+		}
+		got, err := stored(tx, id)
+		if err != nil {
+			return err
+		}
+		compare(e, id, "by stage", want.stages, got.stages)
+		compare(e, id, "by day", want.days, got.days)
+		compare(e, id, "by value", want.slices, got.slices)
+		compare(e, id, "of answers", want.answers, got.answers)
+	}
+	return nil
+}
+
+// recounted are the tallies that the responses of a quiz, and those that are forgotten, come to.
+func (e *examination) recounted(tx *gorm.DB, known *knownValues, quizID string) (*tables, error) {
+	add := newSums()
+	rows, err := tx.Raw("SELECT "+countedColumns+" FROM responses WHERE quiz_id = ?", quizID).Rows()
+	if err != nil {
+		return nil, err
+	}
+	for rows.Next() {
+		r, err := scanCounted(rows.Scan)
+		if err != nil {
+			return nil, errors.Join(err, rows.Close())
+		}
+		f, err := factsOf(r)
+		if err != nil {
+			e.say("answers", "A response of the quiz %s: %v.", quizID, err)
+			continue
+		}
+		add.response(f, 1)
+	}
+	if err := errors.Join(rows.Err(), rows.Close()); err != nil {
+		return nil, err
+	}
+	t, err := add.tables(known)
+	if err != nil {
+		return nil, err
+	}
+	var forgotten []ForgottenTally
+	if err := tx.Where("quiz_id = ?", quizID).Find(&forgotten).Error; err != nil {
+		return nil, err
+	}
+	gone := newTables()
+	for _, f := range forgotten {
+		if err := gone.recall(quizID, f.Tally, f.Line, f.Measure); err != nil {
+			return nil, err
+		}
+	}
+	return t.plus(gone), nil
+}
+
+// stored are the tallies of finished walks as they stand.
+func stored(tx *gorm.DB, quizID string) (*tables, error) {
+	t := newTables()
+	ended := []string{StageEnd, StageAside}
+	var stages []StageTally
+	var days []DayTally
+	var slices []SliceTally
+	var answers []AnswerTally
+	err := errors.Join(
+		tx.Where("quiz_id = ? AND stage IN ?", quizID, ended).Find(&stages).Error,
+		tx.Where("quiz_id = ? AND stage IN ?", quizID, ended).Find(&days).Error,
+		tx.Where("quiz_id = ? AND stage IN ?", quizID, ended).Find(&slices).Error,
+		tx.Where("quiz_id = ?", quizID).Find(&answers).Error,
+	)
+	for _, l := range stages {
+		m := l.Measure
+		l.Measure = Measure{}
+		t.stages[l] = m
+	}
+	for _, l := range days {
+		m := l.Measure
+		l.Measure = Measure{}
+		t.days[l] = m
+	}
+	for _, l := range slices {
+		m := l.Measure
+		l.Measure = Measure{}
+		t.slices[l] = m
+	}
+	for _, l := range answers {
+		n := l.Count
+		l.Count = 0
+		t.answers[l] = n
+	}
+	return t, err
+}
+
+// compare tells which lines of a tally are others than they should be; a line of nothing is none.
+func compare[K, V comparable](e *examination, quizID, which string, want, got map[K]V) {
+	var nothing V
+	all := maps.Clone(want)
+	maps.Copy(all, got)
+	for line := range all {
+		if want[line] != got[line] && !(want[line] == nothing && got[line] == nothing) {
+			e.say("tallies", "A tally %s of the quiz %s says %v, and its responses come to %v (%+v). omphalos recount mends it.",
+				which, quizID, got[line], want[line], line)
+		}
+	}
+}

@@ -1,0 +1,74 @@
+package store
+
+import (
+	"os"
+	"path/filepath"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+)
+
+// sound is a folder with random responses, some of them forgotten, and a launched quiz; it is closed.
+func soundFolder(t *testing.T, damage string, args ...any) string {
+	t.Helper()
+	s, dir := forgetful(t)
+	d := `{"format":"omphalos-quiz/1","name":"Wall","questions":[],"outcomes":[{"id":"visit","name":"Visit"}],"otherwise":"visit"}`
+	require.NoError(t, s.write.Model(&Quiz{}).Where("id = 'q'").Update("document", []byte(d)).Error)
+	for n := 1; n <= 2; n++ {
+		require.NoError(t, s.write.Create(&Version{QuizID: "q", Number: n, Document: []byte(d), At: time.Now()}).Error)
+	}
+	require.NoError(t, s.SetKeeping("q", 25, ForgetAll))
+	require.NoError(t, s.ForgetOld())
+	if damage != "" {
+		require.NoError(t, s.write.Exec(damage, args...).Error)
+	}
+	return dir
+}
+
+// A folder is sound while a server runs on it; each damage is named.
+func TestTheDoctorNamesDamage(t *testing.T) {
+	findings, err := Examine(soundFolder(t, ""))
+	require.NoError(t, err)
+	require.Empty(t, findings)
+	for damage, said := range map[string]string{
+		"UPDATE stage_tallies SET count = count + 1 WHERE stage = 'end' AND place = 'visit' AND version = 1":            "A tally by stage",
+		"DELETE FROM version_day_tallies WHERE day = '2026-03-15'":                                                      "A tally by day",
+		"UPDATE slice_tallies SET leads = 0 WHERE kind = 'device' AND stage = 'end'":                                    "A tally by value",
+		"UPDATE answer_tallies SET count = 0 WHERE field = 'area'":                                                      "A tally of answers",
+		"DELETE FROM responses WHERE id IN (SELECT id FROM responses WHERE kept AND email <> '' AND NOT aside LIMIT 1)": "lead to no response",
+		"UPDATE versions SET document = '{' WHERE number = 2":                                                           "Version 2 of the quiz q cannot be read",
+		"UPDATE quizzes SET document = '{}'":                                                                            "The draft of “Wall” (q) cannot be read",
+		"DELETE FROM versions WHERE number = 2":                                                                         "belong to no version",
+		"DELETE FROM migrations WHERE id = '0011'":                                                                      "of an earlier omphalos",
+		"INSERT INTO migrations (id) VALUES ('9999')":                                                                   "by a newer omphalos",
+	} {
+		findings, err := Examine(soundFolder(t, damage))
+		require.NoError(t, err, damage)
+		require.NotEmpty(t, findings, damage)
+		all := ""
+		for _, f := range findings {
+			all += f + "\n"
+		}
+		require.Contains(t, all, said)
+		require.LessOrEqual(t, len(findings), 4*mostFound)
+	}
+}
+
+// A file with overwritten pages is called damaged, and a folder without one has none.
+func TestTheDoctorOfADamagedFile(t *testing.T) {
+	dir := t.TempDir()
+	data, err := os.ReadFile("testdata/schema9.sqlite")
+	require.NoError(t, err)
+	for i := 40_000; i < 60_000; i++ {
+		data[i] ^= 0x5a
+	}
+	require.NoError(t, os.WriteFile(filepath.Join(dir, File), data, 0o600))
+	findings, err := Examine(dir)
+	if err == nil {
+		require.NotEmpty(t, findings)
+		require.Contains(t, findings[0], "The file is damaged")
+	}
+	_, err = Examine(t.TempDir())
+	require.ErrorContains(t, err, "there is no database in")
+}
