@@ -4,7 +4,6 @@ import (
 	"fmt"
 	"html/template"
 	"net/url"
-	"slices"
 	"strings"
 
 	"omphalos/app/page"
@@ -26,7 +25,8 @@ type questionView struct {
 	Says     string // what it is worth, in words
 	Bars     []answerBar
 	Texts    bool       // its answers are typed: they are in the table of people
-	Said     []saidText // the newest of them
+	Said     []saidText // the newest of what was typed
+	Dates    bool       // its bars are months of the newest responses
 	Left     int        // how many went no further
 	Drop     string     // the patch that leaves it out of the draft; "" where it is worth its place, or something names it
 }
@@ -92,49 +92,12 @@ func (h *Handler) questions(v *view) ([]questionView, error) {
 			continue
 		}
 		one := newQuestion(d, i, q, fields)
-		one.Left, one.Said = left(d, i, steps), said[q.ID]
+		one.Left, one.Said = left(d, i, steps), said.texts[q.ID]
+		one.months(d, said.months[q.ID])
 		if one.Idle {
 			one.leaveOut(d, i)
 		}
 		out = append(out, one)
-	}
-	return out, nil
-}
-
-// saidText is what somebody typed.
-type saidText struct{ Lead, Text string }
-
-// Of typed answers so many are shown, from among so many responses.
-const (
-	mostSaid    = 5
-	mostLooked  = 500
-	saidLetters = 160
-)
-
-// said are the newest typed answers by question.
-func (h *Handler) said(d *workbench.Draft) (map[string][]saidText, error) {
-	out := map[string][]saidText{}
-	typed := slices.ContainsFunc(d.Doc.Questions, func(q quiz.Question) bool { return q.Kind == quiz.ShortText || q.Kind == quiz.LongText })
-	if !typed {
-		return out, nil
-	}
-	n := 0
-	for r, err := range h.Store.Reader(d.Quiz.ID, store.Genuine).Lean().Newest() {
-		if err != nil {
-			return nil, err
-		}
-		if n++; n > mostLooked {
-			break
-		}
-		a, err := r.Answered()
-		if err != nil {
-			return nil, err
-		}
-		for id, answer := range a.Answers {
-			if answer.Text != "" && len(out[id]) < mostSaid {
-				out[id] = append(out[id], saidText{r.ID, quiz.Shorten(answer.Text, saidLetters)})
-			}
-		}
 	}
 	return out, nil
 }

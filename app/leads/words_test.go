@@ -7,6 +7,9 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"omphalos/app/page"
+	"omphalos/app/store"
+	"omphalos/app/workbench"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 	"omphalos/core/walk"
@@ -62,4 +65,38 @@ func TestNumbersInRanges(t *testing.T) {
 	few := &crossed{values: map[string]map[string]int{"10": {"a": 1}, "9.5": {"a": 1}, "": {"a": 2}}, order: []string{"", "10", "9.5"}}
 	require.Same(t, few, few.inRanges())
 	require.Equal(t, []string{"9.5", "10"}, numbers(few))
+}
+
+// Dates that were answered are read by month, or by year where there are many; what is typed is listed, the newest first.
+func TestWhatWasTyped(t *testing.T) {
+	doc := &quiz.Document{Outcomes: []quiz.Outcome{{ID: "o", Name: "O"}}, Questions: []quiz.Question{
+		{ID: "day", Kind: quiz.Date}, {ID: "note", Kind: quiz.LongText},
+		{ID: "how", Kind: quiz.Single, Choices: []quiz.Choice{{ID: "a"}, {ID: "else", Other: true}}}, {ID: "plain", Kind: quiz.Single, Choices: []quiz.Choice{{ID: "a"}}},
+	}}
+	d := &workbench.Draft{Doc: doc, Marks: page.Marks(doc)}
+	require.True(t, typed(&doc.Questions[2]))
+	require.False(t, typed(&doc.Questions[3]))
+	s := &said{map[string][]saidText{}, map[string]map[string]map[string]int{}}
+	r := &store.Response{ID: "r", Outcome: "o"}
+	for _, day := range []string{"2026-03-01", "2026-03-31", "2026-05-02", "", "soon"} {
+		s.add(&doc.Questions[0], r, walk.Answer{Text: day})
+	}
+	s.add(&doc.Questions[2], r, walk.Answer{Picks: []string{"else"}, Other: "By bicycle"})
+	for range 9 {
+		s.add(&doc.Questions[1], r, walk.Answer{Text: "Words"})
+	}
+	require.Equal(t, []saidText{{"r", "By bicycle"}}, s.texts["how"])
+	require.Len(t, s.texts["note"], mostSaid)
+	v := &questionView{Texts: true}
+	v.months(d, s.months["day"])
+	require.Len(t, v.Bars, 2)
+	require.Equal(t, []any{"March 2026", 2, "May 2026", 1}, []any{v.Bars[0].Name, v.Bars[0].Count, v.Bars[1].Name, v.Bars[1].Count})
+	require.True(t, v.Dates && !v.Texts)
+	for i := range 30 {
+		s.add(&doc.Questions[0], r, walk.Answer{Text: time.Date(2020+i, 1, 1, 0, 0, 0, 0, time.UTC).Format(time.DateOnly)})
+	}
+	v = &questionView{}
+	v.months(d, s.months["day"])
+	require.Equal(t, "2020", v.Bars[0].Name)
+	require.Equal(t, 4, v.Bars[6].Count)
 }

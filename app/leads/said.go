@@ -1,0 +1,122 @@
+package leads
+
+import (
+	"maps"
+	"slices"
+	"time"
+
+	"omphalos/app/store"
+	"omphalos/app/workbench"
+	"omphalos/core/quiz"
+	"omphalos/core/walk"
+)
+
+// saidText is what somebody typed.
+type saidText struct{ Lead, Text string }
+
+// Of typed answers so many are shown, from among so many responses.
+const (
+	mostSaid    = 5
+	mostLooked  = 500
+	saidLetters = 160
+)
+
+// said is what was typed in the newest responses, which tallies do not hold, by question: texts, and the months of
+// dates by outcome.
+type said struct {
+	texts  map[string][]saidText
+	months map[string]map[string]map[string]int // by question, month and outcome
+}
+
+// typed reports whether somebody types an answer to a question, or beside its choices.
+func typed(q *quiz.Question) bool {
+	return q.Kind == quiz.ShortText || q.Kind == quiz.LongText || q.Kind == quiz.Date ||
+		slices.ContainsFunc(q.Choices, func(c quiz.Choice) bool { return c.Other })
+}
+
+// said reads what was typed.
+func (h *Handler) said(d *workbench.Draft) (*said, error) {
+	out := &said{map[string][]saidText{}, map[string]map[string]map[string]int{}}
+	asked := map[string]*quiz.Question{}
+	for i := range d.Doc.Questions {
+		if q := &d.Doc.Questions[i]; typed(q) {
+			asked[q.ID] = q
+		}
+	}
+	if len(asked) == 0 {
+		return out, nil
+	}
+	n := 0
+	for r, err := range h.Store.Reader(d.Quiz.ID, store.Genuine).Lean().Newest() {
+		if err != nil {
+			return nil, err
+		}
+		if n++; n > mostLooked {
+			break
+		}
+		a, err := r.Answered()
+		if err != nil {
+			return nil, err
+		}
+		for id, q := range asked {
+			out.add(q, r, a.Answers[id])
+		}
+	}
+	return out, nil
+}
+
+func (s *said) add(q *quiz.Question, r *store.Response, a walk.Answer) {
+	if q.Kind == quiz.Date {
+		day, err := time.Parse(time.DateOnly, a.Text)
+		if err != nil {
+			return // left blank
+		}
+		month := day.Format("2006-01")
+		if s.months[q.ID] == nil {
+			s.months[q.ID] = map[string]map[string]int{}
+		}
+		if s.months[q.ID][month] == nil {
+			s.months[q.ID][month] = map[string]int{}
+		}
+		s.months[q.ID][month][r.Outcome]++
+		return
+	}
+	text := quiz.FirstOf(a.Text, a.Other)
+	if text != "" && len(s.texts[q.ID]) < mostSaid {
+		s.texts[q.ID] = append(s.texts[q.ID], saidText{r.ID, quiz.Shorten(text, saidLetters)})
+	}
+}
+
+// mostMonths is how many months of dates are shown one by one; more are put together by year.
+const mostMonths = 18
+
+// months adds a bar for each month of the dates that were answered.
+func (v *questionView) months(d *workbench.Draft, byMonth map[string]map[string]int) {
+	if len(byMonth) > mostMonths {
+		years := map[string]map[string]int{}
+		for month, outcomes := range byMonth {
+			year := month[:4]
+			if years[year] == nil {
+				years[year] = map[string]int{}
+			}
+			for outcome, n := range outcomes {
+				years[year][outcome] += n
+			}
+		}
+		byMonth = years
+	}
+	all := 0
+	for _, outcomes := range byMonth {
+		all += total(outcomes)
+	}
+	for _, month := range slices.Sorted(maps.Keys(byMonth)) {
+		name := month
+		if day, err := time.Parse("2006-01", month); err == nil {
+			name = day.Format("January 2006")
+		}
+		v.bar(d, byMonth[month], name, all, "")
+	}
+	if all > 0 {
+		v.Texts, v.Dates = false, true
+	}
+}
