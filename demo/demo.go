@@ -16,6 +16,7 @@ import (
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 	"omphalos/core/walk"
+	"omphalos/standins/larkmoor"
 )
 
 //go:embed *.json
@@ -108,6 +109,16 @@ func Fill(s *store.Store, standins, password string, now time.Time) error {
 			d = first.Document
 		}
 		if err := g.fill(s, stored.ID, []*quiz.Document{first.Document, d}, q.responses); err != nil {
+			return err
+		}
+		if n > 0 {
+			continue
+		}
+		hook := &store.Hook{
+			QuizID: stored.ID, URL: standins + "/receiver", Secret: larkmoor.HookSecret, AccountID: owner.ID,
+			Events: store.EventFinished + "," + store.EventLead + "," + store.EventDeal,
+		}
+		if err := s.AddHook(hook); err != nil {
 			return err
 		}
 	}

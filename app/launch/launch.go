@@ -46,6 +46,7 @@ var parts = []part{
 	{"edge", "Along the edge"},
 	{"who", "Who and when"},
 	{"shared", "As it is shared"},
+	{"hooks", "Other programs"},
 }
 
 // view is the room.
@@ -68,6 +69,7 @@ type view struct {
 	Kit    *kitPart
 	Who    *whoPart
 	Shared *sharedPart
+	Hooks  *hooksPart
 	Split  *splitPart
 }
 
@@ -183,6 +185,8 @@ func (h *Handler) newView(d *workbench.Draft, query url.Values) (any, error) {
 		s.Who, err = h.who(s, &access)
 	case "shared":
 		s.Shared = newShared(s, &access)
+	case "hooks":
+		s.Hooks, err = h.hooks(s)
 	default:
 		s.Part = "link"
 		s.Link, err = h.link(s, &access, query)
@@ -209,6 +213,14 @@ func (h *Handler) Routes(g gin.IRouter) {
 	at.POST("/places", h.saved("link", h.addPlace))
 	at.POST("/places/:place/drop", h.saved("link", func(c *gin.Context, _ edit.Actor, id string) error {
 		return h.Store.DropPlace(id, c.Param("place"))
+	}))
+	at.POST("/hooks", h.addHook)
+	at.POST("/hooks/:hook/rotate", h.rotateHook)
+	for what, do := range h.hookVerbs() {
+		at.POST("/hooks/:hook/"+what, h.saved("hooks", do))
+	}
+	at.POST("/deliveries/:delivery/resend", h.saved("hooks", func(c *gin.Context, _ edit.Actor, id string) error {
+		return h.Store.Resend(id, c.Param("delivery"))
 	}))
 	at.POST("/split", h.saved("", h.split))
 	at.POST("/choose/:number", h.saved("", h.choose))

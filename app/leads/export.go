@@ -362,17 +362,9 @@ func (r jsonRows) row(_ *columns, a *store.Answered, zone *time.Location) error 
 
 // AsJSON is a response as an object: answers by question id as documents write them.
 func AsJSON(a *store.Answered, zone *time.Location) map[string]any {
-	answers := map[string]any{}
-	for id, answer := range a.Answers {
-		if i := a.Doc.Question(id); i >= 0 {
-			if g, given := check.Given(&a.Doc.Questions[i], answer); given {
-				answers[id] = g
-			}
-		}
-	}
 	return map[string]any{
 		"id": a.ID, "at": a.At.In(zone).Format(time.RFC3339), "version": a.Version, "outcome": a.Outcome, "line": a.Verdict,
-		"scores": a.Scores, "answers": answers, "contact": a.Contact, "consent": a.Consent, "params": a.Params, "source": a.Source,
+		"scores": a.Scores, "answers": check.GivenAnswers(a.Doc, a.Answers), "contact": a.Contact, "consent": a.Consent, "params": a.Params, "source": a.Source,
 	}
 }
 

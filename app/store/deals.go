@@ -46,6 +46,9 @@ func (s *Store) SetDeals(quizID string, list []Deal) error {
 			} else {
 				err = tx.Clauses(clause.OnConflict{UpdateAll: true}).Create(d).Error
 			}
+			if err == nil {
+				err = s.tellHooks(tx, quizID, EventDeal, d.ResponseID)
+			}
 			if err != nil {
 				return err
 			}

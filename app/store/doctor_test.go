@@ -40,7 +40,7 @@ func TestTheDoctorNamesDamage(t *testing.T) {
 		"UPDATE versions SET document = '{' WHERE number = 2":                                                           "Version 2 of the quiz q cannot be read",
 		"UPDATE quizzes SET document = '{}'":                                                                            "The draft of “Wall” (q) cannot be read",
 		"DELETE FROM versions WHERE number = 2":                                                                         "belong to no version",
-		"DELETE FROM migrations WHERE id = '0011'":                                                                      "of an earlier omphalos",
+		"DELETE FROM migrations WHERE id = '0012'":                                                                      "of an earlier omphalos",
 		"INSERT INTO migrations (id) VALUES ('9999')":                                                                   "by a newer omphalos",
 	} {
 		findings, err := Examine(soundFolder(t, damage))

@@ -31,7 +31,7 @@ var ofQuizzes = []any{
 	&Link{}, &Revision{}, &History{}, &Version{}, &Response{}, &DataTable{}, &DataTableChange{}, &Miss{},
 	&StageTally{}, &DayTally{}, &SliceTally{}, &AnswerTally{}, &KnownValue{}, &HeldPlace{}, &Word{},
 	&RehearsalLink{}, &Invitation{}, &Place{}, &Deal{},
-	&KeptFilter{}, &ResultLink{}, &ForgottenTally{}, &Import{},
+	&KeptFilter{}, &ResultLink{}, &ForgottenTally{}, &Import{}, &Hook{}, &Delivery{},
 }
 
 // PurgeQuiz erases a deleted quiz with everything that came of it: afterwards nothing of it is left in the files of
@@ -68,7 +68,7 @@ func (s *Store) PurgeOld() error {
 	for _, id := range ids {
 		errs = append(errs, s.PurgeQuiz(id))
 	}
-	errs = append(errs, s.ForgetOld())
+	errs = append(errs, s.ForgetOld(), s.dropOldDeliveries())
 	errs = append(errs, s.write.Where("expires_at < ?", s.now().UTC()).Delete(&HeldPlace{}).Error)
 	return errors.Join(errs...)
 }
@@ -122,8 +122,10 @@ func deleteOne(tx *transaction, add *sums, quizID, id string) error {
 		return err
 	}
 	add.response(f, -1)
-	if _, err := tx.Exec("DELETE FROM deals WHERE response_id = ?", id); err != nil {
-		return err
+	for _, of := range []string{"deals", "deliveries"} {
+		if _, err := tx.Exec("DELETE FROM "+of+" WHERE response_id = ?", id); err != nil {
+			return err
+		}
 	}
 	_, err = tx.Exec("DELETE FROM responses WHERE id = ?", id)
 	return err

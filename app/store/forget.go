@@ -115,6 +115,9 @@ func forgetContact(tx *transaction, list []Response) error {
 		if err != nil {
 			return err
 		}
+		if _, err := tx.Exec("DELETE FROM deliveries WHERE response_id = ?", r.ID); err != nil {
+			return err // bodies hold contact details
+		}
 		r.Name, r.Email, r.Contact = "", "", nil
 		lines = append(lines, r.lines(wordsOf(r))...)
 	}
@@ -141,8 +144,10 @@ func (s *Store) forgetAll(tx *transaction, list []Response) error {
 			continue // somebody has deleted it meanwhile
 		}
 		add.response(f, 1)
-		if _, err := tx.Exec("DELETE FROM deals WHERE response_id = ?", r.ID); err != nil {
-			return err
+		for _, of := range []string{"deals", "deliveries"} {
+			if _, err := tx.Exec("DELETE FROM "+of+" WHERE response_id = ?", r.ID); err != nil {
+				return err
+			}
 		}
 	}
 	if err := tx.dropWords(list[0].QuizID, idsOf(list)...); err != nil {

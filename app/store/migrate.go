@@ -103,6 +103,7 @@ var migrations = []*gormigrate.Migration{
 	{ID: "0009", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&Deal{}) }},
 	{ID: "0010", Migrate: migrateToMillions},
 	{ID: "0011", Migrate: migrateToKeeping},
+	{ID: "0012", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&Hook{}, &Delivery{}) }},
 }
 
 // migrateToKeeping brings how long responses are kept, imports, filters with a name and results to hand round.

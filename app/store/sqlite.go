@@ -211,6 +211,61 @@ func (tx *transaction) writeWords(lines [][3]string) error {
 	return err
 }
 
+// insertDelivery is what tellHooks writes, on the connection of the writer.
+const insertDelivery = `INSERT INTO deliveries (id, hook_id, quiz_id, response_id, event, at, next, state, attempts, code, said)
+	VALUES (?, ?, ?, ?, ?, ?, ?, ?, 0, 0, '')`
+
+// told puts what responses tell of on its way to the hooks of their quizzes.
+func (tx *transaction) told(list []*Response, at time.Time, events func(*Response) []string) error {
+	hooks := map[string][]Hook{}
+	for _, r := range list {
+		if _, known := hooks[r.QuizID]; known {
+			continue
+		}
+		rows, err := tx.Query("SELECT id, events FROM hooks WHERE quiz_id = ?", r.QuizID)
+		if err != nil {
+			return err
+		}
+		hooks[r.QuizID] = []Hook{}
+		for rows.Next() {
+			h := Hook{QuizID: r.QuizID}
+			if err := rows.Scan(&h.ID, &h.Events); err != nil {
+				return errors.Join(err, rows.Close())
+			}
+			hooks[r.QuizID] = append(hooks[r.QuizID], h)
+		}
+		if err := errors.Join(rows.Err(), rows.Close()); err != nil {
+			return err
+		}
+	}
+	for _, r := range list {
+		for _, h := range hooks[r.QuizID] {
+			for _, event := range events(r) {
+				if !h.Wants(event) {
+					continue
+				}
+				d := newDelivery(&h, event, r.ID, at)
+				_, err := tx.Exec(insertDelivery, d.ID, d.HookID, d.QuizID, d.ResponseID, d.Event, d.At, d.Next, d.State)
+				if err != nil {
+					return err
+				}
+			}
+		}
+	}
+	return nil
+}
+
+// eventsOf are the events that a response is when it comes.
+func eventsOf(r *Response) []string {
+	switch {
+	case !r.Kept || r.Suspect != "" || r.ImportID != "": // past ones are no news
+		return nil
+	case r.Email != "":
+		return []string{EventFinished, EventLead}
+	}
+	return []string{EventFinished}
+}
+
 // dropWords takes responses of a quiz out of the search, whatever words they had. It goes through all words of the quiz.
 func (tx *transaction) dropWords(quizID string, ids ...string) error {
 	list, err := json.Marshal(ids)

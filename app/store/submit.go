@@ -204,7 +204,7 @@ func (w *writer) commit(group []submission, task func(tx *transaction, add *sums
 	w.mu.Unlock()
 	err := w.prepared.transact(w.s.write, func(tx *transaction) error {
 		add := newSums()
-		if err := insertGroup(tx, group, add); err != nil {
+		if err := insertGroup(tx, group, add, w.s.now().UTC()); err != nil {
 			return err
 		}
 		if task != nil {
@@ -232,7 +232,7 @@ func (w *writer) commit(group []submission, task func(tx *transaction, add *sums
 }
 
 // insertGroup inserts responses and adds the facts of those that are new.
-func insertGroup(tx *transaction, group []submission, add *sums) error {
+func insertGroup(tx *transaction, group []submission, add *sums, now time.Time) error {
 	if len(group) == 0 {
 		return nil
 	}
@@ -249,6 +249,7 @@ func insertGroup(tx *transaction, group []submission, add *sums) error {
 		return err
 	}
 	var words [][3]string
+	var told []*Response
 	for i := range fresh {
 		if !fresh[i] && rows[i].Kept {
 			if fresh[i], err = replaceUnkept(tx, rows[i], add); err != nil {
@@ -258,9 +259,10 @@ func insertGroup(tx *transaction, group []submission, add *sums) error {
 		if *group[i].fresh = fresh[i]; fresh[i] {
 			add.response(group[i].facts, 1)
 			words = append(words, rows[i].lines(group[i].words)...)
+			told = append(told, rows[i])
 		}
 	}
-	return tx.writeWords(words)
+	return errors.Join(tx.writeWords(words), tx.told(told, now, eventsOf))
 }
 
 // replaceUnkept stores a response in place of one of the same walk that kept nothing: somebody went back and gave
@@ -310,7 +312,8 @@ func (s *Store) TakeIn(quizID, id string) error {
 		add.response(before, -1)
 		add.response(after, 1)
 		_, err = tx.Exec("UPDATE responses SET suspect = '', aside = ?, marks = ? WHERE id = ?", false, marksOf(after), id)
-		return err
+		r.ID = id
+		return errors.Join(err, tx.told([]*Response{r}, s.now().UTC(), eventsOf))
 	}})
 }
 
@@ -333,6 +336,9 @@ func (s *Store) AddContact(r *Response) error {
 		}
 		if r.Email == "" || kept.Email != "" || kept.Suspect != "" {
 			return nil
+		}
+		if err := tx.told([]*Response{said}, s.now().UTC(), func(*Response) []string { return []string{EventLead} }); err != nil {
+			return err
 		}
 		f, err := factsOf(kept)
 		if err != nil {

@@ -1,6 +1,8 @@
 package store
 
 import (
+	"errors"
+
 	"gorm.io/gorm"
 
 	"omphalos/core/quiz"
@@ -58,7 +60,10 @@ func (s *Store) makeLive(tx *gorm.DB, q *Quiz, v *Version) error {
 	if err := tx.Model(q).UpdateColumn("live_version", v.Number).Error; err != nil {
 		return err
 	}
-	return changeAccess(tx, q.ID, func(a *Access) { a.Split = nil })
+	return errors.Join(
+		changeAccess(tx, q.ID, func(a *Access) { a.Split = nil }),
+		s.tellHooks(tx, q.ID, EventLaunched, ""),
+	)
 }
 
 // LaunchAgain makes a new version with the content of an earlier one, and lets it run; the draft stays as it is.

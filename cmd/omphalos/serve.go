@@ -8,6 +8,7 @@ import (
 	"log/slog"
 	"net"
 	"net/http"
+	"net/netip"
 	"os"
 	"os/signal"
 	"runtime/debug"
@@ -21,6 +22,7 @@ import (
 	"golang.org/x/net/netutil"
 
 	"omphalos/app"
+	"omphalos/app/hooks"
 	"omphalos/app/limits"
 	"omphalos/app/respond"
 	"omphalos/app/store"
@@ -36,6 +38,7 @@ const grace = 15 * time.Second
 
 func serveCommand() *cobra.Command {
 	var addr, data, owner, logs, origin string
+	var reach []string
 	var geo locatorFlags
 	c := &cobra.Command{
 		Use:   "serve",
@@ -69,7 +72,11 @@ func serveCommand() *cobra.Command {
 			if !has {
 				o.SetUp = madeUp()
 			}
-			return serve(cmd.Context(), s, addr, o, func(url string) {
+			allowed, err := prefixes(reach)
+			if err != nil {
+				return err
+			}
+			return serve(cmd.Context(), s, addr, o, allowed, func(url string) {
 				fmt.Printf("Omphalos serves at %s\n", url)
 				if !has {
 					fmt.Printf("Make the owner's account at %s/set-up/%s (this link works once)\n", url, o.SetUp)
@@ -81,6 +88,8 @@ func serveCommand() *cobra.Command {
 	c.Flags().StringVar(&data, "data", "data", "folder of the database")
 	c.Flags().StringVar(&origin, "url", "",
 		"address of the server as others reach it, such as https://quiz.larkmoor.example: for links, codes and pictures of links")
+	c.Flags().StringSliceVar(&reach, "hooks-may-reach", nil,
+		"networks that are not public and may be told of events, such as 10.1.0.0/16")
 	geo.add(c)
 	c.Flags().StringVar(&logs, "log", "text", "how the log on standard error is written: text, json or none")
 	c.Flags().StringVar(&owner, "owner-email", "",
@@ -167,7 +176,8 @@ func runDemo(ctx context.Context, addr, data string) error {
 		return err
 	}
 	o := app.Options{OneClick: madeUp(), Locator: &respond.Locator{Database: reader}}
-	return serve(ctx, s, addr, o, func(url string) {
+	loopback := []netip.Prefix{netip.MustParsePrefix("127.0.0.0/8"), netip.MustParsePrefix("::1/128")}
+	return serve(ctx, s, addr, o, loopback, func(url string) {
 		standins := &http.Server{Handler: larkmoor.Handler(url), ReadHeaderTimeout: 10 * time.Second}
 		go func() { _ = standins.Serve(l) }() // ends with the program
 		fmt.Printf(
@@ -175,7 +185,7 @@ func runDemo(ctx context.Context, addr, data string) error {
 				"Sign in with one click at %s/demo/%s\n"+
 				"  (once; or as %s with the password %s)\n"+
 				"Quizzes to answer         %s/q/living-wall, /q/windowsill, /q/watering\n"+
-				"Larkmoor's own sites      http://%s\n",
+				"Larkmoor's own sites      http://%s (what another program is told: /receiver)\n",
 			url,
 			url,
 			o.OneClick,
@@ -212,7 +222,7 @@ func listen(addr string) (net.Listener, error) {
 }
 
 // serve runs until it is told to end, then lets requests in flight finish.
-func serve(ctx context.Context, s *store.Store, addr string, o app.Options, started func(url string)) error {
+func serve(ctx context.Context, s *store.Store, addr string, o app.Options, hooksReach []netip.Prefix, started func(url string)) error {
 	closing := make(chan struct{})
 	o.Closing = closing
 	l, err := listen(addr)
@@ -237,6 +247,12 @@ func serve(ctx context.Context, s *store.Store, addr string, o app.Options, star
 	limits.Server(server)
 	server.RegisterOnShutdown(func() { close(closing) })
 	go purgeDaily(ctx, s, o.Log)
+	told := make(chan struct{})
+	go func() {
+		(&hooks.Sender{Store: s, Now: time.Now, Log: o.Log, Allowed: hooksReach}).Run(ctx)
+		close(told)
+	}()
+	defer func() { stop(); <-told }() // what is being sent is settled before the database closes
 	failed := make(chan error, 1)
 	go func() { failed <- server.Serve(l) }()
 	started("http://" + l.Addr().String())
@@ -253,6 +269,22 @@ func serve(ctx context.Context, s *store.Store, addr string, o app.Options, star
 		return server.Close()
 	}
 	return nil
+}
+
+// prefixes reads networks, or single addresses.
+func prefixes(texts []string) ([]netip.Prefix, error) {
+	var out []netip.Prefix
+	for _, text := range texts {
+		p, err := netip.ParsePrefix(text)
+		if a, alone := netip.ParseAddr(text); alone == nil {
+			p, err = a.Prefix(a.BitLen())
+		}
+		if err != nil {
+			return nil, fmt.Errorf("--hooks-may-reach: %q is no network: write it as 10.1.0.0/16", text)
+		}
+		out = append(out, p)
+	}
+	return out, nil
 }
 
 // purgeDaily erases what has been in the bin for long enough, and what is held no longer.

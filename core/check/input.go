@@ -137,6 +137,19 @@ func known(q *quiz.Question, ids []string) error {
 	return nil
 }
 
+// GivenAnswers writes answers by question id as a document does; blank ones, and those to no question of it, are left out.
+func GivenAnswers(d *quiz.Document, answers map[string]walk.Answer) map[string]quiz.Given {
+	out := map[string]quiz.Given{}
+	for id, answer := range answers {
+		if i := d.Question(id); i >= 0 {
+			if g, given := Given(&d.Questions[i], answer); given {
+				out[id] = g
+			}
+		}
+	}
+	return out
+}
+
 // Given writes an answer as a document does; false for one that is blank.
 func Given(q *quiz.Question, a walk.Answer) (quiz.Given, bool) {
 	switch {

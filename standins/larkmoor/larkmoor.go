@@ -48,6 +48,10 @@ func Handler(quiz string) http.Handler {
 			}
 		})
 	}
+	r := &receiver{}
+	mux.HandleFunc("POST /receiver", r.take)
+	mux.HandleFunc("GET /receiver", r.show)
+	mux.HandleFunc("POST /receiver/toggle", r.toggle)
 	mux.HandleFunc("GET /pixel.svg", pixel)
 	mux.HandleFunc("GET /events", func(w http.ResponseWriter, _ *http.Request) {
 		w.Header().Set("Content-Type", "text/html; charset=utf-8")

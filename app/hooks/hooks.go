@@ -1,0 +1,263 @@
+// Package hooks brings events of quizzes to the addresses that asked for them, signed as Standard Webhooks says
+// (https://www.standardwebhooks.com). What is to be told stands in the database, written with what it tells of.
+package hooks
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"log/slog"
+	"math/rand/v2"
+	"net/http"
+	"net/netip"
+	"strconv"
+	"sync"
+	"time"
+
+	standard "github.com/standard-webhooks/standard-webhooks/libraries/go"
+
+	"omphalos/app/store"
+	"omphalos/core/check"
+	"omphalos/core/quiz"
+)
+
+// waits are how long it is waited after each attempt that failed, as Standard Webhooks advises: together about 28 hours.
+var waits = []time.Duration{
+	5 * time.Second, 5 * time.Minute, 30 * time.Minute, 2 * time.Hour, 5 * time.Hour, 10 * time.Hour, 10 * time.Hour,
+}
+
+const (
+	jitter     = 0.1 // of a wait, up or down: many that failed together are not tried together again
+	failsLong  = 5 * 24 * time.Hour
+	batch      = 40 // deliveries that are sent in one turn
+	ofOne      = 4  // of these, to one hook
+	atOnce     = 8
+	lookEvery  = time.Second
+	saidLength = 300
+)
+
+// Sender sends what is due.
+type Sender struct {
+	Store   *store.Store
+	Now     func() time.Time
+	Log     *slog.Logger   // may be nil
+	Allowed []netip.Prefix // addresses that are not public and may be reached
+	client  *http.Client
+}
+
+// Run sends until the context ends, and then what it is sending.
+func (s *Sender) Run(ctx context.Context) {
+	tick := time.NewTicker(lookEvery)
+	defer tick.Stop()
+	for {
+		select {
+		case <-ctx.Done():
+			return
+		case <-tick.C:
+			if err := s.Send(ctx); err != nil && s.Log != nil {
+				s.Log.Error("hooks", "error", err)
+			}
+		}
+	}
+}
+
+// Send sends what is due by now, once. A receiver that does not answer keeps no other waiting for longer than an attempt.
+func (s *Sender) Send(ctx context.Context) error {
+	if s.client == nil {
+		s.client = client(s.Allowed)
+	}
+	due, err := s.Store.DueDeliveries(10 * batch)
+	if err != nil {
+		return err
+	}
+	list := fair(due)
+	var all sync.WaitGroup
+	var mu sync.Mutex
+	turns := make(chan struct{}, atOnce)
+	for i := range list {
+		turns <- struct{}{}
+		all.Go(func() {
+			defer func() { <-turns }()
+			if failed := s.one(ctx, &list[i]); failed != nil {
+				mu.Lock()
+				err = failed
+				mu.Unlock()
+			}
+		})
+	}
+	all.Wait()
+	return err
+}
+
+// fair takes a few deliveries of each hook, so that one whose receiver is slow keeps no other waiting.
+func fair(due []store.Delivery) []store.Delivery {
+	var out []store.Delivery
+	of := map[string]int{}
+	for _, d := range due {
+		if of[d.HookID]++; of[d.HookID] <= ofOne && len(out) < batch {
+			out = append(out, d)
+		}
+	}
+	return out
+}
+
+// one makes one attempt and stores how it ended.
+func (s *Sender) one(ctx context.Context, d *store.Delivery) error {
+	h, err := s.Store.Hook(d.QuizID, d.HookID)
+	if store.IsNotFound(err) {
+		return s.Store.DropDelivery(d.ID)
+	}
+	if err != nil {
+		return err
+	}
+	if d.Body == nil {
+		if d.Body, err = s.body(d); store.IsNotFound(err) { // what it tells of has been deleted
+			return s.Store.DropDelivery(d.ID)
+		} else if err != nil {
+			return err
+		}
+	}
+	d.Code, d.Said = s.attempt(ctx, d, h)
+	d.Attempts++
+	s.settle(d, h)
+	return s.Store.Settle(d, h)
+}
+
+// settle decides what becomes of a delivery, and of its hook.
+func (s *Sender) settle(d *store.Delivery, h *store.Hook) {
+	now := s.Now().UTC()
+	switch {
+	case d.Code >= 200 && d.Code < 300:
+		d.State, h.FailingSince = store.DeliverySent, nil
+		return
+	case d.Code == http.StatusGone: // the receiver wants no more, as Standard Webhooks has it
+		d.State, h.Off, h.Why = store.DeliveryFailed, true, "It answered that it is gone (410)."
+		return
+	case d.Attempts > len(waits) || d.Event == store.EventTest:
+		d.State = store.DeliveryFailed
+	default:
+		wait := waits[d.Attempts-1]
+		d.Next = now.Add(time.Duration(float64(wait) * (1 + jitter*(2*rand.Float64()-1))))
+	}
+	if d.Event == store.EventTest {
+		return // a try tells nothing of how it is
+	}
+	if h.FailingSince == nil {
+		h.FailingSince = &now
+	} else if now.Sub(*h.FailingSince) >= failsLong {
+		h.Off, h.Why = true, "It has failed for five days."
+	}
+}
+
+// attempt sends a delivery and returns the status of the answer, 0 for none, and how it ended in words.
+func (s *Sender) attempt(ctx context.Context, d *store.Delivery, h *store.Hook) (code int, said string) {
+	now := s.Now()
+	signed, err := signatures(h, d.ID, now, d.Body)
+	if err != nil {
+		return 0, err.Error()
+	}
+	r, err := http.NewRequestWithContext(ctx, http.MethodPost, h.URL, bytes.NewReader(d.Body))
+	if err != nil {
+		return 0, err.Error()
+	}
+	r.Header.Set("Content-Type", "application/json")
+	r.Header.Set("User-Agent", "Omphalos-Hooks/1")
+	r.Header.Set(standard.HeaderWebhookID, d.ID)
+	r.Header.Set(standard.HeaderWebhookTimestamp, strconv.FormatInt(now.Unix(), 10))
+	r.Header.Set(standard.HeaderWebhookSignature, signed)
+	answer, err := s.client.Do(r)
+	if err != nil {
+		return 0, quiz.Shorten(err.Error(), saidLength)
+	}
+	defer answer.Body.Close()
+	text, _ := io.ReadAll(io.LimitReader(answer.Body, mostRead)) // the status is what counts
+	if answer.StatusCode >= 300 && answer.StatusCode < 400 {
+		return answer.StatusCode, "It leads on to another address, which is not followed."
+	}
+	return answer.StatusCode, quiz.Shorten(string(bytes.ToValidUTF8(text, []byte("?"))), saidLength)
+}
+
+// signatures signs with the secret of a hook, and with the one before it for as long as that still counts.
+func signatures(h *store.Hook, id string, at time.Time, body []byte) (string, error) {
+	secrets := []string{h.Secret}
+	if h.OldSecret != "" && h.OldUntil != nil && at.Before(*h.OldUntil) {
+		secrets = append(secrets, h.OldSecret)
+	}
+	all := ""
+	for _, secret := range secrets {
+		w, err := standard.NewWebhook(secret)
+		if err != nil {
+			return "", err
+		}
+		one, err := w.Sign(id, at, body)
+		if err != nil {
+			return "", err
+		}
+		if all != "" {
+			all += " "
+		}
+		all += one
+	}
+	return all, nil
+}
+
+// message is the body of a delivery.
+type message struct {
+	Type      string         `json:"type"`
+	Timestamp string         `json:"timestamp"`
+	Data      map[string]any `json:"data"`
+}
+
+// body writes what a delivery tells of, as it is now. ErrNotFound where that is gone.
+func (s *Sender) body(d *store.Delivery) ([]byte, error) {
+	m := message{d.Event, d.At.UTC().Format(time.RFC3339), map[string]any{"quiz": d.QuizID}}
+	switch {
+	case d.Event == store.EventTest:
+		m.Data["hook"] = d.HookID
+	case d.Event == store.EventLaunched:
+		q, err := s.Store.Quiz(d.QuizID)
+		if err != nil {
+			return nil, err
+		}
+		m.Data["version"], m.Data["name"] = q.LiveVersion, q.Name
+	default:
+		if err := s.response(d, m.Data); err != nil {
+			return nil, err
+		}
+	}
+	var out bytes.Buffer
+	w := json.NewEncoder(&out)
+	w.SetEscapeHTML(false)
+	err := w.Encode(m)
+	return bytes.TrimSuffix(out.Bytes(), []byte("\n")), err
+}
+
+// response writes a response, and for an event of a deal what came of it.
+func (s *Sender) response(d *store.Delivery, data map[string]any) error {
+	r, err := s.Store.Response(d.ResponseID)
+	if err != nil {
+		return err
+	}
+	a, err := s.Store.Answered(r)
+	if err != nil {
+		return fmt.Errorf("response %s: %w", r.ID, err)
+	}
+	o := a.Doc.Outcome(a.Outcome)
+	for name, value := range map[string]any{
+		"id": a.ID, "version": a.Version, "outcome": a.Outcome, "qualified": o != nil && o.Qualified,
+		"scores": a.Scores, "answers": check.GivenAnswers(a.Doc, a.Answers), "contact": a.Contact, "params": a.Params,
+		"source": a.Source, "at": a.At.UTC().Format(time.RFC3339),
+	} {
+		data[name] = value
+	}
+	if d.Event == store.EventDeal {
+		deal, err := s.Store.DealOf(r.ID)
+		if err != nil {
+			return err
+		}
+		data["deal"] = map[string]string{"state": deal.State, "amount": deal.Amount, "currency": deal.Currency}
+	}
+	return nil
+}

@@ -1,0 +1,286 @@
+package hooks
+
+import (
+	"context"
+	"encoding/json"
+	"io"
+	"net/http"
+	"net/http/httptest"
+	"net/netip"
+	"os"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	standard "github.com/standard-webhooks/standard-webhooks/libraries/go"
+	"github.com/stretchr/testify/require"
+
+	"omphalos/app/store"
+	"omphalos/demo"
+)
+
+// Signatures are those of other programs: the first vector is that of the specification's own libraries, the second was
+// made by npm's standardwebhooks 1.1.1 and by node:crypto (testdata/standard_webhooks.json).
+func TestSignaturesOfOtherPrograms(t *testing.T) {
+	data, err := os.ReadFile("testdata/standard_webhooks.json")
+	require.NoError(t, err)
+	var file struct {
+		Vectors []struct {
+			Secret, ID, Payload, Signature string
+			Timestamp                      int64
+		}
+	}
+	require.NoError(t, json.Unmarshal(data, &file))
+	require.NotEmpty(t, file.Vectors)
+	for _, v := range file.Vectors {
+		at := time.Unix(v.Timestamp, 0)
+		got, err := signatures(&store.Hook{Secret: v.Secret}, v.ID, at, []byte(v.Payload))
+		require.NoError(t, err)
+		require.Equal(t, v.Signature, got)
+		until := at.Add(time.Minute)
+		both := &store.Hook{Secret: "whsec_" + strings.Repeat("QUJD", 8), OldSecret: v.Secret, OldUntil: &until}
+		got, err = signatures(both, v.ID, at, []byte(v.Payload))
+		require.NoError(t, err)
+		require.Equal(t, v.Signature, strings.Split(got, " ")[1], "the secret before signs too")
+		got, err = signatures(both, v.ID, until, []byte(v.Payload))
+		require.NoError(t, err)
+		require.NotContains(t, got, " ", "until its time is over")
+	}
+}
+
+// Addresses of RFC 6890's registry and the like are not public, in every notation that an address comes in.
+func TestOnlyPublicAddresses(t *testing.T) {
+	for _, a := range []string{
+		"127.0.0.1", "10.0.0.1", "172.16.9.9", "192.168.1.1", "169.254.169.254", "0.0.0.0", "100.64.0.1", "224.0.0.1", "255.255.255.255",
+		"192.0.2.5", "198.18.0.1", "198.51.100.7", "203.0.113.9", "240.0.0.1", "::1", "::", "fe80::1", "fc00::1", "fd12::1", "ff02::1",
+		"::ffff:127.0.0.1", "::ffff:10.0.0.1", "64:ff9b::7f00:1", "2002:7f00:1::", "2001:db8::1",
+	} {
+		require.False(t, Public(netip.MustParseAddr(a)), a)
+	}
+	for _, a := range []string{"8.8.8.8", "93.184.216.34", "100.63.255.255", "172.32.0.1", "2606:4700::1111"} {
+		require.True(t, Public(netip.MustParseAddr(a)), a)
+	}
+}
+
+// world is the demonstration with a receiver of its own and a clock that is moved by hand.
+type world struct {
+	*store.Store
+	*Sender
+	quiz string
+	hook *store.Hook
+	mu   sync.Mutex
+	at   time.Time
+	got  []message
+	ids  []string
+	code int
+}
+
+func newWorld(t *testing.T, events ...string) *world {
+	t.Helper()
+	w := &world{at: time.Now().UTC(), code: http.StatusNoContent}
+	now := func() time.Time { w.mu.Lock(); defer w.mu.Unlock(); return w.at }
+	s, err := store.Open(t.TempDir(), store.Options{Now: now})
+	require.NoError(t, err)
+	t.Cleanup(func() { require.NoError(t, s.Close()) })
+	require.NoError(t, demo.Fill(s, "http://127.0.0.1:1", "larkmoor-tests", time.Now()))
+	q, err := s.QuizBySlug("living-wall")
+	require.NoError(t, err)
+	list, err := s.Hooks(q.ID)
+	require.NoError(t, err)
+	require.NoError(t, s.DropHook(q.ID, list[0].ID))
+	receiver := httptest.NewServer(http.HandlerFunc(func(rw http.ResponseWriter, r *http.Request) {
+		body, err := io.ReadAll(r.Body)
+		require.NoError(t, err)
+		hook, err := standard.NewWebhook(w.hook.Secret)
+		require.NoError(t, err)
+		require.NoError(t, hook.VerifyIgnoringTimestamp(body, r.Header))
+		var m message
+		require.NoError(t, json.Unmarshal(body, &m))
+		w.mu.Lock()
+		defer w.mu.Unlock()
+		w.got, w.ids = append(w.got, m), append(w.ids, r.Header.Get("webhook-id"))
+		if w.code == http.StatusFound {
+			rw.Header().Set("Location", "/elsewhere")
+		}
+		rw.WriteHeader(w.code)
+	}))
+	t.Cleanup(receiver.Close)
+	w.hook = &store.Hook{QuizID: q.ID, URL: receiver.URL + "/quiz", Events: strings.Join(events, ",")}
+	require.NoError(t, s.AddHook(w.hook))
+	w.Store, w.quiz = s, q.ID
+	w.Sender = &Sender{Store: s, Now: now, Allowed: []netip.Prefix{netip.MustParsePrefix("127.0.0.0/8")}}
+	return w
+}
+
+func (w *world) later(d time.Duration) {
+	w.mu.Lock()
+	defer w.mu.Unlock()
+	w.at = w.at.Add(d)
+}
+
+func (w *world) finish(t *testing.T, id, email string) *store.Response {
+	t.Helper()
+	list, err := w.Reader(w.quiz, store.Genuine).Before(store.Cursor{}, 1)
+	require.NoError(t, err)
+	r := list[0]
+	r.ID, r.Email, r.At = id, email, w.Now()
+	_, err = w.Submit(&r)
+	require.NoError(t, err)
+	return &r
+}
+
+func (w *world) send(t *testing.T) {
+	t.Helper()
+	require.NoError(t, w.Send(context.Background()))
+}
+
+// A finish, a lead, a deal, a launch and a test come with what they tell of; what was not asked for does not.
+func TestEventsComeSigned(t *testing.T) {
+	w := newWorld(t, store.EventFinished, store.EventLead, store.EventDeal, store.EventLaunched)
+	r := w.finish(t, "one00000001", "orla@fenhall.example")
+	w.finish(t, "two00000002", "")
+	require.NoError(t, w.SetDeals(w.quiz, []store.Deal{{ResponseID: r.ID, State: store.DealWon, Amount: "12400", Currency: "EUR"}}))
+	_, err := w.LaunchAgain(w.quiz, 1, 1)
+	require.NoError(t, err)
+	require.NoError(t, w.TestHook(w.quiz, w.hook.ID))
+	for range 3 { // a few of one hook at a time
+		w.send(t)
+	}
+	types := map[string]int{}
+	for _, m := range w.got {
+		types[m.Type]++
+		require.Equal(t, w.quiz, m.Data["quiz"])
+		switch m.Type {
+		case store.EventLead:
+			require.Equal(t, "one00000001", m.Data["id"])
+			require.Equal(t, map[string]any{"name": "Jun Winter", "email": "jun@siddon.example"}, m.Data["contact"])
+			require.Contains(t, []any{"visit", "pack", "potted"}, m.Data["outcome"])
+			require.NotEmpty(t, m.Data["scores"].(map[string]any)["scale.fit"])
+			require.NotEmpty(t, m.Data["answers"].(map[string]any)["area"])
+			for _, field := range []string{"version", "qualified", "params", "source", "at"} {
+				require.Contains(t, m.Data, field)
+			}
+		case store.EventDeal:
+			require.Equal(t, map[string]any{"state": "won", "amount": "12400", "currency": "EUR"}, m.Data["deal"])
+		case store.EventLaunched:
+			require.EqualValues(t, 2, m.Data["version"])
+		}
+	}
+	require.Equal(t, map[string]int{store.EventFinished: 2, store.EventLead: 1, store.EventDeal: 1, store.EventLaunched: 1, store.EventTest: 1}, types)
+	w.send(t)
+	require.Len(t, w.got, 6, "each comes once")
+
+	w = newWorld(t, store.EventLaunched)
+	w.finish(t, "one00000001", "orla@fenhall.example")
+	w.send(t)
+	require.Empty(t, w.got)
+}
+
+// What is not taken is tried again, first within 30 seconds, under the same id, for 28 hours; after five days of failure
+// the hook is off, and goes on where it stood when it is switched on.
+func TestWhatFailsIsTriedAgain(t *testing.T) {
+	w := newWorld(t, store.EventFinished)
+	w.code = http.StatusServiceUnavailable
+	began := w.Now()
+	w.finish(t, "one00000001", "")
+	w.send(t)
+	require.Len(t, w.ids, 1)
+	w.later(30 * time.Second)
+	w.send(t)
+	require.Len(t, w.ids, 2, "again within 30 seconds")
+	for range 400 {
+		w.later(10 * time.Minute)
+		w.send(t)
+	}
+	require.Len(t, w.ids, len(waits)+1)
+	for _, id := range w.ids {
+		require.Equal(t, w.ids[0], id)
+	}
+	list, err := w.Deliveries(w.quiz, 5)
+	require.NoError(t, err)
+	require.Equal(t, store.DeliveryFailed, list[0].State)
+	require.Equal(t, 503, list[0].Code)
+
+	for w.Now().Sub(began) < failsLong+time.Hour {
+		w.later(6 * time.Hour)
+		w.finish(t, "r"+w.Now().Format("0102150405"), "")
+		w.send(t)
+	}
+	h, err := w.Hook(w.quiz, w.hook.ID)
+	require.NoError(t, err)
+	require.True(t, h.Off)
+	require.Equal(t, "It has failed for five days.", h.Why)
+	w.code = http.StatusNoContent
+	before := len(w.ids)
+	w.later(time.Hour)
+	w.send(t)
+	require.Len(t, w.ids, before, "an address that is off is told nothing")
+	require.NoError(t, w.SwitchHook(w.quiz, h.ID, false))
+	for range 10 {
+		w.later(12 * time.Hour)
+		w.send(t)
+	}
+	require.Greater(t, len(w.ids), before)
+	list, err = w.Deliveries(w.quiz, 3)
+	require.NoError(t, err)
+	require.Equal(t, store.DeliverySent, list[0].State)
+	require.NoError(t, w.Resend(w.quiz, list[0].ID))
+	before = len(w.ids)
+	w.send(t)
+	require.Len(t, w.ids, before+1)
+	require.Equal(t, list[0].ID, w.ids[before])
+}
+
+// Whoever leads on is not followed, an address that is not public is not asked, and one that is gone is off at once.
+func TestWhatIsRefused(t *testing.T) {
+	w := newWorld(t, store.EventFinished)
+	w.code = http.StatusFound
+	w.finish(t, "one00000001", "")
+	w.send(t)
+	list, err := w.Deliveries(w.quiz, 1)
+	require.NoError(t, err)
+	require.Equal(t, 302, list[0].Code)
+	require.Len(t, w.ids, 1)
+
+	w.Sender = &Sender{Store: w.Store, Now: w.Sender.Now}
+	w.later(time.Minute)
+	w.send(t)
+	require.Len(t, w.ids, 1)
+	list, err = w.Deliveries(w.quiz, 1)
+	require.NoError(t, err)
+	require.Contains(t, list[0].Said, "127.0.0.1 is no public address")
+
+	w = newWorld(t, store.EventFinished)
+	w.code = http.StatusGone
+	w.finish(t, "one00000001", "")
+	w.send(t)
+	h, err := w.Hook(w.quiz, w.hook.ID)
+	require.NoError(t, err)
+	require.True(t, h.Off)
+}
+
+// A response that is deleted is deleted on its way too.
+func TestADeletedResponseIsNotTold(t *testing.T) {
+	w := newWorld(t, store.EventFinished, store.EventLead)
+	w.code = http.StatusServiceUnavailable
+	r := w.finish(t, "one00000001", "orla@fenhall.example")
+	w.send(t)
+	require.NotEmpty(t, w.ids)
+	require.NoError(t, w.DeleteResponse(w.quiz, r.ID))
+	list, err := w.Deliveries(w.quiz, 5)
+	require.NoError(t, err)
+	require.Empty(t, list)
+}
+
+// Two hundred that wait for one receiver keep no other waiting.
+func TestASlowReceiverKeepsNoOtherWaiting(t *testing.T) {
+	var due []store.Delivery
+	for range 200 {
+		due = append(due, store.Delivery{HookID: "slow"})
+	}
+	due = append(due, store.Delivery{HookID: "quick"})
+	list := fair(due)
+	require.Len(t, list, ofOne+1)
+	require.Equal(t, "quick", list[ofOne].HookID)
+}

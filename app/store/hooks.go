@@ -1,0 +1,229 @@
+package store
+
+import (
+	"crypto/rand"
+	"encoding/base64"
+	"errors"
+	"slices"
+	"strings"
+	"time"
+
+	"gorm.io/gorm"
+)
+
+// Events that a hook can be told of.
+const (
+	EventFinished = "response.finished" // a response is stored with its answers
+	EventLead     = "response.lead"     // it has an e-mail address
+	EventDeal     = "deal.changed"
+	EventLaunched = "quiz.launched"
+	EventTest     = "hook.test" // somebody tries the hook
+)
+
+// HookEvents are those that can be chosen.
+var HookEvents = []string{EventFinished, EventLead, EventDeal, EventLaunched}
+
+// Hook is an address that is told of events of a quiz.
+type Hook struct {
+	ID           string `gorm:"primaryKey"`
+	QuizID       string `gorm:"index"`
+	URL          string
+	Secret       string // whsec_ and base64, as Standard Webhooks writes it
+	OldSecret    string // signs too, until OldUntil
+	OldUntil     *time.Time
+	Events       string // with commas between them
+	Off          bool
+	Why          string // it was switched off by the program
+	FailingSince *time.Time
+	AccountID    uint
+	At           time.Time
+}
+
+// Wants reports whether the hook is told of an event.
+func (h *Hook) Wants(event string) bool {
+	return event == EventTest || slices.Contains(strings.Split(h.Events, ","), event)
+}
+
+// States of a delivery.
+const (
+	DeliveryWaiting = "waiting"
+	DeliverySent    = "sent"
+	DeliveryFailed  = "failed" // it was tried for as long as it is tried
+)
+
+// Delivery is one event on its way to a hook. It is written in the transaction that stores what it tells of.
+type Delivery struct {
+	ID         string `gorm:"primaryKey"` // the message's id, the same at every attempt
+	HookID     string `gorm:"index"`
+	QuizID     string `gorm:"index"`
+	ResponseID string `gorm:"index"` // "" for an event that is of none
+	Event      string
+	Body       []byte // as it was sent first; nil before
+	At         time.Time
+	Next       time.Time `gorm:"index:due,priority:2"`
+	State      string    `gorm:"index:due,priority:1"`
+	Attempts   int
+	Code       int    // status of the last answer; 0 for none
+	Said       string // how the last attempt ended
+}
+
+const secretBytes = 32
+
+func newSecret() (string, error) {
+	key := make([]byte, secretBytes)
+	_, err := rand.Read(key)
+	return "whsec_" + base64.StdEncoding.EncodeToString(key), err
+}
+
+// MaxHooks is how many hooks a quiz has.
+const MaxHooks = 20
+
+// ErrManyHooks is returned for one more than MaxHooks.
+var ErrManyHooks = errors.New("the quiz has as many hooks as it may have")
+
+// AddHook stores a hook, with a secret of its own unless it has one.
+func (s *Store) AddHook(h *Hook) error {
+	list, err := s.Hooks(h.QuizID)
+	if err != nil {
+		return err
+	}
+	if len(list) >= MaxHooks {
+		return ErrManyHooks
+	}
+	if h.Secret == "" {
+		if h.Secret, err = newSecret(); err != nil {
+			return err
+		}
+	}
+	h.ID, h.At = NewID(), s.now().UTC()
+	return s.write.Create(h).Error
+}
+
+// Hooks returns the hooks of a quiz, the oldest first.
+func (s *Store) Hooks(quizID string) ([]Hook, error) {
+	var list []Hook
+	err := s.read.Where("quiz_id = ?", quizID).Order("at, id").Find(&list).Error
+	return list, err
+}
+
+// Hook returns a hook of a quiz; ErrNotFound where there is none of the id.
+func (s *Store) Hook(quizID, id string) (*Hook, error) {
+	var h Hook
+	err := s.read.Where("quiz_id = ? AND id = ?", quizID, id).Take(&h).Error
+	return &h, notFound(err)
+}
+
+// SecretOverlap is how long the secret before still signs after a new one was made.
+const SecretOverlap = 24 * time.Hour
+
+// RotateSecret gives a hook a new secret, and returns it. The one before signs too for SecretOverlap.
+func (s *Store) RotateSecret(quizID, id string) (string, error) {
+	h, err := s.Hook(quizID, id)
+	if err != nil {
+		return "", err
+	}
+	fresh, err := newSecret()
+	if err != nil {
+		return "", err
+	}
+	until := s.now().UTC().Add(SecretOverlap)
+	return fresh, s.write.Model(h).UpdateColumns(map[string]any{"secret": fresh, "old_secret": h.Secret, "old_until": &until}).Error
+}
+
+// SwitchHook switches a hook on or off. One that is switched on begins with no failure.
+func (s *Store) SwitchHook(quizID, id string, off bool) error {
+	h, err := s.Hook(quizID, id)
+	if err != nil {
+		return err
+	}
+	return s.write.Model(h).UpdateColumns(map[string]any{"off": off, "why": "", "failing_since": nil}).Error
+}
+
+// DropHook deletes a hook with what is on its way to it.
+func (s *Store) DropHook(quizID, id string) error {
+	return s.write.Transaction(func(tx *gorm.DB) error {
+		r := tx.Where("quiz_id = ? AND id = ?", quizID, id).Delete(&Hook{})
+		if r.Error == nil && r.RowsAffected == 0 {
+			return ErrNotFound
+		}
+		return errors.Join(r.Error, tx.Where("hook_id = ?", id).Delete(&Delivery{}).Error)
+	})
+}
+
+func newDelivery(h *Hook, event, responseID string, at time.Time) *Delivery {
+	return &Delivery{
+		ID: "msg_" + NewID() + NewID(), HookID: h.ID, QuizID: h.QuizID, ResponseID: responseID,
+		Event: event, At: at, Next: at, State: DeliveryWaiting,
+	}
+}
+
+// TestHook puts a test on its way to a hook.
+func (s *Store) TestHook(quizID, id string) error {
+	h, err := s.Hook(quizID, id)
+	if err != nil {
+		return err
+	}
+	return s.write.Create(newDelivery(h, EventTest, "", s.now().UTC())).Error
+}
+
+// Resend puts a delivery on its way again, under the same id.
+func (s *Store) Resend(quizID, id string) error {
+	r := s.write.Model(&Delivery{}).Where("quiz_id = ? AND id = ?", quizID, id).
+		UpdateColumns(map[string]any{"state": DeliveryWaiting, "next": s.now().UTC(), "attempts": 0})
+	if r.Error == nil && r.RowsAffected == 0 {
+		return ErrNotFound
+	}
+	return r.Error
+}
+
+// Deliveries returns the newest deliveries of a quiz.
+func (s *Store) Deliveries(quizID string, n int) ([]Delivery, error) {
+	var list []Delivery
+	err := s.read.Where("quiz_id = ?", quizID).Order("at DESC, id").Limit(n).Find(&list).Error
+	return list, err
+}
+
+// DueDeliveries returns what is to be sent by now, the longest due first; nothing of hooks that are off.
+func (s *Store) DueDeliveries(n int) ([]Delivery, error) {
+	var list []Delivery
+	on := s.read.Model(&Hook{}).Select("id").Where("off = ?", false)
+	err := s.read.Where("state = ? AND next <= ? AND hook_id IN (?)", DeliveryWaiting, s.now().UTC(), on).
+		Order("next").Limit(n).Find(&list).Error
+	return list, err
+}
+
+// Settle stores how an attempt ended; of a hook it stores since when it fails, or that it is switched off.
+func (s *Store) Settle(d *Delivery, h *Hook) error {
+	return s.write.Transaction(func(tx *gorm.DB) error {
+		err := tx.Model(d).Select("body", "next", "state", "attempts", "code", "said").UpdateColumns(d).Error
+		return errors.Join(err, tx.Model(h).Select("off", "why", "failing_since").UpdateColumns(h).Error)
+	})
+}
+
+// DropDelivery forgets one that has nothing left to tell of.
+func (s *Store) DropDelivery(id string) error {
+	return s.write.Where("id = ?", id).Delete(&Delivery{}).Error
+}
+
+// deliveryLife is how long deliveries that have ended are listed.
+const deliveryLife = 30 * 24 * time.Hour
+
+func (s *Store) dropOldDeliveries() error {
+	return s.write.Where("state <> ? AND at < ?", DeliveryWaiting, s.now().UTC().Add(-deliveryLife)).Delete(&Delivery{}).Error
+}
+
+// hooksOf are the hooks of a quiz that are told of an event, switched off or not.
+func hooksOf(tx *gorm.DB, quizID, event string) ([]Hook, error) {
+	var list []Hook
+	err := tx.Where("quiz_id = ?", quizID).Find(&list).Error
+	return slices.DeleteFunc(list, func(h Hook) bool { return !h.Wants(event) }), err
+}
+
+// tellHooks puts an event on its way, in the transaction of what it tells of.
+func (s *Store) tellHooks(tx *gorm.DB, quizID, event, responseID string) error {
+	list, err := hooksOf(tx, quizID, event)
+	for i := range list {
+		err = errors.Join(err, tx.Create(newDelivery(&list[i], event, responseID, s.now().UTC())).Error)
+	}
+	return err
+}
