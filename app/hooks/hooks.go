@@ -234,6 +234,14 @@ func (s *Sender) body(d *store.Delivery) ([]byte, error) {
 	return bytes.TrimSuffix(out.Bytes(), []byte("\n")), err
 }
 
+// filled is an object in any case: whoever reads it need not ask whether there is one.
+func filled(m map[string]string) map[string]string {
+	if m == nil {
+		return map[string]string{}
+	}
+	return m
+}
+
 // response writes a response, and for an event of a deal what came of it.
 func (s *Sender) response(d *store.Delivery, data map[string]any) error {
 	r, err := s.Store.Response(d.ResponseID)
@@ -247,7 +255,7 @@ func (s *Sender) response(d *store.Delivery, data map[string]any) error {
 	o := a.Doc.Outcome(a.Outcome)
 	for name, value := range map[string]any{
 		"id": a.ID, "version": a.Version, "outcome": a.Outcome, "qualified": o != nil && o.Qualified,
-		"scores": a.Scores, "answers": check.GivenAnswers(a.Doc, a.Answers), "contact": a.Contact, "params": a.Params,
+		"scores": filled(a.Scores), "answers": check.GivenAnswers(a.Doc, a.Answers), "contact": filled(a.Contact), "params": filled(a.Params),
 		"source": a.Source, "at": a.At.UTC().Format(time.RFC3339),
 	} {
 		data[name] = value
