@@ -25,14 +25,17 @@ var documents embed.FS
 // Owner signs in to the demonstration.
 const Owner = "ada@larkmoor.example"
 
-// quizzes lists what the demonstration has.
-var quizzes = []struct {
+// example is a quiz of the demonstration.
+type example struct {
 	file      string
 	slug      string
 	responses int
 	taste     map[string][]int // weights of answers by question id, where they are not even
 	earlier   string           // JSON Patch that makes of the document what its first version was; "" where it has one alone
-}{
+}
+
+// quizzes lists what the demonstration has.
+var quizzes = []example{
 	{"living-wall.json", "living-wall", 400, map[string][]int{
 		"area":     {3, 5, 4},
 		"light":    {2, 5, 3, 3},
@@ -74,55 +77,60 @@ func Fill(s *store.Store, standins, password string, now time.Time) error {
 		return err
 	}
 	for n, q := range slices.Backward(quizzes) { // the first is the one edited last
-		text, err := documents.ReadFile(q.file)
-		if err != nil {
-			return err
-		}
-		text = []byte(strings.ReplaceAll(string(text), "http://127.0.0.1:8081", standins))
-		d, err := quiz.Read(text)
-		if err != nil {
-			return fmt.Errorf("%s: %w", q.file, err)
-		}
-		first, err := firstVersion(text, q.earlier)
-		if err != nil {
-			return fmt.Errorf("%s: %w", q.file, err)
-		}
-		stored, err := s.CreateQuizText(d.Name, first.Text)
-		if err != nil {
-			return err
-		}
-		for _, t := range tables(q.slug, standins) {
-			if err := s.SaveTable(stored.ID, owner.ID, 0, &t); err != nil {
-				return err
-			}
-		}
-		if _, err := s.Launch(stored.ID, owner.ID, 0, q.slug, 0); err != nil {
-			return err
-		}
 		g := &generator{Rand: rand.New(rand.NewPCG(2026, uint64(n))), taste: q.taste, now: now}
-		if q.earlier != "" {
-			if err := launchNext(s, stored.ID, text); err != nil {
-				return err
-			}
-		}
-		if q.earlier == "" {
-			d = first.Document
-		}
-		if err := g.fill(s, stored.ID, []*quiz.Document{first.Document, d}, q.responses); err != nil {
-			return err
+		id, err := makeQuiz(s, owner.ID, g, &q, standins)
+		if err != nil {
+			return fmt.Errorf("%s: %w", q.file, err)
 		}
 		if n > 0 {
 			continue
 		}
-		hook := &store.Hook{
-			QuizID: stored.ID, URL: standins + "/receiver", Secret: larkmoor.HookSecret, AccountID: owner.ID,
+		err = s.AddHook(&store.Hook{
+			QuizID: id, URL: standins + "/receiver", Secret: larkmoor.HookSecret, AccountID: owner.ID,
 			Events: store.EventFinished + "," + store.EventLead + "," + store.EventDeal,
-		}
-		if err := s.AddHook(hook); err != nil {
+		})
+		if err != nil {
 			return err
 		}
 	}
 	return nil
+}
+
+// makeQuiz makes a quiz with its tables, versions and responses, and returns its id.
+func makeQuiz(s *store.Store, owner uint, g *generator, q *example, standins string) (id string, err error) {
+	text, err := documents.ReadFile(q.file)
+	if err != nil {
+		return "", err
+	}
+	text = []byte(strings.ReplaceAll(string(text), "http://127.0.0.1:8081", standins))
+	d, err := quiz.Read(text)
+	if err != nil {
+		return "", err
+	}
+	first, err := firstVersion(text, q.earlier)
+	if err != nil {
+		return "", err
+	}
+	stored, err := s.CreateQuizText(d.Name, first.Text)
+	if err != nil {
+		return "", err
+	}
+	for _, t := range tables(q.slug, standins) {
+		if err := s.SaveTable(stored.ID, owner, 0, &t); err != nil {
+			return "", err
+		}
+	}
+	if _, err := s.Launch(stored.ID, owner, 0, q.slug, 0); err != nil {
+		return "", err
+	}
+	versions := []*quiz.Document{first.Document, first.Document}
+	if q.earlier != "" {
+		if err := launchNext(s, stored.ID, text); err != nil {
+			return "", err
+		}
+		versions[1] = d
+	}
+	return stored.ID, g.fill(s, stored.ID, versions, q.responses)
 }
 
 // generator makes responses from a seed: the same ones every time, but for their dates.
@@ -143,7 +151,16 @@ var (
 	companies = strings.Fields("fenhall nordkai glasswerk vargaco steinhof siddon ostbau mistral larchwood quayside")
 	sources   = []string{"newsletter", "newsletter", "search", "search", "search", "", "", "fair-qr"}
 	devices   = []string{"phone", "desktop", "phone", "phone", "desktop", "tablet", "desktop"}
-	ways      = []string{store.WayLink, store.WayPage, store.WayLink, store.WayOver, store.WayLink, store.WayPage, store.WayEdge, store.WayLink}
+	ways      = []string{
+		store.WayLink,
+		store.WayPage,
+		store.WayLink,
+		store.WayOver,
+		store.WayLink,
+		store.WayPage,
+		store.WayEdge,
+		store.WayLink,
+	}
 	languages = []string{"en", "en", "en", "de", "en", "nl", "en", "en", "fr", "en", "de"}
 )
 
@@ -221,7 +238,14 @@ func submitting(s *store.Store) (work chan<- *store.Response, wait func() error)
 const clients = 256
 
 // response makes somebody who finishes the walk, and as many who look and go.
-func (g *generator) response(s *store.Store, quizID string, version int, c *walk.Compiled, i int, at time.Time) (*store.Response, error) {
+func (g *generator) response(
+	s *store.Store,
+	quizID string,
+	version int,
+	c *walk.Compiled,
+	i int,
+	at time.Time,
+) (*store.Response, error) {
 	d := c.Doc
 	took := time.Duration(45+g.IntN(150)) * time.Second
 	finished := engine.Finished{

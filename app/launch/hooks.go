@@ -89,14 +89,22 @@ func refused(message string) error { return &edit.Error{Kind: edit.Refused, Mess
 func (h *Handler) addHook(c *gin.Context) {
 	id := c.Param("id")
 	to, err := url.Parse(strings.TrimSpace(c.PostForm("url")))
-	events := slices.DeleteFunc(c.PostFormArray("event"), func(e string) bool { return !slices.Contains(store.HookEvents, e) })
+	events := slices.DeleteFunc(
+		c.PostFormArray("event"),
+		func(e string) bool { return !slices.Contains(store.HookEvents, e) },
+	)
 	switch {
 	case err != nil || to.Host == "" || to.Scheme != "https" && to.Scheme != "http" || to.User != nil:
 		err = refused("That is no address: write it whole, such as https://hooks.larkmoor.example/quiz.")
 	case len(events) == 0:
 		err = refused("Choose what the address is told of.")
 	default:
-		hook := &store.Hook{QuizID: id, URL: to.String(), Events: strings.Join(events, ","), AccountID: workbench.Actor(c).Account}
+		hook := &store.Hook{
+			QuizID:    id,
+			URL:       to.String(),
+			Events:    strings.Join(events, ","),
+			AccountID: workbench.Actor(c).Account,
+		}
 		if err = h.Store.AddHook(hook); errors.Is(err, store.ErrManyHooks) {
 			err = refused("The quiz has as many hooks as it may have. Delete one first.")
 		} else if err == nil {

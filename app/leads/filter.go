@@ -28,7 +28,23 @@ type chip struct {
 }
 
 // filterNames are the parameters of the address that choose people.
-var filterNames = []string{"outcome", "source", "version", "device", "country", "language", "way", "day", "answer", "range", "deal", "q", "aside", "sort", "columns"}
+var filterNames = []string{
+	"outcome",
+	"source",
+	"version",
+	"device",
+	"country",
+	"language",
+	"way",
+	"day",
+	"answer",
+	"range",
+	"deal",
+	"q",
+	"aside",
+	"sort",
+	"columns",
+}
 
 // emptyMeans are those of them whose empty value is one of its own.
 var emptyMeans = []string{"source", "device", "country", "language", "way"}

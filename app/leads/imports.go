@@ -67,34 +67,18 @@ func readPast(d *workbench.Draft, live *quiz.Document, name, text string, now ti
 	if err != nil {
 		return nil, err
 	}
-	data := []byte(text)
-	records := sheet.NewCSV(data, sheet.Separator(data))
-	head, _, err := records.Next()
+	head, again, err := renamed(text)
 	if err != nil {
-		return nil, errors.New("the table is empty: its first row names the columns")
+		return nil, err
 	}
 	at := map[string]int{}
-	for i := range head {
-		head[i] = otherName(head[i])
-		at[head[i]] = i
+	for i, name := range head {
+		at[name] = i
 	}
 	if _, has := at["at"]; !has {
-		return nil, errors.New("the table has no column “at”: when each response was finished, such as 2026-03-31 or 2026-03-31T14:05:00+02:00")
+		return nil, errors.New("the table has no column “at”: when each response was finished, such as 2026-03-31")
 	}
-	var again strings.Builder // the same table with the names that score knows, and commas
-	w := sheet.NewPlainCSVWriter(&again)
-	for record := head; ; {
-		if err := w.Write(record); err != nil {
-			return nil, err
-		}
-		var bad *sheet.BadLine
-		if record, _, err = records.Next(); errors.As(err, &bad) {
-			return nil, err
-		} else if err != nil {
-			break
-		}
-	}
-	r, err := score.NewReader(c, strings.NewReader(again.String()), now.In(d.Zone).Format(time.DateOnly))
+	r, err := score.NewReader(c, strings.NewReader(again), now.In(d.Zone).Format(time.DateOnly))
 	if err != nil {
 		return nil, err
 	}
@@ -112,7 +96,37 @@ func readPast(d *workbench.Draft, live *quiz.Document, name, text string, now ti
 		}
 		b.add(d, live, row, at, now)
 	}
-	for _, m := range d.Marks {
+	b.count(d.Marks)
+	return b, nil
+}
+
+// renamed is a table with commas and the names of columns that score knows, and its head.
+func renamed(text string) (head []string, again string, err error) {
+	data := []byte(text)
+	records := sheet.NewCSV(data, sheet.Separator(data))
+	if head, _, err = records.Next(); err != nil {
+		return nil, "", errors.New("the table is empty: its first row names the columns")
+	}
+	for i := range head {
+		head[i] = otherName(head[i])
+	}
+	var out strings.Builder
+	w := sheet.NewPlainCSVWriter(&out)
+	for record := head; ; {
+		if err := w.Write(record); err != nil {
+			return nil, "", err
+		}
+		if record, _, err = records.Next(); errors.Is(err, io.EOF) {
+			return head, out.String(), nil
+		} else if err != nil {
+			return nil, "", err
+		}
+	}
+}
+
+// count counts where those who come in end.
+func (b *bringing) count(marks []page.Mark) {
+	for _, m := range marks {
 		m.Count = 0
 		for _, one := range b.Responses {
 			if one.Outcome == m.ID {
@@ -123,7 +137,6 @@ func readPast(d *workbench.Draft, live *quiz.Document, name, text string, now ti
 			b.Outcomes = append(b.Outcomes, m)
 		}
 	}
-	return b, nil
 }
 
 // unused names columns that nothing takes.
@@ -136,7 +149,8 @@ func (b *bringing) unused(d *quiz.Document, head []string) {
 	}
 	for _, name := range head {
 		question, _, _ := strings.Cut(name, ".")
-		if !slices.Contains(known, name) && d.Question(question) < 0 && !strings.HasPrefix(name, "param.") && name != "visitor.country" {
+		if !slices.Contains(known, name) && d.Question(question) < 0 && !strings.HasPrefix(name, "param.") &&
+			name != "visitor.country" {
 			b.Unused = append(b.Unused, name)
 		}
 	}
@@ -213,7 +227,10 @@ func (b *bringing) add(d *workbench.Draft, live *quiz.Document, row *score.Row, 
 	}
 	b.Responses = append(b.Responses, r)
 	if len(b.First) < shownBrought {
-		b.First = append(b.First, broughtRow{d.Moment(finished), quiz.FirstOf(f.Name, f.Email, "somebody"), live.OutcomeName(r.Outcome)})
+		b.First = append(
+			b.First,
+			broughtRow{d.Moment(finished), quiz.FirstOf(f.Name, f.Email, "somebody"), live.OutcomeName(r.Outcome)},
+		)
 	}
 }
 

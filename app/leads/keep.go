@@ -127,7 +127,12 @@ func (h *Handler) keeping(c *gin.Context) {
 		err = h.Store.SetKeeping(c.Param("id"), days, c.PostForm("what"))
 	}
 	if err != nil {
-		page.Fail(c, http.StatusBadRequest, "That is no time", fmt.Sprintf("Go back and write a number of days from 1 to %d, or nothing for good.", store.MostKeptDays))
+		page.Fail(
+			c,
+			http.StatusBadRequest,
+			"That is no time",
+			fmt.Sprintf("Go back and write a number of days from 1 to %d, or nothing for good.", store.MostKeptDays),
+		)
 		return
 	}
 	if err := h.Store.ForgetOld(); err != nil {

@@ -73,7 +73,10 @@ func (h *Handler) replay(v *view, f store.Filter) (*replayView, error) {
 		Because:  d.Changes[:min(5, len(d.Changes))],
 	}
 	for _, m := range got.Moves {
-		out.Moves = append(out.Moves, replayMove{flow{d.Mark(m.From), d.Mark(m.To), m.Count}, people[[2]string{m.From, m.To}]})
+		out.Moves = append(
+			out.Moves,
+			replayMove{flow{d.Mark(m.From), d.Mark(m.To), m.Count}, people[[2]string{m.From, m.To}]},
+		)
 	}
 	if got.Moved > 0 {
 		out.Stream = drawn(v, ways)

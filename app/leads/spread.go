@@ -101,8 +101,16 @@ func spreadChart(d *quiz.Document, scale int, bins []insight.Bin, choose func(in
 		}
 		tall := height * float64(one.Count) / float64(most)
 		query := template.HTMLEscapeString(string(choose(one)))
-		fmt.Fprintf(&b, `<a href="?%s" tabindex="-1"><title>%d</title><rect class="leadbar" x="%.1f" y="%.1f" width="%.1f" height="%.1f"/></a>`,
-			query, one.Count, x(one.From), height-tall, max(0.5, bar-1), tall)
+		fmt.Fprintf(
+			&b,
+			`<a href="?%s" tabindex="-1"><title>%d</title><rect class="leadbar" x="%.1f" y="%.1f" width="%.1f" height="%.1f"/></a>`,
+			query,
+			one.Count,
+			x(one.From),
+			height-tall,
+			max(0.5, bar-1),
+			tall,
+		)
 	}
 	fmt.Fprintf(&b, `<path class="base" d="M0 %.1fH%.0f"/>`, height+0.5, width)
 	for _, c := range cuts(d, scale) {

@@ -37,8 +37,12 @@ func streamChart(marks []page.Mark, flows []flow) template.HTML {
 	}
 	scale := (streamHeight - streamGap*float64(len(marks))) / float64(all)
 	var b strings.Builder
-	fmt.Fprintf(&b, `<svg class="stream" viewBox="0 0 %.0f %.0f" role="img" aria-label="Where these people ended, and where they would end in the draft">`,
-		streamWidth, streamHeight)
+	fmt.Fprintf(
+		&b,
+		`<svg class="stream" viewBox="0 0 %.0f %.0f" role="img" aria-label="Where these people ended, and where they would end in the draft">`,
+		streamWidth,
+		streamHeight,
+	)
 	// Where the next stream leaves or comes in, by outcome.
 	leaves, comes := starts(marks, left, scale), starts(marks, right, scale)
 	for _, from := range marks { // in the order of both sides, so that streams cross as little as can be
@@ -91,7 +95,27 @@ func drawStream(b *strings.Builder, f flow, from, to, tall float64) {
 	}
 	x0, x1 := streamBar, streamWidth-streamBar
 	mid := (x0 + x1) / 2
-	fmt.Fprintf(b, `<path class="%s" d="M%.1f %.1fC%.1f %.1f %.1f %.1f %.1f %.1fV%.1fC%.1f %.1f %.1f %.1f %.1f %.1fZ"><title>%s → %s: %d</title></path>`,
-		class, x0, from, mid, from, mid, to, x1, to, to+tall, mid, to+tall, mid, from+tall, x0, from+tall,
-		template.HTMLEscapeString(f.From.Name), template.HTMLEscapeString(f.To.Name), f.Count)
+	fmt.Fprintf(
+		b,
+		`<path class="%s" d="M%.1f %.1fC%.1f %.1f %.1f %.1f %.1f %.1fV%.1fC%.1f %.1f %.1f %.1f %.1f %.1fZ"><title>%s → %s: %d</title></path>`,
+		class,
+		x0,
+		from,
+		mid,
+		from,
+		mid,
+		to,
+		x1,
+		to,
+		to+tall,
+		mid,
+		to+tall,
+		mid,
+		from+tall,
+		x0,
+		from+tall,
+		template.HTMLEscapeString(f.From.Name),
+		template.HTMLEscapeString(f.To.Name),
+		f.Count,
+	)
 }

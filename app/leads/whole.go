@@ -191,7 +191,12 @@ func (w *whole) figures(c *store.Counts, qualified int, took time.Duration) {
 }
 
 // stations are the opening page, every question as the draft has them, and the end.
-func (w *whole) stations(d *workbench.Draft, steps map[string]int, arrivals map[string]time.Duration, all time.Duration) {
+func (w *whole) stations(
+	d *workbench.Draft,
+	steps map[string]int,
+	arrivals map[string]time.Duration,
+	all time.Duration,
+) {
 	var at []time.Duration // when half of them had come there
 	put := func(name string, n int, after time.Duration) {
 		w.Stations, at = append(w.Stations, stop{Name: name, Count: n}), append(at, after)
@@ -233,7 +238,15 @@ func (w *whole) lately() {
 	if n < 2*period {
 		return
 	}
-	views, starts, finishes, leads := compared{Name: "views"}, compared{Name: "starts"}, compared{Name: "finishes"}, compared{Name: "leads"}
+	views, starts, finishes, leads := compared{
+		Name: "views",
+	}, compared{
+		Name: "starts",
+	}, compared{
+		Name: "finishes",
+	}, compared{
+		Name: "leads",
+	}
 	for i, row := range w.DayRows[n-2*period:] {
 		for _, one := range []struct {
 			c *compared

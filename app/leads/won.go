@@ -42,7 +42,10 @@ func (b bandView) Drawn() template.HTML {
 	return template.HTML(fmt.Sprintf(
 		`<svg viewBox="0 0 100 14" preserveAspectRatio="none"><rect class="ground" width="100" height="14"/><rect class="leadbar" width="%.1f" height="14"/>`+
 			`<rect class="promised" x="%.1f" y="6" width="%.1f" height="2"/></svg>`,
-		100*b.Share(), 100*b.Low, 100*(b.High-b.Low)))
+		100*b.Share(),
+		100*b.Low,
+		100*(b.High-b.Low),
+	))
 }
 
 // suggestedView is the weights that would tell better who wins.
@@ -127,9 +130,18 @@ func rocChart(curve []insight.Point, name string) template.HTML {
 	}
 	const size = 150.0
 	var b strings.Builder
-	fmt.Fprintf(&b, `<svg class="roc" viewBox="-22 -6 %.0f %.0f" role="img" aria-label="For every cut point of %s: the share of won deals above it, against the share of lost ones">`,
-		size+30, size+30, template.HTMLEscapeString(name))
-	fmt.Fprintf(&b, `<path class="base" d="M0 0V%[1]vH%[1]v"/><path class="chance" d="M0 %[1]vL%[1]v 0"/><path class="curve" d="M`, size)
+	fmt.Fprintf(
+		&b,
+		`<svg class="roc" viewBox="-22 -6 %.0f %.0f" role="img" aria-label="For every cut point of %s: the share of won deals above it, against the share of lost ones">`,
+		size+30,
+		size+30,
+		template.HTMLEscapeString(name),
+	)
+	fmt.Fprintf(
+		&b,
+		`<path class="base" d="M0 0V%[1]vH%[1]v"/><path class="chance" d="M0 %[1]vL%[1]v 0"/><path class="curve" d="M`,
+		size,
+	)
 	for i, p := range curve {
 		if i > 0 {
 			b.WriteByte('L')
@@ -137,7 +149,11 @@ func rocChart(curve []insight.Point, name string) template.HTML {
 		fmt.Fprintf(&b, "%.1f %.1f", size*p.Lost, size*(1-p.Won))
 	}
 	fmt.Fprintf(&b, `"/><text class="q" x="%.0f" y="%.0f" text-anchor="middle">lost deals above</text>`, size/2, size+16)
-	fmt.Fprintf(&b, `<text class="q" transform="rotate(-90)" x="%.0f" y="-8" text-anchor="middle">won deals above</text></svg>`, -size/2)
+	fmt.Fprintf(
+		&b,
+		`<text class="q" transform="rotate(-90)" x="%.0f" y="-8" text-anchor="middle">won deals above</text></svg>`,
+		-size/2,
+	)
 	return template.HTML(b.String())
 }
 

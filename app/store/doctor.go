@@ -68,7 +68,10 @@ func (e *examination) all(tx *gorm.DB) error {
 	}
 	for _, m := range migrations {
 		if !slices.Contains(done, m.ID) {
-			e.say("schema", "The database is of an earlier omphalos: start this one on the folder once, which brings it up to date.")
+			e.say(
+				"schema",
+				"The database is of an earlier omphalos: start this one on the folder once, which brings it up to date.",
+			)
 			return nil
 		}
 	}

@@ -42,7 +42,9 @@ func (s *Store) Breakdown(quizID, by string) ([]Slice, error) {
 		Value, Stage       string
 		Count, Kept, Leads int
 	}
-	q := s.read.Model(&SliceTally{}).Select("value, stage, count, kept, leads").Where("quiz_id = ? AND kind = ?", quizID, by)
+	q := s.read.Model(&SliceTally{}).
+		Select("value, stage, count, kept, leads").
+		Where("quiz_id = ? AND kind = ?", quizID, by)
 	if by == byVersion {
 		q = s.read.Model(&StageTally{}).Where("quiz_id = ?", quizID).Group("version, stage").
 			Select("CAST(version AS TEXT) AS value, stage, SUM(count) AS count, SUM(kept) AS kept, SUM(leads) AS leads")

@@ -21,7 +21,7 @@ type ForgottenTally struct {
 	QuizID  string `gorm:"primaryKey"`
 	Tally   string `gorm:"primaryKey"` // which: stage, day, slice or answer
 	Line    string `gorm:"primaryKey"` // JSON list of the line's key
-	Measure `gorm:"embedded"`
+	Measure `       gorm:"embedded"`
 }
 
 // SetKeeping says how long responses of a quiz are kept, and what goes then; 0 days is for good.
@@ -110,8 +110,11 @@ func forgetContact(tx *transaction, list []Response) error {
 	var lines [][3]string
 	for i := range list {
 		r := &list[i]
-		_, err := tx.Exec(`UPDATE responses SET was_lead = (was_lead OR email <> ''), name = '', email = '', contact = NULL, consent = '',
-			consent_at = NULL, params = NULL WHERE id = ?`, r.ID)
+		_, err := tx.Exec(
+			`UPDATE responses SET was_lead = (was_lead OR email <> ''), name = '', email = '', contact = NULL, consent = '',
+			consent_at = NULL, params = NULL WHERE id = ?`,
+			r.ID,
+		)
 		if err != nil {
 			return err
 		}

@@ -127,7 +127,9 @@ func (s *Store) RotateSecret(quizID, id string) (string, error) {
 		return "", err
 	}
 	until := s.now().UTC().Add(SecretOverlap)
-	return fresh, s.write.Model(h).UpdateColumns(map[string]any{"secret": fresh, "old_secret": h.Secret, "old_until": &until}).Error
+	return fresh, s.write.Model(h).
+		UpdateColumns(map[string]any{"secret": fresh, "old_secret": h.Secret, "old_until": &until}).
+		Error
 }
 
 // SwitchHook switches a hook on or off. One that is switched on begins with no failure.
@@ -209,7 +211,9 @@ func (s *Store) DropDelivery(id string) error {
 const deliveryLife = 30 * 24 * time.Hour
 
 func (s *Store) dropOldDeliveries() error {
-	return s.write.Where("state <> ? AND at < ?", DeliveryWaiting, s.now().UTC().Add(-deliveryLife)).Delete(&Delivery{}).Error
+	return s.write.Where("state <> ? AND at < ?", DeliveryWaiting, s.now().UTC().Add(-deliveryLife)).
+		Delete(&Delivery{}).
+		Error
 }
 
 // hooksOf are the hooks of a quiz that are told of an event, switched off or not.

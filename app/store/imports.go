@@ -56,7 +56,10 @@ func (s *Store) TakeOut(quizID, id string) error {
 		return notFound(err)
 	}
 	var ids []string
-	if err := s.read.Model(&Response{}).Where("quiz_id = ? AND import_id = ?", quizID, id).Pluck("id", &ids).Error; err != nil {
+	if err := s.read.Model(&Response{}).
+		Where("quiz_id = ? AND import_id = ?", quizID, id).
+		Pluck("id", &ids).
+		Error; err != nil {
 		return err
 	}
 	if err := s.deleteResponses(quizID, ids); err != nil {

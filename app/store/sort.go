@@ -44,7 +44,12 @@ func (s Sort) Known() bool { return s.By == "" || s.expression() != "" }
 
 func (s Sort) expression() string {
 	if id, isScale := strings.CutPrefix(s.By, "scale."); isScale && quiz.ValidID(id) {
-		return `COALESCE(CAST(json_extract(CAST(scores AS TEXT), '$."scale.` + id + `"') AS REAL), ` + strconv.FormatFloat(unscored, 'g', -1, 64) + `)`
+		return `COALESCE(CAST(json_extract(CAST(scores AS TEXT), '$."scale.` + id + `"') AS REAL), ` + strconv.FormatFloat(
+			unscored,
+			'g',
+			-1,
+			64,
+		) + `)`
 	}
 	return expressions[s.By]
 }
@@ -108,7 +113,11 @@ func (r *Reader) ordered(q *gorm.DB, c Cursor, reversed bool) *gorm.DB {
 		return q
 	}
 	var value any = c.Value
-	if n, err := strconv.ParseFloat(c.Value, 64); err == nil && (strings.HasPrefix(r.sort.By, "scale.") || r.sort.By == SortVersion) {
+	if n, err := strconv.ParseFloat(
+		c.Value,
+		64,
+	); err == nil &&
+		(strings.HasPrefix(r.sort.By, "scale.") || r.sort.By == SortVersion) {
 		value = n
 	}
 	return q.Where("("+by+", at, id) "+sign+" (?, ?, ?)", value, c.At.UTC(), c.ID)

@@ -50,7 +50,7 @@ type StageTally struct {
 	Version int    `gorm:"primaryKey;autoIncrement:false"`
 	Stage   string `gorm:"primaryKey"`
 	Place   string `gorm:"primaryKey"`
-	Measure `gorm:"embedded"`
+	Measure `       gorm:"embedded"`
 }
 
 // DayTally counts walks by day, version and stage.
@@ -59,7 +59,7 @@ type DayTally struct {
 	Day     string `gorm:"primaryKey"` // YYYY-MM-DD in the quiz's time zone
 	Version int    `gorm:"primaryKey;autoIncrement:false"`
 	Stage   string `gorm:"primaryKey"`
-	Measure `gorm:"embedded"`
+	Measure `       gorm:"embedded"`
 }
 
 // TableName keeps the days apart from those of earlier programs, which told no versions apart.
@@ -71,7 +71,7 @@ type SliceTally struct {
 	Kind    string `gorm:"primaryKey"` // one of the By constants
 	Value   string `gorm:"primaryKey"`
 	Stage   string `gorm:"primaryKey"`
-	Measure `gorm:"embedded"`
+	Measure `       gorm:"embedded"`
 }
 
 // What walks are told apart by, beside their version. Walks that kept nothing have none of these.
@@ -133,7 +133,13 @@ type Event struct {
 
 // slices are the values of what walks are told apart by.
 func (e *Event) slices() [][2]string {
-	return [][2]string{{BySource, e.Source}, {ByDevice, e.Device}, {ByCountry, e.Country}, {ByLanguage, e.Language}, {ByWay, e.Way}}
+	return [][2]string{
+		{BySource, e.Source},
+		{ByDevice, e.Device},
+		{ByCountry, e.Country},
+		{ByLanguage, e.Language},
+		{ByWay, e.Way},
+	}
 }
 
 // facts is what a response adds to the tallies, read before it waits for the disk.

@@ -66,7 +66,10 @@ func typed(a walk.Answer) string { return a.Text + " " + a.Other }
 
 // splitWords cuts a text into its words, in small letters.
 func splitWords(text string) []string {
-	return strings.FieldsFunc(strings.ToLower(text), func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsNumber(r) && !unicode.IsMark(r) })
+	return strings.FieldsFunc(
+		strings.ToLower(text),
+		func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsNumber(r) && !unicode.IsMark(r) },
+	)
 }
 
 // wanted are the words of a search: an address or a domain is one.
