@@ -43,6 +43,8 @@ type Options struct {
 	Now      func() time.Time // the clock; nil is the machine's
 	Log      *slog.Logger     // nil discards
 	Closing  <-chan struct{}  // closed when the server ends: streams end at once
+	Metrics  *Metrics         // what is counted for Prometheus; nil is nothing
+	Shown    bool             // the metrics are an address of this server too
 }
 
 // New makes the handler of the whole program.
@@ -78,12 +80,20 @@ func router(s *store.Store, o Options) (*gin.Engine, error) {
 		return nil, err
 	}
 	g.MaxMultipartMemory = 1 << 20 // what is larger waits in a file
+	if o.Metrics != nil {
+		g.Use(o.Metrics.observe)
+	}
 	g.Use(page.Requests(o.Log), page.Recover(o.Log), headers, untrusted(o.Locator, o.Log), limits.Bounded)
 	g.NoRoute(page.NotFound)
 	g.NoMethod(func(c *gin.Context) {
 		page.Fail(c, http.StatusMethodNotAllowed, "This address does not take that", "Go back and try another way.")
 	})
-	g.GET("/healthz", (&health{store: s}).check)
+	h := &health{store: s, closing: o.Closing}
+	g.GET("/healthz", h.check)
+	g.GET("/readyz", h.ready)
+	if o.Metrics != nil && o.Shown {
+		g.GET("/metrics", gin.WrapH(o.Metrics.Handler()))
+	}
 	g.GET("/assets/*name", page.ServeAssets)
 	return g, routes(g, s, o)
 }

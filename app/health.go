@@ -15,10 +15,21 @@ import (
 
 // health tells whether the database takes what is written to it. Anybody may ask: it is tried once a second.
 type health struct {
-	store *store.Store
-	mu    sync.Mutex
-	tried time.Time
-	err   error
+	store   *store.Store
+	closing <-chan struct{}
+	mu      sync.Mutex
+	tried   time.Time
+	err     error
+}
+
+// ready tells whether whoever shares out requests may send some here: not once the server is ending.
+func (h *health) ready(c *gin.Context) {
+	select {
+	case <-h.closing:
+		c.String(http.StatusServiceUnavailable, "ending\n")
+	default:
+		h.check(c)
+	}
 }
 
 func (h *health) check(c *gin.Context) {

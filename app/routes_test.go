@@ -20,6 +20,7 @@ import (
 // openRoutes are the addresses that answer without a sign-in, and why.
 var openRoutes = map[string]string{
 	"GET /healthz":                    "for who watches the server",
+	"GET /readyz":                     "for who shares out requests",
 	"GET /assets/*name":               "scripts and styles",
 	"GET /sign-in":                    "",
 	"POST /sign-in":                   "",

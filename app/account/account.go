@@ -165,9 +165,15 @@ func (h *Handler) check(c *gin.Context, email, password string) (*store.Account,
 }
 
 func badCredentials(email, password string) string {
-	switch {
-	case !walk.ValidEmail(email):
+	if !walk.ValidEmail(email) {
 		return "Type an e-mail address such as name@example.org."
+	}
+	return BadPassword(password)
+}
+
+// BadPassword says why a password cannot be one; "" for one that can.
+func BadPassword(password string) string {
+	switch {
 	case len([]rune(password)) < minPassword:
 		return "Choose a password of at least 10 characters."
 	case len(password) > maxPassword:

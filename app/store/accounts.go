@@ -46,6 +46,13 @@ func (s *Store) CreateOwner(email, password string) (*Account, error) {
 	return a, err
 }
 
+// AccountOf is the account with an e-mail address, capitals making no difference. ErrNotFound where there is none.
+func (s *Store) AccountOf(email string) (*Account, error) {
+	var a Account
+	err := s.read.Where("LOWER(email) = LOWER(?)", strings.TrimSpace(email)).Take(&a).Error
+	return &a, notFound(err)
+}
+
 // FirstAccount returns the account made first.
 func (s *Store) FirstAccount() (*Account, error) {
 	var a Account

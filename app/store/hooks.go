@@ -202,6 +202,13 @@ func (s *Store) Settle(d *Delivery, h *Hook) error {
 	})
 }
 
+// Waiting is how many deliveries are on their way.
+func (s *Store) Waiting() (int64, error) {
+	var n int64
+	err := s.read.Model(&Delivery{}).Where("state = ?", DeliveryWaiting).Count(&n).Error
+	return n, err
+}
+
 // DropDelivery forgets one that has nothing left to tell of.
 func (s *Store) DropDelivery(id string) error {
 	return s.write.Where("id = ?", id).Delete(&Delivery{}).Error

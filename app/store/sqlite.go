@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"os"
 	"slices"
 	"strings"
 	"time"
@@ -295,6 +296,22 @@ func amongIDs(q *gorm.DB, ids []string) (among *gorm.DB, place string) {
 		_ = q.AddError(err)
 	}
 	return q.Where("id IN (SELECT value FROM json_each(?))", string(list)), "+quiz_id = ? AND +kept = ? AND +aside = ?"
+}
+
+// Size is how many bytes the database and its log take on the disk.
+func (s *Store) Size() (int64, error) {
+	var all int64
+	for _, path := range []string{s.path, s.path + "-wal"} {
+		info, err := os.Stat(path)
+		if errors.Is(err, os.ErrNotExist) {
+			continue
+		}
+		if err != nil {
+			return 0, err
+		}
+		all += info.Size()
+	}
+	return all, nil
 }
 
 // dayColumn sets the day of responses that have none, in UTC: how earlier programs kept them.

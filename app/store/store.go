@@ -34,6 +34,7 @@ type Store struct {
 	now       func() time.Time
 	writer    *writer
 	lock      *flock.Flock
+	path      string        // of the database
 	changes   atomic.Uint64 // of State
 	documents *cache.Cache[versionKey, *quiz.Document]
 }
@@ -69,7 +70,8 @@ func Open(dir string, options ...Options) (*Store, error) {
 		return nil, err
 	}
 	s := &Store{now: o.Now, documents: cache.New[versionKey, *quiz.Document](documentMemory), lock: lock}
-	if err := s.open(filepath.Join(dir, File)); err != nil {
+	s.path = filepath.Join(dir, File)
+	if err := s.open(s.path); err != nil {
 		return nil, errors.Join(err, s.Close())
 	}
 	return s, nil

@@ -4,6 +4,7 @@ import (
 	"database/sql"
 	"errors"
 	"sync"
+	"sync/atomic"
 	"time"
 )
 
@@ -36,6 +37,7 @@ type writer struct {
 	known   *knownValues
 
 	prepared statements
+	stored   atomic.Int64 // responses since the start
 
 	mu     sync.Mutex
 	events *sums // that wait for the next group
@@ -94,6 +96,9 @@ func (s *Store) Tally(e Event) {
 		s.writer.events.event(e, Measure{Count: 1}, 1)
 	}
 }
+
+// Stored is how many responses were stored since the store was opened.
+func (s *Store) Stored() int64 { return s.writer.stored.Load() }
 
 const (
 	maxWaitingEvents = 20_000
@@ -160,6 +165,9 @@ func (w *writer) take(first submission) {
 		group, next := w.group(first)
 		err := w.commit(group, nil)
 		for _, sub := range group {
+			if err == nil && *sub.fresh {
+				w.stored.Add(1)
+			}
 			sub.done <- err
 		}
 		if next == nil {

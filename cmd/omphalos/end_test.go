@@ -21,7 +21,9 @@ func TestTheServerEndsThoughSomebodyWaits(t *testing.T) {
 	ctx, end := context.WithCancel(context.Background())
 	defer end()
 	at, ended := make(chan string, 1), make(chan error, 1)
-	go func() { ended <- serve(ctx, s, "127.0.0.1:0", app.Options{}, nil, func(url string) { at <- url }) }()
+	go func() {
+		ended <- serve(ctx, s, place{address: "127.0.0.1:0"}, app.Options{}, nil, func(url string) { at <- url })
+	}()
 	address := strings.TrimPrefix(<-at, "http://")
 	for range 20 {
 		c, err := net.Dial("tcp", address)

@@ -32,6 +32,12 @@ func build(t *testing.T) string {
 // run starts the program and returns it with the address that it prints.
 func run(t *testing.T, program string, args ...string) (*exec.Cmd, string) {
 	t.Helper()
+	return runAt(t, "http://", program, args...)
+}
+
+// runAt is run, where the address begins otherwise.
+func runAt(t *testing.T, scheme, program string, args ...string) (*exec.Cmd, string) {
+	t.Helper()
 	cmd := exec.Command(program, args...)
 	out, err := cmd.StdoutPipe()
 	require.NoError(t, err)
@@ -39,7 +45,7 @@ func run(t *testing.T, program string, args ...string) (*exec.Cmd, string) {
 	t.Cleanup(func() { _ = cmd.Process.Kill() })
 	lines := bufio.NewScanner(out)
 	for lines.Scan() {
-		if i := strings.Index(lines.Text(), "http://"); i >= 0 {
+		if i := strings.Index(lines.Text(), scheme); i >= 0 {
 			go func() { _, _ = io.Copy(io.Discard, out) }()
 			return cmd, strings.TrimSpace(lines.Text()[i:])
 		}

@@ -3,6 +3,7 @@ package main
 import (
 	"context"
 	"crypto/rand"
+	"crypto/tls"
 	"errors"
 	"fmt"
 	"log/slog"
@@ -37,7 +38,8 @@ import (
 const grace = 15 * time.Second
 
 func serveCommand() *cobra.Command {
-	var addr, data, owner, logs, origin string
+	var addr, data, owner, logs, origin, metrics string
+	var certificate pair
 	var reach []string
 	var geo locatorFlags
 	c := &cobra.Command{
@@ -61,7 +63,16 @@ func serveCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			o := app.Options{Locator: l, Log: log, Now: time.Now, Origin: origin}
+			o := app.Options{Locator: l, Log: log, Now: time.Now, Origin: origin, Metrics: app.NewMetrics(s), Shown: metrics == ""}
+			if metrics != "" {
+				beside, err := listen(metrics)
+				if err != nil {
+					return fmt.Errorf("--metrics: %w", err)
+				}
+				defer beside.Close()
+				figures := &http.Server{Handler: metricsOnly(o.Metrics), ReadHeaderTimeout: 10 * time.Second}
+				go func() { _ = figures.Serve(beside) }() // ends with the program
+			}
 			if _, err := fill.ParseAddress(origin); origin != "" && err != nil {
 				return fmt.Errorf("--url: %w", err)
 			}
@@ -76,7 +87,11 @@ func serveCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			return serve(cmd.Context(), s, addr, o, allowed, func(url string) {
+			identity, err := certificate.load()
+			if err != nil {
+				return err
+			}
+			return serve(cmd.Context(), s, place{addr, identity}, o, allowed, func(url string) {
 				fmt.Printf("Omphalos serves at %s\n", url)
 				if !has {
 					fmt.Printf("Make the owner's account at %s/set-up/%s (this link works once)\n", url, o.SetUp)
@@ -88,6 +103,10 @@ func serveCommand() *cobra.Command {
 	c.Flags().StringVar(&data, "data", "data", "folder of the database")
 	c.Flags().StringVar(&origin, "url", "",
 		"address of the server as others reach it, such as https://quiz.larkmoor.example: for links, codes and pictures of links")
+	c.Flags().StringVar(&certificate.cert, "tls-cert", "", "file of a certificate and those above it (PEM): the server speaks HTTPS")
+	c.Flags().StringVar(&certificate.key, "tls-key", "", "file of its key (PEM)")
+	c.Flags().StringVar(&metrics, "metrics", "",
+		"address of their own for figures for Prometheus, such as 127.0.0.1:9090; without it they are at /metrics of the server")
 	c.Flags().StringSliceVar(&reach, "hooks-may-reach", nil,
 		"networks that are not public and may be told of events, such as 10.1.0.0/16")
 	geo.add(c)
@@ -96,6 +115,13 @@ func serveCommand() *cobra.Command {
 		"on the first start, make the owner's account with this e-mail address; "+
 			"the password is taken from OMPHALOS_OWNER_PASSWORD, else made up and printed")
 	return c
+}
+
+// metricsOnly answers with the figures and nothing else.
+func metricsOnly(m *app.Metrics) http.Handler {
+	mux := http.NewServeMux()
+	mux.Handle("GET /metrics", m.Handler())
+	return mux
 }
 
 // newLog makes the program's log. It tells routes and never addresses, nor who asked.
@@ -177,7 +203,7 @@ func runDemo(ctx context.Context, addr, data string) error {
 	}
 	o := app.Options{OneClick: madeUp(), Locator: &respond.Locator{Database: reader}}
 	loopback := []netip.Prefix{netip.MustParsePrefix("127.0.0.0/8"), netip.MustParsePrefix("::1/128")}
-	return serve(ctx, s, addr, o, loopback, func(url string) {
+	return serve(ctx, s, place{address: addr}, o, loopback, func(url string) {
 		standins := &http.Server{Handler: larkmoor.Handler(url), ReadHeaderTimeout: 10 * time.Second}
 		go func() { _ = standins.Serve(l) }() // ends with the program
 		fmt.Printf(
@@ -221,11 +247,35 @@ func listen(addr string) (net.Listener, error) {
 	return l, err
 }
 
+// place is where a server listens, and what it proves to be there; without that it speaks plain HTTP.
+type place struct {
+	address  string
+	identity *tls.Certificate
+}
+
+// pair are the files of a certificate and its key.
+type pair struct{ cert, key string }
+
+// load reads them; nil where none are named.
+func (p pair) load() (*tls.Certificate, error) {
+	switch {
+	case p.cert == "" && p.key == "":
+		return nil, nil
+	case p.cert == "" || p.key == "":
+		return nil, errors.New("--tls-cert and --tls-key go together: name both files")
+	}
+	c, err := tls.LoadX509KeyPair(p.cert, p.key)
+	if err != nil {
+		return nil, fmt.Errorf("--tls-cert, --tls-key: %w", err)
+	}
+	return &c, nil
+}
+
 // serve runs until it is told to end, then lets requests in flight finish.
-func serve(ctx context.Context, s *store.Store, addr string, o app.Options, hooksReach []netip.Prefix, started func(url string)) error {
+func serve(ctx context.Context, s *store.Store, at place, o app.Options, hooksReach []netip.Prefix, started func(url string)) error {
 	closing := make(chan struct{})
 	o.Closing = closing
-	l, err := listen(addr)
+	l, err := listen(at.address)
 	if err != nil {
 		return err
 	}
@@ -254,8 +304,15 @@ func serve(ctx context.Context, s *store.Store, addr string, o app.Options, hook
 	}()
 	defer func() { stop(); <-told }() // what is being sent is settled before the database closes
 	failed := make(chan error, 1)
-	go func() { failed <- server.Serve(l) }()
-	started("http://" + l.Addr().String())
+	scheme := "http"
+	if at.identity != nil {
+		scheme = "https"
+		server.TLSConfig = &tls.Config{Certificates: []tls.Certificate{*at.identity}, MinVersion: tls.VersionTLS12}
+		go func() { failed <- server.ServeTLS(l, "", "") }()
+	} else {
+		go func() { failed <- server.Serve(l) }()
+	}
+	started(scheme + "://" + l.Addr().String())
 	select {
 	case err := <-failed:
 		return err
