@@ -46,7 +46,7 @@ func (h *Handler) beside(v *view) (*beside, error) {
 	q := v.Draft.Quiz
 	out := &beside{Keeping: keepingView{Days: q.KeepDays, What: quiz.FirstOf(q.KeepWhat, store.ForgetContact)}}
 	if q.KeepDays > 0 {
-		n, err := h.Store.Due(q.ID, q.KeepDays, q.KeepWhat, h.Now().Add(24*time.Hour))
+		n, err := h.Store.Due(q.ID, q.KeepDays, q.KeepWhat, h.Now(), h.Now().Add(24*time.Hour))
 		if err != nil {
 			return nil, err
 		}

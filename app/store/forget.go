@@ -47,10 +47,12 @@ func dueOf(what string) string {
 	return due
 }
 
-// Due is of how many responses something is forgotten when they are older than so many days at a time.
-func (s *Store) Due(quizID string, days int, what string, at time.Time) (int, error) {
+// Due is of how many responses something is to be forgotten after one time and until another, being then older than so
+// many days.
+func (s *Store) Due(quizID string, days int, what string, after, until time.Time) (int, error) {
 	var n int64
-	err := s.read.Model(&Response{}).Where(dueOf(what), quizID, true, at.AddDate(0, 0, -days).UTC()).Count(&n).Error
+	err := s.read.Model(&Response{}).Where(dueOf(what), quizID, true, until.AddDate(0, 0, -days).UTC()).
+		Where("at >= ?", after.AddDate(0, 0, -days).UTC()).Count(&n).Error
 	return int(n), err
 }
 

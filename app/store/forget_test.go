@@ -53,12 +53,12 @@ func TestForgettingLeavesTheFigures(t *testing.T) {
 		before := tallied(t, s, "q")
 		require.True(t, inFiles(t, dir, "x@y.example"))
 		require.NoError(t, s.SetKeeping("q", 20, what)) // until 12 March
-		n, err := s.Due("q", 20, what, s.now())
+		n, err := s.Due("q", 20, what, time.Time{}, s.now())
 		require.NoError(t, err)
 		require.Greater(t, n, 100)
 		require.NoError(t, s.ForgetOld())
 		require.Equal(t, before, tallied(t, s, "q"), what)
-		n, err = s.Due("q", 20, what, s.now())
+		n, err = s.Due("q", 20, what, time.Time{}, s.now())
 		require.NoError(t, err)
 		require.Zero(t, n)
 		kept := 0
