@@ -171,6 +171,18 @@ func TestEventsComeSigned(t *testing.T) {
 	w.send(t)
 	require.Len(t, w.got, 6, "each comes once")
 
+	w = newWorld(t, store.EventFinished, store.EventDeal, store.EventLaunched)
+	other := &store.Hook{QuizID: w.quiz, URL: w.hook.URL, Secret: w.hook.Secret, Events: w.hook.Events, Outcomes: "nowhere,elsewhere"}
+	require.NoError(t, w.AddHook(other))
+	require.NoError(t, w.DropHook(w.quiz, w.hook.ID))
+	r = w.finish(t, "one00000001", "")
+	require.NoError(t, w.SetDeals(w.quiz, []store.Deal{{ResponseID: r.ID, State: store.DealWon}}))
+	_, err = w.LaunchAgain(w.quiz, 1, 1)
+	require.NoError(t, err)
+	w.send(t)
+	require.Len(t, w.got, 1, "of other outcomes it is told nothing")
+	require.Equal(t, store.EventLaunched, w.got[0].Type)
+
 	w = newWorld(t, store.EventLaunched)
 	w.finish(t, "one00000001", "orla@fenhall.example")
 	w.send(t)

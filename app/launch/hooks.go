@@ -14,12 +14,14 @@ import (
 	"omphalos/app/page"
 	"omphalos/app/store"
 	"omphalos/app/workbench"
+	"omphalos/core/quiz"
 )
 
 // hooksPart are the addresses that are told of events, and what was sent to them last.
 type hooksPart struct {
 	Hooks  []hookView
 	Events []hookEvent
+	Marks  []page.Mark // outcomes that a hook can be told of alone
 	Log    []deliveryView
 }
 
@@ -38,6 +40,7 @@ type hookView struct {
 	State string // how it is
 	Bad   bool
 	Tells []string
+	Only  []string // outcomes
 }
 
 type deliveryView struct {
@@ -54,7 +57,7 @@ func (h *Handler) hooks(s *view) (*hooksPart, error) {
 	if err != nil {
 		return nil, err
 	}
-	p := &hooksPart{Events: hookEvents}
+	p := &hooksPart{Events: hookEvents, Marks: s.Draft.Marks}
 	to := map[string]string{}
 	for _, one := range list {
 		v := hookView{Hook: one, State: "on"}
@@ -66,8 +69,13 @@ func (h *Handler) hooks(s *view) (*hooksPart, error) {
 			v.State, v.Bad = "failing since "+s.Draft.Moment(*one.FailingSince), true
 		}
 		for _, e := range hookEvents {
-			if one.Wants(e.Key) {
+			if one.Wants(e.Key, "") {
 				v.Tells = append(v.Tells, e.Key)
+			}
+		}
+		for _, m := range s.Draft.Marks {
+			if one.Outcomes != "" && slices.Contains(strings.Split(one.Outcomes, ","), m.ID) {
+				v.Only = append(v.Only, m.Name)
 			}
 		}
 		p.Hooks = append(p.Hooks, v)
@@ -99,11 +107,10 @@ func (h *Handler) addHook(c *gin.Context) {
 	case len(events) == 0:
 		err = refused("Choose what the address is told of.")
 	default:
+		outcomes := slices.DeleteFunc(c.PostFormArray("outcome"), func(id string) bool { return !quiz.ValidID(id) })
 		hook := &store.Hook{
-			QuizID:    id,
-			URL:       to.String(),
-			Events:    strings.Join(events, ","),
-			AccountID: workbench.Actor(c).Account,
+			QuizID: id, URL: to.String(), AccountID: workbench.Actor(c).Account,
+			Events: strings.Join(events, ","), Outcomes: strings.Join(outcomes, ","),
 		}
 		if err = h.Store.AddHook(hook); errors.Is(err, store.ErrManyHooks) {
 			err = refused("The quiz has as many hooks as it may have. Delete one first.")

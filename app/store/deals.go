@@ -33,21 +33,18 @@ func (s *Store) SetDeals(quizID string, list []Deal) error {
 	return s.write.Transaction(func(tx *gorm.DB) error {
 		for i := range list {
 			d := &list[i]
-			var n int64
-			if err := tx.Model(&Response{}).Where("id = ? AND quiz_id = ? AND kept = ?", d.ResponseID, quizID, true).Count(&n).Error; err != nil {
-				return err
+			var of Response
+			err := tx.Select("id", "outcome").Where("id = ? AND quiz_id = ? AND kept = ?", d.ResponseID, quizID, true).Take(&of).Error
+			if err != nil {
+				return notFound(err)
 			}
-			if n == 0 {
-				return ErrNotFound
-			}
-			var err error
 			if d.QuizID, d.At = quizID, s.now().UTC(); d.State == "" {
 				err = tx.Delete(&Deal{ResponseID: d.ResponseID}).Error
 			} else {
 				err = tx.Clauses(clause.OnConflict{UpdateAll: true}).Create(d).Error
 			}
 			if err == nil {
-				err = s.tellHooks(tx, quizID, EventDeal, d.ResponseID)
+				err = s.tellHooks(tx, quizID, EventDeal, &of)
 			}
 			if err != nil {
 				return err

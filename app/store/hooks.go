@@ -32,6 +32,7 @@ type Hook struct {
 	OldSecret    string // signs too, until OldUntil
 	OldUntil     *time.Time
 	Events       string // with commas between them
+	Outcomes     string // ids, with commas between them, of those that it is told of; "" is all
 	Off          bool
 	Why          string // it was switched off by the program
 	FailingSince *time.Time
@@ -39,9 +40,10 @@ type Hook struct {
 	At           time.Time
 }
 
-// Wants reports whether the hook is told of an event.
-func (h *Hook) Wants(event string) bool {
-	return event == EventTest || slices.Contains(strings.Split(h.Events, ","), event)
+// Wants reports whether the hook is told of an event; outcome is that of the response, "" for an event that is of none.
+func (h *Hook) Wants(event, outcome string) bool {
+	has := func(list, one string) bool { return slices.Contains(strings.Split(list, ","), one) }
+	return event == EventTest || has(h.Events, event) && (outcome == "" || h.Outcomes == "" || has(h.Outcomes, outcome))
 }
 
 // States of a delivery.
@@ -223,18 +225,16 @@ func (s *Store) dropOldDeliveries() error {
 		Error
 }
 
-// hooksOf are the hooks of a quiz that are told of an event, switched off or not.
-func hooksOf(tx *gorm.DB, quizID, event string) ([]Hook, error) {
+// tellHooks puts an event on its way to the hooks that are told of it, switched off or not, in the transaction of what it
+// tells of: a response, or none.
+func (s *Store) tellHooks(tx *gorm.DB, quizID, event string, of *Response) error {
 	var list []Hook
 	err := tx.Where("quiz_id = ?", quizID).Find(&list).Error
-	return slices.DeleteFunc(list, func(h Hook) bool { return !h.Wants(event) }), err
-}
-
-// tellHooks puts an event on its way, in the transaction of what it tells of.
-func (s *Store) tellHooks(tx *gorm.DB, quizID, event, responseID string) error {
-	list, err := hooksOf(tx, quizID, event)
 	for i := range list {
-		err = errors.Join(err, tx.Create(newDelivery(&list[i], event, responseID, s.now().UTC())).Error)
+		if !list[i].Wants(event, of.Outcome) {
+			continue
+		}
+		err = errors.Join(err, tx.Create(newDelivery(&list[i], event, of.ID, s.now().UTC())).Error)
 	}
 	return err
 }

@@ -223,14 +223,14 @@ func (tx *transaction) told(list []*Response, at time.Time, events func(*Respons
 		if _, known := hooks[r.QuizID]; known {
 			continue
 		}
-		rows, err := tx.Query("SELECT id, events FROM hooks WHERE quiz_id = ?", r.QuizID)
+		rows, err := tx.Query("SELECT id, events, outcomes FROM hooks WHERE quiz_id = ?", r.QuizID)
 		if err != nil {
 			return err
 		}
 		hooks[r.QuizID] = []Hook{}
 		for rows.Next() {
 			h := Hook{QuizID: r.QuizID}
-			if err := rows.Scan(&h.ID, &h.Events); err != nil {
+			if err := rows.Scan(&h.ID, &h.Events, &h.Outcomes); err != nil {
 				return errors.Join(err, rows.Close())
 			}
 			hooks[r.QuizID] = append(hooks[r.QuizID], h)
@@ -242,7 +242,7 @@ func (tx *transaction) told(list []*Response, at time.Time, events func(*Respons
 	for _, r := range list {
 		for _, h := range hooks[r.QuizID] {
 			for _, event := range events(r) {
-				if !h.Wants(event) {
+				if !h.Wants(event, r.Outcome) {
 					continue
 				}
 				d := newDelivery(&h, event, r.ID, at)

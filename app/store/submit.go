@@ -338,7 +338,7 @@ func (s *Store) AddContact(r *Response) error {
 		if err != nil || n == 0 {
 			return err
 		}
-		said := &Response{ID: r.ID, QuizID: kept.QuizID, Name: r.Name, Email: r.Email, Contact: r.Contact}
+		said := &Response{ID: r.ID, QuizID: kept.QuizID, Outcome: kept.Outcome, Name: r.Name, Email: r.Email, Contact: r.Contact}
 		if err := tx.writeWords(said.lines(wordsOf(said))); err != nil {
 			return err
 		}

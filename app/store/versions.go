@@ -62,7 +62,7 @@ func (s *Store) makeLive(tx *gorm.DB, q *Quiz, v *Version) error {
 	}
 	return errors.Join(
 		changeAccess(tx, q.ID, func(a *Access) { a.Split = nil }),
-		s.tellHooks(tx, q.ID, EventLaunched, ""),
+		s.tellHooks(tx, q.ID, EventLaunched, &Response{}),
 	)
 }
 

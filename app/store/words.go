@@ -99,7 +99,7 @@ type hits struct {
 }
 
 // MostCounted is up to how many of those that a search finds are counted.
-const MostCounted = 10_000
+const MostCounted = 2_000
 
 // find looks a search up.
 func (s *Store) find(quizID, search string) (*hits, error) {
