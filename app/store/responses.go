@@ -153,6 +153,9 @@ func (r *Reader) where() *gorm.DB {
 	if r.lean && (r.hits == nil || !r.hits.many) { // a search looks at all
 		q = q.Select(leanColumns)
 	}
+	if r.hits != nil && r.hits.many {
+		q = r.hits.hinted(q)
+	}
 	f := r.filter
 	if f.Outcome != "" {
 		q = q.Where("outcome = ?", f.Outcome)
@@ -201,11 +204,16 @@ func (r *Reader) look() (err error) {
 	return err
 }
 
+// walkedMore is how many more than are wanted are read at once: the database has looked for the words already, and few
+// that it finds are none.
+const walkedMore = 10
+
 // walked takes pages from next, from a place on, until there are n responses in which the search is found.
-func (r *Reader) walked(c Cursor, n int, next func(Cursor) ([]Response, error)) ([]Response, error) {
+func (r *Reader) walked(c Cursor, n int, next func(Cursor, int) ([]Response, error)) ([]Response, error) {
 	var out []Response
+	step := n + walkedMore
 	for {
-		list, err := next(c)
+		list, err := next(c, step)
 		if err != nil {
 			return nil, err
 		}
@@ -217,7 +225,7 @@ func (r *Reader) walked(c Cursor, n int, next func(Cursor) ([]Response, error)) 
 				return out, nil
 			}
 		}
-		if len(list) < readerPage {
+		if len(list) < step {
 			return out, nil
 		}
 		if c, err = r.CursorOf(&list[len(list)-1]); err != nil {
@@ -233,7 +241,7 @@ func (r *Reader) Before(c Cursor, n int) ([]Response, error) {
 		return nil, err
 	}
 	if r.hits != nil && r.hits.many {
-		return r.walked(c, n, func(c Cursor) ([]Response, error) { return r.before(c, readerPage) })
+		return r.walked(c, n, r.before)
 	}
 	return r.before(c, n)
 }
@@ -252,7 +260,7 @@ func (r *Reader) After(c Cursor, n int) ([]Response, error) {
 	var list []Response
 	var err error
 	if r.hits != nil && r.hits.many {
-		list, err = r.walked(c, n, func(c Cursor) ([]Response, error) { return r.after(c, readerPage) })
+		list, err = r.walked(c, n, r.after)
 	} else {
 		list, err = r.after(c, n)
 	}

@@ -9,6 +9,7 @@ import (
 	"slices"
 	"strings"
 	"time"
+	"unicode"
 
 	"gorm.io/gorm"
 )
@@ -286,6 +287,19 @@ func (r *Range) choose(q *gorm.DB) *gorm.DB {
 	const value = "CAST(substr(marks, instr(marks, ?) + ?) AS REAL)"
 	answered := q.Where("instr(marks, ?) > 0 AND instr(marks, ?) = 0", before, before+markEnd) // asked, and not left blank
 	return answered.Where(value+" >= ? AND "+value+" < ?", before, len(before), r.From, before, len(before), r.To)
+}
+
+// hinted leaves out what cannot hold the words that are searched for. The database compares letters of ASCII alone
+// whatever their size, so other words are left to whoever reads.
+func (h *hits) hinted(q *gorm.DB) *gorm.DB {
+	for _, word := range h.search {
+		if strings.ContainsFunc(word, func(r rune) bool { return r > unicode.MaxASCII || r == '%' || r == '_' || r == '\\' }) {
+			continue
+		}
+		like := "%" + word + "%"
+		q = q.Where("(name LIKE ? OR email LIKE ? OR CAST(contact AS TEXT) LIKE ? OR CAST(answers AS TEXT) LIKE ?)", like, like, like, like)
+	}
+	return q
 }
 
 // amongIDs chooses the responses with these ids, which are few: each is looked up. By the sign before its columns place,
