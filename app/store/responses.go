@@ -210,7 +210,7 @@ const walkedMore = 10
 
 // walked takes pages from next, from a place on, until there are n responses in which the search is found.
 func (r *Reader) walked(c Cursor, n int, next func(Cursor, int) ([]Response, error)) ([]Response, error) {
-	var out []Response
+	out := []Response{}
 	step := n + walkedMore
 	for {
 		list, err := next(c, step)

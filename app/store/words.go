@@ -3,6 +3,7 @@ package store
 import (
 	"encoding/json"
 	"maps"
+	"regexp"
 	"slices"
 	"strings"
 	"unicode"
@@ -48,7 +49,9 @@ func wordsOf(r *Response) []string {
 	var contact map[string]string
 	if json.Unmarshal(r.Contact, &contact) == nil { // what cannot be read has no words
 		for _, field := range slices.Sorted(maps.Keys(contact)) {
-			text(contact[field])
+			if !strings.EqualFold(contact[field], r.Email) { // its parts would be half the words that there are
+				text(contact[field])
+			}
 		}
 	}
 	answers := r.Given
@@ -72,14 +75,21 @@ func splitWords(text string) []string {
 	)
 }
 
-// wanted are the words of a search: an address or a domain is one.
+// wanted are the words of a search: an address or a domain within it is one.
 func wanted(search string) []string {
-	search = strings.ToLower(strings.TrimSpace(search))
-	if !strings.ContainsFunc(search, unicode.IsSpace) && strings.ContainsAny(search, "@.") {
-		return []string{search}
+	var out []string
+	for _, part := range strings.Fields(strings.ToLower(search)) {
+		if address.MatchString(part) {
+			out = append(out, part)
+		} else {
+			out = append(out, splitWords(part)...)
+		}
 	}
-	return splitWords(search)
+	return out
 }
+
+// address is an e-mail address or a domain, or how one begins: letters on both sides of its sign.
+var address = regexp.MustCompile(`@|\pL\.\pL`)
 
 // matches reports whether every word of a search begins one of the words.
 func matches(words, search []string) bool {
