@@ -236,3 +236,23 @@ func TestWhatIsExpectedIsOfTheVersionThatRuns(t *testing.T) {
 	require.Equal(t, http.StatusOK, code)
 	require.Contains(t, said(), "expected from the shares that you assume")
 }
+
+// Where a quiz branches, the room says how the last who finished went on; the shares are theirs.
+func TestWhereTheyWentOn(t *testing.T) {
+	d := newDesk(t, true)
+	q, err := d.Store.QuizBySlug("living-wall")
+	require.NoError(t, err)
+	asked, n := 0, 0
+	for r, err := range d.Store.Reader(q.ID, store.Genuine).All() {
+		require.NoError(t, err)
+		a, err := r.Answered()
+		require.NoError(t, err)
+		if n++; !a.Answers["decides"].Blank() {
+			if _, on := a.Answers["budget"]; on {
+				asked++
+			}
+		}
+	}
+	body := d.get("/quizzes/" + q.ID + "/leads").Body.String()
+	require.Contains(t, body, "then "+page.Percent(float64(asked)/float64(n))+" to 4, "+page.Percent(float64(n-asked)/float64(n))+" to 5")
+}

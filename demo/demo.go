@@ -156,7 +156,7 @@ var (
 		store.WayPage,
 		store.WayLink,
 		store.WayOver,
-		store.WayLink,
+		store.WayQR,
 		store.WayPage,
 		store.WayEdge,
 		store.WayLink,

@@ -261,7 +261,7 @@ func (e *Engine) begin(s *Source, v *Visit, copied *Place) (*session, error) {
 		Language: s.prefers(v.Accept),
 		Source:   clip(v.Query.Get("utm_source")),
 		Kit:      v.Query.Has("kit"),
-		Way:      kitWay(v.Query),
+		Way:      wayOf(v.Query),
 	}
 	for _, name := range s.Doc.Params {
 		if value := v.Query.Get(name); value != "" {
@@ -293,14 +293,16 @@ func (e *Engine) begin(s *Source, v *Visit, copied *Place) (*session, error) {
 	return out, nil
 }
 
-// kitWay is how the kit shows the quiz; an earlier kit did not say, and most were within the page.
-func kitWay(query url.Values) string {
+// wayOf is how a link says that it is reached; an earlier kit did not say, and most were within the page.
+func wayOf(query url.Values) string {
 	way := query.Get("kit")
 	switch {
 	case way == store.WayOver || way == store.WayEdge:
 		return way
 	case query.Has("kit"):
 		return store.WayPage
+	case query.Has("qr"):
+		return store.WayQR
 	}
 	return ""
 }

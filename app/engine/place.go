@@ -29,7 +29,7 @@ type Place struct {
 	Takes    int                    `json:"n,omitempty"` // how often this respondent has taken the quiz again
 	Language string                 `json:"l,omitempty"` // of the pages; "" for the quiz's own
 	Kit      bool                   `json:"j,omitempty"` // shown by the kit, within another page
-	Way      string                 `json:"m,omitempty"` // how the kit shows it: one of the store's ways
+	Way      string                 `json:"m,omitempty"` // how it is reached: one of the store's ways; "" is its link
 	Invite   string                 `json:"u,omitempty"` // the invitation that it answers
 	Thanks   bool                   `json:"y,omitempty"` // the contact step after the outcome is done
 }

@@ -189,7 +189,7 @@ func (h *Handler) codeOf(c *gin.Context) (q *code, name, address string) {
 		}
 		name, address = name+"-"+p.Source, addressOf(h.base(c), *d.Quiz.Slug, p)
 	}
-	q, err := newCode(address, c.Query("level"), c.Query("words"))
+	q, err := newCode(scanned(address), c.Query("level"), c.Query("words"))
 	if err != nil {
 		page.Fail(
 			c,
@@ -200,6 +200,14 @@ func (h *Handler) codeOf(c *gin.Context) (q *code, name, address string) {
 		return nil, "", ""
 	}
 	return q, name, address
+}
+
+// scanned is the address as the code has it: who comes by it is told apart from who follows the link.
+func scanned(address string) string {
+	if strings.Contains(address, "?") {
+		return address + "&qr=1"
+	}
+	return address + "?qr=1"
 }
 
 func (h *Handler) qrSVG(c *gin.Context) {

@@ -149,6 +149,7 @@ func languageName(code string) string {
 var ways = map[string]string{
 	"":              "not known",
 	store.WayLink:   "by its link",
+	store.WayQR:     "by a QR code",
 	store.WayPage:   "within a page",
 	store.WayOver:   "over a page",
 	store.WayEdge:   "from the edge of a page",

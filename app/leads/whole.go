@@ -107,12 +107,14 @@ func (e ended) Drawn() template.HTML {
 
 // stop is a station of the way: who came there, and how many fewer that is than at the station before.
 type stop struct {
+	ID    string // of the question; "" for the opening page and the end
 	Name  string
 	Count int
 	Lost  int
 	Worst bool
-	Took  string // how long people stay there, by medians; "" where that is not known
-	Width int    // of 100
+	Ways  []wayOn // where those who finished went on from it, where it branches
+	Took  string  // how long people stay there, by medians; "" where that is not known
+	Width int     // of 100
 }
 
 type dayRow struct {
@@ -150,7 +152,14 @@ func (h *Handler) newWhole(v *view) (*whole, error) {
 	if err != nil {
 		return nil, err
 	}
+	onward, err := h.onward(d)
+	if err != nil {
+		return nil, err
+	}
 	w.stations(d, steps, arrivals, took)
+	for i := range w.Stations {
+		w.Stations[i].Ways = onward[w.Stations[i].ID]
+	}
 	if err := h.days(w, d); err != nil {
 		return nil, err
 	}
@@ -198,17 +207,17 @@ func (w *whole) stations(
 	all time.Duration,
 ) {
 	var at []time.Duration // when half of them had come there
-	put := func(name string, n int, after time.Duration) {
-		w.Stations, at = append(w.Stations, stop{Name: name, Count: n}), append(at, after)
+	put := func(id, name string, n int, after time.Duration) {
+		w.Stations, at = append(w.Stations, stop{ID: id, Name: name, Count: n}), append(at, after)
 	}
 	if d.Doc.Intro != nil {
-		put("Opening page", d.Counts.Views, 0)
+		put("", "Opening page", d.Counts.Views, 0)
 	}
 	for i := range d.Doc.Questions {
 		id := d.Doc.Questions[i].ID
-		put(fmt.Sprintf("%d %s", i+1, d.Doc.Questions[i].Title()), steps[id], arrivals[id])
+		put(id, fmt.Sprintf("%d %s", i+1, d.Doc.Questions[i].Title()), steps[id], arrivals[id])
 	}
-	put("Finished", d.Counts.Finishes, all)
+	put("", "Finished", d.Counts.Finishes, all)
 	for i := range w.Stations[:len(at)-1] {
 		if stay := at[i+1] - at[i]; stay > 0 && (at[i] > 0 || i == 0) {
 			w.Stations[i].Took = duration(stay)

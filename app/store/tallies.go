@@ -110,6 +110,7 @@ const (
 // How respondents reach a quiz.
 const (
 	WayLink   = "link"
+	WayQR     = "qr"   // by a code of the room Launch
 	WayPage   = "page" // within a page of another site
 	WayOver   = "over" // over such a page
 	WayEdge   = "edge" // from a line along its edge

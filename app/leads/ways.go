@@ -1,0 +1,93 @@
+package leads
+
+import (
+	"fmt"
+
+	"omphalos/app/page"
+	"omphalos/app/store"
+	"omphalos/app/workbench"
+	"omphalos/core/quiz"
+	"omphalos/core/walk"
+)
+
+// wayOn is where some of those who finished went on from a question.
+type wayOn struct {
+	To    string
+	Share string
+	Count int
+}
+
+// onward tells, for each question of the draft that branches, where those who finished last went on from it; tallies do
+// not know who went which way.
+func (h *Handler) onward(d *workbench.Draft) (map[string][]wayOn, error) {
+	branching := map[string]bool{}
+	for i := range d.Doc.Questions {
+		if q := &d.Doc.Questions[i]; len(q.Branches) > 0 {
+			branching[q.ID] = true
+		}
+	}
+	out := map[string][]wayOn{}
+	if len(branching) == 0 {
+		return out, nil
+	}
+	walks := map[int]*walk.Compiled{}
+	went := map[string]map[string]int{} // by question and where to
+	n := 0
+	for r, err := range h.Store.Reader(d.Quiz.ID, store.Genuine).Lean().Newest() {
+		if err != nil {
+			return nil, err
+		}
+		if n++; n > mostLooked {
+			break
+		}
+		c := walks[r.Version]
+		if c == nil {
+			doc, err := h.Store.VersionDocument(d.Quiz.ID, r.Version)
+			if err == nil {
+				c, err = walk.New(doc)
+			}
+			if err != nil {
+				return nil, err
+			}
+			walks[r.Version] = c
+		}
+		a, err := r.Answered()
+		if err != nil {
+			return nil, err
+		}
+		path := c.Walk(inputOf(d, a)).Path
+		for i, id := range path {
+			if !branching[id] {
+				continue
+			}
+			to := "" // the end
+			if i+1 < len(path) {
+				to = path[i+1]
+			}
+			if went[id] == nil {
+				went[id] = map[string]int{}
+			}
+			went[id][to]++
+		}
+	}
+	for id, to := range went {
+		out[id] = waysOn(d.Doc, to)
+	}
+	return out, nil
+}
+
+// waysOn lists where people went on to, in the order of the questions, the end last.
+func waysOn(d *quiz.Document, to map[string]int) []wayOn {
+	all := total(to)
+	var out []wayOn
+	put := func(name, id string) {
+		if n := to[id]; n > 0 {
+			out = append(out, wayOn{name, page.Percent(float64(n) / float64(all)), n})
+		}
+	}
+	for i := range d.Questions {
+		put(fmt.Sprint(i+1), d.Questions[i].ID)
+	}
+	put("the end", "")
+	return out
+}
