@@ -226,7 +226,7 @@ func (w *whole) stations(
 	most, worst := 1, 0
 	for i := range w.Stations {
 		most = max(most, w.Stations[i].Count)
-		if i > 0 {
+		if i > 0 && !elsewhere(d.Doc, w.Stations[i-1].ID, w.Stations[i].ID) {
 			w.Stations[i].Lost = w.Stations[i-1].Count - w.Stations[i].Count
 			worst = max(worst, w.Stations[i].Lost)
 		}
@@ -271,6 +271,15 @@ func (w *whole) lately() {
 	if views.Before+starts.Before+finishes.Before > 0 {
 		w.Period, w.Lately = period, []compared{views, starts, finishes, leads}
 	}
+}
+
+// elsewhere reports whether some go on from a station without coming to the next one: fewer there have not left.
+func elsewhere(d *quiz.Document, from, to string) bool {
+	if i := d.Question(from); i >= 0 && len(d.Questions[i].Branches) > 0 {
+		return true
+	}
+	i := d.Question(to)
+	return i >= 0 && d.Questions[i].VisibleIf != nil
 }
 
 // shownDays is how many days the chart shows.
