@@ -123,6 +123,7 @@ func (h *Handler) scores(v *view) (*scoresView, error) {
 	if len(v.Draft.Counts.Versions) > 1 {
 		version = v.Draft.Quiz.LiveVersion
 	}
+	expected := h.expectedScores(v.Draft, doc)
 	for i, s := range l.Scales {
 		one := scaleView{
 			Name:     doc.Scales[i].Title(),
@@ -143,7 +144,7 @@ func (h *Handler) scores(v *view) (*scoresView, error) {
 			}
 			one.Items = append(one.Items, line)
 		}
-		one.spread(doc, i, &l.Spreads[i], version)
+		one.spread(doc, i, &l.Spreads[i], version, expected[i])
 		if r := tried[doc.Scales[i].ID]; r != nil {
 			one.Cuts = r.view(v.Draft.Doc)
 		}

@@ -1,14 +1,20 @@
 package leads
 
 import (
+	"context"
 	"fmt"
 	"html/template"
+	"slices"
 	"strconv"
 	"strings"
+	"time"
 
+	"omphalos/app/edit"
 	"omphalos/app/page"
+	"omphalos/app/workbench"
 	"omphalos/core/insight"
 	"omphalos/core/quiz"
+	"omphalos/core/reach"
 )
 
 // binRow is a range of a score in the table behind the chart.
@@ -31,8 +37,11 @@ const (
 )
 
 // spread draws how a score is spread, with the cut points of the version, and says where the best fifth begins.
-func (v *scaleView) spread(d *quiz.Document, scale int, s *insight.Spread, version int) {
+//
+// expected are the shares of its values that the count promises; none where it could not be counted.
+func (v *scaleView) spread(d *quiz.Document, scale int, s *insight.Spread, version int, expected []reach.Point) {
 	bins := s.Bins(mostBins)
+	promised := promise(bins, expected, s.N())
 	choose := func(b insight.Bin) template.URL {
 		query := rangeQuery("scores", "scale."+d.Scales[scale].ID, b.From, b.To)
 		if version > 0 { // these are people of one version
@@ -47,7 +56,7 @@ func (v *scaleView) spread(d *quiz.Document, scale int, s *insight.Spread, versi
 		}
 		v.Bins = append(v.Bins, binRow{name, page.Percent(float64(b.Count) / float64(s.N())), b.Count, choose(b)})
 	}
-	v.Spread = spreadChart(d, scale, bins, choose)
+	v.Spread = spreadChart(d, scale, bins, promised, choose)
 	if from, reached, ok := s.Best(bestShare); ok {
 		v.Best = fmt.Sprintf(
 			"The best fifth of these people begins at %s: that or more have %s.",
@@ -57,6 +66,46 @@ func (v *scaleView) spread(d *quiz.Document, scale int, s *insight.Spread, versi
 	} else if s.N() > 0 {
 		v.Best = "More than a fifth share the highest value: no cut point picks out the best fifth."
 	}
+}
+
+// promise is how many of n people are to be expected in each range.
+func promise(bins []insight.Bin, expected []reach.Point, n int) []float64 {
+	out := make([]float64, len(bins))
+	for _, p := range expected {
+		x := p.Value.Float()
+		for i, b := range bins {
+			if x >= b.From && x < b.To {
+				out[i] += p.Share * float64(n)
+			}
+		}
+	}
+	return out
+}
+
+// Bounds of the count that stands behind the charts: the page does not wait for it longer.
+const (
+	expectPatience = 300 * time.Millisecond
+	expectSamples  = 3000
+)
+
+// expectedScores are the shares of the values of each scale, in the order of the document's; nil where they could not be
+// counted.
+func (h *Handler) expectedScores(d *workbench.Draft, doc *quiz.Document) [][]reach.Point {
+	o := reach.Options{Patience: expectPatience, Samples: expectSamples}
+	if typed := edit.ReadAssumed(d.Quiz.Assumed); len(typed.Answers)+len(typed.Visitor) > 0 {
+		o.Assume = reach.Complete(doc, typed)
+	}
+	ctx, stop := context.WithTimeout(context.Background(), 10*expectPatience)
+	defer stop()
+	out := make([][]reach.Point, len(doc.Scales))
+	r, err := reach.Check(ctx, doc, o)
+	if err != nil {
+		return out // the bar says why
+	}
+	for i := range r.Scales {
+		out[i] = r.Scales[i].Shares
+	}
+	return out
 }
 
 func number(x float64) string {
@@ -80,14 +129,14 @@ func cuts(d *quiz.Document, scale int) []cut {
 }
 
 // spreadChart is a bar for each range, which chooses its people, with a line at each cut point within.
-func spreadChart(d *quiz.Document, scale int, bins []insight.Bin, choose func(insight.Bin) template.URL) template.HTML {
+func spreadChart(d *quiz.Document, scale int, bins []insight.Bin, promised []float64, choose func(insight.Bin) template.URL) template.HTML {
 	if len(bins) == 0 {
 		return ""
 	}
 	const width, height = 380.0, 84.0
-	most := 1
-	for _, b := range bins {
-		most = max(most, b.Count)
+	most := 1.0
+	for i, b := range bins {
+		most = max(most, float64(b.Count), promised[i])
 	}
 	low, high := bins[0].From, bins[len(bins)-1].To
 	x := func(value float64) float64 { return width * (value - low) / (high - low) }
@@ -99,7 +148,7 @@ func spreadChart(d *quiz.Document, scale int, bins []insight.Bin, choose func(in
 		if one.Count == 0 {
 			continue
 		}
-		tall := height * float64(one.Count) / float64(most)
+		tall := height * float64(one.Count) / most
 		query := template.HTMLEscapeString(string(choose(one)))
 		fmt.Fprintf(
 			&b,
@@ -111,6 +160,13 @@ func spreadChart(d *quiz.Document, scale int, bins []insight.Bin, choose func(in
 			max(0.5, bar-1),
 			tall,
 		)
+	}
+	if slices.Max(promised) > 0 {
+		b.WriteString(`<path class="expectedline" d="M0 ` + fmt.Sprintf("%.1f", height))
+		for i, one := range bins {
+			fmt.Fprintf(&b, "V%.1fH%.1f", height-height*promised[i]/most, x(one.To))
+		}
+		fmt.Fprintf(&b, `V%.1f"/>`, height)
 	}
 	fmt.Fprintf(&b, `<path class="base" d="M0 %.1fH%.0f"/>`, height+0.5, width)
 	for _, c := range cuts(d, scale) {

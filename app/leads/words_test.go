@@ -1,6 +1,7 @@
 package leads
 
 import (
+	"html/template"
 	"strconv"
 	"testing"
 	"time"
@@ -10,7 +11,9 @@ import (
 	"omphalos/app/page"
 	"omphalos/app/store"
 	"omphalos/app/workbench"
+	"omphalos/core/insight"
 	"omphalos/core/quiz"
+	"omphalos/core/reach"
 	"omphalos/core/rule"
 	"omphalos/core/walk"
 )
@@ -99,4 +102,17 @@ func TestWhatWasTyped(t *testing.T) {
 	v.months(d, s.months["day"])
 	require.Equal(t, "2020", v.Bars[0].Name)
 	require.Equal(t, 4, v.Bars[6].Count)
+}
+
+// What is expected is put into the same ranges as what came, and drawn over it.
+func TestWhatIsExpectedOfAScore(t *testing.T) {
+	bins := []insight.Bin{{From: 0, To: 2, Count: 10}, {From: 2, To: 4, Count: 30}}
+	points := []reach.Point{{Value: rule.Int(0), Share: 0.25}, {Value: rule.Int(1), Share: 0.25}, {Value: rule.Int(3), Share: 0.4}, {Value: rule.Int(9), Share: 0.1}}
+	got := promise(bins, points, 40)
+	require.InDeltaSlice(t, []float64{20, 16}, got, 1e-9)
+	d := &quiz.Document{Scales: []quiz.Scale{{ID: "s", Name: "S"}}}
+	choose := func(insight.Bin) template.URL { return "" }
+	svg := string(spreadChart(d, 0, bins, got, choose))
+	require.Contains(t, svg, `class="expectedline" d="M0 84.0V28.0H190.0V39.2H380.0V84.0"`)
+	require.NotContains(t, string(spreadChart(d, 0, bins, promise(bins, nil, 40), choose)), "expectedline")
 }
