@@ -32,7 +32,6 @@ const (
 	jitter     = 0.1 // of a wait, up or down: many that failed together are not tried together again
 	failsLong  = 5 * 24 * time.Hour
 	batch      = 40 // deliveries that are sent in one turn
-	ofOne      = 4  // of these, to one hook
 	atOnce     = 8
 	lookEvery  = time.Second
 	saidLength = 300
@@ -63,24 +62,26 @@ func (s *Sender) Run(ctx context.Context) {
 	}
 }
 
-// Send sends what is due by now, once. A receiver that does not answer keeps no other waiting for longer than an attempt.
+// Send sends what is due by now, once: a few of each hook.
 func (s *Sender) Send(ctx context.Context) error {
 	if s.client == nil {
 		s.client = client(s.Allowed)
 	}
-	due, err := s.Store.DueDeliveries(10 * batch)
+	list, err := s.Store.DueDeliveries(batch)
 	if err != nil {
 		return err
 	}
-	list := fair(due)
 	var all sync.WaitGroup
 	var mu sync.Mutex
 	turns := make(chan struct{}, atOnce)
 	for i := range list {
 		turns <- struct{}{}
+		if ctx.Err() != nil { // the server ends: what is under way ends, and the rest is due next time
+			break
+		}
 		all.Go(func() {
 			defer func() { <-turns }()
-			if failed := s.one(ctx, &list[i]); failed != nil {
+			if failed := s.one(&list[i]); failed != nil {
 				mu.Lock()
 				err = failed
 				mu.Unlock()
@@ -91,20 +92,8 @@ func (s *Sender) Send(ctx context.Context) error {
 	return err
 }
 
-// fair takes a few deliveries of each hook, so that one whose receiver is slow keeps no other waiting.
-func fair(due []store.Delivery) []store.Delivery {
-	var out []store.Delivery
-	of := map[string]int{}
-	for _, d := range due {
-		if of[d.HookID]++; of[d.HookID] <= ofOne && len(out) < batch {
-			out = append(out, d)
-		}
-	}
-	return out
-}
-
 // one makes one attempt and stores how it ended.
-func (s *Sender) one(ctx context.Context, d *store.Delivery) error {
+func (s *Sender) one(d *store.Delivery) error {
 	h, err := s.Store.Hook(d.QuizID, d.HookID)
 	if store.IsNotFound(err) {
 		return s.Store.DropDelivery(d.ID)
@@ -119,7 +108,7 @@ func (s *Sender) one(ctx context.Context, d *store.Delivery) error {
 			return err
 		}
 	}
-	d.Code, d.Said = s.attempt(ctx, d, h)
+	d.Code, d.Said = s.attempt(d, h)
 	d.Attempts++
 	s.settle(d, h)
 	return s.Store.Settle(d, h)
@@ -152,13 +141,14 @@ func (s *Sender) settle(d *store.Delivery, h *store.Hook) {
 }
 
 // attempt sends a delivery and returns the status of the answer, 0 for none, and how it ended in words.
-func (s *Sender) attempt(ctx context.Context, d *store.Delivery, h *store.Hook) (code int, said string) {
+// It has a time of its own and is not given up when the server ends.
+func (s *Sender) attempt(d *store.Delivery, h *store.Hook) (code int, said string) {
 	now := s.Now()
 	signed, err := signatures(h, d.ID, now, d.Body)
 	if err != nil {
 		return 0, err.Error()
 	}
-	r, err := http.NewRequestWithContext(ctx, http.MethodPost, h.URL, bytes.NewReader(d.Body))
+	r, err := http.NewRequest(http.MethodPost, h.URL, bytes.NewReader(d.Body))
 	if err != nil {
 		return 0, err.Error()
 	}
@@ -255,7 +245,8 @@ func (s *Sender) response(d *store.Delivery, data map[string]any) error {
 	o := a.Doc.Outcome(a.Outcome)
 	for name, value := range map[string]any{
 		"id": a.ID, "version": a.Version, "outcome": a.Outcome, "qualified": o != nil && o.Qualified,
-		"scores": filled(a.Scores), "answers": check.GivenAnswers(a.Doc, a.Answers), "contact": filled(a.Contact), "params": filled(a.Params),
+		"scores": filled(a.Scores), "answers": check.GivenAnswers(a.Doc, a.Answers),
+		"contact": filled(a.Contact), "params": filled(a.Params),
 		"source": a.Source, "at": a.At.UTC().Format(time.RFC3339),
 	} {
 		data[name] = value

@@ -74,6 +74,8 @@ type world struct {
 	got  []message
 	ids  []string
 	code int
+
+	during func() // happens while something is received
 }
 
 func newWorld(t *testing.T, events ...string) *world {
@@ -97,6 +99,9 @@ func newWorld(t *testing.T, events ...string) *world {
 		require.NoError(t, hook.VerifyIgnoringTimestamp(body, r.Header))
 		var m message
 		require.NoError(t, json.Unmarshal(body, &m))
+		if w.during != nil {
+			w.during()
+		}
 		w.mu.Lock()
 		defer w.mu.Unlock()
 		w.got, w.ids = append(w.got, m), append(w.ids, r.Header.Get("webhook-id"))
@@ -285,14 +290,52 @@ func TestADeletedResponseIsNotTold(t *testing.T) {
 	require.Empty(t, list)
 }
 
-// Two hundred that wait for one receiver keep no other waiting.
+// Six hundred that wait for one receiver keep no other waiting.
 func TestASlowReceiverKeepsNoOtherWaiting(t *testing.T) {
-	var due []store.Delivery
-	for range 200 {
-		due = append(due, store.Delivery{HookID: "slow"})
+	w := newWorld(t, store.EventFinished)
+	for range 600 {
+		require.NoError(t, w.TestHook(w.quiz, w.hook.ID))
 	}
-	due = append(due, store.Delivery{HookID: "quick"})
-	list := fair(due)
-	require.Len(t, list, ofOne+1)
-	require.Equal(t, "quick", list[ofOne].HookID)
+	quick := &store.Hook{QuizID: w.quiz, URL: w.hook.URL + "/quick", Events: store.EventFinished}
+	require.NoError(t, w.AddHook(quick))
+	w.later(time.Second)
+	require.NoError(t, w.TestHook(w.quiz, quick.ID))
+	of := func() map[string]int {
+		list, err := w.DueDeliveries(batch)
+		require.NoError(t, err)
+		out := map[string]int{}
+		for _, d := range list {
+			out[d.HookID]++
+		}
+		return out
+	}
+	require.Equal(t, map[string]int{w.hook.ID: 4, quick.ID: 1}, of())
+	now := w.Now()
+	require.NoError(t, w.Settle(&store.Delivery{ID: "none"}, &store.Hook{ID: w.hook.ID, FailingSince: &now}))
+	require.Equal(t, map[string]int{w.hook.ID: 1, quick.ID: 1}, of(), "one that fails gets one try at a time")
+}
+
+// A hook that is switched off while something is being sent to it stays off, and what is being sent when the server ends
+// is settled.
+func TestWhatHappensWhileItIsSent(t *testing.T) {
+	w := newWorld(t, store.EventFinished)
+	ctx, end := context.WithCancel(context.Background())
+	w.during = func() {
+		require.NoError(t, w.SwitchHook(w.quiz, w.hook.ID, true))
+		end()
+	}
+	w.finish(t, "one00000001", "")
+	require.NoError(t, w.Send(ctx))
+	h, err := w.Hook(w.quiz, w.hook.ID)
+	require.NoError(t, err)
+	require.True(t, h.Off)
+	require.Empty(t, h.Why)
+	list, err := w.Deliveries(w.quiz, 1)
+	require.NoError(t, err)
+	require.Equal(t, store.DeliverySent, list[0].State)
+	w.during = nil
+	require.NoError(t, w.SwitchHook(w.quiz, w.hook.ID, false))
+	w.finish(t, "two00000002", "")
+	require.NoError(t, w.Send(ctx))
+	require.Len(t, w.ids, 1, "nothing is begun once the server ends")
 }

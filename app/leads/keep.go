@@ -1,6 +1,7 @@
 package leads
 
 import (
+	"errors"
 	"fmt"
 	"html/template"
 	"net/http"
@@ -8,6 +9,7 @@ import (
 	"strconv"
 	"strings"
 	"time"
+	"unicode/utf8"
 
 	"github.com/gin-gonic/gin"
 
@@ -23,11 +25,7 @@ type beside struct {
 	Keeping keepingView
 	Imports []importLine
 	Results string // address of the page of results; "" for none
-	Files   []formLink
 }
-
-// formLink is one form of an export.
-type formLink struct{ Name, Address string }
 
 // keepingView is how long responses are kept, and what that means now.
 type keepingView struct {
@@ -94,7 +92,7 @@ const maxFilterName = 60
 func (h *Handler) keepFilter(c *gin.Context) {
 	name := strings.TrimSpace(c.PostForm("name"))
 	query, err := url.ParseQuery(c.PostForm("query"))
-	if name == "" || len(name) > maxFilterName || err != nil {
+	if name == "" || utf8.RuneCountInString(name) > maxFilterName || err != nil {
 		page.Fail(c, http.StatusBadRequest, "The choice could not be kept",
 			fmt.Sprintf("Go back and give it a name of up to %d letters.", maxFilterName))
 		return
@@ -123,8 +121,14 @@ func (h *Handler) dropFilter(c *gin.Context) {
 // keeping sets how long responses are kept, and carries it out at once.
 func (h *Handler) keeping(c *gin.Context) {
 	days, err := strconv.Atoi(quiz.FirstOf(strings.TrimSpace(c.PostForm("days")), "0"))
-	if err == nil {
+	if err != nil {
+		err = store.ErrKeeping
+	} else {
 		err = h.Store.SetKeeping(c.Param("id"), days, c.PostForm("what"))
+	}
+	if err != nil && !errors.Is(err, store.ErrKeeping) {
+		page.Failed(c, err)
+		return
 	}
 	if err != nil {
 		page.Fail(
@@ -179,7 +183,7 @@ func (h *Handler) results(c *gin.Context) {
 	if err == nil {
 		d, err = h.Bench.Of(q)
 	}
-	v := &view{Draft: d}
+	v := &view{Draft: d, public: true}
 	if err == nil {
 		err = h.outcomes(v)
 	}
@@ -193,24 +197,10 @@ func (h *Handler) results(c *gin.Context) {
 		page.Failed(c, err)
 		return
 	}
-	v.Whole.Ends = nil
-	v.Whole.ends(v.Marks, d.Counts, 0)
-	v.Public()
 	c.Header("X-Robots-Tag", "noindex")
 	c.Header("Cache-Control", "no-store")
 	c.Header("Referrer-Policy", "no-referrer")
 	c.Data(http.StatusOK, "text/html; charset=utf-8", page.Execute(templates, "results", map[string]any{
 		"V": v, "At": h.Now().In(d.Zone).Format("2 January 2006, 15:04"),
 	}))
-}
-
-// Public takes out what leads to people, and what somebody typed.
-func (v *view) Public() {
-	v.Whole.Days = dayChart(v.Whole.DayRows, false)
-	for i := range v.Questions {
-		v.Questions[i].Said, v.Questions[i].Drop = nil, ""
-		for j := range v.Questions[i].Bars {
-			v.Questions[i].Bars[j].Pick = ""
-		}
-	}
 }

@@ -115,6 +115,7 @@ type view struct {
 	Rare      []page.Mark // of those, where there are many: under 1%
 	Columns   []column
 	Sort      store.Sort
+	public    bool       // it is shown to whoever has its address: figures alone, and nothing that leads to people
 	kept      url.Values // of the address: what is filtered, sorted and shown
 	Leads     []lead
 	Person    *person

@@ -81,9 +81,11 @@ func (h *Handler) questions(v *view) ([]questionView, error) {
 	if err != nil {
 		return nil, err
 	}
-	said, err := h.said(d)
-	if err != nil {
-		return nil, err
+	said := newSaid()
+	if !v.public {
+		if said, err = h.said(d); err != nil {
+			return nil, err
+		}
 	}
 	var out []questionView
 	for i := range d.Doc.Questions {
@@ -96,6 +98,12 @@ func (h *Handler) questions(v *view) ([]questionView, error) {
 		one.months(d, said.months[q.ID])
 		if one.Idle {
 			one.leaveOut(d, i)
+		}
+		if v.public {
+			one.Drop = ""
+			for j := range one.Bars {
+				one.Bars[j].Pick = ""
+			}
 		}
 		out = append(out, one)
 	}

@@ -28,6 +28,10 @@ type said struct {
 	months map[string]map[string]map[string]int // by question, month and outcome
 }
 
+func newSaid() *said {
+	return &said{map[string][]saidText{}, map[string]map[string]map[string]int{}}
+}
+
 // typed reports whether somebody types an answer to a question, or beside its choices.
 func typed(q *quiz.Question) bool {
 	return q.Kind == quiz.ShortText || q.Kind == quiz.LongText || q.Kind == quiz.Date ||
@@ -36,7 +40,7 @@ func typed(q *quiz.Question) bool {
 
 // said reads what was typed.
 func (h *Handler) said(d *workbench.Draft) (*said, error) {
-	out := &said{map[string][]saidText{}, map[string]map[string]map[string]int{}}
+	out := newSaid()
 	asked := map[string]*quiz.Question{}
 	for i := range d.Doc.Questions {
 		if q := &d.Doc.Questions[i]; typed(q) {

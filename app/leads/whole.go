@@ -152,15 +152,17 @@ func (h *Handler) newWhole(v *view) (*whole, error) {
 	if err != nil {
 		return nil, err
 	}
-	onward, err := h.onward(d)
-	if err != nil {
-		return nil, err
-	}
 	w.stations(d, steps, arrivals, took)
-	for i := range w.Stations {
-		w.Stations[i].Ways = onward[w.Stations[i].ID]
+	if !v.public {
+		onward, err := h.onward(d)
+		if err != nil {
+			return nil, err
+		}
+		for i := range w.Stations {
+			w.Stations[i].Ways = onward[w.Stations[i].ID]
+		}
 	}
-	if err := h.days(w, d); err != nil {
+	if err := h.days(w, d, !v.public); err != nil {
 		return nil, err
 	}
 	for _, by := range []struct{ key, name string }{
@@ -174,7 +176,11 @@ func (h *Handler) newWhole(v *view) (*whole, error) {
 			w.Slices = append(w.Slices, s)
 		}
 	}
-	w.ends(v.Marks, d.Counts, d.Quiz.LiveVersion)
+	version := d.Quiz.LiveVersion
+	if v.public {
+		version = 0 // results are of all
+	}
+	w.ends(v.Marks, d.Counts, version)
 	return w, nil
 }
 
@@ -286,7 +292,7 @@ func elsewhere(d *quiz.Document, from, to string) bool {
 const shownDays = 60
 
 // days draws finishes and leads by day, with a table behind it.
-func (h *Handler) days(w *whole, d *workbench.Draft) error {
+func (h *Handler) days(w *whole, d *workbench.Draft, linked bool) error {
 	list, err := h.Store.Days(d.Quiz.ID)
 	if err != nil {
 		return err
@@ -315,7 +321,7 @@ func (h *Handler) days(w *whole, d *workbench.Draft) error {
 			row.Leads += t.Leads
 		}
 	}
-	w.Days = dayChart(w.DayRows, true)
+	w.Days = dayChart(w.DayRows, linked)
 	w.lately()
 	return nil
 }

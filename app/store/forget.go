@@ -24,10 +24,13 @@ type ForgottenTally struct {
 	Measure `       gorm:"embedded"`
 }
 
+// ErrKeeping is returned for a time that responses cannot be kept for.
+var ErrKeeping = fmt.Errorf("responses are kept for 1 to %d days, or for good", MostKeptDays)
+
 // SetKeeping says how long responses of a quiz are kept, and what goes then; 0 days is for good.
 func (s *Store) SetKeeping(quizID string, days int, what string) error {
 	if days < 0 || days > MostKeptDays || days > 0 && what != ForgetContact && what != ForgetAll {
-		return fmt.Errorf("responses are kept for 1 to %d days, or for good", MostKeptDays)
+		return ErrKeeping
 	}
 	r := s.write.Model(&Quiz{}).Where("id = ? AND deleted_at IS NULL", quizID).
 		UpdateColumns(map[string]any{"keep_days": days, "keep_what": what})
@@ -41,6 +44,7 @@ func (s *Store) SetKeeping(quizID string, days int, what string) error {
 const due = "quiz_id = ? AND kept = ? AND at < ?"
 
 func dueOf(what string) string {
+	// Objects of JSON that hold nothing are {} and null.
 	if what == ForgetContact {
 		return due + " AND (email <> '' OR name <> '' OR consent <> '' OR length(contact) > 4 OR length(params) > 4)"
 	}
@@ -137,16 +141,19 @@ func (s *Store) forgetAll(tx *transaction, list []Response) error {
 	add := newSums()
 	for i := range list {
 		r := &list[i]
-		f, err := factsOf(r)
-		if err != nil {
-			return err
-		}
-		done, err := affected(tx.Exec("DELETE FROM responses WHERE id = ?", r.ID))
-		if err != nil {
-			return err
-		}
-		if done == 0 {
+		now, err := countedResponse(tx, r.ID) // in its turn: what somebody has added meanwhile counts
+		if errors.Is(err, ErrNotFound) {
 			continue // somebody has deleted it meanwhile
+		}
+		if err != nil {
+			return err
+		}
+		f, err := factsOf(now)
+		if err != nil {
+			return err
+		}
+		if _, err := tx.Exec("DELETE FROM responses WHERE id = ?", r.ID); err != nil {
+			return err
 		}
 		add.response(f, 1)
 		for _, of := range []string{"deals", "deliveries"} {

@@ -85,9 +85,32 @@ func TestForgettingLeavesTheFigures(t *testing.T) {
 	}
 }
 
+// Contact details that are added while forgetting is on its way count: the figures are those of the moment at which it is
+// carried out. Those that come after are no second lead.
+func TestContactThatComesMeanwhile(t *testing.T) {
+	s, _ := forgetful(t)
+	at := time.Date(2026, 3, 1, 0, 0, 0, 0, time.UTC)
+	submit(t, s, &Response{ID: "late", QuizID: "q", Version: 1, Kept: true, Outcome: "visit", Day: "2026-03-01", At: at, StartedAt: at})
+	stale, err := s.Response("late")
+	require.NoError(t, err)
+	contact := &Response{ID: "late", Name: "Nell", Email: "nell@fenhall.example", Contact: []byte(`{"email":"nell@fenhall.example"}`)}
+	require.NoError(t, s.AddContact(contact))
+	before := tallied(t, s, "q")
+	forgotten := func(f func(tx *transaction, list []Response) error) {
+		require.NoError(t, s.writer.send(submission{task: func(tx *transaction, _ *sums) error { return f(tx, []Response{*stale}) }}))
+		require.Equal(t, before, tallied(t, s, "q"))
+		require.NoError(t, s.Recount("q"))
+		require.Equal(t, before, tallied(t, s, "q"))
+	}
+	forgotten(forgetContact)
+	require.NoError(t, s.AddContact(contact))
+	require.Equal(t, before, tallied(t, s, "q"), "no second lead")
+	forgotten(s.forgetAll)
+}
+
 func TestHowLongIsRefused(t *testing.T) {
 	s, _ := forgetful(t)
-	require.Error(t, s.SetKeeping("q", -1, ForgetAll))
+	require.ErrorIs(t, s.SetKeeping("q", -1, ForgetAll), ErrKeeping)
 	require.Error(t, s.SetKeeping("q", 10, "some"))
 	require.Error(t, s.SetKeeping("q", MostKeptDays+1, ForgetAll))
 	require.ErrorIs(t, s.SetKeeping("none", 10, ForgetAll), ErrNotFound)

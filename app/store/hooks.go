@@ -187,20 +187,35 @@ func (s *Store) Deliveries(quizID string, n int) ([]Delivery, error) {
 	return list, err
 }
 
+// How many deliveries of one hook are due at once, and of one that fails: a receiver that is slow keeps no other
+// waiting, however much waits for it.
+const (
+	dueOfHook    = 4
+	dueOfFailing = 1
+)
+
 // DueDeliveries returns what is to be sent by now, the longest due first; nothing of hooks that are off.
 func (s *Store) DueDeliveries(n int) ([]Delivery, error) {
+	due := s.read.Model(&Delivery{}).Joins("JOIN hooks ON hooks.id = deliveries.hook_id AND NOT hooks.off").
+		Select("deliveries.*, hooks.failing_since, ROW_NUMBER() OVER (PARTITION BY hook_id ORDER BY next) AS place").
+		Where("state = ? AND next <= ?", DeliveryWaiting, s.now().UTC())
 	var list []Delivery
-	on := s.read.Model(&Hook{}).Select("id").Where("off = ?", false)
-	err := s.read.Where("state = ? AND next <= ? AND hook_id IN (?)", DeliveryWaiting, s.now().UTC(), on).
+	err := s.read.Table("(?) AS due", due).
+		Where("place <= CASE WHEN failing_since IS NULL THEN ? ELSE ? END", dueOfHook, dueOfFailing).
 		Order("next").Limit(n).Find(&list).Error
 	return list, err
 }
 
-// Settle stores how an attempt ended; of a hook it stores since when it fails, or that it is switched off.
+// Settle stores how an attempt ended; of a hook it stores since when it fails. A hook that is off in h is switched off:
+// no attempt switches one on, as somebody may have switched it off meanwhile.
 func (s *Store) Settle(d *Delivery, h *Hook) error {
 	return s.write.Transaction(func(tx *gorm.DB) error {
 		err := tx.Model(d).Select("body", "next", "state", "attempts", "code", "said").UpdateColumns(d).Error
-		return errors.Join(err, tx.Model(h).Select("off", "why", "failing_since").UpdateColumns(h).Error)
+		of := map[string]any{"failing_since": h.FailingSince}
+		if h.Off {
+			of["off"], of["why"] = true, h.Why
+		}
+		return errors.Join(err, tx.Model(&Hook{ID: h.ID}).UpdateColumns(of).Error)
 	})
 }
 

@@ -338,14 +338,18 @@ func (s *Store) AddContact(r *Response) error {
 		if err != nil || n == 0 {
 			return err
 		}
-		said := &Response{ID: r.ID, QuizID: kept.QuizID, Outcome: kept.Outcome, Name: r.Name, Email: r.Email, Contact: r.Contact}
+		said := &Response{
+			ID: r.ID, QuizID: kept.QuizID, Outcome: kept.Outcome,
+			Name: r.Name, Email: r.Email, Contact: r.Contact,
+		}
 		if err := tx.writeWords(said.lines(wordsOf(said))); err != nil {
 			return err
 		}
-		if r.Email == "" || kept.Email != "" || kept.Suspect != "" {
+		if r.Email == "" || kept.Email != "" || kept.WasLead || kept.Suspect != "" {
 			return nil
 		}
-		if err := tx.told([]*Response{said}, s.now().UTC(), func(*Response) []string { return []string{EventLead} }); err != nil {
+		lead := func(*Response) []string { return []string{EventLead} }
+		if err := tx.told([]*Response{said}, s.now().UTC(), lead); err != nil {
 			return err
 		}
 		f, err := factsOf(kept)
