@@ -146,7 +146,7 @@ func routes(g *gin.Engine, s *store.Store, o Options) error {
 	rehearsals := &rehearse.Handler{Bench: bench, Engine: ways, Pages: respondents}
 	rehearsals.Public(own)
 	launches := &launch.Handler{Store: s, Bench: bench, Engine: ways, Origin: o.Origin}
-	readers := &leads.Handler{Store: s, Bench: bench, Now: o.Now}
+	readers := leads.New(s, bench, o.Now)
 	readers.Public(own)
 	bench.Rooms = []workbench.Room{
 		scripts.Room(),

@@ -7,7 +7,6 @@ import (
 	"fmt"
 	"io"
 	"net/http"
-	"net/mail"
 	"slices"
 	"strings"
 	"time"
@@ -94,7 +93,7 @@ func readPast(d *workbench.Draft, live *quiz.Document, name, text string, now ti
 		if len(b.Responses) == mostBrought {
 			return nil, fmt.Errorf("the table has more than %s rows: bring it in in parts", page.Thousands(mostBrought))
 		}
-		b.add(d, live, row, at, now)
+		b.add(d, live, pastRow{row, at}, now)
 	}
 	b.count(d.Marks)
 	return b, nil
@@ -168,57 +167,41 @@ func (b *bringing) problem(number int, column, message string) {
 	b.Problems = append(b.Problems, place+": "+message)
 }
 
-// add makes a response of a row, or says why it cannot be one.
-func (b *bringing) add(d *workbench.Draft, live *quiz.Document, row *score.Row, at map[string]int, now time.Time) {
-	cell := func(name string) string {
-		if i, has := at[name]; has && i < len(row.Cells) {
-			return strings.TrimSpace(row.Cells[i])
-		}
-		return ""
+// pastRow is a row of the table with its cells by name.
+type pastRow struct {
+	*score.Row
+	at map[string]int
+}
+
+func (r pastRow) cell(name string) string {
+	if i, has := r.at[name]; has && i < len(r.Cells) {
+		return strings.TrimSpace(r.Cells[i])
 	}
+	return ""
+}
+
+// add makes a response of a row, or says why it cannot be one.
+func (b *bringing) add(d *workbench.Draft, live *quiz.Document, row pastRow, now time.Time) {
 	for _, bad := range row.Bad {
 		b.problem(row.Number, bad.Column, bad.Message)
 	}
-	finished, err := readMoment(cell("at"), d.Zone)
+	finished, err := readMoment(row.cell("at"), d.Zone)
 	if err == nil && finished.After(now) {
 		err = errors.New("it has not come yet")
 	}
 	if err != nil {
 		b.problem(row.Number, "at", err.Error())
 	}
-	if email := cell("email"); email != "" {
-		if _, bad := mail.ParseAddress(email); bad != nil {
-			b.problem(row.Number, "email", fmt.Sprintf("“%s” is no e-mail address", quiz.Shorten(email, 60)))
-			err = bad
-		}
+	email := row.cell("email")
+	wrong := email != "" && !walk.ValidEmail(email)
+	if wrong {
+		b.problem(row.Number, "email", fmt.Sprintf("“%s” is no e-mail address", quiz.Shorten(email, 60)))
 	}
-	if err != nil || len(row.Bad) > 0 || row.Result == nil {
+	if err != nil || wrong || len(row.Bad) > 0 || row.Result == nil {
 		b.Bad++
 		return
 	}
-	f := engine.Finished{
-		ID:      pastID(d.Quiz.ID, quiz.FirstOf(cell("id"), strings.Join(row.Cells, "\x1f"))),
-		QuizID:  d.Quiz.ID,
-		Version: d.Quiz.LiveVersion,
-		Began:   finished,
-		At:      finished,
-		Day:     finished.In(d.Zone).Format(time.DateOnly),
-		Input:   row.Input,
-		Source:  cell("source"),
-		Name:    cell("name"),
-		Email:   cell("email"),
-		Contact: map[string]string{},
-	}
-	if took, err := time.ParseDuration(cell("seconds") + "s"); err == nil && took > 0 && took < 24*time.Hour {
-		f.Began = finished.Add(-took)
-	}
-	if live.Contact != nil {
-		for _, field := range live.Contact.Fields {
-			if text := cell(field.ID); text != "" {
-				f.Contact[field.ID] = text
-			}
-		}
-	}
+	f := row.finished(d, live, finished)
 	r, err := engine.Response(live, row.Result, f)
 	if err != nil {
 		b.problem(row.Number, "", err.Error())
@@ -227,11 +210,37 @@ func (b *bringing) add(d *workbench.Draft, live *quiz.Document, row *score.Row, 
 	}
 	b.Responses = append(b.Responses, r)
 	if len(b.First) < shownBrought {
-		b.First = append(
-			b.First,
-			broughtRow{d.Moment(finished), quiz.FirstOf(f.Name, f.Email, "somebody"), live.OutcomeName(r.Outcome)},
-		)
+		who := quiz.FirstOf(f.Name, f.Email, "somebody")
+		b.First = append(b.First, broughtRow{d.Moment(finished), who, live.OutcomeName(r.Outcome)})
 	}
+}
+
+// finished is the row as a walk that has come to its end.
+func (r pastRow) finished(d *workbench.Draft, live *quiz.Document, at time.Time) engine.Finished {
+	f := engine.Finished{
+		ID:      pastID(d.Quiz.ID, quiz.FirstOf(r.cell("id"), strings.Join(r.Cells, "\x1f"))),
+		QuizID:  d.Quiz.ID,
+		Version: d.Quiz.LiveVersion,
+		Began:   at,
+		At:      at,
+		Day:     at.In(d.Zone).Format(time.DateOnly),
+		Input:   r.Input,
+		Source:  r.cell("source"),
+		Name:    r.cell("name"),
+		Email:   r.cell("email"),
+		Contact: map[string]string{},
+	}
+	if took, err := time.ParseDuration(r.cell("seconds") + "s"); err == nil && took > 0 && took < 24*time.Hour {
+		f.Began = at.Add(-took)
+	}
+	if live.Contact != nil {
+		for _, field := range live.Contact.Fields {
+			if text := r.cell(field.ID); text != "" {
+				f.Contact[field.ID] = text
+			}
+		}
+	}
+	return f
 }
 
 // pastID is the same for the same row: what is brought in twice is there once.
@@ -242,7 +251,7 @@ func pastID(quizID, row string) string {
 
 // readMoment reads when something was: RFC 3339, or a day with or without a time in the quiz's zone.
 func readMoment(text string, zone *time.Location) (time.Time, error) {
-	for _, form := range []string{time.RFC3339, "2006-01-02T15:04:05", "2006-01-02 15:04:05", "2006-01-02 15:04", time.DateOnly} {
+	for _, form := range []string{time.RFC3339, "2006-01-02T15:04:05", time.DateTime, "2006-01-02 15:04", time.DateOnly} {
 		if t, err := time.ParseInLocation(form, text, zone); err == nil {
 			return t, nil
 		}

@@ -13,6 +13,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"omphalos/app/cache"
 	"omphalos/app/page"
 	"omphalos/app/store"
 	"omphalos/app/workbench"
@@ -30,6 +31,16 @@ type Handler struct {
 	Store *store.Store
 	Bench *workbench.Handler
 	Now   func() time.Time
+
+	onwards *cache.Cache[onwardKey, map[string][]wayOn]
+}
+
+// onwardMemory is how many bytes where people went on takes at most.
+const onwardMemory = 1 << 20
+
+// New makes the room.
+func New(s *store.Store, bench *workbench.Handler, now func() time.Time) *Handler {
+	return &Handler{Store: s, Bench: bench, Now: now, onwards: cache.New[onwardKey, map[string][]wayOn](onwardMemory)}
 }
 
 // Room is the handler's view in the workbench.

@@ -128,12 +128,29 @@ func cuts(d *quiz.Document, scale int) []cut {
 	return nil
 }
 
+// Size of the drawing of a score, in its own units, without the words around it.
+const spreadWidth, spreadHeight = 380.0, 84.0
+
+// drawCut draws a cut point with its value and who is sent from it on.
+func drawCut(b *strings.Builder, c cut, x float64) {
+	anchor := "start"
+	if x > spreadWidth*0.7 {
+		anchor = "end"
+	}
+	fmt.Fprintf(b, `<path class="cutline" d="M%.1f -2V%.1f"/>`, x, spreadHeight)
+	name := template.HTMLEscapeString(quiz.Shorten(c.Name, 16))
+	fmt.Fprintf(b, `<text class="q" x="%.1f" y="-4" text-anchor="%s">%s</text>`, x, anchor, name)
+	fmt.Fprintf(b, `<text class="q" x="%.1f" y="%.1f" text-anchor="middle">%s</text>`, x, spreadHeight+13, number(c.From))
+}
+
 // spreadChart is a bar for each range, which chooses its people, with a line at each cut point within.
-func spreadChart(d *quiz.Document, scale int, bins []insight.Bin, promised []float64, choose func(insight.Bin) template.URL) template.HTML {
+func spreadChart(
+	d *quiz.Document, scale int, bins []insight.Bin, promised []float64, choose func(insight.Bin) template.URL,
+) template.HTML {
 	if len(bins) == 0 {
 		return ""
 	}
-	const width, height = 380.0, 84.0
+	const width, height = spreadWidth, spreadHeight
 	most := 1.0
 	for i, b := range bins {
 		most = max(most, float64(b.Count), promised[i])
@@ -150,16 +167,9 @@ func spreadChart(d *quiz.Document, scale int, bins []insight.Bin, promised []flo
 		}
 		tall := height * float64(one.Count) / most
 		query := template.HTMLEscapeString(string(choose(one)))
-		fmt.Fprintf(
-			&b,
-			`<a href="?%s" tabindex="-1"><title>%d</title><rect class="leadbar" x="%.1f" y="%.1f" width="%.1f" height="%.1f"/></a>`,
-			query,
-			one.Count,
-			x(one.From),
-			height-tall,
-			max(0.5, bar-1),
-			tall,
-		)
+		fmt.Fprintf(&b, `<a href="?%s" tabindex="-1"><title>%d</title>`, query, one.Count)
+		fmt.Fprintf(&b, `<rect class="leadbar" x="%.1f" y="%.1f" width="%.1f" height="%.1f"/></a>`,
+			x(one.From), height-tall, max(0.5, bar-1), tall)
 	}
 	if slices.Max(promised) > 0 {
 		b.WriteString(`<path class="expectedline" d="M0 ` + fmt.Sprintf("%.1f", height))
@@ -170,22 +180,9 @@ func spreadChart(d *quiz.Document, scale int, bins []insight.Bin, promised []flo
 	}
 	fmt.Fprintf(&b, `<path class="base" d="M0 %.1fH%.0f"/>`, height+0.5, width)
 	for _, c := range cuts(d, scale) {
-		if c.From <= low || c.From >= high {
-			continue
+		if c.From > low && c.From < high {
+			drawCut(&b, c, x(c.From))
 		}
-		anchor := "start"
-		if x(c.From) > width*0.7 {
-			anchor = "end"
-		}
-		fmt.Fprintf(&b, `<path class="cutline" d="M%.1f -2V%.1f"/><text class="q" x="%.1f" y="-4" text-anchor="%s">%s</text>`,
-			x(c.From), height, x(c.From), anchor, template.HTMLEscapeString(quiz.Shorten(c.Name, 16)))
-		fmt.Fprintf(
-			&b,
-			`<text class="q" x="%.1f" y="%.1f" text-anchor="middle">%s</text>`,
-			x(c.From),
-			height+13,
-			number(c.From),
-		)
 	}
 	fmt.Fprintf(&b, `<text class="q" x="0" y="%.1f">%s</text>`, height+13, number(low))
 	b.WriteString("</svg>")

@@ -17,6 +17,13 @@ type wayOn struct {
 	Count int
 }
 
+// onwardKey is what it depends on where people went on: the draft, and who has come.
+type onwardKey struct {
+	quiz     string
+	revision int
+	came     string
+}
+
 // onward tells, for each question of the draft that branches, where those who finished last went on from it; tallies do
 // not know who went which way.
 func (h *Handler) onward(d *workbench.Draft) (map[string][]wayOn, error) {
@@ -26,12 +33,25 @@ func (h *Handler) onward(d *workbench.Draft) (map[string][]wayOn, error) {
 			branching[q.ID] = true
 		}
 	}
-	out := map[string][]wayOn{}
 	if len(branching) == 0 {
-		return out, nil
+		return nil, nil
 	}
+	key := onwardKey{d.Quiz.ID, d.Quiz.Revision, came(d.Counts)}
+	return h.onwards.Get(key, func() (map[string][]wayOn, int, error) {
+		const weight = 256 // bytes of a question and where its people went, about
+		went, err := h.went(d, branching)
+		out := map[string][]wayOn{}
+		for id, to := range went {
+			out[id] = waysOn(d.Doc, to)
+		}
+		return out, weight * (1 + len(out)), err
+	})
+}
+
+// went counts where the last who finished went on from some questions, by question and where to; "" is the end.
+func (h *Handler) went(d *workbench.Draft, from map[string]bool) (map[string]map[string]int, error) {
 	walks := map[int]*walk.Compiled{}
-	went := map[string]map[string]int{} // by question and where to
+	went := map[string]map[string]int{}
 	n := 0
 	for r, err := range h.Store.Reader(d.Quiz.ID, store.Genuine).Lean().Newest() {
 		if err != nil {
@@ -57,10 +77,10 @@ func (h *Handler) onward(d *workbench.Draft) (map[string][]wayOn, error) {
 		}
 		path := c.Walk(inputOf(d, a)).Path
 		for i, id := range path {
-			if !branching[id] {
+			if !from[id] {
 				continue
 			}
-			to := "" // the end
+			to := ""
 			if i+1 < len(path) {
 				to = path[i+1]
 			}
@@ -70,10 +90,7 @@ func (h *Handler) onward(d *workbench.Draft) (map[string][]wayOn, error) {
 			went[id][to]++
 		}
 	}
-	for id, to := range went {
-		out[id] = waysOn(d.Doc, to)
-	}
-	return out, nil
+	return went, nil
 }
 
 // waysOn lists where people went on to, in the order of the questions, the end last.

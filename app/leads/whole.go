@@ -166,7 +166,12 @@ func (h *Handler) newWhole(v *view) (*whole, error) {
 		return nil, err
 	}
 	for _, by := range []struct{ key, name string }{
-		{"source", "Source"}, {"device", "Device"}, {"country", "Country"}, {"language", "Language"}, {"way", "Way"}, {"version", "Version"},
+		{"source", "Source"},
+		{"device", "Device"},
+		{"country", "Country"},
+		{"language", "Language"},
+		{"way", "Way"},
+		{"version", "Version"},
 	} {
 		list, err := h.Store.Breakdown(d.Quiz.ID, by.key)
 		if err != nil {
@@ -470,10 +475,8 @@ func (h *Handler) expect(v *workbench.Counted) (map[string]template.HTML, error)
 	case 1:
 		w.Drift = off[0] + " is not where " + assumed + " would have it: the line is outside its 95% interval."
 	default:
-		w.Drift = strings.Join(
-			off[:len(off)-1],
-			", ",
-		) + " and " + off[len(off)-1] + " are not where " + assumed + " would have them: the lines are outside their 95% intervals."
+		names := strings.Join(off[:len(off)-1], ", ") + " and " + off[len(off)-1]
+		w.Drift = names + " are not where " + assumed + " would have them: the lines are outside their 95% intervals."
 	}
 	return map[string]template.HTML{"expected": template.HTML(page.Execute(templates, "expected", w))}, nil
 }

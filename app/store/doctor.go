@@ -127,7 +127,8 @@ func (e *examination) owners(tx *gorm.DB) error {
 	for _, q := range []struct{ what, query string }{
 		{"responses belong to no version that there is", `SELECT COUNT(*) FROM responses r WHERE kept AND NOT EXISTS
 			(SELECT 1 FROM versions v WHERE v.quiz_id = r.quiz_id AND v.number = r.version)`},
-		{"deals belong to no response that there is", `SELECT COUNT(*) FROM deals d WHERE NOT EXISTS (SELECT 1 FROM responses r WHERE r.id = d.response_id)`},
+		{"deals belong to no response that there is", `SELECT COUNT(*) FROM deals d WHERE NOT EXISTS
+			(SELECT 1 FROM responses r WHERE r.id = d.response_id)`},
 		{"words of the search lead to no response that there is: somebody who was deleted could be found by them",
 			`SELECT COUNT(*) FROM words w WHERE NOT EXISTS (SELECT 1 FROM responses r WHERE r.id = w.response_id)`},
 	} {

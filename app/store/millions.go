@@ -30,20 +30,20 @@ func migrateToMillions(tx *gorm.DB) error {
 	if err := newWords(tx); err != nil {
 		return err
 	}
-	sums := "SUM(count), SUM(kept), SUM(leads)"
+	const (
+		sums  = "SUM(count), SUM(kept), SUM(leads) FROM walk_tallies WHERE stage <> 'step'"
+		slice = "INSERT INTO slice_tallies (quiz_id, kind, value, stage, count, kept, leads) SELECT quiz_id, "
+	)
 	copies := []string{
-		"INSERT INTO version_day_tallies (quiz_id, day, version, stage, count, kept, leads) SELECT quiz_id, day, version, stage, " + sums +
-			" FROM walk_tallies WHERE stage <> 'step' GROUP BY quiz_id, day, version, stage",
+		"INSERT INTO version_day_tallies (quiz_id, day, version, stage, count, kept, leads) " +
+			"SELECT quiz_id, day, version, stage, " + sums + " GROUP BY quiz_id, day, version, stage",
 	}
 	for _, kind := range []string{BySource, ByDevice, ByCountry} {
-		copies = append(copies,
-			"INSERT INTO slice_tallies (quiz_id, kind, value, stage, count, kept, leads) SELECT quiz_id, '"+kind+"', "+kind+", stage, "+sums+
-				" FROM walk_tallies WHERE stage <> 'step' GROUP BY quiz_id, "+kind+", stage")
+		copies = append(copies, slice+"'"+kind+"', "+kind+", stage, "+sums+" GROUP BY quiz_id, "+kind+", stage")
 	}
 	for _, kind := range []string{ByLanguage, ByWay} { // before its end no walk said these
 		copies = append(copies,
-			"INSERT INTO slice_tallies (quiz_id, kind, value, stage, count, kept, leads) SELECT quiz_id, '"+kind+"', '', stage, "+sums+
-				" FROM walk_tallies WHERE stage NOT IN ('step', 'end', 'aside') GROUP BY quiz_id, stage")
+			slice+"'"+kind+"', '', stage, "+sums+" AND stage NOT IN ('end', 'aside') GROUP BY quiz_id, stage")
 	}
 	for _, statement := range copies {
 		if err := tx.Exec(statement).Error; err != nil {

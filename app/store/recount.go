@@ -44,7 +44,8 @@ func (s *Store) Recount(quizID string) error {
 }
 
 // countedColumns are those of a response that its facts are read from, in the order of scanCounted.
-const countedColumns = "quiz_id, version, kept, outcome, answers, email, was_lead, source, device, country, language, way, suspect, day, started_at, at"
+const countedColumns = "quiz_id, version, kept, outcome, answers, email, was_lead, " +
+	"source, device, country, language, way, suspect, day, started_at, at"
 
 func scanCounted(scan func(...any) error) (*Response, error) {
 	var r Response

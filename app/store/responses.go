@@ -82,7 +82,9 @@ func (r *Reader) Lean() *Reader {
 }
 
 // leanColumns are what a lean reader reads, with the places that pages go by.
-var leanColumns = strings.Fields("id name email quiz_id version outcome answers params device country language started_at at")
+var leanColumns = strings.Fields(
+	"id name email quiz_id version outcome answers params device country language started_at at",
+)
 
 // Count is how many responses the reader reads. Where a search finds more than MostCounted, it is one more than that.
 func (r *Reader) Count() (int, error) {

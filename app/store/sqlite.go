@@ -188,8 +188,8 @@ func newWords(tx *gorm.DB) error {
 }
 
 // insertWords takes a JSON list of lines: one call to the database for all words of a group.
-const insertWords = `INSERT INTO words (quiz_id, word, response_id) SELECT value->>0, value->>1, value->>2 FROM json_each(?)
-	WHERE true ON CONFLICT DO NOTHING`
+const insertWords = `INSERT INTO words (quiz_id, word, response_id)
+	SELECT value->>0, value->>1, value->>2 FROM json_each(?) WHERE true ON CONFLICT DO NOTHING`
 
 // lines are words as the table has them.
 func (r *Response) lines(words []string) [][3]string {
@@ -214,7 +214,8 @@ func (tx *transaction) writeWords(lines [][3]string) error {
 }
 
 // insertDelivery is what tellHooks writes, on the connection of the writer.
-const insertDelivery = `INSERT INTO deliveries (id, hook_id, quiz_id, response_id, event, at, next, state, attempts, code, said)
+const insertDelivery = `INSERT INTO deliveries
+	(id, hook_id, quiz_id, response_id, event, at, next, state, attempts, code, said)
 	VALUES (?, ?, ?, ?, ?, ?, ?, ?, 0, 0, '')`
 
 // told puts what responses tell of on its way to the hooks of their quizzes.
@@ -272,7 +273,10 @@ func eventsOf(r *Response) []string {
 func (tx *transaction) dropWords(quizID string, ids ...string) error {
 	list, err := json.Marshal(ids)
 	if err == nil {
-		_, err = tx.Exec("DELETE FROM words WHERE quiz_id = ? AND response_id IN (SELECT value FROM json_each(?))", quizID, string(list))
+		_, err = tx.Exec(
+			"DELETE FROM words WHERE quiz_id = ? AND response_id IN (SELECT value FROM json_each(?))",
+			quizID, string(list),
+		)
 	}
 	return err
 }
@@ -293,11 +297,12 @@ func (r *Range) choose(q *gorm.DB) *gorm.DB {
 // whatever their size, so other words are left to whoever reads.
 func (h *hits) hinted(q *gorm.DB) *gorm.DB {
 	for _, word := range h.search {
-		if strings.ContainsFunc(word, func(r rune) bool { return r > unicode.MaxASCII || r == '%' || r == '_' || r == '\\' }) {
+		if strings.ContainsFunc(word, func(r rune) bool { return r > unicode.MaxASCII || strings.ContainsRune(`%_\`, r) }) {
 			continue
 		}
+		const holds = "(name LIKE ? OR email LIKE ? OR CAST(contact AS TEXT) LIKE ? OR CAST(answers AS TEXT) LIKE ?)"
 		like := "%" + word + "%"
-		q = q.Where("(name LIKE ? OR email LIKE ? OR CAST(contact AS TEXT) LIKE ? OR CAST(answers AS TEXT) LIKE ?)", like, like, like, like)
+		q = q.Where(holds, like, like, like, like)
 	}
 	return q
 }

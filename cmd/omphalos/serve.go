@@ -37,84 +37,100 @@ import (
 // grace is how long requests in flight may take to finish.
 const grace = 15 * time.Second
 
+// served are the flags of serve.
+type served struct {
+	addr, data, owner, logs, origin, metrics string
+
+	certificate pair
+	reach       []string
+	geo         locatorFlags
+}
+
 func serveCommand() *cobra.Command {
-	var addr, data, owner, logs, origin, metrics string
-	var certificate pair
-	var reach []string
-	var geo locatorFlags
+	f := &served{}
 	c := &cobra.Command{
 		Use:   "serve",
 		Short: "Serve quizzes from a data folder",
 		Args:  cobra.NoArgs,
-		RunE: func(cmd *cobra.Command, _ []string) error {
-			s, err := store.Open(data)
-			if err != nil {
-				return err
-			}
-			defer s.Close()
-			if err := makeOwner(s, owner); err != nil {
-				return err
-			}
-			l, err := geo.locator()
-			if err != nil {
-				return err
-			}
-			log, err := newLog(logs)
-			if err != nil {
-				return err
-			}
-			o := app.Options{Locator: l, Log: log, Now: time.Now, Origin: origin, Metrics: app.NewMetrics(s), Shown: metrics == ""}
-			if metrics != "" {
-				beside, err := listen(metrics)
-				if err != nil {
-					return fmt.Errorf("--metrics: %w", err)
-				}
-				defer beside.Close()
-				figures := &http.Server{Handler: metricsOnly(o.Metrics), ReadHeaderTimeout: 10 * time.Second}
-				go func() { _ = figures.Serve(beside) }() // ends with the program
-			}
-			if _, err := fill.ParseAddress(origin); origin != "" && err != nil {
-				return fmt.Errorf("--url: %w", err)
-			}
-			has, err := s.HasOwner()
-			if err != nil {
-				return err
-			}
-			if !has {
-				o.SetUp = madeUp()
-			}
-			allowed, err := prefixes(reach)
-			if err != nil {
-				return err
-			}
-			identity, err := certificate.load()
-			if err != nil {
-				return err
-			}
-			return serve(cmd.Context(), s, place{addr, identity}, o, allowed, func(url string) {
-				fmt.Printf("Omphalos serves at %s\n", url)
-				if !has {
-					fmt.Printf("Make the owner's account at %s/set-up/%s (this link works once)\n", url, o.SetUp)
-				}
-			})
-		},
+		RunE:  func(cmd *cobra.Command, _ []string) error { return f.run(cmd.Context()) },
 	}
-	c.Flags().StringVar(&addr, "addr", "127.0.0.1:8080", "address to listen on")
-	c.Flags().StringVar(&data, "data", "data", "folder of the database")
-	c.Flags().StringVar(&origin, "url", "",
-		"address of the server as others reach it, such as https://quiz.larkmoor.example: for links, codes and pictures of links")
-	c.Flags().StringVar(&certificate.cert, "tls-cert", "", "file of a certificate and those above it (PEM): the server speaks HTTPS")
-	c.Flags().StringVar(&certificate.key, "tls-key", "", "file of its key (PEM)")
-	c.Flags().StringVar(&metrics, "metrics", "",
-		"address of their own for figures for Prometheus, such as 127.0.0.1:9090; without it they are at /metrics of the server")
-	c.Flags().StringSliceVar(&reach, "hooks-may-reach", nil,
+	c.Flags().StringVar(&f.addr, "addr", "127.0.0.1:8080", "address to listen on")
+	c.Flags().StringVar(&f.data, "data", "data", "folder of the database")
+	c.Flags().StringVar(&f.origin, "url", "",
+		"address of the server as others reach it, such as https://quiz.larkmoor.example: "+
+			"for links, codes and pictures of links")
+	c.Flags().StringVar(&f.certificate.cert, "tls-cert", "",
+		"file of a certificate and those above it (PEM): the server speaks HTTPS")
+	c.Flags().StringVar(&f.certificate.key, "tls-key", "", "file of its key (PEM)")
+	c.Flags().StringVar(&f.metrics, "metrics", "",
+		"address of their own for figures for Prometheus, such as 127.0.0.1:9090; "+
+			"without it they are at /metrics of the server")
+	c.Flags().StringSliceVar(&f.reach, "hooks-may-reach", nil,
 		"networks that are not public and may be told of events, such as 10.1.0.0/16")
-	geo.add(c)
-	c.Flags().StringVar(&logs, "log", "text", "how the log on standard error is written: text, json or none")
-	c.Flags().StringVar(&owner, "owner-email", "",
+	f.geo.add(c)
+	c.Flags().StringVar(&f.logs, "log", "text", "how the log on standard error is written: text, json or none")
+	c.Flags().StringVar(&f.owner, "owner-email", "",
 		"on the first start, make the owner's account with this e-mail address; "+
 			"the password is taken from OMPHALOS_OWNER_PASSWORD, else made up and printed")
 	return c
+}
+
+// run serves until it is told to end.
+func (f *served) run(ctx context.Context) error {
+	s, err := store.Open(f.data)
+	if err != nil {
+		return err
+	}
+	defer s.Close()
+	if err := makeOwner(s, f.owner); err != nil {
+		return err
+	}
+	o, err := f.options(s)
+	if err != nil {
+		return err
+	}
+	allowed, err := prefixes(f.reach)
+	if err != nil {
+		return err
+	}
+	identity, err := f.certificate.load()
+	if err != nil {
+		return err
+	}
+	if f.metrics != "" {
+		beside, err := listen(f.metrics)
+		if err != nil {
+			return fmt.Errorf("--metrics: %w", err)
+		}
+		defer beside.Close()
+		figures := &http.Server{Handler: metricsOnly(o.Metrics), ReadHeaderTimeout: 10 * time.Second}
+		go func() { _ = figures.Serve(beside) }() // ends with the program
+	}
+	return serve(ctx, s, place{f.addr, identity}, o, allowed, func(url string) {
+		fmt.Printf("Omphalos serves at %s\n", url)
+		if o.SetUp != "" {
+			fmt.Printf("Make the owner's account at %s/set-up/%s (this link works once)\n", url, o.SetUp)
+		}
+	})
+}
+
+// options are those of the program itself; without an owner there is a link to make one.
+func (f *served) options(s *store.Store) (o app.Options, err error) {
+	o = app.Options{Now: time.Now, Origin: f.origin, Metrics: app.NewMetrics(s), Shown: f.metrics == ""}
+	if o.Locator, err = f.geo.locator(); err != nil {
+		return o, err
+	}
+	if o.Log, err = newLog(f.logs); err != nil {
+		return o, err
+	}
+	if _, err := fill.ParseAddress(f.origin); f.origin != "" && err != nil {
+		return o, fmt.Errorf("--url: %w", err)
+	}
+	has, err := s.HasOwner()
+	if !has {
+		o.SetUp = madeUp()
+	}
+	return o, err
 }
 
 // metricsOnly answers with the figures and nothing else.
@@ -272,7 +288,11 @@ func (p pair) load() (*tls.Certificate, error) {
 }
 
 // serve runs until it is told to end, then lets requests in flight finish.
-func serve(ctx context.Context, s *store.Store, at place, o app.Options, hooksReach []netip.Prefix, started func(url string)) error {
+//
+// hooksReach are networks that are not public and may be told of events; started is called with the address.
+func serve(
+	ctx context.Context, s *store.Store, at place, o app.Options, hooksReach []netip.Prefix, started func(url string),
+) error {
 	closing := make(chan struct{})
 	o.Closing = closing
 	l, err := listen(at.address)
