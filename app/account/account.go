@@ -17,7 +17,7 @@ import (
 
 	"omphalos/app/page"
 	"omphalos/app/store"
-	"omphalos/core/walk"
+	"omphalos/core/quiz"
 )
 
 //go:embed account.html
@@ -165,7 +165,7 @@ func (h *Handler) check(c *gin.Context, email, password string) (*store.Account,
 }
 
 func badCredentials(email, password string) string {
-	if !walk.ValidEmail(email) {
+	if !quiz.ValidEmail(email) {
 		return "Type an e-mail address such as name@example.org."
 	}
 	return BadPassword(password)

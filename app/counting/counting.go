@@ -11,6 +11,7 @@ import (
 	"omphalos/app/limits"
 	"omphalos/app/store"
 	"omphalos/core/check"
+	"omphalos/core/message"
 	"omphalos/core/quiz"
 	"omphalos/core/reach"
 )
@@ -26,7 +27,11 @@ type Counts struct {
 // counter is what has been counted of one quiz.
 type counter struct {
 	reach.Counter
-	turn *limits.Heavy
+	turn     *limits.Heavy
+	messages struct {
+		sync.Mutex
+		message.Counters
+	}
 }
 
 // maxCounters bounds how many quizzes are remembered: each keeps up to 16 MB.
@@ -77,7 +82,8 @@ type Draft struct {
 // hold are among the report's findings, as the first of them.
 type Proof struct {
 	*reach.Report
-	Checks []check.Result
+	Checks   []check.Result
+	Messages []message.Share
 }
 
 // Prove counts a draft and runs its checks, in a turn.
@@ -92,7 +98,20 @@ func (c *Counts) Prove(ctx context.Context, d Draft, o reach.Options) (*Proof, e
 	}
 	p := &Proof{Report: r, Checks: runner.Run()}
 	r.Findings = append(check.Findings(d.Doc, p.Checks), r.Findings...)
+	if p.Messages, err = c.of(d.Quiz).shares(ctx, d.Doc, r, o); err != nil {
+		return nil, err
+	}
+	r.Findings = append(r.Findings, message.Findings(d.Doc, p.Messages)...)
 	return p, nil
+}
+
+// shares counts the messages of a draft.
+func (c *counter) shares(
+	ctx context.Context, d *quiz.Document, whole *reach.Report, o reach.Options,
+) ([]message.Share, error) {
+	c.messages.Lock()
+	defer c.messages.Unlock()
+	return c.messages.Shares(ctx, d, whole, o)
 }
 
 // ProveEven takes a turn and proves a draft with every answer equally likely.

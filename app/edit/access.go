@@ -15,7 +15,6 @@ import (
 	"omphalos/core/fill"
 	"omphalos/core/quiz"
 	"omphalos/core/sheet"
-	"omphalos/core/walk"
 )
 
 // maxFrames is how many sites may be named: the list stands in a header of every page.
@@ -258,7 +257,7 @@ func readInvitations(text string) ([]store.Invitation, error) {
 				params[name] = cell
 			}
 		}
-		if one.Email != "" && !walk.ValidEmail(one.Email) {
+		if one.Email != "" && !quiz.ValidEmail(one.Email) {
 			return nil, say(
 				fmt.Sprintf("line %d: %q is not an e-mail address", i+1, one.Email),
 				"Write it as in name@example.org.",

@@ -104,7 +104,7 @@ func (s *Source) readContact(form url.Values, p *Place) (*contactReply, *walk.Fi
 			return nil, &walk.FieldError{Field: name, Code: "fill_in"}
 		case utf8.RuneCountInString(value) > maxContact:
 			return nil, &walk.FieldError{Field: name, Code: "characters", Args: []string{strconv.Itoa(maxContact)}}
-		case value != "" && f.Kind == "email" && !walk.ValidEmail(value):
+		case value != "" && f.Kind == "email" && !quiz.ValidEmail(value):
 			return nil, &walk.FieldError{Field: name, Code: "email"}
 		case value != "" && f.Kind == "phone":
 			number, err := E164(value, p.Visitor.Country)

@@ -193,7 +193,7 @@ func (b *bringing) add(d *workbench.Draft, live *quiz.Document, row pastRow, now
 		b.problem(row.Number, "at", err.Error())
 	}
 	email := row.cell("email")
-	wrong := email != "" && !walk.ValidEmail(email)
+	wrong := email != "" && !quiz.ValidEmail(email)
 	if wrong {
 		b.problem(row.Number, "email", fmt.Sprintf("“%s” is no e-mail address", quiz.Shorten(email, 60)))
 	}

@@ -17,6 +17,7 @@ import (
 
 	"omphalos/app/store"
 	"omphalos/core/check"
+	"omphalos/core/message"
 	"omphalos/core/quiz"
 	"omphalos/core/reach"
 	"omphalos/core/sheet"
@@ -92,10 +93,16 @@ func runCheck(ctx context.Context, out io.Writer, o checkOptions) error {
 	}
 	results := runner.Run()
 	r.Findings = append(check.Findings(d, results), r.Findings...)
+	var counters message.Counters
+	shares, err := counters.Shares(ctx, d, r, options)
+	if err != nil {
+		return unusable("%v", err)
+	}
+	r.Findings = append(r.Findings, message.Findings(d, shares)...)
 	if o.asJSON {
-		err = writeJSON(out, checked{r, results})
+		err = writeJSON(out, checked{r, results, shares})
 	} else {
-		err = writeReport(out, d, r, isTerminal(out))
+		err = writeReport(out, d, r, shares, isTerminal(out))
 	}
 	if err != nil {
 		return err
@@ -109,7 +116,8 @@ func runCheck(ctx context.Context, out io.Writer, o checkOptions) error {
 // checked is what check --json writes.
 type checked struct {
 	*reach.Report
-	Checks []check.Result `json:"checks"`
+	Checks   []check.Result  `json:"checks"`
+	Messages []message.Share `json:"messages,omitempty"`
 }
 
 // readTables reads every table of a folder; "" is none.
@@ -171,7 +179,7 @@ func isTerminal(out io.Writer) bool {
 }
 
 // writeReport writes the report for reading, coloured on a terminal.
-func writeReport(out io.Writer, d *quiz.Document, r *reach.Report, colour bool) error {
+func writeReport(out io.Writer, d *quiz.Document, r *reach.Report, sent []message.Share, colour bool) error {
 	paint := func(code, s string) string {
 		if !colour {
 			return s
@@ -185,7 +193,7 @@ func writeReport(out io.Writer, d *quiz.Document, r *reach.Report, colour bool) 
 		fmt.Fprintf(out, "simulated with %d respondents: more states than the budget allows; "+
 			"figures carry their 95%% intervals\n\n", r.Samples)
 	}
-	if err := writeFigures(out, d, r); err != nil {
+	if err := writeFigures(out, d, r, sent); err != nil {
 		return err
 	}
 	if len(r.Assumed) > 0 {
@@ -207,7 +215,7 @@ func writeReport(out io.Writer, d *quiz.Document, r *reach.Report, colour bool) 
 }
 
 // writeFigures writes outcomes, lines, scales and questions as the columns of one table.
-func writeFigures(out io.Writer, d *quiz.Document, r *reach.Report) error {
+func writeFigures(out io.Writer, d *quiz.Document, r *reach.Report, sent []message.Share) error {
 	share := func(s float64) string { return fmt.Sprintf("%6.2f%%", 100*s) }
 	short := func(s float64) string { return strings.TrimSpace(share(s)) }
 	w := tabwriter.NewWriter(out, 0, 4, 2, ' ', 0)
@@ -241,6 +249,13 @@ func writeFigures(out io.Writer, d *quiz.Document, r *reach.Report) error {
 	for i, q := range r.Questions {
 		fmt.Fprintf(w, "  %s\t%s\tasked of %s\tsettles %s of the outcome\n",
 			q.ID, d.Questions[i].Title(), short(q.Asked), short(q.Settles))
+	}
+	if len(sent) > 0 {
+		fmt.Fprintln(w)
+	}
+	for i := range sent {
+		m := &d.Messages[d.Message(sent[i].ID)]
+		fmt.Fprintf(w, "  %s\t%s, %s\tis for %s\t\n", m.ID, m.Title(), d.MessageSentence(m), short(sent[i].Share))
 	}
 	return w.Flush()
 }

@@ -28,7 +28,7 @@ import (
 	"omphalos/app/respond"
 	"omphalos/app/store"
 	"omphalos/core/fill"
-	"omphalos/core/walk"
+	"omphalos/core/quiz"
 	"omphalos/demo"
 	"omphalos/standins/countries"
 	"omphalos/standins/larkmoor"
@@ -161,7 +161,7 @@ func makeOwner(s *store.Store, email string) error {
 	if has, err := s.HasOwner(); err != nil || has {
 		return err
 	}
-	if !walk.ValidEmail(email) {
+	if !quiz.ValidEmail(email) {
 		return fmt.Errorf("--owner-email: %q is not an e-mail address", email)
 	}
 	password := os.Getenv("OMPHALOS_OWNER_PASSWORD")

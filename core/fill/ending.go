@@ -53,6 +53,16 @@ func (s Source) Target(e *quiz.Ending, tables Tables) Target {
 	return t
 }
 
+// Cell is what a table has in a look-up's column for the respondent, and whether it has it; else the look-up's fallback.
+func (s Source) Cell(l *quiz.Lookup, tables Tables) (value string, found bool) {
+	if cell := tables.Find(l.Table, s.keys(l.Key)...); cell != nil {
+		if value := strings.TrimSpace(cell(l.Column)); value != "" {
+			return value, true
+		}
+	}
+	return l.Fallback, false
+}
+
 // Address fills the template of an address; "" where it is none, or cannot be filled.
 func (s Source) Address(template string) string {
 	if template == "" {

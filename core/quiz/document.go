@@ -30,7 +30,8 @@ type Document struct {
 	Settings        Settings         `json:"settings,omitzero"`
 	Theme           Theme            `json:"theme,omitzero"`
 	Translations    Translations     `json:"translations,omitempty"`
-	Checks          []Check          `json:"checks,omitempty"` // kept rehearsals
+	Checks          []Check          `json:"checks,omitempty"`   // kept rehearsals
+	Messages        []Message        `json:"messages,omitempty"` // sent when a response is stored
 }
 
 // Intro is the opening page.

@@ -70,7 +70,7 @@ func (c *check) condition(at string, cond *rule.Condition) {
 
 // fact reports whether the fact exists, and adds a problem when not.
 func (c *check) fact(at, name string) bool {
-	if c.d.Knows(name) {
+	if c.d.Knows(name) || c.atEnd && c.d.KnowsAtEnd(name) {
 		return true
 	}
 	mend := "Use answer.ID, scale.ID, percent.ID, keyword.ID, leader, computed.ID, " +
@@ -87,6 +87,10 @@ func (c *check) constant(at, fact string, op rule.Op, v rule.Scalar) {
 	switch op {
 	case rule.OpIs, rule.OpIsNot, rule.OpIn, rule.OpNotIn, rule.OpHas:
 	default:
+		return
+	}
+	if fact == FactOutcome {
+		c.outcome(at, v.String())
 		return
 	}
 	if fact == "leader" {

@@ -15,6 +15,7 @@ func (d *Document) IDs() map[string][]string {
 	putIDs(out, "/computed", d.Computed, func(c *Computed) string { return c.ID })
 	putIDs(out, "/outcomes", d.Outcomes, func(o *Outcome) string { return o.ID })
 	putIDs(out, "/checks", d.Checks, func(c *Check) string { return c.ID })
+	putIDs(out, "/messages", d.Messages, func(m *Message) string { return m.ID })
 	for i := range d.Questions {
 		at := Pointer("questions", i)
 		putIDs(out, at+"/choices", d.Questions[i].Choices, func(c *Choice) string { return c.ID })

@@ -51,6 +51,8 @@ func (d *Document) Named(pointer string) string {
 		return "the link parameters"
 	case "checks":
 		return n.column("check", len(d.Checks), func(i int) string { return d.Checks[i].Title() })
+	case "messages":
+		return n.column("message", len(d.Messages), func(i int) string { return d.Messages[i].Title() })
 	case "":
 		return "the quiz"
 	}
@@ -61,7 +63,7 @@ func (d *Document) Named(pointer string) string {
 var lists = map[string]string{
 	"questions": "questions", "outcomes": "outcomes", "verdicts": "verdict lines", "scales": "scales",
 	"keywords": "keywords", "computed": "computed values", "sections": "sections",
-	"checks": "checks",
+	"checks": "checks", "messages": "messages",
 }
 
 // naming reads a pointer part by part.
@@ -116,7 +118,8 @@ var fieldNames = map[string]string{
 	"linear": "the points for its value", "steps": "the steps", "id": "the id", "norm": "the norm",
 	"place": "the place", "optional": "whether it may be skipped", "consent": "the consent",
 	"off": "whether it is switched on", "go": "where it leads", "choices_from": "the answers’ table",
-	"unscored": "whether it scores", "expect": "what is expected",
+	"addresses": "the addresses", "agreed": "whether it is for those who agreed", "after": "how long it waits",
+	"subject": "the subject", "unscored": "whether it scores", "expect": "what is expected",
 }
 
 // of names a field of a thing, or the thing itself at the end of the pointer.

@@ -24,6 +24,7 @@ var lineWords = map[string]string{
 	"fields":    "field",
 	"sections":  "section",
 	"checks":    "check",
+	"messages":  "message",
 }
 
 // fieldWords are the words for fields whose names say something else to people; "" for those that say nothing to them.

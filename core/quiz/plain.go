@@ -119,6 +119,8 @@ func (d *Document) FactName(fact string) string {
 		}
 	case "leader":
 		return "the leading keyword"
+	case FactOutcome:
+		return "the outcome"
 	case "visitor":
 		return "the visitor’s " + id
 	case "param":
@@ -137,6 +139,8 @@ func (d *Document) ValueName(fact string, v rule.Scalar) string {
 		}
 	}
 	switch fact {
+	case FactOutcome:
+		return d.OutcomeName(v.String())
 	case "leader":
 		if k := d.Keyword(v.String()); k != nil {
 			return k.Title()

@@ -171,6 +171,13 @@ func (d *Document) checkForm(ps *Problems) {
 	if len(d.Checks) > MaxChecks {
 		ps.add("/checks", "Remove those that prove the same.", "there are more than %d checks", MaxChecks)
 	}
+	messages := d.ids(ps, "message")
+	for i := range d.Messages {
+		messages.add(Pointer("messages", i), d.Messages[i].ID)
+	}
+	if len(d.Messages) > MaxMessages {
+		ps.add("/messages", "Join those that say the same.", "there are more than %d messages", MaxMessages)
+	}
 	if d.Contact != nil {
 		fields := d.ids(ps, "contact field")
 		for i := range d.Contact.Fields {
@@ -178,13 +185,15 @@ func (d *Document) checkForm(ps *Problems) {
 		}
 	}
 	d.checkTranslations(ps)
-	d.EachCondition(func(at string, c *rule.Condition) {
+	fine := func(at string, c *rule.Condition) {
 		if c.Value != nil {
 			for _, s := range c.Value.List {
 				exact(ps, at+"/value", s.Num)
 			}
 		}
-	})
+	}
+	d.EachCondition(fine)
+	d.EachMessageCondition(fine)
 	for i := range d.Verdicts {
 		d.Verdicts[i].checkForm(ps, Pointer("verdicts", i))
 	}

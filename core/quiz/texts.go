@@ -60,6 +60,9 @@ func (d *Document) eachText(f func(t Text, text *string)) {
 		v.outcome(&d.Outcomes[i], Pointer("outcomes", i))
 	}
 	v.contact()
+	for i := range d.Messages {
+		v.message(&d.Messages[i], Pointer("messages", i))
+	}
 }
 
 // visitor goes through the texts of a document in the order in which respondents meet them.
@@ -147,6 +150,15 @@ func (v visitor) outcome(o *Outcome, at string) {
 			counted:  true,
 		}, label)
 	}
+}
+
+// message visits what a respondent is written. Messages to others are in the team's language.
+func (v visitor) message(m *Message, at string) {
+	if m.To != ToRespondent {
+		return
+	}
+	v.filled("messages."+m.ID+".subject", at+"/subject", &m.Subject)
+	v.long("messages."+m.ID+".text", at+"/text", &m.Text)
 }
 
 func (v visitor) contact() {

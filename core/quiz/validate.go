@@ -32,6 +32,7 @@ func (d *Document) Validate() Problems {
 	}
 	c.outcome("/otherwise", d.Otherwise)
 	c.contact()
+	c.messages()
 	c.oneOf("/settings/pages", d.Settings.Pages, "one_question", "sections", "single_page")
 	c.oneOf("/settings/review", d.Settings.Review, "never", "each_page", "end")
 	if _, err := time.LoadLocation(d.Settings.TimeZone); err != nil || d.Settings.TimeZone == "Local" {
@@ -72,8 +73,9 @@ func (d *Document) order(where string) int {
 }
 
 type check struct {
-	d  *Document
-	ps Problems
+	d     *Document
+	ps    Problems
+	atEnd bool // conditions that are looked at when the walk has ended
 }
 
 func (c *check) oneOf(at, got string, allowed ...string) {

@@ -82,7 +82,7 @@ func fingerprint(d *quiz.Document, o Options) (string, error) {
 	bare := *d
 	bare.Name, bare.Language, bare.Theme = "", "", quiz.Theme{}
 	bare.Intro, bare.Contact, bare.Recommendations = nil, nil, nil
-	bare.Sections, bare.Params, bare.Translations, bare.Checks = nil, nil, nil, nil
+	bare.Sections, bare.Params, bare.Translations, bare.Checks, bare.Messages = nil, nil, nil, nil, nil
 	bare.Settings = quiz.Settings{}
 	bare.Scales, bare.Keywords = append([]quiz.Scale{}, d.Scales...), append([]quiz.Keyword{}, d.Keywords...)
 	for i := range bare.Scales {

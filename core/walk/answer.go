@@ -136,7 +136,7 @@ func Parse(q *quiz.Question, get func(field string) []string) (Answer, error) {
 		}
 		return Answer{Text: "yes"}, nil
 	case quiz.Email:
-		if !ValidEmail(given[0]) {
+		if !quiz.ValidEmail(given[0]) {
 			return Answer{}, fault(q.ID, "email")
 		}
 	case quiz.Date:
@@ -301,16 +301,6 @@ func Check(q *quiz.Question, a Answer) error {
 	}
 	return fault(q.ID, "type")
 }
-
-// emailPattern is the HTML Standard's rule for a valid e-mail address (4.10.5.1.5, input type=email).
-var emailPattern = regexp.MustCompile(
-	"^[a-zA-Z0-9.!#$%&'*+/=?^_`{|}~-]+@" +
-		"[a-zA-Z0-9](?:[a-zA-Z0-9-]{0,61}[a-zA-Z0-9])?" +
-		"(?:\\.[a-zA-Z0-9](?:[a-zA-Z0-9-]{0,61}[a-zA-Z0-9])?)*$",
-)
-
-// ValidEmail applies the HTML Standard's rule for e-mail addresses.
-func ValidEmail(s string) bool { return emailPattern.MatchString(s) }
 
 var datePattern = regexp.MustCompile(`^\d{4}-\d{2}-\d{2}$`)
 

@@ -28,7 +28,7 @@ func TestEmailAddressesAsTheHTMLStandardHasThem(t *testing.T) {
 		if c.Sanitised == "" {
 			continue // blank: whether it may be is for the question to say
 		}
-		require.Equal(t, c.Valid, walk.ValidEmail(c.Sanitised), "%q", c.Sanitised)
+		require.Equal(t, c.Valid, quiz.ValidEmail(c.Sanitised), "%q", c.Sanitised)
 		_, err := walk.Parse(&q, func(string) []string { return []string{c.Sanitised} })
 		require.Equal(t, c.Valid, err == nil, "%q", c.Sanitised)
 	}

@@ -249,6 +249,8 @@ func (s *state) Fact(name string) rule.Value {
 		}
 	case "leader":
 		return rule.TextValue(s.leader())
+	case quiz.FactOutcome:
+		return rule.TextValue(s.Outcome)
 	case "computed":
 		for i := range s.c.Doc.Computed {
 			if s.c.Doc.Computed[i].ID == id {

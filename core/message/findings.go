@@ -1,0 +1,70 @@
+package message
+
+import (
+	"fmt"
+
+	"omphalos/core/fill"
+	"omphalos/core/quiz"
+	"omphalos/core/reach"
+)
+
+// Code of the finding that nobody gets a message.
+const Code = "unsent_message"
+
+// Names that messages to the team can be filled in with, beside those of every text.
+const (
+	Answers = "answers"      // each question that was asked, with its answer
+	LeadAt  = "lead.address" // where the response stands in Leads
+)
+
+// Knows reports whether a message can be filled in with a name.
+func Knows(d *quiz.Document, m *quiz.Message, name string) bool {
+	return fill.Known(d, name) || m.To != quiz.ToRespondent && (name == Answers || name == LeadAt)
+}
+
+// Findings are the messages that nobody gets, and the names in those to the team that the quiz does not have. Texts that
+// respondents read are looked at with all others.
+func Findings(d *quiz.Document, shares []Share) []reach.Finding {
+	var out []reach.Finding
+	for i := range shares {
+		s := &shares[i]
+		at := d.Message(s.ID)
+		if !s.Known || s.Reachable || at < 0 {
+			continue
+		}
+		out = append(out, reach.Finding{
+			Code: Code, Severity: reach.Error, Where: quiz.Pointer("messages", at),
+			Message: fmt.Sprintf("Nobody gets the message “%s”: %s. Loosen its condition, or switch it off.",
+				d.Messages[at].Title(), unsent(d, &d.Messages[at])),
+		})
+	}
+	for i := range d.Messages {
+		m := &d.Messages[i]
+		if m.To == quiz.ToRespondent {
+			continue
+		}
+		for _, text := range []struct{ field, src string }{{"subject", m.Subject}, {"text", m.Text}} {
+			for _, name := range fill.Names(text.src) {
+				if !Knows(d, m, name) {
+					out = append(out, unknown(quiz.Pointer("messages", i, text.field), name))
+				}
+			}
+		}
+	}
+	return out
+}
+
+func unsent(d *quiz.Document, m *quiz.Message) string {
+	if m.When == nil {
+		return "no outcome keeps responses"
+	}
+	return "no walk that is kept meets “" + d.Sentence(m.When) + "”"
+}
+
+func unknown(at, name string) reach.Finding {
+	return reach.Finding{
+		Code: "unknown_name", Severity: reach.Error, Where: at,
+		Message: fmt.Sprintf("Nothing is called {%s}, so nothing is filled in. "+
+			"Use the id of a question, contact.FIELD, scale.ID, answers or lead.address; write {{ for a brace.", name),
+	}
+}

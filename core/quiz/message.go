@@ -1,0 +1,181 @@
+package quiz
+
+import (
+	"slices"
+	"strconv"
+	"strings"
+
+	"omphalos/core/rule"
+)
+
+// Whom a message goes to.
+const (
+	ToRespondent = "respondent"
+	ToTeam       = "team"
+	ToLookup     = "lookup" // an address that a table has for an answer
+)
+
+// Message is an e-mail that is sent once a response is stored whose walk its condition holds for.
+type Message struct {
+	ID        string          `json:"id"`
+	Name      string          `json:"name,omitempty"` // internal
+	Off       bool            `json:"off,omitempty"`  // switched off: it is kept, and not sent
+	When      *rule.Condition `json:"when,omitempty"` // none is everyone
+	To        string          `json:"to"`
+	Addresses []string        `json:"addresses,omitempty"` // of the team
+	Lookup    *Lookup         `json:"lookup,omitempty"`    // its column holds an e-mail address
+	Agreed    bool            `json:"agreed,omitempty"`    // only to those who agreed to the consent text
+	After     int             `json:"after,omitempty"`     // minutes after the response is stored
+	Subject   string          `json:"subject"`
+	Text      string          `json:"text"` // Markdown
+}
+
+// Bounds of messages.
+const (
+	MaxMessages  = 50
+	MaxAfter     = 60 * 24 * 60 // minutes: 60 days
+	MaxAddresses = 20
+	maxSubject   = 250 // characters
+)
+
+// FactOutcome is where the walk ended; conditions of messages can look at it, and no others.
+const FactOutcome = "outcome"
+
+// Title returns the name of the message, what stands in for it, or its id.
+func (m *Message) Title() string { return FirstOf(m.Name, m.Subject, m.ID) }
+
+// Message returns the position of the message with this id, or -1.
+func (d *Document) Message(id string) int {
+	return indexFunc(d.Messages, func(m *Message) bool { return m.ID == id })
+}
+
+// KnowsAtEnd reports whether a message's condition can look at a fact.
+func (d *Document) KnowsAtEnd(fact string) bool { return fact == FactOutcome || d.Knows(fact) }
+
+// EachMessageCondition calls f for every condition of a message, with those nested in others, and its JSON Pointer.
+// They are not among those of EachCondition: where somebody ends does not depend on them.
+func (d *Document) EachMessageCondition(f func(at string, c *rule.Condition)) {
+	for i := range d.Messages {
+		if d.Messages[i].When != nil {
+			d.Messages[i].When.Each(Pointer("messages", i, "when"), f)
+		}
+	}
+}
+
+// messages checks what every message needs to be sent.
+func (c *check) messages() {
+	c.atEnd = true
+	c.d.EachMessageCondition(c.condition)
+	c.atEnd = false
+	for i := range c.d.Messages {
+		c.message(&c.d.Messages[i], Pointer("messages", i))
+	}
+}
+
+func (c *check) message(m *Message, at string) {
+	switch m.To {
+	case "":
+		c.ps.add(at+"/to", "Choose the respondent, the team, or a table.", "nobody is chosen to get the message")
+	case ToTeam:
+		if len(m.Addresses) == 0 && !m.Off {
+			c.ps.add(at+"/addresses", "Type an e-mail address.", "the message %q has no address to go to", m.Title())
+		}
+	case ToLookup:
+		if m.Lookup == nil {
+			c.ps.add(at+"/lookup", "Choose a table, a key and a column.", "the message %q has no table to look in", m.Title())
+		}
+	default:
+		c.oneOf(at+"/to", m.To, ToRespondent, ToTeam, ToLookup)
+	}
+	if len(m.Addresses) > MaxAddresses {
+		c.ps.add(at+"/addresses", "Use an address that forwards to all.", "there are more than %d addresses", MaxAddresses)
+	}
+	for j, a := range m.Addresses {
+		if !ValidEmail(a) {
+			c.ps.add(at+Pointer("addresses", j), "Write it as in sales@example.org.", "%q is no e-mail address", a)
+		}
+	}
+	if l := m.Lookup; l != nil && l.Fallback != "" && !ValidEmail(l.Fallback) {
+		c.ps.add(at+"/lookup/fallback", "Write it as in sales@example.org.", "%q is no e-mail address", l.Fallback)
+	}
+	if m.After < 0 || m.After > MaxAfter {
+		c.ps.add(at+"/after", "Use 0 to 86400 minutes (60 days).", "a message cannot wait %d minutes", m.After)
+	}
+	switch {
+	case strings.TrimSpace(m.Subject) == "" && !m.Off:
+		c.ps.add(at+"/subject", "Type one.", "the message %q has no subject", m.Title())
+	case len([]rune(m.Subject)) > maxSubject:
+		c.ps.add(at+"/subject", "Shorten it.", "the subject is longer than %d characters", maxSubject)
+	case strings.ContainsFunc(m.Subject, isControl):
+		c.ps.add(at+"/subject", "Write it in one line.", "the subject has a line break or a control character in it")
+	}
+}
+
+func isControl(r rune) bool { return r < ' ' || r == 0x7f }
+
+// messageSentence says whom a message is for, when, and how soon: "to the respondent, if the outcome is Planning pack
+// and they agreed, at once".
+func (d *Document) MessageSentence(m *Message) string {
+	parts := []string{d.messageTo(m)}
+	var only []string
+	if m.When != nil && !(m.When.All != nil && len(m.When.All) == 0) {
+		only = append(only, d.Sentence(m.When))
+	}
+	if m.Agreed {
+		only = append(only, "they agreed")
+	}
+	if len(only) > 0 {
+		parts = append(parts, "if "+strings.Join(only, " and "))
+	}
+	return strings.Join(append(parts, After(m.After)), ", ")
+}
+
+func (d *Document) messageTo(m *Message) string {
+	switch m.To {
+	case ToRespondent:
+		return "to the respondent"
+	case ToTeam:
+		if len(m.Addresses) == 0 {
+			return "to the team"
+		}
+		return "to " + strings.Join(m.Addresses, ", ")
+	case ToLookup:
+		if m.Lookup != nil {
+			return "to the address in the table " + FirstOf(m.Lookup.Table, "that is chosen")
+		}
+	}
+	return "to nobody yet"
+}
+
+// After says how long a message waits.
+func After(minutes int) string {
+	const hour, day = 60, 24 * 60
+	many := func(n int, one string) string {
+		if n == 1 {
+			return "after 1 " + one
+		}
+		return "after " + strconv.Itoa(n) + " " + one + "s"
+	}
+	switch {
+	case minutes <= 0:
+		return "at once"
+	case minutes%day == 0:
+		return many(minutes/day, "day")
+	case minutes%hour == 0:
+		return many(minutes/hour, "hour")
+	}
+	return many(minutes, "minute")
+}
+
+// MessageAddresses lists the e-mail addresses that messages go to, each once, in order.
+func (d *Document) MessageAddresses() []string {
+	var out []string
+	for i := range d.Messages {
+		for _, a := range d.Messages[i].Addresses {
+			if !slices.Contains(out, a) {
+				out = append(out, a)
+			}
+		}
+	}
+	return out
+}
