@@ -12,6 +12,7 @@ import (
 
 	"omphalos/app/account"
 	"omphalos/app/counting"
+	"omphalos/app/delivery"
 	"omphalos/app/edit"
 	"omphalos/app/endings"
 	"omphalos/app/engine"
@@ -22,6 +23,7 @@ import (
 	"omphalos/app/leads"
 	"omphalos/app/limits"
 	"omphalos/app/media"
+	"omphalos/app/messages"
 	"omphalos/app/page"
 	"omphalos/app/paths"
 	"omphalos/app/people"
@@ -35,16 +37,17 @@ import (
 
 // Options of a server.
 type Options struct {
-	OneClick string           // token of a link that signs in as the owner, once; "" for none
-	SetUp    string           // token of a link to make the owner's account, once; "" for none
-	Locator  *respond.Locator // tells visitors' countries; nil knows none
-	Patient  bool             // nobody is too fast: for tests under load
-	Origin   string           // address of the server as others reach it, "" where that is not known
-	Now      func() time.Time // the clock; nil is the machine's
-	Log      *slog.Logger     // nil discards
-	Closing  <-chan struct{}  // closed when the server ends: streams end at once
-	Metrics  *Metrics         // what is counted for Prometheus; nil is nothing
-	Shown    bool             // the metrics are an address of this server too
+	OneClick string            // token of a link that signs in as the owner, once; "" for none
+	SetUp    string            // token of a link to make the owner's account, once; "" for none
+	Locator  *respond.Locator  // tells visitors' countries; nil knows none
+	Patient  bool              // nobody is too fast: for tests under load
+	Origin   string            // address of the server as others reach it, "" where that is not known
+	Now      func() time.Time  // the clock; nil is the machine's
+	Log      *slog.Logger      // nil discards
+	Closing  <-chan struct{}   // closed when the server ends: streams end at once
+	Mail     delivery.Settings // how mail leaves; without a host it waits
+	Metrics  *Metrics          // what is counted for Prometheus; nil is nothing
+	Shown    bool              // the metrics are an address of this server too
 }
 
 // New makes the handler of the whole program.
@@ -121,6 +124,11 @@ func routes(g *gin.Engine, s *store.Store, o Options) error {
 	heavy := limits.NewHeavy(limits.Files, limits.WaitingFiles)
 	pictures := &media.Handler{Store: s, Heavy: heavy}
 	pictures.Public(g)
+	links, err := engine.NewLinks(s)
+	if err != nil {
+		return err
+	}
+	(&delivery.Handler{Store: s, Links: links}).Public(g)
 
 	guard := http.NewCrossOriginProtection()
 	own := g.Group("/", func(c *gin.Context) {
@@ -146,6 +154,7 @@ func routes(g *gin.Engine, s *store.Store, o Options) error {
 	rehearsals := &rehearse.Handler{Bench: bench, Engine: ways, Pages: respondents}
 	rehearsals.Public(own)
 	launches := &launch.Handler{Store: s, Bench: bench, Engine: ways, Origin: o.Origin}
+	letters := &messages.Handler{Store: s, Bench: bench, Mail: o.Mail, Origin: o.Origin, Now: o.Now}
 	readers := leads.New(s, bench, o.Now)
 	readers.Public(own)
 	bench.Rooms = []workbench.Room{
@@ -153,12 +162,13 @@ func routes(g *gin.Engine, s *store.Store, o Options) error {
 		judges.Room(),
 		maps.Room(),
 		finals.Room(),
+		letters.Room(),
 		rehearsals.Room(),
 		launches.Room(),
 		readers.Room(),
 	}
 	for _, h := range []interface{ Routes(gin.IRouter) }{
-		bench, pictures, scripts, judges, maps, finals, rehearsals, launches, readers, &exchange.Handler{Store: s, Bench: bench, Heavy: heavy},
+		bench, pictures, scripts, judges, maps, finals, letters, rehearsals, launches, readers, &exchange.Handler{Store: s, Bench: bench, Heavy: heavy},
 	} {
 		h.Routes(signedIn)
 	}

@@ -42,10 +42,12 @@ var openRoutes = map[string]string{
 	"GET /kit/:slug":                  "any page",
 	"GET /media/:id":                  "pictures on respondents' pages",
 	"GET /samples/:name":              "pictures on respondents' pages",
+	"GET /m/:quiz/:token":             "whoever was sent a letter",
+	"POST /m/:quiz/:token":            "whoever was sent a letter, and their mail program (RFC 8058)",
 }
 
 // crossSite are the addresses that take a form that another site posts: its page shows the quiz in a frame.
-var crossSite = map[string]bool{"POST /q/:slug": true}
+var crossSite = map[string]bool{"POST /q/:slug": true, "POST /m/:quiz/:token": true}
 
 var routePart = regexp.MustCompile(`[:*]\w+`)
 

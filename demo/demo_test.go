@@ -14,6 +14,7 @@ import (
 	"omphalos/core/quiz"
 	"omphalos/core/walk"
 	"omphalos/standins/larkmoor"
+	"omphalos/standins/mailbox"
 )
 
 func filled(t *testing.T) *store.Store {
@@ -72,7 +73,7 @@ func TestTheDemonstrationIsWhole(t *testing.T) {
 }
 
 func TestTheStandInShowsWhatItWasBrought(t *testing.T) {
-	h := larkmoor.Handler("http://quiz.example")
+	h := larkmoor.Handler("http://quiz.example", &mailbox.Mailbox{})
 	for path, says := range map[string]string{"/": "http://quiz.example/q/living-wall", "/booking?area=5+m%C2%B2&lead.id=x": "5 m²", "/shop": "Pots and plants", "/planning-pack?x=%3Cscript%3E": "&lt;script&gt;", "/larkmoor.css": "body"} {
 		w := httptest.NewRecorder()
 		h.ServeHTTP(w, httptest.NewRequest("GET", path, nil))

@@ -25,12 +25,12 @@ func tables(slug, standins string) []store.Table {
 			[]string{p[0], p[1], picture, p[2], p[3], standins + "/shop?sku=" + p[0] + "{&lead.id}"},
 		)
 	}
-	regions := store.Table{Name: "regions", Columns: []string{"country", "planner", "url"}}
-	for _, r := range [][2]string{{"ie", "Aoife Marsh"}, {"gb", "Bram Kettle"}, {"nl", "Sanne Loam"}} {
-		regions.Rows = append(
-			regions.Rows,
-			[]string{r[0], r[1], standins + "/booking?planner=" + r[0] + "{&area,country,scale.fit,lead.id}"},
-		)
+	regions := store.Table{Name: "regions", Columns: []string{"country", "planner", "url", "mail"}}
+	for _, r := range [][3]string{
+		{"ie", "Aoife Marsh", "aoife"}, {"gb", "Bram Kettle", "bram"}, {"nl", "Sanne Loam", "sanne"},
+	} {
+		address := standins + "/booking?planner=" + r[0] + "{&area,country,scale.fit,lead.id}"
+		regions.Rows = append(regions.Rows, []string{r[0], r[1], address, r[2] + "@larkmoor.example"})
 	}
 	switch slug {
 	case "living-wall":

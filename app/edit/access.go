@@ -32,6 +32,14 @@ func (e *Editor) SetFrames(who Actor, quizID, text string) error {
 	return e.changeAccess(quizID, func(a *store.Access) { a.Frames = sites })
 }
 
+// SetConfirm stores whether who agrees to be written to confirms it by mail.
+func (e *Editor) SetConfirm(who Actor, quizID string, confirm bool) error {
+	if who.Account == 0 {
+		return errNoActor
+	}
+	return e.changeAccess(quizID, func(a *store.Access) { a.Confirm = confirm })
+}
+
 // readFrames reads sites as origins: scheme and host, whatever page of the site was copied.
 func readFrames(text string) ([]string, error) {
 	var out []string

@@ -303,7 +303,7 @@ func (s *view) lookup(v *outcome) {
 		}
 	}
 	v.NoTables = first == nil
-	keys := lookupKeys(d)
+	keys := workbench.LookupKeys(d)
 	l := v.Ending.Lookup
 	if l == nil {
 		if first != nil && len(first.Columns) > 1 {
@@ -329,42 +329,10 @@ func (s *view) lookup(v *outcome) {
 		Path:    at,
 		Drop:    quiz.JSON(quiz.Remove(at)),
 		Fall:    l.Fallback,
-		Tables:  choosing(at+"/table", l.Table, tables),
-		Keys:    choosing(at+"/key", l.Key, keys),
-		Columns: choosing(at+"/column", l.Column, columns),
+		Tables:  workbench.Choosing(at+"/table", l.Table, tables),
+		Keys:    workbench.Choosing(at+"/key", l.Key, keys),
+		Columns: workbench.Choosing(at+"/column", l.Column, columns),
 	}
-}
-
-// lookupKeys are the facts that a row of a table may be found by.
-func lookupKeys(d *quiz.Document) []option {
-	var out []option
-	for j := range d.Questions {
-		switch q := &d.Questions[j]; q.Kind {
-		case quiz.Single, quiz.ShortText, quiz.Rating, quiz.NumberQ:
-			out = append(out, option{Name: quiz.Shorten(q.Title(), 44), Value: "answer." + q.ID})
-		}
-	}
-	out = append(out,
-		option{Name: "the visitor’s country", Value: "visitor.country"},
-		option{Name: "the visitor’s language", Value: "visitor.language"})
-	for _, p := range d.Params {
-		out = append(out, option{Name: "the link’s " + p, Value: "param." + p})
-	}
-	return out
-}
-
-// choosing makes a menu of options for a field; what is set and is no option any more comes first.
-func choosing(field, current string, list []option) []option {
-	found := false
-	for i := range list {
-		list[i].Selected = list[i].Value == current
-		found = found || list[i].Selected
-		list[i].Patch = quiz.JSON(quiz.Add(field, list[i].Value))
-	}
-	if !found {
-		list = append([]option{{Name: current + " (gone)", Value: current, Selected: true}}, list...)
-	}
-	return list
 }
 
 // skus offers the products of the catalogue to an ending of products.

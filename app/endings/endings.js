@@ -1,5 +1,6 @@
 // The Endings room: a new outcome is shown as soon as it is there; tables are edited as a sheet and stored at once.
-import { Alpine, assume, commit, did, edit, id, leaveTo, onColumns, onDraw, say, shownRevision } from "/assets/workbench.js";
+import { Alpine, commit, did, edit, id, leaveTo, onDraw, say } from "/assets/workbench.js";
+import { preview } from "/assets/preview.js";
 import { besideFrame, toMenu } from "/assets/fields.js";
 import { pictures } from "/assets/pictures.js";
 
@@ -39,43 +40,14 @@ const look = {
   background: "transparent", resize: "none", fieldSizing: "content", outline: "2px solid #8e1f3b", outlineOffset: "4px", borderRadius: "2px",
 };
 
-// The preview is the page itself, in a frame. It is fetched anew after every count, and takes the place of the one before
-// when it is there, so that nothing blinks.
-const frames = () => [...room.querySelectorAll("iframe[data-preview]")];
-function fit(frame) {
-  frame.style.height = "200px"; // a page is at least as high as its window
-  const height = frame.contentDocument?.documentElement?.scrollHeight;
-  if (height) frame.style.height = Math.max(200, Math.min(height, 2400)) + "px";
-}
 let typingIn = null; // the frame in which something is being typed: it is not replaced
-function refresh() {
-  const [shown, ...others] = frames();
-  if (!shown || typingIn) return;
-  for (const el of others) el.remove();
-  const next = shown.cloneNode();
-  const address = new URL(shown.src);
-  address.searchParams.set("assume", assume()); // the count that the bar has made serves it too
-  next.src = address;
-  next.style.cssText = "position: absolute; visibility: hidden; width: " + shown.clientWidth + "px";
-  next.addEventListener("load", () => {
-    next.style.cssText = "";
-    fit(next);
-    typeInto(next);
-    shown.remove();
-    if (again) place(next, again)?.focus();
-    again = null;
-  });
-  shown.after(next);
-}
-onDraw((root) => {
-  for (const frame of root.querySelectorAll("iframe[data-preview]")) {
-    frame.addEventListener("load", () => {
-      fit(frame);
-      typeInto(frame);
-    });
-    fit(frame);
+preview(room, {
+  busy: () => typingIn,
+  ready(frame) {
     typeInto(frame);
-  }
+    if (again) place(frame, again)?.focus();
+    again = null;
+  },
 });
 function typeInto(frame) {
   const doc = frame.contentDocument;
@@ -156,22 +128,6 @@ function type(frame, el, which, number, name) {
     }),
   );
 }
-
-room.addEventListener("click", (event) => {
-  const button = event.target.closest("[data-wide]");
-  if (!button) return;
-  for (const b of room.querySelectorAll("[data-wide]")) b.setAttribute("aria-pressed", String(b === button));
-  room.querySelector(".shown").classList.toggle("phone", button.dataset.wide === "phone");
-  for (const frame of frames()) fit(frame);
-});
-
-const whatIsShown = () => `${shownRevision()} ${assume()}`;
-let previewed = whatIsShown(); // the page came with a preview of this
-onColumns(() => {
-  if (previewed === whatIsShown()) return;
-  previewed = whatIsShown();
-  refresh();
-});
 
 // The colour chooser writes into the field beside it.
 room.addEventListener("change", (event) => {

@@ -37,6 +37,7 @@ func (s *session) finish(reply *contactReply) (*Reply, error) {
 	response, err := Response(s.own.Doc, res, f)
 	if err == nil {
 		response.Cap, response.Invitation = s.cap(), s.p.Invite
+		response.Mails = s.mails(res, reply, s.p.ID)
 		fresh, err = s.e.store.Submit(response)
 	}
 	switch {
@@ -137,6 +138,7 @@ func (s *session) after(reply *contactReply) (*Reply, error) {
 			at := s.e.now().UTC()
 			add.ConsentAt = &at
 		}
+		add.Mails = s.mails(s.walk.Walk(s.input(s.p)), reply, s.p.ID)
 		err = s.e.store.AddContact(add)
 	}
 	if err != nil {

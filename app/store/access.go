@@ -21,6 +21,8 @@ type Access struct {
 	Who        string `json:"who,omitempty"`        // Anyone, WithPassphrase or Invited
 	Passphrase []byte `json:"passphrase,omitempty"` // bcrypt
 
+	Confirm bool `json:"confirm,omitempty"` // who agrees confirms it by mail before anything for those who agreed is sent
+
 	Closed Closed `json:"closed,omitzero"`
 	Shared Shared `json:"shared,omitzero"`
 	Split  *Split `json:"split,omitempty"`

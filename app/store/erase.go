@@ -32,6 +32,7 @@ var ofQuizzes = []any{
 	&StageTally{}, &DayTally{}, &SliceTally{}, &AnswerTally{}, &KnownValue{}, &HeldPlace{}, &Word{},
 	&RehearsalLink{}, &Invitation{}, &Place{}, &Deal{},
 	&KeptFilter{}, &ResultLink{}, &ForgottenTally{}, &Import{}, &Hook{}, &Delivery{},
+	&Mail{}, &PausedMessage{}, &Agreed{},
 }
 
 // PurgeQuiz erases a deleted quiz with everything that came of it: afterwards nothing of it is left in the files of
@@ -68,7 +69,7 @@ func (s *Store) PurgeOld() error {
 	for _, id := range ids {
 		errs = append(errs, s.PurgeQuiz(id))
 	}
-	errs = append(errs, s.ForgetOld(), s.dropOldDeliveries())
+	errs = append(errs, s.ForgetOld(), s.dropOldDeliveries(), s.dropOldMails())
 	errs = append(errs, s.write.Where("expires_at < ?", s.now().UTC()).Delete(&HeldPlace{}).Error)
 	return errors.Join(errs...)
 }
@@ -108,6 +109,9 @@ func (s *Store) deleteResponses(quizID string, ids []string) error {
 	return nil
 }
 
+// ofResponses are the tables whose lines belong to one response, beside its words.
+var ofResponses = []string{"deals", "deliveries", "mails", "agreed"}
+
 // deleteOne deletes a response, but for its words, and takes back what it added to the tallies.
 func deleteOne(tx *transaction, add *sums, quizID, id string) error {
 	r, err := countedResponse(tx, id)
@@ -122,7 +126,7 @@ func deleteOne(tx *transaction, add *sums, quizID, id string) error {
 		return err
 	}
 	add.response(f, -1)
-	for _, of := range []string{"deals", "deliveries"} {
+	for _, of := range ofResponses {
 		if _, err := tx.Exec("DELETE FROM "+of+" WHERE response_id = ?", id); err != nil {
 			return err
 		}

@@ -124,8 +124,10 @@ func forgetContact(tx *transaction, list []Response) error {
 		if err != nil {
 			return err
 		}
-		if _, err := tx.Exec("DELETE FROM deliveries WHERE response_id = ?", r.ID); err != nil {
-			return err // bodies hold contact details
+		for _, of := range []string{"deliveries", "mails", "agreed"} { // they hold contact details
+			if _, err := tx.Exec("DELETE FROM "+of+" WHERE response_id = ?", r.ID); err != nil {
+				return err
+			}
 		}
 		r.Name, r.Email, r.Contact = "", "", nil
 		lines = append(lines, r.lines(wordsOf(r))...)
@@ -156,7 +158,7 @@ func (s *Store) forgetAll(tx *transaction, list []Response) error {
 			return err
 		}
 		add.response(f, 1)
-		for _, of := range []string{"deals", "deliveries"} {
+		for _, of := range ofResponses {
 			if _, err := tx.Exec("DELETE FROM "+of+" WHERE response_id = ?", r.ID); err != nil {
 				return err
 			}

@@ -104,6 +104,12 @@ var migrations = []*gormigrate.Migration{
 	{ID: "0010", Migrate: migrateToMillions},
 	{ID: "0011", Migrate: migrateToKeeping},
 	{ID: "0012", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&Hook{}, &Delivery{}) }},
+	{ID: "0013", Migrate: func(tx *gorm.DB) error {
+		if err := tx.AutoMigrate(&Mail{}, &PausedMessage{}, &Agreed{}); err != nil {
+			return err
+		}
+		return agreedFirst(tx)
+	}},
 }
 
 // migrateToKeeping brings how long responses are kept, imports, filters with a name and results to hand round.

@@ -149,6 +149,7 @@ type Response struct {
 
 	Cap        int    `gorm:"-"` // of the quiz, when it has one: how many responses are taken at most
 	Invitation string `gorm:"-"` // that it answers; it answers none but once
+	Mails      []Mail `gorm:"-"` // messages that it brings about: their ids, recipients, and when they are due
 
 	Given map[string]walk.Answer `gorm:"-"` // Answers before they were written; nil when they come from the database
 }

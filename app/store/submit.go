@@ -270,7 +270,7 @@ func insertGroup(tx *transaction, group []submission, add *sums, now time.Time) 
 			told = append(told, rows[i])
 		}
 	}
-	return errors.Join(tx.writeWords(words), tx.told(told, now, eventsOf))
+	return errors.Join(tx.writeWords(words), tx.told(told, now, eventsOf), tx.mailed(told, now))
 }
 
 // replaceUnkept stores a response in place of one of the same walk that kept nothing: somebody went back and gave
@@ -321,7 +321,10 @@ func (s *Store) TakeIn(quizID, id string) error {
 		add.response(after, 1)
 		_, err = tx.Exec("UPDATE responses SET suspect = '', aside = ?, marks = ? WHERE id = ?", false, marksOf(after), id)
 		r.ID = id
-		return errors.Join(err, tx.told([]*Response{r}, s.now().UTC(), eventsOf))
+		now := s.now().UTC()
+		_, mails := tx.Exec("UPDATE mails SET state = ?, next = MAX(next, ?) WHERE response_id = ? AND state = ?",
+			DeliveryWaiting, now, id, MailAside)
+		return errors.Join(err, mails, tx.agreed(id), tx.told([]*Response{r}, now, eventsOf))
 	}})
 }
 
@@ -343,6 +346,10 @@ func (s *Store) AddContact(r *Response) error {
 			Name: r.Name, Email: r.Email, Contact: r.Contact,
 		}
 		if err := tx.writeWords(said.lines(wordsOf(said))); err != nil {
+			return err
+		}
+		said.Suspect, said.Consent, said.Mails = kept.Suspect, r.Consent, r.Mails
+		if err := tx.mailed([]*Response{said}, s.now().UTC()); err != nil {
 			return err
 		}
 		if r.Email == "" || kept.Email != "" || kept.WasLead || kept.Suspect != "" {

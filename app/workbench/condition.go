@@ -46,7 +46,7 @@ type ValueControl struct {
 // NewCondition makes the builder of the condition at path. before is how many questions can have been answered when
 // it is looked at; drop is the patch that takes it away, or "".
 func NewCondition(d *quiz.Document, path string, c *rule.Condition, before int, label, drop string) *Condition {
-	b := builder{d, before}
+	b := builder{d: d, before: before}
 	out := b.condition(path, c, 0, drop)
 	out.Label, out.Sentence = label, d.Sentence(c)
 	return out
@@ -56,7 +56,7 @@ func NewCondition(d *quiz.Document, path string, c *rule.Condition, before int, 
 // answered and whose answers tell people apart, with its first answer; else about a score. What people type in is
 // offered last.
 func DefaultCondition(d *quiz.Document, before int) rule.Condition {
-	b := builder{d, before}
+	b := builder{d: d, before: before}
 	last := func(is func(q *quiz.Question) bool) string {
 		for i := min(before, len(d.Questions)) - 1; i >= 0; i-- {
 			if q := &d.Questions[i]; is(q) {
@@ -89,6 +89,29 @@ func decides(q *quiz.Question) bool {
 type builder struct {
 	d      *quiz.Document
 	before int
+	atEnd  bool // it is looked at when the walk has ended: the outcome is known
+}
+
+// NewEndCondition is NewCondition for one that is looked at when the walk has ended.
+func NewEndCondition(d *quiz.Document, path string, c *rule.Condition, label, drop string) *Condition {
+	b := builder{d, len(d.Questions), true}
+	out := b.condition(path, c, 0, drop)
+	out.Label, out.Sentence = label, d.Sentence(c)
+	return out
+}
+
+// EndCondition is what a new condition of that kind starts as: the first outcome that is a qualified lead.
+func EndCondition(d *quiz.Document) rule.Condition {
+	o := operand(text(firstOutcome(d)))
+	return rule.Condition{Fact: quiz.FactOutcome, Op: rule.OpIs, Value: &o}
+}
+
+func firstOutcome(d *quiz.Document) string {
+	i := slices.IndexFunc(d.Outcomes, func(o quiz.Outcome) bool { return o.Qualified })
+	if i < 0 && len(d.Outcomes) == 0 {
+		return ""
+	}
+	return d.Outcomes[max(i, 0)].ID
 }
 
 // maxNesting is how deep groups can be made with the builder.
@@ -97,6 +120,9 @@ const maxNesting = 3
 func (b builder) condition(path string, c *rule.Condition, depth int, drop string) *Condition {
 	v := &Condition{Path: path, Nested: depth > 0, Drop: drop}
 	fresh := DefaultCondition(b.d, b.before)
+	if b.atEnd {
+		fresh = EndCondition(b.d)
+	}
 	list, name := group(c)
 	v.Group = name
 	if name == "" {
@@ -217,6 +243,8 @@ func (b builder) first(fact string) rule.Scalar {
 		if len(b.d.Keywords) > 0 {
 			return text(b.d.Keywords[0].ID)
 		}
+	case typeOutcome:
+		return text(firstOutcome(b.d))
 	case typeNumber:
 		if q != nil && q.From != nil {
 			return number(*q.From)

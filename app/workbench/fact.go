@@ -23,6 +23,7 @@ const (
 	typeCountry
 	typeLanguage
 	typeDevice
+	typeOutcome
 )
 
 func (b builder) typeOf(fact string) (factType, *quiz.Question) {
@@ -53,6 +54,8 @@ func (b builder) typeOf(fact string) (factType, *quiz.Question) {
 		return typeText, q
 	case "leader":
 		return typeKeyword, nil
+	case quiz.FactOutcome:
+		return typeOutcome, nil
 	case "today":
 		return typeDate, nil
 	case "param":
@@ -86,6 +89,7 @@ var opsOf = map[factType][]rule.Op{
 	typeCountry:  nameOps,
 	typeLanguage: nameOps,
 	typeDevice:   nameOps,
+	typeOutcome:  nameOps,
 }
 
 // dateOps are what comparisons are called of a date, where it is not as of anything else.
@@ -100,7 +104,7 @@ var dateOps = map[rule.Op]string{
 func (b builder) ops(fact string) []rule.Op {
 	t, _ := b.typeOf(fact)
 	list := slices.Clone(opsOf[t])
-	if root, _, _ := strings.Cut(fact, "."); t != typeConsent && root != "scale" && root != "percent" &&
+	if root, _, _ := strings.Cut(fact, "."); t != typeConsent && t != typeOutcome && root != "scale" && root != "percent" &&
 		root != "keyword" &&
 		root != "today" {
 		list = append(list, rule.OpAnswered, rule.OpBlank)
@@ -161,6 +165,9 @@ func (b builder) facts(path, current string) []Option {
 				Patch:    quiz.JSON(quiz.Set(path, b.fresh(fact))),
 			},
 		)
+	}
+	if b.atEnd {
+		offer("The end", "the outcome", quiz.FactOutcome)
 	}
 	for i := range b.d.Questions {
 		q := &b.d.Questions[i]
@@ -224,6 +231,10 @@ func (b builder) known(t factType, q *quiz.Question) []Option {
 		for i := range b.d.Keywords {
 			out = append(out, Option{Name: b.d.Keywords[i].Title(), Value: b.d.Keywords[i].ID})
 		}
+	case typeOutcome:
+		for i := range b.d.Outcomes {
+			out = append(out, Option{Name: b.d.Outcomes[i].Title(), Value: b.d.Outcomes[i].ID})
+		}
 	case typeCountry:
 		return Countries
 	case typeDevice:
@@ -236,13 +247,13 @@ func (b builder) known(t factType, q *quiz.Question) []Option {
 
 // FactOptions lists the facts that a condition or table can look at; without one chosen.
 func FactOptions(d *quiz.Document, path string, before int) []Option {
-	list := builder{d, before}.facts(path, "")
+	list := builder{d: d, before: before}.facts(path, "")
 	return list[1:] // the first stands for the one chosen
 }
 
 // KnownValues lists the values that a fact can have, or nothing where they cannot be listed.
 func KnownValues(d *quiz.Document, fact string) []Option {
-	b := builder{d, len(d.Questions)}
+	b := builder{d: d, before: len(d.Questions)}
 	t, q := b.typeOf(fact)
 	if t == typeNumber && q != nil { // a short range can be listed
 		var out []Option
@@ -258,6 +269,6 @@ func KnownValues(d *quiz.Document, fact string) []Option {
 
 // IsNumber reports whether a fact is a number.
 func IsNumber(d *quiz.Document, fact string) bool {
-	t, _ := builder{d, len(d.Questions)}.typeOf(fact)
+	t, _ := builder{d: d, before: len(d.Questions)}.typeOf(fact)
 	return t == typeNumber
 }

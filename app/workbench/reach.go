@@ -18,6 +18,7 @@ import (
 	"omphalos/app/page"
 	"omphalos/app/store"
 	"omphalos/core/check"
+	"omphalos/core/message"
 	"omphalos/core/quiz"
 	"omphalos/core/reach"
 	"omphalos/core/rule"
@@ -65,6 +66,7 @@ type Counted struct {
 	*Draft
 	Report  *reach.Report // nil while the draft cannot be counted
 	Checks  []check.Result
+	Sent    []message.Share // what share each message is for
 	Options reach.Options // the same assumption, for further questions
 	Context context.Context
 	Query   url.Values
@@ -201,7 +203,7 @@ func (h *Handler) count(ctx context.Context, v *reachView) ([]column, error) {
 		return nil, err
 	}
 	r := p.Report
-	v.Report, v.Checks, v.Total = r, p.Checks, grouped(r.Combinations)
+	v.Report, v.Checks, v.Sent, v.Total = r, p.Checks, p.Messages, grouped(r.Combinations)
 	if !r.Exact { // what is asked beside it is not counted either, and is simulated with fewer
 		v.Options.Patience, v.Options.Samples = time.Nanosecond, sideSamples
 	}

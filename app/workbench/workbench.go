@@ -257,6 +257,8 @@ func RoomOf(pointer string) string {
 	switch {
 	case strings.HasPrefix(pointer, "/verdicts"), pointer == "/otherwise":
 		return "verdicts"
+	case strings.HasPrefix(pointer, "/messages"):
+		return "messages"
 	case strings.HasPrefix(pointer, "/checks"):
 		return "rehearse"
 	case strings.HasPrefix(pointer, "/outcomes"),

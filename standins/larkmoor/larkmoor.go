@@ -7,6 +7,8 @@ import (
 	"html/template"
 	"net/http"
 	"sort"
+
+	"omphalos/standins/mailbox"
 )
 
 //go:embed *.html *.css *.js
@@ -24,9 +26,10 @@ type site struct {
 
 type given struct{ Name, Value string }
 
-// Handler serves the sites. quiz is the address at which the quizzes run.
-func Handler(quiz string) http.Handler {
+// Handler serves the sites. quiz is the address at which the quizzes run; box has the mail that they send.
+func Handler(quiz string, box *mailbox.Mailbox) http.Handler {
 	mux := http.NewServeMux()
+	box.Pages(mux)
 	for path, s := range map[string]site{
 		"/{$}":           {Place: "landing", Title: "Larkmoor Botanics", Lead: "Indoor plants for homes and offices. Walls, pots, and people who water."},
 		"/booking":       {Place: "booking", Title: "Book a site visit", Lead: "A planner comes, measures the wall and the light, and leaves you with a price."},
@@ -78,9 +81,9 @@ func Handler(quiz string) http.Handler {
 // guarded gives the sites a policy of their own: they show what they are given, and run none of it.
 func guarded(sites http.Handler, quiz string) http.Handler {
 	policy := "default-src 'none'; style-src 'self'; script-src 'self' " + quiz + "; img-src 'self' data:; font-src 'self'; " +
-		"frame-src " + quiz + "; connect-src " + quiz + "; base-uri 'none'; form-action 'self'; frame-ancestors *"
+		"frame-src 'self' " + quiz + "; connect-src " + quiz + "; base-uri 'none'; form-action 'self'; frame-ancestors *"
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		w.Header().Set("Content-Security-Policy", policy)
+		w.Header().Set("Content-Security-Policy", policy) // a page may set one of its own
 		w.Header().Set("X-Content-Type-Options", "nosniff")
 		w.Header().Set("Referrer-Policy", "no-referrer")
 		sites.ServeHTTP(w, r)

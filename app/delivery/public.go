@@ -1,0 +1,81 @@
+package delivery
+
+import (
+	"net/http"
+
+	"github.com/gin-gonic/gin"
+
+	"omphalos/app/engine"
+	"omphalos/app/page"
+	"omphalos/app/store"
+)
+
+// Handler answers the links of letters.
+type Handler struct {
+	Store *store.Store
+	Links *engine.Links
+}
+
+// Public adds the addresses that letters lead to. Programs that read mail ahead ask for addresses: only what is posted
+// changes anything (RFC 8058, section 3.2).
+func (h *Handler) Public(g gin.IRouter) {
+	g.GET("/m/:quiz/:token", h.show)
+	g.POST("/m/:quiz/:token", h.do)
+}
+
+// answer is the page that a link leads to.
+type answer struct{ Heading, Text, Button string }
+
+func (h *Handler) show(c *gin.Context) {
+	what, q := h.open(c)
+	if q == nil {
+		return
+	}
+	if what == engine.ToLeave {
+		draw(c, answer{"Leave the list?", "Nothing more will be written to you because you answered “" + q.Name + "”.", "Leave the list"})
+		return
+	}
+	draw(c, answer{"Do you agree?", "Confirm that you agreed when you answered “" + q.Name + "”.", "Yes, I agree"})
+}
+
+func (h *Handler) do(c *gin.Context) {
+	what, q := h.open(c)
+	if q == nil {
+		return
+	}
+	_, email, _ := h.Links.Open(q.ID, c.Param("token"))
+	var err error
+	said := answer{Heading: "You have left the list", Text: "Nothing more will be written to you because you answered “" + q.Name + "”."}
+	if what == engine.ToLeave {
+		err = h.Store.Leave(q.ID, email)
+	} else {
+		said = answer{Heading: "Thank you", Text: "It is noted that you agree."}
+		err = h.Store.Confirm(q.ID, email)
+	}
+	if err != nil {
+		page.Failed(c, err)
+		return
+	}
+	draw(c, said)
+}
+
+// open reads the link, and answers where it leads nowhere.
+func (h *Handler) open(c *gin.Context) (what string, q *store.Quiz) {
+	c.Header("Cache-Control", "no-store")
+	c.Header("X-Robots-Tag", "noindex")
+	what, _, ok := h.Links.Open(c.Param("quiz"), c.Param("token"))
+	q, err := h.Store.Quiz(c.Param("quiz"))
+	if ok && err == nil {
+		return what, q
+	}
+	if err != nil && !store.IsNotFound(err) {
+		page.Failed(c, err)
+		return "", nil
+	}
+	page.Fail(c, http.StatusNotFound, "This link leads nowhere", "It may be cut off. Copy the whole of it from the message.")
+	return "", nil
+}
+
+func draw(c *gin.Context, a answer) {
+	page.Render(c, http.StatusOK, pages, page.Shell{Title: a.Heading, Body: a})
+}

@@ -1,0 +1,124 @@
+package messages
+
+import (
+	"html/template"
+	"net/http"
+	"regexp"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+
+	"omphalos/app/delivery"
+	"omphalos/app/page"
+	"omphalos/app/store"
+	"omphalos/app/workbench"
+	"omphalos/core/fill"
+	"omphalos/core/quiz"
+	"omphalos/core/reach"
+	"omphalos/core/walk"
+)
+
+// preview shows a message of the draft as it arrives, in a frame without scripts.
+func (h *Handler) preview(c *gin.Context) {
+	v, _ := h.Bench.Count(c) // without a count somebody without answers is shown
+	if v == nil {
+		return
+	}
+	header := c.Writer.Header()
+	header.Set("Content-Security-Policy", "default-src 'none'; style-src 'unsafe-inline'; img-src 'self'; "+
+		"base-uri 'none'; form-action 'none'; frame-ancestors 'self'")
+	header.Set("X-Frame-Options", "SAMEORIGIN")
+	header.Set("Cache-Control", "no-store")
+	l := h.compose(v, c.Query("m"), c.Query("of"))
+	if l == nil {
+		c.String(http.StatusNotFound, "The preview comes when what is listed below is mended.")
+		return
+	}
+	c.Data(http.StatusOK, "text/html; charset=utf-8", page.Execute(templates, "arrives", arrives{l, h.from(), template.HTML(shown(l))}))
+}
+
+// arrives is a mail with what stands above it in a mailbox.
+type arrives struct {
+	*delivery.Letter
+	From  string
+	Shown template.HTML
+}
+
+var within = regexp.MustCompile(`cid:([0-9a-f]+)@pictures`)
+
+// shown is the HTML of a letter with its pictures where the library has them.
+func shown(l *delivery.Letter) string {
+	return within.ReplaceAllString(l.HTML, "/media/$1?w=640")
+}
+
+// compose writes a message of the draft for the respondent of a response, or without one for an example of whom it is
+// for. It is nil where there is none of the id, or the draft cannot be walked.
+func (h *Handler) compose(v *workbench.Counted, id, of string) *delivery.Letter {
+	d := v.Doc
+	i := d.Message(id)
+	c, err := walk.New(d)
+	if i < 0 || err != nil {
+		return nil
+	}
+	source := fill.Source{Doc: d, Lead: "example", Contact: exampleContact(d)}
+	around := delivery.Around{Origin: h.Origin, Lead: delivery.LeadAddress(h.Origin, v.Quiz.ID, "example")}
+	if r := h.response(v.Quiz.ID, of); r != nil {
+		real, err := delivery.SourceOf(h.Store, r)
+		if err != nil {
+			return nil
+		}
+		source.Input, source.Lead, source.Contact = real.Input, r.ID, real.Contact
+		around.Lead = delivery.LeadAddress(h.Origin, v.Quiz.ID, r.ID)
+	} else {
+		source.Input = walk.Input{Answers: map[string]walk.Answer{}}
+		for _, s := range v.Sent {
+			if s.ID == id && s.Witness != nil {
+				source.Input = reach.InputOf(d, s.Witness)
+			}
+		}
+	}
+	source.Result = c.Walk(source.Input)
+	if d.Messages[i].Agreed {
+		around.Leave = strings.TrimSuffix(h.Origin, "/") + "/m/example"
+	}
+	return delivery.Compose(&d.Messages[i], source, around)
+}
+
+// response is one of the quiz, nil where there is none of the id.
+func (h *Handler) response(quizID, id string) *store.Response {
+	if id == "" {
+		return nil
+	}
+	r, err := h.Store.Response(id)
+	if err != nil || r.QuizID != quizID || !r.Kept {
+		return nil
+	}
+	return r
+}
+
+// exampleContact is what an invented person types into the contact step.
+func exampleContact(d *quiz.Document) map[string]string {
+	out := map[string]string{}
+	if d.Contact == nil {
+		return out
+	}
+	for _, f := range d.Contact.Fields {
+		out[f.ID] = map[string]string{
+			"name": "Orla Quill", "email": "orla@fenhall.example", "phone": "+35314960123",
+			"company": "Fenhall", "country": "Ireland",
+		}[f.Kind]
+	}
+	return out
+}
+
+// newLogged says how a mail went.
+func newLogged(draft *workbench.Draft, m store.Mail) logged {
+	l := logged{Mail: m, When: draft.Moment(m.At)}
+	if m.State == store.DeliveryWaiting {
+		l.Then = draft.Moment(m.Next)
+	}
+	if letter, err := delivery.ReadLetter(m.Content); err == nil {
+		l.Subject, l.Text = letter.Subject, letter.Text
+	}
+	return l
+}

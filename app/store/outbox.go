@@ -1,0 +1,203 @@
+package store
+
+import (
+	"errors"
+	"strings"
+	"time"
+
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
+)
+
+// States of a mail, beside those that it shares with deliveries: waiting, sent and failed.
+const (
+	MailAside       = "aside"       // its response is kept aside
+	MailUnconfirmed = "unconfirmed" // whoever agreed has not confirmed it yet
+	MailDropped     = "dropped"     // there is a reason not to send it, which Said says
+)
+
+// Mail is one e-mail on its way. That of a message is written in the transaction that stores its response, and what it
+// says when it is first sent, from what is stored then. Its id is part of its Message-ID: the same at every attempt.
+type Mail struct {
+	ID         string `gorm:"primaryKey"`
+	QuizID     string `gorm:"index"`
+	ResponseID string `gorm:"uniqueIndex:cause,priority:1"`
+	MessageID  string `gorm:"uniqueIndex:cause,priority:2"` // of the document; for a mail of the program itself its kind and id
+	Recipients string // with commas between them
+	Agreed     bool   // it goes to those who agreed alone, and can be unsubscribed from
+	Content    []byte // JSON of what it says, as it was sent first; nil before
+	At         time.Time
+	Next       time.Time `gorm:"index:mail_due,priority:2"`
+	State      string    `gorm:"index:mail_due,priority:1"`
+	Attempts   int
+	Said       string // how the last attempt ended
+}
+
+// JoinRecipients writes e-mail addresses as Recipients has them; To reads them.
+func JoinRecipients(list []string) string { return strings.Join(list, ",") }
+
+// To are the recipients.
+func (m *Mail) To() []string { return strings.Split(m.Recipients, ",") }
+
+// PausedMessage is a message that is not sent for now; with no id all of the quiz are.
+type PausedMessage struct {
+	QuizID    string `gorm:"primaryKey"`
+	MessageID string `gorm:"primaryKey"`
+}
+
+// newMails are the lines that a response's messages are stored as.
+func (r *Response) newMails(now time.Time) []Mail {
+	out := make([]Mail, len(r.Mails))
+	for i, m := range r.Mails {
+		m.ID, m.QuizID, m.ResponseID, m.At = NewID()+NewID(), r.QuizID, r.ID, now
+		if m.Next.Before(now) {
+			m.Next = now
+		}
+		if m.State = DeliveryWaiting; r.Suspect != "" {
+			m.State = MailAside
+		}
+		out[i] = m
+	}
+	return out
+}
+
+// QueueMail puts a mail of the program itself on its way: what it says is in it. One of a cause that is there already
+// is not put again.
+func (s *Store) QueueMail(m *Mail) error { return queueMail(s.write, m, s.now().UTC()) }
+
+func queueMail(tx *gorm.DB, m *Mail, now time.Time) error {
+	m.ID, m.At, m.State = NewID()+NewID(), now, DeliveryWaiting
+	if m.Next.IsZero() {
+		m.Next = now
+	}
+	return tx.Clauses(clause.OnConflict{DoNothing: true}).Create(m).Error
+}
+
+// DueMails returns what is to be sent by now, the longest due first; nothing that is paused.
+func (s *Store) DueMails(n int) ([]Mail, error) {
+	var list []Mail
+	err := s.read.Where("state = ? AND next <= ?", DeliveryWaiting, s.now().UTC()).
+		Where(`NOT EXISTS (SELECT 1 FROM paused_messages p WHERE p.quiz_id = mails.quiz_id
+			AND p.message_id IN ('', mails.message_id) AND mails.response_id <> '')`).
+		Order("next").Limit(n).Find(&list).Error
+	return list, err
+}
+
+// SettleMail stores how an attempt ended. One that was deleted meanwhile stays deleted.
+func (s *Store) SettleMail(m *Mail) error {
+	return s.write.Model(m).Select("content", "next", "state", "attempts", "said").UpdateColumns(m).Error
+}
+
+// Mails returns the newest mails of a quiz, or of one of its messages.
+func (s *Store) Mails(quizID, messageID string, n int) ([]Mail, error) {
+	var list []Mail
+	q := s.read.Where("quiz_id = ? AND response_id <> ''", quizID)
+	if messageID != "" {
+		q = q.Where("message_id = ?", messageID)
+	}
+	err := q.Order("at DESC, id").Limit(n).Find(&list).Error
+	return list, err
+}
+
+// MailsOf returns the mails that a response brought about.
+func (s *Store) MailsOf(responseID string) ([]Mail, error) {
+	var list []Mail
+	err := s.read.Where("response_id = ?", responseID).Order("at, id").Find(&list).Error
+	return list, err
+}
+
+// Mail returns a mail of a quiz.
+func (s *Store) Mail(quizID, id string) (*Mail, error) {
+	var m Mail
+	err := s.read.Where("quiz_id = ? AND id = ?", quizID, id).Take(&m).Error
+	return &m, notFound(err)
+}
+
+// MailCounts are how many mails of each message of a quiz are in each state.
+func (s *Store) MailCounts(quizID string) (map[string]map[string]int, error) {
+	var rows []struct {
+		MessageID, State string
+		N                int
+	}
+	err := s.read.Model(&Mail{}).Select("message_id, state, count(*) AS n").
+		Where("quiz_id = ? AND response_id <> ''", quizID).Group("message_id, state").Scan(&rows).Error
+	out := map[string]map[string]int{}
+	for _, r := range rows {
+		if out[r.MessageID] == nil {
+			out[r.MessageID] = map[string]int{}
+		}
+		out[r.MessageID][r.State] = r.N
+	}
+	return out, err
+}
+
+// WaitingMails is how many mails are on their way.
+func (s *Store) WaitingMails() (int64, error) {
+	var n int64
+	err := s.read.Model(&Mail{}).Where("state = ?", DeliveryWaiting).Count(&n).Error
+	return n, err
+}
+
+// ResendMail puts a mail on its way again, under the same id.
+func (s *Store) ResendMail(quizID, id string) error {
+	r := s.write.Model(&Mail{}).Where("quiz_id = ? AND id = ?", quizID, id).
+		UpdateColumns(map[string]any{"state": DeliveryWaiting, "next": s.now().UTC(), "attempts": 0})
+	if r.Error == nil && r.RowsAffected == 0 {
+		return ErrNotFound
+	}
+	return r.Error
+}
+
+// DropMail forgets one that has nothing left to tell of.
+func (s *Store) DropMail(id string) error {
+	return s.write.Where("id = ?", id).Delete(&Mail{}).Error
+}
+
+// PauseMessage holds a message of a quiz back, or lets it go on; "" stands for all.
+func (s *Store) PauseMessage(quizID, messageID string, pause bool) error {
+	p := PausedMessage{quizID, messageID}
+	if pause {
+		return s.write.Clauses(clause.OnConflict{DoNothing: true}).Create(&p).Error
+	}
+	return s.write.Delete(&p).Error
+}
+
+// PausedMessages are the ids of the messages of a quiz that are held back.
+func (s *Store) PausedMessages(quizID string) (map[string]bool, error) {
+	var list []PausedMessage
+	err := s.read.Where("quiz_id = ?", quizID).Find(&list).Error
+	out := map[string]bool{}
+	for _, p := range list {
+		out[p.MessageID] = true
+	}
+	return out, err
+}
+
+// mailLife is how long mails that have ended are listed.
+const mailLife = 90 * 24 * time.Hour
+
+func (s *Store) dropOldMails() error {
+	old := s.now().UTC().Add(-mailLife)
+	ended := s.write.Where("state NOT IN ? AND at < ?", []string{DeliveryWaiting, MailAside}, old)
+	return ended.Delete(&Mail{}).Error
+}
+
+// insertMail is what a response's messages are written with, on the connection of the writer.
+const insertMail = `INSERT INTO mails
+	(id, quiz_id, response_id, message_id, recipients, agreed, at, next, state, attempts, said)
+	VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, 0, '') ON CONFLICT DO NOTHING`
+
+// mailed puts the messages of responses on their way, and who agreed on the list.
+func (tx *transaction) mailed(list []*Response, now time.Time) error {
+	var errs []error
+	for _, r := range list {
+		for _, m := range r.newMails(now) {
+			_, err := tx.Exec(insertMail, m.ID, m.QuizID, m.ResponseID, m.MessageID, m.Recipients, m.Agreed, m.At, m.Next, m.State)
+			errs = append(errs, err)
+		}
+		if r.Email != "" && r.Consent != "" {
+			errs = append(errs, tx.agreed(r.ID))
+		}
+	}
+	return errors.Join(errs...)
+}

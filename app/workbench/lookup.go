@@ -1,0 +1,36 @@
+package workbench
+
+import "omphalos/core/quiz"
+
+// LookupKeys are the facts that a row of a table may be found by.
+func LookupKeys(d *quiz.Document) []Option {
+	var out []Option
+	for j := range d.Questions {
+		switch q := &d.Questions[j]; q.Kind {
+		case quiz.Single, quiz.ShortText, quiz.Rating, quiz.NumberQ:
+			out = append(out, Option{Name: quiz.Shorten(q.Title(), 44), Value: "answer." + q.ID})
+		}
+	}
+	out = append(out,
+		Option{Name: "the visitor’s country", Value: "visitor.country"},
+		Option{Name: "the visitor’s language", Value: "visitor.language"})
+	for _, p := range d.Params {
+		out = append(out, Option{Name: "the link’s " + p, Value: "param." + p})
+	}
+	return out
+}
+
+// Choosing makes a menu of options for a field; what is set and is no option any more comes first.
+func Choosing(field, current string, list []Option) []Option {
+	found := false
+	for i := range list {
+		list[i].Selected = list[i].Value == current
+		found = found || list[i].Selected
+		list[i].Patch = quiz.JSON(quiz.Add(field, list[i].Value))
+	}
+	if !found {
+		list = append([]Option{{Name: current + " (gone)", Value: current, Selected: true}}, list...)
+	}
+	return list
+}
+

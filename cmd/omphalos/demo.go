@@ -1,0 +1,117 @@
+package main
+
+import (
+	"context"
+	"fmt"
+	"net"
+	"net/http"
+	"net/netip"
+	"time"
+
+	"github.com/oschwald/maxminddb-golang/v2"
+	"github.com/spf13/cobra"
+
+	"omphalos/app"
+	"omphalos/app/delivery"
+	"omphalos/app/respond"
+	"omphalos/app/store"
+	"omphalos/demo"
+	"omphalos/standins/countries"
+	"omphalos/standins/larkmoor"
+	"omphalos/standins/mailbox"
+)
+
+func demoCommand() *cobra.Command {
+	var addr, data string
+	c := &cobra.Command{
+		Use:   "demo",
+		Short: "Serve the demonstration: an invented company, its quizzes, its responses and its sites",
+		Args:  cobra.NoArgs,
+		RunE:  func(cmd *cobra.Command, _ []string) error { return runDemo(cmd.Context(), addr, data) },
+	}
+	c.Flags().StringVar(&addr, "addr", "127.0.0.1:8080",
+		"address to listen on; the invented company's sites take the next port")
+	c.Flags().StringVar(&data, "data", "data/demo", "folder of the database")
+	return c
+}
+
+func runDemo(ctx context.Context, addr, data string) error {
+	sites, err := nextPort(addr)
+	if err != nil {
+		return err
+	}
+	l, err := listen(sites)
+	if err != nil {
+		return err
+	}
+	defer l.Close()
+	s, err := store.Open(data)
+	if err != nil {
+		return err
+	}
+	defer s.Close()
+	password := madeUp()
+	if err := demo.Fill(s, "http://"+l.Addr().String(), password, time.Now()); err != nil {
+		return err
+	}
+	made, err := countries.Database()
+	if err != nil {
+		return err
+	}
+	reader, err := maxminddb.OpenBytes(made)
+	if err != nil {
+		return err
+	}
+	box := &mailbox.Mailbox{}
+	mail, err := takeMail(box)
+	if err != nil {
+		return err
+	}
+	o := app.Options{OneClick: madeUp(), Locator: &respond.Locator{Database: reader}, Mail: mail}
+	loopback := []netip.Prefix{netip.MustParsePrefix("127.0.0.0/8"), netip.MustParsePrefix("::1/128")}
+	return serve(ctx, s, place{address: addr}, o, loopback, func(url string) {
+		standins := &http.Server{Handler: larkmoor.Handler(url, box), ReadHeaderTimeout: 10 * time.Second}
+		go func() { _ = standins.Serve(l) }() // ends with the program
+		fmt.Printf(
+			"Omphalos runs at          %s\n"+
+				"Sign in with one click at %s/demo/%s\n"+
+				"  (once; or as %s with the password %s)\n"+
+				"Quizzes to answer         %s/q/living-wall, /q/windowsill, /q/watering\n"+
+				"Larkmoor's own sites      http://%s\n"+
+				"  (/mailbox has the mail that is sent, /receiver what another program is told)\n",
+			url,
+			url,
+			o.OneClick,
+			demo.Owner,
+			password,
+			url,
+			l.Addr(),
+		)
+	})
+}
+
+// takeMail lets a mailbox take mail at an address of this machine, and returns how mail leaves for it.
+func takeMail(box *mailbox.Mailbox) (delivery.Settings, error) {
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		return delivery.Settings{}, err
+	}
+	go func() { _ = box.SMTP().Serve(l) }() // ends with the program
+	return delivery.Read("smtp://"+l.Addr().String(), "Larkmoor Botanics <hello@larkmoor.example>", "")
+}
+
+// nextPort is the address with its port one higher; port 0 stays 0.
+func nextPort(addr string) (string, error) {
+	host, port, err := net.SplitHostPort(addr)
+	if err != nil {
+		return "", fmt.Errorf("--addr %s: write it as 127.0.0.1:8080", addr)
+	}
+	n, err := net.LookupPort("tcp", port)
+	if err != nil {
+		return "", fmt.Errorf("--addr %s: %q is not a port", addr, port)
+	}
+	if n > 0 {
+		n++
+	}
+	return net.JoinHostPort(host, fmt.Sprint(n)), nil
+}
