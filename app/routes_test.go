@@ -42,6 +42,7 @@ var openRoutes = map[string]string{
 	"GET /kit/:slug":                  "any page",
 	"GET /media/:id":                  "pictures on respondents' pages",
 	"GET /samples/:name":              "pictures on respondents' pages",
+	"GET /f/:quiz/:token":             "whoever was handed a file",
 	"GET /m/:quiz/:token":             "whoever was sent a letter",
 	"POST /m/:quiz/:token":            "whoever was sent a letter, and their mail program (RFC 8058)",
 }

@@ -6,12 +6,14 @@ import (
 	"encoding/json"
 	"flag"
 	"fmt"
+	"net"
 	"net/http"
 	"net/http/httptest"
 	"os"
 	"os/exec"
 	"slices"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -26,9 +28,11 @@ import (
 
 	"omphalos/app"
 	"omphalos/app/account"
+	"omphalos/app/delivery"
 	"omphalos/app/store"
 	"omphalos/demo"
 	"omphalos/standins/larkmoor"
+	"omphalos/standins/mailbox"
 )
 
 var takeShots = flag.Bool("shots", false, "write docs/screenshots anew")
@@ -40,6 +44,7 @@ type world struct {
 	Sites   string
 	Store   *store.Store
 	Dir     string // of the database
+	Box     *mailbox.Mailbox
 }
 
 const (
@@ -56,8 +61,9 @@ func start(t *testing.T, filled bool) *world {
 	dir := t.TempDir()
 	s, err := store.Open(dir)
 	require.NoError(t, err)
-	w := &world{Store: s, Dir: dir}
-	sites := httptest.NewServer(http.HandlerFunc(func(rw http.ResponseWriter, r *http.Request) { larkmoor.Handler(w.URL).ServeHTTP(rw, r) }))
+	w := &world{Store: s, Dir: dir, Box: &mailbox.Mailbox{}}
+	settings := w.takeMail(t)
+	sites := httptest.NewServer(http.HandlerFunc(func(rw http.ResponseWriter, r *http.Request) { larkmoor.Handler(w.URL, w.Box).ServeHTTP(rw, r) }))
 	w.Sites = sites.URL
 	if filled {
 		require.NoError(t, demo.Fill(s, sites.URL, password, time.Now()))
@@ -67,15 +73,33 @@ func start(t *testing.T, filled bool) *world {
 	}
 	server := httptest.NewUnstartedServer(nil)
 	w.URL = "http://" + server.Listener.Addr().String()
-	server.Config.Handler, err = app.New(s, app.Options{OneClick: oneClick, Patient: true, Origin: w.URL})
+	server.Config.Handler, err = app.New(s, app.Options{OneClick: oneClick, Patient: true, Origin: w.URL, Mail: settings})
 	require.NoError(t, err)
 	server.Start()
+	ctx, stop := context.WithCancel(context.Background())
+	var sending sync.WaitGroup
+	sending.Go(func() { (&delivery.Sender{Store: s, Settings: settings, Origin: w.URL, Now: time.Now}).Run(ctx) })
 	t.Cleanup(func() {
+		stop()
+		sending.Wait()
 		server.Close()
 		sites.Close()
 		require.NoError(t, s.Close())
 	})
 	return w
+}
+
+// takeMail lets the mailbox take mail, and returns how mail leaves for it.
+func (w *world) takeMail(t *testing.T) delivery.Settings {
+	t.Helper()
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	server := w.Box.SMTP()
+	go func() { _ = server.Serve(l) }()
+	t.Cleanup(func() { server.Close() })
+	settings, err := delivery.Read("smtp://"+l.Addr().String(), "Larkmoor Botanics <hello@larkmoor.example>", "")
+	require.NoError(t, err)
+	return settings
 }
 
 // tab is a browser window; every step fails the test when it takes too long.

@@ -57,7 +57,7 @@ func Compose(m *quiz.Message, source fill.Source, around Around) *Letter {
 	w := &writing{source: source, around: around, team: m.To != quiz.ToRespondent}
 	l := &Letter{Subject: oneLine(w.fill(m.Subject, fill.Plain)), Leave: around.Leave}
 	if w.team {
-		l.ReplyTo = emailOf(source)
+		l.ReplyTo = quiz.FirstOf(source.Doc.Contact.Email(source.Contact), engine.AnsweredEmail(source.Doc, source.Result, source.Input))
 	}
 	markdown := w.fill(m.Text, fill.EscapeMarkdown)
 	l.Text = page.MarkdownText(markdown)
@@ -115,18 +115,6 @@ func (w *writing) answers(escape func(string) string) string {
 		b.WriteString("- " + escape(title) + " **" + escape(words) + "**\n")
 	}
 	return b.String()
-}
-
-// emailOf is the e-mail address that somebody gave, "" for none.
-func emailOf(s fill.Source) string {
-	if c := s.Doc.Contact; c != nil {
-		for _, f := range c.Fields {
-			if f.Kind == "email" && s.Contact[f.ID] != "" {
-				return s.Contact[f.ID]
-			}
-		}
-	}
-	return engine.AnsweredEmail(s.Doc, s.Result, s.Input)
 }
 
 // oneLine takes line breaks and control characters out: a header is one line, whatever was filled in.

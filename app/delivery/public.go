@@ -1,7 +1,9 @@
 package delivery
 
 import (
+	"mime"
 	"net/http"
+	"strings"
 
 	"github.com/gin-gonic/gin"
 
@@ -19,6 +21,7 @@ type Handler struct {
 // Public adds the addresses that letters lead to. Programs that read mail ahead ask for addresses: only what is posted
 // changes anything (RFC 8058, section 3.2).
 func (h *Handler) Public(g gin.IRouter) {
+	g.GET("/f/:quiz/:token", h.file)
 	g.GET("/m/:quiz/:token", h.show)
 	g.POST("/m/:quiz/:token", h.do)
 }
@@ -59,20 +62,52 @@ func (h *Handler) do(c *gin.Context) {
 	draw(c, said)
 }
 
+// file hands a file out, as something to keep: the address runs nothing. It is counted once for each time that it is
+// fetched whole.
+func (h *Handler) file(c *gin.Context) {
+	c.Header("Cache-Control", "private, no-store")
+	c.Header("X-Robots-Tag", "noindex")
+	what, _, ok := h.Links.Open(c.Param("quiz"), c.Param("token"))
+	parts := strings.Split(what, ":")
+	if !ok || len(parts) != 3 || parts[0] != engine.ToFile {
+		nowhere(c)
+		return
+	}
+	f, err := h.Store.Handout(c.Param("quiz"), parts[1])
+	if store.IsNotFound(err) {
+		nowhere(c)
+		return
+	}
+	if err == nil && !page.IsHead(c.Request) {
+		err = h.Store.Fetched(f.QuizID, f.ID, parts[2])
+	}
+	if err != nil {
+		page.Failed(c, err)
+		return
+	}
+	c.Header("Content-Security-Policy", "sandbox; default-src 'none'")
+	c.Header("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": f.Name}))
+	c.Data(http.StatusOK, f.Type, f.Data)
+}
+
+func nowhere(c *gin.Context) {
+	page.Fail(c, http.StatusNotFound, "This link leads nowhere", "It may be cut off, or what it led to is gone. Copy the whole of it.")
+}
+
 // open reads the link, and answers where it leads nowhere.
 func (h *Handler) open(c *gin.Context) (what string, q *store.Quiz) {
 	c.Header("Cache-Control", "no-store")
 	c.Header("X-Robots-Tag", "noindex")
 	what, _, ok := h.Links.Open(c.Param("quiz"), c.Param("token"))
 	q, err := h.Store.Quiz(c.Param("quiz"))
-	if ok && err == nil {
+	if ok && err == nil && (what == engine.ToLeave || what == engine.ToConfirm) {
 		return what, q
 	}
 	if err != nil && !store.IsNotFound(err) {
 		page.Failed(c, err)
 		return "", nil
 	}
-	page.Fail(c, http.StatusNotFound, "This link leads nowhere", "It may be cut off. Copy the whole of it from the message.")
+	nowhere(c)
 	return "", nil
 }
 

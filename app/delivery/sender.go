@@ -191,6 +191,7 @@ func (s *Sender) compose(m *store.Mail) (*Letter, error) {
 	if err != nil {
 		return nil, err
 	}
+	s.once.Do(func() { s.links, s.fault = engine.NewLinks(s.Store) })
 	around := Around{Origin: s.Origin}
 	if s.Origin != "" {
 		around.Lead = LeadAddress(s.Origin, m.QuizID, r.ID)
@@ -203,6 +204,11 @@ func (s *Sender) compose(m *store.Mail) (*Letter, error) {
 	source, err := SourceOf(s.Store, r)
 	if err != nil {
 		return nil, err
+	}
+	if s.links != nil && s.Origin != "" {
+		source.File = func(id string) string {
+			return strings.TrimSuffix(s.Origin, "/") + s.links.File(r.QuizID, id, r.Outcome, r.ID)
+		}
 	}
 	at := source.Doc.Message(m.MessageID)
 	if at < 0 {

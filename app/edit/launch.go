@@ -253,7 +253,26 @@ func Warnings(d *quiz.Document, tables []store.Table) quiz.Problems {
 					e.Lookup.Table, quoted(missing), e.Lookup.Fallback)})
 		}
 	}
+	for i := range d.Messages {
+		c.message(d, &d.Messages[i], quiz.Pointer("messages", i))
+	}
 	return c.found
+}
+
+// message finds a look-up of a message that finds no address: then nobody gets it.
+func (c *tableChecker) message(d *quiz.Document, m *quiz.Message, at string) {
+	if m.Off || m.To != quiz.ToLookup || m.Lookup == nil {
+		return
+	}
+	before := len(c.found)
+	if c.need(at+"/lookup/table", m.Lookup.Table, m.Lookup.Column); len(c.found) > before || m.Lookup.Fallback != "" {
+		return
+	}
+	if missing, _ := missingKeys(d, c.table(m.Lookup.Table), m.Lookup); len(missing) > 0 {
+		c.found = append(c.found, quiz.Problem{Where: at + "/lookup/key",
+			Message: fmt.Sprintf("the table “%s” has no line for %s: nobody gets the message “%s”", m.Lookup.Table, quoted(missing), m.Title()),
+			Mend:    "Add it, or say who gets it then."})
+	}
 }
 
 // addresses finds the first cell of a column that respondents must not be sent to.

@@ -82,7 +82,7 @@ type option = workbench.Option
 
 type view struct {
 	Draft    *workbench.Draft
-	Part     string // outcome, look, all, products, table
+	Part     string // outcome, look, all, products, files, table
 	Add      string
 	Chosen   *outcome
 	Look     *lookView
@@ -90,6 +90,7 @@ type view struct {
 	Products *productsView
 	Tables   []store.Table
 	Table    *tableView
+	Files    *filesView
 	Misses   []store.Miss
 	Blocks   []workbench.Block // of what has a preview beside it, which stays while the fields are drawn anew
 }
@@ -185,6 +186,9 @@ func (h *Handler) view(draft *workbench.Draft, query url.Values) (any, error) {
 	case s.Part == "all" || strings.HasPrefix(at, "/settings"):
 		s.Part, s.All = "all", allOf(d)
 		return s, nil
+	case s.Part == "files":
+		s.Files, err = h.files(s, query)
+		return s, err
 	case s.Part == "products" || strings.HasPrefix(at, "/recommendations"):
 		s.Part, s.Products = "products", productsOf(d, s.Tables)
 		return s, nil

@@ -139,6 +139,8 @@ func namingQuestions(d *quiz.Document) []option {
 // Routes adds the addresses of tables.
 func (h *Handler) Routes(g gin.IRouter) {
 	g.GET("/quizzes/:id/endings/preview", h.Bench.Counting(h.preview))
+	g.POST("/quizzes/:id/files", h.addFile)
+	g.POST("/quizzes/:id/files/:file/delete", h.dropFile)
 	g.POST("/quizzes/:id/tables", h.create)
 	g.POST("/quizzes/:id/tables/:table", h.save)
 	g.POST("/quizzes/:id/tables/:table/file", h.upload)

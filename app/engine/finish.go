@@ -216,7 +216,10 @@ func (s *Source) address(e *quiz.Ending, source fill.Source) (to string, missed 
 
 // filled is what texts and addresses are filled from at the end of a walk.
 func (s *session) filled(res *walk.Result) fill.Source {
-	return fill.Source{Doc: s.Doc, Input: s.input(s.p), Result: res, Lead: s.p.ID, Contact: s.contactGiven()}
+	return fill.Source{
+		Doc: s.Doc, Input: s.input(s.p), Result: res, Lead: s.p.ID, Contact: s.contactGiven(),
+		File: func(id string) string { return (&Links{s.e.sealer}).File(s.QuizID, id, res.Outcome, s.p.ID) },
+	}
 }
 
 // contactGiven is what the contact step was given: just now, or before the response was stored. It is read only where

@@ -76,10 +76,22 @@ const (
 	ToConfirm = "confirm" // that one agreed
 )
 
+// ToFile is what a link to a file is for: the file's id and the outcome follow, with colons before them.
+const ToFile = "file"
+
+// File is where somebody who ended at an outcome gets a file of a quiz: an address of their own.
+func (l *Links) File(quizID, id, outcome, lead string) string {
+	token, err := l.To(ToFile+":"+id+":"+outcome, quizID, lead)
+	if err != nil {
+		return "" // the system has no random bytes: the text shows its fallback
+	}
+	return "/f/" + quizID + "/" + token
+}
+
 // letterToken is what a link in a letter says. An e-mail address is never part of an address in the clear.
 type letterToken struct {
 	For   string `json:"f"`
-	Email string `json:"e"`
+	Email string `json:"e"` // of a file the response's id
 }
 
 func (letterToken) kind() string { return "letter" }

@@ -55,7 +55,7 @@ func (e *Engine) Preview(q *store.Quiz, outcome string, in *walk.Input, nonce st
 
 // previewEnding is an ending as somebody gets it.
 func (s *Source) previewEnding(o *quiz.Outcome, in *walk.Input) *Reply {
-	source := fill.Source{Doc: s.Doc}
+	source := fill.Source{Doc: s.Doc, File: func(string) string { return "#" }}
 	screen := Screen{S: s, Done: "1000"}
 	if in != nil {
 		res := s.walk.Walk(*in)

@@ -18,8 +18,10 @@ import (
 
 	standard "github.com/standard-webhooks/standard-webhooks/libraries/go"
 
+	"omphalos/app/delivery"
 	"omphalos/app/store"
 	"omphalos/core/check"
+	"omphalos/core/fill"
 	"omphalos/core/quiz"
 )
 
@@ -110,8 +112,37 @@ func (s *Sender) one(d *store.Delivery) error {
 	}
 	d.Code, d.Said = s.attempt(d, h)
 	d.Attempts++
+	on := !h.Off
 	s.settle(d, h)
-	return s.Store.Settle(d, h)
+	if err := s.Store.Settle(d, h); err != nil || !on || !h.Off {
+		return err
+	}
+	return s.sayOff(h)
+}
+
+// sayOff writes to whoever made a hook that the program has switched it off.
+func (s *Sender) sayOff(h *store.Hook) error {
+	q, err := s.Store.Quiz(h.QuizID)
+	if err != nil {
+		return err
+	}
+	who, err := s.Store.Account(h.AccountID)
+	if store.IsNotFound(err) {
+		who, err = s.Store.FirstAccount()
+	}
+	if err != nil {
+		return err
+	}
+	text := fmt.Sprintf("The address %s is no longer told of what happens in “%s”. %s\n\n"+
+		"Mend it, then switch it on again in Launch, under other programs: what waited is sent then.",
+		fill.EscapeMarkdown(h.URL), fill.EscapeMarkdown(q.Name), fill.EscapeMarkdown(h.Why))
+	content, err := delivery.Note("A hook is switched off: "+q.Name, text, "").JSON()
+	if err != nil {
+		return err
+	}
+	return s.Store.QueueMail(&store.Mail{
+		QuizID: h.QuizID, MessageID: "hook:" + h.ID + ":" + store.NewID(), Recipients: who.Email, Content: content,
+	})
 }
 
 // settle decides what becomes of a delivery, and of its hook.

@@ -95,6 +95,7 @@ type person struct {
 	Agreed string // when, "" for never
 	Tried  []triedLine
 	Keep   string // the patch that keeps them as a check, without their contact details
+	Mails  []string
 }
 
 // triedLine is a verdict line that was tried for somebody.
@@ -135,6 +136,9 @@ func (h *Handler) person(d *workbench.Draft, id string) (*person, error) {
 	if p.Deal, err = h.Store.DealOf(a.ID); err != nil {
 		return nil, err
 	}
+	if p.Mails, err = h.mails(d, a); err != nil {
+		return nil, err
+	}
 	p.trace(d, c, a)
 	for i := range a.Doc.Questions {
 		q := &a.Doc.Questions[i]
@@ -145,6 +149,20 @@ func (h *Handler) person(d *workbench.Draft, id string) (*person, error) {
 		p.Lines = append(p.Lines, answered{i + 1, q.Title(), answer.Words(q), points(c, i, answer)})
 	}
 	return p, nil
+}
+
+// mails says of each message that somebody brought about how it went.
+func (h *Handler) mails(d *workbench.Draft, a *store.Answered) ([]string, error) {
+	list, err := h.Store.MailsOf(a.ID)
+	var out []string
+	for _, m := range list {
+		name := m.MessageID
+		if i := a.Doc.Message(m.MessageID); i >= 0 {
+			name = a.Doc.Messages[i].Title()
+		}
+		out = append(out, fmt.Sprintf("“%s” to %s: %s", name, strings.Join(m.To(), ", "), d.MailState(&m)))
+	}
+	return out, err
 }
 
 // points are what an answer gave, in words.

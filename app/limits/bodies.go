@@ -30,6 +30,7 @@ var Bodies = map[string]int64{
 	"POST /quizzes/:id/since/:revision":     mega,          // the same
 	"POST /quizzes/:id/tables/:table":       4 * mega,      // a table as it is edited
 	"POST /quizzes/:id/tables/:table/file":  4 * mega,      // 50,000 rows
+	"POST /quizzes/:id/files":               10*mega + 1e5, // a file to hand out
 	"POST /pictures":                        12*mega + 1e5, // a photograph of 20 megapixels, and the form around it
 	"POST /import":                          8*mega + 1e5,  // the largest document
 	"POST /import/take":                     24 * mega,     // the same, escaped in a form

@@ -60,7 +60,7 @@ func (h *Handler) compose(v *workbench.Counted, id, of string) *delivery.Letter 
 	if i < 0 || err != nil {
 		return nil
 	}
-	source := fill.Source{Doc: d, Lead: "example", Contact: exampleContact(d)}
+	source := fill.Source{Doc: d, Lead: "example", Contact: exampleContact(d), File: func(string) string { return "#" }}
 	around := delivery.Around{Origin: h.Origin, Lead: delivery.LeadAddress(h.Origin, v.Quiz.ID, "example")}
 	if r := h.response(v.Quiz.ID, of); r != nil {
 		real, err := delivery.SourceOf(h.Store, r)

@@ -15,6 +15,7 @@ import (
 	"omphalos/app/workbench"
 	"omphalos/core/check"
 	"omphalos/core/fill"
+	"omphalos/core/message"
 	"omphalos/core/quiz"
 	"omphalos/core/reach"
 	"omphalos/core/rule"
@@ -280,7 +281,8 @@ type ending struct {
 	Table    string // the line of a table that it came from, or that there is none
 	Products []string
 	Event    string
-	Stored   string // what would be stored; "" is nothing
+	Stored   string   // what would be stored; "" is nothing
+	Mails    []string // that would be sent
 }
 
 type part struct{ Name, From, Value string }
@@ -307,7 +309,7 @@ func newEnding(d *workbench.Draft, r *engine.Rehearsal, res *walk.Result) *endin
 		}
 	}
 	if o.Keeps() {
-		e.Stored = stored(doc, r, res)
+		e.Stored, e.Mails = stored(doc, r, res), mails(doc, r, res)
 	}
 	return e
 }
@@ -349,6 +351,22 @@ func factOf(d *quiz.Document, name string) string {
 		return "answer." + id
 	}
 	return name
+}
+
+// mails are the messages that would be sent, with whom they go to.
+func mails(doc *quiz.Document, r *engine.Rehearsal, res *walk.Result) []string {
+	contact := r.Contact()
+	who := message.Respondent{Input: r.Input(), Result: res, Lead: "example", Contact: contact, Agreed: true}
+	who.Email = quiz.FirstOf(doc.Contact.Email(contact), engine.AnsweredEmail(doc, res, r.Input()), "respondent@example.org")
+	var out []string
+	for _, s := range message.Due(r.Walk(), who, r.Tables()) {
+		said := fmt.Sprintf("“%s” to %s, %s", s.Message.Title(), strings.Join(s.To, ", "), quiz.After(s.Message.After))
+		if s.Message.Agreed {
+			said += ", if they agree"
+		}
+		out = append(out, said)
+	}
+	return out
 }
 
 // stored is what a response would hold, in words.

@@ -53,6 +53,13 @@ func (s *Store) AccountOf(email string) (*Account, error) {
 	return &a, notFound(err)
 }
 
+// Account returns the account of an id.
+func (s *Store) Account(id uint) (*Account, error) {
+	var a Account
+	err := s.read.Where("id = ?", id).Take(&a).Error
+	return &a, notFound(err)
+}
+
 // FirstAccount returns the account made first.
 func (s *Store) FirstAccount() (*Account, error) {
 	var a Account

@@ -32,7 +32,7 @@ var ofQuizzes = []any{
 	&StageTally{}, &DayTally{}, &SliceTally{}, &AnswerTally{}, &KnownValue{}, &HeldPlace{}, &Word{},
 	&RehearsalLink{}, &Invitation{}, &Place{}, &Deal{},
 	&KeptFilter{}, &ResultLink{}, &ForgottenTally{}, &Import{}, &Hook{}, &Delivery{},
-	&Mail{}, &PausedMessage{}, &Agreed{},
+	&Mail{}, &PausedMessage{}, &Agreed{}, &Handout{}, &HandoutTally{},
 }
 
 // PurgeQuiz erases a deleted quiz with everything that came of it: afterwards nothing of it is left in the files of

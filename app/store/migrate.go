@@ -105,7 +105,7 @@ var migrations = []*gormigrate.Migration{
 	{ID: "0011", Migrate: migrateToKeeping},
 	{ID: "0012", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&Hook{}, &Delivery{}) }},
 	{ID: "0013", Migrate: func(tx *gorm.DB) error {
-		if err := tx.AutoMigrate(&Mail{}, &PausedMessage{}, &Agreed{}); err != nil {
+		if err := tx.AutoMigrate(&Mail{}, &PausedMessage{}, &Agreed{}, &Handout{}, &HandoutTally{}); err != nil {
 			return err
 		}
 		return agreedFirst(tx)

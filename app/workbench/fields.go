@@ -5,6 +5,8 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"omphalos/app/page"
+	"omphalos/core/message"
 	"omphalos/core/quiz"
 )
 
@@ -53,9 +55,26 @@ func Fillables(d *quiz.Document) []Field {
 	return out
 }
 
+// ForTeam are those that only messages to the team can be filled in with.
+const ForTeam = "For the team"
+
 // fields answers with what can be filled in, for the menu beside a field.
 func (h *Handler) fields(c *gin.Context) {
-	if d := h.Load(c); d != nil {
-		c.JSON(http.StatusOK, gin.H{"revision": d.Quiz.Revision, "fields": Fillables(d.Doc)})
+	d := h.Load(c)
+	if d == nil {
+		return
 	}
+	files, err := h.Store.Handouts(d.Quiz.ID)
+	if err != nil {
+		page.Failed(c, err)
+		return
+	}
+	list := Fillables(d.Doc)
+	for _, f := range files {
+		list = append(list, Field{"Files", "address of " + f.Name, "file." + f.ID})
+	}
+	list = append(list,
+		Field{ForTeam, "all answers, as a list", message.Answers},
+		Field{ForTeam, "address of the response in Leads", message.LeadAt})
+	c.JSON(http.StatusOK, gin.H{"revision": d.Quiz.Revision, "fields": list})
 }

@@ -22,6 +22,7 @@ async function list() {
   menu.replaceChildren(new Option("{ } insert …", ""));
   let group = null;
   for (const { group: name, name: words, value } of listed.fields) {
+    if (name === "For the team" && field?.dataset.fill !== "team") continue;
     if (group?.label !== name) {
       group = document.createElement("optgroup");
       group.label = name;

@@ -33,4 +33,3 @@ func Choosing(field, current string, list []Option) []Option {
 	}
 	return list
 }
-

@@ -67,7 +67,7 @@ type Counted struct {
 	Report  *reach.Report // nil while the draft cannot be counted
 	Checks  []check.Result
 	Sent    []message.Share // what share each message is for
-	Options reach.Options // the same assumption, for further questions
+	Options reach.Options   // the same assumption, for further questions
 	Context context.Context
 	Query   url.Values
 }

@@ -50,6 +50,21 @@ type Draft struct {
 // Moment writes a time as the quiz's clock shows it.
 func (d *Draft) Moment(t time.Time) string { return t.In(d.Zone).Format("2 Jan, 15:04") }
 
+// MailState says how a mail went.
+func (d *Draft) MailState(m *store.Mail) string {
+	switch m.State {
+	case store.DeliverySent:
+		return "sent"
+	case store.DeliveryFailed:
+		return "not delivered: " + m.Said
+	case store.DeliveryWaiting:
+		return "due " + d.Moment(m.Next)
+	case store.MailAside:
+		return "waits, as the response is kept aside"
+	}
+	return m.Said
+}
+
 // Room is one view of a draft. Its template defines "sheet", executed with what View returns.
 type Room struct {
 	Key      string

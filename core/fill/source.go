@@ -16,7 +16,8 @@ type Source struct {
 	Result *walk.Result
 	Lead   string // id of the response
 
-	Contact map[string]string // what the contact step was given, by field; nil until then, and for others' eyes
+	Contact map[string]string      // what the contact step was given, by field; nil until then, and for others' eyes
+	File    func(id string) string // the address of a file that is handed out; nil where none is
 }
 
 // Known reports whether texts and addresses of the document may use the name.
@@ -117,6 +118,11 @@ func (s Source) visitor(root, id string) (value string, known bool) {
 		return s.Input.Params[id], true
 	case "contact":
 		return s.Contact[id], s.Doc.Contact.Asks(id)
+	case "file":
+		if s.File == nil || !quiz.ValidID(id) {
+			return "", quiz.ValidID(id)
+		}
+		return s.File(id), true
 	}
 	return "", false
 }

@@ -294,6 +294,19 @@ func (c *Contact) Asks(id string) bool {
 	return c != nil && slices.ContainsFunc(c.Fields, func(f ContactField) bool { return f.ID == id })
 }
 
+// Email is the e-mail address among what the contact step was given, by field; "" for none.
+func (c *Contact) Email(given map[string]string) string {
+	if c == nil {
+		return ""
+	}
+	for _, f := range c.Fields {
+		if f.Kind == "email" && given[f.ID] != "" {
+			return given[f.ID]
+		}
+	}
+	return ""
+}
+
 // ContactField is one line of the contact step.
 type ContactField struct {
 	ID       string `json:"id"`
