@@ -29,6 +29,7 @@ import (
 	"omphalos/app/people"
 	"omphalos/app/rehearse"
 	"omphalos/app/respond"
+	"omphalos/app/rights"
 	"omphalos/app/script"
 	"omphalos/app/store"
 	"omphalos/app/verdicts"
@@ -45,6 +46,7 @@ type Options struct {
 	Now      func() time.Time  // the clock; nil is the machine's
 	Log      *slog.Logger      // nil discards
 	Closing  <-chan struct{}   // closed when the server ends: streams end at once
+	OIDC     *account.Provider // another way to sign in; nil for none
 	Mail     delivery.Settings // how mail leaves; without a host it waits
 	Metrics  *Metrics          // what is counted for Prometheus; nil is nothing
 	Shown    bool              // the metrics are an address of this server too
@@ -137,9 +139,14 @@ func routes(g *gin.Engine, s *store.Store, o Options) error {
 		}
 	})
 	accounts := account.New(s, o.OneClick, o.SetUp)
+	accounts.Origin, accounts.Mail, accounts.Log, accounts.Now, accounts.OIDC = o.Origin, o.Mail.On(), o.Log, o.Now, o.OIDC
 	accounts.Routes(own)
-	signedIn := own.Group("/", accounts.Require)
+	accounts.PublicRoutes(own)
+	accounts.WithRoutes(own)
+	signedIn := own.Group("/", accounts.Require, (&rights.Guard{Store: s}).Check)
 	accounts.OwnRoutes(signedIn)
+	accounts.TeamRoutes(signedIn)
+	accounts.JournalRoutes(signedIn)
 
 	counts := counting.New()
 	editor := edit.New(s, counts, o.Now)

@@ -5,10 +5,12 @@ import (
 	"crypto/sha256"
 	"embed"
 	"errors"
+	"log/slog"
 	"net/http"
 	"net/netip"
 	"net/url"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/gin-gonic/gin"
@@ -32,16 +34,30 @@ const (
 	cookie      = "omphalos_session"
 	accountKey  = "account"
 	minPassword = 10
-	maxPassword = 72 // bytes that bcrypt takes
+	maxPassword = 200
 )
 
 // Handler answers sign-in and sign-out.
 type Handler struct {
-	Store *store.Store
+	Store  *store.Store
+	Origin string       // address of the server, "" where that is not known
+	Mail   bool         // mail leaves
+	Log    *slog.Logger // may be nil
+	Now    func() time.Time
+	OIDC   *Provider // another way to sign in; nil for none
 	links
+	beside   sync.WaitGroup   // what goes on after an answer
 	limits   *limiter.Limiter // at one account from one network
 	networks *limiter.Limiter // from one network
 	checking chan struct{}    // turns of comparing a password, which takes a processor for a while
+}
+
+// now is the clock.
+func (h *Handler) now() time.Time {
+	if h.Now == nil {
+		return time.Now()
+	}
+	return h.Now()
 }
 
 // New makes the handler. oneClick is the token of a link that signs in as the owner, setUp that of a link to make the
@@ -68,6 +84,14 @@ var (
 type form struct {
 	Nobody  bool   // there is no owner yet, and this is not where one is made
 	SetUp   string // token of the link to make the owner's account
+	Join    string // token of an invitation
+	Reset   string // token of a link to choose another password
+	Forgot  bool   // a link to choose another password is asked for
+	Sent    bool   // and is on its way, if there is such an account
+	NoMail  bool   // no mail leaves
+	Code    bool   // the code of a second factor is asked for
+	With    string // name of another way to sign in, "" for none
+	Away    string // its address, to go on to
 	Email   string
 	Message string
 	Next    string
@@ -89,7 +113,11 @@ func (h *Handler) show(c *gin.Context) {
 		page.Failed(c, err)
 		return
 	}
-	draw(c, http.StatusOK, form{Nobody: !has, Next: c.Query("next")})
+	f := form{Nobody: !has, Next: c.Query("next")}
+	if h.OIDC != nil && has {
+		f.With = h.OIDC.Name
+	}
+	draw(c, http.StatusOK, f)
 }
 
 func draw(c *gin.Context, status int, f form) {
@@ -98,8 +126,13 @@ func draw(c *gin.Context, status int, f form) {
 		return
 	}
 	title := "Sign in"
-	if f.SetUp != "" {
+	switch {
+	case f.SetUp != "":
 		title = "Make the owner’s account"
+	case f.Join != "":
+		title = "Make your account"
+	case f.Reset != "", f.Forgot:
+		title = "Another password"
 	}
 	page.Render(c, status, signInPage, page.Shell{Title: title, Body: f})
 }
@@ -130,7 +163,7 @@ func (h *Handler) signIn(c *gin.Context) {
 		page.Failed(c, err)
 		return
 	}
-	h.enter(c, a, f.Next)
+	h.proven(c, a, f.Next)
 }
 
 // A password that was tried in vain so often is compared more slowly, whoever tries: guessing from many networks is
@@ -168,6 +201,9 @@ func badCredentials(email, password string) string {
 	if !quiz.ValidEmail(email) {
 		return "Type an e-mail address such as name@example.org."
 	}
+	if own, _, _ := strings.Cut(strings.ToLower(email), "@"); len(own) > 3 && strings.Contains(strings.ToLower(password), own) {
+		return "Choose a password without your e-mail address in it."
+	}
 	return BadPassword(password)
 }
 
@@ -177,13 +213,15 @@ func BadPassword(password string) string {
 	case len([]rune(password)) < minPassword:
 		return "Choose a password of at least 10 characters."
 	case len(password) > maxPassword:
-		return "Choose a password of at most 72 characters."
+		return "Choose a password of at most 200 characters."
+	case isCommon(password):
+		return "This password is one of those that are tried first. Choose another: four words that do not belong together are good."
 	}
 	return ""
 }
 
 func (h *Handler) enter(c *gin.Context, a *store.Account, next string) {
-	token, err := h.Store.StartSession(a)
+	token, err := h.Store.StartSession(a, browserOf(c.Request.UserAgent()))
 	if err != nil {
 		page.Failed(c, err)
 		return
@@ -236,13 +274,16 @@ func (h *Handler) signOut(c *gin.Context) {
 func (h *Handler) Require(c *gin.Context) {
 	c.Header("Cache-Control", "no-store") // what is behind a sign-in stays out of every cache
 	token, err := c.Cookie(CookieName(c.Request))
-	var a *store.Account
+	var s *store.Session
 	if err == nil {
-		a, err = h.Store.SessionAccount(token)
+		s, err = h.Store.Session(token)
+	}
+	if err == nil {
+		err = h.Store.Seen(s)
 	}
 	switch {
 	case err == nil:
-		c.Set(accountKey, a)
+		c.Set(accountKey, &s.Account)
 		return
 	case !errors.Is(err, http.ErrNoCookie) && !errors.Is(err, store.ErrNotFound):
 		page.Failed(c, err) // nobody is signed out by a fault of ours

@@ -3,6 +3,7 @@ package account
 import (
 	"errors"
 	"net/http"
+	"strings"
 
 	"github.com/gin-gonic/gin"
 
@@ -13,8 +14,30 @@ import (
 // view is the page of one's own account.
 type view struct {
 	Email   string
+	Owner   bool
+	Edits   bool
 	Message string // what is wrong
 	Done    string // what was done
+
+	Factor      *factorView // one that is being set up
+	HasFactor   bool
+	FactorWrong string
+	Sessions    []signedIn
+	Tokens      []madeToken
+	NewToken    string // it is shown this once
+}
+
+// signedIn is a sign-in.
+type signedIn struct {
+	store.Session
+	Here bool
+	Last string
+}
+
+// madeToken is a token for another program.
+type madeToken struct {
+	store.Token
+	Made, Last string
 }
 
 // OwnRoutes adds the addresses of one's own account, behind a sign-in.
@@ -23,42 +46,80 @@ func (h *Handler) OwnRoutes(g gin.IRouter) {
 	g.POST("/account/password", h.changePassword)
 	g.POST("/account/sign-out-everywhere", h.signOutEverywhere)
 	g.POST("/account/seen", h.seen)
+	g.POST("/account/sessions/:session/end", h.endSession)
+	g.POST("/account/factor", h.startFactor)
+	g.POST("/account/factor/confirm", h.confirmFactor)
+	g.POST("/account/factor/drop", h.dropFactor)
+	g.POST("/account/tokens", h.makeToken)
+	g.POST("/account/tokens/:token/drop", h.dropToken)
 }
 
-func drawOwn(c *gin.Context, status int, v view) {
-	v.Email = Of(c).Email
+func (h *Handler) drawOwn(c *gin.Context, status int, v view) {
+	a := Of(c)
+	v.Email, v.Owner, v.Edits, v.HasFactor = a.Email, a.IsOwner(), a.Edits(), v.HasFactor || a.Factor != ""
+	sessions, err := h.Store.Sessions(a.ID)
+	if err != nil {
+		page.Failed(c, err)
+		return
+	}
+	mine := ""
+	if token, err := c.Cookie(CookieName(c.Request)); err == nil {
+		if s, err := h.Store.Session(token); err == nil {
+			mine = s.ID
+		}
+	}
+	for _, s := range sessions {
+		v.Sessions = append(v.Sessions, signedIn{s, s.ID == mine, moment(s.SeenAt)})
+	}
+	tokens, err := h.Store.Tokens(a.ID)
+	if err != nil {
+		page.Failed(c, err)
+		return
+	}
+	for _, t := range tokens {
+		one := madeToken{Token: t, Made: moment(t.CreatedAt), Last: "never used"}
+		if t.SeenAt != nil {
+			one.Last = "last used " + moment(*t.SeenAt)
+		}
+		v.Tokens = append(v.Tokens, one)
+	}
 	page.Render(c, status, ownPage, page.Shell{Title: "Account", Account: v.Email, Body: v})
 }
 
 func (h *Handler) own(c *gin.Context) {
 	done := ""
-	if c.Query("changed") != "" {
+	switch {
+	case c.Query("changed") != "":
 		done = "The password is changed. Everybody who was signed in with the old one is signed out."
+	case c.Query("done") == "factor":
+		done = "The second factor is taken away."
+	case c.Query("done") != "":
+		done = "Done."
 	}
-	drawOwn(c, http.StatusOK, view{Done: done})
+	h.drawOwn(c, http.StatusOK, view{Done: done})
 }
 
 // changePassword gives the account another password. It ends every sign-in; this one begins anew.
 func (h *Handler) changePassword(c *gin.Context) {
 	a := Of(c)
 	if next, again := c.PostForm("next"), c.PostForm("again"); next != again {
-		drawOwn(c, http.StatusUnprocessableEntity, view{Message: "The new password was not typed the same twice."})
+		h.drawOwn(c, http.StatusUnprocessableEntity, view{Message: "The new password was not typed the same twice."})
 		return
 	}
 	if message := badCredentials(a.Email, c.PostForm("next")); message != "" {
-		drawOwn(c, http.StatusUnprocessableEntity, view{Message: message})
+		h.drawOwn(c, http.StatusUnprocessableEntity, view{Message: message})
 		return
 	}
 	_, may, err := h.allow(c, a.Email)
 	if err == nil && !may {
-		drawOwn(c, http.StatusTooManyRequests, view{Message: "Too many attempts. Wait a minute, then try again."})
+		h.drawOwn(c, http.StatusTooManyRequests, view{Message: "Too many attempts. Wait a minute, then try again."})
 		return
 	}
 	if err == nil {
 		_, err = h.check(c, a.Email, c.PostForm("password"))
 	}
 	if errors.Is(err, store.ErrNotFound) {
-		drawOwn(c, http.StatusUnprocessableEntity, view{Message: "That is not the password you have now."})
+		h.drawOwn(c, http.StatusUnprocessableEntity, view{Message: "That is not the password you have now."})
 		return
 	}
 	if err == nil {
@@ -92,4 +153,65 @@ func (h *Handler) seen(c *gin.Context) {
 		return
 	}
 	c.Redirect(http.StatusSeeOther, "/")
+}
+
+// endSession ends one of one's own sign-ins.
+func (h *Handler) endSession(c *gin.Context) {
+	if err := h.Store.EndOne(Of(c).ID, c.Param("session")); err != nil && !store.IsNotFound(err) {
+		page.Failed(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/account?done=1")
+}
+
+// makeToken makes a token for another program and shows it this once.
+func (h *Handler) makeToken(c *gin.Context) {
+	scopes := []string{store.ScopeRead}
+	if c.PostForm("write") != "" {
+		scopes = append(scopes, store.ScopeWrite)
+	}
+	name := strings.TrimSpace(c.PostForm("name"))
+	if name == "" || len(name) > 100 {
+		h.drawOwn(c, http.StatusUnprocessableEntity, view{Message: "Give the token a name that says which program has it."})
+		return
+	}
+	token, err := h.Store.AddToken(Of(c).ID, name, scopes)
+	if err != nil {
+		page.Failed(c, err)
+		return
+	}
+	c.Set(JournalDetail, name)
+	c.Header("Cache-Control", "no-store")
+	h.drawOwn(c, http.StatusOK, view{NewToken: token})
+}
+
+func (h *Handler) dropToken(c *gin.Context) {
+	if err := h.Store.DropToken(Of(c).ID, c.Param("token")); err != nil && !store.IsNotFound(err) {
+		page.Failed(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/account?done=1")
+}
+
+// browserOf names a browser and its system by the words of its User-Agent, roughly: to be told from others in a list.
+func browserOf(agent string) string {
+	name := func(list [][2]string) string {
+		for _, one := range list {
+			if strings.Contains(agent, one[0]) {
+				return one[1]
+			}
+		}
+		return ""
+	}
+	browser := name([][2]string{{"Firefox/", "Firefox"}, {"Edg/", "Edge"}, {"Chrome/", "Chrome"}, {"Safari/", "Safari"}})
+	system := name([][2]string{
+		{"Android", "Android"}, {"iPhone", "iPhone"}, {"iPad", "iPad"}, {"Windows", "Windows"}, {"Mac OS", "macOS"}, {"Linux", "Linux"},
+	})
+	switch {
+	case browser == "":
+		return "another program"
+	case system == "":
+		return browser
+	}
+	return browser + " on " + system
 }

@@ -68,7 +68,18 @@ func (e *Editor) Create(who Actor, text []byte) (*store.Quiz, error) {
 	if err := refused(checkDocument(d)); err != nil {
 		return nil, err
 	}
-	return e.store.CreateQuizText(d.Name, text)
+	q, err := e.store.CreateQuizText(d.Name, text)
+	if err != nil {
+		return nil, err
+	}
+	a, err := e.store.Account(who.Account)
+	if store.IsNotFound(err) {
+		return q, nil
+	}
+	if err == nil {
+		err = e.store.Give(a, q.ID) // whoever is for chosen quizzes sees those that they make
+	}
+	return q, err
 }
 
 // CheckImport finds what keeps a document from being brought in.

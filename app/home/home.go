@@ -60,6 +60,7 @@ type view struct {
 	Lines   []line
 	Deleted *store.Quiz // just now, to bring back
 	Bin     []deleted
+	Owner   bool // whoever looks owns the program
 	Wrong   *wrong // passwords that were tried before this sign-in
 }
 
@@ -76,7 +77,7 @@ type wrong struct {
 }
 
 func (h *Handler) show(c *gin.Context) {
-	v, err := h.view()
+	v, err := h.view(account.Of(c))
 	if err != nil {
 		page.Failed(c, err)
 		return
@@ -96,8 +97,8 @@ func (h *Handler) show(c *gin.Context) {
 }
 
 // view reads the ledger: quizzes and tallies, no response.
-func (h *Handler) view() (*view, error) {
-	quizzes, err := h.Store.Quizzes()
+func (h *Handler) view(a *store.Account) (*view, error) {
+	quizzes, err := h.Store.QuizzesOf(a)
 	if err != nil {
 		return nil, err
 	}
@@ -116,7 +117,7 @@ func (h *Handler) view() (*view, error) {
 	if err != nil {
 		return nil, err
 	}
-	v := &view{}
+	v := &view{Owner: a.IsOwner()}
 	for _, q := range quizzes {
 		l, err := h.line(q, docs[q.ID], counts[q.ID])
 		if err != nil {
@@ -126,6 +127,9 @@ func (h *Handler) view() (*view, error) {
 	}
 	bin, err := h.Store.Bin()
 	for _, q := range bin {
+		if sees, err := h.Store.Sees(a, q.ID); err != nil || !sees {
+			continue // what cannot be looked up is not shown
+		}
 		v.Bin = append(v.Bin, deleted{Quiz: q, Day: q.PurgeDay().Format("2 January")})
 	}
 	return v, err

@@ -1,15 +1,13 @@
 package store
 
 import (
-	"crypto/rand"
 	"crypto/sha256"
-	"encoding/base64"
 	"encoding/hex"
 	"errors"
 	"strings"
+	"sync"
 	"time"
 
-	"golang.org/x/crypto/bcrypt"
 	"gorm.io/gorm"
 )
 
@@ -28,11 +26,11 @@ func (s *Store) HasOwner() (bool, error) {
 
 // CreateOwner makes the first account.
 func (s *Store) CreateOwner(email, password string) (*Account, error) {
-	hash, err := bcrypt.GenerateFromPassword([]byte(password), bcrypt.DefaultCost)
+	hash, err := HashPassword(password)
 	if err != nil {
 		return nil, err
 	}
-	a := &Account{Email: strings.ToLower(strings.TrimSpace(email)), Password: hash}
+	a := &Account{Email: strings.ToLower(strings.TrimSpace(email)), Password: hash, Role: Owner}
 	err = s.write.Transaction(func(tx *gorm.DB) error {
 		var n int64
 		if err := tx.Model(&Account{}).Count(&n).Error; err != nil {
@@ -68,29 +66,48 @@ func (s *Store) FirstAccount() (*Account, error) {
 }
 
 // absent is compared with when an e-mail address is unknown, so that the answer takes as long as a wrong password.
-var absent, _ = bcrypt.GenerateFromPassword([]byte("no such account"), bcrypt.DefaultCost)
+var absent = sync.OnceValues(func() ([]byte, error) { return HashPassword("no such account") })
 
 // CheckPassword returns the account of the e-mail address if the password is its own, else ErrNotFound. The account
 // comes with how many wrong ones were tried before it; then they are forgotten.
 func (s *Store) CheckPassword(email, password string) (*Account, error) {
 	var a Account
 	err := s.read.Where("email = ?", strings.ToLower(strings.TrimSpace(email))).First(&a).Error
-	if err != nil {
-		_ = bcrypt.CompareHashAndPassword(absent, []byte(password))
-		return nil, notFound(err)
+	if err != nil || len(a.Password) == 0 {
+		hash, failed := absent()
+		fits(hash, password)
+		return nil, errors.Join(ErrNotFound, failed, unlessMissing(err))
 	}
 	account := s.write.Model(&Account{}).Where("id = ?", a.ID)
-	if bcrypt.CompareHashAndPassword(a.Password, []byte(password)) != nil {
+	same, current := fits(a.Password, password)
+	if !same {
 		wrong := map[string]any{
 			"failed":       gorm.Expr("coalesce(failed, 0) + 1"),
 			"failed_since": gorm.Expr("coalesce(failed_since, ?)", s.now().UTC()),
 		}
 		return nil, errors.Join(ErrNotFound, account.UpdateColumns(wrong).Error)
 	}
+	set := map[string]any{}
 	if a.Failed > 0 {
-		err = account.UpdateColumns(map[string]any{"failed": 0, "failed_since": nil}).Error
+		set["failed"], set["failed_since"] = 0, nil
+	}
+	if !current {
+		if set["password"], err = HashPassword(password); err != nil {
+			return nil, err
+		}
+	}
+	if len(set) > 0 {
+		err = account.UpdateColumns(set).Error
 	}
 	return &a, err
+}
+
+// unlessMissing is an error that is not about something that is not there.
+func unlessMissing(err error) error {
+	if isMissing(err) {
+		return nil
+	}
+	return err
 }
 
 // Failures is how many wrong passwords were tried at an account since its last sign-in.
@@ -105,17 +122,11 @@ func (s *Store) Failures(email string) (int, error) {
 
 // SetPassword gives an account another password and signs it out everywhere.
 func (s *Store) SetPassword(account uint, password string) error {
-	hash, err := bcrypt.GenerateFromPassword([]byte(password), bcrypt.DefaultCost)
+	hash, err := HashPassword(password)
 	if err != nil {
 		return err
 	}
-	return s.write.Transaction(func(tx *gorm.DB) error {
-		set := changed(tx.Model(&Account{}).Where("id = ?", account).UpdateColumn("password", hash))
-		if set != nil {
-			return set
-		}
-		return tx.Where("account_id = ?", account).Delete(&Session{}).Error
-	})
+	return s.write.Transaction(func(tx *gorm.DB) error { return setHash(tx, account, hash) })
 }
 
 // EndSessions signs an account out everywhere.
@@ -125,19 +136,35 @@ func (s *Store) EndSessions(account uint) error {
 
 // StartSession signs the account in and returns the token of its cookie. What the account says of wrong passwords goes
 // with it.
-func (s *Store) StartSession(a *Account) (string, error) {
-	raw := make([]byte, 32)
-	if _, err := rand.Read(raw); err != nil {
+func (s *Store) StartSession(a *Account, agent ...string) (string, error) {
+	return s.startSession(a, false, strings.Join(agent, " "))
+}
+
+// PendingLife is how long a sign-in waits for the code of a second factor.
+const PendingLife = 5 * time.Minute
+
+// StartPending begins a sign-in that waits for the code of a second factor.
+func (s *Store) StartPending(a *Account) (string, error) { return s.startSession(a, true, "") }
+
+// Pending returns the sign-in of a token that waits for its code, with its account.
+func (s *Store) Pending(token string) (*Session, error) { return s.session(token, true) }
+
+func (s *Store) startSession(a *Account, waits bool, agent string) (string, error) {
+	token, err := newToken()
+	if err != nil {
 		return "", err
 	}
-	token := base64.RawURLEncoding.EncodeToString(raw)
-	now := s.now()
-	err := s.write.Transaction(func(tx *gorm.DB) error {
+	now, life := s.now(), SessionLife
+	if waits {
+		life = PendingLife
+	}
+	err = s.write.Transaction(func(tx *gorm.DB) error {
 		if err := tx.Where("expires_at < ?", now).Delete(&Session{}).Error; err != nil {
 			return err
 		}
-		session := Session{Hash: hashToken(token), AccountID: a.ID, ExpiresAt: now.Add(SessionLife)}
+		session := Session{Hash: hashToken(token), AccountID: a.ID, ExpiresAt: now.Add(life), Waits: waits}
 		session.Failed, session.FailedSince = a.Failed, a.FailedSince
+		session.ID, session.At, session.SeenAt, session.Agent = NewID(), now.UTC(), now.UTC(), agent
 		return tx.Create(&session).Error
 	})
 	return token, err
@@ -145,13 +172,21 @@ func (s *Store) StartSession(a *Account) (string, error) {
 
 // SessionAccount returns the account that the token signs in, with the wrong passwords that were tried before that.
 func (s *Store) SessionAccount(token string) (*Account, error) {
+	session, err := s.Session(token)
+	return &session.Account, err
+}
+
+// Session returns the sign-in of a token, with its account.
+func (s *Store) Session(token string) (*Session, error) { return s.session(token, false) }
+
+func (s *Store) session(token string, waits bool) (*Session, error) {
 	var session Session
 	err := s.read.Preload("Account").
-		Where("hash = ? AND expires_at > ?", hashToken(token), s.now()).
+		Where("hash = ? AND expires_at > ? AND waits = ?", hashToken(token), s.now(), waits).
 		First(&session).
 		Error
 	session.Account.Failed, session.Account.FailedSince = session.Failed, session.FailedSince
-	return &session.Account, notFound(err)
+	return &session, notFound(err)
 }
 
 // SeenFailures forgets what a sign-in told of wrong passwords.
@@ -168,4 +203,9 @@ func (s *Store) EndSession(token string) error {
 func hashToken(token string) string {
 	sum := sha256.Sum256([]byte(token))
 	return hex.EncodeToString(sum[:])
+}
+
+// SetSubject notes what the provider of a sign-in elsewhere knows an account by.
+func (s *Store) SetSubject(account uint, subject string) error {
+	return changed(s.write.Model(&Account{}).Where("id = ?", account).UpdateColumn("subject", subject))
 }

@@ -110,6 +110,24 @@ var migrations = []*gormigrate.Migration{
 		}
 		return agreedFirst(tx)
 	}},
+	{ID: "0014", Migrate: migrateToPeople},
+}
+
+// migrateToPeople brings roles: whoever has an account before them owns the program.
+func migrateToPeople(tx *gorm.DB) error {
+	err := tx.AutoMigrate(&Account{}, &Session{}, &AccountQuiz{}, &Invite{}, &Reset{}, &Token{}, &Repeat{}, &JournalLine{})
+	if err != nil {
+		return err
+	}
+	if err := tx.Model(&Account{}).Where("role IS NULL OR role = ''").UpdateColumn("role", Owner).Error; err != nil {
+		return err
+	}
+	if err := tx.Model(&Account{}).Where("chosen_only IS NULL").UpdateColumn("chosen_only", false).Error; err != nil {
+		return err
+	}
+	now := time.Now().UTC()
+	return tx.Model(&Session{}).Where("id IS NULL OR id = ''").
+		UpdateColumns(map[string]any{"id": gorm.Expr("substr(hash, 1, 12)"), "at": now, "seen_at": now, "waits": false}).Error
 }
 
 // migrateToKeeping brings how long responses are kept, imports, filters with a name and results to hand round.

@@ -14,8 +14,16 @@ type Account struct {
 	ID        uint   `gorm:"primaryKey"`
 	Email     string `gorm:"uniqueIndex;not null"`
 	Name      string
-	Password  []byte // bcrypt
+	Password  []byte // argon2id, or bcrypt of earlier programs; empty for one that signs in elsewhere
 	CreatedAt time.Time
+
+	Role    string // Owner, Editor or Viewer
+	Some    bool   `gorm:"column:chosen_only"` // it sees chosen quizzes alone
+	Subject string `gorm:"index"`              // of the provider that it signs in with, "" for none
+
+	Factor     string // secret of its second factor (RFC 6238), "" for none
+	FactorStep int64  // time step of the last code that was used
+	Recovery   []byte // JSON list of hashes of recovery codes
 
 	Failed      int        // wrong passwords since the last sign-in
 	FailedSince *time.Time // when the first of them was tried
@@ -33,6 +41,12 @@ type Session struct {
 	AccountID uint   `gorm:"not null;index"`
 	Account   Account
 	ExpiresAt time.Time
+
+	ID     string `gorm:"index"` // names it in lists
+	At     time.Time
+	SeenAt time.Time
+	Agent  string // the browser, in words
+	Waits  bool   // for the code of a second factor: it signs in to nothing yet
 
 	Failed      int        // wrong passwords that were tried before this sign-in, until they have been seen
 	FailedSince *time.Time // when the first of them was

@@ -1,0 +1,194 @@
+package account
+
+import (
+	"crypto/sha256"
+	"encoding/base64"
+	"encoding/hex"
+	"errors"
+	"html/template"
+	"net/http"
+	"strings"
+	"time"
+
+	"crypto/rand"
+
+	"github.com/gin-gonic/gin"
+	"github.com/pquerna/otp"
+	"github.com/pquerna/otp/totp"
+	"github.com/skip2/go-qrcode"
+
+	"omphalos/app/page"
+	"omphalos/app/store"
+)
+
+// What codes are made by: RFC 6238 with its usual values.
+const (
+	factorPeriod  = 30 // seconds
+	recoveryCodes = 8
+)
+
+// proven goes on after the password: to the second factor, where the account has one.
+func (h *Handler) proven(c *gin.Context, a *store.Account, next string) {
+	if a.Factor == "" {
+		h.enter(c, a, next)
+		return
+	}
+	token, err := h.Store.StartPending(a)
+	if err != nil {
+		page.Failed(c, err)
+		return
+	}
+	setCookie(c, token, int(store.PendingLife/time.Second))
+	if page.WantsJSON(c) {
+		c.JSON(http.StatusUnauthorized, gin.H{"kind": "code", "message": "Sign in on a page of its own: your account asks for a code."})
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/sign-in/code?next="+template.URLQueryEscaper(next))
+}
+
+// pending is the sign-in that waits for its code.
+func (h *Handler) pending(c *gin.Context) (*store.Session, string) {
+	token, err := c.Cookie(CookieName(c.Request))
+	if err != nil {
+		return nil, ""
+	}
+	s, err := h.Store.Pending(token)
+	if err != nil {
+		return nil, ""
+	}
+	return s, token
+}
+
+func (h *Handler) showCode(c *gin.Context) {
+	c.Header("Cache-Control", "no-store")
+	if s, _ := h.pending(c); s == nil {
+		c.Redirect(http.StatusSeeOther, "/sign-in")
+		return
+	}
+	draw(c, http.StatusOK, form{Code: true, Next: c.Query("next")})
+}
+
+// code takes the code of the second factor, or one for recovery.
+func (h *Handler) code(c *gin.Context) {
+	s, token := h.pending(c)
+	if s == nil {
+		c.Redirect(http.StatusSeeOther, "/sign-in")
+		return
+	}
+	f := form{Code: true, Next: c.PostForm("next")}
+	_, may, err := h.allow(c, "code "+s.Account.Email)
+	if err == nil && !may {
+		f.Message = "Too many attempts. Wait a minute, then try again."
+		draw(c, http.StatusTooManyRequests, f)
+		return
+	}
+	ok := false
+	if err == nil {
+		ok, err = h.rightCode(&s.Account, c.PostForm("code"))
+	}
+	if err != nil {
+		page.Failed(c, err)
+		return
+	}
+	if !ok {
+		f.Message = "That is not the code of this moment. Codes change every 30 seconds; each works once."
+		draw(c, http.StatusUnprocessableEntity, f)
+		return
+	}
+	if err := h.Store.EndSession(token); err != nil {
+		page.Failed(c, err)
+		return
+	}
+	h.enter(c, &s.Account, f.Next)
+}
+
+// rightCode reports whether a code is the account's: of this half minute or one beside it, and not used before; or one
+// for recovery, which it uses up.
+func (h *Handler) rightCode(a *store.Account, code string) (bool, error) {
+	code = strings.ToLower(strings.Join(strings.Fields(code), ""))
+	now := h.now()
+	for _, skew := range []int64{0, -1, 1} {
+		at := now.Add(time.Duration(skew*factorPeriod) * time.Second)
+		want, err := totp.GenerateCode(a.Factor, at)
+		if err != nil {
+			return false, err
+		}
+		if want == code {
+			return h.Store.UseStep(a.ID, at.Unix()/factorPeriod)
+		}
+	}
+	return h.Store.UseRecovery(a.ID, hashCode(code))
+}
+
+func hashCode(code string) string {
+	sum := sha256.Sum256([]byte(strings.ReplaceAll(code, "-", "")))
+	return hex.EncodeToString(sum[:])
+}
+
+// factorView is a second factor that is being set up, and its recovery codes, which are shown once.
+type factorView struct {
+	Secret string
+	QR     template.URL
+	Codes  []string
+}
+
+// startFactor shows a secret to be put into another device; nothing holds before a code of it was typed.
+func (h *Handler) startFactor(c *gin.Context) {
+	key, err := totp.Generate(totp.GenerateOpts{Issuer: "Omphalos", AccountName: Of(c).Email, Period: factorPeriod, Digits: otp.DigitsSix})
+	var png []byte
+	if err == nil {
+		png, err = qrcode.Encode(key.URL(), qrcode.Medium, 220)
+	}
+	if err != nil {
+		page.Failed(c, err)
+		return
+	}
+	qr := template.URL("data:image/png;base64," + base64.StdEncoding.EncodeToString(png))
+	h.drawOwn(c, http.StatusOK, view{Factor: &factorView{Secret: key.Secret(), QR: qr}})
+}
+
+func (h *Handler) confirmFactor(c *gin.Context) {
+	a := *Of(c)
+	a.Factor = c.PostForm("secret")
+	want, err := totp.GenerateCode(a.Factor, h.now())
+	if err != nil || want != strings.Join(strings.Fields(c.PostForm("code")), "") {
+		h.drawOwn(c, http.StatusUnprocessableEntity, view{FactorWrong: "That is not the code of this moment. Begin again, and look at the clock of the other device."})
+		return
+	}
+	codes, hashes := make([]string, recoveryCodes), make([]string, recoveryCodes)
+	for i := range codes {
+		text := strings.ToLower(rand.Text())
+		codes[i] = text[:5] + "-" + text[5:10]
+		hashes[i] = hashCode(codes[i])
+	}
+	if err := h.Store.SetFactor(a.ID, a.Factor, hashes); err != nil {
+		page.Failed(c, err)
+		return
+	}
+	h.drawOwn(c, http.StatusOK, view{Factor: &factorView{Codes: codes}, HasFactor: true})
+}
+
+// dropFactor takes the second factor away, for who knows the password.
+func (h *Handler) dropFactor(c *gin.Context) {
+	a := Of(c)
+	_, may, err := h.allow(c, a.Email)
+	if err == nil && !may {
+		h.drawOwn(c, http.StatusTooManyRequests, view{FactorWrong: "Too many attempts. Wait a minute, then try again."})
+		return
+	}
+	if err == nil {
+		_, err = h.check(c, a.Email, c.PostForm("password"))
+	}
+	if errors.Is(err, store.ErrNotFound) {
+		h.drawOwn(c, http.StatusUnprocessableEntity, view{FactorWrong: "That is not your password."})
+		return
+	}
+	if err == nil {
+		err = h.Store.SetFactor(a.ID, "", nil)
+	}
+	if err != nil {
+		page.Failed(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/account?done=factor")
+}

@@ -1,0 +1,142 @@
+package account
+
+import (
+	"errors"
+	"net/http"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+
+	"omphalos/app/page"
+	"omphalos/app/store"
+)
+
+// PublicRoutes adds the addresses of links that were mailed or handed on.
+func (h *Handler) PublicRoutes(g gin.IRouter) {
+	g.GET("/join/:token", h.showJoin)
+	g.POST("/join/:token", h.join)
+	g.GET("/forgot", func(c *gin.Context) { draw(c, http.StatusOK, form{Forgot: true, NoMail: !h.Mail}) })
+	g.POST("/forgot", h.forgot)
+	g.GET("/reset/:token", h.showReset)
+	g.POST("/reset/:token", h.reset)
+	g.GET("/sign-in/code", h.showCode)
+	g.POST("/sign-in/code", h.code)
+}
+
+func linkIsOver(c *gin.Context) {
+	page.Fail(c, http.StatusNotFound, "This link has been used, or its time is over",
+		"Ask whoever sent it for another one.")
+}
+
+func (h *Handler) showJoin(c *gin.Context) {
+	c.Header("Cache-Control", "no-store")
+	i, err := h.Store.InviteOf(c.Param("token"))
+	if err != nil {
+		h.over(c, err)
+		return
+	}
+	draw(c, http.StatusOK, form{Join: c.Param("token"), Email: i.Email})
+}
+
+func (h *Handler) over(c *gin.Context, err error) {
+	if store.IsNotFound(err) {
+		linkIsOver(c)
+		return
+	}
+	page.Failed(c, err)
+}
+
+// join makes the account of an invitation.
+func (h *Handler) join(c *gin.Context) {
+	token, password := c.Param("token"), c.PostForm("password")
+	i, err := h.Store.InviteOf(token)
+	if err != nil {
+		h.over(c, err)
+		return
+	}
+	if message := badCredentials(i.Email, password); message != "" {
+		draw(c, http.StatusUnprocessableEntity, form{Join: token, Email: i.Email, Message: message})
+		return
+	}
+	hash, err := store.HashPassword(password)
+	var a *store.Account
+	if err == nil {
+		a, err = h.Store.Accept(token, hash)
+	}
+	if errors.Is(err, store.ErrEmailTaken) {
+		draw(c, http.StatusUnprocessableEntity, form{Message: "There is an account with this e-mail address already: sign in.", Email: i.Email})
+		return
+	}
+	if err != nil {
+		h.over(c, err)
+		return
+	}
+	h.enter(c, a, "/")
+}
+
+// forgot mails a link to choose another password. The answer is the same, and as quick, whether there is such an account.
+func (h *Handler) forgot(c *gin.Context) {
+	email := strings.TrimSpace(c.PostForm("email"))
+	_, may, err := h.allow(c, "forgot "+strings.ToLower(email))
+	if err != nil {
+		page.Failed(c, err)
+		return
+	}
+	if !may {
+		draw(c, http.StatusTooManyRequests, form{Forgot: true, Email: email, Message: "Too many attempts. Wait a minute, then try again."})
+		return
+	}
+	if h.Mail {
+		base := h.base(c)
+		h.beside.Go(func() { h.mailReset(email, base) })
+	}
+	draw(c, http.StatusOK, form{Forgot: true, NoMail: !h.Mail, Sent: h.Mail, Email: email})
+}
+
+func (h *Handler) mailReset(email, base string) {
+	a, err := h.Store.AccountOf(email)
+	if err != nil {
+		return // there is no such account, and nobody is told
+	}
+	token, err := h.Store.AskReset(a.ID)
+	if err == nil {
+		text := "Somebody, you perhaps, wants another password for " + a.Email + ".\n\n[Choose another password](" + base + "/reset/" + token +
+			")\n\nThe link works for an hour, once. If it was not you, do nothing."
+		err = h.mail(a.Email, "Choose another password", text, "reset:"+store.NewID())
+	}
+	if err != nil && h.Log != nil {
+		h.Log.Error("reset", "error", err)
+	}
+}
+
+func (h *Handler) showReset(c *gin.Context) {
+	c.Header("Cache-Control", "no-store")
+	if _, err := h.Store.ResetOf(c.Param("token")); err != nil {
+		h.over(c, err)
+		return
+	}
+	draw(c, http.StatusOK, form{Reset: c.Param("token")})
+}
+
+// reset gives an account another password. Whoever does it signs in with it, and with the second factor where there is one.
+func (h *Handler) reset(c *gin.Context) {
+	token, password := c.Param("token"), c.PostForm("password")
+	a, err := h.Store.ResetOf(token)
+	if err != nil {
+		h.over(c, err)
+		return
+	}
+	if message := badCredentials(a.Email, password); message != "" {
+		draw(c, http.StatusUnprocessableEntity, form{Reset: token, Message: message})
+		return
+	}
+	hash, err := store.HashPassword(password)
+	if err == nil {
+		_, err = h.Store.UseReset(token, hash)
+	}
+	if err != nil {
+		h.over(c, err)
+		return
+	}
+	h.proven(c, a, "/")
+}

@@ -1,0 +1,144 @@
+// Package rights is the one place that says who may do what: each address of the program behind a sign-in has its right
+// here, and controls that lead to what somebody may not do are taken out of the pages that they get.
+package rights
+
+import (
+	"net/http"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+
+	"omphalos/app/account"
+	"omphalos/app/page"
+	"omphalos/app/store"
+)
+
+// Right is what an address needs of whoever asks.
+type Right int
+
+// The rights, each holding those before it.
+const (
+	none   Right = iota
+	See          // to read a quiz, its figures and its leads
+	Change       // to change, launch and export
+	Own          // people, rights, everything about a person, deleting for good
+)
+
+// Held reports whether an account has a right.
+func (r Right) Held(a *store.Account) bool {
+	switch r {
+	case See:
+		return a.IsOwner() || a.Role == store.Editor || a.Role == store.Viewer
+	case Change:
+		return a.Edits()
+	case Own:
+		return a.IsOwner()
+	}
+	return false
+}
+
+// Rule is what holds for an address: its right, and what is written into the journal when it was used.
+type Rule struct {
+	Right Right
+	Verb  string // "" for nothing
+}
+
+// Of is the rule of an address, given as its method and pattern; false for one that has none, which nobody may use.
+func Of(method, pattern string) (Rule, bool) {
+	r, ok := Rules[method+" "+pattern]
+	return r, ok
+}
+
+// May reports whether an account may use the address of a form, such as /quizzes/abc/launch.
+func May(a *store.Account, method, path string) bool {
+	path, _, _ = strings.Cut(path, "?")
+	for pattern, rule := range Rules {
+		m, p, _ := strings.Cut(pattern, " ")
+		if m == method && fits(p, path) && !rule.Right.Held(a) {
+			return false
+		}
+	}
+	return true
+}
+
+// fits reports whether a path is one of a pattern's.
+func fits(pattern, path string) bool {
+	want, got := strings.Split(pattern, "/"), strings.Split(path, "/")
+	if len(want) != len(got) {
+		return false
+	}
+	for i, part := range want {
+		if !strings.HasPrefix(part, ":") && part != got[i] {
+			return false
+		}
+	}
+	return true
+}
+
+// Guard lets through who has the right.
+type Guard struct{ Store *store.Store }
+
+// Check is what every address behind a sign-in passes: its right, the quiz that it is about, and the journal.
+func (g *Guard) Check(c *gin.Context) {
+	a := account.Of(c)
+	rule, stated := Of(c.Request.Method, c.FullPath())
+	if page.IsHead(c.Request) {
+		rule, stated = Of(http.MethodGet, c.FullPath())
+	}
+	if !stated || !rule.Right.Held(a) {
+		forbid(c)
+		return
+	}
+	id := ""
+	if strings.HasPrefix(c.FullPath(), "/quizzes/:id") {
+		id = c.Param("id")
+		sees, err := g.Store.Sees(a, id)
+		if err != nil {
+			page.Failed(c, err)
+			c.Abort()
+			return
+		}
+		if !sees {
+			page.NotFound(c)
+			return
+		}
+	}
+	if a.Edits() {
+		c.Next()
+	} else {
+		reading(c, a)
+	}
+	if rule.Verb != "" && done(c) {
+		g.note(c, a, rule.Verb, id)
+	}
+}
+
+func forbid(c *gin.Context) {
+	const why = "Your account reads here. Whoever owns the program can give you the right to change things."
+	if page.WantsJSON(c) {
+		c.AbortWithStatusJSON(http.StatusForbidden, gin.H{"kind": "forbidden", "message": why})
+		return
+	}
+	page.Fail(c, http.StatusForbidden, "This needs another right", why)
+}
+
+// done reports whether what was asked for was done: not answered with an error, and not led back to be told why not.
+func done(c *gin.Context) bool {
+	to := c.Writer.Header().Get("Location")
+	return c.Writer.Status() < 400 && !strings.Contains(to, "refused=")
+}
+
+func (g *Guard) note(c *gin.Context, a *store.Account, verb, quizID string) {
+	l := store.JournalLine{AccountID: a.ID, Account: a.Email, Verb: verb, QuizID: quizID}
+	if said, ok := c.Get(account.JournalDetail); ok {
+		l.Detail = said.(string)
+	}
+	if quizID != "" {
+		if q, err := g.Store.Quiz(quizID); err == nil {
+			l.Quiz = q.Name
+		}
+	}
+	if err := g.Store.Note(l); err != nil {
+		_ = c.Error(err)
+	}
+}
