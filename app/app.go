@@ -11,6 +11,7 @@ import (
 	"github.com/klauspost/compress/gzhttp"
 
 	"omphalos/app/account"
+	"omphalos/app/api"
 	"omphalos/app/counting"
 	"omphalos/app/delivery"
 	"omphalos/app/edit"
@@ -89,8 +90,16 @@ func router(s *store.Store, o Options) (*gin.Engine, error) {
 		g.Use(o.Metrics.observe)
 	}
 	g.Use(page.Requests(o.Log), page.Recover(o.Log), headers, untrusted(o.Locator, o.Log), limits.Bounded)
-	g.NoRoute(page.NotFound)
+	g.NoRoute(func(c *gin.Context) {
+		if api.Lost(c, http.StatusNotFound) {
+			return
+		}
+		page.NotFound(c)
+	})
 	g.NoMethod(func(c *gin.Context) {
+		if api.Lost(c, http.StatusMethodNotAllowed) {
+			return
+		}
 		page.Fail(c, http.StatusMethodNotAllowed, "This address does not take that", "Go back and try another way.")
 	})
 	h := &health{store: s, closing: o.Closing}
@@ -150,6 +159,7 @@ func routes(g *gin.Engine, s *store.Store, o Options) error {
 
 	counts := counting.New()
 	editor := edit.New(s, counts, o.Now)
+	(&api.Handler{Store: s, Editor: editor, Counts: counts, Origin: o.Origin, Now: o.Now, Log: o.Log}).Routes(g)
 	(&home.Handler{Store: s, Editor: editor, Now: o.Now}).Routes(signedIn)
 	(&people.Handler{Store: s}).Routes(signedIn)
 	bench := workbench.New(s, editor, counts)

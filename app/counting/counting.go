@@ -82,8 +82,8 @@ type Draft struct {
 // hold are among the report's findings, as the first of them.
 type Proof struct {
 	*reach.Report
-	Checks   []check.Result
-	Messages []message.Share
+	Checks   []check.Result  `json:"checks"`
+	Messages []message.Share `json:"messages,omitempty"`
 }
 
 // Prove counts a draft and runs its checks, in a turn.

@@ -25,6 +25,7 @@ type Edit struct {
 	Window string // where it was made: an edit knows of those that its window made before
 	Base   int    // the revision that the window showed
 	Patch  quiz.Patch
+	Exact  bool // it is made on Base or not at all: not moved over what others did since
 }
 
 // Result is a draft after an edit.
@@ -67,6 +68,9 @@ func (e *Editor) Apply(ctx context.Context, who Actor, quizID string, edit Edit)
 				Message: "the edit was made on a state that this quiz never had",
 				Mend:    "Load the page again.",
 			}})
+		}
+		if edit.Exact && edit.Base != q.Revision {
+			return nil, nil, &Error{Kind: Stale, Message: "The quiz was changed since."}
 		}
 		since, err := e.store.EditsSince(q, edit.Base)
 		if err != nil {

@@ -60,7 +60,7 @@ type view struct {
 	Lines   []line
 	Deleted *store.Quiz // just now, to bring back
 	Bin     []deleted
-	Owner   bool // whoever looks owns the program
+	Owner   bool   // whoever looks owns the program
 	Wrong   *wrong // passwords that were tried before this sign-in
 }
 

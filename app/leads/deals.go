@@ -6,51 +6,23 @@ import (
 	"fmt"
 	"net/http"
 	"net/url"
-	"regexp"
 	"slices"
 	"strings"
 
 	"github.com/gin-gonic/gin"
 
+	"omphalos/app/edit"
 	"omphalos/app/page"
 	"omphalos/app/store"
 	"omphalos/app/workbench"
-	"omphalos/core/rule"
 	"omphalos/core/sheet"
 )
-
-var currency = regexp.MustCompile(`^[A-Z]{3}$`)
-
-// readDeal reads what came of a response; the error is a sentence.
-func readDeal(state, amount, code string) (store.Deal, error) {
-	d := store.Deal{State: strings.ToLower(strings.TrimSpace(state)), Amount: strings.TrimSpace(amount), Currency: strings.ToUpper(strings.TrimSpace(code))}
-	switch d.State {
-	case "1":
-		d.State = store.DealWon
-	case "0":
-		d.State = store.DealLost
-	}
-	if !slices.Contains([]string{"", store.DealOpen, store.DealWon, store.DealLost}, d.State) {
-		return d, fmt.Errorf("“%s” is none of open, won and lost", state)
-	}
-	if d.Amount != "" {
-		n, err := rule.ParseNumber(strings.NewReplacer(" ", "", "'", "").Replace(d.Amount))
-		if err != nil || n.Sign() < 0 {
-			return d, fmt.Errorf("“%s” is no amount: write it as in 12400 or 12400.50", amount)
-		}
-		d.Amount = n.String()
-	}
-	if d.Currency != "" && !currency.MatchString(d.Currency) {
-		return d, fmt.Errorf("“%s” is no currency: write three letters, such as EUR", code)
-	}
-	return d, nil
-}
 
 // setDeal stores what came of one response.
 func (h *Handler) setDeal(c *gin.Context) {
 	id := c.Param("id")
 	back := url.Values{"lead": {c.Param("lead")}}
-	d, err := readDeal(c.PostForm("state"), c.PostForm("amount"), c.PostForm("currency"))
+	d, err := edit.ReadDeal(c.PostForm("state"), c.PostForm("amount"), c.PostForm("currency"))
 	if err != nil {
 		back.Set("refused", err.Error())
 	} else {
@@ -89,7 +61,7 @@ func (h *Handler) readDeals(quizID, text string) (*dealsPreview, error) {
 		if key == "" || i == 0 && slices.Contains([]string{"id", "email", "e-mail"}, strings.ToLower(key)) {
 			continue
 		}
-		d, err := readDeal(cells[1], cells[2], cells[3])
+		d, err := edit.ReadDeal(cells[1], cells[2], cells[3])
 		if err != nil {
 			p.Problems = append(p.Problems, fmt.Sprintf("line %d: %v", i+1, err))
 			continue
@@ -132,7 +104,7 @@ func (h *Handler) takeDeals(c *gin.Context) {
 		return
 	}
 	for i := range list {
-		d, err := readDeal(list[i].State, list[i].Amount, list[i].Currency)
+		d, err := edit.ReadDeal(list[i].State, list[i].Amount, list[i].Currency)
 		if err != nil {
 			page.Fail(c, http.StatusBadRequest, "The list could not be read", "Go back and paste it again.")
 			return

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"io"
 	"net/http"
+	"strings"
 	"time"
 
 	"github.com/gin-gonic/gin"
@@ -18,18 +19,21 @@ const mega = 1 << 20
 
 // Bodies are the addresses that take more, and how much.
 var Bodies = map[string]int64{
-	"POST /q/:slug":                         mega,          // a page of 50 long texts in a script that takes three bytes a letter
-	"POST /quizzes/:id/leads/bring-in":      8*mega + 1e5,  // 20,000 past responses
-	"POST /quizzes/:id/leads/bring-in/take": 24 * mega,     // the same, escaped in a form
-	"POST /quizzes/:id/launch/invite":       2 * mega,      // 20,000 people
-	"POST /quizzes/:id/rehearse/page":       mega,          // as a respondent’s page
-	"POST /rehearsal/:key":                  mega,          // the same
-	"POST /quizzes/:id/edits":               2 * mega,      // a question with a table of answers
-	"POST /quizzes/:id/undo":                mega,          // stamps of the blocks of a long script
-	"POST /quizzes/:id/redo":                mega,          // the same
-	"POST /quizzes/:id/since/:revision":     mega,          // the same
-	"POST /quizzes/:id/tables/:table":       4 * mega,      // a table as it is edited
-	"POST /quizzes/:id/tables/:table/file":  4 * mega,      // 50,000 rows
+	"POST /q/:slug":                         mega,         // a page of 50 long texts in a script that takes three bytes a letter
+	"POST /quizzes/:id/leads/bring-in":      8*mega + 1e5, // 20,000 past responses
+	"POST /quizzes/:id/leads/bring-in/take": 24 * mega,    // the same, escaped in a form
+	"POST /quizzes/:id/launch/invite":       2 * mega,     // 20,000 people
+	"POST /quizzes/:id/rehearse/page":       mega,         // as a respondent’s page
+	"POST /rehearsal/:key":                  mega,         // the same
+	"POST /quizzes/:id/edits":               2 * mega,     // a question with a table of answers
+	"POST /quizzes/:id/undo":                mega,         // stamps of the blocks of a long script
+	"POST /quizzes/:id/redo":                mega,         // the same
+	"POST /quizzes/:id/since/:revision":     mega,         // the same
+	"POST /quizzes/:id/tables/:table":       4 * mega,     // a table as it is edited
+	"POST /quizzes/:id/tables/:table/file":  4 * mega,     // 50,000 rows
+	"POST /api/v1/quizzes":                  8*mega + 1e5, // the largest document
+	"PATCH /api/v1/quizzes/:id/draft":       2 * mega,     // as an edit of a window
+	"PUT /api/v1/quizzes/:id/tables/:name":  4 * mega,
 	"POST /quizzes/:id/files":               10*mega + 1e5, // a file to hand out
 	"POST /pictures":                        12*mega + 1e5, // a photograph of 20 megapixels, and the form around it
 	"POST /import":                          8*mega + 1e5,  // the largest document
@@ -94,8 +98,11 @@ func tooMuch(c *gin.Context, most int64) {
 	}
 	message := "This address takes at most " + size + ". Send less at once."
 	c.Header("Connection", "close") // the rest is not read
-	if page.WantsJSON(c) {
-		c.AbortWithStatusJSON(http.StatusRequestEntityTooLarge, gin.H{"kind": "refused", "message": message})
+	if page.WantsJSON(c) || strings.HasPrefix(c.FullPath(), "/api/") {
+		c.AbortWithStatusJSON(http.StatusRequestEntityTooLarge, gin.H{
+			"kind": "refused", "message": message, // for windows
+			"title": "Content Too Large", "status": http.StatusRequestEntityTooLarge, "detail": message, // RFC 9457
+		})
 		return
 	}
 	page.Fail(c, http.StatusRequestEntityTooLarge, "That is too much at once", message)

@@ -115,6 +115,13 @@ func (s *Store) Hook(quizID, id string) (*Hook, error) {
 	return &h, notFound(err)
 }
 
+// AnyHook returns the hook of an id, of whatever quiz.
+func (s *Store) AnyHook(id string) (*Hook, error) {
+	var h Hook
+	err := s.read.Where("id = ?", id).Take(&h).Error
+	return &h, notFound(err)
+}
+
 // SecretOverlap is how long the secret before still signs after a new one was made.
 const SecretOverlap = 24 * time.Hour
 

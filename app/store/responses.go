@@ -276,6 +276,20 @@ func (r *Reader) after(c Cursor, n int) ([]Response, error) {
 	return list, r.ordered(r.where(), c, true).Limit(n).Find(&list).Error
 }
 
+// Since returns at most n responses that were finished at a time or later, the oldest first, behind a place; Cursor{} is
+// the beginning.
+func (r *Reader) Since(at time.Time, c Cursor, n int) ([]Response, error) {
+	q := r.where()
+	if !at.IsZero() {
+		q = q.Where("at >= ?", at.UTC())
+	}
+	if c.ID != "" {
+		q = q.Where("(at, id) > (?, ?)", c.At.UTC(), c.ID)
+	}
+	var list []Response
+	return list, q.Order("at, id").Limit(n).Find(&list).Error
+}
+
 // readerPage is how many responses All reads at a time.
 const readerPage = 500
 

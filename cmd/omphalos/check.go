@@ -15,6 +15,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"omphalos/app/counting"
 	"omphalos/app/store"
 	"omphalos/core/check"
 	"omphalos/core/message"
@@ -100,7 +101,7 @@ func runCheck(ctx context.Context, out io.Writer, o checkOptions) error {
 	}
 	r.Findings = append(r.Findings, message.Findings(d, shares)...)
 	if o.asJSON {
-		err = writeJSON(out, checked{r, results, shares})
+		err = writeJSON(out, counting.Proof{Report: r, Checks: results, Messages: shares})
 	} else {
 		err = writeReport(out, d, r, shares, isTerminal(out))
 	}
@@ -111,13 +112,6 @@ func runCheck(ctx context.Context, out io.Writer, o checkOptions) error {
 		return exitCode(1)
 	}
 	return nil
-}
-
-// checked is what check --json writes.
-type checked struct {
-	*reach.Report
-	Checks   []check.Result  `json:"checks"`
-	Messages []message.Share `json:"messages,omitempty"`
 }
 
 // readTables reads every table of a folder; "" is none.

@@ -1,0 +1,93 @@
+// Package api is the program for other programs: the same edits, counts and figures as the rooms, by the same entrances,
+// described by OpenAPI 3.1.
+package api
+
+import (
+	"log/slog"
+	"net/http"
+	"strings"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/danielgtaylor/huma/v2/adapters/humagin"
+	"github.com/gin-gonic/gin"
+
+	"omphalos/app/counting"
+	"omphalos/app/edit"
+	"omphalos/app/store"
+)
+
+// Handler answers the API.
+type Handler struct {
+	Store  *store.Store
+	Editor *edit.Editor
+	Counts *counting.Counts
+	Origin string // address of the server, "" where that is not known
+	Now    func() time.Time
+	Log    *slog.Logger // may be nil
+
+	api   huma.API
+	quota *quota
+}
+
+// Base is where the API stands.
+const Base = "/api/v1"
+
+// security is what every operation needs: a token.
+var security = []map[string][]string{{"token": {}}}
+
+// Routes adds the addresses of the API.
+func (h *Handler) Routes(r *gin.Engine) {
+	h.quota = newQuota()
+	open := r.Group(Base)
+	open.GET("/openapi.json", h.describe)
+	open.GET("/", h.page)
+	g := r.Group(Base, h.authenticate, h.limit, h.repeat)
+	config := huma.DefaultConfig("Omphalos", "1")
+	config.OpenAPIPath, config.DocsPath, config.SchemasPath = "", "", ""
+	config.CreateHooks = nil // no $schema in answers
+	config.Info.Description = "Quizzes, their tables, versions and responses. What the rooms of the program do, another program can do with a token."
+	config.Info.License = &huma.License{Name: "as the program’s", Identifier: "LicenseRef-omphalos"}
+	config.Servers = []*huma.Server{{URL: strings.TrimSuffix(h.Origin, "/") + Base}}
+	config.Security = security
+	config.Components.SecuritySchemes = map[string]*huma.SecurityScheme{
+		"token": {Type: "http", Scheme: "bearer", Description: "A token of an account, made under Account or by omphalos token."},
+	}
+	config.Tags = []*huma.Tag{
+		{Name: "quizzes", Description: "Drafts and what runs of them."}, {Name: "responses", Description: "What respondents answered, and what came of it."},
+		{Name: "tables", Description: "Lists beside a quiz, which change without a launch."}, {Name: "hooks", Description: "Addresses that are told of events."},
+	}
+	h.api = humagin.NewWithGroup(r, g, config)
+	h.quizzes()
+	h.responses()
+	h.tables()
+	h.hooks()
+}
+
+// operation is one address of the API with what it may answer.
+func operation(id, method, path, tag, summary string, change ...func(*huma.Operation)) huma.Operation {
+	o := huma.Operation{
+		OperationID: id, Method: method, Path: path, Tags: []string{tag}, Summary: summary,
+		Errors: []int{http.StatusUnauthorized, http.StatusForbidden, http.StatusUnprocessableEntity, http.StatusTooManyRequests},
+	}
+	if strings.Contains(path, "{") {
+		o.Errors = append(o.Errors, http.StatusNotFound)
+	}
+	for _, c := range change {
+		c(&o)
+	}
+	return o
+}
+
+func also(statuses ...int) func(*huma.Operation) {
+	return func(o *huma.Operation) { o.Errors = append(o.Errors, statuses...) }
+}
+
+func answers(status int) func(*huma.Operation) {
+	return func(o *huma.Operation) { o.DefaultStatus = status }
+}
+
+// takes lets an operation take a body of so many bytes, however long that takes within the server's own bound.
+func takes(bytes int64) func(*huma.Operation) {
+	return func(o *huma.Operation) { o.MaxBodyBytes, o.BodyReadTimeout = bytes, -1 }
+}

@@ -1,0 +1,359 @@
+package api_test
+
+import (
+	"bytes"
+	"encoding/json"
+	"net/http"
+	"net/http/httptest"
+	"os"
+	"os/exec"
+	"regexp"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+
+	"omphalos/app"
+	"omphalos/app/api"
+	"omphalos/app/rights"
+	"omphalos/app/store"
+	"omphalos/demo"
+)
+
+// client speaks to the whole program with a token.
+type client struct {
+	*testing.T
+	store *store.Store
+	url   string
+	token string
+}
+
+func newClient(t *testing.T) *client {
+	t.Helper()
+	s, err := store.Open(t.TempDir())
+	require.NoError(t, err)
+	t.Cleanup(func() { require.NoError(t, s.Close()) })
+	require.NoError(t, demo.Fill(s, "http://127.0.0.1:1", "larkmoor-tests", time.Now()))
+	server := httptest.NewUnstartedServer(nil)
+	origin := "http://" + server.Listener.Addr().String()
+	server.Config.Handler, err = app.New(s, app.Options{Origin: origin})
+	require.NoError(t, err)
+	server.Start()
+	t.Cleanup(server.Close)
+	c := &client{T: t, store: s, url: origin + api.Base}
+	c.token = c.as(store.Owner, store.ScopeRead, store.ScopeWrite)
+	return c
+}
+
+// as is a token of a new account with a role.
+func (c *client) as(role string, scopes ...string) string {
+	c.Helper()
+	a := &store.Account{Email: store.NewID() + "@larkmoor.example", Role: role}
+	require.NoError(c, c.store.MakeAccount(a, nil))
+	token, err := c.store.AddToken(a.ID, "test", scopes)
+	require.NoError(c, err)
+	return token
+}
+
+type reply struct {
+	status int
+	head   http.Header
+	body   map[string]any
+	text   string
+}
+
+// ask sends a request; head are names and values in turn.
+func (c *client) ask(method, path, body string, head ...string) reply {
+	c.Helper()
+	r, err := http.NewRequest(method, c.url+path, strings.NewReader(body))
+	require.NoError(c, err)
+	r.Header.Set("Authorization", "Bearer "+c.token)
+	if body != "" {
+		r.Header.Set("Content-Type", "application/json")
+	}
+	for i := 0; i < len(head); i += 2 {
+		r.Header.Set(head[i], head[i+1])
+	}
+	w, err := http.DefaultClient.Do(r)
+	require.NoError(c, err)
+	defer w.Body.Close()
+	var b bytes.Buffer
+	_, err = b.ReadFrom(w.Body)
+	require.NoError(c, err)
+	out := reply{status: w.StatusCode, head: w.Header, text: b.String()}
+	_ = json.Unmarshal(b.Bytes(), &out.body) // what is no object is read as text
+	return out
+}
+
+const small = `{"format":"omphalos-quiz/1","name":"Small","questions":[{"id":"q","kind":"single","required":true,"text":"Which?",
+	"choices":[{"id":"a","label":"A"},{"id":"b","label":"B"}]}],"outcomes":[{"id":"one","heading":"One"},{"id":"two","heading":"Two"}],
+	"verdicts":[{"when":{"fact":"answer.q","op":"is","value":"a"},"outcome":"one"}],"otherwise":"two"}`
+
+// make makes a quiz and returns its id.
+func (c *client) make(document string) string {
+	c.Helper()
+	r := c.ask("POST", "/quizzes", document)
+	require.Equal(c, 201, r.status, r.text)
+	return r.body["id"].(string)
+}
+
+// pointers are the places of a problem's faults.
+func (r reply) pointers() []string {
+	var out []string
+	list, _ := r.body["errors"].([]any)
+	for _, e := range list {
+		out = append(out, e.(map[string]any)["pointer"].(string))
+	}
+	return out
+}
+
+// The whole way from a document to a response, with what each address answers.
+func TestTheWholeWay(t *testing.T) {
+	c := newClient(t)
+	id := c.make(small)
+	d := c.ask("GET", "/quizzes/"+id+"/draft", "")
+	require.Equal(t, 200, d.status)
+	etag := d.head.Get("ETag")
+	patch := `[{"op":"replace","path":"/name","value":"Renamed"}]`
+	d = c.ask("PATCH", "/quizzes/"+id+"/draft", patch, "If-Match", etag, "Content-Type", "application/json-patch+json")
+	require.Equal(t, 200, d.status, d.text)
+	require.Equal(t, "Renamed", d.body["name"])
+	require.NotEqual(t, etag, d.head.Get("ETag"))
+	require.Equal(t, 412, c.ask("PATCH", "/quizzes/"+id+"/draft", patch, "If-Match", etag).status)
+	require.Equal(t, 428, c.ask("PATCH", "/quizzes/"+id+"/draft", patch).status)
+	checked := c.ask("POST", "/quizzes/"+id+"/check", "")
+	require.Equal(t, 200, checked.status)
+	require.Equal(t, true, checked.body["exact"])
+	require.InDelta(t, 0.5, checked.body["outcomes"].([]any)[0].(map[string]any)["share"], 1e-9)
+	launched := c.ask("POST", "/quizzes/"+id+"/launch", `{"slug":"small"}`)
+	require.Equal(t, 200, launched.status, launched.text)
+	require.EqualValues(t, 1, launched.body["version"])
+	page, err := http.Get(launched.body["url"].(string))
+	require.NoError(t, err)
+	page.Body.Close()
+	require.Equal(t, 200, page.StatusCode)
+	versions := c.ask("GET", "/quizzes/"+id+"/versions", "").body["items"].([]any)
+	require.Equal(t, true, versions[0].(map[string]any)["live"])
+
+	wall, err := c.store.QuizBySlug("living-wall")
+	require.NoError(t, err)
+	seen, cursor := map[string]bool{}, ""
+	last := ""
+	for {
+		r := c.ask("GET", "/quizzes/"+wall.ID+"/responses?limit=70&cursor="+cursor, "")
+		require.Equal(t, 200, r.status, r.text)
+		for _, item := range r.body["items"].([]any) {
+			one := item.(map[string]any)
+			require.False(t, seen[one["id"].(string)])
+			require.GreaterOrEqual(t, one["at"].(string), last, "the oldest first")
+			seen[one["id"].(string)], last = true, one["at"].(string)
+		}
+		if cursor = r.body["next"].(string); cursor == "" {
+			break
+		}
+	}
+	n, err := c.store.Reader(wall.ID, store.Genuine).Count()
+	require.NoError(t, err)
+	require.Len(t, seen, n)
+	newest := c.ask("GET", "/quizzes/"+wall.ID+"/responses?since="+last, "").body["items"].([]any)
+	require.Len(t, newest, 1)
+	response := newest[0].(map[string]any)["id"].(string)
+	require.Equal(t, newest[0], any(c.ask("GET", "/responses/"+response, "").body))
+	deal := c.ask("PUT", "/responses/"+response+"/deal", `{"state":"won","amount":"12400","currency":"EUR"}`)
+	require.Equal(t, 200, deal.status, deal.text)
+	stored, err := c.store.DealOf(response)
+	require.NoError(t, err)
+	require.Equal(t, "12400", stored.Amount)
+	require.Equal(t, 422, c.ask("PUT", "/responses/"+response+"/deal", `{"state":"won","amount":"much"}`).status)
+	results := c.ask("GET", "/quizzes/"+wall.ID+"/results", "")
+	sum := 0.0
+	for _, o := range results.body["outcomes"].([]any) {
+		sum += o.(map[string]any)["count"].(float64)
+	}
+	require.Equal(t, results.body["responses"], sum)
+	require.Greater(t, int(sum), n, "those of whom nothing is kept are counted too")
+}
+
+// Faults come with their places, as the rooms refuse them.
+func TestFaultsHavePlaces(t *testing.T) {
+	c := newClient(t)
+	r := c.ask("POST", "/quizzes", `{"format":"omphalos-quiz/1","name":"X","surprise":1,"questions":[],"outcomes":[],"otherwise":"x"}`)
+	require.Equal(t, 422, r.status)
+	require.Equal(t, "application/problem+json", r.head.Get("Content-Type"))
+	require.Contains(t, r.pointers(), "/surprise")
+	id := c.make(small)
+	etag := c.ask("GET", "/quizzes/"+id+"/draft", "").head.Get("ETag")
+	unsafe := `[{"op":"add","path":"/outcomes/0/ending","value":{"kind":"redirect","url":"javascript:alert(1)"}}]`
+	r = c.ask("PATCH", "/quizzes/"+id+"/draft", unsafe, "If-Match", etag)
+	require.Equal(t, 422, r.status)
+	require.Equal(t, []string{"/outcomes/0/ending/url"}, r.pointers())
+	r = c.ask("PATCH", "/quizzes/"+id+"/draft", `[{"op":"replace","path":"/questions/9/text","value":"?"}]`, "If-Match", etag)
+	require.Equal(t, 422, r.status, r.text)
+	require.Equal(t, 422, c.ask("PATCH", "/quizzes/"+id+"/draft", `{`, "If-Match", etag).status)
+	r = c.ask("POST", "/quizzes/"+id+"/launch", `{"slug":"Not a link"}`)
+	require.Equal(t, 422, r.status)
+	r = c.ask("POST", "/quizzes/"+id+"/launch", `{"slug":5}`)
+	require.Equal(t, []string{"/slug"}, r.pointers())
+	require.Equal(t, 404, c.ask("GET", "/quizzes/none/draft", "").status)
+	require.Equal(t, "application/problem+json", c.ask("GET", "/nowhere", "").head.Get("Content-Type"))
+	require.Equal(t, 405, c.ask("DELETE", "/quizzes", "").status)
+	require.Equal(t, 422, c.ask("GET", "/quizzes?limit=0", "").status)
+	r = c.ask("POST", "/hooks", `{"url":"https://x.example","events":["no.event"],"quiz":"`+id+`"}`)
+	require.Equal(t, []string{"/events/0"}, r.pointers())
+	require.Equal(t, 413, c.ask("POST", "/hooks", strings.Repeat("x", 70<<10)).status)
+}
+
+// A token has scopes, its account has a role, and what neither allows is refused before it is looked at.
+func TestWhoMayDoWhat(t *testing.T) {
+	c := newClient(t)
+	id := c.make(small)
+	owner := c.token
+	for _, bad := range []string{"", "omp_nothing", owner + "x"} {
+		c.token = bad
+		r := c.ask("GET", "/quizzes", "")
+		require.Equal(t, 401, r.status)
+		require.Contains(t, r.head.Get("WWW-Authenticate"), "Bearer")
+	}
+	reader, viewer := c.as(store.Owner, store.ScopeRead), c.as(store.Viewer, store.ScopeRead, store.ScopeWrite)
+	asked := 0
+	for route, rule := range rights.Rules {
+		method, pattern, _ := strings.Cut(route, " ")
+		path, of := strings.CutPrefix(pattern, api.Base)
+		if !of {
+			continue
+		}
+		path = regexp.MustCompile(`:\w+`).ReplaceAllString(path, id)
+		for _, token := range []string{reader, viewer} {
+			c.token = token
+			r := c.ask(method, path, "")
+			require.Equal(t, rule.Right != rights.See, r.status == 403, "%s: %d", route, r.status)
+			if asked++; token == reader && r.status == 403 {
+				require.Contains(t, r.head.Get("WWW-Authenticate"), "insufficient_scope")
+			}
+		}
+	}
+	require.Equal(t, 36, asked)
+	c.token = owner
+	list, err := c.store.Accounts()
+	require.NoError(t, err)
+	require.NoError(t, c.store.DropAccount(list[len(list)-1].ID))
+	c.token = viewer
+	require.Equal(t, 401, c.ask("GET", "/quizzes", "").status, "a token goes with its account")
+}
+
+// A write of one key is made once, also when it is sent by many at once; another request of the key is refused.
+func TestAKeyMakesOneQuiz(t *testing.T) {
+	c := newClient(t)
+	before, err := c.store.Quizzes()
+	require.NoError(t, err)
+	ids, mu := map[string]bool{}, sync.Mutex{}
+	var all sync.WaitGroup
+	for range 12 {
+		all.Go(func() {
+			for {
+				r := c.ask("POST", "/quizzes", small, "Idempotency-Key", "one")
+				if r.status == 409 { // the first is being answered
+					time.Sleep(20 * time.Millisecond)
+					continue
+				}
+				mu.Lock()
+				defer mu.Unlock()
+				ids[r.body["id"].(string)] = true
+				return
+			}
+		})
+	}
+	all.Wait()
+	require.Len(t, ids, 1)
+	after, err := c.store.Quizzes()
+	require.NoError(t, err)
+	require.Len(t, after, len(before)+1)
+	r := c.ask("POST", "/quizzes", small, "Idempotency-Key", "one")
+	require.Equal(t, 201, r.status)
+	require.Equal(t, "true", r.head.Get("Idempotent-Replayed"))
+	require.Equal(t, 422, c.ask("POST", "/quizzes", strings.Replace(small, "Small", "Other", 1), "Idempotency-Key", "one").status)
+}
+
+// Rows are changed one by one, by many at once, and none is lost; a whole table needs its ETag.
+func TestTablesByRows(t *testing.T) {
+	c := newClient(t)
+	id := c.make(small)
+	at := "/quizzes/" + id + "/tables/regions"
+	require.Equal(t, 404, c.ask("GET", at, "").status)
+	r := c.ask("PUT", at, `{"columns":["region","url"],"rows":[{"region":"north","url":"https://n.example/"}]}`)
+	require.Equal(t, 200, r.status, r.text)
+	require.Equal(t, 428, c.ask("PUT", at, `{"columns":["region"],"rows":[]}`).status)
+	require.Equal(t, 412, c.ask("PUT", at, `{"columns":["region"],"rows":[]}`, "If-Match", `"99"`).status)
+	require.Equal(t, []string{"/rows/0/uri"}, c.ask("PUT", at, `{"columns":["region"],"rows":[{"region":"x","uri":"y"}]}`, "If-Match", r.head.Get("ETag")).pointers())
+	var all sync.WaitGroup
+	for _, key := range []string{"a", "b", "c", "d"} {
+		all.Go(func() {
+			for c.ask("PATCH", at+"/rows/"+key, `{"url":"https://`+key+`.example/"}`).status == 409 {
+			}
+		})
+	}
+	all.Wait()
+	r = c.ask("GET", at, "")
+	require.Len(t, r.body["rows"], 5)
+	require.Equal(t, 422, c.ask("PATCH", at+"/rows/a", `{"url":"javascript:x"}`).status)
+	require.Equal(t, []string{"/uri"}, c.ask("PATCH", at+"/rows/a", `{"uri":"x"}`).pointers())
+	require.Equal(t, 204, c.ask("DELETE", at+"/rows/a", "").status)
+	require.Equal(t, 404, c.ask("DELETE", at+"/rows/a", "").status)
+	r = c.ask("PUT", at, `{"columns":["region"],"rows":[]}`, "If-Match", c.ask("GET", at, "").head.Get("ETag"))
+	require.Equal(t, 200, r.status, r.text)
+}
+
+// Hooks show their secret once.
+func TestHooksByTheAPI(t *testing.T) {
+	c := newClient(t)
+	id := c.make(small)
+	r := c.ask("POST", "/hooks", `{"url":"https://hooks.larkmoor.example/q","events":["response.finished"],"quiz":"`+id+`"}`)
+	require.Equal(t, 201, r.status, r.text)
+	require.Regexp(t, "^whsec_", r.body["secret"])
+	list := c.ask("GET", "/hooks?quiz="+id, "")
+	require.Len(t, list.body["items"], 1)
+	require.NotContains(t, list.text, "whsec_")
+	require.Equal(t, 204, c.ask("DELETE", "/hooks/"+r.body["id"].(string), "").status)
+	require.Equal(t, 404, c.ask("DELETE", "/hooks/"+r.body["id"].(string), "").status)
+}
+
+// Answers say how much may still be asked, and refuse more.
+func TestAsksAreCounted(t *testing.T) {
+	c := newClient(t)
+	r := c.ask("GET", "/quizzes", "")
+	require.Equal(t, `"token";q=600;w=60`, r.head.Get("RateLimit-Policy"))
+	require.Regexp(t, `^"token";r=599;t=\d+$`, r.head.Get("RateLimit"))
+	for r.status == 200 {
+		r = c.ask("GET", "/quizzes?limit=1", "")
+	}
+	require.Equal(t, 429, r.status)
+	require.NotEmpty(t, r.head.Get("Retry-After"))
+}
+
+// The worked example of the documentation runs as it stands there.
+func TestTheExampleRuns(t *testing.T) {
+	if _, err := exec.LookPath("curl"); err != nil {
+		t.Fatal("curl is missing: run make test, which installs it")
+	}
+	c := newClient(t)
+	text, err := os.ReadFile("../../docs/api.md")
+	require.NoError(t, err)
+	script := "set -eu\n"
+	for _, block := range regexp.MustCompile("(?s)```sh\n(.*?)```").FindAllStringSubmatch(string(text), -1) {
+		script += block[1] + "\n"
+	}
+	run := exec.Command("bash", "-c", script)
+	run.Dir = t.TempDir()
+	run.Env = append(os.Environ(), "BASE="+c.url, "TOKEN="+c.token)
+	out, err := run.CombinedOutput()
+	require.NoError(t, err, "%s", out)
+	q, err := c.store.QuizBySlug("which-pot")
+	require.NoError(t, err)
+	require.Equal(t, 1, q.LiveVersion)
+	require.Contains(t, string(q.Document), "How tall will the plant be?")
+	tables, err := c.store.Tables(q.ID)
+	require.NoError(t, err)
+	require.Len(t, tables[0].Rows, 2)
+}

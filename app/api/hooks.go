@@ -1,0 +1,121 @@
+package api
+
+import (
+	"context"
+	"net/http"
+	"net/url"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"omphalos/app/store"
+)
+
+// Hook is an address that is told of events of a quiz.
+type Hook struct {
+	ID       string   `json:"id"`
+	URL      string   `json:"url"`
+	Events   []string `json:"events"`
+	Quiz     string   `json:"quiz"`
+	Outcomes []string `json:"outcomes" doc:"It is told of responses that ended at one of these alone; empty for all."`
+	Off      bool     `json:"off"`
+}
+
+func (h *Handler) hooks() {
+	const tag = "hooks"
+	huma.Register(h.api, operation("listHooks", http.MethodGet, "/hooks", tag, "List the hooks of a quiz, or of all"), h.listHooks)
+	huma.Register(h.api, operation("makeHook", http.MethodPost, "/hooks", tag, "Let an address be told of events", answers(http.StatusCreated)), h.makeHook)
+	huma.Register(h.api, operation("deleteHook", http.MethodDelete, "/hooks/{id}", tag, "Delete a hook", answers(http.StatusNoContent)), h.deleteHook)
+}
+
+func shown(one *store.Hook) Hook {
+	list := func(text string) []string {
+		return strings.FieldsFunc(text, func(r rune) bool { return r == ',' })
+	}
+	return Hook{ID: one.ID, URL: one.URL, Events: list(one.Events), Quiz: one.QuizID, Outcomes: append([]string{}, list(one.Outcomes)...), Off: one.Off}
+}
+
+func (h *Handler) listHooks(ctx context.Context, in *struct {
+	Quiz string `query:"quiz" maxLength:"64"`
+}) (*body[List[Hook]], error) {
+	list, err := h.Store.QuizzesOf(caller(ctx))
+	if err != nil {
+		return nil, h.refused(err)
+	}
+	out := &body[List[Hook]]{List[Hook]{Items: []Hook{}}}
+	for _, q := range list {
+		if in.Quiz != "" && in.Quiz != q.ID {
+			continue
+		}
+		of, err := h.Store.Hooks(q.ID)
+		if err != nil {
+			return nil, h.refused(err)
+		}
+		for i := range of {
+			out.Body.Items = append(out.Body.Items, shown(&of[i]))
+		}
+	}
+	return out, nil
+}
+
+func (h *Handler) makeHook(ctx context.Context, in *struct {
+	IdempotencyKey string `header:"Idempotency-Key" maxLength:"255"`
+	Body           struct {
+		URL      string   `json:"url" maxLength:"2000"`
+		Events   []string `json:"events" minItems:"1"`
+		Quiz     string   `json:"quiz" maxLength:"64"`
+		Outcomes []string `json:"outcomes,omitempty"`
+	}
+}) (*body[madeHook], error) {
+	b := &in.Body
+	to, err := url.Parse(b.URL)
+	if err != nil || to.Host == "" || to.Scheme != "https" && to.Scheme != "http" || to.User != nil {
+		return nil, problem(http.StatusUnprocessableEntity, "The address cannot be told anything.", Fault{Pointer: "/url", Detail: "write it whole, such as https://hooks.larkmoor.example/quiz"})
+	}
+	for i, e := range b.Events {
+		if !slices.Contains(store.HookEvents, e) {
+			return nil, problem(http.StatusUnprocessableEntity, "There is no such event.", Fault{
+				Pointer: "/events/" + strconv.Itoa(i), Detail: "use one of " + strings.Join(store.HookEvents, ", "),
+			})
+		}
+	}
+	ok, err := h.Store.Sees(caller(ctx), b.Quiz)
+	if err == nil && ok {
+		_, err = h.Store.Quiz(b.Quiz)
+	}
+	if store.IsNotFound(err) || err == nil && !ok {
+		return nil, problem(http.StatusUnprocessableEntity, "There is no such quiz.", Fault{Pointer: "/quiz", Detail: "there is no quiz “" + b.Quiz + "”"})
+	}
+	hook := &store.Hook{
+		QuizID: b.Quiz, URL: to.String(), AccountID: caller(ctx).ID,
+		Events: strings.Join(b.Events, ","), Outcomes: strings.Join(b.Outcomes, ","),
+	}
+	if err == nil {
+		err = h.Store.AddHook(hook)
+	}
+	if err == store.ErrManyHooks {
+		return nil, problem(http.StatusUnprocessableEntity, "The quiz has as many hooks as it may have.")
+	}
+	return &body[madeHook]{madeHook{hook.ID, hook.Secret}}, h.refused(err)
+}
+
+type madeHook struct {
+	ID     string `json:"id"`
+	Secret string `json:"secret" doc:"It signs what is sent (Standard Webhooks), and is shown this once."`
+}
+
+func (h *Handler) deleteHook(ctx context.Context, in *ByID) (*struct{}, error) {
+	hook, err := h.Store.AnyHook(in.ID)
+	if err == nil {
+		var ok bool
+		if ok, err = h.Store.Sees(caller(ctx), hook.QuizID); err == nil && !ok {
+			err = store.ErrNotFound
+		}
+	}
+	if err == nil {
+		err = h.Store.DropHook(hook.QuizID, hook.ID)
+	}
+	return nil, h.refused(err)
+}

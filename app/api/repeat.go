@@ -1,0 +1,124 @@
+package api
+
+import (
+	"bytes"
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"io"
+	"net/http"
+
+	"github.com/gin-gonic/gin"
+
+	"omphalos/app/store"
+)
+
+// maxKey is how long an Idempotency-Key may be.
+const maxKey = 255
+
+// keptHeaders are those of an answer that are given again.
+var keptHeaders = []string{"Content-Type", "ETag", "Location"}
+
+// repeat answers a write that comes again under one Idempotency-Key as it was answered first
+// (draft-ietf-httpapi-idempotency-key-header).
+func (h *Handler) repeat(c *gin.Context) {
+	key := c.GetHeader("Idempotency-Key")
+	if key == "" || c.Request.Method == http.MethodGet {
+		return
+	}
+	if len(key) > maxKey {
+		fail(c, problem(http.StatusBadRequest, "An Idempotency-Key has at most 255 characters."))
+		return
+	}
+	body, err := io.ReadAll(c.Request.Body)
+	if err != nil {
+		fail(c, problem(http.StatusRequestEntityTooLarge, "The body is longer than this address takes."))
+		return
+	}
+	c.Request.Body = io.NopCloser(bytes.NewReader(body))
+	account := caller(c.Request.Context())
+	before, err := h.Store.Begin(account.ID, key, asked(c.Request, body))
+	switch {
+	case err != nil:
+		h.failed(c, err)
+		return
+	case before != nil:
+		again(c, before, asked(c.Request, body))
+		return
+	}
+	w := &copied{ResponseWriter: c.Writer}
+	c.Writer = w
+	defer h.remember(c, account.ID, key, w)
+	c.Next()
+}
+
+// remember stores an answer, also of a request that failed by a fault of ours: then it may be asked anew.
+func (h *Handler) remember(c *gin.Context, account uint, key string, w *copied) {
+	status := w.Status()
+	if recovered := recover(); recovered != nil {
+		_ = h.Store.Answer(account, key, 0, nil, nil)
+		panic(recovered)
+	}
+	if status >= 500 || status == http.StatusTooManyRequests {
+		status = 0
+	}
+	head := map[string]string{}
+	for _, name := range keptHeaders {
+		if v := w.Header().Get(name); v != "" {
+			head[name] = v
+		}
+	}
+	headers, err := json.Marshal(head)
+	if err == nil {
+		err = h.Store.Answer(account, key, status, headers, w.body.Bytes())
+	}
+	if err != nil {
+		_ = c.Error(err)
+	}
+}
+
+func asked(r *http.Request, body []byte) string {
+	sum := sha256.New()
+	for _, part := range []string{r.Method, r.URL.Path, r.Header.Get("If-Match")} {
+		sum.Write([]byte(part + "\x00"))
+	}
+	sum.Write(body)
+	return hex.EncodeToString(sum.Sum(nil))
+}
+
+// again answers as before.
+func again(c *gin.Context, before *store.Repeat, asked string) {
+	switch {
+	case before.Asked != asked:
+		fail(c, problem(http.StatusUnprocessableEntity, "This Idempotency-Key was used for another request."))
+		return
+	case before.Status == 0:
+		fail(c, problem(http.StatusConflict, "The first request of this Idempotency-Key is still being answered."))
+		return
+	}
+	var head map[string]string
+	_ = json.Unmarshal(before.Headers, &head) // what is not there is left out
+	for name, v := range head {
+		c.Header(name, v)
+	}
+	c.Header("Idempotent-Replayed", "true")
+	c.Abort()
+	c.Status(before.Status)
+	_, _ = c.Writer.Write(before.Body)
+}
+
+// copied keeps what is written.
+type copied struct {
+	gin.ResponseWriter
+	body bytes.Buffer
+}
+
+func (w *copied) Write(b []byte) (int, error) {
+	w.body.Write(b)
+	return w.ResponseWriter.Write(b)
+}
+
+func (w *copied) WriteString(s string) (int, error) { return w.Write([]byte(s)) }
+
+// Unwrap lets deadlines be set.
+func (w *copied) Unwrap() http.ResponseWriter { return w.ResponseWriter }

@@ -1,0 +1,146 @@
+package api
+
+import (
+	"context"
+	"net/http"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"omphalos/app/edit"
+	"omphalos/app/store"
+	"omphalos/core/check"
+	"omphalos/core/quiz"
+)
+
+// Response is what somebody answered, as hooks tell it too.
+type Response struct {
+	ID        string            `json:"id"`
+	Quiz      string            `json:"quiz"`
+	Version   int               `json:"version"`
+	Outcome   string            `json:"outcome"`
+	Qualified bool              `json:"qualified"`
+	Scores    map[string]string `json:"scores" doc:"By column, such as scale.fit."`
+	Answers   map[string]any    `json:"answers" doc:"By question: a choice’s id, a list of ids, a number, a text, or an object of row id to choice id."`
+	Contact   map[string]string `json:"contact" doc:"By field of the contact step."`
+	Params    map[string]string `json:"params"`
+	Source    string            `json:"source"`
+	At        time.Time         `json:"at"`
+}
+
+// Deal is what came of a response.
+type Deal struct {
+	State    string `json:"state" enum:"won,lost,open"`
+	Amount   string `json:"amount,omitempty" doc:"A decimal, such as 12400.50." maxLength:"30"`
+	Currency string `json:"currency,omitempty" doc:"ISO 4217, such as EUR." maxLength:"3"`
+}
+
+func (h *Handler) responses() {
+	const tag = "responses"
+	huma.Register(h.api, operation("listResponses", http.MethodGet, "/quizzes/{id}/responses", tag, "List the responses of a quiz, the oldest first"), h.listResponses)
+	huma.Register(h.api, operation("getResponse", http.MethodGet, "/responses/{id}", tag, "Get a response"), h.response)
+	huma.Register(h.api, operation("putDeal", http.MethodPut, "/responses/{id}/deal", tag, "Say what came of a response"), h.putDeal)
+}
+
+func (h *Handler) listResponses(_ context.Context, in *struct {
+	ByID
+	Since time.Time `query:"since" doc:"Only what was finished then or later (RFC 3339)."`
+	PageOf
+}) (*body[List[Response]], error) {
+	if _, err := h.Store.Quiz(in.ID); err != nil {
+		return nil, h.refused(err)
+	}
+	at, err := store.ParseCursor(in.Cursor)
+	if err != nil {
+		return nil, problem(http.StatusUnprocessableEntity, "The cursor leads nowhere.", Fault{Parameter: "cursor", Detail: err.Error()})
+	}
+	list, err := h.Store.Reader(in.ID, store.Genuine).Since(in.Since, at, in.Limit+1)
+	if err != nil {
+		return nil, h.refused(err)
+	}
+	out := &body[List[Response]]{List[Response]{Items: []Response{}}}
+	if len(list) > in.Limit {
+		list = list[:in.Limit]
+		last := &list[in.Limit-1]
+		out.Body.Next = store.Cursor{At: last.At, ID: last.ID}.String()
+	}
+	for i := range list {
+		r, err := h.read(&list[i])
+		if err != nil {
+			return nil, h.refused(err)
+		}
+		out.Body.Items = append(out.Body.Items, *r)
+	}
+	return out, nil
+}
+
+// read reads a response by the version that it belongs to.
+func (h *Handler) read(r *store.Response) (*Response, error) {
+	a, err := h.Store.Answered(r)
+	if err != nil {
+		return nil, err
+	}
+	o := a.Doc.Outcome(a.Outcome)
+	return &Response{
+		ID: a.ID, Quiz: a.QuizID, Version: a.Version, Outcome: a.Outcome, Qualified: o != nil && o.Qualified,
+		Scores: filled(a.Scores), Answers: plain(check.GivenAnswers(a.Doc, a.Answers)), Contact: filled(a.Contact), Params: filled(a.Params),
+		Source: a.Source, At: a.At.UTC(),
+	}, nil
+}
+
+func plain(m map[string]quiz.Given) map[string]any {
+	out := make(map[string]any, len(m))
+	for id, a := range m {
+		out[id] = a
+	}
+	return out
+}
+
+func filled(m map[string]string) map[string]string {
+	if m == nil {
+		return map[string]string{}
+	}
+	return m
+}
+
+// find finds a response that the caller may see; one that nothing was kept of is not there.
+func (h *Handler) find(ctx context.Context, id string) (*store.Response, error) {
+	r, err := h.Store.Response(id)
+	if err != nil {
+		return nil, err
+	}
+	if _, err := h.Store.Quiz(r.QuizID); err != nil {
+		return nil, err
+	}
+	ok, err := h.Store.Sees(caller(ctx), r.QuizID)
+	if err == nil && (!ok || !r.Kept) {
+		err = store.ErrNotFound
+	}
+	return r, err
+}
+
+func (h *Handler) response(ctx context.Context, in *ByID) (*body[*Response], error) {
+	r, err := h.find(ctx, in.ID)
+	var out *Response
+	if err == nil {
+		out, err = h.read(r)
+	}
+	return &body[*Response]{out}, h.refused(err)
+}
+
+func (h *Handler) putDeal(ctx context.Context, in *struct {
+	ByID
+	Body Deal
+}) (*body[Deal], error) {
+	r, err := h.find(ctx, in.ID)
+	if err != nil {
+		return nil, h.refused(err)
+	}
+	d, err := edit.ReadDeal(in.Body.State, in.Body.Amount, in.Body.Currency)
+	if err != nil {
+		return nil, problem(http.StatusUnprocessableEntity, err.Error(), Fault{Pointer: "", Detail: err.Error()})
+	}
+	d.ResponseID, d.AccountID = r.ID, caller(ctx).ID
+	err = h.Store.SetDeals(r.QuizID, []store.Deal{d})
+	return &body[Deal]{Deal{d.State, d.Amount, d.Currency}}, h.refused(err)
+}

@@ -1,0 +1,196 @@
+package api
+
+import (
+	"context"
+	"maps"
+	"net/http"
+	"slices"
+	"strconv"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"omphalos/app/edit"
+	"omphalos/app/store"
+)
+
+// Table is a list beside a quiz; its first column is the key.
+type Table struct {
+	Columns []string            `json:"columns"`
+	Rows    []map[string]string `json:"rows" doc:"A cell by column; one that is not there is blank."`
+}
+
+type table struct {
+	ETag string `header:"ETag"`
+	Body Table
+}
+
+// TableAt names a table in the address.
+type TableAt struct {
+	ByID
+	Name string `path:"name" maxLength:"40"`
+}
+
+// RowAt names a row of it.
+type RowAt struct {
+	TableAt
+	Key string `path:"key" maxLength:"1000"`
+}
+
+func (h *Handler) tables() {
+	const tag = "tables"
+	huma.Register(h.api, operation("getTable", http.MethodGet, "/quizzes/{id}/tables/{name}", tag, "Get a table"), h.table)
+	huma.Register(h.api, operation("putTable", http.MethodPut, "/quizzes/{id}/tables/{name}", tag, "Put a table, or make it",
+		also(http.StatusPreconditionFailed, http.StatusPreconditionRequired), takes(4<<20)), h.putTable)
+	huma.Register(h.api, operation("patchRow", http.MethodPatch, "/quizzes/{id}/tables/{name}/rows/{key}", tag, "Change cells of a row, or add it",
+		also(http.StatusConflict)), h.patchRow)
+	huma.Register(h.api, operation("deleteRow", http.MethodDelete, "/quizzes/{id}/tables/{name}/rows/{key}", tag, "Delete a row",
+		answers(http.StatusNoContent), also(http.StatusConflict)), h.deleteRow)
+}
+
+// of finds a table of a quiz; nil where there is none of the name.
+func (h *Handler) of(quizID, name string) (*store.Table, error) {
+	if _, err := h.Store.Quiz(quizID); err != nil {
+		return nil, err
+	}
+	list, err := h.Store.Tables(quizID)
+	for i := range list {
+		if list[i].Name == name {
+			return &list[i], nil
+		}
+	}
+	return nil, err
+}
+
+func answered(t *store.Table) *table {
+	out := &table{ETag: strconv.Quote(strconv.Itoa(t.Number)), Body: Table{Columns: t.Columns, Rows: []map[string]string{}}}
+	for _, row := range t.Rows {
+		cells := map[string]string{}
+		for i, c := range t.Columns {
+			if i < len(row) {
+				cells[c] = row[i]
+			}
+		}
+		out.Body.Rows = append(out.Body.Rows, cells)
+	}
+	return out
+}
+
+func (h *Handler) table(_ context.Context, in *TableAt) (*table, error) {
+	t, err := h.of(in.ID, in.Name)
+	if err == nil && t == nil {
+		err = store.ErrNotFound
+	}
+	if err != nil {
+		return nil, h.refused(err)
+	}
+	return answered(t), nil
+}
+
+func (h *Handler) putTable(ctx context.Context, in *struct {
+	TableAt
+	IfMatch        string `header:"If-Match" doc:"The ETag of the table that this one takes the place of; not needed for a new one."`
+	IdempotencyKey string `header:"Idempotency-Key" maxLength:"255"`
+	Body           Table
+}) (*table, error) {
+	now, err := h.of(in.ID, in.Name)
+	if err != nil {
+		return nil, h.refused(err)
+	}
+	base := 0
+	if now != nil {
+		if base, err = revisionOf(in.IfMatch); err != nil {
+			return nil, err
+		}
+		if base != now.Number {
+			return nil, errOvertaken
+		}
+	}
+	next := &store.Table{Name: in.Name, Columns: in.Body.Columns}
+	for i, cells := range in.Body.Rows {
+		row := make([]string, len(in.Body.Columns))
+		for k, c := range in.Body.Columns {
+			row[k] = cells[c]
+		}
+		for name := range cells {
+			if !slices.Contains(in.Body.Columns, name) {
+				at := "/rows/" + strconv.Itoa(i) + "/" + name
+				return nil, problem(http.StatusUnprocessableEntity, "A row has a cell of no column.", Fault{Pointer: at, Detail: "there is no column “" + name + "”"})
+			}
+		}
+		next.Rows = append(next.Rows, row)
+	}
+	return h.save(ctx, in.ID, base, next)
+}
+
+// save stores the next state of a table by the same entrance as the room.
+func (h *Handler) save(ctx context.Context, quizID string, base int, t *store.Table) (*table, error) {
+	err := h.Editor.SaveTable(actor(ctx), quizID, base, t)
+	if edit.KindOf(err) == edit.Stale {
+		return nil, errOvertaken
+	}
+	if err != nil {
+		return nil, h.refused(err)
+	}
+	stored, err := h.of(quizID, t.Name)
+	if err != nil || stored == nil {
+		return nil, h.refused(err)
+	}
+	return answered(stored), nil
+}
+
+// attempts bounds how often a row is changed anew because somebody else changed the table meanwhile.
+const attempts = 8
+
+// changeRow changes one row, whatever others do to the rest of the table meanwhile.
+func (h *Handler) changeRow(ctx context.Context, at *RowAt, change func(t *store.Table, row int) error) (*table, error) {
+	for range attempts {
+		t, err := h.of(at.ID, at.Name)
+		if err == nil && t == nil {
+			err = store.ErrNotFound
+		}
+		if err != nil {
+			return nil, h.refused(err)
+		}
+		row := slices.IndexFunc(t.Rows, func(row []string) bool { return len(row) > 0 && row[0] == at.Key })
+		if err := change(t, row); err != nil {
+			return nil, h.refused(err)
+		}
+		out, err := h.save(ctx, at.ID, t.Number, t)
+		if err != errOvertaken {
+			return out, err
+		}
+	}
+	return nil, problem(http.StatusConflict, "Others are changing this table right now. Try again.")
+}
+
+func (h *Handler) patchRow(ctx context.Context, in *struct {
+	RowAt
+	Body map[string]string
+}) (*table, error) {
+	return h.changeRow(ctx, &in.RowAt, func(t *store.Table, row int) error {
+		if row < 0 {
+			t.Rows = append(t.Rows, make([]string, len(t.Columns)))
+			row = len(t.Rows) - 1
+			t.Rows[row][0] = in.Key
+		}
+		for _, name := range slices.Sorted(maps.Keys(in.Body)) {
+			k := slices.Index(t.Columns, name)
+			if k < 0 {
+				return problem(http.StatusUnprocessableEntity, "The table has no such column.", Fault{Pointer: "/" + name, Detail: "there is no column “" + name + "”"})
+			}
+			t.Rows[row][k] = in.Body[name]
+		}
+		return nil
+	})
+}
+
+func (h *Handler) deleteRow(ctx context.Context, in *RowAt) (*struct{}, error) {
+	_, err := h.changeRow(ctx, in, func(t *store.Table, row int) error {
+		if row < 0 {
+			return store.ErrNotFound
+		}
+		t.Rows = slices.Delete(t.Rows, row, row+1)
+		return nil
+	})
+	return nil, err
+}

@@ -1,0 +1,38 @@
+package edit
+
+import (
+	"fmt"
+	"regexp"
+	"slices"
+	"strings"
+
+	"omphalos/app/store"
+	"omphalos/core/rule"
+)
+
+var currency = regexp.MustCompile(`^[A-Z]{3}$`)
+
+// ReadDeal reads what came of a response; the error is a sentence.
+func ReadDeal(state, amount, code string) (store.Deal, error) {
+	d := store.Deal{State: strings.ToLower(strings.TrimSpace(state)), Amount: strings.TrimSpace(amount), Currency: strings.ToUpper(strings.TrimSpace(code))}
+	switch d.State {
+	case "1":
+		d.State = store.DealWon
+	case "0":
+		d.State = store.DealLost
+	}
+	if !slices.Contains([]string{"", store.DealOpen, store.DealWon, store.DealLost}, d.State) {
+		return d, fmt.Errorf("“%s” is none of open, won and lost", state)
+	}
+	if d.Amount != "" {
+		n, err := rule.ParseNumber(strings.NewReplacer(" ", "", "'", "").Replace(d.Amount))
+		if err != nil || n.Sign() < 0 {
+			return d, fmt.Errorf("“%s” is no amount: write it as in 12400 or 12400.50", amount)
+		}
+		d.Amount = n.String()
+	}
+	if d.Currency != "" && !currency.MatchString(d.Currency) {
+		return d, fmt.Errorf("“%s” is no currency: write three letters, such as EUR", code)
+	}
+	return d, nil
+}
