@@ -1,4 +1,4 @@
-.PHONY: demo test check shots build assets
+.PHONY: demo test check shots build assets client
 
 demo:
 	go run ./cmd/omphalos demo
@@ -13,6 +13,11 @@ assets:
 	cd assets && npx @tailwindcss/cli -i respond.css -o ../app/page/static/dist/respond.css --minify
 	(cat assets/node_modules/idiomorph/dist/idiomorph.min.js; echo; echo "export { Idiomorph };") > app/page/static/vendor/idiomorph.js
 
+# The client of the API's tests is made from its description, which "go test ./app/api -update" writes.
+client:
+	cd app/api/testdata/client && go run github.com/oapi-codegen/oapi-codegen/v2/cmd/oapi-codegen@v2.8.2 \
+		-package main -generate types,client -o client.gen.go ../../../../docs/openapi.json
+
 check:
 	@test -z "$$(gofmt -l . | tee /dev/stderr)"
 	go vet ./...
@@ -20,7 +25,7 @@ check:
 	assets/node_modules/.bin/eslint app standins
 
 # Browser tests run by themselves: beside others their pages would wait for the processor.
-test: chromium node zbar
+test: chromium node zbar curl
 	go vet ./...
 	node --test app/workbench/
 	go test -timeout 20m $$(go list ./... | grep -v /e2e)
@@ -28,11 +33,13 @@ test: chromium node zbar
 
 # Browser tests need Debian's Chromium; scripts without a page are tested by node's own runner; QR codes are read back by
 # Debian's zbarimg.
-.PHONY: chromium node zbar
+.PHONY: chromium node zbar curl
 chromium:
 	@command -v chromium >/dev/null || (apt-get update -qq && apt-get install -y -qq chromium >/dev/null)
 zbar:
 	@command -v zbarimg >/dev/null || (apt-get update -qq && apt-get install -y -qq zbar-tools >/dev/null)
+curl:
+	@command -v curl >/dev/null || (apt-get update -qq && apt-get install -y -qq curl >/dev/null)
 node:
 	@command -v node >/dev/null || (apt-get update -qq && apt-get install -y -qq nodejs >/dev/null)
 

@@ -47,6 +47,7 @@ func (h *Handler) Routes(r *gin.Engine) {
 	config.OpenAPIPath, config.DocsPath, config.SchemasPath = "", "", ""
 	config.CreateHooks = nil // no $schema in answers
 	config.Info.Description = "Quizzes, their tables, versions and responses. What the rooms of the program do, another program can do with a token."
+	config.Info.Contact = &huma.Contact{Name: "whoever runs this server"}
 	config.Info.License = &huma.License{Name: "as the program’s", Identifier: "LicenseRef-omphalos"}
 	config.Servers = []*huma.Server{{URL: strings.TrimSuffix(h.Origin, "/") + Base}}
 	config.Security = security
@@ -67,7 +68,7 @@ func (h *Handler) Routes(r *gin.Engine) {
 // operation is one address of the API with what it may answer.
 func operation(id, method, path, tag, summary string, change ...func(*huma.Operation)) huma.Operation {
 	o := huma.Operation{
-		OperationID: id, Method: method, Path: path, Tags: []string{tag}, Summary: summary,
+		OperationID: id, Method: method, Path: path, Tags: []string{tag}, Summary: summary, Description: summary + ".",
 		Errors: []int{http.StatusUnauthorized, http.StatusForbidden, http.StatusUnprocessableEntity, http.StatusTooManyRequests},
 	}
 	if strings.Contains(path, "{") {

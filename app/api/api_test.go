@@ -3,6 +3,7 @@ package api_test
 import (
 	"bytes"
 	"encoding/json"
+	"flag"
 	"net/http"
 	"net/http/httptest"
 	"os"
@@ -356,4 +357,39 @@ func TestTheExampleRuns(t *testing.T) {
 	tables, err := c.store.Tables(q.ID)
 	require.NoError(t, err)
 	require.Len(t, tables[0].Rows, 2)
+}
+
+var update = flag.Bool("update", false, "write docs/openapi.json anew")
+
+// The description that is shipped is the one that the program gives, whatever its address is.
+func TestTheDescriptionIsCurrent(t *testing.T) {
+	c := newClient(t)
+	got := strings.ReplaceAll(c.ask("GET", "/openapi.json", "").text, strings.TrimSuffix(c.url, api.Base), "")
+	const file = "../../docs/openapi.json"
+	if *update {
+		require.NoError(t, os.WriteFile(file, []byte(got), 0o644))
+	}
+	text, err := os.ReadFile(file)
+	require.NoError(t, err)
+	require.Equal(t, string(text), got, "go test ./app/api -update writes it; make client makes the client from it")
+	for _, route := range []string{"/quizzes", "/quizzes/{id}/draft", "/responses/{id}/deal", "/hooks"} {
+		require.Contains(t, got, `"`+route+`"`)
+	}
+	require.Equal(t, 200, c.ask("GET", "/", "").status)
+}
+
+// A client that oapi-codegen made from the description makes, launches and reads a quiz.
+func TestAGeneratedClient(t *testing.T) {
+	c := newClient(t)
+	wall, err := c.store.QuizBySlug("living-wall")
+	require.NoError(t, err)
+	run := exec.Command("go", "run", ".")
+	run.Dir = "testdata/client"
+	run.Env = append(os.Environ(), "BASE="+c.url, "TOKEN="+c.token, "QUIZ="+wall.ID)
+	out, err := run.CombinedOutput()
+	require.NoError(t, err, "%s", out)
+	require.Regexp(t, ` 1 2 100\n$`, string(out))
+	q, err := c.store.QuizBySlug("generated")
+	require.NoError(t, err)
+	require.Equal(t, "By a generated client", q.Name)
 }

@@ -45,6 +45,7 @@ func problem(status int, detail string, faults ...Fault) *Problem {
 }
 
 func init() {
+	huma.DefaultArrayNullable = false // a list that is empty is a list
 	huma.NewError = func(status int, message string, errs ...error) huma.StatusError {
 		p := problem(status, message)
 		for _, err := range errs {
