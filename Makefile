@@ -1,10 +1,16 @@
-.PHONY: demo test check shots build assets client
+.PHONY: demo test check shots build static assets client
 
 demo:
 	go run ./cmd/omphalos demo
 
 build:
 	go build -o bin/omphalos ./cmd/omphalos
+
+# The program with all that it needs in one file, for an image that holds nothing else (docs/run/Containerfile).
+static:
+	CGO_ENABLED=1 go build -trimpath -tags "netgo osusergo sqlite_omit_load_extension" \
+		-ldflags "-s -w -linkmode external -extldflags -static" -o bin/omphalos-static ./cmd/omphalos
+	cp /etc/ssl/certs/ca-certificates.crt docs/run/ca-certificates.crt
 
 # Styles and scripts are built into app/page/static and kept in the repository: only who changes them needs npm.
 assets:

@@ -13,6 +13,7 @@ import (
 	"github.com/ulule/limiter/v3/drivers/store/memory"
 
 	"omphalos/app/edit"
+	"omphalos/app/page"
 	"omphalos/app/rights"
 	"omphalos/app/store"
 )
@@ -22,6 +23,21 @@ type who struct{}
 
 // caller is the account that a request acts for.
 func caller(ctx context.Context) *store.Account { return ctx.Value(who{}).(*store.Account) }
+
+// asked is the address of the server, in the context of an operation.
+type asked struct{}
+
+// origin is the address of the server: as it was told, else as it was asked.
+func (h *Handler) origin(c *gin.Context) string {
+	if h.Origin != "" {
+		return strings.TrimSuffix(h.Origin, "/")
+	}
+	scheme := "http"
+	if page.IsSecure(c.Request) {
+		scheme = "https"
+	}
+	return scheme + "://" + c.Request.Host
+}
 
 func actor(ctx context.Context) edit.Actor { return edit.Actor{Account: caller(ctx).ID} }
 
@@ -61,7 +77,8 @@ func (h *Handler) authenticate(c *gin.Context) {
 		return
 	}
 	c.Set(tokenKey, token.ID)
-	c.Request = c.Request.WithContext(context.WithValue(c.Request.Context(), who{}, account))
+	ctx := context.WithValue(c.Request.Context(), who{}, account)
+	c.Request = c.Request.WithContext(context.WithValue(ctx, asked{}, h.origin(c)))
 	if !h.sees(c, account) {
 		return
 	}

@@ -252,7 +252,7 @@ func (h *Handler) launch(ctx context.Context, in *struct {
 	if err != nil {
 		return nil, h.refused(err)
 	}
-	return &body[launched]{launched{v.Number, strings.TrimSuffix(h.Origin, "/") + "/q/" + in.Body.Slug}}, nil
+	return &body[launched]{launched{v.Number, ctx.Value(asked{}).(string) + "/q/" + in.Body.Slug}}, nil
 }
 
 type launched struct {

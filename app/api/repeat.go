@@ -37,13 +37,13 @@ func (h *Handler) repeat(c *gin.Context) {
 	}
 	c.Request.Body = io.NopCloser(bytes.NewReader(body))
 	account := caller(c.Request.Context())
-	before, err := h.Store.Begin(account.ID, key, asked(c.Request, body))
+	before, err := h.Store.Begin(account.ID, key, fingerprint(c.Request, body))
 	switch {
 	case err != nil:
 		h.failed(c, err)
 		return
 	case before != nil:
-		again(c, before, asked(c.Request, body))
+		again(c, before, fingerprint(c.Request, body))
 		return
 	}
 	w := &copied{ResponseWriter: c.Writer}
@@ -77,7 +77,7 @@ func (h *Handler) remember(c *gin.Context, account uint, key string, w *copied) 
 	}
 }
 
-func asked(r *http.Request, body []byte) string {
+func fingerprint(r *http.Request, body []byte) string {
 	sum := sha256.New()
 	for _, part := range []string{r.Method, r.URL.Path, r.Header.Get("If-Match")} {
 		sum.Write([]byte(part + "\x00"))

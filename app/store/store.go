@@ -126,7 +126,11 @@ func (s *Store) Close() error {
 	if s.writer != nil {
 		s.writer.close()
 	}
-	return errors.Join(closeDB(s.read), closeDB(s.write), s.lock.Unlock())
+	var unlocked error
+	if s.lock != nil { // it was opened beside a server
+		unlocked = s.lock.Unlock()
+	}
+	return errors.Join(closeDB(s.read), closeDB(s.write), unlocked)
 }
 
 // Takes reports whether the database takes what is written to it: a full disk shows here first.

@@ -24,7 +24,7 @@ func main() {
 	}
 	root.CompletionOptions.HiddenDefaultCmd = true
 	root.AddCommand(serveCommand(), demoCommand(), checkCommand(), scoreCommand(), learnCommand(), replayCommand(), recountCommand(),
-		backupCommand(), restoreCommand(), doctorCommand(), passwordCommand())
+		backupCommand(), restoreCommand(), doctorCommand(), passwordCommand(), tokenCommand(), userCommand())
 	if err := root.ExecuteContext(context.Background()); err != nil {
 		var code exitCode
 		if errors.As(err, &code) {

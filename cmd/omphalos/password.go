@@ -19,7 +19,7 @@ func passwordCommand() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "password EMAIL",
 		Short: "Give an account another password, and sign it out everywhere",
-		Long: `Give an account another password, and sign it out everywhere. The server must not run on the folder meanwhile.
+		Long: `Give an account another password, and sign it out everywhere. A server may run on the folder meanwhile.
 
 The password is made up and printed, or read from standard input with --stdin: an argument would be seen by others on the
 machine.`,
@@ -35,15 +35,12 @@ machine.`,
 			if why := account.BadPassword(password); why != "" {
 				return errors.New(why)
 			}
-			s, err := store.Open(data)
+			s, err := store.OpenBeside(data)
 			if err != nil {
 				return err
 			}
 			defer s.Close()
-			a, err := s.AccountOf(args[0])
-			if store.IsNotFound(err) {
-				return fmt.Errorf("there is no account of %s", args[0])
-			}
+			a, err := accountOf(s, args[0])
 			if err != nil {
 				return err
 			}

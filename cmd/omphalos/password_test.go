@@ -1,6 +1,7 @@
 package main
 
 import (
+	"net/http"
 	"os/exec"
 	"strings"
 	"testing"
@@ -38,9 +39,10 @@ func TestAnotherPassword(t *testing.T) {
 	require.NoError(t, err)
 	_, err = s.SessionAccount(token)
 	require.Error(t, err, "signed out everywhere")
-	_, errs, code = command(t, program, dir, "password", "ada@larkmoor.example", "--data", dir)
-	require.Equal(t, 1, code, "while a server runs")
-	require.NotEmpty(t, errs)
+	out, errs, code = command(t, program, dir, "password", "ada@larkmoor.example", "--data", dir)
+	require.Zero(t, code, "while a server runs: %s", errs)
+	_, err = s.CheckPassword("ada@larkmoor.example", strings.Fields(strings.SplitN(out, "has the password ", 2)[1])[0])
+	require.NoError(t, err, "which knows of it at once")
 	require.NoError(t, s.Close())
 
 	typed.Stdin = strings.NewReader("a longer one by far\n")
@@ -50,4 +52,60 @@ func TestAnotherPassword(t *testing.T) {
 	_, errs, code = command(t, program, dir, "password", "bob@larkmoor.example", "--data", dir)
 	require.Equal(t, 1, code)
 	require.Contains(t, errs, "there is no account of bob@larkmoor.example")
+}
+
+// A token and people are made while a server runs, and hold at once; what cannot be is said.
+func TestTokensAndPeopleOnTheMachine(t *testing.T) {
+	program, dir := build(t), t.TempDir()
+	_, errs, code := command(t, program, dir, "token", "--data", dir, "--account", "ada@larkmoor.example")
+	require.Equal(t, 1, code)
+	require.Contains(t, errs, "there is no database")
+	s, err := store.Open(dir)
+	require.NoError(t, err)
+	_, err = s.CreateOwner("ada@larkmoor.example", madeUp())
+	require.NoError(t, err)
+	require.NoError(t, s.Close())
+	_, address := run(t, program, "serve", "--addr", "127.0.0.1:0", "--data", dir)
+
+	ask := func(token string) int {
+		r, err := http.NewRequest("GET", address+"/api/v1/quizzes", nil)
+		require.NoError(t, err)
+		r.Header.Set("Authorization", "Bearer "+token)
+		w, err := http.DefaultClient.Do(r)
+		require.NoError(t, err)
+		w.Body.Close()
+		return w.StatusCode
+	}
+	out, errs, code := command(t, program, dir, "token", "--data", dir, "--account", "Ada@larkmoor.example", "--scopes", "read,write")
+	require.Zero(t, code, errs)
+	token := strings.TrimSpace(out)
+	require.Regexp(t, "^omp_[A-Za-z0-9_-]{43}$", token)
+	require.Equal(t, 200, ask(token))
+	require.Equal(t, 401, ask(token[:len(token)-1]))
+	for _, c := range []struct {
+		args []string
+		want string
+	}{
+		{[]string{"token", "--account", "bob@larkmoor.example"}, "no account of bob"},
+		{[]string{"token", "--account", "ada@larkmoor.example", "--scopes", "all"}, "none of read and write"},
+		{[]string{"token"}, "--account"},
+		{[]string{"user", "add", "bob"}, "not an e-mail address"},
+		{[]string{"user", "add", "bob@larkmoor.example", "--role", "king"}, "owner, editor or viewer"},
+		{[]string{"user", "remove", "ada@larkmoor.example"}, "another owner first"},
+		{[]string{"user", "role", "ada@larkmoor.example", "viewer"}, "another owner first"},
+	} {
+		_, errs, code := command(t, program, dir, append(c.args, "--data", dir)...)
+		require.Equal(t, 1, code, c.args)
+		require.Contains(t, errs, c.want)
+	}
+	out, errs, code = command(t, program, dir, "user", "add", "bob@larkmoor.example", "--role", "owner", "--data", dir)
+	require.Zero(t, code, errs)
+	require.Contains(t, out, "bob@larkmoor.example signs in with the password")
+	_, errs, code = command(t, program, dir, "user", "role", "ada@larkmoor.example", "viewer", "--data", dir)
+	require.Zero(t, code, errs)
+	out, _, _ = command(t, program, dir, "user", "--data", dir)
+	require.Regexp(t, `ada@larkmoor\.example +viewer +all quizzes\nbob@larkmoor\.example +owner`, out)
+	_, _, code = command(t, program, dir, "user", "remove", "ada@larkmoor.example", "--data", dir)
+	require.Zero(t, code)
+	require.Equal(t, 401, ask(token), "a token goes with its account")
 }

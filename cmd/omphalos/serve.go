@@ -23,6 +23,7 @@ import (
 	"golang.org/x/net/netutil"
 
 	"omphalos/app"
+	"omphalos/app/account"
 	"omphalos/app/delivery"
 	"omphalos/app/hooks"
 	"omphalos/app/limits"
@@ -41,6 +42,8 @@ type served struct {
 	smtp, from string
 
 	certificate pair
+	acme        acme
+	oidc        account.Provider
 	reach       []string
 	geo         locatorFlags
 }
@@ -51,6 +54,7 @@ func serveCommand() *cobra.Command {
 		Use:   "serve",
 		Short: "Serve quizzes from a data folder",
 		Args:  cobra.NoArgs,
+		Long:  "Serve quizzes from a data folder, until it is told to end: then it finishes what is under way.",
 		RunE:  func(cmd *cobra.Command, _ []string) error { return f.run(cmd.Context()) },
 	}
 	c.Flags().StringVar(&f.addr, "addr", "127.0.0.1:8080", "address to listen on")
@@ -76,6 +80,19 @@ func serveCommand() *cobra.Command {
 	c.Flags().StringVar(&f.owner, "owner-email", "",
 		"on the first start, make the owner's account with this e-mail address; "+
 			"the password is taken from OMPHALOS_OWNER_PASSWORD, else made up and printed")
+	f.acme.add(c)
+	c.Flags().StringVar(&f.oidc.Issuer, "oidc-issuer", "", "address of an OpenID Connect provider that people may sign in with")
+	c.Flags().StringVar(&f.oidc.ID, "oidc-client", "", "what this server is called there; its secret stands in OMPHALOS_OIDC_SECRET")
+	c.Flags().StringVar(&f.oidc.Name, "oidc-name", "your organisation", "what the button to sign in with it says")
+	settings(c)
+	grouped(c, []group{
+		{"Where", []string{"addr", "url", "data", "config", "owner-email"}},
+		{"HTTPS", []string{"tls-cert", "tls-key", "acme", "acme-email", "acme-directory", "acme-http"}},
+		{"Mail", []string{"smtp", "mail-from"}},
+		{"Other programs", []string{"hooks-may-reach", "oidc-issuer", "oidc-client", "oidc-name"}},
+		{"Visitors", []string{"trusted-proxy", "countries", "country-header"}},
+		{"Watching it", []string{"log", "metrics"}},
+	})
 	return c
 }
 
@@ -97,10 +114,15 @@ func (f *served) run(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	identity, err := f.certificate.load()
+	identity, err := f.identity()
 	if err != nil {
 		return err
 	}
+	closeHTTP, err := f.acme.answer()
+	if err != nil {
+		return err
+	}
+	defer closeHTTP()
 	if f.metrics != "" {
 		beside, err := listen(f.metrics)
 		if err != nil {
@@ -126,6 +148,13 @@ func (f *served) options(s *store.Store) (o app.Options, err error) {
 	}
 	if o.Log, err = newLog(f.logs); err != nil {
 		return o, err
+	}
+	if f.oidc.Issuer != "" {
+		if f.oidc.ID == "" || f.origin == "" {
+			return o, errors.New("--oidc-issuer needs --oidc-client and --url: people come back to that address")
+		}
+		f.oidc.Secret = os.Getenv("OMPHALOS_OIDC_SECRET")
+		o.OIDC = &f.oidc
 	}
 	if o.Mail, err = delivery.Read(f.smtp, f.from, os.Getenv("OMPHALOS_SMTP_PASSWORD")); err != nil {
 		return o, err
@@ -194,7 +223,19 @@ func listen(addr string) (net.Listener, error) {
 // place is where a server listens, and what it proves to be there; without that it speaks plain HTTP.
 type place struct {
 	address  string
-	identity *tls.Certificate
+	identity *tls.Config
+}
+
+// identity is what the server proves to be; nil speaks plain HTTP.
+func (f *served) identity() (*tls.Config, error) {
+	one, err := f.certificate.load()
+	if err != nil || one == nil {
+		return f.acme.config(f.data), err
+	}
+	if len(f.acme.domains) > 0 {
+		return nil, errors.New("--acme and --tls-cert: a certificate is either had by itself or taken from files")
+	}
+	return &tls.Config{Certificates: []tls.Certificate{*one}, MinVersion: tls.VersionTLS12}, nil
 }
 
 // pair are the files of a certificate and its key.
@@ -255,7 +296,7 @@ func serve(
 	scheme := "http"
 	if at.identity != nil {
 		scheme = "https"
-		server.TLSConfig = &tls.Config{Certificates: []tls.Certificate{*at.identity}, MinVersion: tls.VersionTLS12}
+		server.TLSConfig = at.identity
 		go func() { failed <- server.ServeTLS(l, "", "") }()
 	} else {
 		go func() { failed <- server.Serve(l) }()

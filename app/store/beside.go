@@ -1,0 +1,36 @@
+package store
+
+import (
+	"errors"
+	"net/url"
+	"os"
+	"path/filepath"
+	"time"
+)
+
+// OpenBeside opens the database of a folder for what is done to accounts while a server runs on it: passwords, tokens,
+// people. Where none runs, it is opened like any other. What belongs to the server alone, responses among it, is left to it.
+func OpenBeside(dir string) (*Store, error) {
+	if _, err := os.Stat(filepath.Join(dir, File)); err != nil {
+		return nil, errors.New("there is no database in " + dir + ": start the server on it once, or name its folder with --data")
+	}
+	s, err := Open(dir)
+	if !errors.Is(err, ErrInUse) {
+		return s, err
+	}
+	s = &Store{now: time.Now, path: filepath.Join(dir, File)}
+	if s.write, err = connect(s.path, url.Values{"_txlock": {"immediate"}, "_secure_delete": {"on"}}, 1); err != nil {
+		return nil, err
+	}
+	if s.read, err = connect(s.path, url.Values{"_query_only": {"true"}}, 1); err != nil {
+		return nil, errors.Join(err, s.Close())
+	}
+	var last string
+	if err := s.read.Table("migrations").Select("max(id)").Scan(&last).Error; err != nil {
+		return nil, errors.Join(err, s.Close())
+	}
+	if last != migrations[len(migrations)-1].ID {
+		return nil, errors.Join(errors.New("the server that runs is of another version of omphalos: use that version"), s.Close())
+	}
+	return s, nil
+}
