@@ -3,6 +3,7 @@ package account
 import (
 	"net"
 	"net/http/httptest"
+	"strings"
 	"testing"
 
 	"github.com/gin-gonic/gin"
@@ -48,9 +49,24 @@ func TestALinkWorksOnce(t *testing.T) {
 	require.False(t, use(&h.setUp, ""), "where there is no link, none works")
 }
 
-func TestCredentialsOfTheOwner(t *testing.T) {
-	require.Empty(t, badCredentials("ada@larkmoor.example", "0123456789"))
-	require.Contains(t, badCredentials("ada", "0123456789"), "e-mail")
-	require.Contains(t, badCredentials("ada@larkmoor.example", "012345678"), "at least 10")
-	require.Contains(t, badCredentials("ada@larkmoor.example", string(make([]byte, 73))), "at most 72")
+func TestCredentials(t *testing.T) {
+	require.Empty(t, badCredentials("ada@larkmoor.example", "fern wall pot 9"))
+	for password, want := range map[string]string{
+		"fern wall":               "at least 10",
+		strings.Repeat("fp", 101): "at most 200",
+		"my-Larkmoor-ada-x":       "", // three letters of an address say nothing
+		"1234567890":              "tried first",
+		"Password123!":            "tried first",
+		"ababababababab":          "tried first",
+		"abcdefghijklmnop":        "tried first",
+		"zyxwvutsrqpo":            "tried first",
+	} {
+		if got := badCredentials("ada@larkmoor.example", password); want == "" {
+			require.Empty(t, got, password)
+		} else {
+			require.Contains(t, got, want, password)
+		}
+	}
+	require.Contains(t, badCredentials("ada", "fern wall pot 9"), "e-mail")
+	require.Contains(t, badCredentials("orlaquill@larkmoor.example", "Orlaquill 2026!"), "without your e-mail")
 }

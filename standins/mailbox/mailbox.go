@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"html/template"
 	"io"
+	"log"
 	"net/http"
 	"strconv"
 	"strings"
@@ -29,6 +30,8 @@ const (
 
 // Mailbox keeps what came, the newest first.
 type Mailbox struct {
+	Most int // how many it keeps; 0 is a hundred
+
 	mu   sync.Mutex
 	last []*Mail
 	next int
@@ -40,6 +43,7 @@ func (b *Mailbox) SMTP() *smtp.Server {
 	s := smtp.NewServer(smtp.BackendFunc(func(*smtp.Conn) (smtp.Session, error) { return &session{box: b}, nil }))
 	s.Domain, s.MaxMessageBytes, s.MaxRecipients = "mailbox.example", mostBytes, 50
 	s.ReadTimeout, s.WriteTimeout = time.Minute, time.Minute
+	s.ErrorLog = log.New(io.Discard, "", 0) // who sends hears what is wrong
 	return s
 }
 
@@ -69,7 +73,11 @@ func (b *Mailbox) add(m *Mail) {
 	b.next++
 	m.Number = b.next
 	b.last = append([]*Mail{m}, b.last...)
-	b.last = b.last[:min(len(b.last), mostMails)]
+	most := b.Most
+	if most == 0 {
+		most = mostMails
+	}
+	b.last = b.last[:min(len(b.last), most)]
 }
 
 // session takes the mails of one connection.

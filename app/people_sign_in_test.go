@@ -1,0 +1,206 @@
+package app
+
+import (
+	"net/http"
+	"net/http/httptest"
+	"net/url"
+	"regexp"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/pquerna/otp/totp"
+	"github.com/stretchr/testify/require"
+
+	"omphalos/app/delivery"
+	"omphalos/app/store"
+	"omphalos/demo"
+)
+
+// gate is the program with mail, and a clock that is moved by hand.
+type gate struct {
+	*testing.T
+	*desk
+	at time.Time
+}
+
+func newGate(t *testing.T) *gate {
+	t.Helper()
+	g := &gate{T: t, at: time.Now()}
+	s, err := store.Open(t.TempDir(), store.Options{Now: func() time.Time { return g.at }})
+	require.NoError(t, err)
+	t.Cleanup(func() { require.NoError(t, s.Close()) })
+	_, err = s.CreateOwner(demo.Owner, password)
+	require.NoError(t, err)
+	mail, err := delivery.Read("smtp://127.0.0.1:1", "hello@larkmoor.example", "")
+	require.NoError(t, err)
+	h, err := New(s, Options{OneClick: "click", Mail: mail, Origin: "https://quiz.example", Now: func() time.Time { return g.at }})
+	require.NoError(t, err)
+	g.desk = &desk{TB: t, h: h, Store: s, cookie: send(h, "GET", "/demo/click", nil, nil).Result().Cookies()[0]}
+	return g
+}
+
+// post sends a form; the cookie that comes back is the one to go on with, the one that was sent where none does.
+func (g *gate) post(path string, cookie *http.Cookie, pairs ...string) (*httptest.ResponseRecorder, *http.Cookie) {
+	form := url.Values{}
+	for i := 0; i < len(pairs); i += 2 {
+		form.Add(pairs[i], pairs[i+1])
+	}
+	w := g.ask("POST", path, form.Encode(), cookie)
+	for _, c := range w.Result().Cookies() {
+		cookie = c
+	}
+	return w, cookie
+}
+
+// link is the first address of a kind in the mails that wait.
+func (g *gate) link(kind string) string {
+	g.T.Helper()
+	var found string
+	require.Eventually(g.T, func() bool {
+		list, err := g.Store.DueMails(50)
+		require.NoError(g.T, err)
+		for _, m := range list {
+			if at := regexp.MustCompile(`https://quiz\.example(/` + kind + `/[A-Za-z0-9_-]+)`).FindStringSubmatch(string(m.Content)); at != nil {
+				found = at[1]
+			}
+		}
+		return found != ""
+	}, 5*time.Second, 10*time.Millisecond)
+	return found
+}
+
+// Somebody is invited by mail, makes an account with the rights of the invitation, and the link works once.
+func TestAnInvitationMakesAnAccount(t *testing.T) {
+	g := newGate(t)
+	w, _ := g.post("/team/invite", g.cookie, "email", "bob@larkmoor.example", "role", "viewer")
+	require.Equal(t, 200, w.Code)
+	link := g.link("join")
+	require.Contains(t, w.Body.String(), link, "it is shown too")
+	require.Contains(t, g.ask("GET", link, "", nil).Body.String(), "bob@larkmoor.example")
+	w, _ = g.post(link, nil, "password", "1234567890")
+	require.Equal(t, 422, w.Code)
+	w, bob := g.post(link, nil, "password", "fern wall pot 9")
+	require.Equal(t, 303, w.Code)
+	require.Equal(t, 200, g.ask("GET", "/", "", bob).Code)
+	require.Equal(t, 403, g.ask("GET", "/team", "", bob).Code)
+	w, _ = g.post(link, nil, "password", "fern wall pot 9")
+	require.Equal(t, 404, w.Code)
+	a, err := g.Store.AccountOf("bob@larkmoor.example")
+	require.NoError(t, err)
+	require.Equal(t, store.Viewer, a.Role)
+	w, _ = g.post("/team/invite", g.cookie, "email", "bob@larkmoor.example", "role", "editor")
+	require.Equal(t, 422, w.Code, "there is such an account")
+	g.post("/team/invite", g.cookie, "email", "cy@larkmoor.example", "role", "editor")
+	token, err := g.Store.InvitePerson(&store.Invite{Email: "dee@larkmoor.example", Role: store.Editor})
+	require.NoError(t, err)
+	g.at = g.at.Add(8 * 24 * time.Hour)
+	require.Equal(t, 404, g.ask("GET", "/join/"+token, "", nil).Code, "its time is over")
+}
+
+// A forgotten password is chosen anew by a mailed link; what is said does not tell whether there is such an account.
+func TestAForgottenPassword(t *testing.T) {
+	g := newGate(t)
+	known, _ := g.post("/forgot", nil, "email", demo.Owner)
+	link := g.link("reset")
+	unknown, _ := g.post("/forgot", nil, "email", "eve@larkmoor.example")
+	require.Equal(t, strings.ReplaceAll(known.Body.String(), demo.Owner, "X"), strings.ReplaceAll(unknown.Body.String(), "eve@larkmoor.example", "X"))
+	require.Equal(t, known.Code, unknown.Code)
+	w, fresh := g.post(link, nil, "password", "fern wall pot 9")
+	require.Equal(t, 303, w.Code)
+	require.Equal(t, 200, g.ask("GET", "/", "", fresh).Code)
+	require.Equal(t, 303, g.ask("GET", "/", "", g.cookie).Code, "other sign-ins have ended")
+	w, _ = g.post(link, nil, "password", "another one of those")
+	require.Equal(t, 404, w.Code, "once")
+	w, _ = g.post("/sign-in", nil, "email", demo.Owner, "password", "fern wall pot 9")
+	require.Equal(t, 303, w.Code)
+	g.post("/forgot", nil, "email", demo.Owner)
+	next := g.link("reset")
+	g.at = g.at.Add(2 * time.Hour)
+	require.Equal(t, 404, g.ask("GET", next, "", nil).Code, "its time is over")
+}
+
+// With a second factor the password alone opens nothing; a code works once, a recovery code too, and the sign-in begins with
+// a token that was not there before it.
+func TestASecondFactor(t *testing.T) {
+	g := newGate(t)
+	page, _ := g.post("/account/factor", g.cookie)
+	secret := regexp.MustCompile(`name="secret" value="([A-Z2-7]+)"`).FindStringSubmatch(page.Body.String())[1]
+	w, _ := g.post("/account/factor/confirm", g.cookie, "secret", secret, "code", "000000")
+	require.Equal(t, 422, w.Code)
+	code := func() string {
+		text, err := totp.GenerateCode(secret, g.at)
+		require.NoError(t, err)
+		return text
+	}
+	w, _ = g.post("/account/factor/confirm", g.cookie, "secret", secret, "code", code())
+	require.Equal(t, 200, w.Code)
+	_, codes, _ := strings.Cut(w.Body.String(), "<pre")
+	codes, _, _ = strings.Cut(codes, "</pre>")
+	recovery := regexp.MustCompile(`[a-z0-9]{5}-[a-z0-9]{5}`).FindAllString(codes, -1)
+	require.Len(t, recovery, 8)
+
+	g.at = g.at.Add(time.Minute)
+	w, waits := g.post("/sign-in", nil, "email", demo.Owner, "password", password)
+	require.Equal(t, "/sign-in/code?next=", w.Header().Get("Location"))
+	require.Equal(t, 303, g.ask("GET", "/", "", waits).Code, "the password alone opens nothing")
+	w, _ = g.post("/sign-in/code", waits, "code", "123456")
+	require.Equal(t, 422, w.Code)
+	used := code()
+	w, in := g.post("/sign-in/code", waits, "code", used)
+	require.Equal(t, 303, w.Code)
+	require.NotEqual(t, waits.Value, in.Value)
+	require.Equal(t, 200, g.ask("GET", "/", "", in).Code)
+	require.Equal(t, 303, g.ask("GET", "/", "", waits).Code, "what waited signs in to nothing")
+	_, waits = g.post("/sign-in", nil, "email", demo.Owner, "password", password)
+	w, _ = g.post("/sign-in/code", waits, "code", used)
+	require.Equal(t, 422, w.Code, "a code works once")
+	w, _ = g.post("/sign-in/code", waits, "code", " "+strings.ToUpper(recovery[0]))
+	require.Equal(t, 303, w.Code)
+	_, waits = g.post("/sign-in", nil, "email", demo.Owner, "password", password)
+	w, _ = g.post("/sign-in/code", waits, "code", recovery[0])
+	require.Equal(t, 422, w.Code, "a recovery code too")
+	g.at = g.at.Add(10 * time.Minute)
+	w, _ = g.post("/sign-in/code", waits, "code", code())
+	require.Equal(t, "/sign-in", w.Header().Get("Location"), "it waited too long")
+	for range 12 {
+		w, _ = g.post("/sign-in/code", waits, "code", "111111")
+	}
+	w, _ = g.post("/account/factor/drop", in, "password", "wrong")
+	require.Equal(t, 422, w.Code)
+	w, _ = g.post("/account/factor/drop", in, "password", password)
+	require.Equal(t, 303, w.Code)
+}
+
+// Codes cannot be tried without end.
+func TestCodesAreNotGuessed(t *testing.T) {
+	g := newGate(t)
+	a, err := g.Store.AccountOf(demo.Owner)
+	require.NoError(t, err)
+	require.NoError(t, g.Store.SetFactor(a.ID, "JBSWY3DPEHPK3PXP", nil))
+	_, waits := g.post("/sign-in", nil, "email", demo.Owner, "password", password)
+	last := 0
+	for range 15 {
+		w, _ := g.post("/sign-in/code", waits, "code", "000000")
+		last = w.Code
+	}
+	require.Equal(t, http.StatusTooManyRequests, last)
+}
+
+// Sign-ins are listed and ended one by one; a bcrypt hash of an earlier program still fits, and is made anew.
+func TestSignInsAreListed(t *testing.T) {
+	g := newGate(t)
+	_, other := g.post("/sign-in", nil, "email", demo.Owner, "password", password)
+	body := g.ask("GET", "/account", "", g.cookie).Body.String()
+	end := regexp.MustCompile(`/account/sessions/\w+/end`).FindAllString(body, -1)
+	require.Len(t, end, 1, "not the one that looks")
+	g.post(end[0], g.cookie)
+	require.Equal(t, 303, g.ask("GET", "/", "", other).Code)
+	require.Equal(t, 200, g.ask("GET", "/", "", g.cookie).Code)
+	w, _ := g.post("/account/tokens", g.cookie, "name", "ledger", "write", "yes")
+	token := regexp.MustCompile(`omp_[A-Za-z0-9_-]+`).FindString(w.Body.String())
+	require.NotEmpty(t, token)
+	body = g.ask("GET", "/account", "", g.cookie).Body.String()
+	require.NotContains(t, body, token, "it is shown once")
+	require.Contains(t, body, "never used")
+}
