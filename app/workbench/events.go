@@ -7,6 +7,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"omphalos/app/account"
 	"omphalos/app/page"
 )
 
@@ -45,6 +46,9 @@ func (h *Handler) events(c *gin.Context) {
 	}
 	tick := time.NewTicker(lookAround)
 	defer tick.Stop()
+	quiz, account := c.Param("id"), account.Of(c).Email
+	defer h.here.enter(quiz, present{account, h.room(c.Query("room")).Title})()
+	others := `""`
 	if !write(fmt.Sprintf("retry: 3000\ndata: %d\n\n", now)) {
 		return
 	}
@@ -63,6 +67,11 @@ func (h *Handler) events(c *gin.Context) {
 			return
 		}
 		text := ""
+		if now := h.here.others(quiz, account); now != others {
+			if others = now; !write("event: here\ndata: " + now + "\n\n") {
+				return
+			}
+		}
 		switch {
 		case next != now:
 			text = fmt.Sprintf("data: %d\n\n", next)

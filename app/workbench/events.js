@@ -9,8 +9,9 @@ export const FAILED = "failed"; // the browser tries again, or open does
 
 export class Events {
   // told is called with each revision, and whether the connection had failed before it; changed when the state changes.
-  constructor({ address, told, changed, Source = globalThis.EventSource }) {
-    Object.assign(this, { address, told, changed, Source });
+  // here is called with who else has the quiz open, in words.
+  constructor({ address, told, changed, here = () => {}, Source = globalThis.EventSource }) {
+    Object.assign(this, { address, told, changed, here, Source });
     this.source = null;
     this.state = CLOSED;
   }
@@ -26,6 +27,7 @@ export class Events {
       this.changed();
       this.told(Number(event.data), again);
     };
+    source.addEventListener?.("here", (event) => source === this.source && this.here(JSON.parse(event.data)));
     source.onerror = () => {
       if (source !== this.source) return;
       this.state = FAILED;

@@ -89,6 +89,7 @@ type Handler struct {
 	Rooms  []Room
 	drafts *cache.Cache[draftKey, *quiz.Document]
 	live   *cache.Cache[draftKey, *liveVersion]
+	here   here
 
 	Closing <-chan struct{} // closed when the server ends; nil never is
 }

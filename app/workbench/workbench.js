@@ -183,7 +183,8 @@ let behind = false; // others have edited, and this window has not caught up
 const pause = 2500;
 
 const events = new Events({
-  address: `/quizzes/${id}/events`,
+  address: `/quizzes/${id}/events?room=${bench.dataset.room}`,
+  here: (words) => (document.getElementById("here").textContent = words),
   told(told, again) {
     behind ||= told > shown.revision;
     if (again) {

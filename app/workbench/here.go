@@ -1,0 +1,64 @@
+package workbench
+
+import (
+	"encoding/json"
+	"slices"
+	"strings"
+	"sync"
+)
+
+// here is who has a quiz open now, and in which room: a window that is seen keeps its stream of events, which says so.
+type here struct {
+	mu   sync.Mutex
+	next int
+	list map[string]map[int]present // by quiz
+}
+
+// present is a window that is open.
+type present struct{ Account, Room string }
+
+// enter notes that a window is open; the other function notes that it is not any more.
+func (h *here) enter(quiz string, p present) (leave func()) {
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	if h.list == nil {
+		h.list = map[string]map[int]present{}
+	}
+	if h.list[quiz] == nil {
+		h.list[quiz] = map[int]present{}
+	}
+	h.next++
+	id := h.next
+	h.list[quiz][id] = p
+	return func() {
+		h.mu.Lock()
+		defer h.mu.Unlock()
+		if delete(h.list[quiz], id); len(h.list[quiz]) == 0 {
+			delete(h.list, quiz)
+		}
+	}
+}
+
+// others says who else has a quiz open, as a JSON text such as "mira@larkmoor.example in Verdicts".
+func (h *here) others(quiz, account string) string {
+	h.mu.Lock()
+	rooms := map[string][]string{}
+	for _, p := range h.list[quiz] {
+		if p.Account != account && !slices.Contains(rooms[p.Account], p.Room) {
+			rooms[p.Account] = append(rooms[p.Account], p.Room)
+		}
+	}
+	h.mu.Unlock()
+	var out []string
+	for who, in := range rooms {
+		slices.Sort(in)
+		name, _, _ := strings.Cut(who, "@")
+		out = append(out, name+" in "+strings.Join(in, " and "))
+	}
+	slices.Sort(out)
+	text, err := json.Marshal(strings.Join(out, ", "))
+	if err != nil {
+		panic(err) // a text always has a form
+	}
+	return string(text)
+}
