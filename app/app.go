@@ -32,6 +32,7 @@ import (
 	"omphalos/app/respond"
 	"omphalos/app/rights"
 	"omphalos/app/script"
+	"omphalos/app/starters"
 	"omphalos/app/store"
 	"omphalos/app/verdicts"
 	"omphalos/app/workbench"
@@ -162,6 +163,7 @@ func routes(g *gin.Engine, s *store.Store, o Options) error {
 	(&api.Handler{Store: s, Editor: editor, Counts: counts, Origin: o.Origin, Now: o.Now, Log: o.Log}).Routes(g)
 	(&home.Handler{Store: s, Editor: editor, Now: o.Now}).Routes(signedIn)
 	(&people.Handler{Store: s}).Routes(signedIn)
+	(&starters.Handler{Editor: editor}).Routes(signedIn)
 	bench := workbench.New(s, editor, counts)
 	bench.Closing = o.Closing
 	scripts := &script.Handler{Bench: bench, Store: s}

@@ -115,7 +115,7 @@ func TestWhatStandsBelowAQuestion(t *testing.T) {
 	b.wait(`document.querySelector('[data-says="/computed/0"]').textContent.length > 5`)
 
 	// A question of another quiz comes with its weights.
-	b.click("button", "a question of another quiz")
+	b.click("button", "from another quiz")
 	b.click("#others summary", "windowsill")
 	b.click("#others button", "How often will you water")
 	b.wait(`document.activeElement.dataset.path === "/questions/7/text"`)

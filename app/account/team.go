@@ -54,7 +54,7 @@ type member struct {
 }
 
 // Sees reports whether a quiz is among those that were chosen.
-func (m *member) Sees(id string) bool { return slices.Contains(m.Chosen, id) }
+func (m member) Sees(id string) bool { return slices.Contains(m.Chosen, id) }
 
 type invited struct {
 	store.Invite

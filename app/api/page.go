@@ -55,7 +55,7 @@ func (h *Handler) page(c *gin.Context) {
 		}
 	}
 	for _, list := range groups {
-		sort.Slice(list, func(i, j int) bool { return list[i].Path+list[i].Method < list[j].Path+list[j].Method })
+		sort.Slice(list, func(i, j int) bool { return list[i].Path+" "+list[i].Method < list[j].Path+" "+list[j].Method })
 	}
 	page.Render(c, http.StatusOK, docs, page.Shell{Title: "API", Body: map[string]any{"Spec": spec, "Groups": groups, "Base": h.Origin + Base}})
 }

@@ -1,5 +1,6 @@
 // The Endings room: a new outcome is shown as soon as it is there; tables are edited as a sheet and stored at once.
 import { Alpine, commit, did, edit, id, leaveTo, onDraw, say } from "/assets/workbench.js";
+import "/assets/others.js";
 import { preview } from "/assets/preview.js";
 import { besideFrame, toMenu } from "/assets/fields.js";
 import { pictures } from "/assets/pictures.js";

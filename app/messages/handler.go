@@ -15,6 +15,7 @@ import (
 
 	"omphalos/app/account"
 	"omphalos/app/delivery"
+	"omphalos/app/edit"
 	"omphalos/app/page"
 	"omphalos/app/store"
 	"omphalos/app/workbench"
@@ -75,7 +76,7 @@ func (h *Handler) done(do func(c *gin.Context, id string) error) gin.HandlerFunc
 		id := c.Param("id")
 		err := do(c, id)
 		switch {
-		case errors.Is(err, store.ErrNotFound):
+		case errors.Is(err, store.ErrNotFound), edit.KindOf(err) == edit.Gone:
 			page.NotFound(c)
 		case err != nil:
 			page.Failed(c, err)

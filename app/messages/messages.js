@@ -1,5 +1,6 @@
 // The Messages room: a new message is shown as soon as it is there, a mail is seen as it arrives, and can be tried.
 import { leaveTo, onDraw, say } from "/assets/workbench.js";
+import "/assets/others.js";
 import { preview } from "/assets/preview.js";
 
 const room = document.getElementById("room");

@@ -4,11 +4,13 @@ import (
 	"errors"
 	"net/http"
 	"net/url"
+	"strings"
 
 	"github.com/gin-gonic/gin"
 
 	"omphalos/app/engine"
 	"omphalos/app/page"
+	"omphalos/app/starters"
 	"omphalos/app/store"
 	"omphalos/app/workbench"
 )
@@ -71,11 +73,24 @@ func (h *Handler) revokeLink(c *gin.Context) {
 
 // linked is the rehearsal of a link, at the place of a token.
 func (h *Handler) linked(c *gin.Context, token string) (*engine.Rehearsal, error) {
-	q, err := h.Bench.Store.Rehearsed(c.Param("key"))
+	q, err := h.rehearsed(c.Param("key"))
 	if err != nil {
 		return nil, err
 	}
 	return h.Engine.Rehearse(engine.Draft{Quiz: q, Home: "/rehearsal/" + c.Param("key"), Shown: true}, token)
+}
+
+// rehearsed is the quiz of a link: a draft, or a starter that is walked before it is taken.
+func (h *Handler) rehearsed(key string) (*store.Quiz, error) {
+	name, is := strings.CutPrefix(key, starters.WalkPrefix)
+	if !is {
+		return h.Bench.Store.Rehearsed(key)
+	}
+	s := starters.Find(name)
+	if s == nil {
+		return nil, store.ErrNotFound
+	}
+	return &store.Quiz{ID: key, Name: s.Doc.Name, Document: s.Text}, nil
 }
 
 // shown answers the pages of a rehearsal that is shown to a colleague.

@@ -124,6 +124,9 @@ var Rules = map[string]Rule{
 	"POST /quizzes/:id/undo":                                  {Change, "edited"},
 	"GET /quizzes/:id/without/:list/:column":                  {Change, ""},
 
+	"GET /starters":                {Change, ""},
+	"POST /starters/:starter/take": {Change, "made a quiz"},
+
 	// Owning.
 	"GET /journal":                     {Own, ""},
 	"GET /journal.csv":                 {Own, "exported the journal"},

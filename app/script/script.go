@@ -71,7 +71,6 @@ var templates = workbench.Templates(files)
 // Routes adds the addresses of pieces that are fetched when they are opened.
 func (h *Handler) Routes(g gin.IRouter) {
 	g.GET("/quizzes/:id/settings/:question", h.settings)
-	g.GET("/quizzes/:id/others", h.others)
 	g.GET("/quizzes/:id/without/:list/:column", h.without)
 }
 

@@ -1,4 +1,5 @@
 // The Script room: reordering, settings that open below their question, branches beside their answer, formulas.
+import "/assets/others.js";
 import "/assets/ledger.js";
 import "/assets/languages.js";
 import { Alpine, edit, id, onColumns, onDraw, say, settled } from "/assets/workbench.js";
@@ -36,7 +37,6 @@ room.addEventListener("click", (event) => {
   if (opener) settings(opener.dataset.settings);
   const then = event.target.closest("[data-then]");
   if (then) branch(then);
-  if (event.target.closest("[data-others]")) others();
   const column = event.target.closest("[data-without]");
   if (column) without(column.dataset.without);
 });
@@ -164,18 +164,6 @@ room.addEventListener("paste", (event) => {
   delete field.begun;
   edit(ops, { whole: true, focus: `${list}/${at + rest.length}/label` });
 });
-
-async function others() {
-  const holder = document.getElementById("others");
-  const button = room.querySelector("[data-others]");
-  const close = holder.childElementCount > 0;
-  button.setAttribute("aria-expanded", String(!close));
-  if (close) return holder.replaceChildren();
-  const response = await fetch(`/quizzes/${id}/others`).catch(() => null);
-  if (!response?.ok) return say("The other quizzes could not be fetched. Try again in a moment.");
-  holder.innerHTML = await response.text();
-  holder.querySelector("summary, button")?.focus();
-}
 
 room.addEventListener("change", (event) => {
   const el = event.target;

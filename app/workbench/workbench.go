@@ -140,6 +140,7 @@ func (h *Handler) Routes(g gin.IRouter) {
 	g.POST("/quizzes/:id/since/:revision", h.since)
 	g.GET("/quizzes/:id/events", h.events)
 	g.GET("/quizzes/:id/fields", h.fields)
+	g.GET("/quizzes/:id/others", h.others)
 	g.GET("/quizzes/:id/assumed", h.showAssumed)
 	g.POST("/quizzes/:id/assumed", h.typeShare)
 }

@@ -1,6 +1,7 @@
 package quiz
 
 import (
+	"regexp"
 	"slices"
 	"strings"
 
@@ -39,6 +40,79 @@ func Adopt(d, from *Document, i int) []Operation {
 	ops = append(ops, appendAll("/keywords", len(d.Keywords), keywords.added)...)
 	return append(ops, Add("/questions/-", q))
 }
+
+// AdoptScale returns the edit that adds scale i of another quiz; none where d has one of its name.
+func AdoptScale(d, from *Document, i int) []Operation {
+	scales := adopted[Scale]{here: d.Scales, there: from.Scales,
+		of: func(s *Scale) (*string, string) { return &s.ID, s.Title() }}
+	scales.id(from.Scales[i].ID)
+	return appendAll("/scales", len(d.Scales), scales.added)
+}
+
+// AdoptOutcome returns the edit that adds outcome i of another quiz with its ending. Scales that its texts are filled
+// with are matched by name, or come along; answers that they are filled with are the other quiz's, and stay blank.
+func AdoptOutcome(d, from *Document, i int) []Operation {
+	o := from.Outcomes[i]
+	o.ID = unusedLike(o.ID, func(id string) bool { return d.Outcome(id) != nil })
+	in := newTexts(d, from)
+	o.Heading, o.Text = in.text(o.Heading), in.text(o.Text)
+	if o.Ending != nil {
+		e := *o.Ending
+		e.Buttons = slices.Clone(e.Buttons)
+		for j := range e.Buttons {
+			e.Buttons[j].Label = in.text(e.Buttons[j].Label)
+		}
+		o.Ending = &e
+	}
+	return append(in.scales(), Add("/outcomes/-", o))
+}
+
+// AdoptMessage returns the edit that adds message i of another quiz. A condition that asks for what d does not have is
+// left behind; the message is switched off then, as it would go to everybody.
+func AdoptMessage(d, from *Document, i int) []Operation {
+	m := from.Messages[i]
+	m.ID = unusedLike(m.ID, func(id string) bool { return d.Message(id) >= 0 })
+	in := newTexts(d, from)
+	m.Subject, m.Text = in.text(m.Subject), in.text(m.Text)
+	if m.When != nil {
+		c := check{d: d, atEnd: true}
+		m.When.Each("", c.condition)
+		if len(c.ps) > 0 {
+			m.When, m.Off = nil, true
+		}
+	}
+	return append(in.scales(), appendAll("/messages", len(d.Messages), []Message{m})...)
+}
+
+// AdoptLook returns the edit that gives d the look of another quiz; the words of its buttons stay its own.
+func AdoptLook(d, from *Document) []Operation {
+	t := from.Theme
+	t.Words, t.Direction = d.Theme.Words, d.Theme.Direction
+	return []Operation{Add("/theme", t)}
+}
+
+// texts are texts of another quiz whose scales get the names that they have here.
+type texts struct {
+	d, from *Document
+	found   adopted[Scale]
+}
+
+func newTexts(d, from *Document) *texts {
+	return &texts{d, from, adopted[Scale]{here: d.Scales, there: from.Scales,
+		of: func(s *Scale) (*string, string) { return &s.ID, s.Title() }}}
+}
+
+var scaleSlot = regexp.MustCompile(`\{(scale|percent)\.([A-Za-z0-9_-]+)`)
+
+func (t *texts) text(s string) string {
+	return scaleSlot.ReplaceAllStringFunc(s, func(slot string) string {
+		parts := scaleSlot.FindStringSubmatch(slot)
+		return "{" + parts[1] + "." + t.found.id(parts[2])
+	})
+}
+
+// scales are the edits that add the scales which come along.
+func (t *texts) scales() []Operation { return appendAll("/scales", len(t.d.Scales), t.found.added) }
 
 // adopted are the scales or keywords that a question brings along from there to here.
 type adopted[T any] struct {

@@ -37,3 +37,42 @@ func TestAQuestionComesWithItsWeights(t *testing.T) {
 	require.Equal(t, "2", q.Choices[1].Votes[d.Keywords[1].ID].String())
 	require.Equal(t, "size", from.Questions[0].ID, "the other quiz stays as it is")
 }
+
+// Endings, messages, scales and looks come with what they need, under ids of their own.
+func TestWhatElseComesAlong(t *testing.T) {
+	to, from := New("Here"), New("There")
+	to.Scales = []Scale{{ID: "s", Name: "Fit"}}
+	to.Theme = Theme{Colour: "#111111", Words: map[string]string{"next": "On"}}
+	from.Scales = []Scale{{ID: "a", Name: "fit"}, {ID: "s", Name: "Urgency"}}
+	from.Theme = Theme{Colour: "#1f4a3b", Fonts: "plain", Words: map[string]string{"next": "Further"}}
+	from.Outcomes = []Outcome{{ID: "thanks", Heading: "You have {scale.a} and {percent.s|none}", Ending: &Ending{Kind: EndPage, Buttons: []Button{{Label: "{scale.s}"}}}}}
+	from.Messages = []Message{
+		{ID: "m", To: ToTeam, Addresses: []string{"a@x.example"}, Subject: "{scale.a}", When: &rule.Condition{Fact: "outcome", Op: rule.OpIs, Value: &rule.Operand{List: []rule.Scalar{{Text: "thanks"}}}}},
+		{ID: "n", To: ToRespondent, Subject: "N", When: &rule.Condition{Fact: "answer.x", Op: rule.OpAnswered}},
+	}
+	apply := func(d *Document, ops []Operation) *Document {
+		edited, err := Edit(textOf(t, d), ops)
+		require.NoError(t, err)
+		return edited.Document
+	}
+	d := apply(to, AdoptOutcome(to, from, 0))
+	require.Len(t, d.Outcomes, 2)
+	o := d.Outcomes[1]
+	require.NotEqual(t, "thanks", o.ID)
+	require.Equal(t, "Urgency", d.Scales[1].Name)
+	require.Equal(t, "You have {scale.s} and {percent."+d.Scales[1].ID+"|none}", o.Heading)
+	require.Equal(t, "{scale."+d.Scales[1].ID+"}", o.Ending.Buttons[0].Label)
+	d = apply(to, AdoptMessage(to, from, 0))
+	require.False(t, d.Messages[0].Off)
+	require.Equal(t, "{scale.s}", d.Messages[0].Subject)
+	d = apply(d, AdoptMessage(d, from, 1))
+	require.True(t, d.Messages[1].Off, "its condition is left behind")
+	require.Nil(t, d.Messages[1].When)
+	require.Empty(t, d.Validate())
+	d = apply(to, AdoptScale(to, from, 1))
+	require.Equal(t, "Urgency", d.Scales[1].Name)
+	require.Empty(t, AdoptScale(to, from, 0), "there is one of its name")
+	d = apply(to, AdoptLook(to, from))
+	require.Equal(t, "#1f4a3b", d.Theme.Colour)
+	require.Equal(t, "On", d.Theme.Words["next"])
+}
