@@ -164,6 +164,43 @@ func TestMailComesAsItIsWritten(t *testing.T) {
 	require.Empty(t, w.send(24*time.Hour), "each comes once")
 }
 
+// A picture of the library comes within the mail; a file is handed out by a link of the respondent's own, which is counted
+// for their outcome, runs nothing, and leads nowhere once the file is gone.
+func TestPicturesAndFiles(t *testing.T) {
+	w := newWorld(t)
+	picture := &store.Picture{ID: "0123456789abcdef0123", Width: 1, Height: 1}
+	require.NoError(t, w.AddPicture(picture, []store.PictureSize{{PictureID: picture.ID, Width: 320, Type: "image/png", Data: []byte("made up")}}))
+	require.NoError(t, w.PutHandout(&store.Handout{QuizID: w.quiz, ID: "list", Name: "Prüfliste.pdf", Type: "application/pdf", Data: []byte("%PDF made up")}))
+	text := strings.Replace(document, "Soon more.", "![A wall](/media/"+picture.ID+")\\n\\n[The list]({file.list}) {file.none|nothing}", 1)
+	_, err := quiz.Read([]byte(text))
+	require.NoError(t, err)
+	q, err := w.CreateQuizText("A wall", []byte(text))
+	require.NoError(t, err)
+	_, err = w.Launch(q.ID, 1, 0, "wall-2", 0)
+	require.NoError(t, err)
+	require.NoError(t, w.PutHandout(&store.Handout{QuizID: q.ID, ID: "list", Name: "Prüfliste.pdf", Type: "application/pdf", Data: []byte("%PDF made up")}))
+	w.quiz = q.ID
+	w.finish("one00000001", "small", map[string]string{"email": "jo@x.example"}, agreeing)
+	w.send(0)
+	mail := w.send(time.Hour)[0]
+	require.Empty(t, mail.Fault)
+	require.Equal(t, "made up", string(mail.Within[picture.ID+"@pictures"].Data))
+	require.Contains(t, mail.HTML, `src="cid:`+picture.ID+`@pictures"`)
+	link := regexp.MustCompile(`https://quiz\.example/f/[^)\s]+`).FindString(mail.Text)
+	require.NotEmpty(t, link)
+	h := w.public()
+	got := ask(h, "GET", link, "")
+	require.Equal(t, "%PDF made up", got.Body.String())
+	require.Equal(t, "attachment; filename*=utf-8''Pr%C3%BCfliste.pdf", got.Header().Get("Content-Disposition"))
+	require.Contains(t, got.Header().Get("Content-Security-Policy"), "sandbox")
+	counts, err := w.HandoutCounts(q.ID)
+	require.NoError(t, err)
+	require.Equal(t, map[string]map[string]int{"list": {"later": 1}}, counts)
+	require.Equal(t, http.StatusNotFound, ask(h, "GET", strings.Replace(link, "/f/", "/m/", 1), "").Code, "a link of one kind is none of another")
+	require.NoError(t, w.DropHandout(q.ID, "list"))
+	require.Equal(t, http.StatusNotFound, ask(h, "GET", link, "").Code)
+}
+
 // Somebody who answers in another language is written to in it; the team reads its own.
 func TestMailInTheRespondentsLanguage(t *testing.T) {
 	w := newWorld(t)

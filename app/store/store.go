@@ -82,6 +82,9 @@ func (s *Store) open(path string) (err error) {
 	if s.write, err = connect(path, url.Values{"_txlock": {"immediate"}, "_secure_delete": {"on"}}, 1); err != nil {
 		return err
 	}
+	if err := s.keepBefore(s.write); err != nil {
+		return fmt.Errorf("the database is of an earlier version, and no copy of it could be made before it is changed: %w", err)
+	}
 	if err := migrate(s.write); err != nil {
 		return err
 	}
