@@ -314,13 +314,13 @@ func TestTablesAndEventsWhileLive(t *testing.T) {
 	b := open(t, 1280, 900)
 	b.signIn(w)
 	b.goTo(w.URL + "/quizzes/" + id + "/endings?table=regions")
-	b.wait(`document.querySelectorAll("[data-cellof]").length === 9`)
+	b.wait(`document.querySelectorAll("[data-cellof]").length === 12`)
 	b.eval(`(() => { const c = document.querySelectorAll("[data-cellof]")[2]; c.value = "ftp://nowhere"; c.dispatchEvent(new Event("change", { bubbles: true })); })()`)
 	b.has("Line 1, url")
 	b.eval(`(() => { const c = document.querySelectorAll("[data-cellof]")[2]; c.value = "` + w.Sites + `/booking?planner=new{&lead.id}"; c.dispatchEvent(new Event("change", { bubbles: true })); })()`)
 	b.wait(`document.querySelector("[data-tablestate]").textContent === "stored"`)
 	b.eval(`document.querySelectorAll("[data-droprow]")[1].click()`) // the United Kingdom goes
-	b.wait(`document.querySelectorAll("[data-cellof]").length === 6 && document.querySelector("[data-tablestate]").textContent === "stored"`)
+	b.wait(`document.querySelectorAll("[data-cellof]").length === 8 && document.querySelector("[data-tablestate]").textContent === "stored"`)
 
 	reach := func(country string) string {
 		p := newPlain(t)
@@ -340,7 +340,7 @@ func TestTablesAndEventsWhileLive(t *testing.T) {
 	b.has("“gb” was asked for 1 time")
 	b.click("summary", "History")
 	b.click("button", "Bring it back") // the newest that is not now: with the United Kingdom
-	b.wait(`document.querySelectorAll("[data-cellof]").length === 9`)
+	b.wait(`document.querySelectorAll("[data-cellof]").length === 12`)
 	b.quiet()
 
 	// Within a page of another origin: the event arrives there, and in the simulated ad platform.
