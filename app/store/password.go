@@ -34,9 +34,6 @@ func HashPassword(password string) ([]byte, error) {
 		argon2.Version, argonMemory, argonPasses, argonLanes, text(salt), text(key)), nil
 }
 
-// errHash is returned for what is no hash of a password.
-var errHash = errors.New("the hash of a password cannot be read")
-
 // fits reports whether a password is that of a hash, and whether the hash is one that is made now.
 func fits(hash []byte, password string) (ok, current bool) {
 	if !strings.HasPrefix(string(hash), "$argon2id$") {

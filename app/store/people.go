@@ -27,7 +27,6 @@ var (
 	ErrEmailTaken  = errors.New("there is an account with this e-mail address already")
 	ErrNoSuchRole  = errors.New("a role is owner, editor or viewer")
 	ErrOnlyChosen  = errors.New("an owner is for all quizzes")
-	errNoInvite    = ErrNotFound
 	inviteLifetime = 7 * 24 * time.Hour
 )
 
