@@ -164,6 +164,10 @@ func strip(a *store.Account, parent *html.Node, sends bool) {
 }
 
 func one(a *store.Account, parent, n *html.Node, sends bool) {
+	if has(n, []string{"data-writes"}) { // words about a control
+		parent.RemoveChild(n)
+		return
+	}
 	switch n.DataAtom {
 	case atom.Form:
 		if !maySend(a, n) {
@@ -233,6 +237,9 @@ func instead(parent, n *html.Node) {
 			}
 		default:
 			text = value(n, "value")
+			if text == "" && value(n, "data-kind") == "number" {
+				text = value(n, "placeholder") // what stands when nothing is typed
+			}
 		}
 	}
 	if text != "" {
