@@ -14,6 +14,7 @@ import (
 	"time"
 
 	"github.com/gin-gonic/gin"
+	lru "github.com/hashicorp/golang-lru/v2"
 	"github.com/ulule/limiter/v3"
 	"github.com/ulule/limiter/v3/drivers/store/memory"
 
@@ -46,10 +47,11 @@ type Handler struct {
 	Now    func() time.Time
 	OIDC   *Provider // another way to sign in; nil for none
 	links
-	beside   sync.WaitGroup   // what goes on after an answer
-	limits   *limiter.Limiter // at one account from one network
-	networks *limiter.Limiter // from one network
-	checking chan struct{}    // turns of comparing a password, which takes a processor for a while
+	beside   sync.WaitGroup          // what goes on after an answer
+	limits   *limiter.Limiter        // at one account from one network
+	networks *limiter.Limiter        // from one network
+	checking chan struct{}           // turns of comparing a password, which takes a processor for a while
+	wrong    *lru.Cache[string, int] // passwords tried in vain by address, whether there is an account of it or not
 }
 
 // now is the clock.
@@ -63,8 +65,13 @@ func (h *Handler) now() time.Time {
 // New makes the handler. oneClick is the token of a link that signs in as the owner, setUp that of a link to make the
 // owner's account; "" for none. Each works once.
 func New(s *store.Store, oneClick, setUp string) *Handler {
+	wrong, err := lru.New[string, int](addressesTried)
+	if err != nil {
+		panic(err) // the size is below zero
+	}
 	h := &Handler{
 		Store:    s,
+		wrong:    wrong,
 		limits:   limiter.New(memory.NewStore(), guesses),
 		networks: limiter.New(memory.NewStore(), perNetwork),
 		checking: make(chan struct{}, 2),
@@ -169,16 +176,21 @@ func (h *Handler) signIn(c *gin.Context) {
 // A password that was tried in vain so often is compared more slowly, whoever tries: guessing from many networks is
 // no faster than from one, and nobody is locked out.
 const (
-	freeGuesses = 10
-	slowestStep = 2 * time.Second
+	freeGuesses    = 10
+	slowestStep    = 2 * time.Second
+	addressesTried = 1 << 13
 )
 
-// check compares a password, in turn and not too fast.
+// check compares a password, in turn and not too fast. An address without an account is slowed down as one that has
+// one, or the pause would tell them apart.
 func (h *Handler) check(c *gin.Context, email, password string) (*store.Account, error) {
 	failed, err := h.Store.Failures(email)
 	if err != nil {
 		return nil, err
 	}
+	address := strings.ToLower(email)
+	tried, _ := h.wrong.Get(address)
+	failed = max(failed, tried)
 	if failed > freeGuesses {
 		pause := time.NewTimer(min(time.Duration(failed-freeGuesses)*200*time.Millisecond, slowestStep))
 		defer pause.Stop()
@@ -194,7 +206,14 @@ func (h *Handler) check(c *gin.Context, email, password string) (*store.Account,
 		return nil, c.Request.Context().Err()
 	}
 	defer func() { <-h.checking }()
-	return h.Store.CheckPassword(email, password)
+	a, err := h.Store.CheckPassword(email, password)
+	switch {
+	case err == nil:
+		h.wrong.Remove(address)
+	case store.IsNotFound(err):
+		h.wrong.Add(address, failed+1)
+	}
+	return a, err
 }
 
 func badCredentials(email, password string) string {

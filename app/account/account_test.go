@@ -8,6 +8,8 @@ import (
 
 	"github.com/gin-gonic/gin"
 	"github.com/stretchr/testify/require"
+
+	"omphalos/app/store"
 )
 
 func TestTheWayBackStaysHere(t *testing.T) {
@@ -69,4 +71,26 @@ func TestCredentials(t *testing.T) {
 	}
 	require.Contains(t, badCredentials("ada", "fern wall pot 9"), "e-mail")
 	require.Contains(t, badCredentials("orlaquill@larkmoor.example", "Orlaquill 2026!"), "without your e-mail")
+}
+
+// Tries at an address that has no account are counted as those at one that has, and forgotten at a sign-in.
+func TestTriesAreCountedForEveryAddress(t *testing.T) {
+	s, err := store.Open(t.TempDir())
+	require.NoError(t, err)
+	t.Cleanup(func() { require.NoError(t, s.Close()) })
+	_, err = s.CreateOwner("ada@larkmoor.example", "fern wall pot 9")
+	require.NoError(t, err)
+	h := New(s, "", "")
+	try := func(email, password string) int {
+		c, _ := gin.CreateTestContext(httptest.NewRecorder())
+		c.Request = httptest.NewRequest("POST", "/sign-in", nil)
+		_, _ = h.check(c, email, password)
+		n, _ := h.wrong.Get("ada@larkmoor.example")
+		m, _ := h.wrong.Get("nobody@larkmoor.example")
+		return 100*n + m
+	}
+	require.Equal(t, 1, try("nobody@larkmoor.example", "a wrong guess"))
+	require.Equal(t, 101, try("Ada@larkmoor.example", "a wrong guess"))
+	require.Equal(t, 102, try("nobody@larkmoor.example", "another guess"))
+	require.Equal(t, 2, try("ada@larkmoor.example", "fern wall pot 9"))
 }
