@@ -6,12 +6,15 @@ import (
 	"crypto/tls"
 	"errors"
 	"fmt"
+	"io"
+	"log"
 	"log/slog"
 	"net"
 	"net/http"
 	"net/netip"
 	"os"
 	"os/signal"
+	"regexp"
 	"runtime/debug"
 	"strings"
 	"sync"
@@ -134,6 +137,9 @@ func (f *served) run(ctx context.Context) error {
 	}
 	return serve(ctx, s, place{f.addr, identity}, o, allowed, func(url string) {
 		fmt.Printf("Omphalos serves at %s\n", url)
+		if f.origin != "" {
+			url = strings.TrimRight(f.origin, "/") // as others reach it
+		}
 		if o.SetUp != "" {
 			fmt.Printf("Make the owner's account at %s/set-up/%s (this link works once)\n", url, o.SetUp)
 		}
@@ -187,6 +193,24 @@ func newLog(how string) (*slog.Logger, error) {
 		return slog.New(slog.DiscardHandler), nil
 	}
 	return nil, fmt.Errorf("--log: %q is not text, json or none", how)
+}
+
+// visitors are addresses within what net/http says of a connection that failed.
+var visitors = regexp.MustCompile(`from \S+:\d+:`)
+
+// faults is where net/http tells of connections that failed: in the program's log, without who it was.
+func faults(to *slog.Logger) *log.Logger {
+	if to == nil {
+		return log.New(io.Discard, "", 0)
+	}
+	return log.New(nameless{to}, "", 0)
+}
+
+type nameless struct{ to *slog.Logger }
+
+func (n nameless) Write(b []byte) (int, error) {
+	n.to.Warn("connection", "fault", visitors.ReplaceAllString(strings.TrimSpace(string(b)), "from a visitor:"))
+	return len(b), nil
 }
 
 // makeOwner makes the first account without the form.
@@ -282,7 +306,7 @@ func serve(
 	}
 	ctx, stop := signal.NotifyContext(ctx, os.Interrupt, syscall.SIGTERM)
 	defer stop()
-	server := &http.Server{Handler: handler}
+	server := &http.Server{Handler: handler, ErrorLog: faults(o.Log)}
 	limits.Server(server)
 	server.RegisterOnShutdown(func() { close(closing) })
 	go purgeDaily(ctx, s, o.Log)
