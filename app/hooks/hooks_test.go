@@ -3,6 +3,7 @@ package hooks
 import (
 	"context"
 	"encoding/json"
+	"fmt"
 	"io"
 	"net/http"
 	"net/http/httptest"
@@ -338,4 +339,22 @@ func TestWhatHappensWhileItIsSent(t *testing.T) {
 	w.finish(t, "two00000002", "")
 	require.NoError(t, w.Send(ctx))
 	require.Len(t, w.ids, 1, "nothing is begun once the server ends")
+}
+
+// A receiver that takes an event and never answers keeps no respondent waiting: ends are stored while it is silent.
+func TestASilentReceiverDelaysNobody(t *testing.T) {
+	w := newWorld(t, store.EventFinished)
+	got, release := make(chan struct{}), make(chan struct{})
+	w.during = func() { close(got); <-release }
+	w.finish(t, "one00000001", "")
+	sent := make(chan error, 1)
+	go func() { sent <- w.Send(context.Background()) }()
+	<-got
+	for i := range 50 {
+		w.finish(t, fmt.Sprintf("silent%05d", i), "") // returns, or the test hangs: nobody releases the receiver before
+	}
+	require.Empty(t, sent, "the sender still waits")
+	w.during = nil
+	close(release)
+	require.NoError(t, <-sent)
 }
