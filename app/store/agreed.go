@@ -37,9 +37,12 @@ const insertAgreed = `INSERT INTO agreed (quiz_id, email, response_id, name, wor
 	wording = excluded.wording, source = excluded.source, at = excluded.at,
 	confirmed_at = CASE WHEN agreed.left_at IS NULL THEN agreed.confirmed_at END, left_at = NULL`
 
+// insertOneAgreed is that of one response.
+var insertOneAgreed = fmt.Sprintf(insertAgreed, "id = ? AND")
+
 // agreed takes on whoever agreed with a response that is stored.
 func (tx *transaction) agreed(responseID string) error {
-	_, err := tx.Exec(fmt.Sprintf(insertAgreed, "id = ? AND"), responseID)
+	_, err := tx.statement(insertOneAgreed).Exec(responseID)
 	return err
 }
 

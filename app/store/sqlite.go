@@ -94,7 +94,9 @@ func prepare(db *gorm.DB) (statements, error) {
 		return nil, err
 	}
 	out := statements{}
-	for _, query := range []string{insertResponse, addToStage, addToDay, addToSlice, addToAnswer, insertWords} {
+	for _, query := range []string{
+		insertResponse, addToStage, addToDay, addToSlice, addToAnswer, insertWords, insertMail, insertOneAgreed,
+	} {
 		if out[query], err = pool.Prepare(query); err != nil {
 			return nil, err
 		}

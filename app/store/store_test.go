@@ -136,6 +136,26 @@ func BenchmarkSubmit(b *testing.B) {
 	})
 }
 
+// BenchmarkSubmitWithMail is the same with two mails written in each response's transaction.
+func BenchmarkSubmitWithMail(b *testing.B) {
+	s := open(b)
+	var n atomic.Int64
+	b.SetParallelism(64)
+	b.ResetTimer()
+	b.RunParallel(func(pb *testing.PB) {
+		for pb.Next() {
+			r := sample(n.Add(1))
+			r.Mails = []Mail{
+				{MessageID: "thanks", Recipients: "orla@fenhall.example", At: r.At},
+				{MessageID: "team", Recipients: "desk@larkmoor.example", At: r.At},
+			}
+			if _, err := s.Submit(r); err != nil {
+				b.Error(err)
+			}
+		}
+	})
+}
+
 func BenchmarkBareGroupCommit(b *testing.B) {
 	s := open(b) // makes the tables
 	db, err := sql.Open("sqlite3", "file:"+filepath.Join(b.TempDir(), "bare.db")+"?_journal_mode=WAL&_synchronous=FULL&_txlock=immediate")
