@@ -1,4 +1,4 @@
-.PHONY: demo test check shots build static assets client
+.PHONY: demo test check shots method build static assets client
 
 demo:
 	go run ./cmd/omphalos demo
@@ -48,6 +48,10 @@ curl:
 	@command -v curl >/dev/null || (apt-get update -qq && apt-get install -y -qq curl >/dev/null)
 node:
 	@command -v node >/dev/null || (apt-get update -qq && apt-get install -y -qq nodejs >/dev/null)
+
+# method draws the figures of docs/method.md anew.
+method:
+	go test ./demo/method -run TestThePageIsCurrent -update -count=1 || go test ./demo/method
 
 shots: chromium
 	go test ./e2e -run TestShots -shots -count=1

@@ -58,6 +58,15 @@ var quizzes = []example{
 	}, ""},
 }
 
+// Document returns the quiz of the demonstration that is reached by a slug.
+func Document(slug string) (*quiz.Document, error) {
+	text, err := documents.ReadFile(slug + ".json")
+	if err != nil {
+		return nil, err
+	}
+	return quiz.Read(text)
+}
+
 // Fill makes the owner, the quizzes and their responses if there is no owner yet, and gives the owner the password.
 // Addresses of the stand-ins in the documents are made to begin with standins.
 func Fill(s *store.Store, standins, password string, now time.Time) error {
