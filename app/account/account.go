@@ -38,6 +38,8 @@ const (
 	maxPassword = 200
 )
 
+const tooMany = "Too many attempts. Wait a minute, then try again."
+
 // Handler answers sign-in and sign-out.
 type Handler struct {
 	Store  *store.Store
@@ -153,7 +155,7 @@ func (h *Handler) signIn(c *gin.Context) {
 		return
 	}
 	if !may {
-		f.Message = "Too many attempts. Wait a minute, then try again."
+		f.Message = tooMany
 		draw(c, http.StatusTooManyRequests, f)
 		return
 	}
@@ -220,7 +222,8 @@ func badCredentials(email, password string) string {
 	if !quiz.ValidEmail(email) {
 		return "Type an e-mail address such as name@example.org."
 	}
-	if own, _, _ := strings.Cut(strings.ToLower(email), "@"); len(own) > 3 && strings.Contains(strings.ToLower(password), own) {
+	own, _, _ := strings.Cut(strings.ToLower(email), "@")
+	if len(own) > 3 && strings.Contains(strings.ToLower(password), own) {
 		return "Choose a password without your e-mail address in it."
 	}
 	return BadPassword(password)

@@ -40,7 +40,10 @@ func (h *Handler) proven(c *gin.Context, a *store.Account, next string) {
 	}
 	setCookie(c, token, int(store.PendingLife/time.Second))
 	if page.WantsJSON(c) {
-		c.JSON(http.StatusUnauthorized, gin.H{"kind": "code", "message": "Sign in on a page of its own: your account asks for a code."})
+		c.JSON(
+			http.StatusUnauthorized,
+			gin.H{"kind": "code", "message": "Sign in on a page of its own: your account asks for a code."},
+		)
 		return
 	}
 	c.Redirect(http.StatusSeeOther, "/sign-in/code?next="+template.URLQueryEscaper(next))
@@ -78,7 +81,7 @@ func (h *Handler) code(c *gin.Context) {
 	f := form{Code: true, Next: c.PostForm("next")}
 	_, may, err := h.allow(c, "code "+s.Account.Email)
 	if err == nil && !may {
-		f.Message = "Too many attempts. Wait a minute, then try again."
+		f.Message = tooMany
 		draw(c, http.StatusTooManyRequests, f)
 		return
 	}
@@ -134,7 +137,9 @@ type factorView struct {
 
 // startFactor shows a secret to be put into another device; nothing holds before a code of it was typed.
 func (h *Handler) startFactor(c *gin.Context) {
-	key, err := totp.Generate(totp.GenerateOpts{Issuer: "Omphalos", AccountName: Of(c).Email, Period: factorPeriod, Digits: otp.DigitsSix})
+	key, err := totp.Generate(
+		totp.GenerateOpts{Issuer: "Omphalos", AccountName: Of(c).Email, Period: factorPeriod, Digits: otp.DigitsSix},
+	)
 	var png []byte
 	if err == nil {
 		png, err = qrcode.Encode(key.URL(), qrcode.Medium, 220)
@@ -152,7 +157,11 @@ func (h *Handler) confirmFactor(c *gin.Context) {
 	a.Factor = c.PostForm("secret")
 	want, err := totp.GenerateCode(a.Factor, h.now())
 	if err != nil || want != strings.Join(strings.Fields(c.PostForm("code")), "") {
-		h.drawOwn(c, http.StatusUnprocessableEntity, view{FactorWrong: "That is not the code of this moment. Begin again, and look at the clock of the other device."})
+		h.drawOwn(
+			c,
+			http.StatusUnprocessableEntity,
+			view{FactorWrong: "That is not the code of this moment. Begin again, and look at the clock of the other device."},
+		)
 		return
 	}
 	codes, hashes := make([]string, recoveryCodes), make([]string, recoveryCodes)
@@ -173,7 +182,7 @@ func (h *Handler) dropFactor(c *gin.Context) {
 	a := Of(c)
 	_, may, err := h.allow(c, a.Email)
 	if err == nil && !may {
-		h.drawOwn(c, http.StatusTooManyRequests, view{FactorWrong: "Too many attempts. Wait a minute, then try again."})
+		h.drawOwn(c, http.StatusTooManyRequests, view{FactorWrong: tooMany})
 		return
 	}
 	if err == nil {

@@ -64,7 +64,11 @@ func (h *Handler) join(c *gin.Context) {
 		a, err = h.Store.Accept(token, hash)
 	}
 	if errors.Is(err, store.ErrEmailTaken) {
-		draw(c, http.StatusUnprocessableEntity, form{Message: "There is an account with this e-mail address already: sign in.", Email: i.Email})
+		draw(
+			c,
+			http.StatusUnprocessableEntity,
+			form{Message: "There is an account with this e-mail address already: sign in.", Email: i.Email},
+		)
 		return
 	}
 	if err != nil {
@@ -83,7 +87,11 @@ func (h *Handler) forgot(c *gin.Context) {
 		return
 	}
 	if !may {
-		draw(c, http.StatusTooManyRequests, form{Forgot: true, Email: email, Message: "Too many attempts. Wait a minute, then try again."})
+		draw(
+			c,
+			http.StatusTooManyRequests,
+			form{Forgot: true, Email: email, Message: tooMany},
+		)
 		return
 	}
 	if h.Mail {
@@ -95,10 +103,13 @@ func (h *Handler) forgot(c *gin.Context) {
 
 func (h *Handler) mailReset(email, base string) {
 	a, err := h.Store.AccountOf(email)
-	if err != nil {
-		return // there is no such account, and nobody is told
+	if store.IsNotFound(err) {
+		return // and nobody is told
 	}
-	token, err := h.Store.AskReset(a.ID)
+	token := ""
+	if err == nil {
+		token, err = h.Store.AskReset(a.ID)
+	}
 	if err == nil {
 		text := "Somebody, you perhaps, wants another password for " + a.Email + ".\n\n[Choose another password](" + base + "/reset/" + token +
 			")\n\nThe link works for an hour, once. If it was not you, do nothing."

@@ -45,7 +45,10 @@ func (p *Provider) discover(ctx context.Context) (*oidc.Provider, error) {
 	}
 	ctx, cancel := context.WithTimeout(ctx, 10*time.Second)
 	defer cancel()
-	found, err := oidc.NewProvider(oidc.ClientContext(context.WithoutCancel(ctx), &http.Client{Timeout: 10 * time.Second}), p.Issuer)
+	found, err := oidc.NewProvider(
+		oidc.ClientContext(context.WithoutCancel(ctx), &http.Client{Timeout: 10 * time.Second}),
+		p.Issuer,
+	)
 	if err != nil {
 		p.failed = time.Now()
 		return nil, err
@@ -95,7 +98,14 @@ func (h *Handler) withFailed(c *gin.Context, err error) {
 	if h.Log != nil {
 		h.Log.Error("sign-in elsewhere", "error", err)
 	}
-	draw(c, http.StatusBadGateway, form{Message: "Signing in with " + h.OIDC.Name + " did not work. Try again, or sign in with your password.", With: h.OIDC.Name})
+	draw(
+		c,
+		http.StatusBadGateway,
+		form{
+			Message: "Signing in with " + h.OIDC.Name + " did not work. Try again, or sign in with your password.",
+			With:    h.OIDC.Name,
+		},
+	)
 }
 
 // back takes whoever comes from the provider.
@@ -120,11 +130,22 @@ func (h *Handler) back(c *gin.Context) {
 	a, err := h.Store.AccountOf(email)
 	switch {
 	case store.IsNotFound(err):
-		draw(c, http.StatusForbidden, form{Message: "There is no account of " + email + " here. Ask whoever owns the program to invite you.", With: h.OIDC.Name})
+		draw(
+			c,
+			http.StatusForbidden,
+			form{
+				Message: "There is no account of " + email + " here. Ask whoever owns the program to invite you.",
+				With:    h.OIDC.Name,
+			},
+		)
 	case err != nil:
 		page.Failed(c, err)
 	case a.Subject != "" && a.Subject != subject:
-		draw(c, http.StatusForbidden, form{Message: "The account of " + email + " signs in as somebody else there.", With: h.OIDC.Name})
+		draw(
+			c,
+			http.StatusForbidden,
+			form{Message: "The account of " + email + " signs in as somebody else there.", With: h.OIDC.Name},
+		)
 	default:
 		if err := h.Store.SetSubject(a.ID, subject); err != nil {
 			page.Failed(c, err)

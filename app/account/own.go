@@ -112,7 +112,7 @@ func (h *Handler) changePassword(c *gin.Context) {
 	}
 	_, may, err := h.allow(c, a.Email)
 	if err == nil && !may {
-		h.drawOwn(c, http.StatusTooManyRequests, view{Message: "Too many attempts. Wait a minute, then try again."})
+		h.drawOwn(c, http.StatusTooManyRequests, view{Message: tooMany})
 		return
 	}
 	if err == nil {
@@ -205,7 +205,8 @@ func browserOf(agent string) string {
 	}
 	browser := name([][2]string{{"Firefox/", "Firefox"}, {"Edg/", "Edge"}, {"Chrome/", "Chrome"}, {"Safari/", "Safari"}})
 	system := name([][2]string{
-		{"Android", "Android"}, {"iPhone", "iPhone"}, {"iPad", "iPad"}, {"Windows", "Windows"}, {"Mac OS", "macOS"}, {"Linux", "Linux"},
+		{"Android", "Android"}, {"iPhone", "iPhone"}, {"iPad", "iPad"},
+		{"Windows", "Windows"}, {"Mac OS", "macOS"}, {"Linux", "Linux"},
 	})
 	switch {
 	case browser == "":

@@ -65,7 +65,10 @@ type invited struct {
 func (h *Handler) TeamRoutes(g gin.IRouter) {
 	g.GET("/team", func(c *gin.Context) { h.team(c, http.StatusOK, teamView{Done: c.Query("done") != ""}) })
 	g.POST("/team/invite", h.invite)
-	g.POST("/team/invites/:invite/drop", h.teamDone(func(c *gin.Context) error { return h.Store.DropInvite(c.Param("invite")) }))
+	g.POST(
+		"/team/invites/:invite/drop",
+		h.teamDone(func(c *gin.Context) error { return h.Store.DropInvite(c.Param("invite")) }),
+	)
 	g.POST("/team/:account/rights", h.teamDone(h.setRights))
 	g.POST("/team/:account/delete", h.teamDone(h.dropAccount))
 	g.POST("/team/:account/sessions/end", h.teamDone(func(c *gin.Context) error {

@@ -52,11 +52,17 @@ func (h *Handler) Routes(r *gin.Engine) {
 	config.Servers = []*huma.Server{{URL: strings.TrimSuffix(h.Origin, "/") + Base}}
 	config.Security = security
 	config.Components.SecuritySchemes = map[string]*huma.SecurityScheme{
-		"token": {Type: "http", Scheme: "bearer", Description: "A token of an account, made under Account or by omphalos token."},
+		"token": {
+			Type:        "http",
+			Scheme:      "bearer",
+			Description: "A token of an account, made under Account or by omphalos token.",
+		},
 	}
 	config.Tags = []*huma.Tag{
-		{Name: "quizzes", Description: "Drafts and what runs of them."}, {Name: "responses", Description: "What respondents answered, and what came of it."},
-		{Name: "tables", Description: "Lists beside a quiz, which change without a launch."}, {Name: "hooks", Description: "Addresses that are told of events."},
+		{Name: "quizzes", Description: "Drafts and what runs of them."},
+		{Name: "responses", Description: "What respondents answered, and what came of it."},
+		{Name: "tables", Description: "Lists beside a quiz, which change without a launch."},
+		{Name: "hooks", Description: "Addresses that are told of events."},
 	}
 	h.api = humagin.NewWithGroup(r, g, config)
 	h.quizzes()
@@ -68,8 +74,18 @@ func (h *Handler) Routes(r *gin.Engine) {
 // operation is one address of the API with what it may answer.
 func operation(id, method, path, tag, summary string, change ...func(*huma.Operation)) huma.Operation {
 	o := huma.Operation{
-		OperationID: id, Method: method, Path: path, Tags: []string{tag}, Summary: summary, Description: summary + ".",
-		Errors: []int{http.StatusUnauthorized, http.StatusForbidden, http.StatusUnprocessableEntity, http.StatusTooManyRequests},
+		OperationID: id,
+		Method:      method,
+		Path:        path,
+		Tags:        []string{tag},
+		Summary:     summary,
+		Description: summary + ".",
+		Errors: []int{
+			http.StatusUnauthorized,
+			http.StatusForbidden,
+			http.StatusUnprocessableEntity,
+			http.StatusTooManyRequests,
+		},
 	}
 	if strings.Contains(path, "{") {
 		o.Errors = append(o.Errors, http.StatusNotFound)

@@ -180,7 +180,11 @@ func TestTheWholeWay(t *testing.T) {
 // Faults come with their places, as the rooms refuse them.
 func TestFaultsHavePlaces(t *testing.T) {
 	c := newClient(t)
-	r := c.ask("POST", "/quizzes", `{"format":"omphalos-quiz/1","name":"X","surprise":1,"questions":[],"outcomes":[],"otherwise":"x"}`)
+	r := c.ask(
+		"POST",
+		"/quizzes",
+		`{"format":"omphalos-quiz/1","name":"X","surprise":1,"questions":[],"outcomes":[],"otherwise":"x"}`,
+	)
 	require.Equal(t, 422, r.status)
 	require.Equal(t, "application/problem+json", r.head.Get("Content-Type"))
 	require.Contains(t, r.pointers(), "/surprise")
@@ -190,7 +194,13 @@ func TestFaultsHavePlaces(t *testing.T) {
 	r = c.ask("PATCH", "/quizzes/"+id+"/draft", unsafe, "If-Match", etag)
 	require.Equal(t, 422, r.status)
 	require.Equal(t, []string{"/outcomes/0/ending/url"}, r.pointers())
-	r = c.ask("PATCH", "/quizzes/"+id+"/draft", `[{"op":"replace","path":"/questions/9/text","value":"?"}]`, "If-Match", etag)
+	r = c.ask(
+		"PATCH",
+		"/quizzes/"+id+"/draft",
+		`[{"op":"replace","path":"/questions/9/text","value":"?"}]`,
+		"If-Match",
+		etag,
+	)
 	require.Equal(t, 422, r.status, r.text)
 	require.Equal(t, 422, c.ask("PATCH", "/quizzes/"+id+"/draft", `{`, "If-Match", etag).status)
 	r = c.ask("POST", "/quizzes/"+id+"/launch", `{"slug":"Not a link"}`)
@@ -274,7 +284,11 @@ func TestAKeyMakesOneQuiz(t *testing.T) {
 	r := c.ask("POST", "/quizzes", small, "Idempotency-Key", "one")
 	require.Equal(t, 201, r.status)
 	require.Equal(t, "true", r.head.Get("Idempotent-Replayed"))
-	require.Equal(t, 422, c.ask("POST", "/quizzes", strings.Replace(small, "Small", "Other", 1), "Idempotency-Key", "one").status)
+	require.Equal(
+		t,
+		422,
+		c.ask("POST", "/quizzes", strings.Replace(small, "Small", "Other", 1), "Idempotency-Key", "one").status,
+	)
 }
 
 // Rows are changed one by one, by many at once, and none is lost; a whole table needs its ETag.
@@ -287,7 +301,12 @@ func TestTablesByRows(t *testing.T) {
 	require.Equal(t, 200, r.status, r.text)
 	require.Equal(t, 428, c.ask("PUT", at, `{"columns":["region"],"rows":[]}`).status)
 	require.Equal(t, 412, c.ask("PUT", at, `{"columns":["region"],"rows":[]}`, "If-Match", `"99"`).status)
-	require.Equal(t, []string{"/rows/0/uri"}, c.ask("PUT", at, `{"columns":["region"],"rows":[{"region":"x","uri":"y"}]}`, "If-Match", r.head.Get("ETag")).pointers())
+	require.Equal(
+		t,
+		[]string{"/rows/0/uri"},
+		c.ask("PUT", at, `{"columns":["region"],"rows":[{"region":"x","uri":"y"}]}`, "If-Match", r.head.Get("ETag")).
+			pointers(),
+	)
 	var all sync.WaitGroup
 	for _, key := range []string{"a", "b", "c", "d"} {
 		all.Go(func() {
@@ -310,7 +329,11 @@ func TestTablesByRows(t *testing.T) {
 func TestHooksByTheAPI(t *testing.T) {
 	c := newClient(t)
 	id := c.make(small)
-	r := c.ask("POST", "/hooks", `{"url":"https://hooks.larkmoor.example/q","events":["response.finished"],"quiz":"`+id+`"}`)
+	r := c.ask(
+		"POST",
+		"/hooks",
+		`{"url":"https://hooks.larkmoor.example/q","events":["response.finished"],"quiz":"`+id+`"}`,
+	)
 	require.Equal(t, 201, r.status, r.text)
 	require.Regexp(t, "^whsec_", r.body["secret"])
 	list := c.ask("GET", "/hooks?quiz="+id, "")

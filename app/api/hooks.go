@@ -25,16 +25,42 @@ type Hook struct {
 
 func (h *Handler) hooks() {
 	const tag = "hooks"
-	huma.Register(h.api, operation("listHooks", http.MethodGet, "/hooks", tag, "List the hooks of a quiz, or of all"), h.listHooks)
-	huma.Register(h.api, operation("makeHook", http.MethodPost, "/hooks", tag, "Let an address be told of events", answers(http.StatusCreated)), h.makeHook)
-	huma.Register(h.api, operation("deleteHook", http.MethodDelete, "/hooks/{id}", tag, "Delete a hook", answers(http.StatusNoContent)), h.deleteHook)
+	huma.Register(
+		h.api,
+		operation("listHooks", http.MethodGet, "/hooks", tag, "List the hooks of a quiz, or of all"),
+		h.listHooks,
+	)
+	huma.Register(
+		h.api,
+		operation(
+			"makeHook",
+			http.MethodPost,
+			"/hooks",
+			tag,
+			"Let an address be told of events",
+			answers(http.StatusCreated),
+		),
+		h.makeHook,
+	)
+	huma.Register(
+		h.api,
+		operation("deleteHook", http.MethodDelete, "/hooks/{id}", tag, "Delete a hook", answers(http.StatusNoContent)),
+		h.deleteHook,
+	)
 }
 
 func shown(one *store.Hook) Hook {
 	list := func(text string) []string {
 		return strings.FieldsFunc(text, func(r rune) bool { return r == ',' })
 	}
-	return Hook{ID: one.ID, URL: one.URL, Events: list(one.Events), Quiz: one.QuizID, Outcomes: append([]string{}, list(one.Outcomes)...), Off: one.Off}
+	return Hook{
+		ID:       one.ID,
+		URL:      one.URL,
+		Events:   list(one.Events),
+		Quiz:     one.QuizID,
+		Outcomes: append([]string{}, list(one.Outcomes)...),
+		Off:      one.Off,
+	}
 }
 
 func (h *Handler) listHooks(ctx context.Context, in *struct {
@@ -72,11 +98,14 @@ func (h *Handler) makeHook(ctx context.Context, in *struct {
 	b := &in.Body
 	to, err := url.Parse(b.URL)
 	if err != nil || to.Host == "" || to.Scheme != "https" && to.Scheme != "http" || to.User != nil {
-		return nil, problem(http.StatusUnprocessableEntity, "The address cannot be told anything.", Fault{Pointer: "/url", Detail: "write it whole, such as https://hooks.larkmoor.example/quiz"})
+		return nil, unprocessable(
+			"The address cannot be told anything.",
+			Fault{Pointer: "/url", Detail: "write it whole, such as https://hooks.larkmoor.example/quiz"},
+		)
 	}
 	for i, e := range b.Events {
 		if !slices.Contains(store.HookEvents, e) {
-			return nil, problem(http.StatusUnprocessableEntity, "There is no such event.", Fault{
+			return nil, unprocessable("There is no such event.", Fault{
 				Pointer: "/events/" + strconv.Itoa(i), Detail: "use one of " + strings.Join(store.HookEvents, ", "),
 			})
 		}
@@ -86,7 +115,10 @@ func (h *Handler) makeHook(ctx context.Context, in *struct {
 		_, err = h.Store.Quiz(b.Quiz)
 	}
 	if store.IsNotFound(err) || err == nil && !ok {
-		return nil, problem(http.StatusUnprocessableEntity, "There is no such quiz.", Fault{Pointer: "/quiz", Detail: "there is no quiz “" + b.Quiz + "”"})
+		return nil, unprocessable(
+			"There is no such quiz.",
+			Fault{Pointer: "/quiz", Detail: "there is no quiz “" + b.Quiz + "”"},
+		)
 	}
 	hook := &store.Hook{
 		QuizID: b.Quiz, URL: to.String(), AccountID: caller(ctx).ID,
@@ -96,7 +128,7 @@ func (h *Handler) makeHook(ctx context.Context, in *struct {
 		err = h.Store.AddHook(hook)
 	}
 	if err == store.ErrManyHooks {
-		return nil, problem(http.StatusUnprocessableEntity, "The quiz has as many hooks as it may have.")
+		return nil, unprocessable("The quiz has as many hooks as it may have.")
 	}
 	return &body[madeHook]{madeHook{hook.ID, hook.Secret}}, h.refused(err)
 }

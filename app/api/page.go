@@ -57,5 +57,10 @@ func (h *Handler) page(c *gin.Context) {
 	for _, list := range groups {
 		sort.Slice(list, func(i, j int) bool { return list[i].Path+" "+list[i].Method < list[j].Path+" "+list[j].Method })
 	}
-	page.Render(c, http.StatusOK, docs, page.Shell{Title: "API", Body: map[string]any{"Spec": spec, "Groups": groups, "Base": h.Origin + Base}})
+	page.Render(
+		c,
+		http.StatusOK,
+		docs,
+		page.Shell{Title: "API", Body: map[string]any{"Spec": spec, "Groups": groups, "Base": h.Origin + Base}},
+	)
 }

@@ -44,6 +44,11 @@ func problem(status int, detail string, faults ...Fault) *Problem {
 	return &Problem{Type: "about:blank", Title: http.StatusText(status), Status: status, Detail: detail, Errors: faults}
 }
 
+// unprocessable is what is said of a request that can be read and not done.
+func unprocessable(detail string, faults ...Fault) *Problem {
+	return problem(http.StatusUnprocessableEntity, detail, faults...)
+}
+
 func init() {
 	huma.DefaultArrayNullable = false // a list that is empty is a list
 	huma.NewError = func(status int, message string, errs ...error) huma.StatusError {
@@ -93,7 +98,7 @@ func (h *Handler) refused(err error) error {
 	case errors.As(err, &failed):
 		return h.ofEdit(failed)
 	case errors.As(err, &ps):
-		return problem(http.StatusUnprocessableEntity, "The document has faults.", faultsOf(ps)...)
+		return unprocessable("The document has faults.", faultsOf(ps)...)
 	case errors.Is(err, store.ErrNotFound):
 		return problem(http.StatusNotFound, "There is nothing of this name here.")
 	case counting.GivenUp(err):

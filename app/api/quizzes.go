@@ -102,7 +102,9 @@ const aDocument = "A quiz document, as docs/quiz.schema.json has it."
 func returns(of string) func(*huma.Operation) {
 	return func(o *huma.Operation) {
 		object := &huma.MediaType{Schema: &huma.Schema{Type: "object", Description: of, AdditionalProperties: true}}
-		o.Responses = map[string]*huma.Response{"200": {Description: "OK", Content: map[string]*huma.MediaType{"application/json": object}}}
+		o.Responses = map[string]*huma.Response{
+			"200": {Description: "OK", Content: map[string]*huma.MediaType{"application/json": object}},
+		}
 	}
 }
 
@@ -111,17 +113,41 @@ func (h *Handler) quizzes() {
 	huma.Register(h.api, operation("listQuizzes", http.MethodGet, "/quizzes", tag, "List the quizzes"), h.list)
 	huma.Register(h.api, operation("makeQuiz", http.MethodPost, "/quizzes", tag, "Make a quiz from a document",
 		answers(http.StatusCreated), takes(quiz.MaxBytes+1), document("application/json", aDocument)), h.make)
-	huma.Register(h.api, operation("getDraft", http.MethodGet, "/quizzes/{id}/draft", tag, "Get a draft", returns(aDocument)), h.draft)
-	huma.Register(h.api, operation("patchDraft", http.MethodPatch, "/quizzes/{id}/draft", tag, "Change a draft by a JSON Patch (RFC 6902)",
-		also(http.StatusPreconditionFailed, http.StatusPreconditionRequired), takes(2<<20), returns(aDocument),
-		document("application/json-patch+json", "A JSON Patch (RFC 6902): all of it is made, or nothing.")), h.patch)
-	huma.Register(h.api, operation("checkQuiz", http.MethodPost, "/quizzes/{id}/check", tag,
-		"Count every respondent of a draft, run its checks, say what is wrong", also(http.StatusServiceUnavailable),
-		returns("What omphalos check --json writes: outcomes, scales, verdicts, questions, edges, findings and checks.")), h.check)
+	huma.Register(
+		h.api,
+		operation("getDraft", http.MethodGet, "/quizzes/{id}/draft", tag, "Get a draft", returns(aDocument)),
+		h.draft,
+	)
+	huma.Register(
+		h.api,
+		operation("patchDraft", http.MethodPatch, "/quizzes/{id}/draft", tag, "Change a draft by a JSON Patch (RFC 6902)",
+			also(http.StatusPreconditionFailed, http.StatusPreconditionRequired), takes(2<<20), returns(aDocument),
+			document("application/json-patch+json", "A JSON Patch (RFC 6902): all of it is made, or nothing.")),
+		h.patch,
+	)
+	huma.Register(h.api, operation(
+		"checkQuiz",
+		http.MethodPost,
+		"/quizzes/{id}/check",
+		tag,
+		"Count every respondent of a draft, run its checks, say what is wrong",
+		also(http.StatusServiceUnavailable),
+		returns(
+			"What omphalos check --json writes: outcomes, scales, verdicts, questions, edges, findings and checks.",
+		),
+	), h.check)
 	huma.Register(h.api, operation("launchQuiz", http.MethodPost, "/quizzes/{id}/launch", tag,
 		"Launch a draft as the next version", also(http.StatusConflict, http.StatusServiceUnavailable)), h.launch)
-	huma.Register(h.api, operation("listVersions", http.MethodGet, "/quizzes/{id}/versions", tag, "List the launched versions"), h.versions)
-	huma.Register(h.api, operation("getResults", http.MethodGet, "/quizzes/{id}/results", tag, "Get the figures of a quiz"), h.results)
+	huma.Register(
+		h.api,
+		operation("listVersions", http.MethodGet, "/quizzes/{id}/versions", tag, "List the launched versions"),
+		h.versions,
+	)
+	huma.Register(
+		h.api,
+		operation("getResults", http.MethodGet, "/quizzes/{id}/results", tag, "Get the figures of a quiz"),
+		h.results,
+	)
 }
 
 func (h *Handler) list(ctx context.Context, in *PageOf) (*body[List[Listed]], error) {
@@ -148,7 +174,7 @@ func (h *Handler) list(ctx context.Context, in *PageOf) (*body[List[Listed]], er
 		out.Body.Items = append(out.Body.Items, one)
 	}
 	if !found {
-		return nil, problem(http.StatusUnprocessableEntity, "The cursor leads nowhere.", Fault{Parameter: "cursor", Detail: "no page ended there"})
+		return nil, unprocessable("The cursor leads nowhere.", Fault{Parameter: "cursor", Detail: "no page ended there"})
 	}
 	return out, nil
 }
@@ -189,7 +215,10 @@ func revisionOf(match string) (int, error) {
 	return n, nil
 }
 
-var errOvertaken = problem(http.StatusPreconditionFailed, "It was changed since you have read it. Read it again, then make your change.")
+var errOvertaken = problem(
+	http.StatusPreconditionFailed,
+	"It was changed since you have read it. Read it again, then make your change.",
+)
 
 func (h *Handler) patch(ctx context.Context, in *struct {
 	ByID
@@ -248,7 +277,11 @@ func (h *Handler) launch(ctx context.Context, in *struct {
 	if err != nil {
 		return nil, h.refused(err)
 	}
-	v, err := h.Editor.Launch(ctx, actor(ctx), edit.Launch{Quiz: in.ID, Base: q.Revision, Link: in.Body.Slug, Anyway: in.Body.Anyway})
+	v, err := h.Editor.Launch(
+		ctx,
+		actor(ctx),
+		edit.Launch{Quiz: in.ID, Base: q.Revision, Link: in.Body.Slug, Anyway: in.Body.Anyway},
+	)
 	if err != nil {
 		return nil, h.refused(err)
 	}

@@ -5,6 +5,7 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
+	"errors"
 	"io"
 	"net/http"
 
@@ -31,8 +32,13 @@ func (h *Handler) repeat(c *gin.Context) {
 		return
 	}
 	body, err := io.ReadAll(c.Request.Body)
-	if err != nil {
+	var tooLarge *http.MaxBytesError
+	switch {
+	case errors.As(err, &tooLarge):
 		fail(c, problem(http.StatusRequestEntityTooLarge, "The body is longer than this address takes."))
+		return
+	case err != nil:
+		fail(c, problem(http.StatusBadRequest, "The body broke off. Send it again."))
 		return
 	}
 	c.Request.Body = io.NopCloser(bytes.NewReader(body))
@@ -90,7 +96,7 @@ func fingerprint(r *http.Request, body []byte) string {
 func again(c *gin.Context, before *store.Repeat, asked string) {
 	switch {
 	case before.Asked != asked:
-		fail(c, problem(http.StatusUnprocessableEntity, "This Idempotency-Key was used for another request."))
+		fail(c, unprocessable("This Idempotency-Key was used for another request."))
 		return
 	case before.Status == 0:
 		fail(c, problem(http.StatusConflict, "The first request of this Idempotency-Key is still being answered."))

@@ -37,9 +37,23 @@ type Deal struct {
 
 func (h *Handler) responses() {
 	const tag = "responses"
-	huma.Register(h.api, operation("listResponses", http.MethodGet, "/quizzes/{id}/responses", tag, "List the responses of a quiz, the oldest first"), h.listResponses)
+	huma.Register(
+		h.api,
+		operation(
+			"listResponses",
+			http.MethodGet,
+			"/quizzes/{id}/responses",
+			tag,
+			"List the responses of a quiz, the oldest first",
+		),
+		h.listResponses,
+	)
 	huma.Register(h.api, operation("getResponse", http.MethodGet, "/responses/{id}", tag, "Get a response"), h.response)
-	huma.Register(h.api, operation("putDeal", http.MethodPut, "/responses/{id}/deal", tag, "Say what came of a response"), h.putDeal)
+	huma.Register(
+		h.api,
+		operation("putDeal", http.MethodPut, "/responses/{id}/deal", tag, "Say what came of a response"),
+		h.putDeal,
+	)
 }
 
 func (h *Handler) listResponses(_ context.Context, in *struct {
@@ -52,7 +66,7 @@ func (h *Handler) listResponses(_ context.Context, in *struct {
 	}
 	at, err := store.ParseCursor(in.Cursor)
 	if err != nil {
-		return nil, problem(http.StatusUnprocessableEntity, "The cursor leads nowhere.", Fault{Parameter: "cursor", Detail: err.Error()})
+		return nil, unprocessable("The cursor leads nowhere.", Fault{Parameter: "cursor", Detail: err.Error()})
 	}
 	list, err := h.Store.Reader(in.ID, store.Genuine).Since(in.Since, at, in.Limit+1)
 	if err != nil {
@@ -82,9 +96,19 @@ func (h *Handler) read(r *store.Response) (*Response, error) {
 	}
 	o := a.Doc.Outcome(a.Outcome)
 	return &Response{
-		ID: a.ID, Quiz: a.QuizID, Version: a.Version, Outcome: a.Outcome, Qualified: o != nil && o.Qualified,
-		Scores: filled(a.Scores), Answers: plain(check.GivenAnswers(a.Doc, a.Answers)), Contact: filled(a.Contact), Params: filled(a.Params),
-		Source: a.Source, At: a.At.UTC(),
+		ID:        a.ID,
+		Quiz:      a.QuizID,
+		Version:   a.Version,
+		Outcome:   a.Outcome,
+		Qualified: o != nil && o.Qualified,
+		Scores: filled(
+			a.Scores,
+		),
+		Answers: plain(check.GivenAnswers(a.Doc, a.Answers)),
+		Contact: filled(a.Contact),
+		Params:  filled(a.Params),
+		Source:  a.Source,
+		At:      a.At.UTC(),
 	}, nil
 }
 
@@ -138,7 +162,7 @@ func (h *Handler) putDeal(ctx context.Context, in *struct {
 	}
 	d, err := edit.ReadDeal(in.Body.State, in.Body.Amount, in.Body.Currency)
 	if err != nil {
-		return nil, problem(http.StatusUnprocessableEntity, err.Error(), Fault{Pointer: "", Detail: err.Error()})
+		return nil, unprocessable(err.Error(), Fault{Pointer: "", Detail: err.Error()})
 	}
 	d.ResponseID, d.AccountID = r.ID, caller(ctx).ID
 	err = h.Store.SetDeals(r.QuizID, []store.Deal{d})

@@ -39,12 +39,30 @@ type RowAt struct {
 func (h *Handler) tables() {
 	const tag = "tables"
 	huma.Register(h.api, operation("getTable", http.MethodGet, "/quizzes/{id}/tables/{name}", tag, "Get a table"), h.table)
-	huma.Register(h.api, operation("putTable", http.MethodPut, "/quizzes/{id}/tables/{name}", tag, "Put a table, or make it",
-		also(http.StatusPreconditionFailed, http.StatusPreconditionRequired), takes(4<<20)), h.putTable)
-	huma.Register(h.api, operation("patchRow", http.MethodPatch, "/quizzes/{id}/tables/{name}/rows/{key}", tag, "Change cells of a row, or add it",
-		also(http.StatusConflict)), h.patchRow)
-	huma.Register(h.api, operation("deleteRow", http.MethodDelete, "/quizzes/{id}/tables/{name}/rows/{key}", tag, "Delete a row",
-		answers(http.StatusNoContent), also(http.StatusConflict)), h.deleteRow)
+	huma.Register(
+		h.api,
+		operation("putTable", http.MethodPut, "/quizzes/{id}/tables/{name}", tag, "Put a table, or make it",
+			also(http.StatusPreconditionFailed, http.StatusPreconditionRequired), takes(4<<20)),
+		h.putTable,
+	)
+	huma.Register(
+		h.api,
+		operation(
+			"patchRow",
+			http.MethodPatch,
+			"/quizzes/{id}/tables/{name}/rows/{key}",
+			tag,
+			"Change cells of a row, or add it",
+			also(http.StatusConflict),
+		),
+		h.patchRow,
+	)
+	huma.Register(
+		h.api,
+		operation("deleteRow", http.MethodDelete, "/quizzes/{id}/tables/{name}/rows/{key}", tag, "Delete a row",
+			answers(http.StatusNoContent), also(http.StatusConflict)),
+		h.deleteRow,
+	)
 }
 
 // of finds a table of a quiz; nil where there is none of the name.
@@ -62,7 +80,10 @@ func (h *Handler) of(quizID, name string) (*store.Table, error) {
 }
 
 func answered(t *store.Table) *table {
-	out := &table{ETag: strconv.Quote(strconv.Itoa(t.Number)), Body: Table{Columns: t.Columns, Rows: []map[string]string{}}}
+	out := &table{
+		ETag: strconv.Quote(strconv.Itoa(t.Number)),
+		Body: Table{Columns: t.Columns, Rows: []map[string]string{}},
+	}
 	for _, row := range t.Rows {
 		cells := map[string]string{}
 		for i, c := range t.Columns {
@@ -114,7 +135,10 @@ func (h *Handler) putTable(ctx context.Context, in *struct {
 		for name := range cells {
 			if !slices.Contains(in.Body.Columns, name) {
 				at := "/rows/" + strconv.Itoa(i) + "/" + name
-				return nil, problem(http.StatusUnprocessableEntity, "A row has a cell of no column.", Fault{Pointer: at, Detail: "there is no column “" + name + "”"})
+				return nil, unprocessable(
+					"A row has a cell of no column.",
+					Fault{Pointer: at, Detail: "there is no column “" + name + "”"},
+				)
 			}
 		}
 		next.Rows = append(next.Rows, row)
@@ -142,7 +166,11 @@ func (h *Handler) save(ctx context.Context, quizID string, base int, t *store.Ta
 const attempts = 8
 
 // changeRow changes one row, whatever others do to the rest of the table meanwhile.
-func (h *Handler) changeRow(ctx context.Context, at *RowAt, change func(t *store.Table, row int) error) (*table, error) {
+func (h *Handler) changeRow(
+	ctx context.Context,
+	at *RowAt,
+	change func(t *store.Table, row int) error,
+) (*table, error) {
 	for range attempts {
 		t, err := h.of(at.ID, at.Name)
 		if err == nil && t == nil {
@@ -176,7 +204,10 @@ func (h *Handler) patchRow(ctx context.Context, in *struct {
 		for _, name := range slices.Sorted(maps.Keys(in.Body)) {
 			k := slices.Index(t.Columns, name)
 			if k < 0 {
-				return problem(http.StatusUnprocessableEntity, "The table has no such column.", Fault{Pointer: "/" + name, Detail: "there is no column “" + name + "”"})
+				return unprocessable(
+					"The table has no such column.",
+					Fault{Pointer: "/" + name, Detail: "there is no column “" + name + "”"},
+				)
 			}
 			t.Rows[row][k] = in.Body[name]
 		}

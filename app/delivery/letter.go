@@ -57,7 +57,10 @@ func Compose(m *quiz.Message, source fill.Source, around Around) *Letter {
 	w := &writing{source: source, around: around, team: m.To != quiz.ToRespondent}
 	l := &Letter{Subject: oneLine(w.fill(m.Subject, fill.Plain)), Leave: around.Leave}
 	if w.team {
-		l.ReplyTo = quiz.FirstOf(source.Doc.Contact.Email(source.Contact), engine.AnsweredEmail(source.Doc, source.Result, source.Input))
+		l.ReplyTo = quiz.FirstOf(
+			source.Doc.Contact.Email(source.Contact),
+			engine.AnsweredEmail(source.Doc, source.Result, source.Input),
+		)
 	}
 	markdown := w.fill(m.Text, fill.EscapeMarkdown)
 	l.Text = page.MarkdownText(markdown)

@@ -35,7 +35,14 @@ func (h *Handler) show(c *gin.Context) {
 		return
 	}
 	if what == engine.ToLeave {
-		draw(c, answer{"Leave the list?", "Nothing more will be written to you because you answered “" + q.Name + "”.", "Leave the list"})
+		draw(
+			c,
+			answer{
+				"Leave the list?",
+				"Nothing more will be written to you because you answered “" + q.Name + "”.",
+				"Leave the list",
+			},
+		)
 		return
 	}
 	draw(c, answer{"Do you agree?", "Confirm that you agreed when you answered “" + q.Name + "”.", "Yes, I agree"})
@@ -48,7 +55,10 @@ func (h *Handler) do(c *gin.Context) {
 	}
 	_, email, _ := h.Links.Open(q.ID, c.Param("token"))
 	var err error
-	said := answer{Heading: "You have left the list", Text: "Nothing more will be written to you because you answered “" + q.Name + "”."}
+	said := answer{
+		Heading: "You have left the list",
+		Text:    "Nothing more will be written to you because you answered “" + q.Name + "”.",
+	}
 	if what == engine.ToLeave {
 		err = h.Store.Leave(q.ID, email)
 	} else {
@@ -91,7 +101,12 @@ func (h *Handler) file(c *gin.Context) {
 }
 
 func nowhere(c *gin.Context) {
-	page.Fail(c, http.StatusNotFound, "This link leads nowhere", "It may be cut off, or what it led to is gone. Copy the whole of it.")
+	page.Fail(
+		c,
+		http.StatusNotFound,
+		"This link leads nowhere",
+		"It may be cut off, or what it led to is gone. Copy the whole of it.",
+	)
 }
 
 // open reads the link, and answers where it leads nowhere.

@@ -14,6 +14,7 @@ import (
 	smtp "github.com/wneessen/go-mail"
 
 	"omphalos/app/engine"
+	"omphalos/app/often"
 	"omphalos/app/store"
 	"omphalos/core/fill"
 	"omphalos/core/quiz"
@@ -53,18 +54,7 @@ func (s *Sender) Run(ctx context.Context) {
 	if !s.Settings.On() {
 		return
 	}
-	tick := time.NewTicker(lookEvery)
-	defer tick.Stop()
-	for {
-		select {
-		case <-ctx.Done():
-			return
-		case <-tick.C:
-			if err := s.Send(ctx); err != nil && s.Log != nil {
-				s.Log.Error("mail", "error", err)
-			}
-		}
-	}
+	often.Every(ctx, lookEvery, s.Log, "mail", func() error { return s.Send(ctx) })
 }
 
 // Send sends what is due by now, one after the other over one connection.

@@ -14,7 +14,11 @@ var currency = regexp.MustCompile(`^[A-Z]{3}$`)
 
 // ReadDeal reads what came of a response; the error is a sentence.
 func ReadDeal(state, amount, code string) (store.Deal, error) {
-	d := store.Deal{State: strings.ToLower(strings.TrimSpace(state)), Amount: strings.TrimSpace(amount), Currency: strings.ToUpper(strings.TrimSpace(code))}
+	d := store.Deal{
+		State:    strings.ToLower(strings.TrimSpace(state)),
+		Amount:   strings.TrimSpace(amount),
+		Currency: strings.ToUpper(strings.TrimSpace(code)),
+	}
 	switch d.State {
 	case "1":
 		d.State = store.DealWon

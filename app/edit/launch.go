@@ -269,9 +269,16 @@ func (c *tableChecker) message(d *quiz.Document, m *quiz.Message, at string) {
 		return
 	}
 	if missing, _ := missingKeys(d, c.table(m.Lookup.Table), m.Lookup); len(missing) > 0 {
-		c.found = append(c.found, quiz.Problem{Where: at + "/lookup/key",
-			Message: fmt.Sprintf("the table “%s” has no line for %s: nobody gets the message “%s”", m.Lookup.Table, quoted(missing), m.Title()),
-			Mend:    "Add it, or say who gets it then."})
+		c.found = append(c.found, quiz.Problem{
+			Where: at + "/lookup/key",
+			Message: fmt.Sprintf(
+				"the table “%s” has no line for %s: nobody gets the message “%s”",
+				m.Lookup.Table,
+				quoted(missing),
+				m.Title(),
+			),
+			Mend: "Add it, or say who gets it then.",
+		})
 	}
 }
 

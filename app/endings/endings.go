@@ -406,7 +406,12 @@ func sampleContact(d *quiz.Document) map[string]string {
 	if d.Contact == nil {
 		return out
 	}
-	kinds := map[string]string{"email": "name@example.org", "phone": "+31612345678", "name": "Orla Quill", "company": "Fenhall"}
+	kinds := map[string]string{
+		"email":   "name@example.org",
+		"phone":   "+31612345678",
+		"name":    "Orla Quill",
+		"company": "Fenhall",
+	}
 	for _, f := range d.Contact.Fields {
 		out[f.ID] = quiz.FirstOf(kinds[f.Kind], "…")
 	}

@@ -36,12 +36,19 @@ type handout struct {
 
 // kinds are the files that can be handed out, by the ending of their name: none that a browser would run.
 var kinds = map[string]string{
-	".pdf": "application/pdf", ".png": "image/png", ".jpg": "image/jpeg", ".jpeg": "image/jpeg", ".txt": "text/plain; charset=utf-8",
-	".csv": "text/csv; charset=utf-8", ".zip": "application/zip", ".epub": "application/epub+zip",
+	".pdf":  "application/pdf",
+	".png":  "image/png",
+	".jpg":  "image/jpeg",
+	".jpeg": "image/jpeg",
+	".txt":  "text/plain; charset=utf-8",
+	".csv":  "text/csv; charset=utf-8",
+	".zip":  "application/zip",
+	".epub": "application/epub+zip",
 	".docx": "application/vnd.openxmlformats-officedocument.wordprocessingml.document",
 	".xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
 	".pptx": "application/vnd.openxmlformats-officedocument.presentationml.presentation",
-	".odt":  "application/vnd.oasis.opendocument.text", ".ods": "application/vnd.oasis.opendocument.spreadsheet",
+	".odt":  "application/vnd.oasis.opendocument.text",
+	".ods":  "application/vnd.oasis.opendocument.spreadsheet",
 }
 
 func (h *Handler) files(s *view, query url.Values) (*filesView, error) {
@@ -53,7 +60,11 @@ func (h *Handler) files(s *view, query url.Values) (*filesView, error) {
 	}
 	counts, err := h.Store.HandoutCounts(s.Draft.Quiz.ID)
 	for _, f := range list {
-		one := handout{Handout: f, Bytes: store.SizeOf(f.Size), Fill: "[" + strings.TrimSuffix(f.Name, path.Ext(f.Name)) + "]({file." + f.ID + "})"}
+		one := handout{
+			Handout: f,
+			Bytes:   store.SizeOf(f.Size),
+			Fill:    "[" + strings.TrimSuffix(f.Name, path.Ext(f.Name)) + "]({file." + f.ID + "})",
+		}
 		for i := range s.Draft.Doc.Outcomes {
 			o := &s.Draft.Doc.Outcomes[i]
 			if n := counts[f.ID][o.ID]; n > 0 {
@@ -85,7 +96,12 @@ func (h *Handler) addFile(c *gin.Context) {
 	kind, known := kinds[strings.ToLower(path.Ext(name))]
 	switch {
 	case !known:
-		refuse("“" + quiz.Shorten(name, 60) + "” is of a kind that is not handed out: use a PDF, a document, a table, a picture or a ZIP.")
+		refuse(
+			"“" + quiz.Shorten(
+				name,
+				60,
+			) + "” is of a kind that is not handed out: use a PDF, a document, a table, a picture or a ZIP.",
+		)
 		return
 	case header.Size > store.MaxHandoutBytes:
 		refuse("“" + quiz.Shorten(name, 60) + "” has more than " + store.SizeOf(store.MaxHandoutBytes) + ".")

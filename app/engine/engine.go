@@ -49,8 +49,17 @@ func New(s *store.Store, o Options) (*Engine, error) {
 		return nil, err
 	}
 	seal, err := newSealer(key)
-	e := &Engine{store: s, now: o.Now, prepare: o.Prepare, sealer: seal, guard: newGuard(o.Now), tries: newTries(), origin: strings.TrimSuffix(o.Origin, "/"),
-		heads: cache.New[headKey, *head](headMemory), sources: cache.New[sourceKey, *Source](sourceMemory)}
+	e := &Engine{
+		store:   s,
+		now:     o.Now,
+		prepare: o.Prepare,
+		sealer:  seal,
+		guard:   newGuard(o.Now),
+		tries:   newTries(),
+		origin:  strings.TrimSuffix(o.Origin, "/"),
+		heads:   cache.New[headKey, *head](headMemory),
+		sources: cache.New[sourceKey, *Source](sourceMemory),
+	}
 	e.guard.off = o.Patient
 	return e, err
 }
@@ -114,44 +123,54 @@ func (e *Engine) head(slug string) (*head, error) {
 			return nil, 0, err
 		}
 		access, err := q.Open()
-		h := &head{quizID: q.ID, slug: *q.Slug, version: q.LiveVersion, tables: tables, access: access, stated: string(q.Access)}
+		h := &head{
+			quizID:  q.ID,
+			slug:    *q.Slug,
+			version: q.LiveVersion,
+			tables:  tables,
+			access:  access,
+			stated:  string(q.Access),
+		}
 		return h, headSize + len(q.Access), err
 	})
 }
 
 // source prepares a launched version, once for all who ask.
 func (e *Engine) source(h *head, version int) (*Source, error) {
-	return e.sources.Get(sourceKey{quiz: h.quizID, slug: h.slug, version: version, tables: h.tables, access: h.stated}, func() (*Source, int, error) {
-		v, err := e.store.Version(h.quizID, version)
-		if err != nil {
-			return nil, 0, err
-		}
-		tables, err := e.store.Tables(h.quizID)
-		if err != nil {
-			return nil, 0, err
-		}
-		d, err := quiz.Read(v.Document)
-		if err != nil {
-			return nil, 0, err
-		}
-		s, err := newSource(h.quizID, "/q/"+h.slug, version, d, tables)
-		if err != nil {
-			return nil, 0, err
-		}
-		s.own.stores = true
-		size := sourceWeight * len(v.Document) * len(d.Languages())
-		for _, t := range tables {
-			size += t.Size()
-		}
-		for _, one := range s.All() {
-			one.stores, one.Frames = true, framesOf(h.access)
-			one.Shared, one.Origin = h.access.Shared, e.origin
-			var prepared int
-			one.Prepared, prepared = e.prepare(one)
-			size += prepared
-		}
-		return s, size, nil
-	})
+	return e.sources.Get(
+		sourceKey{quiz: h.quizID, slug: h.slug, version: version, tables: h.tables, access: h.stated},
+		func() (*Source, int, error) {
+			v, err := e.store.Version(h.quizID, version)
+			if err != nil {
+				return nil, 0, err
+			}
+			tables, err := e.store.Tables(h.quizID)
+			if err != nil {
+				return nil, 0, err
+			}
+			d, err := quiz.Read(v.Document)
+			if err != nil {
+				return nil, 0, err
+			}
+			s, err := newSource(h.quizID, "/q/"+h.slug, version, d, tables)
+			if err != nil {
+				return nil, 0, err
+			}
+			s.own.stores = true
+			size := sourceWeight * len(v.Document) * len(d.Languages())
+			for _, t := range tables {
+				size += t.Size()
+			}
+			for _, one := range s.All() {
+				one.stores, one.Frames = true, framesOf(h.access)
+				one.Shared, one.Origin = h.access.Shared, e.origin
+				var prepared int
+				one.Prepared, prepared = e.prepare(one)
+				size += prepared
+			}
+			return s, size, nil
+		},
+	)
 }
 
 // Visit is one request of a respondent, as far as the engine needs to know it.
@@ -330,8 +349,18 @@ func (s *session) tally(stage, at string) {
 	if s.visit.Quiet || !s.stores {
 		return
 	}
-	e := store.Event{QuizID: s.QuizID, Version: s.Number, Day: s.today(), Source: s.p.Source,
-		Device: s.p.Visitor.Device, Country: s.p.Visitor.Country, Language: s.p.Visitor.Language, Way: s.p.way(), Stage: stage, Place: at}
+	e := store.Event{
+		QuizID:   s.QuizID,
+		Version:  s.Number,
+		Day:      s.today(),
+		Source:   s.p.Source,
+		Device:   s.p.Visitor.Device,
+		Country:  s.p.Visitor.Country,
+		Language: s.p.Visitor.Language,
+		Way:      s.p.way(),
+		Stage:    stage,
+		Place:    at,
+	}
 	if stage == store.StageStep {
 		e.After = store.Lasting(s.e.now().Sub(s.p.began()))
 	}

@@ -19,6 +19,7 @@ import (
 	standard "github.com/standard-webhooks/standard-webhooks/libraries/go"
 
 	"omphalos/app/delivery"
+	"omphalos/app/often"
 	"omphalos/app/store"
 	"omphalos/core/check"
 	"omphalos/core/fill"
@@ -50,18 +51,7 @@ type Sender struct {
 
 // Run sends until the context ends, and then what it is sending.
 func (s *Sender) Run(ctx context.Context) {
-	tick := time.NewTicker(lookEvery)
-	defer tick.Stop()
-	for {
-		select {
-		case <-ctx.Done():
-			return
-		case <-tick.C:
-			if err := s.Send(ctx); err != nil && s.Log != nil {
-				s.Log.Error("hooks", "error", err)
-			}
-		}
-	}
+	often.Every(ctx, lookEvery, s.Log, "hooks", func() error { return s.Send(ctx) })
 }
 
 // Send sends what is due by now, once: a few of each hook.

@@ -92,7 +92,11 @@ func (h *Handler) previewDeals(c *gin.Context) {
 		page.Failed(c, err)
 		return
 	}
-	c.Data(http.StatusOK, "text/html; charset=utf-8", page.Execute(templates, "dealspreview", map[string]any{"P": p, "ID": d.Quiz.ID}))
+	c.Data(
+		http.StatusOK,
+		"text/html; charset=utf-8",
+		page.Execute(templates, "dealspreview", map[string]any{"P": p, "ID": d.Quiz.ID}),
+	)
 }
 
 // takeDeals stores a list that was previewed.

@@ -154,7 +154,13 @@ type view struct {
 }
 
 func (h *Handler) view(d *workbench.Draft, query url.Values) (*view, error) {
-	v := &view{Draft: d, Aside: query.Get("aside") != "", Deleted: query.Get("deleted") != "", Refused: query.Get("refused"), Total: d.Counts.Kept}
+	v := &view{
+		Draft:   d,
+		Aside:   query.Get("aside") != "",
+		Deleted: query.Get("deleted") != "",
+		Refused: query.Get("refused"),
+		Total:   d.Counts.Kept,
+	}
 	if err := h.outcomes(v); err != nil {
 		return nil, err
 	}

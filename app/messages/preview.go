@@ -34,7 +34,11 @@ func (h *Handler) preview(c *gin.Context) {
 		c.String(http.StatusNotFound, "The preview comes when what is listed below is mended.")
 		return
 	}
-	c.Data(http.StatusOK, "text/html; charset=utf-8", page.Execute(templates, "arrives", arrives{l, h.from(), template.HTML(shown(l))}))
+	c.Data(
+		http.StatusOK,
+		"text/html; charset=utf-8",
+		page.Execute(templates, "arrives", arrives{l, h.from(), template.HTML(shown(l))}),
+	)
 }
 
 // arrives is a mail with what stands above it in a mailbox.

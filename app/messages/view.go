@@ -229,7 +229,10 @@ func waits(path string, now int) []option {
 	}
 	var out []option
 	for _, n := range list {
-		out = append(out, option{Name: quiz.After(n), Value: strconv.Itoa(n), Selected: n == now, Patch: quiz.JSON(quiz.Add(path, n))})
+		out = append(
+			out,
+			option{Name: quiz.After(n), Value: strconv.Itoa(n), Selected: n == now, Patch: quiz.JSON(quiz.Add(path, n))},
+		)
 	}
 	return out
 }
@@ -270,7 +273,15 @@ func (h *Handler) people(draft *workbench.Draft, c *chosen) error {
 	}
 	found := c.Of == ""
 	for _, r := range list {
-		name := quiz.FirstOf(r.Name, r.Email, "somebody") + ", " + draft.Doc.OutcomeName(r.Outcome) + ", " + draft.Moment(r.At)
+		name := quiz.FirstOf(
+			r.Name,
+			r.Email,
+			"somebody",
+		) + ", " + draft.Doc.OutcomeName(
+			r.Outcome,
+		) + ", " + draft.Moment(
+			r.At,
+		)
 		found = found || r.ID == c.Of
 		c.People = append(c.People, option{Name: name, Value: r.ID, Selected: r.ID == c.Of})
 	}

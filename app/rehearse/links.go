@@ -101,7 +101,12 @@ func (h *Handler) shown(c *gin.Context) {
 	}
 	r, err := h.linked(c, form.Get("w"))
 	if errors.Is(err, store.ErrNotFound) {
-		page.Fail(c, http.StatusNotFound, "This rehearsal has ended", "Links to a rehearsal work for 14 days. Ask for another one.")
+		page.Fail(
+			c,
+			http.StatusNotFound,
+			"This rehearsal has ended",
+			"Links to a rehearsal work for 14 days. Ask for another one.",
+		)
 		return
 	}
 	c.Header("X-Robots-Tag", "noindex")

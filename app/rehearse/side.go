@@ -357,7 +357,11 @@ func factOf(d *quiz.Document, name string) string {
 func mails(doc *quiz.Document, r *engine.Rehearsal, res *walk.Result) []string {
 	contact := r.Contact()
 	who := message.Respondent{Input: r.Input(), Result: res, Lead: "example", Contact: contact, Agreed: true}
-	who.Email = quiz.FirstOf(doc.Contact.Email(contact), engine.AnsweredEmail(doc, res, r.Input()), "respondent@example.org")
+	who.Email = quiz.FirstOf(
+		doc.Contact.Email(contact),
+		engine.AnsweredEmail(doc, res, r.Input()),
+		"respondent@example.org",
+	)
 	var out []string
 	for _, s := range message.Due(r.Walk(), who, r.Tables()) {
 		said := fmt.Sprintf("“%s” to %s, %s", s.Message.Title(), strings.Join(s.To, ", "), quiz.After(s.Message.After))

@@ -74,11 +74,13 @@ func (w *held) stream() bool {
 // readOnlyJSON takes controls out of the pieces of pages that an answer holds.
 func readOnlyJSON(a *store.Account, body []byte) []byte {
 	var v any
-	if json.Unmarshal(body, &v) != nil {
+	r := json.NewDecoder(bytes.NewReader(body))
+	r.UseNumber() // what is no piece of a page goes through as it came
+	if r.Decode(&v) != nil {
 		return body
 	}
 	v = eachText(v, func(s string) string {
-		if !strings.Contains(s, "<") || !strings.Contains(s, ">") {
+		if !strings.HasPrefix(strings.TrimSpace(s), "<") { // a text that somebody typed, with a sign in it perhaps
 			return s
 		}
 		return string(ReadOnly(a, []byte(s)))
@@ -243,7 +245,12 @@ func instead(parent, n *html.Node) {
 		}
 	}
 	if text != "" {
-		span := &html.Node{Type: html.ElementNode, Data: "span", DataAtom: atom.Span, Attr: []html.Attribute{{Key: "class", Val: "readonly"}}}
+		span := &html.Node{
+			Type:     html.ElementNode,
+			Data:     "span",
+			DataAtom: atom.Span,
+			Attr:     []html.Attribute{{Key: "class", Val: "readonly"}},
+		}
 		span.AppendChild(&html.Node{Type: html.TextNode, Data: text + " "})
 		parent.InsertBefore(span, n)
 	}

@@ -40,7 +40,8 @@ lines</textarea>`, "<span class=\"readonly\">Two\nlines </span>"},
 // Pieces of pages within an answer are treated likewise, and what is no markup stays as it is.
 func TestReadOnlyWithinJSON(t *testing.T) {
 	viewer := &store.Account{Role: store.Viewer}
-	got := readOnlyJSON(viewer, []byte(`{"sheet":"<p><button data-patch='[]'>x</button>Fit</p>","n":3,"list":["a < b",null]}`))
-	require.JSONEq(t, `{"sheet":"<p>Fit</p>","n":3,"list":["a < b",null]}`, string(got))
+	got := readOnlyJSON(viewer, []byte(`{"sheet":"<p><button data-patch='[]'>x</button>Fit</p>","n":12345678901234567890,"list":["3 < x & y > 1",null]}`))
+	require.JSONEq(t, `{"sheet":"<p>Fit</p>","n":12345678901234567890,"list":["3 < x & y > 1",null]}`, string(got))
+	require.Contains(t, string(got), "12345678901234567890", "to the last digit")
 	require.Equal(t, "not JSON", string(readOnlyJSON(viewer, []byte("not JSON"))))
 }

@@ -4,7 +4,9 @@ package rights
 
 import (
 	"net/http"
+	"slices"
 	"strings"
+	"sync"
 
 	"github.com/gin-gonic/gin"
 
@@ -49,12 +51,22 @@ func Of(method, pattern string) (Rule, bool) {
 	return r, ok
 }
 
+// parts are the patterns of the rules, cut at their slashes: a page of somebody who reads asks about each of its links.
+var parts = sync.OnceValue(func() map[string][][]string {
+	out := map[string][][]string{}
+	for pattern := range Rules {
+		method, path, _ := strings.Cut(pattern, " ")
+		out[method] = append(out[method], strings.Split(path, "/"))
+	}
+	return out
+})
+
 // May reports whether an account may use the address of a form, such as /quizzes/abc/launch.
 func May(a *store.Account, method, path string) bool {
 	path, _, _ = strings.Cut(path, "?")
-	for pattern, rule := range Rules {
-		m, p, _ := strings.Cut(pattern, " ")
-		if m == method && fits(p, path) && !rule.Right.Held(a) {
+	got := strings.Split(path, "/")
+	for _, pattern := range parts()[method] {
+		if fits(pattern, got) && !Rules[method+" "+strings.Join(pattern, "/")].Right.Held(a) {
 			return false
 		}
 	}
@@ -62,17 +74,10 @@ func May(a *store.Account, method, path string) bool {
 }
 
 // fits reports whether a path is one of a pattern's.
-func fits(pattern, path string) bool {
-	want, got := strings.Split(pattern, "/"), strings.Split(path, "/")
-	if len(want) != len(got) {
-		return false
-	}
-	for i, part := range want {
-		if !strings.HasPrefix(part, ":") && part != got[i] {
-			return false
-		}
-	}
-	return true
+func fits(pattern, path []string) bool {
+	return slices.EqualFunc(pattern, path, func(want, got string) bool {
+		return strings.HasPrefix(want, ":") || want == got
+	})
 }
 
 // Guard lets through who has the right.

@@ -215,7 +215,8 @@ func (h *Handler) view(draft *workbench.Draft, query url.Values) (any, error) {
 		in := d.Intro
 		s.Picture = workbench.Picture{Path: "/intro", Image: in.Image, Alt: in.Alt, Credit: in.Credit, Credits: true}
 	}
-	s.Bare = len(d.Questions) == 0 && d.Intro == nil && len(d.Scales) < 2 && len(d.Keywords)+len(d.Computed)+len(d.Sections) == 0
+	s.Bare = len(d.Questions) == 0 && d.Intro == nil && len(d.Scales) < 2 &&
+		len(d.Keywords)+len(d.Computed)+len(d.Sections) == 0
 	s.Contact = contact(d)
 	s.Targets = workbench.Targets(d)
 	s.values(d)

@@ -24,14 +24,29 @@ type Starter struct {
 
 // listed are the starters in the order in which they are offered.
 var listed = [][2]string{
-	{"which-service", "When you sell services of different depth, and a call with the wrong people costs you the afternoon."},
-	{"which-product", "When people stand before a shelf and cannot choose: each combination of answers leads to one product."},
+	{
+		"which-service",
+		"When you sell services of different depth, and a call with the wrong people costs you the afternoon.",
+	},
+	{
+		"which-product",
+		"When people stand before a shelf and cannot choose: each combination of answers leads to one product.",
+	},
 	{"ready-or-not", "When people should see where they stand in several areas before they talk to you."},
-	{"price-estimate", "When the first question is always what it costs, and an honest figure is the best beginning of a talk."},
+	{
+		"price-estimate",
+		"When the first question is always what it costs, and an honest figure is the best beginning of a talk.",
+	},
 	{"knowledge", "When people should learn something and remember who taught them: right answers, each with its reason."},
 	{"which-type", "When people should enjoy it and pass it on: pictures, a type, and something that fits it."},
-	{"after-event", "When an event is over and those who want to talk should have a time in the calendar the same evening."},
-	{"feedback", "When you want to know what people think, and each of them should get the next step that fits. In English and German."},
+	{
+		"after-event",
+		"When an event is over and those who want to talk should have a time in the calendar the same evening.",
+	},
+	{
+		"feedback",
+		"When you want to know what people think, and each of them should get the next step that fits. In English and German.",
+	},
 }
 
 // All are the starters.

@@ -12,7 +12,9 @@ import (
 // people. Where none runs, it is opened like any other. What belongs to the server alone, responses among it, is left to it.
 func OpenBeside(dir string) (*Store, error) {
 	if _, err := os.Stat(filepath.Join(dir, File)); err != nil {
-		return nil, errors.New("there is no database in " + dir + ": start the server on it once, or name its folder with --data")
+		return nil, errors.New(
+			"there is no database in " + dir + ": start the server on it once, or name its folder with --data",
+		)
 	}
 	s, err := Open(dir)
 	if !errors.Is(err, ErrInUse) {
@@ -30,7 +32,10 @@ func OpenBeside(dir string) (*Store, error) {
 		return nil, errors.Join(err, s.Close())
 	}
 	if last != migrations[len(migrations)-1].ID {
-		return nil, errors.Join(errors.New("the server that runs is of another version of omphalos: use that version"), s.Close())
+		return nil, errors.Join(
+			errors.New("the server that runs is of another version of omphalos: use that version"),
+			s.Close(),
+		)
 	}
 	return s, nil
 }

@@ -32,7 +32,9 @@ func (s *Store) Note(l JournalLine) error {
 	if l.Verb == VerbEdited {
 		var last JournalLine
 		err := s.read.Where("account_id = ? AND quiz_id = ? AND verb = ? AND at > ?", l.AccountID, l.QuizID, l.Verb, l.At.Add(-together)).
-			Order("id DESC").Take(&last).Error
+			Order("id DESC").
+			Take(&last).
+			Error
 		if err == nil {
 			again := map[string]any{"count": last.Count + 1, "quiz": l.Quiz}
 			return s.write.Model(&JournalLine{}).Where("id = ?", last.ID).UpdateColumns(again).Error

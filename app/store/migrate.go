@@ -96,7 +96,10 @@ var migrations = []*gormigrate.Migration{
 		return tx.AutoMigrate(&response3{}, &DataTable{}, &DataTableChange{}, &Miss{})
 	}},
 	{ID: "0004", Migrate: migrateToRoads},
-	{ID: "0005", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&Account{}, &Session{}, &Health{}, &HeldPlace{}) }},
+	{
+		ID:      "0005",
+		Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&Account{}, &Session{}, &Health{}, &HeldPlace{}) },
+	},
 	{ID: "0006", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&Quiz{}) }},
 	{ID: "0007", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&RehearsalLink{}) }},
 	{ID: "0008", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&Invitation{}, &Place{}, &Version{}) }},
@@ -147,7 +150,10 @@ func migrateToKeeping(tx *gorm.DB) error {
 	if err := tx.AutoMigrate(&Quiz{}, &KeptFilter{}, &ResultLink{}, &ForgottenTally{}, &Import{}); err != nil {
 		return err
 	}
-	return tx.Model(&Quiz{}).Where("keep_days IS NULL").UpdateColumns(map[string]any{"keep_days": 0, "keep_what": ""}).Error
+	return tx.Model(&Quiz{}).
+		Where("keep_days IS NULL").
+		UpdateColumns(map[string]any{"keep_days": 0, "keep_what": ""}).
+		Error
 }
 
 // migrateToRoads brings links, histories by person and tallies.

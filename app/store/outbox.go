@@ -192,7 +192,8 @@ func (tx *transaction) mailed(list []*Response, now time.Time) error {
 	var errs []error
 	for _, r := range list {
 		for _, m := range r.newMails(now) {
-			_, err := tx.statement(insertMail).Exec(m.ID, m.QuizID, m.ResponseID, m.MessageID, m.Recipients, m.Agreed, m.At, m.Next, m.State)
+			_, err := tx.statement(insertMail).
+				Exec(m.ID, m.QuizID, m.ResponseID, m.MessageID, m.Recipients, m.Agreed, m.At, m.Next, m.State)
 			errs = append(errs, err)
 		}
 		if r.Email != "" && r.Consent != "" {

@@ -291,7 +291,10 @@ func setHash(tx *gorm.DB, account uint, hash []byte) error {
 // Sessions are the sign-ins of an account, the last used first.
 func (s *Store) Sessions(account uint) ([]Session, error) {
 	var list []Session
-	err := s.read.Where("account_id = ? AND expires_at > ? AND waits = ?", account, s.now(), false).Order("seen_at DESC, id").Find(&list).Error
+	err := s.read.Where("account_id = ? AND expires_at > ? AND waits = ?", account, s.now(), false).
+		Order("seen_at DESC, id").
+		Find(&list).
+		Error
 	return list, err
 }
 
@@ -324,7 +327,9 @@ func (s *Store) SetFactor(account uint, secret string, recovery []string) error 
 
 // UseStep notes that the code of a time step was used; false where it was before, or a later one.
 func (s *Store) UseStep(account uint, step int64) (bool, error) {
-	r := s.write.Model(&Account{}).Where("id = ? AND coalesce(factor_step, 0) < ?", account, step).UpdateColumn("factor_step", step)
+	r := s.write.Model(&Account{}).
+		Where("id = ? AND coalesce(factor_step, 0) < ?", account, step).
+		UpdateColumn("factor_step", step)
 	return r.RowsAffected == 1, r.Error
 }
 

@@ -83,7 +83,10 @@ func (s *Store) open(path string) (err error) {
 		return err
 	}
 	if err := s.keepBefore(s.write); err != nil {
-		return fmt.Errorf("the database is of an earlier version, and no copy of it could be made before it is changed: %w", err)
+		return fmt.Errorf(
+			"the database is of an earlier version, and no copy of it could be made before it is changed: %w",
+			err,
+		)
 	}
 	if err := migrate(s.write); err != nil {
 		return err

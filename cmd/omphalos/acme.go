@@ -26,7 +26,8 @@ func (a *acme) add(c *cobra.Command) {
 		"names of this server, such as quiz.larkmoor.example: certificates for them are had and renewed by ACME; "+
 			"the server must be reached at port 443")
 	c.Flags().StringVar(&a.email, "acme-email", "", "where the authority writes to before a certificate runs out")
-	c.Flags().StringVar(&a.directory, "acme-directory", autocert.DefaultACMEDirectory, "address of the authority's directory")
+	c.Flags().
+		StringVar(&a.directory, "acme-directory", autocert.DefaultACMEDirectory, "address of the authority's directory")
 	c.Flags().StringVar(&a.http, "acme-http", "",
 		"address such as :80 at which the authority is answered too, and others are led to HTTPS")
 }

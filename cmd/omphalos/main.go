@@ -23,8 +23,21 @@ func main() {
 		SilenceErrors: true,
 	}
 	root.CompletionOptions.HiddenDefaultCmd = true
-	root.AddCommand(serveCommand(), demoCommand(), checkCommand(), scoreCommand(), learnCommand(), replayCommand(), recountCommand(),
-		backupCommand(), restoreCommand(), doctorCommand(), passwordCommand(), tokenCommand(), userCommand())
+	root.AddCommand(
+		serveCommand(),
+		demoCommand(),
+		checkCommand(),
+		scoreCommand(),
+		learnCommand(),
+		replayCommand(),
+		recountCommand(),
+		backupCommand(),
+		restoreCommand(),
+		doctorCommand(),
+		passwordCommand(),
+		tokenCommand(),
+		userCommand(),
+	)
 	if err := root.ExecuteContext(context.Background()); err != nil {
 		var code exitCode
 		if errors.As(err, &code) {

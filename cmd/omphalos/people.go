@@ -88,7 +88,9 @@ is made up and printed.`,
 	}
 	add.Flags().StringVar(&role, "role", store.Editor, "owner, editor or viewer")
 	rights := &cobra.Command{
-		Use: "role EMAIL ROLE", Short: "Give an account the role owner, editor or viewer, for all quizzes", Args: cobra.ExactArgs(2),
+		Use:   "role EMAIL ROLE",
+		Short: "Give an account the role owner, editor or viewer, for all quizzes",
+		Args:  cobra.ExactArgs(2),
 		RunE: func(_ *cobra.Command, args []string) error {
 			return withStore(data, func(s *store.Store) error {
 				a, err := accountOf(s, args[0])

@@ -30,6 +30,7 @@ import (
 	"omphalos/app/delivery"
 	"omphalos/app/hooks"
 	"omphalos/app/limits"
+	"omphalos/app/often"
 	"omphalos/app/store"
 	"omphalos/core/fill"
 	"omphalos/core/quiz"
@@ -84,8 +85,10 @@ func serveCommand() *cobra.Command {
 		"on the first start, make the owner's account with this e-mail address; "+
 			"the password is taken from OMPHALOS_OWNER_PASSWORD, else made up and printed")
 	f.acme.add(c)
-	c.Flags().StringVar(&f.oidc.Issuer, "oidc-issuer", "", "address of an OpenID Connect provider that people may sign in with")
-	c.Flags().StringVar(&f.oidc.ID, "oidc-client", "", "what this server is called there; its secret stands in OMPHALOS_OIDC_SECRET")
+	c.Flags().
+		StringVar(&f.oidc.Issuer, "oidc-issuer", "", "address of an OpenID Connect provider that people may sign in with")
+	c.Flags().
+		StringVar(&f.oidc.ID, "oidc-client", "", "what this server is called there; its secret stands in OMPHALOS_OIDC_SECRET")
 	c.Flags().StringVar(&f.oidc.Name, "oidc-name", "your organisation", "what the button to sign in with it says")
 	settings(c)
 	grouped(c, []group{
@@ -309,7 +312,7 @@ func serve(
 	server := &http.Server{Handler: handler, ErrorLog: faults(o.Log)}
 	limits.Server(server)
 	server.RegisterOnShutdown(func() { close(closing) })
-	go purgeDaily(ctx, s, o.Log)
+	go often.Every(ctx, time.Hour, o.Log, "purge", s.PurgeOld)
 	var senders sync.WaitGroup
 	senders.Go(func() { (&hooks.Sender{Store: s, Now: time.Now, Log: o.Log, Allowed: hooksReach}).Run(ctx) })
 	senders.Go(func() {
@@ -355,20 +358,4 @@ func prefixes(texts []string) ([]netip.Prefix, error) {
 		out = append(out, p)
 	}
 	return out, nil
-}
-
-// purgeDaily erases what has been in the bin for long enough, and what is held no longer.
-func purgeDaily(ctx context.Context, s *store.Store, log *slog.Logger) {
-	tick := time.NewTicker(time.Hour)
-	defer tick.Stop()
-	for {
-		select {
-		case <-tick.C:
-			if err := s.PurgeOld(); err != nil && log != nil {
-				log.Error("purge", "error", err)
-			}
-		case <-ctx.Done():
-			return
-		}
-	}
 }

@@ -22,7 +22,8 @@ func inEnvironment(flag string) string {
 
 // settings lets the flags of a command stand in the environment and in the file of --config.
 func settings(c *cobra.Command) {
-	c.Flags().String("config", "", "file of settings, each as a line such as mail-from = hello@larkmoor.example; # begins a remark")
+	c.Flags().
+		String("config", "", "file of settings, each as a line such as mail-from = hello@larkmoor.example; # begins a remark")
 	before := c.RunE
 	c.RunE = func(c *cobra.Command, args []string) error {
 		if err := takeSettings(c.Flags()); err != nil {
@@ -115,7 +116,11 @@ func grouped(c *cobra.Command, groups []group) {
 		if rest.HasFlags() {
 			fmt.Fprintf(out, "\nMore:\n%s", rest.FlagUsagesWrapped(110))
 		}
-		fmt.Fprintf(out, "\nEach may stand in the environment instead, as %s for --mail-from, or in the file of --config.\n", inEnvironment("mail-from"))
+		fmt.Fprintf(
+			out,
+			"\nEach may stand in the environment instead, as %s for --mail-from, or in the file of --config.\n",
+			inEnvironment("mail-from"),
+		)
 		return nil
 	})
 }

@@ -36,8 +36,12 @@ func Chart(d *quiz.Document) (string, error) {
 	cuts := d.Verdicts[1].Bands.Cuts
 	step := float64(width-left-10) / float64(len(points))
 	var out strings.Builder
-	fmt.Fprintf(&out, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" font-family="sans-serif" font-size="12" role="img">`+"\n",
-		width, height)
+	fmt.Fprintf(
+		&out,
+		`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" font-family="sans-serif" font-size="12" role="img">`+"\n",
+		width,
+		height,
+	)
 	fmt.Fprintf(&out, "<title>What share of all respondents has each %s, and the cut points</title>\n", d.Scales[0].Name)
 	fmt.Fprintf(&out, `<rect width="%d" height="%d" fill="#fff"/>`+"\n", width, height)
 	for i, p := range points {
@@ -47,8 +51,15 @@ func Chart(d *quiz.Document) (string, error) {
 		}
 		tall := p.Share / most * (height - foot - 30)
 		x := left + float64(i)*step
-		fmt.Fprintf(&out, `<rect x="%.1f" y="%.1f" width="%.1f" height="%.1f" fill="%s" stroke="#22262b" stroke-width=".6"/>`+"\n",
-			x, height-foot-tall, step-3, tall, inks[over])
+		fmt.Fprintf(
+			&out,
+			`<rect x="%.1f" y="%.1f" width="%.1f" height="%.1f" fill="%s" stroke="#22262b" stroke-width=".6"/>`+"\n",
+			x,
+			height-foot-tall,
+			step-3,
+			tall,
+			inks[over],
+		)
 		fmt.Fprintf(&out, `<text x="%.1f" y="%d" text-anchor="middle">%s</text>`+"\n", x+(step-3)/2, height-foot+15, p.Value)
 		if over > 0 && p.Value.Cmp(cuts[over-1].From) == 0 {
 			fmt.Fprintf(&out, `<path d="M%.1f 14V%d" stroke="#22262b" stroke-dasharray="3 3"/>`+"\n", x-1.5, height-foot)

@@ -22,10 +22,13 @@ func main() {
 
 func run() error {
 	ctx := context.Background()
-	c, err := NewClientWithResponses(os.Getenv("BASE"), WithRequestEditorFn(func(_ context.Context, r *http.Request) error {
-		r.Header.Set("Authorization", "Bearer "+os.Getenv("TOKEN"))
-		return nil
-	}))
+	c, err := NewClientWithResponses(
+		os.Getenv("BASE"),
+		WithRequestEditorFn(func(_ context.Context, r *http.Request) error {
+			r.Header.Set("Authorization", "Bearer "+os.Getenv("TOKEN"))
+			return nil
+		}),
+	)
 	if err != nil {
 		return err
 	}
