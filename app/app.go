@@ -187,7 +187,8 @@ func routes(g *gin.Engine, s *store.Store, o Options) error {
 		readers.Room(),
 	}
 	for _, h := range []interface{ Routes(gin.IRouter) }{
-		bench, pictures, scripts, judges, maps, finals, letters, rehearsals, launches, readers, &exchange.Handler{Store: s, Bench: bench, Heavy: heavy},
+		bench, pictures, scripts, judges, maps, finals, letters, rehearsals, launches, readers,
+		&exchange.Handler{Store: s, Bench: bench, Heavy: heavy},
 	} {
 		h.Routes(signedIn)
 	}

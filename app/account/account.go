@@ -237,7 +237,8 @@ func BadPassword(password string) string {
 	case len(password) > maxPassword:
 		return "Choose a password of at most 200 characters."
 	case isCommon(password):
-		return "This password is one of those that are tried first. Choose another: four words that do not belong together are good."
+		return "This password is one of those that are tried first. " +
+			"Choose another: four words that do not belong together are good."
 	}
 	return ""
 }

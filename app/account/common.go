@@ -6,8 +6,8 @@ import (
 	"sync"
 )
 
-// commonText lists passwords of at least ten characters that are tried first. It is written down from memory of the lists
-// that are often published; none of those is copied.
+// commonText lists passwords of at least ten characters that are tried first. It is written down from memory of the
+// lists that are often published; none of those is copied.
 //
 //go:embed common.txt
 var commonText string
@@ -20,8 +20,8 @@ var common = sync.OnceValue(func() map[string]bool {
 	return out
 })
 
-// isCommon reports whether a password is one of those that are tried first: one of the list, also with signs behind it, one
-// character again and again, or a row of the keyboard.
+// isCommon reports whether a password is one of those that are tried first: one of the list, also with signs behind it,
+// one character again and again, or a row of the keyboard.
 func isCommon(password string) bool {
 	p := strings.ToLower(password)
 	if common()[p] || common()[strings.TrimRight(p, "!?.#*")] {

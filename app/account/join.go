@@ -78,7 +78,8 @@ func (h *Handler) join(c *gin.Context) {
 	h.enter(c, a, "/")
 }
 
-// forgot mails a link to choose another password. The answer is the same, and as quick, whether there is such an account.
+// forgot mails a link to choose another password. The answer is the same, and as quick, whether there is such an
+// account.
 func (h *Handler) forgot(c *gin.Context) {
 	email := strings.TrimSpace(c.PostForm("email"))
 	_, may, err := h.allow(c, "forgot "+strings.ToLower(email))
@@ -111,7 +112,8 @@ func (h *Handler) mailReset(email, base string) {
 		token, err = h.Store.AskReset(a.ID)
 	}
 	if err == nil {
-		text := "Somebody, you perhaps, wants another password for " + a.Email + ".\n\n[Choose another password](" + base + "/reset/" + token +
+		text := "Somebody, you perhaps, wants another password for " + a.Email + ".\n\n" +
+			"[Choose another password](" + base + "/reset/" + token +
 			")\n\nThe link works for an hour, once. If it was not you, do nothing."
 		err = h.mail(a.Email, "Choose another password", text, "reset:"+store.NewID())
 	}
@@ -129,7 +131,8 @@ func (h *Handler) showReset(c *gin.Context) {
 	draw(c, http.StatusOK, form{Reset: c.Param("token")})
 }
 
-// reset gives an account another password. Whoever does it signs in with it, and with the second factor where there is one.
+// reset gives an account another password. Whoever does it signs in with it, and with the second factor where there is
+// one.
 func (h *Handler) reset(c *gin.Context) {
 	token, password := c.Param("token"), c.PostForm("password")
 	a, err := h.Store.ResetOf(token)

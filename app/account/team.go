@@ -185,7 +185,8 @@ func (h *Handler) invite(c *gin.Context) {
 	}
 	link := h.base(c) + "/join/" + token
 	if err == nil && h.Mail {
-		text := "You are invited to work on quizzes, as " + i.Role + ".\n\n[Make your account](" + link + ")\n\nThe link works for seven days, once."
+		text := "You are invited to work on quizzes, as " + i.Role + ".\n\n" +
+			"[Make your account](" + link + ")\n\nThe link works for seven days, once."
 		err = h.mail(email, "You are invited to Omphalos", text, "invite:"+i.ID)
 	}
 	if err != nil {

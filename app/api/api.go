@@ -1,5 +1,5 @@
-// Package api is the program for other programs: the same edits, counts and figures as the rooms, by the same entrances,
-// described by OpenAPI 3.1.
+// Package api is the program for other programs: the same edits, counts and figures as the rooms, by the same
+// entrances, described by OpenAPI 3.1.
 package api
 
 import (
@@ -46,7 +46,8 @@ func (h *Handler) Routes(r *gin.Engine) {
 	config := huma.DefaultConfig("Omphalos", "1")
 	config.OpenAPIPath, config.DocsPath, config.SchemasPath = "", "", ""
 	config.CreateHooks = nil // no $schema in answers
-	config.Info.Description = "Quizzes, their tables, versions and responses. What the rooms of the program do, another program can do with a token."
+	config.Info.Description = "Quizzes, their tables, versions and responses. " +
+		"What the rooms of the program do, another program can do with a token."
 	config.Info.Contact = &huma.Contact{Name: "whoever runs this server"}
 	config.Info.License = &huma.License{Name: "as the program’s", Identifier: "LicenseRef-omphalos"}
 	config.Servers = []*huma.Server{{URL: strings.TrimSuffix(h.Origin, "/") + Base}}

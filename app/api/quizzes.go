@@ -84,7 +84,8 @@ type (
 	body[T any] struct{ Body T }
 )
 
-// document describes a body that is a quiz document, or a patch of one: what is in it is checked by the program's own rules.
+// document describes a body that is a quiz document, or a patch of one: what is in it is checked by the program's own
+// rules.
 func document(kind, of string) func(*huma.Operation) {
 	return func(o *huma.Operation) {
 		o.SkipValidateBody = true

@@ -20,8 +20,8 @@ var pages = page.New(files)
 // widest is the width in pixels at which pictures go within a mail.
 const widest = 640
 
-// envelope makes a mail of a letter (RFC 5322): text and HTML beside each other, pictures within. Its Message-ID is that
-// of the mail, at every attempt.
+// envelope makes a mail of a letter (RFC 5322): text and HTML beside each other, pictures within. Its Message-ID is
+// that of the mail, at every attempt.
 func (s *Sender) envelope(m *store.Mail, l *Letter) (*smtp.Msg, error) {
 	from := s.Settings.From
 	msg := smtp.NewMsg(smtp.WithNoDefaultUserAgent())

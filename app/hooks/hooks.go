@@ -26,7 +26,8 @@ import (
 	"omphalos/core/quiz"
 )
 
-// waits are how long it is waited after each attempt that failed, as Standard Webhooks advises: together about 28 hours.
+// waits are how long it is waited after each attempt that failed, as Standard Webhooks advises: together about 28
+// hours.
 var waits = []time.Duration{
 	5 * time.Second, 5 * time.Minute, 30 * time.Minute, 2 * time.Hour, 5 * time.Hour, 10 * time.Hour, 10 * time.Hour,
 }

@@ -88,8 +88,8 @@ const (
 	expectSamples  = 3000
 )
 
-// expectedScores are the shares of the values of each scale, in the order of the document's; nil where they could not be
-// counted.
+// expectedScores are the shares of the values of each scale, in the order of the document's; nil where they could not
+// be counted.
 func (h *Handler) expectedScores(d *workbench.Draft, doc *quiz.Document) [][]reach.Point {
 	o := reach.Options{Patience: expectPatience, Samples: expectSamples}
 	if typed := edit.ReadAssumed(d.Quiz.Assumed); len(typed.Answers)+len(typed.Visitor) > 0 {

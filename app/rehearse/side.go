@@ -415,8 +415,8 @@ type expectable struct {
 	Ticked            bool
 }
 
-// newKeep offers to keep what was rehearsed; shown is the id of the kept check that it began with, if any: then it can take
-// its place, and expects the same things.
+// newKeep offers to keep what was rehearsed; shown is the id of the kept check that it began with, if any: then it can
+// take its place, and expects the same things.
 func newKeep(doc *quiz.Document, r *engine.Rehearsal, res *walk.Result, shown string) *keep {
 	in := r.Input()
 	if r.Pretended().Today == "" && !slices.Contains(mentioned(doc), "today") {

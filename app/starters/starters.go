@@ -45,7 +45,8 @@ var listed = [][2]string{
 	},
 	{
 		"feedback",
-		"When you want to know what people think, and each of them should get the next step that fits. In English and German.",
+		"When you want to know what people think, and each of them should get the next step that fits. " +
+			"In English and German.",
 	},
 }
 

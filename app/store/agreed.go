@@ -56,7 +56,8 @@ func (s *Store) OnList(quizID, email string) (*Agreed, error) {
 	return &a, notFound(err)
 }
 
-// List returns those of a quiz who agreed, the last first, after the one of a time and a response; "" begins at the top.
+// List returns those of a quiz who agreed, the last first, after the one of a time and a response; "" begins at the
+// top.
 func (s *Store) List(quizID string, before time.Time, after string, n int) ([]Agreed, error) {
 	q := s.read.Where("quiz_id = ?", quizID)
 	if after != "" {

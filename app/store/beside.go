@@ -9,7 +9,8 @@ import (
 )
 
 // OpenBeside opens the database of a folder for what is done to accounts while a server runs on it: passwords, tokens,
-// people. Where none runs, it is opened like any other. What belongs to the server alone, responses among it, is left to it.
+// people. Where none runs, it is opened like any other. What belongs to the server alone, responses among it, is left
+// to it.
 func OpenBeside(dir string) (*Store, error) {
 	if _, err := os.Stat(filepath.Join(dir, File)); err != nil {
 		return nil, errors.New(

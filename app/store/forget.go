@@ -60,7 +60,8 @@ func (s *Store) Due(quizID string, days int, what string, after, until time.Time
 	return int(n), err
 }
 
-// ForgetOld carries out for every quiz what is to be forgotten by now. Nothing of it stays in the files of the database.
+// ForgetOld carries out for every quiz what is to be forgotten by now. Nothing of it stays in the files of the
+// database.
 func (s *Store) ForgetOld() error {
 	var list []Quiz
 	if err := s.read.Select("id", "keep_days", "keep_what").Where("keep_days > 0").Find(&list).Error; err != nil {

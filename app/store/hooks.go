@@ -247,8 +247,8 @@ func (s *Store) dropOldDeliveries() error {
 		Error
 }
 
-// tellHooks puts an event on its way to the hooks that are told of it, switched off or not, in the transaction of what it
-// tells of: a response, or none.
+// tellHooks puts an event on its way to the hooks that are told of it, switched off or not, in the transaction of what
+// it tells of: a response, or none.
 func (s *Store) tellHooks(tx *gorm.DB, quizID, event string, of *Response) error {
 	var list []Hook
 	err := tx.Where("quiz_id = ?", quizID).Find(&list).Error

@@ -31,7 +31,8 @@ func (s *Store) Note(l JournalLine) error {
 	l.At, l.Count = s.now().UTC(), 1
 	if l.Verb == VerbEdited {
 		var last JournalLine
-		err := s.read.Where("account_id = ? AND quiz_id = ? AND verb = ? AND at > ?", l.AccountID, l.QuizID, l.Verb, l.At.Add(-together)).
+		err := s.read.Where("account_id = ? AND quiz_id = ?", l.AccountID, l.QuizID).
+			Where("verb = ? AND at > ?", l.Verb, l.At.Add(-together)).
 			Order("id DESC").
 			Take(&last).
 			Error

@@ -22,7 +22,7 @@ type Mail struct {
 	ID         string `gorm:"primaryKey"`
 	QuizID     string `gorm:"index"`
 	ResponseID string `gorm:"uniqueIndex:cause,priority:1"`
-	MessageID  string `gorm:"uniqueIndex:cause,priority:2"` // of the document; for a mail of the program itself its kind and id
+	MessageID  string `gorm:"uniqueIndex:cause,priority:2"` // of the document; else a kind and an id
 	Recipients string // with commas between them
 	Agreed     bool   // it goes to those who agreed alone, and can be unsubscribed from
 	Content    []byte // JSON of what it says, as it was sent first; nil before

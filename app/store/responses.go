@@ -63,8 +63,8 @@ type Range struct {
 	From, To float64
 }
 
-// Answer is a value of a field as AnswerTally has it: a question's id, or QUESTION.ROW of a grid, with the id of a choice, a
-// number, or ValueBlank.
+// Answer is a value of a field as AnswerTally has it: a question's id, or QUESTION.ROW of a grid, with the id of a
+// choice, a number, or ValueBlank.
 type Answer struct{ Field, Value string }
 
 // Only is a reader of those responses that a filter chooses.
@@ -236,8 +236,8 @@ func (r *Reader) walked(c Cursor, n int, next func(Cursor, int) ([]Response, err
 	}
 }
 
-// Before returns at most n responses behind a place in the reader's order, which begins with the newest; Cursor{} is its
-// beginning.
+// Before returns at most n responses behind a place in the reader's order, which begins with the newest; Cursor{} is
+// its beginning.
 func (r *Reader) Before(c Cursor, n int) ([]Response, error) {
 	if err := r.look(); err != nil {
 		return nil, err
@@ -276,8 +276,8 @@ func (r *Reader) after(c Cursor, n int) ([]Response, error) {
 	return list, r.ordered(r.where(), c, true).Limit(n).Find(&list).Error
 }
 
-// Since returns at most n responses that were finished at a time or later, the oldest first, behind a place; Cursor{} is
-// the beginning.
+// Since returns at most n responses that were finished at a time or later, the oldest first, behind a place; Cursor{}
+// is the beginning.
 func (r *Reader) Since(at time.Time, c Cursor, n int) ([]Response, error) {
 	q := r.where()
 	if !at.IsZero() {

@@ -271,7 +271,8 @@ func eventsOf(r *Response) []string {
 	return []string{EventFinished}
 }
 
-// dropWords takes responses of a quiz out of the search, whatever words they had. It goes through all words of the quiz.
+// dropWords takes responses of a quiz out of the search, whatever words they had. It goes through all words of the
+// quiz.
 func (tx *transaction) dropWords(quizID string, ids ...string) error {
 	list, err := json.Marshal(ids)
 	if err == nil {
@@ -309,8 +310,8 @@ func (h *hits) hinted(q *gorm.DB) *gorm.DB {
 	return q
 }
 
-// amongIDs chooses the responses with these ids, which are few: each is looked up. By the sign before its columns place,
-// a condition on quiz_id, kept and aside, leaves the index of all places aside.
+// amongIDs chooses the responses with these ids, which are few: each is looked up. By the sign before its columns
+// place, a condition on quiz_id, kept and aside, leaves the index of all places aside.
 func amongIDs(q *gorm.DB, ids []string) (among *gorm.DB, place string) {
 	list, err := json.Marshal(ids)
 	if err != nil {

@@ -66,9 +66,10 @@ func (w *writer) close() {
 	<-w.drained
 }
 
-// Submit stores a response and returns when it is on disk. ErrFull and ErrUsed are returned for one that is not taken: the
-// quiz has all the responses that it takes, or its invitation has been answered or revoked. A response whose id is there already is not stored again:
-// the first one stays, and Submit reports false. One that kept nothing gives way to one that keeps its answers.
+// Submit stores a response and returns when it is on disk. ErrFull and ErrUsed are returned for one that is not taken:
+// the quiz has all the responses that it takes, or its invitation has been answered or revoked. A response whose id is
+// there already is not stored again: the first one stays, and Submit reports false. One that kept nothing gives way to
+// one that keeps its answers.
 func (s *Store) Submit(r *Response) (fresh bool, err error) {
 	r.Aside = r.Suspect != ""
 	f, err := factsOf(r)

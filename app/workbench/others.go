@@ -28,8 +28,8 @@ const (
 	ofMessages = "messages"
 )
 
-// others answers with what can be taken over from all other quizzes that somebody sees: questions and scales, endings and looks,
-// or messages.
+// others answers with what can be taken over from all other quizzes that somebody sees: questions and scales, endings
+// and looks, or messages.
 func (h *Handler) others(c *gin.Context) {
 	d := h.Load(c)
 	if d == nil {

@@ -53,7 +53,8 @@ func (s Source) Target(e *quiz.Ending, tables Tables) Target {
 	return t
 }
 
-// Cell is what a table has in a look-up's column for the respondent, and whether it has it; else the look-up's fallback.
+// Cell is what a table has in a look-up's column for the respondent, and whether it has it; else the look-up's
+// fallback.
 func (s Source) Cell(l *quiz.Lookup, tables Tables) (value string, found bool) {
 	if cell := tables.Find(l.Table, s.keys(l.Key)...); cell != nil {
 		if value := strings.TrimSpace(cell(l.Column)); value != "" {

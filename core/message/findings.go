@@ -22,8 +22,8 @@ func Knows(d *quiz.Document, m *quiz.Message, name string) bool {
 	return fill.Known(d, name) || m.To != quiz.ToRespondent && (name == Answers || name == LeadAt)
 }
 
-// Findings are the messages that nobody gets, and the names in those to the team that the quiz does not have. Texts that
-// respondents read are looked at with all others.
+// Findings are the messages that nobody gets, and the names in those to the team that the quiz does not have. Texts
+// that respondents read are looked at with all others.
 func Findings(d *quiz.Document, shares []Share) []reach.Finding {
 	var out []reach.Finding
 	for i := range shares {

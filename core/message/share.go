@@ -30,7 +30,9 @@ type Counters struct {
 
 // Shares counts every message that is switched on. whole is the count of the document itself: a message that only asks
 // for outcomes is read off it.
-func (c *Counters) Shares(ctx context.Context, d *quiz.Document, whole *reach.Report, o reach.Options) ([]Share, error) {
+func (c *Counters) Shares(
+	ctx context.Context, d *quiz.Document, whole *reach.Report, o reach.Options,
+) ([]Share, error) {
 	used := map[string]*reach.Counter{}
 	out := []Share{}
 	for i := range d.Messages {

@@ -38,7 +38,8 @@ func Chart(d *quiz.Document) (string, error) {
 	var out strings.Builder
 	fmt.Fprintf(
 		&out,
-		`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" font-family="sans-serif" font-size="12" role="img">`+"\n",
+		`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" font-family="sans-serif" `+
+			`font-size="12" role="img">`+"\n",
 		width,
 		height,
 	)

@@ -114,7 +114,9 @@ func (m *Mail) Page() string {
 // Lines are headers worth showing.
 func (m *Mail) Lines() [][2]string {
 	var out [][2]string
-	for _, name := range []string{"From", "To", "Reply-To", "Date", "Message-Id", "List-Unsubscribe", "List-Unsubscribe-Post"} {
+	for _, name := range []string{
+		"From", "To", "Reply-To", "Date", "Message-Id", "List-Unsubscribe", "List-Unsubscribe-Post",
+	} {
 		if v := m.Header.Get(name); v != "" {
 			out = append(out, [2]string{name, v})
 		}
