@@ -104,9 +104,9 @@ var dateOps = map[rule.Op]string{
 func (b builder) ops(fact string) []rule.Op {
 	t, _ := b.typeOf(fact)
 	list := slices.Clone(opsOf[t])
-	if root, _, _ := strings.Cut(fact, "."); t != typeConsent && t != typeOutcome && root != "scale" && root != "percent" &&
-		root != "keyword" &&
-		root != "today" {
+	root, _, _ := strings.Cut(fact, ".")
+	always := t == typeConsent || t == typeOutcome || slices.Contains([]string{"scale", "percent", "keyword", "today"}, root)
+	if !always {
 		list = append(list, rule.OpAnswered, rule.OpBlank)
 	}
 	return list
