@@ -2,7 +2,7 @@ package quiz
 
 import (
 	"encoding/json"
-	"fmt"
+	"strconv"
 	"strings"
 
 	"golang.org/x/text/language"
@@ -34,56 +34,120 @@ const wordsPlace = "words."
 
 // Texts lists the texts of the document in reading order, the empty ones too. What buttons and messages say is not
 // among them.
-func (d *Document) Texts() []Text {
+func (d *Document) Texts() []Text { return d.TextsWhere(func(string) bool { return true }) }
+
+// TextsWhere lists those of the texts that is finds, by what they say in the quiz's own language.
+func (d *Document) TextsWhere(is func(original string) bool) []Text {
 	var out []Text
-	d.eachText(func(t Text, _ *string) { out = append(out, t) })
+	v := visitor{d, is, func(t Text, _ *string) { out = append(out, t) }}
+	v.all()
 	return out
 }
 
 func (d *Document) eachText(f func(t Text, text *string)) {
-	v := visitor{d, f}
-	v.bare("name", "/name", &d.Name)
-	if i := d.Intro; i != nil {
-		v.filled("intro.heading", "/intro/heading", &i.Heading)
-		v.long("intro.text", "/intro/text", &i.Text)
-		v.bare("intro.button", "/intro/button", &i.Button)
-		v.bare("intro.alt", "/intro/alt", &i.Alt)
-	}
-	v.questions()
-	for i := range d.Scales {
-		v.bare("scales."+d.Scales[i].ID, Pointer("scales", i, "name"), &d.Scales[i].Name)
-	}
-	for i := range d.Keywords {
-		v.bare("keywords."+d.Keywords[i].ID, Pointer("keywords", i, "name"), &d.Keywords[i].Name)
-	}
-	for i := range d.Outcomes {
-		v.outcome(&d.Outcomes[i], Pointer("outcomes", i))
-	}
-	v.contact()
-	for i := range d.Messages {
-		v.message(&d.Messages[i], Pointer("messages", i))
-	}
+	v := visitor{d, func(string) bool { return true }, f}
+	v.all()
 }
 
-// visitor goes through the texts of a document in the order in which respondents meet them.
+// visitor goes through the texts of a document in the order in which respondents meet them, and calls f for those that
+// are wanted: a text is named only then.
 type visitor struct {
-	d *Document
-	f func(t Text, text *string)
+	d      *Document
+	wanted func(original string) bool
+	f      func(t Text, text *string)
+}
+
+// spot is where a text stands: in a field of the document, of one of its parts, or of a line of a part.
+type spot struct {
+	part   string // of the document: "intro", "questions"; "" for its own field
+	at     int    // in the part, where that is a list; the id names it
+	id     string
+	list   string // of the part: "choices"; a path in a part of the part: "ending/buttons"
+	line   int
+	lineID string // "" for lines without ids: those are counted
+	field  string // "consent/text" where it is in a part of the part
+	one    bool   // the field is the only text there, and not part of the place
+}
+
+// text names the spot.
+func (s spot) text() Text {
+	var place, at strings.Builder
+	name := func(parts ...string) {
+		for _, part := range parts {
+			if part != "" {
+				place.WriteString(part + ".")
+			}
+		}
+	}
+	if s.part != "" {
+		at.WriteString("/" + s.part)
+		name(s.part, s.id)
+		if s.id != "" {
+			at.WriteString("/" + strconv.Itoa(s.at))
+		}
+	}
+	t := Text{}
+	if s.list != "" {
+		at.WriteString("/" + s.list + "/" + strconv.Itoa(s.line))
+		id := s.lineID
+		if id == "" {
+			id, t.counted = strconv.Itoa(s.line), true
+		}
+		name(s.list[strings.LastIndex(s.list, "/")+1:], id)
+	}
+	if s.field != "" {
+		at.WriteString("/" + s.field)
+		if !s.one {
+			field, _, _ := strings.Cut(s.field, "/")
+			name(field)
+		}
+	}
+	t.Place, t.At = strings.TrimSuffix(place.String(), "."), at.String()
+	return t
+}
+
+// visit visits a text, which stays as it is, is filled in, or is Markdown that is filled in.
+func (v visitor) visit(s spot, filled, markdown bool, text *string) {
+	if !v.wanted(*text) {
+		return
+	}
+	t := s.text()
+	t.Original, t.Filled, t.Markdown = *text, filled, markdown
+	v.f(t, text)
 }
 
 // bare visits a text that is shown as it is.
-func (v visitor) bare(place, at string, text *string) {
-	v.f(Text{Place: place, At: at, Original: *text}, text)
-}
+func (v visitor) bare(s spot, text *string) { v.visit(s, false, false, text) }
 
 // filled visits a text in which names in braces are filled in.
-func (v visitor) filled(place, at string, text *string) {
-	v.f(Text{Place: place, At: at, Original: *text, Filled: true}, text)
-}
+func (v visitor) filled(s spot, text *string) { v.visit(s, true, false, text) }
 
 // long visits a text that is Markdown besides.
-func (v visitor) long(place, at string, text *string) {
-	v.f(Text{Place: place, At: at, Original: *text, Filled: true, Markdown: true}, text)
+func (v visitor) long(s spot, text *string) { v.visit(s, true, true, text) }
+
+func (v visitor) all() {
+	d := v.d
+	v.bare(spot{field: "name"}, &d.Name)
+	if i := d.Intro; i != nil {
+		v.filled(spot{part: "intro", field: "heading"}, &i.Heading)
+		v.long(spot{part: "intro", field: "text"}, &i.Text)
+		v.bare(spot{part: "intro", field: "button"}, &i.Button)
+		v.bare(spot{part: "intro", field: "alt"}, &i.Alt)
+	}
+	v.questions()
+	for i := range d.Scales {
+		v.bare(spot{part: "scales", at: i, id: d.Scales[i].ID, field: "name", one: true}, &d.Scales[i].Name)
+	}
+	for i := range d.Keywords {
+		v.bare(spot{part: "keywords", at: i, id: d.Keywords[i].ID, field: "name", one: true}, &d.Keywords[i].Name)
+	}
+	for i := range d.Outcomes {
+		v.outcome(&d.Outcomes[i], i)
+	}
+	v.contact()
+	for i := range d.Messages {
+		v.message(&d.Messages[i], i)
+	}
 }
 
 // questions visits each section with the first of its questions; those without a question come last.
@@ -93,8 +157,8 @@ func (v visitor) questions() {
 	section := func(s int) {
 		if sec := &d.Sections[s]; !opened[sec.ID] {
 			opened[sec.ID] = true
-			v.filled("sections."+sec.ID+".heading", Pointer("sections", s, "heading"), &sec.Heading)
-			v.long("sections."+sec.ID+".text", Pointer("sections", s, "text"), &sec.Text)
+			v.filled(spot{part: "sections", at: s, id: sec.ID, field: "heading"}, &sec.Heading)
+			v.long(spot{part: "sections", at: s, id: sec.ID, field: "text"}, &sec.Text)
 		}
 	}
 	for n := range d.Questions {
@@ -103,62 +167,65 @@ func (v visitor) questions() {
 				section(s)
 			}
 		}
-		v.question(&d.Questions[n], Pointer("questions", n))
+		v.question(&d.Questions[n], n)
 	}
 	for s := range d.Sections {
 		section(s)
 	}
 }
 
-func (v visitor) question(q *Question, at string) {
-	name := "questions." + q.ID
-	v.filled(name+".text", at+"/text", &q.Text)
-	v.long(name+".help", at+"/help", &q.Help)
-	v.bare(name+".alt", at+"/alt", &q.Alt)
-	v.bare(name+".unit", at+"/unit", &q.Unit)
+func (v visitor) question(q *Question, n int) {
+	here := spot{part: "questions", at: n, id: q.ID}
+	field := func(name string) spot { s := here; s.field = name; return s }
+	v.filled(field("text"), &q.Text)
+	v.long(field("help"), &q.Help)
+	v.bare(field("alt"), &q.Alt)
+	v.bare(field("unit"), &q.Unit)
 	for i := range q.Ends {
-		text := Text{Place: fmt.Sprint(name, ".ends.", i), At: at + Pointer("ends", i), Original: q.Ends[i]}
-		text.counted = true
-		v.f(text, &q.Ends[i])
+		end := here
+		end.list, end.line = "ends", i
+		v.bare(end, &q.Ends[i])
 	}
 	for i := range q.Rows {
-		v.filled(name+".rows."+q.Rows[i].ID, at+Pointer("rows", i, "label"), &q.Rows[i].Label)
+		row := field("label")
+		row.list, row.line, row.lineID, row.one = "rows", i, q.Rows[i].ID, true
+		v.filled(row, &q.Rows[i].Label)
 	}
 	for i := range q.Choices {
-		c, choice := &q.Choices[i], name+".choices."+q.Choices[i].ID
-		v.filled(choice+".label", at+Pointer("choices", i, "label"), &c.Label)
-		v.bare(choice+".alt", at+Pointer("choices", i, "alt"), &c.Alt)
-		v.long(choice+".why", at+Pointer("choices", i, "why"), &c.Why)
+		c := &q.Choices[i]
+		choice := func(name string) spot {
+			s := field(name)
+			s.list, s.line, s.lineID = "choices", i, c.ID
+			return s
+		}
+		v.filled(choice("label"), &c.Label)
+		v.bare(choice("alt"), &c.Alt)
+		v.long(choice("why"), &c.Why)
 	}
 }
 
-func (v visitor) outcome(o *Outcome, at string) {
-	name := "outcomes." + o.ID
-	v.filled(name+".heading", at+"/heading", &o.Heading)
-	v.long(name+".text", at+"/text", &o.Text)
-	v.bare(name+".alt", at+"/alt", &o.Alt)
+func (v visitor) outcome(o *Outcome, n int) {
+	field := func(name string) spot { return spot{part: "outcomes", at: n, id: o.ID, field: name} }
+	v.filled(field("heading"), &o.Heading)
+	v.long(field("text"), &o.Text)
+	v.bare(field("alt"), &o.Alt)
 	if o.Ending == nil {
 		return
 	}
 	for j := range o.Ending.Buttons {
-		label := &o.Ending.Buttons[j].Label
-		v.f(Text{
-			Place:    fmt.Sprint(name, ".buttons.", j),
-			At:       at + Pointer("ending", "buttons", j, "label"),
-			Original: *label,
-			Filled:   true,
-			counted:  true,
-		}, label)
+		button := field("label")
+		button.list, button.line, button.one = "ending/buttons", j, true
+		v.filled(button, &o.Ending.Buttons[j].Label)
 	}
 }
 
 // message visits what a respondent is written. Messages to others are in the team's language.
-func (v visitor) message(m *Message, at string) {
+func (v visitor) message(m *Message, n int) {
 	if m.To != ToRespondent {
 		return
 	}
-	v.filled("messages."+m.ID+".subject", at+"/subject", &m.Subject)
-	v.long("messages."+m.ID+".text", at+"/text", &m.Text)
+	v.filled(spot{part: "messages", at: n, id: m.ID, field: "subject"}, &m.Subject)
+	v.long(spot{part: "messages", at: n, id: m.ID, field: "text"}, &m.Text)
 }
 
 func (v visitor) contact() {
@@ -166,13 +233,14 @@ func (v visitor) contact() {
 	if c == nil {
 		return
 	}
-	v.filled("contact.heading", "/contact/heading", &c.Heading)
-	v.long("contact.text", "/contact/text", &c.Text)
+	v.filled(spot{part: "contact", field: "heading"}, &c.Heading)
+	v.long(spot{part: "contact", field: "text"}, &c.Text)
 	for i := range c.Fields {
-		v.bare("contact.fields."+c.Fields[i].ID, Pointer("contact", "fields", i, "label"), &c.Fields[i].Label)
+		f := &c.Fields[i]
+		v.bare(spot{part: "contact", list: "fields", line: i, lineID: f.ID, field: "label", one: true}, &f.Label)
 	}
 	if c.Consent != nil {
-		v.filled("contact.consent", "/contact/consent/text", &c.Consent.Text)
+		v.filled(spot{part: "contact", field: "consent/text"}, &c.Consent.Text)
 	}
 }
 

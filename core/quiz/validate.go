@@ -95,20 +95,26 @@ func (c *check) outcome(at, id string) {
 	c.ps.add(at, "Choose one of the outcomes that exist.", "there is no outcome %q", id)
 }
 
-func (c *check) points(at string, m map[string]rule.Number) {
-	for _, id := range sortedKeys(m) {
-		if c.d.Scale(id) == nil {
-			c.ps.add(at+Pointer(id), "Add the scale, or remove these points.", "there is no scale %q", id)
-		}
+// gives checks that points go to scales and votes to keywords that exist. The place is named only where one does not.
+func (c *check) gives(points, votes map[string]rule.Number, at func() string) {
+	for _, id := range unknown(points, func(id string) bool { return c.d.Scale(id) != nil }) {
+		c.ps.add(at()+Pointer("points", id), "Add the scale, or remove these points.", "there is no scale %q", id)
+	}
+	for _, id := range unknown(votes, func(id string) bool { return c.d.Keyword(id) != nil }) {
+		c.ps.add(at()+Pointer("votes", id), "Add the keyword, or remove these votes.", "there is no keyword %q", id)
 	}
 }
 
-func (c *check) votes(at string, m map[string]rule.Number) {
-	for _, id := range sortedKeys(m) {
-		if c.d.Keyword(id) == nil {
-			c.ps.add(at+Pointer(id), "Add the keyword, or remove these votes.", "there is no keyword %q", id)
+// unknown are the keys that are not known, in order.
+func unknown(m map[string]rule.Number, known func(id string) bool) []string {
+	var out []string
+	for id := range m {
+		if !known(id) {
+			out = append(out, id)
 		}
 	}
+	slices.Sort(out)
+	return out
 }
 
 // maxValues is how many values a scored range may have.
@@ -148,11 +154,8 @@ func (c *check) question(i int) {
 		}
 	}
 	for j := range q.Choices {
-		if len(q.Choices[j].Points)+len(q.Choices[j].Votes) > 0 {
-			place := at + Pointer("choices", j)
-			c.points(place+"/points", q.Choices[j].Points)
-			c.votes(place+"/votes", q.Choices[j].Votes)
-		}
+		place := func() string { return at + Pointer("choices", j) }
+		c.gives(q.Choices[j].Points, q.Choices[j].Votes, place)
 	}
 	for _, id := range sortedKeys(q.Linear) {
 		if c.d.Scale(id) == nil {
@@ -160,8 +163,7 @@ func (c *check) question(i int) {
 		}
 	}
 	for j, s := range q.Steps {
-		c.points(at+Pointer("steps", j, "points"), s.Points)
-		c.votes(at+Pointer("steps", j, "votes"), s.Votes)
+		c.gives(s.Points, s.Votes, func() string { return at + Pointer("steps", j) })
 		if j > 0 && s.From.Cmp(q.Steps[j-1].From) <= 0 {
 			c.ps.add(
 				at+Pointer("steps", j, "from"),

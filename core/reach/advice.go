@@ -113,8 +113,8 @@ func (c *counted) arrivals(at int) []Point {
 	n, vec := p.m.n(), make([]int64, p.end)
 	values, mass := map[string]rule.Number{}, map[string]float64{}
 	total := 0.0
-	for s := range c.tables[n].keys {
-		p.unpack(n, c.tables[n].keys[s], vec)
+	for s := range c.tables[n].size() {
+		p.unpack(n, c.tables[n].key(s), vec)
 		if v := p.decide(vec); v.line >= 0 && v.line < at || !p.holds(int32(vec[p.lineAt[at]]), vec) {
 			continue
 		}
@@ -343,8 +343,8 @@ func (k *checker) boundaries(c *counted, at int) []Band {
 		out[i].From, out[i].Outcome = cut.From, cut.Outcome
 	}
 	n, vec := m.n(), make([]int64, c.p.end)
-	for s := range c.tables[n].keys {
-		c.p.unpack(n, c.tables[n].keys[s], vec)
+	for s := range c.tables[n].size() {
+		c.p.unpack(n, c.tables[n].key(s), vec)
 		v := c.p.decide(vec)
 		if v.line != at {
 			continue
@@ -357,7 +357,7 @@ func (k *checker) boundaries(c *counted, at int) []Band {
 	}
 	for i := range out {
 		if out[i].Least != nil {
-			out[i].Witness = k.witness(c.trace(c.here(n, state[i])), func(r *walk.Result) bool {
+			out[i].Witness = k.witness(c.traceFinal(state[i]), func(r *walk.Result) bool {
 				return r.Reason.Line == line && r.Reason.Cut == i
 			})
 		}

@@ -68,7 +68,7 @@ func states(t testing.TB, d *quiz.Document, want purpose) int {
 	require.NoError(t, err)
 	n := 0
 	for _, tab := range c.tables {
-		n += len(tab.keys)
+		n += tab.size()
 	}
 	return n
 }

@@ -27,7 +27,6 @@ const (
 	maxStarts   = 1 << 16 // combinations of visitor facts
 	maxNodes    = 1 << 18 // what is left of all conditions, in nodes of the forest
 	maxPlanned  = 96 << 20
-	maxLane     = 1 << 22 // values of a lane's layers together
 	looksUpFrom = 1 << 10 // how many steps go by between two looks at the context
 )
 

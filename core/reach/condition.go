@@ -47,11 +47,12 @@ const (
 )
 
 type node struct {
-	kind nodeKind
-	atom int
-	kids []int32
-	need int // of nodeSome: how many must hold, at least 2 and fewer than all
-	last int // the last slot that it waits for; -1 when none
+	kind    nodeKind
+	atom    int
+	kids    []int32
+	need    int  // of nodeSome: how many must hold, at least 2 and fewer than all
+	last    int  // the last slot that it waits for; -1 when none
+	numbers bool // it looks at scores, votes or formulas
 }
 
 type forest struct {
@@ -82,6 +83,13 @@ func (f *forest) put(n node) int32 {
 	if id, ok := f.index[string(key)]; ok {
 		return id
 	}
+	for i, k := range n.kids {
+		kid := &f.nodes[k]
+		if i == 0 || kid.last > n.last {
+			n.last = kid.last
+		}
+		n.numbers = n.numbers || kid.numbers
+	}
 	id := int32(len(f.nodes))
 	f.index[string(key)] = id
 	f.nodes = append(f.nodes, n)
@@ -98,7 +106,6 @@ func (f *forest) group(kind nodeKind, kids []int32) int32 {
 		absorbs, gives, empty = trueNode, falseNode, trueNode
 	}
 	var left []int32
-	last := -1
 	for _, k := range kids {
 		if k == absorbs {
 			return gives
@@ -107,7 +114,6 @@ func (f *forest) group(kind nodeKind, kids []int32) int32 {
 			continue
 		}
 		left = append(left, k)
-		last = max(last, f.nodes[k].last)
 	}
 	if len(left) == 0 {
 		return empty
@@ -116,13 +122,12 @@ func (f *forest) group(kind nodeKind, kids []int32) int32 {
 		return left[0]
 	}
 	slices.Sort(left)
-	return f.put(node{kind: kind, kids: left, last: last})
+	return f.put(node{kind: kind, kids: left})
 }
 
 // some makes "at least need of kids", simplified. A kid that stands twice counts twice.
 func (f *forest) some(need int, kids []int32) int32 {
 	var left []int32
-	last := -1
 	for _, k := range kids {
 		switch k {
 		case trueNode:
@@ -130,7 +135,6 @@ func (f *forest) some(need int, kids []int32) int32 {
 		case falseNode:
 		default:
 			left = append(left, k)
-			last = max(last, f.nodes[k].last)
 		}
 	}
 	switch {
@@ -144,7 +148,7 @@ func (f *forest) some(need int, kids []int32) int32 {
 		return f.group(nodeAll, left)
 	}
 	slices.Sort(left)
-	return f.put(node{kind: nodeSome, need: need, kids: left, last: last})
+	return f.put(node{kind: nodeSome, need: need, kids: left})
 }
 
 // plant turns a condition into a tree; nil always holds.
@@ -184,7 +188,7 @@ func (m *model) plant(c *rule.Condition) int32 {
 	if m.atoms[id].kind == atomSlot {
 		last = m.atoms[id].slot
 	}
-	return m.forest.put(node{kind: nodeAtom, atom: id, last: last})
+	return m.forest.put(node{kind: nodeAtom, atom: id, last: last, numbers: m.atoms[id].kind != atomSlot})
 }
 
 // settle is what is left of a tree once a slot's comparisons are known.

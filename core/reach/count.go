@@ -3,6 +3,7 @@ package reach
 import (
 	"context"
 	"math/big"
+	"slices"
 	"strings"
 )
 
@@ -14,107 +15,59 @@ import (
 // Example: with one scale, a cut at 10 and two questions of at most 3 points left, everybody with 3 points or fewer
 // is in one state: none of them can reach the cut any more.
 
-// key is a packed state.
-type key [4]uint64
-
-// table is the states of one layer with their probabilities, and the way that one walk took to each.
-type table struct {
-	keys  []key
-	p     []float64
-	n     []*big.Int // how many combinations lead here, if wanted
-	from  []origin
-	slots []int32 // open addressing: position + 1
-}
-
-// origin is where a state was first come from: a state of an earlier layer and the effect of its question; for the
-// first states the combination of visitor facts.
-type origin struct {
-	layer  int32 // -1: before the first question
-	state  int32
-	effect int32
-}
-
-func (t *table) find(k key) (int32, bool) {
-	if len(t.slots) == 0 || len(t.keys)*2 >= len(t.slots) {
-		t.rehash()
-	}
-	mask := uint64(len(t.slots) - 1)
-	for h := hash(k) & mask; ; h = (h + 1) & mask {
-		at := t.slots[h]
-		if at == 0 {
-			t.keys = append(t.keys, k)
-			t.slots[h] = int32(len(t.keys))
-			return int32(len(t.keys) - 1), false
-		}
-		if t.keys[at-1] == k {
-			return at - 1, true
-		}
-	}
-}
-
-func hash(k key) uint64 {
-	h := k[0] * 0x9E3779B97F4A7C15
-	h ^= h >> 29
-	if k[1]|k[2]|k[3] != 0 {
-		h = (h + k[1]) * 0xBF58476D1CE4E5B9
-		h ^= h >> 32
-		h = (h + k[2]) * 0x94D049BB133111EB
-		h ^= h >> 29
-		h = (h + k[3]) * 0x9E3779B97F4A7C15
-	}
-	return h ^ h>>32
-}
-
-func (t *table) rehash() {
-	t.slots = make([]int32, max(16, 4*len(t.keys)))
-	mask := uint64(len(t.slots) - 1)
-	if len(t.slots)&(len(t.slots)-1) != 0 {
-		size := 16
-		for size < 4*len(t.keys) {
-			size *= 2
-		}
-		t.slots = make([]int32, size)
-		mask = uint64(size - 1)
-	}
-	for i, k := range t.keys {
-		h := hash(k) & mask
-		for t.slots[h] != 0 {
-			h = (h + 1) & mask
-		}
-		t.slots[h] = int32(i + 1)
-	}
-}
-
 // arrow is one transition: from a state by an effect, to a state of a later layer or straight to an outcome.
 type arrow struct {
 	layer int32 // -1: an outcome
 	to    int32
 }
 
+// flow is the share that goes a way, and whether anybody does: what nobody is assumed to answer has no share.
+type flow struct {
+	share float64
+	ever  bool
+}
+
+func (f *flow) add(share float64) { f.share, f.ever = f.share+share, true }
+
+// ends reports whether a branch of question t has sent anybody straight to an outcome.
+func (c *counted) ends(t int) bool {
+	return slices.ContainsFunc(c.edges[t][c.p.m.n()-t:], func(f flow) bool { return f.ever })
+}
+
+// edge is what goes from a question to a later layer, or to -1-outcome.
+func (c *counted) edge(from, to int) *flow {
+	if to < 0 {
+		to = c.p.m.n() - to
+	}
+	return &c.edges[from][to-from-1]
+}
+
 // counted is what a pass found.
 type counted struct {
 	p       *pass
 	tables  []table
-	arrows  [][]arrow         // by layer: states × effects
-	outcome []float64         // by branches alone, by outcome
-	jumped  []origin          // by outcome: one walk that a branch sent there
-	edges   []map[int]float64 // by question: to a layer, or to -1-outcome
-	truth   [][2]bool         // by root: seen false, seen true
-	dense   *dense            // of a lane
+	arrows  [][]arrow // by layer: effects × states (see ways)
+	outcome []float64 // by branches alone, by outcome
+	jumped  []origin  // by outcome: one walk that a branch sent there
+	edges   [][]flow  // by question: to each layer behind it, and behind them to each outcome
+	truth   [][2]bool // by root: seen false, seen true
 	work    int
 	bytes   int64 // about how much memory all of this takes
 	combos  *big.Int
 }
 
+// ways are where an effect of question t leads, by state.
+func (c *counted) ways(t, effect int) []arrow {
+	states := c.tables[t].size()
+	return c.arrows[t][effect*states : (effect+1)*states]
+}
+
 // run counts. It ends with errBudget when more is needed than may be spent, and with the context's error.
 func (p *pass) run(ctx context.Context, most spend, combinations bool) (*counted, error) {
-	if p.lane != nil && !combinations {
-		return p.runLane(ctx, p.lane, most.transitions)
-	}
 	r := p.newRun(combinations)
 	for i, s := range p.starts {
 		copy(r.vec, p.begin(s))
-		r.arrive(0, r.vec, s.p, one, origin{-1, 0, int32(i)})
+		r.arrive(r.vec, s.p, one, origin{-1, 0, int32(i)})
 	}
 	for t := range p.m.n() {
 		if err := r.layer(ctx, t, most); err != nil {
@@ -140,6 +93,9 @@ type run struct {
 	outcomeAt    map[string]int // position by id
 	counts       []*big.Int     // by effect of the layer: how many answers have it; nil without combinations
 	stateBytes   int64          // of one state with all that is kept or worked out about it
+	known        map[uint64]int // of the layer, by conditions: which of the lists
+	moved        []uint64       // room to work in
+	lists        [][]route      // by effect
 }
 
 // About what memory a state and a transition take: the packed state and its place in the table, its probability and
@@ -175,14 +131,18 @@ func (p *pass) newRun(combinations bool) *run {
 	}
 	r := &run{
 		counted: c, combinations: combinations, outcomeAt: map[string]int{}, stateBytes: p.stateBytes(combinations),
-		vec: make([]int64, p.end), next: make([]int64, p.end), scratch: make([]int64, 0, p.nKeys),
+		vec: make([]int64, p.end), next: make([]int64, p.end), scratch: make([]int64, 0, p.nKeys), known: map[uint64]int{},
 	}
 	for i := range outcomes {
 		c.jumped[i].state = -1
 		r.outcomeAt[outcomes[i].ID] = i
 	}
-	for range n {
-		c.edges = append(c.edges, map[int]float64{})
+	for t := range c.tables {
+		c.tables[t] = newTable(p.layers[t].width)
+	}
+	c.edges = make([][]flow, n)
+	for t := range c.edges {
+		c.edges[t] = make([]flow, n-t+len(outcomes))
 	}
 	return r
 }
@@ -191,30 +151,40 @@ func (p *pass) newRun(combinations bool) *run {
 func (r *run) layer(ctx context.Context, t int, most spend) error {
 	p, tab := r.p, &r.tables[t]
 	r.countAnswers(t)
-	transitions := len(tab.keys) * len(p.effects[t])
+	transitions := tab.size() * len(p.effects[t])
 	if r.bytes += int64(transitions) * arrowBytes; r.work+transitions > most.transitions || r.bytes > most.bytes {
 		return errBudget
 	}
 	r.work += transitions
-	r.arrows[t] = make([]arrow, 0, transitions)
-	steps := 0
-	for s := range tab.keys {
-		if steps += len(p.effects[t]); steps >= looksUpFrom {
-			steps = 0
-			if ctx.Err() != nil {
-				return ctx.Err()
-			}
-			if r.bytes > most.bytes {
-				return errBudget
-			}
+	r.arrows[t] = make([]arrow, transitions)
+	r.tables[t+1].reserve(tab.size() + tab.size()/4)
+	follow := r.step
+	if p.wired != nil && !r.combinations {
+		follow = r.glide
+	}
+	stretch := max(1, looksUpFrom/max(1, len(p.effects[t])))
+	for s := 0; s < tab.size(); s += stretch {
+		if ctx.Err() != nil {
+			return ctx.Err()
 		}
-		p.unpack(t, tab.keys[s], r.vec)
-		for e := range p.effects[t] {
+		if r.bytes > most.bytes {
+			return errBudget
+		}
+		follow(t, s, min(s+stretch, tab.size()))
+	}
+	r.flush(t)
+	tab.n = nil // big numbers of layers behind are not needed any more
+	return nil
+}
+
+// step follows the states of layer t from one to before another.
+func (r *run) step(t, from, to int) {
+	for s := from; s < to; s++ {
+		r.p.unpack(t, r.tables[t].key(s), r.vec)
+		for e := range r.p.effects[t] {
 			r.follow(t, s, e)
 		}
 	}
-	tab.n = nil // big numbers of layers behind are not needed any more
-	return nil
 }
 
 // countAnswers counts how many answers have each effect of question t.
@@ -226,9 +196,9 @@ func (r *run) countAnswers(t int) {
 	r.counts = make([]*big.Int, len(effects))
 	for e := range effects {
 		r.counts[e] = new(big.Int)
-		for _, k := range effects[e].options {
-			r.counts[e].Add(r.counts[e], r.p.m.slots[r.p.m.visitors+t].options[k].n)
-		}
+	}
+	for k, e := range r.p.effectOf[t] {
+		r.counts[e].Add(r.counts[e], r.p.m.slots[r.p.m.visitors+t].options[k].n)
 	}
 }
 
@@ -251,9 +221,9 @@ func (r *run) follow(t, s, e int) {
 	for skipped := t + 1; skipped < to; skipped++ {
 		p.skip(skipped, r.next)
 	}
-	a := r.arrive(to, r.next, prob, n, from)
-	r.edges[t][int(a.layer)] += prob
-	r.arrows[t] = append(r.arrows[t], a)
+	to = r.pass(r.next, to)
+	p.settleNumbers(to, r.next, r.scratch)
+	r.put(to, p.pack(to, r.next), prob, n, from)
 }
 
 // branch takes the first branch of question t that holds in next: to is the layer it leads to, ended the outcome that
@@ -274,7 +244,7 @@ func (r *run) branch(t int) (to, ended int) {
 		}
 		switch kind, id, _ := strings.Cut(p.m.d.Questions[t].Branches[b].Go, ":"); kind {
 		case "question":
-			return p.m.d.Question(id), -1
+			return p.m.c.Position(id), -1
 		case "finish":
 			return p.m.n(), -1
 		default:
@@ -290,26 +260,35 @@ func (r *run) end(t, outcome int, prob float64, n *big.Int, from origin) {
 	if r.jumped[outcome].state < 0 {
 		r.jumped[outcome] = from
 	}
-	r.edges[t][-1-outcome] += prob
+	r.edge(t, -1-outcome).add(prob)
 	if r.combinations {
 		r.combos.Add(r.combos, n)
 	}
-	r.arrows[t] = append(r.arrows[t], arrow{-1, int32(outcome)})
+	r.ways(t, int(from.effect))[from.state] = arrow{-1, int32(outcome)}
 }
 
-// arrive adds a state to the layer that it comes to: past hidden questions, with its numbers settled, merged with the
-// state that is there already if there is one. Merging is allowed because settling keeps all that the rest of the
-// walk can depend on.
-func (r *run) arrive(t int, v []int64, prob float64, n *big.Int, from origin) arrow {
-	t = r.pass(v, t)
+// put is a transition to a state of layer t.
+func (r *run) put(t int, k key, prob float64, n *big.Int, from origin) {
+	at := r.add(t, k, prob, n, from)
+	r.edge(int(from.layer), t).add(prob)
+	r.ways(int(from.layer), int(from.effect))[from.state] = arrow{int32(t), at}
+}
+
+// arrive adds a first state to the layer that it comes to: past hidden questions, with its numbers settled.
+func (r *run) arrive(v []int64, prob float64, n *big.Int, from origin) {
+	t := r.pass(v, 0)
 	r.p.settleNumbers(t, v, r.scratch)
+	r.add(t, r.p.pack(t, v), prob, n, from)
+}
+
+// add adds a state to a layer, merged with the one that is there already if there is one. Merging is allowed because
+// settling keeps all that the rest of the walk can depend on.
+func (r *run) add(t int, k key, prob float64, n *big.Int, from origin) int32 {
 	tab := &r.tables[t]
-	at, known := tab.find(r.p.pack(t, v))
+	at, known := tab.find(k)
 	switch {
 	case !known:
-		r.bytes += r.stateBytes
-		tab.p = append(tab.p, prob)
-		tab.from = append(tab.from, from)
+		r.found(tab, prob, from)
 		if r.combinations {
 			tab.n = append(tab.n, n)
 		}
@@ -319,5 +298,12 @@ func (r *run) arrive(t int, v []int64, prob float64, n *big.Int, from origin) ar
 			tab.n[at] = new(big.Int).Add(tab.n[at], n)
 		}
 	}
-	return arrow{int32(t), at}
+	return at
+}
+
+// found notes a state whose key has just been added to a table.
+func (r *run) found(tab *table, prob float64, from origin) {
+	r.bytes += r.stateBytes
+	tab.p = append(tab.p, prob)
+	tab.from = append(tab.from, from)
 }

@@ -115,4 +115,4 @@ func fingerprint(d *quiz.Document, o Options) (string, error) {
 }
 
 // String names a purpose, so that its pass can be found again.
-func (p purpose) String() string { return fmt.Sprint(p.lines, p.last, p.exact) }
+func (p purpose) String() string { return fmt.Sprint(p.lines, p.last, p.exact, p.below) }

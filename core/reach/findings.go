@@ -36,21 +36,18 @@ func (r *Report) Faults() []Finding {
 func (k *checker) find(f Finding) { k.r.Findings = append(k.r.Findings, f) }
 
 // findings says what is wrong or worth knowing, in document order within each kind.
-func (k *checker) findings() error {
+func (k *checker) findings() {
 	k.unreachable()
 	k.impossible()
 	if k.counted != nil {
 		k.verdicts()
 		k.tables()
-		if err := k.uncovered(); err != nil {
-			return err
-		}
+		k.uncovered()
 		k.influences()
 	}
 	k.addresses()
 	k.names()
 	k.translations()
-	return nil
 }
 
 func (k *checker) unreachable() {
@@ -85,7 +82,7 @@ func (k *checker) unreachable() {
 		return
 	}
 	for q := range k.m.n() {
-		if len(k.counted.tables[q].keys) == 0 {
+		if k.counted.tables[q].size() == 0 {
 			k.find(Finding{Code: "unreachable_question", Severity: Error, Where: quiz.Pointer("questions", q),
 				Message: fmt.Sprintf(
 					"Nobody is asked question %d, “%s”. Look at the branches before it and at when it is shown.",
@@ -132,7 +129,7 @@ func (k *checker) impossible() {
 			never(quiz.Pointer("questions", q, "visible_if"), d.Questions[q].VisibleIf)
 		}
 		for b, r := range c.p.branchAt[q] {
-			if len(c.tables[q].keys) > 0 && !c.truth[r][1] {
+			if c.tables[q].size() > 0 && !c.truth[r][1] {
 				never(quiz.Pointer("questions", q, "branches", b, "when"), &d.Questions[q].Branches[b].When)
 			}
 		}
@@ -233,7 +230,7 @@ func (k *checker) verdicts() {
 							i+1,
 						),
 						Witness: k.witness(
-							k.counted.trace(k.counted.here(k.m.n(), f.tieAt[j])),
+							k.counted.traceFinal(f.tieAt[j]),
 							(*walk.Result).TieRule,
 						)},
 				)
@@ -293,7 +290,7 @@ func (k *checker) meet(t *quiz.Table, first int) tableMet {
 		if v := k.final.verdicts[s]; v.line >= 0 && v.line < first {
 			continue // taken by a line before
 		}
-		c.p.unpack(n, c.tables[n].keys[s], vec)
+		c.p.unpack(n, c.tables[n].key(s), vec)
 		var rows []int
 		for r := range t.Rows {
 			if c.p.holds(int32(vec[c.p.lineAt[first+r]]), vec) {
@@ -356,7 +353,7 @@ func (k *checker) tableOverlap(i int, t *quiz.Table, pair [2]int, state int) {
 
 // anyWitness is a walk that comes to the verdicts in a state.
 func (k *checker) anyWitness(state int) map[string]any {
-	in := k.counted.trace(k.counted.here(k.m.n(), state))
+	in := k.counted.traceFinal(state)
 	return k.witness(in, func(*walk.Result) bool { return true })
 }
 

@@ -2,7 +2,6 @@ package reach
 
 import (
 	"math/bits"
-	"slices"
 )
 
 // bounds returns, for each layer, the least and most that a sum can still gain until one of its uses, given what each
@@ -97,7 +96,14 @@ func percentForm(earned, most, key int64) int64 { return 1_000_000*earned - (key
 // planLayers decides what a state holds at each layer, and where it stands in the key.
 func (p *pass) planLayers() error {
 	p.layers = make([]layer, p.m.n()+1)
-	for t := range p.layers {
+	forms := len(p.m.forms)
+	blanks, limits := make([]int64, len(p.layers)*p.end), make([][]limit, len(p.layers)*forms)
+	marks, live := make([]bool, 2*len(p.layers)*forms), make([]int, len(p.layers)*forms)
+	for t := range p.layers { // pieces of a few lists for all layers
+		l := &p.layers[t]
+		l.blank, blanks = blanks[:p.end], blanks[p.end:]
+		l.limits, limits = limits[:forms], limits[forms:]
+		l.free, l.dead, marks = marks[:forms], marks[forms:2*forms], marks[2*forms:]
 		p.planConditions(t)
 	}
 	for f := range p.m.forms {
@@ -108,7 +114,8 @@ func (p *pass) planLayers() error {
 	p.planLeader()
 	p.planAnswers()
 	for t := range p.layers {
-		if err := p.layers[t].assign(); err != nil {
+		live = p.planLive(t, live)
+		if err := p.assign(&p.layers[t]); err != nil {
 			return err
 		}
 	}
@@ -117,11 +124,10 @@ func (p *pass) planLayers() error {
 
 // planConditions makes a layer whose fields are the conditions that are still looked at and can stand in several ways.
 func (p *pass) planConditions(t int) {
-	forms := len(p.m.forms)
 	l := &p.layers[t]
-	l.blank = make([]int64, p.end)
-	l.limits, l.free = make([][]limit, forms), make([]bool, forms)
-	l.dead = slices.Repeat([]bool{true}, forms) // until planForm finds a use
+	for f := range l.dead {
+		l.dead[f] = true // until planForm finds a use
+	}
 	for r := range p.roots {
 		at := p.roots[r].where
 		if at.kind != useFinal && at.q <= t && !(at.kind == useBranch && at.q == t) {
@@ -136,6 +142,23 @@ func (p *pass) planConditions(t int) {
 	}
 }
 
+// planLive lists the forms whose values are to be settled at a layer, in room that it takes a piece of. What is dead is
+// in no state.
+func (p *pass) planLive(t int, room []int) (rest []int) {
+	l := &p.layers[t]
+	l.live = room[:0:len(p.m.forms)]
+	for f := range p.m.forms {
+		frm := &p.m.forms[f]
+		if frm.kind == formKeyword && l.led && p.led[frm.at] {
+			continue
+		}
+		if !l.dead[f] {
+			l.live = append(l.live, f)
+		}
+	}
+	return room[len(p.m.forms):]
+}
+
 // planAnswers adds the answers that a formula looks at, from where they are given to where that is.
 func (p *pass) planAnswers() {
 	none := func(int) int64 { return 0 }
@@ -146,7 +169,7 @@ func (p *pass) planAnswers() {
 		_, _, ok := p.bounds(none, none, p.answerUses[s])
 		for t := max(0, s-p.m.visitors+1); t < len(p.layers); t++ {
 			if ok[t] {
-				p.layers[t].add(field{comp: p.answer0 + s, span: int64(len(p.m.slots[s].values))})
+				p.layers[t].add(field{comp: p.answerAt[s], span: int64(len(p.m.slots[s].values))})
 			}
 		}
 	}
@@ -155,10 +178,11 @@ func (p *pass) planAnswers() {
 func (l *layer) add(f field) { l.fields = append(l.fields, f) }
 
 // assign gives each field its bits of the key: as many as its span takes, never across two words.
-func (l *layer) assign() error {
+func (p *pass) assign(l *layer) error {
 	word, used := 0, uint(0)
 	for i := range l.fields {
 		f := &l.fields[i]
+		f.root, f.first = f.comp < len(p.roots), p.firstToken(f)
 		width := uint(bits.Len64(uint64(max(1, f.span-1))))
 		if width > 60 {
 			return errTooLarge
@@ -171,8 +195,27 @@ func (l *layer) assign() error {
 		}
 		f.word, f.shift, f.mask = word, used, 1<<width-1
 		used += width
+		if f.root && word == 0 {
+			l.conditions |= f.mask << f.shift
+		}
 	}
+	l.width = uint(64*word) + used
 	return nil
+}
+
+// firstToken is the packed value of a field's first token. Behind the tokens of a keyword stands the one of being
+// dropped.
+func (p *pass) firstToken(f *field) int64 {
+	tokens := func(form int) int64 { return int64(len(p.m.forms[form].thresholds)) + 1 }
+	switch {
+	case f.comp >= p.scale0 && f.comp < p.earn0:
+		return f.span - tokens(f.comp-p.scale0)
+	case f.comp >= p.earn0 && f.comp < p.most0:
+		return f.span - tokens(p.nScales+f.comp-p.earn0)
+	case f.comp >= p.key0 && f.comp < p.positive:
+		return f.span - tokens(2*p.nScales+f.comp-p.key0) - 1
+	}
+	return noTokens
 }
 
 // planForm decides at which layers a form is a field, and which of its thresholds can still matter there.

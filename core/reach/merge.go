@@ -1,52 +1,79 @@
 package reach
 
-import (
-	"slices"
-	"strconv"
-)
+import "slices"
 
 // mergeOptions joins options that do the same in this pass.
 func (p *pass) mergeOptions() error {
 	m := p.m
-	wanted := func(f int) bool {
-		return p.exactUses[f] != nil || slices.ContainsFunc(p.uses[f], func(u *uses) bool { return u != nil })
+	p.seen = make([]bool, len(m.forms))
+	for f := range m.forms {
+		led := m.forms[f].kind == formKeyword && p.led[m.forms[f].at]
+		used := slices.ContainsFunc(p.uses[f], func(u *uses) bool { return u != nil })
+		p.seen[f] = led || used || p.exactUses[f] != nil
 	}
+	index := map[uint64]int32{}
 	for q := range m.n() {
 		s := m.visitors + q
-		index := make(map[string]int, len(m.slots[s].options))
-		list := make([]effect, 0, len(m.slots[s].options))
-		for k := range m.slots[s].options {
-			o := &m.slots[s].options[k]
-			class := 0
+		options := m.slots[s].options
+		list, effectOf := make([]effect, 0, len(options)), make([]int32, len(options))
+		for k := range options {
+			e := effect{p: options[k].p, o: &options[k]}
 			if len(p.bySlot[s]) > 0 {
-				class = m.classOf[s][k]
+				e.class = m.classOf[s][k]
 			}
-			key := make([]byte, 0, 64)
-			for i := range p.nScales {
-				if wanted(i) || wanted(p.nScales+i) {
-					key = append(strconv.AppendInt(key, o.points[i], 10), ' ')
-				}
-			}
-			for i := range p.nKeys {
-				if p.led[i] || wanted(2*p.nScales+i) {
-					key = append(strconv.AppendInt(key, o.votes[i], 10), ' ')
-				}
-			}
-			value := 0
-			if p.answerUses[s] != nil {
-				value = o.value
-			}
-			key = strconv.AppendInt(append(strconv.AppendInt(key, int64(class), 10), ' '), int64(value), 10)
-			if at, ok := index[string(key)]; ok {
-				list[at].p += o.p
-				list[at].options = append(list[at].options, k)
+			hash := p.hashEffect(s, &e)
+			if at, known := index[hash]; known && p.alike(s, &list[at], &e) {
+				list[at].p += e.p
+				effectOf[k] = at
 				continue
 			}
-			index[string(key)] = len(list)
-			list = append(list, effect{p: o.p, sample: k, o: o, class: class, options: []int{k}})
+			effectOf[k] = int32(len(list))
+			index[hash] = effectOf[k]
+			list = append(list, e)
 		}
-		p.effects = append(p.effects, list)
+		clear(index)
+		p.effects, p.effectOf = append(p.effects, list), append(p.effectOf, effectOf)
 	}
+	return p.listStarts()
+}
+
+// hashEffect is the same for effects that are alike.
+func (p *pass) hashEffect(s int, e *effect) uint64 {
+	hash := uint64(e.class)
+	mix := func(n int64) { hash = (hash ^ uint64(n)) * 0x9E3779B97F4A7C15; hash ^= hash >> 32 }
+	for f, seen := range p.seen {
+		if seen {
+			mix(p.gives(f, e))
+		}
+	}
+	if p.answerUses[s] != nil {
+		mix(int64(e.o.value))
+	}
+	return hash
+}
+
+// alike reports whether two effects do the same in this pass.
+func (p *pass) alike(s int, a, b *effect) bool {
+	for f, seen := range p.seen {
+		if seen && p.gives(f, a) != p.gives(f, b) {
+			return false
+		}
+	}
+	return a.class == b.class && (p.answerUses[s] == nil || a.o.value == b.o.value)
+}
+
+// gives is what an effect adds to a form.
+func (p *pass) gives(f int, e *effect) int64 {
+	at := p.m.forms[f].at
+	if p.m.forms[f].kind == formKeyword {
+		return e.o.votes[at]
+	}
+	return e.o.points[at]
+}
+
+// listStarts lists the combinations of visitor facts.
+func (p *pass) listStarts() error {
+	m := p.m
 	p.starts = []start{{p: 1}}
 	for s := range m.visitors {
 		if len(p.starts)*len(m.slots[s].options) > maxStarts {

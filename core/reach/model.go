@@ -149,6 +149,36 @@ func (m *model) inTime() *model {
 
 func (m *model) n() int { return len(m.d.Questions) }
 
+// turns reports whether walks can go different ways.
+func (m *model) turns() bool {
+	if m.err != nil {
+		return true // not known
+	}
+	hidden := slices.ContainsFunc(m.visible, func(tree int32) bool { return tree != trueNode })
+	return hidden || slices.ContainsFunc(m.branches, func(list []int32) bool { return len(list) > 0 })
+}
+
+// onlyScale is the one number that conditions and verdicts look at, where that is a scale; else -1.
+func (m *model) onlyScale() int {
+	only := -1
+	for f := range m.forms {
+		switch {
+		case len(m.forms[f].thresholds) == 0:
+		case only >= 0 || m.forms[f].kind != formScale:
+			return -1
+		default:
+			only = f
+		}
+	}
+	led := slices.ContainsFunc(m.lines, func(l line) bool { return l.leader != nil })
+	more := slices.ContainsFunc(m.atoms, func(a atom) bool { return a.kind == atomLeader || a.kind == atomComputed })
+	computed := slices.ContainsFunc(m.lines, func(l line) bool { return l.bands != nil && l.bands.form < 0 })
+	if led || more || computed {
+		return -1
+	}
+	return only
+}
+
 // slotOf finds the slot of a fact, or -1.
 func (m *model) slotOf(fact string) int {
 	if id, ok := strings.CutPrefix(fact, "answer."); ok {
@@ -167,6 +197,16 @@ func (m *model) formulaUses(fact string) bool {
 		m.formulas,
 		func(f *rule.Formula) bool { return f != nil && slices.Contains(f.Names(), fact) },
 	)
+}
+
+// computedFrom reports whether any formula looks at the answer to a question, or at a row of it.
+func (m *model) computedFrom(q *quiz.Question) bool {
+	if len(m.formulas) == 0 {
+		return false
+	}
+	own := "answer." + q.ID
+	rowUsed := func(r quiz.Row) bool { return m.formulaUses(own + "." + r.ID) }
+	return m.formulaUses(own) || slices.ContainsFunc(q.Rows, rowUsed)
 }
 
 // fillSlots lists the options of every slot and finds the units of scales and keywords.
@@ -323,9 +363,9 @@ func (m *model) teller(i int) func(walk.Answer) string {
 			}
 		}
 	}
-	exact := m.formulaUses(own)
-	for _, r := range q.Rows {
-		exact = exact || m.formulaUses(own+"."+r.ID)
+	exact := m.computedFrom(q)
+	if len(list) == 0 && !exact {
+		return func(walk.Answer) string { return "" }
 	}
 	return func(a walk.Answer) string {
 		b := make([]byte, len(list))
@@ -416,6 +456,7 @@ func (m *model) fillTruths() error {
 			}
 		}
 		s.values = []walk.Answer{{}}
+		exactly := s.q >= 0 && m.computedFrom(&m.d.Questions[s.q])
 		for k := range s.options {
 			if err := m.within.Err(); err != nil {
 				return err
@@ -429,13 +470,9 @@ func (m *model) fillTruths() error {
 				}
 				o.truth = append(o.truth, rule.Compare(v, a.op, a.operand))
 			}
-			if s.q >= 0 {
-				q := &m.d.Questions[s.q]
-				rowUsed := func(r quiz.Row) bool { return m.formulaUses("answer." + q.ID + "." + r.ID) }
-				if m.formulaUses("answer."+q.ID) || slices.ContainsFunc(q.Rows, rowUsed) {
-					o.value = len(s.values)
-					s.values = append(s.values, o.answer)
-				}
+			if exactly {
+				o.value = len(s.values)
+				s.values = append(s.values, o.answer)
 			}
 		}
 	}

@@ -9,6 +9,7 @@ import (
 	"errors"
 	"fmt"
 	"math/big"
+	"slices"
 	"strings"
 
 	"omphalos/core/quiz"
@@ -153,12 +154,7 @@ func (m *model) rawOptions(i int, tell func(walk.Answer) string) ([]raw, bool, e
 	switch q.Kind {
 	case quiz.Single:
 		if q.ChoicesFrom == nil {
-			return m.single(
-				i,
-				q.ID,
-				tell,
-				func(id string) walk.Answer { return walk.Answer{Picks: []string{id}} },
-			), false, nil
+			return m.single(i, q.ID, tell, func(ids []string) walk.Answer { return walk.Answer{Picks: ids} }), false, nil
 		}
 	case quiz.Multiple:
 		out, err := m.multiple(i, tell)
@@ -203,11 +199,12 @@ func (m *model) spread(field string, required bool, out []raw, blank raw, name f
 	return out
 }
 
-func (m *model) single(i int, field string, tell func(walk.Answer) string, answer func(id string) walk.Answer) []raw {
+func (m *model) single(i int, field string, tell func(walk.Answer) string, answer func(ids []string) walk.Answer) []raw {
 	q := &m.d.Questions[i]
-	out := make([]raw, 0, len(q.Choices)+1)
+	out, ids := make([]raw, 0, len(q.Choices)+1), make([]string, len(q.Choices))
 	for j := range q.Choices {
-		a := answer(q.Choices[j].ID)
+		ids[j] = q.Choices[j].ID
+		a := answer(ids[j : j+1 : j+1])
 		out = append(out, raw{n: one, effect: m.c.ChoiceEffect(i, j), answer: a, bits: tell(a)})
 	}
 	none := m.c.Effect(i, walk.Answer{})
@@ -223,21 +220,44 @@ func (m *model) single(i int, field string, tell func(walk.Answer) string, answe
 	return merge(out)
 }
 
-// merge joins raw answers with the same effect that nothing tells apart.
+// fewAnswers is up to how many answers are compared one by one.
+const fewAnswers = 12
+
+// merge joins raw answers with the same effect that nothing tells apart, in place.
 func merge(list []raw) []raw {
-	index := make(map[string]int, len(list))
-	out := make([]raw, 0, len(list))
+	var index map[string]int
+	if len(list) > fewAnswers {
+		index = make(map[string]int, len(list))
+	}
+	out := list[:0]
 	for _, r := range list {
-		key := effectKey(r.effect) + "|" + r.bits
-		if k, ok := index[key]; ok {
-			out[k].p += r.p
-			out[k].n = new(big.Int).Add(out[k].n, r.n)
+		at, known := -1, false
+		if index == nil {
+			for at = len(out) - 1; at >= 0 && !r.like(&out[at]); {
+				at--
+			}
+			known = at >= 0
+		} else {
+			key := effectKey(r.effect) + "|" + r.bits
+			if at, known = index[key]; !known {
+				index[key] = len(out)
+			}
+		}
+		if !known {
+			out = append(out, r)
 			continue
 		}
-		index[key] = len(out)
-		out = append(out, r)
+		out[at].p += r.p
+		out[at].n = new(big.Int).Add(out[at].n, r.n)
 	}
 	return out
+}
+
+// like reports whether nothing tells two answers apart.
+func (r *raw) like(other *raw) bool {
+	same := func(a, b rule.Number) bool { return a.Cmp(b) == 0 }
+	return r.bits == other.bits && slices.EqualFunc(r.effect.Points, other.effect.Points, same) &&
+		slices.EqualFunc(r.effect.Votes, other.effect.Votes, same)
 }
 
 func effectKey(e walk.Effect) string {

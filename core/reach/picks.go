@@ -189,7 +189,7 @@ func (m *model) grid(i int, tell func(walk.Answer) string) ([]raw, error) {
 	out := []raw{{p: 1, n: one, effect: none}}
 	for _, row := range q.Rows {
 		choices := m.single(i, q.ID+"."+row.ID, func(a walk.Answer) string { return a.Rows[row.ID] },
-			func(id string) walk.Answer { return walk.Answer{Rows: map[string]string{row.ID: id}} })
+			func(ids []string) walk.Answer { return walk.Answer{Rows: map[string]string{row.ID: ids[0]}} })
 		if err := m.roomFor(len(out) * len(choices) / 2); err != nil { // half of them at most end alike
 			return nil, err
 		}

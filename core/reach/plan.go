@@ -14,9 +14,11 @@ type pass struct {
 	m      *model
 	within context.Context // the time for counting, while the pass is planned
 
-	lines bool         // whether the verdicts are taken at the end
-	last  int          // with lines: how many of them are taken
-	exact map[int]bool // forms whose very value is wanted at the end
+	lines      bool         // whether the verdicts are taken at the end
+	wantsBelow bool         // whether values below all cut points of a line are wanted
+	last       int          // with lines: how many of them are taken
+	exact      map[int]bool // forms whose very value is wanted at the end
+	below      []int        // by form: the threshold below which its very value is wanted at the end; -1 for none
 
 	roots    []root
 	rootOf   []int   // by question: its visibility's root, or -1
@@ -25,12 +27,13 @@ type pass struct {
 	bySlot   [][]int // roots that wait for a slot
 
 	// Components of a state: roots, scales, earned and most of percents, votes, and what breaks ties.
-	nScales, nKeys        int
-	scale0, earn0, most0  int
-	key0, positive, tie0  int
-	recent0, answer0, end int
-	tieQuestions          []int
-	latest                bool
+	nScales, nKeys       int
+	scale0, earn0, most0 int
+	key0, positive, tie0 int
+	recent0, end         int
+	answerAt             []int // by slot: the answer that a formula looks at, or -1
+	tieQuestions         []int
+	latest               bool
 
 	uses       [][]*uses // by form and threshold
 	exactUses  []*uses   // by form
@@ -42,10 +45,12 @@ type pass struct {
 	steady     bool     // no vote is below 0
 	pinned     bool     // votes are needed as they are: they are not compared with others only
 
-	layers  []layer
-	effects [][]effect // by question
-	starts  []start
-	lane    *lane
+	layers   []layer
+	seen     []bool     // by form: whether the pass looks at it
+	effects  [][]effect // by question
+	effectOf [][]int32  // by question and option
+	starts   []start
+	wired    wired // of a plain pass, else nil
 }
 
 // root is a condition with its place.
@@ -101,11 +106,27 @@ const token int64 = 1 << 50
 // field is where a component stands in a packed state.
 type field struct {
 	comp  int
+	root  bool
 	min   int64
-	span  int64 // values; tokens follow them
+	span  int64 // how many packed values there are: of numbers, and behind them of tokens
+	first int64 // the packed value of the first token
 	word  int
 	shift uint
 	mask  uint64
+}
+
+// noTokens is where the tokens of a field begin that has none.
+const noTokens int64 = 1 << 62
+
+// packed is the packed value of a component that is not a root.
+func (f *field) packed(v int64) int64 {
+	switch {
+	case v == dropped:
+		return f.span - 1
+	case v >= token/2:
+		return v - token + f.first
+	}
+	return v - f.min
 }
 
 // limit is a threshold that can still matter at a layer, with the least and most that the form can still gain before
@@ -119,25 +140,26 @@ type limit struct {
 
 // layer is the states that are about to be asked a question (the last: that are at the end).
 type layer struct {
-	fields []field
-	blank  []int64   // a state with every component that is not a field
-	limits [][]limit // by form
-	free   []bool    // by form: its very value is wanted
-	dead   []bool    // by form
-	led    bool      // keywords can still be compared
-	gain   [][]int64 // by keywords i, j: the most that i can still gain on j
-	keyLo  []int64   // by keyword: the least that it can still gain
-	keyHi  []int64
-	ranks  []int // components to be compressed to ranks: first of a group of nKeys
+	fields     []field
+	conditions uint64    // the bits of the first word in which conditions stand
+	width      uint      // bits of a key
+	blank      []int64   // a state with every component that is not a field
+	limits     [][]limit // by form
+	live       []int     // forms that can still matter, but keywords that are only compared with others
+	free       []bool    // by form: its very value is wanted
+	dead       []bool    // by form
+	led        bool      // keywords can still be compared
+	gain       [][]int64 // by keywords i, j: the most that i can still gain on j
+	keyLo      []int64   // by keyword: the least that it can still gain
+	keyHi      []int64
+	ranks      []int // components to be compressed to ranks: first of a group of nKeys
 }
 
 // effect is what an answer does in a pass, or several answers that do the same.
 type effect struct {
-	p       float64
-	sample  int // option
-	o       *option
-	class   int
-	options []int // all that are merged in it
+	p     float64
+	o     *option // one of those that are merged in it
+	class int     // of what conditions see of it
 }
 
 // start is one combination of visitor facts.
@@ -150,6 +172,7 @@ type purpose struct {
 	lines bool
 	last  int          // lines taken; with 0 and lines, all
 	exact map[int]bool // forms
+	below bool         // with lines: the values that are below all cut points of a line are wanted too
 }
 
 // newPass plans a pass. It fails where the plan itself would be too large, and with the error of within.
@@ -158,13 +181,14 @@ func newPass(within context.Context, m *model, want purpose) (*pass, error) {
 		return nil, m.err // not all of the model is there
 	}
 	p := &pass{
-		m:       m,
-		within:  within,
-		lines:   want.lines,
-		last:    len(m.lines),
-		exact:   want.exact,
-		nScales: len(m.d.Scales),
-		nKeys:   len(m.d.Keywords),
+		m:          m,
+		within:     within,
+		lines:      want.lines,
+		wantsBelow: want.below,
+		last:       len(m.lines),
+		exact:      want.exact,
+		nScales:    len(m.d.Scales),
+		nKeys:      len(m.d.Keywords),
 	}
 	if want.last > 0 {
 		p.last = want.last
@@ -180,7 +204,7 @@ func newPass(within context.Context, m *model, want purpose) (*pass, error) {
 			return nil, err
 		}
 	}
-	p.lane = p.planLane()
+	p.wired = p.wire()
 	return p, nil
 }
 
@@ -225,6 +249,12 @@ func (p *pass) findUses() {
 		p.mark(&p.exactUses[f], useAt{kind: useFinal})
 	}
 	p.compareLists()
+	p.below = slices.Repeat([]int{-1}, len(m.forms))
+	for i := range m.lines[:p.last] {
+		if b := m.lines[i].bands; p.wantsBelow && b != nil && b.form >= 0 {
+			p.below[b.form] = max(p.below[b.form], slices.Min(b.at))
+		}
+	}
 }
 
 // useAtom marks what a condition looks at.
@@ -343,7 +373,12 @@ func (p *pass) placeComponents() {
 	p.key0, p.positive = take(p.nKeys), take(1)
 	p.tie0 = take(p.nKeys * len(p.tieQuestions))
 	p.recent0 = take(p.nKeys)
-	p.answer0 = take(len(p.m.slots))
+	for s := range p.m.slots {
+		p.answerAt = append(p.answerAt, -1)
+		if p.answerUses[s] != nil {
+			p.answerAt[s] = take(1)
+		}
+	}
 	p.end = at
 }
 

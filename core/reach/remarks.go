@@ -12,6 +12,9 @@ import (
 // translations finds texts that a further language lacks, and those whose original has changed since.
 func (k *checker) translations() {
 	d := k.m.d
+	if len(d.Translations) == 0 {
+		return
+	}
 	all := 0
 	for _, t := range d.Texts() {
 		if strings.TrimSpace(t.Original) != "" {
@@ -119,7 +122,8 @@ func (k *checker) names() {
 			}
 		}
 	}
-	for _, t := range d.Texts() {
+	wanted := func(original string) bool { return len(d.Translations) > 0 || strings.Contains(original, "{") }
+	for _, t := range d.TextsWhere(wanted) {
 		if t.Filled {
 			text(t.At, t.Original)
 			for _, code := range d.Languages()[1:] {
@@ -179,7 +183,7 @@ func (k *checker) influences() {
 		default:
 			continue
 		}
-		if len(k.counted.tables[q].keys) > 0 && !k.decides[q].matters {
+		if k.counted.tables[q].size() > 0 && !k.decides[q].matters {
 			k.find(Finding{Code: "no_influence", Severity: Note, Where: quiz.Pointer("questions", q),
 				Message: fmt.Sprintf(
 					"No answer to question %d, “%s”, changes where anybody ends. "+

@@ -1,9 +1,9 @@
 package reach
 
 import (
+	"cmp"
 	"context"
 	"fmt"
-	"maps"
 	"math"
 	"slices"
 	"strings"
@@ -126,12 +126,11 @@ func (c *Counter) check(ctx, counting context.Context, o Options) (*Report, erro
 	if err := k.outcomes(); err != nil || o.Only {
 		return k.r, err
 	}
-	for _, step := range []func() error{k.combinations, k.scales, k.findings} {
-		if err := step(); err != nil {
-			return nil, err
-		}
+	if err := cmp.Or(k.combinations(), k.scales()); err != nil {
+		return nil, err
 	}
-	return k.r, nil
+	k.findings()
+	return k.r, k.ctx.Err()
 }
 
 // checker makes one report.
@@ -145,6 +144,7 @@ type checker struct {
 	final   *final
 	decides []decides
 	c       *Counter
+	counts  map[string]bool // passes whose states are in the report
 }
 
 func (c *Counter) checker(ctx, counting context.Context, o Options) *checker {
@@ -152,7 +152,7 @@ func (c *Counter) checker(ctx, counting context.Context, o Options) *checker {
 		o.Memory = countingMemory
 	}
 	r := &Report{Exact: true, Assumed: c.m.assumed, Findings: []Finding{}, Scales: []Scale{}}
-	return &checker{ctx: ctx, within: counting, m: c.m, o: o, c: c, r: r}
+	return &checker{ctx: ctx, within: counting, m: c.m, o: o, c: c, r: r, counts: map[string]bool{}}
 }
 
 // count runs one pass. It returns nil without an error when that is beyond the budget.
@@ -166,9 +166,10 @@ func (k *checker) count(want purpose, combinations bool) (*counted, error) {
 		}
 		k.c.passes[key] = c
 	}
-	if c != nil {
-		for _, t := range c.tables {
-			k.r.States += len(t.keys)
+	if c != nil && !k.counts[key] {
+		k.counts[key] = true
+		for t := range c.tables {
+			k.r.States += c.tables[t].size()
 		}
 	}
 	return c, nil
@@ -213,7 +214,7 @@ func (k *checker) simulated() (*simulation, error) {
 
 // outcomes counts, and writes what was counted into the report.
 func (k *checker) outcomes() error {
-	c, err := k.count(purpose{lines: true}, false)
+	c, err := k.count(k.everything(), false)
 	if err != nil {
 		return err
 	}
@@ -226,7 +227,6 @@ func (k *checker) outcomes() error {
 		return nil
 	}
 	k.counted, k.final = c, c.finish()
-	c.expand()
 	for i, o := range k.m.d.Outcomes {
 		out := Outcome{ID: o.ID, Share: k.final.outcomes[i], Reachable: k.final.got[i]}
 		if out.Reachable {
@@ -247,6 +247,16 @@ func (k *checker) outcomes() error {
 		k.reportEdges(q)
 	}
 	return nil
+}
+
+// everything is the purpose of the pass for the outcomes. Unless it is for them alone, it tells the values that no cut
+// point owns besides; and where the verdicts look at one scale only, all of its values.
+func (k *checker) everything() purpose {
+	want := purpose{lines: true, below: !k.o.Only}
+	if scale := k.m.onlyScale(); scale >= 0 && !k.o.Only {
+		want.exact = map[int]bool{scale: true}
+	}
+	return want
 }
 
 // reportVerdicts writes what each line takes, what is left for everyone else, and what branches lead past the lines.
@@ -301,9 +311,13 @@ func (k *checker) reportQuestion(q int) {
 
 // reportEdges writes where walks go from a question.
 func (k *checker) reportEdges(q int) {
-	edges := k.counted.edges[q]
-	for _, to := range slices.Sorted(maps.Keys(edges)) {
-		k.r.Edges = append(k.r.Edges, k.m.edge(q, to, edges[to]))
+	for to := -len(k.m.d.Outcomes); to <= k.m.n(); to++ {
+		if to >= 0 && to <= q {
+			continue
+		}
+		if f := k.counted.edge(q, to); f.ever {
+			k.r.Edges = append(k.r.Edges, k.m.edge(q, to, f.share))
+		}
 	}
 }
 
@@ -329,6 +343,10 @@ func (k *checker) witness(in walk.Input, does func(*walk.Result) bool) map[strin
 }
 
 func (k *checker) combinations() error {
+	if !k.m.turns() {
+		k.r.Combinations = k.m.mostCombinations().String()
+		return nil
+	}
 	c, err := k.count(purpose{}, true)
 	if err != nil {
 		return err
@@ -345,7 +363,11 @@ func (k *checker) combinations() error {
 func (k *checker) scales() error {
 	for i := range k.m.d.Scales {
 		s := Scale{ID: k.m.d.Scales[i].ID}
-		shares, err := k.histogram(purpose{exact: map[int]bool{i: true}}, i)
+		want := purpose{exact: map[int]bool{i: true}}
+		if whole := k.everything(); whole.exact[i] {
+			want = whole
+		}
+		shares, err := k.histogram(want, i)
 		if err != nil {
 			return err
 		}
@@ -375,22 +397,21 @@ func (k *checker) histogram(want purpose, scale int) ([]Point, error) {
 	ended := map[int64]float64{}
 	vec := make([]int64, p.end)
 	tab := &c.tables[p.m.n()]
-	for s := range tab.keys {
-		p.unpack(p.m.n(), tab.keys[s], vec)
+	for s := range tab.size() {
+		p.unpack(p.m.n(), tab.key(s), vec)
 		ended[vec[p.scale0+scale]] += tab.p[s]
 	}
 	// Walks that a branch sends straight to an outcome end with the scale as it is then.
-	for t := range len(c.arrows) { // a lane has no branches, and no arrows yet
-		effects := p.effects[t]
-		for s := range c.tables[t].keys {
-			unpacked := false
-			for e := range effects {
-				if c.arrows[t][s*len(effects)+e].layer < 0 {
-					if !unpacked {
-						p.unpack(t, c.tables[t].keys[s], vec)
-						unpacked = true
-					}
-					ended[vec[p.scale0+scale]+effects[e].o.points[scale]] += c.tables[t].p[s] * effects[e].p
+	for t := range c.arrows {
+		if !c.ends(t) {
+			continue
+		}
+		for e := range p.effects[t] {
+			gives, share := p.effects[t][e].o.points[scale], p.effects[t][e].p
+			for s, a := range c.ways(t, e) {
+				if a.layer < 0 {
+					p.unpack(t, c.tables[t].key(s), vec)
+					ended[vec[p.scale0+scale]+gives] += c.tables[t].p[s] * share
 				}
 			}
 		}

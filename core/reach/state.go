@@ -52,36 +52,64 @@ const dropped = token + 1<<40
 
 // apply adds an answer's effect.
 func (p *pass) apply(q int, e *effect, vec []int64) {
-	for i, v := range e.o.points {
-		if vec[p.scale0+i] < token/2 {
-			vec[p.scale0+i] += v
-		}
-		if vec[p.earn0+i] < token/2 {
-			vec[p.earn0+i] += v
-			vec[p.most0+i] += p.m.slots[p.m.visitors+q].most[i]
+	l := &p.layers[q]
+	for _, f := range l.live {
+		at := p.m.forms[f].at
+		switch p.m.forms[f].kind {
+		case formScale:
+			add(&vec[p.scale0+at], e.o.points[at])
+		case formPercent:
+			if add(&vec[p.earn0+at], e.o.points[at]) {
+				vec[p.most0+at] += p.m.slots[p.m.visitors+q].most[at]
+			}
+		case formKeyword:
+			add(&vec[p.key0+at], e.o.votes[at])
 		}
 	}
-	for k, v := range e.o.votes {
-		if vec[p.key0+k] < token/2 {
-			vec[p.key0+k] += v
+	if l.led {
+		p.vote(q, e.o.votes, vec)
+	}
+	s := p.m.visitors + q
+	if at := p.answerAt[s]; at >= 0 {
+		vec[at] = int64(e.o.value)
+	}
+	p.settleConditions(q, e, vec)
+}
+
+// add adds to a number that is not settled yet, and reports whether it is.
+func add(v *int64, n int64) bool {
+	if *v >= token/2 {
+		return false
+	}
+	*v += n
+	return true
+}
+
+// vote adds votes to the keywords that are compared, and notes what ties are broken by.
+func (p *pass) vote(q int, votes, vec []int64) {
+	for k, v := range votes {
+		if p.led[k] {
+			add(&vec[p.key0+k], v)
 		}
 	}
 	for i, tie := range p.tieQuestions {
 		if tie == q {
-			copy(vec[p.tie0+i*p.nKeys:], e.o.votes)
+			copy(vec[p.tie0+i*p.nKeys:], votes)
 		}
 	}
-	if p.latest && slices.ContainsFunc(e.o.votes, func(v int64) bool { return v > 0 }) {
-		for k, v := range e.o.votes {
-			if v > 0 {
-				vec[p.recent0+k] = int64(p.nKeys) + 1
-			}
+	if !p.latest {
+		return
+	}
+	for k, v := range votes {
+		if v > 0 {
+			vec[p.recent0+k] = int64(p.nKeys) + 1
 		}
 	}
+}
+
+// settleConditions leaves of each condition what an answer leaves of it.
+func (p *pass) settleConditions(q int, e *effect, vec []int64) {
 	s := p.m.visitors + q
-	if p.answerUses[s] != nil {
-		vec[p.answer0+s] = int64(e.o.value)
-	}
 	for _, r := range p.bySlot[s] {
 		vec[r] = int64(p.settle(int32(vec[r]), s, e.class))
 	}
@@ -90,7 +118,7 @@ func (p *pass) apply(q int, e *effect, vec []int64) {
 // settleNumbers puts one value in the place of all that the future cannot tell apart.
 func (p *pass) settleNumbers(t int, vec []int64, scratch []int64) {
 	l := &p.layers[t]
-	for f := range p.m.forms {
+	for _, f := range l.live {
 		frm := &p.m.forms[f]
 		switch frm.kind {
 		case formScale:
@@ -98,7 +126,7 @@ func (p *pass) settleNumbers(t int, vec []int64, scratch []int64) {
 		case formPercent:
 			p.settlePercent(l, f, vec)
 		case formKeyword:
-			if !(l.led && p.led[frm.at]) && vec[p.key0+frm.at] != dropped {
+			if vec[p.key0+frm.at] != dropped {
 				vec[p.key0+frm.at] = p.settleSum(l, f, vec[p.key0+frm.at])
 			}
 		}
@@ -134,7 +162,7 @@ func (p *pass) settleSum(l *layer, f int, v int64) int64 {
 			return v
 		}
 	}
-	if met > unmet { // settled at different places: no one value stands for it
+	if met > unmet || met < p.below[f] { // settled at different places, so that no one value stands for it; or wanted
 		return v
 	}
 	return token + int64(met) + 1
@@ -167,7 +195,7 @@ func (p *pass) settlePercent(l *layer, f int, vec []int64) {
 			return
 		}
 	}
-	if met <= unmet {
+	if met <= unmet && met >= p.below[f] {
 		vec[p.earn0+at], vec[p.most0+at] = token+int64(met)+1, 0
 	}
 }
@@ -275,32 +303,14 @@ func (p *pass) pack(t int, vec []int64) key {
 	for i := range p.layers[t].fields {
 		f := &p.layers[t].fields[i]
 		v := vec[f.comp]
-		switch {
-		case f.comp < len(p.roots):
+		if f.root {
 			v = int64(p.roots[f.comp].index[v])
-		case v == dropped:
-			v = f.span - 1
-		case v >= token/2:
-			v = v - token + p.tokenAt(f)
-		default:
-			v -= f.min
+		} else {
+			v = f.packed(v)
 		}
 		k[f.word] |= (uint64(v) & f.mask) << f.shift
 	}
 	return k
-}
-
-// tokenAt is the packed value of a form's first token.
-func (p *pass) tokenAt(f *field) int64 {
-	switch {
-	case f.comp >= p.scale0 && f.comp < p.earn0:
-		return f.span - int64(len(p.m.forms[f.comp-p.scale0].thresholds)) - 1
-	case f.comp >= p.earn0 && f.comp < p.most0:
-		return f.span - int64(len(p.m.forms[p.nScales+f.comp-p.earn0].thresholds)) - 1
-	case f.comp >= p.key0 && f.comp < p.positive:
-		return f.span - int64(len(p.m.forms[2*p.nScales+f.comp-p.key0].thresholds)) - 2
-	}
-	return f.span
 }
 
 func (p *pass) unpack(t int, k key, vec []int64) {
@@ -309,19 +319,14 @@ func (p *pass) unpack(t int, k key, vec []int64) {
 		f := &p.layers[t].fields[i]
 		v := int64(k[f.word] >> f.shift & f.mask)
 		switch {
-		case f.comp < len(p.roots):
+		case f.root:
 			vec[f.comp] = int64(p.roots[f.comp].all[v])
-			continue
-		case f.comp >= p.scale0 && f.comp < p.positive && (f.comp < p.most0 || f.comp >= p.key0):
-			if first := p.tokenAt(f); v >= first {
-				if v == f.span-1 && f.comp >= p.key0 {
-					vec[f.comp] = dropped
-				} else {
-					vec[f.comp] = token + v - first
-				}
-				continue
-			}
+		case v < f.first:
+			vec[f.comp] = v + f.min
+		case v == f.span-1 && f.comp >= p.key0:
+			vec[f.comp] = dropped
+		default:
+			vec[f.comp] = token + v - f.first
 		}
-		vec[f.comp] = v + f.min
 	}
 }

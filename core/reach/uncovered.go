@@ -12,30 +12,18 @@ import (
 )
 
 // uncovered finds the values that no cut point owns and that fall through to everyone else.
-func (k *checker) uncovered() error {
+func (k *checker) uncovered() {
 	if k.final.restAt < 0 {
-		return nil
+		return
 	}
 	for i, l := range k.m.lines {
 		if l.bands == nil {
 			continue
 		}
-		want := purpose{lines: true}
-		if l.bands.form >= 0 {
-			want.exact = map[int]bool{l.bands.form: true}
-		}
-		c, err := k.count(want, false)
-		if err != nil {
-			return err
-		}
-		if c == nil {
-			continue
-		}
-		if values, share, example := c.fallThrough(i); example >= 0 {
-			k.findUncovered(c, &l, values, share, example)
+		if values, share, example := k.counted.fallThrough(i); example >= 0 {
+			k.findUncovered(&l, values, share, example)
 		}
 	}
-	return nil
 }
 
 // fallThrough are the values of bands line i with which walks come to it and go on to everyone else, in order, with
@@ -46,8 +34,8 @@ func (c *counted) fallThrough(i int) (values []rule.Number, share float64, examp
 	example = -1
 	n := c.p.m.n()
 	vec := make([]int64, c.p.end)
-	for s := range c.tables[n].keys {
-		c.p.unpack(n, c.tables[n].keys[s], vec)
+	for s := range c.tables[n].size() {
+		c.p.unpack(n, c.tables[n].key(s), vec)
 		if c.p.decide(vec).line >= 0 || !c.p.holds(int32(vec[c.p.lineAt[i]]), vec) {
 			continue
 		}
@@ -67,7 +55,7 @@ func (c *counted) fallThrough(i int) (values []rule.Number, share float64, examp
 // listedValues is how many values a message lists; more are told by the first and the last.
 const listedValues = 6
 
-func (k *checker) findUncovered(c *counted, l *line, values []rule.Number, share float64, example int) {
+func (k *checker) findUncovered(l *line, values []rule.Number, share float64, example int) {
 	names := make([]string, len(values))
 	for j, v := range values {
 		names[j] = v.String()
@@ -76,7 +64,7 @@ func (k *checker) findUncovered(c *counted, l *line, values []rule.Number, share
 	if len(names) > listedValues {
 		said = fmt.Sprintf("%s to %s", names[0], names[len(names)-1])
 	}
-	in := c.trace(c.here(k.m.n(), example))
+	in := k.counted.traceFinal(example)
 	k.find(Finding{
 		Code:     "uncovered_value",
 		Severity: Note,

@@ -99,6 +99,11 @@ func (c *counted) trace(o origin) walk.Input {
 	return in
 }
 
+// traceFinal is a walk to a final state.
+func (c *counted) traceFinal(state int) walk.Input {
+	return c.trace(c.tables[c.p.m.n()].from[state])
+}
+
 // tell puts the value of a visitor fact into an input.
 func (s *slot) tell(in *walk.Input, value string) {
 	switch s.fact {
@@ -115,16 +120,10 @@ func (s *slot) tell(in *walk.Input, value string) {
 	}
 }
 
-// here is the origin of a final state, for tracing.
-func (c *counted) here(t, state int) origin {
-	c.expand()
-	return c.tables[t].from[state]
-}
-
 // example is a walk to an outcome that somebody reaches.
 func (c *counted) example(f *final, outcome int) walk.Input {
 	if s := f.reached[outcome]; s >= 0 {
-		return c.trace(c.here(c.p.m.n(), s))
+		return c.traceFinal(s)
 	}
 	return c.trace(c.jumped[outcome])
 }
@@ -181,8 +180,8 @@ func (c *counted) finish() *final {
 	}
 	vec := make([]int64, p.end)
 	tab := &c.tables[n]
-	for s := range tab.keys {
-		p.unpack(n, tab.keys[s], vec)
+	for s := range tab.size() {
+		p.unpack(n, tab.key(s), vec)
 		for i := range p.last {
 			f.ever[i] = f.ever[i] || p.holds(int32(vec[p.lineAt[i]]), vec)
 		}
@@ -223,69 +222,123 @@ type decides struct {
 	matters bool    // some answer changes the odds of some outcome for somebody
 }
 
+// odds are, by layer and state, the probabilities of the outcomes from there, one behind the other. The last outcome is
+// not among them: it has the rest.
+type odds struct {
+	outs int
+	list [][]float64
+}
+
+// at are the odds of a state.
+func (o *odds) at(t, s int) []float64 { return o.list[t][s*o.outs : (s+1)*o.outs] }
+
+// behind are the odds behind a transition.
+func (o *odds) behind(a arrow, sure [][]float64) []float64 {
+	if a.layer < 0 {
+		return sure[a.to]
+	}
+	return o.at(int(a.layer), int(a.to))
+}
+
 // influence goes backwards over the kept layers: from the odds of each outcome at every state, what each question
 // decides. It ends with the context's error.
 func (c *counted) influence(ctx context.Context, f *final) ([]decides, error) {
-	p := c.p
-	n, outs := p.m.n(), len(c.outcome)
-	odds := make([][]float64, n+1)
-	odds[n] = make([]float64, len(c.tables[n].keys)*outs)
+	n, outs := c.p.m.n(), len(c.outcome)-1
+	o := &odds{outs, make([][]float64, n+1)}
+	o.list[n] = make([]float64, c.tables[n].size()*outs)
 	for s, v := range f.verdicts {
-		odds[n][s*outs+v.outcome] = 1
+		if v.outcome < outs {
+			o.at(n, s)[v.outcome] = 1
+		}
+	}
+	sure := make([][]float64, outs+1) // the odds behind a branch to each outcome
+	for i := range sure {
+		sure[i] = make([]float64, outs)
+		if i < outs {
+			sure[i][i] = 1
+		}
 	}
 	out := make([]decides, n)
 	for t := n - 1; t >= 0; t-- {
-		effects := p.effects[t]
-		states := len(c.tables[t].keys)
-		odds[t] = make([]float64, states*outs)
-		joint := make([]float64, len(effects)*outs)
+		if ctx.Err() != nil {
+			return nil, ctx.Err()
+		}
+		o.list[t] = make([]float64, c.tables[t].size()*outs)
+		joint := c.weigh(t, o, sure)
+		out[t].matters = c.matters(t, o, sure)
 		asked := 0.0
-		for s := range states {
-			if s%looksUpFrom == 0 && ctx.Err() != nil {
-				return nil, ctx.Err()
-			}
-			mass := c.tables[t].p[s]
-			asked += mass
-			first := arrow{}
-			for e := range effects {
-				a := c.arrows[t][s*len(effects)+e]
-				if e == 0 {
-					first = a
-				}
-				if a.layer < 0 {
-					odds[t][s*outs+int(a.to)] += effects[e].p
-					joint[e*outs+int(a.to)] += mass * effects[e].p
-				} else {
-					for o := range outs {
-						v := odds[a.layer][int(a.to)*outs+o] * effects[e].p
-						odds[t][s*outs+o] += v
-						joint[e*outs+o] += mass * v
-					}
-				}
-				if !out[t].matters && a != first {
-					for o := range outs {
-						if math.Abs(c.at(odds, a, o, outs)-c.at(odds, first, o, outs)) > 1e-12 {
-							out[t].matters = true
-						}
-					}
-				}
-			}
+		for _, p := range c.tables[t].p {
+			asked += p
 		}
 		if asked > 0 {
-			out[t].bits, out[t].of = information(joint, len(effects), outs, asked)
+			out[t].bits, out[t].of = c.information(t, joint, asked)
 		}
 	}
 	return out, nil
 }
 
-func (c *counted) at(odds [][]float64, a arrow, o, outs int) float64 {
-	if a.layer >= 0 {
-		return odds[a.layer][int(a.to)*outs+o]
+// weigh fills in the odds at layer t, and returns the joint distribution of its effects with the outcomes.
+func (c *counted) weigh(t int, o *odds, sure [][]float64) []float64 {
+	effects, tab := c.p.effects[t], &c.tables[t]
+	joint := make([]float64, len(effects)*o.outs)
+	here := o.list[t]
+	for e := range effects {
+		share, with := effects[e].p, joint[e*o.outs:(e+1)*o.outs]
+		for s, way := range c.ways(t, e) {
+			from := o.behind(way, sure)
+			mass := tab.p[s] * share
+			to := here[s*o.outs:][:len(from)]
+			for k, v := range from {
+				to[k] += share * v
+				with[k] += mass * v
+			}
+		}
 	}
-	if int(a.to) == o {
-		return 1
+	return joint
+}
+
+// roundingShare is what the rest of a sum may be that is nothing but rounding.
+const roundingShare = 1e-15
+
+// sameOdds is how close two odds are that differ by rounding alone.
+const sameOdds = 1e-12
+
+// matters reports whether some answer to question t changes the odds of somebody.
+func (c *counted) matters(t int, o *odds, sure [][]float64) bool {
+	first := c.ways(t, 0)
+	for e := 1; e < len(c.p.effects[t]); e++ {
+		for s, way := range c.ways(t, e) {
+			if way == first[s] {
+				continue
+			}
+			from := o.behind(first[s], sure)
+			for k, v := range o.behind(way, sure) {
+				if math.Abs(v-from[k]) > sameOdds {
+					return true
+				}
+			}
+		}
 	}
-	return 0
+	return false
+}
+
+// information is that of the answers to question t with the outcomes, from their joint distribution without the last
+// outcome among those who are asked.
+func (c *counted) information(t int, joint []float64, asked float64) (mutual, entropy float64) {
+	effects, outs := c.p.effects[t], len(c.outcome)
+	whole := make([]float64, 0, len(effects)*outs)
+	for e := range effects {
+		rest := asked * effects[e].p
+		for _, v := range joint[e*(outs-1) : (e+1)*(outs-1)] {
+			whole = append(whole, v)
+			rest -= v
+		}
+		if rest < asked*roundingShare {
+			rest = 0
+		}
+		whole = append(whole, rest)
+	}
+	return information(whole, len(effects), outs, asked)
 }
 
 // information is the mutual information in bits of a joint distribution that sums to total, and the entropy of its

@@ -14,8 +14,18 @@ type Effect struct {
 	Votes  []rule.Number
 }
 
-func (c *Compiled) newEffect() Effect {
-	return Effect{make([]rule.Number, len(c.Doc.Scales)), make([]rule.Number, len(c.Doc.Keywords))}
+func (c *Compiled) newEffect() Effect { return c.newEffects(1)[0] }
+
+// newEffects makes n effects of nothing, in one piece of memory.
+func (c *Compiled) newEffects(n int) []Effect {
+	scales, keywords := len(c.Doc.Scales), len(c.Doc.Keywords)
+	numbers := make([]rule.Number, n*(scales+keywords))
+	out := make([]Effect, n)
+	for i := range out {
+		out[i].Points, numbers = numbers[:scales:scales], numbers[scales:]
+		out[i].Votes, numbers = numbers[:keywords:keywords], numbers[keywords:]
+	}
+	return out
 }
 
 func (e Effect) add(o Effect) {
@@ -29,13 +39,17 @@ func (e Effect) add(o Effect) {
 
 func (c *Compiled) weigh(points, votes map[string]rule.Number, weight rule.Number) Effect {
 	e := c.newEffect()
+	c.weighInto(e, points, votes, weight)
+	return e
+}
+
+func (c *Compiled) weighInto(e Effect, points, votes map[string]rule.Number, weight rule.Number) {
 	for id, n := range points {
 		e.Points[c.scale[id]] = n.Mul(weight)
 	}
 	for id, n := range votes {
 		e.Votes[c.keyword[id]] = n.Mul(weight)
 	}
-	return e
 }
 
 // Effect returns what an answer to the question at position i adds. It is not to be changed.

@@ -107,9 +107,9 @@ func New(d *quiz.Document) (*Compiled, error) {
 	for i := range d.Questions {
 		q := &d.Questions[i]
 		c.question[q.ID] = i
-		effects := make([]Effect, len(q.Choices))
-		for j, choice := range q.Choices {
-			effects[j] = c.weigh(choice.Points, choice.Votes, q.Factor())
+		effects := c.newEffects(len(q.Choices))
+		for j := range q.Choices {
+			c.weighInto(effects[j], q.Choices[j].Points, q.Choices[j].Votes, q.Factor())
 		}
 		c.choices = append(c.choices, effects)
 		c.mosts = append(c.mosts, c.most(i))

@@ -1,0 +1,134 @@
+package reach
+
+import "math/big"
+
+// key is a packed state.
+type key [4]uint64
+
+// table is the states of one layer with their probabilities, and the way that one walk took to each.
+type table struct {
+	words int      // of a key, as they are kept
+	keys  []uint64 // one behind the other
+	p     []float64
+	n     []*big.Int // how many combinations lead here, if wanted
+	from  []origin
+	slots []int32 // position + 1: by open addressing, or by the key itself where keys are short
+	short bool
+}
+
+// origin is where a state was first come from: a state of an earlier layer and the effect of its question; for the
+// first states the combination of visitor facts.
+type origin struct {
+	layer  int32 // -1: before the first question
+	state  int32
+	effect int32
+}
+
+// shortKey is how many bits a key may have to be its own place in the table.
+const shortKey = 12
+
+// newTable makes a table for keys of so many bits.
+func newTable(bits uint) table {
+	t := table{words: max(1, int(bits+63)/64)}
+	if bits <= shortKey {
+		t.short, t.slots = true, make([]int32, 1<<bits)
+	}
+	return t
+}
+
+// size is how many states there are.
+func (t *table) size() int { return len(t.keys) / t.words }
+
+// reserve makes room for so many states, where there is none yet.
+func (t *table) reserve(states int) {
+	if cap(t.p) == 0 {
+		t.keys = make([]uint64, 0, states*t.words)
+		t.p, t.from = make([]float64, 0, states), make([]origin, 0, states)
+	}
+}
+
+func (t *table) key(s int) (k key) {
+	copy(k[:], t.keys[s*t.words:(s+1)*t.words])
+	return k
+}
+
+// find returns the position of a state, and whether it was there; if not, its key is added.
+func (t *table) find(k key) (int32, bool) {
+	if t.words == 1 {
+		return t.findWord(k[0])
+	}
+	if t.size()*2 >= len(t.slots) {
+		t.rehash()
+	}
+	mask := uint64(len(t.slots) - 1)
+	for h := hash(k) & mask; ; h = (h + 1) & mask {
+		switch at := t.slots[h]; {
+		case at == 0:
+			t.keys = append(t.keys, k[:t.words]...)
+			t.slots[h] = int32(t.size())
+			return int32(t.size() - 1), false
+		case t.key(int(at-1)) == k:
+			return at - 1, true
+		}
+	}
+}
+
+// findWord is find for keys of one word.
+func (t *table) findWord(k uint64) (int32, bool) {
+	if t.short && t.slots[k] > 0 {
+		return t.slots[k] - 1, true
+	}
+	return t.seekWord(k)
+}
+
+func (t *table) seekWord(k uint64) (int32, bool) {
+	if t.short {
+		t.keys = append(t.keys, k)
+		t.slots[k] = int32(len(t.keys))
+		return int32(len(t.keys) - 1), false
+	}
+	if len(t.keys)*2 >= len(t.slots) {
+		t.rehash()
+	}
+	mask := uint64(len(t.slots) - 1)
+	for h := hash(key{k}) & mask; ; h = (h + 1) & mask {
+		switch at := t.slots[h]; {
+		case at == 0:
+			t.keys = append(t.keys, k)
+			t.slots[h] = int32(len(t.keys))
+			return int32(len(t.keys) - 1), false
+		case t.keys[at-1] == k:
+			return at - 1, true
+		}
+	}
+}
+
+func hash(k key) uint64 {
+	h := k[0] * 0x9E3779B97F4A7C15
+	h ^= h >> 29
+	if k[1]|k[2]|k[3] != 0 {
+		h = (h + k[1]) * 0xBF58476D1CE4E5B9
+		h ^= h >> 32
+		h = (h + k[2]) * 0x94D049BB133111EB
+		h ^= h >> 29
+		h = (h + k[3]) * 0x9E3779B97F4A7C15
+	}
+	return h ^ h>>32
+}
+
+// rehash makes room for twice as many states as there are.
+func (t *table) rehash() {
+	room := 16
+	for room < 4*t.size() {
+		room *= 2
+	}
+	t.slots = make([]int32, room)
+	mask := uint64(room - 1)
+	for s := range t.size() {
+		h := hash(t.key(s)) & mask
+		for t.slots[h] != 0 {
+			h = (h + 1) & mask
+		}
+		t.slots[h] = int32(s + 1)
+	}
+}
