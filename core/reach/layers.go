@@ -392,7 +392,10 @@ func (p *pass) planRanks(t int) {
 			rank(p.tie0 + i*p.nKeys)
 		}
 	}
-	if p.latest {
+	switch {
+	case p.latest && p.steady:
+		l.add(field{comp: p.latest0, span: int64(p.nKeys) + 1})
+	case p.latest:
 		rank(p.recent0)
 	}
 }

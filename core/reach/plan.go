@@ -27,13 +27,13 @@ type pass struct {
 	bySlot   [][]int // roots that wait for a slot
 
 	// Components of a state: roots, scales, earned and most of percents, votes, and what breaks ties.
-	nScales, nKeys       int
-	scale0, earn0, most0 int
-	key0, positive, tie0 int
-	recent0, end         int
-	answerAt             []int // by slot: the answer that a formula looks at, or -1
-	tieQuestions         []int
-	latest               bool
+	nScales, nKeys        int
+	scale0, earn0, most0  int
+	key0, positive, tie0  int
+	recent0, latest0, end int   // how recent votes are; or, where that is enough, whose was the latest
+	answerAt              []int // by slot: the answer that a formula looks at, or -1
+	tieQuestions          []int
+	latest                bool
 
 	uses       [][]*uses // by form and threshold
 	exactUses  []*uses   // by form
@@ -372,7 +372,7 @@ func (p *pass) placeComponents() {
 	p.scale0, p.earn0, p.most0 = take(p.nScales), take(p.nScales), take(p.nScales)
 	p.key0, p.positive = take(p.nKeys), take(1)
 	p.tie0 = take(p.nKeys * len(p.tieQuestions))
-	p.recent0 = take(p.nKeys)
+	p.recent0, p.latest0 = take(p.nKeys), take(1)
 	for s := range p.m.slots {
 		p.answerAt = append(p.answerAt, -1)
 		if p.answerUses[s] != nil {

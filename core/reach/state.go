@@ -88,21 +88,19 @@ func add(v *int64, n int64) bool {
 // vote adds votes to the keywords that are compared, and notes what ties are broken by.
 func (p *pass) vote(q int, votes, vec []int64) {
 	for k, v := range votes {
+		if v == 0 {
+			continue
+		}
 		if p.led[k] {
 			add(&vec[p.key0+k], v)
+		}
+		if p.latest && v > 0 {
+			vec[p.recent0+k] = int64(p.nKeys) + 1
 		}
 	}
 	for i, tie := range p.tieQuestions {
 		if tie == q {
 			copy(vec[p.tie0+i*p.nKeys:], votes)
-		}
-	}
-	if !p.latest {
-		return
-	}
-	for k, v := range votes {
-		if v > 0 {
-			vec[p.recent0+k] = int64(p.nKeys) + 1
 		}
 	}
 }
@@ -214,7 +212,10 @@ func (p *pass) settleLead(l *layer, vec []int64, level []int64) {
 		}
 	}
 	for _, at := range l.ranks {
-		p.compressRanks(votes, vec[at:at+p.nKeys], at == p.recent0, live, level)
+		p.compressRanks(votes, vec[at:at+p.nKeys], live, level)
+	}
+	if p.latest && p.steady {
+		p.markLatest(votes, vec, live)
 	}
 }
 
@@ -270,18 +271,8 @@ func (p *pass) levelVotes(l *layer, vec, votes []int64) {
 
 // compressRanks keeps the order of ranks, and 0 for keywords whose rank decides nothing. level is room to work in. A
 // recency of 0 is "no vote yet": it stays apart from the oldest vote only by order, which is all that matters.
-func (p *pass) compressRanks(votes, ranks []int64, recency bool, live int, level []int64) {
-	// Where votes only ever add up, a keyword below the top needs another vote to tie, which will be its latest:
-	// when it got the ones before does not matter.
-	needed := -token
-	if p.steady && recency {
-		for i, v := range votes {
-			if p.leads(votes, i) {
-				needed = max(needed, v)
-			}
-		}
-	}
-	counts := func(i int) bool { return live >= 2 && p.leads(votes, i) && votes[i] >= needed }
+func (p *pass) compressRanks(votes, ranks []int64, live int, level []int64) {
+	counts := func(i int) bool { return live >= 2 && p.leads(votes, i) }
 	level = level[:0]
 	for i := range ranks {
 		if !counts(i) {
@@ -296,6 +287,27 @@ func (p *pass) compressRanks(votes, ranks []int64, recency bool, live int, level
 			ranks[i] = int64(slices.Index(level, ranks[i]))
 		}
 	}
+}
+
+// markLatest keeps of recency only who would win now, counted from 1. Where votes only ever add up, a keyword below the
+// top needs another vote to tie, which will be its latest; and a vote for one at the top leaves the others below. So
+// among those at the top nothing matters but which of them got the latest vote, the first of several.
+func (p *pass) markLatest(votes, vec []int64, live int) {
+	recent := vec[p.recent0 : p.recent0+p.nKeys]
+	if before := vec[p.latest0] - 1; before >= 0 && recent[before] == 0 {
+		recent[before] = 1 // behind the votes of this answer
+	}
+	winner := -1
+	for i, v := range votes {
+		if live < 2 || v >= token/2 || !p.led[i] {
+			continue
+		}
+		if winner < 0 || v > votes[winner] || v == votes[winner] && recent[i] > recent[winner] {
+			winner = i
+		}
+	}
+	clear(recent)
+	vec[p.latest0] = int64(winner) + 1
 }
 
 func (p *pass) pack(t int, vec []int64) key {

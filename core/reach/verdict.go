@@ -4,6 +4,7 @@ import (
 	"context"
 	"maps"
 	"math"
+	"slices"
 
 	"omphalos/core/walk"
 )
@@ -34,14 +35,7 @@ func (p *pass) decide(vec []int64) verdict {
 			if !ok {
 				continue
 			}
-			k := level[0]
-			if at := p.ranksOf(l.leader); at >= 0 {
-				for _, other := range level[1:] {
-					if vec[at+other] > vec[at+k] {
-						k = other
-					}
-				}
-			}
+			k := p.breakTie(l.leader, level, vec)
 			return verdict{line: i, outcome: p.outcome(l.leader.outcomes[k]), cut: -1, part: k, tie: len(level) > 1}
 		default:
 			return verdict{line: i, outcome: p.outcome(l.outcome), cut: -1}
@@ -50,17 +44,29 @@ func (p *pass) decide(vec []int64) verdict {
 	return verdict{line: -1, outcome: p.outcome(p.m.d.Otherwise), cut: -1}
 }
 
-// ranksOf is where the ranks that break a leader's ties stand, or -1 for the declared order.
-func (p *pass) ranksOf(l *leaderLine) int {
-	if l.latest {
-		return p.recent0
+// breakTie is the one of the keywords level at the top that leads by the line's rule.
+func (p *pass) breakTie(l *leaderLine, level []int, vec []int64) int {
+	first := level[0]
+	if l.latest && p.steady {
+		if latest := int(vec[p.latest0]) - 1; slices.Contains(level, latest) {
+			return latest
+		}
+		return first
 	}
-	for i, q := range p.tieQuestions {
-		if q == l.question {
-			return p.tie0 + i*p.nKeys
+	at := p.recent0
+	if !l.latest {
+		i := slices.Index(p.tieQuestions, l.question)
+		if i < 0 {
+			return first // the declared order
+		}
+		at = p.tie0 + i*p.nKeys
+	}
+	for _, other := range level[1:] {
+		if vec[at+other] > vec[at+first] {
+			first = other
 		}
 	}
-	return -1
+	return first
 }
 
 // cut is the band that owns the value, or -1.
