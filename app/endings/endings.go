@@ -425,19 +425,7 @@ func Uses(d *quiz.Document, id string) []string {
 		out = append(out, "everyone else")
 	}
 	for i, v := range d.Verdicts {
-		used := v.Outcome == id
-		if v.Bands != nil {
-			used = used || slices.ContainsFunc(v.Bands.Cuts, func(c quiz.Cut) bool { return c.Outcome == id })
-		}
-		if v.Table != nil {
-			used = used || slices.ContainsFunc(v.Table.Rows, func(r quiz.TableRow) bool { return r.Outcome == id })
-		}
-		if v.Leader != nil {
-			for _, o := range v.Leader.Outcomes {
-				used = used || o == id
-			}
-		}
-		if used {
+		if slices.Contains(v.Leads(), id) {
 			out = append(out, "verdict line "+strconv.Itoa(i+1))
 		}
 	}

@@ -18,7 +18,7 @@ import (
 func TestProposedChecksHold(t *testing.T) {
 	r := rand.New(rand.NewPCG(5, 12))
 	cuts := 0
-	for range 150 {
+	for range 300 {
 		d := quiztest.Random(r, quiztest.Size{Questions: 5, Choices: 4, Visitor: true})
 		reached := 0
 		report, err := reach.Check(t.Context(), d, reach.Options{})

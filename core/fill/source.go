@@ -40,7 +40,7 @@ func (s Source) Lookup(name string) ([]string, bool) {
 	var value string
 	var known bool
 	switch root {
-	case "scale", "percent", "keyword":
+	case "scale", "percent", "percentile", "keyword":
 		value, known = s.number(root, id)
 	case "computed":
 		value, known = s.computed(id)
@@ -72,6 +72,12 @@ func (s Source) number(root, id string) (value string, known bool) {
 		n = s.Result.Keywords[at]
 	case "percent":
 		n = s.Result.Percents[at].Number()
+	case "percentile":
+		standing, there := s.Doc.Scales[at].Norm.Percentile(s.Result.Scales[at])
+		if !there {
+			return "", true
+		}
+		return standing.Round(1).String(), true
 	default:
 		n = s.Result.Scales[at]
 	}

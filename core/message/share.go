@@ -230,7 +230,7 @@ func (p *parting) branches(list []quiz.Branch) []quiz.Branch {
 // verdict parts a line: one line for each way in which what is left open can turn out, tried in turn.
 func (p *parting) verdict(v *quiz.Verdict) []quiz.Verdict {
 	open := map[string]*rule.Condition{}
-	for _, outcome := range outcomesOf(v) {
+	for _, outcome := range v.Leads() {
 		if r := restOf(p.d, p.m, outcome); r.open() {
 			open[keyOf(r.when)] = r.when
 		}
@@ -254,7 +254,7 @@ func (p *parting) verdict(v *quiz.Verdict) []quiz.Verdict {
 				guard = append(guard, rule.Condition{None: []rule.Condition{*open[k]}})
 			}
 		}
-		line := mapped(v, func(outcome string) string {
+		line := v.Leading(func(outcome string) string {
 			r := restOf(p.d, p.m, outcome)
 			return name(!r.open() && r.holds || r.open() && held[keyOf(r.when)])
 		})

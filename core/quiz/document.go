@@ -49,12 +49,14 @@ type Scale struct {
 	ID    string      `json:"id"`
 	Name  string      `json:"name,omitempty"`
 	Start rule.Number `json:"start,omitzero"`
+	Norm  Norm        `json:"norm,omitempty"` // what percentile.ID is taken from
 }
 
 // Keyword collects votes.
 type Keyword struct {
-	ID   string `json:"id"`
-	Name string `json:"name,omitempty"`
+	ID    string      `json:"id"`
+	Name  string      `json:"name,omitempty"`
+	Start rule.Number `json:"start,omitzero"` // added to its votes once it has some
 }
 
 // Kind is a kind of question.
@@ -212,6 +214,7 @@ type Ending struct {
 	URL      string   `json:"url,omitempty"`   // a URI template (RFC 6570)
 	Delay    int      `json:"delay,omitempty"` // seconds
 	Lookup   *Lookup  `json:"lookup,omitempty"`
+	Charts   []Chart  `json:"charts,omitempty"`
 }
 
 // Button is a link of an ending page.
@@ -228,14 +231,15 @@ type Lookup struct {
 	Fallback string `json:"fallback"`
 }
 
-// Verdict is one line that may decide the outcome: a rule (When and Outcome), a table, bands or a leader.
-// A When beside one of the last three guards it.
+// Verdict is one line that may decide the outcome: a rule (When and Outcome), a table, bands, a leader or a matrix.
+// A When beside one of the last four guards it.
 type Verdict struct {
 	When    *rule.Condition `json:"when,omitempty"`
 	Outcome string          `json:"outcome,omitempty"`
 	Table   *Table          `json:"table,omitempty"`
 	Bands   *Bands          `json:"bands,omitempty"`
 	Leader  *Leader         `json:"leader,omitempty"`
+	Matrix  *Matrix         `json:"matrix,omitempty"`
 	Off     bool            `json:"off,omitempty"` // switched off: it is kept, and decides nothing
 }
 
@@ -254,7 +258,7 @@ type TableRow struct {
 // Cell lists the values that match; nil (null) matches anything.
 type Cell []rule.Scalar
 
-// Bands cut a scale, its percent or a computed value into ranges.
+// Bands cut a scale, its percent, its percentile or a computed value into ranges.
 type Bands struct {
 	On   string `json:"on"`
 	Cuts []Cut  `json:"cuts"`

@@ -73,7 +73,7 @@ func (c *check) fact(at, name string) bool {
 	if c.d.Knows(name) || c.atEnd && c.d.KnowsAtEnd(name) {
 		return true
 	}
-	mend := "Use answer.ID, scale.ID, percent.ID, keyword.ID, leader, computed.ID, " +
+	mend := "Use answer.ID, scale.ID, percent.ID, percentile.ID, keyword.ID, leader, computed.ID, " +
 		"visitor.country, param.NAME or today."
 	if strings.HasPrefix(name, "answer.") {
 		mend = "Use the id of a question (for a grid: answer.ID.ROW)."
@@ -124,7 +124,7 @@ func (d *Document) Knows(fact string) bool {
 	switch root {
 	case "answer":
 		return d.answerFact(fact) != nil
-	case "scale", "percent":
+	case "scale", "percent", "percentile":
 		return d.Scale(id) != nil
 	case "keyword":
 		return d.Keyword(id) != nil

@@ -229,6 +229,8 @@ func (n *naming) outcome() string {
 		return "the products of " + this
 	case "delay":
 		return "the notice of " + this
+	case "charts":
+		return "the charts of " + this
 	}
 	return "the kind of ending of " + this
 }
@@ -264,8 +266,28 @@ func (n *naming) verdict() string {
 		return "the table of " + this
 	case "leader":
 		return "the keywords of " + this
+	case "matrix":
+		return n.matrix(n.d.Verdicts[i].Matrix, this)
 	}
 	return n.of(this)
+}
+
+// matrix names a cut point or a cell of a matrix by what it is on.
+func (n *naming) matrix(m *Matrix, line string) string {
+	n.next()
+	switch part := n.next(); {
+	case m != nil && (part == "across" || part == "down") && len(n.parts) > 1:
+		edge := m.Across
+		if part == "down" {
+			edge = m.Down
+		}
+		n.next()
+		number, _, _ := n.index(len(edge.Cuts))
+		return nth("cut point", number, "") + " on " + n.d.FactName(edge.On) + " of " + line
+	case part == "outcomes":
+		return "where the cells of " + line + " lead"
+	}
+	return "the matrix of " + line
 }
 
 func (n *naming) contact() string {

@@ -25,6 +25,7 @@ var lineWords = map[string]string{
 	"sections":  "section",
 	"checks":    "check",
 	"messages":  "message",
+	"charts":    "chart",
 }
 
 // fieldWords are the words for fields whose names say something else to people; "" for those that say nothing to them.
@@ -38,7 +39,7 @@ var fieldWords = map[string]string{
 	"alt":          "picture in words",
 	"why":          "reason",
 	"translations": "the texts in other languages",
-	"bands":        "", "leader": "", "table": "", "all": "", "any": "", "none": "", "of": "", "at_least": "", "value": "",
+	"bands":        "", "leader": "", "table": "", "matrix": "", "across": "", "down": "", "all": "", "any": "", "none": "", "of": "", "at_least": "", "value": "",
 	"fact": "", "": "",
 }
 

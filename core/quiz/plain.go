@@ -107,6 +107,10 @@ func (d *Document) FactName(fact string) string {
 		if s := d.Scale(id); s != nil {
 			return s.Title() + " in percent"
 		}
+	case "percentile":
+		if s := d.Scale(id); s != nil {
+			return "the standing on " + s.Title()
+		}
 	case "keyword":
 		if k := d.Keyword(id); k != nil {
 			return "the votes for " + k.Title()
@@ -182,6 +186,8 @@ func (d *Document) VerdictSentence(v *Verdict) string {
 		return capital(
 			join(guard, "the leading keyword of "+strings.Join(names, ", ")+"; "+d.tieSentence(v.Leader.Ties)),
 		)
+	case v.Matrix != nil:
+		return capital(join(guard, d.matrixSentence(v.Matrix)))
 	case v.Table != nil:
 		names := make([]string, len(v.Table.Facts))
 		for i, f := range v.Table.Facts {

@@ -145,9 +145,11 @@ func (d *Document) checkForm(ps *Problems) {
 		at := Pointer("scales", i)
 		scales.add(at, d.Scales[i].ID)
 		exact(ps, at+"/start", d.Scales[i].Start)
+		d.Scales[i].Norm.checkForm(ps, at+"/norm")
 	}
 	for i := range d.Keywords {
 		keywords.add(Pointer("keywords", i), d.Keywords[i].ID)
+		exact(ps, Pointer("keywords", i, "start"), d.Keywords[i].Start)
 	}
 	for i := range d.Questions {
 		at := Pointer("questions", i)
@@ -204,6 +206,14 @@ func (v *Verdict) checkForm(ps *Problems, at string) {
 	if v.Bands != nil {
 		for j, c := range v.Bands.Cuts {
 			exact(ps, at+Pointer("bands", "cuts", j, "from"), c.From)
+		}
+	}
+	if m := v.Matrix; m != nil {
+		for j, n := range m.Across.Cuts {
+			exact(ps, at+Pointer("matrix", "across", "cuts", j), n)
+		}
+		for j, n := range m.Down.Cuts {
+			exact(ps, at+Pointer("matrix", "down", "cuts", j), n)
 		}
 	}
 	if v.Table == nil {

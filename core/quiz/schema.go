@@ -13,6 +13,7 @@ import (
 
 // Schema returns the JSON Schema (draft 2020-12) of a document, generated from the types of this package.
 var Schema = sync.OnceValue(func() []byte {
+	two := uint64(2)
 	custom := map[reflect.Type]*jsonschema.Schema{
 		reflect.TypeFor[rule.Number](): {Type: "number", Description: "An exact decimal of at most 4 places."},
 		reflect.TypeFor[rule.Scalar](): {OneOf: []*jsonschema.Schema{{Type: "string"}, {Type: "number"}}},
@@ -21,6 +22,14 @@ var Schema = sync.OnceValue(func() []byte {
 				Type:  "array",
 				Items: &jsonschema.Schema{OneOf: []*jsonschema.Schema{{Type: "string"}, {Type: "number"}}},
 			}}},
+		reflect.TypeFor[CellOutcome](): {OneOf: []*jsonschema.Schema{{Type: "null"}, {Type: "string"}}},
+		reflect.TypeFor[NormPoint](): {
+			Type: "array", Items: &jsonschema.Schema{Type: "number"}, MinItems: &two, MaxItems: &two,
+			Description: "A value of the scale, and the share of those who have it.",
+		},
+		reflect.TypeFor[ChartOf](): {OneOf: []*jsonschema.Schema{
+			{Type: "string", Enum: []any{allKeywords}}, {Type: "array", Items: &jsonschema.Schema{Type: "string"}},
+		}},
 		reflect.TypeFor[Cell](): {OneOf: []*jsonschema.Schema{{Type: "null"},
 			{
 				Type:  "array",

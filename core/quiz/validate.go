@@ -232,7 +232,7 @@ func (c *check) target(at, to string, from int) {
 func (c *check) verdict(i int) {
 	v, at := &c.d.Verdicts[i], Pointer("verdicts", i)
 	kinds := 0
-	for _, set := range []bool{v.Outcome != "", v.Table != nil, v.Bands != nil, v.Leader != nil} {
+	for _, set := range []bool{v.Outcome != "", v.Table != nil, v.Bands != nil, v.Leader != nil, v.Matrix != nil} {
 		if set {
 			kinds++
 		}
@@ -240,8 +240,8 @@ func (c *check) verdict(i int) {
 	if kinds != 1 {
 		c.ps.add(
 			at,
-			`Give "when" with "outcome", or one of "bands", "leader" and "table".`,
-			"a verdict line is exactly one of a rule, bands, a leader and a table",
+			`Give "when" with "outcome", or one of "bands", "leader", "table" and "matrix".`,
+			"a verdict line is exactly one of a rule, bands, a leader, a table and a matrix",
 		)
 		return
 	}
@@ -252,6 +252,8 @@ func (c *check) verdict(i int) {
 		c.bands(at+"/bands", v.Bands)
 	case v.Leader != nil:
 		c.leader(at+"/leader", v.Leader)
+	case v.Matrix != nil:
+		c.matrix(at+"/matrix", v.Matrix)
 	default:
 		c.outcome(at+"/outcome", v.Outcome)
 		if v.When == nil {
@@ -291,12 +293,7 @@ func (c *check) table(at string, t *Table) {
 }
 
 func (c *check) bands(at string, b *Bands) {
-	switch root, _, _ := strings.Cut(b.On, "."); root {
-	case "scale", "percent", "computed", "keyword":
-		c.fact(at+"/on", b.On)
-	default:
-		c.ps.add(at+"/on", "Use scale.ID, percent.ID or computed.ID.", "%q has no cut points", b.On)
-	}
+	c.cutOn(at+"/on", b.On)
 	if len(b.Cuts) == 0 {
 		c.ps.add(at+"/cuts", "Add a cut point.", "there are no cut points")
 	}
@@ -336,6 +333,9 @@ func (c *check) leader(at string, l *Leader) {
 
 func (c *check) ending(i int) {
 	if e := c.d.Outcomes[i].Ending; e != nil {
+		for j := range e.Charts {
+			c.chart(Pointer("outcomes", i, "ending", "charts", j), &e.Charts[j])
+		}
 		c.oneOf(Pointer("outcomes", i, "ending", "kind"), e.Kind, EndPage, EndProducts, EndRedirect)
 		if e.Delay < 0 || e.Delay > 60 {
 			c.ps.add(

@@ -20,14 +20,15 @@ type Size struct {
 
 type maker struct {
 	*rand.Rand
-	d    *quiz.Document
-	size Size
+	d      *quiz.Document
+	size   Size
+	steady bool // votes are never below 0
 }
 
 // Random returns a valid random document: scales, keywords, weights, decimals, optional questions, every scored kind,
 // branches, hidden questions and every kind of verdict line.
 func Random(r *rand.Rand, size Size) *quiz.Document {
-	m := maker{r, &quiz.Document{Format: quiz.Format, Name: "Random", Settings: quiz.Settings{}}, size}
+	m := maker{Rand: r, d: &quiz.Document{Format: quiz.Format, Name: "Random", Settings: quiz.Settings{}}, size: size}
 	for i := range 1 + r.IntN(2) {
 		m.d.Scales = append(m.d.Scales, quiz.Scale{ID: fmt.Sprint("s", i), Start: m.points()})
 	}
@@ -37,6 +38,17 @@ func Random(r *rand.Rand, size Size) *quiz.Document {
 	for i := range 2 + r.IntN(2) {
 		m.d.Outcomes = append(m.d.Outcomes, quiz.Outcome{ID: fmt.Sprint("o", i)})
 	}
+	for i := range m.d.Scales {
+		if m.IntN(3) == 0 {
+			m.d.Scales[i].Norm = m.norm()
+		}
+	}
+	if m.IntN(3) == 0 {
+		for i := range m.d.Keywords {
+			m.d.Keywords[i].Start = rule.MustNumber(pick(m.Rand, "0", "1", "0.5", "-1", "2"))
+		}
+	}
+	m.steady = m.IntN(2) == 0
 	n := 1 + r.IntN(size.Questions)
 	for i := range n {
 		m.question(i)
@@ -92,6 +104,17 @@ func (m *maker) pointMap(ids int, prefix string) map[string]rule.Number {
 	return out
 }
 
+// votes are points of which half of the quizzes have none below 0.
+func (m *maker) votes(ids int, prefix string) map[string]rule.Number {
+	out := m.pointMap(ids, prefix)
+	for id, n := range out {
+		if m.steady && n.Sign() < 0 {
+			out[id] = rule.Int(0).Sub(n)
+		}
+	}
+	return out
+}
+
 func (m *maker) question(i int) {
 	kinds := []quiz.Kind{quiz.Single, quiz.Single, quiz.Single, quiz.Multiple, quiz.Rating, quiz.NumberQ, quiz.Grid}
 	if m.size.Text {
@@ -108,7 +131,7 @@ func (m *maker) question(i int) {
 			q.Choices = append(
 				q.Choices,
 				quiz.Choice{ID: fmt.Sprint("c", j), Exclusive: q.Kind == quiz.Multiple && m.IntN(5) == 0,
-					Points: m.pointMap(len(m.d.Scales), "s"), Votes: m.pointMap(len(m.d.Keywords), "k")},
+					Points: m.pointMap(len(m.d.Scales), "s"), Votes: m.votes(len(m.d.Keywords), "k")},
 			)
 		}
 		if q.Kind == quiz.Multiple {
@@ -140,7 +163,7 @@ func (m *maker) question(i int) {
 				{
 					From:   rule.Int(0),
 					Points: m.pointMap(len(m.d.Scales), "s"),
-					Votes:  m.pointMap(len(m.d.Keywords), "k"),
+					Votes:  m.votes(len(m.d.Keywords), "k"),
 				},
 				{From: rule.Int(2), Points: m.pointMap(len(m.d.Scales), "s")},
 			}
@@ -249,15 +272,16 @@ func (m *maker) verdict() quiz.Verdict {
 	if m.IntN(3) == 0 {
 		v.When = m.condition(len(m.d.Questions), 2)
 	}
-	switch m.IntN(4) {
+	switch m.IntN(5) {
 	case 0:
-		b := &quiz.Bands{On: fmt.Sprint(pick(m.Rand, "scale.s", "percent.s"), m.IntN(len(m.d.Scales)))}
-		at := rule.MustNumber(pick(m.Rand, "0", "0.3", "-1", "20"))
-		for range 1 + m.IntN(3) {
-			b.Cuts = append(b.Cuts, quiz.Cut{From: at, Outcome: m.outcome()})
-			at = at.Add(rule.MustNumber(pick(m.Rand, "1", "0.5", "30")))
+		e := m.edge()
+		v.Bands = &quiz.Bands{On: e.On}
+		for _, at := range e.Cuts {
+			v.Bands.Cuts = append(v.Bands.Cuts, quiz.Cut{From: at, Outcome: m.outcome()})
 		}
-		v.Bands = b
+		return v
+	case 3:
+		v.Matrix = m.matrix()
 		return v
 	case 1:
 		if len(m.d.Keywords) == 0 {
@@ -284,6 +308,45 @@ func (m *maker) verdict() quiz.Verdict {
 	}
 	v.Outcome = m.outcome()
 	return v
+}
+
+// edge is a number with cut points.
+func (m *maker) edge() quiz.Edge {
+	e := quiz.Edge{On: fmt.Sprint(pick(m.Rand, "scale.s", "percent.s", "percentile.s"), m.IntN(len(m.d.Scales)))}
+	at := rule.MustNumber(pick(m.Rand, "0", "0.3", "-1", "20"))
+	for range 1 + m.IntN(3) {
+		e.Cuts = append(e.Cuts, at)
+		at = at.Add(rule.MustNumber(pick(m.Rand, "1", "0.5", "30")))
+	}
+	return e
+}
+
+func (m *maker) matrix() *quiz.Matrix {
+	x := &quiz.Matrix{Across: m.edge(), Down: m.edge()}
+	for range x.Down.Cuts {
+		var row []quiz.CellOutcome
+		for range x.Across.Cuts {
+			cell := quiz.CellOutcome("")
+			if m.IntN(4) > 0 {
+				cell = quiz.CellOutcome(m.outcome())
+			}
+			row = append(row, cell)
+		}
+		x.Outcomes = append(x.Outcomes, row)
+	}
+	return x
+}
+
+// norm is one over a few values.
+func (m *maker) norm() quiz.Norm {
+	var out quiz.Norm
+	left := 100
+	for at := -1; left > 0; at++ {
+		share := min(left, 1+m.IntN(60))
+		out = append(out, quiz.NormPoint{rule.Int(int64(at)), rule.Ratio(rule.Int(int64(share)), rule.Int(100))})
+		left -= share
+	}
+	return out
 }
 
 func (m *maker) table() *quiz.Table {

@@ -340,7 +340,7 @@ func (k *checker) boundaries(c *counted, at int) []Band {
 	out := make([]Band, len(bands.cuts))
 	state := make([]int, len(out))
 	for i, cut := range bands.cuts {
-		out[i].From, out[i].Outcome = cut.From, cut.Outcome
+		out[i].From, out[i].Outcome = cut, bands.outcomes[i]
 	}
 	n, vec := m.n(), make([]int64, c.p.end)
 	for s := range c.tables[n].size() {

@@ -92,7 +92,7 @@ func withVotesAsPoints(d *quiz.Document) *quiz.Document {
 	other := *d
 	other.Scales = slices.Clone(d.Scales)
 	for i := range d.Keywords {
-		other.Scales = append(other.Scales, quiz.Scale{ID: keywordScale(d.Keywords[i].ID)})
+		other.Scales = append(other.Scales, quiz.Scale{ID: keywordScale(d.Keywords[i].ID), Start: d.Keywords[i].Start})
 	}
 	other.Questions = slices.Clone(d.Questions)
 	for i := range other.Questions {

@@ -94,13 +94,10 @@ func (p *pass) leaderNow(vec []int64) string {
 // top returns the keywords level at the top, of those listed (nil: all), and whether there is one above 0.
 func (p *pass) top(vec []int64, listed []bool) ([]int, bool) {
 	var level []int
-	best := int64(0)
-	if vec[p.positive] != 0 {
-		best = -token // they are counted from the least of them
-	}
+	best := -token
 	for k := range p.nKeys {
 		v := vec[p.key0+k]
-		if listed != nil && !listed[k] || v >= token/2 {
+		if listed != nil && !listed[k] || v >= token/2 || !p.eligible(vec, k) {
 			continue
 		}
 		switch {

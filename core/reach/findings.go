@@ -220,6 +220,9 @@ func (k *checker) verdicts() {
 					}
 				}
 			}
+			if l.matrix != nil {
+				k.emptyCells(i, j)
+			}
 			if f.tieAt[j] >= 0 {
 				share := f.tied[j]
 				k.find(
@@ -246,11 +249,11 @@ func percent(share float64) string {
 	return strings.TrimSuffix(fmt.Sprintf("%.1f", 100*share), ".0") + "%"
 }
 
-func bandName(cuts []quiz.Cut, i int) string {
+func bandName(cuts []rule.Number, i int) string {
 	if i+1 < len(cuts) {
-		return fmt.Sprintf("from %s to under %s", cuts[i].From, cuts[i+1].From)
+		return fmt.Sprintf("from %s to under %s", cuts[i], cuts[i+1])
 	}
-	return "from " + cuts[i].From.String()
+	return "from " + cuts[i].String()
 }
 
 // tables finds combinations that no row of a table covers, and rows that overlap, among walks that come to the table.

@@ -320,14 +320,10 @@ func (p *pass) planLeader() {
 		return
 	}
 	p.planGains()
-	p.steady = true
 	var lows, highs [][]int64
 	for k := range p.nKeys {
 		low, high := p.extremes(func(_ int, o *option) int64 { return o.votes[k] })
-		for q := range p.m.n() {
-			p.steady = p.steady && low(q) >= 0
-		}
-		lo, hi := p.spread(0, low, high)
+		lo, hi := p.spread(p.startVotes(k), low, high)
 		lows, highs = append(lows, lo), append(highs, hi)
 	}
 	for t := range p.layers {
@@ -343,11 +339,26 @@ func (p *pass) planLeader() {
 				l.add(field{comp: p.key0 + k, min: least, span: most - least - least + 1 + tokens})
 			}
 		}
-		if l.led {
-			l.add(field{comp: p.positive, span: 2})
-			p.planRanks(t)
+		if !l.led {
+			continue
 		}
+		if p.voting {
+			for k := range p.nKeys {
+				if p.led[k] {
+					l.add(field{comp: p.voted0 + k, span: 2})
+				}
+			}
+		} else {
+			l.add(field{comp: p.positive, span: 2})
+		}
+		p.planRanks(t)
 	}
+}
+
+// startVotes is what a keyword starts with.
+func (p *pass) startVotes(k int) int64 {
+	v, _ := p.m.keyword[k].of(p.m.d.Keywords[k].Start) // its unit is made for it
+	return v
 }
 
 // planGains finds, for the layers from which keywords are still compared, what each can still gain by itself and on

@@ -42,6 +42,8 @@ func (m *model) fillLines() {
 			continue
 		case v.Bands != nil:
 			l.bands = m.bandsOf(v.Bands)
+		case v.Matrix != nil:
+			l.matrix = m.matrixOf(v.Matrix)
 		case v.Leader != nil:
 			l.leader = m.leaderOf(v.Leader)
 		default:
@@ -52,22 +54,52 @@ func (m *model) fillLines() {
 }
 
 func (m *model) bandsOf(b *quiz.Bands) *bandsLine {
-	out := &bandsLine{cuts: b.Cuts, form: -1, on: b.On}
-	root, id, _ := strings.Cut(b.On, ".")
+	cuts, outcomes := make([]rule.Number, len(b.Cuts)), make([]string, len(b.Cuts))
+	for i, c := range b.Cuts {
+		cuts[i], outcomes[i] = c.From, c.Outcome
+	}
+	out := m.cutsOf(b.On, cuts)
+	out.outcomes = outcomes
+	return out
+}
+
+func (m *model) matrixOf(x *quiz.Matrix) *matrixLine {
+	out := &matrixLine{across: m.cutsOf(x.Across.On, x.Across.Cuts), down: m.cutsOf(x.Down.On, x.Down.Cuts)}
+	for _, row := range x.Outcomes {
+		var list []string
+		for _, o := range row {
+			list = append(list, string(o))
+		}
+		out.outcomes = append(out.outcomes, list)
+	}
+	return out
+}
+
+// cutsOf are cut points of a number.
+func (m *model) cutsOf(on string, cuts []rule.Number) *bandsLine {
+	out := &bandsLine{cuts: cuts, form: -1, on: on}
+	root, id, _ := strings.Cut(on, ".")
 	if root == "computed" {
 		out.computed = slices.IndexFunc(m.d.Computed, func(c quiz.Computed) bool { return c.ID == id })
 		return out
 	}
 	switch root {
-	case "scale":
+	case "scale", "percentile":
 		out.form = slices.IndexFunc(m.d.Scales, func(s quiz.Scale) bool { return s.ID == id })
+		if root == "percentile" {
+			out.norm = m.d.Scales[out.form].Norm
+			out.blank = out.norm == nil
+		}
 	case "percent":
 		out.form = len(m.d.Scales) + slices.IndexFunc(m.d.Scales, func(s quiz.Scale) bool { return s.ID == id })
 	case "keyword":
 		out.form = 2*len(m.d.Scales) + slices.IndexFunc(m.d.Keywords, func(k quiz.Keyword) bool { return k.ID == id })
 	}
-	for _, c := range b.Cuts {
-		v, always := m.threshold(out.form, c.From, false)
+	for _, c := range cuts {
+		if out.blank {
+			break
+		}
+		v, always := m.threshold(number{out.form, out.norm}, c, false)
 		if always {
 			out.at = append(out.at, -1)
 		} else {

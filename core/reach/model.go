@@ -51,14 +51,35 @@ type line struct {
 	outcome string
 	bands   *bandsLine
 	leader  *leaderLine
+	matrix  *matrixLine
+}
+
+// cutsIn are the cut points that a line looks at.
+func (l *line) cutsIn() []*bandsLine {
+	switch {
+	case l.bands != nil:
+		return []*bandsLine{l.bands}
+	case l.matrix != nil:
+		return []*bandsLine{l.matrix.across, l.matrix.down}
+	}
+	return nil
 }
 
 type bandsLine struct {
-	cuts     []quiz.Cut
-	form     int   // -1 for a computed value
-	at       []int // position of each cut's threshold in the form
+	cuts     []rule.Number
+	outcomes []string  // by cut; of bands
+	form     int       // -1 for a computed value
+	norm     quiz.Norm // of a standing
+	blank    bool      // a standing without a norm
+	at       []int     // position of each cut's threshold in the form
 	computed int
 	on       string
+}
+
+// matrixLine is two lists of cut points crossed.
+type matrixLine struct {
+	across, down *bandsLine
+	outcomes     [][]string // by band of down and of across; "" decides nothing
 }
 
 type leaderLine struct {
@@ -172,7 +193,9 @@ func (m *model) onlyScale() int {
 	}
 	led := slices.ContainsFunc(m.lines, func(l line) bool { return l.leader != nil })
 	more := slices.ContainsFunc(m.atoms, func(a atom) bool { return a.kind == atomLeader || a.kind == atomComputed })
-	computed := slices.ContainsFunc(m.lines, func(l line) bool { return l.bands != nil && l.bands.form < 0 })
+	computed := slices.ContainsFunc(m.lines, func(l line) bool {
+		return slices.ContainsFunc(l.cutsIn(), func(b *bandsLine) bool { return b.form < 0 })
+	})
 	if led || more || computed {
 		return -1
 	}
@@ -273,6 +296,9 @@ func (m *model) findUnits(answers [][]raw) {
 		points[i] = append(make([]rule.Number, 0, 8*m.n()), m.d.Scales[i].Start)
 	}
 	var votes []rule.Number
+	for i := range m.d.Keywords {
+		votes = append(votes, m.d.Keywords[i].Start)
+	}
 	for i, list := range answers {
 		for _, r := range list {
 			for s, n := range r.effect.Points {
@@ -425,7 +451,7 @@ func (m *model) atomOf(fact string, op rule.Op, operand *rule.Operand) int {
 		a.kind = atomComputed
 		a.formula = index(len(m.d.Computed), func(i int) bool { return m.d.Computed[i].ID == id })
 		return put()
-	case "scale", "percent":
+	case "scale", "percent", "percentile":
 		a.form = index(len(m.d.Scales), func(i int) bool { return m.d.Scales[i].ID == id })
 		if root == "percent" {
 			a.form += len(m.d.Scales)
@@ -434,7 +460,16 @@ func (m *model) atomOf(fact string, op rule.Op, operand *rule.Operand) int {
 		a.form = 2*len(m.d.Scales) + index(len(m.d.Keywords), func(i int) bool { return m.d.Keywords[i].ID == id })
 	}
 	a.kind = atomRange
-	ranges, constant := m.rangesOf(a.form, op, operand)
+	of := number{form: a.form}
+	if root == "percentile" {
+		if of.norm = m.d.Scales[a.form].Norm; of.norm == nil {
+			if rule.Compare(rule.Value{}, op, operand) { // it is blank
+				return atomTrue
+			}
+			return atomFalse
+		}
+	}
+	ranges, constant := m.rangesOf(of, op, operand)
 	if constant != 0 {
 		m.atomKey[key] = constant
 		return constant

@@ -7,6 +7,8 @@ import (
 	"maps"
 	"slices"
 	"strings"
+
+	"omphalos/core/quiz"
 )
 
 // A pass counts for one purpose: its state holds only what that purpose can still depend on.
@@ -30,6 +32,7 @@ type pass struct {
 	nScales, nKeys        int
 	scale0, earn0, most0  int
 	key0, positive, tie0  int
+	voted0                int   // of a pass that is voting: by keyword, whether it got a vote
 	recent0, latest0, end int   // how recent votes are; or, where that is enough, whose was the latest
 	answerAt              []int // by slot: the answer that a formula looks at, or -1
 	tieQuestions          []int
@@ -44,6 +47,7 @@ type pass struct {
 	dominates  [][]bool // whether falling behind j for good makes i irrelevant
 	steady     bool     // no vote is below 0
 	pinned     bool     // votes are needed as they are: they are not compared with others only
+	voting     bool     // keywords have starts, so that which of them got a vote is kept beside what they are ahead
 
 	layers   []layer
 	seen     []bool     // by form: whether the pass looks at it
@@ -251,7 +255,7 @@ func (p *pass) findUses() {
 	p.compareLists()
 	p.below = slices.Repeat([]int{-1}, len(m.forms))
 	for i := range m.lines[:p.last] {
-		if b := m.lines[i].bands; p.wantsBelow && b != nil && b.form >= 0 {
+		if b := m.lines[i].bands; p.wantsBelow && b != nil && b.form >= 0 && !b.blank {
 			p.below[b.form] = max(p.below[b.form], slices.Min(b.at))
 		}
 	}
@@ -276,10 +280,14 @@ func (p *pass) useAtom(a *atom, at useAt) {
 func (p *pass) useLine(l *line) {
 	final := useAt{kind: useFinal}
 	switch {
-	case l.bands != nil && l.bands.form < 0:
-		p.useFormula(l.bands.computed, final)
-	case l.bands != nil:
-		p.useThresholds(l.bands.form, l.bands.at, final)
+	case l.bands != nil || l.matrix != nil:
+		for _, b := range l.cutsIn() {
+			if b.form < 0 {
+				p.useFormula(b.computed, final)
+			} else {
+				p.useThresholds(b.form, b.at, final)
+			}
+		}
 	case l.leader != nil:
 		p.useLead(l.leader.listed, final)
 		p.latest = p.latest || l.leader.latest
@@ -311,6 +319,7 @@ func (p *pass) useLead(listed []bool, at useAt) {
 // by more than it can gain may be dropped if every list that has it has the other too; and none may be where a number
 // of votes is looked at itself, or where lists differ: the lead in one says nothing of another's.
 func (p *pass) compareLists() {
+	m := p.m
 	p.dominates = make([][]bool, p.nKeys)
 	for i := range p.nKeys {
 		p.dominates[i] = make([]bool, p.nKeys)
@@ -325,11 +334,27 @@ func (p *pass) compareLists() {
 	for _, l := range p.lists {
 		p.pinned = p.pinned || !slices.Equal(l, p.lists[0])
 	}
+	started := slices.ContainsFunc(m.d.Keywords, func(k quiz.Keyword) bool { return k.Start.Sign() != 0 })
+	p.steady = p.isSteady()
+	p.pinned = p.pinned || started && !p.steady
 	for k := range p.nKeys {
 		f := 2*p.nScales + k
 		used := slices.ContainsFunc(p.uses[f], func(u *uses) bool { return u != nil })
 		p.pinned = p.pinned || used || p.exactUses[f] != nil
 	}
+	p.voting = started && !p.pinned
+}
+
+// isSteady reports whether votes only ever add up.
+func (p *pass) isSteady() bool {
+	for s := p.m.visitors; s < len(p.m.slots); s++ {
+		for k := range p.m.slots[s].options {
+			if slices.ContainsFunc(p.m.slots[s].options[k].votes, func(v int64) bool { return v < 0 }) {
+				return false
+			}
+		}
+	}
+	return true
 }
 
 // useFormula marks everything that a formula looks at as wanted exactly.
@@ -373,6 +398,7 @@ func (p *pass) placeComponents() {
 	p.key0, p.positive = take(p.nKeys), take(1)
 	p.tie0 = take(p.nKeys * len(p.tieQuestions))
 	p.recent0, p.latest0 = take(p.nKeys), take(1)
+	p.voted0 = take(p.nKeys)
 	for s := range p.m.slots {
 		p.answerAt = append(p.answerAt, -1)
 		if p.answerUses[s] != nil {

@@ -37,6 +37,9 @@ func (m *model) possible() map[string]bool {
 			continue
 		}
 		begin := int64(0)
+		if frm.kind == formKeyword {
+			begin = p.startVotes(frm.at)
+		}
 		add := func(_ int, o *option) int64 { return o.votes[frm.at] }
 		if frm.kind == formScale {
 			begin, _ = m.scale[frm.at].of(
@@ -70,18 +73,27 @@ func (m *model) possible() map[string]bool {
 		decides := when
 		switch {
 		case l.bands != nil:
-			for cut, c := range l.bands.cuts {
+			for cut, outcome := range l.bands.outcomes {
 				if f.inBand(l.bands, cut) {
-					out[c.Outcome] = true
+					out[outcome] = true
 				}
 			}
-			if l.bands.form < 0 || f.meets(l.bands.form, l.bands.at[0], true) != surely {
+			if l.bands.form < 0 || l.bands.blank || f.meets(l.bands.form, l.bands.at[0], true) != surely {
 				decides = perhaps
 			}
 		case l.leader != nil:
 			for k, listed := range l.leader.listed {
-				if listed && f.extents[2*len(m.d.Scales)+k].hi > 0 {
+				if listed && f.extents[2*len(m.d.Scales)+k].hi > p.startVotes(k) {
 					out[l.leader.outcomes[k]] = true
+				}
+			}
+			decides = perhaps
+		case l.matrix != nil:
+			for d, row := range l.matrix.outcomes {
+				for a, outcome := range row {
+					if outcome != "" && f.inBand(l.matrix.down, d) && f.inBand(l.matrix.across, a) {
+						out[outcome] = true
+					}
 				}
 			}
 			decides = perhaps
@@ -97,8 +109,8 @@ func (m *model) possible() map[string]bool {
 }
 
 func (f *proof) inBand(b *bandsLine, cut int) bool {
-	if b.form < 0 {
-		return true
+	if b.form < 0 || b.blank {
+		return !b.blank
 	}
 	if f.meets(b.form, b.at[cut], true) == surelyNot {
 		return false

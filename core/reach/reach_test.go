@@ -46,7 +46,7 @@ func enumerate(t *testing.T, d *quiz.Document, limit int) (*enumeration, bool) {
 		e.any["outcome "+r.Outcome] = true
 		e.lines[r.LineName()] += p
 		if r.Reason.Line > 0 {
-			e.takes[fmt.Sprint(r.Reason.Line, max(r.Reason.Cut, r.Reason.Row, keywordAt(d, r.Reason.Keyword)), r.Outcome)] += p
+			e.takes[fmt.Sprint(r.Reason.Line, partOf(d, r), r.Outcome)] += p
 		}
 		if r.TieRule() {
 			e.ties += p
@@ -61,6 +61,14 @@ func enumerate(t *testing.T, d *quiz.Document, limit int) (*enumeration, bool) {
 		return true
 	})
 	return e, whole
+}
+
+// partOf is which part of its line decided a walk.
+func partOf(d *quiz.Document, r *walk.Result) int {
+	if m := d.Verdicts[r.Reason.Line-1].Matrix; m != nil {
+		return r.Reason.Row*len(m.Across.Cuts) + r.Reason.Cut
+	}
+	return max(r.Reason.Cut, r.Reason.Row, keywordAt(d, r.Reason.Keyword))
 }
 
 func keywordAt(d *quiz.Document, id string) int {

@@ -96,7 +96,7 @@ type Verdict struct {
 }
 
 // Take is the share that one part of a verdict line decides: a cut of bands, a keyword of a leader, a row of a table
-// (all by position), or a rule (part 0). Parts that take nobody are left out.
+// (all by position), a cell of a matrix (band of down × bands across + band of across), or a rule (part 0). Parts that take nobody are left out.
 type Take struct {
 	Line    int // 1-based
 	Part    int
@@ -272,9 +272,12 @@ func (k *checker) reportVerdicts() {
 			t := Take{Line: l.number, Part: part, Outcome: l.outcome, Share: share}
 			switch {
 			case l.bands != nil:
-				t.Outcome = l.bands.cuts[part].Outcome
+				t.Outcome = l.bands.outcomes[part]
 			case l.leader != nil:
 				t.Outcome = l.leader.outcomes[part]
+			case l.matrix != nil:
+				d, a := l.matrix.cell(part)
+				t.Outcome = l.matrix.outcomes[d][a]
 			default:
 				t.Part = l.row
 			}

@@ -141,6 +141,8 @@ func (s *simulation) part(r *walk.Result) int {
 		return r.Reason.Cut
 	case v.Leader != nil:
 		return slices.IndexFunc(s.m.d.Keywords, func(k quiz.Keyword) bool { return k.ID == r.Reason.Keyword })
+	case v.Matrix != nil:
+		return r.Reason.Row*len(v.Matrix.Across.Cuts) + r.Reason.Cut
 	}
 	return r.Reason.Row
 }
@@ -202,26 +204,9 @@ func (m *model) named(id string) bool {
 			}
 		}
 	}
-	for _, l := range m.lines {
-		if l.outcome == id {
-			return true
-		}
-		if l.bands != nil {
-			for _, c := range l.bands.cuts {
-				if c.Outcome == id {
-					return true
-				}
-			}
-		}
-		if l.leader != nil {
-			for k, o := range l.leader.outcomes {
-				if l.leader.listed[k] && o == id {
-					return true
-				}
-			}
-		}
-	}
-	return false
+	return slices.ContainsFunc(m.d.Verdicts, func(v quiz.Verdict) bool {
+		return !v.Off && slices.Contains(v.Leads(), id)
+	})
 }
 
 func sortPoints(list []Point) {

@@ -12,6 +12,9 @@ func (p *pass) begin(s start) []int64 {
 		v, _ := p.m.scale[i].of(p.m.d.Scales[i].Start) // checked by planForm
 		vec[p.scale0+i] = v
 	}
+	for k := range p.nKeys {
+		vec[p.key0+k] = p.startVotes(k)
+	}
 	for slot, k := range s.options {
 		for _, r := range p.bySlot[slot] {
 			vec[r] = int64(p.settle(int32(vec[r]), slot, p.m.classOf[slot][k]))
@@ -96,6 +99,9 @@ func (p *pass) vote(q int, votes, vec []int64) {
 		}
 		if p.latest && v > 0 {
 			vec[p.recent0+k] = int64(p.nKeys) + 1
+		}
+		if p.voting {
+			vec[p.voted0+k] = 1
 		}
 	}
 	for i, tie := range p.tieQuestions {
@@ -202,7 +208,7 @@ func (p *pass) settlePercent(l *layer, f int, vec []int64) {
 func (p *pass) settleLead(l *layer, vec []int64, level []int64) {
 	votes := vec[p.key0 : p.key0+p.nKeys]
 	if !p.pinned {
-		p.dropTrailing(l, votes, vec[p.positive] != 0)
+		p.dropTrailing(l, votes, vec)
 		p.levelVotes(l, vec, votes)
 	}
 	live := 0
@@ -222,20 +228,37 @@ func (p *pass) settleLead(l *layer, vec []int64, level []int64) {
 // leads reports whether a keyword is compared and not dropped.
 func (p *pass) leads(votes []int64, i int) bool { return p.led[i] && votes[i] < token/2 }
 
-// dropTrailing drops keywords that cannot come out on top: those that cannot get over 0 while nobody is, and those
-// that trail another by more than they can still gain on it.
-func (p *pass) dropTrailing(l *layer, votes []int64, positive bool) {
+// eligible reports whether a keyword can lead as things are: it has votes above 0 of its own. Where no keyword has a
+// start, the one with the most votes tells, and positive says that it has some; then all are.
+func (p *pass) eligible(vec []int64, k int) bool {
+	switch {
+	case p.voting:
+		return vec[p.voted0+k] != 0
+	case p.pinned:
+		return vec[p.key0+k]-p.startVotes(k) > 0
+	}
+	return vec[p.positive] != 0 || vec[p.key0+k] > 0
+}
+
+// dropTrailing drops keywords that cannot come out on top: those that will never have a vote, and those that trail
+// another by more than they can still gain on it.
+func (p *pass) dropTrailing(l *layer, votes, vec []int64) {
 	const trailing = -token // dropped once all are compared
 	for i := range votes {
 		if !p.leads(votes, i) {
 			continue
 		}
-		if !positive && votes[i]+l.keyHi[i] <= 0 {
+		hopeless := p.voting && vec[p.voted0+i] == 0 && l.keyHi[i] <= 0
+		if !p.voting && vec[p.positive] == 0 {
+			hopeless = votes[i]+l.keyHi[i] <= 0
+		}
+		if hopeless {
 			votes[i] = trailing
 			continue
 		}
 		for j := range votes {
-			if p.dominates[i][j] && votes[j] < token/2 && votes[j] > trailing && votes[i]+l.gain[i][j] < votes[j] {
+			if p.dominates[i][j] && votes[j] < token/2 && votes[j] > trailing && votes[i]+l.gain[i][j] < votes[j] &&
+				(!p.voting || vec[p.voted0+j] != 0) {
 				votes[i] = trailing
 				break
 			}
@@ -244,13 +267,14 @@ func (p *pass) dropTrailing(l *layer, votes []int64, positive bool) {
 	for i := range votes {
 		if p.led[i] && votes[i] == trailing {
 			votes[i] = dropped
+			vec[p.voted0+i] = 0
 		}
 	}
 }
 
 // levelVotes keeps only what keywords are ahead of the last of them, once it is sure that the first gets over 0.
 func (p *pass) levelVotes(l *layer, vec, votes []int64) {
-	least, sure, any := token, vec[p.positive] != 0, false
+	least, sure, any := token, p.voting || vec[p.positive] != 0, false
 	for i := range votes {
 		if p.leads(votes, i) {
 			any = true
@@ -299,7 +323,7 @@ func (p *pass) markLatest(votes, vec []int64, live int) {
 	}
 	winner := -1
 	for i, v := range votes {
-		if live < 2 || v >= token/2 || !p.led[i] {
+		if live < 2 || v >= token/2 || !p.led[i] || p.voting && vec[p.voted0+i] == 0 {
 			continue
 		}
 		if winner < 0 || v > votes[winner] || v == votes[winner] && recent[i] > recent[winner] {

@@ -4,12 +4,26 @@ import (
 	"fmt"
 	"slices"
 
+	"omphalos/core/quiz"
 	"omphalos/core/rule"
 )
 
-// threshold turns "value ≥ n" (or > n) into a whole number that the form is compared with. A percent is never below
-// 0, so it may come out as always met.
-func (m *model) threshold(f int, n rule.Number, strict bool) (v int64, always bool) {
+// number is what conditions and cut points compare: a form, or the standing of a scale.
+type number struct {
+	form int
+	norm quiz.Norm // of a standing; its form is the scale
+}
+
+// never is a threshold that no score comes up to.
+const never int64 = 1 << 44
+
+// threshold turns "value ≥ n" (or > n) into a whole number that the form is compared with. A percent and a standing are
+// never below 0, so it may come out as always met.
+func (m *model) threshold(of number, n rule.Number, strict bool) (v int64, always bool) {
+	if of.norm != nil {
+		return m.standingThreshold(of, n, strict)
+	}
+	f := of.form
 	frm := &m.forms[f]
 	if frm.kind == formPercent {
 		c, ok := n.Scaled(rule.MaxPlaces)
@@ -34,6 +48,30 @@ func (m *model) threshold(f int, n rule.Number, strict bool) (v int64, always bo
 	return v, false
 }
 
+// standingThreshold is the least score whose standing meets n: a standing only grows with the score, and it does so at
+// the values of the norm and right above them.
+func (m *model) standingThreshold(of number, n rule.Number, strict bool) (v int64, always bool) {
+	meets := func(standing rule.Number) bool {
+		c := standing.Cmp(n)
+		return c > 0 || c == 0 && !strict
+	}
+	if meets(rule.Number{}) {
+		return 0, true
+	}
+	unit := m.scale[of.form].number(1)
+	least := never
+	for _, p := range of.norm {
+		units := rule.Ratio(p[0], unit)
+		for _, at := range []rule.Number{units.Ceil(), units.Floor().Add(rule.Int(1))} {
+			score, ok := at.Scaled(0)
+			if standing, _ := of.norm.Percentile(at.Mul(unit)); ok && score < least && meets(standing) {
+				least = score
+			}
+		}
+	}
+	return least, false
+}
+
 func (m *model) keywordUnit(f int) unit {
 	if m.forms[f].kind == formKeyword {
 		return m.keyword[m.forms[f].at]
@@ -47,22 +85,22 @@ type stretch struct {
 	hasLo, hasHi bool
 }
 
-// stretches gathers those in which a comparison of form f holds.
+// stretches gathers those in which a comparison of a number holds.
 type stretches struct {
 	m    *model
-	f    int
+	of   number
 	list []stretch
 }
 
 // from is what begins at a number, or behind it if strict.
 func (s *stretches) from(n rule.Number, strict bool) stretch {
-	v, always := s.m.threshold(s.f, n, strict)
+	v, always := s.m.threshold(s.of, n, strict)
 	return stretch{lo: v, hasLo: !always}
 }
 
 // put adds a stretch that ends before a number, or behind it if with; nothing is added where nothing is left.
 func (s *stretches) put(e stretch, n rule.Number, with bool) {
-	v, always := s.m.threshold(s.f, n, with)
+	v, always := s.m.threshold(s.of, n, with)
 	if always {
 		return
 	}
@@ -75,8 +113,8 @@ func (s *stretches) put(e stretch, n rule.Number, with bool) {
 
 func (s *stretches) putOpen(e stretch) { s.list = append(s.list, e) }
 
-// rangesOf says where a comparison of a form holds. Thresholds are kept by their value until sortThresholds.
-func (m *model) rangesOf(f int, op rule.Op, operand *rule.Operand) ([]span, int) {
+// rangesOf says where a comparison of a number holds. Thresholds are kept by their value until sortThresholds.
+func (m *model) rangesOf(of number, op rule.Op, operand *rule.Operand) ([]span, int) {
 	switch op {
 	case rule.OpBlank:
 		return nil, atomFalse
@@ -87,7 +125,7 @@ func (m *model) rangesOf(f int, op rule.Op, operand *rule.Operand) ([]span, int)
 	if !ok {
 		return nil, atomFalse
 	}
-	s := &stretches{m: m, f: f}
+	s := &stretches{m: m, of: of}
 	switch op {
 	case rule.OpIs, rule.OpIn, rule.OpHas:
 		for _, n := range numbers {
@@ -151,10 +189,10 @@ func (s *stretches) spans() []span {
 	for i, e := range s.list {
 		out[i] = span{-1, -1}
 		if e.hasLo {
-			out[i].from = s.m.rawThreshold(s.f, e.lo)
+			out[i].from = s.m.rawThreshold(s.of.form, e.lo)
 		}
 		if e.hasHi {
-			out[i].to = s.m.rawThreshold(s.f, e.hi)
+			out[i].to = s.m.rawThreshold(s.of.form, e.hi)
 		}
 	}
 	return out
@@ -193,9 +231,11 @@ func (m *model) sortThresholds() {
 		}
 	}
 	for i := range m.lines {
-		if b := m.lines[i].bands; b != nil && b.form >= 0 {
-			for j := range b.at {
-				fix(b.form, &b.at[j])
+		for _, b := range m.lines[i].cutsIn() {
+			if b.form >= 0 {
+				for j := range b.at {
+					fix(b.form, &b.at[j])
+				}
 			}
 		}
 	}

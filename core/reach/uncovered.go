@@ -17,7 +17,7 @@ func (k *checker) uncovered() {
 		return
 	}
 	for i, l := range k.m.lines {
-		if l.bands == nil {
+		if l.bands == nil || l.bands.blank {
 			continue
 		}
 		if values, share, example := k.counted.fallThrough(i); example >= 0 {
@@ -91,7 +91,14 @@ func (p *pass) value(b *bandsLine, vec []int64) rule.Value {
 	f := &p.m.forms[b.form]
 	switch f.kind {
 	case formScale:
-		return rule.NumValue(p.m.scale[f.at].number(vec[p.scale0+f.at]))
+		score := p.m.scale[f.at].number(vec[p.scale0+f.at])
+		switch standing, there := b.norm.Percentile(score); {
+		case there:
+			return rule.NumValue(standing)
+		case b.blank:
+			return rule.Value{}
+		}
+		return rule.NumValue(score)
 	case formPercent:
 		u := p.m.scale[f.at]
 		return rule.NumValue(

@@ -28,7 +28,13 @@ func (p *pass) decide(vec []int64) verdict {
 		switch {
 		case l.bands != nil:
 			if cut := p.cut(l.bands, vec); cut >= 0 {
-				return verdict{line: i, outcome: p.outcome(l.bands.cuts[cut].Outcome), cut: cut, part: cut}
+				return verdict{line: i, outcome: p.outcome(l.bands.outcomes[cut]), cut: cut, part: cut}
+			}
+		case l.matrix != nil:
+			x := l.matrix
+			a, d := p.cut(x.across, vec), p.cut(x.down, vec)
+			if a >= 0 && d >= 0 && x.outcomes[d][a] != "" {
+				return verdict{line: i, outcome: p.outcome(x.outcomes[d][a]), cut: -1, part: x.part(d, a)}
 			}
 		case l.leader != nil:
 			level, ok := p.top(vec, l.leader.listed)
@@ -71,8 +77,11 @@ func (p *pass) breakTie(l *leaderLine, level []int, vec []int64) int {
 
 // cut is the band that owns the value, or -1.
 func (p *pass) cut(b *bandsLine, vec []int64) int {
-	if b.form < 0 {
-		return walk.OwningCut(b.cuts, p.compute(b.computed, vec))
+	switch {
+	case b.blank:
+		return -1
+	case b.form < 0:
+		return walk.OwningBand(b.cuts, p.compute(b.computed, vec))
 	}
 	for i := len(b.cuts) - 1; i >= 0; i-- {
 		if b.at[i] < 0 || p.meets(b.form, b.at[i], vec) {
@@ -147,7 +156,8 @@ type final struct {
 	got      []bool
 	lineGot  []bool
 	cutGot   [][]bool
-	restAt   int // a state of everyone else, or -1
+	partGot  [][]bool // of a matrix: by cell
+	restAt   int      // a state of everyone else, or -1
 	tieAt    []int
 	ever     []bool // by line: its condition held for somebody
 }
@@ -181,8 +191,11 @@ func (c *counted) finish() *final {
 			cuts, parts = make([]bool, len(l.bands.cuts)), len(l.bands.cuts)
 		case l.leader != nil:
 			parts = p.nKeys
+		case l.matrix != nil:
+			parts = len(l.matrix.across.cuts) * len(l.matrix.down.cuts)
 		}
 		f.cutGot, f.parts = append(f.cutGot, cuts), append(f.parts, make([]float64, parts))
+		f.partGot = append(f.partGot, make([]bool, parts))
 	}
 	vec := make([]int64, p.end)
 	tab := &c.tables[n]
@@ -207,6 +220,7 @@ func (c *counted) finish() *final {
 		f.lines[v.line] += tab.p[s]
 		f.lineGot[v.line] = true
 		f.parts[v.line][v.part] += tab.p[s]
+		f.partGot[v.line][v.part] = true
 		if v.cut >= 0 {
 			f.cutGot[v.line][v.cut] = true
 		}

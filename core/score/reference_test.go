@@ -195,8 +195,12 @@ func (r *reading) fact(name string) any {
 		return r.scale[rest]
 	case "percent":
 		return r.percent(rest)
+	case "percentile":
+		if p := r.percentile(rest); p != nil {
+			return p
+		}
 	case "keyword":
-		return r.votes[rest]
+		return r.sum(rest)
 	case "leader":
 		if l := r.leader(); l != "" {
 			return l
@@ -217,14 +221,59 @@ func (r *reading) percent(s string) *big.Rat {
 	return p.Quo(p, r.most[s])
 }
 
-func (r *reading) leader() string {
-	top, best := "", new(big.Rat)
+// percentile is nil without a norm.
+func (r *reading) percentile(scale string) *big.Rat {
+	for _, s := range list(r.doc["scales"]) {
+		if id(s) != scale || object(s)["norm"] == nil {
+			continue
+		}
+		p := new(big.Rat)
+		for _, point := range list(object(s)["norm"]) {
+			share := new(big.Rat).Mul(rat(list(point)[1]), big.NewRat(100, 1))
+			switch rat(list(point)[0]).Cmp(r.scale[scale]) {
+			case -1:
+				p.Add(p, share)
+			case 0:
+				p.Add(p, share.Quo(share, big.NewRat(2, 1)))
+			}
+		}
+		return p
+	}
+	return nil
+}
+
+// sum is a keyword's start and votes.
+func (r *reading) sum(keyword string) *big.Rat {
 	for _, k := range list(r.doc["keywords"]) {
-		if v := r.votes[id(k)]; v.Cmp(best) > 0 {
-			top, best = id(k), v
+		if id(k) == keyword {
+			return new(big.Rat).Add(rat(object(k)["start"]), r.votes[keyword])
 		}
 	}
-	return top
+	return nil
+}
+
+// level are the keywords with the greatest sum among those listed with votes of their own.
+func (r *reading) level(listed func(keyword string) bool) []string {
+	var level []string
+	for _, k := range list(r.doc["keywords"]) {
+		if !listed(id(k)) || r.votes[id(k)].Sign() <= 0 {
+			continue
+		}
+		switch {
+		case len(level) == 0 || r.sum(id(k)).Cmp(r.sum(level[0])) > 0:
+			level = []string{id(k)}
+		case r.sum(id(k)).Cmp(r.sum(level[0])) == 0:
+			level = append(level, id(k))
+		}
+	}
+	return level
+}
+
+func (r *reading) leader() string {
+	if level := r.level(func(string) bool { return true }); len(level) > 0 {
+		return level[0]
+	}
+	return ""
 }
 
 func (r *reading) holds(c obj) bool {
@@ -384,13 +433,20 @@ func (r *reading) verdict(v obj) string {
 		return ""
 	}
 	if b := object(v["bands"]); b != nil {
-		value, out := r.fact(text(b["on"])).(*big.Rat), ""
+		value, out := r.fact(text(b["on"])), ""
 		for _, c := range list(b["cuts"]) {
-			if value.Cmp(rat(object(c)["from"])) >= 0 {
+			if value != nil && value.(*big.Rat).Cmp(rat(object(c)["from"])) >= 0 {
 				out = text(object(c)["outcome"])
 			}
 		}
 		return out
+	}
+	if m := object(v["matrix"]); m != nil {
+		d, a := r.band(object(m["down"])), r.band(object(m["across"]))
+		if d < 0 || a < 0 || list(list(m["outcomes"])[d])[a] == nil {
+			return ""
+		}
+		return text(list(list(m["outcomes"])[d])[a])
 	}
 	if l := object(v["leader"]); l != nil {
 		return r.lead(l)
@@ -398,19 +454,19 @@ func (r *reading) verdict(v obj) string {
 	return text(v["outcome"])
 }
 
-func (r *reading) lead(l obj) string {
-	best := new(big.Rat)
-	var level []string
-	for _, k := range list(r.doc["keywords"]) {
-		if object(l["outcomes"])[id(k)] == nil {
-			continue
-		}
-		if c := r.votes[id(k)].Cmp(best); c > 0 {
-			best, level = r.votes[id(k)], []string{id(k)}
-		} else if c == 0 && best.Sign() > 0 {
-			level = append(level, id(k))
+// band is the band that owns the value of an edge, or -1.
+func (r *reading) band(edge obj) int {
+	value, band := r.fact(text(edge["on"])), -1
+	for i, cut := range list(edge["cuts"]) {
+		if value != nil && value.(*big.Rat).Cmp(rat(cut)) >= 0 {
+			band = i
 		}
 	}
+	return band
+}
+
+func (r *reading) lead(l obj) string {
+	level := r.level(func(keyword string) bool { return object(l["outcomes"])[keyword] != nil })
 	if len(level) == 0 {
 		return ""
 	}
@@ -495,7 +551,7 @@ func TestTableEqualsAnIndependentReading(t *testing.T) {
 				numbers["scale."+s], numbers["percent."+s] = ref.scale[s], ref.percent(s)
 			}
 			for k := range ref.votes {
-				numbers["keyword."+k] = ref.votes[k]
+				numbers["keyword."+k] = ref.sum(k)
 			}
 			for col, name := range got[0] {
 				cell := got[i+1][col]

@@ -52,6 +52,10 @@ func (r *Result) Say(d *quiz.Document) string {
 			return fmt.Sprintf("%s leads after a tie of %d → %s", name, len(why.Tied), outcome)
 		}
 		return fmt.Sprintf("%s leads → %s", name, outcome)
+	case v.Matrix != nil:
+		last := why.Facts[len(why.Facts)-2:]
+		return fmt.Sprintf("%s %s and %s %s fall in one cell of line %d → %s", d.FactName(last[0].Fact),
+			Shown(last[0].Value), d.FactName(last[1].Fact), Shown(last[1].Value), why.Line, outcome)
 	case v.Table != nil:
 		return fmt.Sprintf("Row %d of the table in line %d → %s", why.Row+1, why.Line, outcome)
 	}

@@ -36,7 +36,8 @@ type Result struct {
 	Pending  int      // position of the question that waits for an answer (see Advance), else -1
 	Scales   []rule.Number
 	Percents []Percent
-	Keywords []rule.Number
+	Keywords []rule.Number // start and votes
+	Votes    []rule.Number // by keyword, without its start
 	Computed []rule.Value
 	Leader   string // keyword id; "" when no keyword has a vote
 	Outcome  string
@@ -62,8 +63,8 @@ type Reason struct {
 	Line     int         // 1-based verdict line, LineOtherwise or LineBranch
 	Question string      // of a branch: where it stands
 	Branch   int         // of a branch: its position
-	Row      int         // of a table: its row, 0-based
-	Cut      int         // of bands: the cut that owns the value, 0-based
+	Row      int         // of a table: its row, of a matrix: the band of down; 0-based
+	Cut      int         // of bands: the cut that owns the value, of a matrix: the band of across; 0-based
 	Keyword  string      // of a leader: the one that led
 	Tied     []string    // of a leader: all keywords level at the top, when the tie rule was needed
 	Facts    []FactValue // what the deciding line looked at
@@ -171,6 +172,10 @@ func (c *Compiled) start(in Input) *state {
 		Scales:   make([]rule.Number, len(c.Doc.Scales)),
 		Percents: make([]Percent, len(c.Doc.Scales)),
 		Keywords: make([]rule.Number, len(c.Doc.Keywords)),
+		Votes:    make([]rule.Number, len(c.Doc.Keywords)),
+	}
+	for i, k := range c.Doc.Keywords {
+		r.Keywords[i] = k.Start
 	}
 	for i, s := range c.Doc.Scales {
 		r.Scales[i] = s.Start
@@ -199,7 +204,7 @@ func (s *state) pass(i int) int {
 		p.Earned, p.Most = p.Earned.Add(n), p.Most.Add(s.c.mosts[i][j])
 	}
 	for j, n := range effect.Votes {
-		s.Keywords[j] = s.Keywords[j].Add(n)
+		s.Keywords[j], s.Votes[j] = s.Keywords[j].Add(n), s.Votes[j].Add(n)
 	}
 	last := len(s.c.Doc.Questions)
 	for j := range q.Branches {
@@ -242,6 +247,12 @@ func (s *state) Fact(name string) rule.Value {
 	case "percent":
 		if i, ok := s.c.scale[id]; ok {
 			return rule.NumValue(s.Percents[i].Number())
+		}
+	case "percentile":
+		if i, ok := s.c.scale[id]; ok {
+			if standing, there := s.c.Doc.Scales[i].Norm.Percentile(s.Scales[i]); there {
+				return rule.NumValue(standing)
+			}
 		}
 	case "keyword":
 		if i, ok := s.c.keyword[id]; ok {
@@ -292,15 +303,30 @@ func (s *state) look(c *rule.Condition) []FactValue {
 	return out
 }
 
-// leader is the keyword with the most votes above 0, the first declared of several.
+// leader is the keyword with the most, start and votes, of those that have votes above 0; the first declared of several.
 func (s *state) leader() string {
-	best, id := rule.Number{}, ""
-	for i, n := range s.Keywords {
-		if n.Cmp(best) > 0 {
-			best, id = n, s.c.Doc.Keywords[i].ID
+	top := s.top(func(string) bool { return true })
+	if len(top) == 0 {
+		return ""
+	}
+	return s.c.Doc.Keywords[top[0]].ID
+}
+
+// top are the keywords level with the most, start and votes, of those listed that have votes above 0.
+func (s *state) top(listed func(id string) bool) []int {
+	var top []int
+	for i := range s.c.Doc.Keywords {
+		if s.Votes[i].Sign() <= 0 || !listed(s.c.Doc.Keywords[i].ID) {
+			continue
+		}
+		switch {
+		case len(top) == 0 || s.Keywords[i].Cmp(s.Keywords[top[0]]) > 0:
+			top = []int{i}
+		case s.Keywords[i].Cmp(s.Keywords[top[0]]) == 0:
+			top = append(top, i)
 		}
 	}
-	return id
+	return top
 }
 
 // count fills in what follows from the votes and points.
@@ -348,6 +374,8 @@ func (s *state) decide(v *quiz.Verdict) bool {
 		return true
 	case v.Leader != nil:
 		return s.decideLeader(v.Leader, guard)
+	case v.Matrix != nil:
+		return s.decideMatrix(v.Matrix, guard)
 	}
 	s.Outcome, s.Reason = v.Outcome, Reason{Facts: guard}
 	return true
@@ -360,6 +388,33 @@ func OwningCut(cuts []quiz.Cut, value rule.Value) int {
 	}
 	for i := len(cuts) - 1; i >= 0; i-- {
 		if value.Num.Cmp(cuts[i].From) >= 0 {
+			return i
+		}
+	}
+	return -1
+}
+
+func (s *state) decideMatrix(m *quiz.Matrix, guard []FactValue) bool {
+	across, down := s.Fact(m.Across.On), s.Fact(m.Down.On)
+	a, d := OwningBand(m.Across.Cuts, across), OwningBand(m.Down.Cuts, down)
+	outcome := m.Cell(d, a)
+	if outcome == "" {
+		return false
+	}
+	s.Outcome = outcome
+	s.Reason = Reason{
+		Row: d, Cut: a, Facts: append(guard, FactValue{m.Across.On, across}, FactValue{m.Down.On, down}),
+	}
+	return true
+}
+
+// OwningBand is OwningCut for bare cut points.
+func OwningBand(cuts []rule.Number, value rule.Value) int {
+	if value.Kind != rule.Num {
+		return -1
+	}
+	for i, cut := range slices.Backward(cuts) {
+		if value.Num.Cmp(cut) >= 0 {
 			return i
 		}
 	}
@@ -388,19 +443,7 @@ func (s *state) decideTable(t *quiz.Table, guard []FactValue) bool {
 }
 
 func (s *state) decideLeader(l *quiz.Leader, guard []FactValue) bool {
-	best := rule.Number{}
-	var tied []int
-	for i := range s.c.Doc.Keywords {
-		if _, listed := l.Outcomes[s.c.Doc.Keywords[i].ID]; !listed || s.Keywords[i].Sign() <= 0 {
-			continue
-		}
-		switch s.Keywords[i].Cmp(best) {
-		case 1:
-			best, tied = s.Keywords[i], []int{i}
-		case 0:
-			tied = append(tied, i)
-		}
-	}
+	tied := s.top(func(id string) bool { _, listed := l.Outcomes[id]; return listed })
 	if len(tied) == 0 {
 		return false
 	}

@@ -1,23 +1,19 @@
-package message
+package quiz
 
-import (
-	"slices"
+import "slices"
 
-	"omphalos/core/quiz"
-)
-
-// outcomesOf are the outcomes that a verdict line can lead to.
-func outcomesOf(v *quiz.Verdict) []string {
+// Leads are the outcomes that the line can lead to, as often as it names them.
+func (v *Verdict) Leads() []string {
 	var out []string
-	mapped(v, func(outcome string) string {
+	v.Leading(func(outcome string) string {
 		out = append(out, outcome)
 		return outcome
 	})
 	return out
 }
 
-// mapped is a verdict line whose outcomes are replaced.
-func mapped(v *quiz.Verdict, to func(outcome string) string) quiz.Verdict {
+// Leading is the line with other outcomes.
+func (v *Verdict) Leading(to func(outcome string) string) Verdict {
 	out := *v
 	switch {
 	case v.Table != nil:
@@ -41,6 +37,18 @@ func mapped(v *quiz.Verdict, to func(outcome string) string) quiz.Verdict {
 			leader.Outcomes[k] = to(o)
 		}
 		out.Leader = &leader
+	case v.Matrix != nil:
+		matrix := *v.Matrix
+		matrix.Outcomes = slices.Clone(matrix.Outcomes)
+		for d, row := range matrix.Outcomes {
+			matrix.Outcomes[d] = slices.Clone(row)
+			for a, o := range row {
+				if o != "" {
+					matrix.Outcomes[d][a] = CellOutcome(to(string(o)))
+				}
+			}
+		}
+		out.Matrix = &matrix
 	default:
 		out.Outcome = to(v.Outcome)
 	}

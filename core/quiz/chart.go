@@ -1,0 +1,85 @@
+package quiz
+
+import (
+	"encoding/json"
+	"strings"
+)
+
+// Chart draws figures of a respondent on their ending.
+type Chart struct {
+	Kind   string  `json:"kind"` // ChartBars or ChartRadar
+	Of     ChartOf `json:"of"`
+	Beside string  `json:"beside,omitempty"` // "norm" or "none" (also when empty)
+}
+
+// Kinds of chart, and what can stand beside the respondent's own figures.
+const (
+	ChartBars  = "bars"
+	ChartRadar = "radar"
+	BesideNorm = "norm"
+	BesideNone = "none"
+)
+
+// ChartOf is what a chart shows: facts (scale.ID, percent.ID, percentile.ID), or all keywords.
+type ChartOf []string
+
+// allKeywords stands for every keyword of the quiz.
+const allKeywords = "keywords"
+
+// Keywords reports whether the chart shows the keywords.
+func (o ChartOf) Keywords() bool { return len(o) == 1 && o[0] == allKeywords }
+
+// OfKeywords is a chart's keywords.
+func OfKeywords() ChartOf { return ChartOf{allKeywords} }
+
+// MarshalJSON writes "keywords", or the list of facts.
+func (o ChartOf) MarshalJSON() ([]byte, error) {
+	if o.Keywords() {
+		return json.Marshal(allKeywords)
+	}
+	return json.Marshal([]string(o))
+}
+
+// UnmarshalJSON reads "keywords", or a list of facts.
+func (o *ChartOf) UnmarshalJSON(data []byte) error {
+	if len(data) > 0 && data[0] == '"' {
+		*o = make(ChartOf, 1)
+		return json.Unmarshal(data, &(*o)[0])
+	}
+	return json.Unmarshal(data, (*[]string)(o))
+}
+
+// leastAxes is how many axes a radar needs to have an area.
+const leastAxes = 3
+
+// maxAxes is how many figures one chart shows.
+const maxAxes = 24
+
+func (c *check) chart(at string, chart *Chart) {
+	c.oneOf(at+"/kind", chart.Kind, ChartBars, ChartRadar)
+	if chart.Kind == "" {
+		c.ps.add(at+"/kind", "Use bars or radar.", "the chart has no kind")
+	}
+	c.oneOf(at+"/beside", chart.Beside, BesideNorm, BesideNone)
+	axes := len(chart.Of)
+	if chart.Of.Keywords() {
+		axes = len(c.d.Keywords)
+	} else {
+		for i, fact := range chart.Of {
+			switch root, _, _ := strings.Cut(fact, "."); root {
+			case "scale", "percent", "percentile":
+				c.fact(at+Pointer("of", i), fact)
+			default:
+				c.ps.add(at+Pointer("of", i), "Use scale.ID, percent.ID or percentile.ID.", "%q cannot be drawn", fact)
+			}
+		}
+	}
+	switch {
+	case axes == 0:
+		c.ps.add(at+"/of", `Give a list such as ["percent.fit"], or "keywords".`, "the chart shows nothing")
+	case axes > maxAxes:
+		c.ps.add(at+"/of", "Make two charts of it.", "a chart shows at most %d figures", maxAxes)
+	case chart.Kind == ChartRadar && axes < leastAxes:
+		c.ps.add(at+"/of", "Add figures, or make it bars.", "a radar has at least %d axes", leastAxes)
+	}
+}

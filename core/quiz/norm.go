@@ -1,0 +1,57 @@
+package quiz
+
+import (
+	"omphalos/core/rule"
+)
+
+// Norm is how a scale is spread among those whom respondents are compared with: [value, share], the shares summing to 1.
+type Norm []NormPoint
+
+// NormPoint is a value of a scale and the share of those who have it.
+type NormPoint [2]rule.Number
+
+// MaxNorm is how many values a norm may have.
+const MaxNorm = 5000
+
+// Percentile is the standing of a value: 100 × (the share below it + half the share equal to it). It is false without a
+// norm. (The mid-rank definition of a percentile rank; common practice of test theory.)
+func (n Norm) Percentile(value rule.Number) (rule.Number, bool) {
+	if len(n) == 0 {
+		return rule.Number{}, false
+	}
+	twice := rule.Number{} // of the share below, and the share equal
+	for _, p := range n {
+		switch p[0].Cmp(value) {
+		case -1:
+			twice = twice.Add(p[1]).Add(p[1])
+		case 0:
+			twice = twice.Add(p[1])
+		}
+	}
+	return twice.Mul(rule.Int(50)), true
+}
+
+// sumSlack is how far the shares of a norm may be from 1 together.
+var sumSlack = rule.Ratio(rule.Int(1), rule.Int(1_000_000_000))
+
+func (n Norm) checkForm(ps *Problems, at string) {
+	if len(n) == 0 {
+		return
+	}
+	if len(n) > MaxNorm {
+		ps.add(at, "Round its values.", "the norm has more than %d values", MaxNorm)
+		return
+	}
+	sum := rule.Number{}
+	for i, p := range n {
+		exact(ps, at+Pointer(i, 0), p[0])
+		if p[1].Sign() < 0 || p[1].Cmp(rule.Int(1)) > 0 {
+			ps.add(at+Pointer(i, 1), "Use a share from 0 to 1.", "%s is no share", p[1])
+			return
+		}
+		sum = sum.Add(p[1])
+	}
+	if off := sum.Sub(rule.Int(1)); off.Cmp(sumSlack) > 0 || rule.Int(0).Sub(off).Cmp(sumSlack) > 0 {
+		ps.add(at, "Let the shares sum to 1.", "the shares of the norm sum to %s", sum)
+	}
+}
