@@ -151,6 +151,9 @@ func BenchmarkLeaderLatest15x6x6(b *testing.B) {
 	check(b, keywords(15, 6, "latest"), Options{Only: true})
 }
 
+// BenchmarkMoved30 is BenchmarkBranching30 with what leaving out each question would move.
+func BenchmarkMoved30(b *testing.B) { check(b, quiztest.Branching(), Options{Moved: true}) }
+
 // BenchmarkEditOneWeight30 is the answer to one edit: the document with another weight, counted for the reach bar.
 func BenchmarkEditOneWeight30(b *testing.B) {
 	d := quiztest.Branching()

@@ -329,7 +329,7 @@ func TestComputedValuesAreCountedExactly(t *testing.T) {
 	"verdicts":[{"bands":{"on":"computed.half","cuts":[{"from":4.25,"outcome":"x"}]}},{"when":{"fact":"computed.c","op":"between","value":[1,2]},"outcome":"x"}]`)
 	e, whole := enumerate(t, d, 1000)
 	require.True(t, whole)
-	compare(t, d, e, counted4(t, d, nil))
+	compare(t, d, e, counted4(t, d, nil), false)
 }
 
 func TestAssumptionsAreChecked(t *testing.T) {

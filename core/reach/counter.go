@@ -17,8 +17,9 @@ type Counter struct {
 	m      *model
 	passes map[string]*counted // nil: beyond the budget
 	sim    *simulation
-	bytes  int64 // about how much memory the passes take
-	Passes int   // how many passes have been run, for tests
+	left   []float64 // by question: what leaving it out would move; nil when not counted
+	bytes  int64     // about how much memory the passes take
+	Passes int       // how many passes have been run, for tests
 }
 
 // maxKept is how many bytes of passes a Counter keeps for the next check. More is counted anew.
@@ -61,7 +62,7 @@ func (c *Counter) begin(ctx, counting context.Context, d *quiz.Document, o Optio
 	if err != nil {
 		return err
 	}
-	c.key, c.m, c.passes, c.sim, c.bytes = "", m, map[string]*counted{}, nil, 0
+	c.key, c.m, c.passes, c.sim, c.left, c.bytes = "", m, map[string]*counted{}, nil, nil, 0
 	return nil
 }
 
@@ -115,4 +116,6 @@ func fingerprint(d *quiz.Document, o Options) (string, error) {
 }
 
 // String names a purpose, so that its pass can be found again.
-func (p purpose) String() string { return fmt.Sprint(p.lines, p.last, p.exact, p.below) }
+func (p purpose) String() string {
+	return fmt.Sprint(p.lines, p.last, p.exact, p.below, p.wide, p.like != nil)
+}

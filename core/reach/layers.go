@@ -7,6 +7,9 @@ import (
 // bounds returns, for each layer, the least and most that a sum can still gain until one of its uses, given what each
 // question can add; it reports false where no use can be reached.
 func (p *pass) bounds(low, high func(q int) int64, u *uses) (lo, hi []int64, ok []bool) {
+	if p.wide {
+		low, high = orNothing(low, high)
+	}
 	n := p.m.n()
 	type reach struct {
 		lo, hi int64
@@ -44,8 +47,16 @@ func (p *pass) bounds(low, high func(q int) int64, u *uses) (lo, hi []int64, ok 
 	return lo, hi, ok
 }
 
+// orNothing is what questions add that may turn out to give nothing.
+func orNothing(low, high sums) (least, most sums) {
+	return func(q int) int64 { return min(0, low(q)) }, func(q int) int64 { return max(0, high(q)) }
+}
+
 // span of values that a sum can have at each layer, from its value before the first question.
 func (p *pass) spread(begin int64, low, high func(q int) int64) (lo, hi []int64) {
+	if p.like != nil { // a shadow gets nothing from the question that is left out
+		low, high = orNothing(low, high)
+	}
 	n := p.m.n()
 	lo, hi = make([]int64, n+1), make([]int64, n+1)
 	lo[0], hi[0] = begin, begin

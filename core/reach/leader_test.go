@@ -45,7 +45,7 @@ func TestLeadersEqualWalkingEveryWalk(t *testing.T) {
 		require.True(t, whole)
 		report, err := Check(context.Background(), d, Options{})
 		require.NoError(t, err)
-		compare(t, d, e, report)
+		compare(t, d, e, report, false)
 	}
 	require.LessOrEqual(t, states(t, keywords(15, 6, "latest"), purpose{lines: true}), 40_000)
 }

@@ -18,6 +18,8 @@ type pass struct {
 
 	lines      bool         // whether the verdicts are taken at the end
 	wantsBelow bool         // whether values below all cut points of a line are wanted
+	wide       bool         // any question may turn out to give nothing
+	like       *pass        // the pass that this one is beside; it has no conditions of its own
 	last       int          // with lines: how many of them are taken
 	exact      map[int]bool // forms whose very value is wanted at the end
 	below      []int        // by form: the threshold below which its very value is wanted at the end; -1 for none
@@ -177,6 +179,8 @@ type purpose struct {
 	last  int          // lines taken; with 0 and lines, all
 	exact map[int]bool // forms
 	below bool         // with lines: the values that are below all cut points of a line are wanted too
+	wide  bool         // any question may turn out to give nothing
+	like  *pass        // the numbers of the verdicts alone, beside the states of another pass: see shadow
 }
 
 // newPass plans a pass. It fails where the plan itself would be too large, and with the error of within.
@@ -189,6 +193,8 @@ func newPass(within context.Context, m *model, want purpose) (*pass, error) {
 		within:     within,
 		lines:      want.lines,
 		wantsBelow: want.below,
+		wide:       want.wide,
+		like:       want.like,
 		last:       len(m.lines),
 		exact:      want.exact,
 		nScales:    len(m.d.Scales),
@@ -216,6 +222,10 @@ func (p *pass) plantRoots() {
 	add := func(tree int32, at useAt) int {
 		p.roots = append(p.roots, root{tree: tree, where: at})
 		return len(p.roots) - 1
+	}
+	if p.like != nil {
+		p.rootOf, p.branchAt = slices.Repeat([]int{-1}, p.m.n()), make([][]int, p.m.n())
+		return
 	}
 	for q := range p.m.n() {
 		p.rootOf = append(p.rootOf, -1)
@@ -248,6 +258,9 @@ func (p *pass) findUses() {
 	}
 	for i := range m.lines[:p.last] {
 		p.useLine(&m.lines[i])
+		if p.like != nil {
+			m.each(m.lines[i].when, func(id int) { p.useAtom(&m.atoms[id], useAt{kind: useFinal}) })
+		}
 	}
 	for f := range p.exact {
 		p.mark(&p.exactUses[f], useAt{kind: useFinal})
@@ -343,6 +356,9 @@ func (p *pass) compareLists() {
 		p.pinned = p.pinned || used || p.exactUses[f] != nil
 	}
 	p.voting = started && !p.pinned
+	if p.like != nil { // the two are read alike
+		p.pinned, p.voting = p.like.pinned, p.like.voting
+	}
 }
 
 // isSteady reports whether votes only ever add up.
@@ -366,7 +382,7 @@ func (p *pass) useFormula(i int, at useAt) {
 		rootName, id, _ := strings.Cut(name, ".")
 		switch rootName {
 		case "answer":
-			if s := p.m.slotOf(name); s >= 0 {
+			if s := p.m.slotOf(name); s >= 0 && p.like == nil {
 				p.mark(&p.answerUses[s], at)
 			}
 		case "scale":

@@ -23,6 +23,7 @@ type enumeration struct {
 	takes                  map[string]float64 // line, part and outcome
 	scales                 []map[string]float64
 	ties                   float64
+	moved                  map[string]float64 // by question
 	combinations           int64
 	any                    map[string]bool
 }
@@ -31,12 +32,12 @@ func enumerate(t *testing.T, d *quiz.Document, limit int) (*enumeration, bool) {
 	t.Helper()
 	c, err := walk.New(d)
 	require.NoError(t, err)
-	e := &enumeration{outcomes: map[string]float64{}, asked: map[string]float64{}, edges: map[string]float64{}, lines: map[string]float64{}, takes: map[string]float64{}, any: map[string]bool{}}
+	e := &enumeration{outcomes: map[string]float64{}, asked: map[string]float64{}, edges: map[string]float64{}, lines: map[string]float64{}, takes: map[string]float64{}, any: map[string]bool{}, moved: map[string]float64{}}
 	for range d.Scales {
 		e.scales = append(e.scales, map[string]float64{})
 	}
 	whole := true
-	quiztest.Each(c, func(_ walk.Input, r *walk.Result, p float64) bool {
+	quiztest.Each(c, func(in walk.Input, r *walk.Result, p float64) bool {
 		e.combinations++
 		if e.combinations > int64(limit) {
 			whole = false
@@ -57,6 +58,11 @@ func enumerate(t *testing.T, d *quiz.Document, limit int) (*enumeration, bool) {
 		}
 		for i, v := range r.Scales {
 			e.scales[i][v.String()] += p
+		}
+		for _, id := range r.Path {
+			if c.Without(in, id).Outcome != r.Outcome {
+				e.moved[id] += p
+			}
 		}
 		return true
 	})
@@ -94,7 +100,7 @@ func answersOf(t *testing.T, d *quiz.Document, witness map[string]any) walk.Inpu
 	return in
 }
 
-func compare(t *testing.T, d *quiz.Document, e *enumeration, r *Report) {
+func compare(t *testing.T, d *quiz.Document, e *enumeration, r *Report, moved bool) {
 	t.Helper()
 	c, err := walk.New(d)
 	require.NoError(t, err)
@@ -125,6 +131,9 @@ func compare(t *testing.T, d *quiz.Document, e *enumeration, r *Report) {
 	near(t, e.ties, r.Ties, "ties")
 	for _, q := range r.Questions {
 		near(t, e.asked[q.ID], q.Asked, "asked %s", q.ID)
+		if moved {
+			near(t, e.moved[q.ID], q.Moved, "moved without %s", q.ID)
+		}
 	}
 	require.Len(t, r.Edges, len(e.edges))
 	for _, edge := range r.Edges {
@@ -150,11 +159,11 @@ func TestReachEqualsWalkingEveryWalk(t *testing.T) {
 		if !whole {
 			continue
 		}
-		report, err := Check(context.Background(), d, Options{})
+		report, err := Check(context.Background(), d, Options{Moved: true})
 		if err != nil {
 			t.Fatal(err)
 		}
-		if !t.Run("", func(t *testing.T) { compare(t, d, e, report) }) {
+		if !t.Run("", func(t *testing.T) { compare(t, d, e, report, true) }) {
 			b, _ := json.Marshal(d)
 			t.Fatalf("quiz %d\n%s", n, b)
 		}

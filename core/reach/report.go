@@ -21,6 +21,7 @@ type Options struct {
 	Memory   int64         // bytes of all passes together; 0 is 192 MB
 	Only     bool          // outcomes alone: no scales, combinations, influence or findings
 	Samples  int           // of a simulation; 0 is 20,000
+	Moved    bool          // what leaving out each question would move, too
 }
 
 // Report is what all respondents at once come to.
@@ -111,6 +112,11 @@ type Question struct {
 	Influence float64 `json:"influence"` // mutual information with the outcome in bits, given asked
 	Settles   float64 `json:"settles"`   // influence as a share of all that is open about the outcome, given asked
 	Matters   bool    `json:"matters"`   // false: no answer to it changes anything
+	// Moved is the share of all respondents who would end elsewhere if the question gave no points and no votes, where
+	// Options ask for it.
+	Moved float64 `json:"moved"`
+	// MovedBetween is the interval of Moved where that was simulated.
+	MovedBetween *Interval `json:"moved_interval,omitempty"`
 }
 
 // Edge is the share that goes from one question on to the next asked, to an outcome by a branch, or to the finish.
@@ -129,6 +135,11 @@ func (c *Counter) check(ctx, counting context.Context, o Options) (*Report, erro
 	if err := cmp.Or(k.combinations(), k.scales()); err != nil {
 		return nil, err
 	}
+	if k.o.Moved {
+		if err := k.moved(); err != nil {
+			return nil, err
+		}
+	}
 	k.findings()
 	return k.r, k.ctx.Err()
 }
@@ -143,6 +154,7 @@ type checker struct {
 	counted *counted // of the outcomes; nil when simulated
 	final   *final
 	decides []decides
+	odds    *odds // with decides
 	c       *Counter
 	counts  map[string]bool // passes whose states are in the report
 }
@@ -238,7 +250,7 @@ func (k *checker) outcomes() error {
 	k.r.Ties = k.final.ties
 	if !k.o.Only {
 		var err error
-		if k.decides, err = c.influence(k.within, k.final); err != nil && k.ctx.Err() != nil {
+		if k.decides, k.odds, err = c.influence(k.within, k.final); err != nil && k.ctx.Err() != nil {
 			return k.ctx.Err()
 		}
 	}
@@ -252,7 +264,7 @@ func (k *checker) outcomes() error {
 // everything is the purpose of the pass for the outcomes. Unless it is for them alone, it tells the values that no cut
 // point owns besides; and where the verdicts look at one scale only, all of its values.
 func (k *checker) everything() purpose {
-	want := purpose{lines: true, below: !k.o.Only}
+	want := purpose{lines: true, below: !k.o.Only, wide: !k.o.Only}
 	if scale := k.m.onlyScale(); scale >= 0 && !k.o.Only {
 		want.exact = map[int]bool{scale: true}
 	}

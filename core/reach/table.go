@@ -103,6 +103,25 @@ func (t *table) seekWord(k uint64) (int32, bool) {
 	}
 }
 
+// seek returns the position of a state, if it is there.
+func (t *table) seek(k key) (int32, bool) {
+	if t.short {
+		return t.slots[k[0]] - 1, t.slots[k[0]] > 0
+	}
+	if len(t.slots) == 0 {
+		return 0, false
+	}
+	mask := uint64(len(t.slots) - 1)
+	for h := hash(k) & mask; ; h = (h + 1) & mask {
+		switch at := t.slots[h]; {
+		case at == 0:
+			return 0, false
+		case t.key(int(at-1)) == k:
+			return at - 1, true
+		}
+	}
+}
+
 func hash(k key) uint64 {
 	h := k[0] * 0x9E3779B97F4A7C15
 	h ^= h >> 29
@@ -116,14 +135,27 @@ func hash(k key) uint64 {
 	return h ^ h>>32
 }
 
-// rehash makes room for twice as many states as there are.
-func (t *table) rehash() {
+// roomFor is how many slots so many states take, before there are twice as many.
+func roomFor(states int) int {
 	room := 16
-	for room < 4*t.size() {
+	for room < 4*states {
 		room *= 2
 	}
-	t.slots = make([]int32, room)
-	mask := uint64(room - 1)
+	return room
+}
+
+// expect makes room for so many states at once.
+func (t *table) expect(states int) {
+	if !t.short && len(t.slots) == 0 {
+		t.slots = make([]int32, roomFor(states/2))
+		t.keys = make([]uint64, 0, states*t.words)
+	}
+}
+
+// rehash makes room for twice as many states as there are.
+func (t *table) rehash() {
+	t.slots = make([]int32, roomFor(t.size()))
+	mask := uint64(len(t.slots) - 1)
 	for s := range t.size() {
 		h := hash(t.key(s)) & mask
 		for t.slots[h] != 0 {

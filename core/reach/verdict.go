@@ -252,6 +252,21 @@ type odds struct {
 // at are the odds of a state.
 func (o *odds) at(t, s int) []float64 { return o.list[t][s*o.outs : (s+1)*o.outs] }
 
+// settled is the outcome that a state is settled on, whatever is answered from there; -1 where it is open.
+func (o *odds) settled(t, s int) int {
+	sum := 0.0
+	for k, v := range o.at(t, s) {
+		if v >= 1-sameOdds {
+			return k
+		}
+		sum += v
+	}
+	if sum <= sameOdds {
+		return o.outs
+	}
+	return -1
+}
+
 // behind are the odds behind a transition.
 func (o *odds) behind(a arrow, sure [][]float64) []float64 {
 	if a.layer < 0 {
@@ -262,7 +277,7 @@ func (o *odds) behind(a arrow, sure [][]float64) []float64 {
 
 // influence goes backwards over the kept layers: from the odds of each outcome at every state, what each question
 // decides. It ends with the context's error.
-func (c *counted) influence(ctx context.Context, f *final) ([]decides, error) {
+func (c *counted) influence(ctx context.Context, f *final) ([]decides, *odds, error) {
 	n, outs := c.p.m.n(), len(c.outcome)-1
 	o := &odds{outs, make([][]float64, n+1)}
 	o.list[n] = make([]float64, c.tables[n].size()*outs)
@@ -281,7 +296,7 @@ func (c *counted) influence(ctx context.Context, f *final) ([]decides, error) {
 	out := make([]decides, n)
 	for t := n - 1; t >= 0; t-- {
 		if ctx.Err() != nil {
-			return nil, ctx.Err()
+			return nil, nil, ctx.Err()
 		}
 		o.list[t] = make([]float64, c.tables[t].size()*outs)
 		joint := c.weigh(t, o, sure)
@@ -294,7 +309,7 @@ func (c *counted) influence(ctx context.Context, f *final) ([]decides, error) {
 			out[t].bits, out[t].of = c.information(t, joint, asked)
 		}
 	}
-	return out, nil
+	return out, o, nil
 }
 
 // weigh fills in the odds at layer t, and returns the joint distribution of its effects with the outcomes.

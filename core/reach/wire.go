@@ -124,13 +124,20 @@ func (r *run) route(t int, e *effect) route {
 			found.roots |= uint64(p.roots[f.comp].index[r.next[f.comp]]) << f.shift
 		}
 	}
-	for i, there := range p.wired[found.to] {
+	found.wires = p.wires(t, found.to, e)
+	return found
+}
+
+// wires are the ways of all scores from a layer to a later one.
+func (p *pass) wires(t, to int, e *effect) []wire {
+	var out []wire
+	for i, there := range p.wired[to] {
 		if here := p.wired[t][i].field; there.field != nil && here != nil {
 			at := uint64(here.min + e.o.points[i] - there.field.min)
-			found.wires = append(found.wires, wire{here.shift, here.mask, uint64(here.first), at, there.raw, there.tokens})
+			out = append(out, wire{here.shift, here.mask, uint64(here.first), at, there.raw, there.tokens})
 		}
 	}
-	return found
+	return out
 }
 
 // looksAtNumbers tells whether what is left of a condition looks at more than answers.
@@ -200,6 +207,20 @@ func (r *run) glideAlike(t, begin, end int, routes []route) {
 		}
 		on.flow.add(flow)
 	}
+}
+
+// moveOne is move for one state.
+func (on *route) moveOne(k uint64) uint64 {
+	next := on.roots
+	for i := range on.wires {
+		w := &on.wires[i]
+		if v := k >> w.shift & w.mask; v < w.first {
+			next |= w.raw[v+w.at]
+		} else {
+			next |= w.tokens[v-w.first]
+		}
+	}
+	return next
 }
 
 // move adds to moved where a route takes packed states.

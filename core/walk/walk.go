@@ -145,6 +145,30 @@ func (c *Compiled) Advance(in Input) *Result {
 	return s.end()
 }
 
+// Without is where somebody would end if some questions, by id, gave no points and no votes: they walk the way that they
+// do, and all else stays.
+func (c *Compiled) Without(in Input, questions ...string) *Result {
+	return c.WithoutFrom(in, c.Walk(in), questions...)
+}
+
+// WithoutFrom is Without for a walk that has been walked.
+func (c *Compiled) WithoutFrom(in Input, walked *Result, questions ...string) *Result {
+	if walked.Reason.Line == LineBranch {
+		return walked
+	}
+	s := c.start(in)
+	for i, id := range walked.Path {
+		q := c.question[id]
+		s.Path, s.Branches, s.asked[q] = append(s.Path, id), append(s.Branches, walked.Branches[i]), true
+		if slices.Contains(questions, id) {
+			s.votes = append(s.votes, make([]rule.Number, len(s.Votes)))
+			continue
+		}
+		s.take(q, c.Effect(q, in.Answers[id]))
+	}
+	return s.end()
+}
+
 // Facts returns what each fact is for a respondent at the end of their walk.
 func (c *Compiled) Facts(in Input) rule.Facts {
 	s := c.start(in)
@@ -194,18 +218,9 @@ func (s *state) pass(i int) int {
 		return i + 1
 	}
 	q := &s.c.Doc.Questions[i]
-	effect := s.c.Effect(i, s.in.Answers[q.ID])
 	s.Path, s.asked[i] = append(s.Path, q.ID), true
 	s.Branches = append(s.Branches, -1)
-	s.votes = append(s.votes, effect.Votes)
-	for j, n := range effect.Points {
-		s.Scales[j] = s.Scales[j].Add(n)
-		p := &s.Percents[j]
-		p.Earned, p.Most = p.Earned.Add(n), p.Most.Add(s.c.mosts[i][j])
-	}
-	for j, n := range effect.Votes {
-		s.Keywords[j], s.Votes[j] = s.Keywords[j].Add(n), s.Votes[j].Add(n)
-	}
+	s.take(i, s.c.Effect(i, s.in.Answers[q.ID]))
 	last := len(s.c.Doc.Questions)
 	for j := range q.Branches {
 		b := &q.Branches[j]
@@ -224,6 +239,19 @@ func (s *state) pass(i int) int {
 		return last
 	}
 	return i + 1
+}
+
+// take adds what the answer to question i gives.
+func (s *state) take(i int, effect Effect) {
+	s.votes = append(s.votes, effect.Votes)
+	for j, n := range effect.Points {
+		s.Scales[j] = s.Scales[j].Add(n)
+		p := &s.Percents[j]
+		p.Earned, p.Most = p.Earned.Add(n), p.Most.Add(s.c.mosts[i][j])
+	}
+	for j, n := range effect.Votes {
+		s.Keywords[j], s.Votes[j] = s.Keywords[j].Add(n), s.Votes[j].Add(n)
+	}
 }
 
 // Fact looks up a fact as it is at this point of the walk.
