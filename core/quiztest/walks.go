@@ -157,3 +157,29 @@ func Visitors(d *quiz.Document) []Visit {
 	}
 	return out
 }
+
+// EachWhole calls f for every combination of visitor and of answers to all questions, asked or not, with its probability
+// under even answers. It stops when f returns false.
+func EachWhole(c *walk.Compiled, f func(in walk.Input, p float64) bool) {
+	var step func(in walk.Input, q int, p float64) bool
+	step = func(in walk.Input, q int, p float64) bool {
+		if q == len(c.Doc.Questions) {
+			return f(in, p)
+		}
+		answers := Answers(&c.Doc.Questions[q])
+		for _, a := range answers {
+			next := in
+			next.Answers = maps.Clone(in.Answers)
+			next.Answers[c.Doc.Questions[q].ID] = a
+			if !step(next, q+1, p/float64(len(answers))) {
+				return false
+			}
+		}
+		return true
+	}
+	for _, in := range Visitors(c.Doc) {
+		if !step(in.Input, 0, in.P) {
+			return
+		}
+	}
+}

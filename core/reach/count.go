@@ -51,6 +51,7 @@ type counted struct {
 	jumped  []origin  // by outcome: one walk that a branch sent there
 	edges   [][]flow  // by question: to each layer behind it, and behind them to each outcome
 	truth   [][2]bool // by root: seen false, seen true
+	begins  []arrow   // by combination of visitor facts: the first state
 	work    int
 	bytes   int64 // about how much memory all of this takes
 	combos  *big.Int
@@ -278,7 +279,7 @@ func (r *run) put(t int, k key, prob float64, n *big.Int, from origin) {
 func (r *run) arrive(v []int64, prob float64, n *big.Int, from origin) {
 	t := r.pass(v, 0)
 	r.p.settleNumbers(t, v, r.scratch)
-	r.add(t, r.p.pack(t, v), prob, n, from)
+	r.begins = append(r.begins, arrow{int32(t), r.add(t, r.p.pack(t, v), prob, n, from)})
 }
 
 // add adds a state to a layer, merged with the one that is there already if there is one. Merging is allowed because

@@ -15,6 +15,7 @@ import (
 type model struct {
 	d      *quiz.Document
 	c      *walk.Compiled
+	twin   *walk.Compiled // see newTwin; nil for none
 	assume *Assumption
 
 	slots    []slot // visitor facts first, then one for each question
@@ -116,10 +117,20 @@ func newModel(within context.Context, d *quiz.Document, assume *Assumption) (*mo
 	if err != nil {
 		return nil, err
 	}
+	return newTwin(within, c, assume, nil)
+}
+
+// newTwin is newModel for a document beside another one with the same questions, answers and conditions on them: its
+// options are listed as finely as to tell apart what an answer gives in either, so that both models list the same.
+func newTwin(within context.Context, c *walk.Compiled, assume *Assumption, twin *walk.Compiled) (*model, error) {
+	d := c.Doc
 	if err := assume.check(d); err != nil {
 		return nil, err
 	}
-	m := &model{d: d, c: c, assume: assume, forest: newForest(), atomKey: map[string]int{}, formulas: d.Formulas(), within: within}
+	m := &model{
+		d: d, c: c, twin: twin, assume: assume, forest: newForest(), atomKey: map[string]int{}, formulas: d.Formulas(),
+		within: within,
+	}
 	for i := range d.Scales {
 		m.forms = append(m.forms, form{kind: formScale, at: i})
 	}
@@ -288,6 +299,26 @@ func (m *model) visitorFacts() []string {
 	return slices.Compact(facts)
 }
 
+// answerGives is what an answer to question i gives; beside a twin, what it gives there stands behind.
+func (m *model) answerGives(i int, a walk.Answer) walk.Effect {
+	if m.twin == nil {
+		return m.c.Effect(i, a)
+	}
+	return joinEffects(m.c.Effect(i, a), m.twin.Effect(i, a))
+}
+
+// choiceGives is answerGives for choice j alone.
+func (m *model) choiceGives(i, j int) walk.Effect {
+	if m.twin == nil {
+		return m.c.ChoiceEffect(i, j)
+	}
+	return joinEffects(m.c.ChoiceEffect(i, j), m.twin.ChoiceEffect(i, j))
+}
+
+func joinEffects(a, b walk.Effect) walk.Effect {
+	return walk.Effect{Points: slices.Concat(a.Points, b.Points), Votes: slices.Concat(a.Votes, b.Votes)}
+}
+
 // findUnits finds the unit of each scale, in which all its points are whole numbers, and one for all keywords, since
 // their votes are compared with each other.
 func (m *model) findUnits(answers [][]raw) {
@@ -301,10 +332,10 @@ func (m *model) findUnits(answers [][]raw) {
 	}
 	for i, list := range answers {
 		for _, r := range list {
-			for s, n := range r.effect.Points {
+			for s, n := range r.effect.Points[:len(points)] {
 				points[s] = append(points[s], n)
 			}
-			votes = append(votes, r.effect.Votes...)
+			votes = append(votes, r.effect.Votes[:len(m.d.Keywords)]...)
 		}
 		for s, n := range m.c.Most(i) {
 			points[s] = append(points[s], n)
@@ -338,10 +369,10 @@ func (m *model) listOptions(i int, list []raw) {
 func (m *model) weighOptions(i int, list []raw) error {
 	s := &m.slots[m.visitors+i]
 	for k, r := range list {
-		if err := inUnits(s.options[k].points, m.scale, r.effect.Points); err != nil {
+		if err := inUnits(s.options[k].points, m.scale, r.effect.Points[:len(m.scale)]); err != nil {
 			return err
 		}
-		if err := inUnits(s.options[k].votes, m.keyword, r.effect.Votes); err != nil {
+		if err := inUnits(s.options[k].votes, m.keyword, r.effect.Votes[:len(m.keyword)]); err != nil {
 			return err
 		}
 	}

@@ -168,7 +168,7 @@ func (m *model) rawOptions(i int, tell func(walk.Answer) string) ([]raw, bool, e
 			return out, false, err
 		}
 	case quiz.Statement:
-		return []raw{{p: 1, n: one, effect: m.c.Effect(i, walk.Answer{})}}, false, nil
+		return []raw{{p: 1, n: one, effect: m.answerGives(i, walk.Answer{})}}, false, nil
 	}
 	out, assumed := m.open(i, tell)
 	return out, assumed, nil
@@ -205,9 +205,9 @@ func (m *model) single(i int, field string, tell func(walk.Answer) string, answe
 	for j := range q.Choices {
 		ids[j] = q.Choices[j].ID
 		a := answer(ids[j : j+1 : j+1])
-		out = append(out, raw{n: one, effect: m.c.ChoiceEffect(i, j), answer: a, bits: tell(a)})
+		out = append(out, raw{n: one, effect: m.choiceGives(i, j), answer: a, bits: tell(a)})
 	}
-	none := m.c.Effect(i, walk.Answer{})
+	none := m.answerGives(i, walk.Answer{})
 	out = m.spread(field, q.Required, out, raw{n: one, effect: none, bits: tell(walk.Answer{})}, func(r raw) string {
 		if len(r.answer.Picks) > 0 {
 			return r.answer.Picks[0]
@@ -303,7 +303,7 @@ func (m *model) numberOptions(i int, tell func(walk.Answer) string) ([]raw, erro
 	var out []raw
 	for n := *q.From; n.Cmp(*q.To) <= 0; n = n.Add(q.Increment()) {
 		a := walk.Answer{Number: &n}
-		out = append(out, raw{n: one, effect: m.c.Effect(i, a), answer: a, bits: tell(a)})
+		out = append(out, raw{n: one, effect: m.answerGives(i, a), answer: a, bits: tell(a)})
 		if err := m.roomFor(len(out)); err != nil {
 			return nil, err
 		}
@@ -312,7 +312,7 @@ func (m *model) numberOptions(i int, tell func(walk.Answer) string) ([]raw, erro
 		q.ID,
 		q.Required,
 		out,
-		raw{n: one, effect: m.c.Effect(i, walk.Answer{}), bits: tell(walk.Answer{})},
+		raw{n: one, effect: m.answerGives(i, walk.Answer{}), bits: tell(walk.Answer{})},
 		func(r raw) string {
 			if r.answer.Number == nil {
 				return ""
@@ -329,7 +329,7 @@ func (m *model) open(i int, tell func(walk.Answer) string) ([]raw, bool) {
 	q := &m.d.Questions[i]
 	var out []raw
 	put := func(a walk.Answer) {
-		out = append(out, raw{n: one, effect: m.c.Effect(i, a), answer: a, bits: tell(a)})
+		out = append(out, raw{n: one, effect: m.answerGives(i, a), answer: a, bits: tell(a)})
 	}
 	mentioned := m.mentioned("answer." + q.ID)
 	if q.Kind == quiz.NumberQ {
@@ -362,7 +362,7 @@ func (m *model) open(i int, tell func(walk.Answer) string) ([]raw, bool) {
 		q.ID,
 		q.Required,
 		out,
-		raw{n: one, effect: m.c.Effect(i, walk.Answer{}), bits: tell(walk.Answer{})},
+		raw{n: one, effect: m.answerGives(i, walk.Answer{}), bits: tell(walk.Answer{})},
 		func(r raw) string {
 			if r.answer.Number != nil {
 				return r.answer.Number.String()

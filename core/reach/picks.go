@@ -58,7 +58,7 @@ func (m *model) newPicker(i int) *picker {
 		b.mentioned[id] = true
 	}
 	b.exactly = m.formulaUses("answer." + b.q.ID)
-	b.sets = []pickSet{{raw: raw{p: 1, n: one, effect: m.c.Effect(i, walk.Answer{})}}}
+	b.sets = []pickSet{{raw: raw{p: 1, n: one, effect: m.answerGives(i, walk.Answer{})}}}
 	return b
 }
 
@@ -95,7 +95,7 @@ func (b *picker) exclude(j int) {
 			}
 		}
 		answer := walk.Answer{Picks: []string{b.q.Choices[j].ID}}
-		b.alone = append(b.alone, pickSet{raw{p: in, n: one, effect: b.m.c.ChoiceEffect(b.i, j), answer: answer}, 1})
+		b.alone = append(b.alone, pickSet{raw{p: in, n: one, effect: b.m.choiceGives(b.i, j), answer: answer}, 1})
 	}
 	for k := range b.sets {
 		b.sets[k].p *= out
@@ -105,7 +105,7 @@ func (b *picker) exclude(j int) {
 // offer makes of each set one without a choice and one with it.
 func (b *picker) offer(j int) {
 	in, out := b.chance(j)
-	effect := b.m.c.ChoiceEffect(b.i, j)
+	effect := b.m.choiceGives(b.i, j)
 	index := map[string]int{}
 	var next []pickSet
 	put := func(s pickSet) {
@@ -185,7 +185,7 @@ func (b *picker) shareOut(list []raw) {
 // grid joins the rows, each answered as a single choice.
 func (m *model) grid(i int, tell func(walk.Answer) string) ([]raw, error) {
 	q := &m.d.Questions[i]
-	none := m.c.Effect(i, walk.Answer{})
+	none := m.answerGives(i, walk.Answer{})
 	out := []raw{{p: 1, n: one, effect: none}}
 	for _, row := range q.Rows {
 		choices := m.single(i, q.ID+"."+row.ID, func(a walk.Answer) string { return a.Rows[row.ID] },
