@@ -114,11 +114,16 @@ func (c *counter) shares(
 	return c.messages.Shares(ctx, d, whole, o)
 }
 
-// ProveEven takes a turn and proves a draft with every answer equally likely.
-func (c *Counts) ProveEven(ctx context.Context, d Draft) (*Proof, error) {
+// ProveEven takes a turn and proves a draft with every answer equally likely; with moved also what leaving out each
+// question would move.
+func (c *Counts) ProveEven(ctx context.Context, d Draft, moved bool) (*Proof, error) {
 	var p *Proof
 	var failed error
-	err := c.Turn(ctx, d.Quiz, func(ctx context.Context) { p, failed = c.Prove(ctx, d, Options()) })
+	err := c.Turn(ctx, d.Quiz, func(ctx context.Context) {
+		o := Options()
+		o.Moved = moved
+		p, failed = c.Prove(ctx, d, o)
+	})
 	return p, cmp.Or(err, failed)
 }
 

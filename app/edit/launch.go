@@ -109,7 +109,7 @@ func (e *Editor) Launch(ctx context.Context, who Actor, l Launch) (*store.Versio
 // faultless counts all respondents and runs the checks: what cannot have been meant keeps a draft from being launched,
 // unless whoever launches says so. A check that does not hold keeps it in any case: it can be switched off.
 func (e *Editor) faultless(ctx context.Context, d counting.Draft, anyway bool) error {
-	r, err := e.counts.ProveEven(ctx, d)
+	r, err := e.counts.ProveEven(ctx, d, false)
 	switch {
 	case counting.GivenUp(err):
 		return &Error{Kind: Busy, Message: "The respondents could not be counted in time. Try again in a minute."}

@@ -74,7 +74,7 @@ func runCheck(ctx context.Context, out io.Writer, o checkOptions) error {
 	if err != nil {
 		return unusable("%s cannot be used:\n%v", o.path, err)
 	}
-	var options reach.Options
+	options := reach.Options{Moved: true}
 	if o.assume != "" {
 		if options.Assume, err = readAssumption(o.assume); err != nil {
 			return unusable("%s: %v", o.assume, err)

@@ -30,6 +30,7 @@ func main() {
 		scoreCommand(),
 		learnCommand(),
 		replayCommand(),
+		mendCommand(),
 		recountCommand(),
 		backupCommand(),
 		restoreCommand(),

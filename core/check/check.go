@@ -55,16 +55,34 @@ func Of(c *walk.Compiled, tables fill.Tables) *Runner { return &Runner{c: c, tab
 // Run runs every check that is switched on and has no problem of its own, in order.
 func (r *Runner) Run() []Result {
 	out := []Result{}
+	for _, c := range r.Ready() {
+		out = append(out, r.One(c))
+	}
+	return out
+}
+
+// Ready is a check with its respondent, ready to be run again and again.
+type Ready struct {
+	At int // position of the check
+	In walk.Input
+}
+
+// Ready lists the checks that Run runs.
+func (r *Runner) Ready() []Ready {
+	var out []Ready
 	for i := range r.c.Doc.Checks {
 		if r.c.Doc.Checks[i].Off {
 			continue
 		}
 		if in, ok := sound(r.c.Doc, i); ok {
-			out = append(out, r.run(i, in))
+			out = append(out, Ready{i, in})
 		}
 	}
 	return out
 }
+
+// One runs one check.
+func (r *Runner) One(c Ready) Result { return r.run(c.At, c.In) }
 
 // run runs the check at a position, whose respondent is in.
 func (r *Runner) run(i int, in walk.Input) Result {

@@ -52,6 +52,21 @@ func (c *Compiled) weighInto(e Effect, points, votes map[string]rule.Number, wei
 	}
 }
 
+// Reweighed is the same document ready for walking after points or votes of question i have changed in it.
+func (c *Compiled) Reweighed(i int) *Compiled {
+	out := *c
+	q := &c.Doc.Questions[i]
+	effects := c.newEffects(len(q.Choices))
+	for j := range q.Choices {
+		c.weighInto(effects[j], q.Choices[j].Points, q.Choices[j].Votes, q.Factor())
+	}
+	out.choices = slices.Clone(c.choices)
+	out.choices[i] = effects
+	out.mosts = slices.Clone(c.mosts)
+	out.mosts[i] = out.most(i)
+	return &out
+}
+
 // Effect returns what an answer to the question at position i adds. It is not to be changed.
 func (c *Compiled) Effect(i int, a Answer) Effect {
 	q := &c.Doc.Questions[i]
@@ -161,6 +176,37 @@ func (c *Compiled) mostValue(q *quiz.Question, s int) rule.Number {
 		}
 	}
 	return best
+}
+
+// Bends are the values of the points that a step of question i gives a scale, both by position, at which the most of the
+// question may go on otherwise: where a value on the step gives as much as one that is not. Between two of them it is a
+// straight line.
+func (c *Compiled) Bends(i, step, scale int) []rule.Number {
+	q := &c.Doc.Questions[i]
+	id, factor := c.Doc.Scales[scale].ID, q.Factor()
+	if factor.Sign() == 0 {
+		return nil
+	}
+	own := q.Steps[step].Points[id].Mul(factor)
+	var on, off []rule.Number // what values on the step give besides, and what others give
+	if !q.Required {
+		off = append(off, rule.Number{})
+	}
+	for _, n := range c.corners(q) {
+		gives := c.valueEffect(q, n).Points[scale]
+		if n.Cmp(q.Steps[step].From) >= 0 && (step+1 == len(q.Steps) || n.Cmp(q.Steps[step+1].From) < 0) {
+			on = append(on, gives.Sub(own))
+		} else {
+			off = append(off, gives)
+		}
+	}
+	out := []rule.Number{{}}
+	for _, a := range on {
+		for _, b := range off {
+			out = append(out, rule.Ratio(b.Sub(a), factor))
+		}
+	}
+	return out
 }
 
 // corners returns the values of a bounded range at which points can be greatest or least: its first and last value, and

@@ -1,0 +1,94 @@
+package mend
+
+import (
+	"slices"
+	"strings"
+
+	"omphalos/core/quiz"
+	"omphalos/core/rule"
+)
+
+// kink is where the most that a question can give changes how it follows a number.
+type kink struct{ from rule.Number }
+
+// kinks are the values of a figure's points at which the most of its question may go on otherwise: of a choice 0 and the
+// points of the other choices. Between two of them the most is a straight line.
+func (s *search) kinks(f *quiz.Figure) []kink {
+	id, is := strings.CutPrefix(f.Fact, "scale.")
+	if !is || !s.percentsOf(f.Fact) {
+		return nil
+	}
+	if f.Step >= 0 {
+		scale := slices.IndexFunc(s.d.Scales, func(of quiz.Scale) bool { return of.ID == id })
+		var out []kink
+		for _, at := range s.c.Bends(f.Question, f.Step, scale) {
+			out = append(out, kink{at})
+		}
+		return out
+	}
+	out := []kink{{}}
+	for j := range s.d.Questions[f.Question].Choices {
+		if j != f.Choice {
+			out = append(out, kink{s.d.Questions[f.Question].Choices[j].Points[id]})
+		}
+	}
+	return out
+}
+
+// percent notes where earned ÷ most meets a percent, on the straight line that most follows around the number.
+func (t *trail) percent(scale int, values []rule.Number) {
+	for _, beside := range t.neighbours() {
+		rise, ok := t.rise(scale, beside)
+		if !ok {
+			continue
+		}
+		earned, most := t.earned[scale], t.most[scale]
+		t.meets(earned, t.times, rule.Number{})
+		t.meets(most, rise, rule.Number{})
+		for _, c := range values {
+			// 100 (earned + times Δ) = c (most + rise Δ)
+			share := rule.Int(100).Mul(t.times).Sub(c.Mul(rise))
+			t.meets(rule.Int(100).Mul(earned), share, c.Mul(most))
+		}
+	}
+}
+
+// neighbours are a value below and one above the number, before the next kinks.
+func (t *trail) neighbours() []rule.Number {
+	low, high := t.at.Sub(rule.Int(1)), t.at.Add(rule.Int(1))
+	for _, k := range t.slope {
+		switch c := k.from.Cmp(t.at); {
+		case c < 0 && k.from.Cmp(low) > 0:
+			low = k.from
+		case c > 0 && k.from.Cmp(high) < 0:
+			high = k.from
+		}
+	}
+	return []rule.Number{low, high}
+}
+
+// rise is by how much the most of the whole walk grows with the number, between it and a value beside it.
+func (t *trail) rise(scale int, beside rule.Number) (rule.Number, bool) {
+	step := beside.Sub(t.at)
+	if step.Sign() == 0 {
+		return rule.Number{}, false
+	}
+	now := t.c.Most(t.f.Question)[scale]
+	t.f.Set(beside)
+	then := t.c.Reweighed(t.f.Question).Most(t.f.Question)[scale]
+	t.f.Set(t.at)
+	return rule.Ratio(then.Sub(now), step), true
+}
+
+// maxPairs is how many pairs of numbers are kept.
+const maxPairs = 200
+
+// involved reports whether a figure has to do with the checks that fail: their answers give it, or they are held
+// against it.
+func (s *search) involved(i int) bool {
+	f := &s.figures[i]
+	if f.Question < 0 {
+		return true
+	}
+	return slices.ContainsFunc(s.ready[:s.failing], func(r readyCheck) bool { return s.times(f, r.In).Sign() != 0 })
+}
