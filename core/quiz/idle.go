@@ -38,7 +38,7 @@ func (d *Document) IdleColumns() Problems {
 				"%s is weighed and decides nothing", named(s.Title()))
 		}
 	}
-	leads := bytes.Contains(text, []byte(`"leader"`))
+	leads := bytes.Contains(text, []byte(`"leader"`)) || bytes.Contains(text, []byte(`"of":"keywords"`))
 	for i := range d.Keywords {
 		k := &d.Keywords[i]
 		if weighed["#"+k.ID] && !leads && !uses("keyword", k.ID) {

@@ -167,3 +167,38 @@ func BenchmarkEditOneWeight30(b *testing.B) {
 		}
 	}
 }
+
+// BenchmarkConvolutionOfTwo is the limit of the matrix: the distribution of two sums at once, in plain Go.
+func BenchmarkConvolutionOfTwo(b *testing.B) {
+	d := crossed()
+	b.ReportAllocs()
+	for b.Loop() {
+		dist := map[[2]int64]float64{{0, 0}: 1}
+		for q := range d.Questions {
+			next := make(map[[2]int64]float64, len(dist))
+			for at, p := range dist {
+				for _, c := range d.Questions[q].Choices {
+					x, _ := c.Points["s"].Scaled(0)
+					y, _ := c.Points["u"].Scaled(0)
+					next[[2]int64{at[0] + x, at[1] + y}] += p / float64(len(d.Questions[q].Choices))
+				}
+			}
+			dist = next
+		}
+	}
+}
+
+// crossed is 10 questions of 4 answers on two scales of 31 and 16 values, crossed.
+func crossed() *quiz.Document { return scored2(10, 4) }
+
+func BenchmarkMatrix(b *testing.B) {
+	d := crossed()
+	b.ReportAllocs()
+	for b.Loop() {
+		x, err := Cross(context.Background(), d, 1, Options{})
+		if err != nil {
+			b.Fatal(err)
+		}
+		b.ReportMetric(float64(len(x.Across)*len(x.Down)), "cells")
+	}
+}

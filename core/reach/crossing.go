@@ -1,0 +1,221 @@
+package reach
+
+import (
+	"context"
+	"fmt"
+	"slices"
+
+	"omphalos/core/quiz"
+	"omphalos/core/rule"
+	"omphalos/core/walk"
+)
+
+// Crossing is how those who come to a matrix spread over it.
+type Crossing struct {
+	Came    float64      // the share of all respondents who come to the line, both of its numbers known
+	Across  []Point      // how the two numbers are spread among them; the shares sum to 1
+	Down    []Point      //
+	Joint   []JointPoint // both at once, by across, then by down; shares of all respondents
+	Cells   [][]CrossCell
+	Samples int // how many simulated respondents it rests on; 0 is exact
+}
+
+// JointPoint is a pair of values, and the share of all respondents who have it.
+type JointPoint struct {
+	Across, Down rule.Number
+	Share        float64
+}
+
+// CrossCell is a pair of bands. Cells are by band of down and of across; the first of each is what is below the lowest
+// cut point.
+type CrossCell struct {
+	Share   float64
+	Reached bool
+	Witness map[string]any // somebody in it, as near to its lower cut points as there is
+}
+
+// Cross spreads the respondents who come to a matrix over it: those whom no branch and no line before has taken, and
+// whom its own condition lets in.
+func Cross(ctx context.Context, d *quiz.Document, line int, o Options) (*Crossing, error) {
+	if line < 1 || line > len(d.Verdicts) || d.Verdicts[line-1].Matrix == nil || d.Verdicts[line-1].Off {
+		return nil, fmt.Errorf("line %d is no matrix that counts", line)
+	}
+	counting, stop := o.counting(ctx)
+	defer stop()
+	c := Counter{}
+	if err := c.begin(ctx, counting, d, o); err != nil {
+		return nil, err
+	}
+	k := c.checker(ctx, counting, o)
+	out := newCrossing(d.Verdicts[line-1].Matrix)
+	at := slices.IndexFunc(k.m.lines, numbered(line))
+	if at >= 0 {
+		want := purpose{lines: true, last: at + 1, exact: map[int]bool{}}
+		for _, b := range k.m.lines[at].cutsIn() {
+			if b.form >= 0 {
+				want.exact[b.form] = true
+			}
+		}
+		counted, err := k.count(want, false)
+		if err != nil {
+			return nil, err
+		}
+		if counted != nil {
+			k.cross(out, counted, at)
+			return out.done(), nil
+		}
+	}
+	return out, k.simulateCross(out, line)
+}
+
+// numbered tells the flat lines of a verdict line.
+func numbered(n int) func(line) bool { return func(l line) bool { return l.number == n } }
+
+func newCrossing(m *quiz.Matrix) *Crossing {
+	out := &Crossing{Cells: make([][]CrossCell, len(m.Down.Cuts)+1)}
+	for d := range out.Cells {
+		out.Cells[d] = make([]CrossCell, len(m.Across.Cuts)+1)
+	}
+	return out
+}
+
+// cross reads the crossing off the final states.
+func (k *checker) cross(out *Crossing, c *counted, at int) {
+	x, number := k.m.lines[at].matrix, k.m.lines[at].number
+	nearest := make([][]int, len(out.Cells)) // by cell: the state nearest to its corner
+	values := make([][][2]rule.Number, len(out.Cells))
+	for d := range nearest {
+		nearest[d] = slices.Repeat([]int{-1}, len(out.Cells[d]))
+		values[d] = make([][2]rule.Number, len(out.Cells[d]))
+	}
+	c.come(at, func(s int, vec []int64, share float64) {
+		across, down := c.p.value(x.across, vec), c.p.value(x.down, vec)
+		if across.Kind != rule.Num || down.Kind != rule.Num {
+			return
+		}
+		a, d := walk.OwningBand(x.across.cuts, across)+1, walk.OwningBand(x.down.cuts, down)+1
+		out.see(across.Num, down.Num, share)
+		cell := &out.Cells[d][a]
+		cell.Share, cell.Reached = cell.Share+share, true
+		here := [2]rule.Number{across.Num, down.Num}
+		if best := &nearest[d][a]; *best < 0 || here[0].Cmp(values[d][a][0]) < 0 ||
+			here[0].Cmp(values[d][a][0]) == 0 && here[1].Cmp(values[d][a][1]) < 0 {
+			*best, values[d][a] = s, here
+		}
+	})
+	for d := range nearest {
+		for a, s := range nearest[d] {
+			if s < 0 {
+				continue
+			}
+			out.Cells[d][a].Witness = k.witness(c.traceFinal(s), func(r *walk.Result) bool {
+				if a == 0 || d == 0 || x.outcomes[d-1][a-1] == "" {
+					return true
+				}
+				return r.Reason.Line == number && r.Reason.Row == d-1 && r.Reason.Cut == a-1
+			})
+		}
+	}
+}
+
+// come calls f for every final state that comes to a flat line and meets its condition.
+func (c *counted) come(at int, f func(s int, vec []int64, share float64)) {
+	p, n := c.p, c.p.m.n()
+	vec := make([]int64, p.end)
+	for s := range c.tables[n].size() {
+		p.unpack(n, c.tables[n].key(s), vec)
+		if v := p.decide(vec); v.line >= 0 && v.line < at || !p.holds(int32(vec[p.lineAt[at]]), vec) {
+			continue
+		}
+		f(s, vec, c.tables[n].p[s])
+	}
+}
+
+func (x *Crossing) see(across, down rule.Number, share float64) {
+	x.Came += share
+	x.Joint = append(x.Joint, JointPoint{across, down, share})
+}
+
+// done orders what was seen, and sums it up.
+func (x *Crossing) done() *Crossing {
+	slices.SortFunc(x.Joint, func(a, b JointPoint) int {
+		if c := a.Across.Cmp(b.Across); c != 0 {
+			return c
+		}
+		return a.Down.Cmp(b.Down)
+	})
+	merged := x.Joint[:0]
+	for _, p := range x.Joint {
+		if last := len(merged) - 1; last >= 0 && merged[last].Across.Cmp(p.Across) == 0 && merged[last].Down.Cmp(p.Down) == 0 {
+			merged[last].Share += p.Share
+			continue
+		}
+		merged = append(merged, p)
+	}
+	x.Joint = merged
+	x.Across = x.marginal(func(p JointPoint) rule.Number { return p.Across })
+	x.Down = x.marginal(func(p JointPoint) rule.Number { return p.Down })
+	return x
+}
+
+func (x *Crossing) marginal(of func(JointPoint) rule.Number) []Point {
+	list := make([]Point, 0, len(x.Joint))
+	for _, p := range x.Joint {
+		list = append(list, Point{of(p), p.Share})
+	}
+	sortPoints(list)
+	out := list[:0]
+	for _, p := range list {
+		if last := len(out) - 1; last >= 0 && out[last].Value.Cmp(p.Value) == 0 {
+			out[last].Share += p.Share
+		} else {
+			out = append(out, p)
+		}
+	}
+	if x.Came > 0 {
+		for i := range out {
+			out[i].Share /= x.Came
+		}
+	}
+	return slices.Clone(out)
+}
+
+// simulateCross draws respondents and keeps those who come to the line.
+func (k *checker) simulateCross(out *Crossing, line int) error {
+	v := &k.m.d.Verdicts[line-1]
+	type seen struct{ across, down rule.Number }
+	var list []seen
+	n, err := k.m.drawn(k.ctx, k.o.Samples, func(in walk.Input) {
+		r := k.m.c.Walk(in)
+		if r.Reason.Line == walk.LineBranch || r.Reason.Line > 0 && r.Reason.Line < line {
+			return
+		}
+		facts := k.m.c.Facts(in)
+		if v.When != nil && !v.When.Holds(facts) {
+			return
+		}
+		across, down := facts(v.Matrix.Across.On), facts(v.Matrix.Down.On)
+		if across.Kind != rule.Num || down.Kind != rule.Num {
+			return
+		}
+		list = append(list, seen{across.Num, down.Num})
+		cell := &out.Cells[walk.OwningBand(v.Matrix.Down.Cuts, down)+1][walk.OwningBand(v.Matrix.Across.Cuts, across)+1]
+		if cell.Share++; cell.Witness == nil {
+			cell.Reached, cell.Witness = true, fields(k.m.c, in, r)
+		}
+	})
+	if err != nil {
+		return err
+	}
+	out.Samples = n
+	for d := range out.Cells {
+		for a := range out.Cells[d] {
+			out.Cells[d][a].Share /= float64(max(1, n))
+		}
+	}
+	for _, s := range list {
+		out.see(s.across, s.down, 1/float64(n))
+	}
+	out.done()
+	return nil
+}
