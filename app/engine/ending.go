@@ -2,12 +2,14 @@ package engine
 
 import (
 	"errors"
+	"html/template"
 	"strconv"
 	"strings"
 
 	"omphalos/app/edit"
 	"omphalos/app/page"
 	"omphalos/app/store"
+	"omphalos/core/chart"
 	"omphalos/core/fill"
 	"omphalos/core/quiz"
 	"omphalos/core/walk"
@@ -162,9 +164,36 @@ func (s *Source) ending(screen *Screen, o *quiz.Outcome, source fill.Source) {
 			)
 		}
 	}
+	if source.Result != nil {
+		screen.Charts = s.charts(o.Ending, source.Result)
+	}
 	if o.Ending.Kind == quiz.EndProducts && source.Result != nil {
 		screen.Products, _ = s.products(o.Ending, source)
 	}
+}
+
+// Chart is a drawing with the same figures as a table.
+type Chart struct {
+	Drawing template.HTML
+	Axes    []chart.Axis
+	Beside  bool
+}
+
+func (s *Source) charts(e *quiz.Ending, res *walk.Result) []Chart {
+	var out []Chart
+	for i := range e.Charts {
+		c := chart.Of(s.Doc, &e.Charts[i], res)
+		if len(c.Axes) == 0 {
+			continue
+		}
+		c.RTL = s.Look.Direction == "rtl"
+		out = append(out, Chart{
+			Drawing: template.HTML(c.SVG(s.Look.say("others"))), // its texts are escaped
+			Axes:    c.Axes,
+			Beside:  c.Beside,
+		})
+	}
+	return out
 }
 
 func scores(d *quiz.Document, res *walk.Result) []ScoreLine {

@@ -33,6 +33,7 @@ type Screen struct {
 	Buttons  []quiz.Button
 	Products []Product
 	Score    []ScoreLine
+	Charts   []Chart
 	Review   []Reviewed
 	Share    string
 	Retake   string

@@ -55,3 +55,48 @@ func (n Norm) checkForm(ps *Problems, at string) {
 		ps.add(at, "Let the shares sum to 1.", "the shares of the norm sum to %s", sum)
 	}
 }
+
+// Mean is the mean value of the norm; false without one.
+func (n Norm) Mean() (rule.Number, bool) {
+	sum, share := rule.Number{}, rule.Number{}
+	for _, p := range n {
+		sum, share = sum.Add(p[0].Mul(p[1])), share.Add(p[1])
+	}
+	if share.Sign() <= 0 {
+		return rule.Number{}, false
+	}
+	return rule.Ratio(sum, share), true
+}
+
+// normPlaces is how finely the shares of a norm are written.
+const normPlaces = 6
+
+// NewNorm makes a norm of values and how many have each, or what share: the shares are rounded so that they sum to 1,
+// and values to the places that a document may have.
+func NewNorm(values []rule.Number, weights []float64) Norm {
+	total := 0.0
+	for _, w := range weights {
+		total += w
+	}
+	if total <= 0 {
+		return nil
+	}
+	units := int64(1)
+	for range normPlaces {
+		units *= 10
+	}
+	out := make(Norm, 0, len(values))
+	sum, given := 0.0, int64(0)
+	for i, v := range values {
+		sum += weights[i]
+		upTo := int64(float64(units)*sum/total + 0.5) // what is rounded off one goes to the next
+		if i == len(values)-1 {
+			upTo = units
+		}
+		if upTo > given {
+			out = append(out, NormPoint{v.Round(rule.MaxPlaces), rule.Unscaled(upTo-given, normPlaces)})
+		}
+		given = upTo
+	}
+	return out
+}
