@@ -20,6 +20,7 @@ import (
 // nothing.
 type Counts struct {
 	heavy *limits.Heavy
+	aside *limits.Heavy
 	mu    sync.Mutex
 	list  map[string]*counter
 }
@@ -39,7 +40,10 @@ const maxCounters = 16
 
 // New makes counts of nothing yet.
 func New() *Counts {
-	return &Counts{heavy: limits.NewHeavy(limits.Counts, limits.WaitingCounts), list: map[string]*counter{}}
+	return &Counts{
+		heavy: limits.NewHeavy(limits.Counts, limits.WaitingCounts), aside: limits.NewHeavy(1, limits.WaitingCounts),
+		list: map[string]*counter{},
+	}
 }
 
 func (c *Counts) of(id string) *counter {
@@ -64,6 +68,13 @@ func (c *Counts) Turn(ctx context.Context, id string, f func(context.Context)) e
 		busy = c.heavy.Do(ctx, func() { f(ctx) })
 	})
 	return cmp.Or(err, busy)
+}
+
+// Aside runs f, which looks for advice and may take long, when it is its turn among all advice: no count waits for it.
+func (c *Counts) Aside(ctx context.Context, f func(context.Context)) error {
+	ctx, cancel := context.WithTimeout(ctx, limits.CountingWait)
+	defer cancel()
+	return c.aside.Do(ctx, func() { f(ctx) })
 }
 
 // Options are those of a count that somebody waits for.

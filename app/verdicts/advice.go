@@ -13,8 +13,12 @@ import (
 	"omphalos/core/rule"
 )
 
-// Routes adds the address of advice on cut points.
-func (h *Handler) Routes(g gin.IRouter) { g.GET("/quizzes/:id/advice", h.Bench.Counting(h.advice)) }
+// Routes adds the addresses of advice: on a cut point, on starts and cut points for wanted shares, and on failing checks.
+func (h *Handler) Routes(g gin.IRouter) {
+	g.GET("/quizzes/:id/advice", h.Bench.Counting(h.advice))
+	g.GET("/quizzes/:id/level", h.Bench.Advising(h.level))
+	g.GET("/quizzes/:id/mend", h.Bench.Advising(h.mend))
+}
 
 // advice answers which cut point brings a wanted share into a band and those above it.
 func (h *Handler) advice(c *gin.Context) {

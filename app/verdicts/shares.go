@@ -21,6 +21,9 @@ func shares(v *workbench.Counted) (map[string]template.HTML, error) {
 	for i := range d.Verdicts {
 		n := fmt.Sprint(i + 1)
 		out["share-"+n], out["note-"+n] = "", ""
+		if d.Verdicts[i].Matrix != nil {
+			out["matrix-"+n] = ""
+		}
 		if b := d.Verdicts[i].Bands; b != nil {
 			out["axis-"+n] = ""
 			for j := range b.Cuts {
@@ -75,6 +78,13 @@ func shares(v *workbench.Counted) (map[string]template.HTML, error) {
 					out[fmt.Sprintf("lead-%s-%d-%s", n, k, rule.Value)] = text(page.Percent(shares[k]))
 				}
 			}
+		case line.Matrix != nil:
+			x, err := newCrossing(v, i+1)
+			if err != nil {
+				out["matrix-"+n] = text("The matrix cannot be drawn: " + err.Error() + ".")
+				continue
+			}
+			out["matrix-"+n] = draw("crossing", x)
 		case line.Table != nil:
 			for r := range line.Table.Rows {
 				out[fmt.Sprintf("row-%s-%d", n, r)] = text(page.Percent(taken[i+1][r]))

@@ -26,7 +26,7 @@ type Handler struct {
 
 // Room is the Verdicts room of the workbench.
 func (h *Handler) Room() workbench.Room {
-	return workbench.Room{Key: "verdicts", Title: "Verdicts", Scripts: []string{"vendor/sortable.js", "verdicts.js"},
+	return workbench.Room{Key: "verdicts", Title: "Verdicts", Scripts: []string{"vendor/sortable.js", "matrix.js", "mend.js", "verdicts.js"},
 		Template: templates, View: newView, Reach: shares,
 		Count: func(d *workbench.Draft) string { return strconv.Itoa(len(d.Doc.Verdicts)) },
 		Keys: []workbench.Keys{{Name: "Verdicts", List: [][2]string{
@@ -37,6 +37,9 @@ func (h *Handler) Room() workbench.Room {
 			{"Ctrl+D", "in a table: the outcome of the row above, or of the first chosen row"},
 			{"Shift+click", "choose the rows of a table up to here"},
 			{"Ctrl+V", "paste outcomes by their names, from a row down"},
+			{"← → ↑ ↓", "in a matrix: from cell to cell"},
+			{"A–Z", "in a matrix: paint the cell with the outcome of that mark"},
+			{"Space", "in a matrix: no outcome"},
 		}}},
 	}
 }
@@ -56,6 +59,8 @@ type cut struct {
 // lead is one keyword of a leader line.
 type lead struct {
 	Name     string
+	Start    string
+	StartAt  string // JSON Pointer
 	Listed   bool
 	Outcomes []option
 	Mark     page.Mark
@@ -67,7 +72,7 @@ type line struct {
 	Sentence string
 	Off      bool
 	Switch   string // patch that switches it off or on
-	Kind     string // rule, bands, leader, table
+	Kind     string // rule, bands, leader, table, matrix
 	Open     bool
 	Marks    []page.Mark
 	Up, Down string
@@ -85,6 +90,8 @@ type line struct {
 	Ties     []option
 	Others   []option // rules for ties that are not in use
 	Table    *table
+	Matrix   *matrixLine
+	Wanted   []wanted // outcomes of a leader whose shares can be asked for
 }
 
 type view struct {
@@ -137,6 +144,7 @@ func (s *view) adds() {
 	s.addCuts(first)
 	s.addLeaders(first)
 	s.addTable()
+	s.addMatrix(first)
 }
 
 // offer offers a line to add, unless a says why there can be none; the focus of a is a place within it.
@@ -259,6 +267,8 @@ func (s *view) line(i int) line {
 		s.leader(&l, v.Leader)
 	case v.Table != nil:
 		s.table(&l, v.Table)
+	case v.Matrix != nil:
+		s.matrix(&l, v.Matrix)
 	default:
 		l.Outcomes = workbench.Outcomes(d, at+"/outcome", v.Outcome)
 		l.Marks = []page.Mark{s.Draft.Mark(v.Outcome)}
@@ -284,23 +294,7 @@ func (s *view) line(i int) line {
 func (s *view) bands(l *line, b *quiz.Bands) {
 	d := s.Draft.Doc
 	l.Kind, l.Open = "bands", true
-	on := l.Path + "/bands/on"
-	offer := func(name, fact string) {
-		l.On = append(
-			l.On,
-			option{Name: name, Value: fact, Selected: fact == b.On, Patch: quiz.JSON(quiz.Add(on, fact))},
-		)
-	}
-	for _, scale := range d.Scales {
-		offer(scale.Title()+", in points", "scale."+scale.ID)
-		offer(scale.Title()+", in percent of the most attainable", "percent."+scale.ID)
-	}
-	for _, k := range d.Keywords {
-		offer("Votes for "+k.Title(), "keyword."+k.ID)
-	}
-	for _, c := range d.Computed {
-		offer(quiz.FirstOf(c.Name, c.ID), "computed."+c.ID)
-	}
+	l.On = s.numbersToCut(l.Path+"/bands/on", b.On)
 	cuts := l.Path + "/bands/cuts"
 	for j, c := range b.Cuts {
 		place := cuts + quiz.Pointer(j)
@@ -363,10 +357,16 @@ func (s *view) leader(l *line, v *quiz.Leader) {
 	d := s.Draft.Doc
 	l.Others = otherRules(v)
 	l.Kind, l.Open = "leader", true
-	for _, k := range d.Keywords {
+	for i, k := range d.Keywords {
 		at := l.Path + "/leader/outcomes" + quiz.Pointer(k.ID)
 		current, listed := v.Outcomes[k.ID]
-		row := lead{Name: k.Title(), Listed: listed, Mark: s.Draft.Mark(current)}
+		row := lead{
+			Name: k.Title(), Listed: listed, Mark: s.Draft.Mark(current),
+			StartAt: quiz.Pointer("keywords", i, "start"),
+		}
+		if k.Start.Sign() != 0 {
+			row.Start = k.Start.String()
+		}
 		for i := range d.Outcomes {
 			o := &d.Outcomes[i]
 			row.Outcomes = append(
@@ -378,6 +378,9 @@ func (s *view) leader(l *line, v *quiz.Leader) {
 		if listed {
 			none.Patch = quiz.JSON(quiz.Remove(at))
 			l.Marks = append(l.Marks, row.Mark)
+			if !slices.ContainsFunc(l.Wanted, func(w wanted) bool { return w.ID == current }) {
+				l.Wanted = append(l.Wanted, wanted{row.Mark})
+			}
 		}
 		row.Outcomes = append([]option{none}, row.Outcomes...)
 		row.Outcomes = append(row.Outcomes, workbench.NewOutcome(d, func(id string) quiz.Operation { return quiz.Add(at, id) }))

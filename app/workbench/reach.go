@@ -39,6 +39,19 @@ func (h *Handler) Counting(next gin.HandlerFunc) gin.HandlerFunc {
 	}
 }
 
+// Advising makes a handler that looks for advice wait for its turn: beside the counts, which never wait for it.
+func (h *Handler) Advising(next gin.HandlerFunc) gin.HandlerFunc {
+	return func(c *gin.Context) {
+		err := h.Counts.Aside(c.Request.Context(), func(ctx context.Context) {
+			c.Request = c.Request.WithContext(ctx)
+			next(c)
+		})
+		if err != nil {
+			uncounted(c, err)
+		}
+	}
+}
+
 // Assumptions about answers, as the reach bar names them.
 const (
 	assumeEven  = "even"

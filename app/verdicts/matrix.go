@@ -1,0 +1,161 @@
+package verdicts
+
+import (
+	"omphalos/app/page"
+	"omphalos/core/quiz"
+	"omphalos/core/rule"
+)
+
+// matrixLine is a matrix as it is edited: its two numbers, their cut points, and what each cell can be painted with.
+type matrixLine struct {
+	Edges  []edge
+	Paints []paint
+	Wanted []wanted
+}
+
+// edge is one of the two numbers.
+type edge struct {
+	Name string // as the sheet calls it: across or down
+	On   []option
+	Path string // of its cut points
+	Cuts []edgeCut
+	Add  string
+	At   string // of the cut point that is added
+}
+
+type edgeCut struct {
+	Path, From, Drop string
+}
+
+// paint is an outcome that cells can lead to.
+type paint struct {
+	page.Mark
+	Value string // as JSON: an id, or null
+}
+
+// wanted is an outcome whose share can be asked for.
+type wanted struct {
+	page.Mark
+}
+
+func (s *view) matrix(l *line, m *quiz.Matrix) {
+	l.Kind, l.Open = "matrix", true
+	at := l.Path + "/matrix"
+	l.Matrix = &matrixLine{Edges: []edge{
+		s.edge("across", at+"/across", &m.Across, m, false), s.edge("down", at+"/down", &m.Down, m, true),
+	}}
+	seen := map[string]bool{}
+	for _, mark := range s.Draft.Marks {
+		l.Matrix.Paints = append(l.Matrix.Paints, paint{mark, quote(mark.ID)})
+	}
+	for _, row := range m.Outcomes {
+		for _, o := range row {
+			if o != "" && !seen[string(o)] {
+				seen[string(o)] = true
+				l.Marks = append(l.Marks, s.Draft.Mark(string(o)))
+				l.Matrix.Wanted = append(l.Matrix.Wanted, wanted{s.Draft.Mark(string(o))})
+			}
+		}
+	}
+	l.Matrix.Paints = append(l.Matrix.Paints, paint{page.Mark{Name: "no outcome", Letters: "–", Style: -1}, "null"})
+}
+
+func quote(id string) string { return `"` + id + `"` } // ids have no signs that JSON escapes
+
+// numbersToCut are the numbers that cut points can be on, as patches at a path.
+func (s *view) numbersToCut(on, current string) []option {
+	d := s.Draft.Doc
+	var out []option
+	offer := func(name, fact string) {
+		out = append(out, option{Name: name, Value: fact, Selected: fact == current, Patch: quiz.JSON(quiz.Add(on, fact))})
+	}
+	for i := range d.Scales {
+		scale := &d.Scales[i]
+		offer(scale.Title()+", in points", "scale."+scale.ID)
+		offer(scale.Title()+", in percent of the most attainable", "percent."+scale.ID)
+		if scale.Norm != nil || current == "percentile."+scale.ID {
+			offer(scale.Title()+", standing among others", "percentile."+scale.ID)
+		}
+	}
+	for _, k := range d.Keywords {
+		offer("Votes for "+k.Title(), "keyword."+k.ID)
+	}
+	for _, c := range d.Computed {
+		offer(quiz.FirstOf(c.Name, c.ID), "computed."+c.ID)
+	}
+	return out
+}
+
+// edge is one number with its cut points: each is added and removed with its row or column of cells.
+func (s *view) edge(name, at string, e *quiz.Edge, m *quiz.Matrix, down bool) edge {
+	out := edge{Name: name, On: s.numbersToCut(at+"/on", e.On), Path: at + "/cuts"}
+	cells := at[:len(at)-len(name)] + "outcomes"
+	for i, from := range e.Cuts {
+		c := edgeCut{Path: out.Path + quiz.Pointer(i), From: from.String()}
+		if len(e.Cuts) > 1 {
+			c.Drop = quiz.JSON(append([]quiz.Operation{quiz.Remove(c.Path)}, removeBand(cells, m, i, down)...)...)
+		}
+		out.Cuts = append(out.Cuts, c)
+	}
+	next := rule.Int(1)
+	if n := len(e.Cuts); n > 0 {
+		next = e.Cuts[n-1].Add(rule.Int(1))
+	}
+	out.Add = quiz.JSON(append([]quiz.Operation{quiz.Add(out.Path+"/-", next)}, addBand(cells, m, down)...)...)
+	out.At = out.Path + quiz.Pointer(len(e.Cuts))
+	return out
+}
+
+// addBand adds a last row or column of cells like the one before it.
+func addBand(cells string, m *quiz.Matrix, down bool) []quiz.Operation {
+	if down {
+		row := []quiz.CellOutcome{}
+		if n := len(m.Outcomes); n > 0 {
+			row = m.Outcomes[n-1]
+		}
+		return []quiz.Operation{quiz.Add(cells+"/-", row)}
+	}
+	var out []quiz.Operation
+	for d, row := range m.Outcomes {
+		last := quiz.CellOutcome("")
+		if len(row) > 0 {
+			last = row[len(row)-1]
+		}
+		out = append(out, quiz.Add(cells+quiz.Pointer(d)+"/-", last))
+	}
+	return out
+}
+
+// removeBand removes the row or column of a cut point.
+func removeBand(cells string, m *quiz.Matrix, i int, down bool) []quiz.Operation {
+	if down {
+		return []quiz.Operation{quiz.Remove(cells + quiz.Pointer(i))}
+	}
+	var out []quiz.Operation
+	for d := range m.Outcomes {
+		out = append(out, quiz.Remove(cells+quiz.Pointer(d, i)))
+	}
+	return out
+}
+
+// addMatrix offers two numbers crossed: the first two scales, each cut once, the upper corner to another outcome.
+func (s *view) addMatrix(first string) {
+	d := s.Draft.Doc
+	m := add{
+		Name:  "two scales crossed",
+		Says:  "Two scores against each other, such as fit and urgency: each pair of bands has its outcome.",
+		Focus: "/matrix/across/cuts/1",
+	}
+	if len(d.Scales) < 2 {
+		m.Why = "Add a second scale in Script first."
+		s.offer(m, quiz.Verdict{})
+		return
+	}
+	cuts := []rule.Number{rule.Int(0), rule.Int(5)}
+	rest := quiz.CellOutcome(d.Otherwise)
+	s.offer(m, quiz.Verdict{Matrix: &quiz.Matrix{
+		Across:   quiz.Edge{On: "scale." + d.Scales[0].ID, Cuts: cuts},
+		Down:     quiz.Edge{On: "scale." + d.Scales[1].ID, Cuts: cuts},
+		Outcomes: [][]quiz.CellOutcome{{rest, rest}, {rest, quiz.CellOutcome(first)}},
+	}})
+}
