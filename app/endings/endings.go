@@ -142,6 +142,9 @@ type outcome struct {
 	AddTable string // patch: take the address from a table
 	NoTables bool
 	Skus     []sku
+
+	Charts    []chartView
+	AddCharts []option
 }
 
 // lookupView is a redirect's table as it is chosen.
@@ -244,6 +247,7 @@ func (s *view) choose(i int) {
 	for _, b := range v.Ending.Buttons {
 		v.Typed.Buttons = append(v.Typed.Buttons, b.Label)
 	}
+	v.charts(d)
 	v.AddBtn = v.ending(workbench.AddTo(v.Path+"/ending/buttons", quiz.Button{}))
 	v.AddBtnAt = v.Path + quiz.Pointer("ending", "buttons", len(v.Ending.Buttons), "label")
 	v.Picture = workbench.Picture{Path: v.Path, Image: o.Image, Alt: o.Alt, Credit: o.Credit, Credits: true}

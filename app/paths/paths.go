@@ -58,8 +58,11 @@ func (h *Handler) Room() workbench.Room {
 	}
 }
 
-// Routes adds the address of the map as a file.
-func (h *Handler) Routes(g gin.IRouter) { g.GET("/quizzes/:id/paths.svg", h.Bench.Counting(h.file)) }
+// Routes adds the addresses of the map as a file, and of what could go.
+func (h *Handler) Routes(g gin.IRouter) {
+	g.GET("/quizzes/:id/paths.svg", h.Bench.Counting(h.file))
+	g.GET("/quizzes/:id/spare", h.Bench.Advising(h.spare))
+}
 
 // selection is what of the map is chosen.
 type selection struct {

@@ -32,6 +32,7 @@ var Rules = map[string]Rule{
 	"GET /quizzes/:id/mend":                      {See, ""},
 	"GET /quizzes/:id/messages":                  {See, ""},
 	"GET /quizzes/:id/messages/preview":          {See, ""},
+	"GET /quizzes/:id/norm/:scale":               {See, ""},
 	"GET /quizzes/:id/paths":                     {See, ""},
 	"GET /quizzes/:id/paths.svg":                 {See, ""},
 	"GET /quizzes/:id/reach":                     {See, ""},

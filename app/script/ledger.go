@@ -25,6 +25,8 @@ type column struct {
 	Left, Right string // patches that move it among its like
 	Start       string // of a scale
 	StartPath   string
+	Norm        int    // how many values its norm has
+	DropNorm    string // patch
 	Endings     string // patch: an ending for each keyword, or for either side of a cut; "" where they are there
 }
 
@@ -62,6 +64,9 @@ func (s *sheet) columns(d *quiz.Document) {
 			Start:     d.Scales[i].Start.String(),
 			StartPath: quiz.Pointer("scales", i, "start"),
 		}
+		if c.Norm = len(d.Scales[i].Norm); c.Norm > 0 {
+			c.DropNorm = patch(quiz.Remove(quiz.Pointer("scales", i, "norm")))
+		}
 		c.Left, c.Right = shift("scales", i, len(d.Scales))
 		if !decidesBy(d, "scale."+c.ID) {
 			c.Endings = workbench.EndingsForCut(d, i)
@@ -75,6 +80,9 @@ func (s *sheet) columns(d *quiz.Document) {
 			Path:  quiz.Pointer("keywords", i, "name"),
 			Group: "votes",
 			List:  "keywords",
+
+			Start:     d.Keywords[i].Start.String(),
+			StartPath: quiz.Pointer("keywords", i, "start"),
 		}
 		c.Left, c.Right = shift("keywords", i, len(d.Keywords))
 		c.Endings = workbench.EndingsForKeywords(d)

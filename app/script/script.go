@@ -72,6 +72,7 @@ var templates = workbench.Templates(files)
 func (h *Handler) Routes(g gin.IRouter) {
 	g.GET("/quizzes/:id/settings/:question", h.settings)
 	g.GET("/quizzes/:id/without/:list/:column", h.without)
+	g.GET("/quizzes/:id/norm/:scale", h.Bench.Advising(h.norm))
 }
 
 func (h *Handler) settings(c *gin.Context) {

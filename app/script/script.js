@@ -37,6 +37,8 @@ room.addEventListener("click", (event) => {
   if (opener) settings(opener.dataset.settings);
   const then = event.target.closest("[data-then]");
   if (then) branch(then);
+  const norm = event.target.closest("[data-norm]");
+  if (norm) takeNorm(norm.dataset.norm);
   const column = event.target.closest("[data-without]");
   if (column) without(column.dataset.without);
 });
@@ -279,5 +281,14 @@ onDraw(() => {
   if (zones && !zones.childElementCount) zones.replaceChildren(...Intl.supportedValuesOf("timeZone").map((zone) => new Option(zone)));
 });
 onDraw((root) => (root.id === "room" || root.matches?.("thead")) && heads(latest));
+
+// A norm is taken on the server, and given to the scale as one edit.
+async function takeNorm(from) {
+  const response = await fetch(`/quizzes/${id}/norm/${from}`).catch(() => null);
+  if (!response) return say("There is no connection. Try again in a moment.");
+  const answer = await response.json();
+  if (answer.patch) edit(JSON.parse(answer.patch), { whole: true });
+  say(answer.text || answer.message);
+}
 
 Alpine.start();

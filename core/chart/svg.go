@@ -14,8 +14,8 @@ const (
 	width     = 320
 	rowHeight = 46
 	barHeight = 12
-	radius    = 92
-	radarTall = 270
+	radius    = 88
+	radarTall = 300
 )
 
 // SVG draws the chart. others is what the figures beside are called.
@@ -99,9 +99,37 @@ func (c *Chart) radar(b *strings.Builder) {
 		if c.RTL && anchor != "middle" { // anchors follow the direction of the text
 			anchor = map[string]string{"start": "end", "end": "start"}[anchor]
 		}
-		fmt.Fprintf(b, `<text x="%.1f" y="%.1f" text-anchor="%s" class="name">%s</text>`, x, y, anchor, escaped(a.Name, 11))
-		fmt.Fprintf(b, `<text x="%.1f" y="%.1f" text-anchor="%s" class="value">%s</text>`, x, y+15, anchor, escaped(a.Text, 9))
+		lines := split(a.Name)
+		if y < y0-radius { // above the middle the words end where the axis does
+			y -= lineHeight * float64(len(lines))
+		}
+		for _, line := range lines {
+			fmt.Fprintf(b, `<text x="%.1f" y="%.1f" text-anchor="%s" class="name">%s</text>`, x, y, anchor, escaped(line, longest+1))
+			y += lineHeight
+		}
+		fmt.Fprintf(b, `<text x="%.1f" y="%.1f" text-anchor="%s" class="value">%s</text>`, x, y, anchor, escaped(a.Text, 9))
 	}
+}
+
+// Words beside an axis are broken into lines.
+const (
+	longest    = 11 // letters of a line
+	lineHeight = 15
+)
+
+// split breaks a name into two lines, behind a space or a hyphen.
+func split(name string) []string {
+	if len([]rune(name)) <= longest {
+		return []string{name}
+	}
+	at := strings.LastIndexAny(name[:len(string([]rune(name)[:longest]))], " -")
+	if at < 0 {
+		at = strings.IndexAny(name, " -")
+	}
+	if at < 0 {
+		return []string{name}
+	}
+	return []string{strings.TrimSpace(name[:at+1]), name[at+1:]}
 }
 
 func escaped(s string, letters int) string { return html.EscapeString(quiz.Shorten(s, letters)) }

@@ -110,7 +110,7 @@ func TestSettledEqualsWalkingOn(t *testing.T) {
 		if walks >= 600 {
 			continue
 		}
-		got, err := settledBy(context.Background(), d, Options{})
+		got, err := SettledBy(context.Background(), d, Options{})
 		require.NoError(t, err)
 		for k := range ends {
 			want := 0.0

@@ -204,7 +204,7 @@ func Sooner(ctx context.Context, d *quiz.Document, o Options) (*Earlier, error) 
 			return nil, nil
 		}
 	}
-	before, err := settledBy(ctx, d, o)
+	before, err := SettledBy(ctx, d, o)
 	if err != nil || before == nil {
 		return nil, err
 	}
@@ -218,7 +218,7 @@ func Sooner(ctx context.Context, d *quiz.Document, o Options) (*Earlier, error) 
 				other := at
 				q := at.Questions[from]
 				other.Questions = slices.Insert(slices.Delete(slices.Clone(at.Questions), from, from+1), to, q)
-				got, err := settledBy(ctx, &other, o)
+				got, err := SettledBy(ctx, &other, o)
 				if err != nil {
 					return nil, err
 				}
@@ -305,8 +305,9 @@ func filledInto(d *quiz.Document, q *quiz.Question) []string {
 	return out
 }
 
-// settledBy counts how soon people are settled; nil where that is beyond the budget.
-func settledBy(ctx context.Context, d *quiz.Document, o Options) ([]float64, error) {
+// SettledBy counts how soon people are settled: by how many questions are behind, whether asked or not, the share whose
+// outcome no answer to come can change. It is nil where that is beyond the budget.
+func SettledBy(ctx context.Context, d *quiz.Document, o Options) ([]float64, error) {
 	counting, stop := o.counting(ctx)
 	defer stop()
 	c := Counter{}

@@ -1,0 +1,110 @@
+package script
+
+import (
+	"fmt"
+	"net/http"
+	"slices"
+
+	"github.com/gin-gonic/gin"
+
+	"omphalos/app/page"
+	"omphalos/app/store"
+	"omphalos/app/workbench"
+	"omphalos/core/quiz"
+	"omphalos/core/reach"
+	"omphalos/core/rule"
+	"omphalos/core/walk"
+)
+
+// mostNormed is how many of the newest responses a norm is taken from.
+const mostNormed = 20_000
+
+// norm answers the edit that gives a scale a norm: as the count spreads it, or as it is spread among responses.
+func (h *Handler) norm(c *gin.Context) {
+	v, err := h.Bench.Count(c)
+	if v == nil {
+		return
+	}
+	refuse := func(format string, args ...any) {
+		c.JSON(http.StatusUnprocessableEntity, gin.H{"message": fmt.Sprintf(format, args...)})
+	}
+	i := slices.IndexFunc(v.Doc.Scales, func(s quiz.Scale) bool { return s.ID == c.Param("scale") })
+	switch {
+	case i < 0:
+		refuse("This scale is gone.")
+		return
+	case err != nil || v.Report == nil:
+		refuse("This is counted once what is listed is mended.")
+		return
+	}
+	var n quiz.Norm
+	said := "as all respondents are counted"
+	if c.Query("from") == "responses" {
+		var people int
+		if n, people, err = h.normOfResponses(v, i); err != nil {
+			refuse("The responses could not be read: %v.", err)
+			return
+		}
+		if people == 0 {
+			refuse("There are no responses yet to take a norm from.")
+			return
+		}
+		said = "from " + page.Plural(people, "response", "responses")
+	} else {
+		n = normOf(v.Report, i)
+	}
+	if len(n) == 0 || len(n) > quiz.MaxNorm {
+		refuse("The scale has %d different values: a norm has from 1 to %d.", len(n), quiz.MaxNorm)
+		return
+	}
+	at := quiz.Pointer("scales", i)
+	c.JSON(http.StatusOK, gin.H{
+		"patch": quiz.JSON(quiz.Test(at+"/id", v.Doc.Scales[i].ID), quiz.Add(at+"/norm", n)),
+		"text":  fmt.Sprintf("%s has a norm %s: texts can say {percentile.%s}.", v.Doc.Scales[i].Title(), said, v.Doc.Scales[i].ID),
+	})
+}
+
+func normOf(r *reach.Report, scale int) quiz.Norm {
+	var values []rule.Number
+	var weights []float64
+	for _, p := range r.Scales[scale].Shares {
+		values, weights = append(values, p.Value), append(weights, p.Share)
+	}
+	return quiz.NewNorm(values, weights)
+}
+
+// normOfResponses is how the newest responses score by the draft.
+func (h *Handler) normOfResponses(v *workbench.Counted, scale int) (quiz.Norm, int, error) {
+	compiled, err := walk.New(v.Doc)
+	if err != nil {
+		return nil, 0, err
+	}
+	counts := map[string]float64{}
+	seen := map[string]rule.Number{}
+	people := 0
+	for r, err := range h.Store.Reader(v.Quiz.ID, store.Genuine).Lean().Newest() {
+		if err != nil {
+			return nil, 0, err
+		}
+		a, err := r.Answered()
+		if err != nil {
+			return nil, 0, err
+		}
+		value := compiled.Walk(walk.Input{Answers: a.Answers, Params: a.Params}).Scales[scale]
+		counts[value.String()]++
+		seen[value.String()] = value
+		if people++; people == mostNormed {
+			break
+		}
+	}
+	values := make([]rule.Number, 0, len(seen))
+	for _, n := range seen {
+		values = append(values, n)
+	}
+	slices.SortFunc(values, rule.Number.Cmp)
+	weights := make([]float64, len(values))
+	for i, n := range values {
+		weights[i] = counts[n.String()]
+	}
+	return quiz.NewNorm(values, weights), people, nil
+}
