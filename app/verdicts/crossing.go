@@ -94,8 +94,12 @@ func newCrossing(v *workbench.Counted, line int) (*crossing, error) {
 
 // newSpan lays the values of a number, and its cut points, out along an edge.
 func newSpan(from, size float64, e *quiz.Edge, points []reach.Point) span {
-	low, high := e.Cuts[len(e.Cuts)-1].Float(), e.Cuts[len(e.Cuts)-1].Float()
-	if len(e.Cuts) > 1 {
+	first, last := e.Cuts[0].Float(), e.Cuts[len(e.Cuts)-1].Float()
+	low, high := last, last
+	switch {
+	case len(points) == 0:
+		low, high = first, last+max(1, last-first)
+	case len(e.Cuts) > 1:
 		low = e.Cuts[1].Float() // the lowest may be far below anybody
 	}
 	gap := 0.0

@@ -47,7 +47,7 @@ function put(handle, value) {
 const store = (handle, value) => edit([{ op: "add", path: handle.dataset.cut, value }], { whole: true });
 
 room.addEventListener("pointerdown", (event) => {
-  const handle = event.target.closest(".cutpoint");
+  const handle = event.target.closest(".cutpoint:not(.edgecut)");
   if (!handle || event.button !== 0) return;
   event.preventDefault();
   handle.focus();
@@ -74,7 +74,7 @@ room.addEventListener("pointerdown", (event) => {
 });
 
 room.addEventListener("keydown", (event) => {
-  const handle = event.target.closest(".cutpoint");
+  const handle = event.target.closest(".cutpoint:not(.edgecut)");
   if (!handle) return;
   const sign = { ArrowLeft: -1, ArrowDown: -1, ArrowRight: 1, ArrowUp: 1 }[event.key];
   if (!sign) return;
