@@ -75,6 +75,7 @@ func TestAMatrixIsPaintedAndCut(t *testing.T) {
 	b.wait(`document.querySelector('` + across + `').getAttribute("aria-valuenow") === "17"`)
 	b.settled()
 	require.Equal(t, "17", matrixOf(t, w, id).Across.Cuts[2].String())
+	b.wait(`document.querySelector('` + down + `') && document.querySelector('` + cell("2", "0") + `')`) // counted, and drawn again
 	b.drag(down+" path", cell("2", "0"))
 	b.settled()
 	b.wait(`Number(document.querySelector('` + down + `').getAttribute("aria-valuenow")) > 30`)
