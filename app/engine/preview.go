@@ -1,6 +1,8 @@
 package engine
 
 import (
+	"slices"
+
 	"omphalos/app/store"
 	"omphalos/core/fill"
 	"omphalos/core/quiz"
@@ -27,7 +29,7 @@ func (e *Engine) Preview(q *store.Quiz, outcome string, in *walk.Input, nonce st
 		rest := &quiz.Document{
 			Name:      d.Name,
 			Language:  d.Language,
-			Outcomes:  d.Outcomes,
+			Outcomes:  withoutCharts(d.Outcomes),
 			Otherwise: d.Outcomes[0].ID,
 			Settings:  d.Settings,
 			Theme:     d.Theme,
@@ -51,6 +53,19 @@ func (e *Engine) Preview(q *store.Quiz, outcome string, in *walk.Input, nonce st
 		list = []int{g.from}
 	}
 	return drawn("ask", s.Ask(Screen{S: s, Done: "120"}, p, list)), nil
+}
+
+// withoutCharts are outcomes that show no figures: nobody is known who has some, and a chart may be what is wrong.
+func withoutCharts(list []quiz.Outcome) []quiz.Outcome {
+	out := slices.Clone(list)
+	for i := range out {
+		if e := out[i].Ending; e != nil && len(e.Charts) > 0 {
+			plain := *e
+			plain.Charts = nil
+			out[i].Ending = &plain
+		}
+	}
+	return out
 }
 
 // previewEnding is an ending as somebody gets it.
