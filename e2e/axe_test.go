@@ -40,7 +40,11 @@ func TestNothingThatAxeObjectsTo(t *testing.T) {
 				b.wait(`document.querySelector("#checks details")`)
 				b.eval(`document.querySelectorAll("#checks details").forEach((d) => (d.open = true))`)
 			}
+			if strings.Contains(path, "paths") {
+				b.wait(`document.querySelector(".settled")`)
+			}
 			if strings.Contains(path, "verdicts") {
+				b.wait(`document.querySelector(".mending")`)
 				b.eval(`document.querySelectorAll(".line > details").forEach((d) => (d.open = true))`)
 			}
 			require.Empty(t, b.axe(axe, dark), "%s, dark %v", path, dark)
@@ -69,6 +73,8 @@ func enrich(t *testing.T, w *world, id string) {
 		edit("/verdicts/-", `{"table":{"facts":["answer.area","answer.light","answer.staff"],"rows":[{"cells":[["small"],null,null],"outcome":"potted"},{"cells":[["small","large"],["lamps"],[3]],"outcome":"pack"}]}}`),
 		edit("/verdicts/-", `{"leader":{"outcomes":{"moss":"potted","fern":"pack"},"ties":"latest"}}`),
 		edit("/verdicts/-", `{"bands":{"on":"percent.urgency","cuts":[{"from":50,"outcome":"pack"}]},"off":true}`),
+		edit("/verdicts/-", `{"matrix":{"across":{"on":"scale.fit","cuts":[0,12]},"down":{"on":"percentile.urgency","cuts":[0,50]},"outcomes":[["later","pack"],[null,"visit"]]}}`),
+		edit("/checks/-", `{"id":"fails","name":"Does not hold","answers":{"area":"small"},"expect":{"outcome":"visit"}}`),
 	})
 	require.NoError(t, err)
 }

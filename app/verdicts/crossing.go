@@ -201,7 +201,7 @@ func (c *crossing) cells(v *workbench.Counted, m *quiz.Matrix, x *reach.Crossing
 				out.Mark = v.Mark(outcome)
 				leads = out.Mark.Name
 			}
-			out.Label = fmt.Sprintf("%s: %s, %s", where, leads, out.Text)
+			out.Label = fmt.Sprintf("%s %s %s: %s", out.Mark.Letters, out.Text, leads, where)
 			out.Says = fmt.Sprintf("%s of all respondents: %s.", out.Text, where)
 			if !one.Reached {
 				out.Says = "Nobody falls here: " + where + "."

@@ -105,7 +105,7 @@ func (b builder) ops(fact string) []rule.Op {
 	t, _ := b.typeOf(fact)
 	list := slices.Clone(opsOf[t])
 	root, _, _ := strings.Cut(fact, ".")
-	always := t == typeConsent || t == typeOutcome || slices.Contains([]string{"scale", "percent", "keyword", "today"}, root)
+	always := t == typeConsent || t == typeOutcome || slices.Contains([]string{"scale", "percent", "percentile", "keyword", "today"}, root)
 	if !always {
 		list = append(list, rule.OpAnswered, rule.OpBlank)
 	}
@@ -187,6 +187,9 @@ func (b builder) facts(path, current string) []Option {
 		s := &b.d.Scales[i]
 		offer("Scores", s.Title()+", points", "scale."+s.ID)
 		offer("Scores", s.Title()+", percent", "percent."+s.ID)
+		if len(s.Norm) > 0 {
+			offer("Scores", s.Title()+", standing", "percentile."+s.ID)
+		}
 	}
 	for i := range b.d.Keywords {
 		offer("Keywords", "votes for "+b.d.Keywords[i].Title(), "keyword."+b.d.Keywords[i].ID)

@@ -30,6 +30,9 @@ func Fillables(d *quiz.Document) []Field {
 		s := &d.Scales[i]
 		put("Scores", s.Title(), "scale."+s.ID)
 		put("Scores", s.Title()+" in percent", "percent."+s.ID)
+		if len(s.Norm) > 0 {
+			put("Scores", "the standing on "+s.Title(), "percentile."+s.ID)
+		}
 	}
 	for i := range d.Keywords {
 		put("Scores", "votes for "+d.Keywords[i].Title(), "keyword."+d.Keywords[i].ID)
