@@ -29,7 +29,6 @@ var shots = []struct {
 	{"leads", "/quizzes/ID/leads", 1280, 800, false},
 	{"leads-questions", "/quizzes/ID/leads?view=questions", 1280, 800, false},
 	{"leads-won", "/quizzes/ID/leads?view=won", 1280, 800, false},
-	{"respond", "/q/living-wall", 390, 800, false},
 }
 
 // TestShots makes the pictures in docs/screenshots from the demonstration (make shots). SHOT_ONLY names some of them and
@@ -74,6 +73,19 @@ func TestShots(t *testing.T) {
 		b.shot(dir + "/" + s.name + ".png")
 		b.quiet()
 	}
+	if os.Getenv("SHOT_ONLY") != "" && os.Getenv("SHOT_ONLY") != "matrix" {
+		return
+	}
+	// A matrix, and somebody kept who does not end where they should.
+	crossed(t, w, q.ID)
+	m := open(t, 1280, 800)
+	m.signIn(w)
+	m.goTo(w.URL + "/quizzes/" + q.ID + "/verdicts")
+	m.wait(`document.querySelector(".mending .repair") && document.querySelector(".cross")`)
+	m.click(".repair")
+	m.click(`[data-cell="/verdicts/1/matrix/outcomes/1/1"]`)
+	m.eval(`document.querySelector('[data-at="/verdicts/1"]').scrollIntoView()`)
+	m.shot(dir + "/matrix.png")
 	if os.Getenv("SHOT_ONLY") != "" {
 		return
 	}
