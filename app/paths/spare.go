@@ -61,12 +61,8 @@ const (
 
 // spare draws what could go.
 func (h *Handler) spare(c *gin.Context) {
-	v, err := h.Bench.Count(c)
+	v := h.Bench.Counted(c)
 	if v == nil {
-		return
-	}
-	if err != nil || v.Report == nil {
-		c.Status(http.StatusNoContent)
 		return
 	}
 	o := v.Options

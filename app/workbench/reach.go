@@ -195,6 +195,17 @@ func (h *Handler) Count(c *gin.Context) (*Counted, error) {
 	return &v.Counted, err
 }
 
+// Counted counts a draft for advice about it. It answers with no content itself, and returns nil, where there is nothing
+// to count yet.
+func (h *Handler) Counted(c *gin.Context) *Counted {
+	v, err := h.Count(c)
+	if v != nil && (err != nil || v.Report == nil) {
+		c.Status(http.StatusNoContent)
+		return nil
+	}
+	return v
+}
+
 func (h *Handler) count(ctx context.Context, v *reachView) ([]column, error) {
 	doc := v.Doc
 	if len(doc.Validate()) > 0 || len(doc.Questions) == 0 {

@@ -131,14 +131,7 @@ func TestWhatARepairMoves(t *testing.T) {
 			require.NoError(t, err)
 			b, err := walk.New(one.In(d))
 			require.NoError(t, err)
-			want, walks := 0.0, 0
-			quiztest.EachWhole(a, func(in walk.Input, p float64) bool {
-				if walks++; a.Walk(in).Outcome != b.Walk(in).Outcome {
-					want += p
-				}
-				return walks < 3000
-			})
-			if walks < 3000 {
+			if want, whole := quiztest.Apart(a, b); whole {
 				require.InDelta(t, want, one.Moved, 1e-12)
 				compared++
 			}

@@ -72,13 +72,11 @@ type Distribution struct {
 // branch and no line before has taken, and whom its own condition lets in. Shares are of these respondents. Past the
 // budget it is of simulated ones.
 func Arrivals(ctx context.Context, d *quiz.Document, line int, o Options) (*Distribution, error) {
-	counting, stop := o.counting(ctx)
-	defer stop()
-	c := Counter{}
-	if err := c.begin(ctx, counting, d, o); err != nil {
+	k, stop, err := alone(ctx, d, o)
+	if err != nil {
 		return nil, err
 	}
-	k := c.checker(ctx, counting, o)
+	defer stop()
 	at, err := k.m.bandsLine(line)
 	if err != nil {
 		return nil, err
@@ -109,24 +107,18 @@ func (m *model) bandsLine(number int) (int, error) {
 
 // arrivals reads the distribution off the final states.
 func (c *counted) arrivals(at int) []Point {
-	p := c.p
-	n, vec := p.m.n(), make([]int64, p.end)
 	values, mass := map[string]rule.Number{}, map[string]float64{}
 	total := 0.0
-	for s := range c.tables[n].size() {
-		p.unpack(n, c.tables[n].key(s), vec)
-		if v := p.decide(vec); v.line >= 0 && v.line < at || !p.holds(int32(vec[p.lineAt[at]]), vec) {
-			continue
-		}
-		v := p.value(p.m.lines[at].bands, vec)
+	c.come(at, func(_ int, vec []int64, share float64) {
+		v := c.p.value(c.p.m.lines[at].bands, vec)
 		if v.Kind != rule.Num {
-			continue
+			return
 		}
 		key := v.Num.String()
 		values[key] = v.Num
-		mass[key] += c.tables[n].p[s]
-		total += c.tables[n].p[s]
-	}
+		mass[key] += share
+		total += share
+	})
 	out := make([]Point, 0, len(mass))
 	for key, share := range mass {
 		out = append(out, Point{values[key], share / total})
@@ -304,13 +296,11 @@ func Boundaries(ctx context.Context, d *quiz.Document, line int, o Options) ([]B
 	if line < 1 || line > len(d.Verdicts) || d.Verdicts[line-1].Bands == nil {
 		return nil, fmt.Errorf("line %d has no cut points", line)
 	}
-	counting, stop := o.counting(ctx)
-	defer stop()
-	c := Counter{}
-	if err := c.begin(ctx, counting, d, o); err != nil {
+	k, stop, err := alone(ctx, d, o)
+	if err != nil {
 		return nil, err
 	}
-	k := c.checker(ctx, counting, o)
+	defer stop()
 	at, err := k.m.bandsLine(line)
 	if err != nil {
 		return nil, err

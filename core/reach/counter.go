@@ -66,6 +66,17 @@ func (c *Counter) begin(ctx, counting context.Context, d *quiz.Document, o Optio
 	return nil
 }
 
+// alone begins to count a document for one question about it; stop ends that.
+func alone(ctx context.Context, d *quiz.Document, o Options) (k *checker, stop context.CancelFunc, err error) {
+	counting, stop := o.counting(ctx)
+	c := Counter{}
+	if err := c.begin(ctx, counting, d, o); err != nil {
+		stop()
+		return nil, nil, err
+	}
+	return c.checker(ctx, counting, o), stop, nil
+}
+
 // Check counts a document, which must be valid. It ends with the context's error when cancelled, and else always with a
 // report: exact within the budget, and by simulation, said so, beyond.
 func Check(ctx context.Context, d *quiz.Document, o Options) (*Report, error) {

@@ -40,13 +40,11 @@ func Cross(ctx context.Context, d *quiz.Document, line int, o Options) (*Crossin
 	if line < 1 || line > len(d.Verdicts) || d.Verdicts[line-1].Matrix == nil || d.Verdicts[line-1].Off {
 		return nil, fmt.Errorf("line %d is no matrix that counts", line)
 	}
-	counting, stop := o.counting(ctx)
-	defer stop()
-	c := Counter{}
-	if err := c.begin(ctx, counting, d, o); err != nil {
+	k, stop, err := alone(ctx, d, o)
+	if err != nil {
 		return nil, err
 	}
-	k := c.checker(ctx, counting, o)
+	defer stop()
 	out := newCrossing(d.Verdicts[line-1].Matrix)
 	at := slices.IndexFunc(k.m.lines, numbered(line))
 	if at >= 0 {

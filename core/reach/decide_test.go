@@ -180,14 +180,7 @@ func TestSparedQuestionsMoveWhatIsSaid(t *testing.T) {
 			require.NoError(t, err)
 			b, err := walk.New(edited.Document)
 			require.NoError(t, err)
-			moved, walks := 0.0, 0
-			quiztest.EachWhole(a, func(in walk.Input, p float64) bool {
-				if walks++; a.Walk(in).Outcome != b.Walk(in).Outcome {
-					moved += p
-				}
-				return walks < 3000
-			})
-			if walks < 3000 {
+			if moved, whole := quiztest.Apart(a, b); whole {
 				require.InDelta(t, one.Moved, moved, 1e-9, "%s without %v", text, one.Questions)
 				require.LessOrEqual(t, moved, 0.2+1e-9)
 				found++

@@ -308,18 +308,16 @@ func filledInto(d *quiz.Document, q *quiz.Question) []string {
 // SettledBy counts how soon people are settled: by how many questions are behind, whether asked or not, the share whose
 // outcome no answer to come can change. It is nil where that is beyond the budget.
 func SettledBy(ctx context.Context, d *quiz.Document, o Options) ([]float64, error) {
-	counting, stop := o.counting(ctx)
-	defer stop()
-	c := Counter{}
-	if err := c.begin(ctx, counting, d, o); err != nil {
+	k, stop, err := alone(ctx, d, o)
+	if err != nil {
 		return nil, err
 	}
-	k := c.checker(ctx, counting, o)
+	defer stop()
 	counted, err := k.count(purpose{lines: true}, false)
 	if err != nil || counted == nil {
 		return nil, err
 	}
-	_, odds, err := counted.influence(counting, counted.finish())
+	_, odds, err := counted.influence(k.within, counted.finish())
 	if err != nil {
 		return nil, err
 	}
