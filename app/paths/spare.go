@@ -107,9 +107,16 @@ func (s *spare) look(c *gin.Context, v *workbench.Counted, r *reach.Report) erro
 		return err
 	}
 	for _, one := range sets[max(0, len(sets)-mostSets):] {
-		set := leaveOut{Stay: page.Percent(1 - one.Moved), Of: len(d.Questions), Patch: quiz.JSON(reach.LeaveOut(d, one.Questions)...)}
+		set := leaveOut{
+			Stay:  page.Percent(1 - one.Moved),
+			Of:    len(d.Questions),
+			Patch: quiz.JSON(reach.LeaveOut(d, one.Questions)...),
+		}
 		for _, id := range one.Questions {
-			set.Names = append(set.Names, fmt.Sprintf("%d “%s”", d.Question(id)+1, quiz.Shorten(d.Questions[d.Question(id)].Title(), 40)))
+			set.Names = append(
+				set.Names,
+				fmt.Sprintf("%d “%s”", d.Question(id)+1, quiz.Shorten(d.Questions[d.Question(id)].Title(), 40)),
+			)
 		}
 		s.Sets = append(s.Sets, set)
 	}

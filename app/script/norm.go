@@ -60,7 +60,12 @@ func (h *Handler) norm(c *gin.Context) {
 	at := quiz.Pointer("scales", i)
 	c.JSON(http.StatusOK, gin.H{
 		"patch": quiz.JSON(quiz.Test(at+"/id", v.Doc.Scales[i].ID), quiz.Add(at+"/norm", n)),
-		"text":  fmt.Sprintf("%s has a norm %s: texts can say {percentile.%s}.", v.Doc.Scales[i].Title(), said, v.Doc.Scales[i].ID),
+		"text": fmt.Sprintf(
+			"%s has a norm %s: texts can say {percentile.%s}.",
+			v.Doc.Scales[i].Title(),
+			said,
+			v.Doc.Scales[i].ID,
+		),
 	})
 }
 

@@ -192,7 +192,13 @@ func (c *crossing) cells(v *workbench.Counted, m *quiz.Matrix, x *reach.Crossing
 				Down: d, Across: a, X: left, Y: top, Width: max(0, right-left), Height: max(0, bottom-top),
 				Mark: page.Mark{Style: -1, Letters: "–"}, Text: page.Percent(one.Share),
 			}
-			where := fmt.Sprintf("%s %s, %s %s", c.Across, band(m.Across.Cuts, a, c.X.Unit), c.Down, band(m.Down.Cuts, d, c.Y.Unit))
+			where := fmt.Sprintf(
+				"%s %s, %s %s",
+				c.Across,
+				band(m.Across.Cuts, a, c.X.Unit),
+				c.Down,
+				band(m.Down.Cuts, d, c.Y.Unit),
+			)
 			leads := "no outcome, the lines below decide"
 			if a > 0 && d > 0 {
 				out.Path = c.Path + quiz.Pointer("outcomes", d-1, a-1)

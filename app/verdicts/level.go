@@ -71,7 +71,11 @@ func levelStarts(c *gin.Context, v *workbench.Counted, line int, wanted map[stri
 		if start.Cmp(k.Start) == 0 {
 			continue
 		}
-		ops = append(ops, quiz.Test(quiz.Pointer("keywords", i, "id"), k.ID), quiz.Add(quiz.Pointer("keywords", i, "start"), start))
+		ops = append(
+			ops,
+			quiz.Test(quiz.Pointer("keywords", i, "id"), k.ID),
+			quiz.Add(quiz.Pointer("keywords", i, "start"), start),
+		)
 		said = append(said, fmt.Sprintf("%s starts at %s", k.Title(), start))
 	}
 	answer(c, v, said, ops, got.Shares, got.Exact, "The starts as they are come closest")
@@ -107,7 +111,15 @@ func sentence(err error) string {
 }
 
 // answer says what was found and what it gives.
-func answer(c *gin.Context, v *workbench.Counted, said []string, ops []quiz.Operation, shares map[string]float64, exact bool, none string) {
+func answer(
+	c *gin.Context,
+	v *workbench.Counted,
+	said []string,
+	ops []quiz.Operation,
+	shares map[string]float64,
+	exact bool,
+	none string,
+) {
 	var gives []string
 	for _, m := range v.Marks {
 		if share, there := shares[m.ID]; there {

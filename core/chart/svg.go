@@ -104,7 +104,14 @@ func (c *Chart) radar(b *strings.Builder) {
 			y -= lineHeight * float64(len(lines))
 		}
 		for _, line := range lines {
-			fmt.Fprintf(b, `<text x="%.1f" y="%.1f" text-anchor="%s" class="name">%s</text>`, x, y, anchor, escaped(line, longest+1))
+			fmt.Fprintf(
+				b,
+				`<text x="%.1f" y="%.1f" text-anchor="%s" class="name">%s</text>`,
+				x,
+				y,
+				anchor,
+				escaped(line, longest+1),
+			)
 			y += lineHeight
 		}
 		fmt.Fprintf(b, `<text x="%.1f" y="%.1f" text-anchor="%s" class="value">%s</text>`, x, y, anchor, escaped(a.Text, 9))

@@ -70,7 +70,9 @@ func lookedAt(d *quiz.Document) looks {
 		if v.Table != nil {
 			for col, fact := range v.Table.Facts {
 				for _, row := range v.Table.Rows {
-					l.end.condition(&rule.Condition{Fact: fact, Op: rule.OpIn, Value: &rule.Operand{List: row.Cells[col], IsList: true}})
+					l.end.condition(
+						&rule.Condition{Fact: fact, Op: rule.OpIn, Value: &rule.Operand{List: row.Cells[col], IsList: true}},
+					)
 				}
 			}
 		}
@@ -177,7 +179,16 @@ func (s *search) newTrail(i int, c *walk.Compiled, r check.Ready, at rule.Number
 		return nil
 	}
 	d := s.d
-	t.scales, t.earned, t.most = make([]rule.Number, len(d.Scales)), make([]rule.Number, len(d.Scales)), make([]rule.Number, len(d.Scales))
+	t.scales, t.earned, t.most = make(
+		[]rule.Number,
+		len(d.Scales),
+	), make(
+		[]rule.Number,
+		len(d.Scales),
+	), make(
+		[]rule.Number,
+		len(d.Scales),
+	)
 	t.keywords, t.votes = make([]rule.Number, len(d.Keywords)), make([]rule.Number, len(d.Keywords))
 	for k := range d.Scales {
 		t.scales[k] = d.Scales[k].Start

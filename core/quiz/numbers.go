@@ -62,7 +62,13 @@ func Numbers(d *Document) []Figure {
 			for j := range cuts {
 				cuts[j] = &b.Cuts[j].From
 			}
-			out = appendCuts(out, i, b.On, cuts, func(j int) string { return Pointer("verdicts", i, "bands", "cuts", j, "from") })
+			out = appendCuts(
+				out,
+				i,
+				b.On,
+				cuts,
+				func(j int) string { return Pointer("verdicts", i, "bands", "cuts", j, "from") },
+			)
 		}
 		if m := v.Matrix; m != nil {
 			for _, e := range []struct {

@@ -144,7 +144,10 @@ func (x *Crossing) done() *Crossing {
 	})
 	merged := x.Joint[:0]
 	for _, p := range x.Joint {
-		if last := len(merged) - 1; last >= 0 && merged[last].Across.Cmp(p.Across) == 0 && merged[last].Down.Cmp(p.Down) == 0 {
+		if last := len(
+			merged,
+		) - 1; last >= 0 && merged[last].Across.Cmp(p.Across) == 0 &&
+			merged[last].Down.Cmp(p.Down) == 0 {
 			merged[last].Share += p.Share
 			continue
 		}

@@ -27,7 +27,13 @@ const levelRounds = 120
 // those whom the line decides, come closest to the wanted ones. It goes from the starts as they are, a step of half the
 // finest vote at a time and always the step that helps most; of steps that help as much the first keyword's is taken,
 // and up before down.
-func LevelStarts(ctx context.Context, d *quiz.Document, line int, wanted map[string]float64, o Options) (*Leveled, error) {
+func LevelStarts(
+	ctx context.Context,
+	d *quiz.Document,
+	line int,
+	wanted map[string]float64,
+	o Options,
+) (*Leveled, error) {
 	if line < 1 || line > len(d.Verdicts) || d.Verdicts[line-1].Leader == nil || d.Verdicts[line-1].Off {
 		return nil, fmt.Errorf("line %d compares no keywords", line)
 	}
@@ -136,7 +142,13 @@ type LeveledCuts struct {
 // LevelCuts looks for cut points of a matrix (1-based line), as many as it has, with which the shares of its outcomes
 // among those who come to it are closest to the wanted ones. A lowest one that lets everybody in stays; every other is taken to each value between its
 // neighbours in turn, as long as one of them helps.
-func LevelCuts(ctx context.Context, d *quiz.Document, line int, wanted map[string]float64, o Options) (*LeveledCuts, error) {
+func LevelCuts(
+	ctx context.Context,
+	d *quiz.Document,
+	line int,
+	wanted map[string]float64,
+	o Options,
+) (*LeveledCuts, error) {
 	target, err := scaled(wanted)
 	if err != nil {
 		return nil, err
@@ -172,7 +184,14 @@ func LevelCuts(ctx context.Context, d *quiz.Document, line int, wanted map[strin
 }
 
 // improve takes one cut point to the value that helps most.
-func (l *LeveledCuts) improve(m *quiz.Matrix, x *Crossing, target map[string]float64, cuts []rule.Number, i int, values []Point) bool {
+func (l *LeveledCuts) improve(
+	m *quiz.Matrix,
+	x *Crossing,
+	target map[string]float64,
+	cuts []rule.Number,
+	i int,
+	values []Point,
+) bool {
 	from, off := cuts[i], l.Off
 	to := from
 	for _, v := range values {

@@ -264,7 +264,8 @@ func mayPass(d *quiz.Document, to, from int) bool {
 			}
 		}
 	}
-	if q.VisibleIf != nil && !onlyAnswersBefore(d, q.VisibleIf, to) || other.VisibleIf != nil && looksAtNumbers(other.VisibleIf) {
+	if q.VisibleIf != nil && !onlyAnswersBefore(d, q.VisibleIf, to) ||
+		other.VisibleIf != nil && looksAtNumbers(other.VisibleIf) {
 		return false
 	}
 	return !slices.ContainsFunc(filledInto(d, q), func(name string) bool { return name == other.ID })
