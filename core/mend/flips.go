@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"omphalos/core/check"
+	"omphalos/core/fill"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 	"omphalos/core/walk"
@@ -16,6 +17,7 @@ type looks struct {
 	before, after []place // by question: its condition to be shown, and its branches
 	end           place
 	formula       bool // a formula is compared: what it does with a number is not known
+	filled        bool // a check expects an address, and an address is filled with a number
 }
 
 // place is the comparisons at one place of the walk.
@@ -82,6 +84,7 @@ func lookedAt(d *quiz.Document) looks {
 			l.end.condition(d.Recommendations.Lines[i].When)
 		}
 	}
+	l.filled = addressesTellNumbers(d)
 	cuts := func(p *place, d *quiz.Document) {
 		for _, f := range quiz.Numbers(d) {
 			if f.Line >= 0 {
@@ -98,13 +101,32 @@ func lookedAt(d *quiz.Document) looks {
 	return l
 }
 
+// addressesTellNumbers reports whether a check expects an address in a quiz whose addresses are filled with numbers.
+func addressesTellNumbers(d *quiz.Document) bool {
+	if !slices.ContainsFunc(d.Checks, func(c quiz.Check) bool { return !c.Off && c.Expect.Address != nil }) {
+		return false
+	}
+	found := false
+	fill.EachAddress(d, func(_, address string) {
+		a, err := fill.ParseAddress(address)
+		if err != nil {
+			return
+		}
+		for _, name := range a.Names() {
+			root, _, _ := strings.Cut(name, ".")
+			found = found || slices.Contains([]string{"scale", "percent", "percentile", "keyword", "computed"}, root)
+		}
+	})
+	return found
+}
+
 // rough reports whether the flips of a figure cannot be worked out, so that it is moved step by step.
 func (s *search) rough(i int) bool {
 	f := &s.figures[i]
 	if f.Question < 0 {
 		return false
 	}
-	return s.looks.formula
+	return s.looks.formula || s.looks.filled
 }
 
 // percentsOf reports whether any comparison looks at the percent of a scale.

@@ -11,7 +11,7 @@ import (
 // does not hold on to that check's next flip, as none before it can mend it.
 
 // maxHops bounds how often is hopped from one number in one direction, and how far it is gone step by step where a
-// formula is looked at.
+// formula is looked at, or a number stands in an address that is expected.
 const (
 	maxHops  = 4000
 	maxSteps = 200
