@@ -71,6 +71,7 @@ func TestAMatrixIsPaintedAndCut(t *testing.T) {
 
 	across, down := `[data-edge="/verdicts/1/matrix/across/cuts/2"]`, `[data-edge="/verdicts/1/matrix/down/cuts/1"]`
 	b.focus(across)
+	b.has("The nearest above the cut point 18 of Fit have 18.")
 	b.press(kb.ArrowLeft)
 	b.wait(`document.querySelector('` + across + `').getAttribute("aria-valuenow") === "17"`)
 	b.settled()

@@ -60,6 +60,8 @@ func (c cell) MiddleY() float64 { return c.Y + c.Height/2 }
 type crossCut struct {
 	Path, Value, Least, Most, Name string
 	From, To, Step                 string
+	Says                           string   // who is just above it
+	Walk                           []string // and what they answer
 	X, Y                           float64
 	Down                           bool
 }
@@ -84,7 +86,8 @@ func newCrossing(v *workbench.Counted, line int) (*crossing, error) {
 	c.XBars = edgeBars(&c.X, x.Across, false)
 	c.YBars = edgeBars(&c.Y, x.Down, true)
 	c.cells(v, m, x)
-	c.Cuts = append(c.handles(v, &m.Across, &c.X, "across", false), c.handles(v, &m.Down, &c.Y, "down", true)...)
+	c.Cuts = append(
+		c.handles(v, &m.Across, &c.X, "across", x.AcrossCuts), c.handles(v, &m.Down, &c.Y, "down", x.DownCuts)...)
 	if len(x.Joint) <= maxJoint {
 		c.Joint = joint(x)
 	}
@@ -241,8 +244,9 @@ func band(cuts []rule.Number, i int, unit string) string {
 }
 
 // handles are the cut points to drag. A lowest one below everybody is not among them: it is typed.
-func (c *crossing) handles(v *workbench.Counted, e *quiz.Edge, s *span, name string, down bool) []crossCut {
+func (c *crossing) handles(v *workbench.Counted, e *quiz.Edge, s *span, name string, above []reach.Boundary) []crossCut {
 	var out []crossCut
+	down := name == "down"
 	for i, n := range e.Cuts {
 		if i == 0 && n.Float() <= s.Low+s.Step/2 {
 			continue
@@ -250,6 +254,11 @@ func (c *crossing) handles(v *workbench.Counted, e *quiz.Edge, s *span, name str
 		h := crossCut{
 			Path: c.Path + quiz.Pointer(name, "cuts", i), Value: n.String(), Down: down, Name: v.Doc.FactName(e.On),
 			From: trim(s.Low + s.Step/2), To: trim(s.Low + math.Abs(s.Size)/s.Scale), Step: trim(s.Step),
+		}
+		h.Says = fmt.Sprintf("Nobody has %s from %s%s up to the next cut point.", h.Name, n, s.Unit)
+		if b := above[i]; b.Value != nil {
+			h.Says = fmt.Sprintf("The nearest above the cut point %s%s of %s have %s%s.", n, s.Unit, h.Name, b.Value.Round(2), s.Unit)
+			h.Walk = steps(v, b.Witness)
 		}
 		if i > 0 {
 			h.Least = e.Cuts[i-1].String()

@@ -14,9 +14,14 @@ function choose(cell, focus) {
     other.setAttribute("tabindex", is ? 0 : -1);
     other.setAttribute("aria-pressed", is);
   }
-  const says = svg.parentElement.querySelector(".cellsays");
-  says.textContent = cell.dataset.who + (cell.dataset.walk ? " For example: " + cell.dataset.walk + "." : "");
+  tell(cell);
   if (focus) cell.focus();
+}
+
+// tell says who is in a cell, or just above a cut point.
+function tell(el) {
+  const says = el.ownerSVGElement.parentElement.querySelector(".cellsays");
+  says.textContent = el.dataset.who + (el.dataset.walk ? " For example: " + el.dataset.walk + "." : "");
 }
 
 onDraw((root) => {
@@ -45,6 +50,8 @@ room.addEventListener("click", (event) => {
 room.addEventListener("focusin", (event) => {
   const cell = event.target.closest?.("[data-cell]");
   if (cell) choose(cell, false);
+  const edge = event.target.closest?.(".edgecut");
+  if (edge) tell(edge);
 });
 
 // Two letters typed in a row are an outcome's mark; one is enough where only one mark begins with it.

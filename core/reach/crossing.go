@@ -12,11 +12,14 @@ import (
 
 // Crossing is how those who come to a matrix spread over it.
 type Crossing struct {
-	Came    float64      // the share of all respondents who come to the line, both of its numbers known
-	Across  []Point      // how the two numbers are spread among them; the shares sum to 1
-	Down    []Point      //
-	Joint   []JointPoint // both at once, by across, then by down; shares of all respondents
-	Cells   [][]CrossCell
+	Came   float64      // the share of all respondents who come to the line, both of its numbers known
+	Across []Point      // how the two numbers are spread among them; the shares sum to 1
+	Down   []Point      //
+	Joint  []JointPoint // both at once, by across, then by down; shares of all respondents
+	Cells  [][]CrossCell
+	// By cut point: who is nearest above it, the nearest of the other number too.
+	AcrossCuts, DownCuts []Boundary
+
 	Samples int // how many simulated respondents it rests on; 0 is exact
 }
 
@@ -32,6 +35,12 @@ type CrossCell struct {
 	Share   float64
 	Reached bool
 	Witness map[string]any // somebody in it, as near to its lower cut points as there is
+}
+
+// Boundary is somebody just above a cut point.
+type Boundary struct {
+	Value   *rule.Number // nil where nobody is in the band above it
+	Witness map[string]any
 }
 
 // Cross spreads the respondents who come to a matrix over it: those whom no branch and no line before has taken, and
@@ -74,44 +83,69 @@ func newCrossing(m *quiz.Matrix) *Crossing {
 	for d := range out.Cells {
 		out.Cells[d] = make([]CrossCell, len(m.Across.Cuts)+1)
 	}
+	out.AcrossCuts, out.DownCuts = make([]Boundary, len(m.Across.Cuts)), make([]Boundary, len(m.Down.Cuts))
 	return out
 }
+
+// nearest is the state whose values are the least among those seen, by the first value and then the second.
+type nearest struct {
+	state  int // -1: none yet
+	values [2]rule.Number
+}
+
+func (n *nearest) see(state int, values [2]rule.Number) {
+	c := values[0].Cmp(n.values[0])
+	if n.state < 0 || c < 0 || c == 0 && values[1].Cmp(n.values[1]) < 0 {
+		n.state, n.values = state, values
+	}
+}
+
+func newNearest(n int) []nearest { return slices.Repeat([]nearest{{state: -1}}, n) }
 
 // cross reads the crossing off the final states.
 func (k *checker) cross(out *Crossing, c *counted, at int) {
 	x, number := k.m.lines[at].matrix, k.m.lines[at].number
-	nearest := make([][]int, len(out.Cells)) // by cell: the state nearest to its corner
-	values := make([][][2]rule.Number, len(out.Cells))
-	for d := range nearest {
-		nearest[d] = slices.Repeat([]int{-1}, len(out.Cells[d]))
-		values[d] = make([][2]rule.Number, len(out.Cells[d]))
+	across, down := newNearest(len(out.AcrossCuts)+1), newNearest(len(out.DownCuts)+1) // by band
+	cells := make([][]nearest, len(out.Cells))
+	for d := range cells {
+		cells[d] = newNearest(len(out.Cells[d]))
 	}
 	c.come(at, func(s int, vec []int64, share float64) {
-		across, down := c.p.value(x.across, vec), c.p.value(x.down, vec)
-		if across.Kind != rule.Num || down.Kind != rule.Num {
+		u, v := c.p.value(x.across, vec), c.p.value(x.down, vec)
+		if u.Kind != rule.Num || v.Kind != rule.Num {
 			return
 		}
-		a, d := walk.OwningBand(x.across.cuts, across)+1, walk.OwningBand(x.down.cuts, down)+1
-		out.see(across.Num, down.Num, share)
+		a, d := walk.OwningBand(x.across.cuts, u)+1, walk.OwningBand(x.down.cuts, v)+1
+		out.see(u.Num, v.Num, share)
 		cell := &out.Cells[d][a]
 		cell.Share, cell.Reached = cell.Share+share, true
-		here := [2]rule.Number{across.Num, down.Num}
-		if best := &nearest[d][a]; *best < 0 || here[0].Cmp(values[d][a][0]) < 0 ||
-			here[0].Cmp(values[d][a][0]) == 0 && here[1].Cmp(values[d][a][1]) < 0 {
-			*best, values[d][a] = s, here
-		}
+		cells[d][a].see(s, [2]rule.Number{u.Num, v.Num})
+		across[a].see(s, [2]rule.Number{u.Num, v.Num})
+		down[d].see(s, [2]rule.Number{v.Num, u.Num})
 	})
-	for d := range nearest {
-		for a, s := range nearest[d] {
-			if s < 0 {
+	anybody := func(*walk.Result) bool { return true }
+	for d := range cells {
+		for a, n := range cells[d] {
+			if n.state < 0 {
 				continue
 			}
-			out.Cells[d][a].Witness = k.witness(c.traceFinal(s), func(r *walk.Result) bool {
-				if a == 0 || d == 0 || x.outcomes[d-1][a-1] == "" {
-					return true
-				}
+			does := func(r *walk.Result) bool {
 				return r.Reason.Line == number && r.Reason.Row == d-1 && r.Reason.Cut == a-1
-			})
+			}
+			if a == 0 || d == 0 || x.outcomes[d-1][a-1] == "" {
+				does = anybody
+			}
+			out.Cells[d][a].Witness = k.witness(c.traceFinal(n.state), does)
+		}
+	}
+	for _, edge := range []struct {
+		bands []nearest
+		cuts  []Boundary
+	}{{across, out.AcrossCuts}, {down, out.DownCuts}} {
+		for i, n := range edge.bands[1:] {
+			if n.state >= 0 {
+				edge.cuts[i] = Boundary{&n.values[0], k.witness(c.traceFinal(n.state), anybody)}
+			}
 		}
 	}
 }

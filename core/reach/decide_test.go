@@ -67,6 +67,14 @@ func TestCrossingEqualsWalkingEveryWalk(t *testing.T) {
 					}
 				}
 			}
+			for i, b := range got.AcrossCuts {
+				if b.Value == nil {
+					continue
+				}
+				facts := c.Facts(answersOf(t, d, b.Witness))
+				require.Zero(t, b.Value.Cmp(facts(m.Across.On).Num))
+				require.Equal(t, i, walk.OwningBand(m.Across.Cuts, facts(m.Across.On)))
+			}
 			compared++
 		}
 	}
