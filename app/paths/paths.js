@@ -1,5 +1,5 @@
 // The Paths room: everything on the map is a link; choosing one keeps where the map was scrolled to.
-import { Alpine, assume, id, onDraw } from "/assets/workbench.js";
+import { Alpine, assume, fillIn, id, onDraw } from "/assets/workbench.js";
 
 const room = document.getElementById("room");
 const kept = "paths:scroll";
@@ -31,7 +31,7 @@ async function spare() {
   try {
     const response = await fetch(`/quizzes/${id}/spare?${new URLSearchParams({ assume: assume() })}`, { signal: mine.signal });
     const html = response.status === 200 ? await response.text() : "";
-    if (!mine.signal.aborted) box.innerHTML = html;
+    if (!mine.signal.aborted) fillIn(box, html);
   } catch {
     // given up for a newer draft, or not reached: it is asked again with the next count
   }

@@ -1,5 +1,5 @@
 // Mend: the smallest changes with which all checks hold. One that is chosen is shown on the reach bar before it is taken.
-import { assume, edit, id, onDraw } from "/assets/workbench.js";
+import { assume, edit, fillIn, id, onDraw } from "/assets/workbench.js";
 
 const box = () => document.getElementById("mend");
 let asked = null;
@@ -26,7 +26,7 @@ async function ask() {
   if (!failing) {
     asked?.abort();
     shownFor = "";
-    return box().replaceChildren();
+    return fillIn(box(), "");
   }
   if (bar.textContent === shownFor) return;
   shownFor = bar.textContent;
@@ -37,7 +37,7 @@ async function ask() {
     const response = await fetch(`/quizzes/${id}/mend?${new URLSearchParams({ assume: assume() })}`, { signal: mine.signal });
     const html = response.status === 200 ? await response.text() : "";
     if (mine.signal.aborted) return;
-    box().innerHTML = html;
+    fillIn(box(), html);
     grow(box());
   } catch {
     // given up for a newer draft, or not reached: it is asked again with the next count

@@ -152,6 +152,13 @@ function enter(el) {
   return document.activeElement === first;
 }
 
+// fillIn puts into an element what a room's script has fetched; whoever was in it stays in it, or goes back to the room.
+export function fillIn(el, html) {
+  const held = el.contains(document.activeElement);
+  el.innerHTML = html;
+  if (held && !enter(el)) document.getElementById("room").focus({ preventScroll: true });
+}
+
 // focusOf draws, and gives the focus back: to where it was, or along its trail. A field that is on its way to the page may only come with
 // the pieces that are drawn after the count: lost is its id.
 let lost = "";

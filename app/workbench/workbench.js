@@ -15,7 +15,7 @@ import { signs, switchSigns } from "/assets/keys.js";
 import { signIn } from "/assets/signin.js";
 import { Steps } from "/assets/steps.js";
 import "/assets/fields.js";
-export { beforeDraw, onDraw } from "/assets/draw.js";
+export { beforeDraw, fillIn, onDraw } from "/assets/draw.js";
 export { goTo, id, say, shownRevision } from "/assets/frame.js";
 export { assume, onColumns } from "/assets/bar.js";
 export { commit } from "/assets/controls.js";
