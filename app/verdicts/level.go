@@ -61,7 +61,7 @@ type refusal = func(format string, args ...any)
 func levelStarts(c *gin.Context, v *workbench.Counted, line int, wanted map[string]float64, refuse refusal) {
 	got, err := reach.LevelStarts(c.Request.Context(), v.Doc, line, wanted, v.Options)
 	if err != nil {
-		refuse("%v.", sentence(err))
+		refuse("%s", page.Sentence(err))
 		return
 	}
 	var ops []quiz.Operation
@@ -84,7 +84,7 @@ func levelStarts(c *gin.Context, v *workbench.Counted, line int, wanted map[stri
 func levelCuts(c *gin.Context, v *workbench.Counted, line int, wanted map[string]float64, refuse refusal) {
 	got, err := reach.LevelCuts(c.Request.Context(), v.Doc, line, wanted, v.Options)
 	if err != nil {
-		refuse("%v.", sentence(err))
+		refuse("%s", page.Sentence(err))
 		return
 	}
 	m := v.Doc.Verdicts[line-1].Matrix
@@ -103,11 +103,6 @@ func levelCuts(c *gin.Context, v *workbench.Counted, line int, wanted map[string
 		}
 	}
 	answer(c, v, said, ops, got.Shares, got.Samples == 0, "The cut points as they are come closest")
-}
-
-func sentence(err error) string {
-	s := err.Error()
-	return strings.ToUpper(s[:1]) + s[1:]
 }
 
 // answer says what was found and what it gives.

@@ -3,7 +3,6 @@ package verdicts
 import (
 	"encoding/json"
 	"net/http"
-	"strings"
 
 	"github.com/gin-gonic/gin"
 
@@ -36,7 +35,6 @@ type repairView struct {
 type changeView struct {
 	What     string
 	From, To string
-	Link     string
 }
 
 // shownRepairs is how many repairs are shown.
@@ -81,7 +79,7 @@ func (h *Handler) mend(c *gin.Context) {
 func drawRepair(v *workbench.Counted, one *mend.Repair) (repairView, error) {
 	out := repairView{Moved: page.Percent(one.Moved), Patch: quiz.JSON(one.Patch()...)}
 	for _, c := range one.Change {
-		out.Changes = append(out.Changes, changeView{capital(v.Doc.Named(c.At)), c.From.String(), c.To.String(), ""})
+		out.Changes = append(out.Changes, changeView{page.Upper(v.Doc.Named(c.At)), c.From.String(), c.To.String()})
 	}
 	o := v.Options
 	o.Only, o.Assume = true, nil
@@ -105,11 +103,4 @@ func drawRepair(v *workbench.Counted, one *mend.Repair) (repairView, error) {
 	text, err := json.Marshal(shares)
 	out.Shares = string(text)
 	return out, err
-}
-
-func capital(s string) string {
-	for i, r := range s {
-		return strings.ToUpper(string(r)) + s[i+len(string(r)):]
-	}
-	return s
 }

@@ -189,7 +189,7 @@ type trail struct {
 	scales, earned, most []rule.Number
 	keywords, votes      []rule.Number
 	cast                 []rule.Number // votes of the figure's question
-	slope                []kink        // of most, by what the number is
+	kinks                []rule.Number // of the most of its question
 }
 
 // newTrail is nil where the number changes nothing for the respondent.
@@ -256,10 +256,8 @@ func (t *trail) ask(q int) {
 	}
 	if q == t.f.Question {
 		t.asked, t.cast = true, e.Votes
-		t.slope = t.s.kinks(t.f)
-		for _, k := range t.slope {
-			t.flips = append(t.flips, k.from)
-		}
+		t.kinks = t.s.kinks(t.f)
+		t.flips = append(t.flips, t.kinks...)
 	}
 }
 

@@ -2,16 +2,18 @@ package mend
 
 import (
 	"context"
+	"slices"
 
 	"omphalos/core/check"
 	"omphalos/core/rule"
 	"omphalos/core/walk"
 )
 
-type readyCheck = check.Ready
-
-// maxTried is how many values of the first number of a pair are tried in each direction.
-const maxTried = 12
+// How many values of the first number of a pair are tried in each direction, and how many pairs are kept.
+const (
+	maxTried = 12
+	maxPairs = 200
+)
 
 // pairs are changes of two numbers that have to do with the failing checks. The first is taken to values at which
 // something comes out otherwise for one of them, the second from there to the nearest at which all hold.
@@ -80,4 +82,14 @@ func (s *search) nextOfFailing(i int, c *walk.Compiled, at rule.Number, up bool)
 		}
 	}
 	return best, found
+}
+
+// involved reports whether a figure has to do with the checks that fail: their answers give it, or they are held
+// against it.
+func (s *search) involved(i int) bool {
+	f := &s.figures[i]
+	if f.Question < 0 {
+		return true
+	}
+	return slices.ContainsFunc(s.ready[:s.failing], func(r check.Ready) bool { return s.times(f, r.In).Sign() != 0 })
 }

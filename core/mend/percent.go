@@ -8,28 +8,21 @@ import (
 	"omphalos/core/rule"
 )
 
-// kink is where the most that a question can give changes how it follows a number.
-type kink struct{ from rule.Number }
-
 // kinks are the values of a figure's points at which the most of its question may go on otherwise: of a choice 0 and the
 // points of the other choices. Between two of them the most is a straight line.
-func (s *search) kinks(f *quiz.Figure) []kink {
+func (s *search) kinks(f *quiz.Figure) []rule.Number {
 	id, is := strings.CutPrefix(f.Fact, "scale.")
 	if !is || !s.percentsOf(f.Fact) {
 		return nil
 	}
 	if f.Step >= 0 {
 		scale := slices.IndexFunc(s.d.Scales, func(of quiz.Scale) bool { return of.ID == id })
-		var out []kink
-		for _, at := range s.c.Bends(f.Question, f.Step, scale) {
-			out = append(out, kink{at})
-		}
-		return out
+		return s.c.Bends(f.Question, f.Step, scale)
 	}
-	out := []kink{{}}
+	out := []rule.Number{{}}
 	for j := range s.d.Questions[f.Question].Choices {
 		if j != f.Choice {
-			out = append(out, kink{s.d.Questions[f.Question].Choices[j].Points[id]})
+			out = append(out, s.d.Questions[f.Question].Choices[j].Points[id])
 		}
 	}
 	return out
@@ -56,12 +49,12 @@ func (t *trail) percent(scale int, values []rule.Number) {
 // neighbours are a value below and one above the number, before the next kinks.
 func (t *trail) neighbours() []rule.Number {
 	low, high := t.at.Sub(rule.Int(1)), t.at.Add(rule.Int(1))
-	for _, k := range t.slope {
-		switch c := k.from.Cmp(t.at); {
-		case c < 0 && k.from.Cmp(low) > 0:
-			low = k.from
-		case c > 0 && k.from.Cmp(high) < 0:
-			high = k.from
+	for _, k := range t.kinks {
+		switch c := k.Cmp(t.at); {
+		case c < 0 && k.Cmp(low) > 0:
+			low = k
+		case c > 0 && k.Cmp(high) < 0:
+			high = k
 		}
 	}
 	return []rule.Number{low, high}
@@ -78,17 +71,4 @@ func (t *trail) rise(scale int, beside rule.Number) (rule.Number, bool) {
 	then := t.c.Reweighed(t.f.Question).Most(t.f.Question)[scale]
 	t.f.Set(t.at)
 	return rule.Ratio(then.Sub(now), step), true
-}
-
-// maxPairs is how many pairs of numbers are kept.
-const maxPairs = 200
-
-// involved reports whether a figure has to do with the checks that fail: their answers give it, or they are held
-// against it.
-func (s *search) involved(i int) bool {
-	f := &s.figures[i]
-	if f.Question < 0 {
-		return true
-	}
-	return slices.ContainsFunc(s.ready[:s.failing], func(r readyCheck) bool { return s.times(f, r.In).Sign() != 0 })
 }
