@@ -29,7 +29,10 @@ func newVisit(t *testing.T, document string) *visit {
 	s, err := store.Open(t.TempDir())
 	require.NoError(t, err)
 	t.Cleanup(func() { require.NoError(t, s.Close()) })
-	text := `{"format":"omphalos-quiz/1","name":"Pages","scales":[{"id":"s"}],` + document + `}`
+	if !strings.Contains(document, `"scales"`) {
+		document = `"scales":[{"id":"s"}],` + document
+	}
+	text := `{"format":"omphalos-quiz/1","name":"Pages",` + document + `}`
 	_, err = quiz.Read([]byte(text))
 	require.NoError(t, err)
 	q, err := s.CreateQuizText("Pages", []byte(text))
