@@ -1,0 +1,164 @@
+package reach
+
+import (
+	"fmt"
+	"strings"
+
+	"omphalos/core/quiz"
+	"omphalos/core/rule"
+	"omphalos/core/walk"
+)
+
+// teller returns what conditions, tables and formulas see of an answer to question i: the truth of each of their
+// comparisons, and the value itself where a formula uses it.
+func (m *model) teller(i int) func(walk.Answer) string {
+	q := &m.d.Questions[i]
+	own := "answer." + q.ID
+	mine := func(fact string) bool { return fact == own || strings.HasPrefix(fact, own+".") }
+	type comparison struct {
+		fact string
+		op   rule.Op
+		v    *rule.Operand
+	}
+	var list []comparison
+	m.d.EachCondition(func(_ string, c *rule.Condition) {
+		if mine(c.Fact) {
+			list = append(list, comparison{c.Fact, c.Op, c.Value})
+		}
+	})
+	for _, v := range m.d.Verdicts {
+		if v.Table == nil || v.Off {
+			continue
+		}
+		for col, f := range v.Table.Facts {
+			for _, row := range v.Table.Rows {
+				if mine(f) && row.Cells[col] != nil {
+					list = append(list, comparison{f, rule.OpIn, &rule.Operand{IsList: true, List: row.Cells[col]}})
+				}
+			}
+		}
+	}
+	exact := m.computedFrom(q)
+	if len(list) == 0 && !exact {
+		return func(walk.Answer) string { return "" }
+	}
+	return func(a walk.Answer) string {
+		b := make([]byte, len(list))
+		for k, c := range list {
+			b[k] = '0'
+			if rule.Compare(valueOf(q, a, c.fact), c.op, c.v) {
+				b[k] = '1'
+			}
+		}
+		if exact {
+			return string(b) + fmt.Sprint(a.Value(q).String(), a.Rows)
+		}
+		return string(b)
+	}
+}
+
+// valueOf is what a fact of the question is for an answer: the answer, or one row of a grid.
+func valueOf(q *quiz.Question, a walk.Answer, fact string) rule.Value {
+	if row, ok := strings.CutPrefix(fact, "answer."+q.ID+"."); ok {
+		return rule.TextValue(a.Rows[row])
+	}
+	return a.Value(q)
+}
+
+// atomOf finds or makes the atom of a comparison; it may come out as always true or always false.
+func (m *model) atomOf(fact string, op rule.Op, operand *rule.Operand) int {
+	key := fmt.Sprint(fact, "|", op, "|")
+	if operand != nil {
+		key += fmt.Sprintf("%v %q", operand.IsList, operand.List)
+	}
+	if id, ok := m.atomKey[key]; ok {
+		return id
+	}
+	a := atom{fact: fact, op: op, operand: operand, slot: -1}
+	root, id, _ := strings.Cut(fact, ".")
+	put := func() int {
+		m.atoms = append(m.atoms, a)
+		m.atomKey[key] = len(m.atoms) - 1
+		return len(m.atoms) - 1
+	}
+	index := func(n int, is func(int) bool) int {
+		for i := range n {
+			if is(i) {
+				return i
+			}
+		}
+		return -1
+	}
+	switch root {
+	case "answer", "visitor", "param", "today":
+		a.kind, a.slot = atomSlot, m.slotOf(fact)
+		return put()
+	case "leader":
+		a.kind = atomLeader
+		return put()
+	case "computed":
+		a.kind = atomComputed
+		a.formula = index(len(m.d.Computed), func(i int) bool { return m.d.Computed[i].ID == id })
+		return put()
+	case "scale", "percent", "percentile":
+		a.form = index(len(m.d.Scales), func(i int) bool { return m.d.Scales[i].ID == id })
+		if root == "percent" {
+			a.form += len(m.d.Scales)
+		}
+	case "keyword":
+		a.form = 2*len(m.d.Scales) + index(len(m.d.Keywords), func(i int) bool { return m.d.Keywords[i].ID == id })
+	}
+	a.kind = atomRange
+	of := number{form: a.form}
+	if root == "percentile" {
+		if of.norm = m.d.Scales[a.form].Norm; of.norm == nil {
+			if rule.Compare(rule.Value{}, op, operand) { // it is blank
+				return atomTrue
+			}
+			return atomFalse
+		}
+	}
+	ranges, constant := m.rangesOf(of, op, operand)
+	if constant != 0 {
+		m.atomKey[key] = constant
+		return constant
+	}
+	a.ranges = ranges
+	return put()
+}
+
+// fillTruths settles every slot's atoms for each of its options.
+func (m *model) fillTruths() error {
+	m.settled = make([]map[int64]int32, len(m.slots))
+	for i := range m.slots {
+		s := &m.slots[i]
+		m.settled[i] = map[int64]int32{}
+		for id := range m.atoms {
+			if m.atoms[id].kind == atomSlot && m.atoms[id].slot == i {
+				s.atoms = append(s.atoms, id)
+				s.blank = append(s.blank, rule.Compare(rule.Value{}, m.atoms[id].op, m.atoms[id].operand))
+			}
+		}
+		s.values = []walk.Answer{{}}
+		exactly := s.q >= 0 && m.computedFrom(&m.d.Questions[s.q])
+		for k := range s.options {
+			if err := m.within.Err(); err != nil {
+				return err
+			}
+			o := &s.options[k]
+			for _, id := range s.atoms {
+				a := &m.atoms[id]
+				v := rule.TextValue(o.text)
+				if s.q >= 0 {
+					v = valueOf(&m.d.Questions[s.q], o.answer, a.fact)
+				}
+				o.truth = append(o.truth, rule.Compare(v, a.op, a.operand))
+			}
+			if exactly {
+				o.value = len(s.values)
+				s.values = append(s.values, o.answer)
+			}
+		}
+	}
+	return nil
+}
