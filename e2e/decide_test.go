@@ -10,7 +10,8 @@ import (
 	"omphalos/core/quiz"
 )
 
-// crossed makes the second verdict line of the living wall a matrix, and keeps somebody who does not end where they should.
+// crossed makes the second verdict line of the living wall a matrix, and keeps somebody who does not end where they
+// should.
 func crossed(t *testing.T, w *world, id string) {
 	t.Helper()
 	edit := func(op, path, value string) quiz.Operation {

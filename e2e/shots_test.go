@@ -31,8 +31,8 @@ var shots = []struct {
 	{"leads-won", "/quizzes/ID/leads?view=won", 1280, 800, false},
 }
 
-// TestShots makes the pictures in docs/screenshots from the demonstration (make shots). SHOT_ONLY names some of them and
-// SHOT_DIR another folder.
+// TestShots makes the pictures in docs/screenshots from the demonstration (make shots). SHOT_ONLY names some of them
+// and SHOT_DIR another folder.
 func TestShots(t *testing.T) {
 	if !*takeShots {
 		t.Skip("only on request: -shots")

@@ -20,8 +20,8 @@ var common = sync.OnceValue(func() map[string]bool {
 	return out
 })
 
-// isCommon reports whether a password is one of those that are tried first: one of the list, also with signs behind it,
-// one character again and again, or a row of the keyboard.
+// isCommon reports whether a password is one of those that are tried first: one of the list, also with signs behind
+// it, one character again and again, or a row of the keyboard.
 func isCommon(password string) bool {
 	p := strings.ToLower(password)
 	if common()[p] || common()[strings.TrimRight(p, "!?.#*")] {

@@ -121,7 +121,8 @@ func (h *Handler) quizzes() {
 	)
 	huma.Register(
 		h.api,
-		operation("patchDraft", http.MethodPatch, "/quizzes/{id}/draft", tag, "Change a draft by a JSON Patch (RFC 6902)",
+		operation("patchDraft", http.MethodPatch, "/quizzes/{id}/draft", tag,
+			"Change a draft by a JSON Patch (RFC 6902)",
 			also(http.StatusPreconditionFailed, http.StatusPreconditionRequired), takes(2<<20), returns(aDocument),
 			document("application/json-patch+json", "A JSON Patch (RFC 6902): all of it is made, or nothing.")),
 		h.patch,
@@ -175,7 +176,8 @@ func (h *Handler) list(ctx context.Context, in *PageOf) (*body[List[Listed]], er
 		out.Body.Items = append(out.Body.Items, one)
 	}
 	if !found {
-		return nil, unprocessable("The cursor leads nowhere.", Fault{Parameter: "cursor", Detail: "no page ended there"})
+		where := Fault{Parameter: "cursor", Detail: "no page ended there"}
+		return nil, unprocessable("The cursor leads nowhere.", where)
 	}
 	return out, nil
 }

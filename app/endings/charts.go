@@ -31,7 +31,10 @@ func (v *outcome) charts(d *quiz.Document) {
 			for _, fact := range drawable(d) {
 				one.Of = append(one.Of, toggled(d, c, path, fact))
 			}
-			for _, b := range []option{{Name: "nothing", Value: quiz.BesideNone}, {Name: "the norm’s average", Value: quiz.BesideNorm}} {
+			for _, b := range []option{
+				{Name: "nothing", Value: quiz.BesideNone},
+				{Name: "the norm’s average", Value: quiz.BesideNorm},
+			} {
 				b.Selected = b.Value == quiz.FirstOf(c.Beside, quiz.BesideNone)
 				b.Patch = quiz.JSON(quiz.Add(path+"/beside", b.Value))
 				one.Beside = append(one.Beside, b)

@@ -21,8 +21,8 @@ import (
 	"omphalos/demo"
 )
 
-// Signatures are those of other programs: the first vector is that of the specification's own libraries, the second was
-// made by npm's standardwebhooks 1.1.1 and by node:crypto (testdata/standard_webhooks.json).
+// Signatures are those of other programs: the first vector is that of the specification's own libraries, the second
+// was made by npm's standardwebhooks 1.1.1 and by node:crypto (testdata/standard_webhooks.json).
 func TestSignaturesOfOtherPrograms(t *testing.T) {
 	data, err := os.ReadFile("testdata/standard_webhooks.json")
 	require.NoError(t, err)
@@ -195,8 +195,8 @@ func TestEventsComeSigned(t *testing.T) {
 	require.Empty(t, w.got)
 }
 
-// What is not taken is tried again, first within 30 seconds, under the same id, for 28 hours; after five days of failure
-// the hook is off, and goes on where it stood when it is switched on.
+// What is not taken is tried again, first within 30 seconds, under the same id, for 28 hours; after five days of
+// failure the hook is off, and goes on where it stood when it is switched on.
 func TestWhatFailsIsTriedAgain(t *testing.T) {
 	w := newWorld(t, store.EventFinished)
 	w.code = http.StatusServiceUnavailable
@@ -316,8 +316,8 @@ func TestASlowReceiverKeepsNoOtherWaiting(t *testing.T) {
 	require.Equal(t, map[string]int{w.hook.ID: 1, quick.ID: 1}, of(), "one that fails gets one try at a time")
 }
 
-// A hook that is switched off while something is being sent to it stays off, and what is being sent when the server ends
-// is settled.
+// A hook that is switched off while something is being sent to it stays off, and what is being sent when the server
+// ends is settled.
 func TestWhatHappensWhileItIsSent(t *testing.T) {
 	w := newWorld(t, store.EventFinished)
 	ctx, end := context.WithCancel(context.Background())

@@ -1,5 +1,5 @@
 // The Paths room: everything on the map is a link; choosing one keeps where the map was scrolled to.
-import { Alpine, assume, fillIn, id, onDraw } from "/assets/workbench.js";
+import { Alpine, assume, Beside, onDraw } from "/assets/workbench.js";
 
 const room = document.getElementById("room");
 const kept = "paths:scroll";
@@ -17,26 +17,11 @@ onDraw((root) => {
   sessionStorage.removeItem(kept);
 });
 
-// What could go is looked for after each count, beside it.
-let asked = null;
-let shownFor = "";
-async function spare() {
+const spare = new Beside("spare", "looking for what could go");
+onDraw((root) => {
   const box = document.getElementById("spare");
-  const bar = document.getElementById("reach").textContent;
-  if (!box || bar === shownFor) return;
-  shownFor = bar;
-  asked?.abort();
-  const mine = (asked = new AbortController());
-  if (!box.firstElementChild) box.innerHTML = '<p class="quiet small">looking for what could go …</p>';
-  try {
-    const response = await fetch(`/quizzes/${id}/spare?${new URLSearchParams({ assume: assume() })}`, { signal: mine.signal });
-    const html = response.status === 200 ? await response.text() : "";
-    if (!mine.signal.aborted) fillIn(box, html);
-  } catch {
-    // given up for a newer draft, or not reached: it is asked again with the next count
-  }
-}
-onDraw((root) => (root === document || root.id === "reach") && spare());
+  if (box && (root === document || root.id === "reach")) spare.ask(box);
+});
 
 // A branch that is sent elsewhere stays selected under its new arc.
 room.addEventListener("change", (event) => {

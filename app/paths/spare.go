@@ -69,7 +69,7 @@ func (h *Handler) spare(c *gin.Context) {
 	o.Moved = true
 	r, err := reach.Check(c.Request.Context(), v.Doc, o)
 	if err != nil {
-		c.Status(http.StatusNoContent)
+		workbench.Uncounted(c, err)
 		return
 	}
 	out := spare{Quiz: v.Quiz.ID}
@@ -78,7 +78,7 @@ func (h *Handler) spare(c *gin.Context) {
 	}
 	out.questions(v.Doc, r)
 	if err := out.look(c, v, r); err != nil {
-		c.Status(http.StatusNoContent)
+		workbench.Uncounted(c, err)
 		return
 	}
 	c.Data(http.StatusOK, "text/html; charset=utf-8", []byte(page.Execute(templates, "spare", out)))

@@ -1,5 +1,5 @@
-// Package rights is the one place that says who may do what: each address of the program behind a sign-in has its right
-// here, and controls that lead to what somebody may not do are taken out of the pages that they get.
+// Package rights is the one place that says who may do what: each address of the program behind a sign-in has its
+// right here, and controls that lead to what somebody may not do are taken out of the pages that they get.
 package rights
 
 import (
@@ -51,7 +51,8 @@ func Of(method, pattern string) (Rule, bool) {
 	return r, ok
 }
 
-// parts are the patterns of the rules, cut at their slashes: a page of somebody who reads asks about each of its links.
+// parts are the patterns of the rules, cut at their slashes: a page of somebody who reads asks about each of its
+// links.
 var parts = sync.OnceValue(func() map[string][][]string {
 	out := map[string][][]string{}
 	for pattern := range Rules {

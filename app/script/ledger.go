@@ -208,10 +208,7 @@ func largest(d *quiz.Document) map[string]rule.Number {
 	top := map[string]rule.Number{}
 	see := func(group string, m map[string]rule.Number) {
 		for id, n := range m {
-			if n.Sign() < 0 {
-				n = rule.Int(0).Sub(n)
-			}
-			if n.Cmp(top[group+id]) > 0 {
+			if n = n.Abs(); n.Cmp(top[group+id]) > 0 {
 				top[group+id] = n
 			}
 		}

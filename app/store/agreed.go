@@ -8,8 +8,8 @@ import (
 	"gorm.io/gorm"
 )
 
-// Agreed is somebody on the list of a quiz: they agreed to its consent text, and left an e-mail address. Who leaves the
-// list stays on it as somebody who has left.
+// Agreed is somebody on the list of a quiz: they agreed to its consent text, and left an e-mail address. Who leaves
+// the list stays on it as somebody who has left.
 type Agreed struct {
 	QuizID     string `gorm:"primaryKey"`
 	Email      string `gorm:"primaryKey"` // in small letters

@@ -40,7 +40,8 @@ type Hook struct {
 	At           time.Time
 }
 
-// Wants reports whether the hook is told of an event; outcome is that of the response, "" for an event that is of none.
+// Wants reports whether the hook is told of an event; outcome is that of the response, "" for an event that is of
+// none.
 func (h *Hook) Wants(event, outcome string) bool {
 	has := func(list, one string) bool { return slices.Contains(strings.Split(list, ","), one) }
 	return event == EventTest || has(h.Events, event) && (outcome == "" || h.Outcomes == "" || has(h.Outcomes, outcome))
@@ -213,8 +214,8 @@ func (s *Store) DueDeliveries(n int) ([]Delivery, error) {
 	return list, err
 }
 
-// Settle stores how an attempt ended; of a hook it stores since when it fails. A hook that is off in h is switched off:
-// no attempt switches one on, as somebody may have switched it off meanwhile.
+// Settle stores how an attempt ended; of a hook it stores since when it fails. A hook that is off in h is switched
+// off: no attempt switches one on, as somebody may have switched it off meanwhile.
 func (s *Store) Settle(d *Delivery, h *Hook) error {
 	return s.write.Transaction(func(tx *gorm.DB) error {
 		err := tx.Model(d).Select("body", "next", "state", "attempts", "code", "said").UpdateColumns(d).Error

@@ -13,8 +13,8 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// A database from before there were messages and people, written by the program of then: whoever had an account owns it,
-// who agreed is on the list, the password fits and is hashed anew. A copy of it is kept for a while.
+// A database from before there were messages and people, written by the program of then: whoever had an account owns
+// it, who agreed is on the list, the password fits and is hashed anew. A copy of it is kept for a while.
 func TestADatabaseOfBeforePeople(t *testing.T) {
 	dir := t.TempDir()
 	data, err := os.ReadFile("testdata/schema12.sqlite")
@@ -58,9 +58,9 @@ func TestADatabaseOfBeforePeople(t *testing.T) {
 	require.NoFileExists(t, before)
 }
 
-// A database of each earlier schema that has no test of its own (3, 9 and 12 have; 1, 2 and 10 never left development),
-// with an owner and a quiz in it: brought up to date it has the tables, columns and indexes of a new one, is sound, and
-// what was in it is there.
+// A database of each earlier schema that has no test of its own (3, 9 and 12 have; 1, 2 and 10 never left
+// development), with an owner and a quiz in it: brought up to date it has the tables, columns and indexes of a new
+// one, is sound, and what was in it is there.
 func TestADatabaseOfEachEarlierSchema(t *testing.T) {
 	files, err := filepath.Glob("testdata/earlier/*.sqlite.gz")
 	require.NoError(t, err)

@@ -8,12 +8,14 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"omphalos/app/page"
+	"omphalos/app/workbench"
 	"omphalos/core/quiz"
 	"omphalos/core/reach"
 	"omphalos/core/rule"
 )
 
-// Routes adds the addresses of advice: on a cut point, on starts and cut points for wanted shares, and on failing checks.
+// Routes adds the addresses of advice: on a cut point, on starts and cut points for wanted shares, and on failing
+// checks.
 func (h *Handler) Routes(g gin.IRouter) {
 	g.GET("/quizzes/:id/advice", h.Bench.Counting(h.advice))
 	g.GET("/quizzes/:id/level", h.Bench.Advising(h.level))
@@ -47,48 +49,56 @@ func (h *Handler) advice(c *gin.Context) {
 		refuse("This is counted once what is listed is mended.")
 		return
 	}
-	spread, err := reach.Arrivals(v.Context, v.Doc, line, v.Options)
-	if err != nil {
+	at := cutAt{line, cut}
+	answer, why, err := at.advise(v, top/100)
+	switch {
+	case err != nil:
 		refuse("The respondents could not be counted: %v", err)
-		return
+	case why != "":
+		refuse("%s", why)
+	default:
+		c.JSON(http.StatusOK, answer)
 	}
-	points := spread.Points
-	cuts := v.Doc.Verdicts[line-1].Bands.Cuts
+}
+
+// cutAt is a cut point: the line counted from 1, the cut from 0.
+type cutAt struct{ line, cut int }
+
+// advise finds the cut point that brings a share of all respondents into its band and those above, or why there is none.
+func (at cutAt) advise(v *workbench.Counted, top float64) (answer gin.H, why string, err error) {
+	spread, err := reach.Arrivals(v.Context, v.Doc, at.line, v.Options)
+	if err != nil {
+		return nil, "", err
+	}
+	cuts := v.Doc.Verdicts[at.line-1].Bands.Cuts
 	var above *rule.Number
-	if cut > 0 {
-		above = &cuts[cut-1].From
+	if at.cut > 0 {
+		above = &cuts[at.cut-1].From
 	}
 	// The wanted share is of all respondents; the distribution is of those who come to the line.
-	arrive := arrivals(v.Report, line, points, cuts[0].From)
+	arrive := arrivals(v.Report, at.line, spread.Points, cuts[0].From)
 	if arrive <= 0 {
-		refuse("Nobody comes to this line.")
-		return
+		return nil, "Nobody comes to this line.", nil
 	}
-	value, share, ok := reach.TopCut(points, top/100/arrive, above)
+	value, share, ok := reach.TopCut(spread.Points, top/arrive, above)
 	if !ok {
-		refuse("No value above the cut point below it is ever met.")
-		return
+		return nil, "No value above the cut point below it is ever met.", nil
 	}
-	value = reach.PlainCut(points, value)
-	clash := cut < len(cuts)-1 && value.Cmp(cuts[cut+1].From) >= 0
+	value = reach.PlainCut(spread.Points, value)
 	sure := "exactly"
 	if spread.Samples > 0 {
 		sure = "simulated, about"
 	}
-	answer := gin.H{"text": fmt.Sprintf("cut at %s (%s %s)", value, sure, page.Percent(share*arrive))}
+	text := fmt.Sprintf("cut at %s (%s %s)", value, sure, page.Percent(share*arrive))
 	switch {
-	case clash:
-		answer["text"] = answer["text"].(string) + fmt.Sprintf(
-			", past the cut point %s above it: move that one first",
-			cuts[cut+1].From,
-		)
-	case value.Cmp(cuts[cut].From) == 0:
-		answer["text"] = answer["text"].(string) + ": it stands there already"
-	default:
-		answer["patch"] = quiz.JSON(quiz.Add(quiz.Pointer("verdicts", line-1, "bands", "cuts", cut, "from"), value))
-		answer["value"] = value.String()
+	case at.cut < len(cuts)-1 && value.Cmp(cuts[at.cut+1].From) >= 0:
+		text += fmt.Sprintf(", past the cut point %s above it: move that one first", cuts[at.cut+1].From)
+		return gin.H{"text": text}, "", nil
+	case value.Cmp(cuts[at.cut].From) == 0:
+		return gin.H{"text": text + ": it stands there already"}, "", nil
 	}
-	c.JSON(http.StatusOK, answer)
+	path := quiz.Pointer("verdicts", at.line-1, "bands", "cuts", at.cut, "from")
+	return gin.H{"text": text, "patch": quiz.JSON(quiz.Add(path, value)), "value": value.String()}, "", nil
 }
 
 // arrivals is the share of all respondents who come to a line and whom its condition lets in: what the line takes,

@@ -13,12 +13,13 @@ import (
 	"omphalos/core/rule"
 )
 
-// crossing is a matrix as it is drawn: the cells as wide and as tall as their bands, the distributions along two edges,
-// the cut points to drag, and who is in each cell.
+// crossing is a matrix as it is drawn: the cells as wide and as tall as their bands, the distributions along two
+// edges, the cut points to drag, and who is in each cell.
 type crossing struct {
 	Line   int
 	Path   string
 	Say    string
+	Box    crossBox
 	X, Y   span
 	Cells  []cell
 	Cuts   []crossCut
@@ -66,11 +67,23 @@ type crossCut struct {
 	Down                           bool
 }
 
+// crossBox is where the cells stand in the drawing, in its units, and how large a cell must be to carry its tag.
+type crossBox struct {
+	Left, Top, Width, Height float64
+	TagWidth, TagHeight      float64
+}
+
+// Right is the right edge of the cells.
+func (b crossBox) Right() float64 { return b.Left + b.Width }
+
+// Bottom is their lower edge.
+func (b crossBox) Bottom() float64 { return b.Top + b.Height }
+
+var cross = crossBox{Left: 104, Top: 62, Width: 664, Height: 270, TagWidth: 60, TagHeight: 20}
+
 const (
-	crossLeft, crossTop     = 104.0, 62.0
-	crossWidth, crossHeight = 664.0, 270.0
-	crossBars               = 48.0
-	maxJoint                = 4000
+	crossBars = 48.0 // how long the longest bar of a distribution is
+	maxJoint  = 4000 // pairs of values that the page is sent
 )
 
 func newCrossing(v *workbench.Counted, line int) (*crossing, error) {
@@ -79,10 +92,10 @@ func newCrossing(v *workbench.Counted, line int) (*crossing, error) {
 	if err != nil {
 		return nil, err
 	}
-	c := &crossing{Line: line, Path: quiz.Pointer("verdicts", line-1, "matrix")}
+	c := &crossing{Line: line, Box: cross, Path: quiz.Pointer("verdicts", line-1, "matrix")}
 	c.Across, c.Down = v.Doc.FactName(m.Across.On), v.Doc.FactName(m.Down.On)
-	c.X = newSpan(crossLeft, crossWidth, &m.Across, x.Across)
-	c.Y = newSpan(crossTop+crossHeight, -crossHeight, &m.Down, x.Down)
+	c.X = newSpan(cross.Left, cross.Width, &m.Across, x.Across)
+	c.Y = newSpan(cross.Bottom(), -cross.Height, &m.Down, x.Down)
 	c.XBars = edgeBars(&c.X, x.Across, false)
 	c.YBars = edgeBars(&c.Y, x.Down, true)
 	c.cells(v, m, x)
@@ -114,7 +127,7 @@ func newSpan(from, size float64, e *quiz.Edge, points []reach.Point) span {
 			}
 		}
 	}
-	if gap == 0 || (high-low)/gap > crossWidth/2 {
+	if gap == 0 || (high-low)/gap > cross.Width/2 {
 		gap = max(1, (high-low)/60)
 	}
 	s := span{From: from, Size: size, Low: low - gap/2, Step: gap}
@@ -162,9 +175,9 @@ func edgeBars(s *span, points []reach.Point, down bool) []bar {
 		b := bar{Title: fmt.Sprintf("%s: %s", trim(value), page.Percent(share))}
 		wide := max(1, s.Step*s.Scale-1)
 		if down {
-			b.X, b.Y, b.Width, b.Height = crossLeft-8-long, s.at(value)-wide/2, long, wide
+			b.X, b.Y, b.Width, b.Height = cross.Left-8-long, s.at(value)-wide/2, long, wide
 		} else {
-			b.X, b.Y, b.Width, b.Height = s.at(value)-wide/2, crossTop-8-long, wide, long
+			b.X, b.Y, b.Width, b.Height = s.at(value)-wide/2, cross.Top-8-long, wide, long
 		}
 		out = append(out, b)
 	}
@@ -195,13 +208,8 @@ func (c *crossing) cells(v *workbench.Counted, m *quiz.Matrix, x *reach.Crossing
 				Down: d, Across: a, X: left, Y: top, Width: max(0, right-left), Height: max(0, bottom-top),
 				Mark: page.Mark{Style: -1, Letters: "–"}, Text: page.Percent(one.Share),
 			}
-			where := fmt.Sprintf(
-				"%s %s, %s %s",
-				c.Across,
-				band(m.Across.Cuts, a, c.X.Unit),
-				c.Down,
-				band(m.Down.Cuts, d, c.Y.Unit),
-			)
+			where := c.Across + " " + band(m.Across.Cuts, a, c.X.Unit) + ", " +
+				c.Down + " " + band(m.Down.Cuts, d, c.Y.Unit)
 			leads := "no outcome, the lines below decide"
 			if a > 0 && d > 0 {
 				out.Path = c.Path + quiz.Pointer("outcomes", d-1, a-1)
@@ -244,7 +252,13 @@ func band(cuts []rule.Number, i int, unit string) string {
 }
 
 // handles are the cut points to drag. A lowest one below everybody is not among them: it is typed.
-func (c *crossing) handles(v *workbench.Counted, e *quiz.Edge, s *span, name string, above []reach.Boundary) []crossCut {
+func (c *crossing) handles(
+	v *workbench.Counted,
+	e *quiz.Edge,
+	s *span,
+	name string,
+	above []reach.Boundary,
+) []crossCut {
 	var out []crossCut
 	down := name == "down"
 	for i, n := range e.Cuts {
@@ -257,7 +271,8 @@ func (c *crossing) handles(v *workbench.Counted, e *quiz.Edge, s *span, name str
 		}
 		h.Says = fmt.Sprintf("Nobody has %s from %s%s up to the next cut point.", h.Name, n, s.Unit)
 		if b := above[i]; b.Value != nil {
-			h.Says = fmt.Sprintf("The nearest above the cut point %s%s of %s have %s%s.", n, s.Unit, h.Name, b.Value.Round(2), s.Unit)
+			h.Says = fmt.Sprintf("The nearest above the cut point %s%s of %s have %s%s.",
+				n, s.Unit, h.Name, b.Value.Round(2), s.Unit)
 			h.Walk = steps(v, b.Witness)
 		}
 		if i > 0 {
@@ -269,9 +284,9 @@ func (c *crossing) handles(v *workbench.Counted, e *quiz.Edge, s *span, name str
 			h.To = h.Most
 		}
 		if down {
-			h.X, h.Y = crossLeft, s.cut(n)
+			h.X, h.Y = cross.Left, s.cut(n)
 		} else {
-			h.X, h.Y = s.cut(n), crossTop+crossHeight
+			h.X, h.Y = s.cut(n), cross.Bottom()
 		}
 		out = append(out, h)
 	}

@@ -67,7 +67,8 @@ func (s *view) numbersToCut(on, current string) []option {
 	d := s.Draft.Doc
 	var out []option
 	offer := func(name, fact string) {
-		out = append(out, option{Name: name, Value: fact, Selected: fact == current, Patch: quiz.JSON(quiz.Add(on, fact))})
+		patch := quiz.JSON(quiz.Add(on, fact))
+		out = append(out, option{Name: name, Value: fact, Selected: fact == current, Patch: patch})
 	}
 	for i := range d.Scales {
 		scale := &d.Scales[i]

@@ -77,7 +77,7 @@ func TestTheMatrixIsDrawn(t *testing.T) {
 	}
 	require.Equal(t, 4, painted)
 	require.Equal(t, 2, under, "three answers of 1 come to 3 and give nothing to the other scale; so do fewer")
-	require.LessOrEqual(t, total, crossWidth*crossHeight+1)
+	require.LessOrEqual(t, total, cross.Width*cross.Height+1)
 	require.Contains(t, c.Say, "fall in no cell and go on")
 	require.Contains(t, c.Say, "nobody comes to 2 of the cells")
 	require.Len(t, c.Cuts, 3, "the lowest across lets everybody in, and is typed")

@@ -58,7 +58,7 @@ func (h *Handler) mend(c *gin.Context) {
 	}
 	found, err := mend.Find(c.Request.Context(), v.Doc, store.Beside(v.Tables, v.Doc.Language), v.Options)
 	if err != nil {
-		c.Status(http.StatusNoContent)
+		workbench.Uncounted(c, err)
 		return
 	}
 	m.More = max(0, len(found.Repairs)-shownRepairs)
@@ -67,7 +67,7 @@ func (h *Handler) mend(c *gin.Context) {
 		m.Pairs = m.Pairs || len(one.Change) > 1
 		view, err := drawRepair(v, one)
 		if err != nil {
-			c.Status(http.StatusNoContent)
+			workbench.Uncounted(c, err)
 			return
 		}
 		m.Repairs = append(m.Repairs, view)

@@ -1,9 +1,7 @@
-// Mend: the smallest changes with which all checks hold. One that is chosen is shown on the reach bar before it is taken.
-import { assume, edit, fillIn, id, onDraw } from "/assets/workbench.js";
+// Mend: the smallest changes with which all checks hold. One that is chosen is shown on the bar before it is taken.
+import { Beside, edit, onDraw } from "/assets/workbench.js";
 
 const box = () => document.getElementById("mend");
-let asked = null;
-let shownFor = ""; // the findings that the panel was drawn for
 
 // preview lets the bar show shares that are not those of the draft; none puts it back.
 function preview(shares) {
@@ -18,34 +16,16 @@ function preview(shares) {
   }
 }
 
-const grow = (root) => root.querySelectorAll(".strip [data-grow]").forEach((el) => (el.style.flexGrow = el.dataset.grow));
-
-async function ask() {
-  const bar = document.getElementById("reach");
-  const failing = [...bar.querySelectorAll(".finding.error")].some((el) => el.textContent.includes("no longer holds"));
-  if (!failing) {
-    asked?.abort();
-    shownFor = "";
-    return fillIn(box(), "");
-  }
-  if (bar.textContent === shownFor) return;
-  shownFor = bar.textContent;
-  asked?.abort();
-  const mine = (asked = new AbortController());
-  if (!box().firstElementChild) box().innerHTML = '<p class="quiet small">looking for the smallest changes …</p>';
-  try {
-    const response = await fetch(`/quizzes/${id}/mend?${new URLSearchParams({ assume: assume() })}`, { signal: mine.signal });
-    const html = response.status === 200 ? await response.text() : "";
-    if (mine.signal.aborted) return;
-    fillIn(box(), html);
-    grow(box());
-  } catch {
-    // given up for a newer draft, or not reached: it is asked again with the next count
-  }
+function grow(root) {
+  for (const el of root.querySelectorAll(".strip [data-grow]")) el.style.flexGrow = el.dataset.grow;
 }
 
+const mending = new Beside("mend", "looking for the smallest changes", grow);
 onDraw((root) => {
-  if (root.id === "reach" || root === document) ask();
+  if (root.id !== "reach" && root !== document) return;
+  const failing = document.querySelector('#reach .finding.error[data-where^="/checks/"]');
+  if (failing) mending.ask(box());
+  else mending.clear(box());
 });
 
 box().addEventListener("click", (event) => {

@@ -16,8 +16,35 @@ import (
 // shares draws what the room says about all respondents at once: the share of each line, of each band and keyword,
 // the charts and the stream.
 func shares(v *workbench.Counted) (map[string]template.HTML, error) {
-	out := map[string]template.HTML{}
-	d := v.Doc
+	out := parts{}
+	out.blank(v.Doc)
+	if v.Report == nil {
+		return out, nil
+	}
+	taken := takes(v.Report)
+	for i := range v.Doc.Verdicts {
+		if v.Doc.Verdicts[i].Off {
+			out["share-"+fmt.Sprint(i+1)] = "off"
+			continue
+		}
+		if err := out.line(v, i, taken[i+1]); err != nil {
+			return nil, err
+		}
+	}
+	for _, line := range v.Report.Verdicts {
+		if line.Line == 0 {
+			out["share-rest"] = text(page.Percent(line.Share))
+		}
+	}
+	out["stream"] = draw("stream", newStream(v))
+	return out, nil
+}
+
+// parts are pieces of the room, by the id of their element.
+type parts map[string]template.HTML
+
+// blank empties all pieces, for a draft that cannot be counted.
+func (out parts) blank(d *quiz.Document) {
 	for i := range d.Verdicts {
 		n := fmt.Sprint(i + 1)
 		out["share-"+n], out["note-"+n] = "", ""
@@ -32,72 +59,69 @@ func shares(v *workbench.Counted) (map[string]template.HTML, error) {
 		}
 	}
 	out["share-rest"], out["stream"] = "", ""
-	if v.Report == nil {
-		return out, nil
+}
+
+// line draws what a verdict line takes; taken is by part.
+func (out parts) line(v *workbench.Counted, i int, taken map[int]float64) error {
+	line, n := &v.Doc.Verdicts[i], fmt.Sprint(i+1)
+	out["share-"+n] = text(page.Percent(v.Report.Verdicts[i].Share))
+	switch {
+	case line.Bands != nil:
+		for j := range line.Bands.Cuts {
+			out[fmt.Sprintf("band-%s-%d", n, j)] = text(page.Percent(taken[j]))
+		}
+		axis, err := newAxis(v, i+1)
+		if err != nil {
+			out["axis-"+n] = sorry("The chart cannot be drawn", err)
+			return nil
+		}
+		out["axis-"+n] = draw("axis", axis)
+	case line.Leader != nil:
+		return out.leader(v, i, taken)
+	case line.Matrix != nil:
+		x, err := newCrossing(v, i+1)
+		if err != nil {
+			out["matrix-"+n] = sorry("The matrix cannot be drawn", err)
+			return nil
+		}
+		out["matrix-"+n] = draw("crossing", x)
+	case line.Table != nil:
+		for r := range line.Table.Rows {
+			out[fmt.Sprintf("row-%s-%d", n, r)] = text(page.Percent(taken[r]))
+		}
 	}
-	taken := takes(v.Report)
-	for i := range d.Verdicts {
-		line, n := &d.Verdicts[i], fmt.Sprint(i+1)
-		if line.Off {
-			out["share-"+n] = "off"
+	return nil
+}
+
+// leader draws what each keyword takes, and would take by other rules for ties.
+func (out parts) leader(v *workbench.Counted, i int, taken map[int]float64) error {
+	n := fmt.Sprint(i + 1)
+	for k := range v.Doc.Keywords {
+		out[fmt.Sprintf("lead-%s-%d", n, k)] = text(page.Percent(taken[k]))
+	}
+	out["note-"+n] = text(tieNote(v, i))
+	for _, rule := range otherRules(v.Doc.Verdicts[i].Leader) {
+		at := func(k int) string { return fmt.Sprintf("lead-%s-%d-%s", n, k, rule.Value) }
+		for k := range v.Doc.Keywords {
+			out[at(k)] = ""
+		}
+		if !hasTies(v, i) {
 			continue
 		}
-		out["share-"+n] = text(page.Percent(v.Report.Verdicts[i].Share))
-		switch {
-		case line.Bands != nil:
-			for j := range line.Bands.Cuts {
-				out[fmt.Sprintf("band-%s-%d", n, j)] = text(page.Percent(taken[i+1][j]))
-			}
-			axis, err := newAxis(v, i+1)
-			if err != nil {
-				out["axis-"+n] = template.HTML(
-					`<p class="quiet small">` + template.HTMLEscapeString(
-						"The chart cannot be drawn: "+err.Error()+".",
-					) + `</p>`,
-				)
-				continue
-			}
-			out["axis-"+n] = draw("axis", axis)
-		case line.Leader != nil:
-			for k := range d.Keywords {
-				out[fmt.Sprintf("lead-%s-%d", n, k)] = text(page.Percent(taken[i+1][k]))
-			}
-			out["note-"+n] = text(tieNote(v, i))
-			for _, rule := range otherRules(line.Leader) {
-				for k := range d.Keywords {
-					out[fmt.Sprintf("lead-%s-%d-%s", n, k, rule.Value)] = ""
-				}
-				if !hasTies(v, i) {
-					continue
-				}
-				shares, err := byRule(v, i, rule.Value)
-				if err != nil {
-					return nil, err
-				}
-				for k := range d.Keywords {
-					out[fmt.Sprintf("lead-%s-%d-%s", n, k, rule.Value)] = text(page.Percent(shares[k]))
-				}
-			}
-		case line.Matrix != nil:
-			x, err := newCrossing(v, i+1)
-			if err != nil {
-				out["matrix-"+n] = text("The matrix cannot be drawn: " + err.Error() + ".")
-				continue
-			}
-			out["matrix-"+n] = draw("crossing", x)
-		case line.Table != nil:
-			for r := range line.Table.Rows {
-				out[fmt.Sprintf("row-%s-%d", n, r)] = text(page.Percent(taken[i+1][r]))
-			}
+		shares, err := byRule(v, i, rule.Value)
+		if err != nil {
+			return err
+		}
+		for k := range v.Doc.Keywords {
+			out[at(k)] = text(page.Percent(shares[k]))
 		}
 	}
-	for _, line := range v.Report.Verdicts {
-		if line.Line == 0 {
-			out["share-rest"] = text(page.Percent(line.Share))
-		}
-	}
-	out["stream"] = draw("stream", newStream(v))
-	return out, nil
+	return nil
+}
+
+// sorry says why a piece is not drawn.
+func sorry(what string, err error) template.HTML {
+	return `<p class="quiet small">` + text(what+": "+err.Error()+".") + `</p>`
 }
 
 func text(s string) template.HTML { return template.HTML(template.HTMLEscapeString(s)) }

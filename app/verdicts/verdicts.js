@@ -1,5 +1,6 @@
 // The Verdicts room: lines in the order in which they decide, cut points to drag, and advice on them.
 import { Alpine, assume, edit, id, onColumns, onDraw, say } from "/assets/workbench.js";
+import { answered, movable, pointed, write } from "/assets/cutpoint.js";
 
 const room = document.getElementById("room");
 
@@ -22,68 +23,26 @@ onDraw((root) => {
   });
 });
 
-// A cut point is dragged along the number line, or moved by the arrow keys; it never passes its neighbours.
-const digits = (by) => (String(by).split(".")[1] || "").length;
+// The value of a place on the number line is half a step beside it where cut points stand between values.
+const shift = (handle) => {
+  const { step } = handle.ownerSVGElement.dataset;
+  return Number(step) === Number(handle.dataset.by) ? Number(step) / 2 : 0;
+};
 
-function within(handle, value) {
-  const by = Number(handle.dataset.by);
-  const least = handle.dataset.least === undefined ? -Infinity : Number(handle.dataset.least) + by;
-  const most = handle.dataset.most === undefined ? Infinity : Number(handle.dataset.most) - by;
-  return Number(Math.max(least, Math.min(most, value)).toFixed(Math.max(digits(by), 0)));
-}
-
-function put(handle, value) {
-  const svg = handle.ownerSVGElement;
-  const shift = Number(svg.dataset.step) === Number(handle.dataset.by) ? -Number(svg.dataset.step) / 2 : 0;
-  const x = 8 + (value + shift - Number(svg.dataset.low)) * Number(svg.dataset.scale);
-  handle.setAttribute("transform", `translate(${x.toFixed(1)} 0)`);
-  handle.setAttribute("aria-valuenow", value);
-  if (value < Number(handle.getAttribute("aria-valuemin"))) handle.setAttribute("aria-valuemin", value);
-  if (value > Number(handle.getAttribute("aria-valuemax"))) handle.setAttribute("aria-valuemax", value);
-  handle.setAttribute("aria-valuetext", "from " + value);
-  handle.querySelector("text").textContent = value;
-}
-
-const store = (handle, value) => edit([{ op: "add", path: handle.dataset.cut, value }], { whole: true });
-
-room.addEventListener("pointerdown", (event) => {
-  const handle = event.target.closest(".cutpoint:not(.edgecut)");
-  if (!handle || event.button !== 0) return;
-  event.preventDefault();
-  handle.focus();
-  const svg = handle.ownerSVGElement;
-  const before = Number(handle.getAttribute("aria-valuenow"));
-  const box = svg.getBoundingClientRect();
-  const ratio = svg.viewBox.baseVal.width / box.width;
-  const by = Number(handle.dataset.by);
-  const shift = Number(svg.dataset.step) === by ? by / 2 : 0;
-  let value = before;
-  const move = (e) => {
-    const at = Number(svg.dataset.low) + ((e.clientX - box.left) * ratio - 8) / Number(svg.dataset.scale) + shift;
-    const steps = Math.round((at - before) / by);
-    value = within(handle, before + steps * by);
-    put(handle, value);
-  };
-  const end = () => {
-    removeEventListener("pointermove", move);
-    removeEventListener("pointerup", end);
-    if (value !== before) store(handle, value);
-  };
-  addEventListener("pointermove", move);
-  addEventListener("pointerup", end);
-});
-
-room.addEventListener("keydown", (event) => {
-  const handle = event.target.closest(".cutpoint:not(.edgecut)");
-  if (!handle) return;
-  const sign = { ArrowLeft: -1, ArrowDown: -1, ArrowRight: 1, ArrowUp: 1 }[event.key];
-  if (!sign) return;
-  event.preventDefault();
-  const before = Number(handle.getAttribute("aria-valuenow"));
-  const value = within(handle, before + sign * Number(handle.dataset.by) * (event.shiftKey ? 10 : 1));
-  if (value === before) return;
-  put(handle, value);
-  store(handle, value);
+movable(room, ".cutpoint:not(.edgecut)", {
+  at(handle, event) {
+    const { low, scale } = handle.ownerSVGElement.dataset;
+    return Number(low) + (pointed(handle, event).x - 8) / Number(scale) + shift(handle);
+  },
+  put(handle, value) {
+    const { low, scale } = handle.ownerSVGElement.dataset;
+    const x = 8 + (value - shift(handle) - Number(low)) * Number(scale);
+    handle.setAttribute("transform", `translate(${x.toFixed(1)} 0)`);
+    if (value < Number(handle.getAttribute("aria-valuemin"))) handle.setAttribute("aria-valuemin", value);
+    if (value > Number(handle.getAttribute("aria-valuemax"))) handle.setAttribute("aria-valuemax", value);
+    write(handle, value);
+  },
+  store: (handle, value) => edit([{ op: "add", path: handle.dataset.cut, value }], { whole: true }),
 });
 
 // Advice is asked for as its figures are typed; using it is one edit.
@@ -95,14 +54,7 @@ async function advise(box) {
   const response = await fetch(`/quizzes/${id}/advice?${data}`).catch(() => null);
   if (!response) return say("There is no connection. Try again in a moment.");
   const answer = await response.json();
-  out.textContent = (answer.message || answer.text) + " ";
-  if (!answer.patch) return;
-  const button = document.createElement("button");
-  button.type = "button";
-  button.className = "button";
-  button.dataset.patch = answer.patch;
-  button.textContent = "Use " + answer.value;
-  out.append(button);
+  answered(out, answer, "Use " + answer.value);
 }
 
 room.addEventListener("change", (event) => {

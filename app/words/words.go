@@ -118,7 +118,8 @@ func English(key string) string {
 	return quiz.FirstOf(shipped()["en"][key], walk.Sentences[key])
 }
 
-// Own lists what buttons and messages say in a quiz's own language: the words of its theme before those of the program.
+// Own lists what buttons and messages say in a quiz's own language: the words of its theme before those of the
+// program.
 func Own(d *quiz.Document) map[string]string {
 	usual, _ := In(d.Languages()[0])
 	out := maps.Clone(usual)

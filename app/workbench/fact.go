@@ -104,8 +104,8 @@ var dateOps = map[rule.Op]string{
 func (b builder) ops(fact string) []rule.Op {
 	t, _ := b.typeOf(fact)
 	list := slices.Clone(opsOf[t])
-	root, _, _ := strings.Cut(fact, ".")
-	always := t == typeConsent || t == typeOutcome || slices.Contains([]string{"scale", "percent", "percentile", "keyword", "today"}, root)
+	always := t == typeConsent || t == typeOutcome || fact == "today" ||
+		quiz.IsNumberFact(fact) && !strings.HasPrefix(fact, "computed.")
 	if !always {
 		list = append(list, rule.OpAnswered, rule.OpBlank)
 	}

@@ -34,7 +34,7 @@ func (h *Handler) Counting(next gin.HandlerFunc) gin.HandlerFunc {
 			next(c)
 		})
 		if err != nil {
-			uncounted(c, err)
+			Uncounted(c, err)
 		}
 	}
 }
@@ -47,7 +47,7 @@ func (h *Handler) Advising(next gin.HandlerFunc) gin.HandlerFunc {
 			next(c)
 		})
 		if err != nil {
-			uncounted(c, err)
+			Uncounted(c, err)
 		}
 	}
 }
@@ -133,7 +133,7 @@ func (h *Handler) reach(c *gin.Context) {
 	}
 	columns, err := h.count(ctx, v)
 	if err != nil {
-		uncounted(c, err)
+		Uncounted(c, err)
 		return
 	}
 	says := []say{}
@@ -147,7 +147,7 @@ func (h *Handler) reach(c *gin.Context) {
 	if room := h.room(c.Query("room")); room.Reach != nil {
 		parts, err = room.Reach(&v.Counted)
 		if err != nil && !counting.GivenUp(err) { // what was not done in time is left out; the bar stands
-			uncounted(c, err)
+			Uncounted(c, err)
 			return
 		}
 	}
@@ -163,8 +163,8 @@ func (h *Handler) reach(c *gin.Context) {
 	)
 }
 
-// uncounted answers a count that was given up.
-func uncounted(c *gin.Context, err error) {
+// Uncounted answers what could not be counted: given up, or gone wrong.
+func Uncounted(c *gin.Context, err error) {
 	if counting.GivenUp(err) {
 		refuse(
 			c,
@@ -195,11 +195,17 @@ func (h *Handler) Count(c *gin.Context) (*Counted, error) {
 	return &v.Counted, err
 }
 
-// Counted counts a draft for advice about it. It answers with no content itself, and returns nil, where there is nothing
-// to count yet.
+// Counted counts a draft for advice about it. It answers itself, and returns nil, where there is nothing to count yet
+// or the count failed.
 func (h *Handler) Counted(c *gin.Context) *Counted {
 	v, err := h.Count(c)
-	if v != nil && (err != nil || v.Report == nil) {
+	switch {
+	case v == nil:
+		return nil
+	case err != nil:
+		Uncounted(c, err)
+		return nil
+	case v.Report == nil:
 		c.Status(http.StatusNoContent)
 		return nil
 	}
@@ -248,8 +254,8 @@ func (h *Handler) count(ctx context.Context, v *reachView) ([]column, error) {
 	return columnsOf(r), nil
 }
 
-// find sorts what is found, the most serious first. What the count does not see, such as a column that decides nothing,
-// is a warning too.
+// find sorts what is found, the most serious first. What the count does not see, such as a column that decides
+// nothing, is a warning too.
 func (v *reachView) find(list []reach.Finding) {
 	of := map[string][]reach.Finding{}
 	for _, f := range list {

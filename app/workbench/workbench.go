@@ -237,7 +237,7 @@ type liveVersion struct {
 // modules are what the script of every room imports: named in the page, they come side by side, not one after another.
 var modules = []string{
 	"vendor/alpine.js", "vendor/idiomorph.js", "workbench.js", "frame.js", "controls.js", "keys.js", "ahead.js", "steps.js",
-	"bar.js", "fields.js", "signin.js", "draw.js", "events.js", "queue.js", "parts.js", "number.js",
+	"bar.js", "fields.js", "signin.js", "draw.js", "events.js", "queue.js", "beside.js", "parts.js", "number.js",
 }
 
 func (h *Handler) show(c *gin.Context, room *Room) {

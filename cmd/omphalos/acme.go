@@ -12,8 +12,8 @@ import (
 	"golang.org/x/crypto/acme/autocert"
 )
 
-// acme has certificates made and renewed by an authority (RFC 8555). It proves that it holds a name by TLS-ALPN-01 (RFC
-// 8737) on the server's own address, which must be reached at port 443, or by HTTP-01 at port 80.
+// acme has certificates made and renewed by an authority (RFC 8555). It proves that it holds a name by TLS-ALPN-01
+// (RFC 8737) on the server's own address, which must be reached at port 443, or by HTTP-01 at port 80.
 type acme struct {
 	domains                []string
 	email, directory, http string

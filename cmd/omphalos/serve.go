@@ -85,10 +85,10 @@ func serveCommand() *cobra.Command {
 		"on the first start, make the owner's account with this e-mail address; "+
 			"the password is taken from OMPHALOS_OWNER_PASSWORD, else made up and printed")
 	f.acme.add(c)
-	c.Flags().
-		StringVar(&f.oidc.Issuer, "oidc-issuer", "", "address of an OpenID Connect provider that people may sign in with")
-	c.Flags().
-		StringVar(&f.oidc.ID, "oidc-client", "", "what this server is called there; its secret stands in OMPHALOS_OIDC_SECRET")
+	c.Flags().StringVar(&f.oidc.Issuer, "oidc-issuer", "",
+		"address of an OpenID Connect provider that people may sign in with")
+	c.Flags().StringVar(&f.oidc.ID, "oidc-client", "",
+		"what this server is called there; its secret stands in OMPHALOS_OIDC_SECRET")
 	c.Flags().StringVar(&f.oidc.Name, "oidc-name", "your organisation", "what the button to sign in with it says")
 	settings(c)
 	grouped(c, []group{

@@ -22,8 +22,8 @@ func inEnvironment(flag string) string {
 
 // settings lets the flags of a command stand in the environment and in the file of --config.
 func settings(c *cobra.Command) {
-	c.Flags().
-		String("config", "", "file of settings, each as a line such as mail-from = hello@larkmoor.example; # begins a remark")
+	c.Flags().String("config", "",
+		"file of settings, each as a line such as mail-from = hello@larkmoor.example; # begins a remark")
 	before := c.RunE
 	c.RunE = func(c *cobra.Command, args []string) error {
 		if err := takeSettings(c.Flags()); err != nil {

@@ -1,6 +1,6 @@
-// Package chart draws figures of a respondent: scales, percents, standings or keywords as bars or on a radar. What it
-// draws is SVG whose colours are those of classes, so that the page's theme decides; the same figures are there as rows
-// of a table.
+// Package chart draws figures of a respondent: scales, percents, standings or keywords as bars or on a radar. What
+// it draws is SVG whose colours are those of classes, so that the page's theme decides; the same figures are there
+// as rows of a table.
 package chart
 
 import (
@@ -72,7 +72,8 @@ func axis(d *quiz.Document, r *walk.Result, fact string) (Axis, bool) {
 			}
 			return a, true
 		default:
-			least, most := least(rule.Number{}, s.Start, r.Scales[i]), greatest(s.Start.Add(r.Percents[i].Most), r.Scales[i])
+			least := least(rule.Number{}, s.Start, r.Scales[i])
+			most := greatest(s.Start.Add(r.Percents[i].Most), r.Scales[i])
 			a.Text, a.Share = r.Scales[i].Round(2).String(), share(r.Scales[i], least, most)
 			if known {
 				a.Beside, a.Level = mean.Round(1).String(), share(mean, least, most)
@@ -92,8 +93,9 @@ func keywords(d *quiz.Document, r *walk.Result) []Axis {
 	var out []Axis
 	for i := range d.Keywords {
 		if i < len(r.Keywords) {
+			votes := r.Keywords[i]
 			out = append(out, Axis{
-				Name: d.Keywords[i].Title(), Text: r.Keywords[i].Round(2).String(), Share: share(r.Keywords[i], rule.Number{}, most),
+				Name: d.Keywords[i].Title(), Text: votes.Round(2).String(), Share: share(votes, rule.Number{}, most),
 			})
 		}
 	}

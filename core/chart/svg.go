@@ -40,20 +40,21 @@ func (c *Chart) SVG(others string) string {
 func (c *Chart) bars(b *strings.Builder) {
 	for i, a := range c.Axes {
 		y := i * rowHeight
-		name, value, start := 0, width, 0.0
+		name, value, start := 0.0, float64(width), 0.0
 		long := a.Share * width
 		mark := a.Level * width
 		near, far := "start", "end"
 		if c.RTL {
 			// Text anchors follow the direction of the text; the places are mirrored.
-			name, value, start, mark = width, 0, width-long, width-mark
+			name, value, start, mark = value, name, width-long, width-mark
 		}
-		fmt.Fprintf(b, `<text x="%d" y="%d" text-anchor="%s" class="name">%s</text>`, name, y+16, near, escaped(a.Name, 30))
-		fmt.Fprintf(b, `<text x="%d" y="%d" text-anchor="%s" class="value">%s</text>`, value, y+16, far, escaped(a.Text, 12))
+		word(b, "name", name, float64(y+16), near, quiz.Shorten(a.Name, 30))
+		word(b, "value", value, float64(y+16), far, quiz.Shorten(a.Text, 12))
 		fmt.Fprintf(b, `<rect x="0" y="%d" width="%d" height="%d" class="whole"/>`, y+24, width, barHeight)
 		fmt.Fprintf(b, `<rect x="%.1f" y="%d" width="%.1f" height="%d" class="own"/>`, start, y+24, long, barHeight)
 		if a.Beside != "" {
-			fmt.Fprintf(b, `<line x1="%.1f" x2="%.1f" y1="%d" y2="%d" class="others"/>`, mark, mark, y+20, y+24+barHeight+4)
+			fmt.Fprintf(b, `<line x1="%.1f" x2="%.1f" y1="%d" y2="%d" class="others"/>`,
+				mark, mark, y+20, y+24+barHeight+4)
 		}
 	}
 }
@@ -104,17 +105,10 @@ func (c *Chart) radar(b *strings.Builder) {
 			y -= lineHeight * float64(len(lines))
 		}
 		for _, line := range lines {
-			fmt.Fprintf(
-				b,
-				`<text x="%.1f" y="%.1f" text-anchor="%s" class="name">%s</text>`,
-				x,
-				y,
-				anchor,
-				escaped(line, longest+1),
-			)
+			word(b, "name", x, y, anchor, quiz.Shorten(line, longest+1))
 			y += lineHeight
 		}
-		fmt.Fprintf(b, `<text x="%.1f" y="%.1f" text-anchor="%s" class="value">%s</text>`, x, y, anchor, escaped(a.Text, 9))
+		word(b, "value", x, y, anchor, quiz.Shorten(a.Text, 9))
 	}
 }
 
@@ -139,4 +133,10 @@ func split(name string) []string {
 	return []string{strings.TrimSpace(name[:at+1]), name[at+1:]}
 }
 
-func escaped(s string, letters int) string { return html.EscapeString(quiz.Shorten(s, letters)) }
+// word writes a text with an end, or its middle, at a place.
+func word(b *strings.Builder, class string, x, y float64, anchor, text string) {
+	const form = `<text x="%g" y="%g" text-anchor="%s" class="%s">%s</text>`
+	fmt.Fprintf(b, form, tenth(x), tenth(y), anchor, class, html.EscapeString(text))
+}
+
+func tenth(v float64) float64 { return math.Round(10*v) / 10 }

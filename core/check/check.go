@@ -1,5 +1,5 @@
-// Package check runs the kept rehearsals of a quiz: respondents of whom it was said where they must end. Each is walked
-// like any other respondent, and what came of it is held against what was expected.
+// Package check runs the kept rehearsals of a quiz: respondents of whom it was said where they must end. Each is
+// walked like any other respondent, and what came of it is held against what was expected.
 package check
 
 import (

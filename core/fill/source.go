@@ -27,8 +27,8 @@ func Known(d *quiz.Document, name string) bool {
 }
 
 // Lookup finds a value by name: a question's id is the label of its answer (ID.id its id, ID.ROW a grid row), beside
-// the facts scale.ID, percent.ID, keyword.ID, computed.ID, leader, param.NAME, visitor.country, contact.FIELD, language
-// (of the pages), and lead.id, outcome.name. With no Result every known name is blank. It is a Lookup.
+// the facts scale.ID, percent.ID, keyword.ID, computed.ID, leader, param.NAME, visitor.country, contact.FIELD,
+// language (of the pages), and lead.id, outcome.name. With no Result every known name is blank. It is a Lookup.
 func (s Source) Lookup(name string) ([]string, bool) {
 	root, id, dotted := strings.Cut(name, ".")
 	if root == "answer" && dotted {

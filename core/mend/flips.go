@@ -72,9 +72,8 @@ func lookedAt(d *quiz.Document) looks {
 		if v.Table != nil {
 			for col, fact := range v.Table.Facts {
 				for _, row := range v.Table.Rows {
-					l.end.condition(
-						&rule.Condition{Fact: fact, Op: rule.OpIn, Value: &rule.Operand{List: row.Cells[col], IsList: true}},
-					)
+					cell := &rule.Operand{List: row.Cells[col], IsList: true}
+					l.end.condition(&rule.Condition{Fact: fact, Op: rule.OpIn, Value: cell})
 				}
 			}
 		}
@@ -113,8 +112,7 @@ func addressesTellNumbers(d *quiz.Document) bool {
 			return
 		}
 		for _, name := range a.Names() {
-			root, _, _ := strings.Cut(name, ".")
-			found = found || slices.Contains([]string{"scale", "percent", "percentile", "keyword", "computed"}, root)
+			found = found || quiz.IsNumberFact(name)
 		}
 	})
 	return found
@@ -201,17 +199,10 @@ func (s *search) newTrail(i int, c *walk.Compiled, r check.Ready, at rule.Number
 		return nil
 	}
 	d := s.d
-	t.scales, t.earned, t.most = make(
-		[]rule.Number,
-		len(d.Scales),
-	), make(
-		[]rule.Number,
-		len(d.Scales),
-	), make(
-		[]rule.Number,
-		len(d.Scales),
-	)
-	t.keywords, t.votes = make([]rule.Number, len(d.Keywords)), make([]rule.Number, len(d.Keywords))
+	t.scales = make([]rule.Number, len(d.Scales))
+	t.earned, t.most = slices.Clone(t.scales), slices.Clone(t.scales)
+	t.keywords = make([]rule.Number, len(d.Keywords))
+	t.votes = slices.Clone(t.keywords)
 	for k := range d.Scales {
 		t.scales[k] = d.Scales[k].Start
 	}

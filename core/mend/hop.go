@@ -30,7 +30,7 @@ func (s *search) nearest(i int, c *walk.Compiled) []rule.Number {
 		if !there {
 			continue
 		}
-		distance := size(at.Sub(from))
+		distance := at.Sub(from).Abs()
 		if best != nil && distance.Cmp(*best) < 0 {
 			found = nil
 		}
@@ -49,7 +49,7 @@ func (s *search) hop(i int, c *walk.Compiled, from rule.Number, up bool, most *r
 			return at, at.Cmp(from) != 0
 		}
 		next, there := s.next(i, now, fails, at, up)
-		if !there || !s.allowed(i, next) || most != nil && size(next.Sub(from)).Cmp(*most) > 0 {
+		if !there || !s.allowed(i, next) || most != nil && next.Sub(from).Abs().Cmp(*most) > 0 {
 			return at, false
 		}
 		at = next
@@ -77,7 +77,7 @@ func (s *search) firstFailing(c *walk.Compiled) (check.Ready, bool) {
 func (s *search) allowed(i int, value rule.Number) bool {
 	f := &s.figures[i]
 	return (f.Below == nil || value.Cmp(*f.Below) > 0) && (f.Above == nil || value.Cmp(*f.Above) < 0) &&
-		size(value).Cmp(rule.Largest) <= 0
+		value.Abs().Cmp(rule.Largest) <= 0
 }
 
 // next is the nearest value beyond at, in whole steps, at which a comparison of the check comes out otherwise.
@@ -102,7 +102,7 @@ func (s *search) next(i int, c *walk.Compiled, r check.Ready, at rule.Number, up
 	if s.rough(i) {
 		step := s.unit
 		if !up {
-			step = rule.Int(0).Sub(step)
+			step = step.Neg()
 		}
 		offer(at.Add(step))
 	}

@@ -1,5 +1,5 @@
-// Package mend finds the smallest changes of a quiz that make its failing checks hold: one number of those that decide,
-// or two where one is not enough.
+// Package mend finds the smallest changes of a quiz that make its failing checks hold: one number of those that
+// decide, or two where one is not enough.
 package mend
 
 import (
@@ -107,7 +107,7 @@ func (s *search) sort(list []Repair) {
 	size := func(r *Repair) rule.Number {
 		sum := rule.Number{}
 		for _, c := range r.Change {
-			sum = sum.Add(size(c.To.Sub(c.From)))
+			sum = sum.Add(c.To.Sub(c.From).Abs())
 		}
 		return sum
 	}
@@ -137,13 +137,6 @@ func onePerPlace(list []Repair) []Repair {
 		defer func() { seen[key] = true }()
 		return seen[key]
 	})
-}
-
-func size(n rule.Number) rule.Number {
-	if n.Sign() < 0 {
-		return rule.Int(0).Sub(n)
-	}
-	return n
 }
 
 // search is a document in which numbers are tried.

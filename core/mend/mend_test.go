@@ -102,7 +102,7 @@ func TestRepairsAreTheSmallestThereAre(t *testing.T) {
 			got, there := by[f.At]
 			distance := 0
 			if there {
-				steps, _ := rule.Ratio(size(got.Change[0].To.Sub(from)), unit).Scaled(0)
+				steps, _ := rule.Ratio(got.Change[0].To.Sub(from).Abs(), unit).Scaled(0)
 				distance = int(steps)
 			}
 			switch {

@@ -8,8 +8,8 @@ import (
 	"omphalos/core/rule"
 )
 
-// kinks are the values of a figure's points at which the most of its question may go on otherwise: of a choice 0 and the
-// points of the other choices. Between two of them the most is a straight line.
+// kinks are the values of a figure's points between which the most of its question is a straight line: of a choice 0
+// and the points of the other choices.
 func (s *search) kinks(f *quiz.Figure) []rule.Number {
 	id, is := strings.CutPrefix(f.Fact, "scale.")
 	if !is || !s.percentsOf(f.Fact) {

@@ -118,6 +118,16 @@ func (d *Document) answerFact(fact string) *Question {
 	return &d.Questions[i]
 }
 
+// IsNumberFact reports whether a fact is a number that comes of the answers: a scale, its percent or standing, the
+// votes for a keyword, or a formula.
+func IsNumberFact(fact string) bool {
+	switch root, _, _ := strings.Cut(fact, "."); root {
+	case "scale", "percent", "percentile", "keyword", "computed":
+		return true
+	}
+	return false
+}
+
 // Knows reports whether the document has the fact of this name.
 func (d *Document) Knows(fact string) bool {
 	root, id, _ := strings.Cut(fact, ".")

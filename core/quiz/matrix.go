@@ -82,12 +82,11 @@ func (c *check) edge(at string, e *Edge) {
 
 // cutOn checks that a number can be cut into bands.
 func (c *check) cutOn(at, on string) {
-	switch root, _, _ := strings.Cut(on, "."); root {
-	case "scale", "percent", "percentile", "computed", "keyword":
-		c.fact(at, on)
-	default:
+	if !IsNumberFact(on) {
 		c.ps.add(at, "Use scale.ID, percent.ID, percentile.ID or computed.ID.", "%q has no cut points", on)
+		return
 	}
+	c.fact(at, on)
 }
 
 // matrixSentence says a matrix in plain words.

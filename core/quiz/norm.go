@@ -4,7 +4,7 @@ import (
 	"omphalos/core/rule"
 )
 
-// Norm is how a scale is spread among those whom respondents are compared with: [value, share], the shares summing to 1.
+// Norm is how a scale is spread among those whom respondents are compared with: [value, share]. The shares sum to 1.
 type Norm []NormPoint
 
 // NormPoint is a value of a scale and the share of those who have it.
@@ -13,7 +13,7 @@ type NormPoint [2]rule.Number
 // MaxNorm is how many values a norm may have.
 const MaxNorm = 5000
 
-// Percentile is the standing of a value: 100 × (the share below it + half the share equal to it). It is false without a
+// Percentile is the standing of a value: 100 × (the share below it + half the share equal to it); false without a
 // norm. (The mid-rank definition of a percentile rank; common practice of test theory.)
 func (n Norm) Percentile(value rule.Number) (rule.Number, bool) {
 	if len(n) == 0 {
@@ -51,7 +51,7 @@ func (n Norm) checkForm(ps *Problems, at string) {
 		}
 		sum = sum.Add(p[1])
 	}
-	if off := sum.Sub(rule.Int(1)); off.Cmp(sumSlack) > 0 || rule.Int(0).Sub(off).Cmp(sumSlack) > 0 {
+	if off := sum.Sub(rule.Int(1)); off.Abs().Cmp(sumSlack) > 0 {
 		ps.add(at, "Let the shares sum to 1.", "the shares of the norm sum to %s", sum)
 	}
 }

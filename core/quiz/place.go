@@ -39,7 +39,8 @@ var fieldWords = map[string]string{
 	"alt":          "picture in words",
 	"why":          "reason",
 	"translations": "the texts in other languages",
-	"bands":        "", "leader": "", "table": "", "matrix": "", "across": "", "down": "", "all": "", "any": "", "none": "", "of": "", "at_least": "", "value": "",
+	"bands":        "", "leader": "", "table": "", "matrix": "", "across": "", "down": "",
+	"all": "", "any": "", "none": "", "of": "", "at_least": "", "value": "",
 	"fact": "", "": "",
 }
 

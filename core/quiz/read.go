@@ -273,7 +273,7 @@ func exact(ps *Problems, at string, n rule.Number) {
 }
 
 func tooLarge(n rule.Number) bool {
-	return n.Cmp(rule.Largest) > 0 || rule.Int(0).Sub(n).Cmp(rule.Largest) > 0
+	return n.Abs().Cmp(rule.Largest) > 0
 }
 
 // exactMap checks the numbers of an object; where it stands is written only if one is wrong.

@@ -9,8 +9,8 @@ import (
 	"golang.org/x/text/language/display"
 )
 
-// Translations are the texts of a quiz in further languages: by language (BCP 47), then by place (see Text). One set of
-// questions and weights serves all of them.
+// Translations are the texts of a quiz in further languages: by language (BCP 47), then by place (see Text). One set
+// of questions and weights serves all of them.
 type Translations map[string]map[string]Translated
 
 // Translated is one text in a further language.
@@ -257,8 +257,8 @@ func (d *Document) Languages() []string {
 	return append([]string{FirstOf(d.Language, "en")}, sortedKeys(d.Translations)...)
 }
 
-// Fits reports whether a translation is used for a text: it says something, and a text whose place only counts lines is
-// still the one that it was made for.
+// Fits reports whether a translation is used for a text: it says something, and a text whose place only counts lines
+// is still the one that it was made for.
 func (t *Text) Fits(by Translated) bool {
 	return t.Original != "" && by.Text != "" && (!t.counted || by.Of == t.Original)
 }

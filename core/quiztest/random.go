@@ -1,4 +1,5 @@
-// Package quiztest makes random quizzes and enumerates their walks, for the tests of the packages that compute on them.
+// Package quiztest makes random quizzes and enumerates their walks, for the tests of the packages that compute on
+// them.
 package quiztest
 
 import (

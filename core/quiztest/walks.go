@@ -158,8 +158,8 @@ func Visitors(d *quiz.Document) []Visit {
 	return out
 }
 
-// EachWhole calls f for every combination of visitor and of answers to all questions, asked or not, with its probability
-// under even answers. It stops when f returns false.
+// EachWhole calls f for every combination of visitor and of answers to all questions, asked or not, with its
+// probability under even answers. It stops when f returns false.
 func EachWhole(c *walk.Compiled, f func(in walk.Input, p float64) bool) {
 	var step func(in walk.Input, q int, p float64) bool
 	step = func(in walk.Input, q int, p float64) bool {

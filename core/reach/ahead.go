@@ -83,8 +83,8 @@ func (m *model) pin(in walk.Input) {
 	}
 }
 
-// withVotesAsPoints is a document in which every keyword is a scale too, so that its extremes are counted like those of
-// a scale. No document has scales with such ids.
+// withVotesAsPoints is a document in which every keyword is a scale too, so that its extremes are counted like those
+// of a scale. No document has scales with such ids.
 func withVotesAsPoints(d *quiz.Document) *quiz.Document {
 	if len(d.Keywords) == 0 {
 		return d

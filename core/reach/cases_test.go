@@ -158,8 +158,8 @@ func TestPublishedScoreDistributions(t *testing.T) {
 	}
 }
 
-// Source: testdata/statistics.json: Wilson intervals published to four places; Quinlan 1986, Machine Learning 1:81-106, table 1
-// (from memory, recomputed); Shannon 1948, section 9.
+// Source: testdata/statistics.json: Wilson intervals published to four places; Quinlan 1986, Machine Learning
+// 1:81-106, table 1 (from memory, recomputed); Shannon 1948, section 9.
 func TestStatisticsFromOutside(t *testing.T) {
 	var file struct {
 		Wilson []struct {
@@ -352,7 +352,8 @@ func TestAssumptionsAreChecked(t *testing.T) {
 	require.True(t, r.Outcomes[0].Reachable)
 }
 
-// Past the budget a simulation takes over and says so; it is the same each time, and its intervals hold the exact shares.
+// Past the budget a simulation takes over and says so; it is the same each time, and its intervals hold the exact
+// shares.
 func TestBeyondTheBudgetItIsSimulated(t *testing.T) {
 	d := quiztest.Branching()
 	exact := counted4(t, d, nil)

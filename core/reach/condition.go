@@ -29,8 +29,8 @@ type atom struct {
 	formula int // of atomComputed
 }
 
-// span is a range of a form's thresholds: from the one at position from (-1: no lower end) up to the one at position to
-// (-1: no upper end).
+// span is a range of a form's thresholds: from the one at position from (-1: no lower end) up to the one at position
+// to (-1: no upper end).
 type span struct{ from, to int }
 
 // A condition that is partly settled is kept as what is left of it: a node of a forest in which equal trees are one.

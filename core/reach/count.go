@@ -132,7 +132,8 @@ func (p *pass) newRun(combinations bool) *run {
 	}
 	r := &run{
 		counted: c, combinations: combinations, outcomeAt: map[string]int{}, stateBytes: p.stateBytes(combinations),
-		vec: make([]int64, p.end), next: make([]int64, p.end), scratch: make([]int64, 0, p.nKeys), known: map[uint64]int{},
+		vec: make([]int64, p.end), next: make([]int64, p.end), scratch: make([]int64, 0, p.nKeys),
+		known: map[uint64]int{},
 	}
 	for i := range outcomes {
 		c.jumped[i].state = -1

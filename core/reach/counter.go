@@ -77,8 +77,8 @@ func alone(ctx context.Context, d *quiz.Document, o Options) (k *checker, stop c
 	return c.checker(ctx, counting, o), stop, nil
 }
 
-// Check counts a document, which must be valid. It ends with the context's error when cancelled, and else always with a
-// report: exact within the budget, and by simulation, said so, beyond.
+// Check counts a document, which must be valid. It ends with the context's error when cancelled, and else always
+// with a report: exact within the budget, and by simulation, said so, beyond.
 func Check(ctx context.Context, d *quiz.Document, o Options) (*Report, error) {
 	counting, stop := o.counting(ctx)
 	defer stop()

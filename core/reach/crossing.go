@@ -29,6 +29,10 @@ type JointPoint struct {
 	Share        float64
 }
 
+func (p JointPoint) same(q JointPoint) bool {
+	return p.Across.Cmp(q.Across) == 0 && p.Down.Cmp(q.Down) == 0
+}
+
 // CrossCell is a pair of bands. Cells are by band of down and of across; the first of each is what is below the lowest
 // cut point.
 type CrossCell struct {
@@ -178,10 +182,7 @@ func (x *Crossing) done() *Crossing {
 	})
 	merged := x.Joint[:0]
 	for _, p := range x.Joint {
-		if last := len(
-			merged,
-		) - 1; last >= 0 && merged[last].Across.Cmp(p.Across) == 0 &&
-			merged[last].Down.Cmp(p.Down) == 0 {
+		if last := len(merged) - 1; last >= 0 && merged[last].same(p) {
 			merged[last].Share += p.Share
 			continue
 		}

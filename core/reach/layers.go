@@ -153,8 +153,8 @@ func (p *pass) planConditions(t int) {
 	}
 }
 
-// planLive lists the forms whose values are to be settled at a layer, in room that it takes a piece of. What is dead is
-// in no state.
+// planLive lists the forms whose values are to be settled at a layer, in room that it takes a piece of. What is dead
+// is in no state.
 func (p *pass) planLive(t int, room []int) (rest []int) {
 	l := &p.layers[t]
 	l.live = room[:0:len(p.m.forms)]

@@ -50,7 +50,8 @@ func TestLeadersEqualWalkingEveryWalk(t *testing.T) {
 	require.LessOrEqual(t, states(t, keywords(15, 6, "latest"), purpose{lines: true}), 40_000)
 }
 
-// Source: numpy.convolve of Debian's python3-numpy, where it is installed: the spread of a sum is the convolution of its parts.
+// Source: numpy.convolve of Debian's python3-numpy, where it is installed: the spread of a sum is the convolution of
+// its parts.
 func TestConvolutionByNumpy(t *testing.T) {
 	script := "import json, numpy\na = numpy.array([1.0])\nfor _ in range(40): a = numpy.convolve(a, [0.2] * 5)\nprint(json.dumps(a.tolist()))"
 	out, err := exec.Command("/usr/bin/python3", "-c", script).Output()

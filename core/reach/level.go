@@ -23,10 +23,10 @@ type Leveled struct {
 // levelRounds bounds how often starts are counted.
 const levelRounds = 120
 
-// LevelStarts looks for starts of the keywords of a leader line (1-based) with which the shares of its outcomes, among
-// those whom the line decides, come closest to the wanted ones. It goes from the starts as they are, a step of half the
-// finest vote at a time and always the step that helps most; of steps that help as much the first keyword's is taken,
-// and up before down.
+// LevelStarts looks for starts of the keywords of a leader line (1-based) with which the shares of its outcomes,
+// among those whom the line decides, come closest to the wanted ones. It goes from the starts as they are, a step of
+// half the finest vote at a time and always the step that helps most; of steps that help as much the first keyword's
+// is taken, and up before down.
 func LevelStarts(
 	ctx context.Context,
 	d *quiz.Document,
@@ -59,7 +59,7 @@ func LevelStarts(
 				continue
 			}
 			from := at.Keywords[i].Start
-			for _, step := range []rule.Number{half, rule.Int(0).Sub(half)} {
+			for _, step := range []rule.Number{half, half.Neg()} {
 				at.Keywords[i].Start = from.Add(step)
 				got, err := sharesOf(ctx, at, line, target, o)
 				if rounds++; err != nil {
@@ -140,8 +140,8 @@ type LeveledCuts struct {
 }
 
 // LevelCuts looks for cut points of a matrix (1-based line), as many as it has, with which the shares of its outcomes
-// among those who come to it are closest to the wanted ones. A lowest one that lets everybody in stays; every other is taken to each value between its
-// neighbours in turn, as long as one of them helps.
+// among those who come to it are closest to the wanted ones. A lowest one that lets everybody in stays; every other is
+// taken to each value between its neighbours in turn, as long as one of them helps.
 func LevelCuts(
 	ctx context.Context,
 	d *quiz.Document,

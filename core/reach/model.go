@@ -109,8 +109,8 @@ const (
 	atomTrue  = -2
 )
 
-// newModel compiles a document for counting under an assumption (nil is even). A document that is too much for that, or
-// for the time that within gives, makes a model with err set: it can be simulated, and not counted.
+// newModel compiles a document for counting under an assumption (nil is even). A document that is too much for that,
+// or for the time that within gives, makes a model with err set: it can be simulated, and not counted.
 func newModel(within context.Context, d *quiz.Document, assume *Assumption) (*model, error) {
 	c, err := walk.New(d)
 	if err != nil {

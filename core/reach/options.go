@@ -154,7 +154,8 @@ func (m *model) rawOptions(i int, tell func(walk.Answer) string) ([]raw, bool, e
 	switch q.Kind {
 	case quiz.Single:
 		if q.ChoicesFrom == nil {
-			return m.single(i, q.ID, tell, func(ids []string) walk.Answer { return walk.Answer{Picks: ids} }), false, nil
+			picked := func(ids []string) walk.Answer { return walk.Answer{Picks: ids} }
+			return m.single(i, q.ID, tell, picked), false, nil
 		}
 	case quiz.Multiple:
 		out, err := m.multiple(i, tell)
@@ -199,7 +200,12 @@ func (m *model) spread(field string, required bool, out []raw, blank raw, name f
 	return out
 }
 
-func (m *model) single(i int, field string, tell func(walk.Answer) string, answer func(ids []string) walk.Answer) []raw {
+func (m *model) single(
+	i int,
+	field string,
+	tell func(walk.Answer) string,
+	answer func(ids []string) walk.Answer,
+) []raw {
 	q := &m.d.Questions[i]
 	out, ids := make([]raw, 0, len(q.Choices)+1), make([]string, len(q.Choices))
 	for j := range q.Choices {

@@ -28,84 +28,90 @@ func (m *model) possible() map[string]bool {
 	p.plantRoots()
 	f := proof{m: m}
 	for i := range m.forms {
-		frm := &m.forms[i]
-		if frm.kind == formPercent {
-			f.extents = append(
-				f.extents,
-				extent{0, 2_000_000, 0, 2_000_000},
-			) // thresholds of percents: twice 10⁻⁴ percent
-			continue
-		}
-		begin := int64(0)
-		if frm.kind == formKeyword {
-			begin = p.startVotes(frm.at)
-		}
-		add := func(_ int, o *option) int64 { return o.votes[frm.at] }
-		if frm.kind == formScale {
-			begin, _ = m.scale[frm.at].of(
-				m.d.Scales[frm.at].Start,
-			) // too large a start is no start: nothing is ruled out by it
-			add = func(_ int, o *option) int64 { return o.points[frm.at] }
-		}
-		low, high := p.extremes(add)
-		lo, hi := p.spread(begin, low, high)
-		e := extent{lo[m.n()], hi[m.n()], lo[0], hi[0]}
-		for t := range lo {
-			e.everLo, e.everHi = min(e.everLo, lo[t]), max(e.everHi, hi[t])
-		}
-		f.extents = append(f.extents, e)
+		f.extents = append(f.extents, p.extentOf(&m.forms[i]))
 	}
 	out := map[string]bool{}
 	for q := range m.n() {
 		for b, tree := range m.branches[q] {
-			if id, ok := strings.CutPrefix(m.d.Questions[q].Branches[b].Go, "outcome:"); ok &&
-				f.truth(tree, false) != surelyNot {
+			id, ends := strings.CutPrefix(m.d.Questions[q].Branches[b].Go, "outcome:")
+			if ends && f.truth(tree, false) != surelyNot {
 				out[id] = true
 			}
 		}
 	}
 	for i := range m.lines {
-		l := &m.lines[i]
-		when := f.truth(l.when, true)
-		if when == surelyNot {
-			continue
-		}
-		decides := when
-		switch {
-		case l.bands != nil:
-			for cut, outcome := range l.bands.outcomes {
-				if f.inBand(l.bands, cut) {
-					out[outcome] = true
-				}
-			}
-			if l.bands.form < 0 || l.bands.blank || f.meets(l.bands.form, l.bands.at[0], true) != surely {
-				decides = perhaps
-			}
-		case l.leader != nil:
-			for k, listed := range l.leader.listed {
-				if listed && f.extents[2*len(m.d.Scales)+k].hi > p.startVotes(k) {
-					out[l.leader.outcomes[k]] = true
-				}
-			}
-			decides = perhaps
-		case l.matrix != nil:
-			for d, row := range l.matrix.outcomes {
-				for a, outcome := range row {
-					if outcome != "" && f.inBand(l.matrix.down, d) && f.inBand(l.matrix.across, a) {
-						out[outcome] = true
-					}
-				}
-			}
-			decides = perhaps
-		default:
-			out[l.outcome] = true
-		}
-		if decides == surely {
+		if f.lineGives(&m.lines[i], p, out) == surely {
 			return out
 		}
 	}
 	out[m.d.Otherwise] = true
 	return out
+}
+
+// wholePercent is what a percent can be held against: thresholds of percents are twice 10⁻⁴ percent.
+var wholePercent = extent{0, 2_000_000, 0, 2_000_000}
+
+// extentOf is between what values a form stays on any walk.
+func (p *pass) extentOf(frm *form) extent {
+	var begin int64
+	var add func(_ int, o *option) int64
+	switch frm.kind {
+	case formPercent:
+		return wholePercent
+	case formKeyword:
+		begin = p.startVotes(frm.at)
+		add = func(_ int, o *option) int64 { return o.votes[frm.at] }
+	default:
+		// Too large a start is no start: nothing is ruled out by it.
+		begin, _ = p.m.scale[frm.at].of(p.m.d.Scales[frm.at].Start)
+		add = func(_ int, o *option) int64 { return o.points[frm.at] }
+	}
+	low, high := p.extremes(add)
+	lo, hi := p.spread(begin, low, high)
+	n := p.m.n()
+	e := extent{lo[n], hi[n], lo[0], hi[0]}
+	for t := range lo {
+		e.everLo, e.everHi = min(e.everLo, lo[t]), max(e.everHi, hi[t])
+	}
+	return e
+}
+
+// lineGives adds the outcomes that a verdict line may give, and tells whether it decides for everybody who comes to it.
+func (f *proof) lineGives(l *line, p *pass, out map[string]bool) maybe {
+	when := f.truth(l.when, true)
+	if when == surelyNot {
+		return surelyNot
+	}
+	switch {
+	case l.bands != nil:
+		for cut, outcome := range l.bands.outcomes {
+			if f.inBand(l.bands, cut) {
+				out[outcome] = true
+			}
+		}
+		if l.bands.form < 0 || l.bands.blank || f.meets(l.bands.form, l.bands.at[0], true) != surely {
+			return perhaps
+		}
+	case l.leader != nil:
+		for k, listed := range l.leader.listed {
+			if listed && f.extents[2*len(f.m.d.Scales)+k].hi > p.startVotes(k) {
+				out[l.leader.outcomes[k]] = true
+			}
+		}
+		return perhaps
+	case l.matrix != nil:
+		for d, row := range l.matrix.outcomes {
+			for a, outcome := range row {
+				if outcome != "" && f.inBand(l.matrix.down, d) && f.inBand(l.matrix.across, a) {
+					out[outcome] = true
+				}
+			}
+		}
+		return perhaps
+	default:
+		out[l.outcome] = true
+	}
+	return when
 }
 
 func (f *proof) inBand(b *bandsLine, cut int) bool {

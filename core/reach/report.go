@@ -97,7 +97,8 @@ type Verdict struct {
 }
 
 // Take is the share that one part of a verdict line decides: a cut of bands, a keyword of a leader, a row of a table
-// (all by position), a cell of a matrix (band of down × bands across + band of across), or a rule (part 0). Parts that take nobody are left out.
+// (all by position), a cell of a matrix (band of down × bands across + band of across), or a rule (part 0). Parts that
+// take nobody are left out.
 type Take struct {
 	Line    int // 1-based
 	Part    int

@@ -2,14 +2,14 @@ package reach
 
 import "context"
 
-// A shadow is what somebody's numbers would be if a question they were asked had given nothing. They walk the way that
-// they do; the shadow goes beside them, gets what they get from the questions to come, and is taken to the verdict lines
-// in their stead. Whether the two end alike depends on where they stand and on nothing else, neither on which question
-// it was nor on what it gave. So one look at all pairs of a state and a shadow serves all questions: forwards to find
-// the pairs that there are, and backwards for the chance that the two end apart.
+// A shadow is what somebody's numbers would be if a question they were asked had given nothing. They walk the way
+// that they do; the shadow goes beside them, gets what they get from the questions to come, and is taken to the
+// verdict lines in their stead. Whether the two end alike depends on where they stand and on nothing else, neither
+// on which question it was nor on what it gave. So one look at all pairs of a state and a shadow serves all
+// questions: forwards to find the pairs that there are, and backwards for the chance that the two end apart.
 //
-// The shadow has no conditions of its own: answers are what they are. Pairs whose numbers no later comparison can tell
-// apart have met, and are not followed.
+// The shadow has no conditions of its own: answers are what they are. Pairs whose numbers no later comparison can
+// tell apart have met, and are not followed.
 
 // shadows are the pairs of a counted pass.
 type shadows struct {
@@ -199,7 +199,8 @@ func (s *shadows) leave(t int, tell func(pair arrow, share float64)) {
 	}
 }
 
-// gain reports whether an effect of question t gives anything that the pass looks at, or counts for what can be earned.
+// gain reports whether an effect of question t gives anything that the pass looks at, or counts for what can be
+// earned.
 func (p *pass) gain(t int, e *effect) bool {
 	for f, seen := range p.seen {
 		if !seen {

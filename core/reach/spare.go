@@ -1,6 +1,7 @@
 package reach
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"fmt"
@@ -30,7 +31,7 @@ func Spare(ctx context.Context, d *quiz.Document, report *Report, most float64, 
 		}
 	}
 	slices.SortStableFunc(list, func(a, b int) int {
-		return cmpFloat(report.Questions[a].Moved, report.Questions[b].Moved)
+		return cmp.Compare(report.Questions[a].Moved, report.Questions[b].Moved)
 	})
 	var out []Spared
 	var gone []int
@@ -55,16 +56,6 @@ func Spare(ctx context.Context, d *quiz.Document, report *Report, most float64, 
 		out = append(out, one)
 	}
 	return out, nil
-}
-
-func cmpFloat(a, b float64) int {
-	switch {
-	case a < b:
-		return -1
-	case a > b:
-		return 1
-	}
-	return 0
 }
 
 // canScore reports whether a question is one that can give points: others are asked for another reason.
@@ -113,7 +104,9 @@ func Needed(d *quiz.Document, id string) []string {
 			return name == id || len(name) > len(id) && name[:len(id)+1] == id+"."
 		})
 	}
-	used := slices.ContainsFunc(rest.Texts(), func(t quiz.Text) bool { return t.Filled && named(fill.Names(t.Original)) })
+	used := slices.ContainsFunc(rest.Texts(), func(t quiz.Text) bool {
+		return t.Filled && named(fill.Names(t.Original))
+	})
 	fill.EachAddress(&rest, func(_, address string) {
 		if a, err := fill.ParseAddress(address); err == nil {
 			used = used || named(a.Names())
@@ -141,16 +134,17 @@ func LeaveOut(d *quiz.Document, ids []string) []quiz.Operation {
 				ops = append(ops, quiz.Remove(quiz.Pointer("checks", i, "answers", id)))
 			}
 		}
-		if slices.ContainsFunc(c.Expect.Path, func(id string) bool { return slices.Contains(ids, id) }) {
-			left := slices.DeleteFunc(slices.Clone(c.Expect.Path), func(id string) bool { return slices.Contains(ids, id) })
+		goes := func(id string) bool { return slices.Contains(ids, id) }
+		if slices.ContainsFunc(c.Expect.Path, goes) {
+			left := slices.DeleteFunc(slices.Clone(c.Expect.Path), goes)
 			ops = append(ops, quiz.Set(quiz.Pointer("checks", i, "expect", "path"), left))
 		}
 	}
 	return ops
 }
 
-// settled are, by place of the walk, the shares of respondents whose outcome is settled there: after the first question,
-// after the second and so on, whether they were asked them or not.
+// settled are, by place of the walk, the shares of respondents whose outcome is settled there: after the first
+// question, after the second and so on, whether they were asked them or not.
 func (c *counted) settled(o *odds) []float64 {
 	n := c.p.m.n()
 	change := make([]float64, n+2)
@@ -195,9 +189,12 @@ type Earlier struct {
 // mostOrders bounds how many orders are counted.
 const mostOrders = 60
 
-// Sooner looks for an order of the questions that settles people sooner, within what branches, conditions, sections and
-// fill-ins allow: where everybody ends stays the same. A question is moved ahead of others as long as that helps. It
-// returns nil where nothing helps, or the order decides ties.
+// sameGain is how close two orders are that differ by rounding alone.
+const sameGain = 1e-9
+
+// Sooner looks for an order of the questions that settles people sooner, within what branches, conditions, sections
+// and fill-ins allow: where everybody ends stays the same. A question is moved ahead of others as long as that
+// helps. It returns nil where nothing helps, or the order decides ties.
 func Sooner(ctx context.Context, d *quiz.Document, o Options) (*Earlier, error) {
 	for _, v := range d.Verdicts {
 		if v.Leader != nil && v.Leader.Ties == "latest" && !v.Off {
@@ -222,7 +219,7 @@ func Sooner(ctx context.Context, d *quiz.Document, o Options) (*Earlier, error) 
 				if err != nil {
 					return nil, err
 				}
-				if counts++; got != nil && sum(got) > sum(best)+1e-9 {
+				if counts++; got != nil && sum(got) > sum(best)+sameGain {
 					best, at, better = got, other, true
 					break
 				}
@@ -232,7 +229,7 @@ func Sooner(ctx context.Context, d *quiz.Document, o Options) (*Earlier, error) 
 			}
 		}
 	}
-	if sum(best) <= sum(before)+1e-9 {
+	if sum(best) <= sum(before)+sameGain {
 		return nil, nil
 	}
 	out := &Earlier{Before: before, After: best}
@@ -250,8 +247,8 @@ func sum(list []float64) float64 {
 	return total
 }
 
-// mayPass reports whether the question at from may be asked before all those from to on: none of these, and not itself,
-// branches or is led to by a branch, it is in the same section, and neither looks at the other.
+// mayPass reports whether the question at from may be asked before all those from to on: none of these, and not
+// itself, branches or is led to by a branch, it is in the same section, and neither looks at the other.
 func mayPass(d *quiz.Document, to, from int) bool {
 	q, other := &d.Questions[from], &d.Questions[to]
 	if len(q.Branches) > 0 || len(other.Branches) > 0 || q.Section != other.Section {
@@ -286,11 +283,11 @@ func onlyAnswersBefore(d *quiz.Document, c *rule.Condition, before int) bool {
 	return ok
 }
 
-var numberFact = regexp.MustCompile(`^(scale|percent|percentile|keyword|computed)\.|^leader$`)
-
 func looksAtNumbers(c *rule.Condition) bool {
 	found := false
-	c.Each("", func(_ string, c *rule.Condition) { found = found || numberFact.MatchString(c.Fact) })
+	c.Each("", func(_ string, c *rule.Condition) {
+		found = found || quiz.IsNumberFact(c.Fact) || c.Fact == "leader"
+	})
 	return found
 }
 
@@ -306,8 +303,8 @@ func filledInto(d *quiz.Document, q *quiz.Question) []string {
 	return out
 }
 
-// SettledBy counts how soon people are settled: by how many questions are behind, whether asked or not, the share whose
-// outcome no answer to come can change. It is nil where that is beyond the budget.
+// SettledBy counts how soon people are settled: by how many questions are behind, whether asked or not, the share
+// whose outcome no answer to come can change. It is nil where that is beyond the budget.
 func SettledBy(ctx context.Context, d *quiz.Document, o Options) ([]float64, error) {
 	k, stop, err := alone(ctx, d, o)
 	if err != nil {

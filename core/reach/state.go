@@ -313,9 +313,9 @@ func (p *pass) compressRanks(votes, ranks []int64, live int, level []int64) {
 	}
 }
 
-// markLatest keeps of recency only who would win now, counted from 1. Where votes only ever add up, a keyword below the
-// top needs another vote to tie, which will be its latest; and a vote for one at the top leaves the others below. So
-// among those at the top nothing matters but which of them got the latest vote, the first of several.
+// markLatest keeps of recency only who would win now, counted from 1. Where votes only ever add up, a keyword below
+// the top needs another vote to tie, which will be its latest; and a vote for one at the top leaves the others
+// below. So among those at the top nothing matters but which of them got the latest vote, the first of several.
 func (p *pass) markLatest(votes, vec []int64, live int) {
 	recent := vec[p.recent0 : p.recent0+p.nKeys]
 	if before := vec[p.latest0] - 1; before >= 0 && recent[before] == 0 {

@@ -17,8 +17,8 @@ type number struct {
 // never is a threshold that no score comes up to.
 const never int64 = 1 << 44
 
-// threshold turns "value ≥ n" (or > n) into a whole number that the form is compared with. A percent and a standing are
-// never below 0, so it may come out as always met.
+// threshold turns "value ≥ n" (or > n) into a whole number that the form is compared with. A percent and a standing
+// are never below 0, so it may come out as always met.
 func (m *model) threshold(of number, n rule.Number, strict bool) (v int64, always bool) {
 	if of.norm != nil {
 		return m.standingThreshold(of, n, strict)

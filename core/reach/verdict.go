@@ -165,19 +165,32 @@ type final struct {
 func (c *counted) finish() *final {
 	p := c.p
 	n := p.m.n()
+	f := c.newFinal()
+	vec := make([]int64, p.end)
+	tab := &c.tables[n]
+	for s := range tab.size() {
+		p.unpack(n, tab.key(s), vec)
+		for i := range p.last {
+			f.ever[i] = f.ever[i] || p.holds(int32(vec[p.lineAt[i]]), vec)
+		}
+		f.see(s, p.decide(vec), tab.p[s])
+	}
+	return f
+}
+
+// newFinal is what branches alone have decided.
+func (c *counted) newFinal() *final {
+	p := c.p
 	f := &final{
 		outcomes: append([]float64{}, c.outcome...),
 		lines:    make([]float64, p.last),
 		tied:     make([]float64, p.last),
 		reached:  make([]int, len(c.outcome)),
-		got: make(
-			[]bool,
-			len(c.outcome),
-		),
-		lineGot: make([]bool, p.last),
-		ever:    make([]bool, p.last),
-		restAt:  -1,
-		tieAt:   make([]int, p.last),
+		got:      make([]bool, len(c.outcome)),
+		lineGot:  make([]bool, p.last),
+		ever:     make([]bool, p.last),
+		restAt:   -1,
+		tieAt:    make([]int, p.last),
 	}
 	for i, o := range c.jumped {
 		f.got[i], f.reached[i] = o.state >= 0, -1
@@ -197,42 +210,37 @@ func (c *counted) finish() *final {
 		f.cutGot, f.parts = append(f.cutGot, cuts), append(f.parts, make([]float64, parts))
 		f.partGot = append(f.partGot, make([]bool, parts))
 	}
-	vec := make([]int64, p.end)
-	tab := &c.tables[n]
-	for s := range tab.size() {
-		p.unpack(n, tab.key(s), vec)
-		for i := range p.last {
-			f.ever[i] = f.ever[i] || p.holds(int32(vec[p.lineAt[i]]), vec)
+	return f
+}
+
+// see adds a final state with its verdict and its share.
+func (f *final) see(s int, v verdict, share float64) {
+	f.verdicts = append(f.verdicts, v)
+	f.outcomes[v.outcome] += share
+	if !f.got[v.outcome] {
+		f.got[v.outcome], f.reached[v.outcome] = true, s
+	}
+	if v.line < 0 {
+		f.rest += share
+		if f.restAt < 0 {
+			f.restAt = s
 		}
-		v := p.decide(vec)
-		f.verdicts = append(f.verdicts, v)
-		f.outcomes[v.outcome] += tab.p[s]
-		if !f.got[v.outcome] {
-			f.got[v.outcome], f.reached[v.outcome] = true, s
-		}
-		if v.line < 0 {
-			f.rest += tab.p[s]
-			if f.restAt < 0 {
-				f.restAt = s
-			}
-			continue
-		}
-		f.lines[v.line] += tab.p[s]
-		f.lineGot[v.line] = true
-		f.parts[v.line][v.part] += tab.p[s]
-		f.partGot[v.line][v.part] = true
-		if v.cut >= 0 {
-			f.cutGot[v.line][v.cut] = true
-		}
-		if v.tie {
-			f.ties += tab.p[s]
-			f.tied[v.line] += tab.p[s]
-			if f.tieAt[v.line] < 0 {
-				f.tieAt[v.line] = s
-			}
+		return
+	}
+	f.lines[v.line] += share
+	f.lineGot[v.line] = true
+	f.parts[v.line][v.part] += share
+	f.partGot[v.line][v.part] = true
+	if v.cut >= 0 {
+		f.cutGot[v.line][v.cut] = true
+	}
+	if v.tie {
+		f.ties += share
+		f.tied[v.line] += share
+		if f.tieAt[v.line] < 0 {
+			f.tieAt[v.line] = s
 		}
 	}
-	return f
 }
 
 // decides is what a question decides.
@@ -242,8 +250,8 @@ type decides struct {
 	matters bool    // some answer changes the odds of some outcome for somebody
 }
 
-// odds are, by layer and state, the probabilities of the outcomes from there, one behind the other. The last outcome is
-// not among them: it has the rest.
+// odds are, by layer and state, the probabilities of the outcomes from there, one behind the other. The last outcome
+// is not among them: it has the rest.
 type odds struct {
 	outs int
 	list [][]float64

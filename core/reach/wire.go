@@ -1,8 +1,8 @@
 package reach
 
 // A plain pass is one whose states hold nothing but conditions and scores. A score moves on by itself, whatever the
-// others are, so what settling makes of each of its values is looked up, as in a plain convolution; and where an answer
-// leads depends on the conditions alone, so it is worked out once for all states that stand alike in them.
+// others are, so what settling makes of each of its values is looked up, as in a plain convolution; and where an
+// answer leads depends on the conditions alone, so it is worked out once for all states that stand alike in them.
 
 // maxWired bounds the values that the layers of a plain pass have places for, all together.
 const maxWired = 1 << 20

@@ -408,4 +408,15 @@ func (n Number) Floor() Number {
 }
 
 // Ceil returns the least whole number that is not below n.
-func (n Number) Ceil() Number { return Int(0).Sub(Int(0).Sub(n).Floor()) }
+func (n Number) Ceil() Number { return n.Neg().Floor().Neg() }
+
+// Neg returns −n.
+func (n Number) Neg() Number { return Int(0).Sub(n) }
+
+// Abs returns n without its sign.
+func (n Number) Abs() Number {
+	if n.Sign() < 0 {
+		return n.Neg()
+	}
+	return n
+}

@@ -16,8 +16,8 @@ import (
 	"omphalos/core/walk"
 )
 
-// This file reads the document a second time, from its raw JSON and the nine sentences of its meaning alone, sharing no
-// code with the packages under test. Every row that Table scores must equal what it finds.
+// This file reads the document a second time, from its raw JSON and the nine sentences of its meaning alone, sharing
+// no code with the packages under test. Every row that Table scores must equal what it finds.
 
 type obj = map[string]any
 

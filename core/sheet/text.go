@@ -163,7 +163,7 @@ func decimal(s string) (rule.Number, error) {
 	if places, ok := n.Places(); !ok || places > 4 {
 		return n, fmt.Errorf("%s has more than 4 decimals", quiz.Shorten(s, 20))
 	}
-	if n.Cmp(most) > 0 || rule.Int(0).Sub(n).Cmp(most) > 0 {
+	if n.Abs().Cmp(most) > 0 {
 		return n, fmt.Errorf("%s is larger than a quiz can hold", quiz.Shorten(s, 20))
 	}
 	return n, nil

@@ -254,8 +254,8 @@ func offRange(q *quiz.Question, n rule.Number) error {
 	switch {
 	case n.Cmp(rule.Largest) > 0:
 		return fault(q.ID, "number_most", rule.Largest)
-	case n.Cmp(rule.Int(0).Sub(rule.Largest)) < 0:
-		return fault(q.ID, "number_least", rule.Int(0).Sub(rule.Largest))
+	case n.Cmp(rule.Largest.Neg()) < 0:
+		return fault(q.ID, "number_least", rule.Largest.Neg())
 	}
 	base := rule.Int(0)
 	if q.From != nil {

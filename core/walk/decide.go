@@ -8,7 +8,8 @@ import (
 	"omphalos/core/rule"
 )
 
-// leader is the keyword with the most, start and votes, of those that have votes above 0; the first declared of several.
+// leader is the keyword with the most, start and votes, of those that have votes above 0; the first declared of
+// several.
 func (s *state) leader() string {
 	top := s.top(func(string) bool { return true })
 	if len(top) == 0 {

@@ -178,9 +178,9 @@ func (c *Compiled) mostValue(q *quiz.Question, s int) rule.Number {
 	return best
 }
 
-// Bends are the values of the points that a step of question i gives a scale, both by position, at which the most of the
-// question may go on otherwise: where a value on the step gives as much as one that is not. Between two of them it is a
-// straight line.
+// Bends are the values of the points that a step of question i gives a scale, both by position, at which the most of
+// the question may go on otherwise: where a value on the step gives as much as one that is not. Between two of them
+// it is a straight line.
 func (c *Compiled) Bends(i, step, scale int) []rule.Number {
 	q := &c.Doc.Questions[i]
 	id, factor := c.Doc.Scales[scale].ID, q.Factor()
@@ -209,8 +209,8 @@ func (c *Compiled) Bends(i, step, scale int) []rule.Number {
 	return out
 }
 
-// corners returns the values of a bounded range at which points can be greatest or least: its first and last value, and
-// the first value on each step with the value before it.
+// corners returns the values of a bounded range at which points can be greatest or least: its first and last value,
+// and the first value on each step with the value before it.
 func (c *Compiled) corners(q *quiz.Question) []rule.Number {
 	if q.From == nil || q.To == nil {
 		return nil

@@ -15,8 +15,8 @@ type Tried struct {
 }
 
 // Trace tells how the verdict lines decide for somebody if their walk ended here: every line up to the one that
-// decides, with what did not hold. in.Answers are those given so far; what they leave open is blank. It is empty where a
-// branch has named the outcome.
+// decides, with what did not hold. in.Answers are those given so far; what they leave open is blank. It is empty
+// where a branch has named the outcome.
 func (c *Compiled) Trace(in Input) ([]Tried, *Result) {
 	s := c.start(in)
 	for i := 0; i < len(c.Doc.Questions); {

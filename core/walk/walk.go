@@ -145,8 +145,8 @@ func (c *Compiled) Advance(in Input) *Result {
 	return s.end()
 }
 
-// Without is where somebody would end if some questions, by id, gave no points and no votes: they walk the way that they
-// do, and all else stays.
+// Without is where somebody would end if some questions, by id, gave no points and no votes: they walk the way that
+// they do, and all else stays.
 func (c *Compiled) Without(in Input, questions ...string) *Result {
 	return c.WithoutFrom(in, c.Walk(in), questions...)
 }

@@ -43,7 +43,8 @@ func Chart(d *quiz.Document) (string, error) {
 		width,
 		height,
 	)
-	fmt.Fprintf(&out, "<title>What share of all respondents has each %s, and the cut points</title>\n", d.Scales[0].Name)
+	const title = "<title>What share of all respondents has each %s, and the cut points</title>\n"
+	fmt.Fprintf(&out, title, d.Scales[0].Name)
 	fmt.Fprintf(&out, `<rect width="%d" height="%d" fill="#fff"/>`+"\n", width, height)
 	for i, p := range points {
 		over := 0
@@ -61,9 +62,11 @@ func Chart(d *quiz.Document) (string, error) {
 			tall,
 			inks[over],
 		)
-		fmt.Fprintf(&out, `<text x="%.1f" y="%d" text-anchor="middle">%s</text>`+"\n", x+(step-3)/2, height-foot+15, p.Value)
+		fmt.Fprintf(&out, `<text x="%.1f" y="%d" text-anchor="middle">%s</text>`+"\n",
+			x+(step-3)/2, height-foot+15, p.Value)
 		if over > 0 && p.Value.Cmp(cuts[over-1].From) == 0 {
-			fmt.Fprintf(&out, `<path d="M%.1f 14V%d" stroke="#22262b" stroke-dasharray="3 3"/>`+"\n", x-1.5, height-foot)
+			fmt.Fprintf(&out, `<path d="M%.1f 14V%d" stroke="#22262b" stroke-dasharray="3 3"/>`+"\n",
+				x-1.5, height-foot)
 			fmt.Fprintf(&out, `<text x="%.1f" y="22" font-size="11">from %s: %s</text>`+"\n",
 				x+3, cuts[over-1].From, d.Outcome(cuts[over-1].Outcome).Name)
 		}

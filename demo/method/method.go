@@ -140,7 +140,8 @@ func (f *figures) bits() (string, error) {
 	var out strings.Builder
 	out.WriteString("| question | bits | of all that is open |\n|---|---:|---:|\n")
 	for _, q := range list {
-		fmt.Fprintf(&out, "| %s | %.3f | %s |\n", f.d.Questions[f.d.Question(q.ID)].Text, q.Influence, percent(q.Settles))
+		text := f.d.Questions[f.d.Question(q.ID)].Text
+		fmt.Fprintf(&out, "| %s | %.3f | %s |\n", text, q.Influence, percent(q.Settles))
 	}
 	return out.String(), nil
 }
