@@ -1,5 +1,6 @@
 // The matrix: cells painted by keys or by mouse, and cut points dragged on both edges, with figures that follow.
 import { assume, edit, id, onDraw, say } from "/assets/workbench.js";
+import { percent } from "/assets/number.js";
 import { answered, movable, pointed, write } from "/assets/cutpoint.js";
 
 const room = document.getElementById("room");
@@ -158,7 +159,7 @@ function layOut(svg) {
     tag.setAttribute("visibility", width < tag.dataset.width || height < tag.dataset.height ? "hidden" : "visible");
     if (!svg.dataset.joint) continue;
     const share = shares.get(cell.dataset.down + " " + cell.dataset.across) || 0;
-    cell.querySelector(".cellshare").textContent = (100 * share).toFixed(1) + "%";
+    cell.querySelector(".cellshare").textContent = percent(share);
   }
 }
 

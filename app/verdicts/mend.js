@@ -1,4 +1,6 @@
 // Mend: the smallest changes with which all checks hold. One that is chosen is shown on the bar before it is taken.
+import { percent } from "/assets/number.js";
+import { grow } from "/assets/parts.js";
 import { Beside, edit, onDraw } from "/assets/workbench.js";
 
 const box = () => document.getElementById("mend");
@@ -12,12 +14,8 @@ function preview(shares) {
     segment.dataset.said ??= text.textContent;
     const share = shares?.[segment.dataset.key.replace("segment:", "")];
     segment.style.flexGrow = share ?? segment.dataset.grow;
-    text.textContent = share === undefined ? segment.dataset.said : (100 * share).toFixed(1) + "%";
+    text.textContent = share === undefined ? segment.dataset.said : percent(share);
   }
-}
-
-function grow(root) {
-  for (const el of root.querySelectorAll(".strip [data-grow]")) el.style.flexGrow = el.dataset.grow;
 }
 
 const mending = new Beside("mend", "looking for the smallest changes", grow);

@@ -16,3 +16,12 @@ export function readNumber(text, comma = commaIsDecimal(globalThis.navigator?.la
   if (!/^[-+]?(\d+(\.\d{1,4})?|\.\d{1,4})$/.test(plain)) return bad;
   return Math.abs(Number(plain)) < 1e9 ? { n: Number(plain) } : bad;
 }
+
+// percent writes a share of 1 as the server's page.Percent does.
+export function percent(share) {
+  if (share < 1e-12) return "0%";
+  if (share > 1 - 1e-9) return "100%";
+  if (share < 0.0005) return "<0.1%";
+  if (share > 0.9995) return ">99.9%";
+  return (100 * share).toFixed(1).replace(/\.0$/, "") + "%";
+}

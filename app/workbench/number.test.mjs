@@ -1,6 +1,6 @@
 import { test } from "node:test";
 import assert from "node:assert/strict";
-import { commaIsDecimal, readNumber } from "./number.js";
+import { commaIsDecimal, percent, readNumber } from "./number.js";
 
 test("numbers are read as the language means them, or refused with both readings", () => {
   for (const [text, comma, want] of [
@@ -16,4 +16,12 @@ test("numbers are read as the language means them, or refused with both readings
 test("what a comma is, by language", () => {
   assert.equal(commaIsDecimal("en"), false);
   assert.equal(commaIsDecimal("de"), true);
+});
+
+// The same cases as those of page.Percent.
+test("shares are written as the server writes them", () => {
+  for (const [share, want] of [
+    [0, "0%"], [1e-13, "0%"], [0.0004, "<0.1%"], [0.05, "5%"], [0.198, "19.8%"], [0.9996, ">99.9%"], [1, "100%"],
+  ])
+    assert.equal(percent(share), want);
 });
