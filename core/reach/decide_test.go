@@ -219,6 +219,7 @@ func TestLevel(t *testing.T) {
 	cuts, err := LevelCuts(context.Background(), m, 1, map[string]float64{"low": 1, "mid": 1, "high": 2}, Options{})
 	require.NoError(t, err)
 	require.Less(t, cuts.Off, 0.3)
+	requireNoBetterCut(t, m, cuts)
 	m.Verdicts[0].Matrix.Across.Cuts, m.Verdicts[0].Matrix.Down.Cuts = cuts.Across, cuts.Down
 	require.Empty(t, m.Validate())
 	report, err := Check(context.Background(), m, Options{})
@@ -248,4 +249,34 @@ func scored2(n, k int) *quiz.Document {
 		Outcomes: [][]quiz.CellOutcome{{"low", "mid", "high"}, {"low", "high", "high"}},
 	}}}
 	return d
+}
+
+// requireNoBetterCut takes every cut point but the lowest to every value between its neighbours: none comes closer.
+func requireNoBetterCut(t *testing.T, m *quiz.Document, found *LeveledCuts) {
+	t.Helper()
+	x, err := Cross(context.Background(), m, 1, Options{})
+	require.NoError(t, err)
+	target, err := scaled(map[string]float64{"low": 1, "mid": 1, "high": 2})
+	require.NoError(t, err)
+	tried := 0
+	for _, edge := range []struct {
+		cuts   []rule.Number
+		values []Point
+	}{{found.Across, x.Across}, {found.Down, x.Down}} {
+		for i := 1; i < len(edge.cuts); i++ {
+			from := edge.cuts[i]
+			for _, p := range edge.values {
+				if p.Value.Cmp(edge.cuts[i-1]) <= 0 || i+1 < len(edge.cuts) && p.Value.Cmp(edge.cuts[i+1]) >= 0 {
+					continue
+				}
+				edge.cuts[i] = p.Value
+				other := LeveledCuts{Across: found.Across, Down: found.Down}
+				other.count(m.Verdicts[0].Matrix, x, target)
+				require.GreaterOrEqual(t, other.Off, found.Off-sameOdds, "cut point %d at %s", i, p.Value)
+				tried++
+			}
+			edge.cuts[i] = from
+		}
+	}
+	require.Greater(t, tried, 10)
 }
