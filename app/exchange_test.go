@@ -12,6 +12,7 @@ import (
 	"net/http/httptest"
 	"net/url"
 	"regexp"
+	"strconv"
 	"strings"
 	"testing"
 
@@ -289,6 +290,9 @@ func TestAdviceGivesWhatItSays(t *testing.T) {
 	require.Equal(t, http.StatusOK, w.Code, w.Body.String())
 	m := regexp.MustCompile(`cut at (\d+) \(exactly ([\d.]+%)\)`).FindStringSubmatch(w.Body.String())
 	require.NotNil(t, m, w.Body.String())
+	gives, err := strconv.ParseFloat(strings.TrimSuffix(m[2], "%"), 64)
+	require.NoError(t, err)
+	require.InDelta(t, 10, gives, 3, "no step of this score is wider")
 	doc, err := quiz.Read(q.Document)
 	require.NoError(t, err)
 	text, err := quiz.Edit(q.Document, quiz.Patch{{Op: "add", Path: "/verdicts/1/bands/cuts/2/from", Value: []byte(m[1])}})
