@@ -128,5 +128,5 @@ func fingerprint(d *quiz.Document, o Options) (string, error) {
 
 // String names a purpose, so that its pass can be found again.
 func (p purpose) String() string {
-	return fmt.Sprint(p.lines, p.last, p.exact, p.below, p.wide, p.like != nil)
+	return fmt.Sprint(p.lines, p.last, p.exact, p.below, p.wide, p.shifted, p.like != nil)
 }

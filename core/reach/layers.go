@@ -263,6 +263,7 @@ type sums = func(q int) int64
 // planLimits finds the thresholds of a form that can still matter at each layer, and where its very value does.
 func (p *pass) planLimits(f int, low, high, most sums) {
 	frm := &p.m.forms[f]
+	least, greatest := p.shiftsBefore(low, high)
 	for j, u := range p.uses[f] {
 		if u == nil {
 			continue
@@ -282,7 +283,7 @@ func (p *pass) planLimits(f int, low, high, most sums) {
 				continue
 			}
 			here := at
-			here.lo, here.hi = lo[t], hi[t]
+			here.lo, here.hi = lo[t]-greatest[t], hi[t]-least[t]
 			if mlo != nil {
 				here.mlo, here.mhi = mlo[t], mhi[t]
 			}
@@ -298,6 +299,17 @@ func (p *pass) planLimits(f int, low, high, most sums) {
 			}
 		}
 	}
+}
+
+// shiftsBefore is, by layer, the least and most that a form can lack of what the questions before it gave: nothing, but
+// in a pass that is shifted.
+func (p *pass) shiftsBefore(low, high sums) (least, greatest []int64) {
+	n := p.m.n()
+	least, greatest = make([]int64, n+1), make([]int64, n+1)
+	for q := 0; p.shifted && q < n; q++ {
+		least[q+1], greatest[q+1] = min(least[q], low(q)), max(greatest[q], high(q))
+	}
+	return least, greatest
 }
 
 // addForm makes a form a field of the layers at which it can still matter. Behind its values come the tokens.

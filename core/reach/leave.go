@@ -10,8 +10,8 @@ import (
 // moved writes, for each question, the share of all respondents who would end elsewhere if it gave no points and no
 // votes.
 func (k *checker) moved() error {
-	if k.counted != nil && k.odds != nil {
-		shares, err := k.c.leftOut(k.within, k.counted, k.final, k.odds, spend{k.o.Budget, k.o.Memory - k.c.bytes})
+	if k.counted != nil {
+		shares, err := k.leftOut()
 		switch {
 		case err == nil:
 			for q, share := range shares {
@@ -27,12 +27,39 @@ func (k *checker) moved() error {
 	return k.simulateMoved()
 }
 
-// leftOut is counted once for a pass.
-func (c *Counter) leftOut(ctx context.Context, of *counted, f *final, o *odds, most spend) ([]float64, error) {
-	if c.left != nil {
-		return c.left, nil
+// leftOut counts what moved writes, once for a document: in a plain pass by shifts, and in another one by shadows.
+func (k *checker) leftOut() ([]float64, error) {
+	if k.c.left != nil {
+		return k.c.left, nil
 	}
-	s, err := newShadows(ctx, of, o, most)
+	p, err := newPass(k.within, k.m, purpose{lines: true, shifted: true})
+	if err == nil && p.wired == nil {
+		p, err = newPass(k.within, k.m, purpose{lines: true, wide: true})
+	}
+	if err != nil {
+		return nil, err
+	}
+	most := spend{k.o.Budget, k.o.Memory - k.c.bytes}
+	c, err := p.run(k.within, most, false)
+	if err != nil {
+		return nil, err
+	}
+	most.bytes -= c.bytes
+	if p.wired != nil {
+		k.c.left, err = newShifts(c).leftOut(k.within, c.finish(), most)
+	} else {
+		k.c.left, err = c.leftOut(k.within, c.finish(), most)
+	}
+	return k.c.left, err
+}
+
+// leftOut follows the shadows of a pass.
+func (c *counted) leftOut(ctx context.Context, f *final, most spend) ([]float64, error) {
+	_, odds, err := c.influence(ctx, f)
+	if err != nil {
+		return nil, err
+	}
+	s, err := newShadows(ctx, c, odds, most)
 	if err != nil {
 		return nil, err
 	}
@@ -41,8 +68,8 @@ func (c *Counter) leftOut(ctx context.Context, of *counted, f *final, o *odds, m
 		pair  arrow
 		share float64
 	}
-	n := of.p.m.n()
-	starts := make([]start, 0, of.work)
+	n := c.p.m.n()
+	starts := make([]start, 0, c.work)
 	for t := range n {
 		s.leave(t, func(pair arrow, share float64) { starts = append(starts, start{t, pair, share}) })
 		s.follow(t)
@@ -53,11 +80,11 @@ func (c *Counter) leftOut(ctx context.Context, of *counted, f *final, o *odds, m
 	if err := s.chances(ctx, f); err != nil {
 		return nil, err
 	}
-	c.left = make([]float64, n)
+	left := make([]float64, n)
 	for _, from := range starts {
-		c.left[from.q] += from.share * s.apart[from.pair.layer][from.pair.to]
+		left[from.q] += from.share * s.apart[from.pair.layer][from.pair.to]
 	}
-	return c.left, nil
+	return left, nil
 }
 
 // movedSamples is how many simulated respondents are walked once more without each question, as long as movingTime

@@ -16,6 +16,7 @@ type pass struct {
 	lines      bool         // whether the verdicts are taken at the end
 	wantsBelow bool         // whether values below all cut points of a line are wanted
 	wide       bool         // any question may turn out to give nothing
+	shifted    bool         // and may have given nothing: see shifts
 	like       *pass        // the pass that this one is beside; it has no conditions of its own
 	last       int          // with lines: how many of them are taken
 	exact      map[int]bool // forms whose very value is wanted at the end
@@ -134,12 +135,13 @@ type start struct {
 }
 
 type purpose struct {
-	lines bool
-	last  int          // lines taken; with 0 and lines, all
-	exact map[int]bool // forms
-	below bool         // with lines: the values that are below all cut points of a line are wanted too
-	wide  bool         // any question may turn out to give nothing
-	like  *pass        // the numbers of the verdicts alone, beside the states of another pass: see shadow
+	lines   bool
+	last    int          // lines taken; with 0 and lines, all
+	exact   map[int]bool // forms
+	below   bool         // with lines: the values that are below all cut points of a line are wanted too
+	wide    bool         // any question may turn out to give nothing
+	shifted bool         // wide, and a question before may have given nothing: see shifts
+	like    *pass        // the numbers of the verdicts alone, beside the states of another pass: see shadow
 }
 
 // newPass plans a pass. It fails where the plan itself would be too large, and with the error of within.
@@ -152,7 +154,8 @@ func newPass(within context.Context, m *model, want purpose) (*pass, error) {
 		within:     within,
 		lines:      want.lines,
 		wantsBelow: want.below,
-		wide:       want.wide,
+		wide:       want.wide || want.shifted,
+		shifted:    want.shifted,
 		like:       want.like,
 		last:       len(m.lines),
 		exact:      want.exact,

@@ -265,7 +265,7 @@ func (k *checker) outcomes() error {
 // everything is the purpose of the pass for the outcomes. Unless it is for them alone, it tells the values that no cut
 // point owns besides; and where the verdicts look at one scale only, all of its values.
 func (k *checker) everything() purpose {
-	want := purpose{lines: true, below: !k.o.Only, wide: !k.o.Only}
+	want := purpose{lines: true, below: !k.o.Only}
 	if scale := k.m.onlyScale(); scale >= 0 && !k.o.Only {
 		want.exact = map[int]bool{scale: true}
 	}

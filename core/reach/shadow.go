@@ -28,8 +28,7 @@ type shadows struct {
 	most   spend
 	work   int
 	bytes  int64
-	hops   map[hop]*route // of the layer that is left
-	steps  []arrow        // of the layer that is left: by effect and shadow, where its latest step led
+	steps  []arrow // of the layer that is left: by effect and shadow, where its latest step led
 	left   int
 }
 
@@ -41,9 +40,6 @@ const (
 	endsAlike      // the two are settled on the same outcome
 	endsApart
 )
-
-// hop is a way of shadows: by an effect to a layer.
-type hop struct{ effect, to int }
 
 const (
 	met       = -1 // the layer of pairs that have met
@@ -62,7 +58,7 @@ func newShadows(ctx context.Context, c *counted, o *odds, most spend) (*shadows,
 		c: c, odds: o, p: p, most: most,
 		tables: make([]table, n), own: make([][]int32, n), pairs: make([]table, n),
 		ways: make([][]arrow, n), fates: make([][]fate, n), apart: make([][]float64, n),
-		vec: make([]int64, p.end), room: make([]int64, c.p.end), hops: map[hop]*route{}, left: -1,
+		vec: make([]int64, p.end), room: make([]int64, c.p.end), left: -1,
 	}
 	for _, r := range c.p.roots {
 		s.turns = s.turns || r.where.kind != useFinal && c.p.m.forest.nodes[r.tree].numbers
@@ -144,26 +140,14 @@ func (s *shadows) fate(t, state int, shadow int32) fate {
 
 // step takes a shadow by an effect of question t to a later layer.
 func (s *shadows) step(t int, shadow int32, effect, to int) int32 {
-	k := s.tables[t].key(int(shadow))
-	e := &s.c.p.effects[t][effect]
-	if s.p.wired == nil {
-		s.p.unpack(t, k, s.vec)
-		s.p.apply(t, e, s.vec)
-		return s.settle(to)
-	}
-	on := s.hops[hop{effect, to}]
-	if on == nil {
-		on = &route{to: to, wires: s.p.wires(t, to, e)}
-		s.hops[hop{effect, to}] = on
-	}
-	at, _ := s.tables[to].findWord(on.moveOne(k[0]))
-	return at
+	s.p.unpack(t, s.tables[t].key(int(shadow)), s.vec)
+	s.p.apply(t, &s.c.p.effects[t][effect], s.vec)
+	return s.settle(to)
 }
 
 // stepped is step, remembered.
 func (s *shadows) stepped(t int, shadow int32, effect, to int) int32 {
 	if s.left != t {
-		clear(s.hops)
 		s.left, s.steps = t, make([]arrow, len(s.c.p.effects[t])*s.tables[t].size())
 	}
 	latest := &s.steps[effect*s.tables[t].size()+int(shadow)]
