@@ -139,25 +139,33 @@ func (m *model) fillTruths() error {
 				s.blank = append(s.blank, rule.Compare(rule.Value{}, m.atoms[id].op, m.atoms[id].operand))
 			}
 		}
-		s.values = []walk.Answer{{}}
-		exactly := s.q >= 0 && m.computedFrom(&m.d.Questions[s.q])
-		for k := range s.options {
-			if err := m.within.Err(); err != nil {
-				return err
+		if err := m.settleOptions(s); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// settleOptions finds the truths of a slot's atoms for each of its options, and its values.
+func (m *model) settleOptions(s *slot) error {
+	s.values = []walk.Answer{{}}
+	exactly := s.q >= 0 && m.computedFrom(&m.d.Questions[s.q])
+	for k := range s.options {
+		if err := m.within.Err(); err != nil {
+			return err
+		}
+		o := &s.options[k]
+		for _, id := range s.atoms {
+			a := &m.atoms[id]
+			v := rule.TextValue(o.text)
+			if s.q >= 0 {
+				v = valueOf(&m.d.Questions[s.q], o.answer, a.fact)
 			}
-			o := &s.options[k]
-			for _, id := range s.atoms {
-				a := &m.atoms[id]
-				v := rule.TextValue(o.text)
-				if s.q >= 0 {
-					v = valueOf(&m.d.Questions[s.q], o.answer, a.fact)
-				}
-				o.truth = append(o.truth, rule.Compare(v, a.op, a.operand))
-			}
-			if exactly {
-				o.value = len(s.values)
-				s.values = append(s.values, o.answer)
-			}
+			o.truth = append(o.truth, rule.Compare(v, a.op, a.operand))
+		}
+		if exactly {
+			o.value = len(s.values)
+			s.values = append(s.values, o.answer)
 		}
 	}
 	return nil

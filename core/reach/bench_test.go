@@ -154,18 +154,29 @@ func BenchmarkLeaderLatest15x6x6(b *testing.B) {
 // BenchmarkMoved30 is BenchmarkBranching30 with what leaving out each question would move.
 func BenchmarkMoved30(b *testing.B) { check(b, quiztest.Branching(), Options{Moved: true}) }
 
-// BenchmarkEditOneWeight30 is the answer to one edit: the document with another weight, counted for the reach bar.
-func BenchmarkEditOneWeight30(b *testing.B) {
+// edited counts a document for the reach bar, with another weight each time, as a window of the workbench does.
+func edited(b *testing.B, points func(n int) (question, choice int, weight int64)) {
 	d := quiztest.Branching()
 	b.ReportAllocs()
-	n := int64(0)
-	for b.Loop() {
-		n++
-		d.Questions[7].Choices[1].Points["a"] = rule.Int(n % 4)
-		if _, err := Check(context.Background(), d, Options{Budget: EditBudget}); err != nil {
+	var c Counter
+	for n := 0; b.Loop(); n++ {
+		q, choice, weight := points(n)
+		d.Questions[q].Choices[choice].Points["a"] = rule.Int(weight)
+		if _, err := c.Check(context.Background(), d, Options{Budget: EditBudget}); err != nil {
 			b.Fatal(err)
 		}
 	}
+}
+
+// BenchmarkEditOneWeight30 is the answer to one edit of BenchmarkBranching30: one weight takes one value after another.
+func BenchmarkEditOneWeight30(b *testing.B) {
+	edited(b, func(n int) (int, int, int64) { return 7, 1, int64(n % 4) })
+}
+
+// BenchmarkEditAnyWeight30 edits a weight of another question each time, some of them to more than any answer there
+// gave before.
+func BenchmarkEditAnyWeight30(b *testing.B) {
+	edited(b, func(n int) (int, int, int64) { return 7 * n % 30, n % 4, int64(n % 5) })
 }
 
 // BenchmarkConvolutionOfTwo is the limit of the matrix: the distribution of two sums at once, in plain Go.

@@ -29,6 +29,8 @@ type flow struct {
 
 func (f *flow) add(share float64) { f.share, f.ever = f.share+share, true }
 
+func (f *flow) join(other flow) { f.share, f.ever = f.share+other.share, f.ever || other.ever }
+
 // ends reports whether a branch of question t has sent anybody straight to an outcome.
 func (c *counted) ends(t int) bool {
 	return slices.ContainsFunc(c.edges[t][c.p.m.n()-t:], func(f flow) bool { return f.ever })
@@ -53,8 +55,10 @@ type counted struct {
 	truth   [][2]bool // by root: seen false, seen true
 	begins  []arrow   // by combination of visitor facts: the first state
 	work    int
-	bytes   int64 // about how much memory all of this takes
-	combos  *big.Int
+	bytes   int64    // about how much memory all of this takes
+	combos  *big.Int // if wanted
+
+	combinations bool
 }
 
 // ways are where an effect of question t leads, by state.
@@ -66,6 +70,9 @@ func (c *counted) ways(t, effect int) []arrow {
 // run counts. It ends with errBudget when more is needed than may be spent, and with the context's error.
 func (p *pass) run(ctx context.Context, most spend, combinations bool) (*counted, error) {
 	r := p.newRun(combinations)
+	for t := range r.tables {
+		r.tables[t] = newTable(p.layers[t].width)
+	}
 	for i, s := range p.starts {
 		copy(r.vec, p.begin(s))
 		r.arrive(r.vec, s.p, one, origin{-1, 0, int32(i)})
@@ -88,15 +95,15 @@ func (p *pass) run(ctx context.Context, most spend, combinations bool) (*counted
 // lead forward.
 type run struct {
 	*counted
-	combinations bool
-	vec, next    []int64        // a state unpacked, and where an effect leads from it
-	scratch      []int64        // for settling numbers
-	outcomeAt    map[string]int // position by id
-	counts       []*big.Int     // by effect of the layer: how many answers have it; nil without combinations
-	stateBytes   int64          // of one state with all that is kept or worked out about it
-	known        map[uint64]int // of the layer, by conditions: which of the lists
-	moved        []uint64       // room to work in
-	lists        [][]route      // by effect
+	vec, next  []int64        // a state unpacked, and where an effect leads from it
+	scratch    []int64        // for settling numbers
+	outcomeAt  map[string]int // position by id
+	counts     []*big.Int     // by effect of the layer: how many answers have it; nil without combinations
+	stateBytes int64          // of one state with all that is kept or worked out about it
+	again      *rerun         // where there was a count before
+	known      map[uint64]int // of the layer, by conditions: which of the lists
+	moved      []uint64       // room to work in
+	lists      [][]route      // by effect
 }
 
 // About what memory a state and a transition take: the packed state and its place in the table, its probability and
@@ -129,18 +136,17 @@ func (p *pass) newRun(combinations bool) *run {
 		jumped:  make([]origin, len(outcomes)),
 		truth:   make([][2]bool, len(p.roots)),
 		combos:  new(big.Int),
+
+		combinations: combinations,
 	}
 	r := &run{
-		counted: c, combinations: combinations, outcomeAt: map[string]int{}, stateBytes: p.stateBytes(combinations),
+		counted: c, outcomeAt: map[string]int{}, stateBytes: p.stateBytes(combinations),
 		vec: make([]int64, p.end), next: make([]int64, p.end), scratch: make([]int64, 0, p.nKeys),
 		known: map[uint64]int{},
 	}
 	for i := range outcomes {
 		c.jumped[i].state = -1
 		r.outcomeAt[outcomes[i].ID] = i
-	}
-	for t := range c.tables {
-		c.tables[t] = newTable(p.layers[t].width)
 	}
 	c.edges = make([][]flow, n)
 	for t := range c.edges {

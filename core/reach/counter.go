@@ -2,7 +2,6 @@ package reach
 
 import (
 	"context"
-	"encoding/json"
 	"fmt"
 	"sync"
 
@@ -10,16 +9,19 @@ import (
 )
 
 // Counter checks one document again and again as it is edited. An edit of wording alone counts nothing anew: the
-// passes of the document before it are used, and only what is said in words is said again.
+// passes of the document before it are used, and only what is said in words is said again. An edit of points and votes
+// keeps of them what it does not touch: see again.
 type Counter struct {
-	mu     sync.Mutex
-	key    string
-	m      *model
-	passes map[string]*counted // nil: beyond the budget
-	sim    *simulation
-	left   []float64 // by question: what leaving it out would move; nil when not counted
-	bytes  int64     // about how much memory the passes take
-	Passes int       // how many passes have been run, for tests
+	mu      sync.Mutex
+	print   print
+	m       *model
+	passes  map[string]*counted // nil: beyond the budget
+	earlier map[string]*counted // those of the document before, which is the same but for points and votes
+	changed []int               // the questions whose points and votes are others there
+	sim     *simulation
+	left    []float64 // by question: what leaving it out would move; nil when not counted
+	bytes   int64     // about how much memory the passes take
+	Passes  int       // how many passes have been run from their beginning, for tests
 }
 
 // maxKept is how many bytes of passes a Counter keeps for the next check. More is counted anew.
@@ -30,6 +32,7 @@ func (c *Counter) forget() {
 	if c.bytes > maxKept {
 		c.passes, c.bytes = map[string]*counted{}, 0
 	}
+	c.earlier = nil
 }
 
 // Check is the same as the function Check. Calls wait for each other.
@@ -38,16 +41,16 @@ func (c *Counter) Check(ctx context.Context, d *quiz.Document, o Options) (*Repo
 	defer c.mu.Unlock()
 	counting, stop := o.counting(ctx)
 	defer stop()
-	key, err := fingerprint(d, o)
+	now, err := printOf(d, o)
 	if err != nil {
 		return nil, err
 	}
-	if c.m == nil || c.key != key {
+	if !c.reweigh(counting, d, now) {
 		if err := c.begin(ctx, counting, d, o); err != nil {
 			return nil, err
 		}
-		c.key = key
 	}
+	c.print = now
 	c.m.d = d
 	defer c.forget()
 	return c.check(ctx, counting, o)
@@ -62,8 +65,27 @@ func (c *Counter) begin(ctx, counting context.Context, d *quiz.Document, o Optio
 	if err != nil {
 		return err
 	}
-	c.key, c.m, c.passes, c.sim, c.left, c.bytes = "", m, map[string]*counted{}, nil, nil, 0
+	c.print, c.m, c.earlier = print{}, m, nil
+	c.passes, c.sim, c.left, c.bytes = map[string]*counted{}, nil, nil, 0
 	return nil
+}
+
+// reweigh takes over what there is of the document before, and reports whether that can serve this one.
+func (c *Counter) reweigh(counting context.Context, d *quiz.Document, now print) bool {
+	if c.m == nil {
+		return false
+	}
+	changed, ok := c.print.reweighed(now)
+	if !ok || len(changed) == 0 {
+		return ok
+	}
+	m := c.m.reweighed(counting, d, changed)
+	if m == nil {
+		return false
+	}
+	c.m, c.earlier, c.changed = m, c.passes, changed
+	c.passes, c.sim, c.left, c.bytes = map[string]*counted{}, nil, nil, 0
+	return true
 }
 
 // alone begins to count a document for one question about it; stop ends that.
@@ -89,44 +111,7 @@ func Check(ctx context.Context, d *quiz.Document, o Options) (*Report, error) {
 	return c.check(ctx, counting, o)
 }
 
-// fingerprint is all of a document and an assumption that counting looks at: everything but the wording.
-func fingerprint(d *quiz.Document, o Options) (string, error) {
-	bare := *d
-	bare.Name, bare.Language, bare.Theme = "", "", quiz.Theme{}
-	bare.Intro, bare.Contact, bare.Recommendations = nil, nil, nil
-	bare.Sections, bare.Params, bare.Translations, bare.Checks, bare.Messages = nil, nil, nil, nil, nil
-	bare.Settings = quiz.Settings{}
-	bare.Scales, bare.Keywords = append([]quiz.Scale{}, d.Scales...), append([]quiz.Keyword{}, d.Keywords...)
-	for i := range bare.Scales {
-		bare.Scales[i].Name = ""
-	}
-	for i := range bare.Keywords {
-		bare.Keywords[i].Name = ""
-	}
-	bare.Outcomes = make([]quiz.Outcome, len(d.Outcomes))
-	for i := range d.Outcomes {
-		bare.Outcomes[i].ID = d.Outcomes[i].ID
-	}
-	bare.Questions = append([]quiz.Question{}, d.Questions...)
-	for i := range bare.Questions {
-		q := &bare.Questions[i]
-		q.Text, q.Help, q.Image, q.Alt, q.Credit = "", "", "", "", ""
-		q.Unit, q.Ends, q.Section, q.Display, q.Shuffle = "", nil, "", "", false
-		q.Choices = append([]quiz.Choice{}, q.Choices...)
-		for j := range q.Choices {
-			c := &q.Choices[j]
-			c.Label, c.Image, c.Alt, c.Why, c.Correct, c.Other, c.Pinned = "", "", "", "", false, false, false
-		}
-		q.Rows = append([]quiz.Row{}, q.Rows...)
-		for j := range q.Rows {
-			q.Rows[j].Label = ""
-		}
-	}
-	b, err := json.Marshal([]any{bare, o.Assume, o.Budget, o.Samples, o.Memory, o.Patience})
-	return string(b), err
-}
-
-// String names a purpose, so that its pass can be found again.
-func (p purpose) String() string {
-	return fmt.Sprint(p.lines, p.last, p.exact, p.below, p.wide, p.shifted, p.like != nil)
+// key names a pass for a purpose, so that it can be found again.
+func (p purpose) key(combinations bool) string {
+	return fmt.Sprint(p.lines, p.last, p.exact, p.below, p.wide, p.shifted, p.like != nil, combinations)
 }

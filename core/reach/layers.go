@@ -101,6 +101,22 @@ func (p *pass) extremes(f func(q int, o *option) int64) (low, high func(q int) i
 	return func(q int) int64 { return lo[q] }, func(q int) int64 { return hi[q] }
 }
 
+// withFormer are the extremes of a scale with what questions gave before they were edited: see again.
+func (p *pass) withFormer(scale int, low, high sums) (least, most sums) {
+	if len(p.m.former) == 0 {
+		return low, high
+	}
+	end := func(q int, start int64, further func(a, b int64) int64) int64 {
+		for k := range p.m.former[q] {
+			start = further(start, p.m.former[q][k].points[scale])
+		}
+		return start
+	}
+	lower := func(a, b int64) int64 { return min(a, b) }
+	higher := func(a, b int64) int64 { return max(a, b) }
+	return func(q int) int64 { return end(q, low(q), lower) }, func(q int) int64 { return end(q, high(q), higher) }
+}
+
 // percentForm is 100 × earned − c × most as a whole number: positive where the percent is over c (10⁻⁴ percent).
 func percentForm(earned, most, key int64) int64 { return 1_000_000*earned - (key>>1)*most }
 
@@ -248,6 +264,10 @@ func (p *pass) planForm(f int) error {
 		add = func(_ int, o *option) int64 { return o.votes[frm.at] }
 	}
 	low, high := p.extremes(add)
+	if frm.kind == formScale {
+		low, high = p.withFormer(frm.at, low, high)
+		p.planned = append(p.planned, room{low, high})
+	}
 	most := func(q int) int64 { return m.slots[m.visitors+q].most[frm.at] }
 	p.planLimits(f, low, high, most)
 	if frm.kind == formKeyword {

@@ -13,28 +13,34 @@ func (p *pass) mergeOptions() error {
 	}
 	index := map[uint64]int32{}
 	for q := range m.n() {
-		s := m.visitors + q
-		options := m.slots[s].options
-		list, effectOf := make([]effect, 0, len(options)), make([]int32, len(options))
-		for k := range options {
-			e := effect{p: options[k].p, o: &options[k]}
-			if len(p.bySlot[s]) > 0 {
-				e.class = m.classOf[s][k]
-			}
-			hash := p.hashEffect(s, &e)
-			if at, known := index[hash]; known && p.alike(s, &list[at], &e) {
-				list[at].p += e.p
-				effectOf[k] = at
-				continue
-			}
-			effectOf[k] = int32(len(list))
-			index[hash] = effectOf[k]
-			list = append(list, e)
-		}
-		clear(index)
+		list, effectOf := p.effectsOf(q, index)
 		p.effects, p.effectOf = append(p.effects, list), append(p.effectOf, effectOf)
 	}
 	return p.listStarts()
+}
+
+// effectsOf joins the options of question q, and tells which effect each has. index is room to work in.
+func (p *pass) effectsOf(q int, index map[uint64]int32) (list []effect, effectOf []int32) {
+	s := p.m.visitors + q
+	options := p.m.slots[s].options
+	list, effectOf = make([]effect, 0, len(options)), make([]int32, len(options))
+	for k := range options {
+		e := effect{p: options[k].p, o: &options[k]}
+		if len(p.bySlot[s]) > 0 {
+			e.class = p.m.classOf[s][k]
+		}
+		hash := p.hashEffect(s, &e)
+		if at, known := index[hash]; known && p.alike(s, &list[at], &e) {
+			list[at].p += e.p
+			effectOf[k] = at
+			continue
+		}
+		effectOf[k] = int32(len(list))
+		index[hash] = effectOf[k]
+		list = append(list, e)
+	}
+	clear(index)
+	return list, effectOf
 }
 
 // hashEffect is the same for effects that are alike.

@@ -37,6 +37,7 @@ type model struct {
 	steps    [][]int // by question: the questions that can follow an answer; len(questions) is the end
 	assumed  []string
 	pinned   map[int]walk.Answer // by question: the one answer that it has
+	former   map[int][]option    // by question that was edited: what it gave before
 	numbers  int                 // points and votes of all answers that have been listed
 	within   context.Context     // the time for counting, while the model is made
 	err      error

@@ -50,6 +50,7 @@ type pass struct {
 	voting     bool     // keywords have starts, so that which of them got a vote is kept beside what they are ahead
 
 	layers   []layer
+	planned  []room     // by scale: what the questions may give
 	seen     []bool     // by form: whether the pass looks at it
 	effects  [][]effect // by question
 	effectOf [][]int32  // by question and option
@@ -296,18 +297,24 @@ func (m *model) classes(s int) [][]bool {
 		m.classList = make([][][]bool, len(m.slots))
 		m.classOf = make([][]int, len(m.slots))
 		for s := range m.slots {
-			for k := range m.slots[s].options {
-				truth := m.slots[s].options[k].truth
-				c := slices.IndexFunc(m.classList[s], func(t []bool) bool { return slices.Equal(t, truth) })
-				if c < 0 {
-					c = len(m.classList[s])
-					m.classList[s] = append(m.classList[s], truth)
-				}
-				m.classOf[s] = append(m.classOf[s], c+1)
-			}
+			m.classOf[s] = m.classesOf(s, m.slots[s].options)
 		}
 	}
 	return m.classList[s]
+}
+
+// classesOf numbers the classes of options, and lists those that are new.
+func (m *model) classesOf(s int, options []option) []int {
+	out := make([]int, len(options))
+	for k := range options {
+		c := slices.IndexFunc(m.classList[s], func(t []bool) bool { return slices.Equal(t, options[k].truth) })
+		if c < 0 {
+			c = len(m.classList[s])
+			m.classList[s] = append(m.classList[s], options[k].truth)
+		}
+		out[k] = c + 1
+	}
+	return out
 }
 
 // settle is what is left of a tree after slot s gave its atoms the truths of a class; class 0 is a slot passed over.

@@ -170,7 +170,7 @@ func (c *Counter) checker(ctx, counting context.Context, o Options) *checker {
 
 // count runs one pass. It returns nil without an error when that is beyond the budget.
 func (k *checker) count(want purpose, combinations bool) (*counted, error) {
-	key := fmt.Sprint(want, combinations)
+	key := want.key(combinations)
 	c, known := k.c.passes[key]
 	if !known && k.m.err == nil {
 		var err error
@@ -193,14 +193,14 @@ func (k *checker) run(want purpose, combinations bool) (*counted, error) {
 	if err := late(k.ctx, k.within); err != nil {
 		return nil, err
 	}
-	k.c.Passes++
-	p, err := newPass(k.within, k.m, want)
-	if err == nil {
-		err = k.m.err
-	}
-	var c *counted
-	if err == nil {
-		c, err = p.run(k.within, spend{k.o.Budget, k.o.Memory - k.c.bytes}, combinations)
+	most := spend{k.o.Budget, k.o.Memory - k.c.bytes}
+	c, err := k.c.earlier[want.key(combinations)].again(k.within, k.m, k.c.changed, most)
+	if err == nil && c == nil {
+		k.c.Passes++
+		var p *pass
+		if p, err = newPass(k.within, k.m, want); err == nil {
+			c, err = p.run(k.within, most, combinations)
+		}
 	}
 	if err != nil && k.within.Err() != nil {
 		err = late(k.ctx, k.within)

@@ -108,8 +108,11 @@ func (t *table) seek(k key) (int32, bool) {
 	if t.short {
 		return t.slots[k[0]] - 1, t.slots[k[0]] > 0
 	}
-	if len(t.slots) == 0 {
+	if t.size() == 0 {
 		return 0, false
+	}
+	if len(t.slots) == 0 { // filled without looking anything up
+		t.rehash()
 	}
 	mask := uint64(len(t.slots) - 1)
 	for h := hash(k) & mask; ; h = (h + 1) & mask {

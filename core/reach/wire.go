@@ -196,7 +196,7 @@ func (r *run) glideAlike(t, begin, end int, routes []route) {
 		for i, k := range r.moved {
 			s := begin + i
 			prob := tab.p[s] * share
-			at, known := to.findWord(k)
+			at, known := r.find(on.to, to, k)
 			if known {
 				to.p[at] += prob
 			} else {
@@ -207,6 +207,14 @@ func (r *run) glideAlike(t, begin, end int, routes []route) {
 		}
 		on.flow.add(flow)
 	}
+}
+
+// find is the place of a state of one word in a layer, which is added if it is not there.
+func (r *run) find(t int, in *table, k uint64) (at int32, known bool) {
+	if r.again != nil {
+		return r.again.find(t, k)
+	}
+	return in.findWord(k)
 }
 
 // moveOne is move for one state.

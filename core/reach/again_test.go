@@ -1,0 +1,109 @@
+package reach
+
+import (
+	"context"
+	"encoding/json"
+	"math/rand/v2"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"omphalos/core/quiz"
+	"omphalos/core/quiztest"
+	"omphalos/core/rule"
+)
+
+// reweighed is a copy of a document with other points or votes of some choices.
+func reweighed(t testing.TB, r *rand.Rand, d *quiz.Document, edits int) *quiz.Document {
+	t.Helper()
+	text, err := json.Marshal(d)
+	require.NoError(t, err)
+	other, err := quiz.Read(text)
+	require.NoError(t, err)
+	for range edits {
+		q := &other.Questions[r.IntN(len(other.Questions))]
+		if len(q.Choices) == 0 {
+			continue
+		}
+		c := &q.Choices[r.IntN(len(q.Choices))]
+		switch n := rule.Int(int64(r.IntN(5) - 1)); {
+		case len(d.Keywords) > 0 && r.IntN(3) == 0:
+			c.Votes = map[string]rule.Number{d.Keywords[r.IntN(len(d.Keywords))].ID: n}
+		case len(d.Scales) > 0:
+			c.Points = map[string]rule.Number{d.Scales[r.IntN(len(d.Scales))].ID: n}
+		}
+	}
+	return other
+}
+
+// Documents edited step by step and counted by one counter: the count equals walking every walk after each edit.
+func TestCountingAgainEqualsWalkingEveryWalk(t *testing.T) {
+	r := rand.New(rand.NewPCG(15, 3))
+	whole, runs, checks := 0, 0, 0
+	for n := range 700 {
+		d := quiztest.Random(r, quiztest.Size{Questions: 5, Choices: 3, Visitor: n%3 == 0})
+		var c Counter
+		for range 5 {
+			e, ok := enumerate(t, d, 1000)
+			if !ok {
+				break
+			}
+			report, err := c.Check(context.Background(), d, Options{Moved: true})
+			require.NoError(t, err)
+			if !t.Run("", func(t *testing.T) { compare(t, d, e, report, true) }) {
+				b, _ := json.Marshal(d)
+				t.Fatalf("quiz %d\n%s", n, b)
+			}
+			fresh, err := Check(context.Background(), d, Options{Moved: true})
+			require.NoError(t, err)
+			require.Equal(t, codes(fresh), codes(report))
+			for q := range fresh.Questions {
+				near(t, fresh.Questions[q].Influence, report.Questions[q].Influence, "influence")
+				require.Equal(t, fresh.Questions[q].Matters, report.Questions[q].Matters)
+			}
+			checks += len(c.passes)
+			d = reweighed(t, r, d, 1+r.IntN(2))
+		}
+		runs += c.Passes
+		whole++
+	}
+	require.Greater(t, whole, 400)
+	require.Less(t, 4*runs, 3*checks, "many passes are not run from their beginning")
+}
+
+// The same on a quiz of common size: what is counted again equals a count from the beginning.
+func TestCountingAgainEqualsCountingAnew(t *testing.T) {
+	r := rand.New(rand.NewPCG(3, 15))
+	var c Counter
+	d := quiztest.Branching()
+	for range 40 {
+		again, err := c.Check(context.Background(), d, Options{Budget: EditBudget})
+		require.NoError(t, err)
+		anew, err := Check(context.Background(), d, Options{Budget: EditBudget})
+		require.NoError(t, err)
+		for i, o := range anew.Outcomes {
+			near(t, o.Share, again.Outcomes[i].Share, "%s", o.ID)
+			require.Equal(t, o.Reachable, again.Outcomes[i].Reachable)
+			require.NotNil(t, again.Outcomes[i].Witness)
+		}
+		for i, s := range anew.Scales {
+			require.Len(t, again.Scales[i].Shares, len(s.Shares))
+			for k, p := range s.Shares {
+				require.Equal(t, p.Value.String(), again.Scales[i].Shares[k].Value.String())
+				near(t, p.Share, again.Scales[i].Shares[k].Share, "%s", p.Value)
+			}
+		}
+		for i, q := range anew.Questions {
+			near(t, q.Asked, again.Questions[i].Asked, "%s", q.ID)
+			near(t, q.Influence, again.Questions[i].Influence, "%s", q.ID)
+			near(t, q.Settles, again.Questions[i].Settles, "%s", q.ID)
+		}
+		require.Len(t, again.Edges, len(anew.Edges))
+		for i, e := range anew.Edges {
+			require.Equal(t, [2]string{e.From, e.To}, [2]string{again.Edges[i].From, again.Edges[i].To})
+			near(t, e.Share, again.Edges[i].Share, "%s", e.From)
+		}
+		require.Equal(t, codes(anew), codes(again))
+		d = reweighed(t, r, d, 1)
+	}
+}
