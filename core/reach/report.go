@@ -410,12 +410,12 @@ func (k *checker) histogram(want purpose, scale int) ([]Point, error) {
 		return nil, err
 	}
 	p := c.p
-	ended := map[int64]float64{}
+	ended := make([]mass, 0, c.tables[p.m.n()].size())
 	vec := make([]int64, p.end)
 	tab := &c.tables[p.m.n()]
 	for s := range tab.size() {
 		p.unpack(p.m.n(), tab.key(s), vec)
-		ended[vec[p.scale0+scale]] += tab.p[s]
+		ended = append(ended, mass{vec[p.scale0+scale], tab.p[s]})
 	}
 	// Walks that a branch sends straight to an outcome end with the scale as it is then.
 	for t := range c.arrows {
@@ -427,7 +427,7 @@ func (k *checker) histogram(want purpose, scale int) ([]Point, error) {
 			for s, a := range c.ways(t, e) {
 				if a.layer < 0 {
 					p.unpack(t, c.tables[t].key(s), vec)
-					ended[vec[p.scale0+scale]+gives] += c.tables[t].p[s] * share
+					ended = append(ended, mass{vec[p.scale0+scale] + gives, c.tables[t].p[s] * share})
 				}
 			}
 		}
@@ -435,15 +435,21 @@ func (k *checker) histogram(want purpose, scale int) ([]Point, error) {
 	return pointsOf(ended, p.m.scale[scale]), nil
 }
 
-func pointsOf(shares map[int64]float64, u unit) []Point {
-	values := make([]int64, 0, len(shares))
-	for v := range shares {
-		values = append(values, v)
-	}
-	slices.Sort(values)
-	out := make([]Point, len(values))
-	for i, v := range values {
-		out[i] = Point{u.number(v), shares[v]}
+// mass is the share of some of those who have a value.
+type mass struct {
+	value int64
+	share float64
+}
+
+// pointsOf joins masses by their values, in ascending order.
+func pointsOf(list []mass, u unit) []Point {
+	slices.SortStableFunc(list, func(a, b mass) int { return cmp.Compare(a.value, b.value) })
+	out := make([]Point, 0, len(list))
+	for i, m := range list {
+		if i == 0 || m.value != list[i-1].value {
+			out = append(out, Point{Value: u.number(m.value)})
+		}
+		out[len(out)-1].Share += m.share
 	}
 	return out
 }

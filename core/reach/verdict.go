@@ -103,7 +103,7 @@ func (p *pass) outcome(id string) int {
 // trace follows the origins back to the first question: the answers of somebody who walks this way.
 func (c *counted) trace(o origin) walk.Input {
 	m := c.p.m
-	in := walk.Input{Answers: map[string]walk.Answer{}, Params: map[string]string{}}
+	in := walk.Input{Answers: make(map[string]walk.Answer, m.n()), Params: map[string]string{}}
 	for ; o.layer >= 0; o = c.tables[o.layer].from[o.state] {
 		e := &c.p.effects[o.layer][o.effect]
 		in.Answers[m.d.Questions[o.layer].ID] = e.o.answer
@@ -166,6 +166,7 @@ func (c *counted) finish() *final {
 	p := c.p
 	n := p.m.n()
 	f := c.newFinal()
+	f.verdicts = make([]verdict, 0, c.tables[n].size())
 	vec := make([]int64, p.end)
 	tab := &c.tables[n]
 	for s := range tab.size() {
@@ -276,9 +277,9 @@ func (o *odds) settled(t, s int) int {
 }
 
 // behind are the odds behind a transition.
-func (o *odds) behind(a arrow, sure [][]float64) []float64 {
+func (o *odds) behind(a arrow, sure []float64) []float64 {
 	if a.layer < 0 {
-		return sure[a.to]
+		return sure[int(a.to)*o.outs:][:o.outs]
 	}
 	return o.at(int(a.layer), int(a.to))
 }
@@ -294,12 +295,9 @@ func (c *counted) influence(ctx context.Context, f *final) ([]decides, *odds, er
 			o.at(n, s)[v.outcome] = 1
 		}
 	}
-	sure := make([][]float64, outs+1) // the odds behind a branch to each outcome
-	for i := range sure {
-		sure[i] = make([]float64, outs)
-		if i < outs {
-			sure[i][i] = 1
-		}
+	sure := make([]float64, (outs+1)*outs) // the odds behind a branch to each outcome
+	for i := range outs {
+		sure[i*outs+i] = 1
 	}
 	out := make([]decides, n)
 	for t := n - 1; t >= 0; t-- {
@@ -320,21 +318,26 @@ func (c *counted) influence(ctx context.Context, f *final) ([]decides, *odds, er
 	return out, o, nil
 }
 
-// weigh fills in the odds at layer t, and returns the joint distribution of its effects with the outcomes.
-func (c *counted) weigh(t int, o *odds, sure [][]float64) []float64 {
-	effects, tab := c.p.effects[t], &c.tables[t]
-	joint := make([]float64, len(effects)*o.outs)
-	here := o.list[t]
+// weigh fills in the odds at layer t, and returns the joint distribution of its effects with the outcomes. One outcome
+// is taken after the other, so that its sum stays at hand.
+func (c *counted) weigh(t int, o *odds, sure []float64) []float64 {
+	effects, probs, here, outs := c.p.effects[t], c.tables[t].p, o.list[t], o.outs
+	joint := make([]float64, len(effects)*outs)
 	for e := range effects {
-		share, with := effects[e].p, joint[e*o.outs:(e+1)*o.outs]
-		for s, way := range c.ways(t, e) {
-			from := o.behind(way, sure)
-			mass := tab.p[s] * share
-			to := here[s*o.outs:][:len(from)]
-			for k, v := range from {
-				to[k] += share * v
-				with[k] += mass * v
+		share, ways := effects[e].p, c.ways(t, e)
+		for k := range outs {
+			layer, behind, sum := int32(t), here, 0.0
+			for s, way := range ways {
+				if way.layer != layer { // most of them lead to the same one
+					if layer, behind = way.layer, sure; layer >= 0 {
+						behind = o.list[layer]
+					}
+				}
+				v := behind[int(way.to)*outs+k]
+				here[s*outs+k] += share * v
+				sum += probs[s] * v
 			}
+			joint[e*outs+k] = share * sum
 		}
 	}
 	return joint
@@ -347,7 +350,7 @@ const roundingShare = 1e-15
 const sameOdds = 1e-12
 
 // matters reports whether some answer to question t changes the odds of somebody.
-func (c *counted) matters(t int, o *odds, sure [][]float64) bool {
+func (c *counted) matters(t int, o *odds, sure []float64) bool {
 	first := c.ways(t, 0)
 	for e := 1; e < len(c.p.effects[t]); e++ {
 		for s, way := range c.ways(t, e) {
@@ -412,7 +415,7 @@ func information(joint []float64, rows, columns int, total float64) (mutual, ent
 
 // fields writes a walk's answers as form fields: the form that checks, exports and witnesses share.
 func fields(c *walk.Compiled, in walk.Input, r *walk.Result) map[string]any {
-	out := map[string]any{}
+	out := make(map[string]any, len(r.Path))
 	for _, id := range r.Path {
 		a := in.Answers[id]
 		q := &c.Doc.Questions[c.Position(id)]

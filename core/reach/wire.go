@@ -1,5 +1,7 @@
 package reach
 
+import "slices"
+
 // A plain pass is one whose states hold nothing but conditions and scores. A score moves on by itself, whatever the
 // others are, so what settling makes of each of its values is looked up, as in a plain convolution; and where an
 // answer leads depends on the conditions alone, so it is worked out once for all states that stand alike in them.
@@ -192,17 +194,22 @@ func (r *run) glideAlike(t, begin, end int, routes []route) {
 			continue
 		}
 		to, ways, flow := &r.tables[on.to], r.ways(t, e), 0.0
-		r.moved = on.move(r.moved[:0], tab.keys[begin:end])
+		r.moved = on.move(r.moved, tab.keys[begin:end])
 		for i, k := range r.moved {
 			s := begin + i
 			prob := tab.p[s] * share
-			at, known := r.find(on.to, to, k)
+			flow += prob
+			at, known := int32(0), to.short && to.slots[k] > 0
+			if known {
+				at = to.slots[k] - 1
+			} else {
+				at, known = r.find(on.to, to, k)
+			}
 			if known {
 				to.p[at] += prob
 			} else {
 				r.found(to, prob, origin{int32(t), int32(s), int32(e)})
 			}
-			flow += prob
 			ways[s] = arrow{int32(on.to), at}
 		}
 		on.flow.add(flow)
@@ -231,18 +238,20 @@ func (on *route) moveOne(k uint64) uint64 {
 	return next
 }
 
-// move adds to moved where a route takes packed states.
+// move writes into moved where a route takes packed states.
 func (on *route) move(moved, keys []uint64) []uint64 {
-	for range keys {
-		moved = append(moved, on.roots)
+	moved = slices.Grow(moved[:0], len(keys))[:len(keys)]
+	for s := range moved {
+		moved[s] = on.roots
 	}
 	for i := range on.wires {
 		w := &on.wires[i]
+		shift, mask, first, at, raw := w.shift&63, w.mask, w.first, w.at, w.raw
 		for s, k := range keys {
-			if v := k >> w.shift & w.mask; v < w.first {
-				moved[s] |= w.raw[v+w.at]
+			if v := k >> shift & mask; v < first {
+				moved[s] |= raw[v+at]
 			} else {
-				moved[s] |= w.tokens[v-w.first]
+				moved[s] |= w.tokens[v-first]
 			}
 		}
 	}
