@@ -283,6 +283,11 @@ type sums = func(q int) int64
 // planLimits finds the thresholds of a form that can still matter at each layer, and where its very value does.
 func (p *pass) planLimits(f int, low, high, most sums) {
 	frm := &p.m.forms[f]
+	each := len(frm.thresholds)
+	room := make([]limit, each*len(p.layers)) // a piece for each layer
+	for t := range p.layers {
+		p.layers[t].limits[f], room = room[:0:each], room[each:]
+	}
 	least, greatest := p.shiftsBefore(low, high)
 	for j, u := range p.uses[f] {
 		if u == nil {

@@ -12,6 +12,7 @@ func (p *pass) mergeOptions() error {
 		p.seen[f] = led || used || p.exactUses[f] != nil
 	}
 	index := map[uint64]int32{}
+	p.effects, p.effectOf = make([][]effect, 0, m.n()), make([][]int32, 0, m.n())
 	for q := range m.n() {
 		list, effectOf := p.effectsOf(q, index)
 		p.effects, p.effectOf = append(p.effects, list), append(p.effectOf, effectOf)

@@ -247,6 +247,7 @@ func (m *model) computedFrom(q *quiz.Question) bool {
 func (m *model) fillSlots() error {
 	facts := m.visitorFacts()
 	m.visitors = len(facts)
+	m.slots = make([]slot, 0, m.visitors+m.n())
 	for _, fact := range facts {
 		m.slots = append(m.slots, slot{fact: fact, q: -1, options: m.visitorOptions(fact)})
 	}

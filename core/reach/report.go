@@ -255,6 +255,7 @@ func (k *checker) outcomes() error {
 			return k.ctx.Err()
 		}
 	}
+	k.r.Questions = make([]Question, 0, k.m.n())
 	for q := range k.m.n() {
 		k.reportQuestion(q)
 		k.reportEdges(q)

@@ -132,7 +132,7 @@ func (r *run) route(t int, e *effect) route {
 
 // wires are the ways of all scores from a layer to a later one.
 func (p *pass) wires(t, to int, e *effect) []wire {
-	var out []wire
+	out := make([]wire, 0, p.nScales)
 	for i, there := range p.wired[to] {
 		if here := p.wired[t][i].field; there.field != nil && here != nil {
 			at := uint64(here.min + e.o.points[i] - there.field.min)

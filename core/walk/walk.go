@@ -204,7 +204,11 @@ func (c *Compiled) start(in Input) *state {
 	for i, s := range c.Doc.Scales {
 		r.Scales[i] = s.Start
 	}
-	return &state{Result: r, c: c, in: in, asked: make([]bool, len(c.Doc.Questions))}
+	r.Branches = make([]int, 0, len(c.Doc.Questions))
+	return &state{
+		Result: r, c: c, in: in,
+		asked: make([]bool, len(c.Doc.Questions)), votes: make([][]rule.Number, 0, len(c.Doc.Questions)),
+	}
 }
 
 func (s *state) visible(i int) bool {
