@@ -264,10 +264,10 @@ func (k *checker) outcomes() error {
 }
 
 // everything is the purpose of the pass for the outcomes. Unless it is for them alone, it tells the values that no cut
-// point owns besides; and where the verdicts look at one scale only, all of its values.
+// point owns besides; and where walks turn and the verdicts look at one scale only, all of its values.
 func (k *checker) everything() purpose {
 	want := purpose{lines: true, below: !k.o.Only}
-	if scale := k.m.onlyScale(); scale >= 0 && !k.o.Only {
+	if scale := k.m.onlyScale(); scale >= 0 && !k.o.Only && k.m.turns() {
 		want.exact = map[int]bool{scale: true}
 	}
 	return want
@@ -380,13 +380,16 @@ func (k *checker) combinations() error {
 func (k *checker) scales() error {
 	for i := range k.m.d.Scales {
 		s := Scale{ID: k.m.d.Scales[i].ID}
-		want := purpose{exact: map[int]bool{i: true}}
-		if whole := k.everything(); whole.exact[i] {
-			want = whole
-		}
-		shares, err := k.histogram(want, i)
-		if err != nil {
-			return err
+		shares := k.convolved(i)
+		if shares == nil {
+			want := purpose{exact: map[int]bool{i: true}}
+			if whole := k.everything(); whole.exact[i] {
+				want = whole
+			}
+			var err error
+			if shares, err = k.histogram(want, i); err != nil {
+				return err
+			}
 		}
 		if shares == nil {
 			sim, err := k.simulated()
