@@ -1,5 +1,7 @@
 package reach
 
+import "slices"
+
 // convolved is the distribution of a scale where every walk asks every question: what they give is independent, so that
 // the distribution of their sum is the convolution of theirs. It is nil where walks turn, where there are more values
 // than transitions may be counted, and once the time for counting is up.
@@ -12,20 +14,21 @@ func (k *checker) convolved(scale int) []Point {
 	if err != nil {
 		return nil
 	}
-	sum, work := []flow{{1, true}}, 0
+	sum, next, work := []flow{{1, true}}, []flow{}, 0
 	for _, s := range m.slots[m.visitors:] {
 		low, span := s.span(scale)
 		if work += len(s.options) * (len(sum) + int(span)); work > k.o.Budget || k.within.Err() != nil {
 			return nil
 		}
-		next := make([]flow, len(sum)+int(span))
+		next = slices.Grow(next[:0], len(sum)+int(span))[:len(sum)+int(span)]
+		clear(next)
 		for i := range s.options {
 			to := next[s.options[i].points[scale]-low:][:len(sum)]
 			for v, f := range sum {
 				to[v].join(flow{f.share * s.options[i].p, f.ever})
 			}
 		}
-		sum, least = next, least+low
+		sum, next, least = next, sum, least+low
 	}
 	out := make([]Point, 0, len(sum))
 	for v, f := range sum {
