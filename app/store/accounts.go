@@ -31,7 +31,7 @@ func (s *Store) CreateOwner(email, password string) (*Account, error) {
 		return nil, err
 	}
 	a := &Account{Email: strings.ToLower(strings.TrimSpace(email)), Password: hash, Role: Owner}
-	err = s.write.Transaction(func(tx *gorm.DB) error {
+	err = s.transact(func(tx *gorm.DB) error {
 		var n int64
 		if err := tx.Model(&Account{}).Count(&n).Error; err != nil {
 			return err
@@ -126,7 +126,7 @@ func (s *Store) SetPassword(account uint, password string) error {
 	if err != nil {
 		return err
 	}
-	return s.write.Transaction(func(tx *gorm.DB) error { return setHash(tx, account, hash) })
+	return s.transact(func(tx *gorm.DB) error { return setHash(tx, account, hash) })
 }
 
 // EndSessions signs an account out everywhere.
@@ -158,7 +158,7 @@ func (s *Store) startSession(a *Account, waits bool, agent string) (string, erro
 	if waits {
 		life = PendingLife
 	}
-	err = s.write.Transaction(func(tx *gorm.DB) error {
+	err = s.transact(func(tx *gorm.DB) error {
 		if err := tx.Where("expires_at < ?", now).Delete(&Session{}).Error; err != nil {
 			return err
 		}

@@ -143,7 +143,7 @@ func (s *Store) Invite(quizID string, list []Invitation) error {
 // Invitations returns the invitations of a quiz in the order in which they were made.
 func (s *Store) Invitations(quizID string) ([]Invitation, error) {
 	var list []Invitation
-	err := s.read.Where("quiz_id = ?", quizID).Order("at, rowid").Find(&list).Error
+	err := s.read.Where("quiz_id = ?", quizID).Order("at, " + s.dialect.inTurn).Find(&list).Error
 	return list, err
 }
 

@@ -88,7 +88,7 @@ func (s *Store) Leave(quizID, email string) error {
 // Confirm notes that somebody confirmed that they agreed, and sends what waited for that.
 func (s *Store) Confirm(quizID, email string) error {
 	now := s.now().UTC()
-	return s.write.Transaction(func(tx *gorm.DB) error {
+	return s.transact(func(tx *gorm.DB) error {
 		r := tx.Model(&Agreed{}).Where("quiz_id = ? AND email = ? AND left_at IS NULL", quizID, strings.ToLower(email)).
 			UpdateColumn("confirmed_at", gorm.Expr("COALESCE(confirmed_at, ?)", now))
 		if r.Error != nil || r.RowsAffected == 0 {

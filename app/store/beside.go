@@ -21,7 +21,7 @@ func OpenBeside(dir string) (*Store, error) {
 	if !errors.Is(err, ErrInUse) {
 		return s, err
 	}
-	s = &Store{now: time.Now, path: filepath.Join(dir, File)}
+	s = &Store{now: time.Now, dialect: onSQLite, path: filepath.Join(dir, File)}
 	if s.write, err = connect(s.path, url.Values{"_txlock": {"immediate"}, "_secure_delete": {"on"}}, 1); err != nil {
 		return nil, err
 	}

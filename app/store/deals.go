@@ -30,7 +30,7 @@ type Deal struct {
 // SetDeals stores deals of responses of a quiz; one without a state is forgotten. ErrNotFound where a response is not
 // the quiz's: then none is stored.
 func (s *Store) SetDeals(quizID string, list []Deal) error {
-	return s.write.Transaction(func(tx *gorm.DB) error {
+	return s.transact(func(tx *gorm.DB) error {
 		for i := range list {
 			d := &list[i]
 			var of Response

@@ -35,11 +35,19 @@ var ofQuizzes = []any{
 	&Mail{}, &PausedMessage{}, &Agreed{}, &Handout{}, &HandoutTally{},
 }
 
+// allTables are those of quizzes and all others.
+func allTables() []any {
+	return append([]any{
+		&Account{}, &Session{}, &Secret{}, &Quiz{}, &Health{}, &Picture{}, &PictureSize{},
+		&AccountQuiz{}, &Invite{}, &Reset{}, &Token{}, &Repeat{}, &JournalLine{},
+	}, ofQuizzes...)
+}
+
 // PurgeQuiz erases a deleted quiz with everything that came of it: afterwards nothing of it is left in the files of
 // the database. It takes its turn among the responses, so that none of the quiz comes after it.
 func (s *Store) PurgeQuiz(id string) error {
 	err := s.writer.send(submission{alone: func() error {
-		return s.write.Transaction(func(tx *gorm.DB) error {
+		return s.transact(func(tx *gorm.DB) error {
 			var q Quiz
 			if err := tx.Where("id = ? AND deleted_at IS NOT NULL", id).First(&q).Error; err != nil {
 				return notFound(err)

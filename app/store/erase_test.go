@@ -31,7 +31,7 @@ func traces(t *testing.T, dir, text string) (found []string) {
 func TestPurgedIsGone(t *testing.T) {
 	dir := t.TempDir()
 	now := time.Date(2026, 3, 1, 9, 0, 0, 0, time.UTC)
-	s, err := Open(dir, Options{Now: func() time.Time { return now }})
+	s, err := openAt(t, dir, func() time.Time { return now })
 	require.NoError(t, err)
 	defer func() { require.NoError(t, s.Close()) }()
 	q, err := s.CreateQuiz(quiz.New("The zebra quiz"))
@@ -83,14 +83,14 @@ func TestPurgedIsGone(t *testing.T) {
 
 func TestOneProgramAFolder(t *testing.T) {
 	dir := t.TempDir()
-	s, err := Open(dir)
+	s, err := openAt(t, dir)
 	require.NoError(t, err)
 	require.NoError(t, s.Takes())
-	_, err = Open(dir)
+	_, err = openAt(t, dir)
 	require.ErrorIs(t, err, ErrInUse)
 	require.ErrorContains(t, err, dir)
 	require.NoError(t, s.Close())
-	s, err = Open(dir)
+	s, err = openAt(t, dir)
 	require.NoError(t, err, "the folder is free again")
 	require.NoError(t, s.Close())
 }
@@ -99,7 +99,7 @@ func TestOneProgramAFolder(t *testing.T) {
 func TestBackupAndRestore(t *testing.T) {
 	dir, other := t.TempDir(), t.TempDir()
 	file := filepath.Join(t.TempDir(), "copy.db")
-	s, err := Open(dir)
+	s, err := openAt(t, dir)
 	require.NoError(t, err)
 	q, err := s.CreateQuiz(quiz.New("Ferns"))
 	require.NoError(t, err)
@@ -122,7 +122,7 @@ func TestBackupAndRestore(t *testing.T) {
 	kept, err = Restore(other, file, true)
 	require.NoError(t, err)
 	require.FileExists(t, kept)
-	s, err = Open(other)
+	s, err = openAt(t, other)
 	require.NoError(t, err)
 	_, err = s.Response(sample(19).ID)
 	require.NoError(t, err)
@@ -144,7 +144,7 @@ func TestBackupAndRestore(t *testing.T) {
 
 func TestHeldPlacesGoAfterADay(t *testing.T) {
 	now := time.Date(2026, 3, 1, 9, 0, 0, 0, time.UTC)
-	s, err := Open(t.TempDir(), Options{Now: func() time.Time { return now }})
+	s, err := openAt(t, t.TempDir(), func() time.Time { return now })
 	require.NoError(t, err)
 	defer s.Close()
 	require.NoError(t, s.Hold("a", "q", "token"))

@@ -15,7 +15,7 @@ import (
 func forgetful(t *testing.T) (*Store, string) {
 	t.Helper()
 	dir := t.TempDir()
-	s, err := Open(dir, Options{Now: func() time.Time { return time.Date(2026, 4, 1, 0, 0, 0, 0, time.UTC) }})
+	s, err := openAt(t, dir, func() time.Time { return time.Date(2026, 4, 1, 0, 0, 0, 0, time.UTC) })
 	require.NoError(t, err)
 	t.Cleanup(func() { require.NoError(t, s.Close()) })
 	require.NoError(t, s.write.Create(&Quiz{ID: "q", Name: "Wall", Document: []byte("{}")}).Error)

@@ -70,7 +70,7 @@ func (s *Store) Handout(quizID, id string) (*Handout, error) {
 
 // DropHandout deletes a file; how often it was fetched goes with it.
 func (s *Store) DropHandout(quizID, id string) error {
-	return s.write.Transaction(func(tx *gorm.DB) error {
+	return s.transact(func(tx *gorm.DB) error {
 		r := tx.Where("quiz_id = ? AND id = ?", quizID, id).Delete(&Handout{})
 		if r.Error == nil && r.RowsAffected == 0 {
 			return ErrNotFound

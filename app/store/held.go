@@ -22,7 +22,7 @@ const (
 
 // Hold keeps a token under an id. Past the bound the oldest go.
 func (s *Store) Hold(id, quizID, token string) error {
-	return s.write.Transaction(func(tx *gorm.DB) error {
+	return s.transact(func(tx *gorm.DB) error {
 		var n int64
 		if err := tx.Model(&HeldPlace{}).Count(&n).Error; err != nil {
 			return err

@@ -4,6 +4,7 @@ import (
 	"crypto/rand"
 	"encoding/base64"
 	"errors"
+	"fmt"
 	"slices"
 	"strings"
 	"time"
@@ -153,7 +154,7 @@ func (s *Store) SwitchHook(quizID, id string, off bool) error {
 
 // DropHook deletes a hook with what is on its way to it.
 func (s *Store) DropHook(quizID, id string) error {
-	return s.write.Transaction(func(tx *gorm.DB) error {
+	return s.transact(func(tx *gorm.DB) error {
 		r := tx.Where("quiz_id = ? AND id = ?", quizID, id).Delete(&Hook{})
 		if r.Error == nil && r.RowsAffected == 0 {
 			return ErrNotFound
@@ -209,7 +210,7 @@ func (s *Store) DueDeliveries(n int) ([]Delivery, error) {
 		Where("state = ? AND next <= ?", DeliveryWaiting, s.now().UTC())
 	var list []Delivery
 	err := s.read.Table("(?) AS due", due).
-		Where("place <= CASE WHEN failing_since IS NULL THEN ? ELSE ? END", dueOfHook, dueOfFailing).
+		Where(fmt.Sprintf("place <= CASE WHEN failing_since IS NULL THEN %d ELSE %d END", dueOfHook, dueOfFailing)).
 		Order("next").Limit(n).Find(&list).Error
 	return list, err
 }
@@ -217,7 +218,7 @@ func (s *Store) DueDeliveries(n int) ([]Delivery, error) {
 // Settle stores how an attempt ended; of a hook it stores since when it fails. A hook that is off in h is switched
 // off: no attempt switches one on, as somebody may have switched it off meanwhile.
 func (s *Store) Settle(d *Delivery, h *Hook) error {
-	return s.write.Transaction(func(tx *gorm.DB) error {
+	return s.transact(func(tx *gorm.DB) error {
 		err := tx.Model(d).Select("body", "next", "state", "attempts", "code", "said").UpdateColumns(d).Error
 		of := map[string]any{"failing_since": h.FailingSince}
 		if h.Off {

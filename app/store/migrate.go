@@ -277,9 +277,14 @@ func rethread(list []Revision) History {
 	return h
 }
 
-func migrate(db *gorm.DB) error {
+// migrate brings a database to this program's schema. Where none of an earlier program can be, the schema is made as it
+// is now; from then on the same migrations change it.
+func migrate(db *gorm.DB, d *dialect) error {
 	m := gormigrate.New(db, &gormigrate.Options{TableName: "migrations", IDColumnName: "id", IDColumnSize: 255,
 		UseTransaction: true, ValidateUnknownMigrations: true}, migrations)
+	if d.newSchema != nil {
+		m.InitSchema(d.newSchema)
+	}
 	err := m.Migrate()
 	if errors.Is(err, gormigrate.ErrUnknownPastMigration) {
 		return errors.New(

@@ -92,7 +92,7 @@ func readAll(tx *gorm.DB) error {
 			}
 			text, err := json.Marshal(r.lines(wordsOf(r)))
 			if err == nil {
-				err = tx.Exec(insertWords, string(text)).Error
+				err = tx.Exec(onSQLite.words, string(text)).Error
 			}
 			if err != nil {
 				return err

@@ -114,7 +114,7 @@ func (s *Store) SetRights(account uint, role string, some bool, quizzes []string
 	if role == Owner && some {
 		return ErrOnlyChosen
 	}
-	return s.write.Transaction(func(tx *gorm.DB) error {
+	return s.transact(func(tx *gorm.DB) error {
 		set := map[string]any{"role": role, "chosen_only": some}
 		if err := changed(tx.Model(&Account{}).Where("id = ?", account).UpdateColumns(set)); err != nil {
 			return err
@@ -147,7 +147,7 @@ func stillOwned(tx *gorm.DB) error {
 
 // DropAccount deletes an account with its sign-ins, tokens and links. What it did stays in the histories.
 func (s *Store) DropAccount(id uint) error {
-	return s.write.Transaction(func(tx *gorm.DB) error {
+	return s.transact(func(tx *gorm.DB) error {
 		for _, of := range []any{&Session{}, &AccountQuiz{}, &Token{}, &Reset{}} {
 			if err := tx.Where("account_id = ?", id).Delete(of).Error; err != nil {
 				return err
@@ -166,7 +166,7 @@ func (s *Store) MakeAccount(a *Account, quizzes []string) error {
 	if !slices.Contains(Roles, a.Role) {
 		return ErrNoSuchRole
 	}
-	err := s.write.Transaction(func(tx *gorm.DB) error {
+	err := s.transact(func(tx *gorm.DB) error {
 		if err := tx.Create(a).Error; err != nil {
 			return err
 		}
@@ -222,7 +222,7 @@ func (s *Store) Accept(token string, hash []byte) (*Account, error) {
 		return nil, err
 	}
 	a := &Account{Email: i.Email, Password: hash, Role: i.Role, Some: i.Some}
-	err = s.write.Transaction(func(tx *gorm.DB) error {
+	err = s.transact(func(tx *gorm.DB) error {
 		if err := changed(tx.Where("hash = ?", i.Hash).Delete(&Invite{})); err != nil {
 			return err // somebody was faster
 		}
@@ -248,7 +248,7 @@ func (s *Store) AskReset(account uint) (string, error) {
 		return "", err
 	}
 	now := s.now().UTC()
-	return token, s.write.Transaction(func(tx *gorm.DB) error {
+	return token, s.transact(func(tx *gorm.DB) error {
 		if err := tx.Where("account_id = ? OR expires_at < ?", account, now).Delete(&Reset{}).Error; err != nil {
 			return err
 		}
@@ -272,7 +272,7 @@ func (s *Store) UseReset(token string, hash []byte) (*Account, error) {
 	if err != nil {
 		return nil, err
 	}
-	return a, s.write.Transaction(func(tx *gorm.DB) error {
+	return a, s.transact(func(tx *gorm.DB) error {
 		if err := changed(tx.Where("hash = ?", hashToken(token)).Delete(&Reset{})); err != nil {
 			return err
 		}
@@ -336,7 +336,7 @@ func (s *Store) UseStep(account uint, step int64) (bool, error) {
 // UseRecovery uses up a recovery code, by its hash; false where it is none, or used.
 func (s *Store) UseRecovery(account uint, code string) (bool, error) {
 	used := false
-	err := s.write.Transaction(func(tx *gorm.DB) error {
+	err := s.transact(func(tx *gorm.DB) error {
 		var a Account
 		if err := tx.Where("id = ?", account).Take(&a).Error; err != nil {
 			return notFound(err)

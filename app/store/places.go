@@ -25,7 +25,7 @@ const MaxPlaces = 200
 // PutPlaces returns the places that a quiz is put, the oldest first.
 func (s *Store) PutPlaces(quizID string) ([]Place, error) {
 	var list []Place
-	err := s.read.Where("quiz_id = ?", quizID).Order("at, rowid").Find(&list).Error
+	err := s.read.Where("quiz_id = ?", quizID).Order("at, " + s.dialect.inTurn).Find(&list).Error
 	return list, err
 }
 
@@ -132,7 +132,7 @@ var ErrNoSplit = errors.New("no two versions share the traffic")
 
 // StartSplit lets version b share the traffic with the live one.
 func (s *Store) StartSplit(quizID string, b int, share float64) error {
-	return s.moved(s.write.Transaction(func(tx *gorm.DB) error {
+	return s.moved(s.transact(func(tx *gorm.DB) error {
 		var q Quiz
 		if err := tx.Where("id = ? AND deleted_at IS NULL", quizID).First(&q).Error; err != nil {
 			return notFound(err)

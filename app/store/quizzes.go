@@ -51,7 +51,7 @@ func (s *Store) DeleteQuiz(id string) error {
 
 // RestoreQuiz brings a deleted quiz back. Where another quiz has taken its link meanwhile it gets a name beside that.
 func (s *Store) RestoreQuiz(id string) error {
-	return s.moved(s.write.Transaction(func(tx *gorm.DB) error {
+	return s.moved(s.transact(func(tx *gorm.DB) error {
 		var q Quiz
 		if err := tx.Where("id = ?", id).First(&q).Error; err != nil {
 			return notFound(err)
@@ -72,7 +72,7 @@ func (s *Store) RestoreQuiz(id string) error {
 // once are made one after another.
 func (s *Store) ChangeAssumed(id string, f func(now []byte) ([]byte, error)) ([]byte, error) {
 	var next []byte
-	err := s.write.Transaction(func(tx *gorm.DB) error {
+	err := s.transact(func(tx *gorm.DB) error {
 		var q Quiz
 		err := tx.Select("assumed").Where("id = ? AND deleted_at IS NULL", id).First(&q).Error
 		if err != nil {

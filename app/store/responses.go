@@ -149,14 +149,14 @@ func cursorOf(r *Response) Cursor { return Cursor{At: r.At, ID: r.ID} }
 func (r *Reader) where() *gorm.DB {
 	q, place := r.s.read, "quiz_id = ? AND kept = ? AND aside = ?"
 	if r.hits != nil && !r.hits.many {
-		q, place = amongIDs(q, r.hits.ids)
+		q, place = amongIDs(q, r.s.dialect, r.hits.ids), r.s.dialect.place
 	}
 	q = q.Where(place, r.quiz, true, r.which == Aside)
 	if r.lean && (r.hits == nil || !r.hits.many) { // a search looks at all
 		q = q.Select(leanColumns)
 	}
 	if r.hits != nil && r.hits.many {
-		q = r.hits.hinted(q)
+		q = r.hits.hinted(q, r.s.dialect)
 	}
 	f := r.filter
 	if f.Outcome != "" {
@@ -184,10 +184,10 @@ func (r *Reader) where() *gorm.DB {
 		q = q.Where("day = ?", f.Day)
 	}
 	if f.Answer != nil {
-		q = q.Where("instr(marks, ?) > 0", mark(f.Answer.Field, f.Answer.Value))
+		q = q.Where(r.s.dialect.inside+" > 0", mark(f.Answer.Field, f.Answer.Value))
 	}
 	if f.Range != nil {
-		q = f.Range.choose(q)
+		q = f.Range.choose(q, r.s.dialect)
 	}
 	if f.Language != nil {
 		q = q.Where("language = ?", *f.Language)

@@ -23,7 +23,7 @@ type Next struct {
 // before: the transaction compares and writes. Errors: ErrOvertaken, ErrNotFound.
 func (s *Store) Swap(base int, next *Next) error {
 	r := &next.Revision
-	return s.write.Transaction(func(tx *gorm.DB) error {
+	return s.transact(func(tx *gorm.DB) error {
 		update := map[string]any{
 			"document":   next.Document,
 			"name":       next.Name,

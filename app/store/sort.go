@@ -2,6 +2,7 @@ package store
 
 import (
 	"encoding/json"
+	"fmt"
 	"math"
 	"strconv"
 	"strings"
@@ -40,16 +41,11 @@ var expressions = map[string]string{
 }
 
 // Known reports whether there is such an order.
-func (s Sort) Known() bool { return s.By == "" || s.expression() != "" }
+func (s Sort) Known() bool { return s.By == "" || s.expression(onSQLite) != "" }
 
-func (s Sort) expression() string {
+func (s Sort) expression(d *dialect) string {
 	if id, isScale := strings.CutPrefix(s.By, "scale."); isScale && quiz.ValidID(id) {
-		return `COALESCE(CAST(json_extract(CAST(scores AS TEXT), '$."scale.` + id + `"') AS REAL), ` + strconv.FormatFloat(
-			unscored,
-			'g',
-			-1,
-			64,
-		) + `)`
+		return "COALESCE(" + fmt.Sprintf(d.score, id) + ", " + strconv.FormatFloat(unscored, 'g', -1, 64) + ")"
 	}
 	return expressions[s.By]
 }
@@ -100,7 +96,7 @@ func (r *Reader) ordered(q *gorm.DB, c Cursor, reversed bool) *gorm.DB {
 	if r.sort.Ascending != reversed {
 		direction, sign = "", ">"
 	}
-	by := r.sort.expression()
+	by := r.sort.expression(r.s.dialect)
 	if by == "" {
 		q = q.Order("at" + direction + ", id" + direction)
 		if c.ID != "" {
@@ -113,11 +109,10 @@ func (r *Reader) ordered(q *gorm.DB, c Cursor, reversed bool) *gorm.DB {
 		return q
 	}
 	var value any = c.Value
-	if n, err := strconv.ParseFloat(
-		c.Value,
-		64,
-	); err == nil &&
-		(strings.HasPrefix(r.sort.By, "scale.") || r.sort.By == SortVersion) {
+	if n, err := strconv.ParseFloat(c.Value, 64); err == nil && strings.HasPrefix(r.sort.By, "scale.") {
+		value = n
+	}
+	if n, err := strconv.Atoi(c.Value); err == nil && r.sort.By == SortVersion {
 		value = n
 	}
 	return q.Where("("+by+", at, id) "+sign+" (?, ?, ?)", value, c.At.UTC(), c.ID)

@@ -5,14 +5,12 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
-	"net/url"
 	"os"
 	"path/filepath"
 	"sync/atomic"
 	"time"
 
 	"github.com/gofrs/flock"
-	"gorm.io/driver/sqlite"
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
 	"gorm.io/gorm/logger"
@@ -29,32 +27,35 @@ func IsNotFound(err error) bool { return errors.Is(err, ErrNotFound) }
 
 // Store is an open database: one connection writes, several read beside it.
 type Store struct {
+	dialect   *dialect
 	write     *gorm.DB
 	read      *gorm.DB
 	now       func() time.Time
 	writer    *writer
 	lock      *flock.Flock
-	path      string        // of the database
+	path      string        // of the database; "" for one on a server
 	changes   atomic.Uint64 // of State
 	documents *cache.Cache[versionKey, *quiz.Document]
 }
 
 // Options of a store.
 type Options struct {
-	Now func() time.Time // the clock; nil is the machine's
+	Now      func() time.Time // the clock; nil is the machine's
+	Database string           // postgres://…; "" for a file in the folder
 }
 
 // File is the name of the database within the data folder.
 const File = "omphalos.db"
 
-// Open opens the database in the folder, making both when missing, and brings it to this program's schema. A database
-// that a newer program wrote is refused.
+// Open opens the database in the folder, or the one that Options name, making it when missing, and brings it to this
+// program's schema. A database that a newer program wrote is refused.
 func Open(dir string, options ...Options) (*Store, error) {
 	o := Options{Now: time.Now}
 	for _, given := range options {
 		if given.Now != nil {
 			o.Now = given.Now
 		}
+		o.Database = quiz.FirstOf(given.Database, o.Database)
 	}
 	if err := os.MkdirAll(dir, 0o700); err != nil {
 		return nil, fmt.Errorf("the data folder %s cannot be made: %w", dir, err)
@@ -65,35 +66,25 @@ func Open(dir string, options ...Options) (*Store, error) {
 	}
 	probe.Close()
 	os.Remove(probe.Name())
-	lock, err := takeLock(dir)
-	if err != nil {
-		return nil, err
+	s := &Store{now: o.Now, documents: cache.New[versionKey, *quiz.Document](documentMemory), dialect: onSQLite}
+	if o.Database != "" {
+		s.dialect = onPostgres
+		err = s.openPostgres(o.Database)
+	} else if s.lock, err = takeLock(dir); err == nil {
+		s.path = filepath.Join(dir, File)
+		err = s.openFile(s.path)
 	}
-	s := &Store{now: o.Now, documents: cache.New[versionKey, *quiz.Document](documentMemory), lock: lock}
-	s.path = filepath.Join(dir, File)
-	if err := s.open(s.path); err != nil {
+	if err == nil {
+		err = s.begin()
+	}
+	if err != nil {
 		return nil, errors.Join(err, s.Close())
 	}
 	return s, nil
 }
 
-// open opens the database and brings it up to date.
-func (s *Store) open(path string) (err error) {
-	if s.write, err = connect(path, url.Values{"_txlock": {"immediate"}, "_secure_delete": {"on"}}, 1); err != nil {
-		return err
-	}
-	if err := s.keepBefore(s.write); err != nil {
-		return fmt.Errorf(
-			"the database is of an earlier version, and no copy of it could be made before it is changed: %w",
-			err,
-		)
-	}
-	if err := migrate(s.write); err != nil {
-		return err
-	}
-	if s.read, err = connect(path, url.Values{"_query_only": {"true"}}, 4); err != nil {
-		return err
-	}
+// begin begins to write, and catches up with what time has brought.
+func (s *Store) begin() (err error) {
 	if s.writer, err = newWriter(s); err != nil {
 		return err
 	}
@@ -106,25 +97,11 @@ func (s *Store) open(path string) (err error) {
 	return s.PurgeOld()
 }
 
-func connect(path string, extra url.Values, connections int) (*gorm.DB, error) {
-	extra.Set("_journal_mode", "WAL")
-	extra.Set("_synchronous", "FULL")
-	extra.Set("_foreign_keys", "on")
-	extra.Set("_busy_timeout", "10000")
-	db, err := gorm.Open(sqlite.Open("file:"+(&url.URL{Path: path}).EscapedPath()+"?"+extra.Encode()), &gorm.Config{
+func settings() *gorm.Config {
+	return &gorm.Config{
 		Logger: logger.Discard, SkipDefaultTransaction: true, PrepareStmt: true, TranslateError: true,
 		NowFunc: func() time.Time { return time.Now().UTC() },
-	})
-	if err != nil {
-		return nil, fmt.Errorf("the database %s cannot be opened: %w", path, err)
 	}
-	pool, err := db.DB()
-	if err != nil {
-		return nil, err
-	}
-	pool.SetMaxOpenConns(connections)
-	pool.SetMaxIdleConns(connections)
-	return db, nil
 }
 
 // Close waits for the responses on their way to the disk and closes the database.

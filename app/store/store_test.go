@@ -20,7 +20,7 @@ import (
 
 func open(t testing.TB) *Store {
 	t.Helper()
-	s, err := Open(t.TempDir())
+	s, err := openAt(t, t.TempDir())
 	require.NoError(t, err)
 	t.Cleanup(func() { require.NoError(t, s.Close()) })
 	return s

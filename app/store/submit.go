@@ -44,7 +44,7 @@ type writer struct {
 }
 
 func newWriter(s *Store) (*writer, error) {
-	prepared, err := prepare(s.write)
+	prepared, err := prepare(s.write, s.dialect)
 	if err != nil {
 		return nil, err
 	}
@@ -211,7 +211,7 @@ func (w *writer) commit(group []submission, task func(tx *transaction, add *sums
 	events := w.events
 	w.events = newSums()
 	w.mu.Unlock()
-	err := w.prepared.transact(w.s.write, func(tx *transaction) error {
+	err := w.prepared.transact(w.s.write, w.s.dialect, func(tx *transaction) error {
 		add := newSums()
 		if err := insertGroup(tx, group, add, w.s.now().UTC()); err != nil {
 			return err
@@ -323,8 +323,9 @@ func (s *Store) TakeIn(quizID, id string) error {
 		_, err = tx.Exec("UPDATE responses SET suspect = '', aside = ?, marks = ? WHERE id = ?", false, marksOf(after), id)
 		r.ID = id
 		now := s.now().UTC()
-		_, mails := tx.Exec("UPDATE mails SET state = ?, next = MAX(next, ?) WHERE response_id = ? AND state = ?",
-			DeliveryWaiting, now, id, MailAside)
+		_, mails := tx.Exec(
+			"UPDATE mails SET state = ?, next = CASE WHEN next < ? THEN ? ELSE next END WHERE response_id = ? AND state = ?",
+			DeliveryWaiting, now, now, id, MailAside)
 		return errors.Join(err, mails, tx.agreed(id), tx.told([]*Response{r}, now, eventsOf))
 	}})
 }

@@ -133,7 +133,7 @@ func (s *Store) SaveTable(quizID string, account uint, base int, t *Table) error
 	if err != nil {
 		return err
 	}
-	return s.moved(s.write.Transaction(func(tx *gorm.DB) error {
+	return s.moved(s.transact(func(tx *gorm.DB) error {
 		var now DataTable
 		err := tx.Where("quiz_id = ? AND name = ?", quizID, t.Name).First(&now).Error
 		if err != nil && !isMissing(err) {
@@ -219,7 +219,7 @@ func (s *Store) Missed(quizID, name, key string) error {
 		key = string(runes[:maxMissKey])
 	}
 	now := s.now().UTC()
-	return s.write.Transaction(func(tx *gorm.DB) error {
+	return s.transact(func(tx *gorm.DB) error {
 		known := tx.Model(&Miss{}).Where("quiz_id = ? AND name = ? AND key = ?", quizID, name, key).
 			UpdateColumns(map[string]any{"count": gorm.Expr("count + 1"), "at": now})
 		if known.Error != nil || known.RowsAffected > 0 {

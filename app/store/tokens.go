@@ -107,7 +107,7 @@ func (s *Store) Begin(account uint, key, asked string) (*Repeat, error) {
 	now := s.now().UTC()
 	r := Repeat{AccountID: account, Key: key, Asked: asked, At: now}
 	var before *Repeat
-	return before, s.write.Transaction(func(tx *gorm.DB) error {
+	return before, s.transact(func(tx *gorm.DB) error {
 		old := tx.Where("at < ? OR status = 0 AND at < ?", now.Add(-repeatLife), now.Add(-unanswered)).Delete(&Repeat{})
 		if old.Error != nil {
 			return old.Error

@@ -39,6 +39,9 @@ func (s *Store) keepBefore(db *gorm.DB) error {
 
 // dropOldCopies deletes copies that have been kept for long enough.
 func (s *Store) dropOldCopies() error {
+	if s.path == "" {
+		return nil
+	}
 	files, err := filepath.Glob(filepath.Join(filepath.Dir(s.path), beforeUpgrade+"*"))
 	errs := []error{err}
 	for _, file := range files {

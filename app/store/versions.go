@@ -12,7 +12,7 @@ import (
 // link name; with a share above 0 it gets that share of those who begin, beside the version that runs. Errors: ErrOvertaken, ErrSlugTaken, ErrNotFound.
 func (s *Store) Launch(id string, account uint, base int, slug string, share float64) (*Version, error) {
 	var v Version
-	err := s.write.Transaction(func(tx *gorm.DB) error {
+	err := s.transact(func(tx *gorm.DB) error {
 		var q Quiz
 		if err := tx.Where("id = ? AND deleted_at IS NULL", id).First(&q).Error; err != nil {
 			return notFound(err)
@@ -70,7 +70,7 @@ func (s *Store) makeLive(tx *gorm.DB, q *Quiz, v *Version) error {
 // Errors: ErrNotFound.
 func (s *Store) LaunchAgain(id string, account uint, number int) (*Version, error) {
 	var v Version
-	err := s.write.Transaction(func(tx *gorm.DB) error {
+	err := s.transact(func(tx *gorm.DB) error {
 		var q Quiz
 		if err := tx.Where("id = ? AND deleted_at IS NULL", id).First(&q).Error; err != nil {
 			return notFound(err)
@@ -87,7 +87,7 @@ func (s *Store) LaunchAgain(id string, account uint, number int) (*Version, erro
 
 // Choose lets one of the two versions that share the traffic have all of it. Errors: ErrNoSplit.
 func (s *Store) Choose(id string, number int) error {
-	return s.moved(s.write.Transaction(func(tx *gorm.DB) error {
+	return s.moved(s.transact(func(tx *gorm.DB) error {
 		var q Quiz
 		if err := tx.Where("id = ? AND deleted_at IS NULL", id).First(&q).Error; err != nil {
 			return notFound(err)

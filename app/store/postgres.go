@@ -1,0 +1,135 @@
+package store
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"strings"
+	"time"
+
+	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgtype"
+	"github.com/jackc/pgx/v5/stdlib"
+	"gorm.io/driver/postgres"
+	"gorm.io/gorm"
+	"gorm.io/gorm/schema"
+)
+
+// What PostgreSQL does in its own way stands in this file.
+
+var onPostgres = &dialect{
+	numbered:  true,
+	shared:    true,
+	newSchema: newSchema,
+	begin:     "SELECT pg_advisory_xact_lock(hashtext(current_schema()))",
+	words: `INSERT INTO words (quiz_id, word, response_id)
+		SELECT line->>0, line->>1, line->>2 FROM jsonb_array_elements(?::jsonb) AS line ON CONFLICT DO NOTHING`,
+	dropWords: "DELETE FROM words WHERE quiz_id = ? AND response_id IN (SELECT jsonb_array_elements_text(?::jsonb))",
+	among:     "SELECT jsonb_array_elements_text(?::jsonb)",
+	place:     "quiz_id = ? AND kept = ? AND aside = ?",
+	asText:    "convert_from(%s, 'UTF8')",
+	score: `CAST(substring(NULLIF(convert_from(scores, 'UTF8'), '')::jsonb ->> 'scale.%s'
+		from '^[-]{0,1}[0-9.]+') AS double precision)`,
+	inside: "strpos(marks, ?)",
+	marked: "CAST(substring(substr(marks, strpos(marks, ?) + ?) from '^[-]{0,1}[0-9.]+') AS double precision)",
+	like:   "ILIKE",
+	inTurn: "id",
+}
+
+// Connections of one server: one writes, as with SQLite, and these read beside it.
+const postgresReaders = 8
+
+// openPostgres opens the database at an address such as postgres://user@host/name, and makes the schema where there is
+// none. Of several servers that start at once one does, and the others wait.
+func (s *Store) openPostgres(address string) (err error) {
+	if s.write, err = connectPostgres(address, 1, false); err != nil {
+		return err
+	}
+	err = s.write.Connection(func(tx *gorm.DB) error {
+		const lock = "pg_advisory_lock(hashtext(current_schema()) + 1::bigint)"
+		if err := tx.Exec("SELECT " + lock).Error; err != nil {
+			return err
+		}
+		err := migrate(tx, onPostgres)
+		return errors.Join(err, tx.Exec("SELECT "+strings.Replace(lock, "_lock", "_unlock", 1)).Error)
+	})
+	if err != nil {
+		return err
+	}
+	s.read, err = connectPostgres(address, postgresReaders, true)
+	return err
+}
+
+func connectPostgres(address string, connections int, reads bool) (*gorm.DB, error) {
+	config, err := pgx.ParseConfig(address)
+	if err != nil {
+		return nil, fmt.Errorf("the address of the database cannot be read: use postgres://USER@HOST/NAME: %w", err)
+	}
+	config.RuntimeParams["timezone"], config.RuntimeParams["application_name"] = "UTC", "omphalos"
+	if reads {
+		config.RuntimeParams["default_transaction_read_only"] = "on"
+	}
+	pool := stdlib.OpenDB(*config, stdlib.OptionAfterConnect(func(_ context.Context, c *pgx.Conn) error {
+		types := c.TypeMap()
+		types.RegisterType(&pgtype.Type{
+			Name: "timestamptz", OID: pgtype.TimestamptzOID, Codec: &pgtype.TimestamptzCodec{ScanLocation: time.UTC},
+		})
+		for name, oid := range map[string]uint32{"text": pgtype.TextOID, "varchar": pgtype.VarcharOID} {
+			types.RegisterType(&pgtype.Type{Name: name, OID: oid, Codec: cleanText{}})
+		}
+		return nil
+	}))
+	pool.SetMaxOpenConns(connections)
+	pool.SetMaxIdleConns(connections)
+	db, err := gorm.Open(binary{postgres.Dialector{Config: &postgres.Config{Conn: pool}}}, settings())
+	if err != nil {
+		return nil, errors.Join(fmt.Errorf("the database at %s cannot be opened: %w", config.Host, err), pool.Close())
+	}
+	return db, nil
+}
+
+// binary compares texts byte by byte, as SQLite and the program itself do, whatever the language of the database.
+type binary struct{ postgres.Dialector }
+
+// DataTypeOf is that of the driver, with the collation of texts.
+func (d binary) DataTypeOf(f *schema.Field) string {
+	if f.DataType == schema.String {
+		return `text COLLATE "C"`
+	}
+	return d.Dialector.DataTypeOf(f)
+}
+
+// Migrator is that of the driver, with the types of this dialect.
+func (d binary) Migrator(db *gorm.DB) gorm.Migrator {
+	m := d.Dialector.Migrator(db).(postgres.Migrator)
+	m.Migrator.Dialector = d
+	return m
+}
+
+// cleanText leaves out of texts what PostgreSQL does not take: NUL, and bytes that are no UTF-8.
+type cleanText struct{ pgtype.TextCodec }
+
+// PlanEncode is that of texts.
+func (c cleanText) PlanEncode(m *pgtype.Map, oid uint32, format int16, value any) pgtype.EncodePlan {
+	if _, plain := value.(string); plain {
+		return cleanPlan{}
+	}
+	return c.TextCodec.PlanEncode(m, oid, format, value)
+}
+
+type cleanPlan struct{}
+
+// Encode appends a text.
+func (cleanPlan) Encode(value any, buf []byte) ([]byte, error) {
+	return append(buf, strings.ReplaceAll(strings.ToValidUTF8(value.(string), "\uFFFD"), "\x00", "")...), nil
+}
+
+// newSchema makes all tables as they are now.
+func newSchema(tx *gorm.DB) error {
+	return tx.AutoMigrate(allTables()...)
+}
+
+func (s *Store) sizeOfPostgres() (n int64, err error) {
+	err = s.read.Raw("SELECT pg_database_size(current_database())").Scan(&n).Error
+	return n, err
+}

@@ -1,0 +1,268 @@
+package store
+
+import (
+	"database/sql"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"gorm.io/gorm"
+)
+
+// A respondent waits for the disk here, so the driver is asked itself: a general way of writing rows takes longer than
+// the database.
+
+// responseColumns are the columns of a response, in the order of values.
+var responseColumns = strings.Fields(
+	`id quiz_id version kept outcome verdict reason scores answers labels name email contact consent
+	consent_at source device country language way marks was_lead import_id aside suspect params day started_at at`,
+)
+
+func (r *Response) values() []any {
+	return []any{
+		r.ID,
+		r.QuizID,
+		r.Version,
+		r.Kept,
+		r.Outcome,
+		r.Verdict,
+		r.Reason,
+		r.Scores,
+		r.Answers,
+		r.Labels,
+		r.Name,
+		r.Email,
+		r.Contact,
+		r.Consent,
+		r.ConsentAt,
+		r.Source,
+		r.Device,
+		r.Country,
+		r.Language,
+		r.Way,
+		r.Marks,
+		r.WasLead,
+		r.ImportID,
+		r.Aside,
+		r.Suspect,
+		r.Params,
+		r.Day,
+		r.StartedAt,
+		r.At,
+	}
+}
+
+var insertResponse = fmt.Sprintf("INSERT INTO responses (%s) VALUES (%s) ON CONFLICT DO NOTHING",
+	strings.Join(responseColumns, ", "), placeholders(len(responseColumns)))
+
+func placeholders(n int) string { return strings.TrimSuffix(strings.Repeat("?, ", n), ", ") }
+
+// addTo is the statement that adds to a line of a tally, or makes it.
+func addTo(table string, keys, measures []string) string {
+	var adds []string
+	for _, m := range measures {
+		adds = append(adds, fmt.Sprintf("%s = %s.%s + excluded.%s", m, table, m, m))
+	}
+	return fmt.Sprintf("INSERT INTO %s (%s, %s) VALUES (%s) ON CONFLICT (%s) DO UPDATE SET %s",
+		table, strings.Join(keys, ", "), strings.Join(measures, ", "), placeholders(len(keys)+len(measures)),
+		strings.Join(keys, ", "), strings.Join(adds, ", "))
+}
+
+var (
+	measures    = []string{"count", "kept", "leads"}
+	addToStage  = addTo("stage_tallies", []string{"quiz_id", "version", "stage", "place"}, measures)
+	addToDay    = addTo("version_day_tallies", []string{"quiz_id", "day", "version", "stage"}, measures)
+	addToSlice  = addTo("slice_tallies", []string{"quiz_id", "kind", "value", "stage"}, measures)
+	addToAnswer = addTo(
+		"answer_tallies",
+		[]string{"quiz_id", "version", "field", "value", "outcome"},
+		[]string{"count"},
+	)
+)
+
+// statements are those that the writer uses all the time, prepared once on its connection.
+type statements map[string]*sql.Stmt
+
+func prepare(db *gorm.DB, d *dialect) (statements, error) {
+	pool, err := db.DB()
+	if err != nil {
+		return nil, err
+	}
+	out := statements{}
+	for _, query := range []string{
+		insertResponse, addToStage, addToDay, addToSlice, addToAnswer, d.words, insertMail, insertOneAgreed,
+	} {
+		if out[query], err = pool.Prepare(d.bind(query)); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
+}
+
+// insertResponses writes responses and reports which of them were new.
+func insertResponses(tx *transaction, rows []*Response) (fresh []bool, err error) {
+	insert := tx.statement(insertResponse)
+	fresh = make([]bool, len(rows))
+	for i, r := range rows {
+		done, err := insert.Exec(r.values()...)
+		if err != nil {
+			return nil, err
+		}
+		n, err := done.RowsAffected()
+		if err != nil {
+			return nil, err
+		}
+		fresh[i] = n == 1
+	}
+	return fresh, nil
+}
+
+// write adds the lines to the tallies.
+func (t *tables) write(tx *transaction) error {
+	err := each(tx, addToStage, t.stages, func(k StageTally, m Measure) []any {
+		return []any{k.QuizID, k.Version, k.Stage, k.Place, m.Count, m.Kept, m.Leads}
+	})
+	if err == nil {
+		err = each(tx, addToDay, t.days, func(k DayTally, m Measure) []any {
+			return []any{k.QuizID, k.Day, k.Version, k.Stage, m.Count, m.Kept, m.Leads}
+		})
+	}
+	if err == nil {
+		err = each(tx, addToSlice, t.slices, func(k SliceTally, m Measure) []any {
+			return []any{k.QuizID, k.Kind, k.Value, k.Stage, m.Count, m.Kept, m.Leads}
+		})
+	}
+	if err == nil {
+		err = each(tx, addToAnswer, t.answers, func(k AnswerTally, n int) []any {
+			return []any{k.QuizID, k.Version, k.Field, k.Value, k.Outcome, n}
+		})
+	}
+	return err
+}
+
+func each[K comparable, V any](tx *transaction, query string, lines map[K]V, values func(K, V) []any) error {
+	stmt := tx.statement(query)
+	for k, v := range lines {
+		if _, err := stmt.Exec(values(k, v)...); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// transact runs f in a transaction of the driver.
+func (s statements) transact(db *gorm.DB, d *dialect, f func(tx *transaction) error) error {
+	pool, err := db.DB()
+	if err != nil {
+		return err
+	}
+	begun, err := pool.Begin()
+	if err != nil {
+		return err
+	}
+	tx := &transaction{begun, d, s}
+	if d.begin != "" {
+		_, err = tx.Exec(d.begin)
+	}
+	if err == nil {
+		err = f(tx)
+	}
+	if err != nil {
+		if back := begun.Rollback(); back != nil {
+			return fmt.Errorf("%w (and it could not be taken back: %v)", err, back)
+		}
+		return err
+	}
+	return begun.Commit()
+}
+
+// lines are words as the table has them.
+func (r *Response) lines(words []string) [][3]string {
+	out := make([][3]string, len(words))
+	for i, word := range words {
+		out[i] = [3]string{r.QuizID, word, r.ID}
+	}
+	return out
+}
+
+// writeWords makes responses be found by their words.
+func (tx *transaction) writeWords(lines [][3]string) error {
+	if len(lines) == 0 {
+		return nil
+	}
+	slices.SortFunc(lines, func(a, b [3]string) int { return slices.Compare(a[:], b[:]) }) // as they are kept
+	text, err := json.Marshal(lines)
+	if err == nil {
+		_, err = tx.statement(tx.dialect.words).Exec(string(text))
+	}
+	return err
+}
+
+// insertDelivery is what tellHooks writes, on the connection of the writer.
+const insertDelivery = `INSERT INTO deliveries
+	(id, hook_id, quiz_id, response_id, event, at, next, state, attempts, code, said)
+	VALUES (?, ?, ?, ?, ?, ?, ?, ?, 0, 0, '')`
+
+// told puts what responses tell of on its way to the hooks of their quizzes.
+func (tx *transaction) told(list []*Response, at time.Time, events func(*Response) []string) error {
+	hooks := map[string][]Hook{}
+	for _, r := range list {
+		if _, known := hooks[r.QuizID]; known {
+			continue
+		}
+		rows, err := tx.Query("SELECT id, events, outcomes FROM hooks WHERE quiz_id = ?", r.QuizID)
+		if err != nil {
+			return err
+		}
+		hooks[r.QuizID] = []Hook{}
+		for rows.Next() {
+			h := Hook{QuizID: r.QuizID}
+			if err := rows.Scan(&h.ID, &h.Events, &h.Outcomes); err != nil {
+				return errors.Join(err, rows.Close())
+			}
+			hooks[r.QuizID] = append(hooks[r.QuizID], h)
+		}
+		if err := errors.Join(rows.Err(), rows.Close()); err != nil {
+			return err
+		}
+	}
+	for _, r := range list {
+		for _, h := range hooks[r.QuizID] {
+			for _, event := range events(r) {
+				if !h.Wants(event, r.Outcome) {
+					continue
+				}
+				d := newDelivery(&h, event, r.ID, at)
+				_, err := tx.Exec(insertDelivery, d.ID, d.HookID, d.QuizID, d.ResponseID, d.Event, d.At, d.Next, d.State)
+				if err != nil {
+					return err
+				}
+			}
+		}
+	}
+	return nil
+}
+
+// eventsOf are the events that a response is when it comes.
+func eventsOf(r *Response) []string {
+	switch {
+	case !r.Kept || r.Suspect != "" || r.ImportID != "": // past ones are no news
+		return nil
+	case r.Email != "":
+		return []string{EventFinished, EventLead}
+	}
+	return []string{EventFinished}
+}
+
+// dropWords takes responses of a quiz out of the search, whatever words they had. It goes through all words of the
+// quiz.
+func (tx *transaction) dropWords(quizID string, ids ...string) error {
+	list, err := json.Marshal(ids)
+	if err == nil {
+		_, err = tx.Exec(tx.dialect.dropWords, quizID, string(list))
+	}
+	return err
+}
