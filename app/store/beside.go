@@ -10,8 +10,11 @@ import (
 
 // OpenBeside opens the database of a folder for what is done to accounts while a server runs on it: passwords, tokens,
 // people. Where none runs, it is opened like any other. What belongs to the server alone, responses among it, is left
-// to it.
-func OpenBeside(dir string) (*Store, error) {
+// to it. On a database server, several programs may work at once.
+func OpenBeside(dir string, o Options) (*Store, error) {
+	if o.Database != "" {
+		return Open(dir, o)
+	}
 	if _, err := os.Stat(filepath.Join(dir, File)); err != nil {
 		return nil, errors.New(
 			"there is no database in " + dir + ": start the server on it once, or name its folder with --data",

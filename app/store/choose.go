@@ -36,7 +36,7 @@ func (h *hits) hinted(q *gorm.DB, d *dialect) *gorm.DB {
 
 // amongIDs chooses the responses with these ids, which are few: each is looked up.
 func amongIDs(q *gorm.DB, d *dialect, ids []string) *gorm.DB {
-	list, err := json.Marshal(ids)
+	list, err := json.Marshal(append([]string{}, ids...)) // nil is null
 	if err != nil {
 		_ = q.AddError(err)
 	}

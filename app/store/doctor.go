@@ -21,17 +21,21 @@ const mostFound = 20
 // Examine looks whether the database in a folder is sound: its pages, its references, the tallies against the
 // responses, and whether every draft and version can be read. It changes nothing, and works while a server runs on the
 // folder: it sees one moment. Findings are sentences; there are none of a sound database.
-func Examine(dir string) (findings []string, err error) {
+func Examine(dir string, o Options) (findings []string, err error) {
 	path := filepath.Join(dir, File)
-	if _, err := os.Stat(path); err != nil {
+	var db *gorm.DB
+	if o.Database != "" {
+		db, err = connectPostgres(o.Database, 1, true)
+	} else if _, err = os.Stat(path); err != nil {
 		return nil, fmt.Errorf("there is no database in %s: %w", dir, err)
+	} else {
+		db, err = connect(path, url.Values{"_query_only": {"true"}}, 1)
 	}
-	db, err := connect(path, url.Values{"_query_only": {"true"}}, 1)
 	if err != nil {
 		return nil, err
 	}
 	defer func() { err = errors.Join(err, closeDB(db)) }()
-	e := &examination{found: map[string]int{}}
+	e := &examination{found: map[string]int{}, file: o.Database == ""}
 	err = db.Transaction(func(tx *gorm.DB) error { return e.all(tx) }, &sql.TxOptions{ReadOnly: true})
 	return e.findings, err
 }
@@ -40,6 +44,7 @@ func Examine(dir string) (findings []string, err error) {
 type examination struct {
 	findings []string
 	found    map[string]int // how many of a kind
+	file     bool           // it is a file, whose pages are to be looked at
 }
 
 func (e *examination) say(kind, format string, args ...any) {
@@ -49,21 +54,14 @@ func (e *examination) say(kind, format string, args ...any) {
 }
 
 func (e *examination) all(tx *gorm.DB) error {
-	var pages []string
-	if err := tx.Raw("PRAGMA integrity_check").Scan(&pages).Error; err != nil {
-		e.say("pages", "The file is damaged: %v. Restore a backup.", err)
-		return nil
-	}
-	for _, p := range pages {
-		if p != "ok" {
-			e.say("pages", "The file is damaged: %s. Restore a backup.", p)
+	if e.file {
+		if err := e.pages(tx); err != nil || len(e.findings) > 0 {
+			return err // nothing that is read from it can be trusted
 		}
 	}
-	if len(e.findings) > 0 {
-		return nil // nothing that is read from it can be trusted
-	}
 	var done []string
-	if err := tx.Raw("SELECT id FROM migrations").Scan(&done).Error; err != nil {
+	const ours = "SELECT id FROM migrations WHERE id <> 'SCHEMA_INIT'" // a line of whoever runs them
+	if err := tx.Raw(ours).Scan(&done).Error; err != nil {
 		return err
 	}
 	for _, m := range migrations {
@@ -79,14 +77,7 @@ func (e *examination) all(tx *gorm.DB) error {
 		e.say("schema", "The database was written by a newer omphalos: examine it with that one.")
 		return nil
 	}
-	var keys []struct{ Table, Parent string }
-	if err := tx.Raw(`SELECT "table", parent FROM pragma_foreign_key_check`).Scan(&keys).Error; err != nil {
-		return err
-	}
-	for _, k := range keys {
-		e.say("keys", "A line of %s belongs to a line of %s that is not there.", k.Table, k.Parent)
-	}
-	for _, check := range []func(*gorm.DB) error{e.documents, e.owners, e.tallies} {
+	for _, check := range []func(*gorm.DB) error{e.references, e.documents, e.owners, e.tallies} {
 		if err := check(tx); err != nil {
 			return err
 		}
@@ -95,6 +86,36 @@ func (e *examination) all(tx *gorm.DB) error {
 		if n > mostFound {
 			e.findings = append(e.findings, fmt.Sprintf("And %d more like these (%s).", n-mostFound, kind))
 		}
+	}
+	return nil
+}
+
+// pages looks at the file itself.
+func (e *examination) pages(tx *gorm.DB) error {
+	var pages []string
+	if err := tx.Raw("PRAGMA integrity_check").Scan(&pages).Error; err != nil {
+		e.say("pages", "The file is damaged: %v. Restore a backup.", err)
+		return nil
+	}
+	for _, p := range pages {
+		if p != "ok" {
+			e.say("pages", "The file is damaged: %s. Restore a backup.", p)
+		}
+	}
+	return nil
+}
+
+// references looks for lines of a file that belong to others that are not there. A server keeps them itself.
+func (e *examination) references(tx *gorm.DB) error {
+	if !e.file {
+		return nil
+	}
+	var keys []struct{ Table, Parent string }
+	if err := tx.Raw(`SELECT "table", parent FROM pragma_foreign_key_check`).Scan(&keys).Error; err != nil {
+		return err
+	}
+	for _, k := range keys {
+		e.say("keys", "A line of %s belongs to a line of %s that is not there.", k.Table, k.Parent)
 	}
 	return nil
 }
@@ -149,7 +170,7 @@ func (e *examination) tallies(tx *gorm.DB) error {
 	if err := tx.Model(&Response{}).Distinct("quiz_id").Pluck("quiz_id", &quizzes).Error; err != nil {
 		return err
 	}
-	known := newKnownValues(tx)
+	known := newKnownValues(tx, false)
 	for _, id := range quizzes {
 		want, err := e.recounted(tx, known, id)
 		if err != nil {

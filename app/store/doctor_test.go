@@ -28,7 +28,7 @@ func soundFolder(t *testing.T, damage string, args ...any) string {
 
 // A folder is sound while a server runs on it; each damage is named.
 func TestTheDoctorNamesDamage(t *testing.T) {
-	findings, err := Examine(soundFolder(t, ""))
+	findings, err := Examine(placeOf(t, soundFolder(t, "")))
 	require.NoError(t, err)
 	require.Empty(t, findings)
 	for damage, said := range map[string]string{
@@ -43,7 +43,7 @@ func TestTheDoctorNamesDamage(t *testing.T) {
 		"DELETE FROM migrations WHERE id = '0012'":                                                                      "of an earlier omphalos",
 		"INSERT INTO migrations (id) VALUES ('9999')":                                                                   "by a newer omphalos",
 	} {
-		findings, err := Examine(soundFolder(t, damage))
+		findings, err := Examine(placeOf(t, soundFolder(t, damage)))
 		require.NoError(t, err, damage)
 		require.NotEmpty(t, findings, damage)
 		all := ""
@@ -64,11 +64,11 @@ func TestTheDoctorOfADamagedFile(t *testing.T) {
 		data[i] ^= 0x5a
 	}
 	require.NoError(t, os.WriteFile(filepath.Join(dir, File), data, 0o600))
-	findings, err := Examine(dir)
+	findings, err := Examine(dir, Options{})
 	if err == nil {
 		require.NotEmpty(t, findings)
 		require.Contains(t, findings[0], "The file is damaged")
 	}
-	_, err = Examine(t.TempDir())
+	_, err = Examine(t.TempDir(), Options{})
 	require.ErrorContains(t, err, "there is no database in")
 }

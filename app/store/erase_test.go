@@ -29,6 +29,7 @@ func traces(t *testing.T, dir, text string) (found []string) {
 
 // What is deleted is nowhere in the files, while the program goes on.
 func TestPurgedIsGone(t *testing.T) {
+	onFile(t)
 	dir := t.TempDir()
 	now := time.Date(2026, 3, 1, 9, 0, 0, 0, time.UTC)
 	s, err := openAt(t, dir, func() time.Time { return now })
@@ -82,6 +83,7 @@ func TestPurgedIsGone(t *testing.T) {
 }
 
 func TestOneProgramAFolder(t *testing.T) {
+	onFile(t)
 	dir := t.TempDir()
 	s, err := openAt(t, dir)
 	require.NoError(t, err)
@@ -97,6 +99,7 @@ func TestOneProgramAFolder(t *testing.T) {
 
 // A backup is of one moment, taken while responses come, and comes back whole.
 func TestBackupAndRestore(t *testing.T) {
+	onFile(t)
 	dir, other := t.TempDir(), t.TempDir()
 	file := filepath.Join(t.TempDir(), "copy.db")
 	s, err := openAt(t, dir)

@@ -6,9 +6,10 @@ import (
 
 // knownValues remembers which sources and values a tally tells apart. Only the writer uses it.
 type knownValues struct {
-	read  *gorm.DB
-	sets  map[knownSet]map[string]bool
-	fresh []KnownValue // not stored yet
+	read   *gorm.DB
+	shared bool // other servers store values too
+	sets   map[knownSet]map[string]bool
+	fresh  []KnownValue // not stored yet
 }
 
 type knownSet struct{ quiz, kind string }
@@ -16,27 +17,20 @@ type knownSet struct{ quiz, kind string }
 // maxKnownSets bounds how many sets are remembered.
 const maxKnownSets = 4096
 
-func newKnownValues(db *gorm.DB) *knownValues {
-	return &knownValues{read: db, sets: map[knownSet]map[string]bool{}}
+func newKnownValues(db *gorm.DB, shared bool) *knownValues {
+	return &knownValues{read: db, shared: shared, sets: map[knownSet]map[string]bool{}}
 }
 
-// name is the value itself, or ValueOthers when so many others came before it.
+// name is the value itself, or ValueOthers when so many others came before it. Where other servers may have stored
+// values meanwhile, one that is not known is looked for once more: no other transaction that writes is under way.
 func (k *knownValues) name(quizID, kind, value string, most int) (string, error) {
 	key := knownSet{quizID, kind}
 	set, loaded := k.sets[key]
-	if !loaded {
-		var list []KnownValue
-		if err := k.read.Where("quiz_id = ? AND kind = ?", quizID, kind).Find(&list).Error; err != nil {
+	if !loaded || k.shared && value != "" && !set[value] {
+		var err error
+		if set, err = k.load(key); err != nil {
 			return "", err
 		}
-		if len(k.sets) >= maxKnownSets && len(k.fresh) == 0 {
-			clear(k.sets)
-		}
-		set = make(map[string]bool, len(list))
-		for _, v := range list {
-			set[v.Name] = true
-		}
-		k.sets[key] = set
 	}
 	switch {
 	case value == "" || set[value]:
@@ -47,6 +41,25 @@ func (k *knownValues) name(quizID, kind, value string, most int) (string, error)
 	set[value] = true
 	k.fresh = append(k.fresh, KnownValue{quizID, kind, value})
 	return value, nil
+}
+
+// load reads a set, with what is to be stored of it.
+func (k *knownValues) load(key knownSet) (map[string]bool, error) {
+	var list []KnownValue
+	if err := k.read.Where("quiz_id = ? AND kind = ?", key.quiz, key.kind).Find(&list).Error; err != nil {
+		return nil, err
+	}
+	if len(k.sets) >= maxKnownSets && len(k.fresh) == 0 {
+		clear(k.sets)
+	}
+	set := make(map[string]bool, len(list))
+	for _, v := range append(list, k.fresh...) {
+		if v.QuizID == key.quiz && v.Kind == key.kind {
+			set[v.Name] = true
+		}
+	}
+	k.sets[key] = set
+	return set, nil
 }
 
 // store writes the values that are new.

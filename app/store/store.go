@@ -68,7 +68,7 @@ func Open(dir string, options ...Options) (*Store, error) {
 	os.Remove(probe.Name())
 	s := &Store{now: o.Now, documents: cache.New[versionKey, *quiz.Document](documentMemory), dialect: onSQLite}
 	if o.Database != "" {
-		s.dialect = onPostgres
+		s.dialect, s.now = onPostgres, func() time.Time { return o.Now().Truncate(time.Microsecond) } // as finely as it keeps it
 		err = s.openPostgres(o.Database)
 	} else if s.lock, err = takeLock(dir); err == nil {
 		s.path = filepath.Join(dir, File)

@@ -54,7 +54,7 @@ func newWriter(s *Store) (*writer, error) {
 		queue:    make(chan submission, maxBatch),
 		closing:  make(chan struct{}),
 		drained:  make(chan struct{}),
-		known:    newKnownValues(s.read),
+		known:    newKnownValues(s.read, s.dialect.shared),
 		events:   newSums(),
 	}
 	go w.run()

@@ -88,7 +88,7 @@ func TestADatabaseOfEachEarlierSchema(t *testing.T) {
 			require.NoError(t, err)
 			require.Equal(t, "Before", q.Name)
 			require.NoError(t, s.Close())
-			faults, err := Examine(dir)
+			faults, err := Examine(dir, Options{})
 			require.NoError(t, err)
 			require.Empty(t, faults)
 		})

@@ -9,17 +9,18 @@ import (
 )
 
 func doctorCommand() *cobra.Command {
-	var data string
+	var at located
 	c := &cobra.Command{
 		Use:   "doctor",
 		Short: "Say whether a data folder is sound",
 		Long: `Say whether a data folder is sound: the pages of its database, its references, the tallies against the responses,
-and whether every draft and version can be read. Nothing is changed, and a server may run on the folder meanwhile.
+and whether every draft and version can be read. Nothing is changed, and a server may run on the folder meanwhile. Of
+a database on a server the pages are that server's to look after.
 
 It exits with 0 when the folder is sound and 1 when it is not.`,
 		Args: cobra.NoArgs,
 		RunE: func(*cobra.Command, []string) error {
-			findings, err := store.Examine(data)
+			findings, err := store.Examine(at.data, at.options())
 			if err != nil {
 				return err
 			}
@@ -33,6 +34,6 @@ It exits with 0 when the folder is sound and 1 when it is not.`,
 			return nil
 		},
 	}
-	c.Flags().StringVar(&data, "data", "data", "folder of the database")
+	at.add(c.Flags())
 	return c
 }

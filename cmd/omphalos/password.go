@@ -14,7 +14,7 @@ import (
 )
 
 func passwordCommand() *cobra.Command {
-	var data string
+	var at located
 	var fromInput bool
 	c := &cobra.Command{
 		Use:   "password EMAIL",
@@ -35,7 +35,7 @@ machine.`,
 			if why := account.BadPassword(password); why != "" {
 				return errors.New(why)
 			}
-			s, err := store.OpenBeside(data)
+			s, err := at.beside()
 			if err != nil {
 				return err
 			}
@@ -55,7 +55,7 @@ machine.`,
 			return nil
 		},
 	}
-	c.Flags().StringVar(&data, "data", "data", "folder of the database")
+	at.add(c.Flags())
 	c.Flags().BoolVar(&fromInput, "stdin", false, "read the password from standard input")
 	return c
 }

@@ -25,7 +25,8 @@ func accountOf(s *store.Store, email string) (*store.Account, error) {
 }
 
 func tokenCommand() *cobra.Command {
-	var data, email, name string
+	var at located
+	var email, name string
 	var scopes []string
 	c := &cobra.Command{
 		Use:   "token",
@@ -42,7 +43,7 @@ can revoke it. A server may run on the folder meanwhile.`,
 			if email == "" {
 				return errors.New("--account: name the account that the token acts for, such as --account ada@larkmoor.example")
 			}
-			s, err := store.OpenBeside(data)
+			s, err := at.beside()
 			if err != nil {
 				return err
 			}
@@ -62,7 +63,7 @@ can revoke it. A server may run on the folder meanwhile.`,
 			return nil
 		},
 	}
-	c.Flags().StringVar(&data, "data", "data", "folder of the database")
+	at.add(c.Flags())
 	c.Flags().StringVar(&email, "account", "", "e-mail address of the account that the token acts for")
 	c.Flags().StringVar(&name, "name", "command line", "what the token is called in lists")
 	c.Flags().StringSliceVar(&scopes, "scopes", []string{store.ScopeRead}, "what it may do: read, write")
@@ -70,20 +71,21 @@ can revoke it. A server may run on the folder meanwhile.`,
 }
 
 func userCommand() *cobra.Command {
-	var data, role string
+	var at located
+	var role string
 	c := &cobra.Command{
 		Use:   "user",
 		Short: "List the accounts, make one, or give one another role",
 		Long: `Without a command, list the accounts. A server may run on the folder meanwhile. The password of an account that is made
 is made up and printed.`,
 		Args: cobra.NoArgs,
-		RunE: func(*cobra.Command, []string) error { return withStore(data, listUsers) },
+		RunE: func(*cobra.Command, []string) error { return withStore(&at, listUsers) },
 	}
-	c.PersistentFlags().StringVar(&data, "data", "data", "folder of the database")
+	at.add(c.PersistentFlags())
 	add := &cobra.Command{
 		Use: "add EMAIL", Short: "Make an account", Args: cobra.ExactArgs(1),
 		RunE: func(_ *cobra.Command, args []string) error {
-			return withStore(data, func(s *store.Store) error { return addUser(s, args[0], role) })
+			return withStore(&at, func(s *store.Store) error { return addUser(s, args[0], role) })
 		},
 	}
 	add.Flags().StringVar(&role, "role", store.Editor, "owner, editor or viewer")
@@ -92,7 +94,7 @@ is made up and printed.`,
 		Short: "Give an account the role owner, editor or viewer, for all quizzes",
 		Args:  cobra.ExactArgs(2),
 		RunE: func(_ *cobra.Command, args []string) error {
-			return withStore(data, func(s *store.Store) error {
+			return withStore(&at, func(s *store.Store) error {
 				a, err := accountOf(s, args[0])
 				if err == nil {
 					err = s.SetRights(a.ID, args[1], false, nil)
@@ -104,7 +106,7 @@ is made up and printed.`,
 	remove := &cobra.Command{
 		Use: "remove EMAIL", Short: "Delete an account with its sign-ins and tokens", Args: cobra.ExactArgs(1),
 		RunE: func(_ *cobra.Command, args []string) error {
-			return withStore(data, func(s *store.Store) error {
+			return withStore(&at, func(s *store.Store) error {
 				a, err := accountOf(s, args[0])
 				if err == nil {
 					err = s.DropAccount(a.ID)
@@ -117,8 +119,8 @@ is made up and printed.`,
 	return c
 }
 
-func withStore(data string, do func(*store.Store) error) error {
-	s, err := store.OpenBeside(data)
+func withStore(at *located, do func(*store.Store) error) error {
+	s, err := at.beside()
 	if err != nil {
 		return err
 	}

@@ -4,12 +4,10 @@ import (
 	"fmt"
 
 	"github.com/spf13/cobra"
-
-	"omphalos/app/store"
 )
 
 func recountCommand() *cobra.Command {
-	var data string
+	var at located
 	c := &cobra.Command{
 		Use:   "recount",
 		Short: "Make the tallies of finished walks anew from the responses",
@@ -19,7 +17,7 @@ Every figure of the rooms is read from tallies that are kept with each response.
 for a database that was mended by hand. Views, starts and steps stay as they were counted: no response tells of them.`,
 		Args: cobra.NoArgs,
 		RunE: func(*cobra.Command, []string) error {
-			s, err := store.Open(data)
+			s, err := at.open()
 			if err != nil {
 				return err
 			}
@@ -31,6 +29,6 @@ for a database that was mended by hand. Views, starts and steps stay as they wer
 			return err
 		},
 	}
-	c.Flags().StringVar(&data, "data", "data", "folder of the database")
+	at.add(c.Flags())
 	return c
 }

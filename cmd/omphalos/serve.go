@@ -41,7 +41,8 @@ const grace = 15 * time.Second
 
 // served are the flags of serve.
 type served struct {
-	addr, data, owner, logs, origin, metrics string
+	at                                 located
+	addr, owner, logs, origin, metrics string
 
 	smtp, from string
 
@@ -62,7 +63,7 @@ func serveCommand() *cobra.Command {
 		RunE:  func(cmd *cobra.Command, _ []string) error { return f.run(cmd.Context()) },
 	}
 	c.Flags().StringVar(&f.addr, "addr", "127.0.0.1:8080", "address to listen on")
-	c.Flags().StringVar(&f.data, "data", "data", "folder of the database")
+	f.at.add(c.Flags())
 	c.Flags().StringVar(&f.origin, "url", "",
 		"address of the server as others reach it, such as https://quiz.larkmoor.example: "+
 			"for links, codes and pictures of links")
@@ -92,7 +93,7 @@ func serveCommand() *cobra.Command {
 	c.Flags().StringVar(&f.oidc.Name, "oidc-name", "your organisation", "what the button to sign in with it says")
 	settings(c)
 	grouped(c, []group{
-		{"Where", []string{"addr", "url", "data", "config", "owner-email"}},
+		{"Where", []string{"addr", "url", "data", "database", "config", "owner-email"}},
 		{"HTTPS", []string{"tls-cert", "tls-key", "acme", "acme-email", "acme-directory", "acme-http"}},
 		{"Mail", []string{"smtp", "mail-from"}},
 		{"Other programs", []string{"hooks-may-reach", "oidc-issuer", "oidc-client", "oidc-name"}},
@@ -104,7 +105,7 @@ func serveCommand() *cobra.Command {
 
 // run serves until it is told to end.
 func (f *served) run(ctx context.Context) error {
-	s, err := store.Open(f.data)
+	s, err := f.at.open()
 	if err != nil {
 		return err
 	}
@@ -257,7 +258,7 @@ type place struct {
 func (f *served) identity() (*tls.Config, error) {
 	one, err := f.certificate.load()
 	if err != nil || one == nil {
-		return f.acme.config(f.data), err
+		return f.acme.config(f.at.data), err
 	}
 	if len(f.acme.domains) > 0 {
 		return nil, errors.New("--acme and --tls-cert: a certificate is either had by itself or taken from files")
