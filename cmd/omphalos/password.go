@@ -10,7 +10,6 @@ import (
 	"github.com/spf13/cobra"
 
 	"omphalos/app/account"
-	"omphalos/app/store"
 )
 
 func passwordCommand() *cobra.Command {
