@@ -2,6 +2,7 @@
 package app
 
 import (
+	"context"
 	"log/slog"
 	"net/http"
 	"strings"
@@ -52,6 +53,7 @@ type Options struct {
 	Mail     delivery.Settings // how mail leaves; without a host it waits
 	Metrics  *Metrics          // what is counted for Prometheus; nil is nothing
 	Shown    bool              // the metrics are an address of this server too
+	Hearing  context.Context   // until its end it is heard what other servers on the database change; nil hears nothing
 }
 
 // New makes the handler of the whole program.
@@ -160,6 +162,9 @@ func routes(g *gin.Engine, s *store.Store, o Options) error {
 
 	counts := counting.New()
 	editor := edit.New(s, counts, o.Now)
+	if o.Hearing != nil {
+		go editor.Hear(o.Hearing)
+	}
 	(&api.Handler{Store: s, Editor: editor, Counts: counts, Origin: o.Origin, Now: o.Now, Log: o.Log}).Routes(g)
 	(&home.Handler{Store: s, Editor: editor, Now: o.Now}).Routes(signedIn)
 	(&people.Handler{Store: s}).Routes(signedIn)

@@ -1,6 +1,9 @@
 package edit
 
-import "sync"
+import (
+	"context"
+	"sync"
+)
 
 // watchers are the windows that wait for edits.
 type watchers struct {
@@ -30,6 +33,9 @@ func (e *Editor) Watch(quizID string) (revisions <-chan int, end func()) {
 		}
 	}
 }
+
+// Hear tells windows of the edits that other servers on the same database make, until the context ends.
+func (e *Editor) Hear(ctx context.Context) { e.store.Hear(ctx, e.watch.tell) }
 
 func (w *watchers) tell(quizID string, revision int) {
 	w.mu.Lock()

@@ -1,9 +1,14 @@
 package store
 
 import (
+	"fmt"
+	"math/rand/v2"
+	"sync"
+
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
+	"omphalos/core/quiz"
 	"os"
 	"testing"
 	"time"
@@ -71,4 +76,110 @@ func inServer(t testing.TB, dir, text string) bool {
 		}
 	}
 	return false
+}
+
+// twoServers are two stores on one database; tests of them need one on a server.
+func twoServers(t testing.TB) (a, b *Store) {
+	t.Helper()
+	if onServer() == "" {
+		t.Skip("make test runs it beside a PostgreSQL server")
+	}
+	dir := t.TempDir()
+	a, err := openAt(t, dir)
+	require.NoError(t, err)
+	t.Cleanup(func() { require.NoError(t, a.Close()) })
+	b, err = openAt(t, dir)
+	require.NoError(t, err)
+	t.Cleanup(func() { require.NoError(t, b.Close()) })
+	return a, b
+}
+
+// An edit on one server is heard on the other, and what moves there makes its kept pages old at once.
+func TestServersHearEachOther(t *testing.T) {
+	a, b := twoServers(t)
+	q, err := a.CreateQuiz(quiz.New("Wall"))
+	require.NoError(t, err)
+	ctx, end := context.WithCancel(context.Background())
+	heard := make(chan int, 16)
+	ended := make(chan struct{})
+	go func() {
+		defer close(ended)
+		b.Hear(ctx, func(id string, n int) {
+			if id == q.ID {
+				heard <- n
+			}
+		})
+	}()
+	revision := 0
+	require.Eventually(t, func() bool { // until the other listens
+		changeName(t, a, q.ID, revision, fmt.Sprint("Name ", revision))
+		revision++
+		select {
+		case n := <-heard:
+			return n > 0
+		case <-time.After(100 * time.Millisecond):
+			return false
+		}
+	}, 10*time.Second, time.Millisecond)
+	before := b.changes.Load()
+	require.NoError(t, a.DeleteQuiz(q.ID))
+	require.Eventually(t, func() bool { return b.changes.Load() > before }, 5*time.Second, time.Millisecond)
+	end()
+	<-ended
+}
+
+// Mails and deliveries that are due are taken up by one server, and by another one once that has had its time.
+func TestWhatIsDueIsClaimedOnce(t *testing.T) {
+	a, b := twoServers(t)
+	for n := range 40 {
+		m := &Mail{QuizID: "q", ResponseID: fmt.Sprint(n), MessageID: "m", Recipients: "x@y.example"}
+		require.NoError(t, a.QueueMail(m))
+	}
+	var all sync.WaitGroup
+	var mu sync.Mutex
+	seen := map[string]int{}
+	for _, s := range []*Store{a, b, a, b} {
+		all.Go(func() {
+			for range 6 {
+				list, err := s.DueMails(5)
+				require.NoError(t, err)
+				mu.Lock()
+				for _, m := range list {
+					seen[m.ID]++
+				}
+				mu.Unlock()
+			}
+		})
+	}
+	all.Wait()
+	require.Len(t, seen, 40)
+	for id, n := range seen {
+		require.Equal(t, 1, n, id)
+	}
+	later := b.now().Add(2 * claimFor)
+	b.now = func() time.Time { return later }
+	list, err := b.DueMails(100)
+	require.NoError(t, err)
+	require.Len(t, list, 40, "the one that took them up has not sent them")
+}
+
+// Two servers that store at once tell the same sources apart, up to the bound: the tallies equal a recount.
+func TestServersTellTheSameApart(t *testing.T) {
+	a, b := twoServers(t)
+	var all sync.WaitGroup
+	for k, s := range []*Store{a, b} {
+		all.Go(func() {
+			r := rand.New(rand.NewPCG(4, uint64(k)))
+			for n := range maxSources {
+				one := randomResponse(r, n)
+				one.ID, one.Source = fmt.Sprint(k, "-", n), fmt.Sprint("source ", k, r.IntN(maxSources))
+				_, err := s.Submit(one)
+				require.NoError(t, err)
+			}
+		})
+	}
+	all.Wait()
+	before := tallied(t, a, "q")
+	require.NoError(t, b.Recount("q"))
+	require.Equal(t, before, tallied(t, a, "q"))
 }

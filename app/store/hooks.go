@@ -203,7 +203,8 @@ const (
 	dueOfFailing = 1
 )
 
-// DueDeliveries returns what is to be sent by now, the longest due first; nothing of hooks that are off.
+// DueDeliveries returns what is to be sent by now, the longest due first; nothing of hooks that are off, or that another
+// server is sending.
 func (s *Store) DueDeliveries(n int) ([]Delivery, error) {
 	due := s.read.Model(&Delivery{}).Joins("JOIN hooks ON hooks.id = deliveries.hook_id AND NOT hooks.off").
 		Select("deliveries.*, hooks.failing_since, ROW_NUMBER() OVER (PARTITION BY hook_id ORDER BY next) AS place").
@@ -212,7 +213,10 @@ func (s *Store) DueDeliveries(n int) ([]Delivery, error) {
 	err := s.read.Table("(?) AS due", due).
 		Where(fmt.Sprintf("place <= CASE WHEN failing_since IS NULL THEN %d ELSE %d END", dueOfHook, dueOfFailing)).
 		Order("next").Limit(n).Find(&list).Error
-	return list, err
+	if err != nil {
+		return nil, err
+	}
+	return claimed(s, list, func(d *Delivery) string { return d.ID })
 }
 
 // Settle stores how an attempt ended; of a hook it stores since when it fails. A hook that is off in h is switched

@@ -2,6 +2,7 @@ package store
 
 import (
 	"errors"
+	"slices"
 	"strings"
 	"time"
 
@@ -73,14 +74,44 @@ func queueMail(tx *gorm.DB, m *Mail, now time.Time) error {
 	return tx.Clauses(clause.OnConflict{DoNothing: true}).Create(m).Error
 }
 
-// DueMails returns what is to be sent by now, the longest due first; nothing that is paused.
+// DueMails returns what is to be sent by now, the longest due first; nothing that is paused, or that another server is
+// sending.
 func (s *Store) DueMails(n int) ([]Mail, error) {
 	var list []Mail
 	err := s.read.Where("state = ? AND next <= ?", DeliveryWaiting, s.now().UTC()).
 		Where(`NOT EXISTS (SELECT 1 FROM paused_messages p WHERE p.quiz_id = mails.quiz_id
 			AND p.message_id IN ('', mails.message_id) AND mails.response_id <> '')`).
 		Order("next").Limit(n).Find(&list).Error
-	return list, err
+	if err != nil {
+		return nil, err
+	}
+	return claimed(s, list, func(m *Mail) string { return m.ID })
+}
+
+// claimFor is how long a server that takes something up has for it: longer than all its attempts at once take. One that
+// ends meanwhile leaves it to the others.
+const claimFor = 5 * time.Minute
+
+// claimed are those of a list that is due, mails or deliveries, which no other server is at. On a file there is none.
+func claimed[T any](s *Store, list []T, id func(*T) string) (mine []T, err error) {
+	if !s.dialect.shared || len(list) == 0 {
+		return list, nil
+	}
+	ids := make([]string, len(list))
+	for i := range list {
+		ids[i] = id(&list[i])
+	}
+	now := s.now().UTC()
+	var taken []string
+	err = s.write.Transaction(func(tx *gorm.DB) error {
+		free := tx.Model(new(T)).Clauses(clause.Locking{Strength: "UPDATE", Options: "SKIP LOCKED"}).
+			Where("id IN ? AND state = ? AND next <= ?", ids, DeliveryWaiting, now)
+		if err := free.Pluck("id", &taken).Error; err != nil || len(taken) == 0 {
+			return err
+		}
+		return tx.Model(new(T)).Where("id IN ?", taken).UpdateColumn("next", now.Add(claimFor)).Error
+	})
+	return slices.DeleteFunc(list, func(one T) bool { return !slices.Contains(taken, id(&one)) }), err
 }
 
 // SettleMail stores how an attempt ended. One that was deleted meanwhile stays deleted.

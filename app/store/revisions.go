@@ -2,6 +2,7 @@ package store
 
 import (
 	"errors"
+	"strconv"
 	"time"
 
 	"gorm.io/gorm"
@@ -44,7 +45,10 @@ func (s *Store) Swap(base int, next *Next) error {
 			}
 			return err
 		}
-		return tx.Clauses(clause.OnConflict{UpdateAll: true}).Create(&next.History).Error
+		if err := tx.Clauses(clause.OnConflict{UpdateAll: true}).Create(&next.History).Error; err != nil {
+			return err
+		}
+		return s.tell(tx, saidEdit, r.QuizID, strconv.Itoa(r.Number))
 	})
 }
 

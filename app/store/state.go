@@ -26,6 +26,7 @@ func (s *Store) State() State {
 func (s *Store) moved(err error) error {
 	if err == nil {
 		s.changes.Add(1)
+		_ = s.tell(s.write, saidMove) // who does not hear it looks after a beat
 	}
 	return err
 }

@@ -34,6 +34,7 @@ type Store struct {
 	writer    *writer
 	lock      *flock.Flock
 	path      string        // of the database; "" for one on a server
+	address   string        // of the database on a server
 	changes   atomic.Uint64 // of State
 	documents *cache.Cache[versionKey, *quiz.Document]
 }
@@ -69,6 +70,7 @@ func Open(dir string, options ...Options) (*Store, error) {
 	s := &Store{now: o.Now, documents: cache.New[versionKey, *quiz.Document](documentMemory), dialect: onSQLite}
 	if o.Database != "" {
 		s.dialect, s.now = onPostgres, func() time.Time { return o.Now().Truncate(time.Microsecond) } // as finely as it keeps it
+		s.address = o.Database
 		err = s.openPostgres(o.Database)
 	} else if s.lock, err = takeLock(dir); err == nil {
 		s.path = filepath.Join(dir, File)
@@ -138,7 +140,11 @@ func (s *Store) Secret(name string) ([]byte, error) {
 	if _, err := rand.Read(secret.Value); err != nil {
 		return nil, err
 	}
-	err := s.write.Where(Secret{Name: name}).FirstOrCreate(&secret).Error
+	err := s.write.Clauses(clause.OnConflict{DoNothing: true}).Create(&secret).Error
+	if err == nil {
+		secret = Secret{}
+		err = s.write.Where("name = ?", name).Take(&secret).Error // the first one that there was
+	}
 	return secret.Value, err
 }
 

@@ -299,17 +299,18 @@ func serve(
 	if o.OneClick != "" {
 		o.Origin = "http://" + l.Addr().String() // of the demonstration, which is reached from this machine alone
 	}
-	handler, err := app.New(s, o)
-	if err != nil {
-		l.Close()
-		return err
-	}
 	l = netutil.LimitListener(l, limits.Connections)
 	if os.Getenv("GOMEMLIMIT") == "" {
 		debug.SetMemoryLimit(limits.Memory)
 	}
 	ctx, stop := signal.NotifyContext(ctx, os.Interrupt, syscall.SIGTERM)
 	defer stop()
+	o.Hearing = ctx
+	handler, err := app.New(s, o)
+	if err != nil {
+		l.Close()
+		return err
+	}
 	server := &http.Server{Handler: handler, ErrorLog: faults(o.Log)}
 	limits.Server(server)
 	server.RegisterOnShutdown(func() { close(closing) })
