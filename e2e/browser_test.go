@@ -30,6 +30,7 @@ import (
 	"omphalos/app/account"
 	"omphalos/app/delivery"
 	"omphalos/app/store"
+	"omphalos/app/store/storetest"
 	"omphalos/demo"
 	"omphalos/standins/larkmoor"
 	"omphalos/standins/mailbox"
@@ -59,7 +60,7 @@ const patience = 40 * time.Second
 func start(t *testing.T, filled bool) *world {
 	t.Helper()
 	dir := t.TempDir()
-	s, err := store.Open(dir)
+	s, err := store.Open(dir, store.Options{Database: storetest.Database(t, dir)})
 	require.NoError(t, err)
 	w := &world{Store: s, Dir: dir, Box: &mailbox.Mailbox{}}
 	settings := w.takeMail(t)

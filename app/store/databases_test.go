@@ -6,10 +6,8 @@ import (
 	"sync"
 
 	"context"
-	"crypto/sha256"
-	"encoding/hex"
+	"omphalos/app/store/storetest"
 	"omphalos/core/quiz"
-	"os"
 	"testing"
 	"time"
 
@@ -17,8 +15,8 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// onServer is the address of the PostgreSQL server that these tests are to run on; "" runs them on SQLite.
-func onServer() string { return os.Getenv("OMPHALOS_TEST_DATABASE") }
+// onServer reports whether these tests run on a PostgreSQL server.
+func onServer() bool { return storetest.Server() != "" }
 
 // openAt opens the database of a folder.
 func openAt(t testing.TB, dir string, now ...func() time.Time) (*Store, error) {
@@ -32,24 +30,13 @@ func openAt(t testing.TB, dir string, now ...func() time.Time) (*Store, error) {
 
 // placeOf is where the database of a folder is: in it, or where tests run on a server, in the schema that stands for it.
 func placeOf(t testing.TB, dir string) (string, Options) {
-	t.Helper()
-	if onServer() == "" {
-		return dir, Options{}
-	}
-	sum := sha256.Sum256([]byte(dir))
-	schema := "t_" + hex.EncodeToString(sum[:8])
-	c, err := pgx.Connect(context.Background(), onServer())
-	require.NoError(t, err)
-	defer c.Close(context.Background())
-	_, err = c.Exec(context.Background(), "CREATE SCHEMA IF NOT EXISTS "+schema)
-	require.NoError(t, err)
-	return dir, Options{Database: onServer() + "&search_path=" + schema}
+	return dir, Options{Database: storetest.Database(t, dir)}
 }
 
 // onFile is for tests of what SQLite does in its own way.
 func onFile(t testing.TB) {
 	t.Helper()
-	if onServer() != "" {
+	if onServer() {
 		t.Skip("it is of SQLite alone")
 	}
 }
@@ -81,9 +68,7 @@ func inServer(t testing.TB, dir, text string) bool {
 // twoServers are two stores on one database; tests of them need one on a server.
 func twoServers(t testing.TB) (a, b *Store) {
 	t.Helper()
-	if onServer() == "" {
-		t.Skip("make test runs it beside a PostgreSQL server")
-	}
+	storetest.NeedsServer(t)
 	dir := t.TempDir()
 	a, err := openAt(t, dir)
 	require.NoError(t, err)

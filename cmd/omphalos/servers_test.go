@@ -1,42 +1,23 @@
 package main
 
 import (
-	"context"
 	"fmt"
 	"net/http"
 	"net/http/httptest"
 	"net/http/httputil"
 	"net/url"
-	"os"
 	"strings"
 	"sync"
 	"sync/atomic"
 	"testing"
 	"time"
 
-	"github.com/jackc/pgx/v5"
 	"github.com/stretchr/testify/require"
 
 	"omphalos/app/store"
+	"omphalos/app/store/storetest"
 	"omphalos/demo"
 )
-
-// onPostgres is the address of a new, empty schema on the server that the tests have.
-func onPostgres(t *testing.T) string {
-	t.Helper()
-	server := os.Getenv("OMPHALOS_TEST_DATABASE")
-	if server == "" {
-		t.Skip("make test runs it beside a PostgreSQL server")
-	}
-	ctx := context.Background()
-	c, err := pgx.Connect(ctx, server)
-	require.NoError(t, err)
-	defer c.Close(ctx)
-	schema := "s_" + madeUp()
-	_, err = c.Exec(ctx, "CREATE SCHEMA "+schema)
-	require.NoError(t, err)
-	return server + "&search_path=" + schema
-}
 
 // alternating passes requests on to one server after the other, as a small proxy does: one that cannot be reached is
 // left out.
@@ -67,7 +48,8 @@ func alternating(t *testing.T, servers ...string) string {
 // Respondents alternate between two servers on one database while one of the two is killed: what was acknowledged is
 // there once, and the figures equal a recount.
 func TestTwoServersOneDatabase(t *testing.T) {
-	database, program := onPostgres(t), build(t)
+	storetest.NeedsServer(t)
+	database, program := storetest.Database(t, t.TempDir()), build(t)
 	s, err := store.Open(t.TempDir(), store.Options{Database: database})
 	require.NoError(t, err)
 	require.NoError(t, demo.Fill(s, "http://127.0.0.1:1", madeUp(), time.Now()))
