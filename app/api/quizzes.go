@@ -169,7 +169,7 @@ func (h *Handler) list(ctx context.Context, in *PageOf) (*body[List[Listed]], er
 			out.Body.Next = out.Body.Items[in.Limit-1].ID
 			break
 		}
-		one := Listed{ID: q.ID, Name: q.Name, Version: q.LiveVersion, Revision: q.Revision, Edited: q.UpdatedAt.UTC()}
+		one := Listed{ID: q.ID, Name: q.Name, Version: q.LiveVersion, Revision: q.Revision, Edited: toTick(q.UpdatedAt)}
 		if q.Slug != nil {
 			one.Slug = *q.Slug
 		}
@@ -304,7 +304,7 @@ func (h *Handler) versions(_ context.Context, in *ByID) (*body[List[Version]], e
 	}
 	out := &body[List[Version]]{List[Version]{Items: []Version{}}}
 	for _, v := range list {
-		out.Body.Items = append(out.Body.Items, Version{v.Number, v.At.UTC(), v.Number == q.LiveVersion, v.Again})
+		out.Body.Items = append(out.Body.Items, Version{v.Number, toTick(v.At), v.Number == q.LiveVersion, v.Again})
 	}
 	return out, h.refused(err)
 }

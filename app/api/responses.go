@@ -108,7 +108,7 @@ func (h *Handler) read(r *store.Response) (*Response, error) {
 		Contact: filled(a.Contact),
 		Params:  filled(a.Params),
 		Source:  a.Source,
-		At:      a.At.UTC(),
+		At:      toTick(a.At),
 	}, nil
 }
 
@@ -168,3 +168,6 @@ func (h *Handler) putDeal(ctx context.Context, in *struct {
 	err = h.Store.SetDeals(r.QuizID, []store.Deal{d})
 	return &body[Deal]{Deal{d.State, d.Amount, d.Currency}}, h.refused(err)
 }
+
+// toTick is a time as it is said, as finely as every database keeps it.
+func toTick(at time.Time) time.Time { return at.UTC().Truncate(time.Microsecond) }

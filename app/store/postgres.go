@@ -2,6 +2,8 @@ package store
 
 import (
 	"context"
+	"database/sql"
+	"database/sql/driver"
 	"errors"
 	"fmt"
 	"strings"
@@ -21,6 +23,8 @@ var onPostgres = &dialect{
 	numbered:  true,
 	shared:    true,
 	newSchema: newSchema,
+	oneMoment: sql.LevelRepeatableRead,
+	countOn:   "SELECT setval(pg_get_serial_sequence('%[1]s', 'id'), GREATEST((SELECT MAX(id) FROM %[1]s), 1))",
 	begin:     "SELECT pg_advisory_xact_lock(hashtext(current_schema()))",
 	words: `INSERT INTO words (quiz_id, word, response_id)
 		SELECT line->>0, line->>1, line->>2 FROM jsonb_array_elements(?::jsonb) AS line ON CONFLICT DO NOTHING`,
@@ -69,16 +73,13 @@ func connectPostgres(address string, connections int, reads bool) (*gorm.DB, err
 	if reads {
 		config.RuntimeParams["default_transaction_read_only"] = "on"
 	}
-	pool := stdlib.OpenDB(*config, stdlib.OptionAfterConnect(func(_ context.Context, c *pgx.Conn) error {
-		types := c.TypeMap()
-		types.RegisterType(&pgtype.Type{
+	connector := stdlib.GetConnector(*config, stdlib.OptionAfterConnect(func(_ context.Context, c *pgx.Conn) error {
+		c.TypeMap().RegisterType(&pgtype.Type{
 			Name: "timestamptz", OID: pgtype.TimestamptzOID, Codec: &pgtype.TimestamptzCodec{ScanLocation: time.UTC},
 		})
-		for name, oid := range map[string]uint32{"text": pgtype.TextOID, "varchar": pgtype.VarcharOID} {
-			types.RegisterType(&pgtype.Type{Name: name, OID: oid, Codec: cleanText{}})
-		}
 		return nil
 	}))
+	pool := sql.OpenDB(cleaning{connector})
 	pool.SetMaxOpenConns(connections)
 	pool.SetMaxIdleConns(connections)
 	db, err := gorm.Open(binary{postgres.Dialector{Config: &postgres.Config{Conn: pool}}}, settings())
@@ -106,22 +107,36 @@ func (d binary) Migrator(db *gorm.DB) gorm.Migrator {
 	return m
 }
 
-// cleanText leaves out of texts what PostgreSQL does not take: NUL, and bytes that are no UTF-8.
-type cleanText struct{ pgtype.TextCodec }
+// cleaning leaves out of texts what PostgreSQL does not take: NUL, and bytes that are no UTF-8. JSON is kept as bytes,
+// and says whatever was said.
+type cleaning struct{ driver.Connector }
 
-// PlanEncode is that of texts.
-func (c cleanText) PlanEncode(m *pgtype.Map, oid uint32, format int16, value any) pgtype.EncodePlan {
-	if _, plain := value.(string); plain {
-		return cleanPlan{}
+// Connect is that of the driver.
+func (c cleaning) Connect(ctx context.Context) (driver.Conn, error) {
+	conn, err := c.Connector.Connect(ctx)
+	if err != nil {
+		return nil, err
 	}
-	return c.TextCodec.PlanEncode(m, oid, format, value)
+	return cleanConn{conn.(*stdlib.Conn)}, nil
 }
 
-type cleanPlan struct{}
+type cleanConn struct{ *stdlib.Conn }
 
-// Encode appends a text.
-func (cleanPlan) Encode(value any, buf []byte) ([]byte, error) {
-	return append(buf, strings.ReplaceAll(strings.ToValidUTF8(value.(string), "\uFFFD"), "\x00", "")...), nil
+// CheckNamedValue cleans a value of a query.
+func (c cleanConn) CheckNamedValue(v *driver.NamedValue) error {
+	switch text := v.Value.(type) {
+	case string:
+		v.Value = clean(text)
+	case *string:
+		if text != nil {
+			v.Value = clean(*text)
+		}
+	}
+	return c.Conn.CheckNamedValue(v)
+}
+
+func clean(text string) string {
+	return strings.ReplaceAll(strings.ToValidUTF8(text, "\uFFFD"), "\x00", "")
 }
 
 // newSchema makes all tables as they are now.
@@ -132,4 +147,22 @@ func newSchema(tx *gorm.DB) error {
 func (s *Store) sizeOfPostgres() (n int64, err error) {
 	err = s.read.Raw("SELECT pg_database_size(current_database())").Scan(&n).Error
 	return n, err
+}
+
+// countOn lets the numbers that a server gives go on behind those that were moved in.
+func (s *Store) countOn() error {
+	for _, model := range allTables() {
+		parsed := &gorm.Statement{DB: s.write}
+		if err := parsed.Parse(model); err != nil {
+			return err
+		}
+		id := parsed.Schema.PrioritizedPrimaryField
+		if id == nil || !id.AutoIncrement {
+			continue
+		}
+		if err := s.write.Exec(fmt.Sprintf(s.dialect.countOn, parsed.Schema.Table)).Error; err != nil {
+			return err
+		}
+	}
+	return nil
 }

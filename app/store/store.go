@@ -1,6 +1,7 @@
 package store
 
 import (
+	"cmp"
 	"crypto/rand"
 	"errors"
 	"fmt"
@@ -43,7 +44,11 @@ type Store struct {
 type Options struct {
 	Now      func() time.Time // the clock; nil is the machine's
 	Database string           // postgres://…; "" for a file in the folder
+	Moving   bool             // something is moved into it, or out of it: nothing else is done
 }
+
+// tick is as finely as times are kept, in whichever database.
+const tick = time.Microsecond
 
 // File is the name of the database within the data folder.
 const File = "omphalos.db"
@@ -56,7 +61,7 @@ func Open(dir string, options ...Options) (*Store, error) {
 		if given.Now != nil {
 			o.Now = given.Now
 		}
-		o.Database = quiz.FirstOf(given.Database, o.Database)
+		o.Database, o.Moving = quiz.FirstOf(given.Database, o.Database), o.Moving || given.Moving
 	}
 	if err := os.MkdirAll(dir, 0o700); err != nil {
 		return nil, fmt.Errorf("the data folder %s cannot be made: %w", dir, err)
@@ -67,16 +72,17 @@ func Open(dir string, options ...Options) (*Store, error) {
 	}
 	probe.Close()
 	os.Remove(probe.Name())
-	s := &Store{now: o.Now, documents: cache.New[versionKey, *quiz.Document](documentMemory), dialect: onSQLite}
+	now := func() time.Time { return o.Now().Truncate(tick) }
+	s := &Store{now: now, documents: cache.New[versionKey, *quiz.Document](documentMemory), dialect: onSQLite}
 	if o.Database != "" {
-		s.dialect, s.now = onPostgres, func() time.Time { return o.Now().Truncate(time.Microsecond) } // as finely as it keeps it
+		s.dialect = onPostgres
 		s.address = o.Database
 		err = s.openPostgres(o.Database)
 	} else if s.lock, err = takeLock(dir); err == nil {
 		s.path = filepath.Join(dir, File)
 		err = s.openFile(s.path)
 	}
-	if err == nil {
+	if err == nil && !o.Moving {
 		err = s.begin()
 	}
 	if err != nil {
@@ -87,6 +93,9 @@ func Open(dir string, options ...Options) (*Store, error) {
 
 // begin begins to write, and catches up with what time has brought.
 func (s *Store) begin() (err error) {
+	if half, err := s.halfMoved(); err != nil || half {
+		return cmp.Or(err, ErrHalf)
+	}
 	if s.writer, err = newWriter(s); err != nil {
 		return err
 	}

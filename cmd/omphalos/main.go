@@ -35,6 +35,7 @@ func main() {
 		backupCommand(),
 		restoreCommand(),
 		doctorCommand(),
+		moveCommand(),
 		passwordCommand(),
 		tokenCommand(),
 		userCommand(),

@@ -2,10 +2,13 @@ package main
 
 import (
 	"fmt"
+	"io"
 	"net/http"
 	"net/http/httptest"
 	"net/http/httputil"
 	"net/url"
+	"path/filepath"
+	"regexp"
 	"strings"
 	"sync"
 	"sync/atomic"
@@ -112,5 +115,88 @@ func TestTwoServersOneDatabase(t *testing.T) {
 	}
 	for email, n := range stored {
 		require.Equal(t, 1, n, email)
+	}
+}
+
+// servedAnswers are those of a server to some questions, each as it came.
+func servedAnswers(t *testing.T, program string, args ...string) map[string]string {
+	t.Helper()
+	out, errs, code := command(t, program, t.TempDir(), append([]string{"token", "--account", demo.Owner, "--name", "move"}, args...)...)
+	require.Zero(t, code, errs)
+	token := strings.Fields(out)[0]
+	server, at := run(t, program, append([]string{"serve", "--addr", "127.0.0.1:0"}, args...)...)
+	defer func() { _ = server.Process.Kill(); _ = server.Wait() }()
+	ask := func(path string) string {
+		r, err := http.NewRequest(http.MethodGet, at+"/api/v1"+path, nil)
+		require.NoError(t, err)
+		r.Header.Set("Authorization", "Bearer "+token)
+		answer, err := http.DefaultClient.Do(r)
+		require.NoError(t, err)
+		defer answer.Body.Close()
+		body, err := io.ReadAll(answer.Body)
+		require.NoError(t, err)
+		require.Equal(t, http.StatusOK, answer.StatusCode, string(body))
+		return string(body)
+	}
+	got := map[string]string{"/quizzes": ask("/quizzes")}
+	for _, id := range regexp.MustCompile(`"id":"([^"]+)"`).FindAllStringSubmatch(got["/quizzes"], -1) {
+		for _, what := range []string{"/draft", "/versions", "/responses?limit=200", "/results"} {
+			got[id[1]+what] = ask("/quizzes/" + id[1] + what)
+		}
+	}
+	return got
+}
+
+// firstApart is where two texts begin to differ; "" for the same.
+func firstApart(a, b string) string {
+	for i := range min(len(a), len(b)) {
+		if a[i] != b[i] {
+			return fmt.Sprintf("%q and %q", a[max(0, i-40):min(len(a), i+40)], b[max(0, i-40):min(len(b), i+40)])
+		}
+	}
+	if len(a) != len(b) {
+		return "one is longer"
+	}
+	return ""
+}
+
+// Everything moves from a folder to a server and back by the command: what it answers stays the same, byte by byte.
+func TestMoveByTheCommand(t *testing.T) {
+	storetest.NeedsServer(t)
+	database, program := storetest.Database(t, t.TempDir()), build(t)
+	first, last := t.TempDir(), filepath.Join(t.TempDir(), "back")
+	s, err := store.Open(first)
+	require.NoError(t, err)
+	require.NoError(t, demo.Fill(s, "http://127.0.0.1:1", madeUp(), time.Now()))
+	require.NoError(t, s.Close())
+	here := servedAnswers(t, program, "--data", first)
+	require.Greater(t, len(here), 4)
+
+	out, errs, code := command(t, program, first, "move", "--from", first, "--to", database)
+	require.Zero(t, code, errs)
+	require.Contains(t, out, "and compared them")
+	same := func(there map[string]string) {
+		t.Helper()
+		require.Len(t, there, len(here))
+		for what, answer := range here {
+			require.Equal(t, firstApart(answer, there[what]), "", what)
+		}
+	}
+	same(servedAnswers(t, program, "--database", database, "--data", t.TempDir()))
+	out, errs, code = command(t, program, first, "move", "--from", database, "--to", last)
+	require.Zero(t, code, errs+out)
+	same(servedAnswers(t, program, "--data", last))
+
+	for said, args := range map[string][]string{
+		"there is something in it":     {"--from", first, "--to", database},
+		"name the same database":       {"--from", first, "--to", first},
+		"there is no database in":      {"--from", t.TempDir(), "--to", database},
+		"--from and --to: name the":    {"--from", first},
+		"cannot be read: use postgres": {"--from", first, "--to", "postgres://[", "--from", first},
+		"cannot be opened":             {"--from", first, "--to", "postgres://nobody@127.0.0.1:1/none"},
+	} {
+		_, errs, code := command(t, program, first, append([]string{"move"}, args...)...)
+		require.Equal(t, 1, code, said)
+		require.Contains(t, errs, said)
 	}
 }
