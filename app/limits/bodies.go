@@ -59,9 +59,6 @@ func Server(s *http.Server) {
 	s.MaxHeaderBytes = 32 << 10
 }
 
-// Connections is how many are open at once: each takes some 30 kB. More wait until one of them ends.
-const Connections = 4096
-
 // OfBody is the most that a route takes.
 func OfBody(method, route string) int64 {
 	if most, named := Bodies[method+" "+route]; named {

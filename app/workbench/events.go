@@ -3,12 +3,14 @@ package workbench
 import (
 	"fmt"
 	"net/http"
+	"sync"
 	"time"
 
 	"github.com/gin-gonic/gin"
 
 	"omphalos/app/account"
 	"omphalos/app/page"
+	"omphalos/app/store"
 )
 
 // How long a stream of events may be silent, and how long one write to it may take.
@@ -18,9 +20,47 @@ const (
 	lookAround    = 2 * time.Second // for edits that another process has made
 )
 
+// looks are the latest looks at revisions: however many windows have a quiz open, one of them looks.
+type looks struct {
+	mu   sync.Mutex
+	list map[string]look // by quiz
+}
+
+type look struct {
+	at       time.Time
+	revision int
+	err      error
+}
+
+const mostLooks = 1000
+
+// revision is the one that was seen last, or looks anew.
+func (l *looks) revision(s *store.Store, quiz string) (int, error) {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	last, known := l.list[quiz]
+	if known && time.Since(last.at) < lookAround/2 {
+		return last.revision, last.err
+	}
+	if l.list == nil || len(l.list) >= mostLooks {
+		l.list = map[string]look{}
+	}
+	last.at = time.Now()
+	last.revision, last.err = s.RevisionNow(quiz)
+	l.list[quiz] = last
+	return last.revision, last.err
+}
+
 // events is the connection by which a window learns of others' edits (server-sent events, HTML Standard, section
 // 9.2): the number of each revision. A window whose connection fails asks from time to time instead.
 func (h *Handler) events(c *gin.Context) {
+	leave, seated := h.listening.Take()
+	if !seated {
+		c.Header("Retry-After", "30")
+		c.AbortWithStatus(http.StatusServiceUnavailable)
+		return
+	}
+	defer leave()
 	revisions, end := h.Editor.Watch(c.Param("id"))
 	defer end()
 	now, err := h.Store.RevisionNow(c.Param("id"))
@@ -58,7 +98,7 @@ func (h *Handler) events(c *gin.Context) {
 		select {
 		case next = <-revisions:
 		case <-tick.C:
-			if next, err = h.Store.RevisionNow(c.Param("id")); err != nil {
+			if next, err = h.looks.revision(h.Store, c.Param("id")); err != nil {
 				return // it was deleted, or the window asks again
 			}
 		case <-c.Request.Context().Done():

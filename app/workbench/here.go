@@ -10,8 +10,7 @@ import (
 // here is who has a quiz open now, and in which room: a window that is seen keeps its stream of events, which says so.
 type here struct {
 	mu   sync.Mutex
-	next int
-	list map[string]map[int]present // by quiz
+	list map[string]map[present]int // by quiz: how many windows
 }
 
 // present is a window that is open.
@@ -22,18 +21,19 @@ func (h *here) enter(quiz string, p present) (leave func()) {
 	h.mu.Lock()
 	defer h.mu.Unlock()
 	if h.list == nil {
-		h.list = map[string]map[int]present{}
+		h.list = map[string]map[present]int{}
 	}
 	if h.list[quiz] == nil {
-		h.list[quiz] = map[int]present{}
+		h.list[quiz] = map[present]int{}
 	}
-	h.next++
-	id := h.next
-	h.list[quiz][id] = p
+	h.list[quiz][p]++
 	return func() {
 		h.mu.Lock()
 		defer h.mu.Unlock()
-		if delete(h.list[quiz], id); len(h.list[quiz]) == 0 {
+		if h.list[quiz][p]--; h.list[quiz][p] == 0 {
+			delete(h.list[quiz], p)
+		}
+		if len(h.list[quiz]) == 0 {
 			delete(h.list, quiz)
 		}
 	}
@@ -43,7 +43,7 @@ func (h *here) enter(quiz string, p present) (leave func()) {
 func (h *here) others(quiz, account string) string {
 	h.mu.Lock()
 	rooms := map[string][]string{}
-	for _, p := range h.list[quiz] {
+	for p := range h.list[quiz] {
 		if p.Account != account && !slices.Contains(rooms[p.Account], p.Room) {
 			rooms[p.Account] = append(rooms[p.Account], p.Room)
 		}

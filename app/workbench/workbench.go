@@ -17,6 +17,7 @@ import (
 	"omphalos/app/cache"
 	"omphalos/app/counting"
 	"omphalos/app/edit"
+	"omphalos/app/limits"
 	"omphalos/app/page"
 	"omphalos/app/store"
 	"omphalos/core/quiz"
@@ -90,6 +91,9 @@ type Handler struct {
 	drafts *cache.Cache[draftKey, *quiz.Document]
 	live   *cache.Cache[draftKey, *liveVersion]
 	here   here
+	looks  looks
+
+	listening limits.Seats // of windows, whichever quiz they have open
 
 	Closing <-chan struct{} // closed when the server ends; nil never is
 }
@@ -113,6 +117,8 @@ func New(s *store.Store, e *edit.Editor, n *counting.Counts) *Handler {
 		Counts: n,
 		drafts: cache.New[draftKey, *quiz.Document](draftMemory),
 		live:   cache.New[draftKey, *liveVersion](draftMemory),
+
+		listening: limits.Seats{Most: limits.Listening},
 	}
 }
 

@@ -313,6 +313,7 @@ func serve(
 	}
 	server := &http.Server{Handler: handler, ErrorLog: faults(o.Log)}
 	limits.Server(server)
+	limits.Pressed(server, limits.Connections)
 	server.RegisterOnShutdown(func() { close(closing) })
 	go often.Every(ctx, time.Hour, o.Log, "purge", s.PurgeOld)
 	var senders sync.WaitGroup
