@@ -63,3 +63,11 @@ method:
 
 shots: chromium
 	go test ./e2e -run TestShots -shots -count=1
+
+# hurt hurts the program on purpose and writes what came of it into docs/reliability.md. It takes some forty minutes and
+# the right to mount a small file system.
+.PHONY: hurt strace
+strace:
+	@command -v strace >/dev/null || (apt-get update -qq && apt-get install -y -qq strace >/dev/null)
+hurt: strace
+	scripts/with-postgres.sh go run ./hurt -into docs/reliability.md

@@ -1,9 +1,13 @@
 package limits
 
 import (
+	"maps"
 	"net"
 	"net/http"
+	"slices"
+	"sync"
 	"sync/atomic"
+	"time"
 )
 
 // How many connections are open at once, each of which takes some 30 kB: more wait until one of them ends. Of those,
@@ -13,22 +17,44 @@ const (
 	Listening   = 4096
 )
 
-// Pressed lets no connections stand open between requests while most of those that there may be are in use: whoever is
-// in the middle of a quiz makes a new one, and nobody waits for somebody who is reading.
-func Pressed(s *http.Server, most int64) {
-	var open atomic.Int64
-	var pressed atomic.Bool
-	s.ConnState = func(_ net.Conn, state http.ConnState) {
-		switch state {
-		case http.StateNew:
-			if open.Add(1) > most-most/4 && pressed.CompareAndSwap(false, true) {
-				s.SetKeepAlivesEnabled(false) // those that wait are closed
-			}
-		case http.StateClosed, http.StateHijacked:
-			if open.Add(-1) < most/2 && pressed.CompareAndSwap(true, false) {
-				s.SetKeepAlivesEnabled(true)
-			}
+// Pressed closes connections that stand open between requests while most of those that there may be are in use, those
+// that have stood longest first: whoever is in the middle of a quiz makes a new one, and nobody waits for somebody who
+// is reading.
+func Pressed(s *http.Server, most int) {
+	w := &waiting{most: most, since: map[net.Conn]time.Time{}}
+	s.ConnState = w.see
+}
+
+// waiting are the connections between requests.
+type waiting struct {
+	most  int
+	mu    sync.Mutex
+	open  int
+	since map[net.Conn]time.Time
+}
+
+func (w *waiting) see(c net.Conn, state http.ConnState) {
+	w.mu.Lock()
+	defer w.mu.Unlock()
+	delete(w.since, c)
+	switch state {
+	case http.StateNew:
+		if w.open++; w.open > w.most-w.most/4 {
+			w.makeRoom()
 		}
+	case http.StateIdle:
+		w.since[c] = time.Now()
+	case http.StateClosed, http.StateHijacked:
+		w.open--
+	}
+}
+
+// makeRoom closes half of those that wait: those that have waited longest, of whom nobody is likely to be asking now.
+func (w *waiting) makeRoom() {
+	list := slices.SortedFunc(maps.Keys(w.since), func(a, b net.Conn) int { return w.since[a].Compare(w.since[b]) })
+	for _, c := range list[:(len(list)+1)/2] {
+		delete(w.since, c)
+		_ = c.Close() // it is counted when the server sees it
 	}
 }
 

@@ -6,10 +6,8 @@ import (
 	"fmt"
 	"io"
 	"net/http"
-	"net/url"
 	"os/exec"
 	"path/filepath"
-	"regexp"
 	"strings"
 	"sync"
 	"testing"
@@ -19,6 +17,7 @@ import (
 
 	"omphalos/app/store"
 	"omphalos/demo"
+	"omphalos/demo/visitor"
 )
 
 func build(t *testing.T) string {
@@ -54,37 +53,6 @@ func runAt(t *testing.T, scheme, program string, args ...string) (*exec.Cmd, str
 	return nil, ""
 }
 
-var placeField = regexp.MustCompile(`name="w" value="([^"]+)"`)
-
-// answerAll takes one respondent through the demonstration quiz to the planning pack and returns whether the last page was acknowledged.
-func answerAll(client *http.Client, base, email string) error {
-	get := func(r *http.Response, err error) (string, error) {
-		if err != nil {
-			return "", err
-		}
-		defer r.Body.Close()
-		b, err := io.ReadAll(r.Body)
-		return string(b), err
-	}
-	page, err := get(client.Get(base))
-	for _, step := range []string{"", "area=medium", "light=bright", "decides=two", "budget=b10", "deadline=year", "staff=30", "country=ie", ".c.email=" + email + "&.consent=yes"} {
-		if err != nil {
-			return err
-		}
-		m := placeField.FindStringSubmatch(page)
-		if m == nil {
-			return fmt.Errorf("no place in: %.200s", page)
-		}
-		form, _ := url.ParseQuery(step)
-		form.Set("w", m[1])
-		page, err = get(client.PostForm(base, form))
-	}
-	if err == nil && !strings.Contains(page, "planning pack") {
-		err = fmt.Errorf("ended at: %.300s", page)
-	}
-	return err
-}
-
 func TestEveryAcknowledgedAnswerSurvivesAKill(t *testing.T) {
 	program, data := build(t), t.TempDir()
 	s, err := store.Open(data)
@@ -103,7 +71,7 @@ func TestEveryAcknowledgedAnswerSurvivesAKill(t *testing.T) {
 			for n := 0; ; n++ {
 				email := fmt.Sprintf("r%d-%d@kill.example", c, n)
 				client := &http.Client{Timeout: 5 * time.Second}
-				if answerAll(client, address+"/q/living-wall", email) != nil {
+				if visitor.Finish(client, address, email) != nil {
 					return // the server is gone
 				}
 				mu.Lock()

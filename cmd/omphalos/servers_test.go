@@ -20,6 +20,7 @@ import (
 	"omphalos/app/store"
 	"omphalos/app/store/storetest"
 	"omphalos/demo"
+	"omphalos/demo/visitor"
 )
 
 // alternating passes requests on to one server after the other, as a small proxy does: one that cannot be reached is
@@ -76,7 +77,7 @@ func TestTwoServersOneDatabase(t *testing.T) {
 				if killed.Load() {
 					base = other // as a proxy does once it has noticed
 				}
-				err := answerAll(&http.Client{Timeout: 5 * time.Second}, base+"/q/living-wall", email)
+				err := visitor.Finish(&http.Client{Timeout: 5 * time.Second}, base, email)
 				mu.Lock()
 				if err == nil {
 					acknowledged = append(acknowledged, email)
