@@ -420,8 +420,8 @@ func (l *load) begin(ctx context.Context, rate float64, clients int) {
 		})
 	}
 	every(time.Second, func(n int) error { return l.edit(client, n) })
-	every(500*time.Millisecond, func(int) error { return l.api(client, "GET", "/results", nil) })
-	every(700*time.Millisecond, func(int) error { return l.api(client, "GET", "/responses?limit=100", nil) })
+	every(500*time.Millisecond, func(int) error { return l.api(client, "GET", "/results") })
+	every(700*time.Millisecond, func(int) error { return l.api(client, "GET", "/responses?limit=100") })
 }
 
 // edit changes a weight of the draft.
@@ -431,24 +431,37 @@ func (l *load) edit(client *http.Client, n int) error {
 	if err != nil {
 		return err
 	}
-	return l.api(client, "PATCH", "/draft", body)
+	tag, err := l.ask(client, "GET", "/draft", "", nil)
+	if err == nil {
+		_, err = l.ask(client, "PATCH", "/draft", tag, body)
+	}
+	return err
 }
 
-func (l *load) api(client *http.Client, method, path string, body []byte) error {
+func (l *load) api(client *http.Client, method, path string) error {
+	_, err := l.ask(client, method, path, "", nil)
+	return err
+}
+
+// ask asks the API, and returns the tag of what it answers with; a change is made to what has a tag.
+func (l *load) ask(client *http.Client, method, path, tag string, body []byte) (string, error) {
 	r, err := http.NewRequest(method, l.base+"/api/v1/quizzes/"+l.quiz+path, bytes.NewReader(body))
 	if err != nil {
-		return err
+		return "", err
 	}
 	r.Header.Set("Authorization", "Bearer "+l.token)
 	r.Header.Set("Content-Type", "application/json-patch+json")
+	if tag != "" {
+		r.Header.Set("If-Match", tag)
+	}
 	answer, err := client.Do(r)
 	if err != nil {
-		return err
+		return "", err
 	}
 	defer answer.Body.Close()
 	text, _ := io.ReadAll(answer.Body)
 	if answer.StatusCode >= 400 {
-		return fmt.Errorf("%s %s: %s %.200s", method, path, answer.Status, text)
+		return "", fmt.Errorf("%s %s: %s %.200s", method, path, answer.Status, text)
 	}
-	return nil
+	return answer.Header.Get("ETag"), nil
 }

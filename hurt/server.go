@@ -11,6 +11,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"strconv"
 	"strings"
 	"sync"
 	"time"
@@ -129,6 +130,7 @@ func (b *bench) start(at []string, before ...string) (*server, error) {
 
 // kill ends it at once, as a machine that fails does.
 func (s *server) kill() {
+	_ = exec.Command("pkill", "-KILL", "-P", strconv.Itoa(s.Process.Pid)).Run()
 	_ = s.Process.Kill()
 	<-s.ended
 }
@@ -136,6 +138,7 @@ func (s *server) kill() {
 // end asks it to end, and waits.
 func (s *server) end() error {
 	_ = s.Process.Signal(os.Interrupt)
+	_ = exec.Command("pkill", "-INT", "-P", strconv.Itoa(s.Process.Pid)).Run() // whoever stands in front passes no signal on
 	select {
 	case <-s.ended:
 		return s.err
