@@ -213,4 +213,7 @@ func headers(c *gin.Context) {
 	h.Set("Referrer-Policy", "same-origin")
 	h.Set("Cross-Origin-Opener-Policy", "same-origin")
 	h.Set("Permissions-Policy", "camera=(), microphone=(), geolocation=()")
+	if page.IsSecure(c.Request) { // browsers that have come by HTTPS come by nothing else (RFC 6797)
+		h.Set("Strict-Transport-Security", "max-age=31536000")
+	}
 }

@@ -88,6 +88,11 @@ func TestHeadersAndPlainErrors(t *testing.T) {
 	csp := w.Header().Get("Content-Security-Policy")
 	require.Contains(t, csp, "script-src 'self'")
 	require.NotContains(t, csp, "unsafe")
+	require.Empty(t, w.Header().Get("Strict-Transport-Security"), "over plain HTTP it means nothing")
+	secure := httptest.NewRequest("GET", "https://quiz.larkmoor.example/sign-in", nil)
+	over := httptest.NewRecorder()
+	h.ServeHTTP(over, secure)
+	require.Equal(t, "max-age=31536000", over.Header().Get("Strict-Transport-Security"))
 	require.NotContains(t, w.Body.String(), "<script>")
 	require.NotContains(t, w.Body.String(), " style=")
 	for path, code := range map[string]int{"/nowhere": 404, "/q/nothing": 404, "/healthz": 200, "/assets/none.js": 404} {
