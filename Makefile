@@ -71,3 +71,8 @@ strace:
 	@command -v strace >/dev/null || (apt-get update -qq && apt-get install -y -qq strace >/dev/null)
 hurt: strace
 	scripts/with-postgres.sh go run ./hurt -into docs/reliability.md
+
+# fuzz looks for input that breaks a parser, ten minutes each, and keeps what it found.
+.PHONY: fuzz
+fuzz:
+	scripts/fuzz.sh 10m

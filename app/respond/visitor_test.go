@@ -25,7 +25,7 @@ func locator(t *testing.T) *Locator {
 }
 
 // asked is a request from an address to a server that trusts the locator's proxies.
-func asked(t *testing.T, l *Locator, remote string) *gin.Context {
+func asked(t testing.TB, l *Locator, remote string) *gin.Context {
 	t.Helper()
 	c, g := gin.CreateTestContext(httptest.NewRecorder())
 	g.RemoteIPHeaders = []string{"X-Forwarded-For"}
@@ -83,4 +83,21 @@ func TestEveryPublishedCountryCanBeChosen(t *testing.T) {
 		require.True(t, isCountry(code))
 		require.True(t, offered[code], code)
 	}
+}
+
+// FuzzCountries: whatever the file of addresses holds, a country is two letters or none.
+func FuzzCountries(f *testing.F) {
+	made, err := countries.Database()
+	require.NoError(f, err)
+	f.Add(made, "192.0.2.7:1")
+	f.Add(made[len(made)/2:], "[2001:db8:8000::1]:1")
+	f.Fuzz(func(t *testing.T, file []byte, remote string) {
+		db, err := maxminddb.OpenBytes(file)
+		if err != nil {
+			return
+		}
+		if code := (&Locator{Database: db}).Country(asked(t, nil, remote)); code != "" {
+			require.Len(t, code, 2)
+		}
+	})
 }

@@ -1,0 +1,26 @@
+package store
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/require"
+)
+
+// FuzzCursor: a place in a list comes back as it was written, and what is none is refused.
+func FuzzCursor(f *testing.F) {
+	f.Add("")
+	f.Add("MjAyNi0wMy0wMVQwOTowMDowMFogcjE")
+	f.Add("MjAyNi0wMy0wMVQwOTowMDowMFogcjEgMS41ZSszMDg")
+	f.Add("!!!")
+	f.Fuzz(func(t *testing.T, text string) {
+		c, err := ParseCursor(text)
+		if err != nil {
+			require.Equal(t, Cursor{}, c)
+			return
+		}
+		again, err := ParseCursor(c.String())
+		require.NoError(t, err)
+		require.True(t, c.At.Equal(again.At))
+		require.Equal(t, [2]string{c.ID, c.Value}, [2]string{again.ID, again.Value})
+	})
+}
