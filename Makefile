@@ -76,3 +76,8 @@ hurt: strace
 .PHONY: fuzz
 fuzz:
 	scripts/fuzz.sh 10m
+
+# measure tells what things cost as they grow, in docs/performance.md.
+.PHONY: measure
+measure:
+	go run ./measure -into docs/performance.md
