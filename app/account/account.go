@@ -2,7 +2,6 @@
 package account
 
 import (
-	"crypto/sha256"
 	"embed"
 	"errors"
 	"log/slog"
@@ -15,8 +14,6 @@ import (
 
 	"github.com/gin-gonic/gin"
 	lru "github.com/hashicorp/golang-lru/v2"
-	"github.com/ulule/limiter/v3"
-	"github.com/ulule/limiter/v3/drivers/store/memory"
 
 	"omphalos/app/page"
 	"omphalos/app/store"
@@ -49,11 +46,10 @@ type Handler struct {
 	Now    func() time.Time
 	OIDC   *Provider // another way to sign in; nil for none
 	links
-	beside   sync.WaitGroup          // what goes on after an answer
-	limits   *limiter.Limiter        // at one account from one network
-	networks *limiter.Limiter        // from one network
-	checking chan struct{}           // turns of comparing a password, which takes a processor for a while
-	wrong    *lru.Cache[string, int] // passwords tried in vain by address, whether there is an account of it or not
+	beside   sync.WaitGroup                // what goes on after an answer
+	closed   *lru.Cache[string, time.Time] // networks and accounts that are tried no more, and until when
+	checking chan struct{}                 // turns of comparing a password, which takes a processor for a while
+	wrong    *lru.Cache[string, int]       // passwords tried in vain by address, whether there is an account of it or not
 }
 
 // now is the clock.
@@ -71,11 +67,14 @@ func New(s *store.Store, oneClick, setUp string) *Handler {
 	if err != nil {
 		panic(err) // the size is below zero
 	}
+	closed, err := lru.New[string, time.Time](addressesTried)
+	if err != nil {
+		panic(err) // as above
+	}
 	h := &Handler{
 		Store:    s,
 		wrong:    wrong,
-		limits:   limiter.New(memory.NewStore(), guesses),
-		networks: limiter.New(memory.NewStore(), perNetwork),
+		closed:   closed,
 		checking: make(chan struct{}, 2),
 	}
 	h.oneClick.Store(&oneClick)
@@ -83,11 +82,11 @@ func New(s *store.Store, oneClick, setUp string) *Handler {
 	return h
 }
 
-// Guessing is slowed down: so many attempts at one account from one network, and so many from it at all. An account
-// alone is never closed: whoever knows an address could lock its owner out.
-var (
-	guesses    = limiter.Rate{Period: time.Minute, Limit: 10}
-	perNetwork = limiter.Rate{Period: time.Minute, Limit: 60}
+// Guessing is slowed down: so many attempts a minute at one account from one network, and so many from it at all, on
+// all servers together. An account alone is never closed: whoever knows an address could lock its owner out.
+const (
+	guesses    = 10
+	perNetwork = 60
 )
 
 type form struct {
@@ -166,7 +165,7 @@ func (h *Handler) signIn(c *gin.Context) {
 		return
 	}
 	if err == nil {
-		_, err = h.limits.Reset(c.Request.Context(), key)
+		err = h.Store.ForgetTries(key)
 	}
 	if err != nil {
 		page.Failed(c, err)
@@ -338,12 +337,27 @@ func (h *Handler) allow(c *gin.Context, email string) (key string, may bool, err
 		ip = netip.PrefixFrom(addr, 64).Masked().String() // one household has a whole network
 	}
 	// A network that has used up its own attempts is not counted at accounts: what is remembered stays small.
-	all, err := h.networks.Get(c.Request.Context(), ip)
-	if err != nil || all.Reached {
+	may, err = h.try("ip "+ip, perNetwork)
+	if err != nil || !may {
 		return "", false, err
 	}
-	sum := sha256.Sum256([]byte(email))
-	key = "ip " + ip + " " + string(sum[:])
-	n, err := h.limits.Get(c.Request.Context(), key)
-	return key, err == nil && !n.Reached, err
+	key = "ip " + ip + " at " + email
+	may, err = h.try(key, guesses)
+	return key, may, err
 }
+
+// try counts an attempt, and reports whether it is one of the first so many of its minute. Those that are known to be
+// too many are not counted any more: a flood of them writes nothing.
+func (h *Handler) try(key string, most int) (bool, error) {
+	if until, closed := h.closed.Get(key); closed && h.now().Before(until) {
+		return false, nil
+	}
+	n, err := h.Store.Try(key, time.Minute)
+	if err == nil && n > most {
+		h.closed.Add(key, h.now().Add(closedFor))
+	}
+	return err == nil && n <= most, err
+}
+
+// closedFor is how long too many attempts are not even counted.
+const closedFor = 5 * time.Second

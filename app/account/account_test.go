@@ -20,7 +20,10 @@ func TestTheWayBackStaysHere(t *testing.T) {
 
 // Whoever knows an address does not lock its owner out: only the network that guesses is.
 func TestGuessingIsSlowedByNetwork(t *testing.T) {
-	h := New(nil, "", "")
+	s, err := store.Open(t.TempDir())
+	require.NoError(t, err)
+	t.Cleanup(func() { require.NoError(t, s.Close()) })
+	h := New(s, "", "")
 	allowed := func(ip, email string, n int) (ok int) {
 		for range n {
 			c, _ := gin.CreateTestContext(httptest.NewRecorder())

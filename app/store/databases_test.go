@@ -168,3 +168,40 @@ func TestServersTellTheSameApart(t *testing.T) {
 	require.NoError(t, b.Recount("q"))
 	require.Equal(t, before, tallied(t, a, "q"))
 }
+
+// Attempts are counted for both servers together, and anew when their time is over.
+func TestAttemptsAreCountedTogether(t *testing.T) {
+	now := time.Date(2026, 3, 1, 9, 0, 0, 0, time.UTC)
+	clock := func() time.Time { return now }
+	dir := t.TempDir()
+	s, err := openAt(t, dir, clock)
+	require.NoError(t, err)
+	t.Cleanup(func() { require.NoError(t, s.Close()) })
+	servers := []*Store{s, s}
+	if onServer() {
+		servers[1], err = openAt(t, dir, clock)
+		require.NoError(t, err)
+		t.Cleanup(func() { require.NoError(t, servers[1].Close()) })
+	}
+	for n := range 6 {
+		count, err := servers[n%2].Try("ip 192.0.2.1", time.Minute)
+		require.NoError(t, err)
+		require.Equal(t, n+1, count)
+	}
+	other, err := s.Try("ip 192.0.2.2", time.Minute)
+	require.NoError(t, err)
+	require.Equal(t, 1, other)
+	require.NoError(t, s.ForgetTries("ip 192.0.2.2"))
+	now = now.Add(time.Minute)
+	count, err := servers[1].Try("ip 192.0.2.1", time.Minute)
+	require.NoError(t, err)
+	require.Equal(t, 1, count)
+	var kept []Attempt
+	require.NoError(t, s.read.Find(&kept).Error)
+	require.Len(t, kept, 1)
+	require.NotContains(t, kept[0].Key, "192.0.2.1")
+	now = now.Add(time.Hour)
+	require.NoError(t, s.PurgeOld())
+	require.NoError(t, s.read.Find(&kept).Error)
+	require.Empty(t, kept)
+}

@@ -39,7 +39,7 @@ var ofQuizzes = []any{
 func allTables() []any {
 	return append([]any{
 		&Account{}, &Session{}, &Secret{}, &Quiz{}, &Health{}, &Picture{}, &PictureSize{},
-		&AccountQuiz{}, &Invite{}, &Reset{}, &Token{}, &Repeat{}, &JournalLine{},
+		&AccountQuiz{}, &Invite{}, &Reset{}, &Token{}, &Repeat{}, &JournalLine{}, &Attempt{},
 	}, ofQuizzes...)
 }
 
@@ -77,7 +77,7 @@ func (s *Store) PurgeOld() error {
 	for _, id := range ids {
 		errs = append(errs, s.PurgeQuiz(id))
 	}
-	errs = append(errs, s.ForgetOld(), s.dropOldDeliveries(), s.dropOldMails(), s.dropOldJournal(), s.dropOldCopies())
+	errs = append(errs, s.ForgetOld(), s.dropOldDeliveries(), s.dropOldMails(), s.dropOldJournal(), s.dropOldCopies(), s.dropOldTries())
 	errs = append(errs, s.write.Where("expires_at < ?", s.now().UTC()).Delete(&HeldPlace{}).Error)
 	return errors.Join(errs...)
 }

@@ -114,6 +114,7 @@ var migrations = []*gormigrate.Migration{
 		return agreedFirst(tx)
 	}},
 	{ID: "0014", Migrate: migrateToPeople},
+	{ID: "0015", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&Attempt{}) }},
 }
 
 // migrateToPeople brings roles: whoever has an account before them owns the program.
