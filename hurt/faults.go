@@ -164,8 +164,7 @@ func (b *bench) flipped() (string, error) {
 		return "", err
 	}
 	out, err := exec.Command(b.program, append([]string{"doctor"}, at...)...).CombinedOutput()
-	said := strings.Join(strings.Split(strings.TrimSpace(string(out)), "\n")[:1], "") // each page has a line
-	said, _, _ = strings.Cut(said, ":")
+	said, _, _ := strings.Cut(strings.TrimSpace(string(out)), "\n") // each page has a line
 	if err == nil {
 		return "doctor: " + said, errors.New("the damage is not named")
 	}

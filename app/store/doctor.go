@@ -31,12 +31,19 @@ func Examine(dir string, o Options) (findings []string, err error) {
 	} else {
 		db, err = connect(path, url.Values{"_query_only": {"true"}}, 1)
 	}
+	if damaged(err) {
+		return []string{"The file is damaged: " + err.Error() + ". Restore a backup."}, nil
+	}
 	if err != nil {
 		return nil, err
 	}
 	defer func() { err = errors.Join(err, closeDB(db)) }()
 	e := &examination{found: map[string]int{}, file: o.Database == ""}
 	err = db.Transaction(func(tx *gorm.DB) error { return e.all(tx) }, &sql.TxOptions{ReadOnly: true})
+	if damaged(err) {
+		e.say("pages", "The file is damaged: %v. Restore a backup.", err)
+		err = nil
+	}
 	return e.findings, err
 }
 

@@ -65,10 +65,14 @@ func TestTheDoctorOfADamagedFile(t *testing.T) {
 	}
 	require.NoError(t, os.WriteFile(filepath.Join(dir, File), data, 0o600))
 	findings, err := Examine(dir, Options{})
-	if err == nil {
-		require.NotEmpty(t, findings)
-		require.Contains(t, findings[0], "The file is damaged")
-	}
+	require.NoError(t, err)
+	require.NotEmpty(t, findings)
+	require.Contains(t, findings[0], "The file is damaged")
+	copy(data, "no database at all")
+	require.NoError(t, os.WriteFile(filepath.Join(dir, File), data, 0o600))
+	findings, err = Examine(dir, Options{})
+	require.NoError(t, err)
+	require.Contains(t, findings[0], "The file is damaged")
 	_, err = Examine(t.TempDir(), Options{})
 	require.ErrorContains(t, err, "there is no database in")
 }

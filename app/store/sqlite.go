@@ -7,6 +7,7 @@ import (
 	"os"
 	"time"
 
+	"github.com/mattn/go-sqlite3"
 	"gorm.io/driver/sqlite"
 	"gorm.io/gorm"
 )
@@ -28,9 +29,13 @@ var onSQLite = &dialect{
 	inTurn: "rowid",
 }
 
+// writingCache is how much of the database stays at hand for who writes: the ends of the indexes of a few million responses.
+const writingCache = "-32000" // kB
+
 // openFile opens the database in a file, and brings it up to date.
 func (s *Store) openFile(path string) (err error) {
-	if s.write, err = connect(path, url.Values{"_txlock": {"immediate"}, "_secure_delete": {"on"}}, 1); err != nil {
+	writing := url.Values{"_txlock": {"immediate"}, "_secure_delete": {"on"}, "_cache_size": {writingCache}}
+	if s.write, err = connect(path, writing, 1); err != nil {
 		return err
 	}
 	if err := s.keepBefore(s.write); err != nil {
@@ -114,4 +119,10 @@ func (s *Store) eraseTraces() error {
 		time.Sleep(pause)
 	}
 	return errors.New("it is deleted, but traces stay in the log until nobody reads: try again later")
+}
+
+// damaged reports whether an error says that the file is no sound database.
+func damaged(err error) bool {
+	var said sqlite3.Error
+	return errors.As(err, &said) && (said.Code == sqlite3.ErrCorrupt || said.Code == sqlite3.ErrNotADB)
 }

@@ -143,7 +143,7 @@ func (a *rerun) begin() {
 	copy(a.edges, old.edges[:first])
 	copy(a.truth, old.truth)
 	for t := range first {
-		a.work += len(old.arrows[t])
+		a.work += len(old.arrows[t]) / plainTransitions
 		a.bytes += int64(len(old.arrows[t]))*arrowBytes + int64(old.tables[t].size())*a.stateBytes
 	}
 	for t := first + 1; t < len(a.at); t++ {
@@ -190,7 +190,7 @@ func (a *rerun) carryOn(ctx context.Context, t int, most spend) error {
 	if ctx.Err() != nil {
 		return ctx.Err()
 	}
-	a.work, a.bytes = a.work+transitions, a.bytes+int64(transitions)*arrowBytes
+	a.work, a.bytes = a.work+transitions/plainTransitions, a.bytes+int64(transitions)*arrowBytes
 	if a.work > most.transitions || a.bytes > most.bytes {
 		return errBudget
 	}

@@ -115,6 +115,9 @@ const (
 	arrowBytes  = 8
 )
 
+// plainTransitions are as many in a plain pass as take the time of one in another.
+const plainTransitions = 4
+
 func (p *pass) stateBytes(combinations bool) int64 {
 	size := int64(stateBytes)
 	if combinations {
@@ -160,10 +163,14 @@ func (r *run) layer(ctx context.Context, t int, most spend) error {
 	p, tab := r.p, &r.tables[t]
 	r.countAnswers(t)
 	transitions := tab.size() * len(p.effects[t])
-	if r.bytes += int64(transitions) * arrowBytes; r.work+transitions > most.transitions || r.bytes > most.bytes {
+	spent := transitions
+	if p.wired != nil && !r.combinations {
+		spent /= plainTransitions
+	}
+	if r.bytes += int64(transitions) * arrowBytes; r.work+spent > most.transitions || r.bytes > most.bytes {
 		return errBudget
 	}
-	r.work += transitions
+	r.work += spent
 	r.arrows[t] = make([]arrow, transitions)
 	r.tables[t+1].reserve(tab.size() + tab.size()/4)
 	follow := r.step
