@@ -1,9 +1,22 @@
 package store
 
-import "gorm.io/gorm/clause"
+import (
+	"fmt"
+
+	"gorm.io/gorm/clause"
+)
 
 // AddPicture stores a picture with its sizes; one that is there already stays as it is.
 func (s *Store) AddPicture(p *Picture, sizes []PictureSize) error {
+	for i := range sizes {
+		if s.objects == nil {
+			break
+		}
+		if err := s.objects.Put(keyOf(p.ID, sizes[i].Width), sizes[i].Type, sizes[i].Data); err != nil {
+			return err
+		}
+		sizes[i].Data = nil
+	}
 	if err := s.write.Clauses(clause.OnConflict{DoNothing: true}).Create(p).Error; err != nil {
 		return err
 	}
@@ -42,5 +55,11 @@ func (s *Store) PictureSize(id string, width int) (*PictureSize, error) {
 	}
 	var size PictureSize
 	err := s.read.Where("picture_id = ?", id).Clauses(clause.OrderBy{Expression: nearest}).Take(&size).Error
+	if err == nil && len(size.Data) == 0 && s.objects != nil {
+		size.Data, err = s.objects.Get(keyOf(id, size.Width))
+	}
 	return &size, notFound(err)
 }
+
+// keyOf is the key of a picture among objects.
+func keyOf(id string, width int) string { return fmt.Sprintf("%s/%d", id, width) }

@@ -37,6 +37,7 @@ type Store struct {
 	path      string        // of the database; "" for one on a server
 	address   string        // of the database on a server
 	changes   atomic.Uint64 // of State
+	objects   Objects       // of pictures; nil for none
 	documents *cache.Cache[versionKey, *quiz.Document]
 }
 
@@ -44,11 +45,18 @@ type Store struct {
 type Options struct {
 	Now      func() time.Time // the clock; nil is the machine's
 	Database string           // postgres://…; "" for a file in the folder
+	Objects  Objects          // where pictures are kept; nil is the database
 	Moving   bool             // something is moved into it, or out of it: nothing else is done
 }
 
 // tick is as finely as times are kept, in whichever database.
 const tick = time.Microsecond
+
+// Objects keep what is large outside of the database.
+type Objects interface {
+	Put(key, kind string, data []byte) error
+	Get(key string) ([]byte, error)
+}
 
 // File is the name of the database within the data folder.
 const File = "omphalos.db"
@@ -60,6 +68,9 @@ func Open(dir string, options ...Options) (*Store, error) {
 	for _, given := range options {
 		if given.Now != nil {
 			o.Now = given.Now
+		}
+		if given.Objects != nil {
+			o.Objects = given.Objects
 		}
 		o.Database, o.Moving = quiz.FirstOf(given.Database, o.Database), o.Moving || given.Moving
 	}
@@ -73,7 +84,7 @@ func Open(dir string, options ...Options) (*Store, error) {
 	probe.Close()
 	os.Remove(probe.Name())
 	now := func() time.Time { return o.Now().Truncate(tick) }
-	s := &Store{now: now, documents: cache.New[versionKey, *quiz.Document](documentMemory), dialect: onSQLite}
+	s := &Store{now: now, documents: cache.New[versionKey, *quiz.Document](documentMemory), dialect: onSQLite, objects: o.Objects}
 	if o.Database != "" {
 		s.dialect = onPostgres
 		s.address = o.Database

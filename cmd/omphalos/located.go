@@ -26,7 +26,9 @@ func (l *located) options() store.Options {
 	return store.Options{Database: l.database}
 }
 
-func (l *located) open() (*store.Store, error) { return store.Open(l.data, l.options()) }
+func (l *located) open(more ...store.Options) (*store.Store, error) {
+	return store.Open(l.data, append([]store.Options{l.options()}, more...)...)
+}
 
 // beside opens the database while a server may run on it.
 func (l *located) beside() (*store.Store, error) { return store.OpenBeside(l.data, l.options()) }

@@ -42,6 +42,7 @@ const grace = 15 * time.Second
 // served are the flags of serve.
 type served struct {
 	at                                 located
+	objects                            bucket
 	addr, owner, logs, origin, metrics string
 
 	smtp, from string
@@ -64,6 +65,7 @@ func serveCommand() *cobra.Command {
 	}
 	c.Flags().StringVar(&f.addr, "addr", "127.0.0.1:8080", "address to listen on")
 	f.at.add(c.Flags())
+	f.objects.add(c)
 	c.Flags().StringVar(&f.origin, "url", "",
 		"address of the server as others reach it, such as https://quiz.larkmoor.example: "+
 			"for links, codes and pictures of links")
@@ -93,7 +95,7 @@ func serveCommand() *cobra.Command {
 	c.Flags().StringVar(&f.oidc.Name, "oidc-name", "your organisation", "what the button to sign in with it says")
 	settings(c)
 	grouped(c, []group{
-		{"Where", []string{"addr", "url", "data", "database", "config", "owner-email"}},
+		{"Where", []string{"addr", "url", "data", "database", "pictures", "pictures-region", "config", "owner-email"}},
 		{"HTTPS", []string{"tls-cert", "tls-key", "acme", "acme-email", "acme-directory", "acme-http"}},
 		{"Mail", []string{"smtp", "mail-from"}},
 		{"Other programs", []string{"hooks-may-reach", "oidc-issuer", "oidc-client", "oidc-name"}},
@@ -105,7 +107,11 @@ func serveCommand() *cobra.Command {
 
 // run serves until it is told to end.
 func (f *served) run(ctx context.Context) error {
-	s, err := f.at.open()
+	kept, err := f.objects.open()
+	if err != nil {
+		return err
+	}
+	s, err := f.at.open(kept)
 	if err != nil {
 		return err
 	}
