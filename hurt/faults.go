@@ -131,11 +131,7 @@ func (b *bench) readOnly() (string, error) {
 }
 
 func (b *bench) two() (string, error) {
-	at, err := b.filled(false)
-	if err != nil {
-		return "", err
-	}
-	s, err := b.start(at)
+	at, s, err := b.served(false)
 	if err != nil {
 		return "", err
 	}
@@ -260,11 +256,7 @@ func (b *bench) databaseGone() (string, error) {
 	if len(control) != 2 {
 		return "", errors.New("OMPHALOS_TEST_POSTGRES does not say how it is restarted")
 	}
-	at, err := b.filled(true)
-	if err != nil {
-		return "", err
-	}
-	s, err := b.start(at)
+	at, s, err := b.served(true)
 	if err != nil {
 		return "", err
 	}

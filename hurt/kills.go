@@ -111,11 +111,7 @@ func (c *crowd) verdict(b *bench, at []string) (string, error) {
 
 // killed kills the server again and again while a crowd answers.
 func (b *bench) killed(onServer bool) (string, error) {
-	at, err := b.filled(onServer)
-	if err != nil {
-		return "", err
-	}
-	s, err := b.start(at)
+	at, s, err := b.served(onServer)
 	if err != nil {
 		return "", err
 	}

@@ -128,6 +128,15 @@ func (b *bench) start(at []string, before ...string) (*server, error) {
 	return s, nil
 }
 
+// served is a server on a new place with the demonstration in it.
+func (b *bench) served(onServer bool) (at []string, s *server, err error) {
+	if at, err = b.filled(onServer); err != nil {
+		return nil, nil, err
+	}
+	s, err = b.start(at)
+	return at, s, err
+}
+
 // kill ends it at once, as a machine that fails does.
 func (s *server) kill() {
 	_ = exec.Command("pkill", "-KILL", "-P", strconv.Itoa(s.Process.Pid)).Run()

@@ -53,6 +53,19 @@ func runAt(t *testing.T, scheme, program string, args ...string) (*exec.Cmd, str
 	return nil, ""
 }
 
+// storedBy is how many responses of the main quiz there are of each e-mail address.
+func storedBy(t *testing.T, s *store.Store) map[string]int {
+	t.Helper()
+	q, err := s.QuizBySlug(visitor.Slug)
+	require.NoError(t, err)
+	stored := map[string]int{}
+	for r, err := range s.Reader(q.ID, store.All).All() {
+		require.NoError(t, err)
+		stored[r.Email]++
+	}
+	return stored
+}
+
 func TestEveryAcknowledgedAnswerSurvivesAKill(t *testing.T) {
 	program, data := build(t), t.TempDir()
 	s, err := store.Open(data)
@@ -93,13 +106,7 @@ func TestEveryAcknowledgedAnswerSurvivesAKill(t *testing.T) {
 	s, err = store.Open(data)
 	require.NoError(t, err)
 	defer s.Close()
-	q, err := s.QuizBySlug("living-wall")
-	require.NoError(t, err)
-	stored := map[string]int{}
-	for r, err := range s.Reader(q.ID, store.All).All() {
-		require.NoError(t, err)
-		stored[r.Email]++
-	}
+	stored := storedBy(t, s)
 	for _, email := range acknowledged {
 		require.Equal(t, 1, stored[email], email)
 	}

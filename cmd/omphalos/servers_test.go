@@ -102,20 +102,14 @@ func TestTwoServersOneDatabase(t *testing.T) {
 	s, err = store.Open(t.TempDir(), store.Options{Database: database})
 	require.NoError(t, err)
 	defer s.Close()
-	q, err := s.QuizBySlug("living-wall")
-	require.NoError(t, err)
-	stored := map[string]int{}
-	for r, err := range s.Reader(q.ID, store.All).All() {
-		require.NoError(t, err)
-		if strings.HasSuffix(r.Email, "@two.example") {
-			stored[r.Email]++
-		}
-	}
+	stored := storedBy(t, s)
 	for _, email := range acknowledged {
 		require.Equal(t, 1, stored[email], email)
 	}
 	for email, n := range stored {
-		require.Equal(t, 1, n, email)
+		if strings.HasSuffix(email, "@two.example") {
+			require.Equal(t, 1, n, email)
+		}
 	}
 }
 

@@ -224,20 +224,6 @@ func (r *run) find(t int, in *table, k uint64) (at int32, known bool) {
 	return in.findWord(k)
 }
 
-// moveOne is move for one state.
-func (on *route) moveOne(k uint64) uint64 {
-	next := on.roots
-	for i := range on.wires {
-		w := &on.wires[i]
-		if v := k >> w.shift & w.mask; v < w.first {
-			next |= w.raw[v+w.at]
-		} else {
-			next |= w.tokens[v-w.first]
-		}
-	}
-	return next
-}
-
 // move writes into moved where a route takes packed states.
 func (on *route) move(moved, keys []uint64) []uint64 {
 	moved = slices.Grow(moved[:0], len(keys))[:len(keys)]
