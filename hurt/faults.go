@@ -92,8 +92,8 @@ func (b *bench) diskFull() (string, error) {
 		return "", err
 	}
 	came, err := c.verdict(b, at)
-	came = fmt.Sprintf("/healthz says so: %v; pages are served all the same (%d); %d were acknowledged while it was full; freed, it goes on within %v without hands. %s",
-		full, page.StatusCode, while, back.Round(10*time.Millisecond), came)
+	came = fmt.Sprintf("/healthz says so: %v; pages are served all the same (%d); %d were acknowledged while it was full; "+
+		"freed, it goes on within %v without hands. %s", full, page.StatusCode, while, back.Round(10*time.Millisecond), came)
 	if err == nil && (!full || !again || page.StatusCode != http.StatusOK) {
 		err = errors.New("it did not notice, or did not go on")
 	}
@@ -199,8 +199,8 @@ func (b *bench) slowDisk() (string, error) {
 			return came, err
 		}
 	}
-	return fmt.Sprintf("the first page takes %.1f ms at p99 under %d respondents (%.1f without the delay, when they come faster), and %.0f responses a second are acknowledged "+
-		"instead of %.0f: those that come together share one wait. %s", ms(pages[1]), b.clients, ms(pages[0]), rates[1], rates[0], came), nil
+	return fmt.Sprintf("the first page takes %.1f ms at p99 under %d respondents (%.1f without the delay, when they come faster), "+
+		"and %.0f responses a second are acknowledged instead of %.0f: those that come together share one wait. %s", ms(pages[1]), b.clients, ms(pages[0]), rates[1], rates[0], came), nil
 }
 
 func ms(d time.Duration) float64 { return float64(d) / float64(time.Millisecond) }
@@ -284,5 +284,6 @@ func (b *bench) databaseGone() (string, error) {
 		return "", err
 	}
 	came, err := c.verdict(b, at)
-	return fmt.Sprintf("%d times: responses are acknowledged again within %v of its being back, without hands. %s", times, slowest.Round(10*time.Millisecond), came), err
+	return fmt.Sprintf("%d times: responses are acknowledged again within %v of its being back, without hands. %s",
+		times, slowest.Round(10*time.Millisecond), came), err
 }

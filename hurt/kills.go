@@ -13,9 +13,18 @@ import (
 )
 
 var killTrials = []trial{
-	{name: "kill, SQLite", what: "`kill -9` at random moments while respondents answer", run: func(b *bench) (string, error) { return b.killed(false) }},
-	{name: "kill, PostgreSQL", what: "the same, with the data on a server", server: true, run: func(b *bench) (string, error) { return b.killed(true) }},
-	{name: "kill one of two", what: "`kill -9` of one of two servers on one database, again and again; respondents change over", server: true, run: (*bench).killedOfTwo},
+	{
+		name: "kill, SQLite", what: "`kill -9` at random moments while respondents answer",
+		run: func(b *bench) (string, error) { return b.killed(false) },
+	},
+	{
+		name: "kill, PostgreSQL", what: "the same, with the data on a server", server: true,
+		run: func(b *bench) (string, error) { return b.killed(true) },
+	},
+	{
+		name: "kill one of two", server: true, run: (*bench).killedOfTwo,
+		what: "`kill -9` of one of two servers on one database, again and again; respondents change over",
+	},
 }
 
 // crowd is respondents who answer until they are told to stop, and what was acknowledged to them.
