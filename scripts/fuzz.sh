@@ -11,8 +11,9 @@ grep -rn --include=*_test.go '^func Fuzz' . | sed -E 's/^\.\/(.*)\/[^/]*_test\.g
 	go test "./$package" -run '^$' -fuzz "^$name\$" -fuzztime "$each" -parallel "${PARALLEL:-2}"
 	kept=$package/testdata/fuzz/$name
 	mkdir -p "$kept"
-	find "$cache/$package/$name" -type f -size "-${size}c" 2>/dev/null | sort | while read -r found; do
-		[ "$(find "$kept" -type f | wc -l)" -ge "$most" ] && break
+	mkdir -p "$cache/$package/$name"
+	find "$cache/$package/$name" -type f -size "-${size}c" | sort | while read -r found; do
+		if [ "$(find "$kept" -type f | wc -l)" -ge "$most" ]; then break; fi
 		cp -n "$found" "$kept/"
 	done
 	rmdir "$kept" 2>/dev/null || true
