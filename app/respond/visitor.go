@@ -22,9 +22,7 @@ func (l *Locator) Country(c *gin.Context) string {
 		return ""
 	}
 	if l.Database != nil {
-		var code string
-		err := l.Database.Lookup(clientOf(c)).DecodePath(&code, "country", "iso_code")
-		if err == nil && isCountry(code) {
+		if code := l.countryOf(clientOf(c)); code != "" {
 			return code
 		}
 	}
@@ -34,6 +32,16 @@ func (l *Locator) Country(c *gin.Context) string {
 		}
 	}
 	return ""
+}
+
+// countryOf is the country of an address by the database, "" where it says nothing that is one.
+func (l *Locator) countryOf(a netip.Addr) string {
+	var code string
+	err := l.Database.Lookup(a).DecodePath(&code, "country", "iso_code")
+	if err != nil || !isCountry(code) {
+		return ""
+	}
+	return code
 }
 
 // Proxies are the networks of the proxies that are believed, as gin takes them.
