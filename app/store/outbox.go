@@ -51,7 +51,7 @@ func (r *Response) newMails(now time.Time) []Mail {
 	out := make([]Mail, len(r.Mails))
 	for i, m := range r.Mails {
 		m.ID, m.QuizID, m.ResponseID, m.At = NewID()+NewID(), r.QuizID, r.ID, now
-		if m.Next.Before(now) {
+		if m.Next = m.Next.Truncate(tick); m.Next.Before(now) {
 			m.Next = now
 		}
 		if m.State = DeliveryWaiting; r.Suspect != "" {
