@@ -134,8 +134,9 @@ func (s *Store) Invite(quizID string, list []Invitation) error {
 	if int(n)+len(list) > MaxInvitations {
 		return ErrFull
 	}
-	for i := range list {
-		list[i].ID, list[i].QuizID, list[i].At = NewID(), quizID, s.now().UTC()
+	now := s.now().UTC()
+	for i := range list { // a tick apart, so that they stay in the order of the list
+		list[i].ID, list[i].QuizID, list[i].At = NewID(), quizID, now.Add(time.Duration(i)*tick)
 	}
 	return s.write.CreateInBatches(list, 500).Error
 }

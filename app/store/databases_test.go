@@ -205,3 +205,108 @@ func TestAttemptsAreCountedTogether(t *testing.T) {
 	require.NoError(t, s.read.Find(&kept).Error)
 	require.Empty(t, kept)
 }
+
+// openWith opens the database of a folder on the server, with settings of its connections.
+func openWith(t *testing.T, dir, settings string) *Store {
+	t.Helper()
+	storetest.NeedsServer(t)
+	dir, o := placeOf(t, dir)
+	o.Database += settings
+	s, err := Open(dir, o)
+	require.NoError(t, err)
+	t.Cleanup(func() { _ = s.Close() })
+	return s
+}
+
+// A server that stops in the middle of a transaction keeps the others waiting for a while, not for ever: they say so,
+// and go on once the database has given it up.
+func TestNobodyWaitsForEver(t *testing.T) {
+	dir := t.TempDir()
+	stopped := openWith(t, dir, "&idle_in_transaction_session_timeout=1500ms")
+	waits := openWith(t, dir, "&lock_timeout=200ms")
+	tx := stopped.write.Begin()
+	require.NoError(t, tx.Exec(onPostgres.begin).Error)
+	one := randomResponse(rand.New(rand.NewPCG(1, 1)), 1)
+	_, err := waits.Submit(one)
+	require.ErrorContains(t, err, "lock timeout")
+	require.Eventually(t, func() bool {
+		_, err := waits.Submit(one)
+		return err == nil
+	}, 10*time.Second, 50*time.Millisecond)
+	require.Error(t, tx.Commit().Error, "the one that stopped is told")
+	_, err = stopped.Submit(randomResponse(rand.New(rand.NewPCG(1, 1)), 2))
+	require.NoError(t, err, "and writes again")
+}
+
+// Invitations stay in the order of the list that they were made from.
+func TestInvitationsStayInOrder(t *testing.T) {
+	s := open(t)
+	list := make([]Invitation, 700)
+	for i := range list {
+		list[i].Name = fmt.Sprint(i)
+	}
+	require.NoError(t, s.Invite("q", list))
+	got, err := s.Invitations("q")
+	require.NoError(t, err)
+	require.Len(t, got, len(list))
+	for i := range got {
+		require.Equal(t, fmt.Sprint(i), got[i].Name)
+	}
+}
+
+// A secret is made once, whichever server asks first, and by many at once.
+func TestASecretIsMadeOnce(t *testing.T) {
+	a, b := open(t), (*Store)(nil)
+	if b = a; onServer() {
+		a, b = twoServers(t)
+	}
+	var all sync.WaitGroup
+	secrets := make([][]byte, 16)
+	for i := range secrets {
+		all.Go(func() {
+			s := []*Store{a, b}[i%2]
+			secret, err := s.Secret("pages")
+			require.NoError(t, err)
+			secrets[i] = secret
+		})
+	}
+	all.Wait()
+	for _, secret := range secrets {
+		require.Len(t, secret, 32)
+		require.Equal(t, secrets[0], secret)
+	}
+}
+
+// The doctor sees one moment, while responses are stored on the same database.
+func TestTheDoctorSeesOneMoment(t *testing.T) {
+	dir := t.TempDir()
+	s, err := openAt(t, dir)
+	require.NoError(t, err)
+	t.Cleanup(func() { require.NoError(t, s.Close()) })
+	d := `{"format":"omphalos-quiz/1","name":"Wall","questions":[],"outcomes":[{"id":"visit","name":"Visit"}],"otherwise":"visit"}`
+	for n := 1; n <= 2; n++ {
+		require.NoError(t, s.write.Create(&Version{QuizID: "q", Number: n, Document: []byte(d), At: s.now()}).Error)
+	}
+	stop := make(chan struct{})
+	var all sync.WaitGroup
+	all.Go(func() {
+		r := rand.New(rand.NewPCG(5, 5))
+		for n := 0; ; n++ {
+			select {
+			case <-stop:
+				return
+			default:
+				_, err := s.Submit(randomResponse(r, n))
+				require.NoError(t, err)
+			}
+		}
+	})
+	for range 12 {
+		time.Sleep(20 * time.Millisecond)
+		findings, err := Examine(placeOf(t, dir))
+		require.NoError(t, err)
+		require.Empty(t, findings)
+	}
+	close(stop)
+	all.Wait()
+}

@@ -24,7 +24,9 @@ const mostFound = 20
 func Examine(dir string, o Options) (findings []string, err error) {
 	path := filepath.Join(dir, File)
 	var db *gorm.DB
+	d := onSQLite
 	if o.Database != "" {
+		d = onPostgres
 		db, err = connectPostgres(o.Database, 1, true)
 	} else if _, err = os.Stat(path); err != nil {
 		return nil, fmt.Errorf("there is no database in %s: %w", dir, err)
@@ -39,7 +41,8 @@ func Examine(dir string, o Options) (findings []string, err error) {
 	}
 	defer func() { err = errors.Join(err, closeDB(db)) }()
 	e := &examination{found: map[string]int{}, file: o.Database == ""}
-	err = db.Transaction(func(tx *gorm.DB) error { return e.all(tx) }, &sql.TxOptions{ReadOnly: true})
+	oneMoment := &sql.TxOptions{ReadOnly: true, Isolation: d.oneMoment}
+	err = db.Transaction(func(tx *gorm.DB) error { return e.all(tx) }, oneMoment)
 	if damaged(err) {
 		e.say("pages", "The file is damaged: %v. Restore a backup.", err)
 		err = nil

@@ -7,7 +7,8 @@ import (
 // knownValues remembers which sources and values a tally tells apart. Only the writer uses it.
 type knownValues struct {
 	read   *gorm.DB
-	shared bool // other servers store values too
+	shared bool              // other servers store values too
+	looked map[knownSet]bool // sets that were read within this transaction
 	sets   map[knownSet]map[string]bool
 	fresh  []KnownValue // not stored yet
 }
@@ -18,15 +19,16 @@ type knownSet struct{ quiz, kind string }
 const maxKnownSets = 4096
 
 func newKnownValues(db *gorm.DB, shared bool) *knownValues {
-	return &knownValues{read: db, shared: shared, sets: map[knownSet]map[string]bool{}}
+	return &knownValues{read: db, shared: shared, looked: map[knownSet]bool{}, sets: map[knownSet]map[string]bool{}}
 }
 
 // name is the value itself, or ValueOthers when so many others came before it. Where other servers may have stored
-// values meanwhile, one that is not known is looked for once more: no other transaction that writes is under way.
+// values meanwhile, one that is not known is looked for once more in each transaction: no other one that writes is under
+// way.
 func (k *knownValues) name(quizID, kind, value string, most int) (string, error) {
 	key := knownSet{quizID, kind}
 	set, loaded := k.sets[key]
-	if !loaded || k.shared && value != "" && !set[value] {
+	if !loaded || k.shared && value != "" && !set[value] && !k.looked[key] {
 		var err error
 		if set, err = k.load(key); err != nil {
 			return "", err
@@ -58,7 +60,7 @@ func (k *knownValues) load(key knownSet) (map[string]bool, error) {
 			set[v.Name] = true
 		}
 	}
-	k.sets[key] = set
+	k.sets[key], k.looked[key] = set, true
 	return set, nil
 }
 
@@ -85,6 +87,7 @@ func (k *knownValues) store(tx *transaction) error {
 // settle forgets which values were new once they are stored; after a failure all is read anew.
 func (k *knownValues) settle(err error) {
 	k.fresh = nil
+	clear(k.looked)
 	if err != nil {
 		clear(k.sets)
 	}

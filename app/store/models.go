@@ -1,5 +1,6 @@
-// Package store keeps accounts, quizzes, their edits and versions, responses and their tallies in SQLite. It is the
-// only package that knows the database; what SQLite alone does is in sqlite.go.
+// Package store keeps accounts, quizzes, their edits and versions, responses and their tallies in SQLite or
+// PostgreSQL. It is the only package that knows the database; what each of the two does in its own way is in sqlite.go
+// and postgres.go.
 package store
 
 import (

@@ -50,18 +50,29 @@ func (s *Store) openPostgres(address string) (err error) {
 		return err
 	}
 	err = s.write.Connection(func(tx *gorm.DB) error {
-		const lock = "pg_advisory_lock(hashtext(current_schema()) + 1::bigint)"
-		if err := tx.Exec("SELECT " + lock).Error; err != nil {
+		const key = "(hashtext(current_schema()) + 1::bigint)"
+		err := tx.Exec("SET lock_timeout = '15min'").Error // another server may be changing large tables
+		if err == nil {
+			err = tx.Exec("SELECT pg_advisory_lock" + key).Error
+		}
+		if err != nil {
 			return err
 		}
-		err := migrate(tx, onPostgres)
-		return errors.Join(err, tx.Exec("SELECT "+strings.Replace(lock, "_lock", "_unlock", 1)).Error)
+		err = migrate(tx, onPostgres)
+		return errors.Join(err, tx.Exec("SELECT pg_advisory_unlock"+key).Error, tx.Exec("RESET lock_timeout").Error)
 	})
 	if err != nil {
 		return err
 	}
 	s.read, err = connectPostgres(address, postgresReaders, true)
 	return err
+}
+
+// noEndlessWait are settings of the connection that writes, unless the address says otherwise: a server that has lost its
+// machine in the middle of a transaction keeps the others waiting no longer than this.
+var noEndlessWait = map[string]string{
+	"lock_timeout":                        "30s",
+	"idle_in_transaction_session_timeout": "20s",
 }
 
 func connectPostgres(address string, connections int, reads bool) (*gorm.DB, error) {
@@ -72,6 +83,12 @@ func connectPostgres(address string, connections int, reads bool) (*gorm.DB, err
 	config.RuntimeParams["timezone"], config.RuntimeParams["application_name"] = "UTC", "omphalos"
 	if reads {
 		config.RuntimeParams["default_transaction_read_only"] = "on"
+	} else {
+		for name, value := range noEndlessWait {
+			if _, said := config.RuntimeParams[name]; !said {
+				config.RuntimeParams[name] = value
+			}
+		}
 	}
 	connector := stdlib.GetConnector(*config, stdlib.OptionAfterConnect(func(_ context.Context, c *pgx.Conn) error {
 		c.TypeMap().RegisterType(&pgtype.Type{

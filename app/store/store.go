@@ -156,16 +156,20 @@ func closeDB(db *gorm.DB) error {
 
 // Secret returns the named key of 32 random bytes, made on first use.
 func (s *Store) Secret(name string) ([]byte, error) {
-	secret := Secret{Name: name, Value: make([]byte, 32)}
-	if _, err := rand.Read(secret.Value); err != nil {
+	var kept Secret
+	err := s.read.Where("name = ?", name).Take(&kept).Error
+	if !isMissing(err) {
+		return kept.Value, err
+	}
+	made := Secret{Name: name, Value: make([]byte, 32)}
+	if _, err := rand.Read(made.Value); err != nil {
 		return nil, err
 	}
-	err := s.write.Clauses(clause.OnConflict{DoNothing: true}).Create(&secret).Error
-	if err == nil {
-		secret = Secret{}
-		err = s.write.Where("name = ?", name).Take(&secret).Error // the first one that there was
+	if err := s.write.Clauses(clause.OnConflict{DoNothing: true}).Create(&made).Error; err != nil {
+		return nil, err
 	}
-	return secret.Value, err
+	err = s.write.Where("name = ?", name).Take(&kept).Error // the first one that there was
+	return kept.Value, err
 }
 
 func notFound(err error) error {

@@ -177,7 +177,9 @@ func newPass(within context.Context, m *model, want purpose) (*pass, error) {
 			return nil, err
 		}
 	}
-	p.wired = p.wire()
+	if p.like == nil {
+		p.wired = p.wire()
+	}
 	return p, nil
 }
 
