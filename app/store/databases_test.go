@@ -155,7 +155,7 @@ func TestServersTellTheSameApart(t *testing.T) {
 	for k, s := range []*Store{a, b} {
 		all.Go(func() {
 			r := rand.New(rand.NewPCG(4, uint64(k)))
-			for n := range maxSources {
+			for n := range 2 * maxSources {
 				one := randomResponse(r, n)
 				one.ID, one.Source = fmt.Sprint(k, "-", n), fmt.Sprint("source ", k, r.IntN(maxSources))
 				_, err := s.Submit(one)
@@ -164,6 +164,9 @@ func TestServersTellTheSameApart(t *testing.T) {
 		})
 	}
 	all.Wait()
+	var apart int64
+	require.NoError(t, a.read.Model(&KnownValue{}).Where("quiz_id = 'q' AND kind = ?", kindSource).Count(&apart).Error)
+	require.Equal(t, int64(maxSources), apart, "as many as are told apart, on both together")
 	before := tallied(t, a, "q")
 	require.NoError(t, b.Recount("q"))
 	require.Equal(t, before, tallied(t, a, "q"))
@@ -236,6 +239,16 @@ func TestNobodyWaitsForEver(t *testing.T) {
 	require.Error(t, tx.Commit().Error, "the one that stopped is told")
 	_, err = stopped.Submit(randomResponse(rand.New(rand.NewPCG(1, 1)), 2))
 	require.NoError(t, err, "and writes again")
+}
+
+// What keeps others from waiting stands where the address says nothing else.
+func TestTheWriterWaitsForAWhile(t *testing.T) {
+	s := openWith(t, t.TempDir(), "")
+	for name, want := range noEndlessWait {
+		var is string
+		require.NoError(t, s.write.Raw("SHOW "+name).Scan(&is).Error)
+		require.Equal(t, want, is, name)
+	}
 }
 
 // Invitations stay in the order of the list that they were made from.

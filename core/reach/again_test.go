@@ -3,6 +3,7 @@ package reach
 import (
 	"context"
 	"encoding/json"
+	"fmt"
 	"math/rand/v2"
 	"testing"
 
@@ -106,4 +107,38 @@ func TestCountingAgainEqualsCountingAnew(t *testing.T) {
 		require.Equal(t, codes(anew), codes(again))
 		d = reweighed(t, r, d, 1)
 	}
+}
+
+// Who has been sent to an outcome before the question that is edited stays there, and the example of it is theirs.
+func TestCountingAgainKeepsWhoHasEnded(t *testing.T) {
+	at := func(points int) *quiz.Document {
+		return doc(t, two+`"questions":[
+			{"id":"a","kind":"single","required":true,"choices":[{"id":"p"},{"id":"q"},{"id":"r"}],
+			"branches":[{"when":{"fact":"answer.a","op":"is","value":"p"},"go":"outcome:x"}]},
+			{"id":"b","kind":"single","required":true,"choices":[{"id":"p","points":{"s":1}},{"id":"q","points":{"s":`+fmt.Sprint(points)+`}},{"id":"r","points":{"s":9}}]}],
+			"verdicts":[{"bands":{"on":"scale.s","cuts":[{"from":0,"outcome":"y"}]}}]`)
+	}
+	var c Counter
+	for _, points := range []int{2, 3, 2} {
+		d := at(points)
+		ran := c.Passes
+		report, err := c.Check(context.Background(), d, Options{})
+		require.NoError(t, err)
+		if ran > 0 {
+			require.Equal(t, ran, c.Passes, "nothing is counted from its beginning")
+		}
+		near(t, 1.0/3, report.Outcomes[0].Share, "x by the branch")
+		require.Equal(t, map[string]any{"a": "p"}, report.Outcomes[0].Witness)
+		near(t, 2.0/3, report.Outcomes[1].Share, "y")
+	}
+}
+
+// A value that nobody is assumed to have is one that somebody can have.
+func TestConvolvedValuesWithoutAShare(t *testing.T) {
+	d := doc(t, two+`"questions":[{"id":"a","kind":"single","required":true,"choices":[{"id":"p","points":{"s":1}},{"id":"q","points":{"s":5}}]}],
+		"verdicts":[{"bands":{"on":"scale.s","cuts":[{"from":0,"outcome":"y"},{"from":3,"outcome":"x"}]}}]`)
+	r, err := Check(context.Background(), d, Options{Assume: &Assumption{Answers: map[string]map[string]float64{"a": {"p": 1, "q": 0}}}})
+	require.NoError(t, err)
+	require.Equal(t, []Point{{rule.Int(1), 1}, {rule.Int(5), 0}}, r.Scales[0].Shares)
+	require.Equal(t, "5", r.Scales[0].Most.String())
 }
