@@ -144,22 +144,7 @@ func routes(g *gin.Engine, s *store.Store, o Options) error {
 	}
 	(&delivery.Handler{Store: s, Links: links}).Public(g)
 
-	guard := http.NewCrossOriginProtection()
-	own := g.Group("/", func(c *gin.Context) {
-		if err := guard.Check(c.Request); err != nil {
-			page.Fail(c, http.StatusForbidden, "That came from another site", "Open the page here and try again.")
-		}
-	})
-	accounts := account.New(s, o.OneClick, o.SetUp)
-	accounts.Origin, accounts.Mail, accounts.Log, accounts.Now, accounts.OIDC = o.Origin, o.Mail.On(), o.Log, o.Now, o.OIDC
-	accounts.Routes(own)
-	accounts.PublicRoutes(own)
-	accounts.WithRoutes(own)
-	signedIn := own.Group("/", accounts.Require, (&rights.Guard{Store: s}).Check)
-	accounts.OwnRoutes(signedIn)
-	accounts.TeamRoutes(signedIn)
-	accounts.JournalRoutes(signedIn)
-
+	own, signedIn := ownPages(g, s, o)
 	counts := counting.New()
 	editor := edit.New(s, counts, o.Now)
 	if o.Hearing != nil {
@@ -171,33 +156,57 @@ func routes(g *gin.Engine, s *store.Store, o Options) error {
 	(&starters.Handler{Editor: editor}).Routes(signedIn)
 	bench := workbench.New(s, editor, counts)
 	bench.Closing = o.Closing
-	scripts := &script.Handler{Bench: bench, Store: s}
-	judges := &verdicts.Handler{Bench: bench}
-	maps := &paths.Handler{Bench: bench, Store: s}
-	finals := &endings.Handler{Store: s, Bench: bench, Pages: respondents}
+	pictures.Routes(signedIn)
+	(&exchange.Handler{Store: s, Bench: bench, Heavy: heavy}).Routes(signedIn)
+	rooms(own, signedIn, bench, respondents, o)
+	return nil
+}
+
+// ownPages are the addresses that take nothing from other sites, and among them those behind a sign-in. It adds those
+// of accounts.
+func ownPages(g *gin.Engine, s *store.Store, o Options) (own, signedIn *gin.RouterGroup) {
+	guard := http.NewCrossOriginProtection()
+	own = g.Group("/", func(c *gin.Context) {
+		if err := guard.Check(c.Request); err != nil {
+			page.Fail(c, http.StatusForbidden, "That came from another site", "Open the page here and try again.")
+		}
+	})
+	accounts := account.New(s, o.OneClick, o.SetUp)
+	accounts.Origin, accounts.Mail, accounts.Log, accounts.Now, accounts.OIDC = o.Origin, o.Mail.On(), o.Log, o.Now, o.OIDC
+	accounts.Routes(own)
+	accounts.PublicRoutes(own)
+	accounts.WithRoutes(own)
+	signedIn = own.Group("/", accounts.Require, (&rights.Guard{Store: s}).Check)
+	accounts.OwnRoutes(signedIn)
+	accounts.TeamRoutes(signedIn)
+	accounts.JournalRoutes(signedIn)
+	return own, signedIn
+}
+
+// rooms adds the rooms of the workbench, in their order.
+func rooms(own, signedIn *gin.RouterGroup, bench *workbench.Handler, respondents *respond.Handler, o Options) {
+	s, ways := bench.Store, respondents.Engine
 	rehearsals := &rehearse.Handler{Bench: bench, Engine: ways, Pages: respondents}
 	rehearsals.Public(own)
-	launches := &launch.Handler{Store: s, Bench: bench, Engine: ways, Origin: o.Origin}
-	letters := &messages.Handler{Store: s, Bench: bench, Mail: o.Mail, Origin: o.Origin, Now: o.Now}
 	readers := leads.New(s, bench, o.Now)
 	readers.Public(own)
-	bench.Rooms = []workbench.Room{
-		scripts.Room(),
-		judges.Room(),
-		maps.Room(),
-		finals.Room(),
-		letters.Room(),
-		rehearsals.Room(),
-		launches.Room(),
-		readers.Room(),
-	}
-	for _, h := range []interface{ Routes(gin.IRouter) }{
-		bench, pictures, scripts, judges, maps, finals, letters, rehearsals, launches, readers,
-		&exchange.Handler{Store: s, Bench: bench, Heavy: heavy},
+	for _, h := range []interface {
+		Room() workbench.Room
+		Routes(gin.IRouter)
+	}{
+		&script.Handler{Bench: bench, Store: s},
+		&verdicts.Handler{Bench: bench},
+		&paths.Handler{Bench: bench, Store: s},
+		&endings.Handler{Store: s, Bench: bench, Pages: respondents},
+		&messages.Handler{Store: s, Bench: bench, Mail: o.Mail, Origin: o.Origin, Now: o.Now},
+		rehearsals,
+		&launch.Handler{Store: s, Bench: bench, Engine: ways, Origin: o.Origin},
+		readers,
 	} {
+		bench.Rooms = append(bench.Rooms, h.Room())
 		h.Routes(signedIn)
 	}
-	return nil
+	bench.Routes(signedIn)
 }
 
 // policy is that of every page; respondents' pages loosen it.

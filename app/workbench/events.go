@@ -1,16 +1,16 @@
 package workbench
 
 import (
+	"context"
 	"fmt"
+	"io"
 	"net/http"
-	"sync"
 	"time"
 
 	"github.com/gin-gonic/gin"
 
 	"omphalos/app/account"
 	"omphalos/app/page"
-	"omphalos/app/store"
 )
 
 // How long a stream of events may be silent, and how long one write to it may take.
@@ -20,35 +20,22 @@ const (
 	lookAround    = 2 * time.Second // for edits that another process has made
 )
 
-// looks are the latest looks at revisions: however many windows have a quiz open, one of them looks.
-type looks struct {
-	mu   sync.Mutex
-	list map[string]look // by quiz
+// lookKey is a quiz and a moment: however many windows have it open, one of them looks in each.
+type lookKey struct {
+	quiz   string
+	moment int64
 }
 
-type look struct {
-	at       time.Time
-	revision int
-	err      error
-}
+// lookMemory is that of the latest looks, each of which takes next to nothing.
+const lookMemory, lookSize = 64 << 10, 64
 
-const mostLooks = 1000
-
-// revision is the one that was seen last, or looks anew.
-func (l *looks) revision(s *store.Store, quiz string) (int, error) {
-	l.mu.Lock()
-	defer l.mu.Unlock()
-	last, known := l.list[quiz]
-	if known && time.Since(last.at) < lookAround/2 {
-		return last.revision, last.err
-	}
-	if l.list == nil || len(l.list) >= mostLooks {
-		l.list = map[string]look{}
-	}
-	last.at = time.Now()
-	last.revision, last.err = s.RevisionNow(quiz)
-	l.list[quiz] = last
-	return last.revision, last.err
+// revision is the one that a quiz has in this moment.
+func (h *Handler) revision(quiz string) (int, error) {
+	key := lookKey{quiz, time.Now().UnixNano() / int64(lookAround/2)}
+	return h.looks.Get(key, func() (int, int, error) {
+		n, err := h.Store.RevisionNow(quiz)
+		return n, lookSize, err
+	})
 }
 
 // events is the connection by which a window learns of others' edits (server-sent events, HTML Standard, section
@@ -72,56 +59,73 @@ func (h *Handler) events(c *gin.Context) {
 	header.Set("Content-Type", "text/event-stream")
 	header.Set("Cache-Control", "no-store")
 	header.Set("X-Accel-Buffering", "no") // a proxy that gathers what it passes on would hold it back
-	control := http.NewResponseController(c.Writer)
-	_ = control.SetReadDeadline(time.Time{}) // there is nothing more to read
-	write := func(text string) bool {
-		_ = control.SetWriteDeadline(
-			time.Now().Add(eventDeadline),
-		) // where there are none, a reader that is gone is noticed later
-		_, err := fmt.Fprint(c.Writer, text)
-		if err == nil {
-			err = control.Flush()
-		}
-		return err == nil
+	s := &stream{c.Writer, http.NewResponseController(c.Writer), c.Param("id"), account.Of(c).Email, now, `""`, time.Now()}
+	_ = s.control.SetReadDeadline(time.Time{}) // there is nothing more to read
+	defer h.here.enter(s.quiz, present{s.account, h.room(c.Query("room")).Title})()
+	if s.write(fmt.Sprintf("retry: 3000\ndata: %d\n\n", now)) {
+		h.tell(c.Request.Context(), s, revisions)
 	}
+}
+
+// stream is the connection of one window, and what it has been told.
+type stream struct {
+	out      io.Writer
+	control  *http.ResponseController
+	quiz     string
+	account  string
+	revision int
+	others   string    // who else is here, as a JSON text
+	said     time.Time // when something was said last
+}
+
+// write says something, and reports whether it was taken.
+func (s *stream) write(text string) bool {
+	_ = s.control.SetWriteDeadline(time.Now().Add(eventDeadline)) // without, a reader that is gone is noticed later
+	s.said = time.Now()
+	_, err := fmt.Fprint(s.out, text)
+	if err == nil {
+		err = s.control.Flush()
+	}
+	return err == nil
+}
+
+// tell tells a window what comes, until it goes or the server ends.
+func (h *Handler) tell(ctx context.Context, s *stream, revisions <-chan int) {
 	tick := time.NewTicker(lookAround)
 	defer tick.Stop()
-	quiz, account := c.Param("id"), account.Of(c).Email
-	defer h.here.enter(quiz, present{account, h.room(c.Query("room")).Title})()
-	others := `""`
-	if !write(fmt.Sprintf("retry: 3000\ndata: %d\n\n", now)) {
-		return
-	}
-	said := time.Now()
 	for {
-		next := now
+		next := s.revision
 		select {
 		case next = <-revisions:
 		case <-tick.C:
-			if next, err = h.looks.revision(h.Store, c.Param("id")); err != nil {
+			var err error
+			if next, err = h.revision(s.quiz); err != nil {
 				return // it was deleted, or the window asks again
 			}
-		case <-c.Request.Context().Done():
+		case <-ctx.Done():
 			return
 		case <-h.Closing:
 			return
 		}
-		text := ""
-		if now := h.here.others(quiz, account); now != others {
-			if others = now; !write("event: here\ndata: " + now + "\n\n") {
-				return
-			}
-		}
-		switch {
-		case next != now:
-			text = fmt.Sprintf("data: %d\n\n", next)
-		case time.Since(said) > heartbeat:
-			text = ": still here\n\n"
-		default:
-			continue
-		}
-		if now, said = next, time.Now(); !write(text) {
+		if !s.news(next, h.here.others(s.quiz, s.account)) {
 			return
 		}
 	}
+}
+
+// news says what is new, or after a while that the connection stands; it reports whether that was taken.
+func (s *stream) news(revision int, others string) bool {
+	if others != s.others {
+		if s.others = others; !s.write("event: here\ndata: " + others + "\n\n") {
+			return false
+		}
+	}
+	switch {
+	case revision != s.revision:
+		s.revision = revision
+		return s.write(fmt.Sprintf("data: %d\n\n", revision))
+	case time.Since(s.said) > heartbeat:
+		return s.write(": still here\n\n")
+	}
+	return true
 }

@@ -155,20 +155,30 @@ func (b builder) facts(path, current string) []Option {
 	found := false
 	offer := func(group, name, fact string) {
 		found = found || fact == current
-		out = append(
-			out,
-			Option{
-				Name:     name,
-				Value:    fact,
-				Group:    group,
-				Selected: fact == current,
-				Patch:    quiz.JSON(quiz.Set(path, b.fresh(fact))),
-			},
-		)
+		patch := quiz.JSON(quiz.Set(path, b.fresh(fact)))
+		out = append(out, Option{Name: name, Value: fact, Group: group, Selected: fact == current, Patch: patch})
 	}
 	if b.atEnd {
 		offer("The end", "the outcome", quiz.FactOutcome)
 	}
+	b.answers(offer)
+	b.numbers(offer)
+	offer("The visitor", "country", "visitor.country")
+	offer("The visitor", "language", "visitor.language")
+	offer("The visitor", "device", "visitor.device")
+	for _, p := range b.d.Params {
+		offer("The link", "parameter "+p, "param."+p)
+	}
+	offer("The day", "today’s date", "today")
+	if !found {
+		own := Option{Name: b.d.FactName(current) + b.late(current), Value: current, Selected: true}
+		out = append([]Option{own}, out...)
+	}
+	return out
+}
+
+// answers offers the answers to the questions before.
+func (b builder) answers(offer func(group, name, fact string)) {
 	for i := range b.d.Questions {
 		q := &b.d.Questions[i]
 		if i >= b.before || q.Kind == quiz.Statement {
@@ -183,6 +193,10 @@ func (b builder) facts(path, current string) []Option {
 		}
 		offer("Answers", name, "answer."+q.ID)
 	}
+}
+
+// numbers offers what answers add up to.
+func (b builder) numbers(offer func(group, name, fact string)) {
 	for i := range b.d.Scales {
 		s := &b.d.Scales[i]
 		offer("Scores", s.Title()+", points", "scale."+s.ID)
@@ -200,19 +214,6 @@ func (b builder) facts(path, current string) []Option {
 	for _, c := range b.d.Computed {
 		offer("Computed values", quiz.FirstOf(c.Name, c.ID), "computed."+c.ID)
 	}
-	offer("The visitor", "country", "visitor.country")
-	offer("The visitor", "language", "visitor.language")
-	offer("The visitor", "device", "visitor.device")
-	for _, p := range b.d.Params {
-		offer("The link", "parameter "+p, "param."+p)
-	}
-	offer("The day", "today’s date", "today")
-	if !found {
-		out = append(
-			[]Option{{Name: b.d.FactName(current) + b.late(current), Value: current, Selected: true}},
-			out...)
-	}
-	return out
 }
 
 func (b builder) late(fact string) string {

@@ -137,54 +137,16 @@ func (s *idSet) add(at, id string) {
 
 // checkForm checks what every stored draft keeps to: ids and exact numbers.
 func (d *Document) checkForm(ps *Problems) {
-	if len(d.Questions) > MaxQuestions {
-		ps.add("/questions", "Split the quiz.", "there are more than %d questions", MaxQuestions)
-	}
-	scales, keywords, questions := d.ids(ps, "scale"), d.ids(ps, "keyword"), d.ids(ps, "question")
+	d.checkIDs(ps)
 	for i := range d.Scales {
-		at := Pointer("scales", i)
-		scales.add(at, d.Scales[i].ID)
-		exact(ps, at+"/start", d.Scales[i].Start)
-		d.Scales[i].Norm.checkForm(ps, at+"/norm")
+		exact(ps, Pointer("scales", i, "start"), d.Scales[i].Start)
+		d.Scales[i].Norm.checkForm(ps, Pointer("scales", i, "norm"))
 	}
 	for i := range d.Keywords {
-		keywords.add(Pointer("keywords", i), d.Keywords[i].ID)
 		exact(ps, Pointer("keywords", i, "start"), d.Keywords[i].Start)
 	}
 	for i := range d.Questions {
-		at := Pointer("questions", i)
-		questions.add(at, d.Questions[i].ID)
-		d.Questions[i].checkForm(ps, at, d)
-	}
-	sections, outcomes, computed := d.ids(ps, "section"), d.ids(ps, "outcome"), d.ids(ps, "computed value")
-	for i := range d.Sections {
-		sections.add(Pointer("sections", i), d.Sections[i].ID)
-	}
-	for i := range d.Computed {
-		computed.add(Pointer("computed", i), d.Computed[i].ID)
-	}
-	for i := range d.Outcomes {
-		outcomes.add(Pointer("outcomes", i), d.Outcomes[i].ID)
-	}
-	checks := d.ids(ps, "check")
-	for i := range d.Checks {
-		checks.add(Pointer("checks", i), d.Checks[i].ID)
-	}
-	if len(d.Checks) > MaxChecks {
-		ps.add("/checks", "Remove those that prove the same.", "there are more than %d checks", MaxChecks)
-	}
-	messages := d.ids(ps, "message")
-	for i := range d.Messages {
-		messages.add(Pointer("messages", i), d.Messages[i].ID)
-	}
-	if len(d.Messages) > MaxMessages {
-		ps.add("/messages", "Join those that say the same.", "there are more than %d messages", MaxMessages)
-	}
-	if d.Contact != nil {
-		fields := d.ids(ps, "contact field")
-		for i := range d.Contact.Fields {
-			fields.add(Pointer("contact", "fields", i), d.Contact.Fields[i].ID)
-		}
+		d.Questions[i].checkForm(ps, Pointer("questions", i), d)
 	}
 	d.checkTranslations(ps)
 	fine := func(at string, c *rule.Condition) {
@@ -198,6 +160,39 @@ func (d *Document) checkForm(ps *Problems) {
 	d.EachMessageCondition(fine)
 	for i := range d.Verdicts {
 		d.Verdicts[i].checkForm(ps, Pointer("verdicts", i))
+	}
+}
+
+// checkIDs checks that what has an id has one of its own, and that there is not too much of it.
+func (d *Document) checkIDs(ps *Problems) {
+	each := func(what, field string, n int, id func(i int) string) {
+		ids := d.ids(ps, what)
+		for i := range n {
+			ids.add(Pointer(field, i), id(i))
+		}
+	}
+	each("scale", "scales", len(d.Scales), func(i int) string { return d.Scales[i].ID })
+	each("keyword", "keywords", len(d.Keywords), func(i int) string { return d.Keywords[i].ID })
+	each("question", "questions", len(d.Questions), func(i int) string { return d.Questions[i].ID })
+	each("section", "sections", len(d.Sections), func(i int) string { return d.Sections[i].ID })
+	each("computed value", "computed", len(d.Computed), func(i int) string { return d.Computed[i].ID })
+	each("outcome", "outcomes", len(d.Outcomes), func(i int) string { return d.Outcomes[i].ID })
+	each("check", "checks", len(d.Checks), func(i int) string { return d.Checks[i].ID })
+	each("message", "messages", len(d.Messages), func(i int) string { return d.Messages[i].ID })
+	if d.Contact != nil {
+		fields := d.ids(ps, "contact field")
+		for i := range d.Contact.Fields {
+			fields.add(Pointer("contact", "fields", i), d.Contact.Fields[i].ID)
+		}
+	}
+	if len(d.Questions) > MaxQuestions {
+		ps.add("/questions", "Split the quiz.", "there are more than %d questions", MaxQuestions)
+	}
+	if len(d.Checks) > MaxChecks {
+		ps.add("/checks", "Remove those that prove the same.", "there are more than %d checks", MaxChecks)
+	}
+	if len(d.Messages) > MaxMessages {
+		ps.add("/messages", "Join those that say the same.", "there are more than %d messages", MaxMessages)
 	}
 }
 
