@@ -128,7 +128,8 @@ func compressible(kind string) bool {
 
 // routes adds the addresses of respondents and of every room.
 func routes(g *gin.Engine, s *store.Store, o Options) error {
-	ways, err := engine.New(s, engine.Options{Now: o.Now, Prepare: respond.Prepare, Patient: o.Patient, Origin: o.Origin})
+	how := engine.Options{Now: o.Now, Prepare: respond.Prepare, Patient: o.Patient, Origin: o.Origin}
+	ways, err := engine.New(s, how)
 	if err != nil {
 		return err
 	}
@@ -172,7 +173,8 @@ func ownPages(g *gin.Engine, s *store.Store, o Options) (own, signedIn *gin.Rout
 		}
 	})
 	accounts := account.New(s, o.OneClick, o.SetUp)
-	accounts.Origin, accounts.Mail, accounts.Log, accounts.Now, accounts.OIDC = o.Origin, o.Mail.On(), o.Log, o.Now, o.OIDC
+	accounts.Origin, accounts.Mail, accounts.OIDC = o.Origin, o.Mail.On(), o.OIDC
+	accounts.Log, accounts.Now = o.Log, o.Now
 	accounts.Routes(own)
 	accounts.PublicRoutes(own)
 	accounts.WithRoutes(own)

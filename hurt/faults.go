@@ -9,7 +9,6 @@ import (
 	"os/exec"
 	"path/filepath"
 	"strings"
-	"sync"
 	"sync/atomic"
 	"time"
 
@@ -19,50 +18,43 @@ import (
 )
 
 var faultTrials = []trial{
-	{name: "disk full", what: "the disk fills under respondents, and is freed again (tmpfs)", run: (*bench).diskFull},
-	{name: "read-only folder", what: "a server is started on a folder that cannot be written", run: (*bench).readOnly},
-	{name: "two on one folder", what: "a second server is started on a folder in use", run: (*bench).two},
-	{name: "flipped bytes", what: "2,000 bytes of the database file are changed while no server runs", run: (*bench).flipped},
-	{name: "slow disk", what: "every wait for the disk takes 200 ms more (strace)", run: (*bench).slowDisk},
-	{name: "clock", what: "the clock steps an hour back and forth under respondents, and over a change of summer time", run: (*bench).clock},
-	{name: "PostgreSQL restarted", what: "the database server is stopped at once and started again, under respondents", server: true, run: (*bench).databaseGone},
+	{"disk full", "the disk fills under respondents, and is freed again (tmpfs)", false, (*bench).diskFull},
+	{"read-only folder", "a server is started on a folder that cannot be written", false, (*bench).readOnly},
+	{"two on one folder", "a second server is started on a folder in use", false, (*bench).two},
+	{"flipped bytes", "2,000 bytes of the database file are changed while no server runs", false, (*bench).flipped},
+	{"slow disk", "every wait for the disk takes 200 ms more (strace)", false, (*bench).slowDisk},
+	{"clock", "the clock steps an hour to and fro, and over a change of summer time", false, (*bench).clock},
+	{"PostgreSQL restarted", "the database server is stopped at once and started again", true, (*bench).databaseGone},
 }
 
-// tmpfs is a small file system of its own; the function takes it away.
-func (b *bench) tmpfs(size string) (dir string, gone func(), err error) {
+// onTmpfs is the data of the demonstration on a small file system of its own; gone takes it away.
+func (b *bench) onTmpfs(size string) (dir string, at []string, gone func(), err error) {
 	dir = filepath.Join(b.dir, "tmpfs-"+size)
 	if err := os.MkdirAll(dir, 0o700); err != nil {
-		return "", nil, err
+		return "", nil, nil, err
 	}
 	if out, err := exec.Command("mount", "-t", "tmpfs", "-o", "size="+size, "tmpfs", dir).CombinedOutput(); err != nil {
-		return "", nil, fmt.Errorf("it needs the right to mount: %s", strings.TrimSpace(string(out)))
+		return "", nil, nil, fmt.Errorf("it needs the right to mount: %s", strings.TrimSpace(string(out)))
 	}
-	return dir, func() { _ = exec.Command("umount", "-l", dir).Run() }, nil
-}
-
-// moved is the data of the demonstration on a file system.
-func (b *bench) onto(dir string) ([]string, error) {
-	at, err := b.filled(false)
-	if err != nil {
-		return nil, err
-	}
+	gone = func() { _ = exec.Command("umount", "-l", dir).Run() }
+	made, err := b.filled(false)
 	data := filepath.Join(dir, "data")
-	if out, err := exec.Command("cp", "-r", at[1], data).CombinedOutput(); err != nil {
-		return nil, errors.New(string(out))
+	if err == nil {
+		err = exec.Command("cp", "-r", made[1], data).Run()
 	}
-	return []string{"--data", data}, nil
+	if err != nil {
+		gone()
+		return "", nil, nil, err
+	}
+	return dir, []string{"--data", data}, gone, nil
 }
 
 func (b *bench) diskFull() (string, error) {
-	dir, gone, err := b.tmpfs("96m")
+	dir, at, gone, err := b.onTmpfs("96m")
 	if err != nil {
 		return "", err
 	}
 	defer gone()
-	at, err := b.onto(dir)
-	if err != nil {
-		return "", err
-	}
 	s, err := b.start(at)
 	if err != nil {
 		return "", err
@@ -92,8 +84,8 @@ func (b *bench) diskFull() (string, error) {
 		return "", err
 	}
 	came, err := c.verdict(b, at)
-	came = fmt.Sprintf("/healthz says so: %v; pages are served all the same (%d); %d were acknowledged while it was full; "+
-		"freed, it goes on within %v without hands. %s", full, page.StatusCode, while, back.Round(10*time.Millisecond), came)
+	came = fmt.Sprintf("/healthz says so: %v; pages are served all the same (%d); %d were acknowledged while it was "+
+		"full; freed, it goes on within %v without hands. %s", full, page.StatusCode, while, shortly(back), came)
 	if err == nil && (!full || !again || page.StatusCode != http.StatusOK) {
 		err = errors.New("it did not notice, or did not go on")
 	}
@@ -111,19 +103,16 @@ func (b *bench) refused(at []string, words string) (string, error) {
 	if err == nil || !strings.Contains(text, words) {
 		return text, errors.New("it does not say what is wrong")
 	}
-	return fmt.Sprintf("it ends in %v and says: “%s”", time.Since(began).Round(10*time.Millisecond), strings.ReplaceAll(text, b.dir, "…")), nil
+	said := strings.ReplaceAll(text, b.dir, "…")
+	return fmt.Sprintf("it ends in %v and says: “%s”", shortly(time.Since(began)), said), nil
 }
 
 func (b *bench) readOnly() (string, error) {
-	dir, gone, err := b.tmpfs("64m")
+	dir, at, gone, err := b.onTmpfs("64m")
 	if err != nil {
 		return "", err
 	}
 	defer gone()
-	at, err := b.onto(dir)
-	if err != nil {
-		return "", err
-	}
 	if out, err := exec.Command("mount", "-o", "remount,ro", dir).CombinedOutput(); err != nil {
 		return "", errors.New(string(out))
 	}
@@ -175,10 +164,9 @@ func (b *bench) slowDisk() (string, error) {
 	var pages [2]time.Duration
 	var rates [2]float64
 	var came string
-	for i, before := range [][]string{
-		{"strace", "-f", "-qqq", "-o", "/dev/null", "-e", "trace=fdatasync,fsync"},
-		{"strace", "-f", "-qqq", "-o", "/dev/null", "-e", "trace=fdatasync,fsync", "-e", "inject=fdatasync,fsync:delay_exit=200000"},
-	} {
+	traced := []string{"strace", "-f", "-qqq", "-o", "/dev/null", "-e", "trace=fdatasync,fsync"}
+	delayed := append(traced[:len(traced):len(traced)], "-e", "inject=fdatasync,fsync:delay_exit=200000")
+	for i, before := range [][]string{traced, delayed} {
 		at, err := b.filled(false)
 		if err != nil {
 			return "", err
@@ -199,11 +187,16 @@ func (b *bench) slowDisk() (string, error) {
 			return came, err
 		}
 	}
-	return fmt.Sprintf("the first page takes %.1f ms at p99 under %d respondents (%.1f without the delay, when they come faster), "+
-		"and %.0f responses a second are acknowledged instead of %.0f: those that come together share one wait. %s", ms(pages[1]), b.clients, ms(pages[0]), rates[1], rates[0], came), nil
+	first := fmt.Sprintf("the first page takes %.1f ms at p99 under %d respondents (%.1f without, when they come faster)",
+		ms(pages[1]), b.clients, ms(pages[0]))
+	return fmt.Sprintf("%s, and %.0f responses a second are stored instead of %.0f: those that come together share a wait. %s",
+		first, rates[1], rates[0], came), nil
 }
 
 func ms(d time.Duration) float64 { return float64(d) / float64(time.Millisecond) }
+
+// shortly is a time as it is said.
+func shortly(d time.Duration) time.Duration { return d.Round(10 * time.Millisecond) }
 
 // clock runs the server within this process, on a clock that jumps.
 func (b *bench) clock() (string, error) {
@@ -226,7 +219,6 @@ func (b *bench) clock() (string, error) {
 	web := httptest.NewServer(handler)
 	c := gather(8, func() string { return web.URL })
 	const steps = 40
-	var waits sync.WaitGroup
 	for n := range steps {
 		time.Sleep(250 * time.Millisecond)
 		switch {
@@ -238,7 +230,6 @@ func (b *bench) clock() (string, error) {
 			offset.Add(-int64(time.Hour))
 		}
 	}
-	waits.Wait()
 	c.end()
 	web.Close()
 	if err := s.Close(); err != nil {
@@ -266,10 +257,11 @@ func (b *bench) databaseGone() (string, error) {
 	const times = 5
 	for range times {
 		time.Sleep(2 * time.Second)
-		restart := exec.Command("runuser", "-u", "postgres", "--", control[0], "-D", control[1], "-m", "immediate", "-w", "restart")
-		if os.Getuid() != 0 {
-			restart = exec.Command(control[0], "-D", control[1], "-m", "immediate", "-w", "restart")
+		words := []string{control[0], "-D", control[1], "-m", "immediate", "-w", "restart"}
+		if os.Getuid() == 0 { // it does not run as root
+			words = append([]string{"runuser", "-u", "postgres", "--"}, words...)
 		}
+		restart := exec.Command(words[0], words[1:]...)
 		if err := restart.Run(); err != nil { // the server that it starts would keep its output open
 			return "", err
 		}
@@ -285,5 +277,5 @@ func (b *bench) databaseGone() (string, error) {
 	}
 	came, err := c.verdict(b, at)
 	return fmt.Sprintf("%d times: responses are acknowledged again within %v of its being back, without hands. %s",
-		times, slowest.Round(10*time.Millisecond), came), err
+		times, shortly(slowest), came), err
 }

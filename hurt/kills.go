@@ -13,18 +13,12 @@ import (
 )
 
 var killTrials = []trial{
-	{
-		name: "kill, SQLite", what: "`kill -9` at random moments while respondents answer",
-		run: func(b *bench) (string, error) { return b.killed(false) },
-	},
-	{
-		name: "kill, PostgreSQL", what: "the same, with the data on a server", server: true,
-		run: func(b *bench) (string, error) { return b.killed(true) },
-	},
-	{
-		name: "kill one of two", server: true, run: (*bench).killedOfTwo,
-		what: "`kill -9` of one of two servers on one database, again and again; respondents change over",
-	},
+	{"kill, SQLite", "`kill -9` at random moments while respondents answer", false,
+		func(b *bench) (string, error) { return b.killed(false) }},
+	{"kill, PostgreSQL", "the same, with the data on a server", true,
+		func(b *bench) (string, error) { return b.killed(true) }},
+	{"kill one of two", "`kill -9` of one of two servers on one database; respondents change over", true,
+		(*bench).killedOfTwo},
 }
 
 // crowd is respondents who answer until they are told to stop, and what was acknowledged to them.
@@ -147,7 +141,8 @@ func (b *bench) killed(onServer bool) (string, error) {
 		return "", err
 	}
 	came, err := c.verdict(b, at)
-	return fmt.Sprintf("%d kills under %d respondents, %s; served again after %v at most", b.kills, b.clients, came, slowest.Round(10*time.Millisecond)), err
+	return fmt.Sprintf("%d kills under %d respondents, %s; served again after %v at most",
+		b.kills, b.clients, came, shortly(slowest)), err
 }
 
 // killedOfTwo kills one of two servers and starts it again, then the other.
@@ -187,5 +182,6 @@ func (b *bench) killedOfTwo() (string, error) {
 		}
 	}
 	came, err := c.verdict(b, at)
-	return fmt.Sprintf("%d kills under %d respondents, %s; %d walks broke off and were begun again", n, b.clients, came, c.broken), err
+	return fmt.Sprintf("%d kills under %d respondents, %s; %d walks broke off and were begun again",
+		n, b.clients, came, c.broken), err
 }

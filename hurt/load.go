@@ -26,10 +26,10 @@ import (
 )
 
 var loadTrials = []trial{
-	{name: "long load", what: "respondents at half of what it takes, edits, and Leads read all the while", run: (*bench).long},
-	{name: "slow clients", what: "500 clients that send a byte a second, 500 that stop reading", run: (*bench).slowClients},
-	{name: "half-begun walks", what: "10,000 respondents who begin and go away, each with a connection of their own", run: (*bench).halfBegun},
-	{name: "windows listening", what: "5,000 windows of the workbench ask to listen to edits", run: (*bench).listening},
+	{"long load", "respondents at half of what it takes, edits, and Leads read meanwhile", false, (*bench).long},
+	{"slow clients", "500 clients that send a byte a second, 500 that stop reading", false, (*bench).slowClients},
+	{"half-begun walks", "10,000 respondents who begin and go away, each on a connection", false, (*bench).halfBegun},
+	{"windows listening", "5,000 windows of the workbench ask to listen to edits", false, (*bench).listening},
 }
 
 // times are how long requests took.
@@ -91,7 +91,8 @@ func (b *bench) besides(at []string, begin func(s *server) (end func(), said str
 	while := latencies(page, n, atOnce)
 	end()
 	ratio := float64(while.at(0.99)) / float64(idle.at(0.99))
-	came := fmt.Sprintf("%s the first page takes %.1f ms at p99, %.2f times as long as at idle", said, float64(while.at(0.99))/1e6, ratio)
+	came := fmt.Sprintf("%s the first page takes %.1f ms at p99, %.2f times as long as at idle",
+		said, ms(while.at(0.99)), ratio)
 	if ratio > 2 {
 		return came, errors.New("more than twice")
 	}
@@ -135,7 +136,8 @@ func (b *bench) slowClients() (string, error) {
 
 // drip sends a request a byte a second.
 func drip(ctx context.Context, c net.Conn) {
-	text := "POST /q/" + visitor.Slug + " HTTP/1.1\r\nHost: quiz\r\nContent-Type: application/x-www-form-urlencoded\r\nContent-Length: 5000\r\n\r\n"
+	text := "POST /q/" + visitor.Slug + " HTTP/1.1\r\nHost: quiz\r\n" +
+		"Content-Type: application/x-www-form-urlencoded\r\nContent-Length: 5000\r\n\r\n"
 	tick := time.NewTicker(time.Second)
 	defer tick.Stop()
 	for i := range len(text) {
@@ -165,7 +167,8 @@ func (b *bench) halfBegun() (string, error) {
 			all.Go(func() {
 				for i := range walks / 50 {
 					t := &http.Transport{}
-					if err := visitor.Begin(&http.Client{Transport: t, Timeout: 30 * time.Second}, s.url, 1+(k+i)%3); err != nil {
+					client := &http.Client{Transport: t, Timeout: 30 * time.Second}
+					if err := visitor.Begin(client, s.url, 1+(k+i)%3); err != nil {
 						failed.Add(1)
 					}
 					mu.Lock()
@@ -248,7 +251,8 @@ func (b *bench) listening() (string, error) {
 			stop()
 			return nil, "", fmt.Errorf("%d of 5000 were answered", hear.Load()+later.Load())
 		}
-		return func() { stop(); all.Wait() }, fmt.Sprintf("%d hear, %d are asked to look later;", hear.Load(), later.Load()), nil
+		said := fmt.Sprintf("%d hear, %d are asked to look later;", hear.Load(), later.Load())
+		return func() { stop(); all.Wait() }, said, nil
 	})
 }
 
@@ -290,7 +294,8 @@ func (b *bench) long() (string, error) {
 	if err != nil {
 		return "", err
 	}
-	token, err := exec.Command(b.program, append([]string{"token", "--account", demo.Owner, "--name", "hurt", "--scopes", "read,write"}, at...)...).Output()
+	words := []string{"token", "--account", demo.Owner, "--name", "hurt", "--scopes", "read,write"}
+	token, err := exec.Command(b.program, append(words, at...)...).Output()
 	if err != nil {
 		return "", err
 	}
@@ -323,10 +328,12 @@ func (b *bench) long() (string, error) {
 		return "", err
 	}
 	grew := later(memory)/earlier(memory) - 1
-	came := fmt.Sprintf("%v, %.0f responses a second (it takes %.0f) and %d requests: memory %+.1f %% (%.0f MB at the end), goroutines %+.0f of %.0f, "+
-		"files %+.0f of %.0f; p99.9 %.0f ms, slowest %.0f ms; %d failed",
-		b.minutes, most/2, most, len(l.took), 100*grew, later(memory)/1e6, later(goroutines)-earlier(goroutines), later(goroutines),
-		later(files)-earlier(files), later(files), float64(l.took.at(0.999))/1e6, float64(l.took.at(1))/1e6, l.failed.Load())
+	came := fmt.Sprintf("%v, %.0f responses a second (it takes %.0f) and %d requests: ", b.minutes, most/2, most, len(l.took))
+	came += fmt.Sprintf("memory %+.1f %% (%.0f MB at the end), ", 100*grew, later(memory)/1e6)
+	came += fmt.Sprintf("goroutines %+.0f of %.0f, files %+.0f of %.0f; ",
+		later(goroutines)-earlier(goroutines), later(goroutines), later(files)-earlier(files), later(files))
+	came += fmt.Sprintf("p99.9 %.0f ms, slowest %.0f ms; %d failed",
+		ms(l.took.at(0.999)), ms(l.took.at(1)), l.failed.Load())
 	switch {
 	case grew > 0.1:
 		err = errors.New("memory grows")

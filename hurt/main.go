@@ -104,8 +104,9 @@ func page(rows []row) string {
 	var s strings.Builder
 	fmt.Fprintf(&s, `# Hurt on purpose
 
-What came of killing the program, its disk, its clock, its database and its clients: written by `+"`make hurt`"+` on %s, on a
-machine with %d cores (%s, %s). Everything is on loopback; where an absolute figure means little, a ratio within the run is given.
+What came of killing the program, its disk, its clock, its database and its clients: written by `+"`make hurt`"+`
+on %s, on a machine with %d cores (%s, %s). Everything is on loopback; where an absolute figure
+means little, a ratio within the run is given.
 
 | trial | what is done | what came of it | held |
 |---|---|---|---|

@@ -1,6 +1,6 @@
-// Command measure tells what things cost as they grow: pages of respondents, submissions, the answer to an edit, Leads and
-// the replay, at 1, 10 and 100 times as many quizzes, questions and responses. Each stands beside a limit that is measured
-// in the same run; what counts is the ratio, and whether it grows.
+// Command measure tells what things cost as they grow: pages of respondents, submissions, the answer to an edit, Leads
+// and the replay, at 1, 10 and 100 times as many quizzes, questions and responses. Each stands beside a limit that is
+// measured in the same run; what counts is the ratio, and whether it grows.
 //
 //	go run ./measure -into docs/performance.md
 package main
@@ -8,6 +8,7 @@ package main
 import (
 	"context"
 	"database/sql"
+	_ "embed"
 	"flag"
 	"fmt"
 	"log"
@@ -19,6 +20,7 @@ import (
 	"runtime"
 	"slices"
 	"strings"
+	"text/template"
 	"time"
 
 	_ "github.com/mattn/go-sqlite3"
@@ -73,7 +75,11 @@ func main() {
 			log.Fatal(err)
 		}
 	}
-	text := m.text()
+	text, err := m.text()
+	if err != nil {
+		os.RemoveAll(dir)
+		log.Fatal(err)
+	}
 	fmt.Print(text)
 	if *into != "" {
 		if err := os.WriteFile(*into, []byte(text), 0o644); err != nil {
@@ -192,7 +198,10 @@ func (m *measured) rooms(h http.Handler, id, password string) error {
 	for _, c := range w.Result().Cookies() {
 		cookies = append(cookies, c.Name+"="+c.Value)
 	}
-	cost, err := each(20, func() error { _, err := get(h, "/quizzes/"+id+"/leads", strings.Join(cookies, "; ")); return err })
+	cost, err := each(20, func() error {
+		_, err := get(h, "/quizzes/"+id+"/leads", strings.Join(cookies, "; "))
+		return err
+	})
 	least := cost
 	if len(m.leads.cost) > 0 {
 		least = m.leads.cost[0]
@@ -264,22 +273,28 @@ func (m *measured) submitted(s *store.Store, id, dir string) error {
 	sample := func(n int) *store.Response {
 		now := time.Now()
 		return &store.Response{
-			ID: fmt.Sprint("measured", n), QuizID: id, Version: 1, Kept: true, Outcome: "visit", Verdict: "1", Reason: "as it is",
-			Scores: []byte(`{"scale.fit":"12","scale.urgency":"7"}`), Name: "Orla Quill-Tarn", Email: fmt.Sprintf("orla%d@fenhall.example", n),
-			Answers: []byte(`{"area":{"picks":["medium"]},"light":{"picks":["bright"]},"budget":{"picks":["b10"]},"staff":{"number":30}}`),
-			Contact: []byte(`{"email":"orla@fenhall.example"}`), Day: now.Format(time.DateOnly), StartedAt: now.Add(-time.Minute), At: now,
+			ID: fmt.Sprint("measured", n), QuizID: id, Version: 1, Kept: true,
+			Outcome: "visit", Verdict: "1", Reason: "as it is",
+			Scores:  []byte(`{"scale.fit":"12","scale.urgency":"7"}`),
+			Answers: []byte(`{"area":{"picks":["medium"]},"light":{"picks":["bright"]},"staff":{"number":30}}`),
+			Name:    "Orla Quill-Tarn", Email: fmt.Sprintf("orla%d@fenhall.example", n),
+			Contact: []byte(`{"email":"orla@fenhall.example"}`),
+			Day:     now.Format(time.DateOnly), StartedAt: now.Add(-time.Minute), At: now,
 		}
 	}
 	cost, err := group(func(n int) error { _, err := s.Submit(sample(n)); return err })
 	if err != nil {
 		return err
 	}
-	db, err := sql.Open("sqlite3", "file:"+filepath.Join(dir, "bare.db")+"?_journal_mode=WAL&_synchronous=FULL&_txlock=immediate")
+	const settings = "?_journal_mode=WAL&_synchronous=FULL&_txlock=immediate"
+	db, err := sql.Open("sqlite3", "file:"+filepath.Join(dir, "bare.db")+settings)
 	if err != nil {
 		return err
 	}
 	defer db.Close()
-	if _, err := db.Exec("CREATE TABLE bare (id text PRIMARY KEY, at text, name text, email text, answers blob, scores blob, contact blob)"); err != nil {
+	const bareTable = `CREATE TABLE bare
+		(id text PRIMARY KEY, at text, name text, email text, answers blob, scores blob, contact blob)`
+	if _, err := db.Exec(bareTable); err != nil {
 		return err
 	}
 	bare, err := each(30, func() error {
@@ -287,7 +302,8 @@ func (m *measured) submitted(s *store.Store, id, dir string) error {
 		for k := 0; err == nil && k < together; k++ {
 			n++
 			r := sample(n)
-			_, err = tx.Exec("INSERT INTO bare VALUES (?, ?, ?, ?, ?, ?, ?)", r.ID, r.At, r.Name, r.Email, r.Answers, r.Scores, r.Contact)
+			_, err = tx.Exec("INSERT INTO bare VALUES (?, ?, ?, ?, ?, ?, ?)",
+				r.ID, r.At, r.Name, r.Email, r.Answers, r.Scores, r.Contact)
 		}
 		if err == nil {
 			err = tx.Commit()
@@ -305,7 +321,8 @@ func (m *measured) edited(n int) error {
 	for q := range n {
 		one := quiz.Question{ID: fmt.Sprint("q", q), Kind: quiz.Single, Required: true}
 		for c := range 5 {
-			one.Choices = append(one.Choices, quiz.Choice{ID: fmt.Sprint("c", c), Points: map[string]rule.Number{"s": rule.Int(int64(c))}})
+			points := map[string]rule.Number{"s": rule.Int(int64(c))}
+			one.Choices = append(one.Choices, quiz.Choice{ID: fmt.Sprint("c", c), Points: points})
 		}
 		d.Questions = append(d.Questions, one)
 	}
@@ -345,46 +362,54 @@ func convolve(n int) []float64 {
 	return list
 }
 
+//go:embed page.md
+var pageText string
+
+// figures are what the page says.
+type figures struct {
+	Date                        string
+	Cores                       int
+	Quizzes, Questions, Most    int
+	Responses                   int
+	Rows                        []figureRow
+	Bytes, Gigabytes, PerSecond float64 // of a response; of 100 million; how many are stored
+	Hours, Replay               float64 // until these have come in; seconds for a million replayed
+	Edit                        string
+}
+
+// figureRow is one line of the table, with its cells.
+type figureRow struct{ What, Limit, One, Ten, Hundred, Growth string }
+
 // text is the page.
-func (m *measured) text() string {
-	var b strings.Builder
-	fmt.Fprintf(&b, `# Cost as it grows
-
-Written by `+"`make measure`"+` on %s, on a machine with %d cores. At 1 × there are %d quizzes beside the demonstration, %d questions in the quiz that is
-edited, and %d responses; at 10 × and 100 × ten and a hundred times as many of each. Each cost stands beside a limit that was measured in the same run:
-what counts is the ratio, and whether it grows. Absolute figures are those of this machine.
-
-| | limit | 1 × | 10 × | 100 × | growth of the ratio |
-|---|---|---|---|---|---|
-`, time.Now().Format("2 January 2006"), runtime.NumCPU(), quizzes, questions, responses)
-	for _, l := range []line{m.page, m.submit, m.leads, m.replay, m.edit} {
-		fmt.Fprintf(&b, "| %s | %s |", l.what, l.limit)
-		var ratios []float64
-		for i := range l.cost {
-			ratios = append(ratios, float64(l.cost[i])/float64(l.least[i]))
-			fmt.Fprintf(&b, " %s (%.1f ×) |", micro(l.cost[i]), ratios[i])
-		}
-		fmt.Fprintf(&b, " %.2f |\n", slices.Max(ratios)/ratios[0])
+func (m *measured) text() (string, error) {
+	last := len(factors) - 1
+	perByte := float64(m.perByte[factors[last]]-m.perByte[1]) / float64((factors[last]-1)*responses)
+	perSecond := float64(time.Second) / float64(m.submit.cost[last])
+	f := figures{
+		Date: time.Now().Format("2 January 2006"), Cores: runtime.NumCPU(), Quizzes: quizzes, Questions: questions,
+		Most: questions * factors[last], Responses: responses, Bytes: perByte, Gigabytes: perByte * 1e8 / 1e9,
+		PerSecond: perSecond, Hours: 1e8 / perSecond / 3600, Replay: 1e6 * m.replay.cost[last].Seconds(),
+		Edit: micro(m.edit.cost[last]),
 	}
-	most := factors[len(factors)-1]
-	each := float64(m.perByte[most]-m.perByte[1]) / float64((most-1)*responses)
-	perSecond := float64(time.Second) / float64(m.submit.cost[len(m.submit.cost)-1])
-	fmt.Fprintf(&b, `
-## The next factors of ten, on paper
+	for _, l := range []line{m.page, m.submit, m.leads, m.replay, m.edit} {
+		f.Rows = append(f.Rows, l.row())
+	}
+	page, err := template.New("page").Parse(pageText)
+	if err != nil {
+		return "", err
+	}
+	var b strings.Builder
+	err = page.Execute(&b, f)
+	return b.String(), err
+}
 
-A response takes %.0f bytes with its words and indexes. So 1,000 launches with 100 million responses take %.0f GB: a disk holds that, a backup of the file
-takes as long as copying it, and %.0f responses a second (what this machine stores) would bring them in %.0f hours. What grows with them:
-
-- **Pages, submissions, the figures of the rooms** do not: pages depend on the version that runs, figures on tallies with a line for each value. Submissions
-  touch the same few lines of tallies and an index whose depth grows by one level for each factor of some hundred.
-- **Leads** reads a page by its index. A filter that no index serves reads the index of its quiz alone: a million responses of one quiz take a second, ten million
-  ten. Past that, filters need tallies of their own, or partitions by month, which PostgreSQL has.
-- **The replay** reads what it replays: %.0f s for a million responses. It can be told to draw; past ten million it should do that by itself.
-- **The count** depends on the quiz alone. A quiz of %d questions with one scale is edited in %s.
-- **One writer** is the bound of submissions, on a file and on a server (transactions that write come one after another). Several databases with the launches spread over them
-  are the way past it; nothing of a launch leads to another one but accounts.
-`, each, each*1e8/1e9, perSecond, 1e8/perSecond/3600, 1e6*m.replay.cost[len(m.replay.cost)-1].Seconds(), questions*most, micro(m.edit.cost[len(m.edit.cost)-1]))
-	return b.String()
+func (l *line) row() figureRow {
+	ratios, cells := make([]float64, len(factors)), make([]string, len(factors))
+	for i := range factors {
+		ratios[i] = float64(l.cost[i]) / float64(l.least[i])
+		cells[i] = fmt.Sprintf("%s (%.1f ×)", micro(l.cost[i]), ratios[i])
+	}
+	return figureRow{l.what, l.limit, cells[0], cells[1], cells[2], fmt.Sprintf("%.2f", slices.Max(ratios)/ratios[0])}
 }
 
 func micro(d time.Duration) string {

@@ -59,7 +59,10 @@ func (h *Handler) events(c *gin.Context) {
 	header.Set("Content-Type", "text/event-stream")
 	header.Set("Cache-Control", "no-store")
 	header.Set("X-Accel-Buffering", "no") // a proxy that gathers what it passes on would hold it back
-	s := &stream{c.Writer, http.NewResponseController(c.Writer), c.Param("id"), account.Of(c).Email, now, `""`, time.Now()}
+	s := &stream{
+		out: c.Writer, control: http.NewResponseController(c.Writer), quiz: c.Param("id"), account: account.Of(c).Email,
+		revision: now, others: `""`, said: time.Now(),
+	}
 	_ = s.control.SetReadDeadline(time.Time{}) // there is nothing more to read
 	defer h.here.enter(s.quiz, present{s.account, h.room(c.Query("room")).Title})()
 	if s.write(fmt.Sprintf("retry: 3000\ndata: %d\n\n", now)) {

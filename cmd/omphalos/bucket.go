@@ -28,7 +28,8 @@ func (b *bucket) open() (store.Options, error) {
 	}
 	key, secret := os.Getenv("OMPHALOS_PICTURES_KEY"), os.Getenv("OMPHALOS_PICTURES_SECRET")
 	if key == "" || secret == "" {
-		return store.Options{}, errors.New("--pictures: its keys stand in OMPHALOS_PICTURES_KEY and OMPHALOS_PICTURES_SECRET")
+		const where = "--pictures: its keys stand in OMPHALOS_PICTURES_KEY and OMPHALOS_PICTURES_SECRET"
+		return store.Options{}, errors.New(where)
 	}
 	kept, err := objects.Open(b.address, key, secret, b.region)
 	if err != nil {

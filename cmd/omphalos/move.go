@@ -19,9 +19,9 @@ func moveCommand() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "move",
 		Short: "Move everything from a folder to a PostgreSQL server, or back",
-		Long: `Move everything from a folder to a PostgreSQL server, or back: accounts, quizzes and their history, responses, figures,
-pictures, what is on its way. What was moved is counted and compared line by line; the database that it came from stays
-as it is.
+		Long: `Move everything from a folder to a PostgreSQL server, or back: accounts, quizzes and their history,
+responses, figures, pictures, what is on its way. What was moved is counted and compared line by line; the database that
+it came from stays as it is.
 
 The other database must be empty. A move that was broken off goes on where it ended when it is begun again; until it has
 ended no server opens that database. End the servers on both before: what is answered after the move has begun stays
@@ -30,7 +30,7 @@ behind.`,
 		Args:    cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			if from == "" || to == "" {
-				return errors.New("--from and --to: name the two, each a folder or an address such as postgres://user@host/name")
+				return errors.New("--from and --to: name the two, each a folder or postgres://user@host/name")
 			}
 			return move(cmd.Context(), from, to, os.Stdout)
 		},
@@ -76,7 +76,7 @@ func move(ctx context.Context, from, to string, out io.Writer) (err error) {
 		return fmt.Errorf("--to: %w", err)
 	}
 	if err != nil {
-		return fmt.Errorf("%w. Nothing is lost: what it came from is as it was, and the move goes on when it is begun again", err)
+		return fmt.Errorf("%w. Nothing is lost: what it came from is as it was. Move once more, which goes on", err)
 	}
 	var lines int64
 	for _, m := range moved {

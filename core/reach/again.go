@@ -9,8 +9,8 @@ import (
 )
 
 // An edit of what some questions give leaves most of a count as it was. Up to the first of these questions everybody
-// stands where they stood. Behind it there are other people in the states, but where an answer leads from a state is the
-// same: these transitions are taken over, and only what they carry is added up anew. Looked for are those of the
+// stands where they stood. Behind it there are other people in the states, but where an answer leads from a state is
+// the same: these transitions are taken over, and only what they carry is added up anew. Looked for are those of the
 // questions edited, and of states that nobody came to before.
 //
 // That holds as long as the plan of the pass does: where conditions look at answers alone, and what is given is within
@@ -82,7 +82,8 @@ func (p *pass) reweighed(m *model, changed []int) (other *pass, differ []int) {
 	for _, q := range changed {
 		other.effects[q], other.effectOf[q] = other.effectsOf(q, map[uint64]int32{})
 		s := m.visitors + q
-		same := slices.Equal(m.slots[s].most, p.m.slots[s].most) || !slices.Contains(p.seen[p.nScales:2*p.nScales], true)
+		percents := slices.Contains(p.seen[p.nScales:2*p.nScales], true)
+		same := !percents || slices.Equal(m.slots[s].most, p.m.slots[s].most)
 		alike := func(a, b effect) bool { return a.p == b.p && p.alike(s, &a, &b) }
 		if !same || !slices.EqualFunc(p.effects[q], other.effects[q], alike) {
 			differ = append(differ, q)

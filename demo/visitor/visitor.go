@@ -1,5 +1,5 @@
-// Package visitor answers the demonstration's main quiz as a respondent does, page by page: for tests and trials that need
-// many of them.
+// Package visitor answers the demonstration's main quiz as a respondent does, page by page: for tests and trials that
+// need many of them.
 package visitor
 
 import (
@@ -30,7 +30,8 @@ func Begin(client *http.Client, base string, pages int) error {
 // Finish takes one respondent through the whole quiz to the planning pack. Without an error the last page was
 // acknowledged.
 func Finish(client *http.Client, base, email string) error {
-	page, err := answer(client, base, append(steps[:len(steps):len(steps)], ".c.email="+url.QueryEscape(email)+"&.consent=yes"))
+	last := ".c.email=" + url.QueryEscape(email) + "&.consent=yes"
+	page, err := answer(client, base, append(steps[:len(steps):len(steps)], last))
 	if err == nil && !strings.Contains(page, "planning pack") {
 		err = fmt.Errorf("ended at: %.300s", page)
 	}
