@@ -49,7 +49,7 @@ type Handler struct {
 	beside   sync.WaitGroup                // what goes on after an answer
 	closed   *lru.Cache[string, time.Time] // networks and accounts that are tried no more, and until when
 	checking chan struct{}                 // turns of comparing a password, which takes a processor for a while
-	wrong    *lru.Cache[string, int]       // passwords tried in vain by address, whether there is an account of it or not
+	wrong    *lru.Cache[string, int]       // by address, with an account or not: passwords tried in vain
 }
 
 // now is the clock.

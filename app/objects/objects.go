@@ -27,12 +27,12 @@ type Bucket struct {
 const wait = 30 * time.Second
 
 // Open opens a bucket at an address such as https://objects.larkmoor.example/quiz/pictures: the server, the bucket, and
-// what all keys begin with. Errors say what to do: the address cannot be read, the bucket is not there, or it is not let
-// in.
+// what all keys begin with. Errors say what to do: the address cannot be read, the bucket is not there, or it is not
+// let in.
 func Open(address, key, secret, region string) (*Bucket, error) {
 	u, err := url.Parse(address)
 	if err != nil || u.Scheme != "https" && u.Scheme != "http" || u.Host == "" || strings.Trim(u.Path, "/") == "" {
-		return nil, fmt.Errorf("%q is no address of a bucket: use https://SERVER/BUCKET, or https://SERVER/BUCKET/PREFIX", address)
+		return nil, fmt.Errorf("%q is no address of a bucket: use https://SERVER/BUCKET/PREFIX, where PREFIX may be left out", address)
 	}
 	name, prefix, _ := strings.Cut(strings.Trim(u.Path, "/"), "/")
 	if prefix != "" {

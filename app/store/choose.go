@@ -24,8 +24,9 @@ func (r *Range) choose(q *gorm.DB, d *dialect) *gorm.DB {
 func (h *hits) hinted(q *gorm.DB, d *dialect) *gorm.DB {
 	holds := fmt.Sprintf("(name %[1]s ? OR email %[1]s ? OR %[2]s %[1]s ? OR %[3]s %[1]s ?)",
 		d.like, fmt.Sprintf(d.asText, "contact"), fmt.Sprintf(d.asText, "answers"))
+	foreign := func(r rune) bool { return r > unicode.MaxASCII || strings.ContainsRune(`%_\`, r) }
 	for _, word := range h.search {
-		if strings.ContainsFunc(word, func(r rune) bool { return r > unicode.MaxASCII || strings.ContainsRune(`%_\`, r) }) {
+		if strings.ContainsFunc(word, foreign) {
 			continue
 		}
 		like := "%" + word + "%"

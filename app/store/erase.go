@@ -77,7 +77,8 @@ func (s *Store) PurgeOld() error {
 	for _, id := range ids {
 		errs = append(errs, s.PurgeQuiz(id))
 	}
-	errs = append(errs, s.ForgetOld(), s.dropOldDeliveries(), s.dropOldMails(), s.dropOldJournal(), s.dropOldCopies(), s.dropOldTries())
+	errs = append(errs, s.ForgetOld(), s.dropOldDeliveries(), s.dropOldMails())
+	errs = append(errs, s.dropOldJournal(), s.dropOldCopies(), s.dropOldTries())
 	errs = append(errs, s.write.Where("expires_at < ?", s.now().UTC()).Delete(&HeldPlace{}).Error)
 	return errors.Join(errs...)
 }

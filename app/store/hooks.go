@@ -203,8 +203,8 @@ const (
 	dueOfFailing = 1
 )
 
-// DueDeliveries returns what is to be sent by now, the longest due first; nothing of hooks that are off, or that another
-// server is sending.
+// DueDeliveries returns what is to be sent by now, the longest due first; nothing of hooks that are off, or that
+// another server is sending.
 func (s *Store) DueDeliveries(n int) ([]Delivery, error) {
 	due := s.read.Model(&Delivery{}).Joins("JOIN hooks ON hooks.id = deliveries.hook_id AND NOT hooks.off").
 		Select("deliveries.*, hooks.failing_since, ROW_NUMBER() OVER (PARTITION BY hook_id ORDER BY next) AS place").

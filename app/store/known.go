@@ -23,8 +23,8 @@ func newKnownValues(db *gorm.DB, shared bool) *knownValues {
 }
 
 // name is the value itself, or ValueOthers when so many others came before it. Where other servers may have stored
-// values meanwhile, one that is not known is looked for once more in each transaction: no other one that writes is under
-// way.
+// values meanwhile, one that is not known is looked for once more in each transaction: no other one that writes is
+// under way.
 func (k *knownValues) name(quizID, kind, value string, most int) (string, error) {
 	key := knownSet{quizID, kind}
 	set, loaded := k.sets[key]

@@ -28,7 +28,7 @@ const moving = "moving"
 // Why a database is not moved into, or not opened.
 var (
 	ErrNotEmpty = errors.New("there is something in it: name a database that is empty")
-	ErrHalf     = errors.New("something is being moved into it, or that was broken off: move once more, which goes on where it ended")
+	ErrHalf     = errors.New("something is being moved into it, or that was broken off: move once more, which goes on")
 )
 
 // moveBatch is how many lines are read and written at once: those of a table of large ones may be megabytes each.
@@ -217,7 +217,7 @@ func (m *move) compare() error {
 			a, b := ours.Elem().Index(i), theirs.Elem().Index(i)
 			for _, f := range m.schema.Fields {
 				if f.DBName != "" && !sameField(f, a, b) {
-					return fmt.Errorf("a line differs in %s: it holds something that the other database cannot keep", f.DBName)
+					return fmt.Errorf("a line differs in %s: the other database cannot keep what it holds", f.DBName)
 				}
 			}
 		}

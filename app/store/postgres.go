@@ -68,8 +68,8 @@ func (s *Store) openPostgres(address string) (err error) {
 	return err
 }
 
-// noEndlessWait are settings of the connection that writes, unless the address says otherwise: a server that has lost its
-// machine in the middle of a transaction keeps the others waiting no longer than this.
+// noEndlessWait are settings of the connection that writes, unless the address says otherwise: a server that has lost
+// its machine in the middle of a transaction keeps the others waiting no longer than this.
 var noEndlessWait = map[string]string{
 	"lock_timeout":                        "30s",
 	"idle_in_transaction_session_timeout": "20s",

@@ -29,7 +29,8 @@ var onSQLite = &dialect{
 	inTurn: "rowid",
 }
 
-// writingCache is how much of the database stays at hand for who writes: the ends of the indexes of a few million responses.
+// writingCache is how much of the database stays at hand for who writes: the ends of the indexes of a few million
+// responses.
 const writingCache = "-32000" // kB
 
 // openFile opens the database in a file, and brings it up to date.

@@ -84,7 +84,8 @@ func Open(dir string, options ...Options) (*Store, error) {
 	probe.Close()
 	os.Remove(probe.Name())
 	now := func() time.Time { return o.Now().Truncate(tick) }
-	s := &Store{now: now, documents: cache.New[versionKey, *quiz.Document](documentMemory), dialect: onSQLite, objects: o.Objects}
+	documents := cache.New[versionKey, *quiz.Document](documentMemory)
+	s := &Store{now: now, documents: documents, dialect: onSQLite, objects: o.Objects}
 	if o.Database != "" {
 		s.dialect = onPostgres
 		s.address = o.Database
