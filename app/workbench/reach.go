@@ -293,7 +293,7 @@ func Steps(d *quiz.Document, witness map[string]any) []string {
 		q := &d.Questions[i]
 		for _, field := range walk.FieldNames(q) {
 			if v, ok := witness[field]; ok {
-				out = append(out, fmt.Sprintf("%d %s", i+1, label(q, v)))
+				out = append(out, fmt.Sprintf("%d: %s", i+1, label(q, v)))
 			}
 		}
 	}
