@@ -5,6 +5,7 @@ import (
 	"net/http/httptest"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/gin-gonic/gin"
 	"github.com/stretchr/testify/require"
@@ -96,4 +97,27 @@ func TestTriesAreCountedForEveryAddress(t *testing.T) {
 	require.Equal(t, 101, try("Ada@larkmoor.example", "a wrong guess"))
 	require.Equal(t, 102, try("nobody@larkmoor.example", "another guess"))
 	require.Equal(t, 2, try("ada@larkmoor.example", "fern wall pot 9"))
+}
+
+// Attempts that are known to be too many write nothing, for a while.
+func TestAFloodOfAttemptsWritesNothing(t *testing.T) {
+	now := time.Date(2026, 3, 1, 9, 0, 0, 0, time.UTC)
+	clock := func() time.Time { return now }
+	s, err := store.Open(t.TempDir(), store.Options{Now: clock})
+	require.NoError(t, err)
+	t.Cleanup(func() { require.NoError(t, s.Close()) })
+	h := New(s, "", "")
+	h.Now = clock
+	for n := range 200 {
+		may, err := h.try("ip 192.0.2.1", 10)
+		require.NoError(t, err)
+		require.Equal(t, n < 10, may)
+	}
+	counted, err := s.Try("ip 192.0.2.1", time.Minute)
+	require.NoError(t, err)
+	require.Equal(t, 12, counted, "ten that were let through, the one that was too many, and this look")
+	now = now.Add(time.Minute)
+	may, err := h.try("ip 192.0.2.1", 10)
+	require.NoError(t, err)
+	require.True(t, may)
 }
