@@ -170,4 +170,4 @@ func (h *Handler) putDeal(ctx context.Context, in *struct {
 }
 
 // toTick is a time as it is said, as finely as every database keeps it.
-func toTick(at time.Time) time.Time { return at.UTC().Truncate(time.Microsecond) }
+func toTick(at time.Time) time.Time { return at.UTC().Truncate(store.Tick) }

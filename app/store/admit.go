@@ -136,7 +136,7 @@ func (s *Store) Invite(quizID string, list []Invitation) error {
 	}
 	now := s.now().UTC()
 	for i := range list { // a tick apart, so that they stay in the order of the list
-		list[i].ID, list[i].QuizID, list[i].At = NewID(), quizID, now.Add(time.Duration(i)*tick)
+		list[i].ID, list[i].QuizID, list[i].At = NewID(), quizID, now.Add(time.Duration(i)*Tick)
 	}
 	return s.write.CreateInBatches(list, 500).Error
 }

@@ -233,7 +233,7 @@ func sameField(f *schema.Field, a, b reflect.Value) bool {
 	y, _ := f.ValueOf(ctx, b)
 	if at, isTime := asTime(x); isTime {
 		other, _ := asTime(y)
-		return at.Truncate(tick).Equal(other.Truncate(tick))
+		return at.Truncate(Tick).Equal(other.Truncate(Tick))
 	}
 	if text, isBytes := x.([]byte); isBytes {
 		other, _ := y.([]byte)

@@ -51,7 +51,7 @@ func (r *Response) newMails(now time.Time) []Mail {
 	out := make([]Mail, len(r.Mails))
 	for i, m := range r.Mails {
 		m.ID, m.QuizID, m.ResponseID, m.At = NewID()+NewID(), r.QuizID, r.ID, now
-		if m.Next = m.Next.Truncate(tick); m.Next.Before(now) {
+		if m.Next = m.Next.Truncate(Tick); m.Next.Before(now) {
 			m.Next = now
 		}
 		if m.State = DeliveryWaiting; r.Suspect != "" {
@@ -93,6 +93,7 @@ func (s *Store) DueMails(n int) ([]Mail, error) {
 const claimFor = 5 * time.Minute
 
 // claimed are those of a list that is due, mails or deliveries, which no other server is at. On a file there is none.
+// It waits for no other transaction that writes: what another one is claiming is passed over.
 func claimed[T any](s *Store, list []T, id func(*T) string) (mine []T, err error) {
 	if !s.dialect.shared || len(list) == 0 {
 		return list, nil

@@ -24,7 +24,7 @@ type Next struct {
 // before: the transaction compares and writes. Errors: ErrOvertaken, ErrNotFound.
 func (s *Store) Swap(base int, next *Next) error {
 	r := &next.Revision
-	r.At = r.At.Truncate(tick)
+	r.At = r.At.Truncate(Tick)
 	return s.transact(func(tx *gorm.DB) error {
 		update := map[string]any{
 			"document":   next.Document,

@@ -49,8 +49,8 @@ type Options struct {
 	Moving   bool             // something is moved into it, or out of it: nothing else is done
 }
 
-// tick is as finely as times are kept, in whichever database.
-const tick = time.Microsecond
+// Tick is as finely as times are kept, in whichever database.
+const Tick = time.Microsecond
 
 // Objects keep what is large outside of the database.
 type Objects interface {
@@ -83,7 +83,7 @@ func Open(dir string, options ...Options) (*Store, error) {
 	}
 	probe.Close()
 	os.Remove(probe.Name())
-	now := func() time.Time { return o.Now().Truncate(tick) }
+	now := func() time.Time { return o.Now().Truncate(Tick) }
 	documents := cache.New[versionKey, *quiz.Document](documentMemory)
 	s := &Store{now: now, documents: documents, dialect: onSQLite, objects: o.Objects}
 	if o.Database != "" {

@@ -72,7 +72,7 @@ func (w *writer) close() {
 // one that keeps its answers.
 func (s *Store) Submit(r *Response) (fresh bool, err error) {
 	r.Aside = r.Suspect != ""
-	r.At, r.StartedAt = r.At.Truncate(tick), r.StartedAt.Truncate(tick)
+	r.At, r.StartedAt = r.At.Truncate(Tick), r.StartedAt.Truncate(Tick)
 	f, err := factsOf(r)
 	if err != nil {
 		return false, err
