@@ -97,7 +97,7 @@ func (h *Handler) tell(ctx context.Context, s *stream, revisions <-chan int) {
 	tick := time.NewTicker(lookAround)
 	defer tick.Stop()
 	for {
-		next := s.revision
+		var next int
 		select {
 		case next = <-revisions:
 		case <-tick.C:
