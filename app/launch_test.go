@@ -155,7 +155,7 @@ func TestVersionsAreComparedAndBroughtBack(t *testing.T) {
 	require.Contains(t, room, "Cut point 2 of verdict line 1: 5 → 9")
 	effect := d.get("/quizzes/" + id + "/reach?room=launch&query=" + url.QueryEscape("?from=1&to=0")).Body.String()
 	require.Contains(t, effect, "Visit → Pots")
-	require.Contains(t, effect, "1 Large")
+	require.Contains(t, effect, "1: Large")
 	require.Contains(t, effect, "It moves about ")
 	require.Contains(t, d.get(at+"?from=1&to=1").Body.String(), "They do not differ.")
 	require.Equal(t, http.StatusOK, d.get(at+"?from=1&to=9").Code)
