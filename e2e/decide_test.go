@@ -84,6 +84,12 @@ func TestAMatrixIsPaintedAndCut(t *testing.T) {
 	cuts := matrixOf(t, w, id).Down.Cuts
 	require.Positive(t, cuts[1].Cmp(cuts[0]))
 	require.Negative(t, cuts[1].Cmp(cuts[2]))
+
+	b.click(cell("1", "1"))
+	b.click(`.cellsays a`)
+	b.wait(`location.pathname.endsWith("/paths") && document.querySelector("#said li")`)
+	b.has("Fit from 8 to under 17, Urgency")
+	b.has("of respondents fall here")
 	b.quiet()
 }
 

@@ -70,6 +70,7 @@ type selection struct {
 	From, To string // of an arc: the question's id, and where it leads
 	Outcome  string
 	Response string // whose walk is lit
+	Cell     *workbench.Cell
 }
 
 func selected(d *quiz.Document, query url.Values) selection {
@@ -83,6 +84,9 @@ func selected(d *quiz.Document, query url.Values) selection {
 	}
 	if d.Outcome(s.Outcome) == nil {
 		s.Outcome = ""
+	}
+	if cell, ok := workbench.CellOf(d, query.Get("cell")); ok {
+		s.Cell = &cell
 	}
 	return s
 }
@@ -100,6 +104,8 @@ type view struct {
 	ToName   string
 	Mark     page.Mark
 	Outcome  *quiz.Outcome
+	In       string // of a cell: the values in it
+	Back     string // and where its line is edited
 }
 
 func (h *Handler) view(draft *workbench.Draft, query url.Values) (any, error) {
@@ -127,6 +133,9 @@ func (h *Handler) view(draft *workbench.Draft, query url.Values) (any, error) {
 		s.Flow = &flow
 	case c.Outcome != "":
 		s.Outcome, s.Mark = d.Outcome(c.Outcome), draft.Mark(c.Outcome)
+	case c.Cell != nil:
+		s.Number, s.In = c.Cell.Line, c.Cell.In(d)
+		s.Back = draft.Link(quiz.Pointer("verdicts", c.Cell.Line-1))
 	}
 	return s, nil
 }
@@ -219,6 +228,12 @@ func (h *Handler) walkOf(v *workbench.Counted, c selection) (*lit, error) {
 				l.Figures = append(l.Figures, page.Percent(o.Share)+" of respondents end here.")
 			}
 		}
+	case c.Cell != nil:
+		var in *reach.CrossCell
+		if in, err = cross(v, *c.Cell); err == nil {
+			witness, found = in.Witness, in.Reached
+			l.Figures = []string{page.Percent(in.Share) + " of respondents fall here."}
+		}
 	default:
 		return nil, nil
 	}
@@ -261,6 +276,15 @@ func (l *lit) tell(v *workbench.Counted, compiled *walk.Compiled, in walk.Input)
 	for i := range v.Doc.Scales {
 		l.Scores = append(l.Scores, v.Doc.Scales[i].Title()+" "+l.Scales[i].String())
 	}
+}
+
+// cross counts who falls in a cell.
+func cross(v *workbench.Counted, at workbench.Cell) (*reach.CrossCell, error) {
+	x, err := reach.Cross(v.Context, v.Doc, at.Line, v.Options)
+	if err != nil {
+		return nil, err
+	}
+	return &x.Cells[at.Down][at.Across], nil
 }
 
 // ofQuestion says who is asked a question, and what it decides.

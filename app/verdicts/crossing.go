@@ -4,7 +4,6 @@ import (
 	"encoding/json"
 	"fmt"
 	"math"
-	"strings"
 
 	"omphalos/app/page"
 	"omphalos/app/workbench"
@@ -48,6 +47,7 @@ type cell struct {
 	Label         string    // for who cannot see it
 	Says          string
 	Walk          []string
+	Lit           string // its address on the map; "" where nobody falls
 	Path          string // of its outcome; "" below the lowest cut points
 	First         bool
 }
@@ -138,9 +138,7 @@ func newSpan(from, size float64, e *quiz.Edge, points []reach.Point) span {
 	}
 	text, _ := json.Marshal(cuts) // numbers always have a form
 	s.Cuts = string(text)
-	if strings.HasPrefix(e.On, "percent.") {
-		s.Unit = "%"
-	}
+	s.Unit = workbench.EdgeUnit(e)
 	return s
 }
 
@@ -208,8 +206,8 @@ func (c *crossing) cells(v *workbench.Counted, m *quiz.Matrix, x *reach.Crossing
 				Down: d, Across: a, X: left, Y: top, Width: max(0, right-left), Height: max(0, bottom-top),
 				Mark: page.Mark{Style: -1, Letters: "–"}, Text: page.Percent(one.Share),
 			}
-			where := c.Across + " " + band(m.Across.Cuts, a, c.X.Unit) + ", " +
-				c.Down + " " + band(m.Down.Cuts, d, c.Y.Unit)
+			at := workbench.Cell{Line: c.Line, Down: d, Across: a}
+			where := at.In(v.Doc)
 			leads := "no outcome, the lines below decide"
 			if a > 0 && d > 0 {
 				out.Path = c.Path + quiz.Pointer("outcomes", d-1, a-1)
@@ -223,7 +221,9 @@ func (c *crossing) cells(v *workbench.Counted, m *quiz.Matrix, x *reach.Crossing
 			if !one.Reached {
 				out.Says = "Nobody falls here: " + where + "."
 			}
-			out.Walk = steps(v, one.Witness)
+			if out.Walk = steps(v, one.Witness); one.Reached {
+				out.Lit = at.String()
+			}
 			if a == 0 || d == 0 {
 				if !one.Reached {
 					continue // there is nobody below the lowest cut point
@@ -238,17 +238,6 @@ func (c *crossing) cells(v *workbench.Counted, m *quiz.Matrix, x *reach.Crossing
 			break
 		}
 	}
-}
-
-// band names a band in words.
-func band(cuts []rule.Number, i int, unit string) string {
-	switch {
-	case i == 0:
-		return "under " + cuts[0].String() + unit
-	case i == len(cuts):
-		return "from " + cuts[i-1].String() + unit
-	}
-	return "from " + cuts[i-1].String() + " to under " + cuts[i].String() + unit
 }
 
 // handles are the cut points to drag. A lowest one below everybody is not among them: it is typed.

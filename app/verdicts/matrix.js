@@ -20,10 +20,15 @@ function choose(cell, focus) {
   if (focus) cell.focus();
 }
 
-// tell says who is in a cell, or just above a cut point.
+// tell says who is in a cell, or just above a cut point, and leads to the walk of one who is in the cell.
 function tell(el) {
   const says = el.ownerSVGElement.parentElement.querySelector(".cellsays");
-  says.textContent = el.dataset.who + (el.dataset.walk ? " For example: " + el.dataset.walk + "." : "");
+  says.textContent = el.dataset.who + (el.dataset.walk ? " For example: " + el.dataset.walk + ". " : "");
+  if (!el.dataset.lit) return;
+  const link = document.createElement("a");
+  link.href = `/quizzes/${id}/paths?cell=${el.dataset.lit}`;
+  link.textContent = "Lit in Paths";
+  says.append(link);
 }
 
 onDraw((root) => {
