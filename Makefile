@@ -38,12 +38,13 @@ test: chromium node zbar curl
 	scripts/with-postgres.sh $(MAKE) on-postgres
 	go test -timeout 20m ./e2e
 
-# What is tested on a PostgreSQL server too: all of the store, servers that share it, and one journey through the pages.
+# What is tested on a PostgreSQL server too: all of the store, servers that share it, one journey through the
+# pages, and windows on two servers.
 .PHONY: on-postgres
 on-postgres:
 	go test -timeout 20m ./app/store
 	go test -timeout 20m -run 'Servers|Move' ./cmd/omphalos
-	go test -timeout 20m -run TestFromTheFirstWordToARedirectedLead ./e2e
+	go test -timeout 20m -run 'TestFromTheFirstWordToARedirectedLead|TwoServers' ./e2e
 
 # Browser tests need Debian's Chromium; scripts without a page are tested by node's own runner; QR codes are read back by
 # Debian's zbarimg.

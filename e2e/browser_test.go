@@ -74,10 +74,10 @@ func start(t *testing.T, filled bool) *world {
 	}
 	server := httptest.NewUnstartedServer(nil)
 	w.URL = "http://" + server.Listener.Addr().String()
-	server.Config.Handler, err = app.New(s, app.Options{OneClick: oneClick, Patient: true, Origin: w.URL, Mail: settings})
+	ctx, stop := context.WithCancel(context.Background())
+	server.Config.Handler, err = app.New(s, app.Options{OneClick: oneClick, Patient: true, Origin: w.URL, Mail: settings, Hearing: ctx})
 	require.NoError(t, err)
 	server.Start()
-	ctx, stop := context.WithCancel(context.Background())
 	var sending sync.WaitGroup
 	sending.Go(func() { (&delivery.Sender{Store: s, Settings: settings, Origin: w.URL, Now: time.Now}).Run(ctx) })
 	t.Cleanup(func() {

@@ -26,8 +26,7 @@ type Handler struct {
 	Now    func() time.Time
 	Log    *slog.Logger // may be nil
 
-	api   huma.API
-	quota *quota
+	api huma.API
 }
 
 // Base is where the API stands.
@@ -38,7 +37,6 @@ var security = []map[string][]string{{"token": {}}}
 
 // Routes adds the addresses of the API.
 func (h *Handler) Routes(r *gin.Engine) {
-	h.quota = newQuota()
 	open := r.Group(Base)
 	open.GET("/openapi.json", h.describe)
 	open.GET("/", h.page)

@@ -9,8 +9,6 @@ import (
 	"time"
 
 	"github.com/gin-gonic/gin"
-	"github.com/ulule/limiter/v3"
-	"github.com/ulule/limiter/v3/drivers/store/memory"
 
 	"omphalos/app/edit"
 	"omphalos/app/page"
@@ -124,26 +122,26 @@ func (h *Handler) failed(c *gin.Context, err error) {
 
 const tokenKey = "token"
 
-// quota is how often a token may ask.
-type quota struct{ limiter *limiter.Limiter }
+// perToken is how many requests a token may make: so many at once, and in each minute.
+var perToken = store.Rate{Every: time.Minute / tokenMinute, Burst: tokenMinute}
 
-// perToken is how many requests a token may make.
-var perToken = limiter.Rate{Period: time.Minute, Limit: 600}
-
-func newQuota() *quota { return &quota{limiter.New(memory.NewStore(), perToken)} }
+const tokenMinute = 600
 
 // limit counts the requests of a token, and says how many are left (draft-ietf-httpapi-ratelimit-headers).
 func (h *Handler) limit(c *gin.Context) {
-	n, err := h.quota.limiter.Get(c.Request.Context(), c.GetString(tokenKey))
+	n, err := h.Store.Take("token "+c.GetString(tokenKey), perToken)
 	if err != nil {
 		h.failed(c, err)
 		return
 	}
-	left := max(0, time.Until(time.Unix(n.Reset, 0)))
-	c.Header("RateLimit-Policy", fmt.Sprintf(`"token";q=%d;w=%d`, perToken.Limit, int(perToken.Period.Seconds())))
-	c.Header("RateLimit", fmt.Sprintf(`"token";r=%d;t=%d`, n.Remaining, int(left.Seconds())+1))
-	if n.Reached {
-		c.Header("Retry-After", fmt.Sprint(int(left.Seconds())+1))
+	full := seconds(time.Duration(perToken.Burst-n.Left) * perToken.Every)
+	c.Header("RateLimit-Policy", fmt.Sprintf(`"token";q=%d;w=60`, tokenMinute))
+	c.Header("RateLimit", fmt.Sprintf(`"token";r=%d;t=%d`, n.Left, full))
+	if !n.OK {
+		c.Header("Retry-After", fmt.Sprint(seconds(n.Wait)))
 		fail(c, problem(http.StatusTooManyRequests, "The token has asked too often. Wait as long as Retry-After says."))
 	}
 }
+
+// seconds are those that a time takes, the last one whole.
+func seconds(d time.Duration) int { return int((d + time.Second - 1) / time.Second) }

@@ -30,7 +30,6 @@ type Engine struct {
 	prepare func(s *Source) (any, int)
 	sealer  *sealer
 	guard   *guard
-	tries   *tries
 	origin  string
 	heads   *cache.Cache[headKey, *head]
 	sources *cache.Cache[sourceKey, *Source]
@@ -54,8 +53,7 @@ func New(s *store.Store, o Options) (*Engine, error) {
 		now:     o.Now,
 		prepare: o.Prepare,
 		sealer:  seal,
-		guard:   newGuard(o.Now),
-		tries:   newTries(),
+		guard:   &guard{take: s.Take},
 		origin:  strings.TrimSuffix(o.Origin, "/"),
 		heads:   cache.New[headKey, *head](headMemory),
 		sources: cache.New[sourceKey, *Source](sourceMemory),

@@ -10,9 +10,7 @@ import (
 	"net/url"
 	"time"
 
-	"github.com/hashicorp/golang-lru/v2"
 	"golang.org/x/crypto/bcrypt"
-	"golang.org/x/time/rate"
 
 	"omphalos/app/page"
 	"omphalos/app/store"
@@ -116,7 +114,11 @@ func (e *Engine) admit(h *head, v *Visit, copied *Place, passphrase string) (*se
 		}
 	}
 	if h.access.Who == store.WithPassphrase {
-		if why := e.passes(h, v, passphrase); why != "" {
+		why, err := e.passes(h, v, passphrase)
+		if err != nil {
+			return nil, err
+		}
+		if why != "" {
 			return no(why)
 		}
 	}
@@ -138,16 +140,20 @@ func (e *Engine) admit(h *head, v *Visit, copied *Place, passphrase string) (*se
 }
 
 // passes says what is wrong with a passphrase; "" when it is right.
-func (e *Engine) passes(h *head, v *Visit, passphrase string) string {
-	switch {
-	case passphrase == "":
-		return askPassphrase
-	case !e.tries.allow(v.Address, e.now()):
-		return manyPassphrases
-	case bcrypt.CompareHashAndPassword(h.access.Passphrase, []byte(passphrase)) != nil:
-		return wrongPassphrase
+func (e *Engine) passes(h *head, v *Visit, passphrase string) (wrong string, err error) {
+	if passphrase == "" {
+		return askPassphrase, nil
 	}
-	return ""
+	taken, err := e.store.Take("passphrase "+household(v.Address).String(), perTry)
+	switch {
+	case err != nil:
+		return "", err
+	case !taken.OK:
+		return manyPassphrases, nil
+	case bcrypt.CompareHashAndPassword(h.access.Passphrase, []byte(passphrase)) != nil:
+		return wrongPassphrase, nil
+	}
+	return "", nil
 }
 
 // invited finds the invitation that somebody comes with, or says why there is none that works.
@@ -240,32 +246,8 @@ func mixed(x uint64) uint64 {
 	return x ^ x>>31
 }
 
-// tries limits how often passphrases are tried from one address.
-type tries struct {
-	limits *lru.Cache[netip.Addr, *rate.Limiter]
-}
-
-// A passphrase may be tried this often.
-const (
-	triesPerMinute = 10
-	triesBurst     = 10
-)
-
-func newTries() *tries {
-	limits, err := lru.New[netip.Addr, *rate.Limiter](maxAddresses)
-	if err != nil {
-		panic(err) // the size is positive
-	}
-	return &tries{limits}
-}
-
-func (t *tries) allow(from netip.Addr, now time.Time) bool {
-	fresh := rate.NewLimiter(rate.Every(time.Minute/triesPerMinute), triesBurst)
-	if known, ok, _ := t.limits.PeekOrAdd(household(from), fresh); ok {
-		fresh = known
-	}
-	return fresh.AllowN(now, 1)
-}
+// perTry is how often a passphrase is tried from one address.
+var perTry = store.Rate{Every: 6 * time.Second, Burst: 10}
 
 // household is an address without what one household changes by itself: it has a whole /64.
 func household(from netip.Addr) netip.Addr {

@@ -26,11 +26,13 @@ type gated struct {
 
 func newGated(t testing.TB) *gated {
 	t.Helper()
-	s, err := store.Open(t.TempDir())
+	g := &gated{t: t, now: time.Date(2026, 11, 25, 12, 0, 0, 0, time.UTC)}
+	clock := func() time.Time { g.mu.Lock(); defer g.mu.Unlock(); return g.now }
+	s, err := store.Open(t.TempDir(), store.Options{Now: clock})
 	require.NoError(t, err)
 	t.Cleanup(func() { require.NoError(t, s.Close()) })
-	g := &gated{t: t, s: s, now: time.Date(2026, 11, 25, 12, 0, 0, 0, time.UTC)}
-	g.Engine, err = New(s, Options{Patient: true, Now: func() time.Time { g.mu.Lock(); defer g.mu.Unlock(); return g.now }})
+	g.s = s
+	g.Engine, err = New(s, Options{Patient: true, Now: clock})
 	require.NoError(t, err)
 	q, err := s.CreateQuizText("Gate", []byte(`{"format": "omphalos-quiz/1", "name": "Gate", "params": ["region"], "questions": [{"id": "a", "kind": "single", "text": "Which?",
 		"required": true, "choices": [{"id": "x", "label": "X"}, {"id": "y", "label": "Y"}]}], "outcomes": [{"id": "o", "heading": "Done", "qualified": true}], "otherwise": "o",
@@ -160,7 +162,7 @@ func TestAPassphrase(t *testing.T) {
 	to, err := g.finish("b", place.Query().Get("w"))
 	require.NoError(t, err)
 	require.Contains(t, to, "/end/")
-	for range triesBurst {
+	for range perTry.Burst {
 		try("guess")
 	}
 	require.Equal(t, manyPassphrases, try("moss & fern").Screen.Closed, "tries are limited")

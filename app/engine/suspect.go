@@ -4,34 +4,23 @@ import (
 	"net/netip"
 	"time"
 
-	"github.com/hashicorp/golang-lru/v2"
-	"golang.org/x/time/rate"
+	"omphalos/app/store"
 )
 
-// Bounds of what a respondent does. What passes them is kept aside, not lost.
-const (
-	leastPerQuestion = 40 * time.Millisecond // on average; nobody reads as fast
-	finishesPerHour  = 120                   // from one address: an office, a fair, a school
-	finishBurst      = 60
-	maxAddresses     = 50_000 // that are remembered; the one that was longest away goes first
-)
+// leastPerQuestion is how fast somebody may be on average; nobody reads as fast.
+const leastPerQuestion = 40 * time.Millisecond
+
+// perAddress is how often walks are finished from one address: an office, a fair, a school. What passes it is kept
+// aside, not lost.
+var perAddress = store.Rate{Every: 30 * time.Second, Burst: 60}
 
 // Trap is a field that nobody sees; programs fill it in.
 const Trap = "homepage"
 
 // guard judges finished walks without puzzles.
 type guard struct {
-	limits *lru.Cache[netip.Addr, *rate.Limiter]
-	now    func() time.Time
-	off    bool // for tests under load from one address
-}
-
-func newGuard(now func() time.Time) *guard {
-	limits, err := lru.New[netip.Addr, *rate.Limiter](maxAddresses)
-	if err != nil {
-		panic(err) // the size is positive
-	}
-	return &guard{limits: limits, now: now}
+	take func(key string, r store.Rate) (store.Taken, error)
+	off  bool // for tests under load from one address
 }
 
 // suspect says why a finished walk looks like a program's, or nothing. Whoever asks from this very machine is its
@@ -54,11 +43,6 @@ func (g *guard) allow(from netip.Addr) bool {
 	if g.off || !from.IsValid() {
 		return true
 	}
-	from = household(from)
-	fresh := rate.NewLimiter(rate.Every(time.Hour/finishesPerHour), finishBurst)
-	if known, ok, _ := g.limits.PeekOrAdd(from, fresh); ok {
-		g.limits.Get(from) // it was here just now
-		return known.AllowN(g.now(), 1)
-	}
-	return fresh.AllowN(g.now(), 1)
+	taken, err := g.take("finish "+household(from).String(), perAddress)
+	return taken.OK || err != nil // a response is not held against anybody for a fault of ours
 }

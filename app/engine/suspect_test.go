@@ -8,6 +8,8 @@ import (
 	"time"
 
 	"github.com/stretchr/testify/require"
+
+	"omphalos/app/store"
 )
 
 // Source of the numbers: libphonenumber-js 1.13.16 (metadata of libphonenumber), E.164.
@@ -55,24 +57,27 @@ func TestTelephoneNumbersAsPublished(t *testing.T) {
 }
 
 func TestWhatLooksLikeAProgramIsKeptAside(t *testing.T) {
-	g := newGuard(time.Now)
+	s, err := store.Open(t.TempDir())
+	require.NoError(t, err)
+	t.Cleanup(func() { require.NoError(t, s.Close()) })
+	g := &guard{take: s.Take}
 	home := netip.MustParseAddr("192.0.2.1")
 	require.Empty(t, g.suspect(home, false, time.Minute, 8))
 	require.Contains(t, g.suspect(home, true, time.Minute, 8), "hidden field")
 	require.Contains(t, g.suspect(home, false, 100*time.Millisecond, 8), "faster")
-	for range finishBurst {
+	for range perAddress.Burst {
 		g.suspect(home, false, time.Minute, 8)
 	}
 	require.Contains(t, g.suspect(home, false, time.Minute, 8), "one address")
 	require.Empty(t, g.suspect(netip.MustParseAddr("192.0.2.2"), false, time.Minute, 8), "another address")
 	here := netip.MustParseAddr("127.0.0.1")
-	for range finishBurst + 5 {
+	for range perAddress.Burst + 5 {
 		require.Empty(t, g.suspect(here, false, time.Millisecond, 8), "this machine’s own")
 	}
 	require.NotEmpty(t, g.suspect(here, true, time.Minute, 8))
 	require.NotEmpty(t, g.suspect(netip.Addr{}, false, time.Millisecond, 8), "behind a proxy that is not trusted speed still tells")
 	six := netip.MustParseAddr("2001:db8::1")
-	for range finishBurst {
+	for range perAddress.Burst {
 		g.suspect(six, false, time.Minute, 8)
 	}
 	require.Contains(t, g.suspect(netip.MustParseAddr("2001:db8::2"), false, time.Minute, 8), "one address", "a household has a whole network")

@@ -62,5 +62,5 @@ func (s *Store) keyed(key string) (string, error) {
 }
 
 func (s *Store) dropOldTries() error {
-	return s.write.Where("until < ?", s.now().UTC()).Delete(&Attempt{}).Error
+	return s.loose.Where("until < ?", s.now().UTC()).Delete(&Attempt{}).Error
 }

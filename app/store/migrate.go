@@ -115,6 +115,12 @@ var migrations = []*gormigrate.Migration{
 	}},
 	{ID: "0014", Migrate: migrateToPeople},
 	{ID: "0015", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&Attempt{}) }},
+	{ID: "0016", Migrate: func(tx *gorm.DB) error {
+		if err := tx.AutoMigrate(&Bucket{}, &Seat{}); err != nil {
+			return err
+		}
+		return unlogged(tx)
+	}},
 }
 
 // migrateToPeople brings roles: whoever has an account before them owns the program.

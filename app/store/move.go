@@ -69,9 +69,14 @@ func Move(ctx context.Context, from, to *Store, told func(table string, done, al
 	return out, err
 }
 
-// movedTables are all but the line that shows whether a database takes anything.
+// movedTables are all but the line that shows whether a database takes anything, and what tells of the moment.
 func movedTables() []any {
-	return slices.DeleteFunc(allTables(), func(model any) bool { _, health := model.(*Health); return health })
+	return slices.DeleteFunc(allTables(), func(model any) bool {
+		_, health := model.(*Health)
+		return health || slices.ContainsFunc(ofTheMoment, func(other any) bool {
+			return reflect.TypeOf(other) == reflect.TypeOf(model)
+		})
+	})
 }
 
 // beginMoving marks a database that is empty as one that is moved into. One with the mark is gone on with.

@@ -40,8 +40,11 @@ var onPostgres = &dialect{
 	inTurn: "id",
 }
 
-// Connections of one server: one writes, as with SQLite, and these read beside it.
-const postgresReaders = 8
+// Connections of one server: one writes, as with SQLite, these read beside it, and these write what tells of the moment.
+const (
+	postgresReaders = 8
+	postgresLoose   = 4
+)
 
 // openPostgres opens the database at an address such as postgres://user@host/name, and makes the schema where there is
 // none. Of several servers that start at once one does, and the others wait.
@@ -62,6 +65,9 @@ func (s *Store) openPostgres(address string) (err error) {
 		return errors.Join(err, tx.Exec("SELECT pg_advisory_unlock"+key).Error, tx.Exec("RESET lock_timeout").Error)
 	})
 	if err != nil {
+		return err
+	}
+	if s.loose, err = connectPostgres(address, postgresLoose, false); err != nil {
 		return err
 	}
 	s.read, err = connectPostgres(address, postgresReaders, true)
@@ -158,7 +164,28 @@ func clean(text string) string {
 
 // newSchema makes all tables as they are now.
 func newSchema(tx *gorm.DB) error {
-	return tx.AutoMigrate(allTables()...)
+	if err := tx.AutoMigrate(allTables()...); err != nil {
+		return err
+	}
+	return unlogged(tx)
+}
+
+// unlogged makes the tables that tell of the moment such that nobody waits until their lines are on the disk; they are
+// empty again when the server has been killed. On a file there is nothing to do.
+func unlogged(tx *gorm.DB) error {
+	if tx.Name() != (postgres.Dialector{}).Name() {
+		return nil
+	}
+	for _, model := range ofTheMoment {
+		parsed := &gorm.Statement{DB: tx}
+		if err := parsed.Parse(model); err != nil {
+			return err
+		}
+		if err := tx.Exec("ALTER TABLE " + parsed.Schema.Table + " SET UNLOGGED").Error; err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 func (s *Store) sizeOfPostgres() (n int64, err error) {

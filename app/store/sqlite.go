@@ -39,6 +39,7 @@ func (s *Store) openFile(path string) (err error) {
 	if s.write, err = connect(path, writing, 1); err != nil {
 		return err
 	}
+	s.loose = s.write
 	if err := s.keepBefore(s.write); err != nil {
 		return fmt.Errorf(
 			"the database is of an earlier version, and no copy of it could be made before it is changed: %w",

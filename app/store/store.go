@@ -31,6 +31,9 @@ type Store struct {
 	dialect   *dialect
 	write     *gorm.DB
 	read      *gorm.DB
+	loose     *gorm.DB // for what tells of the moment: it waits for nobody who writes
+	buckets   *buckets // where this is the only server
+	server    string   // this one, among those on the database
 	now       func() time.Time
 	writer    *writer
 	lock      *flock.Flock
@@ -85,7 +88,9 @@ func Open(dir string, options ...Options) (*Store, error) {
 	os.Remove(probe.Name())
 	now := func() time.Time { return o.Now().Truncate(Tick) }
 	documents := cache.New[versionKey, *quiz.Document](documentMemory)
-	s := &Store{now: now, documents: documents, dialect: onSQLite, objects: o.Objects}
+	s := &Store{
+		now: now, documents: documents, dialect: onSQLite, objects: o.Objects, buckets: newBuckets(), server: NewID(),
+	}
 	if o.Database != "" {
 		s.dialect = onPostgres
 		s.address = o.Database
@@ -136,7 +141,10 @@ func (s *Store) Close() error {
 	if s.lock != nil { // it was opened beside a server
 		unlocked = s.lock.Unlock()
 	}
-	return errors.Join(closeDB(s.read), closeDB(s.write), unlocked)
+	if s.loose == s.write {
+		s.loose = nil // it is the same
+	}
+	return errors.Join(closeDB(s.read), closeDB(s.loose), closeDB(s.write), unlocked)
 }
 
 // Takes reports whether the database takes what is written to it: a full disk shows here first.

@@ -29,12 +29,24 @@ type lookKey struct {
 // lookMemory is that of the latest looks, each of which takes next to nothing.
 const lookMemory, lookSize = 64 << 10, 64
 
-// revision is the one that a quiz has in this moment.
-func (h *Handler) revision(quiz string) (int, error) {
+// look is what is seen of a quiz in one moment: its revision, and who has it open on other servers.
+type look struct {
+	revision  int
+	elsewhere []present
+}
+
+// look looks at a quiz as it is in this moment.
+func (h *Handler) look(quiz string) (look, error) {
 	key := lookKey{quiz, time.Now().UnixNano() / int64(lookAround/2)}
-	return h.looks.Get(key, func() (int, int, error) {
-		n, err := h.Store.RevisionNow(quiz)
-		return n, lookSize, err
+	return h.looks.Get(key, func() (seen look, size int, err error) {
+		if seen.revision, err = h.Store.RevisionNow(quiz); err != nil {
+			return seen, 0, err
+		}
+		seats, err := h.Store.Elsewhere(quiz)
+		for _, one := range seats {
+			seen.elsewhere = append(seen.elsewhere, present{one.Account, one.Room})
+		}
+		return seen, lookSize * (1 + len(seats)), err
 	})
 }
 
@@ -64,9 +76,22 @@ func (h *Handler) events(c *gin.Context) {
 		revision: now, others: `""`, said: time.Now(),
 	}
 	_ = s.control.SetReadDeadline(time.Time{}) // there is nothing more to read
-	defer h.here.enter(s.quiz, present{s.account, h.room(c.Query("room")).Title})()
+	defer h.sit(s.quiz, present{s.account, h.room(c.Query("room")).Title})()
 	if s.write(fmt.Sprintf("retry: 3000\ndata: %d\n\n", now)) {
 		h.tell(c.Request.Context(), s, revisions)
+	}
+}
+
+// sit notes that a window is open, here and for other servers, until what it returns is called. That others are not
+// told is no fault of an open window: they see it when it is opened again.
+func (h *Handler) sit(quiz string, p present) (leave func()) {
+	gone := h.here.enter(quiz, p)
+	rise, err := h.Store.Sit(quiz, p.Account, p.Room)
+	return func() {
+		gone()
+		if err == nil {
+			_ = rise() // else it goes by itself in a while
+		}
 	}
 }
 
@@ -97,20 +122,21 @@ func (h *Handler) tell(ctx context.Context, s *stream, revisions <-chan int) {
 	tick := time.NewTicker(lookAround)
 	defer tick.Stop()
 	for {
-		var next int
+		edited := 0
 		select {
-		case next = <-revisions:
+		case edited = <-revisions:
 		case <-tick.C:
-			var err error
-			if next, err = h.revision(s.quiz); err != nil {
-				return // it was deleted, or the window asks again
-			}
 		case <-ctx.Done():
 			return
 		case <-h.Closing:
 			return
 		}
-		if !s.news(next, h.here.others(s.quiz, s.account)) {
+		seen, err := h.look(s.quiz)
+		if err != nil {
+			return // it was deleted, or the window asks again
+		}
+		windows := append(h.here.windows(s.quiz), seen.elsewhere...)
+		if !s.news(max(edited, seen.revision, s.revision), others(windows, s.account)) {
 			return
 		}
 	}

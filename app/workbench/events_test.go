@@ -36,13 +36,13 @@ func TestOneWindowLooksForAll(t *testing.T) {
 	require.NoError(t, err)
 	h := New(s, nil, nil)
 	for range 5 {
-		n, err := h.revision(q.ID)
+		seen, err := h.look(q.ID)
 		require.NoError(t, err)
-		require.Zero(t, n)
+		require.Zero(t, seen.revision)
 	}
 	_, looks := h.looks.Held()
 	require.LessOrEqual(t, looks, 2, "at most one change of the moment came between")
-	_, err = h.revision("nothing")
+	_, err = h.look("nothing")
 	require.True(t, store.IsNotFound(err))
 }
 

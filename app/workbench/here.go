@@ -2,12 +2,14 @@ package workbench
 
 import (
 	"encoding/json"
+	"maps"
 	"slices"
 	"strings"
 	"sync"
 )
 
-// here is who has a quiz open now, and in which room: a window that is seen keeps its stream of events, which says so.
+// here is who has a quiz open on this server now, and in which room: a window that is seen keeps its stream of events,
+// which says so.
 type here struct {
 	mu   sync.Mutex
 	list map[string]map[present]int // by quiz: how many windows
@@ -39,16 +41,21 @@ func (h *here) enter(quiz string, p present) (leave func()) {
 	}
 }
 
-// others says who else has a quiz open, as a JSON text such as "mira@larkmoor.example in Verdicts".
-func (h *here) others(quiz, account string) string {
+// windows are those that a quiz is open in.
+func (h *here) windows(quiz string) []present {
 	h.mu.Lock()
+	defer h.mu.Unlock()
+	return slices.Collect(maps.Keys(h.list[quiz]))
+}
+
+// others says who else is in windows, as a JSON text such as "mira@larkmoor.example in Verdicts".
+func others(windows []present, account string) string {
 	rooms := map[string][]string{}
-	for p := range h.list[quiz] {
+	for _, p := range windows {
 		if p.Account != account && !slices.Contains(rooms[p.Account], p.Room) {
 			rooms[p.Account] = append(rooms[p.Account], p.Room)
 		}
 	}
-	h.mu.Unlock()
 	var out []string
 	for who, in := range rooms {
 		slices.Sort(in)

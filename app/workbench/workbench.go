@@ -91,7 +91,7 @@ type Handler struct {
 	drafts *cache.Cache[draftKey, *quiz.Document]
 	live   *cache.Cache[draftKey, *liveVersion]
 	here   here
-	looks  *cache.Cache[lookKey, int]
+	looks  *cache.Cache[lookKey, look]
 
 	listening limits.Seats // of windows, whichever quiz they have open
 
@@ -117,7 +117,7 @@ func New(s *store.Store, e *edit.Editor, n *counting.Counts) *Handler {
 		Counts: n,
 		drafts: cache.New[draftKey, *quiz.Document](draftMemory),
 		live:   cache.New[draftKey, *liveVersion](draftMemory),
-		looks:  cache.New[lookKey, int](lookMemory),
+		looks:  cache.New[lookKey, look](lookMemory),
 
 		listening: limits.Seats{Most: limits.Listening},
 	}

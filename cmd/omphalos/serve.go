@@ -322,6 +322,7 @@ func serve(
 	limits.Pressed(server, limits.Connections)
 	server.RegisterOnShutdown(func() { close(closing) })
 	go often.Every(ctx, time.Hour, o.Log, "purge", s.PurgeOld)
+	go often.Every(ctx, store.SeatsEvery, o.Log, "seats", s.KeepSeats)
 	var senders sync.WaitGroup
 	senders.Go(func() { (&hooks.Sender{Store: s, Now: time.Now, Log: o.Log, Allowed: hooksReach}).Run(ctx) })
 	senders.Go(func() {
