@@ -8,7 +8,8 @@ cache=$(go env GOCACHE)/fuzz/$(go list -m)
 grep -rn --include=*_test.go '^func Fuzz' . | sed -E 's/^\.\/(.*)\/[^/]*_test\.go:[0-9]+:func (Fuzz[A-Za-z]+)\(.*/\1 \2/' | sort -u | while read -r package name; do
 	[[ "$name" == *"${ONLY:-}"* ]] || continue
 	echo "== ./$package $name"
-	go test "./$package" -run '^$' -fuzz "^$name\$" -fuzztime "$each" -parallel "${PARALLEL:-2}"
+	# Else each input of interest is made smaller for up to a minute.
+	go test "./$package" -run '^$' -fuzz "^$name\$" -fuzztime "$each" -fuzzminimizetime 10x -parallel "${PARALLEL:-2}"
 	kept=$package/testdata/fuzz/$name
 	mkdir -p "$kept"
 	mkdir -p "$cache/$package/$name"
