@@ -10,6 +10,7 @@ import (
 	"encoding/json"
 	"errors"
 	"io"
+	"strings"
 
 	"github.com/fxamacker/cbor/v2"
 
@@ -147,7 +148,7 @@ const maxToken = 1 << 20
 func (s *sealer) open(quizID, sealed string, t token) error {
 	raw, err := encoding.DecodeString(sealed)
 	n := s.aead.NonceSize()
-	if err != nil || len(raw) < n {
+	if err != nil || len(raw) < n || strings.ContainsAny(sealed, "\r\n") { // which the decoder passes over
 		return errToken
 	}
 	plain, err := s.aead.Open(nil, raw[:n], raw[n:], additional(quizID, t))
