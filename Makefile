@@ -81,4 +81,4 @@ fuzz:
 # measure tells what things cost as they grow, in docs/performance.md.
 .PHONY: measure
 measure:
-	go run ./measure -into docs/performance.md
+	FSYNC=on scripts/with-postgres.sh go run ./measure -into docs/performance.md

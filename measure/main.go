@@ -1,14 +1,13 @@
 // Command measure tells what things cost as they grow: pages of respondents, submissions, the answer to an edit, Leads
-// and the replay, at 1, 10 and 100 times as many quizzes, questions and responses. Each stands beside a limit that is
-// measured in the same run; what counts is the ratio, and whether it grows.
+// and the replay, at 1, 10 and 100 times as many quizzes, questions, responses and clients. Each stands beside a limit
+// that is measured in the same run; what counts is the ratio, and whether it grows. Beside a PostgreSQL server it is
+// measured there too.
 //
-//	go run ./measure -into docs/performance.md
+//	FSYNC=on scripts/with-postgres.sh go run ./measure -into docs/performance.md
 package main
 
 import (
 	"context"
-	"database/sql"
-	_ "embed"
 	"flag"
 	"fmt"
 	"log"
@@ -18,19 +17,14 @@ import (
 	"os"
 	"path/filepath"
 	"runtime"
-	"slices"
 	"strings"
-	"text/template"
 	"time"
 
-	_ "github.com/mattn/go-sqlite3"
-	"golang.org/x/sync/errgroup"
+	"github.com/jackc/pgx/v5"
 
 	"omphalos/app"
 	"omphalos/app/store"
 	"omphalos/core/quiz"
-	"omphalos/core/reach"
-	"omphalos/core/rule"
 	"omphalos/core/walk"
 	"omphalos/demo"
 	"omphalos/demo/visitor"
@@ -44,6 +38,7 @@ const (
 	quizzes   = 5
 	questions = 5
 	responses = 1000
+	clients   = 4
 )
 
 // line is what one thing costs at each factor, and its limit.
@@ -52,50 +47,100 @@ type line struct {
 	cost, least []time.Duration
 }
 
-func main() {
-	log.SetFlags(0)
-	into := flag.String("into", "", "file that the tables are written into, such as docs/performance.md")
-	flag.Parse()
-	dir, err := os.MkdirTemp("", "measure")
-	if err != nil {
-		log.Fatal(err)
+// measured are the costs with one database.
+type measured struct {
+	server                                            string // its address; "" for a file
+	page, clients, submit, crowd, leads, replay, edit line
+	perByte                                           map[int]int64 // by factor: bytes of the database
+}
+
+func newMeasured(server string) *measured {
+	bare := "the bare rows, committed as many at once"
+	if server != "" {
+		bare = "the bare rows, as many at once by COPY"
 	}
-	defer os.RemoveAll(dir)
-	m := &measured{
+	crowd := fmt.Sprintf("%d, %d and %d clients", clients, clients*factors[1], clients*factors[2])
+	return &measured{
+		server:  server,
 		page:    line{what: "first page of a quiz", limit: "the same bytes, ready"},
-		submit:  line{what: "a response stored, of 64 at once", limit: "the bare rows, committed 64 at once"},
+		clients: line{what: "that page, over connections of " + crowd, limit: "the same bytes, asked by as many"},
+		submit:  line{what: fmt.Sprintf("a response stored, of %d at once", together), limit: bare},
+		crowd:   line{what: "a response stored, of " + crowd, limit: bare},
 		leads:   line{what: "Leads, opened", limit: "Leads with 1,000 responses"},
 		replay:  line{what: "a response replayed in the draft", limit: "the walk alone"},
 		edit:    line{what: "an edit of a weight, counted", limit: "the convolution of the scale"},
 		perByte: map[int]int64{},
 	}
-	for _, f := range factors {
-		if err := m.at(filepath.Join(dir, fmt.Sprint(f)), f); err != nil {
-			os.RemoveAll(dir)
-			log.Fatal(err)
-		}
+}
+
+// name is that of the database.
+func (m *measured) name() string {
+	if m.server == "" {
+		return "In a file (SQLite)"
 	}
-	text, err := m.text()
-	if err != nil {
-		os.RemoveAll(dir)
+	return "On a server (PostgreSQL)"
+}
+
+func main() {
+	log.SetFlags(0)
+	into := flag.String("into", "", "file that the tables are written into, such as docs/performance.md")
+	flag.Parse()
+	if err := measure(*into); err != nil {
 		log.Fatal(err)
-	}
-	fmt.Print(text)
-	if *into != "" {
-		if err := os.WriteFile(*into, []byte(text), 0o644); err != nil {
-			log.Fatal(err)
-		}
 	}
 }
 
-type measured struct {
-	page, submit, leads, replay, edit line
-	perByte                           map[int]int64 // by factor: bytes of the database
+// measure measures on a file, and on the server beside which it runs, if it does.
+func measure(into string) error {
+	dir, err := os.MkdirTemp("", "measure")
+	if err != nil {
+		return err
+	}
+	defer os.RemoveAll(dir)
+	all := []*measured{newMeasured("")}
+	if server := os.Getenv("OMPHALOS_TEST_DATABASE"); server != "" {
+		all = append(all, newMeasured(server))
+	}
+	for _, m := range all {
+		for _, f := range factors {
+			if err := m.at(dir, f); err != nil {
+				return err
+			}
+		}
+	}
+	text, err := report(all)
+	if err != nil {
+		return err
+	}
+	fmt.Print(text)
+	if into == "" {
+		return nil
+	}
+	return os.WriteFile(into, []byte(text), 0o644)
+}
+
+// place is where a database of its own is for a factor: a folder, and with a server the address of a schema there.
+func (m *measured) place(dir string, factor int) (folder, address string, err error) {
+	name := fmt.Sprint("x", factor)
+	if m.server == "" {
+		return filepath.Join(dir, name), "", nil
+	}
+	c, err := pgx.Connect(context.Background(), m.server)
+	if err != nil {
+		return "", "", err
+	}
+	defer c.Close(context.Background())
+	_, err = c.Exec(context.Background(), "CREATE SCHEMA "+name)
+	return filepath.Join(dir, name+"server"), m.server + "&search_path=" + name, err
 }
 
 // at measures everything at one factor.
 func (m *measured) at(dir string, factor int) error {
-	s, err := store.Open(dir)
+	dir, address, err := m.place(dir, factor)
+	if err != nil {
+		return err
+	}
+	s, err := store.Open(dir, store.Options{Database: address})
 	if err != nil {
 		return err
 	}
@@ -113,30 +158,56 @@ func (m *measured) at(dir string, factor int) error {
 	if err != nil {
 		return err
 	}
+	log.Printf("%s at %d ×: %d responses are made", m.name(), factor, responses*factor)
 	if err := demo.Many(s, q.ID, 0, responses*factor, time.Now()); err != nil {
 		return err
 	}
-	size, err := s.Size()
-	if err != nil {
+	if m.perByte[factor], err = s.Size(); err != nil {
 		return err
 	}
-	m.perByte[factor] = size
 	handler, err := app.New(s, app.Options{Now: time.Now, Patient: true})
 	if err != nil {
 		return err
 	}
-	for _, measure := range []func() error{
-		func() error { return m.pages(handler) },
+	for i, measure := range []func() error{
+		func() error { return m.pages(handler, clients*factor) },
 		func() error { return m.rooms(handler, q.ID, password) },
 		func() error { return m.replayed(s, q.ID) },
-		func() error { return m.submitted(s, q.ID, dir) },
-		func() error { return m.edited(questions * factor) },
+		func() error { return m.submitted(s, q.ID, dir, address, clients*factor) },
+		func() error {
+			if m.server != "" {
+				return nil // an edit is counted without the database
+			}
+			return m.edited(questions * factor)
+		},
 	} {
+		log.Printf("%s at %d ×: step %d of 5", m.name(), factor, i+1)
 		if err := measure(); err != nil {
 			return err
 		}
 	}
 	return nil
+}
+
+// submitted measures responses that are stored, and the bare rows beside them.
+func (m *measured) submitted(s *store.Store, id, dir, address string, atOnce int) error {
+	bare, err := newBareFile(dir)
+	if address != "" {
+		bare, err = newBareCopy(address)
+	}
+	if err != nil {
+		return err
+	}
+	defer bare.close()
+	all := submitter{store: s, quiz: id, bare: bare}
+	cost, least, err := all.stored(together)
+	if err != nil {
+		return err
+	}
+	m.submit.add(cost, least)
+	cost, least, err = all.stored(atOnce)
+	m.crowd.add(cost, least)
+	return err
 }
 
 // each is how long one of n takes, in the quickest of a few rounds.
@@ -172,7 +243,7 @@ func get(h http.Handler, path, cookie string) (*httptest.ResponseRecorder, error
 	return w, nil
 }
 
-func (m *measured) pages(h http.Handler) error {
+func (m *measured) pages(h http.Handler, clients int) error {
 	w, err := get(h, "/q/"+visitor.Slug, "")
 	if err != nil {
 		return err
@@ -184,7 +255,14 @@ func (m *measured) pages(h http.Handler) error {
 		return err
 	}
 	least, err := each(2000, func() error { _, err := get(bare, "/q/"+visitor.Slug, ""); return err })
+	if err != nil {
+		return err
+	}
 	m.page.add(cost, least)
+	if cost, err = asked(h, "/q/"+visitor.Slug, clients); err == nil {
+		least, err = asked(bare, "/q/"+visitor.Slug, clients)
+	}
+	m.clients.add(cost, least)
 	return err
 }
 
@@ -251,170 +329,4 @@ func (m *measured) replayed(s *store.Store, id string) error {
 	})
 	m.replay.add(cost/time.Duration(len(inputs)), least/time.Duration(len(inputs)))
 	return err
-}
-
-// together is how many respondents finish at once.
-const together = 64
-
-func (m *measured) submitted(s *store.Store, id, dir string) error {
-	n := 0
-	group := func(submit func(n int) error) (time.Duration, error) {
-		cost, err := each(30, func() error {
-			var all errgroup.Group
-			for range together {
-				n++
-				at := n
-				all.Go(func() error { return submit(at) })
-			}
-			return all.Wait()
-		})
-		return cost / together, err
-	}
-	sample := func(n int) *store.Response {
-		now := time.Now()
-		return &store.Response{
-			ID: fmt.Sprint("measured", n), QuizID: id, Version: 1, Kept: true,
-			Outcome: "visit", Verdict: "1", Reason: "as it is",
-			Scores:  []byte(`{"scale.fit":"12","scale.urgency":"7"}`),
-			Answers: []byte(`{"area":{"picks":["medium"]},"light":{"picks":["bright"]},"staff":{"number":30}}`),
-			Name:    "Orla Quill-Tarn", Email: fmt.Sprintf("orla%d@fenhall.example", n),
-			Contact: []byte(`{"email":"orla@fenhall.example"}`),
-			Day:     now.Format(time.DateOnly), StartedAt: now.Add(-time.Minute), At: now,
-		}
-	}
-	cost, err := group(func(n int) error { _, err := s.Submit(sample(n)); return err })
-	if err != nil {
-		return err
-	}
-	const settings = "?_journal_mode=WAL&_synchronous=FULL&_txlock=immediate"
-	db, err := sql.Open("sqlite3", "file:"+filepath.Join(dir, "bare.db")+settings)
-	if err != nil {
-		return err
-	}
-	defer db.Close()
-	const bareTable = `CREATE TABLE bare
-		(id text PRIMARY KEY, at text, name text, email text, answers blob, scores blob, contact blob)`
-	if _, err := db.Exec(bareTable); err != nil {
-		return err
-	}
-	bare, err := each(30, func() error {
-		tx, err := db.Begin()
-		for k := 0; err == nil && k < together; k++ {
-			n++
-			r := sample(n)
-			_, err = tx.Exec("INSERT INTO bare VALUES (?, ?, ?, ?, ?, ?, ?)",
-				r.ID, r.At, r.Name, r.Email, r.Answers, r.Scores, r.Contact)
-		}
-		if err == nil {
-			err = tx.Commit()
-		}
-		return err
-	})
-	m.submit.add(cost, bare/together)
-	return err
-}
-
-// edited counts a document of one scale after each edit of a weight.
-func (m *measured) edited(n int) error {
-	d := quiz.New("Measured")
-	d.Scales = []quiz.Scale{{ID: "s"}}
-	for q := range n {
-		one := quiz.Question{ID: fmt.Sprint("q", q), Kind: quiz.Single, Required: true}
-		for c := range 5 {
-			points := map[string]rule.Number{"s": rule.Int(int64(c))}
-			one.Choices = append(one.Choices, quiz.Choice{ID: fmt.Sprint("c", c), Points: points})
-		}
-		d.Questions = append(d.Questions, one)
-	}
-	d.Outcomes = []quiz.Outcome{{ID: "low"}, {ID: "high"}}
-	d.Otherwise = "low"
-	d.Verdicts = []quiz.Verdict{{Bands: &quiz.Bands{On: "scale.s", Cuts: []quiz.Cut{
-		{From: rule.Int(0), Outcome: "low"}, {From: rule.Int(int64(2 * n)), Outcome: "high"},
-	}}}}
-	var counter reach.Counter
-	k := 0
-	cost, err := each(max(1, 200/n), func() error {
-		k++
-		d.Questions[n/2].Choices[2].Points["s"] = rule.Int(int64(k % 4))
-		_, err := counter.Check(context.Background(), d, reach.Options{Budget: reach.EditBudget})
-		return err
-	})
-	if err != nil {
-		return err
-	}
-	least, err := each(max(1, 2000/n), func() error { convolve(n); return nil })
-	m.edit.add(cost, least)
-	return err
-}
-
-// convolve is the distribution of the sum of n questions with 0 to 4 points.
-func convolve(n int) []float64 {
-	list := []float64{1}
-	for range n {
-		next := make([]float64, len(list)+4)
-		for v, p := range list {
-			for c := range 5 {
-				next[v+c] += p * 0.2
-			}
-		}
-		list = next
-	}
-	return list
-}
-
-//go:embed page.md
-var pageText string
-
-// figures are what the page says.
-type figures struct {
-	Date                        string
-	Cores                       int
-	Quizzes, Questions, Most    int
-	Responses                   int
-	Rows                        []figureRow
-	Bytes, Gigabytes, PerSecond float64 // of a response; of 100 million; how many are stored
-	Hours, Replay               float64 // until these have come in; seconds for a million replayed
-	Edit                        string
-}
-
-// figureRow is one line of the table, with its cells.
-type figureRow struct{ What, Limit, One, Ten, Hundred, Growth string }
-
-// text is the page.
-func (m *measured) text() (string, error) {
-	last := len(factors) - 1
-	perByte := float64(m.perByte[factors[last]]-m.perByte[1]) / float64((factors[last]-1)*responses)
-	perSecond := float64(time.Second) / float64(m.submit.cost[last])
-	f := figures{
-		Date: time.Now().Format("2 January 2006"), Cores: runtime.NumCPU(), Quizzes: quizzes, Questions: questions,
-		Most: questions * factors[last], Responses: responses, Bytes: perByte, Gigabytes: perByte * 1e8 / 1e9,
-		PerSecond: perSecond, Hours: 1e8 / perSecond / 3600, Replay: 1e6 * m.replay.cost[last].Seconds(),
-		Edit: micro(m.edit.cost[last]),
-	}
-	for _, l := range []line{m.page, m.submit, m.leads, m.replay, m.edit} {
-		f.Rows = append(f.Rows, l.row())
-	}
-	page, err := template.New("page").Parse(pageText)
-	if err != nil {
-		return "", err
-	}
-	var b strings.Builder
-	err = page.Execute(&b, f)
-	return b.String(), err
-}
-
-func (l *line) row() figureRow {
-	ratios, cells := make([]float64, len(factors)), make([]string, len(factors))
-	for i := range factors {
-		ratios[i] = float64(l.cost[i]) / float64(l.least[i])
-		cells[i] = fmt.Sprintf("%s (%.1f ×)", micro(l.cost[i]), ratios[i])
-	}
-	return figureRow{l.what, l.limit, cells[0], cells[1], cells[2], fmt.Sprintf("%.2f", slices.Max(ratios)/ratios[0])}
-}
-
-func micro(d time.Duration) string {
-	if d >= 10*time.Millisecond {
-		return fmt.Sprintf("%.0f ms", float64(d)/1e6)
-	}
-	return fmt.Sprintf("%.0f µs", float64(d)/1e3)
 }

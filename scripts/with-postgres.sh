@@ -1,6 +1,7 @@
 #!/usr/bin/env bash
 # Runs a command beside a PostgreSQL server of its own, in a folder that goes with it. The command finds the server's
-# address in OMPHALOS_TEST_DATABASE. Debian's postgresql package is installed where it is missing.
+# address in OMPHALOS_TEST_DATABASE. The server does not wait for the disk, unless FSYNC is on. Debian's postgresql
+# package is installed where it is missing.
 set -euo pipefail
 
 bin() { ls -d /usr/lib/postgresql/*/bin 2>/dev/null | sort -V | tail -1; }
@@ -17,7 +18,7 @@ trap '"${as[@]}" "$bin/pg_ctl" -D "$dir/data" -m immediate stop >/dev/null 2>&1 
 
 "${as[@]}" "$bin/initdb" -D "$dir/data" -A trust -U omphalos --locale=C.UTF-8 >/dev/null
 for port in $(shuf -i 20000-32000 -n 20); do
-	options="-p $port -c listen_addresses=127.0.0.1 -c unix_socket_directories=$dir -c max_connections=400 -c fsync=off"
+	options="-p $port -c listen_addresses=127.0.0.1 -c unix_socket_directories=$dir -c max_connections=400 -c fsync=${FSYNC:-off}"
 	if "${as[@]}" "$bin/pg_ctl" -D "$dir/data" -w -l "$dir/log" -o "$options" start >/dev/null 2>&1; then
 		OMPHALOS_TEST_DATABASE="postgres://omphalos@127.0.0.1:$port/postgres?sslmode=disable" \
 			OMPHALOS_TEST_POSTGRES="$bin/pg_ctl $dir/data" "$@"

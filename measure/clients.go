@@ -1,0 +1,46 @@
+package main
+
+import (
+	"fmt"
+	"io"
+	"net/http"
+	"net/http/httptest"
+	"time"
+
+	"golang.org/x/sync/errgroup"
+)
+
+// asked is what a page costs over connections when so many clients ask for it again and again at once.
+func asked(h http.Handler, path string, clients int) (time.Duration, error) {
+	server := httptest.NewServer(h)
+	defer server.Close()
+	client := &http.Client{Transport: &http.Transport{MaxIdleConns: clients, MaxIdleConnsPerHost: clients, DisableCompression: true}}
+	defer client.CloseIdleConnections()
+	one := func() error {
+		r, err := client.Get(server.URL + path)
+		if err != nil {
+			return err
+		}
+		defer r.Body.Close()
+		if _, err = io.Copy(io.Discard, r.Body); err == nil && r.StatusCode != http.StatusOK {
+			err = fmt.Errorf("%s: %d", path, r.StatusCode)
+		}
+		return err
+	}
+	asks := max(4, 8000/clients)
+	cost, err := each(1, func() error {
+		var all errgroup.Group
+		for range clients {
+			all.Go(func() error {
+				for range asks {
+					if err := one(); err != nil {
+						return err
+					}
+				}
+				return nil
+			})
+		}
+		return all.Wait()
+	})
+	return cost / time.Duration(asks*clients), err
+}
