@@ -259,8 +259,9 @@ func (m *measured) pages(h http.Handler, clients int) error {
 		return err
 	}
 	m.page.add(cost, least)
-	if cost, err = asked(h, "/q/"+visitor.Slug, clients); err == nil {
-		least, err = asked(bare, "/q/"+visitor.Slug, clients)
+	asks := 8000 / clients
+	if cost, err = asked(h, "/q/"+visitor.Slug, clients, asks); err == nil {
+		least, err = asked(bare, "/q/"+visitor.Slug, clients, asks)
 	}
 	m.clients.add(cost, least)
 	return err
