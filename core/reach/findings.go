@@ -176,7 +176,7 @@ func (k *checker) oneAnswer(fact string) bool {
 		return true
 	}
 	s := k.m.slotOf(fact)
-	return s >= k.m.visitors && k.m.d.Questions[k.m.slots[s].q].Kind != quiz.Multiple
+	return s >= k.m.visitors && k.m.d.Questions[s-k.m.visitors].Kind != quiz.Multiple
 }
 
 // verdicts finds lines that never decide, bands that nobody falls in, and ties.

@@ -231,6 +231,12 @@ func (k *checker) outcomes() error {
 	if err != nil {
 		return err
 	}
+	if c != nil {
+		k.final = c.finish()
+		if c, err = k.weighed(c); err != nil {
+			return err
+		}
+	}
 	if c == nil {
 		sim, err := k.simulated()
 		if err != nil {
@@ -239,7 +245,7 @@ func (k *checker) outcomes() error {
 		sim.report(k.r)
 		return nil
 	}
-	k.counted, k.final = c, c.finish()
+	k.counted = c
 	for i, o := range k.m.d.Outcomes {
 		out := Outcome{ID: o.ID, Share: k.final.outcomes[i], Reachable: k.final.got[i]}
 		if out.Reachable {
@@ -249,18 +255,25 @@ func (k *checker) outcomes() error {
 	}
 	k.reportVerdicts()
 	k.r.Ties = k.final.ties
-	if !k.o.Only {
-		var err error
-		if k.decides, k.odds, err = c.influence(k.within, k.final); err != nil && k.ctx.Err() != nil {
-			return k.ctx.Err()
-		}
-	}
 	k.r.Questions = make([]Question, 0, k.m.n())
 	for q := range k.m.n() {
 		k.reportQuestion(q)
 		k.reportEdges(q)
 	}
 	return nil
+}
+
+// weighed finds what each question decides, unless only the outcomes are wanted. It returns no count where the time was
+// up before: half a report would not be exact.
+func (k *checker) weighed(c *counted) (*counted, error) {
+	if k.o.Only {
+		return c, nil
+	}
+	var err error
+	if k.decides, k.odds, err = c.influence(k.within, k.final); err != nil {
+		return nil, k.ctx.Err()
+	}
+	return c, nil
 }
 
 // everything is the purpose of the pass for the outcomes. Unless it is for them alone, it tells the values that no cut
@@ -312,7 +325,7 @@ func (k *checker) reportVerdicts() {
 const settledBits = 1e-12
 
 func (k *checker) reportQuestion(q int) {
-	row := Question{ID: k.m.d.Questions[q].ID, Matters: k.decides == nil && !k.o.Only} // not known: it may
+	row := Question{ID: k.m.d.Questions[q].ID}
 	for _, p := range k.counted.tables[q].p {
 		row.Asked += p
 	}

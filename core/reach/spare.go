@@ -317,7 +317,7 @@ func SettledBy(ctx context.Context, d *quiz.Document, o Options) ([]float64, err
 	}
 	_, odds, err := counted.influence(k.within, counted.finish())
 	if err != nil {
-		return nil, err
+		return nil, ctx.Err() // else the time for counting was up
 	}
 	return counted.settled(odds), nil
 }
