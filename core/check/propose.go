@@ -149,8 +149,9 @@ func complete(d *quiz.Document, in walk.Input, res *walk.Result) bool {
 	})
 }
 
-// ForCuts proposes two checks for each cut point that somebody meets: one at it, or at the least value above it, and one
-// below it that differs in as few answers as was found. Checks with the same answers are not proposed again.
+// ForCuts proposes two checks for each cut point that somebody meets, of bands and of both edges of a matrix: one at it,
+// or at the least value above it, and one below it that differs in as few answers as was found. Checks with the same
+// answers are not proposed again.
 func ForCuts(ctx context.Context, d *quiz.Document, o reach.Options) ([]quiz.Check, error) {
 	c, err := walk.New(d)
 	if err != nil {
@@ -159,30 +160,47 @@ func ForCuts(ctx context.Context, d *quiz.Document, o reach.Options) ([]quiz.Che
 	p := proposal{d: d}
 	for i := range d.Verdicts {
 		v := &d.Verdicts[i]
-		if v.Off || v.Bands == nil {
-			continue
-		}
-		bands, err := reach.Boundaries(ctx, d, i+1, o)
-		if err != nil {
-			return nil, err
-		}
-		for k, b := range bands {
-			if b.Witness == nil {
-				continue
+		switch {
+		case v.Off:
+		case v.Bands != nil:
+			bands, err := reach.Boundaries(ctx, d, i+1, o)
+			if err != nil {
+				return nil, err
 			}
-			name := strings.TrimSuffix(d.FactName(v.Bands.On), ",")
-			above := reach.InputOf(d, b.Witness)
-			label := name + " " + b.Least.Round(2).String()
-			if b.Least.Cmp(b.From) == 0 {
-				label = name + " exactly " + b.From.String()
+			for k, b := range bands {
+				p.around(c, v.Bands.On, k, b.From, reach.Boundary{Value: b.Least, Witness: b.Witness})
 			}
-			p.add(Keep(d, above, c.Walk(above)), label)
-			if below, ok := under(c, above, v.Bands.On, b.From); ok && (k > 0 || b.Least.Cmp(b.From) >= 0) {
-				p.add(Keep(d, below, c.Walk(below)), name+" just under "+b.From.String())
+		case v.Matrix != nil:
+			x, err := reach.Cross(ctx, d, i+1, o)
+			if err != nil {
+				return nil, err
+			}
+			for k, b := range x.AcrossCuts {
+				p.around(c, v.Matrix.Across.On, k, v.Matrix.Across.Cuts[k], b)
+			}
+			for k, b := range x.DownCuts {
+				p.around(c, v.Matrix.Down.On, k, v.Matrix.Down.Cuts[k], b)
 			}
 		}
 	}
 	return p.checks, nil
+}
+
+// around proposes the two checks of cut point k of a number.
+func (p *proposal) around(c *walk.Compiled, on string, k int, from rule.Number, b reach.Boundary) {
+	if b.Witness == nil {
+		return
+	}
+	name := strings.TrimSuffix(p.d.FactName(on), ",")
+	above := reach.InputOf(p.d, b.Witness)
+	label := name + " " + b.Value.Round(2).String()
+	if b.Value.Cmp(from) == 0 {
+		label = name + " exactly " + from.String()
+	}
+	p.add(Keep(p.d, above, c.Walk(above)), label)
+	if below, ok := under(c, above, on, from); ok && (k > 0 || b.Value.Cmp(from) >= 0) {
+		p.add(Keep(p.d, below, c.Walk(below)), name+" just under "+from.String())
+	}
 }
 
 // under is somebody with the greatest value below a cut point who differs from in by one answer, or else by two.

@@ -80,3 +80,25 @@ func TestBothSidesOfACutPoint(t *testing.T) {
 	require.Equal(t, "All, Never", Name(d, in, c.Walk(in)))
 	require.Equal(t, "Nothing answered", Name(d, walk.Input{}, c.Walk(walk.Input{})))
 }
+
+// Both edges of a matrix have cut points, and each check holds and stands at its side.
+func TestBothSidesOfTheCutPointsOfAMatrix(t *testing.T) {
+	d, err := quiz.Read([]byte(`{"format": "omphalos-quiz/1", "name": "Cut", "scales": [{"id": "fit", "name": "Fit"}, {"id": "need", "name": "Need"}],
+		"questions": [
+			{"id": "a", "kind": "single", "required": true, "choices": [{"id": "x", "label": "None", "points": {"fit": 0}}, {"id": "y", "label": "Some", "points": {"fit": 4}}, {"id": "z", "label": "All", "points": {"fit": 5}}]},
+			{"id": "b", "kind": "single", "required": true, "choices": [{"id": "x", "label": "Never", "points": {"need": 0}}, {"id": "y", "label": "Often", "points": {"need": 3}}]}],
+		"outcomes": [{"id": "low"}, {"id": "mid"}, {"id": "high"}],
+		"verdicts": [{"matrix": {"across": {"on": "scale.fit", "cuts": [0, 5]}, "down": {"on": "scale.need", "cuts": [0, 2]}, "outcomes": [["low", "mid"], ["mid", "high"]]}}],
+		"otherwise": "low"}`))
+	require.NoError(t, err)
+	list, err := ForCuts(t.Context(), d, reach.Options{})
+	require.NoError(t, err)
+	got := map[string]string{}
+	for _, c := range list {
+		require.True(t, Holds(d, c, nil), c.Name)
+		got[c.Name] = c.Answers["a"].Text + " " + c.Answers["b"].Text + " " + c.Expect.Outcome
+	}
+	require.Equal(t, map[string]string{
+		"Fit exactly 0": "x x low", "Fit exactly 5": "z x mid", "Fit just under 5": "y x low", "Need 3": "x y mid",
+	}, got, "what is just under a need of 2 is somebody who is there already")
+}
