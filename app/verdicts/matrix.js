@@ -68,7 +68,7 @@ let forget = 0;
 function letter(cell, key) {
   clearTimeout(forget);
   typed += key.toUpperCase();
-  forget = setTimeout(() => (typed = ""), 1200);
+  forget = setTimeout(() => (typed = ""), 2000);
   const own = (el) => cell.dataset.cell.startsWith(el.dataset.paints + "/");
   const paints = [...document.querySelectorAll("[data-paints]")].find(own);
   const fits = [...paints.querySelectorAll("[data-letters]")].filter((el) => el.dataset.letters.startsWith(typed));
