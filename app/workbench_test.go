@@ -125,6 +125,7 @@ func TestEditsOverTheWire(t *testing.T) {
 		{quiz.Add("/outcomes/0/ending/buttons", "none"), "This is text in quotes"},
 		{quiz.Add("/scales/0/start", 0.00001), "finer than 4 decimals"},
 		{quiz.Operation{Op: "erase", Path: "/name"}, "is not one of JSON Patch"},
+		{quiz.Operation{Op: "add", Path: "name", Value: json.RawMessage(`"x"`)}, "is no JSON Pointer"},
 	} {
 		code, a = edit(1, c.op)
 		require.Equal(t, http.StatusUnprocessableEntity, code, c.says)

@@ -53,6 +53,14 @@ func ReadLogged(data []byte) (Patch, error) {
 				{Where: op.Path, Message: fmt.Sprintf("operation %d, %q, is not one of JSON Patch", i+1, op.Op)},
 			}
 		}
+		for _, place := range []string{op.Path, op.From} {
+			if place != "" && place[0] != '/' { // RFC 6901, section 3
+				return nil, Problems{{
+					Message: fmt.Sprintf("operation %d leads to %q, which is no JSON Pointer", i+1, Shorten(place, 60)),
+					Mend:    "Begin it with a slash.",
+				}}
+			}
+		}
 	}
 	return p, nil
 }
