@@ -21,8 +21,7 @@ const (
 // that have stood longest first: whoever is in the middle of a quiz makes a new one, and nobody waits for somebody who
 // is reading.
 func Pressed(s *http.Server, most int) {
-	w := &waiting{most: most, since: map[net.Conn]time.Time{}}
-	s.ConnState = w.see
+	s.ConnState = newWaiting(most).see
 }
 
 // waiting are the connections between requests.
@@ -31,6 +30,11 @@ type waiting struct {
 	mu    sync.Mutex
 	open  int
 	since map[net.Conn]time.Time
+	shut  map[net.Conn]bool // closed here, which the server has not seen yet
+}
+
+func newWaiting(most int) *waiting {
+	return &waiting{most: most, since: map[net.Conn]time.Time{}, shut: map[net.Conn]bool{}}
 }
 
 func (w *waiting) see(c net.Conn, state http.ConnState) {
@@ -45,7 +49,10 @@ func (w *waiting) see(c net.Conn, state http.ConnState) {
 	case http.StateIdle:
 		w.since[c] = time.Now()
 	case http.StateClosed, http.StateHijacked:
-		w.open--
+		if !w.shut[c] {
+			w.open--
+		}
+		delete(w.shut, c)
 	}
 }
 
@@ -54,7 +61,9 @@ func (w *waiting) makeRoom() {
 	list := slices.SortedFunc(maps.Keys(w.since), func(a, b net.Conn) int { return w.since[a].Compare(w.since[b]) })
 	for _, c := range list[:(len(list)+1)/2] {
 		delete(w.since, c)
-		_ = c.Close() // it is counted when the server sees it
+		w.open-- // at once: else each new connection would close half of the rest until the server has seen it
+		w.shut[c] = true
+		_ = c.Close()
 	}
 }
 

@@ -14,7 +14,7 @@ import (
 // use.
 func TestWaitingConnectionsMakeRoom(t *testing.T) {
 	server := httptest.NewUnstartedServer(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) { _, _ = w.Write([]byte("here")) }))
-	w := &waiting{most: 8, since: map[net.Conn]time.Time{}}
+	w := newWaiting(8)
 	server.Config.ConnState = w.see
 	server.Start()
 	defer server.Close()
@@ -55,6 +55,37 @@ func TestWaitingConnectionsMakeRoom(t *testing.T) {
 		defer c.Close()
 		require.Contains(t, ask(c), "here")
 	}
+}
+
+// Those that are closed make room at once: whoever has just asked is not closed too because the server is slow to see it.
+func TestRoomIsMadeOnce(t *testing.T) {
+	w := newWaiting(100)
+	var all []net.Conn
+	open := func() net.Conn {
+		c, other := net.Pipe()
+		t.Cleanup(func() { _ = other.Close() })
+		w.see(c, http.StateNew)
+		w.see(c, http.StateIdle)
+		all = append(all, c)
+		return c
+	}
+	for range 75 {
+		open()
+	}
+	require.Len(t, w.since, 75)
+	for range 30 { // the server has not noted one of them
+		open()
+	}
+	require.Len(t, w.since, 75-38+30, "half of them once")
+	for i, c := range all {
+		_, waits := w.since[c]
+		require.Equal(t, i >= 38, waits, i)
+	}
+	for _, c := range all {
+		w.see(c, http.StateClosed)
+	}
+	require.Zero(t, w.open, "each is counted once")
+	require.Empty(t, w.shut)
 }
 
 func TestSeats(t *testing.T) {
