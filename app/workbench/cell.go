@@ -27,7 +27,7 @@ func CellOf(d *quiz.Document, text string) (c Cell, ok bool) {
 	if v.Matrix == nil || v.Off {
 		return Cell{}, false
 	}
-	in := func(band int, e *quiz.Edge) bool { return band >= 0 && band <= len(e.Cuts) }
+	in := func(band int, e *quiz.Edge) bool { return len(e.Cuts) > 0 && band >= 0 && band <= len(e.Cuts) }
 	return c, in(c.Down, &v.Matrix.Down) && in(c.Across, &v.Matrix.Across)
 }
 

@@ -30,7 +30,10 @@ func TestCellsOfAMatrix(t *testing.T) {
 		_, ok := CellOf(d, text)
 		require.False(t, ok, text)
 	}
+	d.Verdicts[1].Matrix.Down.Cuts = nil
+	_, ok := CellOf(d, "2.0.1")
+	require.False(t, ok, "a draft may have no cut points yet")
 	d.Verdicts[1].Off = true
-	_, ok := CellOf(d, "2.1.2")
+	_, ok = CellOf(d, "2.1.2")
 	require.False(t, ok, "the line is off")
 }
