@@ -52,11 +52,16 @@ func (s *Store) ForgetTries(key string) error {
 }
 
 func (s *Store) keyed(key string) (string, error) {
-	secret, err := s.Secret("attempts")
-	if err != nil {
-		return "", err
+	secret := s.attempts.Load()
+	if secret == nil {
+		read, err := s.Secret("attempts")
+		if err != nil {
+			return "", err
+		}
+		secret = &read
+		s.attempts.Store(secret) // it never changes
 	}
-	mac := hmac.New(sha256.New, secret)
+	mac := hmac.New(sha256.New, *secret)
 	mac.Write([]byte(key))
 	return hex.EncodeToString(mac.Sum(nil)), nil
 }

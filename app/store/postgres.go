@@ -40,7 +40,8 @@ var onPostgres = &dialect{
 	inTurn: "id",
 }
 
-// Connections of one server: one writes, as with SQLite, these read beside it, and these write what tells of the moment.
+// Connections of one server: one writes, as with SQLite; these read beside it, and these write what tells of the
+// moment.
 const (
 	postgresReaders = 8
 	postgresLoose   = 4

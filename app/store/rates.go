@@ -21,9 +21,9 @@ type Taken struct {
 	Wait time.Duration // until it may be done once; 0 where it may be at once
 }
 
-// Bucket is the theoretical arrival time of what is done under a key, in µs of Unix time: it moves on by Every with each
-// time, and may be Burst × Every ahead of now. This is the generic cell rate algorithm by virtual scheduling (ITU-T
-// I.371; from memory).
+// Bucket is the theoretical arrival time of what is done under a key, in µs of Unix time. It moves on by Every each
+// time, and may be Burst × Every ahead of now: the generic cell rate algorithm by virtual scheduling (ITU-T I.371; from
+// memory).
 type Bucket struct {
 	Key  string `gorm:"primaryKey"` // a keyed hash: whose it is is not stored
 	Full int64  `gorm:"index"`
@@ -80,7 +80,8 @@ func (b *buckets) take(key string, r Rate, now int64) Taken {
 
 // takeOne moves a bucket on where that is allowed: by the same rule as next, in one statement.
 const takeOne = `INSERT INTO buckets (key, "full") VALUES (@key, @fresh)
-	ON CONFLICT (key) DO UPDATE SET "full" = CASE WHEN buckets."full" > @now THEN buckets."full" + @every ELSE @fresh END
+	ON CONFLICT (key) DO UPDATE
+	SET "full" = CASE WHEN buckets."full" > @now THEN buckets."full" + @every ELSE @fresh END
 	WHERE buckets."full" + @every <= @limit RETURNING "full"`
 
 // Take asks to do something under a key, such as "finish 192.0.2.1". It is counted for all servers on the database

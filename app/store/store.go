@@ -31,9 +31,10 @@ type Store struct {
 	dialect   *dialect
 	write     *gorm.DB
 	read      *gorm.DB
-	loose     *gorm.DB // for what tells of the moment: it waits for nobody who writes
-	buckets   *buckets // where this is the only server
-	server    string   // this one, among those on the database
+	loose     *gorm.DB               // for what tells of the moment: it waits for nobody who writes
+	buckets   *buckets               // where this is the only server
+	server    string                 // this one, among those on the database
+	attempts  atomic.Pointer[[]byte] // the secret of keys under which attempts are counted; nil until it is read
 	now       func() time.Time
 	writer    *writer
 	lock      *flock.Flock
