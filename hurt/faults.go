@@ -189,7 +189,8 @@ func (b *bench) slowDisk() (string, error) {
 	}
 	first := fmt.Sprintf("the first page takes %.1f ms at p99 under %d respondents (%.1f without, when they come faster)",
 		ms(pages[1]), b.clients, ms(pages[0]))
-	return fmt.Sprintf("%s, and %.0f responses a second are stored instead of %.0f: those that come together share a wait. %s",
+	const says = "%s, and %.0f responses a second are stored instead of %.0f: those that come together share a wait. %s"
+	return fmt.Sprintf(says,
 		first, rates[1], rates[0], came), nil
 }
 

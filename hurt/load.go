@@ -284,6 +284,30 @@ func figure(base, name string) float64 {
 	return n
 }
 
+// token is one of the owner, for reading and writing.
+func (b *bench) token(at []string) (string, error) {
+	words := []string{"token", "--account", demo.Owner, "--name", "hurt", "--scopes", "read,write"}
+	said, err := exec.Command(b.program, append(words, at...)...).Output()
+	if err != nil {
+		return "", err
+	}
+	return strings.Fields(string(said))[0], nil
+}
+
+// watch looks at a server until the end of a context: from minute 2 of ten on.
+func (b *bench) watch(ctx context.Context, s *server) (memory, goroutines, files []float64) {
+	for began := time.Now(); ctx.Err() == nil; {
+		time.Sleep(2 * time.Second)
+		if time.Since(began) < b.minutes/5 {
+			continue
+		}
+		memory = append(memory, figure(s.url, "process_resident_memory_bytes"))
+		goroutines = append(goroutines, figure(s.url, "go_goroutines"))
+		files = append(files, float64(openFiles(s.Process.Pid)))
+	}
+	return memory, goroutines, files
+}
+
 // long looks at memory, goroutines and files under mixed load.
 func (b *bench) long() (string, error) {
 	at, err := b.filled(false)
@@ -294,8 +318,7 @@ func (b *bench) long() (string, error) {
 	if err != nil {
 		return "", err
 	}
-	words := []string{"token", "--account", demo.Owner, "--name", "hurt", "--scopes", "read,write"}
-	token, err := exec.Command(b.program, append(words, at...)...).Output()
+	token, err := b.token(at)
 	if err != nil {
 		return "", err
 	}
@@ -309,26 +332,18 @@ func (b *bench) long() (string, error) {
 	most := float64(c.count()) / 8
 	c.end()
 
-	l := &load{base: s.url, quiz: id, token: strings.Fields(string(token))[0]}
+	l := &load{base: s.url, quiz: id, token: token}
 	ctx, stop := context.WithTimeout(context.Background(), b.minutes)
 	defer stop()
 	l.begin(ctx, most/2, b.clients)
-	var memory, goroutines, files []float64
-	for ctx.Err() == nil {
-		time.Sleep(2 * time.Second)
-		if time.Since(l.began) < b.minutes/5 { // from minute 2 of ten
-			continue
-		}
-		memory = append(memory, figure(s.url, "process_resident_memory_bytes"))
-		goroutines = append(goroutines, figure(s.url, "go_goroutines"))
-		files = append(files, float64(openFiles(s.Process.Pid)))
-	}
+	memory, goroutines, files := b.watch(ctx, s)
 	l.all.Wait()
 	if err := s.end(); err != nil {
 		return "", err
 	}
 	grew := later(memory)/earlier(memory) - 1
-	came := fmt.Sprintf("%v, %.0f responses a second (it takes %.0f) and %d requests: ", b.minutes, most/2, most, len(l.took))
+	came := fmt.Sprintf("%v, %.0f responses a second (it takes %.0f) and %d requests: ",
+		b.minutes, most/2, most, len(l.took))
 	came += fmt.Sprintf("memory %+.1f %% (%.0f MB at the end), ", 100*grew, later(memory)/1e6)
 	came += fmt.Sprintf("goroutines %+.0f of %.0f, files %+.0f of %.0f; ",
 		later(goroutines)-earlier(goroutines), later(goroutines), later(files)-earlier(files), later(files))

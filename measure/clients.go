@@ -14,7 +14,8 @@ import (
 func asked(h http.Handler, path string, clients, asks int) (time.Duration, error) {
 	server := httptest.NewServer(h)
 	defer server.Close()
-	client := &http.Client{Transport: &http.Transport{MaxIdleConns: clients, MaxIdleConnsPerHost: clients, DisableCompression: true}}
+	transport := &http.Transport{MaxIdleConns: clients, MaxIdleConnsPerHost: clients, DisableCompression: true}
+	client := &http.Client{Transport: transport}
 	defer client.CloseIdleConnections()
 	one := func() error {
 		r, err := client.Get(server.URL + path)

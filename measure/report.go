@@ -41,7 +41,8 @@ func report(all []*measured) (string, error) {
 	perSecond := float64(time.Second) / float64(m.submit.cost[last])
 	f := figures{
 		Date: time.Now().Format("2 January 2006"), Cores: runtime.NumCPU(), Quizzes: quizzes, Questions: questions,
-		Most: questions * factors[last], Responses: responses, Clients: clients, Bytes: perByte, Gigabytes: perByte * 1e8 / 1e9,
+		Most: questions * factors[last], Responses: responses, Clients: clients,
+		Bytes: perByte, Gigabytes: perByte * 1e8 / 1e9,
 		PerSecond: perSecond, Hours: 1e8 / perSecond / 3600, Replay: 1e6 * m.replay.cost[last].Seconds(),
 		Edit: micro(m.edit.cost[last]),
 	}

@@ -32,7 +32,8 @@ const wait = 30 * time.Second
 func Open(address, key, secret, region string) (*Bucket, error) {
 	u, err := url.Parse(address)
 	if err != nil || u.Scheme != "https" && u.Scheme != "http" || u.Host == "" || strings.Trim(u.Path, "/") == "" {
-		return nil, fmt.Errorf("%q is no address of a bucket: use https://SERVER/BUCKET/PREFIX, where PREFIX may be left out", address)
+		const use = "use https://SERVER/BUCKET/PREFIX, where PREFIX may be left out"
+		return nil, fmt.Errorf("%q is no address of a bucket: %s", address, use)
 	}
 	name, prefix, _ := strings.Cut(strings.Trim(u.Path, "/"), "/")
 	if prefix != "" {

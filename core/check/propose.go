@@ -149,9 +149,9 @@ func complete(d *quiz.Document, in walk.Input, res *walk.Result) bool {
 	})
 }
 
-// ForCuts proposes two checks for each cut point that somebody meets, of bands and of both edges of a matrix: one at it,
-// or at the least value above it, and one below it that differs in as few answers as was found. Checks with the same
-// answers are not proposed again.
+// ForCuts proposes two checks for each cut point that somebody meets, of bands and of both edges of a matrix. One is at
+// it, or at the least value above it; the other is below it and differs in as few answers as was found. Checks with the
+// same answers are not proposed again.
 func ForCuts(ctx context.Context, d *quiz.Document, o reach.Options) ([]quiz.Check, error) {
 	c, err := walk.New(d)
 	if err != nil {
