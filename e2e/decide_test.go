@@ -40,12 +40,12 @@ func matrixOf(t *testing.T, w *world, id string) *quiz.Matrix {
 	return draftOf(t, w, id).Verdicts[1].Matrix
 }
 
-// mark types the two letters of an outcome's mark, until something holds: a machine that stands still between the two
-// letters has taken them for two marks.
-func (b *tab) mark(first, second, holds string) {
+// again does something until it has come to what holds: a machine that stands still between two letters has taken them
+// for two marks, and a click goes by what is being drawn anew.
+func (b *tab) again(holds string, do func()) {
 	b.Helper()
 	for end := time.Now().Add(patience); time.Now().Before(end); {
-		b.press(first, second)
+		do()
 		for range 20 {
 			if b.eval("(() => { try { return String("+holds+") } catch { return \"\" } })()") == "true" {
 				return
@@ -71,20 +71,26 @@ func TestAMatrixIsPaintedAndCut(t *testing.T) {
 	b.focus(cell("1", "1"))
 	b.press(kb.ArrowRight)
 	b.wait(`document.activeElement.dataset.cell?.endsWith("/1/2")`)
-	b.mark("p", "p", `document.querySelector('`+cell("1", "2")+`').getAttribute("aria-label").includes("Planning pack")`)
+	label := func(d, a, says string) string {
+		return `document.querySelector('` + cell(d, a) + `').getAttribute("aria-label").includes("` + says + `")`
+	}
+	choose := func(d, a string) {
+		b.again(`document.querySelector('`+cell(d, a)+`').getAttribute("aria-pressed") === "true"`, func() { b.click(cell(d, a)) })
+	}
+	b.again(label("1", "2", "Planning pack"), func() { b.press("p", "p") })
 	b.settled()
 	require.Equal(t, "pack", matrixOf(t, w, id).Cell(1, 2))
 	b.wait(`document.activeElement.dataset.cell?.endsWith("/1/2")`) // the focus stays there
 	b.press(" ")
-	b.wait(`document.querySelector('` + cell("1", "2") + `').getAttribute("aria-label").includes("no outcome")`)
+	b.wait(label("1", "2", "no outcome"))
 	b.settled()
 	require.Empty(t, matrixOf(t, w, id).Cell(1, 2))
 	b.has("fall in no cell and go on")
 
-	b.click(cell("0", "0"))
+	choose("0", "0")
 	b.wait(`document.querySelector(".cellsays").textContent.includes("of all respondents")`)
 	b.click(`[data-paint='"visit"']`)
-	b.wait(`document.querySelector('` + cell("0", "0") + `').getAttribute("aria-label").includes("Site visit")`)
+	b.wait(label("0", "0", "Site visit"))
 
 	across, down := `[data-edge="/verdicts/1/matrix/across/cuts/2"]`, `[data-edge="/verdicts/1/matrix/down/cuts/1"]`
 	b.focus(across)
@@ -101,7 +107,7 @@ func TestAMatrixIsPaintedAndCut(t *testing.T) {
 	require.Positive(t, cuts[1].Cmp(cuts[0]))
 	require.Negative(t, cuts[1].Cmp(cuts[2]))
 
-	b.click(cell("1", "1"))
+	choose("1", "1")
 	b.click(`.cellsays a`)
 	b.wait(`location.pathname.endsWith("/paths") && document.querySelector("#said li")`)
 	b.has("Fit from 8 to under 17, Urgency")
@@ -126,7 +132,8 @@ func TestAMatrixByKeyboardAndLevelled(t *testing.T) {
 	b.wait(`document.querySelector('[data-cell^="/verdicts/1/matrix"]')`)
 	b.settled()
 	b.focus(`[data-cell="/verdicts/1/matrix/outcomes/0/1"]`)
-	b.mark("p", "p", `document.querySelector('[data-cell="/verdicts/1/matrix/outcomes/0/1"]').getAttribute("aria-label").includes("Planning pack")`)
+	b.again(`document.querySelector('[data-cell="/verdicts/1/matrix/outcomes/0/1"]').getAttribute("aria-label").includes("Planning pack")`,
+		func() { b.press("p", "p") })
 	b.settled()
 	b.focus(`[data-at="/verdicts/1"] .level summary`)
 	b.press(kb.Enter)
