@@ -141,6 +141,7 @@ func (a *rerun) begin() {
 	old, first := a.old, a.first
 	copy(a.tables, old.tables[:first+1])
 	copy(a.arrows, old.arrows[:first])
+	copy(a.straight, old.straight[:first])
 	copy(a.edges, old.edges[:first])
 	copy(a.truth, old.truth)
 	for t := range first {

@@ -48,23 +48,19 @@ func (c *counted) edge(from, to int) *flow {
 type counted struct {
 	p       *pass
 	tables  []table
-	arrows  [][]arrow // by layer: effects × states (see ways)
+	arrows  [][]arrow // by layer: effects × states (see ways); of those that are not straight
 	outcome []float64 // by branches alone, by outcome
 	jumped  []origin  // by outcome: one walk that a branch sent there
 	edges   [][]flow  // by question: to each layer behind it, and behind them to each outcome
 	truth   [][2]bool // by root: seen false, seen true
 	begins  []arrow   // by combination of visitor facts: the first state
 	work    int
-	bytes   int64    // about how much memory all of this takes
-	combos  *big.Int // if wanted
+
+	straight []*straight // by layer
+	bytes    int64       // about how much memory all of this takes
+	combos   *big.Int    // if wanted
 
 	combinations bool
-}
-
-// ways are where an effect of question t leads, by state.
-func (c *counted) ways(t, effect int) []arrow {
-	states := c.tables[t].size()
-	return c.arrows[t][effect*states : (effect+1)*states]
 }
 
 // run counts. It ends with errBudget when more is needed than may be spent, and with the context's error.
@@ -104,6 +100,7 @@ type run struct {
 	known      map[uint64]int // of the layer, by conditions: which of the lists
 	moved      []uint64       // room to work in
 	lists      [][]route      // by effect
+	masses     []float64      // room to work in
 }
 
 // About what memory a state and a transition take: the packed state and its place in the table, its probability and
@@ -113,6 +110,7 @@ const (
 	oddsBytes   = 8 // an outcome
 	combosBytes = 96
 	arrowBytes  = 8
+	placeBytes  = 4
 )
 
 // plainTransitions are as many in a plain pass as take the time of one in another.
@@ -132,13 +130,14 @@ func (p *pass) stateBytes(combinations bool) int64 {
 func (p *pass) newRun(combinations bool) *run {
 	n, outcomes := p.m.n(), p.m.d.Outcomes
 	c := &counted{
-		p:       p,
-		tables:  make([]table, n+1),
-		arrows:  make([][]arrow, n),
-		outcome: make([]float64, len(outcomes)),
-		jumped:  make([]origin, len(outcomes)),
-		truth:   make([][2]bool, len(p.roots)),
-		combos:  new(big.Int),
+		p:        p,
+		tables:   make([]table, n+1),
+		arrows:   make([][]arrow, n),
+		straight: make([]*straight, n),
+		outcome:  make([]float64, len(outcomes)),
+		jumped:   make([]origin, len(outcomes)),
+		truth:    make([][2]bool, len(p.roots)),
+		combos:   new(big.Int),
 
 		combinations: combinations,
 	}
@@ -167,12 +166,32 @@ func (r *run) layer(ctx context.Context, t int, most spend) error {
 	if p.wired != nil && !r.combinations {
 		spent /= plainTransitions
 	}
-	if r.bytes += int64(transitions) * arrowBytes; r.work+spent > most.transitions || r.bytes > most.bytes {
+	if r.work += spent; r.work > most.transitions || r.bytes > most.bytes {
 		return errBudget
 	}
-	r.work += spent
-	r.arrows[t] = make([]arrow, transitions)
+	if ctx.Err() != nil {
+		return ctx.Err()
+	}
 	r.tables[t+1].reserve(tab.size() + tab.size()/4)
+	var err error
+	if r.straight[t] = r.straighten(t); r.straight[t] != nil {
+		r.convolve(t)
+	} else {
+		err = r.followAll(ctx, t, most)
+	}
+	r.flush(t)
+	tab.n = nil // big numbers of layers behind are not needed any more
+	return err
+}
+
+// followAll takes the states of layer t along all of its transitions.
+func (r *run) followAll(ctx context.Context, t int, most spend) error {
+	p, tab := r.p, &r.tables[t]
+	transitions := tab.size() * len(p.effects[t])
+	if r.bytes += int64(transitions) * arrowBytes; r.bytes > most.bytes {
+		return errBudget
+	}
+	r.arrows[t] = make([]arrow, transitions)
 	follow := r.step
 	if p.wired != nil && !r.combinations {
 		follow = r.glide
@@ -187,8 +206,6 @@ func (r *run) layer(ctx context.Context, t int, most spend) error {
 		}
 		follow(t, s, min(s+stretch, tab.size()))
 	}
-	r.flush(t)
-	tab.n = nil // big numbers of layers behind are not needed any more
 	return nil
 }
 

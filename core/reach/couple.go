@@ -125,7 +125,7 @@ func (c *couple) count(ctx context.Context, o Options) (float64, error) {
 				next := pair
 				for k := range next {
 					if int(pair[k].layer) == t {
-						next[k] = c.sides[k].ways(t, a.effects[k])[pair[k].to]
+						next[k] = c.sides[k].way(t, a.effects[k], int(pair[k].to))
 					}
 				}
 				c.add(next, here.p[i]*a.share)

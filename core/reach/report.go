@@ -435,7 +435,7 @@ func (k *checker) histogram(want purpose, scale int) ([]Point, error) {
 		ended = append(ended, mass{vec[p.scale0+scale], tab.p[s]})
 	}
 	// Walks that a branch sends straight to an outcome end with the scale as it is then.
-	for t := range c.arrows {
+	for t := range p.m.n() {
 		if !c.ends(t) {
 			continue
 		}

@@ -125,6 +125,17 @@ func (t *table) seek(k key) (int32, bool) {
 	}
 }
 
+// placeOf is the position of a state of one word, or -1.
+func (t *table) placeOf(k uint64) int32 {
+	if t.short {
+		return t.slots[k] - 1
+	}
+	if at, there := t.seek(key{k}); there {
+		return at
+	}
+	return -1
+}
+
 func hash(k key) uint64 {
 	h := k[0] * 0x9E3779B97F4A7C15
 	h ^= h >> 29

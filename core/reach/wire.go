@@ -13,11 +13,10 @@ const maxWired = 1 << 20
 type wired [][]shelf
 
 // shelf is what settling makes of each value of a score at a layer, packed in its place of the key: of the values from
-// the layer's least on, and of the tokens of the layers before.
+// the layer's least on, and behind them of the tokens of the layers before.
 type shelf struct {
-	field  *field // nil: the layer does not hold the score
-	raw    []uint64
-	tokens []uint64
+	field *field   // nil: the layer does not hold the score
+	ready []uint64 // by packed value
 }
 
 // wire fills the shelves of a pass; nil when it is not a plain one, or a state takes more than one word.
@@ -52,15 +51,37 @@ func (p *pass) wire() wired {
 
 func (p *pass) shelve(l *layer, f *field) shelf {
 	form := f.comp - p.scale0
-	thresholds := len(p.m.forms[form].thresholds)
-	values := make([]uint64, f.first+int64(thresholds)+1)
-	for v := range values[:f.first] {
-		values[v] = uint64(f.packed(p.settleSum(l, form, f.min+int64(v)))) << f.shift
+	ready := make([]uint64, f.first+int64(len(p.m.forms[form].thresholds))+1)
+	ends := l.settlingEnds(form, f)
+	for i, from := range ends[:len(ends)-1] {
+		piece := ready[from:ends[i+1]]
+		if len(piece) == 0 {
+			continue
+		}
+		v, apart := p.settleSum(l, form, f.min+from), uint64(0)
+		if v == f.min+from { // none of them settles
+			apart = 1 << f.shift
+		}
+		for k, packed := 0, uint64(f.packed(v))<<f.shift; k < len(piece); k, packed = k+1, packed+apart {
+			piece[k] = packed
+		}
 	}
-	for k := range values[f.first:] {
-		values[int(f.first)+k] = uint64(f.packed(p.settleSum(l, form, token+int64(k)))) << f.shift
+	for k, tokens := 0, ready[f.first:]; k < len(tokens); k++ {
+		tokens[k] = uint64(f.packed(p.settleSum(l, form, token+int64(k)))) << f.shift
 	}
-	return shelf{f, values[:f.first], values[f.first:]}
+	return shelf{f, ready}
+}
+
+// settlingEnds are the packed values of a score from which on settling does something else than below.
+func (l *layer) settlingEnds(form int, f *field) []int64 {
+	ends := append(make([]int64, 0, 2+2*len(l.limits[form])), 0, f.first)
+	for _, lim := range l.limits[form] {
+		for _, v := range []int64{lim.at - lim.hi, lim.at - lim.lo} {
+			ends = append(ends, min(max(0, v-f.min), f.first))
+		}
+	}
+	slices.Sort(ends)
+	return ends
 }
 
 // route is where an answer leads the states that stand alike in all conditions.
@@ -72,14 +93,22 @@ type route struct {
 	flow    flow // of those who have gone this way
 }
 
-// wire is the way of one score along a route.
+// wire is the way of one score along a route: how far from its packed value the shelf of the layer it leads to has what
+// becomes of it.
 type wire struct {
-	shift  uint // where it stands in the key, and its mask
-	mask   uint64
-	first  uint64 // its first token
-	at     uint64 // position in raw of the packed value 0, with what the answer gives; it may wrap below 0
-	raw    []uint64
-	tokens []uint64
+	shift, mask uint64 // where it stands in the key
+	first       uint64 // its first token
+	off, tokens uint64 // for values and for tokens; they may wrap below 0
+	ready       []uint64
+}
+
+// position is where on the shelf a wire takes the score of a packed state.
+func (w *wire) position(k uint64) uint64 {
+	v, off := k>>(w.shift&63)&w.mask, w.off
+	if v >= w.first {
+		off = w.tokens
+	}
+	return v + off
 }
 
 // routes finds, by effect, where the answers to question t lead the states with these conditions.
@@ -135,8 +164,8 @@ func (p *pass) wires(t, to int, e *effect) []wire {
 	out := make([]wire, 0, p.nScales)
 	for i, there := range p.wired[to] {
 		if here := p.wired[t][i].field; there.field != nil && here != nil {
-			at := uint64(here.min + e.o.points[i] - there.field.min)
-			out = append(out, wire{here.shift, here.mask, uint64(here.first), at, there.raw, there.tokens})
+			off, tokens := here.min+e.o.points[i]-there.field.min, there.field.first-here.first
+			out = append(out, wire{uint64(here.shift), here.mask, uint64(here.first), uint64(off), uint64(tokens), there.ready})
 		}
 	}
 	return out
@@ -178,6 +207,10 @@ func (r *run) glide(t, begin, end int) {
 // glideAlike follows states that stand alike in all conditions.
 func (r *run) glideAlike(t, begin, end int, routes []route) {
 	p, tab := r.p, &r.tables[t]
+	mass := 0.0
+	for _, prob := range tab.p[begin:end] {
+		mass += prob
+	}
 	for e := range routes {
 		on, share := &routes[e], p.effects[t][e].p
 		switch {
@@ -186,33 +219,41 @@ func (r *run) glideAlike(t, begin, end int, routes []route) {
 				p.unpack(t, tab.key(s), r.vec)
 				r.follow(t, s, e)
 			}
-			continue
 		case on.to < 0:
 			for s := begin; s < end; s++ {
 				r.end(t, -1-on.to, tab.p[s]*share, nil, origin{int32(t), int32(s), int32(e)})
 			}
+		default:
+			r.moved = on.move(r.moved, tab.keys[begin:end])
+			r.land(t, e, begin, on.to, r.moved)
+			on.flow.add(mass * share)
+		}
+	}
+}
+
+// land is the transitions of neighbours from the first one on by an effect, to the states of a layer with these keys.
+func (r *run) land(t, e, first, layer int, keys []uint64) {
+	to, share := &r.tables[layer], r.p.effects[t][e].p
+	probs, ways, there := r.tables[t].p[first:][:len(keys)], r.ways(t, e)[first:][:len(keys)], to.p
+	var places []int32 // of those that are there already; not all are listed
+	if to.short {
+		places = to.slots
+	}
+	for i, k := range keys {
+		prob := probs[i] * share
+		if k < uint64(len(places)) && places[k] > 0 {
+			there[places[k]-1] += prob
+			ways[i] = arrow{int32(layer), places[k] - 1}
 			continue
 		}
-		to, ways, flow := &r.tables[on.to], r.ways(t, e), 0.0
-		r.moved = on.move(r.moved, tab.keys[begin:end])
-		for i, k := range r.moved {
-			s := begin + i
-			prob := tab.p[s] * share
-			flow += prob
-			at, known := int32(0), to.short && to.slots[k] > 0
-			if known {
-				at = to.slots[k] - 1
-			} else {
-				at, known = r.find(on.to, to, k)
-			}
-			if known {
-				to.p[at] += prob
-			} else {
-				r.found(to, prob, origin{int32(t), int32(s), int32(e)})
-			}
-			ways[s] = arrow{int32(on.to), at}
+		at, known := r.find(layer, to, k)
+		if known {
+			there[at] += prob
+		} else {
+			r.found(to, prob, origin{int32(t), int32(first + i), int32(e)})
+			there = to.p
 		}
-		on.flow.add(flow)
+		ways[i] = arrow{int32(layer), at}
 	}
 }
 
@@ -231,14 +272,9 @@ func (on *route) move(moved, keys []uint64) []uint64 {
 		moved[s] = on.roots
 	}
 	for i := range on.wires {
-		w := &on.wires[i]
-		shift, mask, first, at, raw := w.shift&63, w.mask, w.first, w.at, w.raw
+		w := on.wires[i]
 		for s, k := range keys {
-			if v := k >> shift & mask; v < first {
-				moved[s] |= raw[v+at]
-			} else {
-				moved[s] |= w.tokens[v-first]
-			}
+			moved[s] |= w.ready[w.position(k)]
 		}
 	}
 	return moved
