@@ -97,41 +97,53 @@ func (c *check) outcome(at, id string) {
 
 // gives checks that points go to scales and votes to keywords that exist. The place is named only where one does not.
 func (c *check) gives(points, votes map[string]rule.Number, at func() string) {
-	for _, id := range unknown(points, func(id string) bool { return c.d.Scale(id) != nil }) {
+	scales, keywords := c.d.Scales, c.d.Keywords
+	for _, id := range unknown(points, len(scales), func(i int) string { return scales[i].ID }) {
 		c.ps.add(at()+Pointer("points", id), "Add the scale, or remove these points.", "there is no scale %q", id)
 	}
-	for _, id := range unknown(votes, func(id string) bool { return c.d.Keyword(id) != nil }) {
+	for _, id := range unknown(votes, len(keywords), func(i int) string { return keywords[i].ID }) {
 		c.ps.add(at()+Pointer("votes", id), "Add the keyword, or remove these votes.", "there is no keyword %q", id)
 	}
 }
 
-// unknown are the keys that are not known, in order.
-func unknown(m map[string]rule.Number, known func(id string) bool) []string {
-	var out []string
-	for id := range m {
-		if !known(id) {
-			out = append(out, id)
+// unknown are the keys that are none of n ids, in order. Nearly always there are none, so that the others are counted
+// first: ids that are there twice are an error of their own.
+func unknown(m map[string]rule.Number, n int, id func(i int) string) []string {
+	left := len(m)
+	for i := 0; i < n && left > 0; i++ {
+		if _, there := m[id(i)]; there {
+			left--
 		}
 	}
-	slices.Sort(out)
-	return out
+	if left == 0 {
+		return nil
+	}
+	return slices.DeleteFunc(sortedKeys(m), func(key string) bool {
+		for i := range n {
+			if id(i) == key {
+				return true
+			}
+		}
+		return false
+	})
 }
 
 // maxValues is how many values a scored range may have.
 const maxValues = 1_000_000
 
 func (c *check) question(i int) {
-	q, at := &c.d.Questions[i], Pointer("questions", i)
+	q := &c.d.Questions[i]
+	at := func(parts ...any) string { return Pointer(append([]any{"questions", i}, parts...)...) }
 	switch q.Kind {
 	case Single, Multiple, Grid:
 		if len(q.Choices) == 0 && q.ChoicesFrom == nil {
-			c.ps.add(at+"/choices", "Add an answer.", "the question %q has no answers to choose from", q.Title())
+			c.ps.add(at("choices"), "Add an answer.", "the question %q has no answers to choose from", q.Title())
 		}
 		if q.Kind == Grid && len(q.Rows) == 0 {
-			c.ps.add(at+"/rows", "Add a row.", "the grid %q has no rows", q.Title())
+			c.ps.add(at("rows"), "Add a row.", "the grid %q has no rows", q.Title())
 		}
 	case Rating, NumberQ:
-		c.span(q, at)
+		c.span(q, at())
 	}
 	if q.Kind == Multiple {
 		least, most := q.Picks()
@@ -144,7 +156,7 @@ func (c *check) question(i int) {
 		if q.Least < 0 || q.Most < 0 || least > 1 && open < least || least > most || q.Most > 0 && q.Most < q.Least ||
 			q.Least > len(q.Choices) {
 			c.ps.add(
-				at+"/least",
+				at("least"),
 				"Let least be at most most, and at most the number of answers that can be picked together.",
 				"nobody can pick %d to %d of %d answers",
 				q.Least,
@@ -154,19 +166,19 @@ func (c *check) question(i int) {
 		}
 	}
 	for j := range q.Choices {
-		place := func() string { return at + Pointer("choices", j) }
+		place := func() string { return at("choices", j) }
 		c.gives(q.Choices[j].Points, q.Choices[j].Votes, place)
 	}
 	for _, id := range sortedKeys(q.Linear) {
 		if c.d.Scale(id) == nil {
-			c.ps.add(at+Pointer("linear", id), "Add the scale, or remove this.", "there is no scale %q", id)
+			c.ps.add(at("linear", id), "Add the scale, or remove this.", "there is no scale %q", id)
 		}
 	}
 	for j, s := range q.Steps {
-		c.gives(s.Points, s.Votes, func() string { return at + Pointer("steps", j) })
+		c.gives(s.Points, s.Votes, func() string { return at("steps", j) })
 		if j > 0 && s.From.Cmp(q.Steps[j-1].From) <= 0 {
 			c.ps.add(
-				at+Pointer("steps", j, "from"),
+				at("steps", j, "from"),
 				"Let each step begin above the one before.",
 				"step %d does not begin above step %d",
 				j+1,
@@ -174,12 +186,14 @@ func (c *check) question(i int) {
 			)
 		}
 	}
-	c.oneOf(at+"/display", q.Display, "list", "dropdown", "pictures")
+	if q.Display != "" {
+		c.oneOf(at("display"), q.Display, "list", "dropdown", "pictures")
+	}
 	if q.Section != "" && !slices.ContainsFunc(c.d.Sections, func(s Section) bool { return s.ID == q.Section }) {
-		c.ps.add(at+"/section", "Add the section, or choose another.", "there is no section %q", q.Section)
+		c.ps.add(at("section"), "Add the section, or choose another.", "there is no section %q", q.Section)
 	}
 	for j, b := range q.Branches {
-		c.target(at+Pointer("branches", j, "go"), b.Go, i)
+		c.target(at("branches", j, "go"), b.Go, i)
 	}
 }
 

@@ -34,7 +34,7 @@ func (m *model) reweighed(within context.Context, d *quiz.Document, changed []in
 			return nil
 		}
 		other.former[q] = m.slots[at].options
-		other.listOptions(q, list)
+		other.listOptions(q, list, new(pieces[option]), new(pieces[int64]))
 		if other.weighOptions(q, list) != nil || other.settleOptions(&other.slots[at]) != nil {
 			return nil
 		}
@@ -63,11 +63,7 @@ func (c *counted) again(ctx context.Context, m *model, changed []int, most spend
 	r.again = a
 	a.begin()
 	for t := a.first; t < p.m.n(); t++ {
-		follow := a.carryOn
-		if slices.Contains(differ, t) {
-			follow = r.layer
-		}
-		if err := follow(ctx, t, most); err != nil {
+		if err := a.carryOn(ctx, t, most); err != nil {
 			return nil, err
 		}
 	}
@@ -80,7 +76,7 @@ func (p *pass) reweighed(m *model, changed []int) (other *pass, differ []int) {
 	other = &copied
 	other.m, other.effects, other.effectOf = m, slices.Clone(p.effects), slices.Clone(p.effectOf)
 	for _, q := range changed {
-		other.effects[q], other.effectOf[q] = other.effectsOf(q, map[uint64]int32{})
+		other.effects[q], other.effectOf[q] = other.effectsOf(q, new(pieces[effect]), new(pieces[int32]))
 		s := m.visitors + q
 		percents := slices.Contains(p.seen[p.nScales:2*p.nScales], true)
 		same := !percents || slices.Equal(m.slots[s].most, p.m.slots[s].most)
@@ -120,11 +116,12 @@ type room struct{ low, high sums }
 // rerun is a count that takes over what there was found before.
 type rerun struct {
 	*run
-	old   *counted
-	first int            // the first question that gives something else
-	at    [][]int32      // by layer behind it and state of the old count: the state here, or notHere
-	was   [][]int32      // and by state here, the one of the old count, or notHere
-	more  map[bare]int32 // states that were not in the old count
+	old     *counted
+	first   int            // the first question that gives something else
+	carried []bool         // by effect of the layer: some answer did the same before
+	at      [][]int32      // by layer behind it and state of the old count: the state here, or notHere
+	was     [][]int32      // and by state here, the one of the old count, or notHere
+	more    map[bare]int32 // states that were not in the old count
 }
 
 // bare is a state that is found by its key.
@@ -148,9 +145,13 @@ func (a *rerun) begin() {
 		a.work += len(old.arrows[t]) / plainTransitions
 		a.bytes += int64(len(old.arrows[t]))*arrowBytes + int64(old.tables[t].size())*a.stateBytes
 	}
+	a.was[first] = make([]int32, old.tables[first].size())
+	for s := range a.was[first] {
+		a.was[first][s] = int32(s)
+	}
 	for t := first + 1; t < len(a.at); t++ {
 		a.tables[t].words = 1
-		a.tables[t].reserve(old.tables[t].size() + 16)
+		a.tables[t].reserve(old.tables[t].size()+16, &a.room)
 		a.at[t] = slices.Repeat([]int32{notHere}, old.tables[t].size())
 		a.was[t] = make([]int32, 0, old.tables[t].size()+16)
 	}
@@ -197,15 +198,22 @@ func (a *rerun) carryOn(ctx context.Context, t int, most spend) error {
 		return errBudget
 	}
 	a.arrows[t] = make([]arrow, transitions)
+	a.carried = a.carried[:0]
 	for e := range a.p.effects[t] {
-		a.carryAlong(t, e)
+		before := a.formerly(t, e)
+		if a.carried = append(a.carried, before >= 0); before >= 0 {
+			a.carryAlong(t, e, before)
+		}
 	}
-	for s := 0; s < len(was); s++ {
-		begin := s
-		for s < len(was) && was[s] == notHere {
+	for s := 0; s < len(was); {
+		begin, isNew := s, was[s] == notHere
+		for s < len(was) && (was[s] == notHere) == isNew {
 			s++
 		}
-		if begin < s {
+		if a.skip = a.carried; isNew {
+			a.skip = nil
+		}
+		if isNew || slices.Contains(a.carried, false) {
 			a.glide(t, begin, s)
 		}
 	}
@@ -213,10 +221,19 @@ func (a *rerun) carryOn(ctx context.Context, t int, most spend) error {
 	return nil
 }
 
-// carryAlong follows the states of layer t by an effect of its question. States that stand together mostly lead to the
+// formerly is an effect of question t that did in the old count what this one does, or -1.
+func (a *rerun) formerly(t, k int) int {
+	now, before := a.p.effects[t], a.old.p.effects[t]
+	if &now[0] == &before[0] {
+		return k
+	}
+	return slices.IndexFunc(before, func(e effect) bool { return a.p.alike(a.p.m.visitors+t, &e, &now[k]) })
+}
+
+// carryAlong follows the states of layer t by an effect of its question, as they went by one of the old count. States that stand together mostly lead to the
 // same layer, and what goes there is added to its edge at once.
-func (a *rerun) carryAlong(t, e int) {
-	probs, share, before, ways := a.tables[t].p, a.p.effects[t][e].p, a.old.ways(t, e), a.ways(t, e)
+func (a *rerun) carryAlong(t, e, formerly int) {
+	probs, share, before, ways := a.tables[t].p, a.p.effects[t][e].p, a.old.ways(t, formerly), a.ways(t, e)
 	to, flow := t+1, flow{}
 	tab, at := &a.tables[to], a.at[to]
 	for s, o := range a.was[t] {
@@ -271,7 +288,7 @@ func (a *rerun) put(t int, key uint64, was int32) int32 {
 
 // find is the place of a state, which is added if it is not there.
 func (a *rerun) find(t int, k uint64) (at int32, known bool) {
-	old, was := a.old.tables[t].seek(key{k})
+	old, was := a.old.tables[t].seekWord(k)
 	if was {
 		at := &a.at[t][old]
 		if *at != notHere {

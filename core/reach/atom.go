@@ -9,33 +9,44 @@ import (
 	"omphalos/core/walk"
 )
 
-// teller returns what conditions, tables and formulas see of an answer to question i: the truth of each of their
-// comparisons, and the value itself where a formula uses it.
-func (m *model) teller(i int) func(walk.Answer) string {
-	q := &m.d.Questions[i]
-	own := "answer." + q.ID
-	mine := func(fact string) bool { return fact == own || strings.HasPrefix(fact, own+".") }
-	type comparison struct {
-		fact string
-		op   rule.Op
-		v    *rule.Operand
-	}
+// comparison is one that a condition or a cell of a table makes.
+type comparison struct {
+	fact string
+	op   rule.Op
+	v    *rule.Operand
+}
+
+// comparisons lists all of a document.
+func comparisons(d *quiz.Document) []comparison {
 	var list []comparison
-	m.d.EachCondition(func(_ string, c *rule.Condition) {
-		if mine(c.Fact) {
-			list = append(list, comparison{c.Fact, c.Op, c.Value})
-		}
+	d.EachCondition(func(_ string, c *rule.Condition) {
+		list = append(list, comparison{c.Fact, c.Op, c.Value})
 	})
-	for _, v := range m.d.Verdicts {
+	for _, v := range d.Verdicts {
 		if v.Table == nil || v.Off {
 			continue
 		}
 		for col, f := range v.Table.Facts {
 			for _, row := range v.Table.Rows {
-				if mine(f) && row.Cells[col] != nil {
-					list = append(list, comparison{f, rule.OpIn, &rule.Operand{IsList: true, List: row.Cells[col]}})
+				if row.Cells[col] != nil {
+					operand := &rule.Operand{IsList: true, List: row.Cells[col]}
+					list = append(list, comparison{f, rule.OpIn, operand})
 				}
 			}
+		}
+	}
+	return list
+}
+
+// teller returns what conditions, tables and formulas see of an answer to question i: the truth of each of their
+// comparisons, and the value itself where a formula uses it.
+func (m *model) teller(i int) func(walk.Answer) string {
+	q := &m.d.Questions[i]
+	own := "answer." + q.ID
+	var list []comparison
+	for _, c := range m.compared {
+		if c.fact == own || strings.HasPrefix(c.fact, own+".") {
+			list = append(list, c)
 		}
 	}
 	exact := m.computedFrom(q)
@@ -132,12 +143,14 @@ func (m *model) fillTruths() error {
 	m.settled = make([]map[int64]int32, len(m.slots))
 	for i := range m.slots {
 		s := &m.slots[i]
-		m.settled[i] = map[int64]int32{}
 		for id := range m.atoms {
 			if m.atoms[id].kind == atomSlot && m.atoms[id].slot == i {
 				s.atoms = append(s.atoms, id)
 				s.blank = append(s.blank, rule.Compare(rule.Value{}, m.atoms[id].op, m.atoms[id].operand))
 			}
+		}
+		if len(s.atoms) > 0 {
+			m.settled[i] = map[int64]int32{}
 		}
 		if err := m.settleOptions(s); err != nil {
 			return err
@@ -148,8 +161,10 @@ func (m *model) fillTruths() error {
 
 // settleOptions finds the truths of a slot's atoms for each of its options, and its values.
 func (m *model) settleOptions(s *slot) error {
-	s.values = []walk.Answer{{}}
 	exactly := s.q >= 0 && m.computedFrom(&m.d.Questions[s.q])
+	if exactly {
+		s.values = make([]walk.Answer, 1, len(s.options)+1)
+	}
 	for k := range s.options {
 		if err := m.within.Err(); err != nil {
 			return err

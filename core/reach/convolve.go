@@ -2,9 +2,13 @@ package reach
 
 import "slices"
 
+// leastShare is how small a share may get and still be told from none.
+const leastShare = 1e-300
+
 // convolved is the distribution of a scale where every walk asks every question: what they give is independent, so that
-// the distribution of their sum is the convolution of theirs. It is nil where walks turn, where there are more values
-// than transitions may be counted, and once the time for counting is up.
+// the distribution of their sum is the convolution of theirs. It is nil where walks turn, where somebody comes to a
+// value whose share is nothing, where there are more values than transitions may be counted, and once the time for
+// counting is up.
 func (k *checker) convolved(scale int) []Point {
 	m := k.m
 	if m.turns() {
@@ -14,29 +18,41 @@ func (k *checker) convolved(scale int) []Point {
 	if err != nil {
 		return nil
 	}
-	sum, next, work := []flow{{1, true}}, []flow{}, 0
-	for _, s := range m.slots[m.visitors:] {
+	sum, next, work, rarest := []float64{1}, []float64{}, 0, 1.0
+	for i := m.visitors; i < len(m.slots); i++ {
+		s := &m.slots[i]
 		low, span := s.span(scale)
-		if work += len(s.options) * (len(sum) + int(span)); work > k.o.Budget || k.within.Err() != nil {
+		work += len(s.options) * (len(sum) + int(span))
+		if rarest *= s.rarest(); rarest < leastShare || work > k.o.Budget || k.within.Err() != nil {
 			return nil
 		}
 		next = slices.Grow(next[:0], len(sum)+int(span))[:len(sum)+int(span)]
 		clear(next)
-		for i := range s.options {
-			to := next[s.options[i].points[scale]-low:][:len(sum)]
+		for k := range s.options {
+			o := &s.options[k]
+			to, share := next[o.points[scale]-low:][:len(sum)], o.p
 			for v, f := range sum {
-				to[v].join(flow{f.share * s.options[i].p, f.ever})
+				to[v] += f * share
 			}
 		}
 		sum, next, least = next, sum, least+low
 	}
 	out := make([]Point, 0, len(sum))
 	for v, f := range sum {
-		if f.ever {
-			out = append(out, Point{m.scale[scale].number(least + int64(v)), f.share})
+		if f > 0 {
+			out = append(out, Point{m.scale[scale].number(least + int64(v)), f})
 		}
 	}
 	return out
+}
+
+// rarest is the share of the answer that the fewest give.
+func (s *slot) rarest() float64 {
+	least := 1.0
+	for i := range s.options {
+		least = min(least, s.options[i].p)
+	}
+	return least
 }
 
 // span is the least that a question gives a scale, and how much more the most is.

@@ -56,9 +56,9 @@ type counted struct {
 	begins  []arrow   // by combination of visitor facts: the first state
 	work    int
 
-	straight []*straight // by layer
-	bytes    int64       // about how much memory all of this takes
-	combos   *big.Int    // if wanted
+	straight []straight // by layer
+	bytes    int64      // about how much memory all of this takes
+	combos   *big.Int   // if wanted
 
 	combinations bool
 }
@@ -67,7 +67,7 @@ type counted struct {
 func (p *pass) run(ctx context.Context, most spend, combinations bool) (*counted, error) {
 	r := p.newRun(combinations)
 	for t := range r.tables {
-		r.tables[t] = newTable(p.layers[t].width)
+		r.tables[t] = newTable(p.layers[t].width, &r.room)
 	}
 	for i, s := range p.starts {
 		copy(r.vec, p.begin(s))
@@ -97,10 +97,13 @@ type run struct {
 	counts     []*big.Int     // by effect of the layer: how many answers have it; nil without combinations
 	stateBytes int64          // of one state with all that is kept or worked out about it
 	again      *rerun         // where there was a count before
+	skip       []bool         // effects of the layer that are not followed; nil for none
 	known      map[uint64]int // of the layer, by conditions: which of the lists
 	moved      []uint64       // room to work in
 	lists      [][]route      // by effect
-	masses     []float64      // room to work in
+	room       tableRoom
+	masses     []float64 // room to work in: see convolve
+	waysTo     []int32   // the same
 }
 
 // About what memory a state and a transition take: the packed state and its place in the table, its probability and
@@ -133,7 +136,7 @@ func (p *pass) newRun(combinations bool) *run {
 		p:        p,
 		tables:   make([]table, n+1),
 		arrows:   make([][]arrow, n),
-		straight: make([]*straight, n),
+		straight: make([]straight, n),
 		outcome:  make([]float64, len(outcomes)),
 		jumped:   make([]origin, len(outcomes)),
 		truth:    make([][2]bool, len(p.roots)),
@@ -151,8 +154,10 @@ func (p *pass) newRun(combinations bool) *run {
 		r.outcomeAt[outcomes[i].ID] = i
 	}
 	c.edges = make([][]flow, n)
+	room := make([]flow, n*(n+1)/2+n*len(outcomes))
 	for t := range c.edges {
-		c.edges[t] = make([]flow, n-t+len(outcomes))
+		to := n - t + len(outcomes)
+		c.edges[t], room = room[:to:to], room[to:]
 	}
 	return r
 }
@@ -172,9 +177,8 @@ func (r *run) layer(ctx context.Context, t int, most spend) error {
 	if ctx.Err() != nil {
 		return ctx.Err()
 	}
-	r.tables[t+1].reserve(tab.size() + tab.size()/4)
 	var err error
-	if r.straight[t] = r.straighten(t); r.straight[t] != nil {
+	if r.straighten(t) {
 		r.convolve(t)
 	} else {
 		err = r.followAll(ctx, t, most)
@@ -192,6 +196,7 @@ func (r *run) followAll(ctx context.Context, t int, most spend) error {
 		return errBudget
 	}
 	r.arrows[t] = make([]arrow, transitions)
+	r.tables[t+1].reserve(tab.size()+tab.size()/4, &r.room)
 	follow := r.step
 	if p.wired != nil && !r.combinations {
 		follow = r.glide

@@ -105,7 +105,7 @@ func (c *couple) count(ctx context.Context, o Options) (float64, error) {
 	n := c.sides[0].p.m.n()
 	c.at = make([]pairs, n+1)
 	for t := range c.at {
-		c.at[t].table = newTable(128)
+		c.at[t].table = newTable(128, nil)
 	}
 	for i, s := range c.sides[0].p.starts {
 		c.add([2]arrow{c.sides[0].begins[i], c.sides[1].begins[i]}, s.p)

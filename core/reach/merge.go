@@ -11,36 +11,53 @@ func (p *pass) mergeOptions() error {
 		used := slices.ContainsFunc(p.uses[f], func(u *uses) bool { return u != nil })
 		p.seen[f] = led || used || p.exactUses[f] != nil
 	}
-	index := map[uint64]int32{}
+	options := 0
+	for s := m.visitors; s < len(m.slots); s++ {
+		options += len(m.slots[s].options)
+	}
+	lists, numbers := roomOf[effect](options), roomOf[int32](options)
 	p.effects, p.effectOf = make([][]effect, 0, m.n()), make([][]int32, 0, m.n())
 	for q := range m.n() {
-		list, effectOf := p.effectsOf(q, index)
+		list, effectOf := p.effectsOf(q, lists, numbers)
 		p.effects, p.effectOf = append(p.effects, list), append(p.effectOf, effectOf)
 	}
 	return p.listStarts()
 }
 
-// effectsOf joins the options of question q, and tells which effect each has. index is room to work in.
-func (p *pass) effectsOf(q int, index map[uint64]int32) (list []effect, effectOf []int32) {
+// effectsOf joins the options of question q, and tells which effect each has, in room of these lists.
+func (p *pass) effectsOf(q int, lists *pieces[effect], numbers *pieces[int32]) (list []effect, effectOf []int32) {
 	s := p.m.visitors + q
 	options := p.m.slots[s].options
-	list, effectOf = make([]effect, 0, len(options)), make([]int32, len(options))
+	list, effectOf = lists.take(len(options))[:0], numbers.take(len(options))
+	var index map[uint64]int
+	if len(options) > fewAnswers {
+		index = make(map[uint64]int, len(options))
+	}
 	for k := range options {
 		e := effect{p: options[k].p, o: &options[k]}
 		if len(p.bySlot[s]) > 0 {
 			e.class = p.m.classOf[s][k]
 		}
-		hash := p.hashEffect(s, &e)
-		if at, known := index[hash]; known && p.alike(s, &list[at], &e) {
-			list[at].p += e.p
-			effectOf[k] = at
-			continue
+		at := -1
+		if index == nil {
+			for at = len(list) - 1; at >= 0 && !p.alike(s, &list[at], &e); {
+				at--
+			}
+		} else {
+			hash := p.hashEffect(s, &e)
+			if known, there := index[hash]; there && p.alike(s, &list[known], &e) {
+				at = known
+			} else {
+				index[hash] = len(list)
+			}
 		}
-		effectOf[k] = int32(len(list))
-		index[hash] = effectOf[k]
-		list = append(list, e)
+		if at >= 0 {
+			list[at].p += e.p
+		} else {
+			at, list = len(list), append(list, e)
+		}
+		effectOf[k] = int32(at)
 	}
-	clear(index)
 	return list, effectOf
 }
 

@@ -24,6 +24,7 @@ type model struct {
 	forms    []form
 	atoms    []atom
 	atomKey  map[string]int
+	compared []comparison // by conditions and tables
 	forest   *forest
 	formulas []*rule.Formula
 	settled  []map[int64]int32 // by slot: tree and class of truths to what is left
@@ -129,7 +130,7 @@ func newTwin(within context.Context, c *walk.Compiled, assume *Assumption, twin 
 	}
 	m := &model{
 		d: d, c: c, twin: twin, assume: assume, forest: newForest(), atomKey: map[string]int{}, formulas: d.Formulas(),
-		within: within,
+		compared: comparisons(d), within: within,
 	}
 	for i := range d.Scales {
 		m.forms = append(m.forms, form{kind: formScale, at: i})
@@ -268,8 +269,13 @@ func (m *model) fillSlots() error {
 		}
 	}
 	m.findUnits(answers)
+	options, units := 0, len(m.scale)+len(m.keyword)
+	for _, list := range answers {
+		options += len(list)
+	}
+	lists, numbers := roomOf[option](options), roomOf[int64](options*units+m.n()*len(m.scale))
 	for i := range m.d.Questions {
-		m.listOptions(i, answers[i]) // all of them, also where the points cannot be counted: how many there are is known
+		m.listOptions(i, answers[i], lists, numbers) // all of them, also where the points cannot be counted: how many there are is known
 	}
 	for i := range m.d.Questions {
 		if err := m.weighOptions(i, answers[i]); err != nil {
@@ -351,25 +357,23 @@ func (m *model) findUnits(answers [][]raw) {
 	}
 }
 
-// listOptions gives question i its options, without points and votes.
-func (m *model) listOptions(i int, list []raw) {
-	options := make([]option, len(list))
-	sums := make([]int64, len(list)*(len(m.scale)+len(m.keyword))) // one piece of memory for all options
-	take := func(n int) []int64 {
-		piece := sums[:n:n]
-		sums = sums[n:]
-		return piece
+// listOptions gives question i its options, without points and votes, in room of these lists.
+func (m *model) listOptions(i int, list []raw, lists *pieces[option], numbers *pieces[int64]) {
+	options := lists.take(len(list))
+	for k := range list {
+		r := &list[k]
+		points, votes := numbers.take(len(m.scale)), numbers.take(len(m.keyword))
+		options[k] = option{p: r.p, n: r.n, answer: r.answer, points: points, votes: votes}
 	}
-	for k, r := range list {
-		options[k] = option{p: r.p, n: r.n, answer: r.answer, points: take(len(m.scale)), votes: take(len(m.keyword))}
-	}
-	m.slots[m.visitors+i].options = options
+	s := &m.slots[m.visitors+i]
+	s.options, s.most = options, numbers.take(len(m.scale))
 }
 
 // weighOptions writes the points and votes of question i in the units. It fails where a number is too large for them.
 func (m *model) weighOptions(i int, list []raw) error {
 	s := &m.slots[m.visitors+i]
-	for k, r := range list {
+	for k := range list {
+		r := &list[k]
 		if err := inUnits(s.options[k].points, m.scale, r.effect.Points[:len(m.scale)]); err != nil {
 			return err
 		}
@@ -377,7 +381,6 @@ func (m *model) weighOptions(i int, list []raw) error {
 			return err
 		}
 	}
-	s.most = make([]int64, len(m.scale))
 	return inUnits(s.most, m.scale, m.c.Most(i))
 }
 

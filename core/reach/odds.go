@@ -17,6 +17,7 @@ type odds struct {
 	outs  int
 	list  [][][]float64 // by layer, outcome and state; before the first layer those of being at an outcome
 	ahead []float64     // of one outcome, by position of a straight layer: room to work in
+	joint []float64     // of the effects of a question with the outcomes: the same
 }
 
 // at are the odds at a layer, by outcome and state; those behind a branch to an outcome at layer -1.
@@ -99,26 +100,26 @@ func (c *counted) influence(ctx context.Context, f *final) ([]decides, *odds, er
 	return out, o, nil
 }
 
-// weigh fills in the odds at layer t, and returns the joint distribution of its effects with the outcomes. One outcome
-// is taken after the other, so that its sum stays at hand.
+// weigh fills in the odds at layer t, and returns the joint distribution of its effects with the outcomes, without the
+// last of them, until it is called again. One outcome is taken after the other, so that its sum stays at hand.
 func (c *counted) weigh(t int, o *odds) []float64 {
-	effects, on := c.p.effects[t], c.straight[t]
-	joint := make([]float64, len(effects)*o.outs)
+	effects, on := c.p.effects[t], &c.straight[t]
+	o.joint = zeroed(o.joint, len(effects)*(o.outs+1))
 	for k := range o.outs {
-		if on != nil {
+		if on.is {
 			o.ahead = on.ahead(o.ahead, o.at(t + 1)[k])
 		}
 		for e := range effects {
 			sum := 0.0
-			if on != nil {
+			if on.is {
 				sum = c.weighStraight(t, e, k, o)
 			} else {
 				sum = c.weighWays(t, e, k, o)
 			}
-			joint[e*o.outs+k] = effects[e].p * sum
+			o.joint[e*(o.outs+1)+k] = effects[e].p * sum
 		}
 	}
-	return joint
+	return o.joint
 }
 
 // weighWays adds the odds of an outcome behind an effect to those of the states of layer t, and returns their sum over
@@ -139,10 +140,9 @@ func (c *counted) weighWays(t, effect, outcome int, o *odds) (sum float64) {
 
 // weighStraight is weighWays for a straight layer.
 func (c *counted) weighStraight(t, effect, outcome int, o *odds) (sum float64) {
-	share, probs, here := c.p.effects[t][effect].p, c.tables[t].p, o.at(t)[outcome]
-	on, ahead := c.straight[t], o.ahead
-	gives := on.gives[effect]
-	for s, k := range c.tables[t].keys {
+	share, keys, on, ahead := c.p.effects[t][effect].p, c.tables[t].keys, &c.straight[t], o.ahead
+	probs, here, gives := c.tables[t].p[:len(keys)], o.at(t)[outcome][:len(keys)], on.gives[effect]
+	for s, k := range keys {
 		v := ahead[on.position(k, gives)]
 		here[s] += share * v
 		sum += probs[s] * v
@@ -169,29 +169,29 @@ func (c *counted) matters(t int, o *odds) bool {
 	return false
 }
 
-// information is that of the answers to question t with the outcomes, from their joint distribution without the last
-// outcome among those who are asked.
+// information is that of the answers to question t with the outcomes, from their joint distribution among those who are
+// asked. It fills in the last outcome, which has the rest.
 func (c *counted) information(t int, joint []float64, asked float64) (mutual, entropy float64) {
 	effects, outs := c.p.effects[t], len(c.outcome)
-	whole := make([]float64, 0, len(effects)*outs)
 	for e := range effects {
+		row := joint[e*outs : (e+1)*outs]
 		rest := asked * effects[e].p
-		for _, v := range joint[e*(outs-1) : (e+1)*(outs-1)] {
-			whole = append(whole, v)
+		for _, v := range row {
 			rest -= v
 		}
-		if rest < asked*roundingShare {
-			rest = 0
+		if rest >= asked*roundingShare {
+			row[outs-1] = rest
 		}
-		whole = append(whole, rest)
 	}
-	return information(whole, len(effects), outs, asked)
+	return information(joint, len(effects), outs, asked)
 }
 
 // information is the mutual information in bits of a joint distribution that sums to total, and the entropy of its
 // columns (Shannon 1948, section 9 and 12).
 func information(joint []float64, rows, columns int, total float64) (mutual, entropy float64) {
-	row, col := make([]float64, rows), make([]float64, columns)
+	var few [32]float64
+	sums := zeroed(few[:0], rows+columns)
+	row, col := sums[:rows], sums[rows:]
 	for r := range rows {
 		for c := range columns {
 			v := joint[r*columns+c] / total

@@ -78,8 +78,8 @@ func findUnit(numbers []rule.Number) unit {
 			u.places = max(u.places, p)
 		}
 	}
-	for _, n := range numbers {
-		if v, ok := n.Scaled(u.places); ok {
+	for i := 0; i < len(numbers) && u.div != 1; i++ {
+		if v, ok := numbers[i].Scaled(u.places); ok {
 			u.div = gcd(u.div, v)
 		}
 	}
@@ -175,16 +175,19 @@ func (m *model) rawOptions(i int, tell func(walk.Answer) string) ([]raw, bool, e
 	return out, assumed, nil
 }
 
-// spread gives each raw answer its share: assumed, else even, and sums to 1.
-func (m *model) spread(field string, required bool, out []raw, blank raw, name func(raw) string) []raw {
-	if !required {
-		out = append(out, blank)
+// spread adds the blank answer to those to a question where it may be left blank, and gives each its share of a field:
+// assumed, else even, and sums to 1.
+func (m *model) spread(i int, field string, tell func(walk.Answer) string, out []raw) []raw {
+	if !m.d.Questions[i].Required {
+		out = append(out, raw{n: one, effect: m.answerGives(i, walk.Answer{}), bits: tell(walk.Answer{})})
 	}
 	total := 0.0
 	for k := range out {
 		out[k].p = 1
-		if p, ok := m.assume.share(field, name(out[k])); ok {
-			out[k].p = p
+		if m.assume != nil {
+			if p, ok := m.assume.share(field, oneValue(&out[k].answer)); ok {
+				out[k].p = p
+			}
 		}
 		total += out[k].p
 	}
@@ -200,6 +203,20 @@ func (m *model) spread(field string, required bool, out []raw, blank raw, name f
 	return out
 }
 
+// oneValue is the one value that an answer has, as it is named in an assumption; "" is blank.
+func oneValue(a *walk.Answer) string {
+	switch {
+	case len(a.Picks) > 0:
+		return a.Picks[0]
+	case a.Number != nil:
+		return a.Number.String()
+	}
+	for _, id := range a.Rows {
+		return id
+	}
+	return a.Text
+}
+
 func (m *model) single(
 	i int,
 	field string,
@@ -207,23 +224,17 @@ func (m *model) single(
 	answer func(ids []string) walk.Answer,
 ) []raw {
 	q := &m.d.Questions[i]
-	out, ids := make([]raw, 0, len(q.Choices)+1), make([]string, len(q.Choices))
+	answers := len(q.Choices)
+	if !q.Required {
+		answers++
+	}
+	out, ids := make([]raw, 0, answers), make([]string, len(q.Choices))
 	for j := range q.Choices {
 		ids[j] = q.Choices[j].ID
 		a := answer(ids[j : j+1 : j+1])
 		out = append(out, raw{n: one, effect: m.choiceGives(i, j), answer: a, bits: tell(a)})
 	}
-	none := m.answerGives(i, walk.Answer{})
-	out = m.spread(field, q.Required, out, raw{n: one, effect: none, bits: tell(walk.Answer{})}, func(r raw) string {
-		if len(r.answer.Picks) > 0 {
-			return r.answer.Picks[0]
-		}
-		for _, id := range r.answer.Rows {
-			return id
-		}
-		return ""
-	})
-	return merge(out)
+	return merge(m.spread(i, field, tell, out))
 }
 
 // fewAnswers is up to how many answers are compared one by one.
@@ -236,8 +247,8 @@ func merge(list []raw) []raw {
 		index = make(map[string]int, len(list))
 	}
 	out := list[:0]
-	for _, r := range list {
-		at, known := -1, false
+	for i := range list {
+		r, at, known := &list[i], -1, false
 		if index == nil {
 			for at = len(out) - 1; at >= 0 && !r.like(&out[at]); {
 				at--
@@ -249,12 +260,15 @@ func merge(list []raw) []raw {
 				index[key] = len(out)
 			}
 		}
-		if !known {
-			out = append(out, r)
-			continue
+		switch {
+		case known:
+			out[at].p += r.p
+			out[at].n = new(big.Int).Add(out[at].n, r.n)
+		case len(out) == i:
+			out = list[:i+1]
+		default:
+			out = append(out, *r)
 		}
-		out[at].p += r.p
-		out[at].n = new(big.Int).Add(out[at].n, r.n)
 	}
 	return out
 }
@@ -314,19 +328,7 @@ func (m *model) numberOptions(i int, tell func(walk.Answer) string) ([]raw, erro
 			return nil, err
 		}
 	}
-	out = m.spread(
-		q.ID,
-		q.Required,
-		out,
-		raw{n: one, effect: m.answerGives(i, walk.Answer{}), bits: tell(walk.Answer{})},
-		func(r raw) string {
-			if r.answer.Number == nil {
-				return ""
-			}
-			return r.answer.Number.String()
-		},
-	)
-	return merge(out), nil
+	return merge(m.spread(i, q.ID, tell, out)), nil
 }
 
 // open lists stand-ins for answers that cannot be listed: each text or number that a condition mentions, and one that
@@ -364,19 +366,7 @@ func (m *model) open(i int, tell func(walk.Answer) string) ([]raw, bool) {
 		put(walk.Answer{Text: standIn(q.Kind)})
 	}
 	assumed := len(out) > 1
-	out = m.spread(
-		q.ID,
-		q.Required,
-		out,
-		raw{n: one, effect: m.answerGives(i, walk.Answer{}), bits: tell(walk.Answer{})},
-		func(r raw) string {
-			if r.answer.Number != nil {
-				return r.answer.Number.String()
-			}
-			return r.answer.Text
-		},
-	)
-	return merge(out), assumed
+	return merge(m.spread(i, q.ID, tell, out)), assumed
 }
 
 func standIn(k quiz.Kind) string {

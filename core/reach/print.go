@@ -2,7 +2,9 @@ package reach
 
 import (
 	"encoding/json"
+	"maps"
 	"slices"
+	"strconv"
 
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
@@ -12,13 +14,12 @@ import (
 // stands apart from the rest, since it is edited most.
 type print struct {
 	rest    string
-	bare    []string // by question: all but what it gives
 	weights []string // by question: what it gives
 }
 
 // reweighed reports whether another document is the same but for what questions give, and lists these.
 func (p print) reweighed(other print) (questions []int, ok bool) {
-	if p.rest != other.rest || !slices.Equal(p.bare, other.bare) {
+	if p.rest != other.rest {
 		return nil, false
 	}
 	for i := range p.weights {
@@ -30,24 +31,16 @@ func (p print) reweighed(other print) (questions []int, ok bool) {
 }
 
 func printOf(d *quiz.Document, o Options) (print, error) {
-	rest, err := json.Marshal([]any{unworded(d), o.Assume, o.Budget, o.Samples, o.Memory, o.Patience})
+	bare, weights, room := make([]quiz.Question, len(d.Questions)), make([]string, len(d.Questions)), []byte{}
+	for i := range d.Questions {
+		bare[i], room = unweighed(&d.Questions[i], room[:0])
+		weights[i] = string(room)
+	}
+	rest, err := json.Marshal([]any{unworded(d), bare, o.Assume, o.Budget, o.Samples, o.Memory, o.Patience})
 	if err != nil {
 		return print{}, err
 	}
-	p := print{string(rest), make([]string, len(d.Questions)), make([]string, len(d.Questions))}
-	for i := range d.Questions {
-		q, w := unweighed(&d.Questions[i])
-		bare, err := json.Marshal(q)
-		if err != nil {
-			return print{}, err
-		}
-		weights, err := json.Marshal(w)
-		if err != nil {
-			return print{}, err
-		}
-		p.bare[i], p.weights[i] = string(bare), string(weights)
-	}
-	return p, nil
+	return print{string(rest), weights}, nil
 }
 
 // unworded is a document without its wording and its questions.
@@ -71,32 +64,42 @@ func unworded(d *quiz.Document) *quiz.Document {
 	return &bare
 }
 
-// gifts is what a question gives.
-type gifts struct {
-	Weight  *rule.Number                `json:"w,omitempty"`
-	Linear  map[string]quiz.LinearPoint `json:"l,omitempty"`
-	Choices []map[string]rule.Number    `json:"c,omitempty"` // points and votes of each choice
-	Steps   []map[string]rule.Number    `json:"s,omitempty"` // and of each step
-}
-
-// unweighed is a question without its wording, and apart from it what it gives.
-func unweighed(of *quiz.Question) (quiz.Question, gifts) {
-	q, w := *of, gifts{Weight: of.Weight, Linear: of.Linear}
+// unweighed is a question without its wording, and apart from it what it gives, written behind out.
+func unweighed(of *quiz.Question, out []byte) (quiz.Question, []byte) {
+	q := *of
 	q.Text, q.Help, q.Image, q.Alt, q.Credit = "", "", "", "", ""
 	q.Unit, q.Ends, q.Section, q.Display, q.Shuffle = "", nil, "", "", false
 	q.Weight, q.Linear = nil, nil
+	out = of.Factor().Append(out)
+	for _, id := range slices.Sorted(maps.Keys(of.Linear)) {
+		out = of.Linear[id].Offset.Append(of.Linear[id].Factor.Append(strconv.AppendQuote(out, id)))
+	}
 	q.Choices, q.Rows, q.Steps = slices.Clone(of.Choices), slices.Clone(of.Rows), slices.Clone(of.Steps)
 	for j := range q.Choices {
 		c := &q.Choices[j]
-		w.Choices = append(w.Choices, c.Points, c.Votes)
+		out = appendNumbers(appendNumbers(out, c.Points), c.Votes)
 		*c = quiz.Choice{ID: c.ID, Exclusive: c.Exclusive}
 	}
 	for j := range q.Rows {
 		q.Rows[j].Label = ""
 	}
 	for j := range q.Steps {
-		w.Steps = append(w.Steps, q.Steps[j].Points, q.Steps[j].Votes)
+		out = appendNumbers(appendNumbers(out, q.Steps[j].Points), q.Steps[j].Votes)
 		q.Steps[j].Points, q.Steps[j].Votes = nil, nil
 	}
-	return q, w
+	return q, out
+}
+
+// appendNumbers writes what each scale or keyword is given.
+func appendNumbers(out []byte, numbers map[string]rule.Number) []byte {
+	var few [8]string
+	ids := few[:0]
+	for id := range numbers {
+		ids = append(ids, id)
+	}
+	slices.Sort(ids)
+	for _, id := range ids {
+		out = numbers[id].Append(append(strconv.AppendQuote(out, id), ':'))
+	}
+	return append(out, ';')
 }

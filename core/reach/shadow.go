@@ -63,8 +63,9 @@ func newShadows(ctx context.Context, c *counted, o *odds, most spend) (*shadows,
 	for _, r := range c.p.roots {
 		s.turns = s.turns || r.where.kind != useFinal && c.p.m.forest.nodes[r.tree].numbers
 	}
+	var room tableRoom
 	for t := range n {
-		s.tables[t], s.pairs[t] = newTable(p.layers[t].width), newTable(64)
+		s.tables[t], s.pairs[t] = newTable(p.layers[t].width, &room), newTable(64, nil)
 		s.own[t] = make([]int32, c.tables[t].size())
 		for i := range s.own[t] {
 			s.own[t][i] = notYet

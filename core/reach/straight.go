@@ -9,6 +9,7 @@ import "slices"
 // straight is how the states of a straight layer go on. A position is a packed value of the next layer before it is
 // settled there: that of the state with what the effect gives.
 type straight struct {
+	is     bool // else the layer is not straight
 	next   int32
 	first  uint64   // the first token of the layer
 	gives  []uint64 // by effect: how far its position is from a packed value; it may wrap below 0
@@ -31,7 +32,7 @@ func (s *straight) way(effect int, k uint64) arrow {
 
 // way is where an effect of question t leads from a state.
 func (c *counted) way(t, effect, state int) arrow {
-	if on := c.straight[t]; on != nil {
+	if on := &c.straight[t]; on.is {
 		return on.way(effect, c.tables[t].keys[state])
 	}
 	return c.ways(t, effect)[state]
@@ -40,8 +41,8 @@ func (c *counted) way(t, effect, state int) arrow {
 // ways are where an effect of question t leads, by state.
 func (c *counted) ways(t, effect int) []arrow {
 	states := c.tables[t].size()
-	on := c.straight[t]
-	if on == nil {
+	on := &c.straight[t]
+	if !on.is {
 		return c.arrows[t][effect*states : (effect+1)*states]
 	}
 	list := make([]arrow, states)
@@ -52,74 +53,65 @@ func (c *counted) ways(t, effect int) []arrow {
 }
 
 // straighten finds how layer t goes on, if it is straight and its positions are not many more than its transitions.
-func (r *run) straighten(t int) *straight {
+func (r *run) straighten(t int) bool {
 	p, here, there := r.p, r.p.layers[t].fields, r.p.layers[t+1].fields
 	asks := t+1 == p.m.n() || p.rootOf[t+1] < 0
 	if p.wired == nil || r.combinations || r.again != nil || !asks || len(p.branchAt[t]) > 0 ||
 		len(here) != 1 || len(there) != 1 || here[0].root || here[0].comp != there[0].comp {
-		return nil
+		return false
 	}
 	from, to, effects := &here[0], &there[0], p.effects[t]
 	if n := r.tables[t].size() * len(effects); n == 0 || to.span > int64(64+n) {
-		return nil
+		return false
 	}
-	s := &straight{
-		next:   int32(t + 1),
-		first:  uint64(from.first),
-		gives:  make([]uint64, len(effects)),
-		tokens: uint64(to.first - from.first),
-		places: make([]int32, to.span),
-	}
+	s := &r.straight[t]
+	s.is, s.next, s.first, s.tokens = true, int32(t+1), uint64(from.first), uint64(to.first-from.first)
+	s.gives, s.places = r.room.keys.take(len(effects)), r.room.slots.take(int(to.span))
 	for e := range effects {
 		s.gives[e] = uint64(from.min + effects[e].o.points[from.comp-p.scale0] - to.min)
 	}
-	return s
+	return true
 }
 
-// convolve follows all states of a straight layer.
+// convolve follows all states of a straight layer. Of the ways that lead to a position it notes one, the last that it
+// takes: effects are taken backwards so that this is by the first of them.
 func (r *run) convolve(t int) {
-	on, tab, to, all := r.straight[t], &r.tables[t], &r.tables[t+1], 0.0
-	masses, probs := slices.Grow(r.masses[:0], len(on.places))[:len(on.places)], tab.p
-	clear(masses)
-	for e, gives := range on.gives {
-		share := r.p.effects[t][e].p
-		for s, k := range tab.keys {
-			masses[on.position(k, gives)] += probs[s] * share
+	on, tab, to, effects := &r.straight[t], &r.tables[t], &r.tables[t+1], r.p.effects[t]
+	keys, probs := tab.keys, tab.p[:len(tab.keys)]
+	masses, ways := zeroed(r.masses, len(on.places)), zeroed(r.waysTo, len(on.places))
+	for e := len(effects) - 1; e >= 0; e-- {
+		share, gives, way := effects[e].p, on.gives[e], int32(1+e*len(keys))
+		for s, k := range keys {
+			at := on.position(k, gives)
+			masses[at] += probs[s] * share
+			ways[at] = way + int32(s)
 		}
 	}
-	ready := r.p.wired[t+1][r.p.layers[t].fields[0].comp-r.p.scale0].ready
-	for at, mass := range masses {
-		state, effect := on.origin(tab, uint64(at))
-		if state < 0 {
+	to.reserve(min(len(on.places), len(keys)+len(keys)/4+8), &r.room)
+	ready, all := r.p.wired[t+1][r.p.layers[t].fields[0].comp-r.p.scale0].ready, 0.0
+	for at, way := range ways {
+		if way == 0 {
 			continue
 		}
 		place, known := to.findWord(ready[at])
 		if known {
-			to.p[place] += mass
+			to.p[place] += masses[at]
 		} else {
-			r.found(to, mass, origin{int32(t), state, effect})
+			effect, state := (way-1)/int32(len(keys)), (way-1)%int32(len(keys))
+			r.found(to, masses[at], origin{int32(t), state, effect})
 		}
 		on.places[at] = place
-		all += mass
+		all += masses[at]
 	}
 	r.edge(t, t+1).add(all)
-	r.masses, r.bytes = masses, r.bytes+placeBytes*int64(len(on.places))
+	r.masses, r.waysTo, r.bytes = masses, ways, r.bytes+placeBytes*int64(len(on.places))
 }
 
-// origin is a state and an effect that lead to a position; -1 where nobody comes to it.
-func (s *straight) origin(tab *table, at uint64) (state, effect int32) {
-	token := at >= s.first+s.tokens
-	for e, gives := range s.gives {
-		if token {
-			gives = s.tokens
-		}
-		if k := at - gives; token || k < s.first {
-			if state := tab.placeOf(k); state >= 0 {
-				return state, int32(e)
-			}
-		}
-	}
-	return -1, 0
+// zeroed is a list of n zeros, in the room of another where that is enough.
+func zeroed[T int32 | float64](room []T, n int) []T {
+	room = slices.Grow(room[:0], n)[:n]
+	clear(room)
+	return room
 }
 
 // ahead spreads what the states of the next layer have over the positions that come to them.

@@ -27,11 +27,19 @@ type origin struct {
 // shortKey is how many bits a key may have to be its own place in the table.
 const shortKey = 12
 
-// newTable makes a table for keys of so many bits.
-func newTable(bits uint) table {
+// tableRoom is what the lists of tables are taken from.
+type tableRoom struct {
+	slots pieces[int32]
+	keys  pieces[uint64]
+	p     pieces[float64]
+	from  pieces[origin]
+}
+
+// newTable makes a table for keys of so many bits; room is needed for short ones.
+func newTable(bits uint, room *tableRoom) table {
 	t := table{words: max(1, int(bits+63)/64)}
 	if bits <= shortKey {
-		t.short, t.slots = true, make([]int32, 1<<bits)
+		t.short, t.slots = true, room.slots.take(1<<bits)
 	}
 	return t
 }
@@ -40,10 +48,10 @@ func newTable(bits uint) table {
 func (t *table) size() int { return len(t.keys) / t.words }
 
 // reserve makes room for so many states, where there is none yet.
-func (t *table) reserve(states int) {
+func (t *table) reserve(states int, room *tableRoom) {
 	if cap(t.p) == 0 {
-		t.keys = make([]uint64, 0, states*t.words)
-		t.p, t.from = make([]float64, 0, states), make([]origin, 0, states)
+		t.keys = room.keys.take(states * t.words)[:0]
+		t.p, t.from = room.p.take(states)[:0], room.from.take(states)[:0]
 	}
 }
 
@@ -78,10 +86,10 @@ func (t *table) findWord(k uint64) (int32, bool) {
 	if t.short && t.slots[k] > 0 {
 		return t.slots[k] - 1, true
 	}
-	return t.seekWord(k)
+	return t.addWord(k)
 }
 
-func (t *table) seekWord(k uint64) (int32, bool) {
+func (t *table) addWord(k uint64) (int32, bool) {
 	if t.short {
 		t.keys = append(t.keys, k)
 		t.slots[k] = int32(len(t.keys))
@@ -105,14 +113,11 @@ func (t *table) seekWord(k uint64) (int32, bool) {
 
 // seek returns the position of a state, if it is there.
 func (t *table) seek(k key) (int32, bool) {
-	if t.short {
-		return t.slots[k[0]] - 1, t.slots[k[0]] > 0
+	if t.words == 1 {
+		return t.seekWord(k[0])
 	}
 	if t.size() == 0 {
 		return 0, false
-	}
-	if len(t.slots) == 0 { // filled without looking anything up
-		t.rehash()
 	}
 	mask := uint64(len(t.slots) - 1)
 	for h := hash(k) & mask; ; h = (h + 1) & mask {
@@ -125,15 +130,26 @@ func (t *table) seek(k key) (int32, bool) {
 	}
 }
 
-// placeOf is the position of a state of one word, or -1.
-func (t *table) placeOf(k uint64) int32 {
+// seekWord is seek for keys of one word.
+func (t *table) seekWord(k uint64) (int32, bool) {
 	if t.short {
-		return t.slots[k] - 1
+		return t.slots[k] - 1, t.slots[k] > 0
 	}
-	if at, there := t.seek(key{k}); there {
-		return at
+	if len(t.keys) == 0 {
+		return 0, false
 	}
-	return -1
+	if len(t.slots) == 0 { // filled without looking anything up
+		t.rehash()
+	}
+	mask := uint64(len(t.slots) - 1)
+	for h := hash(key{k}) & mask; ; h = (h + 1) & mask {
+		switch at := t.slots[h]; {
+		case at == 0:
+			return 0, false
+		case t.keys[at-1] == k:
+			return at - 1, true
+		}
+	}
 }
 
 func hash(k key) uint64 {

@@ -37,22 +37,24 @@ func (p *pass) wire() wired {
 			}
 		}
 	}
-	w := make(wired, len(p.layers))
+	w, shelves, values := make(wired, len(p.layers)), make([]shelf, len(p.layers)*p.nScales), make([]uint64, room)
+	var ends []int64
 	for t := range p.layers {
-		w[t] = make([]shelf, p.nScales)
+		w[t], shelves = shelves[:p.nScales], shelves[p.nScales:]
 		for i := range p.layers[t].fields {
 			if f := &p.layers[t].fields[i]; f.comp >= p.scale0 {
-				w[t][f.comp-p.scale0] = p.shelve(&p.layers[t], f)
+				ends = p.layers[t].settlingEnds(ends[:0], f.comp-p.scale0, f)
+				w[t][f.comp-p.scale0] = shelf{f, p.shelve(&p.layers[t], f, ends, values[:f.span])}
+				values = values[f.span:]
 			}
 		}
 	}
 	return w
 }
 
-func (p *pass) shelve(l *layer, f *field) shelf {
+// shelve writes what settling makes of the values of a field, piece by piece between the ends.
+func (p *pass) shelve(l *layer, f *field, ends []int64, ready []uint64) []uint64 {
 	form := f.comp - p.scale0
-	ready := make([]uint64, f.first+int64(len(p.m.forms[form].thresholds))+1)
-	ends := l.settlingEnds(form, f)
 	for i, from := range ends[:len(ends)-1] {
 		piece := ready[from:ends[i+1]]
 		if len(piece) == 0 {
@@ -69,16 +71,15 @@ func (p *pass) shelve(l *layer, f *field) shelf {
 	for k, tokens := 0, ready[f.first:]; k < len(tokens); k++ {
 		tokens[k] = uint64(f.packed(p.settleSum(l, form, token+int64(k)))) << f.shift
 	}
-	return shelf{f, ready}
+	return ready
 }
 
 // settlingEnds are the packed values of a score from which on settling does something else than below.
-func (l *layer) settlingEnds(form int, f *field) []int64 {
-	ends := append(make([]int64, 0, 2+2*len(l.limits[form])), 0, f.first)
+func (l *layer) settlingEnds(ends []int64, form int, f *field) []int64 {
+	within := func(v int64) int64 { return min(max(0, v-f.min), f.first) }
+	ends = append(ends, 0, f.first)
 	for _, lim := range l.limits[form] {
-		for _, v := range []int64{lim.at - lim.hi, lim.at - lim.lo} {
-			ends = append(ends, min(max(0, v-f.min), f.first))
-		}
+		ends = append(ends, within(lim.at-lim.hi), within(lim.at-lim.lo))
 	}
 	slices.Sort(ends)
 	return ends
@@ -214,6 +215,7 @@ func (r *run) glideAlike(t, begin, end int, routes []route) {
 	for e := range routes {
 		on, share := &routes[e], p.effects[t][e].p
 		switch {
+		case r.skip != nil && r.skip[e]:
 		case on.numbers:
 			for s := begin; s < end; s++ {
 				p.unpack(t, tab.key(s), r.vec)

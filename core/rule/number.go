@@ -356,6 +356,14 @@ func (n Number) String() string {
 	return strconv.FormatFloat(n.Float(), 'f', -1, 64)
 }
 
+// Append writes n as String does behind b.
+func (n Number) Append(b []byte) []byte {
+	if n.r == nil && n.places == 0 {
+		return strconv.AppendInt(b, n.i, 10)
+	}
+	return append(b, n.String()...)
+}
+
 func plainString(i int64, places int) string {
 	if places == 0 {
 		return strconv.FormatInt(i, 10)

@@ -44,11 +44,15 @@ func (c *Compiled) weigh(points, votes map[string]rule.Number, weight rule.Numbe
 }
 
 func (c *Compiled) weighInto(e Effect, points, votes map[string]rule.Number, weight rule.Number) {
-	for id, n := range points {
-		e.Points[c.scale[id]] = n.Mul(weight)
+	for i := range c.Doc.Scales {
+		if n, given := points[c.Doc.Scales[i].ID]; given {
+			e.Points[i] = n.Mul(weight)
+		}
 	}
-	for id, n := range votes {
-		e.Votes[c.keyword[id]] = n.Mul(weight)
+	for i := range c.Doc.Keywords {
+		if n, given := votes[c.Doc.Keywords[i].ID]; given {
+			e.Votes[i] = n.Mul(weight)
+		}
 	}
 }
 
@@ -63,7 +67,8 @@ func (c *Compiled) Reweighed(i int) *Compiled {
 	out.choices = slices.Clone(c.choices)
 	out.choices[i] = effects
 	out.mosts = slices.Clone(c.mosts)
-	out.mosts[i] = out.most(i)
+	out.mosts[i] = make([]rule.Number, len(c.Doc.Scales))
+	out.most(i, out.mosts[i])
 	return &out
 }
 
@@ -110,10 +115,9 @@ func (c *Compiled) valueEffect(q *quiz.Question, n rule.Number) Effect {
 // ChoiceEffect returns what picking choice j of question i adds (in a grid: in each row).
 func (c *Compiled) ChoiceEffect(i, j int) Effect { return c.choices[i][j] }
 
-// most returns, by scale, the greatest sum that a valid answer to question i can earn.
-func (c *Compiled) most(i int) []rule.Number {
+// most finds, by scale, the greatest sum that a valid answer to question i can earn.
+func (c *Compiled) most(i int, out []rule.Number) {
 	q := &c.Doc.Questions[i]
-	out := make([]rule.Number, len(c.Doc.Scales))
 	for s := range out {
 		switch q.Kind {
 		case quiz.Single, quiz.Grid:
@@ -133,7 +137,6 @@ func (c *Compiled) most(i int) []rule.Number {
 			out[s] = c.mostValue(q, s)
 		}
 	}
-	return out
 }
 
 // mostPicks is the best sum of least to most picks without an exclusive choice, or of one exclusive choice alone,

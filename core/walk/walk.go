@@ -96,7 +96,7 @@ func New(d *quiz.Document) (*Compiled, error) {
 		Doc:      d,
 		scale:    map[string]int{},
 		keyword:  map[string]int{},
-		question: map[string]int{},
+		question: make(map[string]int, len(d.Questions)),
 		formulas: d.Formulas(),
 	}
 	for i, s := range d.Scales {
@@ -105,15 +105,22 @@ func New(d *quiz.Document) (*Compiled, error) {
 	for i, k := range d.Keywords {
 		c.keyword[k.ID] = i
 	}
+	choices := 0
+	for i := range d.Questions {
+		choices += len(d.Questions[i].Choices)
+	}
+	all := c.newEffects(choices)
+	numbers := make([]rule.Number, len(d.Questions)*len(d.Scales))
+	c.choices, c.mosts = make([][]Effect, len(d.Questions)), make([][]rule.Number, len(d.Questions))
 	for i := range d.Questions {
 		q := &d.Questions[i]
 		c.question[q.ID] = i
-		effects := c.newEffects(len(q.Choices))
+		c.choices[i], all = all[:len(q.Choices):len(q.Choices)], all[len(q.Choices):]
 		for j := range q.Choices {
-			c.weighInto(effects[j], q.Choices[j].Points, q.Choices[j].Votes, q.Factor())
+			c.weighInto(c.choices[i][j], q.Choices[j].Points, q.Choices[j].Votes, q.Factor())
 		}
-		c.choices = append(c.choices, effects)
-		c.mosts = append(c.mosts, c.most(i))
+		c.mosts[i], numbers = numbers[:len(d.Scales):len(d.Scales)], numbers[len(d.Scales):]
+		c.most(i, c.mosts[i])
 	}
 	return c, nil
 }
