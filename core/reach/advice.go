@@ -333,7 +333,7 @@ func (k *checker) boundaries(c *counted, at int) []Band {
 		out[i].From, out[i].Outcome = cut, bands.outcomes[i]
 	}
 	n, vec := m.n(), make([]int64, c.p.end)
-	for s := range c.tables[n].size() {
+	for s := range c.tables[n].people() {
 		c.p.unpack(n, c.tables[n].key(s), vec)
 		v := c.p.decide(vec)
 		if v.line != at {

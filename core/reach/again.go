@@ -54,20 +54,21 @@ func (c *counted) again(ctx context.Context, m *model, changed []int, most spend
 	switch {
 	case len(differ) == 0:
 		return c, nil // it does not look at what was edited
-	case !p.hasRoom(differ) || c.combinations:
+	case !p.hasRoom(differ) || c.combinations || 2*c.deserted > c.states():
 		return nil, nil
 	}
-	r := p.newRun(false)
-	a := &rerun{run: r, old: c, first: differ[0], more: map[bare]int32{}}
-	a.at, a.was = make([][]int32, p.m.n()+1), make([][]int32, p.m.n()+1)
-	r.again = a
+	a := &rerun{run: p.newRun(false), old: c, first: differ[0]}
+	a.kept = true
 	a.begin()
 	for t := a.first; t < p.m.n(); t++ {
 		if err := a.carryOn(ctx, t, most); err != nil {
 			return nil, err
 		}
 	}
-	return r.counted, nil
+	for t := range a.tables {
+		a.deserted += a.tables[t].deserted()
+	}
+	return a.counted, nil
 }
 
 // reweighed is the pass with what its questions give now, and lists those that give something else to what it looks at.
@@ -113,53 +114,35 @@ func (p *pass) hasRoom(questions []int) bool {
 // room is what a plan lets each question give to a form.
 type room struct{ low, high sums }
 
-// rerun is a count that takes over what there was found before.
+// rerun is a count that takes over what there was found before, and uses it up: the states of the old count stay in
+// their places, deserted until somebody comes to them, and those that are new are put behind.
 type rerun struct {
 	*run
 	old     *counted
-	first   int            // the first question that gives something else
-	carried []bool         // by effect of the layer: some answer did the same before
-	at      [][]int32      // by layer behind it and state of the old count: the state here, or notHere
-	was     [][]int32      // and by state here, the one of the old count, or notHere
-	more    map[bare]int32 // states that were not in the old count
+	first   int    // the first question that gives something else
+	carried []bool // by effect of the layer: some answer did the same before
 }
-
-// bare is a state that is found by its key.
-type bare struct {
-	layer int
-	key   uint64
-}
-
-const notHere = -1
 
 // begin takes over the layers up to the first question that gives something else, and those who come from there to the
 // layers behind.
 func (a *rerun) begin() {
 	old, first := a.old, a.first
-	copy(a.tables, old.tables[:first+1])
+	copy(a.tables, old.tables)
 	copy(a.arrows, old.arrows[:first])
 	copy(a.straight, old.straight[:first])
 	copy(a.edges, old.edges[:first])
 	copy(a.truth, old.truth)
-	for t := range first {
-		a.work += len(old.arrows[t]) / plainTransitions
-		a.bytes += int64(len(old.arrows[t]))*arrowBytes + int64(old.tables[t].size())*a.stateBytes
-	}
-	a.was[first] = make([]int32, old.tables[first].size())
-	for s := range a.was[first] {
-		a.was[first][s] = int32(s)
-	}
-	for t := first + 1; t < len(a.at); t++ {
-		a.tables[t].words = 1
-		a.tables[t].reserve(old.tables[t].size()+16, &a.room)
-		a.at[t] = slices.Repeat([]int32{notHere}, old.tables[t].size())
-		a.was[t] = make([]int32, 0, old.tables[t].size()+16)
+	a.begins = old.begins
+	for t := range a.tables {
+		a.bytes += int64(a.tables[t].size()) * a.stateBytes
+		if t > first {
+			a.tables[t].desert()
+		}
 	}
 	for i, to := range old.begins {
 		if int(to.layer) > first {
-			to = a.carry(to, a.p.starts[i].p, origin{-1, 0, int32(i)})
+			a.tables[to.layer].come(to.to, a.p.starts[i].p, origin{-1, 0, int32(i)})
 		}
-		a.begins = append(a.begins, to)
 	}
 	for o, from := range old.jumped {
 		if from.state >= 0 && int(from.layer) < first {
@@ -167,18 +150,19 @@ func (a *rerun) begin() {
 		}
 	}
 	for t := range first {
+		transitions := a.tables[t].size() * len(a.p.effects[t])
+		a.work, a.bytes = a.work+transitions/plainTransitions, a.bytes+int64(transitions)*arrowBytes
 		for o := range a.outcome {
 			a.outcome[o] += old.edge(t, -1-o).share
 		}
 		if !slices.ContainsFunc(old.edges[t][first-t:a.p.m.n()-t], func(f flow) bool { return f.ever }) {
 			continue
 		}
-		a.arrows[t] = slices.Clone(old.arrows[t])
 		for e := range a.p.effects[t] {
 			for s, way := range a.ways(t, e) {
-				if int(way.layer) > first {
-					prob := old.tables[t].p[s] * a.p.effects[t][e].p
-					a.ways(t, e)[s] = a.carry(way, prob, origin{int32(t), int32(s), int32(e)})
+				if int(way.layer) > first && !a.tables[t].isDeserted(s) {
+					prob := a.tables[t].p[s] * a.p.effects[t][e].p
+					a.tables[way.layer].come(way.to, prob, origin{int32(t), int32(s), int32(e)})
 				}
 			}
 		}
@@ -188,7 +172,7 @@ func (a *rerun) begin() {
 // carryOn follows the states of layer t by the transitions of the old count; those that it did not have are followed
 // as in any count.
 func (a *rerun) carryOn(ctx context.Context, t int, most spend) error {
-	tab, was := &a.tables[t], a.was[t]
+	tab, known := &a.tables[t], a.old.tables[t].size()
 	transitions := tab.size() * len(a.p.effects[t])
 	if ctx.Err() != nil {
 		return ctx.Err()
@@ -197,25 +181,34 @@ func (a *rerun) carryOn(ctx context.Context, t int, most spend) error {
 	if a.work > most.transitions || a.bytes > most.bytes {
 		return errBudget
 	}
-	a.arrows[t] = make([]arrow, transitions)
-	a.carried = a.carried[:0]
+	a.arrows[t], a.carried = make([][]arrow, len(a.p.effects[t])), a.carried[:0]
 	for e := range a.p.effects[t] {
 		before := a.formerly(t, e)
-		if a.carried = append(a.carried, before >= 0); before >= 0 {
-			a.carryAlong(t, e, before)
+		a.carried = append(a.carried, before >= 0)
+		ways := a.old.ways(t, max(0, before)) // where nothing did the same before, room for other ways
+		if before < 0 {
+			ways = slices.Clone(ways)
+		}
+		a.arrows[t][e] = append(ways, make([]arrow, tab.size()-known)...)
+		if before >= 0 {
+			a.carryAlong(t, e, known)
 		}
 	}
-	for s := 0; s < len(was); {
-		begin, isNew := s, was[s] == notHere
-		for s < len(was) && (was[s] == notHere) == isNew {
-			s++
+	if slices.Contains(a.carried, false) {
+		a.skip = a.carried
+		for s := 0; s < known; s++ {
+			begin := s
+			for s < known && !tab.isDeserted(s) {
+				s++
+			}
+			if begin < s {
+				a.glide(t, begin, s)
+			}
 		}
-		if a.skip = a.carried; isNew {
-			a.skip = nil
-		}
-		if isNew || slices.Contains(a.carried, false) {
-			a.glide(t, begin, s)
-		}
+		a.skip = nil
+	}
+	if known < tab.size() {
+		a.glide(t, known, tab.size())
 	}
 	a.flush(t)
 	return nil
@@ -230,17 +223,17 @@ func (a *rerun) formerly(t, k int) int {
 	return slices.IndexFunc(before, func(e effect) bool { return a.p.alike(a.p.m.visitors+t, &e, &now[k]) })
 }
 
-// carryAlong follows the states of layer t by an effect of its question, as they went by one of the old count. States that stand together mostly lead to the
-// same layer, and what goes there is added to its edge at once.
-func (a *rerun) carryAlong(t, e, formerly int) {
-	probs, share, before, ways := a.tables[t].p, a.p.effects[t][e].p, a.old.ways(t, formerly), a.ways(t, e)
+// carryAlong follows the first few states of layer t by an effect of its question the ways that they went before.
+// States that stand together mostly lead to the same layer, and what goes there is added to its edge at once.
+func (a *rerun) carryAlong(t, e, states int) {
+	here, share, ways := &a.tables[t], a.p.effects[t][e].p, a.arrows[t][e]
 	to, flow := t+1, flow{}
-	tab, at := &a.tables[to], a.at[to]
-	for s, o := range a.was[t] {
-		if o == notHere {
+	tab := &a.tables[to]
+	for s, p := range here.p[:states] {
+		if here.isDeserted(s) {
 			continue
 		}
-		way, prob, from := before[o], probs[s]*share, origin{int32(t), int32(s), int32(e)}
+		way, prob, from := ways[s], p*share, origin{int32(t), int32(s), int32(e)}
 		if way.layer < 0 {
 			a.end(t, int(way.to), prob, nil, from)
 			continue
@@ -248,59 +241,10 @@ func (a *rerun) carryAlong(t, e, formerly int) {
 		if int(way.layer) != to {
 			a.edge(t, to).join(flow)
 			to, flow.share, flow.ever = int(way.layer), 0, false
-			tab, at = &a.tables[to], a.at[to]
+			tab = &a.tables[to]
 		}
 		flow.add(prob)
-		here := at[way.to]
-		if here == notHere {
-			here = a.add(way, prob, from)
-		} else {
-			tab.p[here] += prob
-		}
-		ways[s] = arrow{way.layer, here}
+		tab.come(way.to, prob, from)
 	}
 	a.edge(t, to).join(flow)
-}
-
-// carry is a transition of the old count.
-func (a *rerun) carry(to arrow, prob float64, from origin) arrow {
-	if at := a.at[to.layer][to.to]; at != notHere {
-		a.tables[to.layer].p[at] += prob
-		return arrow{to.layer, at}
-	}
-	return arrow{to.layer, a.add(to, prob, from)}
-}
-
-// add adds a state that the old count had, too.
-func (a *rerun) add(old arrow, prob float64, from origin) int32 {
-	at := a.put(int(old.layer), a.old.tables[old.layer].keys[old.to], old.to)
-	a.at[old.layer][old.to] = at
-	a.found(&a.tables[old.layer], prob, from)
-	return at
-}
-
-// put adds a state to a layer, and notes which one of the old count it was.
-func (a *rerun) put(t int, key uint64, was int32) int32 {
-	tab := &a.tables[t]
-	tab.keys, a.was[t] = append(tab.keys, key), append(a.was[t], was)
-	return int32(len(tab.keys) - 1)
-}
-
-// find is the place of a state, which is added if it is not there.
-func (a *rerun) find(t int, k uint64) (at int32, known bool) {
-	old, was := a.old.tables[t].seekWord(k)
-	if was {
-		at := &a.at[t][old]
-		if *at != notHere {
-			return *at, true
-		}
-		*at = a.put(t, k, old)
-		return *at, false
-	}
-	if at, known := a.more[bare{t, k}]; known {
-		return at, true
-	}
-	at = a.put(t, k, notHere)
-	a.more[bare{t, k}] = at
-	return at, false
 }

@@ -48,19 +48,29 @@ func (c *counted) edge(from, to int) *flow {
 type counted struct {
 	p       *pass
 	tables  []table
-	arrows  [][]arrow // by layer: effects × states (see ways); of those that are not straight
-	outcome []float64 // by branches alone, by outcome
-	jumped  []origin  // by outcome: one walk that a branch sent there
-	edges   [][]flow  // by question: to each layer behind it, and behind them to each outcome
-	truth   [][2]bool // by root: seen false, seen true
-	begins  []arrow   // by combination of visitor facts: the first state
+	arrows  [][][]arrow // by layer, effect and state (see ways); of those that are not straight
+	outcome []float64   // by branches alone, by outcome
+	jumped  []origin    // by outcome: one walk that a branch sent there
+	edges   [][]flow    // by question: to each layer behind it, and behind them to each outcome
+	truth   [][2]bool   // by root: seen false, seen true
+	begins  []arrow     // by combination of visitor facts: the first state
 	work    int
 
 	straight []straight // by layer
 	bytes    int64      // about how much memory all of this takes
 	combos   *big.Int   // if wanted
 
+	deserted     int // how many states are there that nobody comes to any more
 	combinations bool
+}
+
+// states is how many states there are, deserted ones too.
+func (c *counted) states() int {
+	n := 0
+	for t := range c.tables {
+		n += c.tables[t].size()
+	}
+	return n
 }
 
 // run counts. It ends with errBudget when more is needed than may be spent, and with the context's error.
@@ -96,7 +106,7 @@ type run struct {
 	outcomeAt  map[string]int // position by id
 	counts     []*big.Int     // by effect of the layer: how many answers have it; nil without combinations
 	stateBytes int64          // of one state with all that is kept or worked out about it
-	again      *rerun         // where there was a count before
+	kept       bool           // there was a count before, whose states are in the tables
 	skip       []bool         // effects of the layer that are not followed; nil for none
 	known      map[uint64]int // of the layer, by conditions: which of the lists
 	moved      []uint64       // room to work in
@@ -135,7 +145,7 @@ func (p *pass) newRun(combinations bool) *run {
 	c := &counted{
 		p:        p,
 		tables:   make([]table, n+1),
-		arrows:   make([][]arrow, n),
+		arrows:   make([][][]arrow, n),
 		straight: make([]straight, n),
 		outcome:  make([]float64, len(outcomes)),
 		jumped:   make([]origin, len(outcomes)),
@@ -195,7 +205,11 @@ func (r *run) followAll(ctx context.Context, t int, most spend) error {
 	if r.bytes += int64(transitions) * arrowBytes; r.bytes > most.bytes {
 		return errBudget
 	}
-	r.arrows[t] = make([]arrow, transitions)
+	r.arrows[t] = make([][]arrow, len(p.effects[t]))
+	all, states := make([]arrow, transitions), tab.size()
+	for e := range r.arrows[t] {
+		r.arrows[t][e], all = all[:states:states], all[states:]
+	}
 	r.tables[t+1].reserve(tab.size()+tab.size()/4, &r.room)
 	follow := r.step
 	if p.wired != nil && !r.combinations {

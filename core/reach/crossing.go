@@ -158,7 +158,7 @@ func (k *checker) cross(out *Crossing, c *counted, at int) {
 func (c *counted) come(at int, f func(s int, vec []int64, share float64)) {
 	p, n := c.p, c.p.m.n()
 	vec := make([]int64, p.end)
-	for s := range c.tables[n].size() {
+	for s := range c.tables[n].people() {
 		p.unpack(n, c.tables[n].key(s), vec)
 		if v := p.decide(vec); v.line >= 0 && v.line < at || !p.holds(int32(vec[p.lineAt[at]]), vec) {
 			continue

@@ -82,7 +82,7 @@ func (k *checker) unreachable() {
 		return
 	}
 	for q := range k.m.n() {
-		if k.counted.tables[q].size() == 0 {
+		if !k.counted.tables[q].anybody() {
 			k.find(Finding{Code: "unreachable_question", Severity: Error, Where: quiz.Pointer("questions", q),
 				Message: fmt.Sprintf(
 					"Nobody is asked question %d, “%s”. Look at the branches before it and at when it is shown.",
@@ -129,7 +129,7 @@ func (k *checker) impossible() {
 			never(quiz.Pointer("questions", q, "visible_if"), d.Questions[q].VisibleIf)
 		}
 		for b, r := range c.p.branchAt[q] {
-			if c.tables[q].size() > 0 && !c.truth[r][1] {
+			if c.tables[q].anybody() && !c.truth[r][1] {
 				never(quiz.Pointer("questions", q, "branches", b, "when"), &d.Questions[q].Branches[b].When)
 			}
 		}
@@ -289,7 +289,7 @@ func (k *checker) meet(t *quiz.Table, first int) tableMet {
 	c, n := k.counted, k.m.n()
 	vec := make([]int64, c.p.end)
 	met := tableMet{gap: -1, overlap: map[[2]int]int{}}
-	for s := range k.final.verdicts {
+	for s := range c.tables[n].people() {
 		if v := k.final.verdicts[s]; v.line >= 0 && v.line < first {
 			continue // taken by a line before
 		}

@@ -158,7 +158,7 @@ const sameOdds = 1e-12
 
 // matters reports whether some answer to question t changes the odds of somebody.
 func (c *counted) matters(t int, o *odds) bool {
-	for s := range c.tables[t].size() {
+	for s := range c.tables[t].people() {
 		first := c.way(t, 0, s)
 		for e := 1; e < len(c.p.effects[t]); e++ {
 			if way := c.way(t, e, s); way != first && o.differ(first, way) {

@@ -183,7 +183,7 @@ func (k *checker) influences() {
 		default:
 			continue
 		}
-		if k.counted.tables[q].size() > 0 && !k.decides[q].matters {
+		if k.counted.tables[q].anybody() && !k.decides[q].matters {
 			k.find(Finding{Code: "no_influence", Severity: Note, Where: quiz.Pointer("questions", q),
 				Message: fmt.Sprintf(
 					"No answer to question %d, “%s”, changes where anybody ends. "+

@@ -181,9 +181,7 @@ func (k *checker) count(want purpose, combinations bool) (*counted, error) {
 	}
 	if c != nil && !k.counts[key] {
 		k.counts[key] = true
-		for t := range c.tables {
-			k.r.States += c.tables[t].size()
-		}
+		k.r.States += c.states() - c.deserted
 	}
 	return c, nil
 }
@@ -430,7 +428,7 @@ func (k *checker) histogram(want purpose, scale int) ([]Point, error) {
 	ended := make([]mass, 0, c.tables[p.m.n()].size())
 	vec := make([]int64, p.end)
 	tab := &c.tables[p.m.n()]
-	for s := range tab.size() {
+	for s := range tab.people() {
 		p.unpack(p.m.n(), tab.key(s), vec)
 		ended = append(ended, mass{vec[p.scale0+scale], tab.p[s]})
 	}
@@ -442,7 +440,7 @@ func (k *checker) histogram(want purpose, scale int) ([]Point, error) {
 		for e := range p.effects[t] {
 			gives, share := p.effects[t][e].o.points[scale], p.effects[t][e].p
 			for s, a := range c.ways(t, e) {
-				if a.layer < 0 {
+				if a.layer < 0 && !c.tables[t].isDeserted(s) {
 					p.unpack(t, c.tables[t].key(s), vec)
 					ended = append(ended, mass{vec[p.scale0+scale] + gives, c.tables[t].p[s] * share})
 				}

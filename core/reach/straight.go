@@ -40,12 +40,11 @@ func (c *counted) way(t, effect, state int) arrow {
 
 // ways are where an effect of question t leads, by state.
 func (c *counted) ways(t, effect int) []arrow {
-	states := c.tables[t].size()
 	on := &c.straight[t]
 	if !on.is {
-		return c.arrows[t][effect*states : (effect+1)*states]
+		return c.arrows[t][effect]
 	}
-	list := make([]arrow, states)
+	list := make([]arrow, c.tables[t].size())
 	for s, k := range c.tables[t].keys {
 		list[s] = on.way(effect, k)
 	}
@@ -56,7 +55,7 @@ func (c *counted) ways(t, effect int) []arrow {
 func (r *run) straighten(t int) bool {
 	p, here, there := r.p, r.p.layers[t].fields, r.p.layers[t+1].fields
 	asks := t+1 == p.m.n() || p.rootOf[t+1] < 0
-	if p.wired == nil || r.combinations || r.again != nil || !asks || len(p.branchAt[t]) > 0 ||
+	if p.wired == nil || r.combinations || !asks || len(p.branchAt[t]) > 0 ||
 		len(here) != 1 || len(there) != 1 || here[0].root || here[0].comp != there[0].comp {
 		return false
 	}

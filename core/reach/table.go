@@ -1,6 +1,10 @@
 package reach
 
-import "math/big"
+import (
+	"iter"
+	"math/big"
+	"slices"
+)
 
 // key is a packed state.
 type key [4]uint64
@@ -19,9 +23,57 @@ type table struct {
 // origin is where a state was first come from: a state of an earlier layer and the effect of its question; for the
 // first states the combination of visitor facts.
 type origin struct {
-	layer  int32 // -1: before the first question
+	layer  int32 // -1: before the first question; or nobody
 	state  int32
 	effect int32
+}
+
+// nobody is the layer that nobody comes from: that of a state whom nobody comes to any more, in a count again.
+const nobody = -2
+
+// isDeserted reports whether nobody comes to a state.
+func (t *table) isDeserted(s int) bool { return t.from[s].layer == nobody }
+
+// people are the states that somebody comes to.
+func (t *table) people() iter.Seq[int] {
+	return func(yield func(int) bool) {
+		for s := range t.from {
+			if !t.isDeserted(s) && !yield(s) {
+				return
+			}
+		}
+	}
+}
+
+// anybody reports whether somebody comes to a state of the layer.
+func (t *table) anybody() bool {
+	return slices.ContainsFunc(t.from, func(o origin) bool { return o.layer != nobody })
+}
+
+// deserted is how many states nobody comes to.
+func (t *table) deserted() int {
+	n := 0
+	for s := range t.from {
+		if t.isDeserted(s) {
+			n++
+		}
+	}
+	return n
+}
+
+// desert leaves nobody in any state.
+func (t *table) desert() {
+	clear(t.p)
+	for s := range t.from {
+		t.from[s].layer = nobody
+	}
+}
+
+// come brings the share of some people to a state that is there.
+func (t *table) come(s int32, share float64, from origin) {
+	if t.p[s] += share; t.from[s].layer == nobody {
+		t.from[s] = from
+	}
 }
 
 // shortKey is how many bits a key may have to be its own place in the table.
@@ -137,9 +189,6 @@ func (t *table) seekWord(k uint64) (int32, bool) {
 	}
 	if len(t.keys) == 0 {
 		return 0, false
-	}
-	if len(t.slots) == 0 { // filled without looking anything up
-		t.rehash()
 	}
 	mask := uint64(len(t.slots) - 1)
 	for h := hash(key{k}) & mask; ; h = (h + 1) & mask {

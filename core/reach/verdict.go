@@ -168,6 +168,10 @@ func (c *counted) finish() *final {
 	vec := make([]int64, p.end)
 	tab := &c.tables[n]
 	for s := range tab.size() {
+		if tab.isDeserted(s) {
+			f.verdicts = append(f.verdicts, verdict{line: -1, cut: -1})
+			continue
+		}
 		p.unpack(n, tab.key(s), vec)
 		for i := range p.last {
 			f.ever[i] = f.ever[i] || p.holds(int32(vec[p.lineAt[i]]), vec)

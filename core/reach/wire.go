@@ -238,7 +238,7 @@ func (r *run) land(t, e, first, layer int, keys []uint64) {
 	to, share := &r.tables[layer], r.p.effects[t][e].p
 	probs, ways, there := r.tables[t].p[first:][:len(keys)], r.ways(t, e)[first:][:len(keys)], to.p
 	var places []int32 // of those that are there already; not all are listed
-	if to.short {
+	if to.short && !r.kept {
 		places = to.slots
 	}
 	for i, k := range keys {
@@ -248,23 +248,15 @@ func (r *run) land(t, e, first, layer int, keys []uint64) {
 			ways[i] = arrow{int32(layer), places[k] - 1}
 			continue
 		}
-		at, known := r.find(layer, to, k)
-		if known {
-			there[at] += prob
+		at, known := to.findWord(k)
+		if from := (origin{int32(t), int32(first + i), int32(e)}); known {
+			to.come(at, prob, from)
 		} else {
-			r.found(to, prob, origin{int32(t), int32(first + i), int32(e)})
+			r.found(to, prob, from)
 			there = to.p
 		}
 		ways[i] = arrow{int32(layer), at}
 	}
-}
-
-// find is the place of a state of one word in a layer, which is added if it is not there.
-func (r *run) find(t int, in *table, k uint64) (at int32, known bool) {
-	if r.again != nil {
-		return r.again.find(t, k)
-	}
-	return in.findWord(k)
 }
 
 // move writes into moved where a route takes packed states.
