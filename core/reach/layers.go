@@ -428,10 +428,14 @@ func (p *pass) planGains() {
 			if l.led = reached[t]; !l.led {
 				continue
 			}
-			row := make([]int64, p.nKeys)
+			row, least := make([]int64, p.nKeys), token/2
 			for j := range row {
 				row[j] = on[j][t]
+				if p.dominates[i][j] {
+					least = min(least, row[j])
+				}
 			}
+			l.leastGain = append(l.leastGain, least)
 			l.gain, l.keyLo, l.keyHi = append(l.gain, row), append(l.keyLo, lo[t]), append(l.keyHi, hi[t])
 		}
 	}

@@ -43,6 +43,7 @@ type pass struct {
 	answerUses []*uses   // by slot
 	leadUses   *uses
 	led        []bool   // by keyword: compared with others
+	compared   []int    // those keywords
 	lists      [][]bool // of keywords that are compared, as often as they are
 	dominates  [][]bool // whether falling behind j for good makes i irrelevant
 	steady     bool     // no vote is below 0
@@ -88,12 +89,12 @@ const noTokens int64 = 1 << 62
 // packed is the packed value of a component that is not a root.
 func (f *field) packed(v int64) int64 {
 	switch {
+	case v < token/2:
+		return v - f.min
 	case v == dropped:
 		return f.span - 1
-	case v >= token/2:
-		return v - token + f.first
 	}
-	return v - f.min
+	return v - token + f.first
 }
 
 // limit is a threshold that can still matter at a layer, with the least and most that the form can still gain before
@@ -117,6 +118,7 @@ type layer struct {
 	dead       []bool    // by form
 	led        bool      // keywords can still be compared
 	gain       [][]int64 // by keywords i, j: the most that i can still gain on j
+	leastGain  []int64   // by keyword: the least of these for those that it may be dropped for
 	keyLo      []int64   // by keyword: the least that it can still gain
 	keyHi      []int64
 	ranks      []int // components to be compressed to ranks: first of a group of nKeys

@@ -209,19 +209,13 @@ func (p *pass) settleLead(l *layer, vec []int64, level []int64) {
 	votes := vec[p.key0 : p.key0+p.nKeys]
 	if !p.pinned {
 		p.dropTrailing(l, votes, vec)
-		p.levelVotes(l, vec, votes)
 	}
-	live := 0
-	for i := range votes {
-		if p.leads(votes, i) {
-			live++
-		}
-	}
+	top, live := p.levelVotes(l, vec, votes)
 	for _, at := range l.ranks {
 		p.compressRanks(votes, vec[at:at+p.nKeys], live, level)
 	}
 	if p.latest && p.steady {
-		p.markLatest(votes, vec, live)
+		p.markLatest(votes, vec, top, live)
 	}
 }
 
@@ -240,57 +234,82 @@ func (p *pass) eligible(vec []int64, k int) bool {
 	return vec[p.positive] != 0 || vec[p.key0+k] > 0
 }
 
+// trailing marks a keyword to be dropped once all are compared.
+const trailing = -token
+
 // dropTrailing drops keywords that cannot come out on top: those that will never have a vote, and those that trail
 // another by more than they can still gain on it.
 func (p *pass) dropTrailing(l *layer, votes, vec []int64) {
-	const trailing = -token // dropped once all are compared
-	for i := range votes {
-		if !p.leads(votes, i) {
+	top, drops := trailing, false
+	for _, i := range p.compared {
+		if v := votes[i]; v < token/2 {
+			top = max(top, v)
+		}
+	}
+	for _, i := range p.compared {
+		v := votes[i]
+		if v >= token/2 {
 			continue
 		}
 		hopeless := p.voting && vec[p.voted0+i] == 0 && l.keyHi[i] <= 0
 		if !p.voting && vec[p.positive] == 0 {
-			hopeless = votes[i]+l.keyHi[i] <= 0
+			hopeless = v+l.keyHi[i] <= 0
 		}
-		if hopeless {
-			votes[i] = trailing
-			continue
-		}
-		for j := range votes {
-			if p.dominates[i][j] && votes[j] < token/2 && votes[j] > trailing && votes[i]+l.gain[i][j] < votes[j] &&
-				(!p.voting || vec[p.voted0+j] != 0) {
-				votes[i] = trailing
-				break
-			}
+		if hopeless || v+l.leastGain[i] < top && p.trails(l, i, votes, vec) {
+			votes[i], drops = trailing, true
 		}
 	}
-	for i := range votes {
-		if p.led[i] && votes[i] == trailing {
+	if !drops {
+		return
+	}
+	for _, i := range p.compared {
+		if votes[i] == trailing {
 			votes[i] = dropped
 			vec[p.voted0+i] = 0
 		}
 	}
 }
 
-// levelVotes keeps only what keywords are ahead of the last of them, once it is sure that the first gets over 0.
-func (p *pass) levelVotes(l *layer, vec, votes []int64) {
-	least, sure, any := token, p.voting || vec[p.positive] != 0, false
-	for i := range votes {
-		if p.leads(votes, i) {
-			any = true
-			least = min(least, votes[i])
-			sure = sure || votes[i]+l.keyLo[i] > 0
+// trails reports whether a keyword is too far behind another.
+func (p *pass) trails(l *layer, i int, votes, vec []int64) bool {
+	for _, j := range p.compared {
+		if v := votes[j]; p.dominates[i][j] && v < token/2 && v > trailing && votes[i]+l.gain[i][j] < v &&
+			(!p.voting || vec[p.voted0+j] != 0) {
+			return true
 		}
 	}
-	if !sure || !any {
-		return
+	return false
+}
+
+// levelVotes keeps only what keywords are ahead of the last of them, once it is sure that the first gets over 0. It
+// returns what the first has then, and how many are compared.
+func (p *pass) levelVotes(l *layer, vec, votes []int64) (top int64, live int) {
+	least, sure := token, p.voting || vec[p.positive] != 0
+	top = trailing
+	for _, i := range p.compared {
+		v := votes[i]
+		if v >= token/2 {
+			continue
+		}
+		live++
+		least = min(least, v)
+		sure = sure || v+l.keyLo[i] > 0
+		if !p.voting || vec[p.voted0+i] != 0 {
+			top = max(top, v)
+		}
+	}
+	if p.pinned || !sure || live == 0 {
+		return top, live
 	}
 	vec[p.positive] = 1
-	for i := range votes {
-		if p.leads(votes, i) {
-			votes[i] -= least
+	if least != 0 {
+		for _, i := range p.compared {
+			if votes[i] < token/2 {
+				votes[i] -= least
+			}
 		}
 	}
+	return top - least, live
 }
 
 // compressRanks keeps the order of ranks, and 0 for keywords whose rank decides nothing. level is room to work in. A
@@ -316,22 +335,21 @@ func (p *pass) compressRanks(votes, ranks []int64, live int, level []int64) {
 // markLatest keeps of recency only who would win now, counted from 1. Where votes only ever add up, a keyword below
 // the top needs another vote to tie, which will be its latest; and a vote for one at the top leaves the others
 // below. So among those at the top nothing matters but which of them got the latest vote, the first of several.
-func (p *pass) markLatest(votes, vec []int64, live int) {
+func (p *pass) markLatest(votes, vec []int64, top int64, live int) {
 	recent := vec[p.recent0 : p.recent0+p.nKeys]
 	if before := vec[p.latest0] - 1; before >= 0 && recent[before] == 0 {
 		recent[before] = 1 // behind the votes of this answer
 	}
 	winner := -1
-	for i, v := range votes {
-		if live < 2 || v >= token/2 || !p.led[i] || p.voting && vec[p.voted0+i] == 0 {
-			continue
-		}
-		if winner < 0 || v > votes[winner] || v == votes[winner] && recent[i] > recent[winner] {
+	for _, i := range p.compared {
+		if votes[i] == top && (!p.voting || vec[p.voted0+i] != 0) && (winner < 0 || recent[i] > recent[winner]) {
 			winner = i
 		}
 	}
-	clear(recent)
-	vec[p.latest0] = int64(winner) + 1
+	if live < 2 {
+		winner = -1
+	}
+	vec[p.latest0] = int64(winner) + 1 // the votes of this answer are in no key: the next state is without them
 }
 
 func (p *pass) pack(t int, vec []int64) key {

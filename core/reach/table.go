@@ -151,7 +151,7 @@ func (t *table) addWord(k uint64) (int32, bool) {
 		t.rehash()
 	}
 	mask := uint64(len(t.slots) - 1)
-	for h := hash(key{k}) & mask; ; h = (h + 1) & mask {
+	for h := hashWord(k) & mask; ; h = (h + 1) & mask {
 		switch at := t.slots[h]; {
 		case at == 0:
 			t.keys = append(t.keys, k)
@@ -191,7 +191,7 @@ func (t *table) seekWord(k uint64) (int32, bool) {
 		return 0, false
 	}
 	mask := uint64(len(t.slots) - 1)
-	for h := hash(key{k}) & mask; ; h = (h + 1) & mask {
+	for h := hashWord(k) & mask; ; h = (h + 1) & mask {
 		switch at := t.slots[h]; {
 		case at == 0:
 			return 0, false
@@ -199,6 +199,13 @@ func (t *table) seekWord(k uint64) (int32, bool) {
 			return at - 1, true
 		}
 	}
+}
+
+// hashWord is hash for keys of one word.
+func hashWord(k uint64) uint64 {
+	h := k * 0x9E3779B97F4A7C15
+	h ^= h >> 29
+	return h ^ h>>32
 }
 
 func hash(k key) uint64 {

@@ -135,6 +135,11 @@ func (p *pass) useLead(listed []bool, at useAt) {
 // of votes is looked at itself, or where lists differ: the lead in one says nothing of another's.
 func (p *pass) compareLists() {
 	m := p.m
+	for k, in := range p.led {
+		if in {
+			p.compared = append(p.compared, k)
+		}
+	}
 	p.dominates = make([][]bool, p.nKeys)
 	for i := range p.nKeys {
 		p.dominates[i] = make([]bool, p.nKeys)
