@@ -30,21 +30,24 @@ check:
 	go run honnef.co/go/tools/cmd/staticcheck@v0.8.2 ./...
 	assets/node_modules/.bin/eslint app standins
 
+# Tests are linked without what debuggers read, in half of the time.
+TEST = go test -ldflags=-w -timeout 20m
+
 # Browser tests run by themselves: beside others their pages would wait for the processor.
 test: chromium node zbar curl
 	go vet ./...
 	node --test app/workbench/
-	go test -timeout 20m $$(go list ./... | grep -v /e2e)
+	$(TEST) $$(go list ./... | grep -v /e2e)
 	scripts/with-postgres.sh $(MAKE) on-postgres
-	go test -timeout 20m ./e2e
+	$(TEST) ./e2e
 
 # What is tested on a PostgreSQL server too: all of the store, servers that share it, one journey through the
 # pages, and windows on two servers.
 .PHONY: on-postgres
 on-postgres:
-	go test -timeout 20m ./app/store
-	go test -timeout 20m -run 'Servers|Move' ./cmd/omphalos
-	go test -timeout 20m -run 'TestFromTheFirstWordToARedirectedLead|TwoServers' ./e2e
+	$(TEST) ./app/store
+	$(TEST) -run 'Servers|Move' ./cmd/omphalos
+	$(TEST) -run 'TestFromTheFirstWordToARedirectedLead|TwoServers' ./e2e
 
 # Browser tests need Debian's Chromium; scripts without a page are tested by node's own runner; QR codes are read back by
 # Debian's zbarimg.

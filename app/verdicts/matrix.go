@@ -1,6 +1,8 @@
 package verdicts
 
 import (
+	"fmt"
+
 	"omphalos/app/page"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
@@ -8,6 +10,7 @@ import (
 
 // matrixLine is a matrix as it is edited: its two numbers, their cut points, and what each cell can be painted with.
 type matrixLine struct {
+	Shape  string // a drawing with the same one has the same cells in the same places of the document
 	Edges  []edge
 	Paints []paint
 	Wanted []wanted
@@ -44,6 +47,7 @@ func (s *view) matrix(l *line, m *quiz.Matrix) {
 	l.Matrix = &matrixLine{Edges: []edge{
 		s.edge("across", at+"/across", &m.Across, m, false), s.edge("down", at+"/down", &m.Down, m, true),
 	}}
+	l.Matrix.Shape = fmt.Sprint(at, m.Across.On, len(m.Across.Cuts), m.Down.On, len(m.Down.Cuts))
 	seen := map[string]bool{}
 	for _, mark := range s.Draft.Marks {
 		l.Matrix.Paints = append(l.Matrix.Paints, paint{mark, quote(mark.ID)})

@@ -52,13 +52,17 @@ const kept = (name, el) =>
   (el.hasAttribute("x-show") && (name === "style" || name === "x-cloak")) ||
   (name === "aria-expanded" && el.hasAttribute("x-bind:aria-expanded"));
 
+// awaited reports whether a drawing of the same shape comes after the count: until then the one that is there can be used.
+const awaited = (el, next) => Boolean(el.dataset?.shape) && el.dataset.shape === next.dataset?.shape && !next.firstElementChild;
+
 const options = () => ({
   morphStyle: "innerHTML",
   ignoreActiveValue: typing(document.activeElement),
   callbacks: {
     beforeAttributeUpdated: (name, el) => !kept(name, el),
-    // A figure is being typed; or the room's own script has made what is there.
-    beforeNodeMorphed: (el) => !(el.matches?.(".cell") && el.querySelector("input:focus")) && !el.matches?.("[data-still]"),
+    // A figure is being typed; the room's own script has made what is there; or it is drawn anew once it is counted.
+    beforeNodeMorphed: (el, next) =>
+      !(el.matches?.(".cell") && el.querySelector("input:focus")) && !el.matches?.("[data-still]") && !awaited(el, next),
     beforeNodeRemoved: (el) => el.id !== "picturepanel",
   },
 });
