@@ -132,7 +132,9 @@ func (a *rerun) begin() {
 	copy(a.straight, old.straight[:first])
 	copy(a.edges, old.edges[:first])
 	copy(a.truth, old.truth)
-	a.begins = old.begins
+	if a.begins, a.lost = old.begins, old.lost; a.lost == nil {
+		a.lost = make([][]bool, a.p.m.n())
+	}
 	for t := range a.tables {
 		a.bytes += int64(a.tables[t].size()) * a.stateBytes
 		if t > first {
@@ -181,6 +183,7 @@ func (a *rerun) carryOn(ctx context.Context, t int, most spend) error {
 	if a.work > most.transitions || a.bytes > most.bytes {
 		return errBudget
 	}
+	a.lost[t] = append(a.lost[t], make([]bool, tab.size()-len(a.lost[t]))...)
 	a.arrows[t], a.carried = make([][]arrow, len(a.p.effects[t])), a.carried[:0]
 	for e := range a.p.effects[t] {
 		before := a.formerly(t, e)
@@ -194,24 +197,35 @@ func (a *rerun) carryOn(ctx context.Context, t int, most spend) error {
 			a.carryAlong(t, e, known)
 		}
 	}
-	if slices.Contains(a.carried, false) {
-		a.skip = a.carried
-		for s := 0; s < known; s++ {
-			begin := s
-			for s < known && !tab.isDeserted(s) {
-				s++
-			}
-			if begin < s {
-				a.glide(t, begin, s)
-			}
-		}
-		a.skip = nil
-	}
-	if known < tab.size() {
-		a.glide(t, known, tab.size())
-	}
+	a.carryRest(t, known)
 	a.flush(t)
 	return nil
+}
+
+// carryRest follows the states of layer t that have no ways yet: by the effects that are new, and by all of them those
+// that are new or lost.
+func (a *rerun) carryRest(t, known int) {
+	tab, lost, all := &a.tables[t], a.lost[t], !slices.Contains(a.carried, false)
+	bare := func(s int) bool { return s >= known || lost[s] }
+	for s := 0; s < tab.size(); {
+		if tab.isDeserted(s) {
+			lost[s] = lost[s] || !all
+			s++
+			continue
+		}
+		begin, isBare := s, bare(s)
+		for s < tab.size() && !tab.isDeserted(s) && bare(s) == isBare {
+			s++
+		}
+		if a.skip = a.carried; isBare {
+			a.skip = nil
+		}
+		if isBare || !all {
+			a.glide(t, begin, s)
+		}
+		clear(lost[begin:s])
+	}
+	a.skip = nil
 }
 
 // formerly is an effect of question t that did in the old count what this one does, or -1.
@@ -230,7 +244,7 @@ func (a *rerun) carryAlong(t, e, states int) {
 	to, flow := t+1, flow{}
 	tab := &a.tables[to]
 	for s, p := range here.p[:states] {
-		if here.isDeserted(s) {
+		if here.isDeserted(s) || a.lost[t][s] {
 			continue
 		}
 		way, prob, from := ways[s], p*share, origin{int32(t), int32(s), int32(e)}

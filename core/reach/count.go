@@ -60,7 +60,8 @@ type counted struct {
 	bytes    int64      // about how much memory all of this takes
 	combos   *big.Int   // if wanted
 
-	deserted     int // how many states are there that nobody comes to any more
+	deserted     int      // how many states are there that nobody comes to any more
+	lost         [][]bool // by layer and state: see rerun; nil for none
 	combinations bool
 }
 
