@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"testing"
 
+	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/require"
 
 	"omphalos/core/quiz"
@@ -74,3 +75,25 @@ const controlsOf = `(() => {
 	};
 	return "x";
 })()`
+
+// Tab from an answer that was typed goes to the tools of its line, and stays there when the edit is drawn; the next one
+// goes on from there.
+func TestTabFromATypedAnswerStaysInItsLine(t *testing.T) {
+	w := start(t, true)
+	id := quizID(t, w)
+	b := open(t, 1280, 900)
+	b.signIn(w)
+	b.goTo(w.URL + "/quizzes/" + id + "/script")
+	b.wait(`document.querySelectorAll("[data-segment]").length > 0`)
+	label := `[data-path="/questions/1/choices/1/label"]`
+	line := `document.querySelector('` + label + `').closest("tr")`
+	b.focus(label)
+	b.press(kb.End, " ", "o", "r", " ", "s", "o", kb.Tab)
+	b.settled()
+	b.wait(`!document.querySelector("#reach.counting")`)
+	require.Regexp(t, " or so$", draftOf(t, w, id).Questions[1].Choices[1].Label)
+	b.wait(`document.activeElement.matches(".linetool button") && ` + line + `.contains(document.activeElement)`)
+	b.press(kb.Tab)
+	b.wait(`document.activeElement.matches("[data-line=copy]") && ` + line + `.contains(document.activeElement)`)
+	b.quiet()
+}

@@ -26,12 +26,22 @@ room.addEventListener("pointerover", (event) => {
   if (event.buttons || document.querySelector(".ghost")) return; // a line is being dragged, or a block chosen
   stand(under, tr && tr !== focused[0]?.closest("tr") ? tr : null);
 });
-// While lines are drawn no tools stand in them.
+// While lines are drawn no tools stand in them. One that has the focus gets it back in its line.
+let held = null;
 beforeDraw(() => {
+  const tool = focused[1]?.contains(document.activeElement) && document.activeElement;
+  const tr = tool && lineOf(tool);
+  held = tr && { tool, question: tr.parentNode.dataset.id, choice: tr.dataset.choice };
   stand(under, null);
   stand(focused, null);
 });
-onDraw(() => stand(focused, lineOf(document.activeElement)));
+onDraw(() => {
+  if (!held) return stand(focused, lineOf(document.activeElement));
+  const { tool, question, choice } = held;
+  held = null;
+  stand(focused, room.querySelector(`tbody.question[data-id="${CSS.escape(question)}"] tr.answer[data-choice="${CSS.escape(choice)}"]`));
+  tool.focus({ preventScroll: true });
+});
 
 room.addEventListener("pointerleave", (event) => event.buttons || stand(under, null));
 

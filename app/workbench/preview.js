@@ -11,8 +11,9 @@ export function preview(room, { busy = () => false, ready = () => {} } = {}) {
     if (height) frame.style.height = Math.max(200, Math.min(height, 2400)) + "px";
   }
   function come(frame) {
-    fit(frame);
     ready(frame);
+    fit(frame);
+    frame.contentDocument?.fonts?.ready.then(() => frame.isConnected && fit(frame)); // lines are as long as their letters
   }
   function refresh() {
     const [shown, ...others] = frames();

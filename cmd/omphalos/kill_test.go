@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"io"
 	"net/http"
+	"os"
 	"os/exec"
 	"path/filepath"
 	"strings"
@@ -22,10 +23,31 @@ import (
 
 func build(t *testing.T) string {
 	t.Helper()
-	program := filepath.Join(t.TempDir(), "omphalos")
-	out, err := exec.Command("go", "build", "-o", program, ".").CombinedOutput()
-	require.NoError(t, err, string(out))
+	program, err := built()
+	require.NoError(t, err)
 	return program
+}
+
+var programs string // the folder of the program that was built; "" for none
+
+// built is the program, built once for all tests.
+var built = sync.OnceValues(func() (string, error) {
+	var err error
+	if programs, err = os.MkdirTemp("", "omphalos-program-"); err != nil {
+		return "", err
+	}
+	program := filepath.Join(programs, "omphalos")
+	if out, err := exec.Command("go", "build", "-ldflags=-w", "-o", program, ".").CombinedOutput(); err != nil {
+		return program, fmt.Errorf("%w\n%s", err, out)
+	}
+	return program, nil
+})
+
+// TestMain takes the program away when all tests have run.
+func TestMain(m *testing.M) {
+	code := m.Run()
+	_ = os.RemoveAll(programs)
+	os.Exit(code)
 }
 
 // run starts the program and returns it with the address that it prints.
