@@ -179,6 +179,12 @@ func (a *rerun) carryOn(ctx context.Context, t int, most spend) error {
 	if ctx.Err() != nil {
 		return ctx.Err()
 	}
+	if a.old.straight[t].is {
+		a.work += transitions / plainTransitions
+		a.straighten(t)
+		a.convolve(t)
+		return nil
+	}
 	a.work, a.bytes = a.work+transitions/plainTransitions, a.bytes+int64(transitions)*arrowBytes
 	if a.work > most.transitions || a.bytes > most.bytes {
 		return errBudget

@@ -34,6 +34,7 @@ type pass struct {
 	key0, positive, tie0  int
 	voted0                int   // of a pass that is voting: by keyword, whether it got a vote
 	recent0, latest0, end int   // how recent votes are; or, where that is enough, whose was the latest
+	voter                 int   // the one keyword that the answer votes for, counted from 1; 0 for none
 	answerAt              []int // by slot: the answer that a formula looks at, or -1
 	tieQuestions          []int
 	latest                bool
@@ -216,7 +217,7 @@ func (p *pass) placeComponents() {
 	p.scale0, p.earn0, p.most0 = take(p.nScales), take(p.nScales), take(p.nScales)
 	p.key0, p.positive = take(p.nKeys), take(1)
 	p.tie0 = take(p.nKeys * len(p.tieQuestions))
-	p.recent0, p.latest0 = take(p.nKeys), take(1)
+	p.recent0, p.latest0, p.voter = take(p.nKeys), take(1), take(1)
 	p.voted0 = take(p.nKeys)
 	for s := range p.m.slots {
 		p.answerAt = append(p.answerAt, -1)

@@ -88,6 +88,9 @@ func add(v *int64, n int64) bool {
 	return true
 }
 
+// severalVotes is what stands in the place of the one keyword that an answer votes for where it votes for more.
+const severalVotes = -1
+
 // vote adds votes to the keywords that are compared, and notes what ties are broken by.
 func (p *pass) vote(q int, votes, vec []int64) {
 	for k, v := range votes {
@@ -97,8 +100,13 @@ func (p *pass) vote(q int, votes, vec []int64) {
 		if p.led[k] {
 			add(&vec[p.key0+k], v)
 		}
-		if p.latest && v > 0 {
+		if p.latest && v > 0 && p.led[k] {
 			vec[p.recent0+k] = int64(p.nKeys) + 1
+			if vec[p.voter] == 0 {
+				vec[p.voter] = int64(k) + 1
+			} else {
+				vec[p.voter] = severalVotes
+			}
 		}
 		if p.voting {
 			vec[p.voted0+k] = 1
@@ -336,6 +344,20 @@ func (p *pass) compressRanks(votes, ranks []int64, live int, level []int64) {
 // the top needs another vote to tie, which will be its latest; and a vote for one at the top leaves the others
 // below. So among those at the top nothing matters but which of them got the latest vote, the first of several.
 func (p *pass) markLatest(votes, vec []int64, top int64, live int) {
+	voter, before := vec[p.voter], vec[p.latest0]
+	switch {
+	case live < 2:
+		vec[p.latest0] = 0
+	case voter > 0 && votes[voter-1] == top:
+		vec[p.latest0] = voter
+	case voter != severalVotes && before > 0 && votes[before-1] == top: // it stays the latest of those at the top
+	default:
+		vec[p.latest0] = p.latestAt(top, votes, vec)
+	}
+}
+
+// latestAt is the keyword, counted from 1, that got the latest vote of those that have so many; the first of several.
+func (p *pass) latestAt(top int64, votes, vec []int64) int64 {
 	recent := vec[p.recent0 : p.recent0+p.nKeys]
 	if before := vec[p.latest0] - 1; before >= 0 && recent[before] == 0 {
 		recent[before] = 1 // behind the votes of this answer
@@ -346,10 +368,7 @@ func (p *pass) markLatest(votes, vec []int64, top int64, live int) {
 			winner = i
 		}
 	}
-	if live < 2 {
-		winner = -1
-	}
-	vec[p.latest0] = int64(winner) + 1 // the votes of this answer are in no key: the next state is without them
+	return int64(winner) + 1
 }
 
 func (p *pass) pack(t int, vec []int64) key {

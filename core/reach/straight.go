@@ -51,7 +51,8 @@ func (c *counted) ways(t, effect int) []arrow {
 	return list
 }
 
-// straighten finds how layer t goes on, if it is straight and its positions are not many more than its transitions.
+// straighten finds how layer t goes on, if it is straight and its positions are not many more than its transitions. In
+// a count again it is straight if it was.
 func (r *run) straighten(t int) bool {
 	p, here, there := r.p, r.p.layers[t].fields, r.p.layers[t+1].fields
 	asks := t+1 == p.m.n() || p.rootOf[t+1] < 0
@@ -60,7 +61,7 @@ func (r *run) straighten(t int) bool {
 		return false
 	}
 	from, to, effects := &here[0], &there[0], p.effects[t]
-	if n := r.tables[t].size() * len(effects); n == 0 || to.span > int64(64+n) {
+	if n := r.tables[t].size() * len(effects); !r.kept && (n == 0 || to.span > int64(64+n)) {
 		return false
 	}
 	s := &r.straight[t]
@@ -81,6 +82,9 @@ func (r *run) convolve(t int) {
 	for e := len(effects) - 1; e >= 0; e-- {
 		share, gives, way := effects[e].p, on.gives[e], int32(1+e*len(keys))
 		for s, k := range keys {
+			if r.kept && tab.isDeserted(s) {
+				continue
+			}
 			at := on.position(k, gives)
 			masses[at] += probs[s] * share
 			ways[at] = way + int32(s)
@@ -93,16 +97,18 @@ func (r *run) convolve(t int) {
 			continue
 		}
 		place, known := to.findWord(ready[at])
-		if known {
-			to.p[place] += masses[at]
+		effect, state := (way-1)/int32(len(keys)), (way-1)%int32(len(keys))
+		if from := (origin{int32(t), state, effect}); known {
+			to.come(place, masses[at], from)
 		} else {
-			effect, state := (way-1)/int32(len(keys)), (way-1)%int32(len(keys))
-			r.found(to, masses[at], origin{int32(t), state, effect})
+			r.found(to, masses[at], from)
 		}
 		on.places[at] = place
 		all += masses[at]
 	}
-	r.edge(t, t+1).add(all)
+	if all > 0 || tab.anybody() {
+		r.edge(t, t+1).add(all)
+	}
 	r.masses, r.waysTo, r.bytes = masses, ways, r.bytes+placeBytes*int64(len(on.places))
 }
 
@@ -116,6 +122,10 @@ func zeroed[T int32 | float64](room []T, n int) []T {
 // ahead spreads what the states of the next layer have over the positions that come to them.
 func (s *straight) ahead(list, next []float64) []float64 {
 	list = slices.Grow(list[:0], len(s.places))[:len(s.places)]
+	if len(next) == 0 {
+		clear(list) // nobody comes there
+		return list
+	}
 	for at, place := range s.places {
 		list[at] = next[place]
 	}
