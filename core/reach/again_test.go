@@ -219,3 +219,18 @@ func TestManySessionsOfEdits(t *testing.T) {
 	require.Greater(t, edits, 400)
 	t.Log(edits, "edits,", passes, "passes from their beginning")
 }
+
+// Nor is one whose share is too small for a number: of 500 questions hardly anybody gives the first answer throughout.
+func TestConvolvedValuesWithHardlyAShare(t *testing.T) {
+	r, err := Check(context.Background(), scored(500, 5, plain), Options{})
+	require.NoError(t, err)
+	require.True(t, r.Exact)
+	require.Equal(t, "0", r.Scales[0].Least.String())
+	require.Equal(t, "2000", r.Scales[0].Most.String())
+	require.Len(t, r.Scales[0].Shares, 2001)
+	sum := 0.0
+	for _, p := range r.Scales[0].Shares {
+		sum += p.Share
+	}
+	near(t, 1, sum, "all of them")
+}

@@ -1,14 +1,11 @@
 package reach
 
-import "slices"
-
 // leastShare is how small a share may get and still be told from none.
 const leastShare = 1e-300
 
 // convolved is the distribution of a scale where every walk asks every question: what they give is independent, so that
-// the distribution of their sum is the convolution of theirs. It is nil where walks turn, where somebody comes to a
-// value whose share is nothing, where there are more values than transitions may be counted, and once the time for
-// counting is up.
+// the distribution of their sum is the convolution of theirs. It is nil where walks turn, where there are more values
+// than transitions may be counted, and once the time for counting is up.
 func (k *checker) convolved(scale int) []Point {
 	m := k.m
 	if m.turns() {
@@ -22,12 +19,11 @@ func (k *checker) convolved(scale int) []Point {
 	for i := m.visitors; i < len(m.slots); i++ {
 		s := &m.slots[i]
 		low, span := s.span(scale)
-		work += len(s.options) * (len(sum) + int(span))
-		if rarest *= s.rarest(); rarest < leastShare || work > k.o.Budget || k.within.Err() != nil {
+		rarest *= s.rarest()
+		if work += len(s.options) * (len(sum) + int(span)); work > k.o.Budget || k.within.Err() != nil {
 			return nil
 		}
-		next = slices.Grow(next[:0], len(sum)+int(span))[:len(sum)+int(span)]
-		clear(next)
+		next = zeroed(next, len(sum)+int(span))
 		for k := range s.options {
 			o := &s.options[k]
 			to, share := next[o.points[scale]-low:][:len(sum)], o.p
@@ -37,13 +33,35 @@ func (k *checker) convolved(scale int) []Point {
 		}
 		sum, next, least = next, sum, least+low
 	}
+	var had []bool // where the shares of values that somebody has may be too small to tell
+	if rarest < leastShare {
+		had = m.attained(scale)
+	}
 	out := make([]Point, 0, len(sum))
 	for v, f := range sum {
-		if f > 0 {
+		if f > 0 || had != nil && had[v] {
 			out = append(out, Point{m.scale[scale].number(least + int64(v)), f})
 		}
 	}
 	return out
+}
+
+// attained tells which values, from the least on, somebody has who is asked every question.
+func (m *model) attained(scale int) []bool {
+	sum := []bool{true}
+	for i := m.visitors; i < len(m.slots); i++ {
+		s := &m.slots[i]
+		low, span := s.span(scale)
+		next := make([]bool, len(sum)+int(span))
+		for k := range s.options {
+			to := next[s.options[k].points[scale]-low:]
+			for v, had := range sum {
+				to[v] = to[v] || had
+			}
+		}
+		sum = next
+	}
+	return sum
 }
 
 // rarest is the share of the answer that the fewest give.
