@@ -146,24 +146,7 @@ func (c *check) question(i int) {
 		c.span(q, at())
 	}
 	if q.Kind == Multiple {
-		least, most := q.Picks()
-		open := 0
-		for _, choice := range q.Choices {
-			if !choice.Exclusive {
-				open++
-			}
-		}
-		if q.Least < 0 || q.Most < 0 || least > 1 && open < least || least > most || q.Most > 0 && q.Most < q.Least ||
-			q.Least > len(q.Choices) {
-			c.ps.add(
-				at("least"),
-				"Let least be at most most, and at most the number of answers that can be picked together.",
-				"nobody can pick %d to %d of %d answers",
-				q.Least,
-				q.Most,
-				len(q.Choices),
-			)
-		}
+		c.picks(q, at("least"))
 	}
 	for j := range q.Choices {
 		place := func() string { return at("choices", j) }
@@ -194,6 +177,28 @@ func (c *check) question(i int) {
 	}
 	for j, b := range q.Branches {
 		c.target(at("branches", j, "go"), b.Go, i)
+	}
+}
+
+// picks checks how many answers can be picked together.
+func (c *check) picks(q *Question, at string) {
+	least, most := q.Picks()
+	open := 0
+	for _, choice := range q.Choices {
+		if !choice.Exclusive {
+			open++
+		}
+	}
+	if q.Least < 0 || q.Most < 0 || least > 1 && open < least || least > most || q.Most > 0 && q.Most < q.Least ||
+		q.Least > len(q.Choices) {
+		c.ps.add(
+			at,
+			"Let least be at most most, and at most the number of answers that can be picked together.",
+			"nobody can pick %d to %d of %d answers",
+			q.Least,
+			q.Most,
+			len(q.Choices),
+		)
 	}
 }
 

@@ -153,7 +153,9 @@ func (a *rerun) begin() {
 	}
 	for t := range first {
 		transitions := a.tables[t].size() * len(a.p.effects[t])
-		a.work, a.bytes = a.work+transitions/plainTransitions, a.bytes+int64(transitions)*arrowBytes
+		if a.work += transitions / plainTransitions; !old.straight[t].is {
+			a.bytes += int64(transitions) * arrowBytes
+		}
 		for o := range a.outcome {
 			a.outcome[o] += old.edge(t, -1-o).share
 		}
@@ -179,15 +181,17 @@ func (a *rerun) carryOn(ctx context.Context, t int, most spend) error {
 	if ctx.Err() != nil {
 		return ctx.Err()
 	}
-	if a.old.straight[t].is {
-		a.work += transitions / plainTransitions
+	straight := a.old.straight[t].is
+	if a.work += transitions / plainTransitions; !straight {
+		a.bytes += int64(transitions) * arrowBytes
+	}
+	if a.work > most.transitions || a.bytes > most.bytes {
+		return errBudget
+	}
+	if straight {
 		a.straighten(t)
 		a.convolve(t)
 		return nil
-	}
-	a.work, a.bytes = a.work+transitions/plainTransitions, a.bytes+int64(transitions)*arrowBytes
-	if a.work > most.transitions || a.bytes > most.bytes {
-		return errBudget
 	}
 	a.lost[t] = append(a.lost[t], make([]bool, tab.size()-len(a.lost[t]))...)
 	a.arrows[t], a.carried = make([][]arrow, len(a.p.effects[t])), a.carried[:0]

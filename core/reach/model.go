@@ -275,7 +275,8 @@ func (m *model) fillSlots() error {
 	}
 	lists, numbers := roomOf[option](options), roomOf[int64](options*units+m.n()*len(m.scale))
 	for i := range m.d.Questions {
-		m.listOptions(i, answers[i], lists, numbers) // all of them, also where the points cannot be counted: how many there are is known
+		// All of them, also where the points cannot be counted: how many there are is known.
+		m.listOptions(i, answers[i], lists, numbers)
 	}
 	for i := range m.d.Questions {
 		if err := m.weighOptions(i, answers[i]); err != nil {

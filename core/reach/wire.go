@@ -166,7 +166,10 @@ func (p *pass) wires(t, to int, e *effect) []wire {
 	for i, there := range p.wired[to] {
 		if here := p.wired[t][i].field; there.field != nil && here != nil {
 			off, tokens := here.min+e.o.points[i]-there.field.min, there.field.first-here.first
-			out = append(out, wire{uint64(here.shift), here.mask, uint64(here.first), uint64(off), uint64(tokens), there.ready})
+			out = append(out, wire{
+				shift: uint64(here.shift), mask: here.mask, first: uint64(here.first),
+				off: uint64(off), tokens: uint64(tokens), ready: there.ready,
+			})
 		}
 	}
 	return out
