@@ -234,3 +234,30 @@ func TestConvolvedValuesWithHardlyAShare(t *testing.T) {
 	}
 	near(t, 1, sum, "all of them")
 }
+
+// Where a document can be counted within a budget it is after an edit too, whatever states the counts before left.
+func TestAnEditIsCountedWithinTheBudgetOfItsDocument(t *testing.T) {
+	d := quiztest.Branching()
+	first, err := newModel(context.Background(), d, nil)
+	require.NoError(t, err)
+	p, err := newPass(context.Background(), first, purpose{lines: true, below: true})
+	require.NoError(t, err)
+	counted, err := p.run(context.Background(), spend{EditBudget, countingMemory}, false)
+	require.NoError(t, err)
+	budget := Options{Budget: counted.work + counted.work/64, Samples: 10}
+	r := rand.New(rand.NewPCG(4, 16))
+	var c Counter
+	exact := 0
+	for range 80 {
+		d.Questions[3+7*r.IntN(4)].Choices[r.IntN(2)].Points["a"] = rule.Int(int64(r.IntN(4)))
+		again, err := c.Check(context.Background(), d, budget)
+		require.NoError(t, err)
+		anew, err := Check(context.Background(), d, budget)
+		require.NoError(t, err)
+		if anew.Exact {
+			exact++
+			require.True(t, again.Exact, "after %d edits that could be counted", exact)
+		}
+	}
+	require.Greater(t, exact, 20)
+}
