@@ -77,8 +77,15 @@ func TestAMatrixIsPaintedAndCut(t *testing.T) {
 	choose := func(d, a string) {
 		b.again(`document.querySelector('`+cell(d, a)+`').getAttribute("aria-pressed") === "true"`, func() { b.click(cell(d, a)) })
 	}
+	b.eval(`(() => {
+		window.emptied = "never";
+		const look = () => document.querySelector("[data-matrix] [data-cell]") || (window.emptied = "for a moment");
+		new MutationObserver(look).observe(document.getElementById("room"), { childList: true, subtree: true });
+		return "x";
+	})()`)
 	b.again(label("1", "2", "Planning pack"), func() { b.press("p", "p") })
 	b.settled()
+	require.Equal(t, "never", b.eval(`window.emptied`), "cells can be chosen while an edit is counted")
 	require.Equal(t, "pack", matrixOf(t, w, id).Cell(1, 2))
 	b.wait(`document.activeElement.dataset.cell?.endsWith("/1/2")`) // the focus stays there
 	b.press(" ")
