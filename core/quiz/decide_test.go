@@ -1,6 +1,8 @@
 package quiz_test
 
 import (
+	"encoding/json"
+
 	"strings"
 	"testing"
 
@@ -54,7 +56,11 @@ func TestWhatDecidesBetterIsReadAndWritten(t *testing.T) {
 	require.NoError(t, err)
 	require.JSONEq(t, text, string(edited.Text))
 	again := d.Clone()
-	require.Equal(t, d, again)
+	one, err := json.Marshal(d)
+	require.NoError(t, err)
+	other, err := json.Marshal(again)
+	require.NoError(t, err)
+	require.JSONEq(t, string(one), string(other))
 	require.True(t, d.Outcomes[0].Ending.Charts[1].Of.Keywords())
 	require.Equal(t, 1, d.Finest(), "0.25 of the norm is no number that decides: 50.5 is, and −0.5")
 }

@@ -32,6 +32,8 @@ type Document struct {
 	Translations    Translations     `json:"translations,omitempty"`
 	Checks          []Check          `json:"checks,omitempty"`   // kept rehearsals
 	Messages        []Message        `json:"messages,omitempty"` // sent when a response is stored
+
+	refs *references // of the text that it was read from
 }
 
 // Intro is the opening page.

@@ -141,10 +141,18 @@ func (out *Edited) apply(patch Patch) error {
 		return nil
 	}
 	t := out.tree
+	patch, ok := t.pin(patch)
+	if !ok {
+		return goneAt(patch)
+	}
 	var err error
 	var inverse, whole Patch
 	grown := growth{size: len(out.Text)}
-	for i, op := range patch {
+	for i, named := range patch {
+		op, there := t.located(named)
+		if !there {
+			return goneAt(Patch{named})
+		}
 		steps := Patch{op}
 		if op.Op == "add" {
 			steps = append(t.missingParents(op.Path), op)
@@ -153,9 +161,15 @@ func (out *Edited) apply(patch Patch) error {
 			if err := grown.by(t, step); err != nil {
 				return err
 			}
+			shifts := t.shiftsOf(step)
+			for j := i + 1; j < len(patch); j++ {
+				if !t.shiftOperation(&patch[j], shifts) {
+					return goneAt(patch[j : j+1])
+				}
+			}
 			back, err := t.step(step)
 			if errors.Is(err, errNoPlace) {
-				err = fmt.Errorf("step %d of the edit (%s) has no place to act on", i+1, op.Op)
+				return goneAt(Patch{op})
 			}
 			if err != nil {
 				return Problems{{Where: op.Path, Message: err.Error()}}
@@ -167,7 +181,7 @@ func (out *Edited) apply(patch Patch) error {
 	}
 	slices.Reverse(inverse)
 	if out.Text, err = applied(out.Text, whole); err != nil {
-		return Problems{{Where: patch[0].Path, Message: "the edit has no place to act on"}}
+		return goneAt(patch)
 	}
 	out.Inverse = append(inverse, out.Inverse...)
 	out.Patch = append(out.Patch, whole...)
@@ -188,6 +202,19 @@ func applied(text []byte, patch Patch) ([]byte, error) {
 		return nil, err
 	}
 	return decoded.ApplyWithOptions(text, options)
+}
+
+// goneAt is the problem of an edit whose place is not there: somebody has deleted it.
+func goneAt(patch Patch) error {
+	where := ""
+	if len(patch) > 0 {
+		where = patch[0].Path
+	}
+	return Problems{{
+		Where:   where,
+		Code:    CodeGone,
+		Message: "this no longer exists: it was deleted before your change arrived",
+	}}
 }
 
 var errNoPlace = errors.New("there is no such place")

@@ -18,7 +18,7 @@ func Add(path string, value any) Operation {
 // field is made or replaced.
 func Set(path string, value any) Operation {
 	op := Add(path, value)
-	if _, last := split(path); isIndex(last) {
+	if _, last := split(path); isElement(last) {
 		op.Op = "replace"
 	}
 	return op

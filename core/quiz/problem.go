@@ -14,7 +14,14 @@ type Problem struct {
 	Message string `json:"message"`
 	Mend    string `json:"mend,omitempty"`
 	Instead string `json:"instead,omitempty"` // the text that would do in this place, where it is sure what was meant
+	Code    string `json:"code,omitempty"`    // of a problem that programs act on; "" for all others
 }
+
+// Codes of problems that programs act on.
+const (
+	CodeGone    = "gone"     // the place of an edit has been deleted
+	CodeIDTaken = "taken_id" // an id is used already
+)
 
 // Error says all of it on one line.
 func (p Problem) Error() string {

@@ -68,6 +68,7 @@ func readForm(data []byte, tree any) (*Document, error) {
 	if err := json.Unmarshal(data, &d); err != nil {
 		return nil, Problems{{Message: err.Error()}}
 	}
+	d.keepReferences(nil, tree)
 	var ps Problems
 	d.checkForm(&ps)
 	return &d, ps.err()
@@ -77,6 +78,7 @@ func readForm(data []byte, tree any) (*Document, error) {
 func ReadStored(data []byte) (*Document, error) {
 	var d Document
 	err := json.Unmarshal(data, &d)
+	d.keepReferences(data, nil)
 	return &d, err
 }
 
@@ -129,7 +131,9 @@ func (s *idSet) add(at, id string) {
 		return
 	}
 	if first, twice := s.seen[id]; twice {
-		s.ps.add(at+"/id", "Give it an id of its own.", "the id %q is already used by %s", id, first)
+		taken := problem(at+"/id", "Give it an id of its own.", "the id %q is already used by %s", id, first)
+		taken.Code = CodeIDTaken
+		s.ps.put(taken)
 		return
 	}
 	s.seen[id] = at

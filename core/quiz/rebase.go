@@ -38,8 +38,11 @@ func Rebase(now []byte, patch Patch, steps []Logged) (Patch, bool) {
 			return nil, false
 		}
 	}
+	patch, ok := before.pin(patch)
+	if !ok {
+		return nil, false
+	}
 	for _, s := range withoutCancelled(before, steps) {
-		var ok bool
 		if patch, ok = before.moveOver(patch, s.Patch, s.Own); !ok {
 			return nil, false
 		}
@@ -117,7 +120,7 @@ func (t *tree) moveOver(patch, other Patch, own bool) (Patch, bool) {
 		}
 		shifts := t.shiftsOf(o)
 		for i := range patch {
-			if t.clash(patch[i], o, own) || !patch[i].shift(shifts) {
+			if !t.followed(&patch[i], o, shifts, own) {
 				return nil, false
 			}
 		}
@@ -128,6 +131,17 @@ func (t *tree) moveOver(patch, other Patch, own bool) (Patch, bool) {
 	return patch, true
 }
 
+// followed counts the places of an operation of a patch anew for another operation o on this tree, which makes the
+// shifts; false where the two clash, or what the operation is about is gone. An id follows its element by itself; one
+// that is not there yet is made by a later step.
+func (t *tree) followed(op *Operation, o Operation, shifts []shift, own bool) bool {
+	if !isReference(op.Path) && !isReference(op.From) {
+		return !t.clash(*op, o, own) && op.shift(shifts)
+	}
+	plain, there := t.located(*op)
+	return !(there && t.clash(plain, o, own)) && t.shiftOperation(op, shifts)
+}
+
 // countsWithin reports whether the later operations of a patch count the lines of a list from what its earlier ones
 // did there, while o puts lines into that list or takes them out: then the places of the patch cannot be counted one
 // by one.
@@ -135,7 +149,7 @@ func (t *tree) countsWithin(patch Patch, o Operation) bool {
 	for _, s := range t.shiftsOf(o) {
 		shifting, counting := false, 0
 		for _, op := range patch {
-			if op.Op == "test" {
+			if op.Op == "test" || isReference(op.Path) {
 				continue
 			}
 			for _, own := range t.shiftsOf(op) {

@@ -32,7 +32,7 @@ func logged(t *testing.T, text []byte, own bool, patches ...Patch) []Logged {
 	for i, p := range patches {
 		e, err := Edit(text, p)
 		require.NoError(t, err)
-		out = append(out, Logged{Number: i + 1, Patch: p, Inverse: e.Inverse, Own: own})
+		out = append(out, Logged{Number: i + 1, Patch: e.Patch, Inverse: e.Inverse, Own: own})
 		text = e.Text
 	}
 	return out
