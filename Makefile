@@ -29,6 +29,7 @@ check:
 	go vet ./...
 	go run honnef.co/go/tools/cmd/staticcheck@v0.8.2 ./...
 	assets/node_modules/.bin/eslint app standins
+	assets/node_modules/.bin/tsc -p .
 
 # Tests are linked without what debuggers read, in half of the time.
 TEST = go test -ldflags=-w -timeout 20m

@@ -65,18 +65,30 @@ func TestAMissedLineIsTakenOffTheList(t *testing.T) {
 	require.Contains(t, page, "“se” was asked for 1 time")
 }
 
-// The edit that removes a column is made when it is asked for; a column that is gone meanwhile says so.
-func TestAColumnIsRemovedWhenAsked(t *testing.T) {
+// A column goes by an act: its figures go with it, what used it is said, and one that is gone meanwhile says so.
+func TestAColumnIsRemovedByAnAct(t *testing.T) {
 	d := newDesk(t, true)
 	q, err := d.Store.QuizBySlug("living-wall")
 	require.NoError(t, err)
-	at := "/quizzes/" + q.ID
-	w := d.get(at + "/without/scales/urgency")
-	require.Equal(t, http.StatusOK, w.Code)
-	require.Contains(t, w.Body.String(), "/questions/4/choices/0/points/urgency")
-	for _, path := range []string{"/without/scales/nothing", "/without/keywords/urgency", "/without/outcomes/visit"} {
-		w := d.get(at + path)
-		require.Equal(t, http.StatusNotFound, w.Code, path)
-		require.Contains(t, w.Body.String(), "This column is gone.")
+	drop := func(at string) (int, answer) {
+		return d.post("/quizzes/"+q.ID+"/edits", map[string]any{
+			"base": q.Revision, "room": "script", "whole": true, "act": map[string]any{"name": "drop", "at": at},
+		})
 	}
+	code, a := drop("/scales/@urgency")
+	require.Equal(t, http.StatusOK, code)
+	require.Contains(t, a.Said, "Column “Urgency” and ")
+	now, err := d.Store.Quiz(q.ID)
+	require.NoError(t, err)
+	require.NotContains(t, string(now.Document), `"urgency":6`)
+	for _, at := range []string{"/scales/@urgency", "/keywords/@none"} {
+		code, a = drop(at)
+		require.Equal(t, http.StatusUnprocessableEntity, code, at)
+		require.Contains(t, a.Message, "no longer exists")
+	}
+	code, _ = d.post("/quizzes/"+q.ID+"/undo", map[string]any{})
+	require.Equal(t, http.StatusOK, code)
+	back, err := d.Store.Quiz(q.ID)
+	require.NoError(t, err)
+	require.JSONEq(t, string(q.Document), string(back.Document))
 }

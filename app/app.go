@@ -4,6 +4,7 @@ package app
 import (
 	"context"
 	"log/slog"
+	"maps"
 	"net/http"
 	"strings"
 	"time"
@@ -148,6 +149,8 @@ func routes(g *gin.Engine, s *store.Store, o Options) error {
 	own, signedIn := ownPages(g, s, o)
 	counts := counting.New()
 	editor := edit.New(s, counts, o.Now)
+	editor.Acts = workbench.Acts()
+	maps.Copy(editor.Acts, script.Acts())
 	if o.Hearing != nil {
 		go editor.Hear(o.Hearing)
 	}

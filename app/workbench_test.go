@@ -70,6 +70,7 @@ type answer struct {
 	Where    string
 	Since    []string
 	Did      string
+	Said     string
 	Parts    map[string]string
 	Blocks   []workbench.Block
 }
@@ -180,7 +181,13 @@ func TestUndoSaysWhatItTookBack(t *testing.T) {
 }
 
 var patches = regexp.MustCompile(`data-(?:patch|checked|unchecked)=["']([^"']+)["']`)
-var places = regexp.MustCompile(`<(?:input|textarea|select)[^>]*data-path="([^"]+)"[^>]*>`)
+var places = regexp.MustCompile(`<(?:input|textarea|select)[^>]*data-do="(?:text|lines|optional|lines optional|number|list|numbers|tick|choose)"\s+data-at="([^"]+)"[^>]*>`)
+var acts = regexp.MustCompile(`<(?:button|select)[^>]*data-do="act:([a-z.]+)"[^>]*data-at="([^"]+)"[^>]*>`)
+
+// position is an element of a list named by its number. A pair of values has two ends, which have no other names.
+var position = regexp.MustCompile(`/[0-9]+(/|$)`)
+
+var ends = regexp.MustCompile(`/(ends|value)/[01]$`)
 
 // Every control of every room carries an edit that can be made, that leaves a well-formed draft, and that undo takes back
 // exactly; and every place that a room names exists or can be added.
@@ -233,19 +240,36 @@ func TestEveryControlsEditCanBeMadeAndTakenBack(t *testing.T) {
 				switch {
 				case strings.Contains(m[0], `type="checkbox"`):
 					value = true
-				case strings.Contains(m[0], `data-kind="number"`):
+				case strings.Contains(m[0], `data-do="number"`):
 					value = 2
-				case strings.Contains(m[0], `data-kind="numbers"`):
+				case strings.Contains(m[0], `data-do="numbers"`):
 					value = []int{1, 2}
-				case strings.Contains(m[0], `data-kind="list"`):
+				case strings.Contains(m[0], `data-do="list"`):
 					value = []string{"a"}
 				}
-				var patch quiz.Patch
-				if made := regexp.MustCompile(`data-make='([^']+)'`).FindStringSubmatch(m[0]); made != nil {
-					require.NoError(t, json.Unmarshal([]byte(html.UnescapeString(made[1])), &patch))
+				at := html.UnescapeString(m[1])
+				require.False(t, position.MatchString(ends.ReplaceAllString(at, "")), "%s: %s", room, at)
+				_, err := quiz.Edit(q.Document, quiz.Patch{quiz.Set(at, value)})
+				require.NoError(t, err, "%s: %s", room, at)
+				tried++
+			}
+			for _, m := range acts.FindAllStringSubmatch(w.Body.String(), -1) {
+				if m[1] != "drop" && m[1] != "twin" && m[1] != "condition.drop" && m[1] != "condition.and" {
+					continue // what the others take is tried where they are
 				}
-				_, err := quiz.Edit(q.Document, append(patch, quiz.Set(m[1], value)))
-				require.NoError(t, err, "%s: %s", room, m[1])
+				at := html.UnescapeString(m[2])
+				require.False(t, position.MatchString(at), "%s: %s", room, at)
+				read, err := quiz.ReadStored(q.Document)
+				require.NoError(t, err)
+				place, ok := read.Find(at)
+				require.True(t, ok, "%s: %s", room, at)
+				change, err := workbench.Acts()[m[1]](read, place, nil)
+				require.NoError(t, err, "%s: %s %s", room, m[1], at)
+				done, err := quiz.Edit(q.Document, change.Patch)
+				require.NoError(t, err, "%s: %s %s", room, m[1], at)
+				undone, err := quiz.Edit(done.Text, done.Inverse)
+				require.NoError(t, err)
+				require.JSONEq(t, string(q.Document), string(undone.Text))
 				tried++
 			}
 		}

@@ -54,7 +54,7 @@ const (
 )
 
 // patience is how long a step may take before its test fails: long, as a machine that is shared can stand still for a while.
-const patience = 40 * time.Second
+const patience = 6 * time.Second
 
 // start runs the program on a fresh database; filled has the demonstration in it, else only its owner.
 func start(t *testing.T, filled bool) *world {
@@ -352,7 +352,7 @@ func now() time.Time { return time.Now() }
 // cell puts the focus on a cell of the ledger: the line at base, and the column from 0.
 func (b *tab) cell(base string, column int) {
 	b.Helper()
-	b.wait(fmt.Sprintf(`(() => { const c = document.querySelector('tr[data-base="%s"]')?.cells[%d]; c?.focus(); return !!c; })()`, base, column+2))
+	b.wait(fmt.Sprintf(`(() => { const c = document.querySelector('tr[data-at="%s"]')?.cells[%d]; c?.focus(); return !!c; })()`, base, column+2))
 }
 
 // table reads the ledger's cells: lines with | between cells, / between lines.

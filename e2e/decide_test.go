@@ -190,7 +190,7 @@ func TestARepairIsShownAndTaken(t *testing.T) {
 	b.settled()
 	b.wait(`!document.querySelector(".mending")`)
 	require.Equal(t, revision+1, mustRevision(t, w, id), "one edit")
-	b.click(`[data-history="undo"]`)
+	b.click(`[data-do="undo"]`)
 	b.has("One check does not hold")
 	b.quiet()
 }
@@ -209,7 +209,7 @@ func TestWhatCouldGo(t *testing.T) {
 	b.wait(`document.querySelectorAll(".map .stop").length === 8`) // six questions, the opening page and the verdicts
 	b.settled()
 	require.Len(t, draftOf(t, w, id).Questions, 6)
-	b.click(`[data-history="undo"]`)
+	b.click(`[data-do="undo"]`)
 	b.wait(`document.querySelectorAll(".map .stop").length === 9`)
 	b.quiet()
 }

@@ -69,23 +69,23 @@ func TestReorderingByDragging(t *testing.T) {
 	b.settled()
 	b.wait(`document.querySelector('tbody[data-at="/questions/0"] tr.answer:last-of-type .cell, tbody[data-at="/questions/0"] tr.answer:nth-child(4) .cell').textContent === "1"`) // its weight came along
 
-	first := `document.querySelector('[data-path="/questions/0/text"]').value`
+	first := `document.querySelector('[data-do][data-at="/questions/0/text"]').value`
 	b.drag(`tbody[data-at="/questions/1"] [data-drag]`, `tbody[data-at="/questions/0"] [data-drag]`)
 	b.wait(first + ` === "How much daylight reaches it?"`)
 	b.settled()
-	b.click(`[data-history="undo"]`)
+	b.click(`[data-do="undo"]`)
 	b.wait(first + ` === "How large is the wall?"`)
-	b.click(`[data-history="undo"]`)
+	b.click(`[data-do="undo"]`)
 	b.wait(labels + ` === "Under 5 m²|5 to 20 m²|More than 20 m²"`)
 
 	// Verdict lines too, by their number.
 	b.goTo(w.URL + "/quizzes/" + quizID(t, w) + "/verdicts")
 	b.wait(`document.querySelectorAll(".cutpoint").length === 3`)
-	b.drag(`.line[data-index="1"] [data-grip]`, `.line[data-index="0"] [data-grip]`)
+	b.drag(`.line[data-order]:nth-of-type(2) [data-grip]`, `.line[data-order]:nth-of-type(1) [data-grip]`)
 	b.wait(`document.querySelector("#say-1").textContent.startsWith("Fit")`)
 	b.settled()
 	b.wait(`document.querySelector("#share-1").textContent.includes("%")`)
-	b.click(`[data-history="undo"]`)
+	b.click(`[data-do="undo"]`)
 	b.wait(`document.querySelector("#say-2").textContent.startsWith("Fit")`)
 	b.quiet()
 }

@@ -43,8 +43,8 @@ func TestFocusStaysWithTheWork(t *testing.T) {
 			b.wait(`!document.querySelector("#reach.counting")`)
 			t.Logf("%s: %s", view, name)
 			b.wait(`document.activeElement !== document.body`)
-			if b.eval(`document.querySelector("[data-history=undo]").disabled`) != "true" {
-				b.eval(`(() => { document.querySelector("[data-history=undo]").click(); return "x"; })()`)
+			if b.eval(`document.querySelector("[data-do=undo]").disabled`) != "true" {
+				b.eval(`(() => { document.querySelector("[data-do=undo]").click(); return "x"; })()`)
 				b.settled()
 			}
 			used++
@@ -59,9 +59,9 @@ func TestFocusStaysWithTheWork(t *testing.T) {
 const controlsOf = `(() => {
 	window.controls = () => {
 		const out = {};
-		for (const el of document.querySelectorAll("#room button[data-patch]:not([data-advised] button), #room select, #room input[type=checkbox][data-checked], #room [data-newkind]")) {
+		for (const el of document.querySelectorAll("#room button[data-do]:not([data-advised] button):not([data-do='outcome.add']), #room select[data-do], #room input[type=checkbox][data-do]")) {
 			if (el.disabled || !el.checkVisibility()) continue;
-			if (el.tagName === "SELECT" && ![...el.options].some((o) => o.dataset.patch && !o.selected && !o.dataset.ask)) continue;
+			if (el.tagName === "SELECT" && ![...el.options].some((o) => (o.dataset.patch || o.value) && !o.selected && !o.dataset.ask)) continue;
 			const words = (el.getAttribute("aria-label") || el.closest("label")?.textContent || el.labels?.[0]?.textContent || el.textContent || el.name).replace(/\s+/g, " ").trim();
 			const name = words.replace(/“[^”]*”/g, "…").replace(/\d+/g, "n").replace(/(Delete|Move|Without|Add) .*/, "$1").slice(0, 40) + " " + el.tagName;
 			out[name] ||= el;
@@ -70,7 +70,7 @@ const controlsOf = `(() => {
 	};
 	window.use = (el) => {
 		if (el.tagName !== "SELECT") return el.click();
-		el.selectedIndex = [...el.options].findIndex((o) => o.dataset.patch && !o.selected && !o.dataset.ask);
+		el.selectedIndex = [...el.options].findIndex((o) => (o.dataset.patch || o.value) && !o.selected && !o.dataset.ask);
 		el.dispatchEvent(new Event("change", { bubbles: true }));
 	};
 	return "x";
@@ -85,7 +85,7 @@ func TestTabFromATypedAnswerStaysInItsLine(t *testing.T) {
 	b.signIn(w)
 	b.goTo(w.URL + "/quizzes/" + id + "/script")
 	b.wait(`document.querySelectorAll("[data-segment]").length > 0`)
-	label := `[data-path="/questions/1/choices/1/label"]`
+	label := `[data-do][data-at="/questions/1/choices/1/label"]`
 	line := `document.querySelector('` + label + `').closest("tr")`
 	b.focus(label)
 	b.press(kb.End, " ", "o", "r", " ", "s", "o", kb.Tab)
@@ -94,6 +94,6 @@ func TestTabFromATypedAnswerStaysInItsLine(t *testing.T) {
 	require.Regexp(t, " or so$", draftOf(t, w, id).Questions[1].Choices[1].Label)
 	b.wait(`document.activeElement.matches(".linetool button") && ` + line + `.contains(document.activeElement)`)
 	b.press(kb.Tab)
-	b.wait(`document.activeElement.matches("[data-line=copy]") && ` + line + `.contains(document.activeElement)`)
+	b.wait(`document.activeElement.matches("[value=twin]") && ` + line + `.contains(document.activeElement)`)
 	b.quiet()
 }

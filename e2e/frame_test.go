@@ -35,7 +35,7 @@ func (b *tab) withinThe(part string) *tab {
 // goes from page to page.
 func (b *tab) evaluate(expression string, out any) chromedp.Action {
 	if !b.inner {
-		return chromedp.Evaluate(expression, out)
+		return chromedp.ActionFunc(func(ctx context.Context) error { return chromedp.Evaluate(b.named(ctx, expression), out).Do(ctx) })
 	}
 	return chromedp.ActionFunc(func(ctx context.Context) error {
 		tree, err := page.GetFrameTree().Do(ctx)

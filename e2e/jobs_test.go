@@ -123,7 +123,7 @@ func TestALeadQuizInFewActions(t *testing.T) {
 	j.tap(".colmenu button", "Two endings, cut in the middle")
 	j.settled()
 	j.tap(".rooms a", "Verdicts")
-	j.tap(`[data-path="/verdicts/0/bands/cuts/1/from"]`)
+	j.tap(`[data-do][data-at="/verdicts/0/bands/cuts/1/from"]`)
 	j.eval(`document.activeElement.select()`)
 	j.typed("16", enter)
 	j.wait(`document.querySelector("#band-1-1")?.textContent === "50%"`)
@@ -143,12 +143,12 @@ func TestThreeOfFiveInFewActions(t *testing.T) {
 		j.goToNew()
 		j.press(fmt.Sprintf("Sign %d?", i+1))
 		j.acts++
-		j.pick("[data-newkinds]", "yes or no")
+		j.pick(`select[data-do="question.new"]`, "yes or no")
 		j.wait(fmt.Sprintf(`!!document.querySelector('tbody[data-at="/questions/%d"]')`, i))
 	}
 	j.tap(".rooms a", "Verdicts")
 	j.tap("button", "rule")
-	j.wait(`document.querySelectorAll(".line[data-index]").length === 1`)
+	j.wait(`document.querySelectorAll(".line[data-order]").length === 1`)
 	j.pick(`[data-at="/verdicts/0/outcome"]`, "new outcome")
 	j.wait(`document.activeElement.getAttribute("aria-label") === "Name of the new outcome"`)
 	j.typed("Ready", enter)
@@ -159,7 +159,7 @@ func TestThreeOfFiveInFewActions(t *testing.T) {
 			j.tap(".cond.group > .items > div:last-child button", "condition")
 		}
 		j.wait(fmt.Sprintf(`document.querySelectorAll(".cond .factpick").length === %d`, i+2))
-		j.pick(fmt.Sprintf(`[data-at="/verdicts/0/when/all/%d/fact"]`, i+1), fmt.Sprintf("Sign %d?", i+1))
+		j.pick(fmt.Sprintf(`[data-do="act:condition.fact"][data-at="/verdicts/0/when/all/%d"]`, i+1), fmt.Sprintf("Sign %d?", i+1))
 	}
 	j.pick(`[aria-label="How these conditions hold together"]`, "at least so many of these hold")
 	j.pick(`[data-at="/verdicts/0/when/at_least"]`, "3")
@@ -178,12 +178,12 @@ func TestARatingThatRedirectsInFewActions(t *testing.T) {
 	j.goToNew()
 	j.press("How was our visit?")
 	j.acts++
-	j.tap("[data-newkind]", "rating")
+	j.tap(`button[data-do="question.new"]`, "rating")
 	j.wait(`!!document.querySelector('tbody[data-at="/questions/0"]')`)
 	j.tap(".rooms a", "Verdicts")
 	j.tap("button", "rule")
-	j.wait(`document.querySelectorAll(".line[data-index]").length === 1`)
-	j.tap(`[data-path="/verdicts/0/when/value"]`)
+	j.wait(`document.querySelectorAll(".line[data-order]").length === 1`)
+	j.tap(`[data-do][data-at="/verdicts/0/when/value"]`)
 	j.eval(`document.activeElement.select()`)
 	j.typed("4", enter)
 	j.pick(`[data-at="/verdicts/0/outcome"]`, "new outcome")

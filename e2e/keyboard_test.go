@@ -42,9 +42,9 @@ func TestAQuizByTheKeyboardAlone(t *testing.T) {
 	tab(`(e) => e.classList.contains("add") && e.textContent.includes("answer")`)
 	b.settled()
 	// The third answer is moved up.
-	b.eval(`document.querySelector('[data-path="/questions/0/choices/2/label"]').focus()`)
+	b.eval(`document.querySelector('[data-do][data-at="/questions/0/choices/2/label"]').focus()`)
 	b.eval(`document.activeElement.dispatchEvent(new KeyboardEvent("keydown", { key: "ArrowUp", altKey: true, bubbles: true, cancelable: true }))`)
-	b.wait(`document.querySelector('[data-path="/questions/0/choices/1/label"]').value === "Third"`)
+	b.wait(`document.querySelector('[data-do][data-at="/questions/0/choices/1/label"]').value === "Third"`)
 	b.settled()
 	// From the first cell of the ledger, arrows walk and digits write; Escape takes back, Delete clears.
 	b.eval(`document.querySelector(".cell[tabindex='0']").focus()`)
@@ -55,7 +55,7 @@ func TestAQuizByTheKeyboardAlone(t *testing.T) {
 	b.settled()
 	require.Equal(t, "3|5|", b.eval(`[...document.querySelectorAll(".cell")].map((c) => c.textContent).join("|")`))
 	// The arrows lead from the end of an answer's words into its figures, and back.
-	b.focus(`[data-path="/questions/0/choices/2/label"]`)
+	b.focus(`[data-do][data-at="/questions/0/choices/2/label"]`)
 	b.press(kb.End, " answer", kb.ArrowRight)
 	b.wait(`document.activeElement === document.querySelectorAll(".cell")[2]`)
 	b.press("7", enter, kb.ArrowLeft)

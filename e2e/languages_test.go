@@ -26,7 +26,7 @@ func TestASecondLanguage(t *testing.T) {
 	all := len(missing)
 	left := func(n int) { h.Helper(); h.has(fmt.Sprint(n, " left")) }
 	left(all)
-	german := func(place string) string { return fmt.Sprintf(`[data-path="/translations/de/%s"]`, place) }
+	german := func(place string) string { return fmt.Sprintf(`[data-do][data-at="/translations/de/%s"]`, place) }
 	h.fill(german("questions.q1.text"), "Wie viel Licht?")
 	left(all - 1)
 	h.focus(german("questions.q1.choices.a1.label"))
@@ -36,7 +36,7 @@ func TestASecondLanguage(t *testing.T) {
 	h.click("summary", "Buttons and messages")
 	h.fill(german("words.next"), "Vorwärts")
 	h.click("a", "the whole script")
-	h.fill(`[data-path="/questions/0/text"]`, "How much light is there?")
+	h.fill(`[data-do][data-at="/questions/0/text"]`, "How much light is there?")
 	h.click("a", "other languages")
 	h.has("The original has changed; this was written for: How much light?")
 	left(all - 2)
@@ -46,7 +46,7 @@ func TestASecondLanguage(t *testing.T) {
 	h.wait(fmt.Sprintf(`document.querySelectorAll(".texts tbody tr").length === %d`, all-3))
 	h.click("[data-findings]")
 	h.click(".finding a", "not said in German")
-	h.wait(`document.activeElement.dataset.path?.startsWith("/translations/de/")`)
+	h.wait(`document.activeElement.dataset.at?.startsWith("/translations/de/")`)
 	h.settled()
 	h.click("#state a", "Launch version 2")
 	h.has("since version 1")

@@ -119,7 +119,7 @@ func TestGoingBackAVersionInTheRoom(t *testing.T) {
 	b.has("as version 3")
 	b.goTo(w.URL + "/quizzes/" + id + "/script")
 	b.wait(`[...document.querySelectorAll("textarea")].some((el) => el.value === "And then?")`)
-	b.click(`[data-history="undo"]`)
+	b.click(`[data-do="undo"]`)
 	b.wait(`[...document.querySelectorAll("textarea")].some((el) => el.value === "And now?")`)
 }
 

@@ -39,7 +39,7 @@ func TestFromAFigureToPeopleAndBackToTheDraft(t *testing.T) {
 	b.goTo(at + "/script")
 	b.wait(`document.querySelectorAll("td.cell").length > 6`)
 	taken := b.eval(fit)
-	b.click(`[data-history="undo"]`)
+	b.click(`[data-do="undo"]`)
 	b.settled()
 	require.NotEqual(t, taken, b.eval(fit))
 

@@ -47,7 +47,7 @@ func TestAMessageIsWrittenAndArrives(t *testing.T) {
 	b.fill("#m-addresses", "shop@larkmoor.example")
 	b.choose(`select[data-at$="/when/op"]`, "is not")
 	b.choose(`select[data-at$="/when/op"]`, "is")
-	b.choose(`select[data-path$="/when/value"]`, "Potted start")
+	b.choose(`select[data-do][data-at$="/when/value"]`, "Potted start")
 	b.fill("#m-subject", "Pots for {contact.name|somebody}")
 	b.wait(`document.querySelector("iframe[data-preview]")?.contentDocument?.body?.innerText.includes("Pots for Orla Quill")`)
 	b.wait(`document.querySelector("#gets-m1")?.textContent === "47%"`)

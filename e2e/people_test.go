@@ -29,7 +29,7 @@ func TestPeopleWorkTogether(t *testing.T) {
 	for _, path := range []string{"script", "verdicts", "paths", "endings", "messages", "rehearse", "launch", "leads"} {
 		m.goTo(w.URL + "/quizzes/" + id + "/" + path)
 		m.wait(`document.querySelectorAll("[data-segment]").length > 0`)
-		require.Equal(t, "0", m.eval(`String(document.querySelectorAll("[data-patch], [data-path]:not(span)").length)`), path)
+		require.Equal(t, "0", m.eval(`String(document.querySelectorAll("[data-do]:not(span)").length)`), path)
 	}
 	m.goTo(w.URL + "/quizzes/" + id + "/script")
 	m.has("How large is the wall?")
@@ -42,7 +42,7 @@ func TestPeopleWorkTogether(t *testing.T) {
 	b.click("td button", "Save")
 	b.has("Done.")
 	m.goTo(w.URL + "/quizzes/" + id + "/script")
-	m.fill(`[data-path="/questions/0/text"]`, "How large is the wall, about?")
+	m.fill(`[data-do][data-at="/questions/0/text"]`, "How large is the wall, about?")
 	require.Equal(t, "How large is the wall, about?", draft(t, w, id).Questions[0].Text)
 	b.goTo(w.URL + "/journal?verb=edited")
 	b.has("mira@larkmoor.example")
@@ -59,7 +59,7 @@ func TestAStarterIsTaken(t *testing.T) {
 	b.click("a.pick", "Which kind of gardener")
 	b.wait(`document.querySelector("iframe.walked").contentDocument?.body?.innerText.includes("Four questions")`)
 	b.click("button.main", "Begin with")
-	b.wait(`document.querySelector('[data-path="/questions/0/text"]')?.value === "Which one would you take home?"`)
+	b.wait(`document.querySelector('[data-do][data-at="/questions/0/text"]')?.value === "Which one would you take home?"`)
 	b.wait(`document.querySelectorAll("[data-segment]").length === 3`)
 	b.click("a", "Launch")
 	b.click("button", "Launch version 1")

@@ -50,9 +50,9 @@ func TestAnEndingIsTypedIntoItsPage(t *testing.T) {
 
 	b.click("[data-wide=phone]")
 	b.wait(`document.querySelector("iframe[data-preview]").clientWidth <= 390`)
-	b.click(`[data-history="undo"]`)
+	b.click(`[data-do="undo"]`)
 	b.settled()
-	b.click(`[data-history="undo"]`)
+	b.click(`[data-do="undo"]`)
 	shows("Your plant is a Mist-keeper")
 	b.quiet()
 }

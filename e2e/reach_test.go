@@ -25,14 +25,14 @@ func TestTheReachBarIsLive(t *testing.T) {
 	b.wait(`document.querySelector('[data-range="fit"] [data-least]').innerText === "3 to 37"`)
 	b.wait(`!document.querySelector("#reach").classList.contains("counting")`)
 	require.NotContains(t, bar(), "14.8%")
-	b.click(`[data-history="undo"]`)
+	b.click(`[data-do="undo"]`)
 	b.wait(`document.querySelector("#reach .bar").innerText.includes("14.8%")`)
 
 	b.has("Version 1 is live")
 
 	// Undo of a rename is seen in the name itself.
 	b.fill("#quizname", "Another name")
-	b.click(`[data-history="undo"]`)
+	b.click(`[data-do="undo"]`)
 	b.wait(`document.querySelector("#quizname").value === "Is your office ready for a living wall?"`)
 
 	// Somebody who ends there, by keyboard focus.

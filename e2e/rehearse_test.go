@@ -112,7 +112,7 @@ func TestABrokenCheckIsNamed(t *testing.T) {
 	b.goTo(at + "/rehearse")
 	b.click("button", "accept what it does now")
 	b.wait(`!document.querySelector("#checks .keptline.fails")`)
-	b.click(`[data-history="undo"]`)
+	b.click(`[data-do="undo"]`)
 	b.wait(`document.querySelectorAll("#checks .keptline.fails").length > 0`)
 	b.click(".keptline.fails [aria-label^='Switch off']")
 	b.wait(`document.querySelectorAll("#checks .keptline.off").length === 1`)

@@ -50,12 +50,12 @@ func TestWhatStandsBelowAQuestion(t *testing.T) {
 	require.Equal(t, "answer.area", d.Questions[0].Branches[0].When.Fact)
 
 	// Settings by keyboard; a condition to ask the question; a sentence reads it back.
-	b.focus(`[data-path="/questions/4/text"]`)
+	b.focus(`[data-do][data-at="/questions/4/text"]`)
 	b.run(chromedp.KeyEvent(kb.Enter, chromedp.KeyModifiers(2)))
 	b.wait(`!!document.querySelector("#settings-deadline .settings")`)
 	b.click("#settings-deadline button", "ask only if")
 	b.has("asked only if “What could it cost?” is Under €3,000")
-	b.choose(`#settings-deadline [data-at="/questions/4/visible_if/op"]`, "is one of")
+	b.choose(`#settings-deadline [data-do="act:condition.op"][data-at="/questions/4/visible_if"]`, "is one of")
 	b.click("#settings-deadline label", "Over €10,000")
 	b.has("asked only if “What could it cost?” is one of Under €3,000, Over €10,000")
 	b.click("#settings-deadline button", "and …")
@@ -65,20 +65,20 @@ func TestWhatStandsBelowAQuestion(t *testing.T) {
 	b.settled()
 	require.Len(t, draft(t, w, id).Questions[4].VisibleIf.All, 2, "its own comparison is changed")
 	b.choose(`#section-deadline`, "a new section from here")
-	b.wait(`document.querySelector('[data-path="/sections/0/heading"]')?.value === "Part 1"`)
+	b.wait(`document.querySelector('[data-do][data-at="/sections/0/heading"]')?.value === "Part 1"`)
 	require.Equal(t, "part1", draft(t, w, id).Questions[6].Section, "it goes on to the end")
 
 	// A slip in a condition says so where it is made: two answers of one single choice.
 	b.choose(`#settings-deadline [data-key="fact:/questions/4/visible_if/all/1"]`, "What could it cost?")
-	b.choose(`#settings-deadline [data-at="/questions/4/visible_if/all/1/value"], #settings-deadline [data-path="/questions/4/visible_if/all/1/value"]`, "€3,000 to €10,000")
+	b.choose(`#settings-deadline [data-at="/questions/4/visible_if/all/1/value"], #settings-deadline [data-do][data-at="/questions/4/visible_if/all/1/value"]`, "€3,000 to €10,000")
 	b.wait(`document.querySelector('[data-says="/questions/4/visible_if"]')?.textContent.includes("can never")`)
 	b.click("#settings-deadline .cond.group > .flex button[aria-label='Remove the condition']")
 	b.wait(`!document.body.innerText.includes("asked only if")`)
 
 	// Right answers with a reason, a fill-in.
-	b.click(`[data-path="/questions/4/choices/0/correct"]`)
-	b.wait(`document.querySelector('tr[data-base="/questions/4/choices/0"]').textContent.includes("right")`)
-	b.fill(`[data-path="/questions/4/choices/0/why"]`, "Roots grow in spring.")
+	b.click(`[data-do][data-at="/questions/4/choices/0/correct"]`)
+	b.wait(`document.querySelector('tr[data-at="/questions/4/choices/0"]').textContent.includes("right")`)
+	b.fill(`[data-do][data-at="/questions/4/choices/0/why"]`, "Roots grow in spring.")
 	require.Equal(t, "Roots grow in spring.", draft(t, w, id).Questions[4].Choices[0].Why)
 
 	// A picture of the sample library, by search; one of our own, with what it shows asked for.
@@ -111,7 +111,7 @@ func TestWhatStandsBelowAQuestion(t *testing.T) {
 	b.settled()
 	require.Contains(t, draft(t, w, id).Computed[0].Formula, "round(scale.urgency * 2)")
 	b.wait(`document.querySelector("#sample-0").textContent.startsWith("= ")`)
-	b.fill(`[data-path="/computed/0/formula"]`, "scale.fit +")
+	b.fill(`[data-do][data-at="/computed/0/formula"]`, "scale.fit +")
 	b.wait(`document.querySelector('[data-says="/computed/0"]').textContent.length > 5`)
 
 	// A question of another quiz comes with its weights.
@@ -140,7 +140,7 @@ func TestVerdictsByHand(t *testing.T) {
 	b.wait(`document.querySelector("#band-2-2").textContent === "18.5%"`)
 	b.wait(`document.activeElement.classList.contains("cutpoint")`)
 	require.Equal(t, "17", draft(t, w, id).Verdicts[1].Bands.Cuts[2].From.String())
-	b.click(`[data-history="undo"]`)
+	b.click(`[data-do="undo"]`)
 	b.wait(`document.querySelector("#band-2-2").textContent === "14.8%"`)
 
 	// Dragged beyond its neighbour it stops one step above it.
@@ -198,9 +198,9 @@ func TestValuesInListsAreReplaced(t *testing.T) {
 	b.goTo(w.URL + "/quizzes/" + id + "/verdicts?at=/verdicts/0")
 	b.wait(`document.querySelectorAll(".cutpoint").length >= 3`)
 	b.eval(`document.querySelectorAll(".line > details").forEach((d) => (d.open = true))`)
-	b.fill(`[data-path="/verdicts/0/when/all/1/any/0/value/0"]`, "18")
-	b.fill(`[data-path="/verdicts/0/when/all/1/any/0/value/1"]`, "24")
-	b.fill(`[data-path="/verdicts/3/table/rows/1/cells/2"]`, "4, 5")
+	b.fill(`[data-do][data-at="/verdicts/0/when/all/1/any/0/value/0"]`, "18")
+	b.fill(`[data-do][data-at="/verdicts/0/when/all/1/any/0/value/1"]`, "24")
+	b.fill(`[data-do][data-at="/verdicts/3/table/rows/1/cells/2"]`, "4, 5")
 	b.eval(`(() => { const c = document.querySelector('[data-key="/verdicts/3/table/rows/0/cells/0"]'); c.open = true; [...c.querySelectorAll("input")][1].click(); })()`)
 	b.settled()
 	d := draft(t, w, id)
@@ -234,17 +234,17 @@ func TestTheToolsOfAnAnswer(t *testing.T) {
 		b.Helper()
 		b.wait(`[...document.querySelectorAll('tbody[data-at="/questions/0"] tr.answer textarea')].map((e) => e.value).join("|") === ` + quote(want))
 	}
-	line := func(n int) string { return fmt.Sprintf(`tbody[data-at="/questions/0"] tr.answer[data-index="%d"]`, n) }
-	tools := `String(document.querySelectorAll("tr.answer [data-line=drop]").length)`
+	line := func(n int) string { return fmt.Sprintf(`tbody[data-at="/questions/0"] tr.answer:nth-child(%d)`, n+2) }
+	tools := `String(document.querySelectorAll("tr.answer [value=drop]").length)`
 	labels("Under 5 m²|5 to 20 m²|More than 20 m²")
 	require.Equal(t, "0", b.eval(tools))
 
 	b.hover(line(0))
-	b.click(line(0) + ` [data-line="copy"]`)
+	b.click(line(0) + ` [data-do="line.tool"][value="twin"]`)
 	labels("Under 5 m²|Under 5 m²|5 to 20 m²|More than 20 m²")
 	b.settled()
 	b.hover(line(1))
-	b.click(line(1) + ` [data-line="copy"]`)
+	b.click(line(1) + ` [data-do="line.tool"][value="twin"]`)
 	labels("Under 5 m²|Under 5 m²|Under 5 m²|5 to 20 m²|More than 20 m²")
 	b.settled()
 	ids := map[string]bool{}
@@ -255,7 +255,7 @@ func TestTheToolsOfAnAnswer(t *testing.T) {
 
 	// A double click on the end of a line ends that line alone, and on the end of a question that question.
 	b.hover(line(1))
-	b.doubleClick(line(1) + ` [data-line="drop"]`)
+	b.doubleClick(line(1) + ` [data-do="line.tool"][value="drop"]`)
 	labels("Under 5 m²|Under 5 m²|5 to 20 m²|More than 20 m²")
 	b.settled()
 	b.doubleClick(`[aria-label="Delete question 7"]`)
@@ -263,9 +263,9 @@ func TestTheToolsOfAnAnswer(t *testing.T) {
 	b.settled()
 	b.run(chromedp.Sleep(300 * time.Millisecond)) // a second one would have gone by now
 	require.Len(t, draft(t, w, quizID(t, w)).Questions, 6)
-	b.click(`[data-history="undo"]`)
+	b.click(`[data-do="undo"]`)
 	b.wait(`document.querySelectorAll("tbody.question").length === 7`)
-	b.click(`[data-history="undo"]`)
+	b.click(`[data-do="undo"]`)
 	labels("Under 5 m²|Under 5 m²|Under 5 m²|5 to 20 m²|More than 20 m²")
 
 	// By keyboard: past the branch and the twin to the end of it, which leaves the focus on the line that follows.
@@ -292,8 +292,8 @@ func TestTheToolsOfAnAnswer(t *testing.T) {
 
 	// What leads elsewhere keeps saying so, and offers no second branch.
 	b.wait(`document.readyState === "complete" && !document.querySelector("[x-cloak]")`) // its scripts are there
-	b.hover(`tbody[data-at="/questions/2"] tr.answer[data-index="2"]`)
+	b.hover(`tbody[data-at="/questions/2"] tr.answer:nth-child(4)`)
 	b.has("then go to 5 When should it be green?")
-	require.Equal(t, "true", b.eval(`document.querySelector('tbody[data-at="/questions/2"] tr.answer[data-index="2"] .linetool [data-then]').hidden`))
+	require.Equal(t, "true", b.eval(`document.querySelector('tbody[data-at="/questions/2"] tr.answer:nth-child(4) .linetool [data-then]').hidden`))
 	b.quiet()
 }

@@ -53,14 +53,14 @@ func TestWindowsOnTwoServers(t *testing.T) {
 	b.has("mira in Script")
 	m.has("ada in Script")
 
-	const first = `[data-path="/questions/0/text"]`
+	const first = `[data-do][data-at="/questions/0/text"]`
 	shows := func(tab *tab, text string) {
 		tab.wait(`document.querySelector('` + first + `').value === "` + text + `"`)
 	}
 	m.fill(first, "How large is the wall, about?")
 	shows(b, "How large is the wall, about?")
-	b.fill(`[data-path="/questions/1/text"]`, "How light is it there?")
-	m.wait(`document.querySelector('[data-path="/questions/1/text"]').value === "How light is it there?"`)
+	b.fill(`[data-do][data-at="/questions/1/text"]`, "How light is it there?")
+	m.wait(`document.querySelector('[data-do][data-at="/questions/1/text"]').value === "How light is it there?"`)
 	m.click(`[aria-label^="Undo"]`)
 	shows(m, "How large is the wall?")
 	shows(b, "How large is the wall?")

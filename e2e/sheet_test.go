@@ -99,7 +99,7 @@ func TestEighteenWeights(t *testing.T) {
 		h.settled()
 	}
 	before, keys := h.Clicks, h.Keys
-	h.tap(`tr[data-base="/questions/0/choices/0"] td:nth-child(4)`)
+	h.tap(`tr[data-at="/questions/0/choices/0"] td:nth-child(4)`)
 	h.wait(`document.activeElement.matches(".cell")`)
 	want := [][]string{{"3", "1", "0"}, {"1", "2", "1"}, {"0", "1", "3"}, {"2", "0", "1"}, {"1", "2", "0"}, {"0", "1", "2"}}
 	for y, row := range want {
@@ -155,7 +155,7 @@ func TestACutAtSixteen(t *testing.T) {
 	h := begin(t, w, "Ready to plant")
 	h.ask(0, "How large?", "Small", "Large")
 	h.ask(1, "How soon?", "Later", "Now")
-	h.tap(`tr[data-base="/questions/0/choices/0"] td:nth-child(3)`)
+	h.tap(`tr[data-at="/questions/0/choices/0"] td:nth-child(3)`)
 	h.words("1", enter)
 	h.words("10", enter)
 	h.words("2", enter)
@@ -237,7 +237,7 @@ func TestABlockFromASpreadsheet(t *testing.T) {
 	require.Equal(t, revision+1, mustRevision(t, w, quizID(t, w)), "nothing of it")
 	b.click("button", "Close")
 	b.press("z") // not a figure: nothing begins
-	b.click(`[data-history="undo"]`)
+	b.click(`[data-do="undo"]`)
 	b.wait(fmt.Sprintf(`[...document.querySelectorAll("tr.answer")].map((tr) => [...tr.querySelectorAll(".cell")].map((c) => c.textContent).join("|")).join("/") === %s`, quote(before)))
 
 	// Fill down over a selection made with the keyboard, and empty it again.
@@ -260,7 +260,7 @@ func TestALostConnectionKeepsTheEdits(t *testing.T) {
 	b.goTo(w.URL + "/quizzes/" + quizID(t, w) + "/script")
 	b.has("exact, 456,920 combinations")
 	b.eval(`window.realFetch = window.fetch; window.fetch = () => Promise.reject(new TypeError("no network")); 0`)
-	b.focus(`[data-path="/questions/0/text"]`)
+	b.focus(`[data-do][data-at="/questions/0/text"]`)
 	b.press(kb.End, " 1", enter)
 	b.has("no connection, edits are kept and sent later")
 	b.cell("/questions/0/choices/0", 0)
@@ -297,17 +297,17 @@ func TestTypingNeverWaits(t *testing.T) {
 	h.cell("/questions/0/choices/1", 0)
 	h.press("7", enter)
 	h.settled()
-	h.put(`[data-path="/questions/0/choices/2/label"]`, "Hart’s tongue")
+	h.put(`[data-do][data-at="/questions/0/choices/2/label"]`, "Hart’s tongue")
 	h.press(tabKey)
 	h.settled()
 	h.eval(`document.activeElement.blur()`)
 	for _, want := range []string{"Hart", ""} {
-		h.click(`[data-history="undo"]`)
+		h.click(`[data-do="undo"]`)
 		h.settled()
 		if want != "" {
-			h.wait(fmt.Sprintf(`document.querySelector('[data-path="/questions/0/choices/2/label"]').value === %q`, want))
+			h.wait(fmt.Sprintf(`document.querySelector('[data-do][data-at="/questions/0/choices/2/label"]').value === %q`, want))
 		} else {
-			h.wait(`document.querySelector('tr[data-base="/questions/0/choices/1"] .cell').textContent === ""`)
+			h.wait(`document.querySelector('tr[data-at="/questions/0/choices/1"] .cell').textContent === ""`)
 		}
 	}
 	h.quiet()

@@ -80,7 +80,7 @@ func (p *troubled) set(fate func(r *http.Request) string) {
 func (b *tab) typeInto(path, text string) {
 	b.Helper()
 	b.eval(fmt.Sprintf(`(() => {
-		const el = document.querySelector('[data-path="%s"]');
+		const el = document.querySelector('[data-do][data-at="%s"]');
 		el.focus();
 		el.value = %s;
 		for (const type of ["input", "change"]) el.dispatchEvent(new Event(type, { bubbles: true }));
@@ -141,10 +141,10 @@ func TestTypedLoadedTypedAgain(t *testing.T) {
 	script := w.URL + "/quizzes/" + id + "/script"
 	b.goTo(script)
 	b.has("7 questions in reading order")
-	b.focus(`[data-path="/questions/0/text"]`)
+	b.focus(`[data-do][data-at="/questions/0/text"]`)
 	b.eval(`(() => { const el = document.activeElement; el.value = "First?"; el.dispatchEvent(new Event("input", { bubbles: true })); location.reload(); return "x"; })()`)
-	b.wait(`document.querySelector('[data-path="/questions/0/text"]')?.value === "First?" || document.querySelector("[data-saved]")?.textContent === "saved"`)
-	b.fill(`[data-path="/questions/1/text"]`, "Second?")
+	b.wait(`document.querySelector('[data-do][data-at="/questions/0/text"]')?.value === "First?" || document.querySelector("[data-saved]")?.textContent === "saved"`)
+	b.fill(`[data-do][data-at="/questions/1/text"]`, "Second?")
 	b.settled()
 	for end := time.Now().Add(patience); draft(t, w, id).Questions[0].Text != "First?" && time.Now().Before(end); {
 		time.Sleep(50 * time.Millisecond)
@@ -165,7 +165,7 @@ func TestTwoQuickDeletions(t *testing.T) {
 	p.set(func(*http.Request) string { return "late" })
 	before := draft(t, w, id)
 	require.GreaterOrEqual(t, len(before.Verdicts[1].Bands.Cuts), 3)
-	b.eval(`(() => { const drops = [...document.querySelectorAll("button[data-patch]")].filter((el) => /"remove","path":"\/verdicts\/1\/bands\/cuts\/[01]"/.test(el.dataset.patch)); for (const el of drops) el.click(); return String(drops.length); })()`)
+	b.eval(`(() => { const drops = [...document.querySelectorAll('button[data-do="act:drop"][aria-label^="Delete the cut point"]')].slice(0, 2); for (const el of drops) el.click(); return String(drops.length); })()`)
 	b.settled()
 	after := draft(t, w, id)
 	require.Equal(t, before.Verdicts[1].Bands.Cuts[2:], after.Verdicts[1].Bands.Cuts)
@@ -192,7 +192,7 @@ func TestTwoWindowsInTrouble(t *testing.T) {
 		i := r.IntN(4)
 		text := fmt.Sprintf("Text %d?", n)
 		if r.IntN(8) == 0 {
-			b.eval(`(() => { document.querySelector("[data-history=undo]:not([disabled])")?.click(); return "x"; })()`)
+			b.eval(`(() => { document.querySelector("[data-do=undo]:not([disabled])")?.click(); return "x"; })()`)
 			continue
 		}
 		path := fmt.Sprintf("/questions/%d/text", i)
@@ -219,7 +219,7 @@ func TestTwoWindowsInTrouble(t *testing.T) {
 	require.Positive(t, p.saw["lost"]+p.saw["html"]+p.saw["unsent"])
 	for _, b := range windows {
 		for i := range 4 {
-			b.wait(fmt.Sprintf(`document.querySelector('[data-path="/questions/%d/text"]').value === %s`, i, quote(now.Questions[i].Text)))
+			b.wait(fmt.Sprintf(`document.querySelector('[data-do][data-at="/questions/%d/text"]').value === %s`, i, quote(now.Questions[i].Text)))
 		}
 	}
 	text, err := w.Store.Quiz(id)

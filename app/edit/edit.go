@@ -25,6 +25,7 @@ type Edit struct {
 	Window string // where it was made: an edit knows of those that its window made before
 	Base   int    // the revision that the window showed
 	Patch  quiz.Patch
+	Act    *Act // instead of Patch
 	Exact  bool // it is made on Base or not at all: not moved over what others did since
 }
 
@@ -34,6 +35,8 @@ type Result struct {
 	Made  store.Revision   // what the edit did
 	Since []store.Revision // what others did between its base and it
 	Again bool             // it had been made already: its reply was lost
+	Said  string           // of an act: see Change
+	Focus string
 }
 
 // Editor makes edits.
@@ -43,6 +46,7 @@ type Editor struct {
 	now    func() time.Time
 	turns  turns
 	watch  watchers
+	Acts   map[string]Acting // by name
 }
 
 // New makes an editor of the quizzes in a store; now is the clock.
@@ -59,7 +63,8 @@ const attempts = 8
 // edit was computed on with the one that there is, and writes.
 func (e *Editor) Apply(ctx context.Context, who Actor, quizID string, edit Edit) (*Result, error) {
 	made := revision(who, quizID, edit.ID, edit.Window, store.KindEdit)
-	return e.revise(ctx, made, func(q *store.Quiz, next *store.Next) ([]store.Revision, quiz.Patch, error) {
+	var change Change
+	result, err := e.revise(ctx, made, func(q *store.Quiz, next *store.Next) ([]store.Revision, quiz.Patch, error) {
 		r, h := &next.Revision, &next.History
 		r.UndoBelow = h.Undo
 		h.Undo, h.Redo = r.Number, 0
@@ -76,9 +81,21 @@ func (e *Editor) Apply(ctx context.Context, who Actor, quizID string, edit Edit)
 		if err != nil {
 			return nil, nil, err
 		}
-		patch, err := move(q, edit.Patch, since, edit.Window)
-		return since, patch, err
+		if edit.Act == nil {
+			patch, err := move(q, edit.Patch, since, edit.Window)
+			return since, patch, err
+		}
+		place, err := move(q, quiz.Patch{{Op: "test", Path: edit.Act.At}}, since, edit.Window)
+		if err != nil {
+			return nil, nil, err
+		}
+		change, err = e.act(q.Document, q.Read, edit.Act, place[0].Path)
+		return since, change.Patch, err
 	})
+	if result != nil && !result.Again {
+		result.Said, result.Focus = change.Said, change.Focus
+	}
+	return result, err
 }
 
 // revision is a step of a draft's history as it is asked for.

@@ -21,7 +21,7 @@ func (v *outcome) charts(d *quiz.Document) {
 	at := v.Path + "/ending/charts"
 	for i := range v.Ending.Charts {
 		c := &v.Ending.Charts[i]
-		path := at + quiz.Pointer(i)
+		path := d.Below(at, i)
 		one := chartView{Path: path, Number: i + 1, Drop: quiz.JSON(quiz.Remove(path))}
 		for _, kind := range []option{{Name: "bars", Value: quiz.ChartBars}, {Name: "radar", Value: quiz.ChartRadar}} {
 			kind.Selected, kind.Patch = kind.Value == c.Kind, quiz.JSON(quiz.Add(path+"/kind", kind.Value))
@@ -29,7 +29,7 @@ func (v *outcome) charts(d *quiz.Document) {
 		}
 		if !c.Of.Keywords() {
 			for _, fact := range drawable(d) {
-				one.Of = append(one.Of, toggled(d, c, path, fact))
+				one.Of = append(one.Of, toggled(d, c, fact))
 			}
 			for _, b := range []option{
 				{Name: "nothing", Value: quiz.BesideNone},
@@ -70,18 +70,7 @@ func drawable(d *quiz.Document) []string {
 	return out
 }
 
-// toggled is a fact to be shown or not. What shows nothing any more goes.
-func toggled(d *quiz.Document, c *quiz.Chart, path, fact string) sku {
-	out := sku{Name: d.FactName(fact), On: slices.Contains(c.Of, fact)}
-	of := slices.Clone(c.Of)
-	if out.On {
-		of = slices.DeleteFunc(of, func(f string) bool { return f == fact })
-	} else {
-		of = append(of, fact)
-	}
-	out.Set = quiz.JSON(quiz.Add(path+"/of", of))
-	if len(of) == 0 {
-		out.Set = quiz.JSON(quiz.Remove(path))
-	}
-	return out
+// toggled is a fact to be shown or not.
+func toggled(d *quiz.Document, c *quiz.Chart, fact string) sku {
+	return sku{Name: d.FactName(fact), On: slices.Contains(c.Of, fact), Value: fact}
 }

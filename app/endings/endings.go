@@ -83,7 +83,6 @@ type option = workbench.Option
 type view struct {
 	Draft    *workbench.Draft
 	Part     string // outcome, look, all, products, files, table
-	Add      string
 	Chosen   *outcome
 	Look     *lookView
 	All      *allView
@@ -111,10 +110,15 @@ func (s *view) draw() {
 
 // typed is what is typed into the page: the texts as they are, before anything is filled in.
 type typed struct {
-	Path    string   `json:"path"`
-	Heading string   `json:"heading"`
-	Text    string   `json:"text"`
-	Buttons []string `json:"buttons"`
+	Path    string        `json:"path"`
+	Heading string        `json:"heading"`
+	Text    string        `json:"text"`
+	Buttons []typedButton `json:"buttons"`
+}
+
+type typedButton struct {
+	At    string `json:"at"`
+	Label string `json:"label"`
 }
 
 // outcome is one outcome as it is edited.
@@ -158,15 +162,14 @@ type lookupView struct {
 }
 
 type sku struct {
-	Name string
-	On   bool
-	Set  string // patch
+	Name  string
+	On    bool
+	Value string
 }
 
 func (h *Handler) view(draft *workbench.Draft, query url.Values) (any, error) {
 	d := draft.Doc
 	s := &view{Draft: draft, Part: query.Get("part")}
-	s.Add = quiz.JSON(quiz.Add("/outcomes/-", workbench.FreshOutcome(d)))
 	var err error
 	if s.Tables, err = h.Store.Tables(draft.Quiz.ID); err != nil {
 		return nil, err
@@ -174,7 +177,7 @@ func (h *Handler) view(draft *workbench.Draft, query url.Values) (any, error) {
 	if s.Misses, err = h.Store.Misses(draft.Quiz.ID); err != nil {
 		return nil, err
 	}
-	at := query.Get("at")
+	at, _ := d.Find(query.Get("at"))
 	switch {
 	case query.Get("table") != "":
 		s.Part = "table"
@@ -216,7 +219,7 @@ func (h *Handler) view(draft *workbench.Draft, query url.Values) (any, error) {
 func (s *view) choose(i int) {
 	d := s.Draft.Doc
 	o := &d.Outcomes[i]
-	v := &outcome{Outcome: o, Mark: s.Draft.Mark(o.ID), Path: quiz.Pointer("outcomes", i)}
+	v := &outcome{Outcome: o, Mark: s.Draft.Mark(o.ID), Path: d.At("outcomes", i)}
 	s.Chosen = v
 	if o.Ending != nil {
 		v.Ending = *o.Ending
@@ -240,25 +243,20 @@ func (s *view) choose(i int) {
 		)
 	}
 	for j, b := range v.Ending.Buttons {
-		at := v.Path + quiz.Pointer("ending", "buttons", j)
+		at := d.Below(v.Path, "ending", "buttons", j)
 		v.Buttons = append(v.Buttons, button{b, at, quiz.JSON(quiz.Remove(at))})
 	}
-	v.Typed = typed{Path: v.Path, Heading: o.Heading, Text: o.Text, Buttons: []string{}}
-	for _, b := range v.Ending.Buttons {
-		v.Typed.Buttons = append(v.Typed.Buttons, b.Label)
+	v.Typed = typed{Path: v.Path, Heading: o.Heading, Text: o.Text, Buttons: []typedButton{}}
+	for i, b := range v.Ending.Buttons {
+		v.Typed.Buttons = append(v.Typed.Buttons, typedButton{d.Below(v.Path, "ending", "buttons", i), b.Label})
 	}
 	v.charts(d)
 	v.AddBtn = v.ending(workbench.AddTo(v.Path+"/ending/buttons", quiz.Button{}))
-	v.AddBtnAt = v.Path + quiz.Pointer("ending", "buttons", len(v.Ending.Buttons), "label")
+	v.AddBtnAt = d.Next(v.Path+"/ending/buttons", quiz.Button{}, "label")
 	v.Picture = workbench.Picture{Path: v.Path, Image: o.Image, Alt: o.Alt, Credit: o.Credit, Credits: true}
 	v.Keep = o.Keeps()
 	v.KeepOn, v.KeepOff = quiz.JSON(quiz.Add(v.Path+"/keep", true)), quiz.JSON(quiz.Add(v.Path+"/keep", false))
-	if i > 0 {
-		v.Up = quiz.JSON(quiz.Move(v.Path, quiz.Pointer("outcomes", i-1)))
-	}
-	if i < len(d.Outcomes)-1 {
-		v.Down = quiz.JSON(quiz.Move(v.Path, quiz.Pointer("outcomes", i+1)))
-	}
+	v.Up, v.Down = workbench.Order(d, "/outcomes", i, len(d.Outcomes))
 	v.Drop = quiz.JSON(quiz.Remove(v.Path))
 	v.Used = Uses(d, o.ID)
 	v.Names = names(d)
@@ -354,8 +352,7 @@ func (s *view) skus(v *outcome) {
 			continue
 		}
 		on := slices.Contains(v.Ending.Products, row[0])
-		set := workbench.Toggle(v.Path+"/ending/products", v.Ending.Products, row[0])
-		v.Skus = append(v.Skus, sku{quiz.FirstOf(t.Cell(row, "name"), row[0]), on, set})
+		v.Skus = append(v.Skus, sku{quiz.FirstOf(t.Cell(row, "name"), row[0]), on, row[0]})
 	}
 }
 

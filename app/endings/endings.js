@@ -1,133 +1,153 @@
-// The Endings room: a new outcome is shown as soon as it is there; tables are edited as a sheet and stored at once.
-import { Alpine, commit, did, edit, id, leaveTo, onDraw, say } from "/assets/workbench.js";
-import "/assets/others.js";
-import { preview } from "/assets/preview.js";
-import { besideFrame, toMenu } from "/assets/fields.js";
-import { pictures } from "/assets/pictures.js";
+// The Endings room: an ending is edited in its own page, all of them as a sheet; tables are edited as a sheet and stored at once.
+import { act, Alpine, behaviour, commit, did, id, leaveTo, onDraw, random, say, store } from "./workbench.js";
+import "./others.js";
+import { besideFrame, toMenu } from "./fields.js";
+import { pictures } from "./pictures.js";
+import { preview } from "./preview.js";
 
 const room = document.getElementById("room");
 pictures(room);
 
-let added = null;
-let leaving = false;
-room.addEventListener("click", (event) => {
-  const button = event.target.closest("[data-newoutcome]");
-  if (button) added = Number(button.dataset.newoutcome);
-});
-onDraw((root) => {
-  const links = [...root.querySelectorAll("a.pick[href^='?outcome']")];
-  if (added !== null && links[added]) {
-    added = null;
-    leaving = true;
-    sessionStorage.setItem("endings:new", "1");
-    leaveTo(links.at(-1).href);
-    return;
-  }
-  const name = root.querySelector("#o-name");
-  if (name && !leaving && sessionStorage.getItem("endings:new")) {
-    sessionStorage.removeItem("endings:new");
-    name.focus();
-    name.select();
-  }
+// A new outcome is named before it is made: what is typed goes nowhere else, however slow the line.
+behaviour("outcome.add", {
+  press(button) {
+    const input = document.createElement("input");
+    input.className = "field w-full mt-2";
+    input.placeholder = "Name of the new outcome";
+    input.setAttribute("aria-label", "Name of the new outcome");
+    input.dataset.waiting = "";
+    button.hidden = true;
+    button.after(input);
+    input.focus();
+    let done = false;
+    const end = async (keep) => {
+      if (done) return;
+      done = true;
+      const name = input.value.trim();
+      const held = document.activeElement === input;
+      if (!keep || !name) {
+        input.remove();
+        button.hidden = false;
+        if (held) button.focus();
+        return;
+      }
+      input.readOnly = true;
+      const outcome = "o" + random().slice(0, 5);
+      const stored = await act("outcome.new", "", { name, id: outcome });
+      input.remove();
+      button.hidden = false;
+      if (stored) leaveTo("?outcome=" + outcome);
+    };
+    input.addEventListener("blur", () => end(true));
+    input.addEventListener("keydown", (event) => {
+      if (event.isComposing || (event.key !== "Enter" && event.key !== "Escape")) return;
+      event.preventDefault();
+      event.stopPropagation();
+      end(event.key === "Enter");
+    });
+  },
 });
 
 // The ending is edited where it is seen: a heading, a text, the words of a button become a field in their own place, with what was typed
-// before anything was filled in. The page runs no scripts of its own: what happens in it is this window's doing.
-let again = null; // the place that the focus goes on to when the page has come anew
-const typed = () => JSON.parse(room.querySelector("[data-typed]")?.dataset.typed || "null");
-const place = (frame, which) => frame.contentDocument.querySelectorAll("[data-place]")[which];
+// before anything was filled in. The page runs no scripts of its own: what happens in it is this window's doing. What is typed is kept in
+// the window's store as in any other field, and sent when the field is left.
+const typed = () => JSON.parse(/** @type {any} */ (room.querySelector("[data-typed]"))?.dataset.typed || "null");
 const look = {
   font: "inherit", color: "inherit", letterSpacing: "inherit", textAlign: "inherit", width: "100%", display: "block", border: "0", padding: "0",
   background: "transparent", resize: "none", fieldSizing: "content", outline: "2px solid #8e1f3b", outlineOffset: "4px", borderRadius: "2px",
 };
 
-let typingIn = null; // the frame in which something is being typed: it is not replaced
-preview(room, {
-  busy: () => typingIn,
-  ready(frame) {
-    typeInto(frame);
-    if (again) place(frame, again)?.focus();
-    again = null;
-  },
-});
+preview(room, { ready: typeInto });
+
+// field is what a place of the page edits: where it is stored, and what stands there.
+function field(el) {
+  const { path, heading, text, buttons } = typed();
+  const kind = el.dataset.place;
+  if (kind === "heading") return { at: path + "/heading", value: heading || "", name: "Heading" };
+  if (kind === "text") return { at: path + "/text", value: text || "", name: "Text, in Markdown" };
+  const n = [...el.ownerDocument.querySelectorAll('[data-place="button"]')].indexOf(el);
+  const button = buttons[n];
+  return button && { at: button.at + "/label", value: button.label, name: `Words of button ${n + 1}` };
+}
+
 function typeInto(frame) {
   const doc = frame.contentDocument;
-  if (!doc?.body || doc.body.dataset.ready || !typed()) return;
-  doc.body.dataset.ready = "yes";
+  if (!doc?.body || !typed()) return;
   const places = [...doc.querySelectorAll("[data-place]")];
-  places.forEach((el, which) => {
+  for (const el of places) {
+    const it = field(el);
+    if (!it || el.querySelector("[data-typing]")) continue;
     el.tabIndex = 0;
     el.setAttribute("role", "textbox");
+    el.setAttribute("aria-label", it.name);
     el.style.cursor = "text";
-    const number = places.slice(0, which).filter((other) => other.dataset.place === "button").length;
-    const name = { heading: "Heading", text: "Text, in Markdown", button: `Words of button ${number + 1}` }[el.dataset.place];
-    el.setAttribute("aria-label", name);
-    if (!el.textContent.trim()) {
-      el.textContent = name;
-      el.style.opacity = "0.55";
-    }
-    el.addEventListener("focus", () => type(frame, el, which, number, name));
+    const kept = store.texts.get(it.at);
+    if (kept) el.textContent = kept.value; // typed, and not confirmed yet
+    el.style.opacity = el.textContent.trim() ? "" : "0.55";
+    if (!el.textContent.trim()) el.textContent = it.name;
+    if (el.dataset.ready) continue;
+    el.dataset.ready = "yes";
+    el.addEventListener("focus", () => type(frame, el));
     el.addEventListener("click", (event) => {
       event.preventDefault();
-      type(frame, el, which, number, name);
+      type(frame, el);
     });
-  });
-  const adds = room.querySelector("[data-addbutton]");
+  }
+  const adds = /** @type {HTMLElement} */ (room.querySelector("[data-addbutton]"));
   const after = places.at(-1);
-  if (!adds || !after) return;
+  if (!adds || !after || doc.querySelector("[data-more]")) return;
   const more = doc.createElement("button");
   more.type = "button";
   more.className = "link";
+  more.dataset.more = "";
   more.textContent = "+ button";
-  more.addEventListener("click", () => room.querySelector("[data-addbutton]").click());
+  more.addEventListener("click", () => adds.click());
   after.after(more);
 }
 
-function type(frame, el, which, number, name) {
-  if (el.querySelector("[data-typing]")) return;
-  const { path, heading, text, buttons } = typed();
-  const kind = el.dataset.place;
-  const before = { heading, text, button: buttons[number] }[kind] || "";
-  const at = { heading: path + "/heading", text: path + "/text", button: `${path}/ending/buttons/${number}/label` }[kind];
-  const shown = [...el.childNodes];
-  const area = frame.contentDocument.createElement(kind === "button" ? "input" : "textarea");
-  area.dataset.typing = "";
-  area.dataset.fill = "text";
-  area.value = before;
-  area.rows = 1;
-  area.setAttribute("aria-label", name);
-  Object.assign(area.style, look, kind === "button" ? { width: "auto", minWidth: "8ch" } : {});
+function type(frame, el) {
+  const it = field(el);
+  if (!it || el.querySelector("[data-typing]")) return;
+  const lines = el.dataset.place === "text";
+  const area = frame.contentDocument.createElement(el.dataset.place === "button" ? "input" : "textarea");
+  Object.assign(area.dataset, { typing: "", fill: "text", do: lines ? "lines" : "text", at: it.at });
+  area.defaultValue = it.value;
+  area.value = store.texts.get(it.at)?.value ?? it.value;
+  if (!lines) area.rows = 1;
+  area.setAttribute("aria-label", it.name);
+  Object.assign(area.style, look, el.dataset.place === "button" ? { width: "auto", minWidth: "8ch" } : {});
   el.style.opacity = "";
   el.replaceChildren(area);
   area.focus();
-  typingIn = frame;
   besideFrame(area, frame);
-  let given = false; // up
+  area.addEventListener("input", () => store.typed(it.at, area.value, store.revision));
   area.addEventListener("keydown", (event) => {
-    if (event.key === "Escape") given = true;
-    if (event.key === "Escape" || (event.key === "Enter" && kind !== "text")) {
+    if (event.isComposing) return;
+    if (event.key === "Escape") {
+      area.value = area.defaultValue;
+      store.giveUp(it.at);
+    }
+    if (event.key === "Escape" || (event.key === "Enter" && !lines)) {
       event.preventDefault();
       area.blur();
+      room.focus({ preventScroll: true });
     }
     if (event.altKey && event.key.toLowerCase() === "i") {
       event.preventDefault();
       toMenu();
     }
   });
-  area.addEventListener("blur", () =>
+  area.addEventListener("blur", () => {
+    commit(area);
     setTimeout(() => {
       const back = document.activeElement === frame && frame.contentDocument.activeElement === area;
-      if (back || document.activeElement?.matches(".fillmenu")) return; // something is being filled in
-      typingIn = null;
+      if (back || document.activeElement?.matches(".fillmenu") || !area.isConnected) return; // something is being filled in
+      const shown = area.value.trim();
       besideFrame(null);
-      const value = area.value.trim();
-      el.replaceChildren(...shown);
-      if (given || value === before) return;
-      const next = frame.contentDocument.activeElement;
-      again = next?.dataset?.place ? [...frame.contentDocument.querySelectorAll("[data-place]")].indexOf(next) : null;
-      edit([value || kind === "button" ? { op: "add", path: at, value } : { op: "remove", path: at }], { whole: true });
-    }),
-  );
+      el.replaceChildren(shown || it.name);
+      el.style.opacity = shown ? "" : "0.55";
+    });
+  });
 }
 
 // The colour chooser writes into the field beside it.
@@ -156,7 +176,7 @@ onDraw(() => {
 });
 
 // store sends the whole table; what it was before is kept, to be taken back.
-function store(step = true) {
+function saveTable(step = true) {
   state("saving…");
   line = line.then(async () => {
     const t = table();
@@ -193,7 +213,7 @@ function fillTable({ columns, rows }) {
   for (let i = rows.length; i < lines.length; i++) lines[i].remove();
   for (let i = lines.length; i < rows.length; i++) addRow();
   t.querySelectorAll("tbody tr").forEach((tr, i) => tr.querySelectorAll("[data-cellof]").forEach((el, k) => (el.value = rows[i][k] ?? "")));
-  return store(false);
+  return saveTable(false);
 }
 
 function addColumn() {
@@ -249,7 +269,7 @@ function fillKeys(words) {
     focus ||= cell.closest("tr").querySelectorAll("[data-cellof]")[1];
   }
   if (!focus) return say("Every answer has its line already.");
-  store();
+  saveTable();
   focus.focus();
 }
 
@@ -258,19 +278,19 @@ room.addEventListener("change", (event) => {
     fillKeys(JSON.parse(event.target.value));
     event.target.value = "";
   }
-  if (event.target.matches("[data-cellof], [data-column]")) store();
+  if (event.target.matches("[data-cellof], [data-column]")) saveTable();
   if (event.target.dataset.send !== undefined) replaceBy(event.target);
 });
 room.addEventListener("click", (event) => {
   if (event.target.closest("[data-addrow]")) addRow().querySelector("input").focus();
   if (event.target.closest("[data-addcolumn]")) {
     addColumn().select();
-    store();
+    saveTable();
   }
   const drop = event.target.closest("[data-droprow]");
   if (drop) {
     drop.closest("tr").remove();
-    store();
+    saveTable();
   }
 });
 room.addEventListener("keydown", (event) => {
@@ -298,7 +318,7 @@ room.addEventListener("paste", (event) => {
     });
     tr = tr.nextElementSibling || addRow(tr);
   }
-  store();
+  saveTable();
 });
 
 Alpine.start();

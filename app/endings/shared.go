@@ -131,11 +131,9 @@ func productsOf(d *quiz.Document, tables []store.Table) *productsView {
 	}
 	v.NoProduct = len(skus) == 0
 	for i, line := range r.Lines {
-		at := quiz.Pointer("recommendations", "lines", i)
+		at := d.At("recommendations", "lines", i)
 		l := recommendation{Path: at, Number: i + 1, Drop: quiz.JSON(quiz.Remove(at))}
-		if i > 0 {
-			l.Up = quiz.JSON(quiz.Move(at, quiz.Pointer("recommendations", "lines", i-1)))
-		}
+		l.Up, _ = workbench.Order(d, "/recommendations/lines", i, len(r.Lines))
 		if line.When != nil {
 			l.When = workbench.NewCondition(
 				d,
@@ -143,7 +141,7 @@ func productsOf(d *quiz.Document, tables []store.Table) *productsView {
 				line.When,
 				len(d.Questions),
 				"Condition of product "+strconv.Itoa(i+1),
-				quiz.JSON(quiz.Remove(at+"/when")),
+				false,
 			)
 		} else {
 			l.AddWhen = quiz.JSON(quiz.Add(at+"/when", workbench.DefaultCondition(d, len(d.Questions))))

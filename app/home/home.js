@@ -1,5 +1,5 @@
-import Alpine from "/assets/vendor/alpine.js";
-import { grow, menu } from "/assets/parts.js";
+import Alpine from "./vendor/alpine.js";
+import { grow, menu } from "./parts.js";
 
 Alpine.data("menu", menu);
 Alpine.data("home", () => ({

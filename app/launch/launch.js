@@ -1,7 +1,7 @@
 // The Launch room: links to copy, and the line of the kit with its live sample, which follow what is set beside them.
-import { Alpine } from "/assets/workbench.js";
-import { copy } from "/assets/parts.js";
-import { stage } from "/assets/stage.js";
+import { Alpine } from "./workbench.js";
+import { copy } from "./parts.js";
+import { stage } from "./stage.js";
 
 const room = document.getElementById("room");
 for (const frame of room.querySelectorAll("[data-stage]")) stage(frame);

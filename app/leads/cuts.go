@@ -126,7 +126,7 @@ func (r *reached) view(d *quiz.Document) *cutsView {
 		}
 		plain := func(x float64) string { return strconv.FormatFloat(x, 'f', -1, 64) }
 		v.Cuts = append(v.Cuts, cutView{
-			Path: quiz.Pointer("verdicts", r.line, "bands", "cuts", i, "from"), At: plain(at),
+			Path: d.At("verdicts", r.line, "bands", "cuts", i, "from"), At: plain(at),
 			Least: plain(least), Most: plain(most), Step: plain(step),
 			Below: below, From: d.OutcomeName(c.Outcome),
 		})

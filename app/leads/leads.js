@@ -1,7 +1,8 @@
 // The Leads room follows what comes: new responses appear without a reload, and whoever is being read stays.
-import { Alpine, id, waiting } from "/assets/workbench.js";
-import { count } from "/assets/bar.js";
-import { drawParts } from "/assets/draw.js";
+import { count } from "./bar.js";
+import { drawParts } from "./draw.js";
+import { waiting } from "./edits.js";
+import { Alpine, id } from "./workbench.js";
 
 const pause = 4000;
 const rest = 20; // a view that takes long to draw is left alone for so many times as long
@@ -17,7 +18,7 @@ async function follow() {
   const answer = await fetch(`/quizzes/${id}/leads/came`, { headers: { Accept: "application/json" } }).catch(() => null);
   const { came } = (answer?.ok && (await answer.json().catch(() => null))) || {};
   if (!came || came === shown().dataset.came) return;
-  const address = new URL(location);
+  const address = new URL(location.href);
   const person = document.getElementById("person")?.dataset.lead;
   if (person) address.searchParams.set("lead", person);
   const begun = performance.now();
@@ -35,7 +36,7 @@ async function follow() {
 room.addEventListener("input", (event) => {
   const cut = event.target.closest("[data-cut]");
   if (!cut) return;
-  const { at, below, from, place } = cut.dataset;
+  const { now: at, below, from, place } = cut.dataset;
   const all = cut.closest(".trycuts");
   const [before, now] = [Number(at), Number(event.target.value)];
   const between = JSON.parse(all.dataset.values).filter(([value]) => value >= Math.min(before, now) && value < Math.max(before, now));

@@ -137,7 +137,7 @@ func (v *questionView) leaveOut(d *workbench.Draft, i int) {
 	patch := quiz.Patch(workbench.DropQuestion(d.Doc, i))
 	without, err := quiz.Edit(d.Quiz.Document, patch)
 	if err == nil && len(without.Document.Validate()) <= len(d.Doc.Validate()) {
-		v.Drop = quiz.JSON(patch...)
+		v.Drop = quiz.JSON(d.Doc.Refer(patch)...)
 	}
 }
 

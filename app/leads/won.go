@@ -175,7 +175,7 @@ func newSuggested(d *workbench.Draft, doc *quiz.Document, s *insight.Suggestion)
 		}
 		if i := d.Doc.Question(w.Question); i >= 0 && d.Doc.Scale(s.Scale) != nil {
 			if j := d.Doc.Questions[i].Choice(w.Choice); j >= 0 {
-				at := quiz.Pointer("questions", i, "choices", j, "points", s.Scale)
+				at := d.Doc.At("questions", i, "choices", j, "points", s.Scale)
 				now := d.Doc.Questions[i].Choices[j].Points[s.Scale]
 				row.Now = now.String()
 				if math.Abs(now.Float()-float64(w.Points)) > 1e-9 {

@@ -1,6 +1,6 @@
 // Choosing a picture: a panel that opens below the place that takes it, with what was used before, a sample library to
 // search, and upload.
-import { edit, say } from "/assets/workbench.js";
+import { edit, say } from "./workbench.js";
 
 let place = null; // the element that the panel belongs to
 
@@ -36,7 +36,7 @@ function take(image, alt, credit) {
   if (credit && creditAt) ops.push({ op: "add", path: creditAt, value: credit });
   panel().remove();
   place = null;
-  edit(ops, { whole: true, focus: alt ? null : altAt });
+  edit(ops, { focus: alt ? undefined : altAt });
 }
 
 async function upload(file) {

@@ -1,21 +1,20 @@
 // The Messages room: a new message is shown as soon as it is there, a mail is seen as it arrives, and can be tried.
-import { leaveTo, onDraw, say } from "/assets/workbench.js";
-import "/assets/others.js";
-import { preview } from "/assets/preview.js";
+import { Alpine, behaviour, edit, leaveTo, say, shared } from "./workbench.js";
+import { fresh } from "./place.js";
+import "./others.js";
+import { preview } from "./preview.js";
 
 const room = document.getElementById("room");
 preview(room);
 
-let added = null;
-room.addEventListener("click", (event) => {
-  const button = event.target.closest("[data-newmessage]");
-  if (button) added = Number(button.dataset.newmessage);
-});
-onDraw((root) => {
-  const links = [...root.querySelectorAll("a.pick[href^='?m=']")];
-  if (added === null || !links[added]) return;
-  added = null;
-  leaveTo(links.at(-1).href);
+// A new message has its id from this window: its page can be asked for before it is there.
+behaviour("message.new", {
+  press(button) {
+    const message = JSON.parse(button.value);
+    const ids = [...room.querySelectorAll("a.pick[href^='?m=']")].map((link) => new URL(link.href).searchParams.get("m"));
+    message.id = fresh("m", ids, shared());
+    edit([{ op: "add", path: "/messages/-", value: message }]).then((stored) => stored && leaveTo("?m=" + message.id));
+  },
 });
 
 // Whose mail is shown changes as it is chosen; without scripts a button does it.
@@ -36,3 +35,5 @@ room.addEventListener("click", async (event) => {
   if (!answer?.message) return say("There is no connection. Try again in a moment.");
   said.textContent = answer.message;
 });
+
+Alpine.start();

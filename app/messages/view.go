@@ -1,6 +1,7 @@
 package messages
 
 import (
+	"encoding/json"
 	"net/url"
 	"slices"
 	"strconv"
@@ -141,7 +142,7 @@ func chosenAt(d *quiz.Document, query url.Values) int {
 	if i := d.Message(query.Get("m")); i >= 0 {
 		return i
 	}
-	if parts := strings.Split(query.Get("at"), "/"); len(parts) > 2 && parts[1] == "messages" {
+	if parts := strings.Split(pointed(d, query), "/"); len(parts) > 2 && parts[1] == "messages" {
 		if n, err := strconv.Atoi(parts[2]); err == nil && n >= 0 && n < len(d.Messages) {
 			return n
 		}
@@ -149,13 +150,22 @@ func chosenAt(d *quiz.Document, query url.Values) int {
 	return min(0, len(d.Messages)-1)
 }
 
+// pointed is the place that the address leads to, as a pointer.
+func pointed(d *quiz.Document, query url.Values) string {
+	at, _ := d.Find(query.Get("at"))
+	return at
+}
+
 // adds are the messages that one begins with.
 func adds(d *quiz.Document) []add {
-	id := quiz.Unused("m", func(id string) bool { return d.Message(id) >= 0 })
 	when := workbench.EndCondition(d)
 	put := func(name string, m quiz.Message) add {
-		m.ID, m.When = id, &when
-		return add{name, quiz.JSON(workbench.AddTo("/messages", m))}
+		m.When = &when
+		text, err := json.Marshal(m)
+		if err != nil {
+			text = []byte("{}")
+		}
+		return add{name, string(text)}
 	}
 	hello := "Hello {contact.name|there},\n\n"
 	if !d.Contact.Asks("name") {
@@ -176,7 +186,7 @@ func adds(d *quiz.Document) []add {
 func (h *Handler) choose(draft *workbench.Draft, i int, query url.Values) (*chosen, error) {
 	d := draft.Doc
 	m := &d.Messages[i]
-	at := quiz.Pointer("messages", i)
+	at := d.At("messages", i)
 	c := &chosen{
 		Message: m, Path: at, Title: m.Title(), Sentence: d.MessageSentence(m),
 		Addresses: strings.Join(m.Addresses, ", "),
@@ -201,7 +211,7 @@ func (h *Handler) choose(draft *workbench.Draft, i int, query url.Values) (*chos
 		c.Lookup = lookup(d, draft.Tables, m.Lookup, at+"/lookup")
 	}
 	if m.When != nil {
-		c.When = workbench.NewEndCondition(d, at+"/when", m.When, "Whom it is for", quiz.JSON(quiz.Remove(at+"/when")))
+		c.When = workbench.NewEndCondition(d, at+"/when", m.When, "Whom it is for")
 	} else {
 		when := workbench.EndCondition(d)
 		c.AddWhen = quiz.JSON(quiz.Add(at+"/when", when))

@@ -5,11 +5,15 @@ import (
 	"crypto/sha256"
 	"embed"
 	"encoding/hex"
+	"io"
 	"io/fs"
+	"maps"
 	"mime"
 	"net/http"
 	"path"
+	"slices"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/gin-gonic/gin"
@@ -57,14 +61,29 @@ func RegisterAssets(fsys fs.FS, dir string) {
 	}
 }
 
-// AssetPath is the address of an asset; it changes with its contents, so it may be kept for ever.
-func AssetPath(name string) string {
-	return "/assets/" + name + "?v=" + strings.Trim(assets[name].etag, `"`)
-}
+// edition is a name of all assets together; it changes with the contents of any. Scripts import each other, and styles
+// name their fonts, by relative addresses, so one name in the path of the first is in the paths of all.
+var edition = sync.OnceValue(func() string {
+	all := sha256.New()
+	for _, name := range slices.Sorted(maps.Keys(assets)) {
+		io.WriteString(all, name+assets[name].etag)
+	}
+	return hex.EncodeToString(all.Sum(nil)[:6])
+})
 
-// ServeAssets answers /assets/*name.
+// AssetPath is the address of an asset; it changes with the program's assets, so it may be kept for ever.
+func AssetPath(name string) string { return "/assets/" + edition() + "/" + name }
+
+// ServeAssets answers /assets/*name: under the edition, kept for ever; under that of another release, or without one,
+// asked for again each time.
 func ServeAssets(c *gin.Context) {
-	a, ok := assets[strings.TrimPrefix(c.Param("name"), "/")]
+	name := strings.TrimPrefix(c.Param("name"), "/")
+	first, rest, _ := strings.Cut(name, "/")
+	current := first == edition()
+	if current || ofAnotherRelease(first) {
+		name = rest
+	}
+	a, ok := assets[name]
 	if !ok {
 		c.Status(http.StatusNotFound)
 		return
@@ -72,10 +91,16 @@ func ServeAssets(c *gin.Context) {
 	h := c.Writer.Header()
 	h.Set("ETag", a.etag)
 	h.Set("Cache-Control", "no-cache")
-	if c.Query("v") == strings.Trim(a.etag, `"`) {
+	if current {
 		h.Set("Cache-Control", "public, max-age=31536000, immutable")
 	}
 	h.Set("Access-Control-Allow-Origin", "*")
 	h.Set("Content-Type", a.kind)
 	http.ServeContent(c.Writer, c.Request, "", time.Time{}, bytes.NewReader(a.data))
+}
+
+// ofAnotherRelease reports whether a segment of a path has the form of an edition.
+func ofAnotherRelease(segment string) bool {
+	_, err := hex.DecodeString(segment)
+	return err == nil && len(segment) == 12
 }

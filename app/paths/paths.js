@@ -1,5 +1,5 @@
 // The Paths room: everything on the map is a link; choosing one keeps where the map was scrolled to.
-import { Alpine, assume, Beside, onDraw } from "/assets/workbench.js";
+import { Alpine, assume, Beside, onDraw } from "./workbench.js";
 
 const room = document.getElementById("room");
 const kept = "paths:scroll";
@@ -26,7 +26,7 @@ onDraw((root) => {
 // A branch that is sent elsewhere stays selected under its new arc.
 room.addEventListener("change", (event) => {
   const from = event.target.closest("[data-retarget]")?.dataset.retarget;
-  if (from && event.target.matches('[data-at$="/go"]')) window.history.replaceState(null, "", "?arc=" + from + "+" + event.target.value);
+  if (from && event.target.matches('[data-do][data-at$="/go"]')) window.history.replaceState(null, "", "?arc=" + from + "+" + event.target.value);
 });
 
 document.addEventListener("keydown", (event) => {

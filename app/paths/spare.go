@@ -110,7 +110,7 @@ func (s *spare) look(c *gin.Context, v *workbench.Counted, r *reach.Report) erro
 		set := leaveOut{
 			Stay:  page.Percent(1 - one.Moved),
 			Of:    len(d.Questions),
-			Patch: quiz.JSON(reach.LeaveOut(d, one.Questions)...),
+			Patch: quiz.JSON(d.Refer(reach.LeaveOut(d, one.Questions))...),
 		}
 		for _, id := range one.Questions {
 			set.Names = append(
@@ -135,7 +135,7 @@ func (s *spare) look(c *gin.Context, v *workbench.Counted, r *reach.Report) erro
 	if err != nil {
 		return err
 	}
-	e := &earlier{Patch: quiz.JSON(ops...)}
+	e := &earlier{Patch: quiz.JSON(d.Refer(ops)...)}
 	for _, id := range better.Order {
 		e.Names = append(e.Names, fmt.Sprint(d.Question(id)+1))
 	}

@@ -58,7 +58,7 @@ func newChecks(v *workbench.Counted) *checksView {
 	s := &checksView{Draft: v.Draft, Counted: v.Report != nil}
 	problems := check.Problems(v.Doc)
 	for i := range v.Doc.Checks {
-		c := checkView{Check: &v.Doc.Checks[i], At: quiz.Pointer("checks", i), Marks: v.Marks}
+		c := checkView{Check: &v.Doc.Checks[i], At: v.Doc.At("checks", i), Marks: v.Marks}
 		c.Mark = v.Mark(c.Expect.Outcome)
 		named := quiz.Test(c.At+"/id", c.ID)
 		c.Drop = quiz.JSON(named, quiz.Remove(c.At))

@@ -1,8 +1,8 @@
 // The Rehearse room: one walk in two frames, with what counts beside it. The place of the walk is a token; whichever frame goes on,
 // the other one follows, and what stands beside is asked for anew.
-import { Alpine, edit, id, onDraw, say } from "/assets/workbench.js";
-import { copy } from "/assets/parts.js";
-import { stage } from "/assets/stage.js";
+import { Alpine, edit, id, onDraw, say } from "./workbench.js";
+import { copy } from "./parts.js";
+import { stage } from "./stage.js";
 
 const root = document.getElementById("rehearse");
 const frames = () => [...document.querySelectorAll("iframe[data-stage]")];
@@ -97,7 +97,7 @@ room.addEventListener("click", async (event) => {
   button.disabled = true;
   const answer = await ask("propose", { of: button.dataset.propose });
   button.disabled = false;
-  if (answer?.patch) edit(answer.patch, { whole: true });
+  if (answer?.patch) edit(answer.patch);
   else say(answer?.message || "The server cannot be reached. Try again in a moment.");
 });
 
@@ -121,7 +121,7 @@ room.addEventListener("submit", async (event) => {
   for (const box of form.querySelectorAll("input[type=checkbox]:checked")) kept.expect[box.name] = JSON.parse(box.dataset.value);
   if (!Object.keys(kept.expect).length) return say("Tick what must come of it.");
   const patch = keeping(kept, event.submitter?.dataset.instead);
-  if (patch && (await edit(patch, { whole: true }))) {
+  if (patch && (await edit(patch))) {
     say(`“${kept.name}” is kept: it is run at every edit.`);
     document.getElementById("checks").scrollIntoView({ block: "nearest" });
   }
@@ -133,10 +133,7 @@ function keeping(kept, instead) {
   const line = document.querySelector(`#checks [data-go="check=${CSS.escape(instead)}"]`)?.closest("[data-at]");
   if (!line) return void say("That check is gone: keep this as another one.");
   const path = line.dataset.at;
-  return [
-    { op: "test", path: path + "/id", value: instead },
-    { op: "replace", path, value: { ...kept, id: instead } },
-  ];
+  return [{ op: "replace", path, value: { ...kept, id: instead } }];
 }
 
 // Which edit broke a check is looked up once it is seen to fail.

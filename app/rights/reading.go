@@ -120,7 +120,7 @@ var looking = []string{
 var lookingForms = []string{"data-kit", "data-pretend"}
 
 // lookingClicks are what clicks do that change nothing.
-var lookingClicks = []string{"close", "dismiss", "retry", "accept", "switchKeys"}
+var lookingClicks = []string{"close", "dismiss", "press", "switchKeys"}
 
 // ReadOnly takes out of a page, or a piece of one, every control that leads to what an account may not do. What fields
 // hold stays as text.
@@ -239,7 +239,7 @@ func instead(parent, n *html.Node) {
 			}
 		default:
 			text = value(n, "value")
-			if text == "" && value(n, "data-kind") == "number" {
+			if text == "" && value(n, "data-do") == "number" {
 				text = value(n, "placeholder") // what stands when nothing is typed
 			}
 		}

@@ -126,7 +126,6 @@ var Rules = map[string]Rule{
 	"POST /quizzes/:id/tables/:table/file":                    {Change, "changed a table"},
 	"POST /quizzes/:id/tables/:table/seen":                    {Change, ""},
 	"POST /quizzes/:id/undo":                                  {Change, "edited"},
-	"GET /quizzes/:id/without/:list/:column":                  {Change, ""},
 
 	"GET /starters":                {Change, ""},
 	"POST /starters/:starter/take": {Change, "made a quiz"},

@@ -52,7 +52,7 @@ func contact(d *quiz.Document) contactView {
 		t := contactToggle{Name: quiz.FirstOf(f.Label, f.ID), On: with(workbench.AddTo("/contact/fields", f))}
 		for i := range c.Fields {
 			if c.Fields[i].ID == f.ID {
-				at := quiz.Pointer("contact", "fields", i)
+				at := d.At("contact", "fields", i)
 				t.Shown, t.On, t.Required, t.Path = true, "", c.Fields[i].Required, at+"/required"
 				t.Off = patch(quiz.Test(at+"/id", f.ID), remove(at))
 			}

@@ -84,7 +84,7 @@ func (h *Handler) question(s *sheet, d *quiz.Document, i int, top map[string]rul
 		top,
 		branchesOf(d, q),
 		visibleOf(d, q),
-		workbench.DropQuestion(d, i),
+		d.At("questions", i),
 	}
 	for n := range s.Columns {
 		said = append(said, s.Columns[n].ID, s.Columns[n].Group)

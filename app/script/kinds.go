@@ -1,7 +1,10 @@
 package script
 
 import (
+	"encoding/json"
 	"slices"
+
+	"omphalos/app/edit"
 
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
@@ -99,10 +102,29 @@ func (k kindOf) is(q *quiz.Question) bool {
 	return k.display == q.Display || k.display == "" && (q.Display == "list" || q.Kind != quiz.Single)
 }
 
+// Acts are what controls of this room alone can mean.
+func Acts() map[string]edit.Acting {
+	return map[string]edit.Acting{"question.kind": changeKind}
+}
+
+// changeKind turns the question at a place into another kind.
+func changeKind(d *quiz.Document, at string, value json.RawMessage) (edit.Change, error) {
+	var name string
+	var q quiz.Question
+	if err := json.Unmarshal(value, &name); err != nil || !d.Read(at, &q) {
+		return edit.Change{}, quiz.Problems{{Message: "the edit names no kind of question", Mend: "Load the page again."}}
+	}
+	i := slices.IndexFunc(kinds, func(k kindOf) bool { return k.name == name })
+	if i < 0 {
+		return edit.Change{}, quiz.Problems{{Message: "there is no such kind of question", Mend: "Load the page again."}}
+	}
+	return edit.Change{Patch: become(&q, at, kinds[i])}, nil
+}
+
 // become is the patch that turns a question into another kind, keeping what both kinds have.
-func become(q *quiz.Question, at string, k kindOf) string {
+func become(q *quiz.Question, at string, k kindOf) quiz.Patch {
 	if k.is(q) {
-		return ""
+		return nil
 	}
 	ops := []quiz.Operation{add(at+"/kind", k.kind)}
 	if k.display != "" {
@@ -123,5 +145,5 @@ func become(q *quiz.Question, at string, k kindOf) string {
 	if k.kind == quiz.Statement && q.Required {
 		ops = append(ops, remove(at+"/required"))
 	}
-	return patch(ops...)
+	return ops
 }

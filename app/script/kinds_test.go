@@ -34,7 +34,7 @@ func TestEveryKindBecomesEveryOther(t *testing.T) {
 					require.Empty(t, patch, "it is that already")
 					return
 				}
-				now := edited(t, d, patch)
+				now := edited(t, d, quiz.JSON(patch...))
 				next := &now.Questions[0]
 				require.True(t, to.is(next), "%+v", next)
 				require.Equal(t, q.Text, next.Text)
@@ -43,7 +43,7 @@ func TestEveryKindBecomesEveryOther(t *testing.T) {
 				if from.preset {
 					return
 				}
-				again := edited(t, now, become(next, "/questions/0", from))
+				again := edited(t, now, quiz.JSON(become(next, "/questions/0", from)...))
 				require.True(t, from.is(&again.Questions[0]))
 				for _, kept := range []*quiz.Question{next, &again.Questions[0]} {
 					for _, c := range q.Choices {

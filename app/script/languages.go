@@ -59,14 +59,14 @@ func languagesOf(id string, d *quiz.Document, query url.Values) *languages {
 		if d.Translations == nil {
 			return patch(add("/translations", quiz.Translations{code: {}}))
 		}
-		return patch(add(quiz.Pointer("translations", code), map[string]quiz.Translated{}))
+		return patch(add(d.At("translations", code), map[string]quiz.Translated{}))
 	})
 	if len(v.Others) == 0 {
 		return v
 	}
 	at := max(0, slices.IndexFunc(v.Others, func(s spokenIn) bool { return s.Code == query.Get("in") }))
 	v.In = &v.Others[at]
-	v.Drop = patch(remove(quiz.Pointer("translations", v.In.Code)))
+	v.Drop = patch(remove(d.At("translations", v.In.Code)))
 	texts, before := d.Translations[v.In.Code], ""
 	for _, t := range d.Texts() {
 		if strings.TrimSpace(t.Original) == "" {
@@ -74,7 +74,7 @@ func languagesOf(id string, d *quiz.Document, query url.Values) *languages {
 		}
 		by := texts[t.Place]
 		line := textLine{
-			Path:     quiz.Pointer("translations", v.In.Code, t.Place),
+			Path:     d.At("translations", v.In.Code, t.Place),
 			Original: t.Original,
 			Text:     by.Text,
 			Missing:  by.Text == "",
@@ -99,7 +99,7 @@ func languagesOf(id string, d *quiz.Document, query url.Values) *languages {
 		v.Words = append(
 			v.Words,
 			textLine{
-				Path:     quiz.Pointer("translations", v.In.Code, place),
+				Path:     d.At("translations", v.In.Code, place),
 				Original: own[key],
 				Was:      usual[key],
 				Text:     texts[place].Text,

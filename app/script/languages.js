@@ -1,14 +1,15 @@
 // Further languages: choosing one opens its texts, and a column of a spreadsheet can be pasted.
-import { edit, id } from "/assets/workbench.js";
+import { behaviour, edit, id, store } from "./workbench.js";
 
 const room = document.getElementById("room");
 
-room.addEventListener("change", async (event) => {
-  if (event.target.dataset.language === undefined) return;
-  const chosen = event.target.selectedOptions[0];
-  if (!chosen.dataset.edit) return;
-  await edit(JSON.parse(chosen.dataset.edit));
-  location.assign(`/quizzes/${id}/script?${new URLSearchParams({ view: "languages", in: chosen.value })}`);
+behaviour("language", {
+  async choose(el) {
+    const chosen = el.selectedOptions[0];
+    if (!chosen.dataset.patch) return;
+    await edit(JSON.parse(chosen.dataset.patch));
+    location.assign(`/quizzes/${id}/script?${new URLSearchParams({ view: "languages", in: chosen.value })}`);
+  },
 });
 
 // cellsOf reads a column as spreadsheets copy it: lines, quoted where a cell has lines of its own.
@@ -25,20 +26,22 @@ export function cellsOf(text) {
 }
 
 room.addEventListener("paste", (event) => {
-  const first = event.target.closest(".texts textarea[data-of]");
+  const first = /** @type {any} */ (event.target).closest('[data-do="translation"]');
   const text = event.clipboardData.getData("text/plain");
   if (!first || !text.includes("\n")) return;
   if (first.selectionStart !== first.selectionEnd && first.selectionEnd - first.selectionStart < first.value.length) return;
   if (first.value && first.selectionStart === first.selectionEnd) return; // lines into the words that are there
   const cells = cellsOf(text);
-  const fields = [...first.closest("table").querySelectorAll("textarea[data-of]")];
+  const fields = [...first.closest("table").querySelectorAll('[data-do="translation"]')];
   const from = fields.indexOf(first);
   if (cells.length < 2) return;
   event.preventDefault();
   const ops = [];
   cells.slice(0, fields.length - from).forEach((cell, n) => {
-    const { path, of } = fields[from + n].dataset;
-    if (cell.trim()) ops.push({ op: "add", path, value: { text: cell, ...(of && { of }) } });
+    const { at, of } = fields[from + n].dataset;
+    if (!cell.trim()) return;
+    store.giveUp(at);
+    ops.push({ op: "add", path: at, value: { text: cell, ...(of && { of }) } });
   });
-  if (ops.length) edit(ops, { whole: true, focus: first.dataset.path });
+  if (ops.length) edit(ops, { focus: first.dataset.at });
 });

@@ -3,13 +3,9 @@ package script
 import (
 	"fmt"
 	"html/template"
-	"net/http"
 	"slices"
 	"strings"
 
-	"github.com/gin-gonic/gin"
-
-	"omphalos/app/page"
 	"omphalos/app/workbench"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
@@ -19,15 +15,16 @@ import (
 type column struct {
 	ID          string
 	Name        string
-	Path        string // of its name
+	At          string `json:"-"`
+	Path        string `json:"-"` // of its name
 	Group       string // points or votes
-	List        string // scales or keywords
-	Left, Right string // patches that move it among its like
-	Start       string // of a scale
-	StartPath   string
-	Norm        int    // how many values its norm has
-	DropNorm    string // patch
-	Endings     string // patch: an ending for each keyword, or for either side of a cut; "" where they are there
+	List        string `json:"-"` // scales or keywords
+	Left, Right string `json:"-"` // patches that move it among its like
+	Start       string `json:"-"` // of a scale
+	StartPath   string `json:"-"`
+	Norm        int    `json:"-"` // how many values its norm has
+	DropNorm    string `json:"-"` // patch
+	Endings     string `json:"-"` // patch: an ending for each keyword, or for either side of a cut; "" where they are there
 }
 
 // row is one line of the ledger: an answer, a step of values, or the factor or offset of a rating or number.
@@ -45,29 +42,21 @@ type row struct {
 }
 
 func (s *sheet) columns(d *quiz.Document) {
-	shift := func(list string, i, n int) (left, right string) {
-		if i > 0 {
-			left = patch(move(quiz.Pointer(list, i), quiz.Pointer(list, i-1)))
-		}
-		if i < n-1 {
-			right = patch(move(quiz.Pointer(list, i), quiz.Pointer(list, i+1)))
-		}
-		return left, right
-	}
 	for i := range d.Scales {
 		c := column{
 			ID:        d.Scales[i].ID,
 			Name:      d.Scales[i].Title(),
-			Path:      quiz.Pointer("scales", i, "name"),
+			At:        d.At("scales", i),
+			Path:      d.At("scales", i, "name"),
 			Group:     "points",
 			List:      "scales",
 			Start:     d.Scales[i].Start.String(),
-			StartPath: quiz.Pointer("scales", i, "start"),
+			StartPath: d.At("scales", i, "start"),
 		}
 		if c.Norm = len(d.Scales[i].Norm); c.Norm > 0 {
-			c.DropNorm = patch(quiz.Remove(quiz.Pointer("scales", i, "norm")))
+			c.DropNorm = patch(quiz.Remove(d.At("scales", i, "norm")))
 		}
-		c.Left, c.Right = shift("scales", i, len(d.Scales))
+		c.Left, c.Right = workbench.Order(d, "/scales", i, len(d.Scales))
 		if !decidesBy(d, "scale."+c.ID) {
 			c.Endings = workbench.EndingsForCut(d, i)
 		}
@@ -77,14 +66,15 @@ func (s *sheet) columns(d *quiz.Document) {
 		c := column{
 			ID:    d.Keywords[i].ID,
 			Name:  d.Keywords[i].Title(),
-			Path:  quiz.Pointer("keywords", i, "name"),
+			At:    d.At("keywords", i),
+			Path:  d.At("keywords", i, "name"),
 			Group: "votes",
 			List:  "keywords",
 
 			Start:     d.Keywords[i].Start.String(),
-			StartPath: quiz.Pointer("keywords", i, "start"),
+			StartPath: d.At("keywords", i, "start"),
 		}
-		c.Left, c.Right = shift("keywords", i, len(d.Keywords))
+		c.Left, c.Right = workbench.Order(d, "/keywords", i, len(d.Keywords))
 		c.Endings = workbench.EndingsForKeywords(d)
 		s.Columns = append(s.Columns, c)
 	}
@@ -93,9 +83,9 @@ func (s *sheet) columns(d *quiz.Document) {
 	keyword := quiz.Keyword{ID: quiz.Unused("k", func(id string) bool { return d.Keyword(id) != nil })}
 	keyword.Name = "Keyword " + keyword.ID[1:]
 	s.AddScale = patch(workbench.AddTo("/scales", scale))
-	s.AddScaleAt = quiz.Pointer("scales", len(d.Scales), "name")
-	s.AddKeyword = patch(workbench.AddTo("/keywords", keyword))
-	s.AddKeyAt = quiz.Pointer("keywords", len(d.Keywords), "name")
+	s.AddScaleAt = d.Next("/scales", scale, "name")
+	s.AddKeyword = patch(workbench.WithoutScore(d, quiz.Patch{workbench.AddTo("/keywords", keyword)})...)
+	s.AddKeyAt = d.Next("/keywords", keyword, "name")
 }
 
 // decidesBy reports whether a line has cut points on a number already.
@@ -125,7 +115,7 @@ func (s *sheet) rows(d *quiz.Document, v *question, top map[string]rule.Number) 
 			}, nil)
 			v.Rows = append(v.Rows, r)
 		}
-		s.steps(v, top)
+		s.steps(d, v, top)
 	}
 }
 
@@ -159,14 +149,14 @@ func weights(points, votes map[string]rule.Number) func(*column) (rule.Number, b
 	}
 }
 
-func (s *sheet) steps(v *question, top map[string]rule.Number) {
+func (s *sheet) steps(d *quiz.Document, v *question, top map[string]rule.Number) {
 	list := v.Path + "/steps"
 	next := quiz.Step{From: rule.Int(0)}
 	if v.From != nil {
 		next.From = *v.From
 	}
 	for j := range v.Question.Steps {
-		step, at := &v.Question.Steps[j], list+quiz.Pointer(j)
+		step, at := &v.Question.Steps[j], d.Below(list, j)
 		v.Rows = append(
 			v.Rows,
 			row{
@@ -179,28 +169,28 @@ func (s *sheet) steps(v *question, top map[string]rule.Number) {
 		)
 		next.From = step.From.Add(rule.Int(1))
 	}
-	v.AddStep, v.AddFocus = patch(workbench.AddTo(list, next)), list+quiz.Pointer(len(v.Question.Steps), "from")
+	v.AddStep, v.AddFocus = patch(workbench.AddTo(list, next)), d.Next(list, next, "from")
 }
 
 func (s *sheet) answers(d *quiz.Document, v *question, top map[string]rule.Number) {
 	q, list := v.Question, v.Path+"/choices"
 	branches := map[int]int{}
 	for b := len(q.Branches) - 1; b >= 0; b-- {
-		if j, ok := answerOf(q, &q.Branches[b]); ok {
+		if j, ok := workbench.AnswerOf(q, &q.Branches[b]); ok {
 			branches[j] = b
 		}
 	}
 	v.Fresh = quiz.Unused("a", func(id string) bool { return q.Choice(id) >= 0 })
 	for j := range q.Choices {
-		c, at := &q.Choices[j], list+quiz.Pointer(j)
+		c, at := &q.Choices[j], d.Below(list, j)
 		r := row{Path: at, Label: c.Label, Base: at, Choice: c, Cells: s.cells(weights(c.Points, c.Votes), top)}
 		if b, ok := branches[j]; ok {
-			r.Branch, r.Go = v.Path+quiz.Pointer("branches", b), workbench.TargetName(d, q.Branches[b].Go)
+			r.Branch, r.Go = d.Below(v.Path, "branches", b), workbench.TargetName(d, q.Branches[b].Go)
 		}
 		v.Rows = append(v.Rows, r)
 	}
 	v.AddAnswer = patch(workbench.AddTo(list, quiz.Choice{ID: v.Fresh}))
-	v.AddFocus = list + quiz.Pointer(len(q.Choices), "label")
+	v.AddFocus = list + "/@" + v.Fresh + "/label"
 }
 
 // largest finds the greatest size in each column, for the tints.
@@ -237,55 +227,4 @@ func tint(n, top rule.Number) string {
 		return fmt.Sprint("m", step(-size))
 	}
 	return fmt.Sprint("p", step(size))
-}
-
-// without answers with the edit that removes a column: it names every point or vote given to it, so it is made when
-// it is asked for.
-func (h *Handler) without(c *gin.Context) {
-	d := h.Bench.Load(c)
-	if d == nil {
-		return
-	}
-	list, id := c.Param("list"), c.Param("column")
-	i := -1
-	switch list {
-	case "scales":
-		i = slices.IndexFunc(d.Doc.Scales, func(s quiz.Scale) bool { return s.ID == id })
-	case "keywords":
-		i = slices.IndexFunc(d.Doc.Keywords, func(k quiz.Keyword) bool { return k.ID == id })
-	}
-	if i < 0 {
-		c.JSON(http.StatusNotFound, gin.H{"message": "This column is gone."})
-		return
-	}
-	drop, err := quiz.Compact(d.Doc, dropColumn(d.Doc, list, i, id))
-	if err != nil {
-		page.Failed(c, err)
-		return
-	}
-	c.JSON(http.StatusOK, gin.H{"revision": d.Quiz.Revision, "patch": drop})
-}
-
-// dropColumn removes a scale or keyword with every point or vote given to it.
-func dropColumn(d *quiz.Document, list string, i int, id string) quiz.Patch {
-	group := map[string]string{"scales": "points", "keywords": "votes"}[list]
-	var ops []quiz.Operation
-	has := func(m map[string]rule.Number) bool { _, ok := m[id]; return ok }
-	for n := range d.Questions {
-		q := &d.Questions[n]
-		for c := range q.Choices {
-			if group == "points" && has(q.Choices[c].Points) || group == "votes" && has(q.Choices[c].Votes) {
-				ops = append(ops, remove(quiz.Pointer("questions", n, "choices", c, group, id)))
-			}
-		}
-		for s := range q.Steps {
-			if group == "points" && has(q.Steps[s].Points) || group == "votes" && has(q.Steps[s].Votes) {
-				ops = append(ops, remove(quiz.Pointer("questions", n, "steps", s, group, id)))
-			}
-		}
-		if _, ok := q.Linear[id]; ok && list == "scales" {
-			ops = append(ops, remove(quiz.Pointer("questions", n, "linear", id)))
-		}
-	}
-	return append(ops, remove(quiz.Pointer(list, i)))
 }

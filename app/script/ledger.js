@@ -1,7 +1,7 @@
 // The ledger: cells walked with the arrow keys, blocks selected, copied and pasted with any spreadsheet. Every change of
 // cells, however many, is one edit.
-import { edit, onDraw, say } from "/assets/workbench.js";
-import { readNumber } from "/assets/number.js";
+import { drawnAt, edit, onDraw, say } from "./workbench.js";
+import { readNumber } from "./number.js";
 
 const room = document.getElementById("room");
 let columns = [];
@@ -68,16 +68,18 @@ function put(changes) {
   for (const [cell, n] of changes) {
     const text = n ? String(n) : "";
     if (valueOf(cell) === text) continue;
-    const { base, part } = line(cell).dataset;
+    const { at: place, part } = line(cell).dataset;
     const { Group: group, ID: column } = columns[at(cell)];
-    const path = part ? `${base}/${column}/${part}` : `${base}/${group}/${column}`;
+    const path = part ? `${place}/${column}/${part}` : `${place}/${group}/${column}`;
     texts.set(cell, text);
-    if (part) ops.push(linear(cell, base, path, n, texts));
+    if (part) ops.push(linear(cell, place, path, n, texts));
     else ops.push(n ? { op: "add", path, value: n } : { op: "remove", path });
   }
   if (!ops.length) return;
   let last;
-  for (let i = 0; i < ops.length; i += mostAtOnce) last = edit(ops.slice(i, i + mostAtOnce));
+  const base = Math.min(...[...texts.keys()].map(drawnAt));
+  const quiet = !ops.some((op) => op.path.includes("/=")); // a step is named by what it holds: that changes with its figures
+  for (let i = 0; i < ops.length; i += mostAtOnce) last = edit(ops.slice(i, i + mostAtOnce), { quiet, base });
   for (const [cell, text] of texts) cell.textContent = text;
   if (typed && texts.has(typed.cell)) typed = null;
   tint();
@@ -89,12 +91,12 @@ const mostAtOnce = 500;
 
 // linear changes a factor or an offset; a column that has neither any more is left out.
 // texts are those that are not written into their cells yet.
-function linear(cell, base, path, n, texts) {
+function linear(cell, place, path, n, texts) {
   const column = at(cell);
   const others = [...line(cell).parentNode.querySelectorAll("tr[data-part]")].filter((tr) => tr !== line(cell));
   const figure = (c) => Number(texts.get(c) ?? c?.textContent ?? 0);
   const alone = others.every((tr) => !figure(cellAt(tr, column)));
-  return !n && alone ? { op: "remove", path: `${base}/${columns[column].ID}` } : { op: "add", path, value: n };
+  return !n && alone ? { op: "remove", path: `${place}/${columns[column].ID}` } : { op: "add", path, value: n };
 }
 
 // tint colours the cells by sign and size against the greatest of their column.
@@ -236,7 +238,7 @@ function copied() {
   return [...rows.values()].map((cells) => cells.map(valueOf).join("\t")).join("\n");
 }
 
-for (const type of ["copy", "cut"])
+for (const type of /** @type {("copy" | "cut")[]} */ (["copy", "cut"]))
   document.addEventListener(type, (event) => {
     if (!document.activeElement?.matches(".cell")) return;
     event.preventDefault();

@@ -57,7 +57,7 @@ func (h *Handler) norm(c *gin.Context) {
 		refuse("The scale has %d different values: a norm has from 1 to %d.", len(n), quiz.MaxNorm)
 		return
 	}
-	at := quiz.Pointer("scales", i)
+	at := v.Doc.At("scales", i)
 	c.JSON(http.StatusOK, gin.H{
 		"patch": quiz.JSON(quiz.Test(at+"/id", v.Doc.Scales[i].ID), quiz.Add(at+"/norm", n)),
 		"text": fmt.Sprintf(

@@ -4,6 +4,7 @@ package script
 
 import (
 	"embed"
+	"encoding/json"
 	"fmt"
 	"html/template"
 	"net/http"
@@ -71,7 +72,6 @@ var templates = workbench.Templates(files)
 // Routes adds the addresses of pieces that are fetched when they are opened.
 func (h *Handler) Routes(g gin.IRouter) {
 	g.GET("/quizzes/:id/settings/:question", h.settings)
-	g.GET("/quizzes/:id/without/:list/:column", h.without)
 	g.GET("/quizzes/:id/norm/:scale", h.Bench.Advising(h.norm))
 }
 
@@ -90,6 +90,7 @@ func (h *Handler) settings(c *gin.Context) {
 
 type kindOption struct {
 	Name     string
+	Value    string
 	Selected bool
 	Patch    string
 }
@@ -107,10 +108,7 @@ type question struct {
 	AddAnswer string
 	AddFocus  string
 	AddStep   string
-	Up        string
-	Down      string
-	Copy      string
-	Drop      string
+	Last      bool
 	Scored    bool     // has cells
 	Choosable bool     // answers are typed one by one
 	Branches  []string // in words, those that stand beside no answer
@@ -129,7 +127,6 @@ type gridRow struct {
 type section struct {
 	quiz.Section
 	Path string
-	Drop string
 	Wide int
 }
 
@@ -198,7 +195,7 @@ func (h *Handler) view(draft *workbench.Draft, query url.Values) (any, error) {
 					block(
 						"opens:"+id,
 						"opens",
-						&section{d.Sections[at], quiz.Pointer("sections", at), dropSection(d, at), s.Wide},
+						&section{d.Sections[at], d.At("sections", at), s.Wide},
 					),
 				)
 			}
@@ -206,9 +203,9 @@ func (h *Handler) view(draft *workbench.Draft, query url.Values) (any, error) {
 		lines = append(lines, h.question(s, d, i, top, slices.Contains(open, d.Questions[i].ID)))
 	}
 	for _, k := range append(usualKinds(), otherKinds()...) {
-		s.Adds = append(s.Adds, kindOption{Name: k.name, Patch: patch(add("/questions/-", k.fresh(s.Fresh)))})
+		s.Adds = append(s.Adds, kindOption{Name: k.name, Patch: begins(k)})
 	}
-	s.AddFocus = quiz.Pointer("questions", len(d.Questions), "text")
+	s.AddFocus = "/questions/@" + s.Fresh + "/text"
 	if d.Intro == nil {
 		s.AddIntro = patch(add("/intro", quiz.Intro{Heading: d.Name, Button: "Begin"}))
 	} else {
@@ -226,17 +223,24 @@ func (h *Handler) view(draft *workbench.Draft, query url.Values) (any, error) {
 	return s, nil
 }
 
+// begins is what a question of a kind begins as, as JSON; the window gives it its id.
+func begins(k kindOf) string {
+	text, err := json.Marshal(k.fresh(""))
+	if err != nil {
+		return "{}"
+	}
+	return string(text)
+}
+
 // values are the computed values, and the next one to add.
 func (s *sheet) values(d *quiz.Document) {
 	for i, c := range d.Computed {
 		v := computed{
 			Computed: c,
-			Path:     quiz.Pointer("computed", i),
-			Drop:     patch(remove(quiz.Pointer("computed", i))),
+			Path:     d.At("computed", i),
+			Drop:     patch(remove(d.At("computed", i))),
 		}
-		if i > 0 {
-			v.Up = patch(move(v.Path, quiz.Pointer("computed", i-1)))
-		}
+		v.Up, _ = workbench.Order(d, "/computed", i, len(d.Computed))
 		s.Computed = append(s.Computed, v)
 	}
 	value := quiz.Computed{ID: quiz.Unused("v", func(id string) bool {
@@ -244,7 +248,7 @@ func (s *sheet) values(d *quiz.Document) {
 	}), Formula: "0"}
 	value.Name = "Value " + value.ID[1:]
 	s.AddValue = patch(workbench.AddTo("/computed", value))
-	s.AddValueAt = quiz.Pointer("computed", len(d.Computed), "formula")
+	s.AddValueAt = d.Next("/computed", value, "formula")
 	s.Names = formulaNames(d)
 }
 
@@ -273,44 +277,32 @@ func formulaNames(d *quiz.Document) []string {
 }
 
 func (s *sheet) question(d *quiz.Document, i int, top map[string]rule.Number) question {
-	q, at := &d.Questions[i], quiz.Pointer("questions", i)
+	q, at := &d.Questions[i], d.At("questions", i)
 	v := question{
 		Question:  q,
 		Path:      at,
 		Number:    i + 1,
+		Last:      i == len(d.Questions)-1,
 		Compact:   s.Compact,
 		Wide:      s.Wide,
 		Choosable: q.ChoicesFrom == nil && (q.Kind == quiz.Single || q.Kind == quiz.Multiple || q.Kind == quiz.Grid),
 	}
 	for _, k := range kinds {
 		if k.is(q) || !k.preset {
-			v.Kinds = append(v.Kinds, kindOption{k.name, k.is(q), become(q, at, k)})
+			v.Kinds = append(v.Kinds, kindOption{Name: k.name, Value: k.name, Selected: k.is(q)})
 		}
 	}
-	if i > 0 {
-		v.Up = patch(move(at, quiz.Pointer("questions", i-1)))
-	}
-	if i < len(d.Questions)-1 {
-		v.Down = patch(move(at, quiz.Pointer("questions", i+1)))
-	}
-	next := quiz.Pointer("questions", i+1)
-	twin := []quiz.Operation{quiz.Copy(at, next), add(next+"/id", s.Fresh)}
-	if len(q.Branches) > 0 {
-		twin = append(twin, remove(next+"/branches"))
-	}
-	v.Copy = patch(twin...)
-	v.Drop = patch(workbench.DropQuestion(d, i)...)
 	v.Branches, v.Visible = branchesOf(d, q), visibleOf(d, q)
 	v.Summary = summary(q)
 	s.rows(d, &v, top)
 	if q.Kind == quiz.Grid {
 		list := at + "/rows"
 		for j, r := range q.Rows {
-			place := list + quiz.Pointer(j)
+			place := d.Below(list, j)
 			v.GridRows = append(v.GridRows, gridRow{Path: place, Label: r.Label, Drop: patch(remove(place))})
 		}
 		row := quiz.Row{ID: quiz.Unused("r", func(id string) bool { return q.Row(id) >= 0 })}
-		v.AddRow, v.AddRowAt = patch(workbench.AddTo(list, row)), list+quiz.Pointer(len(q.Rows), "label")
+		v.AddRow, v.AddRowAt = patch(workbench.AddTo(list, row)), d.Next(list, row, "label")
 	}
 	return v
 }
@@ -319,7 +311,7 @@ func (s *sheet) question(d *quiz.Document, i int, top map[string]rule.Number) qu
 func branchesOf(d *quiz.Document, q *quiz.Question) []string {
 	var out []string
 	for j := range q.Branches {
-		if _, ok := answerOf(q, &q.Branches[j]); !ok {
+		if _, ok := workbench.AnswerOf(q, &q.Branches[j]); !ok {
 			out = append(out, "when "+d.Sentence(&q.Branches[j].When)+" → "+workbench.TargetName(d, q.Branches[j].Go))
 		}
 	}
@@ -374,32 +366,6 @@ func summary(q *quiz.Question) []string {
 		out = append(out, "picture")
 	}
 	return out
-}
-
-// answerOf returns the position of the one answer that a branch belongs to: its condition is just that answer.
-func answerOf(q *quiz.Question, b *quiz.Branch) (int, bool) {
-	w := &b.When
-	op := rule.OpIs
-	if q.Kind == quiz.Multiple {
-		op = rule.OpHas
-	}
-	if q.Kind != quiz.Single && q.Kind != quiz.Multiple || w.Fact != "answer."+q.ID || w.Op != op || w.Value == nil ||
-		w.Value.IsList ||
-		len(w.Value.List) != 1 {
-		return 0, false
-	}
-	j := q.Choice(w.Value.List[0].String())
-	return j, j >= 0
-}
-
-func dropSection(d *quiz.Document, at int) string {
-	var ops []quiz.Operation
-	for i := range d.Questions {
-		if d.Questions[i].Section == d.Sections[at].ID {
-			ops = append(ops, remove(quiz.Pointer("questions", i, "section")))
-		}
-	}
-	return patch(append(ops, remove(quiz.Pointer("sections", at)))...)
 }
 
 // samples shows the value of every formula for somebody: a respondent of the outcome that most of them reach.

@@ -1,10 +1,13 @@
 // The Script room: reordering, settings that open below their question, branches beside their answer, formulas.
-import "/assets/others.js";
-import "/assets/ledger.js";
-import "/assets/languages.js";
-import { Alpine, edit, id, onColumns, onDraw, say, settled } from "/assets/workbench.js";
-import "/assets/tools.js";
-import { pictures } from "/assets/pictures.js";
+import "./others.js";
+import "./ledger.js";
+import "./languages.js";
+import {
+  act, addLine, Alpine, awaitDrawing, behaviour, commit, edit, id, leaveTo, moved, name, onColumns, onDraw, random, refuse, rewrite, say, shared, store,
+} from "./workbench.js";
+import "./tools.js";
+import { fresh } from "./place.js";
+import { pictures } from "./pictures.js";
 
 const room = document.getElementById("room");
 pictures(room);
@@ -15,7 +18,7 @@ async function settings(question) {
   const open = params.getAll("open");
   const holder = document.getElementById("settings-" + question);
   const button = room.querySelector(`[data-settings="${CSS.escape(question)}"]`);
-  if (!holder) return void settled().then(() => location.assign(`?${new URLSearchParams({ open: question, at: `/questions/${lineOf(question)}` })}`)); // the ledger alone has none
+  if (!holder) return leaveTo(`?${new URLSearchParams({ open: question, at: `/questions/@${question}` })}`); // the ledger alone has none
   params.delete("open");
   params.delete("at");
   for (const other of open) if (other !== question) params.append("open", other);
@@ -30,27 +33,15 @@ async function settings(question) {
   holder.querySelector("input, select, button")?.focus();
 }
 
-const lineOf = (question) => room.querySelector(`tbody[data-id="${CSS.escape(question)}"]`).dataset.index;
-
 room.addEventListener("click", (event) => {
-  const opener = event.target.closest("[data-settings]");
+  const target = /** @type {Element} */ (event.target);
+  const opener = /** @type {HTMLElement} */ (target.closest("[data-settings]"));
   if (opener) settings(opener.dataset.settings);
-  const then = event.target.closest("[data-then]");
+  const then = target.closest("[data-then]");
   if (then) branch(then);
-  const norm = event.target.closest("[data-norm]");
+  const norm = /** @type {HTMLElement} */ (target.closest("[data-norm]"));
   if (norm) takeNorm(norm.dataset.norm);
-  const column = event.target.closest("[data-without]");
-  if (column) without(column.dataset.without);
 });
-
-// A column goes with every figure in it: the edit that names them all is fetched.
-async function without(column) {
-  await settled();
-  const response = await fetch(`/quizzes/${id}/without/${column}`).catch(() => null);
-  const answer = await response?.json();
-  if (!response?.ok) return say(answer?.message || "There is no connection. Try again in a moment.");
-  edit(answer.patch, { whole: true });
-}
 
 room.addEventListener("keydown", (event) => {
   if (event.key !== "Enter" || !(event.ctrlKey || event.metaKey)) return;
@@ -65,14 +56,15 @@ room.addEventListener("keydown", (event) => {
 // A branch beside its answer: the button becomes the menu of places that come later.
 function branch(button) {
   const body = button.closest("tbody.question");
-  const { at, id: question, kindof, index } = body.dataset;
+  const { at } = body.dataset;
   const { choice } = button.closest("tr").dataset;
+  const index = [...room.querySelectorAll("tbody.question")].indexOf(body);
   const menu = document.createElement("select");
   menu.className = "field small";
   menu.setAttribute("aria-label", "After this answer go to");
   menu.append(new Option("the next question", ""));
   for (const option of document.getElementById("targets").content.children)
-    if (Number(option.dataset.position) > Number(index)) menu.append(option.cloneNode(true));
+    if (Number(option.dataset.position) > index) menu.append(option.cloneNode(true));
   const now = button.querySelector("b")?.textContent;
   for (const option of menu.options) if (now && option.textContent === now) option.selected = true;
   const before = menu.value;
@@ -93,86 +85,136 @@ function branch(button) {
   menu.addEventListener("blur", done);
   menu.addEventListener("change", (event) => {
     event.stopPropagation();
+    const option = menu.selectedOptions[0];
+    if (option.dataset.ask) {
+      menu.removeEventListener("blur", done);
+      return name(menu, option.dataset.ask, (made) => act("branch.set", at, { choice, made }), done);
+    }
     const go = menu.value;
-    const existing = button.dataset.then;
     done();
-    if (go === before) return;
-    const value = { when: { fact: "answer." + question, op: kindof === "multiple" ? "has" : "is", value: choice }, go };
-    const op = existing
-      ? go
-        ? { op: "add", path: existing + "/go", value: go }
-        : { op: "remove", path: existing }
-      : { op: "add", path: at + "/branches/-", value };
-    edit([op], { whole: true });
+    if (go !== before) act("branch.set", at, { choice, go });
   });
 }
 
-// A question begins with its words: Enter makes it one of one answer, a kind beside them one of that kind.
-const words = () => room.querySelector("[data-newquestion]");
-function ask(patch, focus) {
+// A question begins with its words: Enter makes it one of one answer, a kind beside them one of that kind. It stands in the page at
+// once, under an id of this window, and what is typed into it is sent as edits of that id.
+const words = () => /** @type {any} */ (room.querySelector("[data-newquestion]"));
+const questions = () => /** @type {any[]} */ ([...room.querySelectorAll("tbody.question")]);
+function ask(begins) {
   const field = words();
+  const value = { ...JSON.parse(begins), id: fresh("q", questions().map((el) => el.dataset.id), shared()) };
   const typed = field.value.trim();
-  const ops = JSON.parse(patch);
-  if (typed) ops[0].value.text = typed;
+  if (typed) value.text = typed;
   field.value = "";
-  const { choices, rows } = ops[0].value;
-  if (typed && !rows && (!choices || choices.every((c) => c.label))) // nothing is left to type: on to the next question
-    return edit(ops, { whole: true }).then(() => words().focus());
-  const first = typed && rows ? "/rows/0/label" : typed && choices ? "/choices/0/label" : "/text";
-  edit(ops, { whole: true, focus: focus.replace(/\/text$/, first) });
+  let at = `/questions/@${value.id}`;
+  const body = sketch(at, value);
+  field.closest("tbody").before(body);
+  awaitDrawing(at, body);
+  const fields = [...body.querySelectorAll("textarea")];
+  (fields.find((el) => !el.value) || field).focus();
+  // Another window has made the same id: this one takes another, and so does what is typed for it.
+  const again = (answer) => {
+    if (answer.code !== "taken_id") return null;
+    const old = at;
+    value.id = fresh("q", questions().map((el) => el.dataset.id), true);
+    at = `/questions/@${value.id}`;
+    const next = (path) => (path === old || path?.startsWith(old + "/") ? at + path.slice(old.length) : path);
+    refuse(old);
+    for (const el of [body, ...body.querySelectorAll("[data-at]")]) el.dataset.at = next(el.dataset.at);
+    field.closest("tbody").before(body);
+    awaitDrawing(at, body);
+    store.renamed(next);
+    for (const text of store.texts.values()) text.place = next(text.place);
+    rewrite((one) => one.patch?.forEach((op) => (op.path = next(op.path))));
+    return { id: random(), patch: [{ op: "add", path: "/questions/-", value }] };
+  };
+  edit([{ op: "add", path: "/questions/-", value }], { again }).then((stored) => stored || refuse(at));
 }
+
+// sketch is a question as it can be typed into until the server draws it.
+function sketch(at, value) {
+  const body = document.createElement("tbody");
+  body.className = "question";
+  Object.assign(body.dataset, { at, id: value.id, kindof: value.kind, order: "", block: "q:" + value.id, stamp: "" });
+  const line = (place, text, label, enter, placeholder, head) => {
+    const tr = document.createElement("tr");
+    tr.className = head ? "qhead" : enter === "row" ? "gridrow" : "answer";
+    const rail = tr.insertCell();
+    rail.className = "rail";
+    if (head) rail.innerHTML = `<span class="station">${questions().length + 1}</span>`;
+    else Object.assign(tr.dataset, { at: place, order: "" });
+    const cell = tr.insertCell();
+    cell.colSpan = 20;
+    const area = document.createElement("textarea");
+    area.className = head ? "inplace qtext" : "inplace";
+    area.rows = 1;
+    area.defaultValue = text || "";
+    area.placeholder = placeholder;
+    area.setAttribute("aria-label", label);
+    Object.assign(area.dataset, { do: "text", at: `${place}/${head ? "text" : "label"}`, enter });
+    cell.append(area);
+    body.append(tr);
+  };
+  const n = questions().length + 1;
+  line(at, value.text, `Question ${n}`, value.rows ? "row" : "answer", "What do you want to ask?", true);
+  for (const row of value.rows || []) line(`${at}/rows/@${row.id}`, row.label, `Row of question ${n}`, "row", "What is asked about", false);
+  (value.choices || []).forEach((choice, i) => line(`${at}/choices/@${choice.id}`, choice.label, `Answer ${i + 1} of question ${n}`, "answer", "An answer", false));
+  return body;
+}
+
 room.addEventListener("keydown", (event) => {
-  const field = event.target;
+  const field = /** @type {any} */ (event.target);
   if (field !== words() || event.key !== "Enter" || event.shiftKey || event.isComposing) return;
   event.preventDefault();
   event.stopPropagation();
-  if (field.value.trim()) ask(room.querySelector("[data-newkind]").dataset.newkind, field.dataset.focus);
+  if (field.value.trim()) ask(/** @type {any} */ (room.querySelector('[data-do="question.new"]')).value);
 });
-room.addEventListener("click", (event) => {
-  const kind = event.target.closest("[data-newkind]");
-  if (kind) ask(kind.dataset.newkind, kind.dataset.focus);
+behaviour("question.new", {
+  press: (button) => ask(button.value),
+  choose(list) {
+    const { value } = list;
+    list.value = "";
+    if (value) ask(value);
+  },
 });
-room.addEventListener("change", (event) => {
-  const list = event.target;
-  if (list.dataset.newkinds === undefined || !list.value) return;
-  const { value } = list;
-  list.value = "";
-  ask(value, list.dataset.focus);
+
+// The name of a column can be several, with commas between them: each gets a column of its own.
+behaviour("column", {
+  read: (text) => ({ value: text.replace(/\s*\n\s*/g, ", ").trim() }),
+  send: (at, value, how) => act("column.name", at.replace(/\/name$/, ""), value, how),
 });
 
 // Several lines pasted into an answer become an answer each.
 room.addEventListener("paste", (event) => {
-  const field = event.target;
+  const field = /** @type {any} */ (event.target);
   const text = event.clipboardData.getData("text/plain").replace(/\r\n?/g, "\n").trim();
   if (!field.matches?.("tr.answer[data-choice] textarea") || !text.includes("\n")) return;
   event.preventDefault();
   const [first, ...rest] = text.split("\n").map((line) => line.replace(/\s+/g, " ").trim()).filter(Boolean);
-  const body = field.closest("tbody");
-  const taken = new Set([...body.querySelectorAll("tr[data-choice]")].map((tr) => tr.dataset.choice));
-  const fresh = () => {
-    for (let n = 1; ; n++) if (!taken.has("a" + n)) return taken.add("a" + n) && "a" + n;
+  const type = (el, value) => {
+    el.value = value;
+    el.dispatchEvent(new Event("input", { bubbles: true }));
+    commit(el);
   };
-  const before = field.value.slice(0, field.selectionStart) + first + field.value.slice(field.selectionEnd);
-  const at = Number(field.closest("tr").dataset.index);
-  const list = `${body.dataset.at}/choices`;
-  const ops = [{ op: "add", path: `${list}/${at}/label`, value: before }];
-  const below = [...body.querySelectorAll("tr[data-choice]")].slice(at + 1);
-  rest.forEach((label, i) => {
-    const blank = below[i] && below.slice(0, i + 1).every((tr) => !tr.querySelector("textarea").value.trim());
-    if (blank) ops.push({ op: "add", path: `${list}/${at + 1 + i}/label`, value: label });
-    else ops.push({ op: "add", path: `${list}/${at + 1 + i}`, value: { id: fresh(), label } });
-  });
-  field.defaultValue = field.value = field.dataset.before = before;
-  delete field.begun;
-  edit(ops, { whole: true, focus: `${list}/${at + rest.length}/label` });
+  type(field, field.value.slice(0, field.selectionStart) + first + field.value.slice(field.selectionEnd));
+  const lines = () => [...field.closest("tbody").querySelectorAll("tr.answer[data-choice] textarea")];
+  let at = field;
+  for (const label of rest) {
+    const all = lines();
+    const next = all[all.indexOf(at) + 1];
+    if (next && !next.value.trim()) type((at = next), label);
+    else at = addLine(at, label);
+  }
+  at.focus();
 });
 
 room.addEventListener("change", (event) => {
-  const el = event.target;
+  const el = /** @type {any} */ (event.target);
   if (el.dataset.addparam === undefined) return;
   const value = el.value.trim();
   if (!/^[A-Za-z_][\w.-]*$/.test(value)) return say("A parameter’s name has letters, digits, _ . and -.");
-  edit([{ op: "add", path: "/params/-", value }], { whole: true });
+  el.value = "";
+  act("member", "/params", { value, in: true });
 });
 
 // Names are completed in formulas: a list below the field, walked with the arrow keys.
@@ -249,16 +291,10 @@ onDraw((root) => {
   const whole = root === document || root.id === "room";
   const table = room.querySelector("table.script");
   if (!table || (!whole && !root.matches("tbody.question"))) return;
-  const move = (list) => (event) => {
-    const from = Number(event.item.dataset.index);
-    const siblings = [...event.item.parentNode.children].filter((el) => el.dataset.index !== undefined && el.matches(event.item.tagName));
-    const to = siblings.indexOf(event.item);
-    if (from !== to) edit([{ op: "move", from: `${list(event)}/${from}`, path: `${list(event)}/${to}` }], { whole: true });
-  };
-  const sortable = (el, options) => window.Sortable.get(el) || window.Sortable.create(el, options);
-  if (whole) sortable(table, { draggable: "tbody.question", handle: "[data-drag]", animation: 120, ghostClass: "ghost", forceFallback: true, fallbackTolerance: 3, onEnd: move(() => "/questions") });
-  for (const body of whole ? table.querySelectorAll("tbody.question") : [root])
-    sortable(body, { draggable: "tr.answer", handle: "[data-grip]", animation: 120, ghostClass: "ghost", forceFallback: true, fallbackTolerance: 3, onEnd: move((e) => e.item.closest("tbody").dataset.at + "/choices") });
+  const options = { animation: 120, ghostClass: "ghost", forceFallback: true, fallbackTolerance: 3, onEnd: (event) => moved(event.item) };
+  const sortable = (el, own) => window.Sortable.get(el) || window.Sortable.create(el, { ...options, ...own });
+  if (whole) sortable(table, { draggable: "tbody.question", handle: "[data-drag]" });
+  for (const body of whole ? table.querySelectorAll("tbody.question") : [root]) sortable(body, { draggable: "tr.answer", handle: "[data-grip]" });
 });
 
 // The head of a scale's column shows the least and most that anybody can get, and how the scores are spread.
@@ -287,7 +323,7 @@ async function takeNorm(from) {
   const response = await fetch(`/quizzes/${id}/norm/${from}`).catch(() => null);
   if (!response) return say("There is no connection. Try again in a moment.");
   const answer = await response.json();
-  if (answer.patch) edit(JSON.parse(answer.patch), { whole: true });
+  if (answer.patch) edit(JSON.parse(answer.patch));
   say(answer.text || answer.message);
 }
 

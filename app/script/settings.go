@@ -33,7 +33,7 @@ type answer struct {
 }
 
 func settingsOf(d *quiz.Document, i int) *settings {
-	q, at := &d.Questions[i], quiz.Pointer("questions", i)
+	q, at := &d.Questions[i], d.At("questions", i)
 	s := &settings{
 		Question:   q,
 		Path:       at,
@@ -63,7 +63,7 @@ func settingsOf(d *quiz.Document, i int) *settings {
 	for _, sec := range d.Sections {
 		s.Sections = append(
 			s.Sections,
-			kindOption{quiz.FirstOf(sec.Heading, sec.ID), sec.ID == q.Section, patch(add(at+"/section", sec.ID))},
+			kindOption{Name: quiz.FirstOf(sec.Heading, sec.ID), Value: sec.ID, Selected: sec.ID == q.Section},
 		)
 	}
 	fresh := quiz.Section{ID: quiz.Unused("part", func(id string) bool {
@@ -74,7 +74,7 @@ func settingsOf(d *quiz.Document, i int) *settings {
 	for n := i + 1; n < len(d.Questions) && d.Questions[n].Section == q.Section; n++ {
 		ops = append(
 			ops,
-			add(quiz.Pointer("questions", n, "section"), fresh.ID),
+			add(d.At("questions", n, "section"), fresh.ID),
 		) // it goes on until another section begins
 	}
 	s.Sections = append(s.Sections, kindOption{Name: "a new section from here", Patch: patch(ops...)})
@@ -88,7 +88,7 @@ func settingsOf(d *quiz.Document, i int) *settings {
 		s.OwnAgain = patch(remove(at+"/choices_from"), add(at+"/choices", []quiz.Choice{{ID: "a1"}, {ID: "a2"}}))
 	}
 	for j := range q.Choices {
-		c, place := &q.Choices[j], at+quiz.Pointer("choices", j)
+		c, place := &q.Choices[j], d.Below(at, "choices", j)
 		s.Answers = append(s.Answers, answer{c, place, workbench.Picture{Path: place, Image: c.Image, Alt: c.Alt}})
 	}
 	return s
@@ -99,18 +99,13 @@ type wholeView struct {
 	Spoken   []workbench.Option // the languages that the quiz can be in
 	Pages    []kindOption
 	Review   []kindOption
-	Params   []param
+	Params   []string
 	Settings quiz.Settings
 	Advance  bool
 	AdvOn    string
 	MixOn    string
 	MixOff   string
 	AdvOff   string
-}
-
-type param struct {
-	Name string
-	Drop string
 }
 
 func whole(d *quiz.Document) wholeView {
@@ -123,7 +118,7 @@ func whole(d *quiz.Document) wholeView {
 		var out []kindOption
 		for _, o := range list {
 			chosen := o[0] == quiz.FirstOf(current, usual)
-			out = append(out, kindOption{o[1], chosen, patch(add("/settings/"+field, o[0]))})
+			out = append(out, kindOption{Name: o[1], Value: o[0], Selected: chosen})
 		}
 		return out
 	}
@@ -134,9 +129,7 @@ func whole(d *quiz.Document) wholeView {
 		}, {"sections", "a section a page"}, {"single_page", "all on one page"}})
 	v.Review = offer("review", d.Settings.Review, "never", [][2]string{
 		{"never", "never shown"}, {"each_page", "shown after each page"}, {"end", "shown at the end"}})
-	for i, p := range d.Params {
-		v.Params = append(v.Params, param{p, patch(workbench.TakeFrom("/params", i, p)...)})
-	}
+	v.Params = d.Params
 	v.MixOn, v.MixOff = patch(add("/settings/shuffle", true)), patch(add("/settings/shuffle", false))
 	v.AdvOn, v.AdvOff = patch(add("/settings/auto_advance", true)), patch(add("/settings/auto_advance", false))
 	return v

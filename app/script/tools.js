@@ -1,9 +1,10 @@
 // The tools of an answer: a grip to drag it by, its branch, a twin of it, its end. One set stands in the line under the pointer
 // and one in the line that has the focus. A set in every line would be most of what a long script is made of.
-import { beforeDraw, edit, onDraw, settled } from "/assets/workbench.js";
+import { act, beforeDraw, behaviour, drawnAt, onDraw } from "./workbench.js";
 
 const room = document.getElementById("room");
-const made = () => [...(document.getElementById("linetools")?.content.cloneNode(true).children || [])];
+const template = () => /** @type {HTMLTemplateElement} */ (document.getElementById("linetools"));
+const made = () => /** @type {any[]} */ ([...(/** @type {any} */ (template()?.content.cloneNode(true))?.children || [])]);
 let [under, focused] = [made(), made()];
 
 function stand(set, tr) {
@@ -29,18 +30,20 @@ room.addEventListener("pointerover", (event) => {
 // While lines are drawn no tools stand in them. One that has the focus gets it back in its line.
 let held = null;
 beforeDraw(() => {
-  const tool = focused[1]?.contains(document.activeElement) && document.activeElement;
+  const active = document.activeElement;
+  const tool = focused[1]?.contains(active) && active;
   const tr = tool && lineOf(tool);
-  held = tr && { tool, question: tr.parentNode.dataset.id, choice: tr.dataset.choice };
+  held = tr && { tool, at: tr.dataset.at };
   stand(under, null);
   stand(focused, null);
 });
 onDraw(() => {
   if (!held) return stand(focused, lineOf(document.activeElement));
-  const { tool, question, choice } = held;
+  const { tool, at } = held;
   held = null;
-  stand(focused, room.querySelector(`tbody.question[data-id="${CSS.escape(question)}"] tr.answer[data-choice="${CSS.escape(choice)}"]`));
-  tool.focus({ preventScroll: true });
+  const tr = room.querySelector(`tr.answer[data-at="${CSS.escape(at)}"]`);
+  stand(focused, tr);
+  if (tr) tool.focus({ preventScroll: true });
 });
 
 room.addEventListener("pointerleave", (event) => event.buttons || stand(under, null));
@@ -53,19 +56,15 @@ room.addEventListener("focusin", (event) => {
 });
 room.addEventListener("focusout", (event) => lineOf(event.relatedTarget) || focused.some((el) => el.matches(":hover")) || stand(focused, null));
 
-room.addEventListener("click", async (event) => {
-  const tool = event.target.closest("[data-line]");
-  if (!tool) return;
-  const drop = tool.dataset.line === "drop";
-  if (drop && event.detail > 1) return; // a double click ends one line, not the next one too
-  const keyboard = event.detail === 0;
-  const [question, choice] = [tool.closest("tbody").dataset.id, tool.closest("tr").dataset.choice];
-  await settled(); // what is on its way may move the line, or end it
-  const body = room.querySelector(`tbody.question[data-id="${CSS.escape(question)}"]`);
-  const lines = [...(body?.querySelectorAll("tr.answer") || [])];
-  const n = lines.findIndex((tr) => tr.dataset.choice === choice);
-  if (n < 0) return;
-  const at = (i) => `${body.dataset.at}/choices/${i}`;
-  if (drop) edit([{ op: "remove", path: at(n) }], { whole: true, focus: keyboard && lines.length > 1 ? at(Math.min(n, lines.length - 2)) + "/label" : null });
-  else edit([{ op: "copy", from: at(n), path: at(n + 1) }, { op: "add", path: at(n + 1) + "/id", value: body.dataset.fresh }], { whole: true, focus: keyboard ? at(n + 1) + "/label" : null });
+// A tool is about the line that it stands in.
+const going = new Set();
+behaviour("line.tool", {
+  async press(tool, event) {
+    const { at } = lineOf(tool).dataset;
+    if (going.has(at)) return;
+    if (tool.value === "drop") going.add(at);
+    const keyboard = event.detail === 0;
+    await act(tool.value, at, null, { base: drawnAt(tool), ...(keyboard ? {} : { still: true }) });
+    going.delete(at);
+  },
 });

@@ -97,7 +97,7 @@ func (at cutAt) advise(v *workbench.Counted, top float64) (answer gin.H, why str
 	case value.Cmp(cuts[at.cut].From) == 0:
 		return gin.H{"text": text + ": it stands there already"}, "", nil
 	}
-	path := quiz.Pointer("verdicts", at.line-1, "bands", "cuts", at.cut, "from")
+	path := v.Doc.At("verdicts", at.line-1, "bands", "cuts", at.cut, "from")
 	return gin.H{"text": text, "patch": quiz.JSON(quiz.Add(path, value)), "value": value.String()}, "", nil
 }
 

@@ -237,7 +237,7 @@ func (a *axis) cuts(
 	before := -1000.0
 	for i, c := range b.Cuts {
 		h := handle{
-			Path: quiz.Pointer("verdicts", line-1, "bands", "cuts", i, "from"), X: clamp(x(c.From.Float() + shift)),
+			Path: v.Doc.At("verdicts", line-1, "bands", "cuts", i, "from"), X: clamp(x(c.From.Float() + shift)),
 			Value: c.From.String(), Step: step, Name: v.Doc.OutcomeName(c.Outcome),
 			From: trim(math.Floor(a.Low + 0.5)), To: trim(math.Ceil(a.Low + axisWidth/a.Scale)),
 		}

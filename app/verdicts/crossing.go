@@ -92,7 +92,7 @@ func newCrossing(v *workbench.Counted, line int) (*crossing, error) {
 	if err != nil {
 		return nil, err
 	}
-	c := &crossing{Line: line, Box: cross, Path: quiz.Pointer("verdicts", line-1, "matrix")}
+	c := &crossing{Line: line, Box: cross, Path: v.Doc.At("verdicts", line-1, "matrix")}
 	c.Across, c.Down = v.Doc.FactName(m.Across.On), v.Doc.FactName(m.Down.On)
 	c.X = newSpan(cross.Left, cross.Width, &m.Across, x.Across)
 	c.Y = newSpan(cross.Bottom(), -cross.Height, &m.Down, x.Down)
@@ -210,7 +210,7 @@ func (c *crossing) cells(v *workbench.Counted, m *quiz.Matrix, x *reach.Crossing
 			where := at.In(v.Doc)
 			leads := "no outcome, the lines below decide"
 			if a > 0 && d > 0 {
-				out.Path = c.Path + quiz.Pointer("outcomes", d-1, a-1)
+				out.Path = v.Doc.Below(c.Path, "outcomes", d-1, a-1)
 			}
 			if outcome != "" {
 				out.Mark = v.Mark(outcome)
@@ -255,7 +255,7 @@ func (c *crossing) handles(
 			continue
 		}
 		h := crossCut{
-			Path: c.Path + quiz.Pointer(name, "cuts", i), Value: n.String(), Down: down, Name: v.Doc.FactName(e.On),
+			Path: v.Doc.Below(c.Path, name, "cuts", i), Value: n.String(), Down: down, Name: v.Doc.FactName(e.On),
 			From: trim(s.Low + s.Step/2), To: trim(s.Low + math.Abs(s.Size)/s.Scale), Step: trim(s.Step),
 		}
 		h.Says = fmt.Sprintf("Nobody has %s from %s%s up to the next cut point.", h.Name, n, s.Unit)

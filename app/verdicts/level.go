@@ -73,8 +73,8 @@ func levelStarts(c *gin.Context, v *workbench.Counted, line int, wanted map[stri
 		}
 		ops = append(
 			ops,
-			quiz.Test(quiz.Pointer("keywords", i, "id"), k.ID),
-			quiz.Add(quiz.Pointer("keywords", i, "start"), start),
+
+			quiz.Add(v.Doc.At("keywords", i, "start"), start),
 		)
 		said = append(said, fmt.Sprintf("%s starts at %s", k.Title(), start))
 	}
@@ -92,13 +92,13 @@ func levelCuts(c *gin.Context, v *workbench.Counted, line int, wanted map[string
 	var said []string
 	for i, cut := range got.Across {
 		if cut.Cmp(m.Across.Cuts[i]) != 0 {
-			ops = append(ops, quiz.Set(quiz.Pointer("verdicts", line-1, "matrix", "across", "cuts", i), cut))
+			ops = append(ops, quiz.Set(v.Doc.At("verdicts", line-1, "matrix", "across", "cuts", i), cut))
 			said = append(said, fmt.Sprintf("%s %s → %s", v.Doc.FactName(m.Across.On), m.Across.Cuts[i], cut))
 		}
 	}
 	for i, cut := range got.Down {
 		if cut.Cmp(m.Down.Cuts[i]) != 0 {
-			ops = append(ops, quiz.Set(quiz.Pointer("verdicts", line-1, "matrix", "down", "cuts", i), cut))
+			ops = append(ops, quiz.Set(v.Doc.At("verdicts", line-1, "matrix", "down", "cuts", i), cut))
 			said = append(said, fmt.Sprintf("%s %s → %s", v.Doc.FactName(m.Down.On), m.Down.Cuts[i], cut))
 		}
 	}

@@ -66,13 +66,12 @@ func (s *view) matrix(l *line, m *quiz.Matrix) {
 
 func quote(id string) string { return `"` + id + `"` } // ids have no signs that JSON escapes
 
-// numbersToCut are the numbers that cut points can be on, as patches at a path.
-func (s *view) numbersToCut(on, current string) []option {
+// numbersToCut are the numbers that cut points can be on, as entries of a menu.
+func (s *view) numbersToCut(current string) []option {
 	d := s.Draft.Doc
 	var out []option
 	offer := func(name, fact string) {
-		patch := quiz.JSON(quiz.Add(on, fact))
-		out = append(out, option{Name: name, Value: fact, Selected: fact == current, Patch: patch})
+		out = append(out, option{Name: name, Value: fact, Selected: fact == current})
 	}
 	for i := range d.Scales {
 		scale := &d.Scales[i]
@@ -93,12 +92,12 @@ func (s *view) numbersToCut(on, current string) []option {
 
 // edge is one number with its cut points: each is added and removed with its row or column of cells.
 func (s *view) edge(name, at string, e *quiz.Edge, m *quiz.Matrix, down bool) edge {
-	out := edge{Name: name, On: s.numbersToCut(at+"/on", e.On), Path: at + "/cuts"}
+	out := edge{Name: name, On: s.numbersToCut(e.On), Path: at + "/cuts"}
 	cells := at[:len(at)-len(name)] + "outcomes"
 	for i, from := range e.Cuts {
-		c := edgeCut{Path: out.Path + quiz.Pointer(i), From: from.String()}
+		c := edgeCut{Path: s.Draft.Doc.Below(out.Path, i), From: from.String()}
 		if len(e.Cuts) > 1 {
-			c.Drop = quiz.JSON(append([]quiz.Operation{quiz.Remove(c.Path)}, removeBand(cells, m, i, down)...)...)
+			c.Drop = quiz.JSON(append([]quiz.Operation{quiz.Remove(c.Path)}, removeBand(s.Draft.Doc, cells, m, i, down)...)...)
 		}
 		out.Cuts = append(out.Cuts, c)
 	}
@@ -106,13 +105,13 @@ func (s *view) edge(name, at string, e *quiz.Edge, m *quiz.Matrix, down bool) ed
 	if n := len(e.Cuts); n > 0 {
 		next = e.Cuts[n-1].Add(rule.Int(1))
 	}
-	out.Add = quiz.JSON(append([]quiz.Operation{quiz.Add(out.Path+"/-", next)}, addBand(cells, m, down)...)...)
-	out.At = out.Path + quiz.Pointer(len(e.Cuts))
+	out.Add = quiz.JSON(append([]quiz.Operation{quiz.Add(out.Path+"/-", next)}, addBand(s.Draft.Doc, cells, m, down)...)...)
+	out.At = s.Draft.Doc.Next(out.Path, next)
 	return out
 }
 
 // addBand adds a last row or column of cells like the one before it.
-func addBand(cells string, m *quiz.Matrix, down bool) []quiz.Operation {
+func addBand(d *quiz.Document, cells string, m *quiz.Matrix, down bool) []quiz.Operation {
 	if down {
 		row := []quiz.CellOutcome{}
 		if n := len(m.Outcomes); n > 0 {
@@ -121,24 +120,24 @@ func addBand(cells string, m *quiz.Matrix, down bool) []quiz.Operation {
 		return []quiz.Operation{quiz.Add(cells+"/-", row)}
 	}
 	var out []quiz.Operation
-	for d, row := range m.Outcomes {
+	for i, row := range m.Outcomes {
 		last := quiz.CellOutcome("")
 		if len(row) > 0 {
 			last = row[len(row)-1]
 		}
-		out = append(out, quiz.Add(cells+quiz.Pointer(d)+"/-", last))
+		out = append(out, quiz.Add(d.Below(cells, i)+"/-", last))
 	}
 	return out
 }
 
 // removeBand removes the row or column of a cut point.
-func removeBand(cells string, m *quiz.Matrix, i int, down bool) []quiz.Operation {
+func removeBand(d *quiz.Document, cells string, m *quiz.Matrix, i int, down bool) []quiz.Operation {
 	if down {
-		return []quiz.Operation{quiz.Remove(cells + quiz.Pointer(i))}
+		return []quiz.Operation{quiz.Remove(d.Below(cells, i))}
 	}
 	var out []quiz.Operation
-	for d := range m.Outcomes {
-		out = append(out, quiz.Remove(cells+quiz.Pointer(d, i)))
+	for row := range m.Outcomes {
+		out = append(out, quiz.Remove(d.Below(cells, row, i)))
 	}
 	return out
 }

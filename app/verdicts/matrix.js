@@ -1,7 +1,7 @@
 // The matrix: cells painted by keys or by mouse, and cut points dragged on both edges, with figures that follow.
-import { assume, edit, id, onDraw, say } from "/assets/workbench.js";
-import { percent } from "/assets/number.js";
-import { answered, movable, pointed, write } from "/assets/cutpoint.js";
+import { assume, drawnAt, edit, id, onDraw, say } from "./workbench.js";
+import { percent } from "./number.js";
+import { answered, movable, pointed, write } from "./cutpoint.js";
 
 const room = document.getElementById("room");
 const cellsOf = (svg) => [...svg.querySelectorAll("[data-cell]")];
@@ -40,7 +40,7 @@ onDraw((root) => {
   }
 });
 
-const paint = (cell, value) => edit([{ op: "replace", path: cell.dataset.cell, value }], { whole: true });
+const paint = (cell, value) => edit([{ op: "replace", path: cell.dataset.cell, value }], { base: drawnAt(cell) });
 
 room.addEventListener("click", (event) => {
   const cell = event.target.closest?.("[data-cell]");
@@ -133,7 +133,7 @@ movable(room, ".edgecut", {
     svg.dataset[down(handle) ? "ycuts" : "xcuts"] = JSON.stringify(edge.cuts);
     layOut(svg);
   },
-  store: (handle, value) => edit([{ op: "replace", path: handle.dataset.edge, value }], { whole: true }),
+  store: (handle, value) => edit([{ op: "replace", path: handle.dataset.edge, value }], { base: drawnAt(handle) }),
 });
 
 // band is the band of a value on an edge: 0 is below the lowest cut point.

@@ -77,7 +77,7 @@ func (h *Handler) mend(c *gin.Context) {
 
 // drawRepair counts what a repair leads to.
 func drawRepair(v *workbench.Counted, one *mend.Repair) (repairView, error) {
-	out := repairView{Moved: page.Percent(one.Moved), Patch: quiz.JSON(one.Patch()...)}
+	out := repairView{Moved: page.Percent(one.Moved), Patch: quiz.JSON(v.Doc.Refer(one.Patch())...)}
 	for _, c := range one.Change {
 		out.Changes = append(out.Changes, changeView{page.Upper(v.Doc.Named(c.At)), c.From.String(), c.To.String()})
 	}

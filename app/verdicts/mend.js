@@ -1,7 +1,7 @@
 // Mend: the smallest changes with which all checks hold. One that is chosen is shown on the bar before it is taken.
-import { percent } from "/assets/number.js";
-import { grow } from "/assets/parts.js";
-import { Beside, edit, onDraw } from "/assets/workbench.js";
+import { percent } from "./number.js";
+import { grow } from "./parts.js";
+import { Beside, edit, onDraw } from "./workbench.js";
 
 const box = () => document.getElementById("mend");
 
@@ -31,7 +31,7 @@ box().addEventListener("click", (event) => {
   const take = box().querySelector("[data-takerepair]");
   if (one) {
     const again = one.getAttribute("aria-pressed") === "true";
-    for (const el of box().querySelectorAll("[data-repair]")) el.setAttribute("aria-pressed", el === one && !again);
+    for (const el of box().querySelectorAll("[data-repair]")) el.setAttribute("aria-pressed", String(el === one && !again));
     preview(again ? null : JSON.parse(one.dataset.preview));
     take.hidden = again;
     one.after(take);
@@ -41,5 +41,5 @@ box().addEventListener("click", (event) => {
   const chosen = box().querySelector('[data-repair][aria-pressed="true"]');
   if (!chosen) return;
   preview(null);
-  edit(JSON.parse(chosen.dataset.repair), { whole: true });
+  edit(JSON.parse(chosen.dataset.repair));
 });

@@ -63,7 +63,7 @@ func (s *view) table(l *line, t *quiz.Table) {
 	at := l.Path + "/table"
 	v := &table{Path: at}
 	for i, f := range t.Facts {
-		v.Columns = append(v.Columns, tableColumn{d.FactName(f), dropColumn(t, at, i)})
+		v.Columns = append(v.Columns, tableColumn{d.FactName(f), dropColumn(d, t, at, i)})
 	}
 	for r := range t.Rows {
 		v.Rows = append(v.Rows, rowOf(d, t, at, r))
@@ -73,7 +73,7 @@ func (s *view) table(l *line, t *quiz.Table) {
 	}
 	blank := quiz.TableRow{Cells: make([]quiz.Cell, len(t.Facts)), Outcome: d.Otherwise}
 	v.AddRow = quiz.JSON(workbench.AddTo(at+"/rows", blank))
-	v.AddAt = at + quiz.Pointer("rows", len(t.Rows), "cells", 0)
+	v.AddAt = d.Next(at+"/rows", blank, "cells", 0)
 	v.AddFact = newColumns(d, t, at)
 	missing, all := Uncovered(d, t)
 	v.TooMany = !all
@@ -99,13 +99,9 @@ func (v *table) choosing(d *quiz.Document, t *quiz.Table) {
 		}
 	}
 	for i := range d.Outcomes {
-		v.To = append(v.To, option{Name: d.Outcomes[i].Title(), Value: d.Outcomes[i].ID, Patch: "[]"})
+		v.To = append(v.To, option{Name: d.Outcomes[i].Title(), Value: d.Outcomes[i].ID})
 	}
-	o := workbench.FreshOutcome(d)
-	v.To = append(v.To, option{
-		Name: "new outcome …", Value: o.ID, Ask: "Name of the new outcome",
-		Patch: quiz.JSON(workbench.AddTo("/outcomes", o)),
-	})
+	v.To = append(v.To, workbench.NewOutcome())
 }
 
 // merge offers to join rows that lead to the same.
@@ -114,7 +110,7 @@ func (v *table) merge(d *quiz.Document, t *quiz.Table, at string) {
 	if len(merged) >= len(t.Rows) {
 		return
 	}
-	v.Merge, v.MergeNo = quiz.JSON(quiz.Set(at+"/rows", merged)), len(merged)
+	v.Merge, v.MergeNo = quiz.JSON(quiz.Test(at+"/rows", t.Rows), quiz.Set(at+"/rows", merged)), len(merged)
 }
 
 // Merged joins rows that lead to the same outcome and differ in one column, again and again; a column that then has
@@ -197,11 +193,11 @@ func overlap(a, b []quiz.Cell) bool {
 }
 
 // dropColumn is the edit that takes a column off the table and its cells off the rows.
-func dropColumn(t *quiz.Table, at string, i int) string {
-	ops := []quiz.Operation{quiz.Remove(at + quiz.Pointer("facts", i))}
+func dropColumn(d *quiz.Document, t *quiz.Table, at string, i int) string {
+	ops := []quiz.Operation{quiz.Remove(d.Below(at, "facts", i))}
 	for r := range t.Rows {
 		if i < len(t.Rows[r].Cells) {
-			ops = append(ops, quiz.Remove(at+quiz.Pointer("rows", r, "cells", i)))
+			ops = append(ops, quiz.Remove(d.Below(at, "rows", r, "cells", i)))
 		}
 	}
 	return quiz.JSON(ops...)
@@ -210,26 +206,21 @@ func dropColumn(t *quiz.Table, at string, i int) string {
 // rowOf shows a row of the table at a place.
 func rowOf(d *quiz.Document, t *quiz.Table, at string, r int) tableRow {
 	row := &t.Rows[r]
-	place := at + quiz.Pointer("rows", r)
+	place := d.Below(at, "rows", r)
 	out := tableRow{
 		Number:   r + 1,
 		Path:     place,
-		Outcomes: workbench.Outcomes(d, place+"/outcome", row.Outcome),
+		Outcomes: workbench.Outcomes(d, row.Outcome),
 		Drop:     quiz.JSON(quiz.Remove(place)),
 	}
-	if r > 0 {
-		out.Up = quiz.JSON(quiz.Move(place, at+quiz.Pointer("rows", r-1)))
-	}
-	if r < len(t.Rows)-1 {
-		out.Down = quiz.JSON(quiz.Move(place, at+quiz.Pointer("rows", r+1)))
-	}
+	out.Up, out.Down = workbench.Order(d, at+"/rows", r, len(t.Rows))
 	values, err := json.Marshal(row.Cells)
 	if err == nil { // cells are texts and numbers
 		out.Values = string(values)
 	}
 	for i, fact := range t.Facts[:min(len(t.Facts), len(row.Cells))] {
 		name := d.FactName(fact) + ", row " + strconv.Itoa(r+1)
-		out.Cells = append(out.Cells, cellOf(d, place+quiz.Pointer("cells", i), fact, row.Cells[i], name))
+		out.Cells = append(out.Cells, cellOf(d, d.Below(place, "cells", i), fact, row.Cells[i], name))
 	}
 	return out
 }
@@ -237,13 +228,13 @@ func rowOf(d *quiz.Document, t *quiz.Table, at string, r int) tableRow {
 // newColumns offers the facts that the table does not look at yet.
 func newColumns(d *quiz.Document, t *quiz.Table, at string) []workbench.Option {
 	var out []workbench.Option
-	for _, o := range workbench.FactOptions(d, at, len(d.Questions)) {
+	for _, o := range workbench.FactOptions(d, len(d.Questions)) {
 		if slices.Contains(t.Facts, o.Value) {
 			continue
 		}
 		ops := []quiz.Operation{workbench.AddTo(at+"/facts", o.Value)}
 		for r := range t.Rows {
-			ops = append(ops, quiz.Add(at+quiz.Pointer("rows", r, "cells")+"/-", nil))
+			ops = append(ops, quiz.Add(d.Below(at, "rows", r, "cells")+"/-", nil))
 		}
 		o.Patch, o.Selected = quiz.JSON(ops...), false
 		out = append(out, o)
@@ -315,10 +306,6 @@ func cellOf(d *quiz.Document, path, fact string, cell quiz.Cell, label string) t
 	}
 	for _, o := range known {
 		o.Selected = slices.Contains(texts, o.Value)
-		o.Patch = workbench.Toggle(path, texts, o.Value)
-		if o.Selected && len(texts) == 1 { // without the last one any answer does
-			o.Patch = quiz.JSON(quiz.Set(path, nil))
-		}
 		c.Options = append(c.Options, o)
 	}
 	return c

@@ -7,6 +7,7 @@ import (
 	"net/url"
 	"slices"
 	"strconv"
+	"strings"
 
 	"omphalos/app/page"
 	"omphalos/app/workbench"
@@ -62,6 +63,7 @@ type lead struct {
 	Name     string
 	Start    string
 	StartAt  string // JSON Pointer
+	Path     string
 	Listed   bool
 	Outcomes []option
 	Mark     page.Mark
@@ -118,7 +120,7 @@ func newView(draft *workbench.Draft, _ url.Values) (any, error) {
 	for i := range d.Verdicts {
 		s.Lines = append(s.Lines, s.line(i))
 	}
-	s.Otherwise = workbench.Outcomes(d, "/otherwise", d.Otherwise)
+	s.Otherwise = workbench.Outcomes(d, d.Otherwise)
 	s.adds()
 	return s, nil
 }
@@ -153,13 +155,19 @@ func (s *view) offer(a add, v quiz.Verdict) {
 	if a.Why != "" {
 		a.Focus = ""
 	} else {
-		a.Patch, a.Focus = quiz.JSON(workbench.AddTo("/verdicts", v)), s.next()+a.Focus
+		a.Patch, a.Focus = quiz.JSON(workbench.AddTo("/verdicts", v)), s.next(v, a.Focus)
 	}
 	s.Adds = append(s.Adds, a)
 }
 
-// next is the place of the line that is added next.
-func (s *view) next() string { return quiz.Pointer("verdicts", len(s.Draft.Doc.Verdicts)) }
+// next is a place within a line once that is added.
+func (s *view) next(v quiz.Verdict, within string) string {
+	var segments []any
+	for _, segment := range strings.Split(strings.TrimPrefix(within, "/"), "/") {
+		segments = append(segments, segment)
+	}
+	return s.Draft.Doc.Next("/verdicts", v, segments...)
+}
 
 func (s *view) addCuts(first string) {
 	d := s.Draft.Doc
@@ -181,7 +189,7 @@ func (s *view) addCuts(first string) {
 		Name:  "two endings for a cut",
 		Says:  "“" + d.Scales[0].Title() + "” is cut in the middle, with an ending for either side.",
 		Patch: workbench.EndingsForCut(d, 0),
-		Focus: s.next() + "/bands/cuts/1/from",
+		Focus: workbench.AddedLine(d, workbench.EndingsForCut(d, 0), "bands", "cuts", 1, "from"),
 	})
 }
 
@@ -208,7 +216,7 @@ func (s *view) addLeaders(first string) {
 			Name:  "one ending for each keyword",
 			Says:  "Each keyword gets an ending with its name, and the leading one decides.",
 			Patch: patch,
-			Focus: s.next() + "/leader/outcomes/" + firstKeyword(d),
+			Focus: workbench.AddedLine(d, patch, "leader", "outcomes", firstKeyword(d)),
 		})
 	}
 }
@@ -241,7 +249,8 @@ func firstKeyword(d *quiz.Document) string {
 }
 
 func (s *view) line(i int) line {
-	d, at := s.Draft.Doc, quiz.Pointer("verdicts", i)
+	d := s.Draft.Doc
+	at := d.At("verdicts", i)
 	v := &d.Verdicts[i]
 	l := line{
 		Number:   i + 1,
@@ -254,13 +263,7 @@ func (s *view) line(i int) line {
 	if l.Switch = quiz.JSON(quiz.Add(at+"/off", true)); v.Off {
 		l.Switch = quiz.JSON(quiz.Remove(at + "/off"))
 	}
-	if i > 0 {
-		l.Up = quiz.JSON(quiz.Move(at, quiz.Pointer("verdicts", i-1)))
-	}
-	if i < len(d.Verdicts)-1 {
-		l.Down = quiz.JSON(quiz.Move(at, quiz.Pointer("verdicts", i+1)))
-	}
-	guardDrop := ""
+	l.Up, l.Down = workbench.Order(d, "/verdicts", i, len(d.Verdicts))
 	switch {
 	case v.Bands != nil:
 		s.bands(&l, v.Bands)
@@ -271,11 +274,8 @@ func (s *view) line(i int) line {
 	case v.Matrix != nil:
 		s.matrix(&l, v.Matrix)
 	default:
-		l.Outcomes = workbench.Outcomes(d, at+"/outcome", v.Outcome)
+		l.Outcomes = workbench.Outcomes(d, v.Outcome)
 		l.Marks = []page.Mark{s.Draft.Mark(v.Outcome)}
-	}
-	if l.Kind != "rule" {
-		guardDrop = quiz.JSON(quiz.Remove(at + "/when"))
 	}
 	if v.When != nil {
 		l.When = workbench.NewCondition(
@@ -284,7 +284,7 @@ func (s *view) line(i int) line {
 			v.When,
 			len(d.Questions),
 			"Condition of line "+strconv.Itoa(i+1),
-			guardDrop,
+			l.Kind == "rule",
 		)
 	} else {
 		l.AddWhen = quiz.JSON(quiz.Add(at+"/when", workbench.DefaultCondition(d, len(d.Questions))))
@@ -295,17 +295,17 @@ func (s *view) line(i int) line {
 func (s *view) bands(l *line, b *quiz.Bands) {
 	d := s.Draft.Doc
 	l.Kind, l.Open = "bands", true
-	l.On = s.numbersToCut(l.Path+"/bands/on", b.On)
+	l.On = s.numbersToCut(b.On)
 	cuts := l.Path + "/bands/cuts"
 	for j, c := range b.Cuts {
-		place := cuts + quiz.Pointer(j)
+		place := d.Below(cuts, j)
 		mark := s.Draft.Mark(c.Outcome)
 		l.Cuts = append(
 			l.Cuts,
 			cut{
 				place,
 				c.From.String(),
-				workbench.Outcomes(d, place+"/outcome", c.Outcome),
+				workbench.Outcomes(d, c.Outcome),
 				mark,
 				quiz.JSON(quiz.Remove(place)),
 			},
@@ -322,7 +322,7 @@ func (s *view) bands(l *line, b *quiz.Bands) {
 		next = quiz.Cut{From: last.From.Add(rule.Int(1)), Outcome: s.unused(b)}
 		l.Below = "below " + b.Cuts[0].From.String() + " the next line decides"
 	}
-	l.AddCut, l.AddAt = quiz.JSON(quiz.Add(cuts+"/-", next)), cuts+quiz.Pointer(len(b.Cuts), "from")
+	l.AddCut, l.AddAt = quiz.JSON(quiz.Add(cuts+"/-", next)), d.Next(cuts, next, "from")
 }
 
 func upward(j, n int) string {
@@ -362,8 +362,8 @@ func (s *view) leader(l *line, v *quiz.Leader) {
 		at := l.Path + "/leader/outcomes" + quiz.Pointer(k.ID)
 		current, listed := v.Outcomes[k.ID]
 		row := lead{
-			Name: k.Title(), Listed: listed, Mark: s.Draft.Mark(current),
-			StartAt: quiz.Pointer("keywords", i, "start"),
+			Name: k.Title(), Path: at, Listed: listed, Mark: s.Draft.Mark(current),
+			StartAt: d.At("keywords", i, "start"),
 		}
 		if k.Start.Sign() != 0 {
 			row.Start = k.Start.String()
@@ -372,7 +372,7 @@ func (s *view) leader(l *line, v *quiz.Leader) {
 			o := &d.Outcomes[i]
 			row.Outcomes = append(
 				row.Outcomes,
-				option{Name: o.Title(), Value: o.ID, Selected: o.ID == current, Patch: quiz.JSON(quiz.Add(at, o.ID))},
+				option{Name: o.Title(), Value: o.ID, Selected: o.ID == current},
 			)
 		}
 		none := option{Name: "not counted here", Selected: !listed}
@@ -384,10 +384,9 @@ func (s *view) leader(l *line, v *quiz.Leader) {
 			}
 		}
 		row.Outcomes = append([]option{none}, row.Outcomes...)
-		row.Outcomes = append(row.Outcomes, workbench.NewOutcome(d, func(id string) quiz.Operation { return quiz.Add(at, id) }))
+		row.Outcomes = append(row.Outcomes, workbench.NewOutcome())
 		l.Leads = append(l.Leads, row)
 	}
-	at := l.Path + "/leader/ties"
 	offer := func(name, value string) {
 		l.Ties = append(
 			l.Ties,
@@ -395,7 +394,6 @@ func (s *view) leader(l *line, v *quiz.Leader) {
 				Name:     name,
 				Value:    value,
 				Selected: value == v.Ties || value == "order" && v.Ties == "",
-				Patch:    quiz.JSON(quiz.Add(at, value)),
 			},
 		)
 	}

@@ -1,6 +1,6 @@
 // The Verdicts room: lines in the order in which they decide, cut points to drag, and advice on them.
-import { Alpine, assume, edit, id, onColumns, onDraw, say } from "/assets/workbench.js";
-import { answered, movable, pointed, write } from "/assets/cutpoint.js";
+import { Alpine, assume, behaviour, drawnAt, edit, id, moved, name, onColumns, onDraw, random, say } from "./workbench.js";
+import { answered, movable, pointed, write } from "./cutpoint.js";
 
 const room = document.getElementById("room");
 
@@ -9,17 +9,13 @@ onDraw((root) => {
   const list = document.getElementById("cascade");
   if (window.Sortable.get(list)) return;
   window.Sortable.create(list, {
-    draggable: ".line[data-index]",
+    draggable: ".line[data-order]",
     handle: "[data-grip]",
     animation: 120,
     ghostClass: "ghost",
     forceFallback: true,
     fallbackTolerance: 3,
-    onEnd(event) {
-      const from = Number(event.item.dataset.index);
-      const to = [...list.querySelectorAll(".line[data-index]")].indexOf(event.item);
-      if (from !== to) edit([{ op: "move", from: `/verdicts/${from}`, path: `/verdicts/${to}` }], { whole: true });
-    },
+    onEnd: (event) => moved(event.item),
   });
 });
 
@@ -42,7 +38,7 @@ movable(room, ".cutpoint:not(.edgecut)", {
     if (value > Number(handle.getAttribute("aria-valuemax"))) handle.setAttribute("aria-valuemax", value);
     write(handle, value);
   },
-  store: (handle, value) => edit([{ op: "add", path: handle.dataset.cut, value }], { whole: true }),
+  store: (handle, value) => edit([{ op: "add", path: handle.dataset.cut, value }], { base: drawnAt(handle) }),
 });
 
 // Advice is asked for as its figures are typed; using it is one edit.
@@ -69,7 +65,6 @@ const rows = (el) => [...el.closest(".linebody").querySelectorAll("tr[data-cells
 const box = (tr) => tr.querySelector("[data-chosen]");
 const chosen = (el) => rows(el).filter((tr) => box(tr).checked);
 const lead = (tr, value) => ({ op: "add", path: tr.dataset.at + "/outcome", value });
-const outcomeOf = (option) => JSON.parse(option.dataset.patch).at(-1).value;
 
 function fits(tr, where) {
   if (where === "all") return true;
@@ -78,27 +73,28 @@ function fits(tr, where) {
   return cell === null || cell.map(String).includes(value.join(" "));
 }
 
-room.addEventListener(
-  "change",
-  (event) => {
-    const menu = event.target;
-    if (menu.dataset.where !== undefined) {
-      for (const tr of rows(menu)) box(tr).checked = Boolean(menu.value) && fits(tr, menu.value);
-      say(`${chosen(menu).length} of ${rows(menu).length} rows are chosen.`);
-      menu.value = "";
-    } else if (menu.dataset.chosento !== undefined && menu.value) {
-      const option = menu.selectedOptions[0];
-      const list = chosen(menu);
-      if (!list.length) {
-        menu.value = "";
-        event.stopPropagation();
-        return say("Choose the rows first: tick them, or choose those with an answer.");
-      }
-      option.dataset.patch = JSON.stringify([...JSON.parse(option.dataset.base), ...list.map((tr) => lead(tr, option.value))]);
-    }
+behaviour("rows.where", {
+  choose(menu) {
+    for (const tr of rows(menu)) box(tr).checked = Boolean(menu.value) && fits(tr, menu.value);
+    say(`${chosen(menu).length} of ${rows(menu).length} rows are chosen.`);
+    menu.value = "";
   },
-  true,
-);
+});
+behaviour("rows.lead", {
+  choose(menu) {
+    const option = menu.selectedOptions[0];
+    const list = chosen(menu);
+    const lines = list.map((tr) => tr.dataset.at);
+    const send = (value, before = []) => edit([...before, ...lines.map((at) => ({ op: "add", path: at + "/outcome", value }))], { base: drawnAt(menu) });
+    menu.value = "";
+    if (!list.length) return say("Choose the rows first: tick them, or choose those with an answer.");
+    if (!option.dataset.ask) return option.value && send(option.value);
+    name(menu, option.dataset.ask, (said) => {
+      const outcome = { id: "o" + random().slice(0, 5), name: said, ending: { kind: "page" } };
+      send(outcome.id, [{ op: "add", path: "/outcomes/-", value: outcome }]);
+    });
+  },
+});
 
 let lastChosen = null;
 room.addEventListener("click", (event) => {
@@ -121,8 +117,8 @@ room.addEventListener("keydown", (event) => {
   const at = all.indexOf(menu.closest("tr"));
   const from = list.length ? list[0] : all[at - 1];
   if (!from) return;
-  const value = outcomeOf(from.querySelector("[data-leads]").selectedOptions[0]);
-  edit((list.length ? list.slice(1) : [all[at]]).map((tr) => lead(tr, value)), { whole: true });
+  const value = from.querySelector("[data-leads]").value;
+  edit((list.length ? list.slice(1) : [all[at]]).map((tr) => lead(tr, value)));
 });
 
 room.addEventListener("paste", (event) => {
@@ -136,9 +132,9 @@ room.addEventListener("paste", (event) => {
   for (const [i, word] of words.entries()) {
     const option = [...menu.options].find((o) => !o.dataset.ask && o.textContent.trim().toLowerCase() === word.trim().toLowerCase());
     if (!option) return say(`Line ${i + 1} of what you paste, “${word.slice(0, 30)}”, is no outcome. Nothing was pasted.`);
-    if (all[at + i]) ops.push(lead(all[at + i], outcomeOf(option)));
+    if (all[at + i]) ops.push(lead(all[at + i], option.value));
   }
-  edit(ops, { whole: true });
+  edit(ops);
 });
 
 Alpine.start();

@@ -1,7 +1,7 @@
 // The reach bar at the bottom, the shares that it assumes, and what is said at places of the sheet.
-import { did, post } from "/assets/workbench.js";
-import { bench, id, room, say, shown } from "/assets/frame.js";
-import { drawLate, onDraw } from "/assets/draw.js";
+import { drawLate, onDraw } from "./draw.js";
+import { did, post } from "./edits.js";
+import { bench, id, room, say, store } from "./frame.js";
 
 // The reach bar is asked for after every edit; a count that is overtaken by another edit is given up. While it is under way
 // the bar says so, and never shows figures of an older draft as if they were of this one.
@@ -27,8 +27,8 @@ export async function count() {
     const answer = await response.json();
     if (mine.signal.aborted) return;
     if (!response.ok) return say(answer.message);
-    if (answer.revision < shown.revision) return count();
-    drawLate({ reach: answer.html, ...answer.parts });
+    if (answer.revision < store.revision) return count();
+    drawLate({ reach: answer.html, ...answer.parts }, answer.revision);
     says = answer.says || [];
     sayThere(document);
     columns = answer.columns || [];

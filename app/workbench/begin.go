@@ -30,14 +30,14 @@ func EndingsForKeywords(d *quiz.Document) string {
 	case line >= 0:
 		for i := range d.Keywords {
 			if id := outcomes[d.Keywords[i].ID]; id != "" {
-				at := quiz.Pointer("verdicts", line, "leader", "outcomes", d.Keywords[i].ID)
+				at := d.At("verdicts", line, "leader", "outcomes", d.Keywords[i].ID)
 				n.ops = append(n.ops, quiz.Add(at, id))
 			}
 		}
 	default:
 		n.ops = append(n.ops, AddTo("/verdicts", quiz.Verdict{Leader: &quiz.Leader{Outcomes: outcomes, Ties: "order"}}))
 	}
-	return quiz.JSON(n.ops...)
+	return quiz.JSON(WithoutLeftover(d, n.ops)...)
 }
 
 // EndingsForCut is the edit that cuts a scale in the middle of what it can be, with an ending for either side.
@@ -49,12 +49,26 @@ func EndingsForCut(d *quiz.Document, scale int) string {
 		middle = least.Add(rule.Int(1))
 	}
 	n := fresh{d: d}
-	low, high := n.outcome(s.Title()+": low"), n.outcome(s.Title()+": high")
+	low, high := n.outcome(n.unused("Not yet", s.Title())), n.outcome(n.unused("A good fit", s.Title()))
 	n.ops = append(n.ops, AddTo("/verdicts", quiz.Verdict{Bands: &quiz.Bands{
 		On:   "scale." + s.ID,
 		Cuts: []quiz.Cut{{From: least, Outcome: low}, {From: middle, Outcome: high}},
 	}}))
-	return quiz.JSON(n.ops...)
+	return quiz.JSON(WithoutLeftover(d, n.ops)...)
+}
+
+// AddedLine is a place within the verdict line that an edit adds; "" where it adds none.
+func AddedLine(d *quiz.Document, patch string, within ...any) string {
+	ops, err := quiz.ReadPatch([]byte(patch))
+	if err != nil {
+		return ""
+	}
+	for _, op := range ops {
+		if op.Op == "add" && op.Path == "/verdicts/-" {
+			return d.Next("/verdicts", op.Value, within...)
+		}
+	}
+	return ""
 }
 
 // fresh gathers outcomes that an edit makes.
@@ -77,6 +91,16 @@ func (n *fresh) outcome(name string) string {
 		ID: id, Name: name, Heading: name, Ending: &quiz.Ending{Kind: quiz.EndPage},
 	}))
 	return id
+}
+
+// unused is a name for an outcome: with what it is about where there is one of that name already.
+func (n *fresh) unused(name, about string) string {
+	for i := range n.d.Outcomes {
+		if strings.EqualFold(n.d.Outcomes[i].Title(), name) {
+			return name + ": " + about
+		}
+	}
+	return name
 }
 
 // attainable is about the least and the most that a scale can be: each question by itself, whatever is asked.

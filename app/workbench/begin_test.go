@@ -38,5 +38,5 @@ func TestEndingsThatAreMadeAtOnce(t *testing.T) {
 	cuts := d.Verdicts[1].Bands.Cuts
 	require.Equal(t, "-2", cuts[0].From.String())
 	require.Equal(t, "2", cuts[1].From.String())
-	require.Equal(t, "Fit: high", d.OutcomeName(cuts[1].Outcome))
+	require.Equal(t, "A good fit", d.OutcomeName(cuts[1].Outcome))
 }

@@ -1,13 +1,16 @@
 // Advice on the draft that takes longer than its count: it is asked for after each count, beside it, and given up for a
 // newer draft.
-import { assume } from "/assets/bar.js";
-import { fillIn } from "/assets/draw.js";
-import { id } from "/assets/frame.js";
+import { assume } from "./bar.js";
+import { fillIn } from "./draw.js";
+import { id } from "./frame.js";
 
 export class Beside {
   // what is the address within the quiz; doing says what is waited for; filled is called when an answer is shown.
+  /** @param {string} what @param {string} doing @param {(box: any) => void} filled */
   constructor(what, doing, filled = () => {}) {
-    Object.assign(this, { what, doing, filled });
+    this.what = what;
+    this.doing = doing;
+    this.filled = filled;
     this.asked = null; // what is on its way
     this.shownFor = ""; // the reach bar that the advice belongs to
   }

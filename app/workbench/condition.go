@@ -18,9 +18,8 @@ type Condition struct {
 	Need     *Need  // of a group of at least so many
 	Groups   []Option
 	Items    []*Condition
-	Add      string // patches: one more comparison
-	AddGroup string // … one more group within
-	Drop     string // … without it; "" where it cannot go
+	Deep     bool // groups within cannot be made
+	Fixed    bool // it cannot be taken away
 	Facts    []Option
 	Ops      []Option
 	Value    ValueControl
@@ -44,11 +43,11 @@ type ValueControl struct {
 }
 
 // NewCondition makes the builder of the condition at path. before is how many questions can have been answered when
-// it is looked at; drop is the patch that takes it away, or "".
-func NewCondition(d *quiz.Document, path string, c *rule.Condition, before int, label, drop string) *Condition {
+// it is looked at; one that is fixed cannot be taken away.
+func NewCondition(d *quiz.Document, path string, c *rule.Condition, before int, label string, fixed bool) *Condition {
 	b := builder{d: d, before: before}
-	out := b.condition(path, c, 0, drop)
-	out.Label, out.Sentence = label, d.Sentence(c)
+	out := b.condition(path, c, 0)
+	out.Label, out.Sentence, out.Fixed = label, d.Sentence(c), fixed
 	return out
 }
 
@@ -93,9 +92,9 @@ type builder struct {
 }
 
 // NewEndCondition is NewCondition for one that is looked at when the walk has ended.
-func NewEndCondition(d *quiz.Document, path string, c *rule.Condition, label, drop string) *Condition {
+func NewEndCondition(d *quiz.Document, path string, c *rule.Condition, label string) *Condition {
 	b := builder{d, len(d.Questions), true}
-	out := b.condition(path, c, 0, drop)
+	out := b.condition(path, c, 0)
 	out.Label, out.Sentence = label, d.Sentence(c)
 	return out
 }
@@ -117,61 +116,30 @@ func firstOutcome(d *quiz.Document) string {
 // maxNesting is how deep groups can be made with the builder.
 const maxNesting = 3
 
-func (b builder) condition(path string, c *rule.Condition, depth int, drop string) *Condition {
-	v := &Condition{Path: path, Nested: depth > 0, Drop: drop}
-	fresh := DefaultCondition(b.d, b.before)
-	if b.atEnd {
-		fresh = EndCondition(b.d)
-	}
+// groupNames are what the groups of a condition are called.
+var groupNames = []struct{ id, name string }{
+	{"all", "all of these hold"},
+	{"any", "any of these holds"},
+	{"none", "none of these holds"},
+	{"of", "at least so many of these hold"},
+}
+
+func (b builder) condition(path string, c *rule.Condition, depth int) *Condition {
+	v := &Condition{Path: path, Nested: depth > 0, Deep: depth >= maxNesting}
 	list, name := group(c)
 	v.Group = name
 	if name == "" {
 		b.comparison(v, c)
-		v.Add = quiz.JSON(quiz.Set(path, rule.Condition{All: []rule.Condition{*c, fresh}}))
-		if depth < maxNesting {
-			v.AddGroup = quiz.JSON(quiz.Set(path, rule.Condition{Any: []rule.Condition{*c, fresh}}))
-		}
 		return v
 	}
-	for _, g := range []struct{ id, name string }{
-		{"all", "all of these hold"},
-		{"any", "any of these holds"},
-		{"none", "none of these holds"},
-		{"of", "at least so many of these hold"},
-	} {
-		v.Groups = append(
-			v.Groups,
-			Option{
-				Name:     g.name,
-				Value:    g.id,
-				Selected: g.id == name,
-				Patch:    quiz.JSON(quiz.Set(path, groupOf(g.id, list))),
-			},
-		)
+	for _, g := range groupNames {
+		v.Groups = append(v.Groups, Option{Name: g.name, Value: g.id, Selected: g.id == name})
 	}
 	if name == "of" {
 		v.Need = need(path, c)
 	}
 	for i := range list {
-		at := path + quiz.Pointer(name, i)
-		remove := quiz.JSON(quiz.Remove(at))
-		if len(list) == 2 { // one that is left needs no group
-			remove = quiz.JSON(quiz.Set(path, list[1-i]))
-			if name == "none" {
-				remove = quiz.JSON(quiz.Remove(at))
-			}
-		} else if name == "of" && c.AtLeast > len(list)-1 { // one fewer can hold
-			remove = quiz.JSON(quiz.Set(path+"/at_least", len(list)-1), quiz.Remove(at))
-		}
-		v.Items = append(v.Items, b.condition(at, &list[i], depth+1, remove))
-	}
-	v.Add = quiz.JSON(quiz.Add(path+"/"+name+"/-", fresh))
-	if depth < maxNesting {
-		other := "any"
-		if name == "any" {
-			other = "all"
-		}
-		v.AddGroup = quiz.JSON(quiz.Add(path+"/"+name+"/-", groupOf(other, []rule.Condition{fresh})))
+		v.Items = append(v.Items, b.condition(b.d.Below(path, name, i), &list[i], depth+1))
 	}
 	return v
 }
@@ -263,21 +231,13 @@ func (b builder) first(fact string) rule.Scalar {
 }
 
 func (b builder) comparison(v *Condition, c *rule.Condition) {
-	v.Facts = b.facts(v.Path, c.Fact)
+	v.Facts = b.facts(c.Fact)
 	ops := b.ops(c.Fact)
 	if !slices.Contains(ops, c.Op) {
 		ops = append(ops, c.Op)
 	}
 	for _, op := range ops {
-		v.Ops = append(
-			v.Ops,
-			Option{
-				Name:     opName(op, c.Fact, b),
-				Value:    string(op),
-				Selected: op == c.Op,
-				Patch:    quiz.JSON(quiz.Set(v.Path, b.withOp(c, op))),
-			},
-		)
+		v.Ops = append(v.Ops, Option{Name: opName(op, c.Fact, b), Value: string(op), Selected: op == c.Op})
 	}
 	b.value(v, c)
 }
@@ -308,18 +268,11 @@ func (b builder) value(v *Condition, c *rule.Condition) {
 		v.Value.Kind, v.Value.Options = "choice", mark(known, values)
 	case known != nil && shape == rule.ShapeList && t == typeCountry:
 		v.Value.Kind, v.Value.Text = "countries", at
-		for i, code := range values {
-			v.Value.Options = append(
-				v.Value.Options,
-				Option{Name: quiz.CountryName(code), Value: code, Patch: quiz.JSON(TakeFrom(at, i, code)...)},
-			)
+		for _, code := range values {
+			v.Value.Options = append(v.Value.Options, Option{Name: quiz.CountryName(code), Value: code})
 		}
 	case known != nil && shape == rule.ShapeList:
-		v.Value.Kind = "choices"
-		for _, o := range mark(known, values) {
-			o.Patch = Toggle(at, values, o.Value)
-			v.Value.Options = append(v.Value.Options, o)
-		}
+		v.Value.Kind, v.Value.Options = "choices", mark(known, values)
 	case shape == rule.ShapePair:
 		v.Value.Kind = "pair"
 		if t == typeDate {

@@ -6,6 +6,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"omphalos/app/edit"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 )
@@ -28,6 +29,29 @@ func asked() *quiz.Document {
 	return d
 }
 
+// said is the value of an act.
+func said(value any) json.RawMessage {
+	text, err := json.Marshal(value)
+	if err != nil {
+		panic(err)
+	}
+	return text
+}
+
+// acted is a draft after an act.
+func acted(t *testing.T, text []byte, a edit.Act) *quiz.Document {
+	t.Helper()
+	d, err := quiz.ReadStored(text)
+	require.NoError(t, err)
+	at, ok := d.Find(a.At)
+	require.True(t, ok, a.At)
+	change, err := Acts()[a.Name](d, at, a.Value)
+	require.NoError(t, err, a.Name)
+	e, err := quiz.Edit(text, change.Patch)
+	require.NoError(t, err, "%s %s", a.Name, a.Value)
+	return e.Document
+}
+
 // Whatever is chosen in the builder makes a condition that is valid as it stands, and shows itself as chosen.
 func TestEveryChoiceOfTheBuilderIsAValidCondition(t *testing.T) {
 	d := asked()
@@ -44,7 +68,7 @@ func TestEveryChoiceOfTheBuilderIsAValidCondition(t *testing.T) {
 		require.Empty(t, d.Validate(), string(key))
 		text, err := json.Marshal(d)
 		require.NoError(t, err)
-		v := NewCondition(d, "/verdicts/0/when", &c, len(d.Questions), "Test", "")
+		v := NewCondition(d, "/verdicts/0/when", &c, len(d.Questions), "Test", false)
 		require.NotEmpty(t, v.Sentence)
 		one := 0
 		for _, o := range append(append([]Option{}, v.Facts...), v.Ops...) {
@@ -55,21 +79,21 @@ func TestEveryChoiceOfTheBuilderIsAValidCondition(t *testing.T) {
 		if v.Group == "" {
 			require.Equal(t, 2, one, "one fact and one comparison are chosen of %s", key)
 		}
-		patches := []string{v.Add, v.AddGroup}
-		for _, list := range [][]Option{v.Facts, v.Ops, v.Groups, v.Value.Options} {
+		acts := []edit.Act{{Name: "condition.and"}, {Name: "condition.or"}, {Name: "condition.more"}, {Name: "condition.more", Value: said("group")}}
+		for name, list := range map[string][]Option{"condition.fact": v.Facts, "condition.op": v.Ops, "condition.group": v.Groups} {
 			for _, o := range list {
-				patches = append(patches, o.Patch)
+				acts = append(acts, edit.Act{Name: name, Value: said(o.Value)})
 			}
 		}
-		for _, p := range patches {
-			if p == "" {
-				continue
+		for _, a := range acts {
+			a.At = "/verdicts/0/when"
+			try(*acted(t, text, a).Verdicts[0].When, depth+1)
+		}
+		for _, o := range v.Value.Options {
+			if v.Value.Kind == "choices" || v.Value.Kind == "countries" {
+				value := said(map[string]any{"value": o.Value, "in": !o.Selected})
+				acted(t, text, edit.Act{Name: "member", At: "/verdicts/0/when/value", Value: value})
 			}
-			patch, err := quiz.ReadPatch([]byte(p))
-			require.NoError(t, err)
-			edited, err := quiz.Edit(text, patch)
-			require.NoError(t, err, p)
-			try(*edited.Document.Verdicts[0].When, depth+1)
 		}
 	}
 	try(DefaultCondition(d, len(d.Questions)), 0)
@@ -86,22 +110,19 @@ func TestAMenuInAGroupReplacesItsOwn(t *testing.T) {
 	tried := 0
 	var try func(v *Condition)
 	try = func(v *Condition) {
-		for _, list := range [][]Option{v.Facts, v.Ops, v.Groups} {
+		for name, list := range map[string][]Option{"condition.fact": v.Facts, "condition.op": v.Ops, "condition.group": v.Groups} {
 			for _, o := range list {
-				if v.Path == "/verdicts/0/when" || o.Patch == "" {
+				if v.Path == d.Ref("/verdicts/0/when") {
 					continue
 				}
-				patch, err := quiz.ReadPatch([]byte(o.Patch))
-				require.NoError(t, err)
-				edited, err := quiz.Edit(text, patch)
-				require.NoError(t, err)
-				when := edited.Document.Verdicts[0].When
-				require.Len(t, when.Any, 3, o.Patch)
-				if g, _ := group(&when.Any[1]); v.Path != "/verdicts/0/when/any/1" {
-					require.Len(t, g, 2, o.Patch)
+				when := acted(t, text, edit.Act{Name: name, At: v.Path, Value: said(o.Value)}).Verdicts[0].When
+				require.Len(t, when.Any, 3, o.Value)
+				at, _ := d.Find(v.Path)
+				if g, _ := group(&when.Any[1]); at != "/verdicts/0/when/any/1" {
+					require.Len(t, g, 2, o.Value)
 				}
-				if v.Path != "/verdicts/0/when/any/0" {
-					require.Equal(t, one, when.Any[0], o.Patch)
+				if at != "/verdicts/0/when/any/0" {
+					require.Equal(t, one, when.Any[0], o.Value)
 				}
 				tried++
 			}
@@ -110,7 +131,7 @@ func TestAMenuInAGroupReplacesItsOwn(t *testing.T) {
 			try(item)
 		}
 	}
-	try(NewCondition(d, "/verdicts/0/when", d.Verdicts[0].When, len(d.Questions), "", ""))
+	try(NewCondition(d, d.Ref("/verdicts/0/when"), d.Verdicts[0].When, len(d.Questions), "", true))
 	require.Greater(t, tried, 60)
 }
 
@@ -118,14 +139,14 @@ func TestABranchSeesOnlyWhatWasAsked(t *testing.T) {
 	d := asked()
 	c := DefaultCondition(d, 1)
 	require.Equal(t, "answer.one", c.Fact)
-	for _, o := range NewCondition(d, "/x", &c, 1, "", "").Facts {
+	for _, o := range NewCondition(d, "/x", &c, 1, "", false).Facts {
 		require.NotContains(t, o.Value, "many")
 	}
 	late := rule.Condition{Fact: "answer.words", Op: rule.OpAnswered}
-	facts := NewCondition(d, "/x", &late, 1, "", "").Facts
+	facts := NewCondition(d, "/x", &late, 1, "", false).Facts
 	require.Contains(t, facts[0].Name, "asked later")
 	gone := rule.Condition{Fact: "answer.gone", Op: rule.OpAnswered}
-	require.Contains(t, NewCondition(d, "/x", &gone, 1, "", "").Facts[0].Name, "gone")
+	require.Contains(t, NewCondition(d, "/x", &gone, 1, "", false).Facts[0].Name, "gone")
 	require.Equal(t, "scale.score", DefaultCondition(d, 0).Fact)
 }
 

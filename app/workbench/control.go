@@ -16,37 +16,26 @@ type Option struct {
 	Group    string // heading of the menu that it stands under, "" for none
 	Selected bool
 	Patch    string
-	Ask      string // asks for a name first, which takes the place of what the patch calls the new thing
+	Ask      string // what the window asks for first: a menu with it makes an outcome of that name
 }
 
-// Outcomes are the entries of a menu of outcomes whose choice is stored at path; an outcome that is gone is shown as
-// such.
-func Outcomes(d *quiz.Document, path, current string) []Option {
+// Outcomes are the entries of a menu of outcomes; one that is gone is shown as such, and the last makes a new one.
+func Outcomes(d *quiz.Document, current string) []Option {
 	var out []Option
 	found := false
 	for i := range d.Outcomes {
 		o := &d.Outcomes[i]
 		found = found || o.ID == current
-		out = append(
-			out,
-			Option{Name: o.Title(), Value: o.ID, Selected: o.ID == current, Patch: quiz.JSON(quiz.Add(path, o.ID))},
-		)
+		out = append(out, Option{Name: o.Title(), Value: o.ID, Selected: o.ID == current})
 	}
 	if !found {
 		out = append([]Option{{Name: "choose an outcome", Selected: true}}, out...)
 	}
-	return append(out, NewOutcome(d, func(id string) quiz.Operation { return quiz.Add(path, id) }))
+	return append(out, NewOutcome())
 }
 
-// NewOutcome is the entry of a menu that makes an outcome, asks its name, and puts it where put says.
-func NewOutcome(d *quiz.Document, put func(id string) quiz.Operation) Option {
-	o := FreshOutcome(d)
-	return Option{
-		Name:  "new outcome …",
-		Ask:   "Name of the new outcome",
-		Patch: quiz.JSON(AddTo("/outcomes", o), put(o.ID)),
-	}
-}
+// NewOutcome is the entry of a menu that makes an outcome: it asks for the name first.
+func NewOutcome() Option { return Option{Name: "new outcome …", Ask: "Name of the new outcome"} }
 
 // FreshOutcome is an outcome as it begins: a page, with a name to be typed over.
 func FreshOutcome(d *quiz.Document) quiz.Outcome {
@@ -58,23 +47,25 @@ func FreshOutcome(d *quiz.Document) quiz.Outcome {
 	return o
 }
 
+// Order is the edit that moves line i of n in a list before the one above it, and the one that moves it behind the one
+// below; "" at the ends.
+func Order(d *quiz.Document, list string, i, n int) (up, down string) {
+	at := d.Below(list, i)
+	beside := func(side string, other int) string {
+		place := d.Below(list, other)
+		return quiz.JSON(quiz.Move(at, list+"/"+side+place[len(list)+1:]))
+	}
+	if i > 0 {
+		up = beside("<", i-1)
+	}
+	if i < n-1 {
+		down = beside(">", i+1)
+	}
+	return up, down
+}
+
 // AddTo appends a value to the list at path, which may not be there yet.
 func AddTo(path string, value any) quiz.Operation { return quiz.Add(path+"/-", value) }
-
-// TakeFrom takes line i, which holds the value, from the list at path.
-func TakeFrom(path string, i int, value any) []quiz.Operation {
-	at := path + quiz.Pointer(i)
-	return []quiz.Operation{quiz.Test(at, value), quiz.Remove(at)}
-}
-
-// Toggle is the patch that puts a value into the list at path, or takes it out: small, so that two boxes that are
-// ticked one after the other both count.
-func Toggle(path string, values []string, value string) string {
-	if i := slices.Index(values, value); i >= 0 {
-		return quiz.JSON(TakeFrom(path, i, value)...)
-	}
-	return quiz.JSON(AddTo(path, value))
-}
 
 // Countries are all countries by name, with their ISO 3166-1 alpha-2 code as value.
 var Countries = allCountries()

@@ -26,6 +26,7 @@ type request struct {
 	Window string            `json:"window"` // which window it is
 	Base   int               `json:"base"`   // the revision that the window showed
 	Patch  json.RawMessage   `json:"patch"`
+	Act    *edit.Act         `json:"act"` // instead of Patch
 	Room   string            `json:"room"`
 	Query  string            `json:"query"`
 	Whole  bool              `json:"whole"` // wants the sheet drawn anew
@@ -67,14 +68,18 @@ func (h *Handler) edit(c *gin.Context) {
 	if !ok {
 		return
 	}
-	patch, err := quiz.ReadPatch(r.Patch)
+	var patch quiz.Patch
+	var err error
+	if r.Act == nil {
+		patch, err = quiz.ReadPatch(r.Patch)
+	}
 	var result *edit.Result
 	if err == nil {
 		result, err = h.Editor.Apply(
 			c.Request.Context(),
 			Actor(c),
 			c.Param("id"),
-			edit.Edit{ID: r.ID, Window: r.Window, Base: r.Base, Patch: patch},
+			edit.Edit{ID: r.ID, Window: r.Window, Base: r.Base, Patch: patch, Act: r.Act},
 		)
 	}
 	var malformed quiz.Problems
@@ -140,16 +145,18 @@ var kinds = map[edit.Kind]string{
 type reply struct {
 	Kind     string            `json:"kind"` // stored, or why it was not
 	Message  string            `json:"message,omitempty"`
+	Code     string            `json:"code,omitempty"`    // of the first problem, where the window acts on it
 	Where    string            `json:"where,omitempty"`   // the place that a message is about
 	Instead  string            `json:"instead,omitempty"` // the text that would do there
 	Revision int               `json:"revision"`
 	Name     string            `json:"name"`
 	Parts    map[string]string `json:"parts,omitempty"`
 	Blocks   []Block           `json:"blocks,omitempty"`
-	IDs      json.RawMessage   `json:"ids,omitempty"`   // with the sheet: what its places are about
 	Since    []string          `json:"since,omitempty"` // what others have changed meanwhile, in words
 	Did      string            `json:"did,omitempty"`   // of undo and redo: what it took back or made again, in words
 	At       string            `json:"at,omitempty"`
+	Said     string            `json:"said,omitempty"`  // what went with the edit
+	Focus    string            `json:"focus,omitempty"` // where to go on
 	Link     string            `json:"link,omitempty"`
 }
 
@@ -163,7 +170,8 @@ func (h *Handler) answer(c *gin.Context, r *request, result *edit.Result, err er
 	case errors.As(err, &failed):
 		out.Kind, out.Message, status, since = kinds[failed.Kind], failed.Message, edit.Status(err), failed.Since
 		if len(failed.Problems) > 0 {
-			out.Where, out.Instead = failed.Problems[0].Where, failed.Problems[0].Instead
+			out.Code, out.Instead = failed.Problems[0].Code, failed.Problems[0].Instead
+			out.Where = h.refer(c.Param("id"), failed.Problems[0].Where)
 		}
 		if failed.Kind != edit.Stale {
 			c.PureJSON(status, out)
@@ -191,12 +199,25 @@ func (h *Handler) answer(c *gin.Context, r *request, result *edit.Result, err er
 		page.Failed(c, err)
 		return
 	}
-	out.Since = describe(d, since)
+	out.Since, out.Said, out.Focus = describe(d, since), result.Said, result.Focus
 	if err := h.describeStep(&out, d, &result.Made); err != nil {
 		page.Failed(c, err)
 		return
 	}
 	c.PureJSON(status, out)
+}
+
+// refer names the place of a problem as the pages of a quiz do; a place that is not there stays as it is.
+func (h *Handler) refer(id, where string) string {
+	q, err := h.Store.Quiz(id)
+	if err != nil {
+		return where
+	}
+	d, err := h.document(q)
+	if err != nil {
+		return where
+	}
+	return d.Ref(where)
 }
 
 // describe says what revisions did, in words.
@@ -227,7 +248,7 @@ func (h *Handler) describeStep(out *reply, d *Draft, made *store.Revision) error
 		return err
 	}
 	out.Did = stepped(d.Doc.Describe(said), made.Kind)
-	out.At, out.Link = patch[0].Path, d.Link(patch[0].Path)
+	out.At, out.Link = d.Doc.Ref(patch[0].Path), d.Link(patch[0].Path)
 	return nil
 }
 
@@ -263,11 +284,6 @@ func (h *Handler) draw(out *reply, r *request, d *Draft) error {
 		if f, err = h.frame(d, room, query); err != nil {
 			return err
 		}
-		ids, err := d.IDs()
-		if err != nil {
-			return err
-		}
-		out.IDs = json.RawMessage(ids)
 	}
 	drawn := func(name string) string { return string(page.Execute(room.Template, name, f)) }
 	out.Parts = map[string]string{"state": drawn("state"), "rooms": drawn("rooms")}

@@ -10,8 +10,15 @@ export const FAILED = "failed"; // the browser tries again, or open does
 export class Events {
   // told is called with each revision, and whether the connection had failed before it; changed when the state changes.
   // here is called with who else has the quiz open, in words.
-  constructor({ address, told, changed, here = () => {}, Source = globalThis.EventSource }) {
-    Object.assign(this, { address, told, changed, here, Source });
+  /**
+   * @param {{address: string, told: (revision: number, again: boolean) => void, changed: () => void, here?: (words: string) => void, Source?: any}} how
+   */
+  constructor({ address, told, changed, here = (_) => {}, Source = globalThis.EventSource }) {
+    this.address = address;
+    this.told = told;
+    this.changed = changed;
+    this.here = here;
+    this.Source = Source;
     this.source = null;
     this.state = CLOSED;
   }

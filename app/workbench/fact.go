@@ -150,13 +150,12 @@ func (b builder) withOp(c *rule.Condition, op rule.Op) rule.Condition {
 }
 
 // facts lists everything that a condition here can look at.
-func (b builder) facts(path, current string) []Option {
+func (b builder) facts(current string) []Option {
 	var out []Option
 	found := false
 	offer := func(group, name, fact string) {
 		found = found || fact == current
-		patch := quiz.JSON(quiz.Set(path, b.fresh(fact)))
-		out = append(out, Option{Name: name, Value: fact, Group: group, Selected: fact == current, Patch: patch})
+		out = append(out, Option{Name: name, Value: fact, Group: group, Selected: fact == current})
 	}
 	if b.atEnd {
 		offer("The end", "the outcome", quiz.FactOutcome)
@@ -250,8 +249,8 @@ func (b builder) known(t factType, q *quiz.Question) []Option {
 }
 
 // FactOptions lists the facts that a condition or table can look at; without one chosen.
-func FactOptions(d *quiz.Document, path string, before int) []Option {
-	list := builder{d: d, before: before}.facts(path, "")
+func FactOptions(d *quiz.Document, before int) []Option {
+	list := builder{d: d, before: before}.facts("")
 	return list[1:] // the first stands for the one chosen
 }
 

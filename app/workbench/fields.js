@@ -1,6 +1,6 @@
 // The field menu: beside a text or an address that can be filled in stands a menu of all that it can be filled in with, by the words of
 // the quiz. Alt+I leads to it, Escape back.
-import { bench, id, say, shown } from "/assets/frame.js";
+import { bench, id, say, store } from "./frame.js";
 
 const menu = document.createElement("select");
 menu.className = "field small fillmenu";
@@ -15,7 +15,7 @@ let caret = null; // where in it something is to be inserted
 let listed = { revision: -1, fields: [] };
 
 async function list() {
-  if (listed.revision !== shown.revision) {
+  if (listed.revision !== store.revision) {
     const response = await fetch(`/quizzes/${id}/fields`).catch(() => null);
     if (response?.ok) listed = await response.json();
   }
@@ -80,8 +80,8 @@ function insert(name) {
   const put = insertion(field.dataset.fill, before, field.value.slice(to), name);
   field.focus();
   field.setSelectionRange(from, to);
-  field.dispatchEvent(new Event("input", { bubbles: true })); // it remembers what its words are about
   field.setRangeText(put.text, from, to, "end");
+  field.dispatchEvent(new Event("input", { bubbles: true }));
   if (put.to) field.setSelectionRange(from + put.from, from + put.to);
 }
 

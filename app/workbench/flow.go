@@ -65,7 +65,7 @@ type Branch struct {
 
 // NewFlow makes the flow of the question at position i.
 func NewFlow(d *quiz.Document, i int) Flow {
-	q, at := &d.Questions[i], quiz.Pointer("questions", i)
+	q, at := &d.Questions[i], d.At("questions", i)
 	f := Flow{Path: at, First: i == 0}
 	if q.VisibleIf != nil {
 		f.Visible = NewCondition(
@@ -74,17 +74,17 @@ func NewFlow(d *quiz.Document, i int) Flow {
 			q.VisibleIf,
 			i,
 			"Condition to ask this question",
-			quiz.JSON(quiz.Remove(at+"/visible_if")),
+			false,
 		)
 	} else {
 		f.AddVisible = quiz.JSON(quiz.Add(at+"/visible_if", DefaultCondition(d, i)))
 	}
 	for j := range q.Branches {
-		place := at + quiz.Pointer("branches", j)
+		place := d.Below(at, "branches", j)
 		b := Branch{
 			Path:   place,
 			Number: j + 1,
-			When:   NewCondition(d, place+"/when", &q.Branches[j].When, i+1, "Condition of the branch", ""),
+			When:   NewCondition(d, place+"/when", &q.Branches[j].When, i+1, "Condition of the branch", true),
 			Drop:   quiz.JSON(quiz.Remove(place)),
 		}
 		found := false
@@ -94,18 +94,17 @@ func NewFlow(d *quiz.Document, i int) Flow {
 				found = found || here
 				b.Targets = append(
 					b.Targets,
-					Option{Name: t.Name, Value: t.Go, Selected: here, Patch: quiz.JSON(quiz.Add(place+"/go", t.Go))},
+					Option{Name: t.Name, Value: t.Go, Selected: here},
 				)
 			}
 		}
+		b.Targets = append(b.Targets, NewOutcome())
 		if !found {
 			b.Targets = append(
 				[]Option{{Name: TargetName(d, q.Branches[j].Go) + " (cannot be reached from here)", Selected: true}},
 				b.Targets...)
 		}
-		if j > 0 {
-			b.Up = quiz.JSON(quiz.Move(place, at+quiz.Pointer("branches", j-1)))
-		}
+		b.Up, _ = Order(d, at+"/branches", j, len(q.Branches))
 		f.Branches = append(f.Branches, b)
 	}
 	when := DefaultCondition(d, i+1)

@@ -1,29 +1,51 @@
-// What the parts of a window of the workbench share: the quiz and room that it shows, the revision that it shows them at, the
-// line of messages, and the way to a place of the document.
+// What the parts of a window of the workbench share: the quiz and room that it shows, its texts, the line of messages, and the
+// way to a place of the document.
+import { begin } from "./draw.js";
+import { Store } from "./store.js";
+
+/** @type {HTMLElement} */
 export const bench = document.querySelector(".bench");
 export const id = bench.dataset.quiz;
 export const room = bench.dataset.room;
 
-// shown is what the page shows: the revision of the draft, and how often the sheet has been drawn anew.
-export const shown = { revision: Number(bench.dataset.revision), drawings: 0 };
-export const shownRevision = () => shown.revision;
+export const store = new Store(Number(bench.dataset.revision));
+begin(store);
 
 // On a narrow window the rooms scroll: the one that is shown is in sight.
 const rooms = document.getElementById("rooms");
+/** @type {HTMLElement} */
 const here = rooms?.querySelector("[aria-current]");
 if (here) rooms.scrollLeft = here.offsetLeft - (rooms.clientWidth - here.offsetWidth) / 2;
 
+/**
+ * A message of the window.
+ * @typedef {object} Message
+ * @property {string} text
+ * @property {string} [label] of a button that does something about it
+ * @property {() => void} [act]
+ * @property {string} [link] where it is about
+ */
+
 let messages = null; // the Alpine component that shows them
-export const setMessages = (component) => (messages = component);
+/** @type {Message | null} */
+let early = null; // said before it was there
+export const setMessages = (component) => {
+  messages = component;
+  if (early) messages.show(early);
+};
 
-export function say(text, again = false, link = "") {
-  messages?.say(text, again, link);
+/**
+ * say shows a message until the next one, or until it is closed.
+ * @param {string} text
+ * @param {Omit<Message, "text">} [more]
+ */
+export function say(text, more = {}) {
+  if (messages) messages.show({ text, ...more });
+  else early = { text, ...more };
 }
 
-// offer says what is wrong, with a button that does what would be right.
-export function offer(text, label, act) {
-  messages?.propose(text, label, act);
-}
+// unsay takes away a message whose button has nothing to act on any more.
+export const unsay = () => messages?.settle();
 
 // tell says what another window has changed.
 export function tell(since) {
@@ -32,10 +54,18 @@ export function tell(since) {
 
 export const random = () => [...crypto.getRandomValues(new Uint8Array(12))].map((b) => b.toString(36).padStart(2, "0")).join("");
 
-// goTo shows the place of a JSON Pointer: the element itself, or the nearest one around it.
-export function goTo(pointer, light = false, focus = true) {
-  for (let at = pointer; at; at = at.slice(0, at.lastIndexOf("/"))) {
-    const el = document.querySelector(`[data-path="${CSS.escape(at)}"], [data-at="${CSS.escape(at)}"]`);
+/**
+ * elementAt finds the element of a place: the control there, else what stands for it.
+ * @param {string} at
+ * @returns {HTMLElement | null}
+ */
+export const elementAt = (at) =>
+  document.querySelector(`[data-do][data-at="${CSS.escape(at)}"]:not(button)`) || document.querySelector(`[data-at="${CSS.escape(at)}"]`);
+
+// goTo shows a place: the element itself, or the nearest one around it.
+export function goTo(place, light = false, focus = true) {
+  for (let at = place; at; at = at.slice(0, at.lastIndexOf("/"))) {
+    const el = elementAt(at);
     if (!el) continue;
     const details = el.closest("details");
     if (details) details.open = true;

@@ -56,7 +56,7 @@ func (h *Handler) others(c *gin.Context) {
 	}
 	v := map[string]any{"Quizzes": out, "Of": of, "Focus": ""}
 	if of != ofEndings && of != ofMessages {
-		v["Focus"] = quiz.Pointer("questions", len(d.Doc.Questions), "text")
+		v["Focus"] = true
 	}
 	c.Data(http.StatusOK, "text/html; charset=utf-8", page.Execute(reachTemplate, "others", v))
 }

@@ -1,5 +1,5 @@
 // Things of other quizzes that can be taken over: a list that opens below its button.
-import { id, say } from "/assets/frame.js";
+import { id, say } from "./frame.js";
 
 const room = document.getElementById("room");
 

@@ -1,10 +1,18 @@
-// A page as others get it, in a frame beside what it is made of. It is fetched anew after every count, and takes the place of the one before
-// when it is there, so that nothing blinks.
-import { assume, onColumns, onDraw, shownRevision } from "/assets/workbench.js";
+// A page as others get it, in a frame beside what it is made of. It is fetched anew after every count and morphed into the page
+// that is shown: nothing blinks, and a field in it that is being typed into stays.
+import { assume, onColumns } from "./bar.js";
+import { onDraw } from "./draw.js";
+import { store } from "./frame.js";
+import { Idiomorph } from "./vendor/idiomorph.js";
 
-// preview keeps the frames of a room. busy says that something is being typed in one, which then stays; ready is told of each that has come.
-export function preview(room, { busy = () => false, ready = () => {} } = {}) {
-  const frames = () => [...room.querySelectorAll("iframe[data-preview]")];
+/**
+ * preview keeps the frames of a room. ready is told of each page that has come or changed.
+ * @param {HTMLElement} room
+ * @param {{ready?: (frame: HTMLIFrameElement) => void}} [options]
+ */
+export function preview(room, { ready = () => {} } = {}) {
+  const frames = () => /** @type {HTMLIFrameElement[]} */ ([...room.querySelectorAll("iframe[data-preview]")]);
+  const typing = (el) => el.querySelector?.("[data-typing]");
   function fit(frame) {
     frame.style.height = "200px"; // a page is at least as high as its window
     const height = frame.contentDocument?.documentElement?.scrollHeight;
@@ -15,22 +23,33 @@ export function preview(room, { busy = () => false, ready = () => {} } = {}) {
     fit(frame);
     frame.contentDocument?.fonts?.ready.then(() => frame.isConnected && fit(frame)); // lines are as long as their letters
   }
-  function refresh() {
-    const [shown, ...others] = frames();
-    if (!shown || busy()) return;
-    for (const el of others) el.remove();
-    const next = shown.cloneNode();
-    const address = new URL(shown.src);
+
+  let asking = null;
+  async function refresh() {
+    const [frame] = frames();
+    const page = frame?.contentDocument;
+    if (!page?.body) return;
+    asking?.abort();
+    const { signal } = (asking = new AbortController());
+    const address = new URL(frame.src);
     address.searchParams.set("assume", assume()); // the count that the bar has made serves it too
-    next.src = address;
-    next.style.cssText = "position: absolute; visibility: hidden; width: " + shown.clientWidth + "px";
-    next.addEventListener("load", () => {
-      next.style.cssText = "";
-      shown.remove();
-      come(next);
+    const response = await fetch(address, { signal }).catch(() => null);
+    const text = response?.ok && (await response.text().catch(() => ""));
+    if (!text || signal.aborted || !frame.isConnected || frame.contentDocument !== page) return;
+    const next = new DOMParser().parseFromString(text, "text/html");
+    if (page.head.innerHTML !== next.head.innerHTML) page.head.innerHTML = next.head.innerHTML;
+    for (const { name, value } of next.documentElement.attributes) page.documentElement.setAttribute(name, value);
+    page.body.className = next.body.className;
+    Idiomorph.morph(page.body, next.body.innerHTML, {
+      morphStyle: "innerHTML",
+      callbacks: {
+        beforeNodeMorphed: (el) => !(el.hasAttribute?.("data-place") && typing(el)),
+        beforeNodeRemoved: (el) => !typing(el) && !(el instanceof Element && el.matches("[data-typing]")),
+      },
     });
-    shown.after(next);
+    come(frame);
   }
+
   onDraw((root) => {
     for (const frame of root.querySelectorAll("iframe[data-preview]")) {
       frame.addEventListener("load", () => come(frame));
@@ -38,13 +57,13 @@ export function preview(room, { busy = () => false, ready = () => {} } = {}) {
     }
   });
   room.addEventListener("click", (event) => {
-    const button = event.target.closest("[data-wide]");
+    const button = /** @type {HTMLElement} */ (/** @type {Element} */ (event.target).closest("[data-wide]"));
     if (!button) return;
     for (const b of room.querySelectorAll("[data-wide]")) b.setAttribute("aria-pressed", String(b === button));
     room.querySelector(".shown").classList.toggle("phone", button.dataset.wide === "phone");
     for (const frame of frames()) fit(frame);
   });
-  const whatIsShown = () => `${shownRevision()} ${assume()}`;
+  const whatIsShown = () => `${store.revision} ${assume()}`;
   let previewed = whatIsShown(); // the page came with a preview of this
   onColumns(() => {
     if (previewed === whatIsShown()) return;

@@ -18,8 +18,14 @@ const MOST_WAIT = 8000;
 export class EditQueue {
   // send(edit) resolves to the server's answer {kind, …}, or rejects with Unreachable. changed() is called after every change of the
   // queue, keep(list) is given what has not ended yet. pause(ms) resolves after so long, or earlier when wake() has been called.
-  constructor({ send, changed = () => {}, keep = () => {}, pause = pauseFor }) {
-    Object.assign(this, { send, changed, keep, pause });
+  /**
+   * @param {{send: (edit: any) => Promise<any>, changed?: () => void, keep?: (list: any[]) => void, pause?: (ms: number, waker: (wake: () => void) => void) => Promise<void>}} how
+   */
+  constructor({ send, changed = () => {}, keep = (_) => {}, pause = pauseFor }) {
+    this.send = send;
+    this.changed = changed;
+    this.keep = keep;
+    this.pause = pause;
     this.list = [];
     this.trouble = ""; // why the first edit waits; "" when it does not
     this.running = null;
@@ -43,7 +49,7 @@ export class EditQueue {
   settled() {
     const last = this.list.at(-1);
     if (!last) return Promise.resolve();
-    return new Promise((done) => {
+    return new Promise((/** @type {(value?: any) => void} */ done) => {
       const before = last.ended;
       last.ended = (answer) => {
         before(answer);
@@ -52,13 +58,19 @@ export class EditQueue {
     });
   }
 
+  // change lets f rewrite the edits that have not been sent yet.
+  change(f) {
+    for (const edit of this.list) if (edit.state === WAITING) f(edit);
+    this.tell();
+  }
+
   // wake sends what waits at once.
   wake() {
     this.wakeUp?.();
   }
 
   tell() {
-    this.keep(this.list.map(({ state, ended, ...edit }) => edit));
+    this.keep(this.list.map(({ state, ended, again, ...edit }) => edit));
     this.changed();
   }
 
@@ -66,6 +78,11 @@ export class EditQueue {
     while (this.list.length) {
       const edit = this.list[0];
       const answer = await this.bring(edit);
+      const again = answer.kind !== "stored" && edit.again?.(answer);
+      if (again) { // refused for a reason that the window can do something about: it goes first again, before what counts on it
+        Object.assign(edit, again);
+        continue;
+      }
       edit.state = answer.kind === "stored" ? STORED : REFUSED;
       this.list.shift();
       this.tell();
@@ -100,56 +117,11 @@ export class EditQueue {
 }
 
 function pauseFor(ms, waker) {
-  return new Promise((done) => {
+  return new Promise((/** @type {(value?: any) => void} */ done) => {
     const timer = setTimeout(done, ms);
     waker(() => {
       clearTimeout(timer);
       done();
     });
   });
-}
-
-// linesOf lists the lines that a JSON Pointer goes through: the place of each list, and the number in it.
-export function linesOf(path) {
-  const parts = path.split("/");
-  const out = [];
-  for (let i = 2; i < parts.length; i++) if (/^\d+$/.test(parts[i])) out.push([parts.slice(0, i).join("/"), Number(parts[i])]);
-  return out;
-}
-
-// withTests puts before a patch what it counts on: the ids of the lines that it names by their number. ids are those of the lists that
-// the window showed when the edit was made. Lines of a list that the patch itself has moved are counted from there: they are left out.
-export function withTests(patch, ids) {
-  const tests = new Map();
-  const moved = new Set();
-  for (const op of patch) {
-    if (op.op === "test") continue;
-    for (const place of [op.from, op.path].filter(Boolean)) {
-      const lines = linesOf(place);
-      const into = place === op.path && op.op !== "remove" && op.op !== "replace";
-      for (const [n, [list, at]] of lines.entries()) {
-        const itself = n === lines.length - 1 && place === `${list}/${at}`;
-        if (itself && into) continue; // a line that comes in there
-        const id = ids[list]?.[at];
-        if (id !== undefined && !moved.has(list)) tests.set(`${list}/${at}/id`, id);
-      }
-    }
-    for (const place of [op.from, op.path].filter(Boolean)) {
-      const list = place.slice(0, place.lastIndexOf("/"));
-      if (/^(\d+|-)$/.test(place.slice(list.length + 1)) && op.op !== "replace") moved.add(list);
-    }
-  }
-  return [...[...tests].map(([path, value]) => ({ op: "test", path, value })), ...patch];
-}
-
-// stable names a place by the ids of its lines instead of their numbers: it stays the same when lines move.
-export function stable(path, ids) {
-  const parts = path.split("/");
-  const named = [...parts];
-  for (let i = 2; i < parts.length; i++) {
-    if (!/^\d+$/.test(parts[i])) continue;
-    const id = ids[parts.slice(0, i).join("/")]?.[Number(parts[i])];
-    if (id !== undefined) named[i] = "=" + id;
-  }
-  return named.join("/");
 }

@@ -138,10 +138,10 @@ func (h *Handler) reach(c *gin.Context) {
 	}
 	says := []say{}
 	for _, p := range d.Doc.Validate() { // what is only unfinished, such as an empty answer, is named in the list alone
-		says = append(says, say{p.Where, "problem", v.Sentence(p)})
+		says = append(says, say{d.Doc.Ref(p.Where), "problem", v.Sentence(p)})
 	}
 	for _, f := range v.Findings {
-		says = append(says, say{f.Where, f.Severity, f.Message})
+		says = append(says, say{d.Doc.Ref(f.Where), f.Severity, f.Message})
 	}
 	var parts map[string]template.HTML
 	if room := h.room(c.Query("room")); room.Reach != nil {

@@ -1,5 +1,5 @@
 // Who is signed out signs in over the page, and goes on.
-const dialog = document.getElementById("signin");
+const dialog = /** @type {any} */ (document.getElementById("signin"));
 let done = null; // what goes on then
 export function signIn(then) {
   done = then;
@@ -10,7 +10,7 @@ dialog.querySelector("form").addEventListener("submit", async (event) => {
   event.preventDefault();
   event.stopPropagation();
   const form = event.target;
-  const response = await fetch("/sign-in", { method: "POST", headers: { Accept: "application/json" }, body: new URLSearchParams(new FormData(form)) }).catch(() => null);
+  const response = await fetch("/sign-in", { method: "POST", headers: { Accept: "application/json" }, body: new URLSearchParams(/** @type {any} */ (new FormData(form))) }).catch(() => null);
   const why = form.querySelector("[role=alert]");
   if (response?.status === 204) {
     why.textContent = "";

@@ -4,7 +4,6 @@ package workbench
 
 import (
 	"embed"
-	"encoding/json"
 	"html/template"
 	"net/http"
 	"net/url"
@@ -243,8 +242,9 @@ type liveVersion struct {
 
 // modules are what the script of every room imports: named in the page, they come side by side, not one after another.
 var modules = []string{
-	"vendor/alpine.js", "vendor/idiomorph.js", "workbench.js", "frame.js", "controls.js", "keys.js", "ahead.js", "steps.js",
-	"bar.js", "fields.js", "signin.js", "draw.js", "events.js", "queue.js", "beside.js", "parts.js", "number.js",
+	"vendor/alpine.js", "vendor/idiomorph.js", "workbench.js", "frame.js", "edits.js", "behaviours.js", "keys.js", "draw.js",
+	"bar.js", "queue.js", "store.js", "place.js", "newline.js", "waiting.js", "steps.js", "fields.js", "signin.js",
+	"events.js", "beside.js", "parts.js", "number.js",
 }
 
 func (h *Handler) show(c *gin.Context, room *Room) {
@@ -304,16 +304,10 @@ func Link(id, pointer string) string {
 }
 
 // Link is the address of a place in this draft.
-func (d *Draft) Link(pointer string) string { return Link(d.Quiz.ID, pointer) }
+func (d *Draft) Link(pointer string) string { return Link(d.Quiz.ID, d.Doc.Ref(pointer)) }
 
 // Mark returns the mark of an outcome.
 func (d *Draft) Mark(id string) page.Mark { return page.MarkOf(d.Marks, id) }
-
-// IDs are the ids of the draft's lists by their place, as a window keeps them to name what its edits are about.
-func (d *Draft) IDs() (string, error) {
-	text, err := json.Marshal(d.Doc.IDs())
-	return string(text), err
-}
 
 // CountOf is the small figure beside a room's title.
 func (f *frame) CountOf(r Room) string {

@@ -153,6 +153,9 @@ func (out *Edited) apply(patch Patch) error {
 		if !there {
 			return goneAt(Patch{named})
 		}
+		if isReference(named.Path) && t.alreadyGone(op) {
+			continue
+		}
 		steps := Patch{op}
 		if op.Op == "add" {
 			steps = append(t.missingParents(op.Path), op)
@@ -202,6 +205,22 @@ func applied(text []byte, patch Patch) ([]byte, error) {
 		return nil, err
 	}
 	return decoded.ApplyWithOptions(text, options)
+}
+
+// alreadyGone reports whether a field that an operation takes away is not there: somebody else was faster, and it is as
+// it was meant.
+func (t *tree) alreadyGone(op Operation) bool {
+	if op.Op != "remove" {
+		return false
+	}
+	parent, last := split(op.Path)
+	around, there := lookup(t.root, parent)
+	if !there || around == nil {
+		return true
+	}
+	m, isObject := around.(map[string]any)
+	_, has := m[last]
+	return isObject && !has
 }
 
 // goneAt is the problem of an edit whose place is not there: somebody has deleted it.

@@ -4,6 +4,7 @@ import (
 	"crypto/sha256"
 	"encoding/base64"
 	"encoding/json"
+	"slices"
 	"strconv"
 	"strings"
 	"sync"
@@ -372,7 +373,10 @@ func (r *references) extend(out *strings.Builder, node any, plain string, segmen
 		out.WriteByte('/')
 		list, isList := node.([]any)
 		n, there := 0, false
-		if isList {
+		if isList && segment != "" && segment[0] == byPrint {
+			n = slices.Index(r.printsOf(plain, list), segment)
+			there = n >= 0
+		} else if isList {
 			n, there = elementAt(list, segment)
 		}
 		switch {
@@ -404,7 +408,104 @@ func (d *Document) At(segments ...any) string { return d.Ref(Pointer(segments...
 // Below names a place below a reference: Below("/questions/@area", "choices", 2).
 func (d *Document) Below(ref string, segments ...any) string { return d.Ref(ref + Pointer(segments...)) }
 
+// Next is the reference that a value will have once it stands at the end of a list, or of a place below it:
+// Next("/verdicts", line, "bands", "cuts", 0). Whoever adds it can go there when it has been drawn.
+func (d *Document) Next(list string, value any, segments ...any) string {
+	r := d.references()
+	text, err := json.Marshal(value)
+	if err != nil {
+		return list + "/-"
+	}
+	node, err := decode(text)
+	if err != nil {
+		return list + "/-"
+	}
+	ref := string(byID) + idOf(node)
+	if idOf(node) == "" {
+		var old []any
+		if pointer, ok := r.read().pointerOf(list); ok {
+			old, _ = at(r.tree.root, pointer).([]any)
+		}
+		all := prints(append(slices.Clone(old), node))
+		ref = all[len(all)-1]
+	}
+	out := &strings.Builder{}
+	out.WriteString(list + "/" + ref)
+	if len(segments) == 0 {
+		return out.String()
+	}
+	within := &references{}
+	return within.extend(out, node, "", strings.Split(Pointer(segments...)[1:], "/"))
+}
+
 // Find turns a reference into a pointer; false when what it names is not there.
 func (d *Document) Find(ref string) (pointer string, ok bool) {
 	return d.references().read().pointerOf(ref)
+}
+
+// Read reads what stands at a pointer into out; false when there is nothing, or something of another form.
+func (d *Document) Read(pointer string, out any) bool {
+	node, there := lookup(d.references().read().root, pointer)
+	if !there {
+		return false
+	}
+	text, err := json.Marshal(node)
+	return err == nil && json.Unmarshal(text, out) == nil
+}
+
+// Refer names the places of a patch on this document by references. An operation whose place cannot be named, as an
+// earlier one of the patch changes what it is found by, keeps its pointer.
+func (d *Document) Refer(patch Patch) Patch {
+	now := d.references().read().clone()
+	out := make(Patch, len(patch))
+	for i, op := range patch {
+		named := op
+		r := &references{}
+		name := func(pointer string) string {
+			if pointer == "" {
+				return ""
+			}
+			ref := r.extend(&strings.Builder{}, now.root, "", strings.Split(pointer[1:], "/"))
+			if _, ok := d.Find(ref); !ok && strings.Contains(ref, "/"+string(byPrint)) {
+				return pointer
+			}
+			return ref
+		}
+		named.From = name(op.From)
+		list, n, isLine := now.line(op.Path)
+		switch {
+		case isLine && op.Op == "move":
+			named.Path = name(list) + "/" + now.besideOf(list, op.From, n)
+		case isLine && (op.Op == "add" || op.Op == "copy") && n != atEnd:
+			named.Path = name(list) + "/" + now.besideOf(list, "", n)
+		default:
+			named.Path = name(op.Path)
+		}
+		out[i] = named
+		if now.applyOne(op) != nil {
+			return patch
+		}
+	}
+	return out
+}
+
+// besideOf names the place n of a list by the element that comes before it; from is the element that is moved there.
+func (t *tree) besideOf(list, from string, n int) string {
+	all, _ := at(t.root, list).([]any)
+	if other, k, ok := t.line(from); ok && other == list {
+		all = slices.Delete(slices.Clone(all), k, k+1)
+	}
+	segments := prints(all)
+	for i := range all {
+		if id := idOf(all[i]); id != "" {
+			segments[i] = string(byID) + id
+		}
+	}
+	switch {
+	case len(all) == 0 || n > len(all):
+		return "-"
+	case n == 0:
+		return string(isBefore) + segments[0]
+	}
+	return string(isAfter) + segments[n-1]
 }

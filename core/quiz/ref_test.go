@@ -54,6 +54,31 @@ func TestReferencesLeadBack(t *testing.T) {
 	require.Equal(t, "/questions/@q", inMemory.At("questions", 0), "a document that was never text")
 }
 
+// Whoever adds something knows how it will be called.
+func TestTheNextElementIsNamedBeforeItIsThere(t *testing.T) {
+	d, err := ReadDraft([]byte(referred))
+	require.NoError(t, err)
+	cut := Verdict{Bands: &Bands{On: "scale.fit", Cuts: []Cut{{Outcome: "o1"}}}}
+	for _, c := range []struct {
+		list  string
+		value any
+		below []any
+		want  string
+	}{
+		{"/questions", Question{ID: "q9", Kind: Date}, []any{"text"}, "/questions/2/text"},
+		{"/verdicts", cut, []any{"bands", "cuts", 0, "from"}, "/verdicts/2/bands/cuts/0/from"},
+		{"/verdicts", d.Verdicts[0], nil, "/verdicts/2"},
+		{"/computed", Computed{ID: "v1", Formula: "0"}, []any{"formula"}, "/computed/0/formula"},
+	} {
+		ref := d.Next(c.list, c.value, c.below...)
+		edited, err := Edit([]byte(referred), Patch{Add(c.list+"/-", c.value)})
+		require.NoError(t, err)
+		at, ok := edited.Document.Find(ref)
+		require.True(t, ok, ref)
+		require.Equal(t, c.want, at)
+	}
+}
+
 func TestEditsByReference(t *testing.T) {
 	d, err := ReadDraft([]byte(referred))
 	require.NoError(t, err)
@@ -156,5 +181,22 @@ func TestReferencesNeverMeetAnotherElement(t *testing.T) {
 		for i := range edited.Document.Verdicts {
 			require.Equal(t, i == where, edited.Document.Verdicts[i].Off, "seed %d, line %d", seed, i)
 		}
+	}
+}
+
+// Property: a patch with its places named does what it does with positions.
+func TestNamedPatchesDoTheSame(t *testing.T) {
+	for seed := range uint64(300) {
+		r := rand.New(rand.NewPCG(seed, 7))
+		d := listed(3 + r.IntN(4))
+		text := textOf(t, d)
+		patch := randomPatch(r, d, 1+r.IntN(4))
+		want, err := Edit(text, patch)
+		if err != nil {
+			continue
+		}
+		got, err := Edit(text, d.Refer(patch))
+		require.NoError(t, err, "seed %d", seed)
+		require.JSONEq(t, string(want.Text), string(got.Text), "seed %d: %v", seed, d.Refer(patch))
 	}
 }

@@ -1,8 +1,14 @@
 // Small parts that several rooms use.
 
-// menu is a button with a list that opens below it.
+// menu is a button with a list that opens below it. It closes after a choice.
 export const menu = () => ({
   shown: false,
+  init() {
+    this.$root.addEventListener("click", (event) => {
+      const chosen = event.target.closest("button, a");
+      if (chosen && !chosen.hasAttribute("x-bind:aria-expanded")) this.close();
+    });
+  },
   toggle() {
     this.shown = !this.shown;
   },

@@ -1,0 +1,62 @@
+// Typing before a line is there: whoever adds something types on at once. Until the line is drawn a field stands beside the
+// button and takes what is typed; then its words go into the field of the line.
+import { onArrive } from "./edits.js";
+import { elementAt, goTo } from "./frame.js";
+
+/** @typedef {{focus: string, input: HTMLInputElement, left: boolean}} Waiting */
+
+/** @type {Waiting | null} */
+let waiting = null;
+
+/**
+ * waitFor takes what is typed for the place that an edit makes.
+ * @param {HTMLElement} button
+ * @param {string} focus
+ * @param {Promise<boolean>} ended
+ */
+export function waitFor(button, focus, ended) {
+  end();
+  const input = document.createElement("input");
+  input.className = "field waiting";
+  input.dataset.waiting = "";
+  input.setAttribute("aria-label", "Type on: the new line is on its way");
+  button.after(input);
+  input.focus({ preventScroll: true });
+  /** @type {Waiting} */
+  const mine = { focus, input, left: false };
+  waiting = mine;
+  input.addEventListener("blur", () => (mine.left = true));
+  input.addEventListener("keydown", (event) => {
+    if (event.key !== "Enter" || event.isComposing) return;
+    event.preventDefault();
+    event.stopPropagation();
+    mine.left = true;
+  });
+  ended.then((stored) => stored || (waiting === mine && end()));
+}
+
+function end() {
+  waiting?.input.remove();
+  waiting = null;
+}
+
+onArrive((focus) => {
+  if (!waiting || waiting.focus !== focus) return false;
+  const { input, left } = waiting;
+  waiting = null;
+  const { value } = input;
+  const held = document.activeElement === input;
+  input.remove();
+  const el = elementAt(focus);
+  if (held || !left) goTo(focus);
+  if (!(el instanceof HTMLInputElement || el instanceof HTMLTextAreaElement)) return true;
+  if (!value) {
+    if (held) el.select();
+    return true;
+  }
+  el.value = value;
+  el.dispatchEvent(new Event("input", { bubbles: true }));
+  if (left) el.dispatchEvent(new Event("change", { bubbles: true }));
+  else el.setSelectionRange(value.length, value.length);
+  return true;
+});

@@ -1,0 +1,1 @@
+declare const Alpine: any; export default Alpine;
