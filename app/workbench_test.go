@@ -206,7 +206,7 @@ func TestEveryControlsEditCanBeMadeAndTakenBack(t *testing.T) {
 	tried := 0
 	for _, doc := range docs {
 		q := d.newQuiz(doc)
-		rooms := []string{"script?view=ledger", "verdicts", "paths", "launch", "leads"}
+		rooms := []string{"script?view=ledger", "verdicts", "paths", "launch", "leads", "messages"}
 		open := url.Values{}
 		for i := range doc.Questions {
 			open.Add("open", doc.Questions[i].ID)

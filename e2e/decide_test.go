@@ -132,7 +132,7 @@ func TestAMatrixByKeyboardAndLevelled(t *testing.T) {
 	b.wait(`document.querySelectorAll("[data-segment]").length > 0`)
 	b.eval(`[...document.querySelectorAll("button.add")].find((e) => e.textContent.includes("two scales crossed")).focus()`)
 	b.press(kb.Enter)
-	b.wait(`document.activeElement.dataset.path === "/verdicts/2/matrix/across/cuts/1"`)
+	b.wait(`document.activeElement.dataset.at === "/verdicts/2/matrix/across/cuts/1"`)
 	b.settled()
 	b.focus(`[data-at="/verdicts/2"] .linetools button[aria-label^="Move line 3 up"], [data-at="/verdicts/2"] .linetools button[title*="up" i]`)
 	b.press(kb.Enter)

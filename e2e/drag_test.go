@@ -15,7 +15,7 @@ func (b *tab) drag(from, to string) {
 	b.Helper()
 	centre := func(selector string) (x, y float64) {
 		var at []float64
-		b.run(chromedp.Evaluate(`(() => { const r = document.querySelector(`+quote(selector)+`).getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2]; })()`, &at))
+		b.run(b.evaluate(`(() => { const r = document.querySelector(`+quote(selector)+`).getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2]; })()`, &at))
 		return at[0], at[1]
 	}
 	x0, y0 := centre(from)
@@ -43,9 +43,9 @@ func (b *tab) hover(selector string) {
 	for end := time.Now().Add(patience); ; time.Sleep(50 * time.Millisecond) {
 		var to []float64
 		var there bool
-		b.run(chromedp.Evaluate(at, &to))
+		b.run(b.evaluate(at, &to))
 		b.run(input.DispatchMouseEvent(input.MouseMoved, to[0]-3, to[1]), input.DispatchMouseEvent(input.MouseMoved, to[0], to[1]),
-			chromedp.Evaluate(`!!document.querySelector(`+quote(selector+" [data-grip]")+`)`, &there))
+			b.evaluate(`!!document.querySelector(`+quote(selector+" [data-grip]")+`)`, &there))
 		if there {
 			return
 		}

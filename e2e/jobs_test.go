@@ -44,7 +44,7 @@ func (j *job) pasted(text string) {
 
 func (j *job) at(path string) {
 	j.Helper()
-	j.wait(fmt.Sprintf(`document.activeElement.dataset.path === %s`, quote(path)))
+	j.wait(fmt.Sprintf(`document.activeElement.dataset.at === %s`, quote(path)))
 }
 
 // question types a question and pastes its answers.
@@ -224,7 +224,7 @@ func TestALookUpThatRedirectsInFewActions(t *testing.T) {
 	j.wait(`[...document.querySelectorAll("[data-cellof]")].filter((el) => el.value).length === 3`)
 	j.wait(`document.activeElement.dataset.cellof !== undefined`)
 	j.pasted(w.Sites + "/booking?r=n\n" + w.Sites + "/booking?r=w\n" + w.Sites + "/booking?r=s")
-	j.wait(`document.querySelector("[data-tablestate]").textContent.trim() === "stored"`)
+	j.wait(`document.querySelector("[data-tablestate]").textContent.trim() === "saved"`)
 	j.tap("a.pick", "Thank you")
 	j.tap("button", "take the address from a table")
 	j.settled()

@@ -11,12 +11,12 @@ import (
 // Tests name controls by the position that they have in the document, as people count: [data-at="/questions/0/text"]. The
 // page names elements by ids; positions are turned into those by the order of the page.
 
-var positioned = regexp.MustCompile(`data-at=\\?"(/[^"\\]*/[0-9]+[^"\\]*)\\?"`)
+var positioned = regexp.MustCompile(`"(/[a-z_]+/(?:[^"\\ ]*/)?[0-9]+(?:/[^"\\ ]*)?)\\?"`)
 
 // referring turns a position into what the page calls it: in every list, the names that stand in the page are in the order of
 // the document.
 const referring = `(pointer) => {
-	const all = [...document.querySelectorAll("#room [data-at]")].map((el) => el.dataset.at);
+	const all = [...document.querySelectorAll("#room [data-at], #room [data-cell], #room [data-edge], #room [data-cut]")].map((el) => el.dataset.at || el.dataset.cell || el.dataset.edge || el.dataset.cut);
 	let out = "";
 	for (const segment of pointer.slice(1).split("/")) {
 		if (/^\d+$/.test(segment)) {

@@ -61,7 +61,7 @@ func TestWhatStandsBelowAQuestion(t *testing.T) {
 	b.click("#settings-deadline button", "and …")
 	b.wait(`document.querySelectorAll("#settings-deadline .cond.group .cond").length === 2`)
 	require.Len(t, draft(t, w, id).Questions[4].VisibleIf.All, 2)
-	b.choose(`#settings-deadline [data-key="fact:/questions/4/visible_if/all/1"]`, "How large is the wall?")
+	b.choose(`#settings-deadline [data-do="act:condition.fact"][data-at="/questions/4/visible_if/all/1"]`, "How large is the wall?")
 	b.settled()
 	require.Len(t, draft(t, w, id).Questions[4].VisibleIf.All, 2, "its own comparison is changed")
 	b.choose(`#section-deadline`, "a new section from here")
@@ -69,7 +69,7 @@ func TestWhatStandsBelowAQuestion(t *testing.T) {
 	require.Equal(t, "part1", draft(t, w, id).Questions[6].Section, "it goes on to the end")
 
 	// A slip in a condition says so where it is made: two answers of one single choice.
-	b.choose(`#settings-deadline [data-key="fact:/questions/4/visible_if/all/1"]`, "What could it cost?")
+	b.choose(`#settings-deadline [data-do="act:condition.fact"][data-at="/questions/4/visible_if/all/1"]`, "What could it cost?")
 	b.choose(`#settings-deadline [data-at="/questions/4/visible_if/all/1/value"], #settings-deadline [data-do][data-at="/questions/4/visible_if/all/1/value"]`, "€3,000 to €10,000")
 	b.wait(`document.querySelector('[data-says="/questions/4/visible_if"]')?.textContent.includes("can never")`)
 	b.click("#settings-deadline .cond.group > .flex button[aria-label='Remove the condition']")
@@ -103,7 +103,7 @@ func TestWhatStandsBelowAQuestion(t *testing.T) {
 
 	// A formula: names are completed, the value stands beside it, a slip is named.
 	b.click("button", "computed value")
-	b.wait(`document.activeElement.dataset.path === "/computed/0/formula"`)
+	b.wait(`document.activeElement.dataset.at === "/computed/0/formula"`)
 	b.eval(`document.activeElement.select()`)
 	b.press("round(ur")
 	b.wait(`!!document.querySelector(".completions")`)
@@ -118,7 +118,7 @@ func TestWhatStandsBelowAQuestion(t *testing.T) {
 	b.click("button", "from another quiz")
 	b.click("#others summary", "windowsill")
 	b.click("#others button", "How often will you water")
-	b.wait(`document.activeElement.dataset.path === "/questions/7/text"`)
+	b.wait(`document.activeElement.dataset.at === "/questions/7/text"`)
 	d = draft(t, w, id)
 	require.Equal(t, "How often will you water, honestly?", d.Questions[7].Text)
 	require.NotEmpty(t, d.Keywords)
@@ -145,7 +145,7 @@ func TestVerdictsByHand(t *testing.T) {
 
 	// Dragged beyond its neighbour it stops one step above it.
 	var at []float64
-	b.run(chromedp.Evaluate(`(() => { const r = document.querySelectorAll(".cutpoint .catch")[2].getBoundingClientRect(); return [r.x + r.width / 2, r.y + 60]; })()`, &at))
+	b.run(b.evaluate(`(() => { const r = document.querySelectorAll(".cutpoint .catch")[2].getBoundingClientRect(); return [r.x + r.width / 2, r.y + 60]; })()`, &at))
 	b.run(chromedp.MouseEvent("mousePressed", at[0], at[1], chromedp.ButtonLeft), chromedp.MouseEvent("mouseMoved", at[0]-60, at[1], chromedp.ButtonLeft), chromedp.MouseEvent("mouseMoved", at[0]-400, at[1], chromedp.ButtonLeft), chromedp.MouseEvent("mouseReleased", at[0]-400, at[1], chromedp.ButtonLeft))
 	b.wait(`document.querySelectorAll(".cutpoint")[2]?.getAttribute("aria-valuenow") === "14"`)
 	b.settled()
@@ -220,7 +220,7 @@ func TestValuesInListsAreReplaced(t *testing.T) {
 func (b *tab) doubleClick(selector string) {
 	b.Helper()
 	var at []float64
-	b.run(chromedp.Evaluate(`(() => { const el = document.querySelector(`+quote(selector)+`); el.scrollIntoView({ block: "center" }); const r = el.getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2]; })()`, &at))
+	b.run(b.evaluate(`(() => { const el = document.querySelector(`+quote(selector)+`); el.scrollIntoView({ block: "center" }); const r = el.getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2]; })()`, &at))
 	b.run(chromedp.MouseClickXY(at[0], at[1]), chromedp.MouseClickXY(at[0], at[1], chromedp.ClickCount(2)))
 }
 
@@ -273,13 +273,13 @@ func TestTheToolsOfAnAnswer(t *testing.T) {
 	b.hover(line(2))
 	require.Equal(t, "2", b.eval(tools), "one set at the focus and one under the mouse")
 	b.press(tabKey, tabKey, tabKey)
-	require.Equal(t, "drop", b.eval(`document.activeElement.dataset.line`))
+	require.Equal(t, "drop", b.eval(`document.activeElement.value`))
 	b.press(enter)
 	labels("Under 5 m²|Under 5 m²|Under 5 m²|5 to 20 m²")
-	b.wait(`document.activeElement.dataset.path === "/questions/0/choices/3/label"`)
+	b.wait(`document.activeElement.dataset.at === "/questions/0/choices/3/label"`)
 	b.run(chromedp.KeyEvent(kb.ArrowUp, chromedp.KeyModifiers(1)))
 	labels("Under 5 m²|Under 5 m²|5 to 20 m²|Under 5 m²")
-	b.wait(`document.activeElement.dataset.path === "/questions/0/choices/2/label"`)
+	b.wait(`document.activeElement.dataset.at === "/questions/0/choices/2/label"`)
 	b.run(chromedp.KeyEvent(kb.ArrowDown, chromedp.KeyModifiers(1)), chromedp.KeyEvent(kb.ArrowDown, chromedp.KeyModifiers(1)))
 	labels("Under 5 m²|Under 5 m²|Under 5 m²|5 to 20 m²")
 	b.settled()

@@ -55,7 +55,7 @@ func (h *hand) ask(i int, text string, answers ...string) {
 	}
 	h.words(text, enter)
 	for j, a := range answers {
-		h.wait(fmt.Sprintf(`document.activeElement.dataset.path === "%s/choices/%d/label"`, at, j))
+		h.wait(fmt.Sprintf(`document.activeElement.dataset.at === "%s/choices/%d/label"`, at, j))
 		end := enter
 		if j == len(answers)-1 {
 			end = tabKey
@@ -93,7 +93,7 @@ func TestEighteenWeights(t *testing.T) {
 	for i, name := range []string{"Fern", "Moss", "Palm"} {
 		h.tap("button", "column")
 		h.tap("button", "A keyword")
-		h.wait(fmt.Sprintf(`document.activeElement.dataset.path === "/keywords/%d/name"`, i))
+		h.wait(fmt.Sprintf(`document.activeElement.dataset.at === "/keywords/%d/name"`, i))
 		h.eval(`document.activeElement.select()`)
 		h.words(name, enter)
 		h.settled()
@@ -170,7 +170,7 @@ func TestACutAtSixteen(t *testing.T) {
 	h.settled()
 	h.tap(".rooms a", "Verdicts")
 	h.tap("button", "cut points on a scale")
-	h.wait(`document.activeElement.dataset.path === "/verdicts/0/bands/cuts/0/from"`)
+	h.wait(`document.activeElement.dataset.at === "/verdicts/0/bands/cuts/0/from"`)
 	h.eval(`document.activeElement.select()`)
 	h.words("16", enter)
 	h.wait(`document.querySelector("#share-1")?.textContent.includes("50%")`) // 16 and over: 1+15, 10+15
@@ -279,7 +279,7 @@ func TestTypingNeverWaits(t *testing.T) {
 	w := start(t, false)
 	h := begin(t, w, "Ferns")
 	h.tap("button", "one answer")
-	h.wait(`document.activeElement.dataset.path === "/questions/0/text"`)
+	h.wait(`document.activeElement.dataset.at === "/questions/0/text"`)
 	// One script types without a pause, as fast as keys can come.
 	h.eval(`(() => {
 		const type = (text) => { for (const c of text) {

@@ -35,12 +35,12 @@ func TestFromTheFirstWordToARedirectedLead(t *testing.T) {
 	b.has("1 to mend before launch")
 
 	b.click("button", "one answer")
-	b.wait(`document.activeElement.dataset.path === "/questions/0/text"`)
+	b.wait(`document.activeElement.dataset.at === "/questions/0/text"`)
 	b.press("How dark is the room?", enter)
 	b.fill(`[data-do][data-at="/questions/0/choices/0/label"]`, "Dim all day")
 	b.focus(`[data-do][data-at="/questions/0/choices/1/label"]`)
 	b.press("Bright by noon", enter) // Enter adds the next answer
-	b.wait(`document.activeElement.dataset.path === "/questions/0/choices/2/label"`)
+	b.wait(`document.activeElement.dataset.at === "/questions/0/choices/2/label"`)
 	b.press("Pitch dark", tabKey)
 	b.settled()
 	// The ledger by keyboard: type, Enter goes down.
@@ -50,7 +50,7 @@ func TestFromTheFirstWordToARedirectedLead(t *testing.T) {
 	require.Equal(t, "2|5.5|-1", b.eval(`[...document.querySelectorAll(".cell")].map((c) => c.textContent).join("|")`))
 
 	b.click("button", "number")
-	b.wait(`document.activeElement.dataset.path === "/questions/1/text"`)
+	b.wait(`document.activeElement.dataset.at === "/questions/1/text"`)
 	b.press("How many plants?", enter)
 	b.settled()
 	b.click(`[data-settings="q2"]`)
@@ -90,7 +90,7 @@ func TestFromTheFirstWordToARedirectedLead(t *testing.T) {
 
 	b.click(".rooms a", "Verdicts")
 	b.click("button", "cut points on a scale")
-	b.wait(`document.activeElement.dataset.path === "/verdicts/0/bands/cuts/0/from"`)
+	b.wait(`document.activeElement.dataset.at === "/verdicts/0/bands/cuts/0/from"`)
 	b.fill(`[data-do][data-at="/verdicts/0/bands/cuts/0/from"]`, "6")
 	b.choose(`[data-at="/verdicts/0/bands/cuts/0/outcome"]`, "Call")
 	b.has("Score: from 6 Call")

@@ -10,6 +10,7 @@ import (
 	"omphalos/app/store"
 	"omphalos/core/fill"
 	"omphalos/core/quiz"
+	"omphalos/core/sheet"
 )
 
 var tableName = regexp.MustCompile(`^[a-z][a-z0-9_-]{0,39}$`)
@@ -43,6 +44,71 @@ func (e *Editor) SaveTable(who Actor, quizID string, base int, t *store.Table) e
 		}
 	}
 	return ofStore(err)
+}
+
+// MergeTable stores what a window changed of a table: base is the number of the state that it showed, origins the rows of
+// that state which its rows were (see sheet.Merge). What others changed since stays. It returns the table as it is stored.
+func (e *Editor) MergeTable(who Actor, quizID string, base int, t *store.Table, origins []int) (*store.Table, error) {
+	for range attempts {
+		next, now, err := e.merged(quizID, base, t, origins)
+		if err != nil {
+			return nil, err
+		}
+		err = e.SaveTable(who, quizID, now, next)
+		if KindOf(err) != Stale {
+			return next, err
+		}
+	}
+	return nil, errBusy
+}
+
+// merged is a window's table with what others changed since its base, and the number of the state that it is made on.
+func (e *Editor) merged(quizID string, base int, t *store.Table, origins []int) (*store.Table, int, error) {
+	list, err := e.store.Tables(quizID)
+	if err != nil {
+		return nil, 0, ofStore(err)
+	}
+	next := &store.Table{Name: t.Name, Columns: slices.Clone(t.Columns), Rows: slices.Clone(t.Rows)}
+	i := slices.IndexFunc(list, func(other store.Table) bool { return other.Name == t.Name })
+	if i < 0 { // it is new, or somebody has deleted it: what was typed makes it again
+		return next, 0, nil
+	}
+	now := &list[i]
+	if now.Number == base {
+		return next, base, nil
+	}
+	was := &store.Table{Columns: now.Columns}
+	if base > 0 {
+		if was, err = e.store.TableAt(quizID, t.Name, base); err != nil {
+			return nil, 0, ofStore(err)
+		}
+	}
+	grid := func(t *store.Table) sheet.Grid { return sheet.Grid{Columns: t.Columns, Rows: t.Rows} }
+	merged, ok := sheet.Merge(grid(was), grid(t), grid(now), origins)
+	if !ok {
+		return nil, 0, &Error{
+			Kind:    Refused,
+			Message: "Someone else changed the columns of this table too. Load the page again, then make your change.",
+		}
+	}
+	next.Columns, next.Rows = merged.Columns, merged.Rows
+	return next, now.Number, nil
+}
+
+// RestoreTable brings a table back that was deleted, as it was last.
+func (e *Editor) RestoreTable(who Actor, quizID, name string) error {
+	history, err := e.store.TableHistory(quizID, name)
+	if err != nil {
+		return ofStore(err)
+	}
+	if len(history) == 0 {
+		return errGone
+	}
+	t, err := e.store.TableAt(quizID, name, history[0].Number)
+	if err != nil {
+		return ofStore(err)
+	}
+	return e.SaveTable(who, quizID, 0, t)
 }
 
 // DropTable takes a table away; its history stays.

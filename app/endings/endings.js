@@ -1,5 +1,6 @@
 // The Endings room: an ending is edited in its own page, all of them as a sheet; tables are edited as a sheet and stored at once.
-import { act, Alpine, behaviour, commit, did, id, leaveTo, onDraw, random, say, store } from "./workbench.js";
+import { drawParts } from "./draw.js";
+import { act, Alpine, behaviour, change, commit, did, history, leaveTo, onDraw, random, say, store } from "./workbench.js";
 import "./others.js";
 import { besideFrame, toMenu } from "./fields.js";
 import { pictures } from "./pictures.js";
@@ -158,61 +159,79 @@ room.addEventListener("change", (event) => {
   commit(field);
 });
 
-// A table: every change of a cell stores the whole of it.
-const table = () => room.querySelector("[data-table]");
+// A table is sent whole through the window's queue, with the rows of the stored one that its rows were: the server merges it with what
+// others changed meanwhile, cell by cell.
+const table = () => /** @type {any} */ (room.querySelector("[data-table]"));
 const state = (text) => (table().querySelector("[data-tablestate]").textContent = text);
-let line = Promise.resolve();
+const rowsOf = () => [...table().querySelectorAll("tbody tr")];
+const cellsIn = (tr) => [...tr.querySelectorAll("[data-cellof]")];
+/** The stored table that this window knows: its number, what it held, and which of its rows a row of the page was. */
+let known = null;
+const origins = new WeakMap();
 
-const contents = () => {
-  const t = table();
-  return {
-    columns: [...t.querySelectorAll("[data-column]")].map((el) => el.value),
-    rows: [...t.querySelectorAll("tbody tr")].map((tr) => [...tr.querySelectorAll("[data-cellof]")].map((el) => el.value)),
-  };
-};
-let storedTable = null; // what the table held when it was stored last
-onDraw(() => {
-  if (table() && !storedTable) storedTable = contents();
+const contents = () => ({
+  columns: [...table().querySelectorAll("[data-column]")].map((el) => el.value),
+  rows: rowsOf().map((tr) => cellsIn(tr).map((el) => el.value)),
 });
 
-// store sends the whole table; what it was before is kept, to be taken back.
-function saveTable(step = true) {
+// learn notes the table as the page shows it when it comes.
+function learn() {
+  if (!table() || known) return;
+  known = { number: Number(table().dataset.number), ...contents() };
+  if (known.number) rowsOf().forEach((tr, i) => origins.set(tr, i));
+}
+onDraw(learn);
+
+// saveTable sends the table; what it was before is kept, to be taken back.
+async function saveTable(step = true) {
+  const { table: name } = table().dataset;
+  const now = contents();
+  const before = { columns: known.columns, rows: known.rows };
+  const sent = rowsOf();
   state("saving…");
-  line = line.then(async () => {
-    const t = table();
-    const now = contents();
-    const response = await fetch(`/quizzes/${id}/tables/${t.dataset.table}`, {
-      method: "POST",
-      headers: { "Content-Type": "application/json", Accept: "application/json" },
-      body: JSON.stringify({ base: Number(t.dataset.number), ...now }),
-    }).catch(() => null);
-    const answer = await response?.json().catch(() => null);
-    if (!answer) return state("no connection, not stored: change a cell to try again");
-    if (!response.ok) {
-      state("not stored");
-      return say(answer.message);
-    }
-    t.dataset.number = answer.number;
-    for (const base of room.querySelectorAll('input[name="base"]')) base.value = answer.number;
-    state("stored");
-    const before = storedTable;
-    storedTable = now;
-    if (step) did(`A change of the table ${t.dataset.table}`, () => fillTable(before), () => fillTable(now));
+  const answer = await change("tables/" + name, {
+    table: { base: known.number, ...now, origins: sent.map((tr) => origins.get(tr) ?? -1) },
   });
-  return line;
+  if (!table() || table().dataset.table !== name) return;
+  if (answer.kind !== "stored") return state("not saved");
+  if (step) did(`A change of the table ${name}`, () => fillTable(before), () => fillTable(now));
+  state("saved");
+  known = { number: answer.number, columns: answer.columns, rows: answer.rows };
+  table().dataset.number = answer.number;
+  for (const base of room.querySelectorAll('input[name="base"]')) base.value = answer.number;
+  settle(answer.rows, now, sent);
+}
+
+// settle shows what others changed, but for cells in which something else is typed by now.
+function settle(rows, now, sent) {
+  const keys = new Map(rows.map((row, i) => [row[0], i]));
+  sent.forEach((tr, i) => {
+    const n = keys.get(now.rows[i][0]);
+    origins.set(tr, n ?? -1);
+    keys.delete(now.rows[i][0]);
+    if (n === undefined) return;
+    cellsIn(tr).forEach((el, k) => el.value === now.rows[i][k] && el !== document.activeElement && (el.value = rows[n][k] ?? ""));
+  });
+  for (const [key, n] of keys) {
+    if (rowsOf().some((tr) => cellsIn(tr)[0]?.value === key)) continue;
+    const tr = addRow();
+    origins.set(tr, n);
+    cellsIn(tr).forEach((el, k) => (el.value = rows[n][k] ?? ""));
+  }
 }
 
 // fillTable makes the table hold what it held once, and stores that.
 function fillTable({ columns, rows }) {
   const t = table();
+  if (!t) return undefined;
   const heads = t.querySelectorAll("[data-column]");
   for (let i = heads.length; i < columns.length; i++) addColumn();
   for (let i = columns.length; i < heads.length; i++) for (const tr of t.querySelectorAll("tr")) tr.cells[columns.length]?.remove();
   t.querySelectorAll("[data-column]").forEach((el, i) => (el.value = columns[i]));
-  const lines = t.querySelectorAll("tbody tr");
+  const lines = rowsOf();
   for (let i = rows.length; i < lines.length; i++) lines[i].remove();
   for (let i = lines.length; i < rows.length; i++) addRow();
-  t.querySelectorAll("tbody tr").forEach((tr, i) => tr.querySelectorAll("[data-cellof]").forEach((el, k) => (el.value = rows[i][k] ?? "")));
+  rowsOf().forEach((tr, i) => cellsIn(tr).forEach((el, k) => (el.value = rows[i][k] ?? "")));
   return saveTable(false);
 }
 
@@ -222,13 +241,42 @@ function addColumn() {
   th.scope = "col";
   th.innerHTML = `<input data-column aria-label="Name of the new column" value="column${head.querySelectorAll("[data-column]").length + 1}">`;
   head.lastElementChild.before(th);
-  for (const tr of table().querySelectorAll("tbody tr")) {
+  for (const tr of rowsOf()) {
     const td = document.createElement("td");
     td.innerHTML = '<input data-cellof aria-label="Cell of the new column">';
     tr.lastElementChild.before(td);
   }
   return th.querySelector("input");
 }
+
+// A table that is deleted is gone from the page at once; the notice and Ctrl+Z bring it back whole.
+behaviour("table.drop", {
+  async press() {
+    const name = table().dataset.table;
+    const drop = () => change(`tables/${name}/delete`, {});
+    const back = async () => {
+      const answer = await change(`tables/${name}/undelete`, {});
+      if (answer.kind === "stored") await show("?table=" + encodeURIComponent(name));
+    };
+    const answer = await drop();
+    if (answer.kind !== "stored") return;
+    await show("?");
+    did(`The deletion of the table ${name}`, back, async () => (await drop(), show("?")));
+    say(answer.said, { label: "Undo", act: () => history("undo") });
+  },
+});
+
+// show draws another part of the room without leaving the page: what can be undone stays known.
+async function show(address) {
+  const response = await fetch(address).catch(() => null);
+  if (!response?.ok) return void leaveTo(address);
+  const page = new DOMParser().parseFromString(await response.text(), "text/html");
+  window.history.pushState(null, "", address);
+  known = null;
+  drawParts({ room: page.getElementById("room").innerHTML });
+  return undefined;
+}
+window.addEventListener("popstate", () => location.reload());
 
 // A file takes the place of the table; what is wrong with it is said here, and the corrected file can be chosen at once.
 async function replaceBy(input) {
@@ -273,6 +321,7 @@ function fillKeys(words) {
   focus.focus();
 }
 
+room.addEventListener("input", (event) => event.target.matches("[data-cellof], [data-column]") && state("typing…"));
 room.addEventListener("change", (event) => {
   if (event.target.dataset.fillkeys !== undefined && event.target.value) {
     fillKeys(JSON.parse(event.target.value));

@@ -98,21 +98,33 @@ func (h *Handler) table(draft *workbench.Draft, list []store.Table, name string)
 			v.Misses = append(v.Misses, m)
 		}
 	}
-	for i := range draft.Doc.Outcomes {
-		if e := draft.Doc.Outcomes[i].Ending; e != nil &&
-			(e.Lookup != nil && e.Lookup.Table == name || name == catalogue && e.Kind == quiz.EndProducts) {
-			v.Used = append(v.Used, "the ending of "+draft.Doc.Outcomes[i].Title())
-		}
-	}
-	for i := range draft.Doc.Questions {
-		if f := draft.Doc.Questions[i].ChoicesFrom; f != nil && f.Table == name {
-			v.Used = append(v.Used, "the answers of question "+strconv.Itoa(i+1))
-		}
-	}
+	v.Used = usersOf(draft.Doc, name)
 	if name != catalogue {
 		v.Questions = namingQuestions(draft.Doc)
 	}
 	return v, err
+}
+
+// usersOf names what looks something up in a table: endings, answers, messages.
+func usersOf(d *quiz.Document, name string) []string {
+	var out []string
+	for i := range d.Outcomes {
+		e := d.Outcomes[i].Ending
+		if e != nil && (e.Lookup != nil && e.Lookup.Table == name || name == catalogue && e.Kind == quiz.EndProducts) {
+			out = append(out, "the ending of "+d.Outcomes[i].Title())
+		}
+	}
+	for i := range d.Questions {
+		if f := d.Questions[i].ChoicesFrom; f != nil && f.Table == name {
+			out = append(out, "the answers of question "+strconv.Itoa(i+1))
+		}
+	}
+	for i := range d.Messages {
+		if l := d.Messages[i].Lookup; l != nil && l.Table == name && d.Messages[i].To == quiz.ToLookup {
+			out = append(out, "the message "+d.Messages[i].Title())
+		}
+	}
+	return out
 }
 
 // namingQuestions are the questions whose answers can name a table's lines, each with the words of its answers.
@@ -145,6 +157,7 @@ func (h *Handler) Routes(g gin.IRouter) {
 	g.POST("/quizzes/:id/tables/:table", h.save)
 	g.POST("/quizzes/:id/tables/:table/file", h.upload)
 	g.POST("/quizzes/:id/tables/:table/delete", h.remove)
+	g.POST("/quizzes/:id/tables/:table/undelete", h.undrop)
 	g.POST("/quizzes/:id/tables/:table/back/:number", h.restore)
 	g.POST("/quizzes/:id/tables/:table/seen", h.seen)
 	g.GET("/quizzes/:id/tables/:table/table.csv", h.export)
@@ -187,26 +200,29 @@ func (h *Handler) create(c *gin.Context) {
 func (h *Handler) save(c *gin.Context) {
 	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, maxTable)
 	var body struct {
-		Base    int
-		Columns []string
-		Rows    [][]string
+		Table struct {
+			Base    int
+			Columns []string
+			Rows    [][]string
+			Origins []int
+		}
 	}
 	if err := c.ShouldBindJSON(&body); err != nil {
-		c.JSON(
-			http.StatusBadRequest,
-			gin.H{"message": "The table could not be read: it has more than 4 MB, or is not what this page sends."},
-		)
+		message := "The table could not be read: it has more than 4 MB, or is not what this page sends."
+		c.JSON(http.StatusBadRequest, gin.H{"kind": "refused", "message": message})
 		return
 	}
-	t := &store.Table{Name: c.Param("table"), Columns: body.Columns, Rows: body.Rows}
-	err := h.Bench.Editor.SaveTable(workbench.Actor(c), c.Param("id"), body.Base, t)
-	switch {
-	case edit.KindOf(err) != 0:
-		c.JSON(edit.Status(err), gin.H{"message": err.Error()})
+	t := &store.Table{Name: c.Param("table"), Columns: body.Table.Columns, Rows: body.Table.Rows}
+	next, err := h.Bench.Editor.MergeTable(workbench.Actor(c), c.Param("id"), body.Table.Base, t, body.Table.Origins)
+	switch kind := edit.KindOf(err); {
+	case kind == edit.Busy:
+		c.JSON(edit.Status(err), gin.H{"kind": "busy", "message": err.Error()})
+	case kind != 0:
+		c.JSON(edit.Status(err), gin.H{"kind": "refused", "message": err.Error()})
 	case err != nil:
 		page.Failed(c, err)
 	default:
-		c.JSON(http.StatusOK, gin.H{"number": t.Number})
+		c.PureJSON(http.StatusOK, gin.H{"kind": "stored", "number": next.Number, "columns": next.Columns, "rows": next.Rows})
 	}
 }
 
@@ -295,11 +311,51 @@ func (h *Handler) remove(c *gin.Context) {
 	if q == nil {
 		return
 	}
-	if err := h.Bench.Editor.DropTable(workbench.Actor(c), q.ID, c.Param("table")); err != nil {
-		h.failed(c, err)
-		return
+	said, err := h.dropped(q, c.Param("table"))
+	if err == nil {
+		err = h.Bench.Editor.DropTable(workbench.Actor(c), q.ID, c.Param("table"))
 	}
-	h.back(c, q, "")
+	switch {
+	case err != nil && page.WantsJSON(c) && edit.KindOf(err) != 0:
+		c.JSON(edit.Status(err), gin.H{"kind": "refused", "message": err.Error()})
+	case err != nil:
+		h.failed(c, err)
+	case page.WantsJSON(c):
+		c.PureJSON(http.StatusOK, gin.H{"kind": "stored", "said": said})
+	default:
+		h.back(c, q, "")
+	}
+}
+
+// dropped says what goes with a table, and what uses it.
+func (h *Handler) dropped(q *store.Quiz, name string) (string, error) {
+	list, err := h.Store.Tables(q.ID)
+	if err != nil {
+		return "", err
+	}
+	t := tableNamed(list, name)
+	d, err := quiz.ReadStored(q.Document)
+	if t == nil || err != nil {
+		return "", err
+	}
+	said := "Table “" + name + "” and " + page.Plural(len(t.Rows), "row", "rows") + " deleted."
+	if used := usersOf(d, name); len(used) > 0 {
+		said += " Still used by: " + strings.Join(used, ", ") + "."
+	}
+	return said, nil
+}
+
+// undrop brings a table back that was deleted, whole.
+func (h *Handler) undrop(c *gin.Context) {
+	err := h.Bench.Editor.RestoreTable(workbench.Actor(c), c.Param("id"), c.Param("table"))
+	switch {
+	case edit.KindOf(err) != 0:
+		c.JSON(edit.Status(err), gin.H{"kind": "refused", "message": err.Error()})
+	case err != nil:
+		page.Failed(c, err)
+	default:
+		c.JSON(http.StatusOK, gin.H{"kind": "stored"})
+	}
 }
 
 // failed answers a table that could not be changed.

@@ -123,6 +123,7 @@ var Rules = map[string]Rule{
 	"POST /quizzes/:id/tables/:table":                         {Change, "changed a table"},
 	"POST /quizzes/:id/tables/:table/back/:number":            {Change, "changed a table"},
 	"POST /quizzes/:id/tables/:table/delete":                  {Change, "deleted a table"},
+	"POST /quizzes/:id/tables/:table/undelete":                {Change, "restored a table"},
 	"POST /quizzes/:id/tables/:table/file":                    {Change, "changed a table"},
 	"POST /quizzes/:id/tables/:table/seen":                    {Change, ""},
 	"POST /quizzes/:id/undo":                                  {Change, "edited"},

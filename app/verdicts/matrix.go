@@ -47,7 +47,7 @@ func (s *view) matrix(l *line, m *quiz.Matrix) {
 	l.Matrix = &matrixLine{Edges: []edge{
 		s.edge("across", at+"/across", &m.Across, m, false), s.edge("down", at+"/down", &m.Down, m, true),
 	}}
-	l.Matrix.Shape = fmt.Sprint(at, m.Across.On, len(m.Across.Cuts), m.Down.On, len(m.Down.Cuts))
+	l.Matrix.Shape = fmt.Sprint(l.Number, m.Across.On, len(m.Across.Cuts), m.Down.On, len(m.Down.Cuts))
 	seen := map[string]bool{}
 	for _, mark := range s.Draft.Marks {
 		l.Matrix.Paints = append(l.Matrix.Paints, paint{mark, quote(mark.ID)})

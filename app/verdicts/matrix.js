@@ -5,12 +5,16 @@ import { answered, movable, pointed, write } from "./cutpoint.js";
 
 const room = document.getElementById("room");
 const cellsOf = (svg) => [...svg.querySelectorAll("[data-cell]")];
-const chosen = new Map(); // by matrix: the path of the cell that is chosen
+const placeOf = (cell) => [cell.dataset.down, cell.dataset.across].join();
+const chosen = new Map(); // by matrix: the place of the cell that is chosen in it
+
+// chosenIn is the cell that is chosen in a matrix, as it is drawn now.
+const chosenIn = (box) => cellsOf(box).find((cell) => placeOf(cell) === chosen.get(box.id));
 
 // choose makes a cell the one that keys and paints are about.
 function choose(cell, focus) {
   const svg = cell.ownerSVGElement;
-  chosen.set(svg.closest("[data-matrix]").dataset.matrix, cell.dataset.cell);
+  chosen.set(svg.closest("[data-matrix]").id, placeOf(cell));
   for (const other of cellsOf(svg)) {
     const is = other === cell;
     other.setAttribute("tabindex", is ? 0 : -1);
@@ -34,8 +38,7 @@ function tell(el) {
 onDraw((root) => {
   for (const box of document.querySelectorAll("[data-matrix]")) {
     if (root !== document && !root.contains(box) && !box.contains(root)) continue;
-    const was = chosen.get(box.dataset.matrix);
-    const cell = was && [...box.querySelectorAll("[data-cell]")].find((el) => el.dataset.cell === was);
+    const cell = chosenIn(box);
     if (cell) choose(cell, false);
   }
 });
@@ -47,10 +50,7 @@ room.addEventListener("click", (event) => {
   if (cell) return choose(cell, true);
   const button = event.target.closest?.("[data-paint]");
   if (!button) return;
-  const { paints } = button.closest("[data-paints]").dataset;
-  const box = [...document.querySelectorAll("[data-matrix]")].find((el) => el.dataset.matrix === paints);
-  const was = chosen.get(box.dataset.matrix);
-  const at = [...box.querySelectorAll("[data-cell]")].find((el) => el.dataset.cell === was);
+  const at = chosenIn(button.closest(".linebody").querySelector("[data-matrix]"));
   if (!at) return say("Choose a cell of the matrix first.");
   paint(at, JSON.parse(button.dataset.paint));
 });
@@ -69,8 +69,7 @@ function letter(cell, key) {
   clearTimeout(forget);
   typed += key.toUpperCase();
   forget = setTimeout(() => (typed = ""), 2000);
-  const own = (el) => cell.dataset.cell.startsWith(el.dataset.paints + "/");
-  const paints = [...document.querySelectorAll("[data-paints]")].find(own);
+  const paints = cell.closest(".linebody").querySelector("[data-paints]");
   const fits = [...paints.querySelectorAll("[data-letters]")].filter((el) => el.dataset.letters.startsWith(typed));
   if (!fits.length) {
     say(`No outcome has the mark ${typed}.`);

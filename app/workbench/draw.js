@@ -44,7 +44,9 @@ export const drawnAt = (el) => Number(el.closest?.("[data-drawn]")?.dataset.draw
 const isField = (el) => el.matches?.("input:not([type=checkbox]):not([type=file]), textarea");
 export const fieldAt = (at, root = /** @type {ParentNode} */ (document)) => [...root.querySelectorAll(`[data-do][data-at="${CSS.escape(at)}"]`)].find(isField);
 
-const places = (root) => [...root.querySelectorAll("[data-at]")].map((el) => el.dataset.at);
+// places are all that a piece of the page names, as attributes and within keys.
+const places = (root) =>
+  [...root.querySelectorAll("[data-at], [data-key]")].flatMap(({ dataset: { at, key } }) => [at, key?.slice(key.indexOf("/"))]).filter(Boolean);
 
 // identify gives elements that stand for something an id by what that is, so that they are found again wherever they have moved.
 function identify(root, next = (at) => at) {

@@ -32,7 +32,9 @@ navigator.locks?.request("omphalos " + windowName, { ifAvailable: true }, (lock)
 export async function post(path, body) {
   const text = JSON.stringify({ room, query: location.search, window: windowName, ...body });
   /** @type {RequestInit} */
-  const request = { method: "POST", keepalive: text.length < 30000, headers: { "Content-Type": "application/json" }, body: text };
+  const request = {
+    method: "POST", keepalive: text.length < 30000, headers: { "Content-Type": "application/json", Accept: "application/json" }, body: text,
+  };
   const response = await fetch(`/quizzes/${id}/${path}`, request).catch(() => null);
   if (!response) throw new Unreachable("no connection");
   if (response.status === 204) return { kind: "nothing-new" };
@@ -46,8 +48,8 @@ export async function post(path, body) {
 const pendingKey = "edits:" + id;
 let drawings = 0; // how often the sheet has been drawn: an edit made before the last one asks for another
 const queue = new EditQueue({
-  send: ({ step, id: edit, base, patch, act, whole, drawn }) =>
-    post(step, { id: edit, base, patch, act, whole: whole || drawn !== drawings, have: have() }),
+  send: ({ step, body, id: edit, base, patch, act, whole, drawn }) =>
+    post(step, body || { id: edit, base, patch, act, whole: whole || drawn !== drawings, have: have() }),
   keep: (list) => (list.length ? sessionStorage.setItem(pendingKey, JSON.stringify(list)) : sessionStorage.removeItem(pendingKey)),
   changed: showState,
 });
@@ -75,6 +77,19 @@ function showState() {
   }
   const el = document.querySelector("[data-saved]");
   if (el) el.textContent = savedState();
+}
+
+/**
+ * change sends something beside the document, a table, through the same queue, and resolves to the server's answer.
+ * @param {string} step the address within the quiz
+ * @param {any} body
+ */
+export async function change(step, body) {
+  const answer = await queue.push({ step, body });
+  refused = answer.kind !== "stored";
+  if (refused) say(answer.message);
+  showState();
+  return answer;
 }
 
 const listeners = [];
@@ -112,17 +127,20 @@ export const act = (name, at, value, how = {}) => send({ act: { name, at, value 
 async function send(what, places, how) {
   unsay();
   touch(places);
+  const goal = store.follow(how.focus || "");
   const answer = await queue.push({ step: "edits", id: random(), base: how.base ?? store.revision, ...what, whole: !how.quiet, drawn: drawings, again: how.again });
-  return ended(answer, what, how);
+  const stored = ended(answer, what, how, goal);
+  store.followed.delete(goal);
+  return stored;
 }
 
-function ended(answer, what, how) {
+function ended(answer, what, how, goal = { at: "" }) {
   refused = answer.kind !== "stored";
   if (!refused) {
     steps.edited();
     take(answer);
-    const focus = how.focus || (how.still ? "" : answer.focus);
-    if (focus) arrive(focus);
+    const focus = goal.at || (how.still ? "" : answer.focus);
+    if (focus) arrive(focus, how.focus);
     if (answer.said) say(answer.said, { label: "Undo", act: () => history("undo") });
     tell(answer.since);
     return true;
@@ -162,8 +180,8 @@ const arriving = [];
 export const onArrive = (f) => arriving.push(f);
 
 // arrive goes to what an edit has made. What stands there is only a beginning: it is chosen, so that typing takes its place.
-function arrive(focus) {
-  if (arriving.some((f) => f(focus))) return;
+function arrive(focus, asked = focus) {
+  if (arriving.some((f) => f(focus, asked))) return;
   goTo(focus);
   const el = document.activeElement;
   if ((el instanceof HTMLInputElement && el.type !== "checkbox") || el instanceof HTMLTextAreaElement) if (el.dataset.do) el.select();
@@ -179,7 +197,7 @@ export const waiting = () => queue.waiting;
 // What an earlier page of this window could not send any more is sent now, under the same ids.
 export function sendKept() {
   const list = JSON.parse(sessionStorage.getItem(pendingKey) || "[]");
-  for (const kept of list) queue.push({ ...kept, whole: true }).then((answer) => ended(answer, kept, {}));
+  for (const kept of list) queue.push({ ...kept, whole: true }).then((answer) => (kept.body ? answer.message && say(answer.message) : ended(answer, kept, {})));
 }
 
 /** @param {"undo" | "redo"} step */

@@ -22,6 +22,18 @@ export class Store {
     this.revision = revision;
     /** @type {Map<string, Text>} by the place as the page names it now */
     this.texts = new Map();
+    /** @type {Set<{at: string}>} places that somebody waits for */
+    this.followed = new Set();
+  }
+
+  /**
+   * follow keeps the name of a place current while drawings name things otherwise.
+   * @param {string} at
+   */
+  follow(at) {
+    const goal = { at };
+    this.followed.add(goal);
+    return goal;
   }
 
   /**
@@ -74,6 +86,7 @@ export class Store {
    */
   renamed(next) {
     this.texts = new Map([...this.texts].map(([at, text]) => [next(at), text]));
+    for (const goal of this.followed) goal.at = next(goal.at);
   }
 
   /** Whether any text has not been sent. */

@@ -1,7 +1,7 @@
 // Typing before a line is there: whoever adds something types on at once. Until the line is drawn a field stands beside the
 // button and takes what is typed; then its words go into the field of the line.
 import { onArrive } from "./edits.js";
-import { elementAt, goTo } from "./frame.js";
+import { bench, elementAt, goTo } from "./frame.js";
 
 /** @typedef {{focus: string, input: HTMLInputElement, left: boolean}} Waiting */
 
@@ -20,7 +20,9 @@ export function waitFor(button, focus, ended) {
   input.className = "field waiting";
   input.dataset.waiting = "";
   input.setAttribute("aria-label", "Type on: the new line is on its way");
-  button.after(input);
+  const box = button.getBoundingClientRect();
+  Object.assign(input.style, { left: box.left + "px", top: box.top + "px" }); // beside the room, which is being drawn
+  bench.append(input);
   input.focus({ preventScroll: true });
   /** @type {Waiting} */
   const mine = { focus, input, left: false };
@@ -40,8 +42,8 @@ function end() {
   waiting = null;
 }
 
-onArrive((focus) => {
-  if (!waiting || waiting.focus !== focus) return false;
+onArrive((focus, asked) => {
+  if (!waiting || waiting.focus !== asked) return false;
   const { input, left } = waiting;
   waiting = null;
   const { value } = input;

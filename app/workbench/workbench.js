@@ -12,7 +12,7 @@ export { assume, onColumns } from "./bar.js";
 export { behaviour, commit, name } from "./behaviours.js";
 export { Beside } from "./beside.js";
 export { awaitDrawing, beforeDraw, drawnAt, onDraw, refuse } from "./draw.js";
-export { act, did, edit, leaveTo, rewrite, settled, shared } from "./edits.js";
+export { act, change, did, edit, history, leaveTo, rewrite, settled, shared } from "./edits.js";
 export { goTo, id, random, say, store } from "./frame.js";
 export { addLine, moved } from "./newline.js";
 

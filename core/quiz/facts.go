@@ -44,6 +44,10 @@ func (c *check) condition(at string, cond *rule.Condition) {
 	if !c.fact(at+"/fact", cond.Fact) {
 		return
 	}
+	if cond.Op.OfDays() {
+		c.days(at, cond)
+		return
+	}
 	switch {
 	case shape == rule.ShapeNone:
 		return
@@ -65,6 +69,16 @@ func (c *check) condition(at string, cond *rule.Condition) {
 			}
 			c.constant(place, cond.Fact, cond.Op, v)
 		}
+	}
+}
+
+// days checks a comparison with the day on which a date is looked at: it is for date questions, and takes a number.
+func (c *check) days(at string, cond *rule.Condition) {
+	if q := c.d.answerFact(cond.Fact); q == nil || q.Kind != Date {
+		c.ps.add(at+"/op", "Use it on the answer to a date question.", "%s is for dates only", cond.Op)
+	}
+	if cond.Value == nil || cond.Value.IsList || len(cond.Value.List) != 1 || !cond.Value.List[0].IsNum {
+		c.ps.add(at+"/value", "Give a number of years or days, such as 18.", "%s takes a number", cond.Op)
 	}
 }
 
@@ -153,7 +167,7 @@ func (c *check) formula(i int) {
 	_, err := rule.NewFormula(c.d.Computed[i].Formula, known)
 	var unknown *rule.UnknownNames
 	if err != nil && !errors.As(err, &unknown) { // unknown names are findings: the value is blank
-		c.ps.add(Pointer("computed", i, "formula"), "Mend the formula.", "%s", err)
+		c.ps.add(Pointer("computed", i, "formula"), "", "%s", err)
 	}
 }
 

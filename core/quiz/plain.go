@@ -45,8 +45,18 @@ func (d *Document) sentence(c *rule.Condition, nested bool) string {
 var opWords = map[rule.Op]string{
 	rule.OpIs: "is", rule.OpIsNot: "is not", rule.OpIn: "is one of", rule.OpNotIn: "is none of",
 	rule.OpLt: "is under", rule.OpLe: "is at most", rule.OpGt: "is over", rule.OpGe: "is at least",
-	rule.OpBetween: "is from", rule.OpContains: "contains", rule.OpHas: "includes",
+	rule.OpBetween: "is between", rule.OpContains: "contains", rule.OpHas: "includes",
 	rule.OpBlank: "is blank", rule.OpAnswered: "is answered",
+	rule.OpAgeGe: "is at least this many years ago", rule.OpAgeLt: "is fewer years ago than",
+	rule.OpWithin:   "is within this many days of today",
+	rule.OpInDaysGe: "is at least this many days ahead", rule.OpInDaysLt: "is fewer days ahead than",
+}
+
+// dayWords say a comparison with the day in a sentence; the value stands between the parts.
+var dayWords = map[rule.Op][2]string{
+	rule.OpAgeGe: {"is at least ", " years ago"}, rule.OpAgeLt: {"is less than ", " years ago"},
+	rule.OpWithin:   {"is within ", " days of today"},
+	rule.OpInDaysGe: {"is at least ", " days ahead"}, rule.OpInDaysLt: {"is less than ", " days ahead"},
 }
 
 // OpName says a comparison in words, as conditions do.
@@ -71,9 +81,12 @@ func (d *Document) comparison(c *rule.Condition) string {
 	for i, v := range c.Value.List {
 		values[i] = d.ValueName(c.Fact, v)
 	}
+	if parts, ok := dayWords[c.Op]; ok {
+		return parts[0] + strings.Join(values, ", ") + parts[1]
+	}
 	switch shape {
 	case rule.ShapePair:
-		return words + " " + strings.Join(values, " to ")
+		return words + " " + strings.Join(values, " and ")
 	case rule.ShapeList:
 		if len(values) == 1 {
 			words = map[rule.Op]string{rule.OpIn: "is", rule.OpNotIn: "is not"}[c.Op]

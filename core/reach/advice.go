@@ -271,7 +271,7 @@ func (m *model) pinAnswer(slot int, a walk.Answer) error {
 		o.votes[k] = v
 	}
 	for _, id := range s.atoms {
-		o.truth = append(o.truth, rule.Compare(valueOf(q, a, m.atoms[id].fact), m.atoms[id].op, m.atoms[id].operand))
+		o.truth = append(o.truth, rule.Compare(m.valueOf(q, a, m.atoms[id].fact), m.atoms[id].op, m.atoms[id].operand))
 	}
 	if len(s.values) > 1 {
 		s.values = []walk.Answer{{}, a}

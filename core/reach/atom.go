@@ -49,7 +49,7 @@ func (m *model) teller(i int) func(walk.Answer) string {
 			list = append(list, c)
 		}
 	}
-	exact := m.computedFrom(q)
+	exact := m.computedFrom(q) || q.Kind == quiz.Date && m.daysUnsure()
 	if len(list) == 0 && !exact {
 		return func(walk.Answer) string { return "" }
 	}
@@ -57,7 +57,7 @@ func (m *model) teller(i int) func(walk.Answer) string {
 		b := make([]byte, len(list))
 		for k, c := range list {
 			b[k] = '0'
-			if rule.Compare(valueOf(q, a, c.fact), c.op, c.v) {
+			if rule.Compare(m.valueOf(q, a, c.fact), c.op, c.v) {
 				b[k] = '1'
 			}
 		}
@@ -69,11 +69,15 @@ func (m *model) teller(i int) func(walk.Answer) string {
 }
 
 // valueOf is what a fact of the question is for an answer: the answer, or one row of a grid.
-func valueOf(q *quiz.Question, a walk.Answer, fact string) rule.Value {
+func (m *model) valueOf(q *quiz.Question, a walk.Answer, fact string) rule.Value {
 	if row, ok := strings.CutPrefix(fact, "answer."+q.ID+"."); ok {
 		return rule.TextValue(a.Rows[row])
 	}
-	return a.Value(q)
+	v := a.Value(q)
+	if q.Kind == quiz.Date {
+		v.Today = m.today()
+	}
+	return v
 }
 
 // atomOf finds or makes the atom of a comparison; it may come out as always true or always false.
@@ -174,7 +178,7 @@ func (m *model) settleOptions(s *slot) error {
 			a := &m.atoms[id]
 			v := rule.TextValue(o.text)
 			if s.q >= 0 {
-				v = valueOf(&m.d.Questions[s.q], o.answer, a.fact)
+				v = m.valueOf(&m.d.Questions[s.q], o.answer, a.fact)
 			}
 			o.truth = append(o.truth, rule.Compare(v, a.op, a.operand))
 		}

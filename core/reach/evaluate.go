@@ -122,7 +122,9 @@ func (p *pass) compute(i int, vec []int64) rule.Value {
 		case "answer":
 			s := m.slotOf(name)
 			q := &m.d.Questions[m.slots[s].q]
-			return valueOf(q, m.slots[s].values[vec[p.answerAt[s]]], name)
+			return m.valueOf(q, m.slots[s].values[vec[p.answerAt[s]]], name)
+		case "today":
+			return rule.TextValue(m.today())
 		case "computed":
 			for k, c := range m.d.Computed[:i] {
 				if c.ID == id {

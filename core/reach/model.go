@@ -163,6 +163,9 @@ func newTwin(within context.Context, c *walk.Compiled, assume *Assumption, twin 
 	}
 	m.fillLines()
 	m.sortThresholds()
+	if m.err == nil && m.daysUnsure() {
+		m.err = errBudget // what a date is today is not settled by either of the two
+	}
 	if m.err == nil {
 		m.err = m.fillTruths()
 	}
@@ -302,6 +305,9 @@ func (m *model) visitorFacts() []string {
 				see(f)
 			}
 		}
+	}
+	if m.looksAtToday() {
+		see("today")
 	}
 	slices.Sort(facts)
 	return slices.Compact(facts)

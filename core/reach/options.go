@@ -360,10 +360,15 @@ func (m *model) open(i int, tell func(walk.Answer) string) ([]raw, bool) {
 		if q.Kind == quiz.Consent {
 			mentioned = nil
 		}
+		if q.Kind == quiz.Date {
+			mentioned = m.daysTold("answer."+q.ID, mentioned)
+		}
 		for _, text := range mentioned {
 			put(walk.Answer{Text: text})
 		}
-		put(walk.Answer{Text: standIn(q.Kind)})
+		if !slices.Contains(mentioned, standIn(q.Kind)) {
+			put(walk.Answer{Text: standIn(q.Kind)})
+		}
 	}
 	assumed := len(out) > 1
 	return merge(m.spread(i, q.ID, tell, out)), assumed

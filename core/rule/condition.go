@@ -40,6 +40,11 @@ var Ops = []Op{
 	OpHas,
 	OpBlank,
 	OpAnswered,
+	OpAgeGe,
+	OpAgeLt,
+	OpWithin,
+	OpInDaysGe,
+	OpInDaysLt,
 }
 
 // Shape says what value a comparison takes.
@@ -116,6 +121,9 @@ func Compare(v Value, op Op, o *Operand) bool {
 		return op == OpNotIn && o != nil
 	}
 	first := o.List[0]
+	if op.ofDays() {
+		return compareDays(v, op, first)
+	}
 	switch op {
 	case OpIs, OpIn:
 		return slices.ContainsFunc(o.List, v.Is)

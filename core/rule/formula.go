@@ -66,6 +66,7 @@ func NewFormula(src string, known func(fact string) bool) (*Formula, error) {
 	for _, root := range factRoots {
 		env[root] = map[string]any{}
 	}
+	env[today] = ""
 	spy := &factSpy{known: known, seen: map[string]bool{}}
 	program, err := compile(src, env, spy)
 	if err == nil && strings.Contains(src, "+") {
@@ -77,7 +78,7 @@ func NewFormula(src string, known func(fact string) bool) (*Formula, error) {
 		return nil, spy.err
 	}
 	if err != nil {
-		return nil, errors.New(firstLine(err.Error()))
+		return nil, readable(src, err)
 	}
 	if err := spy.check(); err != nil {
 		return nil, err
@@ -99,6 +100,9 @@ func compile(src string, env map[string]any, spy *factSpy) (*vm.Program, error) 
 	for _, name := range allowedBuiltins {
 		options = append(options, expr.EnableBuiltin(name))
 	}
+	for name := range dayFunctions {
+		options = append(options, expr.Function(name, dayFunction(name), new(func(any) float64), new(func(any, string) float64)))
+	}
 	return expr.Compile(src, options...)
 }
 
@@ -112,9 +116,14 @@ func (f *Formula) Eval(facts Facts) Value {
 	for _, root := range factRoots {
 		env[root] = map[string]any{}
 	}
+	env[today] = ""
 	for _, name := range f.names {
 		root, id, _ := strings.Cut(name, ".")
 		v := facts(name)
+		if name == today {
+			env[today] = v.String()
+			continue
+		}
 		switch v.Kind {
 		case Num:
 			env[root].(map[string]any)[id] = v.Num.Float()
@@ -149,6 +158,9 @@ func (f *Formula) Eval(facts Facts) Value {
 	}
 	return Value{}
 }
+
+// today is the day on which a formula is looked at, for the functions of dates.
+const today = "today"
 
 // joinName is what + is called where it may put texts together.
 const joinName = "text_or_sum"
@@ -199,11 +211,6 @@ func toFloat(v any) (float64, bool) {
 	return 0, false
 }
 
-func firstLine(s string) string {
-	s, _, _ = strings.Cut(s, "\n")
-	return s
-}
-
 // factSpy collects the facts of a formula and refuses unknown ones. It turns answer.care.water, which the library
 // reads as two steps, into one look-up of "care.water".
 type factSpy struct {
@@ -217,7 +224,7 @@ type factSpy struct {
 // Visit is called by the expression library for every node, children first.
 func (s *factSpy) Visit(node *ast.Node) {
 	if builtin, ok := (*node).(*ast.BuiltinNode); ok && !slices.Contains(allowedBuiltins, builtin.Name) {
-		s.fail("unknown name " + builtin.Name)
+		s.fail(unknownFunction(builtin.Name))
 		return
 	}
 	if binary, ok := (*node).(*ast.BinaryNode); ok && s.joining && binary.Operator == "+" {
@@ -228,6 +235,9 @@ func (s *factSpy) Visit(node *ast.Node) {
 				Arguments: []ast.Node{binary.Left, binary.Right},
 			})
 		}
+		return
+	}
+	if s.day(node) {
 		return
 	}
 	member, ok := (*node).(*ast.MemberNode)
@@ -254,6 +264,27 @@ func (s *factSpy) Visit(node *ast.Node) {
 		s.seen[root.Value+"."+joined] = true
 		member.Node, member.Property = root, &ast.StringNode{Value: joined}
 	}
+}
+
+// day notes that a formula looks at the day, and gives it to the functions that count from it.
+func (s *factSpy) day(node *ast.Node) bool {
+	switch n := (*node).(type) {
+	case *ast.IdentifierNode:
+		if n.Value == today {
+			s.seen[today] = true
+		}
+		return n.Value == today
+	case *ast.CallNode:
+		callee, ok := n.Callee.(*ast.IdentifierNode)
+		if ok && dayFunctions[callee.Value].today {
+			s.seen[today] = true
+			if len(n.Arguments) == 1 {
+				with := []ast.Node{n.Arguments[0], &ast.IdentifierNode{Value: today}}
+				ast.Patch(node, &ast.CallNode{Callee: &ast.IdentifierNode{Value: callee.Value}, Arguments: with})
+			}
+		}
+	}
+	return false
 }
 
 // isNumber reports whether a part of a formula can be nothing but a number.

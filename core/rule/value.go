@@ -23,6 +23,7 @@ type Value struct {
 	Num   Number
 	Text  string
 	Picks []string
+	Today string // of a date: the day on which it is looked at, as YYYY-MM-DD; "" is unknown
 }
 
 // NumValue, TextValue and SetValue make values; empty text and an empty set are blank.

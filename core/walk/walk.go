@@ -278,7 +278,11 @@ func (s *state) Fact(name string) rule.Value {
 		if inRow {
 			return rule.TextValue(s.in.Answers[id].Rows[row])
 		}
-		return s.in.Answers[id].Value(&s.c.Doc.Questions[i])
+		v := s.in.Answers[id].Value(&s.c.Doc.Questions[i])
+		if s.c.Doc.Questions[i].Kind == quiz.Date {
+			v.Today = s.in.Today
+		}
+		return v
 	case "scale":
 		if i, ok := s.c.scale[id]; ok {
 			return rule.NumValue(s.Scales[i])
