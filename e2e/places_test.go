@@ -16,7 +16,7 @@ var positioned = regexp.MustCompile(`"(/[a-z_]+/(?:[^"\\ ]*/)?[0-9]+(?:/[^"\\ ]*
 // referring turns a position into what the page calls it: in every list, the names that stand in the page are in the order of
 // the document.
 const referring = `(pointer) => {
-	const all = [...document.querySelectorAll("#room [data-at], #room [data-cell], #room [data-edge], #room [data-cut]")].map((el) => el.dataset.at || el.dataset.cell || el.dataset.edge || el.dataset.cut);
+	const all = ["at", "cell", "edge", "cut"].flatMap((name) => [...document.querySelectorAll("#room [data-" + name + "]")].map((el) => el.dataset[name]));
 	let out = "";
 	for (const segment of pointer.slice(1).split("/")) {
 		if (/^\d+$/.test(segment)) {

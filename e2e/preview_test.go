@@ -26,7 +26,7 @@ func TestAnEndingIsTypedIntoItsPage(t *testing.T) {
 		b.wait(previewed(`page.querySelector("h1")?.textContent === ` + quote(words)))
 	}
 	shows("Your plant is a Mist-keeper")
-	b.wait(previewed(`page.body.dataset.ready`))
+	b.wait(previewed(`page.querySelector("[data-ready]")`))
 	b.eval(previewed(`page.querySelector("h1").click(), "x"`))
 	b.wait(previewed(`page.activeElement.tagName === "TEXTAREA"`))
 	b.eval(previewed(`page.activeElement.select(), "x"`))
@@ -36,7 +36,7 @@ func TestAnEndingIsTypedIntoItsPage(t *testing.T) {
 	require.Equal(t, "0", b.eval(`String(document.querySelector("iframe[data-preview]").contentDocument.scripts.length)`))
 
 	// A field is filled in by the words of the quiz.
-	b.wait(previewed(`page.body.dataset.ready`))
+	b.wait(previewed(`page.querySelector("[data-ready]")`))
 	b.eval(previewed(`page.querySelector('[data-place="text"]').click(), "x"`))
 	b.wait(previewed(`page.activeElement.tagName === "TEXTAREA"`))
 	b.eval(previewed(`(page.activeElement.value = "For you: ", page.activeElement.setSelectionRange(9, 9), "x")`))

@@ -82,7 +82,7 @@ func TestWhatStandsBelowAQuestion(t *testing.T) {
 	require.Equal(t, "Roots grow in spring.", draft(t, w, id).Questions[4].Choices[0].Why)
 
 	// A picture of the sample library, by search; one of our own, with what it shows asked for.
-	b.click("#settings-deadline [data-picture='/questions/4/image'] button", "picture")
+	b.click("#settings-deadline .two .picture button", "picture")
 	b.wait(`document.querySelectorAll("#picturepanel .pickpic").length > 10`)
 	b.put("#picture-search", "watering")
 	b.wait(`document.querySelectorAll("#picturepanel .pickpic").length < 5`)
@@ -95,7 +95,7 @@ func TestWhatStandsBelowAQuestion(t *testing.T) {
 	require.NoError(t, png.Encode(&own, image.NewRGBA(image.Rect(0, 0, 40, 30))))
 	file := filepath.Join(t.TempDir(), "own.png")
 	require.NoError(t, os.WriteFile(file, own.Bytes(), 0o600))
-	b.click("#settings-deadline [data-picture='/questions/4/image'] button", "Change")
+	b.click("#settings-deadline .two .picture button", "Change")
 	b.wait(`!!document.querySelector("[data-upload]")`)
 	b.run(chromedp.SetUploadFiles("[data-upload]", []string{file}, chromedp.ByQuery))
 	b.wait(`document.querySelector("#settings-deadline .picture img")?.src.includes("/media/")`)

@@ -71,7 +71,7 @@ func TestFromTheFirstWordToARedirectedLead(t *testing.T) {
 	b.has("What they agree to")
 
 	b.click(".rooms a", "Endings")
-	b.wait(previewed(`page.body.dataset.ready`))
+	b.wait(previewed(`page.querySelector("[data-ready]")`))
 	b.eval(previewed(`page.querySelector("h1").focus(), "x"`))
 	b.wait(previewed(`page.activeElement.tagName === "TEXTAREA"`))
 	b.press("Not yet", enter)

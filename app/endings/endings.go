@@ -124,6 +124,7 @@ type typedButton struct {
 // outcome is one outcome as it is edited.
 type outcome struct {
 	*quiz.Outcome
+	Fresh    bool // it has just been made: its name comes first
 	Typed    typed
 	Mark     page.Mark
 	Path     string
@@ -211,6 +212,7 @@ func (h *Handler) view(draft *workbench.Draft, query url.Values) (any, error) {
 	}
 	if chosen >= 0 {
 		s.choose(chosen)
+		s.Chosen.Fresh = query.Has("new")
 		s.draw()
 	}
 	return s, nil
@@ -237,8 +239,8 @@ func (s *view) choose(i int) {
 			v.Kinds,
 			option{
 				Name:     k.name,
+				Value:    k.kind,
 				Selected: k.kind == v.Kind,
-				Patch:    quiz.JSON(quiz.Add(v.Path+"/ending/kind", k.kind)),
 			},
 		)
 	}

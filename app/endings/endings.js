@@ -1,6 +1,6 @@
 // The Endings room: an ending is edited in its own page, all of them as a sheet; tables are edited as a sheet and stored at once.
 import { drawParts } from "./draw.js";
-import { act, Alpine, behaviour, change, commit, did, history, leaveTo, onDraw, random, say, store } from "./workbench.js";
+import { act, Alpine, behaviour, change, commit, did, history, leaveTo, onDraw, random, say, store, waitFor } from "./workbench.js";
 import "./others.js";
 import { besideFrame, toMenu } from "./fields.js";
 import { pictures } from "./pictures.js";
@@ -9,45 +9,39 @@ import { preview } from "./preview.js";
 const room = document.getElementById("room");
 pictures(room);
 
-// A new outcome is named before it is made: what is typed goes nowhere else, however slow the line.
+// A new outcome has its id from this window. Its page comes with the name to be typed over; what is typed on the way there goes into
+// the name.
+const arriving = "endings:new";
 behaviour("outcome.add", {
   press(button) {
-    const input = document.createElement("input");
-    input.className = "field w-full mt-2";
-    input.placeholder = "Name of the new outcome";
-    input.setAttribute("aria-label", "Name of the new outcome");
-    input.dataset.waiting = "";
-    button.hidden = true;
-    button.after(input);
-    input.focus();
-    let done = false;
-    const end = async (keep) => {
-      if (done) return;
-      done = true;
-      const name = input.value.trim();
-      const held = document.activeElement === input;
-      if (!keep || !name) {
-        input.remove();
-        button.hidden = false;
-        if (held) button.focus();
-        return;
-      }
-      input.readOnly = true;
-      const outcome = "o" + random().slice(0, 5);
-      const stored = await act("outcome.new", "", { name, id: outcome });
-      input.remove();
-      button.hidden = false;
-      if (stored) leaveTo("?outcome=" + outcome);
-    };
-    input.addEventListener("blur", () => end(true));
-    input.addEventListener("keydown", (event) => {
-      if (event.isComposing || (event.key !== "Enter" && event.key !== "Escape")) return;
-      event.preventDefault();
-      event.stopPropagation();
-      end(event.key === "Enter");
+    const outcome = "o" + random().slice(0, 5);
+    const ended = act("outcome.new", "", { id: outcome });
+    const waiting = waitFor(button, outcome, ended);
+    ended.then((stored) => {
+      if (!stored) return;
+      sessionStorage.setItem(arriving, JSON.stringify(waiting.typed()));
+      leaveTo("?new=1&outcome=" + outcome);
     });
   },
 });
+
+function arrive() {
+  const name = /** @type {any} */ (document.getElementById("o-name"));
+  const { value, left } = JSON.parse(sessionStorage.getItem(arriving) || "{}");
+  sessionStorage.removeItem(arriving);
+  window.history.replaceState(null, "", location.search.replace("new=1&", ""));
+  if (!name) return;
+  const whole = name.defaultValue; // keys that came before this script stand before or behind it
+  const early = name.value.startsWith(whole) ? name.value.slice(whole.length) : name.value.endsWith(whole) ? name.value.slice(0, -whole.length) : name.value;
+  const typed = (value || "") + early;
+  name.focus();
+  if (!typed) return name.select();
+  name.value = typed;
+  name.dispatchEvent(new Event("input", { bubbles: true }));
+  name.setSelectionRange(typed.length, typed.length);
+  if (left) commit(name);
+}
+if (new URLSearchParams(location.search).has("new")) arrive();
 
 // The ending is edited where it is seen: a heading, a text, the words of a button become a field in their own place, with what was typed
 // before anything was filled in. The page runs no scripts of its own: what happens in it is this window's doing. What is typed is kept in

@@ -26,22 +26,22 @@ type word struct{ Key, English, Said string }
 func lookOf(d *quiz.Document) *lookView {
 	t := d.Theme
 	v := &lookView{Colour: t.Colour, Ground: t.Background}
-	menu := func(field, current string, list [][2]string) []option {
+	menu := func(current string, list [][2]string) []option {
 		var out []option
 		for _, o := range list {
 			out = append(
 				out,
-				option{Name: o[1], Selected: current == o[0], Patch: quiz.JSON(quiz.Add("/theme/"+field, o[0]))},
+				option{Name: o[1], Value: o[0], Selected: current == o[0]},
 			)
 		}
 		return out
 	}
-	v.Fonts = menu("fonts", t.Fonts, [][2]string{
+	v.Fonts = menu(t.Fonts, [][2]string{
 		{
 			"",
 			"Didot headings, Commissioner text",
 		}, {"plain", "Commissioner throughout"}, {"book", "Didot throughout"}})
-	v.Direction = menu("direction", t.Direction, [][2]string{
+	v.Direction = menu(t.Direction, [][2]string{
 		{"", "as the language is written"}, {"ltr", "left to right"}, {"rtl", "right to left"}})
 	v.Logo = workbench.Picture{
 		Path:     "/theme",
@@ -118,7 +118,7 @@ func productsOf(d *quiz.Document, tables []store.Table) *productsView {
 		chosen := m[0] == quiz.FirstOf(r.Mode, "first")
 		v.Modes = append(
 			v.Modes,
-			option{Name: m[1], Selected: chosen, Patch: quiz.JSON(quiz.Add("/recommendations/mode", m[0]))},
+			option{Name: m[1], Value: m[0], Selected: chosen},
 		)
 	}
 	var skus []option

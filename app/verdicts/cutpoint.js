@@ -70,7 +70,7 @@ export function answered(out, answer, use) {
   const button = document.createElement("button");
   button.type = "button";
   button.className = "button";
-  button.dataset.patch = answer.patch;
+  Object.assign(button.dataset, { do: "apply", patch: answer.patch });
   button.textContent = use;
   out.append(button);
 }

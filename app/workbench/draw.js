@@ -208,7 +208,7 @@ const focusable = "textarea, input:not([type=hidden]), select, button, a[href], 
 const usable = (el) => !el.disabled && el.checkVisibility?.() !== false;
 
 // enter gives the focus to an element, or to the first thing in it that takes it, and reports whether it did.
-function enter(el) {
+export function enter(el) {
   const first = el.matches(focusable) && usable(el) ? el : [...el.querySelectorAll(focusable)].find(usable);
   first?.focus({ preventScroll: true });
   return document.activeElement === first;

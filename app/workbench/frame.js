@@ -1,6 +1,6 @@
 // What the parts of a window of the workbench share: the quiz and room that it shows, its texts, the line of messages, and the
 // way to a place of the document.
-import { begin } from "./draw.js";
+import { begin, enter } from "./draw.js";
 import { Store } from "./store.js";
 
 /** @type {HTMLElement} */
@@ -70,7 +70,7 @@ export function goTo(place, light = false, focus = true) {
     const details = el.closest("details");
     if (details) details.open = true;
     el.scrollIntoView({ block: "center" });
-    if (focus) el.focus({ preventScroll: true });
+    if (focus) enter(el);
     if (light) {
       const box = el.closest("tr, .line, .sheet") || el;
       box.classList.add("lit");

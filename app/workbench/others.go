@@ -1,6 +1,7 @@
 package workbench
 
 import (
+	"encoding/json"
 	"net/http"
 
 	"github.com/gin-gonic/gin"
@@ -20,6 +21,7 @@ type otherQuiz struct {
 type otherPart struct {
 	Kind, Text, Note string
 	Patch            string
+	Focus            string // where to go on; "" for where they are
 }
 
 // What is asked for of other quizzes, by the room that asks.
@@ -54,18 +56,26 @@ func (h *Handler) others(c *gin.Context) {
 			out = append(out, o)
 		}
 	}
-	v := map[string]any{"Quizzes": out, "Of": of, "Focus": ""}
-	if of != ofEndings && of != ofMessages {
-		v["Focus"] = true
-	}
+	v := map[string]any{"Quizzes": out, "Of": of}
 	c.Data(http.StatusOK, "text/html; charset=utf-8", page.Execute(reachTemplate, "others", v))
+}
+
+// added is the text of the question that an edit adds, "" where it adds none.
+func added(ops []quiz.Operation) string {
+	for _, op := range ops {
+		var q quiz.Question
+		if op.Path == "/questions/-" && json.Unmarshal(op.Value, &q) == nil {
+			return "/questions/@" + q.ID + "/text"
+		}
+	}
+	return ""
 }
 
 func partsOf(d, other *quiz.Document, of string) []otherPart {
 	var out []otherPart
 	put := func(kind, text, note string, ops []quiz.Operation) {
 		if len(ops) > 0 {
-			out = append(out, otherPart{kind, text, note, quiz.JSON(ops...)})
+			out = append(out, otherPart{kind, text, note, quiz.JSON(ops...), added(ops)})
 		}
 	}
 	switch of {

@@ -36,11 +36,12 @@ export function preview(room, { ready = () => {} } = {}) {
     const response = await fetch(address, { signal }).catch(() => null);
     const text = response?.ok && (await response.text().catch(() => ""));
     if (!text || signal.aborted || !frame.isConnected || frame.contentDocument !== page) return;
-    const next = new DOMParser().parseFromString(text, "text/html");
-    if (page.head.innerHTML !== next.head.innerHTML) page.head.innerHTML = next.head.innerHTML;
+    const next = new frame.contentWindow.DOMParser().parseFromString(text, "text/html"); // by the policy of that page, not of this one
+    const styles = [...next.querySelectorAll("head style")];
+    [...page.querySelectorAll("head style")].forEach((el, i) => styles[i] && el.textContent !== styles[i].textContent && (el.textContent = styles[i].textContent));
     for (const { name, value } of next.documentElement.attributes) page.documentElement.setAttribute(name, value);
     page.body.className = next.body.className;
-    Idiomorph.morph(page.body, next.body.innerHTML, {
+    Idiomorph.morph(page.body, next.body.childNodes, {
       morphStyle: "innerHTML",
       callbacks: {
         beforeNodeMorphed: (el) => !(el.hasAttribute?.("data-place") && typing(el)),

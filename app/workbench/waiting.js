@@ -35,6 +35,7 @@ export function waitFor(button, focus, ended) {
     mine.left = true;
   });
   ended.then((stored) => stored || (waiting === mine && end()));
+  return { typed: () => ({ value: input.value, left: mine.left }) };
 }
 
 function end() {

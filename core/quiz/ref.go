@@ -406,7 +406,9 @@ func (r *references) extend(out *strings.Builder, node any, plain string, segmen
 func (d *Document) At(segments ...any) string { return d.Ref(Pointer(segments...)) }
 
 // Below names a place below a reference: Below("/questions/@area", "choices", 2).
-func (d *Document) Below(ref string, segments ...any) string { return d.Ref(ref + Pointer(segments...)) }
+func (d *Document) Below(ref string, segments ...any) string {
+	return d.Ref(ref + Pointer(segments...))
+}
 
 // Next is the reference that a value will have once it stands at the end of a list, or of a place below it:
 // Next("/verdicts", line, "bands", "cuts", 0). Whoever adds it can go there when it has been drawn.

@@ -62,7 +62,7 @@ func TestConditionsInWords(t *testing.T) {
 	for want, c := range map[string]rule.Condition{
 		"“Which?” includes Air":                                    has,
 		"Fit is over 2.5":                                          over,
-		"Fit in percent is between 10 and 20":                          between,
+		"Fit in percent is between 10 and 20":                      between,
 		"the visitor’s country is none of Ireland, United Kingdom": country,
 		"the leading keyword is fern":                              leader,
 		"the link’s src is blank":                                  blank,
