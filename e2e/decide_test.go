@@ -2,6 +2,7 @@ package e2e
 
 import (
 	"encoding/json"
+	"strconv"
 	"testing"
 	"time"
 
@@ -23,6 +24,12 @@ func crossed(t *testing.T, w *world, id string) {
 			"outcomes":[["later","later","pack"],["later","potted","visit"],["potted","pack","visit"]]}}`),
 		edit("add", "/checks", `[{"id":"big","name":"Big wall, next month","answers":{"area":"medium","light":"bright","decides":"two","budget":"b10","deadline":"spring","staff":20,"country":"ie"},"expect":{"outcome":"visit"}}]`),
 	}))
+}
+
+// crossCell is the cell of the row and column of a matrix; they count from 0 in the document, and from 1 in the drawing.
+func crossCell(row, column string) string {
+	next := func(n string) string { return strconv.Itoa(int(n[0]-'0') + 1) }
+	return `.cross[data-down="` + next(row) + `"][data-across="` + next(column) + `"][data-cell]`
 }
 
 // draftOf is the draft as it is stored.
@@ -64,7 +71,7 @@ func TestAMatrixIsPaintedAndCut(t *testing.T) {
 	b := open(t, 1280, 1000)
 	b.signIn(w)
 	b.goTo(w.URL + "/quizzes/" + id + "/verdicts")
-	cell := func(d, a string) string { return `[data-cell="/verdicts/1/matrix/outcomes/` + d + `/` + a + `"]` }
+	cell := func(d, a string) string { return crossCell(d, a) }
 	b.wait(`document.querySelector('` + cell("1", "1") + `')`)
 	require.Contains(t, b.eval(`document.querySelector('`+cell("1", "1")+`').getAttribute("aria-label")`), "Potted start")
 
@@ -138,8 +145,8 @@ func TestAMatrixByKeyboardAndLevelled(t *testing.T) {
 	b.press(kb.Enter)
 	b.wait(`document.querySelector('[data-cell^="/verdicts/1/matrix"]')`)
 	b.settled()
-	b.focus(`[data-cell="/verdicts/1/matrix/outcomes/0/1"]`)
-	b.again(`document.querySelector('[data-cell="/verdicts/1/matrix/outcomes/0/1"]').getAttribute("aria-label").includes("Planning pack")`,
+	b.focus(`.cross[data-down="1"][data-across="2"][data-cell]`)
+	b.again(`document.querySelector('.cross[data-down="1"][data-across="2"][data-cell]').getAttribute("aria-label").includes("Planning pack")`,
 		func() { b.press("p", "p") })
 	b.settled()
 	b.focus(`[data-at="/verdicts/1"] .level summary`)

@@ -180,7 +180,7 @@ func TestVerdictsByHand(t *testing.T) {
 	b.wait(`!!document.querySelector(".map a[href^='?arc']")`)
 	b.eval(`[...document.querySelectorAll(".map a[href^='?arc=decides']")][0].dispatchEvent(new MouseEvent("click", { bubbles: true, cancelable: true }))`)
 	b.has("Somebody who walks here")
-	b.choose(`#pathside [data-key="go:/questions/2/branches/0"]`, "7 Where is the office?")
+	b.choose(`#pathside [data-do="pick"][data-at$="/go"]`, "7 Where is the office?")
 	b.wait(`location.search.includes("question:country")`)
 	require.Equal(t, "question:country", draft(t, w, id).Questions[2].Branches[0].Go)
 	b.press(kb.Escape)

@@ -77,7 +77,7 @@ func (s Screen) Advance() bool {
 		return false
 	}
 	q := s.Blocks[0].Q
-	return q.Kind == quiz.Single && q.Display != "dropdown"
+	return q.Kind == quiz.Rating || q.Kind == quiz.Single && q.Display != "dropdown"
 }
 
 // Section is the heading above a page's questions, filled in.

@@ -149,7 +149,8 @@ function ended(answer, what, how, goal = { at: "" }) {
     take(answer);
     say("Changed in another window: " + answer.since.join("; ") + ". Your last edit is not saved yet.", {
       label: "Make it again",
-      act: () => send(what, [], { ...how, base: store.revision }),
+      act: () =>
+        void send(what, [], { ...how, base: store.revision }).then((stored) => stored && what.patch?.forEach((op) => store.arrived(op.path, op.value))),
     });
     return false;
   }

@@ -75,6 +75,15 @@ export class Store {
     }
   }
 
+  /**
+   * arrived tells that the server has a value that was refused before.
+   * @param {string} at
+   * @param {any} value
+   */
+  arrived(at, value) {
+    if (this.texts.get(at)?.value === value) this.texts.delete(at);
+  }
+
   /** @param {string} at */
   giveUp(at) {
     this.texts.delete(at);

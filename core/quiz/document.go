@@ -128,17 +128,18 @@ type Question struct {
 
 // Choice is an answer that can be picked.
 type Choice struct {
-	ID        string                 `json:"id"`
-	Label     string                 `json:"label,omitempty"`
-	Image     string                 `json:"image,omitempty"`
-	Alt       string                 `json:"alt,omitempty"`
-	Points    map[string]rule.Number `json:"points,omitempty"`
-	Votes     map[string]rule.Number `json:"votes,omitempty"`
-	Correct   bool                   `json:"correct,omitempty"`
-	Why       string                 `json:"why,omitempty"`
-	Exclusive bool                   `json:"exclusive,omitempty"`
-	Other     bool                   `json:"other,omitempty"`
-	Pinned    bool                   `json:"pinned,omitempty"`
+	ID            string                 `json:"id"`
+	Label         string                 `json:"label,omitempty"`
+	Image         string                 `json:"image,omitempty"`
+	Alt           string                 `json:"alt,omitempty"`
+	Points        map[string]rule.Number `json:"points,omitempty"`
+	Votes         map[string]rule.Number `json:"votes,omitempty"`
+	Correct       bool                   `json:"correct,omitempty"`
+	Why           string                 `json:"why,omitempty"`
+	Exclusive     bool                   `json:"exclusive,omitempty"`
+	Other         bool                   `json:"other,omitempty"`
+	OtherOptional bool                   `json:"other_optional,omitempty"` // its own text may be left empty
+	Pinned        bool                   `json:"pinned,omitempty"`
 }
 
 // ChoicesFrom names a look-up table whose rows are the choices.

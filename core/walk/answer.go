@@ -275,6 +275,11 @@ func offRange(q *quiz.Question, n rule.Number) error {
 
 // Check says whether the question takes this answer as final: a required question needs one.
 func Check(q *quiz.Question, a Answer) error {
+	for _, id := range a.Picks { // an "other" says nothing without its words
+		if n := q.Choice(id); n >= 0 && q.Choices[n].Other && !q.Choices[n].OtherOptional && a.Other == "" {
+			return fault(q.ID, "type")
+		}
+	}
 	if !q.Required || q.Kind == quiz.Statement {
 		return nil
 	}
