@@ -151,6 +151,7 @@ func routes(g *gin.Engine, s *store.Store, o Options) error {
 	editor := edit.New(s, counts, o.Now)
 	editor.Acts = workbench.Acts()
 	maps.Copy(editor.Acts, script.Acts())
+	maps.Copy(editor.Acts, verdicts.Acts())
 	if o.Hearing != nil {
 		go editor.Hear(o.Hearing)
 	}

@@ -21,6 +21,11 @@ func ValidTableName(name string) bool { return tableName.MatchString(name) }
 // SaveTable stores the next state of a table beside a quiz; base is the number of the state that was edited, 0 for a
 // new one. It runs at once, without a launch.
 func (e *Editor) SaveTable(who Actor, quizID string, base int, t *store.Table) error {
+	return e.saveTable(who, quizID, base, t, false)
+}
+
+// saveTable is SaveTable; rows of an unfinished table may have no key yet: nobody finds them.
+func (e *Editor) saveTable(who Actor, quizID string, base int, t *store.Table, unfinished bool) error {
 	if who.Account == 0 {
 		return errNoActor
 	}
@@ -33,7 +38,7 @@ func (e *Editor) SaveTable(who Actor, quizID string, base int, t *store.Table) e
 		return err
 	}
 	tidy(t)
-	if err := checkTable(t, addressColumns(d, t.Name)); err != nil {
+	if err := checkTable(t, addressColumns(d, t.Name), unfinished); err != nil {
 		return err
 	}
 	err = e.store.SaveTable(quizID, who.Account, base, t)
@@ -54,7 +59,7 @@ func (e *Editor) MergeTable(who Actor, quizID string, base int, t *store.Table, 
 		if err != nil {
 			return nil, err
 		}
-		err = e.SaveTable(who, quizID, now, next)
+		err = e.saveTable(who, quizID, now, next, true)
 		if KindOf(err) != Stale {
 			return next, err
 		}
@@ -157,7 +162,7 @@ const (
 )
 
 // checkTable says what is wrong with a table, by line and column.
-func checkTable(t *store.Table, addresses []string) error {
+func checkTable(t *store.Table, addresses []string, unfinished bool) error {
 	fault := func(format string, args ...any) error {
 		return refused(quiz.Problems{{Message: fmt.Sprintf(format, args...)}})
 	}
@@ -182,6 +187,9 @@ func checkTable(t *store.Table, addresses []string) error {
 		if len(row) != len(t.Columns) {
 			return fault("line %d has %d cells for %d columns", t.Line(i), len(row), len(t.Columns))
 		}
+		if row[0] == "" && unfinished {
+			continue
+		}
 		if row[0] == "" {
 			return fault("line %d has no %s", t.Line(i), t.Columns[0])
 		}
@@ -192,6 +200,9 @@ func checkTable(t *store.Table, addresses []string) error {
 		for k, cell := range row {
 			if len(cell) > maxTableCell {
 				return fault("line %d, %s: the text is longer than %d bytes", t.Line(i), t.Columns[k], maxTableCell)
+			}
+			if cell != "" && t.Name == Catalogue && t.Columns[k] == "picture" && !strings.HasPrefix(cell, "/") {
+				return fault("line %d, picture: “%s” can’t be shown. Choose a picture from the library, or upload it", t.Line(i), quiz.Shorten(cell, 40))
 			}
 			if cell == "" || !isAddressColumn(t.Columns[k], addresses) {
 				continue

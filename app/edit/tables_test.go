@@ -28,7 +28,7 @@ func TestATableIsCheckedByLineAndColumn(t *testing.T) {
 		"an address":       {table([]string{"key", "link"}, []string{"a", "javascript:alert(1)"}), "line 1, link"},
 		"a bad name":       {&store.Table{Name: "No Name", Columns: []string{"key"}}, "small letters"},
 	} {
-		err := checkTable(c.table, []string{"url", "link"})
+		err := checkTable(c.table, []string{"url", "link"}, false)
 		if c.want == "" {
 			require.NoError(t, err, name)
 			continue

@@ -81,17 +81,18 @@ type button struct {
 type option = workbench.Option
 
 type view struct {
-	Draft    *workbench.Draft
-	Part     string // outcome, look, all, products, files, table
-	Chosen   *outcome
-	Look     *lookView
-	All      *allView
-	Products *productsView
-	Tables   []store.Table
-	Table    *tableView
-	Files    *filesView
-	Misses   []store.Miss
-	Blocks   []workbench.Block // of what has a preview beside it, which stays while the fields are drawn anew
+	SheetRows []sheetRow
+	Draft     *workbench.Draft
+	Part      string // outcome, look, all, products, files, table
+	Chosen    *outcome
+	Look      *lookView
+	All       *allView
+	Products  *productsView
+	Tables    []store.Table
+	Table     *tableView
+	Files     *filesView
+	Misses    []store.Miss
+	Blocks    []workbench.Block // of what has a preview beside it, which stays while the fields are drawn anew
 }
 
 // draw draws the blocks.
@@ -192,6 +193,9 @@ func (h *Handler) view(draft *workbench.Draft, query url.Values) (any, error) {
 		return s, nil
 	case s.Part == "all" || strings.HasPrefix(at, "/settings"):
 		s.Part, s.All = "all", allOf(d)
+		return s, nil
+	case s.Part == "sheet":
+		s.SheetRows = sheetRows(d)
 		return s, nil
 	case s.Part == "files":
 		s.Files, err = h.files(s, query)

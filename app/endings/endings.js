@@ -2,6 +2,7 @@
 import { drawParts } from "./draw.js";
 import { act, Alpine, behaviour, change, commit, did, history, leaveTo, onDraw, random, say, store, waitFor } from "./workbench.js";
 import "./others.js";
+import { blockOf } from "./block.js";
 import { besideFrame, toMenu } from "./fields.js";
 import { pictures } from "./pictures.js";
 import { preview } from "./preview.js";
@@ -145,6 +146,24 @@ function type(frame, el) {
   });
 }
 
+// All endings as a sheet: a cell is a field of an outcome, and a pasted block fills several. The last row makes new ones.
+const cellAct = (at, rows, how) => {
+  const [outcome, field] = at.split("/sheet/");
+  return act("outcomes.fill", outcome.endsWith("/-") ? "/outcomes" : outcome, { field, rows }, how);
+};
+const cell = { send: (at, value, how) => cellAct(at, [[value ?? ""]], how), resets: (at) => at.startsWith("/outcomes/-/") };
+behaviour("outcome.cell", { ...cell, read: (text) => ({ value: text.replace(/\s*\n\s*/g, " ").trim() }) });
+behaviour("outcome.lines", { ...cell, read: (text) => ({ value: text.trim() }), lines: true });
+room.addEventListener("paste", (event) => {
+  const field = /** @type {any} */ (event.target).closest("[data-do^='outcome.']");
+  const text = event.clipboardData.getData("text/plain");
+  if (!field || !/[\t\n]/.test(text.trim())) return;
+  if (field.dataset.do === "outcome.lines" && !text.includes("\t") && field.value) return; // lines into the text that is there
+  event.preventDefault();
+  store.giveUp(field.dataset.at);
+  cellAct(field.dataset.at, blockOf(text), { base: store.revision });
+});
+
 // The colour chooser writes into the field beside it.
 room.addEventListener("change", (event) => {
   const field = event.target.dataset.colour && document.getElementById(event.target.dataset.colour);
@@ -286,16 +305,33 @@ async function replaceBy(input) {
 function addRow(after) {
   const columns = table().querySelectorAll("[data-column]").length;
   const tr = document.createElement("tr");
+  const heads = [...table().querySelectorAll("[data-column]")].map((el) => el.value);
   for (let i = 0; i < columns; i++) {
     const td = tr.insertCell();
+    const pictures = table().dataset.table === "catalogue" && heads[i] === "picture";
+    if (pictures) {
+      td.className = "picturecell";
+      td.dataset.picture = "";
+      td.innerHTML = '<button type="button" class="thumb" data-choosepicture aria-label="Choose the picture of this row">▦</button>';
+    }
     const input = document.createElement("input");
     input.dataset.cellof = "";
     input.setAttribute("aria-label", "Cell of a new line");
+    if (pictures) input.dataset.picturecell = "";
     td.append(input);
   }
   tr.insertCell().innerHTML = '<button type="button" class="plain" data-droprow aria-label="Delete this line">✕</button>';
   after ? after.after(tr) : table().querySelector("tbody").append(tr);
   return tr;
+}
+
+// showPicture shows the picture that a cell of the catalogue names.
+function showPicture(input) {
+  const button = input.parentNode.querySelector("[data-choosepicture]");
+  const image = new Image();
+  image.alt = "";
+  image.src = input.value;
+  if (input.value) button.replaceChildren(image);
 }
 
 // fillKeys names the lines as the answers of a question, those that no line is named as yet; a blank line is used first.
@@ -321,6 +357,7 @@ room.addEventListener("change", (event) => {
     fillKeys(JSON.parse(event.target.value));
     event.target.value = "";
   }
+  if (event.target.matches("[data-picturecell]")) showPicture(event.target);
   if (event.target.matches("[data-cellof], [data-column]")) saveTable();
   if (event.target.dataset.send !== undefined) replaceBy(event.target);
 });

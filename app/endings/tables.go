@@ -43,6 +43,9 @@ func (v *tableView) IsAddress(k int) bool {
 	return name == "url" || name == "link"
 }
 
+// IsPicture reports whether the cells of column k are pictures of products.
+func (v *tableView) IsPicture(k int) bool { return v.Name == catalogue && v.Columns[k] == "picture" }
+
 // A longer table is not edited line by line: its page would be too much for a browser.
 const (
 	maxEdited = 1000

@@ -24,12 +24,34 @@ function open(holder) {
   box.id = "picturepanel";
   box.className = "picturepanel";
   box.innerHTML = `<div class="flex flex-wrap gap-3 items-center mb-2"><label class="sr" for="picture-search">Search pictures</label><input class="field grow" type="search" id="picture-search" placeholder="Search pictures: plant, leaf, pot …"><label class="button"><input type="file" class="sr" accept="image/jpeg,image/png,image/gif,image/webp" data-upload>Upload …</label><button type="button" class="plain" data-closepictures aria-label="Close">✕</button></div><p class="small quiet" role="status" data-progress></p><div data-shelf></div>`;
-  (holder.closest("td, .settings, .pictureplace") || holder).append(box);
+  document.body.append(box); // over everything: nothing of the room covers it or cuts it off
+  stand(box, holder);
   box.querySelector("input").focus();
   search("");
 }
 
+// stand puts the panel below the place that takes the picture, within the window.
+function stand(box, holder) {
+  const at = holder.getBoundingClientRect();
+  const width = Math.min(560, innerWidth - 24);
+  const height = Math.min(420, innerHeight - 24);
+  const below = at.bottom + 6 + height <= innerHeight;
+  Object.assign(box.style, {
+    position: "fixed", width: width + "px", maxHeight: height + "px", overflow: "auto", zIndex: "60",
+    left: Math.max(12, Math.min(at.left, innerWidth - width - 12)) + "px",
+    top: Math.max(12, below ? at.bottom + 6 : at.top - height - 6) + "px",
+  });
+}
+
 function take(image, alt, credit) {
+  const cell = place.querySelector("[data-picturecell]");
+  if (cell) { // of a table: its own script stores it
+    panel().remove();
+    place = null;
+    cell.value = image;
+    cell.dispatchEvent(new Event("change", { bubbles: true }));
+    return void cell.focus();
+  }
   const { picture: path, altAt, creditAt } = place.dataset;
   const ops = [{ op: "add", path, value: image }];
   if (alt && altAt) ops.push({ op: "add", path: altAt, value: alt });
@@ -53,7 +75,13 @@ async function upload(file) {
 
 // pictures makes every place of a room that takes a picture work.
 export function pictures(room) {
-  room.addEventListener("click", (event) => {
+  for (const root of [room, document.body]) listen(root, root === room);
+}
+
+function listen(root, isRoom) {
+  root.addEventListener("click", (event) => {
+    if (!isRoom && !event.target.closest("#picturepanel")) return;
+    if (isRoom && event.target.closest("#picturepanel")) return;
     const holder = event.target.closest("[data-picture]");
     if (event.target.closest("[data-choosepicture]") && holder) open(holder);
     const pick = event.target.closest("[data-pick]");
@@ -66,15 +94,28 @@ export function pictures(room) {
     }
   });
   let wait;
-  room.addEventListener("input", (event) => {
+  if (isRoom) {
+    root.addEventListener("dragover", (event) => event.target.closest("[data-picture]") && event.preventDefault());
+    for (const type of ["drop", "paste"])
+      root.addEventListener(type, (event) => {
+        const holder = event.target.closest("[data-picture]");
+        const file = [...((event.dataTransfer || event.clipboardData)?.files || [])].find((one) => one.type.startsWith("image/"));
+        if (!holder || !file) return;
+        event.preventDefault();
+        if (place !== holder || !panel()) open(holder);
+        upload(file);
+      });
+    return;
+  }
+  root.addEventListener("input", (event) => {
     if (event.target.id !== "picture-search") return;
     clearTimeout(wait);
     wait = setTimeout(search, 120, event.target.value);
   });
-  room.addEventListener("change", (event) => {
+  root.addEventListener("change", (event) => {
     if (event.target.dataset.upload !== undefined && event.target.files[0]) upload(event.target.files[0]);
   });
-  room.addEventListener("keydown", (event) => {
+  root.addEventListener("keydown", (event) => {
     if (event.key === "Escape" && event.target.closest("#picturepanel")) panel().querySelector("[data-closepictures]").click();
   });
 }

@@ -35,6 +35,9 @@ var kinds = []kindOf{
 	{quiz.Rating, "", "rating", false, func(id string) quiz.Question {
 		return quiz.Question{ID: id, Kind: quiz.Rating, Required: true, From: integer(1), To: integer(5)}
 	}},
+	{quiz.Rating, "ten", "rating 0–10", true, func(id string) quiz.Question {
+		return quiz.Question{ID: id, Kind: quiz.Rating, Required: true, From: integer(0), To: integer(10)}
+	}},
 	{quiz.NumberQ, "", "number", false, func(id string) quiz.Question {
 		return quiz.Question{ID: id, Kind: quiz.NumberQ, Required: true, From: integer(0), To: integer(100)}
 	}},
@@ -80,7 +83,7 @@ func plain(k quiz.Kind) func(string) quiz.Question {
 func integer(n int64) *rule.Number { v := rule.Int(n); return &v }
 
 // usual are the kinds that most quizzes are made of, in the order in which they are offered.
-var usual = []string{"one answer", "several answers", "rating", "number", "short text"}
+var usual = []string{"one answer", "several answers", "rating", "rating 0–10", "number", "short text"}
 
 func usualKinds() []kindOf {
 	var out []kindOf

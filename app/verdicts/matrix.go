@@ -1,9 +1,14 @@
 package verdicts
 
 import (
+	"encoding/json"
 	"fmt"
+	"slices"
+	"strings"
 
+	"omphalos/app/edit"
 	"omphalos/app/page"
+	"omphalos/app/workbench"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 )
@@ -88,6 +93,57 @@ func (s *view) numbersToCut(current string) []option {
 		offer(quiz.FirstOf(c.Name, c.ID), "computed."+c.ID)
 	}
 	return out
+}
+
+// answersToCut are the answers that cut points can be on: each needs a computed value, which is made for it.
+func answersToCut(d *quiz.Document) []option {
+	var out []option
+	for i := range d.Questions {
+		q := &d.Questions[i]
+		name := "The answer to “" + quiz.Shorten(q.Title(), 40) + "”"
+		switch q.Kind {
+		case quiz.Rating, quiz.NumberQ:
+			out = append(out, option{Name: name, Value: "answer." + q.ID})
+		case quiz.Date:
+			out = append(out,
+				option{Name: "Years since “" + quiz.Shorten(q.Title(), 40) + "”", Value: "years_since(answer." + q.ID + ")"},
+				option{Name: "Days until “" + quiz.Shorten(q.Title(), 40) + "”", Value: "days_until(answer." + q.ID + ")"})
+		}
+	}
+	return out
+}
+
+// valueOf is the computed value with a formula: the one that is there, or a new one, which ops add.
+func valueOf(d *quiz.Document, formula, name string) (fact string, ops quiz.Patch) {
+	for _, c := range d.Computed {
+		if strings.ReplaceAll(c.Formula, " ", "") == strings.ReplaceAll(formula, " ", "") {
+			return "computed." + c.ID, nil
+		}
+	}
+	id := quiz.Unused("v", func(id string) bool {
+		return slices.ContainsFunc(d.Computed, func(c quiz.Computed) bool { return c.ID == id })
+	})
+	value := quiz.Computed{ID: id, Name: name, Formula: formula}
+	return "computed." + id, quiz.Patch{workbench.AddTo("/computed", value)}
+}
+
+// Acts are what controls of this room alone can mean.
+func Acts() map[string]edit.Acting { return map[string]edit.Acting{"bands.on": putBandsOn} }
+
+// putBandsOn puts the cut points of a line on a number; on an answer it makes the computed value that they need.
+func putBandsOn(d *quiz.Document, at string, value json.RawMessage) (edit.Change, error) {
+	var fact string
+	if err := json.Unmarshal(value, &fact); err != nil {
+		return edit.Change{}, quiz.Problems{{Message: "the edit names no number", Mend: "Load the page again."}}
+	}
+	var ops quiz.Patch
+	for _, o := range answersToCut(d) {
+		if o.Value == fact {
+			fact, ops = valueOf(d, fact, o.Name)
+			break
+		}
+	}
+	return edit.Change{Patch: append(ops, quiz.Set(at, fact))}, nil
 }
 
 // edge is one number with its cut points: each is added and removed with its row or column of cells.

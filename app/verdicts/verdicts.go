@@ -176,6 +176,9 @@ func (s *view) addCuts(first string) {
 		Says:  "A score is cut into bands, each with its outcome. The chart shows who falls where while you drag.",
 		Focus: "/bands/cuts/0/from",
 	}
+	if answers := answersToCut(d); len(answers) > 0 {
+		s.cutAnswer(answers[0], first)
+	}
 	if len(d.Scales) == 0 {
 		cuts.Why = "Add a scale in Script first."
 		s.offer(cuts, quiz.Verdict{})
@@ -190,6 +193,19 @@ func (s *view) addCuts(first string) {
 		Says:  "“" + d.Scales[0].Title() + "” is cut in the middle, with an ending for either side.",
 		Patch: workbench.EndingsForCut(d, 0),
 		Focus: workbench.AddedLine(d, workbench.EndingsForCut(d, 0), "bands", "cuts", 1, "from"),
+	})
+}
+
+// cutAnswer offers cut points straight on an answer.
+func (s *view) cutAnswer(answer option, first string) {
+	d := s.Draft.Doc
+	fact, ops := valueOf(d, answer.Value, answer.Name)
+	line := quiz.Verdict{Bands: &quiz.Bands{On: fact, Cuts: []quiz.Cut{{From: rule.Int(1), Outcome: first}}}}
+	s.Adds = append(s.Adds, add{
+		Name:  "cut points on an answer",
+		Says:  answer.Name + " is cut into bands, each with its outcome. Other numbers can be chosen in the line.",
+		Patch: quiz.JSON(append(ops, workbench.AddTo("/verdicts", line))...),
+		Focus: d.Next("/verdicts", line, "bands", "cuts", 0, "from"),
 	})
 }
 
@@ -295,7 +311,7 @@ func (s *view) line(i int) line {
 func (s *view) bands(l *line, b *quiz.Bands) {
 	d := s.Draft.Doc
 	l.Kind, l.Open = "bands", true
-	l.On = s.numbersToCut(b.On)
+	l.On = append(s.numbersToCut(b.On), answersToCut(d)...)
 	cuts := l.Path + "/bands/cuts"
 	for j, c := range b.Cuts {
 		place := d.Below(cuts, j)

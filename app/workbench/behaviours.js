@@ -14,6 +14,7 @@ import { waitFor } from "./waiting.js";
  * @property {(el: any, event: Event) => void} [choose]
  * @property {(el: any, event: MouseEvent) => void} [press]
  * @property {boolean} [lines] Enter makes a new line in it
+ * @property {(at: string) => boolean} [resets] the field is empty again once its words are stored: they made something new
  * @property {(at: string, value: any, how: any) => Promise<boolean>} [send] where it is not the value that is stored at the place
  */
 
@@ -189,7 +190,10 @@ export function commit(el) {
   const how = { base: text.base };
   const op = value === undefined ? { op: "remove", path: text.place } : put(text.place, value);
   const ended = it.send ? it.send(text.place, value, how) : edit([op], how);
-  ended.then((stored) => store.ended(text, sent, stored));
+  ended.then((stored) => {
+    store.ended(text, sent, stored);
+    if (stored && it.resets?.(at) && el.value === sent) el.value = el.defaultValue;
+  });
   return ended;
 }
 

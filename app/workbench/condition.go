@@ -224,7 +224,7 @@ func (b builder) first(fact string) rule.Scalar {
 		return text("en")
 	case typeDevice:
 		return text(Devices[0])
-	case typeDate:
+	case typeDate, typeDay:
 		return text("2027-01-01")
 	}
 	return text("")
@@ -275,7 +275,7 @@ func (b builder) value(v *Condition, c *rule.Condition) {
 		v.Value.Kind, v.Value.Options = "choices", mark(known, values)
 	case shape == rule.ShapePair:
 		v.Value.Kind = "pair"
-		if t == typeDate {
+		if t == typeDate || t == typeDay {
 			v.Value.Kind = "dates"
 		}
 		if len(values) == 2 {
@@ -283,9 +283,9 @@ func (b builder) value(v *Condition, c *rule.Condition) {
 		}
 	case shape == rule.ShapeList:
 		v.Value.Kind, v.Value.Text, v.Value.Number = "list", strings.Join(values, ", "), t == typeNumber
-	case t == typeNumber:
+	case t == typeNumber || c.Op.OfDays():
 		v.Value.Kind, v.Value.Text = "number", first()
-	case t == typeDate:
+	case t == typeDate || t == typeDay:
 		v.Value.Kind, v.Value.Text = "date", first()
 	default:
 		v.Value.Kind, v.Value.Text = "text", first()

@@ -18,6 +18,7 @@ const (
 	typeSet             // several of several
 	typeText
 	typeDate
+	typeDay // the answer to a date question
 	typeConsent
 	typeKeyword
 	typeCountry
@@ -47,7 +48,7 @@ func (b builder) typeOf(fact string) (factType, *quiz.Question) {
 		case quiz.Rating, quiz.NumberQ:
 			return typeNumber, q
 		case quiz.Date:
-			return typeDate, q
+			return typeDay, q
 		case quiz.Consent:
 			return typeConsent, q
 		}
@@ -84,6 +85,7 @@ var opsOf = map[factType][]rule.Op{
 	typeSet:      {rule.OpHas, rule.OpIs},
 	typeText:     {rule.OpIs, rule.OpIsNot, rule.OpContains, rule.OpIn, rule.OpNotIn},
 	typeDate:     {rule.OpIs, rule.OpLt, rule.OpLe, rule.OpGt, rule.OpGe, rule.OpBetween},
+	typeDay:      {rule.OpIs, rule.OpLt, rule.OpLe, rule.OpGt, rule.OpGe, rule.OpBetween, rule.OpAgeGe, rule.OpAgeLt, rule.OpWithin, rule.OpInDaysGe, rule.OpInDaysLt},
 	typeConsent:  {rule.OpAnswered, rule.OpBlank},
 	typeKeyword:  nameOps,
 	typeCountry:  nameOps,
@@ -95,9 +97,9 @@ var opsOf = map[factType][]rule.Op{
 // dateOps are what comparisons are called of a date, where it is not as of anything else.
 var dateOps = map[rule.Op]string{
 	rule.OpLt: "is before",
-	rule.OpLe: "is until",
+	rule.OpLe: "is on or before",
 	rule.OpGt: "is after",
-	rule.OpGe: "is from",
+	rule.OpGe: "is on or after",
 }
 
 // ops lists the comparisons of a fact. Only an answer, the visitor and a parameter can be blank.
@@ -119,7 +121,7 @@ func opName(op rule.Op, fact string, b builder) string {
 	if t, _ := b.typeOf(fact); t == typeSet && op == rule.OpIs {
 		return "is only"
 	}
-	if t, _ := b.typeOf(fact); t == typeDate {
+	if t, _ := b.typeOf(fact); t == typeDate || t == typeDay {
 		if name := dateOps[op]; name != "" {
 			return name
 		}
@@ -127,12 +129,19 @@ func opName(op rule.Op, fact string, b builder) string {
 	return quiz.OpName(op)
 }
 
+// usualDays are the years and days that comparisons with the day begin with.
+var usualDays = map[rule.Op]int64{
+	rule.OpAgeGe: 18, rule.OpAgeLt: 18, rule.OpWithin: 30, rule.OpInDaysGe: 7, rule.OpInDaysLt: 7,
+}
+
 // withOp changes the comparison and keeps as much of its value as the new one takes.
 func (b builder) withOp(c *rule.Condition, op rule.Op) rule.Condition {
 	next := rule.Condition{Fact: c.Fact, Op: op}
 	values := []rule.Scalar{b.first(c.Fact)}
-	if c.Value != nil && len(c.Value.List) > 0 {
+	if c.Value != nil && len(c.Value.List) > 0 && c.Op.OfDays() == op.OfDays() {
 		values = c.Value.List
+	} else if op.OfDays() {
+		values = []rule.Scalar{number(rule.Int(usualDays[op]))}
 	}
 	switch shape, _ := op.Takes(); shape {
 	case rule.ShapeOne:

@@ -63,6 +63,22 @@ type Branch struct {
 	Up, Drop string
 }
 
+// ownCondition is the condition that a branch of a question begins with: about its own answer, where that can be compared.
+func ownCondition(d *quiz.Document, i int) rule.Condition {
+	b := builder{d: d, before: i + 1}
+	switch q := &d.Questions[i]; q.Kind {
+	case quiz.Statement:
+		return DefaultCondition(d, i+1)
+	case quiz.Grid:
+		if len(q.Rows) == 0 {
+			return DefaultCondition(d, i+1)
+		}
+		return b.fresh("answer." + q.ID + "." + q.Rows[0].ID)
+	default:
+		return b.fresh("answer." + q.ID)
+	}
+}
+
 // NewFlow makes the flow of the question at position i.
 func NewFlow(d *quiz.Document, i int) Flow {
 	q, at := &d.Questions[i], d.At("questions", i)
@@ -107,7 +123,7 @@ func NewFlow(d *quiz.Document, i int) Flow {
 		b.Up, _ = Order(d, at+"/branches", j, len(q.Branches))
 		f.Branches = append(f.Branches, b)
 	}
-	when := DefaultCondition(d, i+1)
+	when := ownCondition(d, i)
 	if q.Kind == quiz.Statement {
 		when = rule.Condition{All: []rule.Condition{}}
 	}

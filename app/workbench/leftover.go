@@ -105,6 +105,9 @@ func fillOutcomes(d *quiz.Document, at string, value json.RawMessage) (edit.Chan
 		}
 		if fresh {
 			out.Patch = append(out.Patch, AddTo("/outcomes", o))
+			if next := from + 1; len(v.Rows) == 1 && next < len(OutcomeFields) {
+				out.Focus = "/outcomes/@" + o.ID + "/sheet/" + OutcomeFields[next]
+			}
 		} else {
 			out.Patch = append(out.Patch, quiz.Set(quiz.Pointer("outcomes", at), o))
 		}

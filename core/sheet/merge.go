@@ -20,8 +20,11 @@ func Merge(base, mine, theirs Grid, origins []int) (Grid, bool) {
 	m := merging{base: base, width: len(columns)}
 	for i, row := range theirs.Rows {
 		m.rows = append(m.rows, mergedRow{m.wide(row), slices.IndexFunc(base.Rows, func(b []string) bool {
-			return len(b) > 0 && b[0] == theirs.Rows[i][0]
+			return len(b) > 0 && b[0] != "" && b[0] == theirs.Rows[i][0]
 		})})
+		if last := &m.rows[len(m.rows)-1]; last.was < 0 && row[0] == "" && i < len(base.Rows) && base.Rows[i][0] == "" {
+			last.was = i // a row without a key is known by its place
+		}
 	}
 	m.take(mine.Rows, origins)
 	out := Grid{Columns: columns}
