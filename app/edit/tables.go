@@ -59,6 +59,9 @@ func (e *Editor) MergeTable(who Actor, quizID string, base int, t *store.Table, 
 		if err != nil {
 			return nil, err
 		}
+		if next.Number > 0 {
+			return next, nil // nothing has changed: it was sent before
+		}
 		err = e.saveTable(who, quizID, now, next, true)
 		if KindOf(err) != Stale {
 			return next, err
@@ -67,7 +70,8 @@ func (e *Editor) MergeTable(who Actor, quizID string, base int, t *store.Table, 
 	return nil, errBusy
 }
 
-// merged is a window's table with what others changed since its base, and the number of the state that it is made on.
+// merged is a window's table with what others changed since its base, and the number of the state that it is made on; the
+// table has that number itself where it is the same.
 func (e *Editor) merged(quizID string, base int, t *store.Table, origins []int) (*store.Table, int, error) {
 	list, err := e.store.Tables(quizID)
 	if err != nil {
@@ -97,6 +101,10 @@ func (e *Editor) merged(quizID string, base int, t *store.Table, origins []int) 
 		}
 	}
 	next.Columns, next.Rows = merged.Columns, merged.Rows
+	tidy(next)
+	if slices.Equal(next.Columns, now.Columns) && slices.EqualFunc(next.Rows, now.Rows, slices.Equal) {
+		next.Number = now.Number
+	}
 	return next, now.Number, nil
 }
 

@@ -13,8 +13,8 @@ func TestReadOnly(t *testing.T) {
 	viewer := &store.Account{Role: store.Viewer}
 	for _, c := range []struct{ name, page, want string }{
 		{"words stay", `<p class="x">Fit &amp; <b>Urgency</b></p>`, `<p class="x">Fit &amp; <b>Urgency</b></p>`},
-		{"a field becomes its text", `<p><input data-path="/name" value="Fit"></p>`, `<p><span class="readonly">Fit </span></p>`},
-		{"an empty number becomes what stands for it", `<input data-kind="number" placeholder="0">`, `<span class="readonly">0 </span>`},
+		{"a field becomes its text", `<p><input data-do="text" data-at="/name" value="Fit"></p>`, `<p><span class="readonly">Fit </span></p>`},
+		{"an empty number becomes what stands for it", `<input data-do="number" placeholder="0">`, `<span class="readonly">0 </span>`},
 		{"an empty text becomes nothing", `<p><input placeholder="Your name"></p>`, `<p></p>`},
 		{"a tick", `<input type="checkbox" checked><input type="checkbox">`,
 			`<span class="readonly">✓ </span><span class="readonly">– </span>`},

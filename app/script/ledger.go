@@ -129,9 +129,11 @@ func (s *sheet) cells(value func(*column) (rule.Number, bool), top map[string]ru
 			b.WriteString("<td></td>")
 			continue
 		}
-		b.WriteString(`<td class="cell `)
-		b.WriteString(tint(n, top[c.Group+c.ID]))
-		b.WriteString(`" tabindex="-1">`)
+		b.WriteString(`<td class="cell`)
+		if shade := tint(n, top[c.Group+c.ID]); shade != "" {
+			b.WriteString(" " + shade)
+		}
+		b.WriteString(`">`)
 		if n.Sign() != 0 {
 			b.WriteString(n.String())
 		}

@@ -354,6 +354,7 @@ onDraw((root) => {
   if (sheet) sheet.className = ["script", sheet.classList.contains("compact") && "compact", width].filter(Boolean).join(" ");
   anchor = null;
   chosen = [];
+  for (const cell of room.querySelectorAll(".cell:not([tabindex])")) cell.tabIndex = -1;
   const first = !room.querySelector('.cell[tabindex="0"]') && room.querySelector(".cell");
   if (first) first.tabIndex = 0;
   if (root !== document) queueMicrotask(refocus);

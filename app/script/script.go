@@ -144,7 +144,7 @@ type sheet struct {
 	AddScaleAt string
 	AddKeyAt   string
 	Adds       []kindOption
-	AddFocus   string
+	Kinds      []string // that a question can become
 	Intro      *quiz.Intro
 	Picture    workbench.Picture
 	AddIntro   string
@@ -205,7 +205,11 @@ func (h *Handler) view(draft *workbench.Draft, query url.Values) (any, error) {
 	for _, k := range append(usualKinds(), otherKinds()...) {
 		s.Adds = append(s.Adds, kindOption{Name: k.name, Patch: begins(k)})
 	}
-	s.AddFocus = "/questions/@" + s.Fresh + "/text"
+	for _, k := range kinds {
+		if !k.preset {
+			s.Kinds = append(s.Kinds, k.name)
+		}
+	}
 	if d.Intro == nil {
 		s.AddIntro = patch(add("/intro", quiz.Intro{Heading: d.Name, Button: "Begin"}))
 	} else {

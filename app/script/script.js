@@ -5,6 +5,7 @@ import "./languages.js";
 import {
   act, addLine, Alpine, awaitDrawing, behaviour, commit, edit, id, leaveTo, moved, name, onColumns, onDraw, random, refuse, rewrite, say, shared, store,
 } from "./workbench.js";
+import "./furnish.js";
 import "./tools.js";
 import { fresh } from "./place.js";
 import { pictures } from "./pictures.js";

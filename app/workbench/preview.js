@@ -36,9 +36,11 @@ export function preview(room, { ready = () => {} } = {}) {
     const response = await fetch(address, { signal }).catch(() => null);
     const text = response?.ok && (await response.text().catch(() => ""));
     if (!text || signal.aborted || !frame.isConnected || frame.contentDocument !== page) return;
-    const next = new frame.contentWindow.DOMParser().parseFromString(text, "text/html"); // by the policy of that page, not of this one
-    const styles = [...next.querySelectorAll("head style")];
-    [...page.querySelectorAll("head style")].forEach((el, i) => styles[i] && el.textContent !== styles[i].textContent && (el.textContent = styles[i].textContent));
+    // Parsed by the policy of that page, not of this one, and without its style sheets: theirs is the number of another page.
+    const styles = [];
+    const plain = text.replace(/<style[^>]*>([^<]*)<\/style>/g, (_, style) => (styles.push(style), ""));
+    const next = new frame.contentWindow.DOMParser().parseFromString(plain, "text/html");
+    [...page.querySelectorAll("style")].forEach((el, i) => styles[i] !== undefined && el.textContent !== styles[i] && (el.textContent = styles[i]));
     for (const { name, value } of next.documentElement.attributes) page.documentElement.setAttribute(name, value);
     page.body.className = next.body.className;
     Idiomorph.morph(page.body, next.body.childNodes, {
