@@ -104,6 +104,9 @@ func router(s *store.Store, o Options) (*gin.Engine, error) {
 		if api.Lost(c, http.StatusMethodNotAllowed) {
 			return
 		}
+		if goUp(c, g.Routes()) {
+			return
+		}
 		page.Fail(c, http.StatusMethodNotAllowed, "This address does not take that", "Go back and try another way.")
 	})
 	h := &health{store: s, closing: o.Closing}

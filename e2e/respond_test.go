@@ -110,8 +110,10 @@ func TestEveryKindOfQuestion(t *testing.T) {
 			next()
 			on("rate")
 			narrow()
-			b.click("label", "7")
-			next()
+			b.click("label", "7") // moves on by itself too
+			if !c.scripts {
+				next()
+			}
 			on("grid")
 			narrow()
 			b.click(`[name="grid.r"][value="w"]`)

@@ -36,14 +36,23 @@ const maxLink = 40
 
 // LinkName makes the name of a link from the name of a quiz, in whatever script that is.
 func LinkName(name string) string {
-	out := slug.Make(strings.ReplaceAll(name, "_", " "))
-	if len(out) > maxLink {
-		out = slug.Make(out[:maxLink])
-	}
+	out := Slug(name, maxLink)
 	if !linkName.MatchString(out) {
 		return "quiz"
 	}
 	return out
+}
+
+// Slug is a name in small letters a–z, digits and -: as many whole words as fit into most characters.
+func Slug(name string, most int) string {
+	out := slug.Make(strings.ReplaceAll(name, "_", " "))
+	if len(out) <= most {
+		return out
+	}
+	if end := strings.LastIndexByte(out[:most+1], '-'); end > 0 {
+		return out[:end]
+	}
+	return out[:most]
 }
 
 // Launch is a draft to be made the next version.

@@ -10,6 +10,7 @@ import (
 	"io/fs"
 	"net/http"
 	"path"
+	"slices"
 	"strconv"
 	"strings"
 	"sync"
@@ -69,6 +70,9 @@ type Shell struct {
 
 // Render writes a whole page with the layout around the room's "main".
 func Render(c *gin.Context, status int, t *template.Template, s Shell) {
+	if c.Request.Method == http.MethodPost {
+		s.Scripts = append(slices.Clip(s.Scripts), "posted.js")
+	}
 	c.Data(status, "text/html; charset=utf-8", Execute(t, "layout", s))
 }
 

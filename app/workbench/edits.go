@@ -160,6 +160,9 @@ type reply struct {
 	Link     string            `json:"link,omitempty"`
 }
 
+// notForPages stands for a problem whose words are for who writes documents: no control of a page brings it about by itself.
+const notForPages = "This change doesn’t fit here any more. The quiz is as it was. Load the page again, then make your change."
+
 // answer sends what changed on the page.
 func (h *Handler) answer(c *gin.Context, r *request, result *edit.Result, err error) {
 	out := reply{Kind: "stored"}
@@ -172,6 +175,9 @@ func (h *Handler) answer(c *gin.Context, r *request, result *edit.Result, err er
 		if len(failed.Problems) > 0 {
 			out.Code, out.Instead = failed.Problems[0].Code, failed.Problems[0].Instead
 			out.Where = h.refer(c.Param("id"), failed.Problems[0].Where)
+			if failed.Problems[0].Written {
+				out.Message = notForPages
+			}
 		}
 		if failed.Kind != edit.Stale {
 			c.PureJSON(status, out)

@@ -2,9 +2,11 @@ package workbench
 
 import (
 	"net/http"
+	"strings"
 
 	"github.com/gin-gonic/gin"
 
+	"omphalos/app/edit"
 	"omphalos/app/page"
 	"omphalos/core/message"
 	"omphalos/core/quiz"
@@ -15,12 +17,30 @@ type Field struct {
 	Group string `json:"group"`
 	Name  string `json:"name"`
 	Value string `json:"value"` // what stands in the braces
+	Param string `json:"param"` // how an address calls it: "how_often", "fit_percent"
+}
+
+// maxParam is how many characters the name of a parameter has: it is read in statistics.
+const maxParam = 24
+
+// paramOf names a parameter after words. Where they have no letters it is the field's own name.
+func paramOf(words, value string) string {
+	if name := edit.Slug(words, maxParam); name != "" {
+		return strings.ReplaceAll(name, "-", "_")
+	}
+	return value[strings.LastIndexByte(value, '.')+1:]
 }
 
 // Fillables are all that texts and addresses of a quiz can be filled in with.
 func Fillables(d *quiz.Document) []Field {
 	var out []Field
-	put := func(group, name, value string) { out = append(out, Field{group, name, value}) }
+	put := func(group, name, value string) {
+		words := name
+		if group == "Contact step" || group == "Link" || group == "Response" {
+			words = "" // their names are words already
+		}
+		out = append(out, Field{group, name, value, paramOf(words, value)})
+	}
 	for i := range d.Questions {
 		if q := &d.Questions[i]; q.Kind != quiz.Statement && q.Kind != quiz.Grid {
 			put("Answers", quiz.Shorten(q.Title(), 60), q.ID)
@@ -74,10 +94,10 @@ func (h *Handler) fields(c *gin.Context) {
 	}
 	list := Fillables(d.Doc)
 	for _, f := range files {
-		list = append(list, Field{"Files", "address of " + f.Name, "file." + f.ID})
+		list = append(list, Field{"Files", "address of " + f.Name, "file." + f.ID, "file"})
 	}
 	list = append(list,
-		Field{ForTeam, "all answers, as a list", message.Answers},
-		Field{ForTeam, "address of the response in Leads", message.LeadAt})
+		Field{ForTeam, "all answers, as a list", message.Answers, "answers"},
+		Field{ForTeam, "address of the response in Leads", message.LeadAt, "lead"})
 	c.JSON(http.StatusOK, gin.H{"revision": d.Quiz.Revision, "fields": list})
 }

@@ -65,19 +65,21 @@ export function toMenu() {
   menu.showPicker?.();
 }
 
-// insertion is what is put into a field for a name, and which part of it is chosen to be typed over.
-export function insertion(kind, before, after, name) {
-  if (kind !== "address" || after) return { text: `{${name}}`, from: 0, to: 0 };
+// insertion is what is put into a field for a name, and which part of it is chosen to be typed over. Within braces it is the name, after
+// "name=" of an address the value, and at the end of an address a parameter that is called as param says.
+export function insertion(kind, before, after, name, param) {
+  if (/\{[^{}]*$/.test(before)) return { text: name + (/^[^{}]*\}/.test(after) ? "" : "}"), from: 0, to: 0 };
+  if (kind !== "address" || after || /[?&][^?&={}]+=$/.test(before)) return { text: `{${name}}`, from: 0, to: 0 };
   const separator = before.includes("?") ? (/[?&]$/.test(before) ? "" : "&") : "?";
-  const parameter = name.split(".").at(-1);
-  return { text: `${separator}${parameter}={${name}}`, from: separator.length, to: separator.length + parameter.length };
+  return { text: `${separator}${param}={${name}}`, from: separator.length, to: separator.length + param.length };
 }
 
 function insert(name) {
   const [from, to] = caret || [field.value.length, field.value.length];
   const before = field.value.slice(0, from);
   if (field.dataset.fill === "address" && !before) return say("Type the address first, such as https://www.example.org/thanks.");
-  const put = insertion(field.dataset.fill, before, field.value.slice(to), name);
+  const { param } = listed.fields.find(({ value }) => value === name);
+  const put = insertion(field.dataset.fill, before, field.value.slice(to), name, param);
   field.focus();
   field.setSelectionRange(from, to);
   field.setRangeText(put.text, from, to, "end");

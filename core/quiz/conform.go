@@ -124,7 +124,9 @@ func schemaProblems(e *validator.ValidationError, at string, out func(part strin
 		where += Pointer(s)
 	}
 	add := func(where, mend, format string, args ...any) {
-		*ps = append(*ps, problem(where, mend, format, args...))
+		p := problem(where, mend, format, args...)
+		p.Written = true
+		*ps = append(*ps, p)
 	}
 	switch k := e.ErrorKind.(type) {
 	case *kind.AdditionalProperties:

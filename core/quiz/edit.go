@@ -45,12 +45,12 @@ func ReadPatch(data []byte) (Patch, error) {
 func ReadLogged(data []byte) (Patch, error) {
 	var p Patch
 	if err := json.Unmarshal(data, &p); err != nil {
-		return nil, Problems{{Message: "the edit is not a JSON Patch: " + err.Error()}}
+		return nil, Problems{{Message: "the edit is not a JSON Patch: " + err.Error(), Written: true}}
 	}
 	for i, op := range p {
 		if !slices.Contains([]string{"add", "remove", "replace", "move", "copy", "test"}, op.Op) {
 			return nil, Problems{
-				{Where: op.Path, Message: fmt.Sprintf("operation %d, %q, is not one of JSON Patch", i+1, op.Op)},
+				{Where: op.Path, Message: fmt.Sprintf("operation %d, %q, is not one of JSON Patch", i+1, op.Op), Written: true},
 			}
 		}
 		for _, place := range []string{op.Path, op.From} {
@@ -58,6 +58,7 @@ func ReadLogged(data []byte) (Patch, error) {
 				return nil, Problems{{
 					Message: fmt.Sprintf("operation %d leads to %q, which is no JSON Pointer", i+1, Shorten(place, 60)),
 					Mend:    "Begin it with a slash.",
+					Written: true,
 				}}
 			}
 		}
@@ -175,7 +176,7 @@ func (out *Edited) apply(patch Patch) error {
 				return goneAt(Patch{op})
 			}
 			if err != nil {
-				return Problems{{Where: op.Path, Message: err.Error()}}
+				return Problems{{Where: op.Path, Message: err.Error(), Written: true}}
 			}
 			slices.Reverse(back)
 			inverse = append(inverse, back...)

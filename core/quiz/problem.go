@@ -15,6 +15,7 @@ type Problem struct {
 	Mend    string `json:"mend,omitempty"`
 	Instead string `json:"instead,omitempty"` // the text that would do in this place, where it is sure what was meant
 	Code    string `json:"code,omitempty"`    // of a problem that programs act on; "" for all others
+	Written bool   `json:"-"`                 // its words are for who writes a document or a patch, not for who fills a page
 }
 
 // Codes of problems that programs act on.

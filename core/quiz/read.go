@@ -132,7 +132,7 @@ func (s *idSet) add(at, id string) {
 	}
 	if first, twice := s.seen[id]; twice {
 		taken := problem(at+"/id", "Give it an id of its own.", "the id %q is already used by %s", id, first)
-		taken.Code = CodeIDTaken
+		taken.Code, taken.Written = CodeIDTaken, true
 		s.ps.put(taken)
 		return
 	}
