@@ -79,36 +79,89 @@ func (j *job) launched(slug string) {
 func TestAPersonalityQuizInFewActions(t *testing.T) {
 	w := start(t, false)
 	j := newJob(t, w, "Which fern are you")
-	for i, q := range []string{"How bright?", "How warm?", "How often at home?", "How tall?"} {
+	for i, q := range []string{"How bright?", "How warm?", "How often at home?", "How tall?", "How damp?", "How patient?"} {
 		j.question(i, q, "Hardly", "A little", "Rather", "Very")
-		j.wait(fmt.Sprintf(`document.querySelectorAll('tbody[data-at="/questions/%d"] tr[data-choice]').length >= 4`, i))
 	}
-	for k, name := range []string{"Tree fern", "Lady fern", "Hart fern", "Moss"} {
-		j.tap(".script thead .add", "column")
-		j.tap(".script thead button", "A keyword")
-		j.at(fmt.Sprintf("/keywords/%d/name", k))
-		j.typed(name, enter)
-	}
+	j.tap(".script thead .add", "column")
+	j.tap(".script thead button", "A keyword")
+	j.at("/keywords/0/name")
+	j.typed("Tree fern, Lady fern, Hart fern, Moss", enter)
 	j.cell("/questions/0/choices/0", 1)
 	var votes []string
-	for range 4 {
+	for range 6 {
 		votes = append(votes, "1\t\t\t", "\t1\t\t", "\t\t1\t", "\t\t\t1")
 	}
-	j.acts++
 	j.pasted(strings.Join(votes, "\n"))
 	j.tap(`.script thead th:nth-last-child(2) .colmenu button`)
 	j.tap(".colmenu button", "One ending for each keyword")
 	j.settled()
+	j.tap(".rooms a", "Endings")
+	j.tap("a", "All endings as a sheet")
+	j.tap(`.outcomesheet tbody tr [aria-label^="Heading of"]`)
+	var block []string
+	for _, name := range []string{"Tree fern", "Lady fern", "Hart fern", "Moss"} {
+		block = append(block, "You are a "+name+"\tIt grows where you live.\tSee it\thttps://www.example.org/"+strings.ToLower(name[:4]))
+	}
+	j.pasted(strings.Join(block, "\n"))
 	d := draft(t, w, onlyQuiz(t, w))
 	require.Len(t, d.Verdicts, 1)
 	require.Len(t, d.Verdicts[0].Leader.Outcomes, 4)
-	require.Len(t, d.Questions, 4)
-	require.Len(t, d.Questions[3].Choices, 4)
-	j.tap("#state a", "Launch")
-	j.tap("button", "Launch version 1")
-	j.has("Version 1 is live")
+	require.Len(t, d.Questions, 6)
+	require.Len(t, d.Questions[5].Choices, 4)
+	require.Len(t, d.Outcomes, 4, "the ending that a new quiz begins with has gone")
+	for _, o := range d.Outcomes {
+		require.Contains(t, o.Heading, "You are a "+o.Name)
+		require.Contains(t, o.Ending.Buttons[0].URL, "https://www.example.org/")
+	}
+	j.launched("which-fern-are-you")
 	t.Logf("personality quiz: %d actions", j.acts)
-	require.LessOrEqual(t, j.acts, 70)
+	require.LessOrEqual(t, j.acts, 60)
+}
+
+func TestAPriceInFewActions(t *testing.T) {
+	w := start(t, false)
+	j := newJob(t, w, "What does it cost")
+	j.goToNew()
+	j.press("How many square metres?")
+	j.acts++
+	j.tap(`button[data-do="question.new"]`, "number")
+	j.wait(`!!document.querySelector('tbody[data-at="/questions/0"]')`)
+	j.tap("button", "computed value")
+	j.at("/computed/0/formula")
+	j.eval(`document.activeElement.select()`)
+	j.press("how man")
+	j.wait(`!!document.querySelector(".completions")`)
+	j.typed("", tabKey, " * 120 + 80", enter)
+	j.tap(`[data-do][data-at="/computed/0/name"]`)
+	j.eval(`document.activeElement.select()`)
+	j.typed("Price", tabKey)
+	j.tap(".rooms a", "Verdicts")
+	j.tap("button", "cut points on a computed value")
+	j.at("/verdicts/0/bands/cuts/0/from")
+	j.typed("1000", enter)
+	j.pick(`[data-at="/verdicts/0/bands/cuts/0/outcome"]`, "new outcome")
+	j.wait(`document.activeElement.getAttribute("aria-label") === "Name of the new outcome"`)
+	j.typed("Large", enter)
+	j.tap(".rooms a", "Endings")
+	j.tap("a.pick", "Large")
+	j.pick("#o-kind", "redirect")
+	j.tap("#o-url")
+	j.typed(w.Sites + "/offer")
+	j.wait(`!document.querySelector(".fillmenu").hidden && document.querySelector(".fillmenu").options.length > 3`)
+	j.eval(`document.querySelector("#o-url").dispatchEvent(new FocusEvent("focusout", { bubbles: true }))`)
+	j.pick(".fillmenu", "Price")
+	j.settled()
+	d := draft(t, w, onlyQuiz(t, w))
+	require.Contains(t, d.Computed[0].Formula, " * 120 + 80")
+	require.Contains(t, d.Outcomes[1].Ending.URL, "/offer?price={computed.")
+	j.launched("what-does-it-cost")
+	t.Logf("a price: %d actions", j.acts)
+	require.LessOrEqual(t, j.acts, 30)
+	p := open(t, 390, 780)
+	p.goTo(w.URL + "/q/what-does-it-cost")
+	p.fill("input[inputmode]", "10")
+	p.click("form button")
+	p.wait(`location.pathname === "/offer" && location.search === "?price=1280"`)
 }
 
 func TestALeadQuizInFewActions(t *testing.T) {

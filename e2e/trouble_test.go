@@ -171,6 +171,35 @@ func TestTwoQuickDeletions(t *testing.T) {
 	require.Equal(t, before.Verdicts[1].Bands.Cuts[2:], after.Verdicts[1].Bands.Cuts)
 }
 
+// Two people type into one field: it shows what is stored, and what the later one typed stands below it until it is used.
+func TestTwoPeopleInOneField(t *testing.T) {
+	w := start(t, true)
+	id := quizID(t, w)
+	first, second := open(t, 1280, 800), open(t, 1280, 800)
+	for _, b := range []*tab{first, second} {
+		b.signIn(w)
+		b.goTo(w.URL + "/quizzes/" + id + "/script")
+		b.has("7 questions in reading order")
+	}
+	field := `[data-do][data-at="/questions/0/text"]`
+	first.focus(field)
+	first.eval(`document.activeElement.select()`)
+	first.press("Mine?")
+	second.typeInto("/questions/0/text", "Theirs?")
+	second.settled()
+	first.has("Theirs?") // told by the server, beside what is being typed
+	require.Equal(t, "Mine?", first.eval(`document.querySelector(`+quote(field)+`).value`), "what is being typed stays")
+	first.press(tabKey)
+	first.has("Yours: “Mine?”")
+	require.Equal(t, "Theirs?", first.eval(`document.querySelector(`+quote(field)+`).value`))
+	require.Equal(t, "Theirs?", draft(t, w, id).Questions[0].Text)
+	first.click(".clash button", "Use mine")
+	first.settled()
+	require.Equal(t, "Mine?", draft(t, w, id).Questions[0].Text)
+	second.wait(`document.querySelector(` + quote(field) + `).value === "Mine?"`)
+	require.Equal(t, "0", first.eval(`String(document.querySelectorAll(".clash").length)`))
+}
+
 // Two windows type at random into one quiz through a proxy that delays, loses and replaces answers. In the end both show what is stored,
 // no edit is lost or made twice, and each undo took back only its own.
 func TestTwoWindowsInTrouble(t *testing.T) {

@@ -179,6 +179,14 @@ func (s *view) addCuts(first string) {
 	if answers := answersToCut(d); len(answers) > 0 {
 		s.cutAnswer(answers[0], first)
 	}
+	if len(d.Computed) > 0 {
+		c := &d.Computed[len(d.Computed)-1]
+		s.offer(add{
+			Name:  "cut points on a computed value",
+			Says:  "“" + quiz.FirstOf(c.Name, c.ID) + "” is cut into bands, each with its outcome.",
+			Focus: "/bands/cuts/0/from",
+		}, quiz.Verdict{Bands: &quiz.Bands{On: "computed." + c.ID, Cuts: []quiz.Cut{{From: rule.Int(1), Outcome: first}}}})
+	}
 	if len(d.Scales) == 0 {
 		cuts.Why = "Add a scale in Script first."
 		s.offer(cuts, quiz.Verdict{})

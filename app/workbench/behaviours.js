@@ -1,5 +1,7 @@
 // Behaviours: what controls do. An element names one with data-do, and its place in the document with data-at; what it reads
 // and sends stands here, by name, and in docs/frontend.md. A room adds its own with behaviour().
+import { clash } from "./clash.js";
+import { fieldAt } from "./draw.js";
 import { act, drawnAt, edit, history } from "./edits.js";
 import { bench, say, store } from "./frame.js";
 import { readNumber } from "./number.js";
@@ -187,7 +189,7 @@ export function commit(el) {
   el.removeAttribute("aria-invalid");
   store.sending(at);
   const sent = text.value;
-  const how = { base: text.base };
+  const how = { base: text.base, clashed: () => clashed(text, sent) };
   const op = value === undefined ? { op: "remove", path: text.place } : put(text.place, value);
   const ended = it.send ? it.send(text.place, value, how) : edit([op], how);
   ended.then((stored) => {
@@ -195,6 +197,20 @@ export function commit(el) {
     if (stored && it.resets?.(at) && el.value === sent) el.value = el.defaultValue;
   });
   return ended;
+}
+
+// clashed: somebody else has changed what a text was typed over. Whoever goes on typing knows it and may; otherwise the field shows what
+// is stored, and the text stands below.
+function clashed(text, sent) {
+  const at = [...store.texts].find(([, one]) => one === text)?.[0];
+  if (at === undefined) return "";
+  Object.assign(text, { base: store.revision, place: at });
+  if (text.value !== sent) return "What you are typing takes its place.";
+  store.giveUp(at);
+  const field = /** @type {any} */ (fieldAt(at));
+  if (field) field.value = field.defaultValue;
+  clash(at, sent);
+  return "What you typed stands below it.";
 }
 
 // note remembers what stands in a field that is being typed into.

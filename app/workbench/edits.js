@@ -17,6 +17,7 @@ import { Steps } from "./steps.js";
  * @property {number} [base] the revision that the edit was made on, where it is not the one that is shown
  * @property {boolean} [still] the focus stays where it is, wherever the server would lead
  * @property {(answer: any) => any} [again] what to send instead, when the server refuses it
+ * @property {() => string} [clashed] called when somebody else was faster: what the window makes of it, in words
  */
 
 // A window keeps its name when it is loaded anew: what it did before it still knows of. A twin of a window gets another.
@@ -147,7 +148,14 @@ function ended(answer, what, how, goal = { at: "" }) {
   }
   if (answer.kind === "stale") {
     take(answer);
-    say("Changed in another window: " + answer.since.join("; ") + ". Your last edit is not saved yet.", {
+    const changed = "Changed in another window: " + answer.since.join("; ") + ". ";
+    if (how.clashed) {
+      say(changed + how.clashed());
+      refused = false;
+      showState();
+      return false;
+    }
+    say(changed + "Your last edit is not saved yet.", {
       label: "Make it again",
       act: () =>
         void send(what, [], { ...how, base: store.revision }).then((stored) => stored && what.patch?.forEach((op) => store.arrived(op.path, op.value))),

@@ -243,7 +243,7 @@ type liveVersion struct {
 // modules are what the script of every room imports: named in the page, they come side by side, not one after another.
 var modules = []string{
 	"vendor/alpine.js", "vendor/idiomorph.js", "workbench.js", "frame.js", "edits.js", "behaviours.js", "keys.js", "draw.js",
-	"bar.js", "queue.js", "store.js", "place.js", "newline.js", "waiting.js", "steps.js", "fields.js", "signin.js",
+	"bar.js", "queue.js", "store.js", "place.js", "newline.js", "waiting.js", "clash.js", "steps.js", "fields.js", "signin.js",
 	"events.js", "beside.js", "parts.js", "number.js",
 }
 
