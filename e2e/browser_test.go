@@ -54,7 +54,7 @@ const (
 )
 
 // patience is how long a step may take before its test fails: long, as a machine that is shared can stand still for a while.
-const patience = 6 * time.Second
+const patience = 40 * time.Second
 
 // start runs the program on a fresh database; filled has the demonstration in it, else only its owner.
 func start(t *testing.T, filled bool) *world {

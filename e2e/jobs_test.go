@@ -150,6 +150,7 @@ func TestAPriceInFewActions(t *testing.T) {
 	j.wait(`!document.querySelector(".fillmenu").hidden && document.querySelector(".fillmenu").options.length > 3`)
 	j.eval(`document.querySelector("#o-url").dispatchEvent(new FocusEvent("focusout", { bubbles: true }))`)
 	j.pick(".fillmenu", "Price")
+	j.press(enter)
 	j.settled()
 	d := draft(t, w, onlyQuiz(t, w))
 	require.Contains(t, d.Computed[0].Formula, " * 120 + 80")

@@ -154,7 +154,7 @@ type sheet struct {
 	Computed   []computed
 	AddValue   string
 	AddValueAt string
-	Names      []string // that formulas can use
+	Names      [][2]string // that formulas can use, each with the words of what it names
 	Whole      wholeView
 	Spoken     int        // further languages, 0 for none
 	Languages  *languages // instead of all this
@@ -256,28 +256,38 @@ func (s *sheet) values(d *quiz.Document) {
 	s.Names = formulaNames(d)
 }
 
-func formulaNames(d *quiz.Document) []string {
-	var out []string
+// formulaNames are the names that formulas can use, each with the words of what it names.
+func formulaNames(d *quiz.Document) [][2]string {
+	var out [][2]string
+	put := func(name, words string) { out = append(out, [2]string{name, quiz.Shorten(words, 50)}) }
 	for i := range d.Questions {
 		q := &d.Questions[i]
 		if q.Kind == quiz.Grid {
 			for _, r := range q.Rows {
-				out = append(out, "answer."+q.ID+"."+r.ID)
+				put("answer."+q.ID+"."+r.ID, q.Title()+" · "+r.Label)
 			}
 		} else if q.Kind != quiz.Statement {
-			out = append(out, "answer."+q.ID)
+			put("answer."+q.ID, q.Title())
 		}
 	}
-	for _, s := range d.Scales {
-		out = append(out, "scale."+s.ID, "percent."+s.ID)
+	for i := range d.Scales {
+		put("scale."+d.Scales[i].ID, d.Scales[i].Title())
+		put("percent."+d.Scales[i].ID, d.Scales[i].Title()+" in percent")
 	}
-	for _, k := range d.Keywords {
-		out = append(out, "keyword."+k.ID)
+	for i := range d.Keywords {
+		put("keyword."+d.Keywords[i].ID, "votes for "+d.Keywords[i].Title())
 	}
 	for _, c := range d.Computed {
-		out = append(out, "computed."+c.ID)
+		put("computed."+c.ID, c.Name)
 	}
-	return append(out, "round(", "floor(", "ceil(", "min(", "max(", "abs(")
+	for _, f := range [][2]string{
+		{"round(", "to whole numbers, or to so many places"}, {"floor(", "down to a whole number"}, {"ceil(", "up to a whole number"},
+		{"min(", "the least of several"}, {"max(", "the greatest of several"}, {"abs(", "without its sign"},
+		{"years_since(", "full years since a date, such as an age"}, {"days_since(", "days since a date"}, {"days_until(", "days until a date"},
+	} {
+		put(f[0], f[1])
+	}
+	return out
 }
 
 func (s *sheet) question(d *quiz.Document, i int, top map[string]rule.Number) question {

@@ -218,7 +218,7 @@ room.addEventListener("change", (event) => {
   act("member", "/params", { value, in: true });
 });
 
-// Names are completed in formulas: a list below the field, walked with the arrow keys.
+// Names are completed in formulas, by themselves or by the words of what they name: a list below the field, walked with the arrow keys.
 let list = null;
 let completed = null; // the field that the list belongs to
 function close() {
@@ -227,24 +227,36 @@ function close() {
   completed?.setAttribute("aria-expanded", "false");
   completed?.removeAttribute("aria-activedescendant");
 }
-const word = (input) => /[\w.]*$/.exec(input.value.slice(0, input.selectionStart))[0];
+// typedIn is what stands before the caret: the words since the last sign, and the last of them.
+const typedIn = (input) => {
+  const before = input.value.slice(0, input.selectionStart);
+  return [/[^-+*/(),<>=]*$/.exec(before)[0].trimStart(), /[\w.]*$/.exec(before)[0]];
+};
+let typed = ""; // what a name takes the place of
 function complete(input) {
   close();
-  const typed = word(input);
-  if (!typed) return;
   const names = JSON.parse(input.closest(".formulas").dataset.names || "[]");
-  const found = names.filter((n) => n !== typed && n.toLowerCase().includes(typed.toLowerCase())).slice(0, 8);
+  let found = [];
+  for (typed of typedIn(input)) {
+    const like = typed.toLowerCase();
+    if (like) found = names.filter(([n, words]) => n !== typed && (n + "\n" + words).toLowerCase().includes(like)).slice(0, 8);
+    if (found.length) break;
+  }
   if (!found.length) return;
   list = document.createElement("ul");
   list.className = "completions";
   list.id = "completions";
   list.setAttribute("role", "listbox");
   list.setAttribute("aria-label", "Names that fit");
-  for (const [i, n] of found.entries()) {
+  for (const [i, [n, words]] of found.entries()) {
     const item = document.createElement("li");
     item.id = "completion-" + i;
     item.setAttribute("role", "option");
-    item.textContent = n;
+    item.dataset.name = n;
+    const about = document.createElement("span");
+    about.className = "quiet";
+    about.textContent = words;
+    item.append(n, about);
     list.append(item);
   }
   input.setAttribute("role", "combobox");
@@ -253,7 +265,7 @@ function complete(input) {
   completed = input;
   list.addEventListener("mousedown", (event) => {
     event.preventDefault();
-    if (event.target.closest("li")) take(input, event.target.closest("li").textContent);
+    if (event.target.closest("li")) take(input, event.target.closest("li").dataset.name);
   });
   input.after(list);
   input.setAttribute("aria-expanded", "true");
@@ -265,8 +277,7 @@ function choose(n) {
 }
 function take(input, name) {
   const at = input.selectionStart;
-  const from = at - word(input).length;
-  input.setRangeText(name, from, at, "end");
+  input.setRangeText(name, at - typed.length, at, "end");
   close();
 }
 room.addEventListener("input", (event) => event.target.matches("[data-formula]") && complete(event.target));
@@ -279,7 +290,7 @@ room.addEventListener(
     const n = list.children.length;
     if (event.key === "ArrowDown") choose((at + 1) % n);
     else if (event.key === "ArrowUp") choose((at + n - 1) % n);
-    else if (event.key === "Tab" || event.key === "Enter") take(event.target, list.children[at].textContent);
+    else if (event.key === "Tab" || event.key === "Enter") take(event.target, /** @type {HTMLElement} */ (list.children[at]).dataset.name);
     else if (event.key === "Escape") close();
     else return;
     event.preventDefault();
