@@ -67,6 +67,7 @@ func (d *desk) form(path string, form url.Values) *httptest.ResponseRecorder {
 type answer struct {
 	Revision int
 	Message  string
+	Detail   string
 	Where    string
 	Since    []string
 	Did      string
@@ -130,7 +131,8 @@ func TestEditsOverTheWire(t *testing.T) {
 	} {
 		code, a = edit(1, c.op)
 		require.Equal(t, http.StatusUnprocessableEntity, code, c.says)
-		require.Contains(t, a.Message, c.says)
+		require.Contains(t, a.Message+a.Detail, c.says)
+		require.NotContains(t, a.Message, "JSON", "no internal text")
 	}
 	code, a = d.post(at+"/undo", map[string]any{"room": "verdicts"})
 	require.Equal(t, http.StatusOK, code)

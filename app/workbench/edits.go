@@ -145,6 +145,7 @@ var kinds = map[edit.Kind]string{
 type reply struct {
 	Kind     string            `json:"kind"` // stored, or why it was not
 	Message  string            `json:"message,omitempty"`
+	Detail   string            `json:"detail,omitempty"`  // the message for who writes patches, which no page shows
 	Code     string            `json:"code,omitempty"`    // of the first problem, where the window acts on it
 	Where    string            `json:"where,omitempty"`   // the place that a message is about
 	Instead  string            `json:"instead,omitempty"` // the text that would do there
@@ -176,7 +177,7 @@ func (h *Handler) answer(c *gin.Context, r *request, result *edit.Result, err er
 			out.Code, out.Instead = failed.Problems[0].Code, failed.Problems[0].Instead
 			out.Where = h.refer(c.Param("id"), failed.Problems[0].Where)
 			if failed.Problems[0].Written {
-				out.Message = notForPages
+				out.Message, out.Detail = notForPages, failed.Message
 			}
 		}
 		if failed.Kind != edit.Stale {
