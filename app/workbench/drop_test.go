@@ -3,6 +3,8 @@ package workbench
 import (
 	"encoding/json"
 	"math/rand/v2"
+	"slices"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/require"
@@ -35,6 +37,47 @@ func TestAColumnGoesWithItsFigures(t *testing.T) {
 		}
 	}
 	require.Greater(t, gone, 500)
+}
+
+// Property: whatever line is deleted, a notice says so, nothing else that has an id goes, a second click finds nothing more to
+// delete, and one undo brings all of it back.
+func TestWhateverIsDeletedComesBack(t *testing.T) {
+	deleted := map[string]int{}
+	for seed := range uint64(40) {
+		d := quiztest.Random(rand.New(rand.NewPCG(seed, 26)), quiztest.Size{Questions: 5, Choices: 4, Text: true})
+		text, err := json.Marshal(d)
+		require.NoError(t, err)
+		ids := d.IDs()
+		for list := range ids {
+			for i := range ids[list] {
+				at := list + quiz.Pointer(i)
+				change, err := drop(d, at, nil)
+				require.NoError(t, err, at)
+				require.Contains(t, change.Said, "eleted", at)
+				e, err := quiz.Edit(text, change.Patch)
+				require.NoError(t, err, at)
+				_, there := e.Document.Find(d.Ref(at))
+				require.False(t, there, "a second click on %s finds it again", at)
+				left := e.Document.IDs()
+				for other, was := range ids {
+					switch {
+					case strings.HasPrefix(other, at+"/"): // it went with what it belongs to
+					case other == list:
+						require.Equal(t, slices.Delete(slices.Clone(was), i, i+1), slices.Clip(append([]string{}, left[list]...)), at)
+					case !strings.HasPrefix(other, list+"/"): // lists within later lines have moved up
+						require.Equal(t, was, left[other], at)
+					}
+				}
+				back, err := quiz.Edit(e.Text, e.Inverse)
+				require.NoError(t, err)
+				require.JSONEq(t, string(text), string(back.Text), at)
+				deleted[strings.Split(list, "/")[1]]++
+			}
+		}
+	}
+	for _, list := range []string{"scales", "keywords", "questions", "outcomes"} {
+		require.Positive(t, deleted[list], list)
+	}
 }
 
 func scaleIDs(d *quiz.Document) (out []string) {
