@@ -268,26 +268,35 @@ export function giveBack(el) {
 
 // early sends what was typed and chosen before the scripts had come. A page that is shown again has old texts in its fields: they are
 // what the browser remembers, not what somebody typed.
+const looked = new WeakSet();
 export function early() {
   const fresh = /** @type {any} */ (performance.getEntriesByType("navigation")[0])?.type === "navigate";
   for (const el of /** @type {NodeListOf<any>} */ (bench.querySelectorAll("[data-do]"))) {
     const it = behaviourOf(el);
-    if (it?.read && el.value !== el.defaultValue) {
+    if (!it || looked.has(el)) continue;
+    looked.add(el);
+    if (it.read && el.value !== el.defaultValue) {
       if (!fresh && el !== document.activeElement) el.value = el.defaultValue;
       else {
         note(el);
         if (el !== document.activeElement) commit(el);
       }
-    } else if (it?.choose && el.type === "checkbox" && el.checked !== el.defaultChecked) {
+    } else if (it.choose && el.type === "checkbox" && el.checked !== el.defaultChecked) {
       if (fresh) it.choose(el, new Event("change"));
       else el.checked = el.defaultChecked;
-    } else if (it?.choose && el.tagName === "SELECT") {
+    } else if (it.choose && el.tagName === "SELECT") {
       const was = [...el.options].findIndex((o) => o.defaultSelected);
       if (el.selectedIndex === Math.max(0, was)) continue;
       if (fresh) it.choose(el, new Event("change"));
       else el.selectedIndex = Math.max(0, was);
     }
   }
+}
+
+/** late does what waited for the behaviours of the room itself, and presses the buttons that were pressed before any. */
+export function late() {
+  early();
+  for (const button of /** @type {any} */ (window).pressedEarly?.() || []) if (button.isConnected) button.click();
 }
 
 // What stands typed in a field is sent when the window goes: the request outlives it, or it is sent when the window is loaded again.

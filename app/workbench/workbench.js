@@ -1,7 +1,7 @@
 // A window of the workbench. docs/frontend.md says how its parts hang together; this one starts them, and is what rooms import.
 import Alpine from "./vendor/alpine.js";
 import { count, sayThere } from "./bar.js";
-import { early, keepTyped } from "./behaviours.js";
+import { early, late, keepTyped } from "./behaviours.js";
 import { onDraw } from "./draw.js";
 import { begin, onStored, sendKept, trouble } from "./edits.js";
 import { goTo, setMessages } from "./frame.js";
@@ -63,6 +63,7 @@ onDraw((root) => root.matches?.("[data-block]") && sayThere(document));
 onStored(count);
 sendKept();
 early();
+document.addEventListener("DOMContentLoaded", late, { once: true }); // all modules have run
 begin();
 count();
 export { Alpine };
