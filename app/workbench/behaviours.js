@@ -199,18 +199,17 @@ export function commit(el) {
   return ended;
 }
 
-// clashed: somebody else has changed what a text was typed over. Whoever goes on typing knows it and may; otherwise the field shows what
-// is stored, and the text stands below.
+// clashed gives a text up for the one that someone else has stored in its field, and keeps it below. Whoever is still typing there
+// has been told: what they type replaces the other.
 function clashed(text, sent) {
   const at = [...store.texts].find(([, one]) => one === text)?.[0];
-  if (at === undefined) return "";
+  if (at === undefined) return null;
   Object.assign(text, { base: store.revision, place: at });
-  if (text.value !== sent) return "What you are typing takes its place.";
+  if (text.value !== sent) return null;
   store.giveUp(at);
   const field = /** @type {any} */ (fieldAt(at));
   if (field) field.value = field.defaultValue;
-  clash(at, sent);
-  return "What you typed stands below it.";
+  return clash(at, sent);
 }
 
 // note remembers what stands in a field that is being typed into.

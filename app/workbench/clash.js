@@ -1,14 +1,14 @@
-// Somebody else wrote into the same field at the same time. The field shows what is stored; what was typed in this window stands
-// below it, until it is used or let go.
+// Someone else changed the same field at the same time. The field shows the stored text; the text that was typed in this window is
+// shown below it until it is used or discarded.
 import { fieldAt, onDraw } from "./draw.js";
 import { store } from "./frame.js";
 
-/** What was typed here, by where. @type {Map<{at: string}, string>} */
+/** Texts that were typed in this window, by their places. @type {Map<{at: string}, string>} */
 const kept = new Map();
 const most = 80; // characters that are shown of it
 
 /**
- * clash puts a text below its field.
+ * clash puts a text below its field, and returns what makes it the field's again.
  * @param {string} at
  * @param {string} text
  */
@@ -17,6 +17,17 @@ export function clash(at, text) {
   const goal = store.follow(at);
   kept.set(goal, text);
   show(goal);
+  return () => kept.has(goal) && use(goal);
+}
+
+// use types a text into its field once more.
+function use(goal) {
+  const field = /** @type {any} */ (fieldAt(goal.at));
+  if (!field) return;
+  field.value = kept.get(goal);
+  forget(goal);
+  for (const type of ["input", "change"]) field.dispatchEvent(new Event(type, { bubbles: true }));
+  field.focus();
 }
 
 function forget(goal) {
@@ -32,18 +43,18 @@ function show(goal) {
   const line = document.createElement("span");
   line.className = "said problem clash";
   line.setAttribute("role", "group");
-  line.setAttribute("aria-label", "Written at the same time");
-  const mine = button("Use mine", () => {
-    forget(goal);
-    field.value = text;
-    for (const type of ["input", "change"]) field.dispatchEvent(new Event(type, { bubbles: true }));
-    field.focus();
-  });
-  const theirs = button("Let it go", () => {
+  line.setAttribute("aria-label", "Two versions of this text");
+  const discard = () => {
     forget(goal);
     field.focus();
-  });
-  line.append(`▲ Someone else wrote this at the same time. Yours: “${text.length > most ? text.slice(0, most) + "…" : text}” `, mine, " ", theirs);
+  };
+  const shown = text.length > most ? text.slice(0, most) + "…" : text;
+  line.append(
+    `▲ Someone else changed this text at the same time. Yours: “${shown}” `,
+    button("Use mine", () => use(goal)),
+    " ",
+    button("Discard mine", discard),
+  );
   field.after(line);
 }
 

@@ -17,7 +17,8 @@ import { Steps } from "./steps.js";
  * @property {number} [base] the revision that the edit was made on, where it is not the one that is shown
  * @property {boolean} [still] the focus stays where it is, wherever the server would lead
  * @property {(answer: any) => any} [again] what to send instead, when the server refuses it
- * @property {() => string} [clashed] called when somebody else was faster: what the window makes of it, in words
+ * @property {() => (() => void) | null} [clashed] called when someone else was faster: returns what makes the edit again, null where
+ *   the person is still typing
  */
 
 // A window keeps its name when it is loaded anew: what it did before it still knows of. A twin of a window gets another.
@@ -150,8 +151,9 @@ function ended(answer, what, how, goal = { at: "" }) {
     take(answer);
     const changed = "Changed in another window: " + answer.since.join("; ") + ". ";
     if (how.clashed) {
-      say(changed + how.clashed());
-      refused = false;
+      const use = how.clashed();
+      say(changed + (use ? "Your last edit is not saved yet." : "Your text will replace it."), use ? { label: "Make it again", act: use } : {});
+      refused = Boolean(use);
       showState();
       return false;
     }
