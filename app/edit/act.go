@@ -42,8 +42,7 @@ func (e *Editor) act(text []byte, read *quiz.Document, a *Act, at string) (Chang
 	}
 	place, there := d.Find(at)
 	if !there {
-		return Change{}, refused(quiz.Problems{{Where: a.At, Code: quiz.CodeGone,
-			Message: "this no longer exists: it was deleted before your change arrived"}})
+		return Change{}, refused(quiz.Gone(a.At))
 	}
 	change, err := do(d, place, a.Value)
 	if err != nil {

@@ -317,7 +317,7 @@ func setBranch(d *quiz.Document, at string, value json.RawMessage) (edit.Change,
 	}
 	q := &d.Questions[n]
 	if q.Choice(v.Choice) < 0 {
-		return edit.Change{}, quiz.Problems{{Code: quiz.CodeGone, Message: "this answer no longer exists"}}
+		return edit.Change{}, quiz.Gone(at)
 	}
 	var made quiz.Patch
 	if v.Made != "" {

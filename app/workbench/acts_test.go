@@ -155,3 +155,40 @@ func TestASheetOfEndingsIsPasted(t *testing.T) {
 	require.Equal(t, "Later", d.Outcomes[1].Heading)
 	require.Equal(t, "Third", d.Outcomes[2].Name)
 }
+
+// Property: an act at a place or with a value that no page sends is refused, or changes the draft to another that is well
+// formed; it never stops the server.
+func TestOddActsAreRefused(t *testing.T) {
+	places := []string{"", "/", "/-", "/questions", "/questions/-", "/questions/@area", "/questions/@area/choices",
+		"/questions/@area/choices/@small", "/questions/@area/choices/-", "/questions/@area/branches/-/when", "/scales/@fit",
+		"/scales/-", "/keywords/@fern", "/outcomes/@yes", "/outcomes/-/sheet/name", "/verdicts/0", "/verdicts/0/bands/on",
+		"/verdicts/1/table/rows/0/cells/0", "/messages/@m", "/messages/@m/when", "/contact/place", "/sections/-", "/computed/-",
+		"/name", "/otherwise", "/questions/@area/text/x"}
+	values := []string{"", "null", "0", `""`, `"x"`, `"group"`, "[]", "{}", `{"field":"name","rows":[["a"]]}`, `{"field":"x","rows":[[]]}`,
+		`{"choice":"small","go":"outcome:yes"}`, `{"choice":"x"}`, `{"value":"x","in":true}`, `{"name":"N","id":"yes"}`, `"a, b"`}
+	for name, do := range Acts() {
+		for _, place := range places {
+			d := sheetDocument(t)
+			at, ok := d.Find(place)
+			require.True(t, ok, place)
+			for _, value := range values {
+				change, err := do(d, at, json.RawMessage(value))
+				if err != nil {
+					require.ErrorAs(t, err, new(quiz.Problems), "%s at %q with %s", name, place, value)
+					continue
+				}
+				edited, err := quiz.Edit([]byte(sheet), change.Patch)
+				if err != nil {
+					require.ErrorAs(t, err, new(quiz.Problems), "%s at %q with %s", name, place, value)
+					continue
+				}
+				_, err = quiz.ReadDraft(edited.Text)
+				require.NoError(t, err)
+			}
+		}
+	}
+	for _, nowhere := range []string{"questions/0", "x", "/questions/99", "/questions/-1", "/scales/7/name", "/questions/@none", "/verdicts/=none"} {
+		_, ok := sheetDocument(t).Find(nowhere)
+		require.False(t, ok, nowhere)
+	}
+}

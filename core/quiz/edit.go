@@ -142,9 +142,10 @@ func (out *Edited) apply(patch Patch) error {
 		return nil
 	}
 	t := out.tree
-	patch, ok := t.pin(patch)
+	asked := patch
+	patch, ok := t.pin(asked)
 	if !ok {
-		return goneAt(patch)
+		return Gone(asked[0].Path)
 	}
 	var err error
 	var inverse, whole Patch
@@ -152,7 +153,7 @@ func (out *Edited) apply(patch Patch) error {
 	for i, named := range patch {
 		op, there := t.located(named)
 		if !there {
-			return goneAt(Patch{named})
+			return Gone(named.Path)
 		}
 		if isReference(named.Path) && t.alreadyGone(op) {
 			continue
@@ -168,12 +169,12 @@ func (out *Edited) apply(patch Patch) error {
 			shifts := t.shiftsOf(step)
 			for j := i + 1; j < len(patch); j++ {
 				if !t.shiftOperation(&patch[j], shifts) {
-					return goneAt(patch[j : j+1])
+					return Gone(asked[j].Path)
 				}
 			}
 			back, err := t.step(step)
-			if errors.Is(err, errNoPlace) {
-				return goneAt(Patch{op})
+			if errors.Is(err, errNoPlace) && isReference(asked[i].Path) {
+				return Gone(op.Path)
 			}
 			if err != nil {
 				return Problems{{Where: op.Path, Message: err.Error(), Written: true}}
@@ -185,7 +186,7 @@ func (out *Edited) apply(patch Patch) error {
 	}
 	slices.Reverse(inverse)
 	if out.Text, err = applied(out.Text, whole); err != nil {
-		return goneAt(patch)
+		return Problems{{Where: asked[0].Path, Message: "the edit has no place to act on", Written: true}}
 	}
 	out.Inverse = append(inverse, out.Inverse...)
 	out.Patch = append(out.Patch, whole...)
@@ -224,12 +225,8 @@ func (t *tree) alreadyGone(op Operation) bool {
 	return isObject && !has
 }
 
-// goneAt is the problem of an edit whose place is not there: somebody has deleted it.
-func goneAt(patch Patch) error {
-	where := ""
-	if len(patch) > 0 {
-		where = patch[0].Path
-	}
+// Gone is the problem of an edit of an element that someone else has deleted.
+func Gone(where string) Problems {
 	return Problems{{
 		Where:   where,
 		Code:    CodeGone,

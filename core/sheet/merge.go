@@ -1,6 +1,9 @@
 package sheet
 
-import "slices"
+import (
+	"container/list"
+	"slices"
+)
 
 // Grid is a table of texts. The first cell of a row is its key, which no other row has.
 type Grid struct {
@@ -8,30 +11,18 @@ type Grid struct {
 	Rows    [][]string
 }
 
-// Merge makes what mine changes of base on theirs, which is base after somebody else's changes. origins[i] is the row of
-// base that row i of mine was, −1 for a new one; without origins the rows of mine are those of base in their order.
-// Cells are merged one by one; where both changed the same cell, mine is the later one. It reports false where both
-// changed the columns, or one deleted any.
+// Merge applies the changes from base to mine to theirs, which holds the changes from base that someone else has stored.
+// origins[i] is the row of base that row i of mine was, −1 for a new one; without origins the rows of mine are those of
+// base in their order. Cells are merged one by one; where both changed the same cell, mine is the later one. It reports
+// false where both changed the columns, or one deleted any. It takes time in proportion to the rows.
 func Merge(base, mine, theirs Grid, origins []int) (Grid, bool) {
 	columns, ok := mergeColumns(base.Columns, mine.Columns, theirs.Columns)
 	if !ok {
 		return Grid{}, false
 	}
-	m := merging{base: base, width: len(columns)}
-	for i, row := range theirs.Rows {
-		m.rows = append(m.rows, mergedRow{m.wide(row), slices.IndexFunc(base.Rows, func(b []string) bool {
-			return len(b) > 0 && b[0] != "" && b[0] == theirs.Rows[i][0]
-		})})
-		if last := &m.rows[len(m.rows)-1]; last.was < 0 && row[0] == "" && i < len(base.Rows) && base.Rows[i][0] == "" {
-			last.was = i // a row without a key is known by its place
-		}
-	}
+	m := newMerging(base, theirs, len(columns))
 	m.take(mine.Rows, origins)
-	out := Grid{Columns: columns}
-	for _, r := range m.rows {
-		out.Rows = append(out.Rows, r.cells)
-	}
-	return out, true
+	return Grid{Columns: columns, Rows: m.result()}, true
 }
 
 func mergeColumns(base, mine, theirs []string) ([]string, bool) {
@@ -49,25 +40,81 @@ type mergedRow struct {
 	was   int // its row of base, −1 for none
 }
 
+// merging finds rows by their row of base and by their key, because a table can have 100,000.
 type merging struct {
 	base  Grid
 	width int
-	rows  []mergedRow
+	rows  *list.List // of mergedRow
+	byWas map[int]*list.Element
+	byKey map[string]*list.Element // rows that base does not have
+	kept  map[int]bool             // rows of base that mine still has
 }
 
-// wide is a row with a cell for each column.
-func (m *merging) wide(row []string) []string {
-	out := slices.Clone(row)
-	for len(out) < m.width {
-		out = append(out, "")
+func newMerging(base, theirs Grid, width int) *merging {
+	m := &merging{
+		base: base, width: width, rows: list.New(),
+		byWas: map[int]*list.Element{}, byKey: map[string]*list.Element{}, kept: map[int]bool{},
+	}
+	old := map[string]int{}
+	for i, row := range base.Rows {
+		if _, twice := old[row[0]]; row[0] != "" && !twice {
+			old[row[0]] = i
+		}
+	}
+	for i, row := range theirs.Rows {
+		was, known := old[row[0]]
+		switch {
+		case known:
+		case row[0] == "" && i < len(base.Rows) && base.Rows[i][0] == "":
+			was = i // a row without a key is known by its place
+		default:
+			was = -1
+		}
+		m.insert(mergedRow{m.wide(row), was}, m.rows.Back())
+	}
+	return m
+}
+
+// insert puts a row behind another, or first where there is none.
+func (m *merging) insert(r mergedRow, after *list.Element) *list.Element {
+	var at *list.Element
+	if after == nil {
+		at = m.rows.PushFront(r)
+	} else {
+		at = m.rows.InsertAfter(r, after)
+	}
+	_, taken := m.byKey[r.cells[0]]
+	switch {
+	case r.was >= 0:
+		m.byWas[r.was] = at
+	case r.cells[0] != "" && !taken:
+		m.byKey[r.cells[0]] = at
+	}
+	return at
+}
+
+// result returns the rows without those that mine deleted and they left as they were.
+func (m *merging) result() [][]string {
+	var out [][]string
+	for at := m.rows.Front(); at != nil; at = at.Next() {
+		r := at.Value.(mergedRow)
+		if r.was < 0 || m.kept[r.was] || !slices.Equal(r.cells, m.wide(m.base.Rows[r.was])) {
+			out = append(out, r.cells)
+		}
 	}
 	return out
 }
 
-// take makes the changes of mine.
+// wide is a row with a cell for each column.
+func (m *merging) wide(row []string) []string {
+	out := make([]string, m.width)
+	copy(out, row)
+	return out
+}
+
+// take applies the changes of mine.
 func (m *merging) take(mine [][]string, origins []int) {
-	kept := map[int]bool{}
-	at := -1 // where the last row of mine stands
+	var at *list.Element // the last row of mine
 	for i, row := range mine {
 		was := i
 		if origins != nil {
@@ -76,40 +123,42 @@ func (m *merging) take(mine [][]string, origins []int) {
 				was = origins[i]
 			}
 		}
-		if was >= len(m.base.Rows) {
+		if was < 0 || was >= len(m.base.Rows) {
 			was = -1
-		}
-		if was >= 0 {
-			kept[was] = true
+		} else {
+			m.kept[was] = true
 		}
 		at = m.put(m.wide(row), was, at)
 	}
-	m.rows = slices.DeleteFunc(m.rows, func(r mergedRow) bool {
-		return r.was >= 0 && !kept[r.was] && slices.Equal(r.cells, m.wide(m.base.Rows[r.was]))
-	})
 }
 
-// put makes the changes of one row, and returns where it stands; after is where the one before it stands.
-func (m *merging) put(row []string, was, after int) int {
-	var before []string
-	if was >= 0 {
-		before = m.wide(m.base.Rows[was])
-	}
-	same := func(r mergedRow) bool {
-		return was >= 0 && r.was == was || was < 0 && r.was < 0 && row[0] != "" && r.cells[0] == row[0]
-	}
-	n := slices.IndexFunc(m.rows, same)
-	if n < 0 {
-		if was >= 0 && slices.Equal(row, before) {
-			return after // they deleted it, and I left it as it was
+// put applies the changes of one row and returns the row; after is the one before it.
+func (m *merging) put(row []string, was int, after *list.Element) *list.Element {
+	if was < 0 {
+		there := m.byKey[row[0]]
+		if row[0] == "" || there == nil {
+			return m.insert(mergedRow{row, was}, after)
 		}
-		m.rows = slices.Insert(m.rows, after+1, mergedRow{row, was})
-		return after + 1
+		cells := there.Value.(mergedRow).cells
+		for k := range row {
+			if row[k] != "" {
+				cells[k] = row[k]
+			}
+		}
+		return there
 	}
+	before, there := m.wide(m.base.Rows[was]), m.byWas[was]
+	if there == nil {
+		if slices.Equal(row, before) {
+			return after // they deleted it, and mine left it as it was
+		}
+		return m.insert(mergedRow{row, was}, after)
+	}
+	cells := there.Value.(mergedRow).cells
 	for k := range row {
-		if before == nil && row[k] != "" || before != nil && row[k] != before[k] {
-			m.rows[n].cells[k] = row[k]
+		if row[k] != before[k] {
+			cells[k] = row[k]
 		}
 	}
-	return n
+	return there
 }

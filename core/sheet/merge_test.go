@@ -100,3 +100,24 @@ func TestDifferentCellsAreAllKept(t *testing.T) {
 		}
 	}
 }
+
+// A merge of large tables takes work in proportion to their rows: compare the times a row.
+func BenchmarkMerge(b *testing.B) {
+	for _, rows := range []int{1000, 10_000, 100_000} {
+		base := Grid{Columns: []string{"key", "x"}}
+		mine, theirs := base, base
+		for i := range rows {
+			key := fmt.Sprint("k", i)
+			base.Rows = append(base.Rows, []string{key, ""})
+			mine.Rows = append(mine.Rows, []string{key, "m"})
+			theirs.Rows = append(theirs.Rows, []string{key, ""})
+		}
+		theirs.Rows = append(theirs.Rows, []string{"new", "t"})
+		b.Run(fmt.Sprint(rows), func(b *testing.B) {
+			for b.Loop() {
+				Merge(base, mine, theirs, nil)
+			}
+			b.ReportMetric(float64(b.Elapsed().Nanoseconds())/float64(b.N*rows), "ns/row")
+		})
+	}
+}
