@@ -200,6 +200,58 @@ func TestTwoPeopleInOneField(t *testing.T) {
 	require.Equal(t, "0", first.eval(`String(document.querySelectorAll(".clash").length)`))
 }
 
+// Someone deletes a question while another window adds an answer to it: the window says so, and shows the text that it could not store.
+func TestTextForADeletedQuestionIsShown(t *testing.T) {
+	w := start(t, true)
+	p := newTroubled(t, w)
+	id := quizID(t, w)
+	b := open(t, 1280, 800)
+	b.signIn(w)
+	b.goTo(p.URL + "/quizzes/" + id + "/script")
+	b.has("7 questions in reading order")
+	b.focus(`[data-do][data-at="/questions/1/choices/3/label"]`)
+	p.set(func(*http.Request) string { return "unsent" })
+	b.press(enter)
+	b.press("Lamps at night")
+	require.NoError(t, theirs(t, w, id, quiz.Patch{quiz.Remove("/questions/1")}))
+	p.set(nil)
+	b.has("no longer exists")
+	b.has("You typed “Lamps at night”")
+}
+
+// What is pressed before the scripts of a page have come is pressed again once they have.
+func TestPressedBeforeTheScriptsCome(t *testing.T) {
+	w := start(t, true)
+	id := quizID(t, w)
+	late := newLateScripts(t, w)
+	b := open(t, 1280, 800)
+	b.signIn(w)
+	before := len(draft(t, w, id).Verdicts)
+	b.eval(`(location.href = ` + quote(late.URL+"/quizzes/"+id+"/verdicts") + `, "going")`)
+	b.wait(`location.pathname.endsWith("/verdicts") && [...document.querySelectorAll("button[data-do]")].some((el) => el.textContent.trim() === "rule") && !!window.pressedEarly`)
+	b.eval(`([...document.querySelectorAll("button[data-do]")].find((el) => el.textContent.trim() === "rule").click(), "pressed")`)
+	b.wait(`document.querySelectorAll(".line[data-order]").length === ` + fmt.Sprint(before+1))
+	b.settled()
+	require.Len(t, draft(t, w, id).Verdicts, before+1)
+}
+
+// newLateScripts passes everything on, the modules of pages a second later.
+func newLateScripts(t *testing.T, w *world) *httptest.Server {
+	t.Helper()
+	to, err := url.Parse(w.URL)
+	require.NoError(t, err)
+	pass := httputil.NewSingleHostReverseProxy(to)
+	pass.FlushInterval = -1
+	s := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if strings.HasSuffix(r.URL.Path, ".js") && !strings.HasSuffix(r.URL.Path, "/early.js") {
+			time.Sleep(time.Second)
+		}
+		pass.ServeHTTP(w, r)
+	}))
+	t.Cleanup(s.Close)
+	return s
+}
+
 // Two windows type at random into one quiz through a proxy that delays, loses and replaces answers. In the end both show what is stored,
 // no edit is lost or made twice, and each undo took back only its own.
 func TestTwoWindowsInTrouble(t *testing.T) {

@@ -19,15 +19,16 @@ type sheetCell struct {
 	At                  string // the place of the cell, not of the document: several cells are one ending
 }
 
-var sheetHeads = map[string]string{"name": "Name", "heading": "Heading", "text": "Text", "button": "Button", "url": "Address"}
+// SheetHeads are the columns of the sheet.
+func (s *view) SheetHeads() []workbench.OutcomeField { return workbench.OutcomeFields }
 
 func sheetRows(d *quiz.Document) []sheetRow {
 	var out []sheetRow
 	put := func(row sheetRow, at, of string, o *quiz.Outcome) {
 		for _, field := range workbench.OutcomeFields {
 			row.Cells = append(row.Cells, sheetCell{
-				Field: field, Label: fmt.Sprintf("%s of %s", sheetHeads[field], of),
-				Value: workbench.OutcomeField(o, field), At: at + "/sheet/" + field,
+				Field: field.ID, Label: fmt.Sprintf("%s of %s", field.Head, of),
+				Value: field.Of(o), At: at + "/sheet/" + field.ID,
 			})
 		}
 		out = append(out, row)

@@ -170,7 +170,6 @@ var (
 	patch  = quiz.JSON
 	add    = quiz.Add
 	remove = quiz.Remove
-	move   = quiz.Move
 )
 
 func (h *Handler) view(draft *workbench.Draft, query url.Values) (any, error) {
@@ -280,12 +279,8 @@ func formulaNames(d *quiz.Document) [][2]string {
 	for _, c := range d.Computed {
 		put("computed."+c.ID, c.Name)
 	}
-	for _, f := range [][2]string{
-		{"round(", "to whole numbers, or to so many places"}, {"floor(", "down to a whole number"}, {"ceil(", "up to a whole number"},
-		{"min(", "the least of several"}, {"max(", "the greatest of several"}, {"abs(", "without its sign"},
-		{"years_since(", "full years since a date, such as an age"}, {"days_since(", "days since a date"}, {"days_until(", "days until a date"},
-	} {
-		put(f[0], f[1])
+	for _, f := range rule.Functions {
+		put(f.Name+"(", f.Says)
 	}
 	return out
 }

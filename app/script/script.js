@@ -3,7 +3,7 @@ import "./others.js";
 import "./ledger.js";
 import "./languages.js";
 import {
-  act, addLine, Alpine, awaitDrawing, behaviour, commit, edit, id, leaveTo, moved, name, onColumns, onDraw, random, refuse, rewrite, say, shared, store,
+  act, addLine, Alpine, behaviour, commit, create, edit, id, leaveTo, moved, name, onColumns, onDraw, say, shared,
 } from "./workbench.js";
 import "./furnish.js";
 import "./tools.js";
@@ -107,29 +107,21 @@ function ask(begins) {
   const typed = field.value.trim();
   if (typed) value.text = typed;
   field.value = "";
-  let at = `/questions/@${value.id}`;
+  const at = `/questions/@${value.id}`;
   const body = sketch(at, value);
-  field.closest("tbody").before(body);
-  awaitDrawing(at, body);
+  create({
+    el: body,
+    at,
+    put: () => field.closest("tbody").before(body),
+    place: (_, next) => [body, ...body.querySelectorAll("[data-at]")].forEach((el) => (el.dataset.at = next(el.dataset.at))),
+    another() {
+      value.id = fresh("q", questions().map((el) => el.dataset.id), true);
+      return `/questions/@${value.id}`;
+    },
+    patch: () => [{ op: "add", path: "/questions/-", value }],
+  });
   const fields = [...body.querySelectorAll("textarea")];
   (fields.find((el) => !el.value) || field).focus();
-  // Another window has made the same id: this one takes another, and so does what is typed for it.
-  const again = (answer) => {
-    if (answer.code !== "taken_id") return null;
-    const old = at;
-    value.id = fresh("q", questions().map((el) => el.dataset.id), true);
-    at = `/questions/@${value.id}`;
-    const next = (path) => (path === old || path?.startsWith(old + "/") ? at + path.slice(old.length) : path);
-    refuse(old);
-    for (const el of [body, ...body.querySelectorAll("[data-at]")]) el.dataset.at = next(el.dataset.at);
-    field.closest("tbody").before(body);
-    awaitDrawing(at, body);
-    store.renamed(next);
-    for (const text of store.texts.values()) text.place = next(text.place);
-    rewrite((one) => one.patch?.forEach((op) => (op.path = next(op.path))));
-    return { id: random(), patch: [{ op: "add", path: "/questions/-", value }] };
-  };
-  edit([{ op: "add", path: "/questions/-", value }], { again }).then((stored) => stored || refuse(at));
 }
 
 // sketch is a question as it can be typed into until the server draws it.

@@ -2,7 +2,7 @@
 // the server answers is drawn, and told to whoever listens.
 import { drawParts, drawnAt, have, onDraw, touch } from "./draw.js";
 import { Events, FAILED, OPEN } from "./events.js";
-import { bench, goTo, id, random, room, say, store, tell, unsay } from "./frame.js";
+import { bench, goTo, id, random, room, say, store, tell, typedText, unsay } from "./frame.js";
 import { EditQueue, Unreachable } from "./queue.js";
 import { signIn } from "./signin.js";
 import { Steps } from "./steps.js";
@@ -165,11 +165,14 @@ function ended(answer, what, how, goal = { at: "" }) {
     return false;
   }
   showState();
-  const instead = answer.instead && what.patch?.map((op) => ({ ...op, value: answer.instead }));
-  if (instead?.length === 1) say(answer.message, { label: `Use ${answer.instead}`, act: () => edit(instead, { focus: instead[0].path }) });
-  else say(answer.message);
-  const own = what.patch?.length === 1 ? what.patch[0].path : answer.where;
+  const [op, ...others] = what.patch || [];
+  const alone = op && !others.length;
+  const own = alone ? op.path : answer.where;
   const el = own && document.querySelector(`[data-do][data-at="${CSS.escape(own)}"]`);
+  if (answer.instead && alone) {
+    const instead = [{ ...op, value: answer.instead }];
+    say(answer.message, { label: `Use ${answer.instead}`, act: () => edit(instead, { focus: op.path }) });
+  } else say([answer.message, !el && alone && typedText(op.value)].filter(Boolean).join(" "));
   if (el) sayAt(el, answer.message);
   return false;
 }

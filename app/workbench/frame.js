@@ -44,6 +44,12 @@ export function say(text, more = {}) {
   else early = { text, ...more };
 }
 
+// typedText shows a text that could not be stored and whose field is no longer there.
+export const typedText = (text) => (typeof text === "string" && text ? `You typed “${text}”. Copy the text if you need it.` : "");
+
+// sayMore adds a sentence to the message that is shown.
+export const sayMore = (text) => say([messages?.message, text].filter(Boolean).join(" "));
+
 // unsay takes away a message whose button has nothing to act on any more.
 export const unsay = () => messages?.settle();
 

@@ -3,7 +3,7 @@
 import { behaviour, behaviourOf, commit } from "./behaviours.js";
 import { awaitDrawing, refuse } from "./draw.js";
 import { edit, rewrite, shared } from "./edits.js";
-import { goTo, random, store } from "./frame.js";
+import { random, sayMore, store, typedText } from "./frame.js";
 import { beside, fresh, idIn, listOf } from "./place.js";
 
 /** The fields of a list that Enter walks through. */
@@ -43,7 +43,7 @@ export function addLine(last, label = "") {
   const list = listOf(above.dataset.at);
   const prefix = last.dataset.enter === "row" ? "r" : "a";
   const ids = () => [...above.parentNode.querySelectorAll("tr[data-order]")].map((tr) => idIn(tr.dataset.at));
-  let at = `${list}/@${fresh(prefix, ids(), shared())}`;
+  const at = `${list}/@${fresh(prefix, ids(), shared())}`;
   const tr = above.cloneNode(true);
   for (const el of tr.querySelectorAll(".chip, .goes, .thumb, .linetool, [data-grip], .said")) el.remove();
   for (const el of [tr, ...tr.querySelectorAll("[id]")]) el.removeAttribute("id");
@@ -60,28 +60,56 @@ export function addLine(last, label = "") {
     cell.textContent = "";
     cell.className = "cell";
   }
-  above.after(tr);
-  awaitDrawing(at, tr);
+  create({
+    el: tr,
+    at,
+    put: () => above.after(tr),
+    place,
+    another: () => `${list}/@${fresh(prefix, ids(), true)}`,
+    patch: (to) => [{ op: "add", path: beside(above.dataset.at, true), value: { id: idIn(to), label } }],
+  });
   field.focus();
-  const value = () => ({ id: idIn(at), label });
-  const patch = () => [{ op: "add", path: beside(above.dataset.at, true), value: value() }];
-  // Another window has made the same id: this one takes another, and so does what is typed for it.
+  return field;
+}
+
+const mostTries = 4; // ids that are tried before the creation is given up
+
+/**
+ * create sends the creation of an element that this window has put into the page. Where another window has made the same id
+ * it takes another, and so does what was typed for it. If it is refused the element goes, and its text is shown.
+ * @param {object} it
+ * @param {any} it.el
+ * @param {string} it.at its place
+ * @param {() => void} it.put puts it into the page
+ * @param {(at: string, next: (at: string) => string) => void} it.place names the element and what is in it
+ * @param {() => string} it.another makes another place
+ * @param {(at: string) => any[]} it.patch makes the creation
+ */
+export function create({ el, at, put, place, another, patch }) {
+  let tries = 1;
   const again = (answer) => {
-    if (answer.code !== "taken_id") return null;
+    if (answer.code !== "taken_id" || tries >= mostTries) return null;
+    tries += 1;
     const old = at;
-    at = `${list}/@${fresh(prefix, ids(), true)}`;
+    at = another();
     const next = (path) => (path === old || path?.startsWith(old + "/") ? at + path.slice(old.length) : path);
     refuse(old);
-    above.after(tr);
-    awaitDrawing(at, tr);
-    place(at);
+    put();
+    place(at, next);
+    awaitDrawing(at, el);
     store.renamed(next);
     for (const text of store.texts.values()) text.place = next(text.place);
     rewrite((one) => one.patch?.forEach((op) => (op.path = next(op.path))));
-    return { id: random(), patch: patch() };
+    return { id: random(), patch: patch(at) };
   };
-  edit(patch(), { again }).then((stored) => stored || refuse(at));
-  return field;
+  put();
+  awaitDrawing(at, el);
+  edit(patch(at), { again }).then((stored) => {
+    if (stored) return;
+    const typed = [...el.querySelectorAll("textarea")].map((field) => field.value).filter(Boolean);
+    refuse(at);
+    sayMore(typedText(typed.join("”, “")));
+  });
 }
 
 /**
@@ -129,5 +157,3 @@ export function moved(item) {
   const other = all[n - 1] || all[n + 1];
   if (other) edit([{ op: "move", from: at, path: beside(other.dataset.at, n > 0) }]);
 }
-
-export { goTo };

@@ -6,10 +6,10 @@
 export class Unreachable extends Error {}
 
 // States of an edit.
-export const WAITING = "waiting";
-export const SENDING = "sending";
-export const STORED = "stored";
-export const REFUSED = "refused";
+const WAITING = "waiting";
+const SENDING = "sending";
+const STORED = "stored";
+const REFUSED = "refused";
 
 // How long to wait before an edit is sent again, in milliseconds: twice as long each time, up to the most.
 const FIRST_WAIT = 500;

@@ -1,7 +1,7 @@
-// Typing before a line is there: whoever adds something types on at once. Until the line is drawn a field stands beside the
-// button and takes what is typed; then its words go into the field of the line.
+// Typing before a new line is there. Until the server has drawn the line, a field next to the button takes the text; then the text
+// goes into the field of the line.
 import { onArrive } from "./edits.js";
-import { bench, elementAt, goTo } from "./frame.js";
+import { bench, elementAt, goTo, sayMore, typedText } from "./frame.js";
 
 /** @typedef {{focus: string, input: HTMLInputElement, left: boolean}} Waiting */
 
@@ -19,7 +19,7 @@ export function waitFor(button, focus, ended) {
   const input = document.createElement("input");
   input.className = "field waiting";
   input.dataset.waiting = "";
-  input.setAttribute("aria-label", "Type on: the new line is on its way");
+  input.setAttribute("aria-label", "Keep typing while the new line is added");
   const box = button.getBoundingClientRect();
   Object.assign(input.style, { left: box.left + "px", top: box.top + "px" }); // beside the room, which is being drawn
   bench.append(input);
@@ -34,7 +34,11 @@ export function waitFor(button, focus, ended) {
     event.stopPropagation();
     mine.left = true;
   });
-  ended.then((stored) => stored || (waiting === mine && end()));
+  ended.then((stored) => {
+    if (stored || waiting !== mine) return;
+    sayMore(typedText(input.value));
+    end();
+  });
   return { typed: () => ({ value: input.value, left: mine.left }) };
 }
 

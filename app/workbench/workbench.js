@@ -14,7 +14,7 @@ export { Beside } from "./beside.js";
 export { awaitDrawing, beforeDraw, drawnAt, onDraw, refuse } from "./draw.js";
 export { act, change, did, edit, history, leaveTo, rewrite, settled, shared } from "./edits.js";
 export { goTo, id, random, say, store } from "./frame.js";
-export { addLine, moved } from "./newline.js";
+export { addLine, create, moved } from "./newline.js";
 export { waitFor } from "./waiting.js";
 
 window.addEventListener("beforeunload", (event) => {

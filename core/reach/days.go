@@ -33,33 +33,21 @@ func (m *model) todays() []string {
 // today is the day that walks are on, where there is one.
 func (m *model) today() string { return m.todays()[0] }
 
-// daysUnsure reports whether dates are looked at on several days: then neither the date nor the day settles a comparison
-// by itself, and the document is simulated.
+// daysUnsure reports whether dates are looked at on several days. Then neither the date nor the day alone decides a
+// comparison, and the document is simulated.
 func (m *model) daysUnsure() bool { return len(m.todays()) > 1 && m.looksAtToday() }
 
-// daysTold are days that stand for all that the comparisons of a date tell apart: those that are mentioned, with a day on
-// either side, and those around the edge of each comparison with the day of the walk.
+// daysTold returns one day for each group of days that the comparisons of a date treat alike: the days that are
+// mentioned, with a day on either side, and those around the edge of each comparison with today.
 func (m *model) daysTold(fact string, mentioned []string) []string {
 	var out []string
-	around := func(text string) {
-		day, ok := rule.Day(text)
-		if !ok {
-			out = append(out, text)
-			return
-		}
-		for _, d := range []int{-1, 0, 1} {
-			if near := day.AddDate(0, 0, d); near.Year() > 0 && near.Year() < 10000 {
-				out = append(out, near.Format(time.DateOnly))
-			}
-		}
-	}
 	ordered := m.ordered(fact)
 	for _, text := range mentioned {
-		_, isDay := rule.Day(text)
+		day, isDay := rule.Day(text)
 		switch {
 		case !isDay: // the number of a comparison with the day
 		case ordered:
-			around(text)
+			out = append(out, rule.Near(day)...)
 		default:
 			out = append(out, text)
 		}

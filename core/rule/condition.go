@@ -121,9 +121,6 @@ func Compare(v Value, op Op, o *Operand) bool {
 		return op == OpNotIn && o != nil
 	}
 	first := o.List[0]
-	if op.ofDays() {
-		return compareDays(v, op, first)
-	}
 	switch op {
 	case OpIs, OpIn:
 		return slices.ContainsFunc(o.List, v.Is)
@@ -145,20 +142,17 @@ func Compare(v Value, op Op, o *Operand) bool {
 		return lok && hok && lo >= 0 && hi <= 0
 	}
 	sign, ok := v.compare(first)
-	if !ok {
-		return false
-	}
 	switch op {
 	case OpLt:
-		return sign < 0
+		return ok && sign < 0
 	case OpLe:
-		return sign <= 0
+		return ok && sign <= 0
 	case OpGt:
-		return sign > 0
+		return ok && sign > 0
 	case OpGe:
-		return sign >= 0
+		return ok && sign >= 0
 	}
-	return false
+	return compareDays(v, op, first)
 }
 
 func (v Value) has(s Scalar) bool {

@@ -2,7 +2,9 @@ package rule
 
 import (
 	"errors"
+	"maps"
 	"math/big"
+	"slices"
 	"time"
 )
 
@@ -16,19 +18,38 @@ const (
 )
 
 // DayOps are the comparisons with the day a date is looked at. Their value is a number.
-var DayOps = []Op{OpAgeGe, OpAgeLt, OpWithin, OpInDaysGe, OpInDaysLt}
+var DayOps = slices.Sorted(maps.Keys(dayOps))
 
-// ofDays reports whether an op compares a date with the day it is looked at.
-func (op Op) ofDays() bool {
-	switch op {
-	case OpAgeGe, OpAgeLt, OpWithin, OpInDaysGe, OpInDaysLt:
-		return true
-	}
-	return false
+// dayOp is what one of them means.
+type dayOp struct {
+	holds func(day, today time.Time, limit Number) bool
+	edges func(today time.Time, limit int) []time.Time // days at which it changes for a limit
+}
+
+var dayOps = map[Op]dayOp{
+	OpAgeGe:    {func(day, today time.Time, n Number) bool { return age(day, today).Cmp(n) >= 0 }, birthday},
+	OpAgeLt:    {func(day, today time.Time, n Number) bool { return age(day, today).Cmp(n) < 0 }, birthday},
+	OpWithin:   {func(day, today time.Time, n Number) bool { return away(day, today).Abs().Cmp(n) <= 0 }, bothSides},
+	OpInDaysGe: {func(day, today time.Time, n Number) bool { return away(day, today).Cmp(n) >= 0 }, inDays},
+	OpInDaysLt: {func(day, today time.Time, n Number) bool { return away(day, today).Cmp(n) < 0 }, inDays},
+}
+
+func age(day, today time.Time) Number  { return Int(YearsBetween(day, today)) }
+func away(day, today time.Time) Number { return Int(DaysBetween(today, day)) }
+
+func birthday(today time.Time, years int) []time.Time {
+	return []time.Time{today.AddDate(-years, 0, 0)}
+}
+func inDays(today time.Time, days int) []time.Time { return []time.Time{today.AddDate(0, 0, days)} }
+func bothSides(today time.Time, days int) []time.Time {
+	return []time.Time{today.AddDate(0, 0, days), today.AddDate(0, 0, -days)}
 }
 
 // OfDays reports whether the comparison is one of DayOps.
-func (op Op) OfDays() bool { return op.ofDays() }
+func (op Op) OfDays() bool {
+	_, is := dayOps[op]
+	return is
+}
 
 // Day reads a date written as YYYY-MM-DD.
 func Day(text string) (time.Time, bool) {
@@ -52,53 +73,37 @@ func YearsBetween(from, to time.Time) int64 {
 // DaysBetween is how many days there are from a day to another; below 0 where the other is earlier.
 func DaysBetween(from, to time.Time) int64 { return int64(to.Sub(from).Hours() / 24) }
 
-// compareDays evaluates one of DayOps.
+// compareDays evaluates one of DayOps; false where the op is none of them.
 func compareDays(v Value, op Op, s Scalar) bool {
+	meaning, is := dayOps[op]
 	day, ok := Day(v.Text)
 	today, known := Day(v.Today)
 	limit, isNumber := s.number()
-	if !ok || !known || !isNumber || v.Kind != Text {
-		return false
-	}
-	switch op {
-	case OpAgeGe:
-		return Int(YearsBetween(day, today)).Cmp(limit) >= 0
-	case OpAgeLt:
-		return Int(YearsBetween(day, today)).Cmp(limit) < 0
-	case OpWithin:
-		return Int(DaysBetween(today, day)).Abs().Cmp(limit) <= 0
-	case OpInDaysGe:
-		return Int(DaysBetween(today, day)).Cmp(limit) >= 0
-	case OpInDaysLt:
-		return Int(DaysBetween(today, day)).Cmp(limit) < 0
-	}
-	return false
+	return is && ok && known && isNumber && v.Kind == Text && meaning.holds(day, today, limit)
 }
 
-// DaysAround are days on both sides of where a comparison with a value begins and ends to hold, looked at on a day.
+// DaysAround returns days on both sides of each day at which a comparison with a value changes, for one today.
 func DaysAround(op Op, s Scalar, today string) []string {
 	now, ok := Day(today)
 	limit, isNumber := s.number()
-	if !ok || !isNumber {
+	meaning, is := dayOps[op]
+	if !ok || !isNumber || !is {
 		return nil
 	}
-	n := wholeAbove(limit)
 	var out []string
-	put := func(t time.Time) {
-		for _, d := range []int{-1, 0, 1} {
-			if day := t.AddDate(0, 0, d); day.Year() > 0 && day.Year() < 10000 {
-				out = append(out, day.Format(time.DateOnly))
-			}
-		}
+	for _, edge := range meaning.edges(now, wholeAbove(limit)) {
+		out = append(out, Near(edge)...)
 	}
-	switch op {
-	case OpAgeGe, OpAgeLt:
-		put(now.AddDate(-n, 0, 0))
-	case OpWithin:
-		put(now.AddDate(0, 0, n))
-		put(now.AddDate(0, 0, -n))
-	case OpInDaysGe, OpInDaysLt:
-		put(now.AddDate(0, 0, n))
+	return out
+}
+
+// Near returns a day with the day before and the day after, as far as they can be written as YYYY-MM-DD.
+func Near(day time.Time) []string {
+	var out []string
+	for _, d := range []int{-1, 0, 1} {
+		if other := day.AddDate(0, 0, d); other.Year() > 0 && other.Year() < 10000 {
+			out = append(out, other.Format(time.DateOnly))
+		}
 	}
 	return out
 }
@@ -116,8 +121,27 @@ func wholeAbove(n Number) int {
 	return whole
 }
 
-// dayFunctions are what formulas can ask of a date. Those that need the day on which they are looked at get it as a
-// second argument, which nobody types.
+// Function is something that formulas can call.
+type Function struct{ Name, Says string }
+
+// Functions are those that authors are offered, in the order of lists. Of the others, see allowedBuiltins.
+var Functions = []Function{
+	{"round", "to whole numbers, or to a number of decimals"},
+	{"floor", "down to a whole number"},
+	{"ceil", "up to a whole number"},
+	{"min", "the least of several"},
+	{"max", "the greatest of several"},
+	{"abs", "without its sign"},
+	{"years_since", "whole years since a date, such as an age"},
+	{"days_since", "days since a date"},
+	{"days_until", "days until a date"},
+	{"year", "the year of a date"},
+	{"month", "the month of a date, 1 to 12"},
+	{"weekday", "the weekday of a date, 1 for Monday to 7"},
+}
+
+// dayFunctions are those of dates. Those that need the day on which they are looked at get it as a second argument,
+// which the formula does not have.
 var dayFunctions = map[string]struct {
 	today bool
 	value func(day, today time.Time) int64

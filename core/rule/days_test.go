@@ -1,6 +1,7 @@
 package rule
 
 import (
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/require"
@@ -109,5 +110,21 @@ func TestErrorsOfFormulasAreReadable(t *testing.T) {
 		for _, word := range []string{"token", "EOF", "(1:", "Bracket", "unknown name", "| "} {
 			require.NotContains(t, err.Error(), word, formula)
 		}
+	}
+}
+
+// Every function that authors are offered can be called.
+func TestFunctionsThatAreOffered(t *testing.T) {
+	for _, f := range Functions {
+		argument := "scale.fit"
+		if _, ofDates := dayFunctions[f.Name]; ofDates {
+			argument = "answer.day"
+		}
+		_, err := NewFormula(f.Name+"("+argument+")", func(string) bool { return true })
+		require.NoError(t, err, f.Name)
+		require.NotEmpty(t, f.Says)
+	}
+	for name := range dayFunctions {
+		require.True(t, slices.ContainsFunc(Functions, func(f Function) bool { return f.Name == name }), name)
 	}
 }

@@ -101,7 +101,8 @@ func compile(src string, env map[string]any, spy *factSpy) (*vm.Program, error) 
 		options = append(options, expr.EnableBuiltin(name))
 	}
 	for name := range dayFunctions {
-		options = append(options, expr.Function(name, dayFunction(name), new(func(any) float64), new(func(any, string) float64)))
+		typed, withToday := new(func(any) float64), new(func(any, string) float64)
+		options = append(options, expr.Function(name, dayFunction(name), typed, withToday))
 	}
 	return expr.Compile(src, options...)
 }

@@ -12,9 +12,6 @@ import (
 // The expression library speaks to programmers. What a formula’s author reads names the spot and says what to write
 // instead.
 
-// functions are what a formula can call, as they are listed where a name is unknown.
-const functions = "round, floor, ceil, min, max, abs, years_since, days_since, days_until, year, month, weekday"
-
 var (
 	unknownName   = regexp.MustCompile(`^unknown name (\S+)`)
 	unexpected    = regexp.MustCompile(`^unexpected token (\w+)(?:\("(.*)"\))?`)
@@ -52,18 +49,25 @@ func readable(src string, err error) error {
 		name := fewArguments.FindStringSubmatch(message)[1]
 		return fmt.Errorf("%s needs a value between its brackets, as in %s(scale.fit)", name, name)
 	case manyArguments.MatchString(message):
-		return fmt.Errorf("%s has too many values between its brackets: remove one", manyArguments.FindStringSubmatch(message)[1])
+		name := manyArguments.FindStringSubmatch(message)[1]
+		return fmt.Errorf("%s has too many values between its brackets: remove one", name)
 	case badArgument.MatchString(message):
-		return fmt.Errorf("%s can’t take what is between its brackets: use a number or a score", badArgument.FindStringSubmatch(message)[1])
+		name := badArgument.FindStringSubmatch(message)[1]
+		return fmt.Errorf("%s can’t use the value between its brackets: use a number or a score", name)
 	case strings.Contains(message, "literal not terminated"):
 		return fmt.Errorf("a text has no closing quote: add it after %s", spot)
 	}
 	return fmt.Errorf("the formula can’t be read at %s: check its brackets, commas and names", spot)
 }
 
-// unknownFunction says that nothing is called so.
+// unknownFunction says which names a formula can use instead.
 func unknownFunction(name string) string {
-	return fmt.Sprintf("nothing is called “%s”: use answer.ID, scale.ID or computed.ID, or a function (%s)", name, functions)
+	var functions []string
+	for _, f := range Functions {
+		functions = append(functions, f.Name)
+	}
+	return fmt.Sprintf("nothing is called “%s”: use answer.ID, scale.ID or computed.ID, or a function (%s)",
+		name, strings.Join(functions, ", "))
 }
 
 // maxSpot is how many characters of a formula are shown for its spot.
