@@ -233,6 +233,15 @@ func TestPressedBeforeTheScriptsCome(t *testing.T) {
 	b.wait(`document.querySelectorAll(".line[data-order]").length === ` + fmt.Sprint(before+1))
 	b.settled()
 	require.Len(t, draft(t, w, id).Verdicts, before+1)
+
+	// A name is typed over and its room left by a link, both before the scripts: the link waits for the text.
+	b.eval(`(location.href = ` + quote(late.URL+"/quizzes/"+id+"/endings") + `, "going")`)
+	b.wait(`location.pathname.endsWith("/endings") && !!document.querySelector("#o-name") && !!window.pressedEarly`)
+	b.eval(`(document.querySelector("#o-name").focus(), document.querySelector("#o-name").select(), "chosen")`)
+	b.press("Typed early")
+	b.click(".rooms a", "Leads")
+	b.wait(`location.pathname.endsWith("/leads")`)
+	require.Eventually(t, func() bool { return draft(t, w, id).Outcomes[0].Name == "Typed early" }, patience, 20*time.Millisecond)
 }
 
 // newLateScripts passes everything on, the modules of pages a second later.

@@ -32,8 +32,8 @@ function arrive() {
   sessionStorage.removeItem(arriving);
   window.history.replaceState(null, "", location.search.replace("new=1&", ""));
   if (!name) return;
-  const whole = name.defaultValue; // keys that came before this script stand before or behind it
-  const early = name.value.startsWith(whole) ? name.value.slice(whole.length) : name.value.endsWith(whole) ? name.value.slice(0, -whole.length) : name.value;
+  const whole = name.defaultValue; // keys that came before this script replace it, or stand before or behind it
+  const early = name.value.replace(whole, "");
   const typed = (value || "") + early;
   name.focus();
   if (!typed) return name.select();

@@ -229,6 +229,12 @@ bench.addEventListener("change", (event) => {
   }
 });
 
+// A browser reports no change when the field was changed, and left with Enter, before this script listened.
+bench.addEventListener("focusout", (event) => {
+  const el = /** @type {any} */ (event.target);
+  if (store.texts.get(el.dataset.at)?.state === TYPING && el.isConnected && !el.matches(".bad")) commit(el);
+});
+
 bench.addEventListener("click", (event) => {
   const button = event.target instanceof Element && event.target.closest("button[data-do]");
   const it = button && behaviourOf(button);
