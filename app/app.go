@@ -155,6 +155,7 @@ func routes(g *gin.Engine, s *store.Store, o Options) error {
 	editor.Acts = workbench.Acts()
 	maps.Copy(editor.Acts, script.Acts())
 	maps.Copy(editor.Acts, verdicts.Acts())
+	maps.Copy(editor.Acts, endings.Acts())
 	if o.Hearing != nil {
 		go editor.Hear(o.Hearing)
 	}

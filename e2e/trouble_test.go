@@ -8,12 +8,14 @@ import (
 	"net/http/httputil"
 	"net/url"
 	"slices"
+	"strconv"
 	"strings"
 	"sync"
 	"testing"
 	"time"
 
 	"github.com/chromedp/cdproto/network"
+	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/require"
 
 	"omphalos/app/store"
@@ -244,17 +246,53 @@ func TestPressedBeforeTheScriptsCome(t *testing.T) {
 	require.Eventually(t, func() bool { return draft(t, w, id).Outcomes[0].Name == "Typed early" }, patience, 20*time.Millisecond)
 }
 
+// A figure is typed into a line whose words are being stored, and the line is drawn in between: the figure is stored, and the
+// focus goes where the keys say.
+func TestFiguresTypedWhileTheirLineIsDrawn(t *testing.T) {
+	w := start(t, true)
+	id := quizID(t, w)
+	var wait time.Duration
+	slow := newDelayed(t, w, func(path string) time.Duration {
+		if strings.HasSuffix(path, "/edits") {
+			return wait
+		}
+		return 0
+	})
+	b := open(t, 1280, 800)
+	b.signIn(w)
+	b.goTo(slow.URL + "/quizzes/" + id + "/script")
+	b.settled()
+	for i := range 12 {
+		wait = time.Duration(i*10) * time.Millisecond
+		figure := strconv.Itoa(i%8 + 2)
+		b.focus(`[data-do][data-at$="/label"]`)
+		b.press(kb.End, "x", kb.ArrowRight)
+		b.wait(`document.activeElement === document.querySelector(".cell")`)
+		b.press(figure, enter, kb.ArrowUp)
+		b.settled()
+		require.Equal(t, figure+" true", b.eval(`document.querySelector(".cell").textContent + " " + (document.activeElement === document.querySelector(".cell"))`), "%v", wait)
+	}
+}
+
 // newLateScripts passes everything on, the modules of pages a second later.
 func newLateScripts(t *testing.T, w *world) *httptest.Server {
+	return newDelayed(t, w, func(path string) time.Duration {
+		if strings.HasSuffix(path, ".js") && !strings.HasSuffix(path, "/early.js") {
+			return time.Second
+		}
+		return 0
+	})
+}
+
+// newDelayed passes requests on after a delay by their path.
+func newDelayed(t *testing.T, w *world, delay func(path string) time.Duration) *httptest.Server {
 	t.Helper()
 	to, err := url.Parse(w.URL)
 	require.NoError(t, err)
 	pass := httputil.NewSingleHostReverseProxy(to)
 	pass.FlushInterval = -1
 	s := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		if strings.HasSuffix(r.URL.Path, ".js") && !strings.HasSuffix(r.URL.Path, "/early.js") {
-			time.Sleep(time.Second)
-		}
+		time.Sleep(delay(r.URL.Path))
 		pass.ServeHTTP(w, r)
 	}))
 	t.Cleanup(s.Close)

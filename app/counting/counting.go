@@ -6,12 +6,14 @@ import (
 	"cmp"
 	"context"
 	"errors"
+	"slices"
 	"sync"
 
 	"omphalos/app/limits"
 	"omphalos/app/store"
 	"omphalos/core/check"
 	"omphalos/core/message"
+	"omphalos/core/product"
 	"omphalos/core/quiz"
 	"omphalos/core/reach"
 )
@@ -28,10 +30,11 @@ type Counts struct {
 // counter is what has been counted of one quiz.
 type counter struct {
 	reach.Counter
-	turn     *limits.Heavy
-	messages struct {
+	turn *limits.Heavy
+	ends struct {
 		sync.Mutex
-		message.Counters
+		messages message.Counters
+		products product.Counter
 	}
 }
 
@@ -109,20 +112,23 @@ func (c *Counts) Prove(ctx context.Context, d Draft, o reach.Options) (*Proof, e
 	}
 	p := &Proof{Report: r, Checks: runner.Run()}
 	r.Findings = append(check.Findings(d.Doc, p.Checks), r.Findings...)
-	if p.Messages, err = c.of(d.Quiz).shares(ctx, d.Doc, r, o); err != nil {
+	if err := c.of(d.Quiz).proveEnds(ctx, d.Doc, p, o); err != nil {
 		return nil, err
 	}
-	r.Findings = append(r.Findings, message.Findings(d.Doc, p.Messages)...)
 	return p, nil
 }
 
-// shares counts the messages of a draft.
-func (c *counter) shares(
-	ctx context.Context, d *quiz.Document, whole *reach.Report, o reach.Options,
-) ([]message.Share, error) {
-	c.messages.Lock()
-	defer c.messages.Unlock()
-	return c.messages.Shares(ctx, d, whole, o)
+// proveEnds adds what the messages and the recommended products of a draft do.
+func (c *counter) proveEnds(ctx context.Context, d *quiz.Document, p *Proof, o reach.Options) error {
+	c.ends.Lock()
+	defer c.ends.Unlock()
+	var err error
+	if p.Messages, err = c.ends.messages.Shares(ctx, d, p.Report, o); err != nil {
+		return err
+	}
+	found, err := c.ends.products.Findings(ctx, d, p.Report, o)
+	p.Findings = slices.Concat(p.Findings, message.Findings(d, p.Messages), found)
+	return err
 }
 
 // ProveEven takes a turn and proves a draft with every answer equally likely; with moved also what leaving out each

@@ -202,6 +202,7 @@ func (h *Handler) view(draft *workbench.Draft, query url.Values) (any, error) {
 		return s, err
 	case s.Part == "products" || strings.HasPrefix(at, "/recommendations"):
 		s.Part, s.Products = "products", productsOf(d, s.Tables)
+		s.Products.AsLines = query.Get("show") == "conditions"
 		return s, nil
 	}
 	s.Part = "outcome"

@@ -164,6 +164,14 @@ room.addEventListener("paste", (event) => {
   cellAct(field.dataset.at, blockOf(text), { base: store.revision });
 });
 
+// A block pasted onto the grid of products ticks and unticks its cells from there on.
+room.addEventListener("paste", (event) => {
+  const cell = /** @type {any} */ (event.target).closest("[data-do='member:product.tick']");
+  if (!cell) return;
+  event.preventDefault();
+  act("product.paste", cell.dataset.at, { from: cell.value, rows: blockOf(event.clipboardData.getData("text/plain")) });
+});
+
 // The colour chooser writes into the field beside it.
 room.addEventListener("change", (event) => {
   const field = event.target.dataset.colour && document.getElementById(event.target.dataset.colour);

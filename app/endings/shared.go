@@ -92,8 +92,12 @@ type productsView struct {
 	Modes     []option
 	Limit     string
 	Lines     []recommendation
+	Grid      *grid
+	Skus      []option
+	Unlisted  string // products that no line recommends, as JSON; "" for none
 	Add       string
 	NoProduct bool
+	AsLines   bool // conditions instead of the grid
 }
 
 type recommendation struct {
@@ -114,21 +118,14 @@ func productsOf(d *quiz.Document, tables []store.Table) *productsView {
 	if r.Limit > 0 {
 		v.Limit = strconv.Itoa(r.Limit)
 	}
-	for _, m := range [][2]string{{"first", "the first line that holds"}, {"all", "every line that holds"}} {
+	for _, m := range [][2]string{{"first", "The first product that matches"}, {"all", "Every product that matches"}} {
 		chosen := m[0] == quiz.FirstOf(r.Mode, "first")
 		v.Modes = append(
 			v.Modes,
 			option{Name: m[1], Value: m[0], Selected: chosen},
 		)
 	}
-	var skus []option
-	if t := tableNamed(tables, catalogue); t != nil {
-		for _, row := range t.Rows {
-			if len(row) > 0 && row[0] != "" {
-				skus = append(skus, option{Name: quiz.FirstOf(t.Cell(row, "name"), row[0]), Value: row[0]})
-			}
-		}
-	}
+	skus := skusOf(tables)
 	v.NoProduct = len(skus) == 0
 	for i, line := range r.Lines {
 		at := d.At("recommendations", "lines", i)
@@ -160,6 +157,8 @@ func productsOf(d *quiz.Document, tables []store.Table) *productsView {
 		}
 		v.Lines = append(v.Lines, l)
 	}
+	v.Skus, v.Unlisted = skus, unlisted(skus, r.Lines)
+	v.Grid = gridOf(d, v.Lines)
 	if !v.NoProduct {
 		when := workbench.DefaultCondition(d, len(d.Questions))
 		line := quiz.RecommendationLine{When: &when, Product: skus[0].Value}

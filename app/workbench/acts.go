@@ -33,8 +33,8 @@ func Acts() map[string]edit.Acting {
 	}
 }
 
-// invalid is the error of an act whose value makes no sense.
-func invalid(message, fix string) error {
+// Refused is the error of an act that cannot be done, with what to do instead.
+func Refused(message, fix string) error {
 	return quiz.Problems{{Message: message, Mend: fix}}
 }
 
@@ -42,13 +42,13 @@ func invalid(message, fix string) error {
 func textOf(value json.RawMessage) (string, error) {
 	var s string
 	if err := json.Unmarshal(value, &s); err != nil {
-		return "", invalid("the edit carries no text", "Load the page again.")
+		return "", Refused("the edit carries no text", "Load the page again.")
 	}
 	return s, nil
 }
 
-// lineAt splits the pointer of an element into its list and its place there.
-func lineAt(pointer string) (list string, n int, ok bool) {
+// LineAt splits the pointer of an element into its list and its place there.
+func LineAt(pointer string) (list string, n int, ok bool) {
 	i := strings.LastIndexByte(pointer, '/')
 	if i < 0 {
 		return "", 0, false
@@ -82,7 +82,7 @@ func onCondition(change conditionAct) edit.Acting {
 	return func(d *quiz.Document, at string, value json.RawMessage) (edit.Change, error) {
 		var now rule.Condition
 		if !d.Read(at, &now) {
-			return edit.Change{}, invalid("there is no condition here", "Load the page again.")
+			return edit.Change{}, Refused("there is no condition here", "Load the page again.")
 		}
 		said := ""
 		if len(value) > 0 && string(value) != "null" {
@@ -138,7 +138,7 @@ func addCondition(joined string) conditionAct {
 
 // dropCondition takes a condition away. One that is left of a group of two needs no group.
 func dropCondition(d *quiz.Document, at string, _ json.RawMessage) (edit.Change, error) {
-	list, n, inGroup := lineAt(at)
+	list, n, inGroup := LineAt(at)
 	name := list[strings.LastIndexByte(list, '/')+1:]
 	if !inGroup || !slices.ContainsFunc(groupNames, func(g struct{ id, name string }) bool { return g.id == name }) {
 		return edit.Change{Patch: quiz.Patch{quiz.Remove(at)}}, nil
@@ -146,7 +146,7 @@ func dropCondition(d *quiz.Document, at string, _ json.RawMessage) (edit.Change,
 	around := strings.TrimSuffix(list, "/"+name)
 	var whole rule.Condition
 	if !d.Read(around, &whole) {
-		return edit.Change{}, invalid("there is no condition here", "Load the page again.")
+		return edit.Change{}, Refused("there is no condition here", "Load the page again.")
 	}
 	items, _ := group(&whole)
 	switch {
@@ -166,7 +166,7 @@ func member(d *quiz.Document, at string, value json.RawMessage) (edit.Change, er
 		In    bool   `json:"in"`
 	}
 	if err := json.Unmarshal(value, &m); err != nil {
-		return edit.Change{}, invalid("the edit names no value", "Load the page again.")
+		return edit.Change{}, Refused("the edit names no value", "Load the page again.")
 	}
 	var list []rule.Scalar
 	d.Read(at, &list)
@@ -189,9 +189,9 @@ func member(d *quiz.Document, at string, value json.RawMessage) (edit.Change, er
 // twin puts a copy of a question or an answer behind it. A question’s branches stay with the first: two questions that
 // lead elsewhere by the same answers are rarely meant.
 func twin(d *quiz.Document, at string, _ json.RawMessage) (edit.Change, error) {
-	list, n, ok := lineAt(at)
+	list, n, ok := LineAt(at)
 	if !ok {
-		return edit.Change{}, invalid("this cannot be duplicated", "")
+		return edit.Change{}, Refused("this cannot be duplicated", "")
 	}
 	next := list + quiz.Pointer(n+1)
 	switch parts := strings.Split(at, "/"); {
@@ -210,7 +210,7 @@ func twin(d *quiz.Document, at string, _ json.RawMessage) (edit.Change, error) {
 		c.ID = quiz.Unused("a", func(id string) bool { return q.Choice(id) >= 0 })
 		return edit.Change{Patch: quiz.Patch{quiz.Add(next, c)}, Focus: d.Ref(list) + "/@" + c.ID + "/label"}, nil
 	}
-	return edit.Change{}, invalid("this cannot be duplicated", "")
+	return edit.Change{}, Refused("this cannot be duplicated", "")
 }
 
 // newOutcome makes an outcome, and stores its id at the place, unless that is the document itself. For a branch the id is
@@ -255,16 +255,16 @@ func nameColumn(d *quiz.Document, at string, value json.RawMessage) (edit.Change
 	if err != nil {
 		return edit.Change{}, err
 	}
-	list, n, ok := lineAt(at)
+	list, n, ok := LineAt(at)
 	if !ok || list != "/scales" && list != "/keywords" {
-		return edit.Change{}, invalid("this is no column", "Load the page again.")
+		return edit.Change{}, Refused("this is no column", "Load the page again.")
 	}
 	names := splitNames(text)
 	if len(names) < 2 || counts(d, list, n) {
 		return edit.Change{Patch: quiz.Patch{quiz.Set(at+"/name", text)}}, nil
 	}
 	if len(names) > maxColumns {
-		return edit.Change{}, invalid("at most "+strconv.Itoa(maxColumns)+" columns are made at once", "Type fewer names.")
+		return edit.Change{}, Refused("at most "+strconv.Itoa(maxColumns)+" columns are made at once", "Type fewer names.")
 	}
 	out := edit.Change{Patch: quiz.Patch{quiz.Set(at+"/name", names[0])}}
 	taken := map[string]bool{}
@@ -311,9 +311,9 @@ func setBranch(d *quiz.Document, at string, value json.RawMessage) (edit.Change,
 		Go     string `json:"go"`
 		Made   string `json:"made"` // the name of a new outcome to lead to
 	}
-	list, n, ok := lineAt(at)
+	list, n, ok := LineAt(at)
 	if err := json.Unmarshal(value, &v); err != nil || !ok || list != "/questions" || n >= len(d.Questions) {
-		return edit.Change{}, invalid("the edit names no answer", "Load the page again.")
+		return edit.Change{}, Refused("the edit names no answer", "Load the page again.")
 	}
 	q := &d.Questions[n]
 	if q.Choice(v.Choice) < 0 {

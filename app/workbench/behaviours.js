@@ -33,14 +33,14 @@ export function behaviour(name, it) {
 }
 
 /**
- * behaviourOf finds the behaviour of a control. "act:NAME" is the act of that name.
+ * behaviourOf finds the behaviour of a control. "act:NAME" is the act of that name, "member:NAME" one that takes values in and out.
  * @param {any} el
  * @returns {Behaviour | undefined}
  */
 export function behaviourOf(el) {
   const name = el?.dataset?.do;
   if (!name) return undefined;
-  return behaviours.get(name) || (name.startsWith("act:") ? behaviours.get("act") : undefined);
+  return behaviours.get(name) || behaviours.get(/^(act|member)(?=:)/.exec(name)?.[0]);
 }
 
 const oneLine = (text) => text.replace(/\s*\n\s*/g, " ").trim();
@@ -99,13 +99,14 @@ behaviour("act", {
   choose: (el) => void doAct(el, el.type === "checkbox" ? el.checked : el.value),
   press: (el) => void doAct(el, el.value || undefined),
 });
+const memberOf = (el) => el.dataset.do.slice("member:".length) || "member";
 behaviour("member", {
   choose(el) {
     const { value } = el;
     if (!value) return;
-    act("member", el.dataset.at, { value, in: el.type === "checkbox" ? el.checked : true }, from(el));
+    act(memberOf(el), el.dataset.at, { value, in: el.type === "checkbox" ? el.checked : true }, from(el));
   },
-  press: (el) => void act("member", el.dataset.at, { value: el.value, in: false }, from(el)),
+  press: (el) => void act(memberOf(el), el.dataset.at, { value: el.value, in: false }, from(el)),
 });
 behaviour("undo", { press: () => void history("undo") });
 behaviour("redo", { press: () => void history("redo") });

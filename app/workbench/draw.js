@@ -69,6 +69,7 @@ function identity(el, next) {
 const kept = (name, el) =>
   (name === "open" && el.tagName === "DETAILS") ||
   name === "data-drawn" ||
+  (name === "tabindex" && el.matches(".cell")) || // without it the cell would lose the focus
   (name === "hidden" && el.matches(".witness, #votebar")) ||
   (name === "checked" && el.matches("[data-chosen]")) ||
   (el.hasAttribute("x-show") && (name === "style" || name === "x-cloak")) ||

@@ -88,18 +88,18 @@ func fillOutcomes(d *quiz.Document, at string, value json.RawMessage) (edit.Chan
 		Rows  [][]string `json:"rows"`
 	}
 	if err := json.Unmarshal(value, &v); err != nil || len(v.Rows) == 0 {
-		return edit.Change{}, invalid("the block is empty", "Copy a block of cells first.")
+		return edit.Change{}, Refused("the block is empty", "Copy a block of cells first.")
 	}
 	from := slices.IndexFunc(OutcomeFields, func(f OutcomeField) bool { return f.ID == v.Field })
-	_, n, ok := lineAt(at)
+	_, n, ok := LineAt(at)
 	if !ok || n >= len(d.Outcomes) {
 		n = len(d.Outcomes)
 	}
 	if from < 0 {
-		return edit.Change{}, invalid("this column no longer exists", "Load the page again.")
+		return edit.Change{}, Refused("this column no longer exists", "Load the page again.")
 	}
 	if len(v.Rows) > maxPasted {
-		return edit.Change{}, invalid("you can paste at most "+strconv.Itoa(maxPasted)+" rows", "Paste fewer rows.")
+		return edit.Change{}, Refused("you can paste at most "+strconv.Itoa(maxPasted)+" rows", "Paste fewer rows.")
 	}
 	var out edit.Change
 	taken := map[string]bool{}

@@ -9,6 +9,7 @@ import (
 	"io"
 	"os"
 	"path/filepath"
+	"slices"
 	"sort"
 	"strings"
 	"text/tabwriter"
@@ -19,6 +20,7 @@ import (
 	"omphalos/app/store"
 	"omphalos/core/check"
 	"omphalos/core/message"
+	"omphalos/core/product"
 	"omphalos/core/quiz"
 	"omphalos/core/reach"
 	"omphalos/core/sheet"
@@ -99,7 +101,12 @@ func runCheck(ctx context.Context, out io.Writer, o checkOptions) error {
 	if err != nil {
 		return unusable("%v", err)
 	}
-	r.Findings = append(r.Findings, message.Findings(d, shares)...)
+	var products product.Counter
+	found, err := products.Findings(ctx, d, r, options)
+	if err != nil {
+		return unusable("%v", err)
+	}
+	r.Findings = slices.Concat(r.Findings, message.Findings(d, shares), found)
 	if o.asJSON {
 		err = writeJSON(out, counting.Proof{Report: r, Checks: results, Messages: shares})
 	} else {

@@ -229,7 +229,7 @@ func (k *checker) verdicts() {
 					Finding{Code: "tie", Severity: Note, Where: quiz.Pointer("verdicts", i, "leader"), Share: &share,
 						Message: fmt.Sprintf(
 							"%s of all respondents have a tie in line %d that its rule breaks.",
-							percent(share),
+							Percent(share),
 							i+1,
 						),
 						Witness: k.witness(
@@ -242,7 +242,8 @@ func (k *checker) verdicts() {
 	}
 }
 
-func percent(share float64) string {
+// Percent writes a share of 1 for the beginning of a sentence: “12.5%”, “Less than 0.1%”.
+func Percent(share float64) string {
 	if share > 0 && share < 0.0005 {
 		return "Less than 0.1%"
 	}

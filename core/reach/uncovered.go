@@ -77,7 +77,7 @@ func (k *checker) findUncovered(l *line, values []rule.Number, share float64, ex
 			k.m.d.FactName(l.bands.on),
 			said,
 			l.number,
-			percent(share),
+			Percent(share),
 		),
 		Witness: k.witness(in, func(r *walk.Result) bool { return r.Reason.Line == walk.LineOtherwise }),
 	})

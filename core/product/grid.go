@@ -1,0 +1,118 @@
+// Package product reads the recommended products of a quiz as a grid of answers and products, and finds the respondents
+// for whom the grid shows no product, or more than it has room for.
+package product
+
+import (
+	"slices"
+	"strings"
+
+	"omphalos/core/quiz"
+	"omphalos/core/rule"
+)
+
+// Ticks are the answers that a product asks for: the ids of choices, by the id of their question. A respondent gets the
+// product if every question here was answered with one of its ticked choices. A question without ticks does not matter.
+type Ticks map[string][]string
+
+// InGrid reports whether the answers to a question can be rows of the grid: it has choices of its own.
+func InGrid(q *quiz.Question) bool {
+	return (q.Kind == quiz.Single || q.Kind == quiz.Multiple) && q.ChoicesFrom == nil
+}
+
+// Read returns the ticks that a line's condition amounts to. It reports false if the condition says something that a
+// grid cannot show. No condition is no tick.
+func Read(d *quiz.Document, when *rule.Condition) (Ticks, bool) {
+	ticks := Ticks{}
+	if when == nil {
+		return ticks, true
+	}
+	parts := []rule.Condition{*when}
+	if when.All != nil {
+		parts = when.All
+	}
+	for i := range parts {
+		q, choices, ok := oneOf(d, &parts[i])
+		if !ok || ticks[q.ID] != nil {
+			return nil, false
+		}
+		ticks[q.ID] = choices
+	}
+	return ticks, true
+}
+
+// oneOf reads a condition that asks for one of some choices of one question.
+func oneOf(d *quiz.Document, c *rule.Condition) (*quiz.Question, []string, bool) {
+	if len(c.Any) > 0 {
+		q, choices, ok := oneOf(d, &c.Any[0])
+		for i := 1; ok && i < len(c.Any); i++ {
+			other, more, also := oneOf(d, &c.Any[i])
+			ok = also && other == q
+			choices = append(choices, more...)
+		}
+		return q, choices, ok
+	}
+	id, isAnswer := strings.CutPrefix(c.Fact, "answer.")
+	i := d.Question(id)
+	if !isAnswer || i < 0 || !InGrid(&d.Questions[i]) || c.Value == nil {
+		return nil, nil, false
+	}
+	q := &d.Questions[i]
+	single := q.Kind == quiz.Single && (c.Op == rule.OpIs || c.Op == rule.OpIn)
+	if !single && (q.Kind != quiz.Multiple || c.Op != rule.OpHas) {
+		return nil, nil, false
+	}
+	var choices []string
+	for _, s := range c.Value.List {
+		if q.Choice(s.Text) < 0 {
+			return nil, nil, false
+		}
+		choices = append(choices, s.Text)
+	}
+	return q, choices, len(choices) > 0
+}
+
+// When returns the condition of ticks, nil if there are none. Questions come in the order of the document, choices in
+// that of their question.
+func (t Ticks) When(d *quiz.Document) *rule.Condition {
+	var parts []rule.Condition
+	for i := range d.Questions {
+		q := &d.Questions[i]
+		var has []rule.Condition
+		var in []rule.Scalar
+		for _, c := range q.Choices {
+			if slices.Contains(t[q.ID], c.ID) {
+				in = append(in, rule.Scalar{Text: c.ID})
+				has = append(has, rule.Condition{Fact: "answer." + q.ID, Op: rule.OpHas, Value: rule.One(in[len(in)-1])})
+			}
+		}
+		switch {
+		case len(in) == 0:
+		case q.Kind == quiz.Multiple && len(has) > 1:
+			parts = append(parts, rule.Condition{Any: has})
+		case q.Kind == quiz.Multiple:
+			parts = append(parts, has[0])
+		case len(in) == 1:
+			parts = append(parts, rule.Condition{Fact: "answer." + q.ID, Op: rule.OpIs, Value: rule.One(in[0])})
+		default:
+			parts = append(parts, rule.Condition{Fact: "answer." + q.ID, Op: rule.OpIn, Value: &rule.Operand{IsList: true, List: in}})
+		}
+	}
+	switch len(parts) {
+	case 0:
+		return nil
+	case 1:
+		return &parts[0]
+	}
+	return &rule.Condition{All: parts}
+}
+
+// Set ticks or unticks an answer.
+func (t Ticks) Set(question, choice string, ticked bool) {
+	t[question] = slices.DeleteFunc(slices.Clone(t[question]), func(c string) bool { return c == choice })
+	if ticked {
+		t[question] = append(t[question], choice)
+	}
+	if len(t[question]) == 0 {
+		delete(t, question)
+	}
+}
