@@ -158,7 +158,6 @@ func addProducts(d *quiz.Document, _ string, value json.RawMessage) (edit.Change
 	return out, nil
 }
 
-
 // tickProduct ticks or unticks an answer, "question choice", for the product line at a place.
 func tickProduct(d *quiz.Document, at string, value json.RawMessage) (edit.Change, error) {
 	var v struct {

@@ -25,9 +25,7 @@ func (h *Handler) norm(c *gin.Context) {
 	if v == nil {
 		return
 	}
-	refuse := func(format string, args ...any) {
-		c.JSON(http.StatusUnprocessableEntity, gin.H{"message": fmt.Sprintf(format, args...)})
-	}
+	refuse := func(format string, args ...any) { workbench.NoAdvice(c, format, args...) }
 	i := slices.IndexFunc(v.Doc.Scales, func(s quiz.Scale) bool { return s.ID == c.Param("scale") })
 	switch {
 	case i < 0:

@@ -28,9 +28,7 @@ func (h *Handler) advice(c *gin.Context) {
 	if v == nil {
 		return
 	}
-	refuse := func(format string, args ...any) {
-		c.JSON(http.StatusUnprocessableEntity, gin.H{"message": fmt.Sprintf(format, args...)})
-	}
+	refuse := func(format string, args ...any) { workbench.NoAdvice(c, format, args...) }
 	if err != nil {
 		refuse("The respondents could not be counted: %v", err)
 		return

@@ -20,9 +20,7 @@ func (h *Handler) level(c *gin.Context) {
 	if v == nil {
 		return
 	}
-	refuse := func(format string, args ...any) {
-		c.JSON(http.StatusUnprocessableEntity, gin.H{"message": fmt.Sprintf(format, args...)})
-	}
+	refuse := func(format string, args ...any) { workbench.NoAdvice(c, format, args...) }
 	if err != nil || v.Report == nil {
 		refuse("This is counted once what is listed is mended.")
 		return

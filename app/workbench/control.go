@@ -1,10 +1,13 @@
 package workbench
 
 import (
+	"fmt"
+	"net/http"
 	"slices"
 	"strconv"
 
 	"github.com/biter777/countries"
+	"github.com/gin-gonic/gin"
 
 	"omphalos/core/quiz"
 )
@@ -87,4 +90,9 @@ func allCountries() []Option {
 		return 0
 	})
 	return out
+}
+
+// NoAdvice answers a request for advice with why there is none. That is an answer like any other, not a failed request.
+func NoAdvice(c *gin.Context, format string, args ...any) {
+	c.JSON(http.StatusOK, gin.H{"message": fmt.Sprintf(format, args...)})
 }
