@@ -24,7 +24,7 @@ func (e *Editor) SaveTable(who Actor, quizID string, base int, t *store.Table) e
 	return e.saveTable(who, quizID, base, t, false)
 }
 
-// saveTable is SaveTable; rows of an unfinished table may have no key yet: nobody finds them.
+// saveTable is SaveTable; rows of an unfinished table may have no key yet: no one finds them.
 func (e *Editor) saveTable(who Actor, quizID string, base int, t *store.Table, unfinished bool) error {
 	if who.Account == 0 {
 		return errNoActor
@@ -79,7 +79,7 @@ func (e *Editor) merged(quizID string, base int, t *store.Table, origins []int) 
 	}
 	next := &store.Table{Name: t.Name, Columns: slices.Clone(t.Columns), Rows: slices.Clone(t.Rows)}
 	i := slices.IndexFunc(list, func(other store.Table) bool { return other.Name == t.Name })
-	if i < 0 { // it is new, or somebody has deleted it: what was typed makes it again
+	if i < 0 { // it is new, or someone has deleted it: what was typed makes it again
 		return next, 0, nil
 	}
 	now := &list[i]
@@ -90,6 +90,12 @@ func (e *Editor) merged(quizID string, base int, t *store.Table, origins []int) 
 	if base > 0 {
 		if was, err = e.store.TableAt(quizID, t.Name, base); err != nil {
 			return nil, 0, ofStore(err)
+		}
+	}
+	for i, row := range t.Rows {
+		if len(row) != len(t.Columns) {
+			return nil, 0, &Error{Kind: Refused, Message: fmt.Sprintf("Row %d has %d cells, but the table has %d columns.",
+				i+1, len(row), len(t.Columns))}
 		}
 	}
 	grid := func(t *store.Table) sheet.Grid { return sheet.Grid{Columns: t.Columns, Rows: t.Rows} }

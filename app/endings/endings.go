@@ -92,7 +92,7 @@ type view struct {
 	Table     *tableView
 	Files     *filesView
 	Misses    []store.Miss
-	Blocks    []workbench.Block // of what has a preview beside it, which stays while the fields are drawn anew
+	Blocks    []workbench.Block // of what has a preview beside it, which stays while the fields are drawn again
 }
 
 // draw draws the blocks.

@@ -1,4 +1,4 @@
-// The Endings room: an ending is edited in its own page, all of them as a sheet; tables are edited as a sheet and stored at once.
+// The Endings room: an ending is edited in its own page, all of them as a sheet; tables are edited as a sheet and stored immediately.
 import { drawParts } from "./draw.js";
 import { act, Alpine, behaviour, change, commit, did, history, leaveTo, onDraw, random, say, store, waitFor } from "./workbench.js";
 import "./others.js";
@@ -270,7 +270,7 @@ function addColumn() {
   return th.querySelector("input");
 }
 
-// A table that is deleted is gone from the page at once; the notice and Ctrl+Z bring it back whole.
+// A table that is deleted is gone from the page immediately; the notice and Ctrl+Z bring it back whole.
 behaviour("table.drop", {
   async press() {
     const name = table().dataset.table;

@@ -1,5 +1,5 @@
 // The tools of a question, and the kinds that it can become, are the same for every question: the page brings them once, and each
-// question gets them when the window is idle, or at once when the pointer or the focus comes to it. A long script is readable sooner.
+// question gets them when the window is idle, or immediately when the pointer or the focus comes to it. A long script is readable sooner.
 import { onDraw } from "./workbench.js";
 
 const room = document.getElementById("room");
@@ -11,7 +11,7 @@ function furnish(body) {
   const template = /** @type {HTMLTemplateElement} */ (document.getElementById("questiontools"));
   if (!holder || !template || holder.firstElementChild) return;
   const [kinds, tools] = /** @type {any} */ (template.content.cloneNode(true)).children;
-  if (!tools?.firstElementChild) return; // somebody who only reads
+  if (!tools?.firstElementChild) return; // someone who only reads
   const number = body.querySelector(".station").textContent;
   for (const button of tools.querySelectorAll("button")) {
     button.setAttribute("aria-label", button.getAttribute("aria-label").replace("question", "question " + number));
@@ -41,7 +41,7 @@ room.addEventListener("input", (event) => {
   if (target.matches?.('textarea[data-enter="answer"]') && !target.value && !target.placeholder) target.placeholder = "An answer";
 });
 
-// Some at a time, so that nobody waits for it who types.
+// Some at a time, so that no one waits for it who types.
 const idle = window.requestIdleCallback || ((f) => setTimeout(f, 50));
 const each = 6;
 function rest() {

@@ -42,7 +42,7 @@ func Refused(message, fix string) error {
 func textOf(value json.RawMessage) (string, error) {
 	var s string
 	if err := json.Unmarshal(value, &s); err != nil {
-		return "", Refused("the edit carries no text", "Load the page again.")
+		return "", Refused("the new text is missing", "Load the page again.")
 	}
 	return s, nil
 }
@@ -82,7 +82,7 @@ func onCondition(change conditionAct) edit.Acting {
 	return func(d *quiz.Document, at string, value json.RawMessage) (edit.Change, error) {
 		var now rule.Condition
 		if !d.Read(at, &now) {
-			return edit.Change{}, Refused("there is no condition here", "Load the page again.")
+			return edit.Change{}, Refused("this condition no longer exists", "Load the page again.")
 		}
 		said := ""
 		if len(value) > 0 && string(value) != "null" {
@@ -146,7 +146,7 @@ func dropCondition(d *quiz.Document, at string, _ json.RawMessage) (edit.Change,
 	around := strings.TrimSuffix(list, "/"+name)
 	var whole rule.Condition
 	if !d.Read(around, &whole) {
-		return edit.Change{}, Refused("there is no condition here", "Load the page again.")
+		return edit.Change{}, Refused("this condition no longer exists", "Load the page again.")
 	}
 	items, _ := group(&whole)
 	switch {
@@ -166,7 +166,7 @@ func member(d *quiz.Document, at string, value json.RawMessage) (edit.Change, er
 		In    bool   `json:"in"`
 	}
 	if err := json.Unmarshal(value, &m); err != nil {
-		return edit.Change{}, Refused("the edit names no value", "Load the page again.")
+		return edit.Change{}, Refused("the value is missing", "Load the page again.")
 	}
 	var list []rule.Scalar
 	d.Read(at, &list)
@@ -191,7 +191,7 @@ func member(d *quiz.Document, at string, value json.RawMessage) (edit.Change, er
 func twin(d *quiz.Document, at string, _ json.RawMessage) (edit.Change, error) {
 	list, n, ok := LineAt(at)
 	if !ok {
-		return edit.Change{}, Refused("this cannot be duplicated", "")
+		return edit.Change{}, Refused("only questions and answers can be duplicated", "")
 	}
 	next := list + quiz.Pointer(n+1)
 	switch parts := strings.Split(at, "/"); {
@@ -210,7 +210,7 @@ func twin(d *quiz.Document, at string, _ json.RawMessage) (edit.Change, error) {
 		c.ID = quiz.Unused("a", func(id string) bool { return q.Choice(id) >= 0 })
 		return edit.Change{Patch: quiz.Patch{quiz.Add(next, c)}, Focus: d.Ref(list) + "/@" + c.ID + "/label"}, nil
 	}
-	return edit.Change{}, Refused("this cannot be duplicated", "")
+	return edit.Change{}, Refused("only questions and answers can be duplicated", "")
 }
 
 // newOutcome makes an outcome, and stores its id at the place, unless that is the document itself. For a branch the id is
@@ -245,7 +245,7 @@ func newOutcome(d *quiz.Document, at string, value json.RawMessage) (edit.Change
 	return out, nil
 }
 
-// maxColumns is how many columns are made at once.
+// maxColumns is how many columns one edit makes.
 const maxColumns = 40
 
 // nameColumn names the scale or keyword at a place. Several names, with commas between them or pasted one a line, make a
@@ -257,14 +257,14 @@ func nameColumn(d *quiz.Document, at string, value json.RawMessage) (edit.Change
 	}
 	list, n, ok := LineAt(at)
 	if !ok || list != "/scales" && list != "/keywords" {
-		return edit.Change{}, Refused("this is no column", "Load the page again.")
+		return edit.Change{}, Refused("this column no longer exists", "Load the page again.")
 	}
 	names := splitNames(text)
 	if len(names) < 2 || counts(d, list, n) {
 		return edit.Change{Patch: quiz.Patch{quiz.Set(at+"/name", text)}}, nil
 	}
 	if len(names) > maxColumns {
-		return edit.Change{}, Refused("at most "+strconv.Itoa(maxColumns)+" columns are made at once", "Type fewer names.")
+		return edit.Change{}, Refused("you can add at most "+strconv.Itoa(maxColumns)+" columns at a time", "Type fewer names.")
 	}
 	out := edit.Change{Patch: quiz.Patch{quiz.Set(at+"/name", names[0])}}
 	taken := map[string]bool{}
@@ -313,7 +313,7 @@ func setBranch(d *quiz.Document, at string, value json.RawMessage) (edit.Change,
 	}
 	list, n, ok := LineAt(at)
 	if err := json.Unmarshal(value, &v); err != nil || !ok || list != "/questions" || n >= len(d.Questions) {
-		return edit.Change{}, Refused("the edit names no answer", "Load the page again.")
+		return edit.Change{}, Refused("the answer is missing", "Load the page again.")
 	}
 	q := &d.Questions[n]
 	if q.Choice(v.Choice) < 0 {

@@ -120,7 +120,7 @@ func TestBranchesBesideAnswers(t *testing.T) {
 	require.Equal(t, "large", d.Questions[0].Branches[1].When.Value.List[0].Text)
 }
 
-// What a new quiz begins with goes once something of one’s own takes its place, and only if nobody has touched it.
+// What a new quiz begins with goes once something of one’s own takes its place, and only if no one has touched it.
 func TestLeftoversGo(t *testing.T) {
 	text, err := json.Marshal(quiz.New("n"))
 	require.NoError(t, err)

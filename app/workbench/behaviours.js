@@ -273,7 +273,7 @@ export function giveBack(el) {
 }
 
 // early sends what was typed and chosen before the scripts had come. A page that is shown again has old texts in its fields: they are
-// what the browser remembers, not what somebody typed.
+// what the browser remembers, not what someone typed.
 const looked = new WeakSet();
 export function early() {
   const fresh = /** @type {any} */ (performance.getEntriesByType("navigation")[0])?.type === "navigate";

@@ -1,4 +1,4 @@
-// Drawing: the server draws, and what it drew is morphed into the page, so that whoever works there keeps their place: the
+// Drawing: the server draws, and what it drew is morphed into the page, so that people who work there keep their place: the
 // element that has the focus, what is being typed, and what is open stay as they are. Texts that the server has not
 // confirmed are laid over what it drew.
 import { Idiomorph } from "./vendor/idiomorph.js";

@@ -162,7 +162,7 @@ type reply struct {
 }
 
 // notForPages stands for a problem whose words are for who writes documents: no control of a page brings it about by itself.
-const notForPages = "This change doesn’t fit here any more. The quiz is as it was. Load the page again, then make your change."
+const notForPages = "Couldn’t save this change, because the quiz has changed. Load the page again, then make your change."
 
 // answer sends what changed on the page.
 func (h *Handler) answer(c *gin.Context, r *request, result *edit.Result, err error) {

@@ -21,7 +21,7 @@ import { Steps } from "./steps.js";
  *   the person is still typing
  */
 
-// A window keeps its name when it is loaded anew: what it did before it still knows of. A twin of a window gets another.
+// A window keeps its name when it is loaded again: what it did before it still knows of. A twin of a window gets another.
 const nameKey = "window";
 let windowName = sessionStorage.getItem(nameKey) || random();
 sessionStorage.setItem(nameKey, windowName);
@@ -208,7 +208,7 @@ export const rewrite = (f) => queue.change(f);
 export const settled = () => queue.settled();
 export const waiting = () => queue.waiting;
 
-// What an earlier page of this window could not send any more is sent now, under the same ids.
+// What an earlier page of this window could not send any longer is sent now, under the same ids.
 export function sendKept() {
   const list = JSON.parse(sessionStorage.getItem(pendingKey) || "[]");
   for (const kept of list) queue.push({ ...kept, whole: true }).then((answer) => (kept.body ? answer.message && say(answer.message) : ended(answer, kept, {})));

@@ -50,7 +50,7 @@ export const typedText = (text) => (typeof text === "string" && text ? `You type
 // sayMore adds a sentence to the message that is shown.
 export const sayMore = (text) => say([messages?.message, text].filter(Boolean).join(" "));
 
-// unsay takes away a message whose button has nothing to act on any more.
+// unsay takes away a message whose button has nothing to act on any longer.
 export const unsay = () => messages?.settle();
 
 // tell says what another window has changed.

@@ -10,7 +10,7 @@ import (
 // A new quiz begins with an outcome, as it needs one for everyone else, and with a scale. Once something of the
 // person's own takes its place, what was never touched goes.
 
-// WithoutLeftover takes the outcome that a new quiz began with away in an edit that makes the first real one, if nobody
+// WithoutLeftover takes the outcome that a new quiz began with away in an edit that makes the first real one, if no one
 // has touched it and only everyone else leads to it: they go to the new one then.
 func WithoutLeftover(d *quiz.Document, patch quiz.Patch) quiz.Patch {
 	if !untouchedOutcome(d) || d.Otherwise != d.Outcomes[0].ID {
@@ -31,7 +31,7 @@ func WithoutLeftover(d *quiz.Document, patch quiz.Patch) quiz.Patch {
 	return patch
 }
 
-// WithoutScore takes the scale that a new quiz began with away in an edit that makes the first keyword, if nobody has
+// WithoutScore takes the scale that a new quiz began with away in an edit that makes the first keyword, if no one has
 // touched it.
 func WithoutScore(d *quiz.Document, patch quiz.Patch) quiz.Patch {
 	if len(d.Keywords) > 0 || !untouchedScale(d) {

@@ -1,5 +1,5 @@
 // Lines of a list: Enter goes from one to the next, and makes a new one below the last. A line that is made here stands in the
-// page at once, under an id of this window; what is typed into it is sent as edits of that id, in order.
+// page immediately, under an id of this window; what is typed into it is sent as edits of that id, in order.
 import { behaviour, behaviourOf, commit } from "./behaviours.js";
 import { awaitDrawing, refuse } from "./draw.js";
 import { edit, rewrite, shared } from "./edits.js";

@@ -1,4 +1,4 @@
-// A page as others get it, in a frame beside what it is made of. It is fetched anew after every count and morphed into the page
+// A page as others get it, in a frame beside what it is made of. It is fetched again after every count and morphed into the page
 // that is shown: nothing blinks, and a field in it that is being typed into stays.
 import { assume, onColumns } from "./bar.js";
 import { onDraw } from "./draw.js";

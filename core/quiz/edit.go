@@ -209,7 +209,7 @@ func applied(text []byte, patch Patch) ([]byte, error) {
 	return decoded.ApplyWithOptions(text, options)
 }
 
-// alreadyGone reports whether a field that an operation takes away is not there: somebody else was faster, and it is as
+// alreadyGone reports whether a field that an operation takes away is not there: someone else was faster, and it is as
 // it was meant.
 func (t *tree) alreadyGone(op Operation) bool {
 	if op.Op != "remove" {

@@ -131,7 +131,7 @@ func (t *tree) moveOver(patch, other Patch, own bool) (Patch, bool) {
 	return patch, true
 }
 
-// followed counts the places of an operation of a patch anew for another operation o on this tree, which makes the
+// followed counts the places of an operation of a patch again for another operation o on this tree, which makes the
 // shifts; false where the two clash, or what the operation is about is gone. An id follows its element by itself; one
 // that is not there yet is made by a later step.
 func (t *tree) followed(op *Operation, o Operation, shifts []shift, own bool) bool {

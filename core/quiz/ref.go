@@ -245,7 +245,7 @@ func (t *tree) pin(patch Patch) (Patch, bool) {
 	return out, true
 }
 
-// shiftPins counts the positions of a pinned reference anew after lines of this tree came, went or moved; false when
+// shiftPins counts the positions of a pinned reference again after lines of this tree came, went or moved; false when
 // the element is gone. Beside an element that is gone is the end of its list.
 func (t *tree) shiftPins(ref string, shifts []shift) (string, bool) {
 	if !strings.Contains(ref, string(byPin)) || len(shifts) == 0 {
