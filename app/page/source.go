@@ -24,7 +24,7 @@ func Parse(t *template.Template, folders ...fs.FS) *template.Template {
 			if err != nil {
 				panic(err)
 			}
-			if _, err := t.New(name).Parse(joined(string(text))); err != nil {
+			if _, err := t.New(name).Parse(slim(joined(string(text)))); err != nil {
 				_, placed := t.New(name).Parse(string(text)) // the same fault, with its line
 				panic(fmt.Sprintf("%v\n%v", placed, err))
 			}
@@ -32,6 +32,12 @@ func Parse(t *template.Template, folders ...fs.FS) *template.Template {
 	}
 	return t
 }
+
+// optional are the end tags that may be left out where these elements hold only what a template lays out (HTML, 13.1.2.4).
+var optional = regexp.MustCompile(`</(td|th|tr|option)>`)
+
+// slim leaves out end tags that browsers put back: a sheet has thousands.
+func slim(text string) string { return optional.ReplaceAllString(text, "") }
 
 // joined takes the layout for the reader out of a template's text; what stands between {{ and }} stays as it is.
 func joined(text string) string {

@@ -64,8 +64,9 @@ function branch(button) {
   menu.className = "field small";
   menu.setAttribute("aria-label", "After this answer go to");
   menu.append(new Option("the next question", ""));
-  for (const option of document.getElementById("targets").content.children)
-    if (Number(option.dataset.position) > index) menu.append(option.cloneNode(true));
+  [...document.getElementById("targets").content.children].forEach((option, i) => {
+    if (i > index || !option.value.startsWith("question:")) menu.append(option.cloneNode(true)); // questions come first, in their order
+  });
   const now = button.querySelector("b")?.textContent;
   for (const option of menu.options) if (now && option.textContent === now) option.selected = true;
   const before = menu.value;
@@ -227,7 +228,7 @@ const typedIn = (input) => {
 let typed = ""; // what a name takes the place of
 function complete(input) {
   close();
-  const names = JSON.parse(input.closest(".formulas").dataset.names || "[]");
+  const names = (input.closest(".formulas").dataset.names || "").split("\n").slice(0, -1).map((line) => /^(\S+) (.*)/.exec(line).slice(1));
   let found = [];
   for (typed of typedIn(input)) {
     const like = typed.toLowerCase();

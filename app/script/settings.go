@@ -102,10 +102,6 @@ type wholeView struct {
 	Params   []string
 	Settings quiz.Settings
 	Advance  bool
-	AdvOn    string
-	MixOn    string
-	MixOff   string
-	AdvOff   string
 }
 
 func whole(d *quiz.Document) wholeView {
@@ -130,7 +126,5 @@ func whole(d *quiz.Document) wholeView {
 	v.Review = offer("review", d.Settings.Review, "never", [][2]string{
 		{"never", "never shown"}, {"each_page", "shown after each page"}, {"end", "shown at the end"}})
 	v.Params = d.Params
-	v.MixOn, v.MixOff = patch(add("/settings/shuffle", true)), patch(add("/settings/shuffle", false))
-	v.AdvOn, v.AdvOff = patch(add("/settings/auto_advance", true)), patch(add("/settings/auto_advance", false))
 	return v
 }

@@ -136,12 +136,18 @@ func addCondition(joined string) conditionAct {
 	}
 }
 
-// dropCondition takes a condition away. One that is left of a group of two needs no group.
+// dropCondition deletes a condition. One that is left of a group of two needs no group.
 func dropCondition(d *quiz.Document, at string, _ json.RawMessage) (edit.Change, error) {
+	var c rule.Condition
+	if !d.Read(at, &c) {
+		return edit.Change{}, Refused("this condition no longer exists", "Load the page again.")
+	}
+	out := edit.Change{Said: "The condition “" + quiz.Shorten(d.Sentence(&c), 80) + "” deleted."}
 	list, n, inGroup := LineAt(at)
 	name := list[strings.LastIndexByte(list, '/')+1:]
 	if !inGroup || !slices.ContainsFunc(groupNames, func(g struct{ id, name string }) bool { return g.id == name }) {
-		return edit.Change{Patch: quiz.Patch{quiz.Remove(at)}}, nil
+		out.Patch = quiz.Patch{quiz.Remove(at)}
+		return out, nil
 	}
 	around := strings.TrimSuffix(list, "/"+name)
 	var whole rule.Condition
@@ -151,11 +157,13 @@ func dropCondition(d *quiz.Document, at string, _ json.RawMessage) (edit.Change,
 	items, _ := group(&whole)
 	switch {
 	case len(items) == 2 && name != "none":
-		return edit.Change{Patch: quiz.Patch{quiz.Set(around, items[1-n])}}, nil
+		out.Patch = quiz.Patch{quiz.Set(around, items[1-n])}
 	case name == "of" && whole.AtLeast > len(items)-1: // one fewer can hold
-		return edit.Change{Patch: quiz.Patch{quiz.Set(around+"/at_least", len(items)-1), quiz.Remove(at)}}, nil
+		out.Patch = quiz.Patch{quiz.Set(around+"/at_least", len(items)-1), quiz.Remove(at)}
+	default:
+		out.Patch = quiz.Patch{quiz.Remove(at)}
 	}
-	return edit.Change{Patch: quiz.Patch{quiz.Remove(at)}}, nil
+	return out, nil
 }
 
 // member puts a value into the list at a place, or takes it out. A cell of a decision table without a value has any; a
