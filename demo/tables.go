@@ -9,9 +9,9 @@ import (
 func tables(slug, standins string) []store.Table {
 	catalogue := store.Table{Name: engine.Catalogue, Columns: engine.CatalogueColumns}
 	for _, p := range [][4]string{ // sku, name, price, sale price
-		{"mist-keeper", "Mist-keeper, in clay", "€ 24", ""}, {"sun-spine", "Sun-spine, 40 cm", "€ 31", "€ 26"}, {"stone-leaf", "Stone-leaf, small", "€ 12", ""},
-		{"window-split", "Window-split, tall", "€ 58", "€ 49"}, {"night-drinker", "Night-drinker, hardy", "€ 35", ""}, {"cloud-tree", "Cloud-tree, 120 cm", "€ 89", ""},
-		{"trailing-string", "Trailing-string, for shelves", "€ 19", ""}, {"drip-cone", "Drip cone, waters for a week", "€ 9", "€ 7"}, {"grow-lamp", "Grow lamp with a timer", "€ 44", ""},
+		{"mist-keeper", "Mist-keeper, in clay", "24", ""}, {"sun-spine", "Sun-spine, 40 cm", "31", "26"}, {"stone-leaf", "Stone-leaf, small", "12", ""},
+		{"window-split", "Window-split, tall", "58", "49"}, {"night-drinker", "Night-drinker, hardy", "35", ""}, {"cloud-tree", "Cloud-tree, 120 cm", "89", ""},
+		{"trailing-string", "Trailing-string, for shelves", "19", ""}, {"drip-cone", "Drip cone, waters for a week", "9", "7"}, {"grow-lamp", "Grow lamp with a timer", "44", ""},
 	} {
 		picture := "/samples/" + p[0] + ".svg"
 		switch p[0] {

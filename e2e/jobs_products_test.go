@@ -1,6 +1,7 @@
 package e2e
 
 import (
+	"fmt"
 	"strings"
 	"testing"
 
@@ -64,4 +65,57 @@ func TestProductsByThreeAnswersInFewActions(t *testing.T) {
 	}
 	p.has("Hart fern")
 	require.Equal(t, "1", p.eval(`String(document.querySelectorAll(".products li").length)`))
+}
+
+// Branches, an answer of one's own, an early end, an age check and a contact step.
+func TestBranchesAndAnAgeCheckInFewActions(t *testing.T) {
+	w := start(t, false)
+	j := newJob(t, w, "Plan a garden")
+	j.question(0, "What do you have?", "A garden", "A balcony", "Something else", "Nothing yet")
+	j.question(1, "How large is it?", "Small", "Large")
+	j.question(2, "How high is it?", "Low", "High")
+	j.goToNew()
+	j.press("When were you born?")
+	j.acts++
+	j.pick(`select[data-do="question.new"]`, "date")
+	j.wait(`!!document.querySelector('tbody[data-at="/questions/3"]')`)
+	then := func(answer int, to string) {
+		line := fmt.Sprintf(`tbody[data-at="/questions/0"] tr.answer:nth-of-type(%d)`, answer+2)
+		j.hover(line)
+		j.tap(line + " [data-then]")
+		j.pick("select[aria-label='After this answer go to']", to)
+	}
+	then(1, "3 How high is it?")
+	j.wait(`document.querySelectorAll('tbody[data-at="/questions/0"] .goes b').length === 1`)
+	then(3, "new outcome")
+	j.wait(`document.activeElement.getAttribute("aria-label") === "Name of the new outcome"`)
+	j.typed("Not yet", enter)
+	j.wait(`document.querySelectorAll('tbody[data-at="/questions/0"] .goes b').length === 2`)
+	j.tap(`tbody[data-at="/questions/0"] [data-settings]`)
+	j.tap(`[aria-label="Something else takes a fill-in"]`)
+	j.wait(`!!document.querySelector('tbody[data-at="/questions/0"] .chip')`)
+	// The garden's question leads past the balcony's.
+	j.hover(`tbody[data-at="/questions/1"] tr.answer`)
+	for _, answer := range []int{0, 1} {
+		line := fmt.Sprintf(`tbody[data-at="/questions/1"] tr.answer:nth-of-type(%d)`, answer+2)
+		j.hover(line)
+		j.tap(line + " [data-then]")
+		j.pick("select[aria-label='After this answer go to']", "4 When were you born?")
+		j.wait(fmt.Sprintf(`document.querySelectorAll('tbody[data-at="/questions/1"] .goes b').length === %d`, answer+1))
+	}
+	j.pick("#contact-place", "before the outcome")
+	j.tap(".rooms a", "Verdicts")
+	j.tap("button", "rule")
+	j.wait(`document.querySelectorAll(".line[data-order]").length === 1`)
+	j.pick(`[data-do="act:condition.fact"][data-at="/verdicts/0/when"]`, "When were you born?")
+	j.pick(`[data-do="act:condition.op"][data-at="/verdicts/0/when"]`, "is fewer years ago than")
+	j.pick(`[data-at="/verdicts/0/outcome"]`, "Not yet")
+	d := draft(t, w, onlyQuiz(t, w))
+	require.Equal(t, "age_lt", string(d.Verdicts[0].When.Op))
+	require.Equal(t, "before_outcome", d.Contact.Place)
+	require.True(t, d.Questions[0].Choices[2].Other)
+	require.Len(t, d.Questions[0].Branches, 2)
+	j.launched("plan-a-garden")
+	t.Logf("branches and an age check: %d actions", j.acts)
+	require.LessOrEqual(t, j.acts, 40)
 }

@@ -92,7 +92,7 @@ func (w *writing) fill(src string, escape func(string) string) string {
 		case w.team && name == message.LeadAt:
 			return []string{w.around.Lead}, true
 		}
-		return w.source.Lookup(name)
+		return w.source.Reading(name)
 	}
 	out := fill.Text(src, look, escape)
 	if strings.Contains(out, list) {

@@ -44,7 +44,7 @@ func (s *Source) contact(screen Screen, p *Place) Screen {
 		screen.Section = &Section{
 			Heading: fill.Text(
 				quiz.FirstOf(screen.Outcome.Heading, screen.Outcome.Title()),
-				source.Lookup,
+				source.Reading,
 				fill.Plain,
 			),
 		}

@@ -150,8 +150,8 @@ func retakes(d *quiz.Document) int {
 // ending fills in what an ending says and offers.
 func (s *Source) ending(screen *Screen, o *quiz.Outcome, source fill.Source) {
 	screen.Outcome = o
-	screen.Title = fill.Text(quiz.FirstOf(o.Heading, o.Title()), source.Lookup, fill.Plain)
-	screen.Text = page.Markdown(fill.Text(o.Text, source.Lookup, fill.EscapeMarkdown))
+	screen.Title = fill.Text(quiz.FirstOf(o.Heading, o.Title()), source.Reading, fill.Plain)
+	screen.Text = page.Markdown(fill.Text(o.Text, source.Reading, fill.EscapeMarkdown))
 	screen.Picture = pictureOf(o.Image, o.Alt, o.Credit)
 	if o.Ending == nil {
 		return
@@ -160,7 +160,7 @@ func (s *Source) ending(screen *Screen, o *quiz.Outcome, source fill.Source) {
 		if to := source.Address(b.URL); to != "" {
 			screen.Buttons = append(
 				screen.Buttons,
-				quiz.Button{Label: fill.Text(b.Label, source.Lookup, fill.Plain), URL: to},
+				quiz.Button{Label: fill.Text(b.Label, source.Reading, fill.Plain), URL: to},
 			)
 		}
 	}
@@ -242,8 +242,8 @@ func (s *Source) products(e *quiz.Ending, source fill.Source) (out []Product, mi
 func (s *Source) product(t *store.Table, row []string, source fill.Source) Product {
 	return Product{
 		Name:    quiz.FirstOf(s.cell(t, row, "name"), row[0]),
-		Price:   s.cell(t, row, "price"),
-		Sale:    s.cell(t, row, "sale"),
+		Price:   fill.Price(s.cell(t, row, "price"), s.Doc.Settings.Currency, s.Doc.Language),
+		Sale:    fill.Price(s.cell(t, row, "sale"), s.Doc.Settings.Currency, s.Doc.Language),
 		Link:    source.Address(s.cell(t, row, "link")),
 		Picture: pictureOf(s.cell(t, row, "picture"), "", ""),
 	}

@@ -92,7 +92,7 @@ func (s *Source) previewEnding(o *quiz.Outcome, in *walk.Input) *Reply {
 	if o.Ending != nil { // one that has no address yet is shown too: it is typed in place
 		screen.Buttons = nil
 		for _, b := range o.Ending.Buttons {
-			label := quiz.FirstOf(fill.Text(b.Label, source.Lookup, fill.Plain), "…")
+			label := quiz.FirstOf(fill.Text(b.Label, source.Reading, fill.Plain), "…")
 			screen.Buttons = append(screen.Buttons, quiz.Button{Label: label, URL: "#"})
 		}
 	}

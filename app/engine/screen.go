@@ -112,7 +112,7 @@ func (s *Source) filler(p *Place) func(text string, escape func(string) string) 
 			return text
 		}
 		if look == nil {
-			look = s.source(p).Lookup
+			look = s.source(p).Reading
 		}
 		return fill.Text(text, look, escape)
 	}

@@ -96,19 +96,23 @@ func settingsOf(d *quiz.Document, i int) *settings {
 
 // wholeView is what can be set of the whole quiz.
 type wholeView struct {
-	Spoken   []workbench.Option // the languages that the quiz can be in
-	Pages    []kindOption
-	Review   []kindOption
-	Params   []string
-	Settings quiz.Settings
-	Advance  bool
+	Spoken     []workbench.Option // the languages that the quiz can be in
+	Pages      []kindOption
+	Review     []kindOption
+	Params     []string
+	Settings   quiz.Settings
+	Advance    bool
+	Currencies []string // codes of ISO 4217 that are often used
 }
+
+// currencies are offered first; any other code can be typed.
+var currencies = []string{"EUR", "GBP", "USD", "CHF", "DKK", "SEK", "NOK", "PLN", "CZK", "HUF", "RON", "CAD", "AUD", "NZD", "JPY", "INR", "BRL", "ZAR"}
 
 func whole(d *quiz.Document) wholeView {
 	v := wholeView{
 		Spoken:   spokenMenu(d.Language),
-		Settings: d.Settings,
-		Advance:  d.Settings.AutoAdvance == nil || *d.Settings.AutoAdvance,
+		Settings: d.Settings, Currencies: currencies,
+		Advance: d.Settings.AutoAdvance == nil || *d.Settings.AutoAdvance,
 	}
 	offer := func(field, current, usual string, list [][2]string) []kindOption {
 		var out []kindOption

@@ -185,6 +185,7 @@ type Computed struct {
 	ID      string `json:"id"`
 	Name    string `json:"name,omitempty"`
 	Formula string `json:"formula"`
+	Price   bool   `json:"price,omitempty"` // texts show it with the currency of the quiz
 }
 
 // Outcome is where a respondent can end.
@@ -351,6 +352,7 @@ type Settings struct {
 	AutoAdvance *bool  `json:"auto_advance,omitempty"`
 	Tag         string `json:"tag,omitempty"`          // HTML that ending pages run in a sealed frame, for an ad platform
 	SameAddress bool   `json:"same_address,omitempty"` // qualified and unqualified outcomes may share an address
+	Currency    string `json:"currency,omitempty"`     // of prices, a code of ISO 4217; "" leaves prices as they are typed
 	TimeZone    string `json:"time_zone,omitempty"`    // of the IANA database, for today, days and shown times; "" is UTC
 }
 

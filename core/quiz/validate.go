@@ -6,6 +6,8 @@ import (
 	"strings"
 	"time"
 
+	"golang.org/x/text/currency"
+
 	"omphalos/core/rule"
 )
 
@@ -42,6 +44,11 @@ func (d *Document) Validate() Problems {
 			"there is no time zone %q",
 			d.Settings.TimeZone,
 		)
+	}
+	if code := d.Settings.Currency; code != "" {
+		if _, err := currency.ParseISO(code); err != nil || strings.ToUpper(code) != code {
+			c.ps.add("/settings/currency", "Use a code of three capitals such as EUR, or leave it empty.", "there is no currency %q", code)
+		}
 	}
 	if r := d.Recommendations; r != nil {
 		c.oneOf("/recommendations/mode", r.Mode, "first", "all")
