@@ -17,11 +17,13 @@ import (
 	"testing"
 	"time"
 
+	"github.com/chromedp/cdproto/cdp"
 	"github.com/chromedp/cdproto/emulation"
 	"github.com/chromedp/cdproto/log"
 	"github.com/chromedp/cdproto/network"
 	"github.com/chromedp/cdproto/page"
 	"github.com/chromedp/cdproto/runtime"
+	"github.com/chromedp/cdproto/target"
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/require"
@@ -112,20 +114,41 @@ type tab struct {
 	part   string   // of its address; "" for the first one
 }
 
-// open opens a window of the given size in a browser of its own.
+// browser is the one browser process of all tests: starting one takes seconds. It ends with the tests.
+var browser = sync.OnceValue(func() context.Context {
+	options := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath("chromium"), chromedp.NoSandbox, chromedp.DisableGPU,
+		chromedp.Flag("disable-dev-shm-usage", true), chromedp.Flag("disable-background-networking", true),
+		chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-sync", true), chromedp.Flag("disable-quic", true),
+		chromedp.Flag("force-color-profile", "srgb"), chromedp.WSURLReadTimeout(patience))
+	alloc, _ := chromedp.NewExecAllocator(context.Background(), options...)
+	ctx, _ := chromedp.NewContext(alloc)
+	if err := chromedp.Run(ctx); err != nil {
+		panic(err)
+	}
+	return ctx
+})
+
+// window makes a window with cookies and storage of its own, which go with the test.
+func window(t *testing.T) target.ID {
+	t.Helper()
+	ctx := cdp.WithExecutor(browser(), chromedp.FromContext(browser()).Browser)
+	profile, err := target.CreateBrowserContext().Do(ctx)
+	require.NoError(t, err)
+	t.Cleanup(func() { _ = target.DisposeBrowserContext(profile).Do(ctx) })
+	id, err := target.CreateTarget("about:blank").WithBrowserContextID(profile).WithNewWindow(true).Do(ctx)
+	require.NoError(t, err)
+	return id
+}
+
+// open opens a window of the given size, with cookies and storage of its own.
 func open(t *testing.T, width, height int64) *tab {
 	t.Helper()
 	if _, err := exec.LookPath("chromium"); err != nil {
 		t.Fatal("Chromium is missing: run make test, which installs it")
 	}
-	options := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath("chromium"), chromedp.NoSandbox, chromedp.DisableGPU,
-		chromedp.Flag("disable-dev-shm-usage", true), chromedp.Flag("disable-background-networking", true),
-		chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-sync", true), chromedp.Flag("disable-quic", true),
-		chromedp.Flag("force-color-profile", "srgb"), chromedp.WSURLReadTimeout(patience), chromedp.WindowSize(int(width), int(height)))
-	alloc, cancelAlloc := chromedp.NewExecAllocator(context.Background(), options...)
-	ctx, cancel := chromedp.NewContext(alloc)
+	ctx, cancel := chromedp.NewContext(browser(), chromedp.WithTargetID(window(t)))
 	b := &tab{T: t, ctx: ctx}
-	t.Cleanup(func() { cancel(); cancelAlloc() })
+	t.Cleanup(cancel)
 	chromedp.ListenTarget(ctx, func(ev any) {
 		switch e := ev.(type) {
 		case *page.EventJavascriptDialogOpening:
@@ -139,7 +162,7 @@ func open(t *testing.T, width, height int64) *tab {
 			}
 		}
 	})
-	require.NoError(t, chromedp.Run(ctx, chromedp.EmulateViewport(width, height)))
+	require.NoError(t, chromedp.Run(ctx, chromedp.EmulateViewport(width, height), emulation.SetFocusEmulationEnabled(true)))
 	return b
 }
 
