@@ -3,6 +3,7 @@ package account
 import (
 	"embed"
 	"errors"
+	"html/template"
 	"net/http"
 	"net/url"
 	"strconv"
@@ -27,8 +28,8 @@ type journalView struct {
 	Verbs   []string
 	Quizzes []store.Quiz
 	Filter  store.JournalFilter
-	Older   string // query of the next page, "" for none
-	Query   string // of what is chosen
+	Older   template.URL // query of the next page, "" for none
+	Query   template.URL // of what is chosen
 }
 
 type journalLine struct {
@@ -70,11 +71,11 @@ func (h *Handler) journal(c *gin.Context) {
 			query.Set(name, q)
 		}
 	}
-	v.Query = query.Encode()
+	v.Query = template.URL(query.Encode())
 	if len(list) > journalPageLines {
 		list = list[:journalPageLines]
 		query.Set("before", strconv.Itoa(int(list[len(list)-1].ID)))
-		v.Older = query.Encode()
+		v.Older = template.URL(query.Encode())
 	}
 	for _, l := range list {
 		v.Lines = append(v.Lines, journalLine{l, moment(l.At)})

@@ -25,7 +25,7 @@ let later = 0;
 room.addEventListener("input", (event) => {
   const size = event.target.closest("[data-pngsize]");
   if (size) {
-    const link = room.querySelector("[data-png]");
+    const link = size.closest("form").querySelector("[data-png]");
     const address = new URL(link.href);
     address.searchParams.set("size", size.value);
     link.href = address;

@@ -1,24 +1,49 @@
 package launch
 
 import (
+	"html/template"
 	"net/url"
+	"slices"
 
 	"github.com/gin-gonic/gin"
 
 	"omphalos/app/edit"
 	"omphalos/app/store"
+	"omphalos/core/quiz"
 )
 
 // linkPart is the link, and the places that it is put.
 type linkPart struct {
 	Address string
 	Places  []placeView
-	Chosen  *placeView // whose QR code is shown; nil for that of the bare link
-	Code    string     // query of the code
+	Code    *codeView
 	Frames  string     // sites that may frame the quiz, one a line
-	Level   string
-	Words   string
-	Levels  []level
+}
+
+// codeView is a QR code on the page: of the bare link, or of a place.
+type codeView struct {
+	Quiz, Place  string // ids; no place for the bare link
+	Level, Words string
+	Levels       []level
+}
+
+// At returns the address of the code as "svg", "png" or "" for the sheet to print, with more parameters by name and value.
+// It is whole and escaped.
+func (v *codeView) At(as string, more ...string) template.URL {
+	query := url.Values{}
+	for pair := range slices.Chunk(append([]string{"place", v.Place, "level", v.Level, "words", v.Words}, more...), 2) {
+		if pair[1] != "" {
+			query.Set(pair[0], pair[1])
+		}
+	}
+	address := "/quizzes/" + v.Quiz + "/launch/qr"
+	if as != "" {
+		address += "." + as
+	}
+	if len(query) > 0 {
+		address += "?" + query.Encode()
+	}
+	return template.URL(address)
 }
 
 // level is how much of a QR code may be covered or worn.
@@ -32,6 +57,8 @@ type placeView struct {
 	store.Place
 	Address  string
 	Finishes int
+	Code     *codeView
+	Open     bool // its code is shown large
 }
 
 // addressOf is the link of a place.
@@ -51,7 +78,18 @@ func addressOf(base, slug string, p *store.Place) string {
 }
 
 func (h *Handler) link(s *view, a *store.Access, query url.Values) (*linkPart, error) {
-	p := &linkPart{Address: addressOf(s.Base, s.Slug, nil), Level: query.Get("level"), Words: query.Get("words")}
+	p := &linkPart{Address: addressOf(s.Base, s.Slug, nil)}
+	code := func(place string) *codeView {
+		v := &codeView{Quiz: s.Draft.Quiz.ID, Place: place}
+		if place == query.Get("place") {
+			v.Level, v.Words = query.Get("level"), query.Get("words")
+		}
+		for _, l := range levels {
+			l.Selected = l.Key == quiz.FirstOf(v.Level, usualLevel)
+			v.Levels = append(v.Levels, l)
+		}
+		return v
+	}
 	for i, f := range a.Frames {
 		if i > 0 {
 			p.Frames += "\n"
@@ -67,23 +105,12 @@ func (h *Handler) link(s *view, a *store.Access, query url.Values) (*linkPart, e
 		return nil, err
 	}
 	for i := range list {
-		v := placeView{Place: list[i], Address: addressOf(s.Base, s.Slug, &list[i]), Finishes: sources[list[i].Source]}
-		p.Places = append(p.Places, v)
-		if list[i].ID == query.Get("place") {
-			p.Chosen = &v
-		}
+		p.Places = append(p.Places, placeView{
+			Place: list[i], Address: addressOf(s.Base, s.Slug, &list[i]), Finishes: sources[list[i].Source],
+			Code: code(list[i].ID), Open: list[i].ID == query.Get("place"),
+		})
 	}
-	for _, l := range levels {
-		l.Selected = l.Key == p.Level || p.Level == "" && l.Key == "M"
-		p.Levels = append(p.Levels, l)
-	}
-	code := url.Values{}
-	for _, name := range []string{"place", "level", "words"} {
-		if value := query.Get(name); value != "" {
-			code.Set(name, value)
-		}
-	}
-	p.Code = code.Encode()
+	p.Code = code("")
 	return p, nil
 }
 

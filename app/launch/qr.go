@@ -22,6 +22,9 @@ import (
 )
 
 // levels are those of ISO/IEC 18004, by the share of a code that may be lost.
+// usualLevel is the level of a code that was not set.
+const usualLevel = "M"
+
 var levels = []level{
 	{Key: "L", Says: "7% may be lost"}, {Key: "M", Says: "15% may be lost"},
 	{Key: "Q", Says: "25% may be lost"}, {Key: "H", Says: "30% may be lost"},

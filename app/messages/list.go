@@ -2,6 +2,7 @@ package messages
 
 import (
 	"errors"
+	"html/template"
 	"io"
 	"net/url"
 	"strconv"
@@ -20,7 +21,7 @@ type listView struct {
 	On, Confirmed, Left int
 	Confirm             bool // it is confirmed by mail
 	Rows                []onList
-	Older               string // query of the next page, "" for none
+	Older               template.URL // query of the next page, "" for none
 }
 
 // onList is one line of it.
@@ -53,9 +54,9 @@ func (h *Handler) list(draft *workbench.Draft, query url.Values) (*listView, err
 	if len(rows) > shownOnList {
 		rows = rows[:shownOnList]
 		last := rows[len(rows)-1]
-		v.Older = url.Values{
+		v.Older = template.URL(url.Values{
 			"part": {"list"}, "before": {strconv.FormatInt(last.At.UnixNano(), 10)}, "after": {last.ResponseID},
-		}.Encode()
+		}.Encode())
 	}
 	for _, a := range rows {
 		v.Rows = append(v.Rows, onList{a, draft.Moment(a.At), stateOf(&a, access.Confirm)})

@@ -1,0 +1,55 @@
+package app
+
+import (
+	"net/http"
+	"net/url"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+	"golang.org/x/net/html"
+
+	"omphalos/app/store"
+)
+
+// A query that was built as one text and escaped again becomes one parameter with a strange name: no address on any page
+// has such.
+func TestParametersOfAddressesHaveNames(t *testing.T) {
+	d := newDesk(t, true)
+	id := d.wall()
+	require.NoError(t, d.Store.AddPlace(&store.Place{QuizID: id, Name: "Fair & stand", Source: "fair", Medium: "print", Campaign: "a b"}))
+	places, err := d.Store.PutPlaces(id)
+	require.NoError(t, err)
+	looked := 0
+	for _, at := range []string{
+		"/", "/journal?who=1&verb=edited&quiz=" + id, "/team", "/starters",
+		"/quizzes/" + id + "/launch?part=link&place=" + places[0].ID + "&level=H&words=" + url.QueryEscape("a & b"),
+		"/quizzes/" + id + "/launch?part=over", "/quizzes/" + id + "/launch?from=1&to=0",
+		"/quizzes/" + id + "/leads?outcome=visit&q=sun", "/quizzes/" + id + "/leads?view=questions", "/quizzes/" + id + "/leads?view=scores",
+		"/quizzes/" + id + "/messages?part=list", "/quizzes/" + id + "/endings", "/quizzes/" + id + "/paths?station=decides",
+	} {
+		w := d.get(at)
+		require.Equal(t, http.StatusOK, w.Code, at)
+		tree, err := html.Parse(w.Body)
+		require.NoError(t, err)
+		for n := range tree.Descendants() {
+			for _, a := range n.Attr {
+				if a.Key != "href" && a.Key != "src" && a.Key != "action" {
+					continue
+				}
+				_, query, has := strings.Cut(a.Val, "?")
+				if !has {
+					continue
+				}
+				values, err := url.ParseQuery(strings.Split(query, "#")[0])
+				require.NoError(t, err, "%s: %s", at, a.Val)
+				for name := range values {
+					require.NotContains(t, name, "=", "%s: %s", at, a.Val)
+					require.NotContains(t, name, "&", "%s: %s", at, a.Val)
+				}
+				looked++
+			}
+		}
+	}
+	require.Greater(t, looked, 60)
+}
