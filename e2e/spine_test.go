@@ -69,6 +69,9 @@ func TestFromTheFirstWordToARedirectedLead(t *testing.T) {
 	b.wait(`!document.body.innerText.includes("What they agree to")`)
 	b.click(`[data-do="redo"]`)
 	b.has("What they agree to")
+	require.False(t, draft(t, w, onlyQuiz(t, w)).Contact.Consent.Required, "consent is free unless it is made required")
+	b.click(`[data-at="/contact/consent/required"]`)
+	b.settled()
 
 	b.click(".rooms a", "Endings")
 	b.wait(previewed(`page.querySelector("[data-ready]")`))

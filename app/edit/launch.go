@@ -265,7 +265,25 @@ func Warnings(d *quiz.Document, tables []store.Table) quiz.Problems {
 	for i := range d.Messages {
 		c.message(d, &d.Messages[i], quiz.Pointer("messages", i))
 	}
+	if ct := d.Contact; ct != nil && ct.Place != quiz.ContactNone && ct.Consent != nil && ct.Consent.Required {
+		c.found = append(c.found, requiredConsent(ct))
+	}
 	return c.found
+}
+
+// requiredConsent says what consent that is required means for respondents.
+func requiredConsent(c *quiz.Contact) quiz.Problem {
+	effect := "respondents who don’t agree can’t see their result"
+	switch {
+	case c.Optional:
+		effect = "respondents who don’t agree can only skip the contact step"
+	case c.Place == quiz.ContactAfter:
+		effect = "respondents who don’t agree can’t leave their contact details"
+	}
+	return quiz.Problem{
+		Where: "/contact/consent/required", Message: "consent is required: " + effect,
+		Mend: "Many laws want consent to be given freely: untick “Required” unless you are sure.",
+	}
 }
 
 // message finds a look-up of a message that finds no address: then nobody gets it.

@@ -34,3 +34,26 @@ func TestFaultsHoldALaunchBack(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, 1, v.Number)
 }
+
+func TestConsentThatIsRequiredIsNamed(t *testing.T) {
+	const consent = `"consent":{"text":"Write to me.","required":true}`
+	for contact, want := range map[string]string{
+		`{"place":"before_outcome",` + consent + `}`:                        "can’t see their result",
+		`{"place":"after_outcome",` + consent + `}`:                         "can’t leave their contact details",
+		`{"place":"before_outcome","optional":true,` + consent + `}`:        "can only skip the contact step",
+		`{"place":"none",` + consent + `}`:                                  "",
+		`{"place":"before_outcome","consent":{"text":"Write to me."}}`:      "",
+		`{"place":"before_outcome","fields":[{"id":"name","kind":"name"}]}`: "",
+	} {
+		d, err := quiz.Read([]byte(`{"format":"omphalos-quiz/1","name":"C","questions":[],"outcomes":[{"id":"o"}],"otherwise":"o","contact":` + contact + `}`))
+		require.NoError(t, err)
+		list := Warnings(d, nil)
+		if want == "" {
+			require.Empty(t, list, contact)
+			continue
+		}
+		require.Len(t, list, 1, contact)
+		require.Equal(t, "/contact/consent/required", list[0].Where)
+		require.Contains(t, list[0].Message, want)
+	}
+}

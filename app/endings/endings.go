@@ -17,6 +17,7 @@ import (
 	"omphalos/app/store"
 	"omphalos/app/workbench"
 	"omphalos/core/fill"
+	"omphalos/core/message"
 	"omphalos/core/quiz"
 	"omphalos/core/reach"
 	"omphalos/core/walk"
@@ -142,6 +143,7 @@ type outcome struct {
 	Up, Down string
 	Drop     string
 	Used     []string // where the outcome is used
+	Sent     []sent   // messages that respondents who end here can set off
 	Names    []string // that addresses can fill in
 	Unknown  []string // in the address
 	Lookup   *lookupView
@@ -151,6 +153,24 @@ type outcome struct {
 
 	Charts    []chartView
 	AddCharts []option
+}
+
+// sent is a message as an outcome lists it.
+type sent struct {
+	ID, Name, To string
+	Agreed       bool // only with consent
+}
+
+func sentAt(d *quiz.Document, outcome string) []sent {
+	var out []sent
+	for _, m := range message.May(d, outcome) {
+		to := "your team"
+		if m.To == quiz.ToRespondent {
+			to = "the respondent"
+		}
+		out = append(out, sent{m.ID, m.Title(), to, m.Agreed})
+	}
+	return out
 }
 
 // lookupView is a redirect's table as it is chosen.
@@ -266,6 +286,7 @@ func (s *view) choose(i int) {
 	v.Up, v.Down = workbench.Order(d, "/outcomes", i, len(d.Outcomes))
 	v.Drop = quiz.JSON(quiz.Remove(v.Path))
 	v.Used = Uses(d, o.ID)
+	v.Sent = sentAt(d, o.ID)
 	v.Names = names(d)
 	if a, err := fill.ParseAddress(v.Ending.URL); err == nil {
 		for _, name := range a.Names() {

@@ -17,7 +17,7 @@ type linkPart struct {
 	Address string
 	Places  []placeView
 	Code    *codeView
-	Frames  string     // sites that may frame the quiz, one a line
+	Frames  string // sites that may frame the quiz, one a line
 }
 
 // codeView is a QR code on the page: of the bare link, or of a place.

@@ -60,7 +60,7 @@ func contact(d *quiz.Document) contactView {
 		v.Fields = append(v.Fields, t)
 	}
 	v.On = with(
-		add("/contact/consent", &quiz.ConsentText{Text: "You may write to me about this result.", Required: true}),
+		add("/contact/consent", &quiz.ConsentText{Text: "You may write to me about this result."}),
 	)
 	if c.Consent != nil {
 		v.HasText, v.Off = true, patch(remove("/contact/consent"))

@@ -172,3 +172,21 @@ func TestProblemsOfMessages(t *testing.T) {
 		"visible_if":{"fact":"outcome","op":"answered"}}],"outcomes":[{"id":"yes"}],"otherwise":"yes"}`))
 	require.ErrorContains(t, err, "/questions/0/visible_if", "nobody has an outcome on the way")
 }
+
+func TestMessagesOfAnOutcome(t *testing.T) {
+	d, err := quiz.Read([]byte(`{"format":"omphalos-quiz/1","name":"M","questions":[
+		{"id":"where","kind":"single","text":"Where?","choices":[{"id":"n","label":"North"},{"id":"s","label":"South"}]}],
+		"outcomes":[{"id":"yes"},{"id":"no"},{"id":"gone","keep":false}],"otherwise":"no","messages":[
+			{"id":"all","to":"team","addresses":["a@x.example"],"subject":"Lead"},
+			{"id":"yes","to":"respondent","subject":"Yes","when":{"fact":"outcome","op":"is","value":"yes"}},
+			{"id":"north","to":"respondent","subject":"North","when":{"all":[{"fact":"outcome","op":"is_not","value":"yes"},{"fact":"answer.where","op":"is","value":"n"}]}},
+			{"id":"off","off":true,"to":"team","addresses":["a@x.example"],"subject":"Lead"}]}`))
+	require.NoError(t, err)
+	for outcome, want := range map[string][]string{"yes": {"all", "yes"}, "no": {"all", "north"}, "gone": nil} {
+		var got []string
+		for _, m := range May(d, outcome) {
+			got = append(got, m.ID)
+		}
+		require.Equal(t, want, got, outcome)
+	}
+}

@@ -14,6 +14,26 @@ type Share struct {
 	part.Part
 }
 
+// askedBy returns the condition of a message, which only outcomes that keep responses can meet.
+func askedBy(d *quiz.Document, m *quiz.Message) part.Asked {
+	return part.Asked{When: m.When, At: func(outcome string) bool {
+		o := d.Outcome(outcome)
+		return o != nil && o.Keeps()
+	}}
+}
+
+// May returns the messages, in order, that can be sent to or about respondents who end at an outcome.
+func May(d *quiz.Document, outcome string) []*quiz.Message {
+	var out []*quiz.Message
+	for i := range d.Messages {
+		m := &d.Messages[i]
+		if asked := askedBy(d, m); !m.Off && asked.Possible(outcome) {
+			out = append(out, m)
+		}
+	}
+	return out
+}
+
 // Counters remember what was counted of each message of a quiz, so that an edit of wording counts nothing.
 type Counters struct {
 	of map[string]*reach.Counter // by message id
@@ -31,10 +51,7 @@ func (c *Counters) Shares(
 		if m.Off {
 			continue
 		}
-		asked := part.Asked{When: m.When, At: func(outcome string) bool {
-			o := d.Outcome(outcome)
-			return o != nil && o.Keeps()
-		}}
+		asked := askedBy(d, m)
 		s, done := asked.ReadOff(whole)
 		if !done {
 			counter := c.of[m.ID]

@@ -29,6 +29,12 @@ type Part struct {
 	Interval  *reach.Interval `json:"interval,omitempty"`
 }
 
+// Possible reports whether the condition can be true for respondents who end at an outcome.
+func (a *Asked) Possible(outcome string) bool {
+	r := a.restAt(outcome)
+	return r.open() || r.holds
+}
+
 // ReadOff returns the share from the report of the document itself. It reports false where the condition asks for more
 // than the outcome.
 func (a *Asked) ReadOff(whole *reach.Report) (Part, bool) {
