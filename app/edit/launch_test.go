@@ -5,6 +5,8 @@ import (
 	"testing"
 
 	"github.com/stretchr/testify/require"
+
+	"omphalos/core/quiz"
 )
 
 func TestLinksFromNames(t *testing.T) {

@@ -177,10 +177,10 @@ func TestMessagesOfAnOutcome(t *testing.T) {
 	d, err := quiz.Read([]byte(`{"format":"omphalos-quiz/1","name":"M","questions":[
 		{"id":"where","kind":"single","text":"Where?","choices":[{"id":"n","label":"North"},{"id":"s","label":"South"}]}],
 		"outcomes":[{"id":"yes"},{"id":"no"},{"id":"gone","keep":false}],"otherwise":"no","messages":[
-			{"id":"all","to":"team","addresses":["a@x.example"],"subject":"Lead"},
-			{"id":"yes","to":"respondent","subject":"Yes","when":{"fact":"outcome","op":"is","value":"yes"}},
-			{"id":"north","to":"respondent","subject":"North","when":{"all":[{"fact":"outcome","op":"is_not","value":"yes"},{"fact":"answer.where","op":"is","value":"n"}]}},
-			{"id":"off","off":true,"to":"team","addresses":["a@x.example"],"subject":"Lead"}]}`))
+			{"id":"all","to":"team","addresses":["a@x.example"],"text":"","subject":"Lead"},
+			{"id":"yes","to":"respondent","text":"","subject":"Yes","when":{"fact":"outcome","op":"is","value":"yes"}},
+			{"id":"north","to":"respondent","text":"","subject":"North","when":{"all":[{"fact":"outcome","op":"is_not","value":"yes"},{"fact":"answer.where","op":"is","value":"n"}]}},
+			{"id":"off","off":true,"to":"team","addresses":["a@x.example"],"text":"","subject":"Lead"}]}`))
 	require.NoError(t, err)
 	for outcome, want := range map[string][]string{"yes": {"all", "yes"}, "no": {"all", "north"}, "gone": nil} {
 		var got []string
