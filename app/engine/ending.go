@@ -92,7 +92,10 @@ func (s *session) links(screen *Screen, o *quiz.Outcome, res *walk.Result) error
 	}
 	p, seal := s.p, s.e.sealer.seal
 	if n := retakes(s.Doc); n < 0 || p.Takes < n {
-		token, err := seal(s.QuizID, &retakeToken{Version: s.Number, Takes: p.Takes, Language: p.Language})
+		token, err := seal(s.QuizID, &retakeToken{
+			Version: s.Number, Takes: p.Takes, Language: p.Language,
+			Source: p.Source, Way: p.way(), Kit: p.Kit, Params: p.Params,
+		})
 		if err != nil {
 			return err
 		}

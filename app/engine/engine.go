@@ -6,6 +6,7 @@ import (
 	"errors"
 	"net/netip"
 	"net/url"
+	"slices"
 	"strings"
 	"time"
 
@@ -298,6 +299,12 @@ func (e *Engine) begin(s *Source, v *Visit, copied *Place) (*session, error) {
 	var again retakeToken
 	if text := v.Query.Get("again"); text != "" && e.sealer.open(s.QuizID, text, &again) == nil {
 		p.Takes = again.Takes + 1
+		p.Source, p.Way, p.Kit = again.Source, again.Way, p.Kit || again.Kit
+		for name, value := range again.Params {
+			if p.Params[name] == "" && slices.Contains(s.Doc.Params, name) {
+				p.keepParam(name, value)
+			}
+		}
 		p.setLanguage(s, again.Language)
 	}
 	p.setLanguage(s, v.Query.Get("lang"))

@@ -43,6 +43,10 @@ func Response(d *quiz.Document, res *walk.Result, f Finished) (*store.Response, 
 	}
 	if o := d.Outcome(res.Outcome); o != nil && !o.Keeps() {
 		out.At = out.At.Truncate(24 * time.Hour)
+		out.Walked = store.Walked{
+			Source: f.Source, Device: f.Input.Visitor.Device, Country: f.Input.Visitor.Country,
+			Language: f.Input.Visitor.Language, Way: f.Way,
+		}
 		return out, nil
 	}
 	out.Kept, out.Verdict, out.Reason = true, res.LineName(), res.Say(d)

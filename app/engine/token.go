@@ -46,6 +46,12 @@ type (
 		Version  int    `json:"v"`
 		Takes    int    `json:"n"` // how often it has been taken again before
 		Language string `json:"l,omitempty"`
+
+		// Where the first walk came from: the next one came from there too.
+		Source string            `json:"s,omitempty"`
+		Way    string            `json:"m,omitempty"`
+		Kit    bool              `json:"j,omitempty"`
+		Params map[string]string `json:"q,omitempty"`
 	}
 	// tagToken is all that the owner's tag, and the page around, may know.
 	tagToken struct {

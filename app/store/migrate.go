@@ -121,6 +121,17 @@ var migrations = []*gormigrate.Migration{
 		}
 		return unlogged(tx)
 	}},
+	{ID: "0017", Migrate: unbookUnkept},
+}
+
+// unbookUnkept takes finishes that kept nothing out of the figures of "no source" and "unknown device", where earlier
+// programs booked them, wherever they came from.
+func unbookUnkept(tx *gorm.DB) error {
+	return errors.Join(
+		tx.Exec("UPDATE slice_tallies SET count = kept WHERE stage = ? AND value = '' AND kind IN ?",
+			StageEnd, []string{BySource, ByDevice, ByCountry, ByLanguage, ByWay}).Error,
+		tx.Exec("DELETE FROM slice_tallies WHERE stage = ? AND value = '' AND count = 0", StageEnd).Error,
+	)
 }
 
 // migrateToPeople brings roles: whoever has an account before them owns the program.

@@ -166,8 +166,13 @@ type Response struct {
 	Invitation string `gorm:"-"` // that it answers; it answers none but once
 	Mails      []Mail `gorm:"-"` // messages that it brings about: their ids, recipients, and when they are due
 
+	Walked Walked `gorm:"-"` // of a walk that keeps nothing: it is added to the tallies, and to no row
+
 	Given map[string]walk.Answer `gorm:"-"` // Answers before they were written; nil when they come from the database
 }
+
+// Walked is what tells finished walks apart in figures.
+type Walked struct{ Source, Device, Country, Language, Way string }
 
 // Picture is one image of the library, in the sizes that pages ask for.
 type Picture struct {

@@ -130,8 +130,15 @@ func (c *VersionCounts) Minus(before *VersionCounts) VersionCounts {
 // ErrNoSplit is returned where two versions share no traffic.
 var ErrNoSplit = errors.New("no two versions share the traffic")
 
-// StartSplit lets version b share the traffic with the live one.
+// StartSplit lets version b share the traffic with the live one. Events that wait to be written belong to the time before.
 func (s *Store) StartSplit(quizID string, b int, share float64) error {
+	return s.writer.send(submission{alone: func() error {
+		s.writer.flush()
+		return s.startSplit(quizID, b, share)
+	}})
+}
+
+func (s *Store) startSplit(quizID string, b int, share float64) error {
 	return s.moved(s.transact(func(tx *gorm.DB) error {
 		var q Quiz
 		if err := tx.Where("id = ? AND deleted_at IS NULL", quizID).First(&q).Error; err != nil {

@@ -227,10 +227,14 @@ func (w *writer) commit(group []submission, task func(tx *transaction, add *sums
 		if err != nil {
 			return err
 		}
+		traces, err := add.traced(w.known)
+		if err != nil {
+			return err
+		}
 		if err := w.known.store(tx); err != nil {
 			return err
 		}
-		return lines.write(tx)
+		return errors.Join(traces.remember(tx), lines.plus(traces).write(tx))
 	})
 	w.known.settle(err)
 	if err != nil {
@@ -268,6 +272,9 @@ func insertGroup(tx *transaction, group []submission, add *sums, now time.Time) 
 		}
 		if *group[i].fresh = fresh[i]; fresh[i] {
 			add.response(group[i].facts, 1)
+			if !rows[i].Kept && rows[i].Suspect == "" {
+				add.trace(rows[i].QuizID, rows[i].Walked, 1)
+			}
 			words = append(words, rows[i].lines(group[i].words)...)
 			told = append(told, rows[i])
 		}
@@ -290,6 +297,9 @@ func replaceUnkept(tx *transaction, r *Response, add *sums) (bool, error) {
 		return false, err
 	}
 	add.response(f, -1)
+	if old.Suspect == "" {
+		add.trace(r.QuizID, Walked{r.Source, r.Device, r.Country, r.Language, r.Way}, -1) // it is the same walk
+	}
 	if _, err := tx.Exec("DELETE FROM responses WHERE id = ? AND kept = ?", r.ID, false); err != nil {
 		return false, err
 	}

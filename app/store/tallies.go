@@ -74,7 +74,8 @@ type SliceTally struct {
 	Measure `       gorm:"embedded"`
 }
 
-// What walks are told apart by, beside their version. Walks that kept nothing have none of these.
+// What walks are told apart by, beside their version. Walks that keep nothing are in these figures, but no row of theirs
+// says so: see sums.trace.
 const (
 	BySource   = "source"
 	ByDevice   = "device"
@@ -130,6 +131,8 @@ type Event struct {
 	Stage    string
 	Place    string
 	After    string // of a step: how long after the first page, by Lasting; "" where that is not said
+
+	bare bool // counts by version and day alone
 }
 
 // slices are the values of what walks are told apart by.
@@ -161,7 +164,8 @@ func Lasting(d time.Duration) string {
 	return strconv.Itoa(n / unit * unit)
 }
 
-// factsOf reads the facts of a response. One that keeps nothing counts by its outcome and day alone.
+// factsOf reads the facts of a response. One that keeps nothing counts by its outcome and day alone; what else tells it
+// apart is known only when it comes.
 func factsOf(r *Response) (facts, error) {
 	f := facts{
 		event:   Event{QuizID: r.QuizID, Version: r.Version, Day: r.Day, Stage: StageEnd, Place: r.Outcome},
@@ -172,6 +176,7 @@ func factsOf(r *Response) (facts, error) {
 		return f, nil
 	}
 	if !r.Kept {
+		f.event.bare = true
 		return f, nil
 	}
 	f.event.Source, f.event.Device, f.event.Country, f.event.Language = r.Source, r.Device, r.Country, r.Language
@@ -217,6 +222,7 @@ func (f *facts) answer(id string, a walk.Answer) {
 // is gathered under its event first: that is one look-up for a response, where the tables would take four.
 type sums struct {
 	events map[Event]*group
+	traces map[Event]int // finishes that keep nothing, in the figures by what tells walks apart
 }
 
 // group is what all alike add up to.
@@ -226,7 +232,7 @@ type group struct {
 	took    map[string]Measure // by step
 }
 
-func newSums() *sums { return &sums{map[Event]*group{}} }
+func newSums() *sums { return &sums{map[Event]*group{}, map[Event]int{}} }
 
 func (s *sums) empty() bool { return len(s.events) == 0 }
 
@@ -241,6 +247,25 @@ func (s *sums) of(e Event) *group {
 
 // event adds something that happened; sign −1 takes it back.
 func (s *sums) event(e Event, m Measure, sign int) { s.of(e).measure(m, sign) }
+
+// trace counts a finish that keeps nothing by its source, device and the like; sign −1 takes it back. Its row holds none of
+// these, so the lines are remembered for a recount.
+func (s *sums) trace(quizID string, w Walked, sign int) {
+	s.traces[Event{
+		QuizID: quizID, Stage: StageEnd, Source: w.Source, Device: w.Device, Country: w.Country, Language: w.Language, Way: w.Way,
+	}] += sign
+}
+
+// traced lays the traces out by line.
+func (s *sums) traced(known *knownValues) (*tables, error) {
+	t := newTables()
+	for e, n := range s.traces {
+		if err := t.slice(known, &e, &group{Measure: Measure{Count: n}}); err != nil {
+			return nil, err
+		}
+	}
+	return t, nil
+}
 
 // response adds the facts of a response; sign −1 takes them back.
 func (s *sums) response(f facts, sign int) {
@@ -325,6 +350,9 @@ func (s *sums) tables(known *knownValues) (*tables, error) {
 		if e.Stage != StageStep {
 			day := DayTally{QuizID: e.QuizID, Day: e.Day, Version: e.Version, Stage: e.Stage}
 			t.days[day] = t.days[day].plus(g.Measure)
+			if e.bare {
+				continue
+			}
 			if err := t.slice(known, &e, g); err != nil {
 				return nil, err
 			}

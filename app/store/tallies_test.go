@@ -14,7 +14,9 @@ import (
 	"time"
 
 	"github.com/stretchr/testify/require"
+
 	"gorm.io/gorm"
+	"omphalos/core/quiz"
 )
 
 // tallied is every tally of a quiz, by table.
@@ -386,4 +388,64 @@ func TestTallyTakeInAndContactAtOnce(t *testing.T) {
 		require.NoError(t, s.Recount("q"))
 		require.Equal(t, before, tallied(t, s, "q"))
 	}
+}
+
+// A finish that keeps nothing is counted by its source and device, though its row does not say them; a recount keeps
+// these figures, and one that gives way to a lead is counted once.
+func TestFinishesThatKeepNothingHaveASource(t *testing.T) {
+	s := open(t)
+	at := time.Date(2026, 3, 2, 10, 0, 0, 0, time.UTC)
+	from := Walked{Source: "newsletter", Device: "phone", Country: "ie", Language: "en", Way: WayQR}
+	finish := func(id string, kept bool) {
+		r := &Response{ID: id, QuizID: "q", Version: 1, Outcome: "later", Kept: kept, Day: "2026-03-02", At: at}
+		if r.Walked = from; kept {
+			r.Walked = Walked{}
+			r.Outcome, r.Answers = "visit", []byte("{}")
+			r.Source, r.Device, r.Country, r.Language, r.Way = from.Source, from.Device, from.Country, from.Language, from.Way
+		}
+		submit(t, s, r)
+	}
+	want := func(finishes, kept int) {
+		t.Helper()
+		for kind, value := range map[string]string{BySource: "newsletter", ByDevice: "phone", ByCountry: "ie", ByLanguage: "en", ByWay: WayQR} {
+			var list []SliceTally
+			require.NoError(t, s.read.Where("quiz_id = 'q' AND kind = ? AND stage = ? AND count <> 0", kind, StageEnd).Find(&list).Error)
+			require.Len(t, list, 1, kind)
+			require.Equal(t, value, list[0].Value)
+			require.Equal(t, Measure{Count: finishes, Kept: kept}, list[0].Measure, kind)
+		}
+		got, err := s.Response("a")
+		require.NoError(t, err)
+		require.Empty(t, got.Source+got.Device+got.Country, "the row says nothing of it")
+	}
+	finish("a", false)
+	finish("b", false)
+	finish("c", true)
+	want(3, 1)
+	require.NoError(t, s.Recount("q"))
+	want(3, 1)
+	finish("b", true) // they went back and became a lead
+	want(3, 2)
+	require.NoError(t, s.Recount("q"))
+	want(3, 2)
+}
+
+// What has come before a split test begins is not booked into it, though it is not written yet.
+func TestASplitBeginsWithWhatHasCome(t *testing.T) {
+	s := open(t)
+	q, err := s.CreateQuiz(&quiz.Document{Format: quiz.Format, Name: "Q", Outcomes: []quiz.Outcome{{ID: "o"}}, Otherwise: "o"})
+	require.NoError(t, err)
+	_, err = s.Launch(q.ID, 0, q.Revision, "q", 0)
+	require.NoError(t, err)
+	for range 3 {
+		s.Tally(Event{QuizID: q.ID, Version: 1, Day: "2026-03-02", Stage: StageStart})
+	}
+	_, err = s.Launch(q.ID, 0, q.Revision, "q", 0.5)
+	require.NoError(t, err)
+	s.Tally(Event{QuizID: q.ID, Version: 1, Day: "2026-03-02", Stage: StageStart})
+	now, err := s.Quiz(q.ID)
+	require.NoError(t, err)
+	a, err := now.Open()
+	require.NoError(t, err)
+	require.Equal(t, 3, a.Split.Before[1].Starts)
 }

@@ -12,27 +12,40 @@ import (
 // link name; with a share above 0 it gets that share of those who begin, beside the version that runs. Errors: ErrOvertaken, ErrSlugTaken, ErrNotFound.
 func (s *Store) Launch(id string, account uint, base int, slug string, share float64) (*Version, error) {
 	var v Version
-	err := s.transact(func(tx *gorm.DB) error {
-		var q Quiz
-		if err := tx.Where("id = ? AND deleted_at IS NULL", id).First(&q).Error; err != nil {
-			return notFound(err)
-		}
-		if base != q.Revision {
-			return ErrOvertaken
-		}
-		if err := s.takeLink(tx, id, slug); err != nil {
-			return err
-		}
-		v = Version{QuizID: id, Revision: q.Revision, Document: q.Document, AccountID: account, At: s.now().UTC()}
-		if err := tx.Model(&q).UpdateColumn("slug", slug).Error; err != nil {
-			return err
-		}
-		if share > 0 {
-			return s.putBeside(tx, &q, &v, share)
-		}
-		return s.makeLive(tx, &q, &v)
-	})
+	launch := func() error {
+		return s.transact(func(tx *gorm.DB) error { return s.launch(tx, &v, id, account, base, slug, share) })
+	}
+	if share == 0 {
+		err := launch()
+		return &v, s.moved(err)
+	}
+	err := s.writer.send(submission{alone: func() error {
+		s.writer.flush() // what has come by now belongs to the time before the split
+		return launch()
+	}})
 	return &v, s.moved(err)
+}
+
+func (s *Store) launch(tx *gorm.DB, v *Version, id string, account uint, base int, slug string, share float64) error {
+
+	var q Quiz
+	if err := tx.Where("id = ? AND deleted_at IS NULL", id).First(&q).Error; err != nil {
+		return notFound(err)
+	}
+	if base != q.Revision {
+		return ErrOvertaken
+	}
+	if err := s.takeLink(tx, id, slug); err != nil {
+		return err
+	}
+	*v = Version{QuizID: id, Revision: q.Revision, Document: q.Document, AccountID: account, At: s.now().UTC()}
+	if err := tx.Model(&q).UpdateColumn("slug", slug).Error; err != nil {
+		return err
+	}
+	if share > 0 {
+		return s.putBeside(tx, &q, v, share)
+	}
+	return s.makeLive(tx, &q, v)
 }
 
 // next stores a version as the next one.
