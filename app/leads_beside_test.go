@@ -99,11 +99,10 @@ func TestPastResponsesComeIn(t *testing.T) {
 	var table strings.Builder
 	require.NoError(t, csv.NewWriter(&table).WriteAll(rows))
 
-	require.Contains(t, d.get(room+"/bring-in").Body.String(), "How large is the wall?")
 	w := d.form(room+"/bring-in", url.Values{"table": {table.String()}})
 	require.Equal(t, http.StatusOK, w.Code)
 	for _, said := range []string{
-		"7 responses come in, 4 rows stay out", "row 4, column at: “31.3.2026” is no time", "row 5, column area:",
+		"7 new responses, 4 rows with a problem", "row 4, column at: “31.3.2026” is no time", "row 5, column area:",
 		"row 6, column email: “nobody” is no e-mail address", "row 7, column at: it has not come yet",
 	} {
 		require.Contains(t, w.Body.String(), said)
@@ -115,7 +114,24 @@ func TestPastResponsesComeIn(t *testing.T) {
 	}
 	after, err := d.Store.QuizCounts(q.ID, time.UTC)
 	require.NoError(t, err)
-	require.Equal(t, counts.Finishes+7, after.Finishes)
+	require.Equal(t, 7, after.Past)
+	apart := *after
+	apart.Past = counts.Past
+	require.Equal(t, counts, &apart, "past responses are in no figure of those who took the quiz")
+	breakdown, err := d.Store.Breakdown(q.ID, store.BySource)
+	require.NoError(t, err)
+	require.NoError(t, d.Store.Recount(q.ID))
+	recounted, err := d.Store.QuizCounts(q.ID, time.UTC)
+	require.NoError(t, err)
+	require.Equal(t, after, recounted)
+	sources, err := d.Store.Breakdown(q.ID, store.BySource)
+	require.NoError(t, err)
+	require.ElementsMatch(t, breakdown, sources)
+	preview := d.form(room+"/bring-in", url.Values{"table": {table.String()}}).Body.String()
+	require.Contains(t, preview, "0 new responses, 7 already imported, 4 rows with a problem")
+	for query, n := range map[string]int{"imported=only": 7, "imported=none": counts.Kept} {
+		require.Contains(t, d.get(room+"?"+query).Body.String(), page.Thousands(n)+" ", query)
+	}
 	imports, err := d.Store.Imports(q.ID)
 	require.NoError(t, err)
 	require.Len(t, imports, 1)
@@ -143,7 +159,7 @@ func TestPastResponsesComeIn(t *testing.T) {
 
 	for table, said := range map[string]string{
 		"":                       "The table is empty",
-		"area,light\nlarge,sun":  "no column “at”",
+		"area,light\nlarge,sun":  "Choose the column that says when",
 		"at,area\n\"2026-01-01,": "Line 2",
 	} {
 		w := d.form(room+"/bring-in", url.Values{"table": {table}})

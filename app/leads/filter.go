@@ -37,6 +37,9 @@ var filterNames = []string{
 	"language",
 	"way",
 	"day",
+	"since",
+	"until",
+	"imported",
 	"answer",
 	"range",
 	"deal",
@@ -86,6 +89,15 @@ func (v *view) filtered(query url.Values) store.Filter {
 		f.Day = kept.Get("day")
 		put("day", "on "+day.Format("2 January 2006"))
 	}
+	f.From, f.To = dayOf(kept.Get("since"), put, "since", "since "), dayOf(kept.Get("until"), put, "until", "until ")
+	switch f.Import = kept.Get("imported"); f.Import {
+	case store.OnlyImported:
+		put("imported", "imported")
+	case store.NotImported:
+		put("imported", "without imported")
+	default:
+		f.Import = ""
+	}
 	if field, value, ok := strings.Cut(kept.Get("answer"), ":"); ok {
 		f.Answer = &store.Answer{Field: field, Value: value}
 		put("answer", answerSays(v.Draft.Doc, field, value))
@@ -105,6 +117,33 @@ func (v *view) filtered(query url.Values) store.Filter {
 	v.tabs(kept)
 	return f
 }
+
+// dayOf reads the day of a parameter, "" if it is none, and says it in a chip.
+func dayOf(text string, put func(name, says string), name, before string) string {
+	day, err := time.Parse(time.DateOnly, text)
+	if err != nil {
+		return ""
+	}
+	put(name, before+day.Format("2 January 2006"))
+	return text
+}
+
+// Hidden returns the filters as name and value for a form, without those that the form sets itself.
+func (v *view) Hidden(without ...string) [][2]string {
+	var out [][2]string
+	for _, name := range filterNames {
+		if v.kept.Has(name) && !slices.Contains(without, name) {
+			out = append(out, [2]string{name, v.kept.Get(name)})
+		}
+	}
+	return out
+}
+
+// Since and Until return the days that the list is limited to.
+func (v *view) Since() string { return v.kept.Get("since") }
+
+// Until returns the last day.
+func (v *view) Until() string { return v.kept.Get("until") }
 
 // fromWhere reads what is known of people without asking; an empty value is one of its own.
 func fromWhere(f *store.Filter, kept url.Values, put func(name, says string)) {

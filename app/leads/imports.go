@@ -7,7 +7,7 @@ import (
 	"fmt"
 	"io"
 	"net/http"
-	"slices"
+	"strconv"
 	"strings"
 	"time"
 
@@ -37,10 +37,97 @@ type bringing struct {
 	Problems  []string
 	More      int // problems that are not named
 	Bad       int // rows that cannot come in
-	Unused    []string
 	First     []broughtRow
 	Outcomes  []page.Mark // with how many end at each
 	Payload   string      // the table itself
+	There     int         // of Responses, those that were imported before
+	Columns   []broughtColumn
+}
+
+// broughtColumn is a column of the table, and what it is taken as.
+type broughtColumn struct {
+	Field string // of the form
+	Head  string // as the table has it
+	First string // what stands in its first row
+	As    []option
+}
+
+type option struct {
+	Value, Name string
+	Selected    bool
+}
+
+// New is how many responses come in that are not there yet.
+func (b *bringing) New() int { return len(b.Responses) - b.There }
+
+// leftOut is what a column is taken as that nothing takes.
+const leftOut = "-"
+
+// taking returns what columns of a table can be taken as: the columns of score, with when and who.
+func taking(d *quiz.Document) []option {
+	out := []option{
+		{Value: leftOut, Name: "Leave out"}, {Value: "at", Name: "When it was finished"}, {Value: "id", Name: "Id of the response"},
+		{Value: "source", Name: "Source"}, {Value: "seconds", Name: "Seconds it took"}, {Value: "name", Name: "Name"},
+		{Value: "email", Name: "Email address"}, {Value: "visitor.country", Name: "Country of the visitor"},
+	}
+	if d.Contact != nil {
+		for _, f := range d.Contact.Fields {
+			if f.ID != "name" && f.ID != "email" {
+				out = append(out, option{Value: f.ID, Name: "Contact: " + quiz.FirstOf(f.Label, f.ID)})
+			}
+		}
+	}
+	for i := range d.Questions {
+		q := &d.Questions[i]
+		switch q.Kind {
+		case quiz.Statement:
+		case quiz.Grid:
+			for _, r := range q.Rows {
+				out = append(out, option{Value: q.ID + "." + r.ID, Name: quiz.Shorten(q.Title(), 50) + " · " + r.Label})
+			}
+		default:
+			out = append(out, option{Value: q.ID, Name: quiz.Shorten(q.Title(), 60)})
+		}
+	}
+	for _, name := range d.Params {
+		out = append(out, option{Value: "param." + name, Name: "Parameter " + name})
+	}
+	return out
+}
+
+// takenAs returns what a column is taken as by its head: an id, a name that exports use, or the words of a question, of a
+// grid's row or of a contact field. "" is unknown.
+func takenAs(d *quiz.Document, list []option, head string) string {
+	name := otherName(head)
+	for _, o := range list {
+		if o.Value == name {
+			return name
+		}
+	}
+	plain := func(s string) string { return strings.ToLower(strings.Trim(strings.TrimSpace(s), " ?:*")) }
+	said := plain(head)
+	for i := range d.Questions {
+		q := &d.Questions[i]
+		if plain(q.Title()) == said && q.Kind != quiz.Grid {
+			return q.ID
+		}
+		for _, r := range q.Rows {
+			if plain(q.Title()+" · "+r.Label) == said || plain(q.Title()+" "+r.Label) == said {
+				return q.ID + "." + r.ID
+			}
+		}
+	}
+	if d.Contact != nil {
+		for _, f := range d.Contact.Fields {
+			if plain(f.Label) == said {
+				return f.ID
+			}
+		}
+	}
+	return map[string]string{
+		"when": "at", "date": "at", "finished at": "at", "submitted": "at", "submitted at": "at", "e-mail": "email", "mail": "email",
+		"email address": "email", "full name": "name",
+	}[said]
 }
 
 type broughtRow struct{ When, Who, Outcome string }
@@ -60,13 +147,16 @@ func otherName(column string) string {
 }
 
 // readPast reads a table: the columns of score, with at, name, email, other contact fields, source and id.
-func readPast(d *workbench.Draft, live *quiz.Document, name, text string, now time.Time) (*bringing, error) {
+// chosen is what people have chosen for the columns, by their number.
+func readPast(
+	d *workbench.Draft, live *quiz.Document, name, text string, chosen func(column int) string, now time.Time,
+) (*bringing, error) {
 	b := &bringing{Name: name, Payload: text}
 	c, err := walk.New(live)
 	if err != nil {
 		return nil, err
 	}
-	head, again, err := renamed(text)
+	head, again, err := b.renamed(live, text, chosen)
 	if err != nil {
 		return nil, err
 	}
@@ -75,13 +165,12 @@ func readPast(d *workbench.Draft, live *quiz.Document, name, text string, now ti
 		at[name] = i
 	}
 	if _, has := at["at"]; !has {
-		return nil, errors.New("the table has no column “at”: when each response was finished, such as 2026-03-31")
+		return b, errors.New("choose the column that says when each response was finished, such as 2026-03-31")
 	}
 	r, err := score.NewReader(c, strings.NewReader(again), now.In(d.Zone).Format(time.DateOnly))
 	if err != nil {
 		return nil, err
 	}
-	b.unused(live, head)
 	for {
 		row, err := r.Next()
 		if errors.Is(err, io.EOF) {
@@ -99,21 +188,40 @@ func readPast(d *workbench.Draft, live *quiz.Document, name, text string, now ti
 	return b, nil
 }
 
-// renamed is a table with commas and the names of columns that score knows, and its head.
-func renamed(text string) (head []string, again string, err error) {
+// renamed is a table with commas and the names of columns that score knows, and its head. It notes what each column is taken as.
+func (b *bringing) renamed(d *quiz.Document, text string, chosen func(column int) string) (head []string, again string, err error) {
 	data := []byte(text)
 	records := sheet.NewCSV(data, sheet.Separator(data))
 	if head, _, err = records.Next(); err != nil {
 		return nil, "", errors.New("the table is empty: its first row names the columns")
 	}
+	list := taking(d)
 	for i := range head {
-		head[i] = otherName(head[i])
+		as := quiz.FirstOf(chosen(i), takenAs(d, list, head[i]))
+		column := broughtColumn{Field: "col." + strconv.Itoa(i), Head: head[i]}
+		for _, o := range list {
+			o.Selected = o.Value == quiz.FirstOf(as, leftOut)
+			column.As = append(column.As, o)
+		}
+		b.Columns = append(b.Columns, column)
+		if as != "" && as != leftOut {
+			head[i] = as
+		} else if chosen(i) == leftOut {
+			head[i] = "left out " + strconv.Itoa(i)
+		} else {
+			head[i] = otherName(head[i])
+		}
 	}
 	var out strings.Builder
 	w := sheet.NewPlainCSVWriter(&out)
 	for record := head; ; {
 		if err := w.Write(record); err != nil {
 			return nil, "", err
+		}
+		for i := range b.Columns {
+			if b.Columns[i].First == "" && &record[0] != &head[0] && i < len(record) {
+				b.Columns[i].First = quiz.Shorten(record[i], 40)
+			}
 		}
 		if record, _, err = records.Next(); errors.Is(err, io.EOF) {
 			return head, out.String(), nil
@@ -134,23 +242,6 @@ func (b *bringing) count(marks []page.Mark) {
 		}
 		if m.Count > 0 {
 			b.Outcomes = append(b.Outcomes, m)
-		}
-	}
-}
-
-// unused names columns that nothing takes.
-func (b *bringing) unused(d *quiz.Document, head []string) {
-	known := []string{"at", "name", "email", "source", "id", "seconds"}
-	if d.Contact != nil {
-		for _, f := range d.Contact.Fields {
-			known = append(known, f.ID)
-		}
-	}
-	for _, name := range head {
-		question, _, _ := strings.Cut(name, ".")
-		if !slices.Contains(known, name) && d.Question(question) < 0 && !strings.HasPrefix(name, "param.") &&
-			name != "visitor.country" {
-			b.Unused = append(b.Unused, name)
 		}
 	}
 }
@@ -225,7 +316,7 @@ func (r pastRow) finished(d *workbench.Draft, live *quiz.Document, at time.Time)
 		At:      at,
 		Day:     at.In(d.Zone).Format(time.DateOnly),
 		Input:   r.Input,
-		Source:  r.cell("source"),
+		Source:  quiz.FirstOf(r.cell("source"), importedSource),
 		Name:    r.cell("name"),
 		Email:   r.cell("email"),
 		Contact: map[string]string{},
@@ -242,6 +333,9 @@ func (r pastRow) finished(d *workbench.Draft, live *quiz.Document, at time.Time)
 	}
 	return f
 }
+
+// importedSource is the source of past responses that name none.
+const importedSource = "imported"
 
 // pastID is the same for the same row: what is brought in twice is there once.
 func pastID(quizID, row string) string {
@@ -281,7 +375,13 @@ func (h *Handler) past(c *gin.Context, d *workbench.Draft) (*bringing, error) {
 		}
 		name, text = file.Filename, string(data)
 	}
-	return readPast(d, live, quiz.Shorten(name, 80), strings.TrimPrefix(text, "\ufeff"), h.Now())
+	b, err := readPast(d, live, quiz.Shorten(name, 80), strings.TrimPrefix(text, "\ufeff"), func(column int) string {
+		return c.PostForm("col." + strconv.Itoa(column))
+	}, h.Now())
+	if err == nil {
+		b.There, err = h.Store.Present(d.Quiz.ID, b.Responses)
+	}
+	return b, err
 }
 
 // bringIn shows the form, with the columns that the quiz takes.
@@ -292,28 +392,12 @@ func (h *Handler) bringIn(c *gin.Context) {
 }
 
 func (h *Handler) showBringing(c *gin.Context, status int, d *workbench.Draft, b *bringing, failed error) {
-	doc := d.Doc
-	if live, err := h.Store.VersionDocument(d.Quiz.ID, d.Quiz.LiveVersion); err == nil {
-		doc = live
-	}
-	columns := []string{"at", "source"}
-	if doc.Contact != nil {
-		for _, f := range doc.Contact.Fields {
-			columns = append(columns, f.ID)
-		}
-	}
-	var questions []*quiz.Question
-	for i := range doc.Questions {
-		if doc.Questions[i].Kind != quiz.Statement {
-			questions = append(questions, &doc.Questions[i])
-		}
-	}
 	said := ""
 	if failed != nil {
 		said = page.Sentence(failed)
 	}
 	c.Data(status, "text/html; charset=utf-8", page.Execute(templates, "bringing", map[string]any{
-		"D": d, "B": b, "Failed": said, "Columns": columns, "Questions": questions, "Table": c.PostForm("table"),
+		"D": d, "B": b, "Failed": said, "Table": c.PostForm("table"),
 	}))
 }
 
@@ -339,7 +423,7 @@ func (h *Handler) takePast(c *gin.Context) {
 	}
 	b, err := h.past(c, d)
 	if err != nil {
-		h.showBringing(c, http.StatusBadRequest, d, nil, err)
+		h.showBringing(c, http.StatusBadRequest, d, b, err)
 		return
 	}
 	in := &store.Import{ID: store.NewID(), QuizID: d.Quiz.ID, Name: b.Name, AccountID: workbench.Actor(c).Account}

@@ -159,7 +159,7 @@ func (h *Handler) view(d *workbench.Draft, query url.Values) (*view, error) {
 		Aside:   query.Get("aside") != "",
 		Deleted: query.Get("deleted") != "",
 		Refused: query.Get("refused"),
-		Total:   d.Counts.Kept,
+		Total:   d.Counts.Kept + d.Counts.Past,
 	}
 	if err := h.outcomes(v); err != nil {
 		return nil, err

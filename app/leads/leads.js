@@ -1,8 +1,18 @@
 // The Leads room follows what comes: new responses appear without a reload, and whoever is being read stays.
 import { count } from "./bar.js";
-import { drawParts } from "./draw.js";
+import { drawParts, onDraw } from "./draw.js";
 import { waiting } from "./edits.js";
 import { Alpine, id } from "./workbench.js";
+
+// A filter is added to those that are chosen already; the place in the list and the person that is open are left out.
+onDraw((root) => {
+  for (const link of root.querySelectorAll("a[data-adds]")) {
+    const query = new URLSearchParams(location.search);
+    for (const place of ["before", "after", "lead", "replay"]) query.delete(place);
+    for (const [name, value] of new URLSearchParams(link.search)) query.set(name, value);
+    link.search = String(query);
+  }
+});
 
 const pause = 4000;
 const rest = 20; // a view that takes long to draw is left alone for so many times as long

@@ -14,6 +14,7 @@ type Counts struct {
 	Outcomes map[string]int         // finished walks by outcome id
 	Versions map[int]map[string]int // the same, by version
 	Aside    int                    // kept aside as suspect; in none of the other counts
+	Past     int                    // imported; in none of the other counts
 	Days     [Month]int             // kept responses of the last days, the oldest first
 }
 
@@ -33,6 +34,8 @@ func (c *Counts) add(t *StageTally) {
 		c.Starts += t.Count
 	case StageAside:
 		c.Aside += t.Count
+	case StagePast:
+		c.Past += t.Count
 	case StageEnd:
 		c.Finishes, c.Kept, c.Leads = c.Finishes+t.Count, c.Kept+t.Kept, c.Leads+t.Leads
 		c.Outcomes[t.Place] += t.Count

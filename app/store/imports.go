@@ -2,6 +2,7 @@ package store
 
 import (
 	"errors"
+	"slices"
 	"sync/atomic"
 	"time"
 
@@ -40,6 +41,23 @@ func (s *Store) BringIn(in *Import, list []*Response) (count int, err error) {
 		return 0, err
 	}
 	return in.Count, errors.Join(err, s.write.Create(in).Error) // what is in can be taken out
+}
+
+// Present returns how many of these responses are stored already.
+func (s *Store) Present(quizID string, list []*Response) (int, error) {
+	n := 0
+	for part := range slices.Chunk(list, 500) {
+		ids := make([]string, len(part))
+		for i, r := range part {
+			ids[i] = r.ID
+		}
+		var there int64
+		if err := s.read.Model(&Response{}).Where("quiz_id = ? AND id IN ?", quizID, ids).Count(&there).Error; err != nil {
+			return 0, err
+		}
+		n += int(there)
+	}
+	return n, nil
 }
 
 // Imports returns the imports of a quiz, the newest first.

@@ -11,7 +11,7 @@ import (
 func (s *Store) Recount(quizID string) error {
 	return s.writer.send(submission{task: func(tx *transaction, add *sums) error {
 		for _, statement := range []string{
-			"DELETE FROM stage_tallies WHERE quiz_id = ? AND stage IN ('end', 'aside')",
+			"DELETE FROM stage_tallies WHERE quiz_id = ? AND stage IN ('end', 'aside', 'past')",
 			"DELETE FROM version_day_tallies WHERE quiz_id = ? AND stage IN ('end', 'aside')",
 			"DELETE FROM slice_tallies WHERE quiz_id = ? AND stage IN ('end', 'aside')",
 			"DELETE FROM answer_tallies WHERE quiz_id = ?",
@@ -45,12 +45,12 @@ func (s *Store) Recount(quizID string) error {
 
 // countedColumns are those of a response that its facts are read from, in the order of scanCounted.
 const countedColumns = "quiz_id, version, kept, outcome, answers, email, was_lead, " +
-	"source, device, country, language, way, suspect, day, started_at, at"
+	"source, device, country, language, way, suspect, day, started_at, at, import_id"
 
 func scanCounted(scan func(...any) error) (*Response, error) {
 	var r Response
 	err := scan(&r.QuizID, &r.Version, &r.Kept, &r.Outcome, &r.Answers, &r.Email, &r.WasLead,
-		&r.Source, &r.Device, &r.Country, &r.Language, &r.Way, &r.Suspect, &r.Day, &r.StartedAt, &r.At)
+		&r.Source, &r.Device, &r.Country, &r.Language, &r.Way, &r.Suspect, &r.Day, &r.StartedAt, &r.At, &r.ImportID)
 	return &r, err
 }
 
@@ -74,6 +74,19 @@ func (s *Store) tallyFirst() error {
 		return err
 	}
 	_, err := s.RecountAll()
+	return err
+}
+
+// partImports recounts quizzes whose imported responses stand in the figures of those who took the quiz, as they did in
+// earlier programs.
+func (s *Store) partImports() error {
+	var quizzes []string
+	err := s.read.Model(&Import{}).Distinct("quiz_id").Where(
+		"quiz_id NOT IN (?)", s.read.Model(&StageTally{}).Select("quiz_id").Where("stage = ?", StagePast),
+	).Pluck("quiz_id", &quizzes).Error
+	for _, id := range quizzes {
+		err = errors.Join(err, s.Recount(id))
+	}
 	return err
 }
 

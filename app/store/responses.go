@@ -53,9 +53,17 @@ type Filter struct {
 	Language *string
 	Way      *string
 	Day      string  // YYYY-MM-DD in the quiz's time zone
+	From, To string  // days, both included; "" for no bound
 	Answer   *Answer // that was given
 	Range    *Range  // of an answer that is a number, or of a score
+	Import   string  // OnlyImported, NotImported, or "" for both
 }
+
+// Which responses a filter chooses by whether they were imported.
+const (
+	OnlyImported = "only"
+	NotImported  = "none"
+)
 
 // Range is From or more and under To: of the number answered to a question, or of a scale, such as scale.fit.
 type Range struct {
@@ -182,6 +190,18 @@ func (r *Reader) where() *gorm.DB {
 	}
 	if f.Day != "" {
 		q = q.Where("day = ?", f.Day)
+	}
+	if f.From != "" {
+		q = q.Where("day >= ?", f.From)
+	}
+	if f.To != "" {
+		q = q.Where("day <= ?", f.To)
+	}
+	switch f.Import {
+	case OnlyImported:
+		q = q.Where("import_id <> ''")
+	case NotImported:
+		q = q.Where("import_id = ''")
 	}
 	if f.Answer != nil {
 		q = q.Where(r.s.dialect.inside+" > 0", mark(f.Answer.Field, f.Answer.Value))

@@ -117,7 +117,7 @@ func (s *Store) begin() (err error) {
 	if s.writer, err = newWriter(s); err != nil {
 		return err
 	}
-	if err := s.tallyFirst(); err != nil {
+	if err := errors.Join(s.tallyFirst(), s.partImports()); err != nil {
 		return err
 	}
 	if _, err := s.DropOldRevisions(); err != nil {

@@ -16,6 +16,7 @@ const (
 	StageStep  = "step"  // a question was reached for the first time; the place is its id
 	StageEnd   = "end"   // the walk was finished; the place is its outcome
 	StageAside = "aside" // finished and kept aside: in no other figure
+	StagePast  = "past"  // imported: in no other figure, as no start belongs to it; the place is its outcome
 )
 
 // Values that a field of an answer tally has beside those of choices and numbers.
@@ -173,6 +174,13 @@ func factsOf(r *Response) (facts, error) {
 	}
 	if r.Suspect != "" {
 		f.event.Stage, f.event.Place = StageAside, ""
+		return f, nil
+	}
+	if r.ImportID != "" {
+		f.event.Stage, f.event.Day, f.event.bare = StagePast, "", true
+		if f.measure.Kept = 1; r.Email != "" || r.WasLead {
+			f.measure.Leads = 1
+		}
 		return f, nil
 	}
 	if !r.Kept {
@@ -347,7 +355,7 @@ func (s *sums) tables(known *knownValues) (*tables, error) {
 	for e, g := range s.events {
 		stage := StageTally{QuizID: e.QuizID, Version: e.Version, Stage: e.Stage, Place: e.Place}
 		t.stages[stage] = t.stages[stage].plus(g.Measure)
-		if e.Stage != StageStep {
+		if e.Stage != StageStep && e.Stage != StagePast {
 			day := DayTally{QuizID: e.QuizID, Day: e.Day, Version: e.Version, Stage: e.Stage}
 			t.days[day] = t.days[day].plus(g.Measure)
 			if e.bare {
