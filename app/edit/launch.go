@@ -69,12 +69,8 @@ func (e *Editor) Launch(ctx context.Context, who Actor, l Launch) (*store.Versio
 	if who.Account == 0 {
 		return nil, errNoActor
 	}
-	if !linkName.MatchString(l.Link) {
-		return nil, refused(
-			quiz.Problems{
-				{Message: "a link is made of small letters a–z, digits and -, at most 60, such as living-wall"},
-			},
-		)
+	if err := checkLink(l.Link); err != nil {
+		return nil, err
 	}
 	q, err := e.store.Quiz(l.Quiz)
 	if err != nil {
@@ -105,9 +101,7 @@ func (e *Editor) Launch(ctx context.Context, who Actor, l Launch) (*store.Versio
 			Message: "The quiz was changed in another window just now. Look at it, then launch again.",
 		}
 	case errors.Is(err, store.ErrSlugTaken):
-		return nil, refused(
-			quiz.Problems{{Message: fmt.Sprintf("another quiz has the link %s", l.Link), Mend: "Choose another."}},
-		)
+		return nil, linkTaken(l.Link)
 	case err != nil:
 		return nil, ofStore(err)
 	}
@@ -327,6 +321,35 @@ func (c *tableChecker) addresses(where, name, column string) {
 			return
 		}
 	}
+}
+
+func checkLink(name string) error {
+	if linkName.MatchString(name) {
+		return nil
+	}
+	return refused(quiz.Problems{{
+		Message: "a link is made of small letters a–z, digits and -, at most 60, such as living-wall",
+	}})
+}
+
+func linkTaken(name string) error {
+	return refused(quiz.Problems{{Message: fmt.Sprintf("another quiz has the link %s", name), Mend: "Choose another."}})
+}
+
+// RenameLink gives a live quiz another link name. Its earlier names keep working.
+func (e *Editor) RenameLink(who Actor, quizID, name string) error {
+	if who.Account == 0 {
+		return errNoActor
+	}
+	name = strings.TrimSpace(name)
+	if err := checkLink(name); err != nil {
+		return err
+	}
+	err := e.store.RenameLink(quizID, name)
+	if errors.Is(err, store.ErrSlugTaken) {
+		return linkTaken(name)
+	}
+	return ofStore(err)
 }
 
 // LaunchAgain makes a new version with the content of an earlier one. The draft stays as it is.

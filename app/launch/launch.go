@@ -53,6 +53,7 @@ var parts = []part{
 type view struct {
 	Draft    *workbench.Draft
 	Slug     string
+	Midway   int // respondents who are taking the live version
 	Next     int
 	Refused  string
 	Saved    bool
@@ -203,6 +204,9 @@ func (h *Handler) Routes(g gin.IRouter) {
 	at.POST("/frames", h.saved("link", func(c *gin.Context, who edit.Actor, id string) error {
 		return h.Bench.Editor.SetFrames(who, id, c.PostForm("frames"))
 	}))
+	at.POST("/link", h.saved("link", func(c *gin.Context, who edit.Actor, id string) error {
+		return h.Bench.Editor.RenameLink(who, id, c.PostForm("slug"))
+	}))
 	at.POST("/who", h.saved("who", h.setWho))
 	at.POST("/invite", h.saved("who", h.invite))
 	at.POST("/invitations/:invitation/revoke", h.saved("who", func(c *gin.Context, _ edit.Actor, id string) error {
@@ -262,6 +266,10 @@ func (h *Handler) launch(c *gin.Context) {
 			http.StatusSeeOther,
 			"/quizzes/"+id+"/launch?"+url.Values{"refused": {why}, "slug": {slug}}.Encode(),
 		)
+	}
+	if c.PostForm("only") == "link" { // Enter in its field: the name is kept on the page, and nothing is launched
+		c.Redirect(http.StatusSeeOther, "/quizzes/"+id+"/launch?"+url.Values{"slug": {slug}}.Encode())
+		return
 	}
 	base, err := strconv.Atoi(c.PostForm("base"))
 	if err != nil {

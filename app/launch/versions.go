@@ -69,6 +69,9 @@ func (h *Handler) versions(s *view, query url.Values) error {
 		if n := counts[v.Number]; n != nil {
 			at.Starts, at.Finishes, at.Leads = n.Starts, n.Finishes, n.Leads
 			at.Midway = min(midway[v.Number], max(0, n.Starts-n.Finishes))
+			if v.Number == d.Quiz.LiveVersion {
+				s.Midway = at.Midway
+			}
 			at.Gone = max(0, n.Starts-n.Finishes-at.Midway)
 		}
 		s.Stations = append(s.Stations, at)

@@ -77,6 +77,7 @@ var Rules = map[string]Rule{
 	"POST /quizzes/:id/launch/deliveries/:delivery/resend":    {Change, ""},
 	"POST /quizzes/:id/launch/frames":                         {Change, "changed who may frame"},
 	"POST /quizzes/:id/launch/hooks":                          {Change, "added a hook"},
+	"POST /quizzes/:id/launch/link":                           {Change, "renamed the link"},
 	"POST /quizzes/:id/launch/hooks/:hook/drop":               {Change, "deleted a hook"},
 	"POST /quizzes/:id/launch/hooks/:hook/off":                {Change, "switched a hook off"},
 	"POST /quizzes/:id/launch/hooks/:hook/on":                 {Change, "switched a hook on"},

@@ -18,6 +18,20 @@ func (s *Store) QuizBySlug(slug string) (*Quiz, error) {
 	return &q, notFound(err)
 }
 
+// RenameLink gives a live quiz another link name; the earlier ones lead to it still. Errors: ErrNotFound, ErrSlugTaken.
+func (s *Store) RenameLink(quizID, slug string) error {
+	return s.moved(s.transact(func(tx *gorm.DB) error {
+		var q Quiz
+		if err := tx.Where("id = ? AND deleted_at IS NULL AND live_version > 0", quizID).First(&q).Error; err != nil {
+			return notFound(err)
+		}
+		if err := s.takeLink(tx, quizID, slug); err != nil {
+			return err
+		}
+		return tx.Model(&q).UpdateColumn("slug", slug).Error
+	}))
+}
+
 // takeLink makes a name lead to a quiz. A name of a quiz that is not deleted stays with it.
 func (s *Store) takeLink(tx *gorm.DB, quizID, slug string) error {
 	owner, err := linkOwner(tx, slug)
