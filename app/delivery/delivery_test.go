@@ -28,15 +28,15 @@ const document = `{"format":"omphalos-quiz/1","name":"A wall","language":"en","s
 	"theme":{"colour":"#1f4a3b"},
 	"questions":[{"id":"area","kind":"single","text":"How large?","choices":[{"id":"big","label":"Over 20 m²","points":{"fit":3}},{"id":"small","label":"Under *5* m²"}]},
 		{"id":"more","kind":"long_text","text":"Anything else?"}],
-	"outcomes":[{"id":"visit","name":"Site visit","qualified":true},{"id":"later","name":"Later"}],
+	"outcomes":[{"id":"visit","name":"Site visit","heading":"We visit your {area} wall","qualified":true},{"id":"later","name":"Later"}],
 	"verdicts":[{"when":{"fact":"scale.fit","op":"ge","value":3},"outcome":"visit"}],"otherwise":"later",
 	"contact":{"place":"before_outcome","fields":[{"id":"name","kind":"name"},{"id":"email","kind":"email"}],"consent":{"text":"Write to me."}},
 	"translations":{"de":{"messages.own.subject":{"text":"Ihr Plan, {contact.name|Sie}"}}},
 	"messages":[
-		{"id":"own","to":"respondent","subject":"Your plan, {contact.name|you}","text":"# Hello {contact.name|there}\n\nYou said **{area}** and {more|nothing}. [The plan](https://larkmoor.example/plan?a=1&b=2)\n\n- one\n- two"},
+		{"id":"own","to":"respondent","subject":"Your plan, {contact.name|you}","text":"# Hello {contact.name|there}\n\nYou said **{area}** and {more|nothing}. [The plan](https://larkmoor.example/plan?a=1&b=2)\n\n- one\n- two\n\nResult: {outcome.name}. {outcome.heading}"},
 		{"id":"news","to":"respondent","agreed":true,"after":60,"subject":"News","text":"Soon more."},
 		{"id":"team","to":"team","addresses":["sales@larkmoor.example","ada@larkmoor.example"],"when":{"fact":"outcome","op":"is","value":"visit"},
-			"subject":"Lead: {contact.name} ({outcome.name})","text":"{answers}\n\n[In Leads]({lead.address})"}]}`
+			"subject":"Lead: {contact.name} ({outcome.name})","text":"Why: {reason}\n\n{answers}\n\n[In Leads]({lead.address})"}]}`
 
 // world is a quiz with messages, a mailbox, and a clock that is moved by hand.
 type world struct {
@@ -143,10 +143,13 @@ func TestMailComesAsItIsWritten(t *testing.T) {
 	require.Contains(t, own.HTML, "#1f4a3b")
 	require.Contains(t, own.Text, "You said Over 20 m² and Call  Bcc: all@x.example. The plan (https://larkmoor.example/plan?a=1&b=2)")
 	require.Contains(t, own.Text, "- one\r\n- two")
+	require.Contains(t, own.Text, "Result: We visit your Over 20 m² wall. We visit your Over 20 m² wall", "the internal name is for the team")
+	require.NotContains(t, own.Text, "Site visit")
 	require.Empty(t, own.Header.Get("List-Unsubscribe"), "it is an answer, not a list")
 
 	team := bySubject["Lead: Orla Ó Néill Bcc: all@x.example Hello (Site visit)"]
 	require.NotNil(t, team)
+	require.Contains(t, team.Text, "Why: Line 1")
 	list, err := team.Header.AddressList("To")
 	require.NoError(t, err)
 	require.Len(t, list, 2)

@@ -91,6 +91,10 @@ func (w *writing) fill(src string, escape func(string) string) string {
 			return []string{list}, true
 		case w.team && name == message.LeadAt:
 			return []string{w.around.Lead}, true
+		case w.team && name == message.Reason && w.source.Doc.Question(name) < 0:
+			return []string{w.source.Result.Say(w.source.Doc)}, true
+		case !w.team && name == "outcome.name": // the internal name is for the team
+			return w.source.Reading("outcome.heading")
 		}
 		return w.source.Reading(name)
 	}

@@ -2,6 +2,7 @@ package messages
 
 import (
 	"encoding/json"
+	"fmt"
 	"net/url"
 	"slices"
 	"strconv"
@@ -156,11 +157,9 @@ func pointed(d *quiz.Document, query url.Values) string {
 	return at
 }
 
-// adds are the messages that one begins with.
+// adds are the messages that one begins with: for everyone who leaves an address, and for each lead.
 func adds(d *quiz.Document) []add {
-	when := workbench.EndCondition(d)
 	put := func(name string, m quiz.Message) add {
-		m.When = &when
 		text, err := json.Marshal(m)
 		if err != nil {
 			text = []byte("{}")
@@ -173,14 +172,32 @@ func adds(d *quiz.Document) []add {
 	}
 	return []add{
 		put("to the respondent", quiz.Message{
-			Name: "To the respondent", To: quiz.ToRespondent, Subject: "Your result: {outcome.name}",
-			Text: hello + "thank you for your answers. Your result is **{outcome.name}**.",
+			Name: "To the respondent", To: quiz.ToRespondent, Subject: "Your result: {outcome.heading}",
+			Text: hello + "thank you for your answers. Your result is **{outcome.heading}**.",
 		}),
 		put("to the team", quiz.Message{
-			Name: "To the team", To: quiz.ToTeam, Subject: "New lead: {outcome.name}",
-			Text: "Somebody has ended at **{outcome.name}**.\n\n{answers}\n\n[Open it in Leads]({lead.address})",
+			Name: "To the team", To: quiz.ToTeam, Subject: subjectToTeam(d), Text: textToTeam(d),
 		}),
 	}
+}
+
+func subjectToTeam(d *quiz.Document) string {
+	if d.Contact.Asks("name") {
+		return "New lead: {contact.name|no name}, {outcome.name}"
+	}
+	return "New lead: {outcome.name}"
+}
+
+// textToTeam says who the lead is, how to reach them, what they answered and why they ended where they did.
+func textToTeam(d *quiz.Document) string {
+	var b strings.Builder
+	if d.Contact != nil && d.Contact.Place != quiz.ContactNone {
+		for _, f := range d.Contact.Fields {
+			fmt.Fprintf(&b, "%s: **{contact.%s|–}**\n\n", quiz.FirstOf(f.Label, f.ID), f.ID)
+		}
+	}
+	b.WriteString("Outcome: **{outcome.name}**\n\nWhy: {reason}\n\n{answers}\n\n[Open this person in Leads]({lead.address})")
+	return b.String()
 }
 
 func (h *Handler) choose(draft *workbench.Draft, i int, query url.Values) (*chosen, error) {

@@ -72,7 +72,8 @@ func Fillables(d *quiz.Document) []Field {
 		put("Link", "the link’s "+p, "param."+p)
 	}
 	put("Response", "its id", "lead.id")
-	put("Response", "the outcome’s name", "outcome.name")
+	put("Response", "the outcome’s heading", "outcome.heading")
+	put("Response", "the outcome’s internal name", "outcome.name")
 	put("Response", "the visitor’s country", "visitor.country")
 	put("Response", "the language of the pages", "language")
 	return out
@@ -98,6 +99,7 @@ func (h *Handler) fields(c *gin.Context) {
 	}
 	list = append(list,
 		Field{ForTeam, "all answers, as a list", message.Answers, "answers"},
+		Field{ForTeam, "why this outcome was reached", message.Reason, "reason"},
 		Field{ForTeam, "address of the response in Leads", message.LeadAt, "lead"})
 	c.JSON(http.StatusOK, gin.H{"revision": d.Quiz.Revision, "fields": list})
 }

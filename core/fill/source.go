@@ -28,7 +28,7 @@ func Known(d *quiz.Document, name string) bool {
 
 // Lookup finds a value by name: a question's id is the label of its answer (ID.id its id, ID.ROW a grid row), beside
 // the facts scale.ID, percent.ID, keyword.ID, computed.ID, leader, param.NAME, visitor.country, contact.FIELD,
-// language (of the pages), and lead.id, outcome.name. With no Result every known name is blank. It is a Lookup.
+// language (of the pages), and lead.id, outcome.name, outcome.heading. With no Result every known name is blank. It is a Lookup.
 func (s Source) Lookup(name string) ([]string, bool) {
 	root, id, dotted := strings.Cut(name, ".")
 	if root == "answer" && dotted {
@@ -101,8 +101,25 @@ func (s Source) decided(root, id string, dotted bool) (value string, known bool)
 		}
 	case root == "outcome" && id == "name" && s.Result != nil:
 		return s.Doc.OutcomeName(s.Result.Outcome), true
+	case root == "outcome" && id == "heading" && s.Result != nil:
+		return s.heading(), true
 	}
-	return "", root == "leader" && !dotted || root == "outcome" && id == "name"
+	return "", root == "leader" && !dotted || root == "outcome" && (id == "name" || id == "heading")
+}
+
+// heading is the heading of the outcome as its respondent reads it, or its name where it has none.
+func (s Source) heading() string {
+	o := s.Doc.Outcome(s.Result.Outcome)
+	if o == nil {
+		return ""
+	}
+	look := func(name string) ([]string, bool) {
+		if strings.HasPrefix(name, "outcome.") {
+			return nil, true // it cannot stand in itself
+		}
+		return s.Reading(name)
+	}
+	return quiz.FirstOf(Text(o.Heading, look, Plain), o.Title())
 }
 
 // visitor is what is known of the respondent besides their answers.

@@ -2,6 +2,7 @@ package message
 
 import (
 	"fmt"
+	"slices"
 
 	"omphalos/core/fill"
 	"omphalos/core/quiz"
@@ -15,11 +16,15 @@ const Code = "unsent_message"
 const (
 	Answers = "answers"      // each question that was asked, with its answer
 	LeadAt  = "lead.address" // where the response stands in Leads
+	Reason  = "reason"       // why the walk ended where it did, in words
 )
+
+// ForTeam lists these names.
+var ForTeam = []string{Answers, LeadAt, Reason}
 
 // Knows reports whether a message can be filled in with a name.
 func Knows(d *quiz.Document, m *quiz.Message, name string) bool {
-	return fill.Known(d, name) || m.To != quiz.ToRespondent && (name == Answers || name == LeadAt)
+	return fill.Known(d, name) || m.To != quiz.ToRespondent && slices.Contains(ForTeam, name)
 }
 
 // Findings are the messages that nobody gets, and the names in those to the team that the quiz does not have. Texts
@@ -65,6 +70,6 @@ func unknown(at, name string) reach.Finding {
 	return reach.Finding{
 		Code: "unknown_name", Severity: reach.Error, Where: at,
 		Message: fmt.Sprintf("Nothing is called {%s}, so nothing is filled in. "+
-			"Use the id of a question, contact.FIELD, scale.ID, answers or lead.address; write {{ for a brace.", name),
+			"Use the id of a question, contact.FIELD, scale.ID, answers, reason or lead.address; write {{ for a brace.", name),
 	}
 }

@@ -49,8 +49,8 @@ func AdoptScale(d, from *Document, i int) []Operation {
 	return appendAll("/scales", len(d.Scales), scales.added)
 }
 
-// AdoptOutcome returns the edit that adds outcome i of another quiz with its ending. Scales that its texts are filled
-// with are matched by name, or come along; answers that they are filled with are the other quiz's, and stay blank.
+// AdoptOutcome returns the edit that adds outcome i of another quiz with its ending. Scales that its texts, addresses and
+// charts use are matched by name, or come along; answers that texts are filled with are the other quiz's, and stay blank.
 func AdoptOutcome(d, from *Document, i int) []Operation {
 	o := from.Outcomes[i]
 	o.ID = unusedLike(o.ID, func(id string) bool { return d.Outcome(id) != nil })
@@ -60,8 +60,9 @@ func AdoptOutcome(d, from *Document, i int) []Operation {
 		e := *o.Ending
 		e.Buttons = slices.Clone(e.Buttons)
 		for j := range e.Buttons {
-			e.Buttons[j].Label = in.text(e.Buttons[j].Label)
+			e.Buttons[j].Label, e.Buttons[j].URL = in.text(e.Buttons[j].Label), in.text(e.Buttons[j].URL)
 		}
+		e.URL, e.Charts = in.text(e.URL), in.charts(e.Charts)
 		o.Ending = &e
 	}
 	return append(in.scales(), Add("/outcomes/-", o))
@@ -102,13 +103,39 @@ func newTexts(d, from *Document) *texts {
 		of: func(s *Scale) (*string, string) { return &s.ID, s.Title() }}}
 }
 
-var scaleSlot = regexp.MustCompile(`\{(scale|percent)\.([A-Za-z0-9_-]+)`)
+// Slots of texts and addresses, such as {scale.fit|0} and {?area,scale.fit}, and the scales in them.
+var (
+	slots     = regexp.MustCompile(`\{[^{}]*\}`)
+	scaleFact = regexp.MustCompile(`\b(scale|percent|percentile)\.([A-Za-z0-9_-]+)`)
+)
 
-func (t *texts) text(s string) string {
-	return scaleSlot.ReplaceAllStringFunc(s, func(slot string) string {
-		parts := scaleSlot.FindStringSubmatch(slot)
-		return "{" + parts[1] + "." + t.found.id(parts[2])
+func (t *texts) text(s string) string { return slots.ReplaceAllStringFunc(s, t.fact) }
+
+// fact renames the scale of a fact, or the scales among several.
+func (t *texts) fact(s string) string {
+	return scaleFact.ReplaceAllStringFunc(s, func(fact string) string {
+		parts := scaleFact.FindStringSubmatch(fact)
+		return parts[1] + "." + t.found.id(parts[2])
 	})
+}
+
+// charts are those that can be drawn here: of scales. One of keywords stays if there are keywords here.
+func (t *texts) charts(list []Chart) []Chart {
+	var out []Chart
+	for _, c := range list {
+		of := ChartOf{}
+		for _, f := range c.Of {
+			if scaleFact.MatchString(f) {
+				of = append(of, t.fact(f))
+			} else if len(t.d.Keywords) > 0 {
+				of = append(of, f)
+			}
+		}
+		if c.Of = of; len(of) > 0 {
+			out = append(out, c)
+		}
+	}
+	return out
 }
 
 // scales are the edits that add the scales which come along.

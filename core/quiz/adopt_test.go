@@ -62,6 +62,15 @@ func TestWhatElseComesAlong(t *testing.T) {
 	require.Equal(t, "Urgency", d.Scales[1].Name)
 	require.Equal(t, "You have {scale.s} and {percent."+d.Scales[1].ID+"|none}", o.Heading)
 	require.Equal(t, "{scale."+d.Scales[1].ID+"}", o.Ending.Buttons[0].Label)
+	plain := to.Clone()
+	plain.Scales, plain.Keywords = nil, nil
+	from.Outcomes[0].Ending.URL = "https://x.example/{?scale.a,percent.s}"
+	from.Outcomes[0].Ending.Charts = []Chart{{Kind: ChartBars, Of: ChartOf{"percent.s"}}, {Kind: ChartBars, Of: ChartOf{"keywords"}}}
+	d = apply(plain, AdoptOutcome(plain, from, 0))
+	brought := d.Outcomes[len(d.Outcomes)-1].Ending
+	require.Equal(t, "https://x.example/{?scale.a,percent.s}", brought.URL)
+	require.Len(t, brought.Charts, 1, "there are no keywords here")
+	require.Empty(t, d.Validate(), "all that it needs came along")
 	d = apply(to, AdoptMessage(to, from, 0))
 	require.False(t, d.Messages[0].Off)
 	require.Equal(t, "{scale.s}", d.Messages[0].Subject)
