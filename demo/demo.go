@@ -67,7 +67,7 @@ func Document(slug string) (*quiz.Document, error) {
 	return quiz.Read(text)
 }
 
-// Fill makes the owner, the quizzes and their responses if there is no owner yet, and gives the owner the password.
+// Fill makes the owner with the password, the quizzes and their responses, if there is no owner yet.
 // Addresses of the stand-ins in the documents are made to begin with standins.
 func Fill(s *store.Store, standins, password string, now time.Time) error {
 	has, err := s.HasOwner()
@@ -75,11 +75,7 @@ func Fill(s *store.Store, standins, password string, now time.Time) error {
 		return err
 	}
 	if has {
-		owner, err := s.FirstAccount()
-		if err != nil {
-			return err
-		}
-		return s.SetPassword(owner.ID, password)
+		return nil // with the password of the first time
 	}
 	owner, err := s.CreateOwner(Owner, password)
 	if err != nil {

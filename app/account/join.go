@@ -148,6 +148,9 @@ func (h *Handler) reset(c *gin.Context) {
 	if err == nil {
 		_, err = h.Store.UseReset(token, hash)
 	}
+	if err == nil {
+		err = h.Store.Note(store.JournalLine{AccountID: a.ID, Account: a.Email, Verb: "set a new password by a reset link"})
+	}
 	if err != nil {
 		h.over(c, err)
 		return

@@ -58,10 +58,41 @@ type line struct {
 
 type view struct {
 	Lines   []line
-	Deleted *store.Quiz // just now, to bring back
+	Deleted *justDeleted
 	Bin     []deleted
 	Owner   bool   // whoever looks owns the program
 	Wrong   *wrong // passwords that were tried before this sign-in
+}
+
+// justDeleted is a quiz that was deleted a moment ago, with what went with it.
+type justDeleted struct {
+	ID, Name  string
+	Link      string // that people may still follow; "" if it was never launched
+	Responses int
+	Day       string // until which it can be restored
+}
+
+// justDeleted reads a quiz of the bin; nil where it is not there any longer.
+func (h *Handler) justDeleted(id string) (*justDeleted, error) {
+	bin, err := h.Store.Bin()
+	if err != nil {
+		return nil, err
+	}
+	for _, q := range bin {
+		if q.ID != id {
+			continue
+		}
+		counts, err := h.Store.QuizCounts(id, time.UTC)
+		if err != nil {
+			return nil, err
+		}
+		out := &justDeleted{ID: id, Name: q.Name, Responses: counts.Kept + counts.Past, Day: q.PurgeDay().Format("2 January")}
+		if q.Slug != nil {
+			out.Link = "/q/" + *q.Slug
+		}
+		return out, nil
+	}
+	return nil, nil
 }
 
 // deleted is a quiz in the bin.
@@ -83,7 +114,10 @@ func (h *Handler) show(c *gin.Context) {
 		return
 	}
 	if id := c.Query("deleted"); id != "" {
-		v.Deleted = &store.Quiz{ID: id, Name: c.Query("name")}
+		if v.Deleted, err = h.justDeleted(id); err != nil {
+			page.Failed(c, err)
+			return
+		}
 	}
 	if a := account.Of(c); a.Failed > 0 && a.FailedSince != nil {
 		v.Wrong = &wrong{Count: a.Failed, Since: a.FailedSince.UTC().Format("2 January, 15:04 UTC")}

@@ -10,6 +10,7 @@ import (
 	"io/fs"
 	"net/http"
 	"path"
+	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -110,9 +111,14 @@ func Fail(c *gin.Context, status int, heading, message string) {
 		c,
 		status,
 		errorPage,
-		Shell{Title: heading, Body: map[string]string{"Heading": heading, "Message": message}},
+		Shell{Title: heading, Body: map[string]any{
+			"Heading": heading, "Message": message, "Public": publicPage.MatchString(c.Request.URL.Path),
+		}},
 	)
 }
+
+// publicPage matches the addresses of people who have no account here: they are not led to quizzes of their own.
+var publicPage = regexp.MustCompile(`^/(q|f|m|results|rehearsal)/`)
 
 // NotFound is the page for an address that leads nowhere.
 func NotFound(c *gin.Context) {

@@ -109,13 +109,19 @@ func (g *Guard) Check(c *gin.Context) {
 			return
 		}
 	}
+	named := ""
+	if rule.Verb != "" && id != "" { // before it is done: what is deleted has no name any longer
+		if q, err := g.Store.Quiz(id); err == nil {
+			named = q.Name
+		}
+	}
 	if a.Edits() {
 		c.Next()
 	} else {
 		reading(c, a)
 	}
 	if rule.Verb != "" && done(c) {
-		g.note(c, a, rule.Verb, id)
+		g.note(c, a, rule.Verb, id, named)
 	}
 }
 
@@ -134,15 +140,10 @@ func done(c *gin.Context) bool {
 	return c.Writer.Status() < 400 && !strings.Contains(to, "refused=")
 }
 
-func (g *Guard) note(c *gin.Context, a *store.Account, verb, quizID string) {
-	l := store.JournalLine{AccountID: a.ID, Account: a.Email, Verb: verb, QuizID: quizID}
+func (g *Guard) note(c *gin.Context, a *store.Account, verb, quizID, quizName string) {
+	l := store.JournalLine{AccountID: a.ID, Account: a.Email, Verb: verb, QuizID: quizID, Quiz: quizName}
 	if said, ok := c.Get(account.JournalDetail); ok {
 		l.Detail = said.(string)
-	}
-	if quizID != "" {
-		if q, err := g.Store.Quiz(quizID); err == nil {
-			l.Quiz = q.Name
-		}
 	}
 	if err := g.Store.Note(l); err != nil {
 		_ = c.Error(err)

@@ -2,10 +2,15 @@ package main
 
 import (
 	"context"
+	"errors"
 	"fmt"
+	"io/fs"
 	"net"
 	"net/http"
 	"net/netip"
+	"os"
+	"path/filepath"
+	"strings"
 	"time"
 
 	"github.com/oschwald/maxminddb-golang/v2"
@@ -50,7 +55,10 @@ func runDemo(ctx context.Context, addr, data string) error {
 		return err
 	}
 	defer s.Close()
-	password := madeUp()
+	password, err := demoPassword(s, data)
+	if err != nil {
+		return err
+	}
 	if err := demo.Fill(s, "http://"+l.Addr().String(), password, time.Now()); err != nil {
 		return err
 	}
@@ -88,6 +96,32 @@ func runDemo(ctx context.Context, addr, data string) error {
 			l.Addr(),
 		)
 	})
+}
+
+// demoPassword is the password of the demonstration's owner, which is made up once and kept beside its database: whoever
+// signed in before the program was started again stays signed in.
+func demoPassword(s *store.Store, data string) (string, error) {
+	file := filepath.Join(data, "demo-password")
+	kept, err := os.ReadFile(file)
+	if err == nil {
+		return strings.TrimSpace(string(kept)), nil
+	}
+	if !errors.Is(err, fs.ErrNotExist) {
+		return "", err
+	}
+	password := madeUp()
+	if has, err := s.HasOwner(); err != nil {
+		return "", err
+	} else if has { // of a program that kept no password
+		owner, err := s.FirstAccount()
+		if err == nil {
+			err = s.SetPassword(owner.ID, password)
+		}
+		if err != nil {
+			return "", err
+		}
+	}
+	return password, os.WriteFile(file, []byte(password+"\n"), 0o600)
 }
 
 // takeMail lets a mailbox take mail at an address of this machine, and returns how mail leaves for it.
