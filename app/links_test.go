@@ -53,3 +53,26 @@ func TestParametersOfAddressesHaveNames(t *testing.T) {
 	}
 	require.Greater(t, looked, 60)
 }
+
+// What the journal says of a deleted quiz has its name; the notice at Home says what went with it.
+func TestADeletedQuizIsNamed(t *testing.T) {
+	d := newDesk(t, true)
+	id := d.wall()
+	w := d.form("/quizzes/"+id+"/delete", nil)
+	require.Equal(t, http.StatusSeeOther, w.Code)
+	home := d.get(w.Header().Get("Location")).Body.String()
+	require.Contains(t, home, "Its link /q/living-wall no longer works.")
+	require.Contains(t, home, "350 responses went with it.")
+	lines, err := d.Store.Journal(store.JournalFilter{Verb: "deleted a quiz"}, 5)
+	require.NoError(t, err)
+	require.Len(t, lines, 1)
+	require.Equal(t, "Is your office ready for a living wall?", lines[0].Quiz)
+}
+
+func TestPublicErrorPagesLeadToNoQuizzes(t *testing.T) {
+	d := newDesk(t, true)
+	for path, leads := range map[string]bool{"/q/none": false, "/results/none": false, "/f/none/none": false, "/nowhere": true} {
+		w := d.get(path)
+		require.Equal(t, leads, strings.Contains(w.Body.String(), "Go to your quizzes"), "%s %d", path, w.Code)
+	}
+}

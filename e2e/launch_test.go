@@ -36,7 +36,13 @@ func TestAPassphraseIsAsked(t *testing.T) {
 	b := open(t, 1280, 800)
 	b.signIn(w)
 	b.launchRoom(w, id, "who")
+	// One that is too short is refused: what else was typed stays, and the reason stands in the form.
+	b.fill("#heading", "Come back in spring")
 	b.click("label", "with a passphrase")
+	b.put(`[name="passphrase"]`, "moss")
+	b.click("form.settings button")
+	b.wait(`!!document.querySelector("form.settings [data-refused]")`)
+	require.Equal(t, "Come back in spring passphrase", b.eval(`document.querySelector("#heading").value + " " + document.querySelector('[name="who"]:checked').value`))
 	b.put(`[name="passphrase"]`, "moss and fern")
 	b.click("button", "Save")
 	b.has("Open to those who have the link and the passphrase.")
