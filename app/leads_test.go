@@ -266,3 +266,28 @@ func TestExportsHoldWhatIsFiltered(t *testing.T) {
 	require.Equal(t, visits, n)
 	require.Equal(t, http.StatusNotFound, d.get(at+".pdf").Code)
 }
+
+// Deals of the version before count after a launch, scored as the new version would, and can be left out.
+func TestDealsOfEarlierVersionsCount(t *testing.T) {
+	d := newDesk(t, true)
+	id := d.wall()
+	room := "/quizzes/" + id + "/leads"
+	n := 0
+	for r, err := range d.Store.Reader(id, store.Genuine).All() {
+		require.NoError(t, err)
+		if n++; n > 40 {
+			break
+		}
+		require.Equal(t, http.StatusSeeOther, d.form(room+"/"+r.ID+"/deal", url.Values{"state": {[]string{"won", "lost"}[n%2]}}).Code)
+	}
+	before := d.get(room + "?view=won").Body.String()
+	require.Contains(t, before, "won</a>")
+	owner, err := d.Store.FirstAccount()
+	require.NoError(t, err)
+	_, err = d.Store.LaunchAgain(id, owner.ID, 1)
+	require.NoError(t, err)
+	after := d.get(room + "?view=won").Body.String()
+	require.Contains(t, after, "40 deals of earlier versions are scored as in version 2.")
+	require.Regexp(t, `<b>20</b> won`, after)
+	require.Contains(t, d.get(room+"?view=won&deals=live").Body.String(), "Only deals of version 2.")
+}

@@ -40,6 +40,7 @@ var filterNames = []string{
 	"since",
 	"until",
 	"imported",
+	"deals",
 	"answer",
 	"range",
 	"deal",

@@ -3,6 +3,8 @@ package leads
 import (
 	"fmt"
 	"html/template"
+	"maps"
+	"slices"
 	"strings"
 
 	"omphalos/app/store"
@@ -22,11 +24,17 @@ type learned struct {
 	Learner *insight.Learner
 	Doc     *quiz.Document
 	Spreads []insight.Spread // by scale
+
+	Versions []int // whose deals are in it, in rising order
+	Other    int   // deals of other versions that are in it
+	Unfit    int   // deals of other versions whose answers do not fit the version that runs
 }
 
 // learned gathers the newest responses of the version that runs, with what came of them, and calls also, if it is not
 // nil, with each. It is nil where none runs.
-func (h *Handler) learned(d *workbench.Draft, also func(in walk.Input)) (*learned, error) {
+// With past, the deals of other versions are taken too, scored as the version that runs would: where all of their answers
+// fit it.
+func (h *Handler) learned(d *workbench.Draft, past bool, also func(in walk.Input)) (*learned, error) {
 	version := d.Quiz.LiveVersion
 	if version == 0 {
 		return nil, nil
@@ -46,17 +54,37 @@ func (h *Handler) learned(d *workbench.Draft, also func(in walk.Input)) (*learne
 	l := insight.NewLearner(c)
 	spreads := make([]insight.Spread, len(doc.Scales))
 	n := 0
-	for r, err := range h.Store.Reader(d.Quiz.ID, store.Genuine).Only(store.Filter{Version: version}).Lean().Newest() {
+	out := &learned{Learner: l, Doc: doc, Spreads: spreads}
+	only := store.Filter{Version: version}
+	if past {
+		only.Version = 0
+	}
+	dealt := map[int]bool{}
+	for r, err := range h.Store.Reader(d.Quiz.ID, store.Genuine).Only(only).Lean().Newest() {
 		if err != nil {
 			return nil, err
+		}
+		won := wonOf(deals[r.ID])
+		if r.Version != version && won == nil {
+			continue
 		}
 		a, err := r.Answered()
 		if err != nil {
 			return nil, err
 		}
+		if r.Version != version && !c.Takes(a.Answers) {
+			out.Unfit++
+			continue
+		}
+		if won != nil {
+			dealt[r.Version] = true
+		}
+		if r.Version != version {
+			out.Other++
+		}
 		in := inputOf(d, a)
 		res := c.Walk(in)
-		l.Add(in, res, wonOf(deals[r.ID]))
+		l.Add(in, res, won)
 		for i := range spreads {
 			spreads[i].Add(res.Scales[i].Float())
 		}
@@ -67,7 +95,8 @@ func (h *Handler) learned(d *workbench.Draft, also func(in walk.Input)) (*learne
 			break
 		}
 	}
-	return &learned{l.Learned(nil), l, doc, spreads}, nil
+	out.Learned, out.Versions = l.Learned(nil), slices.Sorted(maps.Keys(dealt))
+	return out, nil
 }
 
 // inputOf is what the walk of a response depended on.
@@ -111,7 +140,7 @@ type itemView struct {
 
 func (h *Handler) scores(v *view) (*scoresView, error) {
 	tried, also := onDraft(v.Draft.Doc)
-	l, err := h.learned(v.Draft, also)
+	l, err := h.learned(v.Draft, false, also)
 	if err != nil {
 		return nil, err
 	}

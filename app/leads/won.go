@@ -15,6 +15,9 @@ import (
 
 // wonView is what deals tell.
 type wonView struct {
+	Version, Other, Unfit int  // the version that runs; deals of other versions, and those that do not fit it
+	Live                  bool // deals of other versions are left out
+
 	Won, Lost int
 	Needs     int
 	Scales    []areaView
@@ -62,12 +65,17 @@ type weightRow struct {
 }
 
 func (h *Handler) won(v *view) (*wonView, error) {
-	l, err := h.learned(v.Draft, nil)
+	live := v.kept.Get("deals") == "live"
+	l, err := h.learned(v.Draft, !live, nil)
 	if err != nil {
 		return nil, err
 	}
-	out := &wonView{}
-	if l == nil || l.Won == nil {
+	out := &wonView{Live: live}
+	if l == nil {
+		return out, nil
+	}
+	out.Version, out.Other, out.Unfit = v.Draft.Quiz.LiveVersion, l.Other, l.Unfit
+	if l.Won == nil {
 		return out, nil
 	}
 	doc := l.Doc
