@@ -9,6 +9,7 @@ import (
 
 	"omphalos/app/edit"
 	"omphalos/app/store"
+	"omphalos/app/workbench"
 	"omphalos/core/quiz"
 )
 
@@ -17,7 +18,9 @@ type linkPart struct {
 	Address string
 	Places  []placeView
 	Code    *codeView
-	Frames  string // sites that may frame the quiz, one a line
+	Frames  string   // sites that may frame the quiz, one a line
+	Unkept  []string // parameters of these links that responses do not keep
+	Keep    string   // the patch that keeps them
 }
 
 // codeView is a QR code on the page: of the bare link, or of a place.
@@ -111,7 +114,31 @@ func (h *Handler) link(s *view, a *store.Access, query url.Values) (*linkPart, e
 		})
 	}
 	p.Code = code("")
+	p.unkept(s.Draft.Doc, list)
 	return p, nil
+}
+
+// unkept finds the parameters of links that the quiz does not keep with responses. The source is always kept.
+func (p *linkPart) unkept(d *quiz.Document, places []store.Place) {
+	uses := func(of func(*store.Place) string) bool {
+		return slices.ContainsFunc(places, func(one store.Place) bool { return of(&one) != "" })
+	}
+	var keep []quiz.Operation
+	for _, param := range []struct {
+		name string
+		of   func(*store.Place) string
+	}{
+		{"utm_medium", func(one *store.Place) string { return one.Medium }},
+		{"utm_campaign", func(one *store.Place) string { return one.Campaign }},
+	} {
+		if uses(param.of) && !slices.Contains(d.Params, param.name) {
+			p.Unkept = append(p.Unkept, param.name)
+			keep = append(keep, workbench.AddTo("/params", param.name))
+		}
+	}
+	if len(keep) > 0 {
+		p.Keep = quiz.JSON(keep...)
+	}
 }
 
 func (h *Handler) addPlace(c *gin.Context, who edit.Actor, id string) error {
