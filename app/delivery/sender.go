@@ -16,6 +16,7 @@ import (
 	"omphalos/app/engine"
 	"omphalos/app/often"
 	"omphalos/app/store"
+	"omphalos/app/words"
 	"omphalos/core/fill"
 	"omphalos/core/quiz"
 	"omphalos/core/walk"
@@ -241,7 +242,7 @@ func inLanguage(d *quiz.Document, language string) *quiz.Document {
 	if at < 1 {
 		return d
 	}
-	return d.In(codes[at])
+	return words.InLanguage(d, codes[at])
 }
 
 // attempt sends a letter. It has a time of its own and is not given up when the server ends.

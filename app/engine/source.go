@@ -11,6 +11,7 @@ import (
 	"golang.org/x/text/language"
 
 	"omphalos/app/store"
+	"omphalos/app/words"
 	"omphalos/core/fill"
 	"omphalos/core/quiz"
 	"omphalos/core/walk"
@@ -55,7 +56,7 @@ func newSource(quizID, home string, number int, d *quiz.Document, tables []store
 	}
 	own.own, own.Languages, own.matcher, own.others = own, languages, matcher(languages), map[string]*Source{}
 	for _, code := range d.Languages()[1:] {
-		other, err := bare(quizID, home, number, d.In(code), tables)
+		other, err := bare(quizID, home, number, words.InLanguage(d, code), tables)
 		if err != nil {
 			return nil, err
 		}

@@ -6,6 +6,8 @@ import (
 	"testing"
 
 	"github.com/stretchr/testify/require"
+
+	"omphalos/core/quiz"
 )
 
 // Every shipped language has every word, and its messages name what the English ones name.
@@ -30,4 +32,33 @@ func TestWordsOfShippedLanguages(t *testing.T) {
 	require.Equal(t, "Weiter", list["next"])
 	require.Equal(t, "Deutsch", SelfName("de"))
 	require.Equal(t, "xx-not-one", SelfName("xx-not-one"))
+}
+
+func TestUsualTextsAreInEveryShippedLanguage(t *testing.T) {
+	for english, by := range usual {
+		for code := range shipped() {
+			require.True(t, code == "en" || by[code] != "", "%s in %s", english, code)
+		}
+	}
+}
+
+// Usual texts come translated where no one has translated them; anything else stays.
+func TestUsualTextsComeTranslated(t *testing.T) {
+	d, err := quiz.Read([]byte(`{"format":"omphalos-quiz/1","name":"U","language":"en","questions":[
+		{"id":"q","kind":"single","text":"Sure?","choices":[{"id":"y","label":"Yes"},{"id":"n","label":"No"},{"id":"m","label":"Maybe"}]}],
+		"contact":{"place":"before_outcome","fields":[{"id":"email","kind":"email","label":"E-mail"}]},
+		"outcomes":[{"id":"o"}],"otherwise":"o",
+		"translations":{"de":{"questions.q.choices.y.label":{"text":"Jawohl"}}}}`))
+	require.NoError(t, err)
+	labels := func(d *quiz.Document) []string {
+		var out []string
+		for _, c := range d.Questions[0].Choices {
+			out = append(out, c.Label)
+		}
+		return append(out, d.Contact.Fields[0].Label)
+	}
+	require.Equal(t, []string{"Jawohl", "Nein", "Maybe", "E-Mail"}, labels(InLanguage(d, "de")))
+	require.Equal(t, []string{"Yes", "No", "Maybe", "E-mail"}, labels(InLanguage(d, "en")))
+	d.Language = "nl"
+	require.Equal(t, []string{"Jawohl", "No", "Maybe", "E-mail"}, labels(InLanguage(d, "de")), "only English is known")
 }
