@@ -4,7 +4,9 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"maps"
 	"net/url"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -73,6 +75,7 @@ type AccessForm struct {
 	Who           string
 	Passphrase    string // "" leaves the one that is set
 	Closed        store.Closed
+	ClosedFor     map[string]store.Closed // by reason; an empty one is as Closed
 }
 
 // leastPassphrase is how many characters a passphrase has at least.
@@ -101,11 +104,12 @@ func (e *Editor) SetAccess(who Actor, quizID string, f AccessForm, zone *time.Lo
 	if err != nil {
 		return err
 	}
-	if f.Closed.URL != "" {
-		if _, err := fill.ParseAddress(f.Closed.URL); err != nil {
+	for _, page := range append(slices.Collect(maps.Values(f.ClosedFor)), f.Closed) {
+		if _, err := fill.ParseAddress(page.URL); page.URL != "" && err != nil {
 			return refused(quiz.Problems{fill.AddressProblem("", err)})
 		}
 	}
+	maps.DeleteFunc(f.ClosedFor, func(_ string, page store.Closed) bool { return page == store.Closed{} })
 	hash, err := f.hash()
 	if err != nil {
 		return err
@@ -115,7 +119,8 @@ func (e *Editor) SetAccess(who Actor, quizID string, f AccessForm, zone *time.Lo
 		if missing = f.Who == store.WithPassphrase && hash == nil && len(a.Passphrase) == 0; missing {
 			return
 		}
-		a.Opens, a.Closes, a.Paused, a.Cap, a.Who, a.Closed = opens, closes, f.Paused, most, f.Who, f.Closed
+		a.Opens, a.Closes, a.Paused, a.Cap, a.Who = opens, closes, f.Paused, most, f.Who
+		a.Closed, a.ClosedFor = f.Closed, f.ClosedFor
 		switch {
 		case f.Who != store.WithPassphrase:
 			a.Passphrase = nil

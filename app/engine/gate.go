@@ -14,6 +14,7 @@ import (
 
 	"omphalos/app/page"
 	"omphalos/app/store"
+	"omphalos/core/quiz"
 )
 
 // Who has begun may finish, whatever is changed meanwhile; the gate is for who begins.
@@ -65,7 +66,7 @@ func asShut(r *Reply, err error) (*Reply, error) {
 	if !errors.As(err, &s) {
 		return asLost(r, err)
 	}
-	closed := s.h.access.Closed
+	closed := s.h.access.ClosedAs(s.why)
 	word, closes := shutWords[s.why]
 	if !closes {
 		word = s.why
@@ -75,7 +76,7 @@ func asShut(r *Reply, err error) (*Reply, error) {
 	}
 	screen := Screen{S: s.s, Closed: s.why, Title: s.s.Look.say(word)}
 	if closes && closed.Heading+closed.Text != "" {
-		screen.Title = closed.Heading
+		screen.Title = quiz.FirstOf(closed.Heading, screen.Title)
 		screen.Text = template.HTML(page.Markdown(closed.Text))
 	}
 	switch s.why {

@@ -97,6 +97,20 @@ func TestOpeningAndClosing(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, "Back in spring", r.Screen.Title)
 	require.Contains(t, string(r.Screen.Text), "<em>you</em>")
+	// A reason can have a page of its own; the others stay with the common one.
+	soon := store.Closed{Heading: "Opens in May"}
+	a := store.Access{Closed: store.Closed{Heading: "Back in spring"}, ClosedFor: map[string]store.Closed{store.NotYet: soon, store.Full: {}}}
+	require.Equal(t, soon, a.ClosedAs(store.NotYet))
+	require.Equal(t, "Back in spring", a.ClosedAs(store.Over).Heading)
+	require.Equal(t, "Back in spring", a.ClosedAs(store.Full).Heading, "an empty page is none")
+	g.set(func(a *store.Access) {
+		a.Paused, a.Opens = false, time.Now().Add(1000 * time.Hour)
+		a.ClosedFor = map[string]store.Closed{store.NotYet: soon}
+	})
+	r, err = g.Get(g.visit("d", "", ""))
+	require.NoError(t, err)
+	require.Equal(t, "Opens in May", r.Screen.Title)
+	g.set(func(a *store.Access) { a.Paused, a.Opens = true, time.Time{} })
 	g.set(func(a *store.Access) { a.Closed = store.Closed{URL: "https://www.larkmoor.example/"} })
 	r, err = g.Get(g.visit("d", "", ""))
 	require.NoError(t, err)

@@ -94,8 +94,31 @@ func (h *Handler) setWho(c *gin.Context, who edit.Actor, id string) error {
 	return h.Bench.Editor.SetAccess(who, id, edit.AccessForm{
 		Opens: c.PostForm("opens"), Closes: c.PostForm("closes"), Paused: c.PostForm("paused") != "", Cap: c.PostForm("cap"),
 		Who: begins, Passphrase: c.PostForm("passphrase"),
-		Closed: store.Closed{Heading: c.PostForm("heading"), Text: c.PostForm("text"), URL: c.PostForm("url")},
+		Closed: closedOf(c, ""), ClosedFor: map[string]store.Closed{
+			store.NotYet: closedOf(c, "notyet."), store.Over: closedOf(c, "over."), store.Full: closedOf(c, "full."),
+		},
 	}, d.Zone())
+}
+
+func closedOf(c *gin.Context, before string) store.Closed {
+	return store.Closed{
+		Heading: c.PostForm(before + "heading"), Text: c.PostForm(before + "text"), URL: strings.TrimSpace(c.PostForm(before + "url")),
+	}
+}
+
+// closedPage is the page for one reason, as the form has it.
+type closedPage struct {
+	Field, Title string
+	Page         store.Closed
+}
+
+// ClosedPages are the pages for each reason that can have one of its own.
+func (p *whoPart) ClosedPages() []closedPage {
+	return []closedPage{
+		{"notyet.", "Before it opens", p.Access.ClosedFor[store.NotYet]},
+		{"over.", "After it has closed", p.Access.ClosedFor[store.Over]},
+		{"full.", "When the response limit is reached", p.Access.ClosedFor[store.Full]},
+	}
 }
 
 func (h *Handler) invite(c *gin.Context, who edit.Actor, id string) error {

@@ -23,9 +23,10 @@ type Access struct {
 
 	Confirm bool `json:"confirm,omitempty"` // who agrees confirms it by mail before anything for those who agreed is sent
 
-	Closed Closed `json:"closed,omitzero"`
-	Shared Shared `json:"shared,omitzero"`
-	Split  *Split `json:"split,omitempty"`
+	Closed    Closed            `json:"closed,omitzero"`
+	ClosedFor map[string]Closed `json:"closed_for,omitempty"` // by reason, NotYet, Over or Full, where it differs
+	Shared    Shared            `json:"shared,omitzero"`
+	Split     *Split            `json:"split,omitempty"`
 }
 
 // Who may begin a quiz.
@@ -80,6 +81,14 @@ func (a *Access) Shut(now time.Time) string {
 		return Over
 	}
 	return ""
+}
+
+// ClosedAs is the page in place of a quiz that cannot be begun, by the reason.
+func (a *Access) ClosedAs(why string) Closed {
+	if own := a.ClosedFor[why]; own != (Closed{}) {
+		return own
+	}
+	return a.Closed
 }
 
 // Open is the access to a quiz as it has been set.
