@@ -210,7 +210,7 @@ func rooms(own, signedIn *gin.RouterGroup, bench *workbench.Handler, respondents
 		&endings.Handler{Store: s, Bench: bench, Pages: respondents},
 		&messages.Handler{Store: s, Bench: bench, Mail: o.Mail, Origin: o.Origin, Now: o.Now},
 		rehearsals,
-		&launch.Handler{Store: s, Bench: bench, Engine: ways, Origin: o.Origin},
+		&launch.Handler{Store: s, Bench: bench, Engine: ways, Origin: o.Origin, Mails: o.Mail.Host != "" && o.Origin != ""},
 		readers,
 	} {
 		bench.Rooms = append(bench.Rooms, h.Room())

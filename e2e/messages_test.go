@@ -45,6 +45,8 @@ func TestAMessageIsWrittenAndArrives(t *testing.T) {
 	b.fill("#m-addresses", "shop@larkmoor.example, not an address")
 	b.has("is no e-mail address")
 	b.fill("#m-addresses", "shop@larkmoor.example")
+	require.Nil(t, draft(t, w, id).Messages[3].When, "a new message is for everyone")
+	b.click("button", "condition")
 	b.choose(`select[data-do="act:condition.op"]`, "is not")
 	b.choose(`select[data-do="act:condition.op"]`, "is")
 	b.choose(`select[data-do][data-at$="/when/value"]`, "Potted start")

@@ -218,22 +218,22 @@ func (e *Editor) SetShared(who Actor, quizID string, s store.Shared) error {
 
 // Invite reads a list of people as CSV, with columns for name and e-mail and any others, which become parameters, and
 // invites them. It returns how many.
-func (e *Editor) Invite(who Actor, quizID, text string) (int, error) {
+func (e *Editor) Invite(who Actor, quizID, text string) ([]store.Invitation, error) {
 	if who.Account == 0 {
-		return 0, errNoActor
+		return nil, errNoActor
 	}
 	list, err := readInvitations(text)
 	if err != nil {
-		return 0, err
+		return nil, err
 	}
 	err = e.store.Invite(quizID, list)
 	if errors.Is(err, store.ErrFull) {
-		return 0, say(
+		return nil, say(
 			fmt.Sprintf("A quiz invites at most %d people.", store.MaxInvitations),
 			"Revoke some, or use another quiz.",
 		)
 	}
-	return len(list), ofStore(err)
+	return list, ofStore(err)
 }
 
 // readInvitations reads people: with a first line that names the columns, or without one as name and e-mail address, or

@@ -104,7 +104,7 @@ func TestOpeningAndClosing(t *testing.T) {
 	require.Equal(t, "Back in spring", a.ClosedAs(store.Over).Heading)
 	require.Equal(t, "Back in spring", a.ClosedAs(store.Full).Heading, "an empty page is none")
 	g.set(func(a *store.Access) {
-		a.Paused, a.Opens = false, time.Now().Add(1000 * time.Hour)
+		a.Paused, a.Opens = false, time.Now().Add(1000*time.Hour)
 		a.ClosedFor = map[string]store.Closed{store.NotYet: soon}
 	})
 	r, err = g.Get(g.visit("d", "", ""))

@@ -34,6 +34,7 @@ type Handler struct {
 	Bench  *workbench.Handler
 	Engine *engine.Engine
 	Origin string // address of the server as others reach it; "" where that is not known
+	Mails  bool   // mail can leave
 }
 
 // part is one of the things on the right side.

@@ -10,9 +10,11 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"omphalos/app/delivery"
 	"omphalos/app/edit"
 	"omphalos/app/page"
 	"omphalos/app/store"
+	"omphalos/core/fill"
 	"omphalos/core/quiz"
 	"omphalos/core/sheet"
 )
@@ -27,6 +29,7 @@ type whoPart struct {
 	People        []person
 	More          int // people beside these
 	Counts        map[string]int
+	Mails         bool // mail can leave
 }
 
 type person struct {
@@ -48,7 +51,7 @@ var stateWords = map[string]string{
 
 func (h *Handler) who(s *view, a *store.Access) (*whoPart, error) {
 	d := s.Draft
-	p := &whoPart{Opens: edit.LocalTime(a.Opens, d.Zone), Closes: edit.LocalTime(a.Closes, d.Zone), Zone: d.Zone.String(), Access: a}
+	p := &whoPart{Opens: edit.LocalTime(a.Opens, d.Zone), Closes: edit.LocalTime(a.Closes, d.Zone), Zone: d.Zone.String(), Access: a, Mails: h.Mails}
 	var err error
 	if p.Taken, err = h.Store.Places(d.Quiz.ID); err != nil {
 		return nil, err
@@ -135,8 +138,73 @@ func (h *Handler) invite(c *gin.Context, who edit.Actor, id string) error {
 		}
 		text = strings.TrimPrefix(string(data), "\ufeff")
 	}
-	_, err := h.Bench.Editor.Invite(who, id, text)
-	return err
+	sends := h.Mails && c.PostForm("send") != ""
+	subject, letter := strings.TrimSpace(c.PostForm("subject")), c.PostForm("letter")
+	if sends && (subject == "" || !strings.Contains(letter, "{link}")) {
+		return &edit.Error{Kind: edit.Refused, Message: "The email needs a subject, and {link} in its text: each person’s own link stands there."}
+	}
+	list, err := h.Bench.Editor.Invite(who, id, text)
+	if err != nil || !sends {
+		return err
+	}
+	return h.sendInvitations(id, list, subject, letter)
+}
+
+// Letter is the text that an invitation begins with.
+func (p *whoPart) Letter() string {
+	return "Hello {name|there},\n\nplease take our quiz: {link}\n\nThe link is yours alone and works once."
+}
+
+// sendInvitations queues an email for each person with an address.
+func (h *Handler) sendInvitations(id string, list []store.Invitation, subject, letter string) error {
+	q, err := h.Store.Quiz(id)
+	if err != nil {
+		return err
+	}
+	if q.Slug == nil {
+		return &edit.Error{Kind: edit.Refused, Message: "The invitations are stored, and no email was sent: launch the quiz first, then send the links."}
+	}
+	for i := range list {
+		one := &list[i]
+		if one.Email == "" {
+			continue
+		}
+		query, err := h.Engine.Invitation(id, one.ID)
+		if err != nil {
+			return err
+		}
+		params := paramsOf(one)
+		look := func(name string) ([]string, bool) {
+			value, known := params[name]
+			switch name {
+			case "name":
+				value, known = one.Name, true
+			case "link":
+				value, known = h.Origin+"/q/"+*q.Slug+"?"+query, true
+			}
+			if value == "" {
+				return nil, known
+			}
+			return []string{value}, known
+		}
+		content, err := delivery.Note(fill.Text(subject, look, fill.Plain), fill.Text(letter, look, inLetter), h.Origin).JSON()
+		if err != nil {
+			return err
+		}
+		mail := &store.Mail{QuizID: id, MessageID: "invitation", Recipients: one.Email, Content: content}
+		if err := h.Store.QueueMail(mail); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// inLetter escapes what is filled into a letter, but for addresses, which Markdown makes links of.
+func inLetter(s string) string {
+	if strings.HasPrefix(s, "http://") || strings.HasPrefix(s, "https://") {
+		return "<" + s + ">"
+	}
+	return fill.EscapeMarkdown(s)
 }
 
 // invitations is the list of those who are invited, with the link of each.
