@@ -20,12 +20,7 @@ func TestEveryDeletingButtonDeletesOneThing(t *testing.T) {
 	w := start(t, true)
 	id := quizID(t, w)
 	wait := time.Duration(0)
-	slow := newDelayed(t, w, func(path string) time.Duration {
-		if strings.HasSuffix(path, "/edits") {
-			return wait
-		}
-		return 0
-	})
+	slow := newSlowEdits(t, w, &wait)
 	b := open(t, 1280, 800)
 	b.signIn(w)
 	document := func() string {

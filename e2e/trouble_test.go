@@ -252,12 +252,7 @@ func TestFiguresTypedWhileTheirLineIsDrawn(t *testing.T) {
 	w := start(t, true)
 	id := quizID(t, w)
 	var wait time.Duration
-	slow := newDelayed(t, w, func(path string) time.Duration {
-		if strings.HasSuffix(path, "/edits") {
-			return wait
-		}
-		return 0
-	})
+	slow := newSlowEdits(t, w, &wait)
 	b := open(t, 1280, 800)
 	b.signIn(w)
 	b.goTo(slow.URL + "/quizzes/" + id + "/script")
@@ -279,6 +274,16 @@ func newLateScripts(t *testing.T, w *world) *httptest.Server {
 	return newDelayed(t, w, func(path string) time.Duration {
 		if strings.HasSuffix(path, ".js") && !strings.HasSuffix(path, "/early.js") {
 			return time.Second
+		}
+		return 0
+	})
+}
+
+// newSlowEdits passes everything on, edits after a wait that can be changed.
+func newSlowEdits(t *testing.T, w *world, wait *time.Duration) *httptest.Server {
+	return newDelayed(t, w, func(path string) time.Duration {
+		if strings.HasSuffix(path, "/edits") {
+			return *wait
 		}
 		return 0
 	})
