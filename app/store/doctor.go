@@ -240,15 +240,14 @@ func (e *examination) recounted(tx *gorm.DB, known *knownValues, quizID string) 
 // stored are the tallies of finished walks as they stand.
 func stored(tx *gorm.DB, quizID string) (*tables, error) {
 	t := newTables()
-	ended := []string{StageEnd, StageAside}
 	var stages []StageTally
 	var days []DayTally
 	var slices []SliceTally
 	var answers []AnswerTally
 	err := errors.Join(
-		tx.Where("quiz_id = ? AND stage IN ?", quizID, ended).Find(&stages).Error,
-		tx.Where("quiz_id = ? AND stage IN ?", quizID, ended).Find(&days).Error,
-		tx.Where("quiz_id = ? AND stage IN ?", quizID, ended).Find(&slices).Error,
+		tx.Where("quiz_id = ? AND stage IN ?", quizID, endedStages).Find(&stages).Error,
+		tx.Where("quiz_id = ? AND stage IN ?", quizID, endedStages).Find(&days).Error,
+		tx.Where("quiz_id = ? AND stage IN ?", quizID, endedStages).Find(&slices).Error,
 		tx.Where("quiz_id = ?", quizID).Find(&answers).Error,
 	)
 	for _, l := range stages {

@@ -21,6 +21,13 @@ func soundFolder(t *testing.T, damage string, args ...any) string {
 	}
 	require.NoError(t, s.SetKeeping("q", 25, ForgetAll))
 	require.NoError(t, s.ForgetOld())
+	at := time.Date(2026, 3, 15, 10, 0, 0, 0, time.UTC)
+	_, err := s.BringIn(&Import{ID: "i", QuizID: "q", Name: "past.csv"}, []*Response{
+		{ID: "imported1", Version: 1, Outcome: "visit", Kept: true, Email: "orla@fenhall.example", Answers: []byte("{}"), Day: "2026-03-15", At: at},
+	})
+	require.NoError(t, err)
+	submit(t, s, &Response{ID: "nothing1", QuizID: "q", Version: 1, Outcome: "visit", Day: "2026-03-15", At: at,
+		Walked: Walked{Source: "newsletter", Device: "phone", Way: WayLink}})
 	if damage != "" {
 		require.NoError(t, s.write.Exec(damage, args...).Error)
 	}

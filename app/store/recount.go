@@ -5,20 +5,23 @@ import (
 	"errors"
 )
 
+// endedStages are the stages of responses: a recount makes their tallies from these.
+var endedStages = []string{StageEnd, StageAside, StagePast}
+
 // Recount makes the tallies of finished walks of a quiz anew from its responses. Views, starts and steps stay as they
 // were counted: no response tells of them. It reads within the write transaction, so that no response comes in
 // between.
 func (s *Store) Recount(quizID string) error {
 	return s.writer.send(submission{task: func(tx *transaction, add *sums) error {
-		for _, statement := range []string{
-			"DELETE FROM stage_tallies WHERE quiz_id = ? AND stage IN ('end', 'aside', 'past')",
-			"DELETE FROM version_day_tallies WHERE quiz_id = ? AND stage IN ('end', 'aside')",
-			"DELETE FROM slice_tallies WHERE quiz_id = ? AND stage IN ('end', 'aside')",
-			"DELETE FROM answer_tallies WHERE quiz_id = ?",
-		} {
-			if _, err := tx.Exec(statement, quizID); err != nil {
-				return err
+		for _, table := range []string{"stage_tallies", "version_day_tallies", "slice_tallies"} {
+			for _, stage := range endedStages {
+				if _, err := tx.Exec("DELETE FROM "+table+" WHERE quiz_id = ? AND stage = ?", quizID, stage); err != nil {
+					return err
+				}
 			}
+		}
+		if _, err := tx.Exec("DELETE FROM answer_tallies WHERE quiz_id = ?", quizID); err != nil {
+			return err
 		}
 		if err := recallForgotten(tx, quizID); err != nil {
 			return err
