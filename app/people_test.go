@@ -97,7 +97,7 @@ func TestAnInvitationGoesWithThePerson(t *testing.T) {
 	d := newDesk(t, true)
 	q, err := d.Store.QuizBySlug("living-wall")
 	require.NoError(t, err)
-	require.NoError(t, d.Store.Invite(q.ID, []store.Invitation{{Name: "Ivo Sedge", Email: "ivo@quayside.example"}}))
+	require.NoError(t, d.Store.Invite(q.ID, []store.Invitation{{Name: "Ivo Sedge", Email: "ivo@quayside.example"}}, nil))
 	require.Contains(t, d.form("/people", url.Values{"email": {"Ivo@quayside.example"}}).Body.String(), "Ivo Sedge")
 	require.Contains(t, d.form("/people/delete", url.Values{"email": {"ivo@quayside.example"}}).Body.String(), "1 invitation")
 	require.False(t, inFiles(t, d.dir, "ivo@quayside.example"))

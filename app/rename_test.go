@@ -3,10 +3,13 @@ package app
 import (
 	"net/http"
 	"net/url"
+	"regexp"
 	"testing"
 
 	"github.com/stretchr/testify/require"
 
+	"omphalos/app/delivery"
+	"omphalos/app/store"
 	"omphalos/core/quiz"
 )
 
@@ -46,4 +49,55 @@ func TestALinkIsRenamedWithoutALaunch(t *testing.T) {
 		require.NoError(t, err)
 		require.Contains(t, at.Query().Get("refused"), said)
 	}
+}
+
+// Everyone on the list gets an email with a link of their own. Who is deleted, or revoked before it is sent, gets none.
+func TestEveryInvitedPersonIsSentTheirLink(t *testing.T) {
+	d := newDesk(t, true)
+	mail, err := delivery.Read("smtp://127.0.0.1:2525", "hello@larkmoor.example", "")
+	require.NoError(t, err)
+	d.h, err = New(d.Store, Options{OneClick: "again", Mail: mail, Origin: "https://quiz.larkmoor.example"})
+	require.NoError(t, err)
+	id := d.wall()
+	room := "/quizzes/" + id + "/launch"
+	post := func(people, letter string) string {
+		w := d.form(room+"/invite", url.Values{"people": {people}, "send": {"yes"}, "subject": {"Hello {name}"}, "letter": {letter}})
+		at, err := url.Parse(w.Header().Get("Location"))
+		require.NoError(t, err)
+		return at.Query().Get("refused")
+	}
+	require.Contains(t, post("Orla,orla@fenhall.example", "No link here"), "{link}")
+	list, err := d.Store.Invitations(id)
+	require.NoError(t, err)
+	require.Empty(t, list, "nothing is stored of a list that is refused")
+
+	require.Empty(t, post("Orla,orla@fenhall.example\nIvo,ivo@quayside.example\nAnn,ann@larch.example\nNo address", "Go to {link}"))
+	mails := func() map[string]store.Mail {
+		list, err := d.Store.DueMails(99)
+		require.NoError(t, err)
+		out := map[string]store.Mail{}
+		for _, m := range list {
+			out[m.Recipients] = m
+		}
+		return out
+	}
+	sent := mails()
+	require.Len(t, sent, 3)
+	links := map[string]bool{}
+	for _, m := range sent {
+		links[regexp.MustCompile(`/q/living-wall\?i=[\w-]+`).FindString(string(m.Content))] = true
+	}
+	require.Len(t, links, 3, "each a link of their own")
+	_, err = d.Store.ErasePerson("ivo@quayside.example")
+	require.NoError(t, err)
+	require.NotContains(t, mails(), "ivo@quayside.example", "what is kept of a person is also in the mails to them")
+	list, err = d.Store.Invitations(id)
+	require.NoError(t, err)
+	for _, one := range list {
+		if one.Email == "ann@larch.example" {
+			require.NoError(t, d.Store.RevokeInvitation(id, one.ID))
+		}
+	}
+	require.NotContains(t, mails(), "ann@larch.example")
+	require.Contains(t, mails(), "orla@fenhall.example")
 }

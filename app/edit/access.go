@@ -217,23 +217,23 @@ func (e *Editor) SetShared(who Actor, quizID string, s store.Shared) error {
 }
 
 // Invite reads a list of people as CSV, with columns for name and e-mail and any others, which become parameters, and
-// invites them. It returns how many.
-func (e *Editor) Invite(who Actor, quizID, text string) ([]store.Invitation, error) {
+// invites them: by an email that letter writes, if it is not nil.
+func (e *Editor) Invite(who Actor, quizID, text string, letter store.Letter) error {
 	if who.Account == 0 {
-		return nil, errNoActor
+		return errNoActor
 	}
 	list, err := readInvitations(text)
 	if err != nil {
-		return nil, err
+		return err
 	}
-	err = e.store.Invite(quizID, list)
+	err = e.store.Invite(quizID, list, letter)
 	if errors.Is(err, store.ErrFull) {
-		return nil, say(
+		return say(
 			fmt.Sprintf("A quiz invites at most %d people.", store.MaxInvitations),
 			"Revoke some, or use another quiz.",
 		)
 	}
-	return list, ofStore(err)
+	return ofStore(err)
 }
 
 // readInvitations reads people: with a first line that names the columns, or without one as name and e-mail address, or

@@ -191,7 +191,7 @@ func TestInvitations(t *testing.T) {
 	g.set(func(a *store.Access) { a.Who = store.Invited })
 	require.NoError(t, g.s.Invite(g.quiz, []store.Invitation{
 		{Name: "Orla", Email: "orla@fenhall.example", Params: []byte(`{"region": "west"}`)}, {Name: "Rui"},
-	}))
+	}, nil))
 	list, err := g.s.Invitations(g.quiz)
 	require.NoError(t, err)
 	_, why := g.get("b", "")

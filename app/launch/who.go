@@ -138,65 +138,62 @@ func (h *Handler) invite(c *gin.Context, who edit.Actor, id string) error {
 		}
 		text = strings.TrimPrefix(string(data), "\ufeff")
 	}
-	sends := h.Mails && c.PostForm("send") != ""
-	subject, letter := strings.TrimSpace(c.PostForm("subject")), c.PostForm("letter")
-	if sends && (subject == "" || !strings.Contains(letter, "{link}")) {
-		return &edit.Error{Kind: edit.Refused, Message: "The email needs a subject, and {link} in its text: each person’s own link stands there."}
-	}
-	list, err := h.Bench.Editor.Invite(who, id, text)
-	if err != nil || !sends {
+	letter, err := h.letter(c, id)
+	if err != nil {
 		return err
 	}
-	return h.sendInvitations(id, list, subject, letter)
+	return h.Bench.Editor.Invite(who, id, text, letter)
 }
 
-// Letter is the text that an invitation begins with.
+// Letter returns the text that an invitation begins with.
 func (p *whoPart) Letter() string {
 	return "Hello {name|there},\n\nplease take our quiz: {link}\n\nThe link is yours alone and works once."
 }
 
-// sendInvitations queues an email for each person with an address.
-func (h *Handler) sendInvitations(id string, list []store.Invitation, subject, letter string) error {
+// letter returns what writes the email of an invitation, nil if none is wanted. What is wrong with its texts is said
+// before anyone is invited.
+func (h *Handler) letter(c *gin.Context, id string) (store.Letter, error) {
+	if !h.Mails || c.PostForm("send") == "" {
+		return nil, nil
+	}
+	refuse := func(why string) (store.Letter, error) { return nil, &edit.Error{Kind: edit.Refused, Message: why} }
+	subject, text := strings.TrimSpace(c.PostForm("subject")), c.PostForm("letter")
+	if subject == "" || !strings.Contains(text, "{link}") {
+		return refuse("The email needs a subject, and {link} in its text for each person’s own link.")
+	}
 	q, err := h.Store.Quiz(id)
 	if err != nil {
-		return err
+		return nil, err
 	}
 	if q.Slug == nil {
-		return &edit.Error{Kind: edit.Refused, Message: "The invitations are stored, and no email was sent: launch the quiz first, then send the links."}
+		return refuse("Launch the quiz first: the links in the emails would lead nowhere.")
 	}
-	for i := range list {
-		one := &list[i]
-		if one.Email == "" {
-			continue
-		}
+	return func(one *store.Invitation) ([]byte, error) {
 		query, err := h.Engine.Invitation(id, one.ID)
 		if err != nil {
-			return err
+			return nil, err
 		}
-		params := paramsOf(one)
-		look := func(name string) ([]string, bool) {
-			value, known := params[name]
-			switch name {
-			case "name":
-				value, known = one.Name, true
-			case "link":
-				value, known = h.Origin+"/q/"+*q.Slug+"?"+query, true
-			}
-			if value == "" {
-				return nil, known
-			}
-			return []string{value}, known
+		look := inviting(one, h.Origin+"/q/"+*q.Slug+"?"+query)
+		return delivery.Note(fill.Text(subject, look, fill.Plain), fill.Text(text, look, inLetter), h.Origin).JSON()
+	}, nil
+}
+
+// inviting finds what an invitation's email is filled in with: name, link, and the further columns of the list.
+func inviting(one *store.Invitation, link string) fill.Lookup {
+	params := paramsOf(one)
+	return func(name string) ([]string, bool) {
+		value, known := params[name]
+		switch name {
+		case "name":
+			value, known = one.Name, true
+		case "link":
+			value, known = link, true
 		}
-		content, err := delivery.Note(fill.Text(subject, look, fill.Plain), fill.Text(letter, look, inLetter), h.Origin).JSON()
-		if err != nil {
-			return err
+		if value == "" {
+			return nil, known
 		}
-		mail := &store.Mail{QuizID: id, MessageID: "invitation", Recipients: one.Email, Content: content}
-		if err := h.Store.QueueMail(mail); err != nil {
-			return err
-		}
+		return []string{value}, known
 	}
-	return nil
 }
 
 // inLetter escapes what is filled into a letter, but for addresses, which Markdown makes links of.

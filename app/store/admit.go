@@ -2,7 +2,10 @@ package store
 
 import (
 	"errors"
+	"slices"
 	"time"
+
+	"gorm.io/gorm"
 )
 
 // Why a response is not taken.
@@ -125,8 +128,15 @@ func (i *Invitation) Works() bool { return i.RevokedAt == nil && i.FinishedAt ==
 // MaxInvitations is how many people a quiz invites at most.
 const MaxInvitations = 20_000
 
-// Invite stores invitations. ErrFull where there would be more than MaxInvitations.
-func (s *Store) Invite(quizID string, list []Invitation) error {
+// invitationMail begins the cause of the email that brings an invitation; the invitation's id follows.
+const invitationMail = "invitation:"
+
+// Letter makes the content of the email that brings an invitation; nil is no email.
+type Letter func(*Invitation) (content []byte, err error)
+
+// Invite stores invitations, and puts an email on its way to each that letter writes one for, in one transaction. A nil
+// letter writes none. Errors: ErrFull where there would be more than MaxInvitations, and those of letter.
+func (s *Store) Invite(quizID string, list []Invitation, letter Letter) error {
 	var n int64
 	if err := s.read.Model(&Invitation{}).Where("quiz_id = ?", quizID).Count(&n).Error; err != nil {
 		return err
@@ -138,7 +148,59 @@ func (s *Store) Invite(quizID string, list []Invitation) error {
 	for i := range list { // a tick apart, so that they stay in the order of the list
 		list[i].ID, list[i].QuizID, list[i].At = NewID(), quizID, now.Add(time.Duration(i)*Tick)
 	}
-	return s.write.CreateInBatches(list, 500).Error
+	mails, err := s.invitationMails(quizID, list, letter, now)
+	if err != nil {
+		return err
+	}
+	return s.transact(func(tx *gorm.DB) error {
+		if len(mails) > 0 {
+			if err := tx.CreateInBatches(mails, invitationBatch).Error; err != nil {
+				return err
+			}
+		}
+		return tx.CreateInBatches(list, invitationBatch).Error
+	})
+}
+
+// invitationBatch is how many rows one statement writes.
+const invitationBatch = 500
+
+// invitationMails writes the emails of invitations that have an address.
+func (s *Store) invitationMails(quizID string, list []Invitation, letter Letter, now time.Time) ([]Mail, error) {
+	var out []Mail
+	for i := range list {
+		one := &list[i]
+		if letter == nil || one.Email == "" {
+			continue
+		}
+		content, err := letter(one)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, Mail{
+			ID: NewID() + NewID(), QuizID: quizID, MessageID: invitationMail + one.ID, Recipients: one.Email, Content: content,
+			At: now, Next: now, State: DeliveryWaiting,
+		})
+	}
+	return out, nil
+}
+
+// dropInvitationMails deletes the emails of invitations that match more conditions, such as a state.
+func dropInvitationMails(tx *gorm.DB, list []Invitation, more ...any) error {
+	for part := range slices.Chunk(list, invitationBatch) {
+		causes := make([]string, len(part))
+		for i := range part {
+			causes[i] = invitationMail + part[i].ID
+		}
+		q := tx.Where("response_id = '' AND message_id IN ?", causes)
+		if len(more) > 0 {
+			q = q.Where(more[0], more[1:]...)
+		}
+		if err := q.Delete(&Mail{}).Error; err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // Invitations returns the invitations of a quiz in the order in which they were made.
@@ -166,8 +228,14 @@ func (s *Store) MarkInvitation(quizID, id string, begun bool) error {
 		UpdateColumn(column, now).Error
 }
 
-// RevokeInvitation ends one that has not been answered.
+// RevokeInvitation ends one that has not been answered. Its email is not sent any longer.
 func (s *Store) RevokeInvitation(quizID, id string) error {
-	return s.write.Model(&Invitation{}).Where("quiz_id = ? AND id = ? AND finished_at IS NULL", quizID, id).
-		UpdateColumn("revoked_at", s.now().UTC()).Error
+	return s.transact(func(tx *gorm.DB) error {
+		r := tx.Model(&Invitation{}).Where("quiz_id = ? AND id = ? AND finished_at IS NULL", quizID, id).
+			UpdateColumn("revoked_at", s.now().UTC())
+		if r.Error != nil || r.RowsAffected == 0 {
+			return r.Error
+		}
+		return dropInvitationMails(tx, []Invitation{{ID: id}}, "state = ?", DeliveryWaiting)
+	})
 }

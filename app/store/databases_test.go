@@ -263,7 +263,7 @@ func TestInvitationsStayInOrder(t *testing.T) {
 	for i := range list {
 		list[i].Name = fmt.Sprint(i)
 	}
-	require.NoError(t, s.Invite("q", list))
+	require.NoError(t, s.Invite("q", list, nil))
 	got, err := s.Invitations("q")
 	require.NoError(t, err)
 	require.Len(t, got, len(list))

@@ -1,6 +1,10 @@
 package store
 
-import "strings"
+import (
+	"strings"
+
+	"gorm.io/gorm"
+)
 
 // Held is all that is kept of one person: what has their e-mail address, in every quiz, also in those in the bin.
 type Held struct {
@@ -52,7 +56,12 @@ func (s *Store) ErasePerson(email string) (*Held, error) {
 		}
 	}
 	err = s.writer.send(submission{alone: func() error {
-		return s.write.Where("LOWER(email) = LOWER(?)", held.Email).Delete(&Invitation{}).Error
+		return s.transact(func(tx *gorm.DB) error {
+			if err := dropInvitationMails(tx, held.Invitations); err != nil {
+				return err
+			}
+			return tx.Where("LOWER(email) = LOWER(?)", held.Email).Delete(&Invitation{}).Error
+		})
 	}})
 	if err != nil {
 		return nil, err
