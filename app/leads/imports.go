@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"maps"
 	"net/http"
 	"strconv"
 	"strings"
@@ -42,6 +43,7 @@ type bringing struct {
 	Payload   string      // the table itself
 	There     int         // of Responses, those that were imported before
 	Columns   []broughtColumn
+	taking    *taking
 }
 
 // broughtColumn is a column of the table, and what it is taken as.
@@ -49,31 +51,64 @@ type broughtColumn struct {
 	Field string // of the form
 	Head  string // as the table has it
 	First string // what stands in its first row
-	As    []option
-}
-
-type option struct {
-	Value, Name string
-	Selected    bool
+	As    string // the name of what it is taken as
 }
 
 // New is how many responses come in that are not there yet.
 func (b *bringing) New() int { return len(b.Responses) - b.There }
 
-// leftOut is what a column is taken as that nothing takes.
-const leftOut = "-"
+// Names returns what columns can be taken as, for a list that all of them share.
+func (b *bringing) Names() []string { return b.taking.names }
 
-// taking returns what columns of a table can be taken as: the columns of score, with when and who.
-func taking(d *quiz.Document) []option {
-	out := []option{
-		{Value: leftOut, Name: "Leave out"}, {Value: "at", Name: "When it was finished"}, {Value: "id", Name: "Id of the response"},
-		{Value: "source", Name: "Source"}, {Value: "seconds", Name: "Seconds it took"}, {Value: "name", Name: "Name"},
-		{Value: "email", Name: "Email address"}, {Value: "visitor.country", Name: "Country of the visitor"},
+// mostColumns is how many columns a table of past responses has at most.
+const mostColumns = 2000
+
+// leftOut is what a column is taken as that nothing takes.
+const leftOut = "Leave out"
+
+// taking is what columns of a table can be taken as: by the names that people choose, and by what a heading can say.
+type taking struct {
+	names  []string
+	id     map[string]string // by name
+	name   map[string]string // by id
+	byHead map[string]string // id by a heading in small letters
+}
+
+// plainHead leaves out of a heading what differs between programs: capitals, and the marks around it.
+func plainHead(s string) string { return strings.ToLower(strings.Trim(s, " \t?:*")) }
+
+// usualHeads are headings that other programs have for columns of ours.
+var usualHeads = map[string]string{
+	"when": "at", "date": "at", "finished at": "at", "submitted": "at", "submitted at": "at",
+	"e-mail": "email", "mail": "email", "email address": "email", "full name": "name",
+}
+
+// newTaking lists the columns of score for a quiz, with when each response was finished and by whom.
+func newTaking(d *quiz.Document) *taking {
+	t := &taking{id: map[string]string{}, name: map[string]string{}, byHead: maps.Clone(usualHeads)}
+	put := func(id, name string, heads ...string) {
+		if _, taken := t.id[name]; taken {
+			name += " (" + id + ")"
+		}
+		t.names = append(t.names, name)
+		t.id[name], t.name[id] = id, name
+		for _, head := range heads {
+			if _, taken := t.byHead[plainHead(head)]; !taken {
+				t.byHead[plainHead(head)] = id
+			}
+		}
+	}
+	for _, one := range [][2]string{
+		{leftOut, leftOut}, {"at", "When it was finished"}, {"id", "Id of the response"}, {"source", "Source"},
+		{"seconds", "Seconds it took"}, {"name", "Name"}, {"email", "Email address"},
+		{"visitor.country", "Country of the visitor"},
+	} {
+		put(one[0], one[1])
 	}
 	if d.Contact != nil {
 		for _, f := range d.Contact.Fields {
 			if f.ID != "name" && f.ID != "email" {
-				out = append(out, option{Value: f.ID, Name: "Contact: " + quiz.FirstOf(f.Label, f.ID)})
+				put(f.ID, "Contact: "+quiz.FirstOf(f.Label, f.ID), f.Label)
 			}
 		}
 	}
@@ -83,56 +118,36 @@ func taking(d *quiz.Document) []option {
 		case quiz.Statement:
 		case quiz.Grid:
 			for _, r := range q.Rows {
-				out = append(out, option{Value: q.ID + "." + r.ID, Name: quiz.Shorten(q.Title(), 50) + " · " + r.Label})
+				put(q.ID+"."+r.ID, q.Title()+" · "+r.Label, q.Title()+" · "+r.Label, q.Title()+" "+r.Label)
 			}
 		default:
-			out = append(out, option{Value: q.ID, Name: quiz.Shorten(q.Title(), 60)})
+			put(q.ID, q.Title(), q.Title())
 		}
 	}
 	for _, name := range d.Params {
-		out = append(out, option{Value: "param." + name, Name: "Parameter " + name})
+		put("param."+name, "Parameter "+name)
 	}
-	return out
+	return t
 }
 
-// takenAs returns what a column is taken as by its head: an id, a name that exports use, or the words of a question, of a
-// grid's row or of a contact field. "" is unknown.
-func takenAs(d *quiz.Document, list []option, head string) string {
+// as returns what a column is taken as: what people have chosen for it, or what its heading says. "" is unknown.
+func (t *taking) as(chosen, head string) string {
+	if id := t.id[strings.TrimSpace(chosen)]; id != "" {
+		return id
+	}
 	name := otherName(head)
-	for _, o := range list {
-		if o.Value == name {
-			return name
-		}
+	if t.name[name] != "" {
+		return name
 	}
-	plain := func(s string) string { return strings.ToLower(strings.Trim(strings.TrimSpace(s), " ?:*")) }
-	said := plain(head)
-	for i := range d.Questions {
-		q := &d.Questions[i]
-		if plain(q.Title()) == said && q.Kind != quiz.Grid {
-			return q.ID
-		}
-		for _, r := range q.Rows {
-			if plain(q.Title()+" · "+r.Label) == said || plain(q.Title()+" "+r.Label) == said {
-				return q.ID + "." + r.ID
-			}
-		}
-	}
-	if d.Contact != nil {
-		for _, f := range d.Contact.Fields {
-			if plain(f.Label) == said {
-				return f.ID
-			}
-		}
-	}
-	return map[string]string{
-		"when": "at", "date": "at", "finished at": "at", "submitted": "at", "submitted at": "at", "e-mail": "email", "mail": "email",
-		"email address": "email", "full name": "name",
-	}[said]
+	return t.byHead[plainHead(head)]
 }
 
 type broughtRow struct{ When, Who, Outcome string }
 
-// otherNames are what columns of our own exports are called, by what they are called here.
+// columnField is the field of the form for a column.
+func columnField(column int) string { return "col." + strconv.Itoa(column) }
+
+// otherName returns what a column of our own exports is called here.
 func otherName(column string) string {
 	switch name := strings.TrimSpace(column); {
 	case name == "finished":
@@ -169,7 +184,7 @@ func readPast(
 	}
 	r, err := score.NewReader(c, strings.NewReader(again), now.In(d.Zone).Format(time.DateOnly))
 	if err != nil {
-		return nil, err
+		return b, err
 	}
 	for {
 		row, err := r.Next()
@@ -177,10 +192,10 @@ func readPast(
 			break
 		}
 		if err != nil {
-			return nil, err
+			return b, err
 		}
 		if len(b.Responses) == mostBrought {
-			return nil, fmt.Errorf("the table has more than %s rows: bring it in in parts", page.Thousands(mostBrought))
+			return b, fmt.Errorf("the table has more than %s rows: bring it in in parts", page.Thousands(mostBrought))
 		}
 		b.add(d, live, pastRow{row, at}, now)
 	}
@@ -188,45 +203,54 @@ func readPast(
 	return b, nil
 }
 
-// renamed is a table with commas and the names of columns that score knows, and its head. It notes what each column is taken as.
-func (b *bringing) renamed(d *quiz.Document, text string, chosen func(column int) string) (head []string, again string, err error) {
+// renamed returns the table with commas and the names of columns that score knows, and its head. It notes what each column
+// is taken as.
+func (b *bringing) renamed(d *quiz.Document, text string, chosen func(int) string) (head []string, again string, err error) {
 	data := []byte(text)
 	records := sheet.NewCSV(data, sheet.Separator(data))
 	if head, _, err = records.Next(); err != nil {
 		return nil, "", errors.New("the table is empty: its first row names the columns")
 	}
-	list := taking(d)
+	if len(head) > mostColumns {
+		return nil, "", fmt.Errorf("the table has more than %s columns", page.Thousands(mostColumns))
+	}
+	b.taking = newTaking(d)
 	for i := range head {
-		as := quiz.FirstOf(chosen(i), takenAs(d, list, head[i]))
-		column := broughtColumn{Field: "col." + strconv.Itoa(i), Head: head[i]}
-		for _, o := range list {
-			o.Selected = o.Value == quiz.FirstOf(as, leftOut)
-			column.As = append(column.As, o)
-		}
-		b.Columns = append(b.Columns, column)
-		if as != "" && as != leftOut {
-			head[i] = as
-		} else if chosen(i) == leftOut {
+		as := b.taking.as(chosen(i), head[i])
+		b.Columns = append(b.Columns, broughtColumn{
+			Field: columnField(i), Head: head[i], As: quiz.FirstOf(b.taking.name[as], leftOut),
+		})
+		switch as {
+		case leftOut:
 			head[i] = "left out " + strconv.Itoa(i)
-		} else {
+		case "":
 			head[i] = otherName(head[i])
+		default:
+			head[i] = as
 		}
 	}
 	var out strings.Builder
 	w := sheet.NewPlainCSVWriter(&out)
-	for record := head; ; {
+	for record, n := head, 0; ; n++ {
 		if err := w.Write(record); err != nil {
 			return nil, "", err
 		}
-		for i := range b.Columns {
-			if b.Columns[i].First == "" && &record[0] != &head[0] && i < len(record) {
-				b.Columns[i].First = quiz.Shorten(record[i], 40)
-			}
+		if n > 0 {
+			b.show(record)
 		}
 		if record, _, err = records.Next(); errors.Is(err, io.EOF) {
 			return head, out.String(), nil
 		} else if err != nil {
 			return nil, "", err
+		}
+	}
+}
+
+// show keeps the first cell of each column that says anything.
+func (b *bringing) show(record []string) {
+	for i := range min(len(record), len(b.Columns)) {
+		if c := &b.Columns[i]; c.First == "" {
+			c.First = quiz.Shorten(record[i], 40)
 		}
 	}
 }
@@ -376,7 +400,7 @@ func (h *Handler) past(c *gin.Context, d *workbench.Draft) (*bringing, error) {
 		name, text = file.Filename, string(data)
 	}
 	b, err := readPast(d, live, quiz.Shorten(name, 80), strings.TrimPrefix(text, "\ufeff"), func(column int) string {
-		return c.PostForm("col." + strconv.Itoa(column))
+		return c.PostForm(columnField(column))
 	}, h.Now())
 	if err == nil {
 		b.There, err = h.Store.Present(d.Quiz.ID, b.Responses)

@@ -3,8 +3,6 @@ package leads
 import (
 	"fmt"
 	"html/template"
-	"maps"
-	"slices"
 	"strings"
 
 	"omphalos/app/store"
@@ -25,16 +23,19 @@ type learned struct {
 	Doc     *quiz.Document
 	Spreads []insight.Spread // by scale
 
-	Versions []int // whose deals are in it, in rising order
-	Other    int   // deals of other versions that are in it
-	Unfit    int   // deals of other versions whose answers do not fit the version that runs
+	Other int // deals of other versions that are in it
+	Unfit int // deals of other versions whose answers the live version no longer takes
 }
 
-// learned gathers the newest responses of the version that runs, with what came of them, and calls also, if it is not
-// nil, with each. It is nil where none runs.
-// With past, the deals of other versions are taken too, scored as the version that runs would: where all of their answers
-// fit it.
-func (h *Handler) learned(d *workbench.Draft, past bool, also func(in walk.Input)) (*learned, error) {
+// learning says which responses are learned from.
+type learning struct {
+	Deals bool // for deals: imported responses count too
+	Past  bool // deals of other versions count too, scored as the live version scores them
+}
+
+// learned gathers the newest responses of the live version, with what came of them, and calls also, if it is not nil,
+// with each. It is nil where no version is live.
+func (h *Handler) learned(d *workbench.Draft, from learning, also func(in walk.Input)) (*learned, error) {
 	version := d.Quiz.LiveVersion
 	if version == 0 {
 		return nil, nil
@@ -51,52 +52,63 @@ func (h *Handler) learned(d *workbench.Draft, past bool, also func(in walk.Input
 	if err != nil {
 		return nil, err
 	}
-	l := insight.NewLearner(c)
-	spreads := make([]insight.Spread, len(doc.Scales))
-	n := 0
-	out := &learned{Learner: l, Doc: doc, Spreads: spreads}
-	only := store.Filter{Version: version}
-	if past {
-		only.Version = 0
-	}
-	dealt := map[int]bool{}
-	for r, err := range h.Store.Reader(d.Quiz.ID, store.Genuine).Only(only).Lean().Newest() {
-		if err != nil {
-			return nil, err
-		}
-		won := wonOf(deals[r.ID])
-		if r.Version != version && won == nil {
-			continue
-		}
-		a, err := r.Answered()
-		if err != nil {
-			return nil, err
-		}
-		if r.Version != version && !c.Takes(a.Answers) {
-			out.Unfit++
-			continue
-		}
-		if won != nil {
-			dealt[r.Version] = true
-		}
-		if r.Version != version {
-			out.Other++
-		}
+	out := &learned{Learner: insight.NewLearner(c), Doc: doc, Spreads: make([]insight.Spread, len(doc.Scales))}
+	take := func(r *store.Response, a *store.Answered) {
 		in := inputOf(d, a)
 		res := c.Walk(in)
-		l.Add(in, res, won)
-		for i := range spreads {
-			spreads[i].Add(res.Scales[i].Float())
+		out.Learner.Add(in, res, wonOf(deals[r.ID]))
+		for i := range out.Spreads {
+			out.Spreads[i].Add(res.Scales[i].Float())
 		}
 		if also != nil {
 			also(in)
 		}
+	}
+	live := store.Filter{Version: version}
+	if !from.Deals {
+		live.Import = store.NotImported
+	}
+	if err := h.newest(d.Quiz.ID, live, take); err != nil {
+		return nil, err
+	}
+	if from.Past {
+		for _, state := range []string{store.DealWon, store.DealLost} {
+			err := h.newest(d.Quiz.ID, store.Filter{Deal: state}, func(r *store.Response, a *store.Answered) {
+				switch {
+				case r.Version == version: // it is in already
+				case !c.Takes(a.Answers):
+					out.Unfit++
+				default:
+					out.Other++
+					take(r, a)
+				}
+			})
+			if err != nil {
+				return nil, err
+			}
+		}
+	}
+	out.Learned = out.Learner.Learned(nil)
+	return out, nil
+}
+
+// newest calls f with the newest responses that a filter chooses, at most mostLearned.
+func (h *Handler) newest(quizID string, only store.Filter, f func(*store.Response, *store.Answered)) error {
+	n := 0
+	for r, err := range h.Store.Reader(quizID, store.Genuine).Only(only).Lean().Newest() {
+		if err != nil {
+			return err
+		}
+		a, err := r.Answered()
+		if err != nil {
+			return err
+		}
+		f(r, a)
 		if n++; n == mostLearned {
 			break
 		}
 	}
-	out.Learned, out.Versions = l.Learned(nil), slices.Sorted(maps.Keys(dealt))
-	return out, nil
+	return nil
 }
 
 // inputOf is what the walk of a response depended on.
@@ -140,7 +152,7 @@ type itemView struct {
 
 func (h *Handler) scores(v *view) (*scoresView, error) {
 	tried, also := onDraft(v.Draft.Doc)
-	l, err := h.learned(v.Draft, false, also)
+	l, err := h.learned(v.Draft, learning{}, also)
 	if err != nil {
 		return nil, err
 	}

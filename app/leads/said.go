@@ -51,7 +51,7 @@ func (h *Handler) said(d *workbench.Draft) (*said, error) {
 		return out, nil
 	}
 	n := 0
-	for r, err := range h.Store.Reader(d.Quiz.ID, store.Genuine).Lean().Newest() {
+	for r, err := range h.Store.Reader(d.Quiz.ID, store.Genuine).Only(store.Filter{Import: store.NotImported}).Lean().Newest() {
 		if err != nil {
 			return nil, err
 		}

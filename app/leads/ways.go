@@ -53,7 +53,7 @@ func (h *Handler) went(d *workbench.Draft, from map[string]bool) (map[string]map
 	walks := map[int]*walk.Compiled{}
 	went := map[string]map[string]int{}
 	n := 0
-	for r, err := range h.Store.Reader(d.Quiz.ID, store.Genuine).Lean().Newest() {
+	for r, err := range h.Store.Reader(d.Quiz.ID, store.Genuine).Only(store.Filter{Import: store.NotImported}).Lean().Newest() {
 		if err != nil {
 			return nil, err
 		}

@@ -66,7 +66,7 @@ type weightRow struct {
 
 func (h *Handler) won(v *view) (*wonView, error) {
 	live := v.kept.Get("deals") == "live"
-	l, err := h.learned(v.Draft, !live, nil)
+	l, err := h.learned(v.Draft, learning{Deals: true, Past: !live}, nil)
 	if err != nil {
 		return nil, err
 	}
