@@ -69,6 +69,20 @@ func TestADeletedQuizIsNamed(t *testing.T) {
 	require.Equal(t, "Is your office ready for a living wall?", lines[0].Quiz)
 }
 
+// A new password by a mailed link stands in the journal.
+func TestAResetIsInTheJournal(t *testing.T) {
+	d := newDesk(t, true)
+	_, viewer := d.as(t, store.Viewer)
+	token, err := d.Store.AskReset(viewer.ID)
+	require.NoError(t, err)
+	w := d.form("/reset/"+token, url.Values{"password": {"moss and ferns in spring"}})
+	require.Equal(t, http.StatusSeeOther, w.Code, w.Body.String())
+	lines, err := d.Store.Journal(store.JournalFilter{Verb: store.VerbReset}, 5)
+	require.NoError(t, err)
+	require.Len(t, lines, 1)
+	require.Equal(t, viewer.Email, lines[0].Account)
+}
+
 func TestPublicErrorPagesLeadToNoQuizzes(t *testing.T) {
 	d := newDesk(t, true)
 	for path, leads := range map[string]bool{"/q/none": false, "/results/none": false, "/f/none/none": false, "/nowhere": true} {

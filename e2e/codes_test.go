@@ -5,6 +5,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"regexp"
 	"strings"
 	"testing"
 
@@ -61,6 +62,7 @@ func TestCodesLeadWhereThePageSays(t *testing.T) {
 		if place == "" {
 			settings = append(settings, [2]string{"M", "Scan me"}, [2]string{"Q", ""})
 		}
+		modules := map[string]int{} // dark runs in the picture, by level
 		for _, c := range settings {
 			b.goTo(room + "&place=" + place)
 			b.has("A link for each place")
@@ -73,6 +75,7 @@ func TestCodesLeadWhereThePageSays(t *testing.T) {
 			require.Equal(t, want, scanned(t, picture(panel+" img")), "%s %v", place, c)
 			svg := promised(`fetch(document.querySelector("` + panel + ` a[download]").href).then((r) => r.text())`)
 			require.Equal(t, c[1] != "", strings.Contains(svg, c[1]) && c[1] != "")
+			modules[c[0]] = len(regexp.MustCompile(`[Mm]\d`).FindAllString(svg, -1))
 			png, err := base64.StdEncoding.DecodeString(promised(`fetch(document.querySelector("` + panel + ` [data-png]").href).then((r) => r.arrayBuffer()).then((a) => btoa(String.fromCharCode(...new Uint8Array(a))))`))
 			require.NoError(t, err)
 			require.Equal(t, want, scanned(t, png), "the PNG of %s %v", place, c)
@@ -81,5 +84,6 @@ func TestCodesLeadWhereThePageSays(t *testing.T) {
 			b.eval(`([...document.images].sort((a, b) => b.width - a.width)[0].id = "largest")`)
 			require.Equal(t, want, scanned(t, picture("#largest")), "the sheet of %s %v", place, c)
 		}
+		require.Greater(t, modules["H"], modules["L"], "more damage to survive takes more modules")
 	}
 }

@@ -148,12 +148,13 @@ func (h *Handler) reset(c *gin.Context) {
 	if err == nil {
 		_, err = h.Store.UseReset(token, hash)
 	}
-	if err == nil {
-		err = h.Store.Note(store.JournalLine{AccountID: a.ID, Account: a.Email, Verb: "set a new password by a reset link"})
-	}
 	if err != nil {
 		h.over(c, err)
 		return
+	}
+	// The password is another one now, whether or not the journal could be written.
+	if err := h.Store.Note(store.JournalLine{AccountID: a.ID, Account: a.Email, Verb: store.VerbReset}); err != nil {
+		_ = c.Error(err)
 	}
 	h.proven(c, a, "/")
 }

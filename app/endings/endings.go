@@ -371,16 +371,11 @@ func (s *view) lookup(v *outcome) {
 
 // skus offers the products of the catalogue to an ending of products.
 func (s *view) skus(v *outcome) {
-	t := tableNamed(s.Tables, catalogue)
-	if v.Kind != quiz.EndProducts || t == nil {
+	if v.Kind != quiz.EndProducts {
 		return
 	}
-	for _, row := range t.Rows {
-		if len(row) == 0 || row[0] == "" {
-			continue
-		}
-		on := slices.Contains(v.Ending.Products, row[0])
-		v.Skus = append(v.Skus, sku{quiz.FirstOf(t.Cell(row, "name"), row[0]), on, row[0]})
+	for _, one := range skusOf(s.Tables) {
+		v.Skus = append(v.Skus, sku{one.Name, slices.Contains(v.Ending.Products, one.Value), one.Value})
 	}
 }
 

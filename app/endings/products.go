@@ -29,6 +29,7 @@ type grid struct {
 	Apart   int  // lines with a condition that the grid cannot show
 	Width   int  // in columns
 	Short   bool // questions without ticks are left out, because the grid would be long
+	Large   bool // there are too many cells: no rows are drawn
 }
 
 type gridColumn struct {
@@ -52,8 +53,11 @@ type gridCell struct {
 	Ticked           bool
 }
 
-// maxGridRows is how many answers the grid shows, unless more are ticked.
-const maxGridRows = 80
+// Bounds of the grid: answers that it shows, unless more are ticked, and cells that it draws.
+const (
+	maxGridRows  = 80
+	maxGridCells = 8000
+)
 
 func gridOf(d *quiz.Document, lines []recommendation) *grid {
 	g := &grid{}
@@ -72,7 +76,7 @@ func gridOf(d *quiz.Document, lines []recommendation) *grid {
 		g.Columns = append(g.Columns, gridColumn{line, chosenName(line.Products)})
 	}
 	g.Width = len(g.Columns) + 1
-	rows := 0
+	rows, cells := 0, 0
 	for i := range d.Questions {
 		q := &d.Questions[i]
 		if !product.InGrid(q) || len(q.Choices) == 0 {
@@ -81,6 +85,10 @@ func gridOf(d *quiz.Document, lines []recommendation) *grid {
 		if rows += len(q.Choices); rows > maxGridRows && !used[q.ID] {
 			g.Short = true
 			continue
+		}
+		if cells += len(q.Choices) * len(g.Columns); cells > maxGridCells {
+			g.Large, g.Groups = true, nil
+			return g
 		}
 		group := gridGroup{Text: q.Title()}
 		for _, c := range q.Choices {
@@ -120,7 +128,8 @@ func skusOf(tables []store.Table) []option {
 	return out
 }
 
-// unlisted returns the products of the catalogue that no line recommends yet, as JSON.
+// unlisted returns the products of the catalogue that no line recommends yet, as JSON; "" if there are none, or more than
+// can be added together.
 func unlisted(skus []option, lines []quiz.RecommendationLine) string {
 	var out []string
 	for _, s := range skus {
@@ -128,7 +137,7 @@ func unlisted(skus []option, lines []quiz.RecommendationLine) string {
 			out = append(out, s.Value)
 		}
 	}
-	if len(out) == 0 {
+	if len(out) == 0 || len(out) > maxAdded {
 		return ""
 	}
 	text, err := json.Marshal(out)
@@ -149,7 +158,8 @@ func addProducts(d *quiz.Document, _ string, value json.RawMessage) (edit.Change
 		return edit.Change{}, workbench.Refused("there are no products to add", "Load the page again.")
 	}
 	if len(keys) > maxAdded {
-		return edit.Change{}, workbench.Refused("you can add at most "+strconv.Itoa(maxAdded)+" products together", "Add fewer products.")
+		most := "you can add at most " + strconv.Itoa(maxAdded) + " products together"
+		return edit.Change{}, workbench.Refused(most, "Add fewer products.")
 	}
 	var out edit.Change
 	for _, key := range keys {
@@ -178,7 +188,8 @@ func tickProduct(d *quiz.Document, at string, value json.RawMessage) (edit.Chang
 	}
 	ticks, ok := product.Read(d, line.When)
 	if !ok {
-		return edit.Change{}, workbench.Refused("the grid can’t show the condition of this product", "Change it under “Conditions”.")
+		const why = "the grid can’t show the condition of this product"
+		return edit.Change{}, workbench.Refused(why, "Change it under “Conditions”.")
 	}
 	ticks.Set(question, choice, v.In)
 	line.When = ticks.When(d)
@@ -200,6 +211,7 @@ func pasteTicks(d *quiz.Document, at string, value json.RawMessage) (edit.Change
 		return edit.Change{}, quiz.Gone(at)
 	}
 	answers := answersFrom(d, v.From)
+	v.Rows = v.Rows[:min(len(v.Rows), len(answers))]
 	var out edit.Change
 	column := 0
 	for i := first; i < len(d.Recommendations.Lines); i++ {
@@ -209,7 +221,7 @@ func pasteTicks(d *quiz.Document, at string, value json.RawMessage) (edit.Change
 			continue
 		}
 		for y, row := range v.Rows {
-			if y < len(answers) && column < len(row) {
+			if column < len(row) {
 				word := strings.ToLower(strings.TrimSpace(row[column]))
 				ticks.Set(answers[y][0], answers[y][1], !slices.Contains(unticked, word))
 			}

@@ -74,6 +74,24 @@ func TestReviewAfterEachPageAndRetakes(t *testing.T) {
 	require.Len(t, v.responses(), 2)
 }
 
+// A retake came from where the first walk came from: its source, how it was reached, and the parameters that the quiz keeps.
+func TestARetakeKeepsItsSource(t *testing.T) {
+	v := newVisit(t, tiny+`"settings":{"retakes":2},"params":["utm_campaign"],"outcomes":[{"id":"o","heading":"End","ending":{"kind":"page"}}],"otherwise":"o"`)
+	v.get("/q/pages?utm_source=newsletter&utm_campaign=spring&qr=1&other=x")
+	v.send("q=b")
+	again := regexp.MustCompile(`href="(/q/pages\?again=[^"]+)"`).FindStringSubmatch(v.body)
+	require.NotNil(t, again)
+	v.get(html.UnescapeString(again[1]))
+	v.send("q=a")
+	list := v.responses()
+	require.Len(t, list, 2)
+	for _, r := range list {
+		require.Equal(t, "newsletter", r.Source)
+		require.Equal(t, store.WayQR, r.Way)
+		require.JSONEq(t, `{"utm_campaign":"spring"}`, string(r.Params))
+	}
+}
+
 func TestSectionsAsPages(t *testing.T) {
 	v := newVisit(t, `"settings":{"pages":"sections"},"sections":[{"id":"p","heading":"First part","text":"Words."}],"questions":[
 	{"id":"a","kind":"single","section":"p","required":true,"text":"A?","choices":[{"id":"x","label":"X"},{"id":"y","label":"Y"}]},

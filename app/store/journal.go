@@ -20,6 +20,9 @@ type JournalLine struct {
 // Verbs that are written once for a while of doing them.
 const VerbEdited = "edited"
 
+// VerbReset is the verb of a new password by a link that was mailed.
+const VerbReset = "set a new password by a reset link"
+
 // together is how long edits of one person in one quiz are one line.
 const together = 10 * time.Minute
 

@@ -3,6 +3,8 @@ package store
 import (
 	"database/sql"
 	"errors"
+
+	"gorm.io/gorm/clause"
 )
 
 // endedStages are the stages of responses: a recount makes their tallies from these.
@@ -81,14 +83,18 @@ func (s *Store) tallyFirst() error {
 }
 
 // partImports recounts quizzes whose imported responses stand in the figures of those who took the quiz, as they did in
-// earlier programs.
+// earlier programs. A line for each says that it is done, also where an import has no responses left.
 func (s *Store) partImports() error {
 	var quizzes []string
 	err := s.read.Model(&Import{}).Distinct("quiz_id").Where(
 		"quiz_id NOT IN (?)", s.read.Model(&StageTally{}).Select("quiz_id").Where("stage = ?", StagePast),
 	).Pluck("quiz_id", &quizzes).Error
+	if err != nil {
+		return err
+	}
 	for _, id := range quizzes {
-		err = errors.Join(err, s.Recount(id))
+		done := &StageTally{QuizID: id, Stage: StagePast}
+		err = errors.Join(err, s.Recount(id), s.write.Clauses(clause.OnConflict{DoNothing: true}).Create(done).Error)
 	}
 	return err
 }

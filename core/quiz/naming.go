@@ -126,7 +126,7 @@ func (d *Document) Below(ref string, segments ...any) string {
 }
 
 // Next is the reference that a value will have once it stands at the end of a list, or of a place below it:
-// Next("/verdicts", line, "bands", "cuts", 0). Whoever adds it can go there when it has been drawn.
+// Next("/verdicts", line, "bands", "cuts", 0). The window can go there when it has been drawn.
 func (d *Document) Next(list string, value any, segments ...any) string {
 	r := d.references()
 	text, err := json.Marshal(value)
