@@ -198,7 +198,22 @@ func (w *world) session(t *testing.T) string {
 	return token
 }
 
-func (b *tab) goTo(url string) { b.Helper(); b.run(chromedp.Navigate(url)) }
+// goTo opens an address. A form that is still answered may take the page somewhere else meanwhile: then it is asked for
+// again, as a person would.
+func (b *tab) goTo(url string) {
+	b.Helper()
+	ctx, cancel := context.WithTimeout(b.ctx, patience)
+	defer cancel()
+	for {
+		err := chromedp.Run(ctx, chromedp.Navigate(url))
+		if err == nil {
+			return
+		}
+		if !strings.Contains(err.Error(), "net::ERR_ABORTED") {
+			b.Fatalf("%v\n%s", err, b.scene())
+		}
+	}
+}
 
 // click clicks the first visible element of a CSS selector with the mouse; text, if given, must stand in it.
 func (b *tab) click(selector string, text ...string) {
