@@ -370,6 +370,15 @@ func (s *session) tally(stage, at string) {
 		e.After = store.Lasting(s.e.now().Sub(s.p.began()))
 	}
 	s.e.store.Tally(e)
+	if stage == store.StageStart && s.beforeSplit() {
+		s.e.store.Tally(store.Event{QuizID: e.QuizID, Version: e.Version, Day: e.Day, Stage: store.StageStartBefore, Bare: true})
+	}
+}
+
+// beforeSplit reports whether the first page was opened before the split test began that runs now.
+func (s *session) beforeSplit() bool {
+	h, err := s.e.head(s.visit.Slug)
+	return err == nil && h.access.Split != nil && s.p.began().Before(h.access.Split.Since.Truncate(time.Millisecond))
 }
 
 // reach counts the question that the place stands at, the first time that it does.

@@ -37,7 +37,7 @@ func (s *session) finish(reply *contactReply) (*Reply, error) {
 	response, err := Response(s.own.Doc, res, f)
 	if err == nil {
 		response.Cap, response.Invitation = s.cap(), s.p.Invite
-		response.Mails = s.mails(res, reply, s.p.ID)
+		response.Mails, response.BeforeSplit = s.mails(res, reply, s.p.ID), s.beforeSplit()
 		fresh, err = s.e.store.Submit(response)
 	}
 	switch {

@@ -243,9 +243,15 @@ func TestTwoVersionsShareTheTraffic(t *testing.T) {
 		_, err := g.finish(b, token)
 		require.NoError(t, err)
 	}
+	midway, _ := g.get("midway", "")
+	g.mu.Lock()
+	g.now = g.now.Add(time.Minute)
+	g.mu.Unlock()
 	v, err := g.s.Launch(g.quiz, 1, 0, "gate", 0.5)
 	require.NoError(t, err)
 	require.Equal(t, 2, v.Number)
+	_, err = g.finish("midway", midway)
+	require.NoError(t, err)
 	q, err := g.s.Quiz(g.quiz)
 	require.NoError(t, err)
 	require.Equal(t, 1, q.LiveVersion)
@@ -277,13 +283,19 @@ func TestTwoVersionsShareTheTraffic(t *testing.T) {
 	require.Eventually(t, func() bool {
 		counts, err := g.s.VersionCounts(g.quiz)
 		require.NoError(t, err)
-		return counts[1].Minus(access.Split.Before[1]).Starts+counts[2].Minus(access.Split.Before[2]).Starts == walks
+		return counts[1].Since(access.Split.Before[1]).Starts+counts[2].Since(access.Split.Before[2]).Starts == walks
 	}, 10*time.Second, 50*time.Millisecond)
 	counts, err := g.s.VersionCounts(g.quiz)
 	require.NoError(t, err)
-	require.Equal(t, walks-b, counts[1].Minus(access.Split.Before[1]).Finishes)
-	require.Equal(t, b, counts[2].Minus(access.Split.Before[2]).Finishes)
-	require.Equal(t, walks-b+2, counts[1].Finishes)
+	require.Equal(t, walks-b, counts[1].Since(access.Split.Before[1]).Finishes)
+	require.Equal(t, b, counts[2].Since(access.Split.Before[2]).Finishes)
+	require.Equal(t, walks-b+3, counts[1].Finishes, "two before, and the one midway")
+	require.Equal(t, walks-b+3, counts[1].Starts)
+
+	require.NoError(t, g.s.Recount(g.quiz))
+	again, err := g.s.VersionCounts(g.quiz)
+	require.NoError(t, err)
+	require.Equal(t, counts, again)
 
 	require.ErrorIs(t, g.s.Choose(g.quiz, 7), store.ErrNoSplit)
 	require.NoError(t, g.s.Choose(g.quiz, 2))

@@ -24,14 +24,19 @@ type splitPart struct {
 	Rows     []rateRow
 	Mismatch string // the traffic does not fit what was asked; "" where it does
 	Words    []string
+	Winner   int          // the version that is clearly better at the last of the rates that tell; 0 for none
+	Charts   []splitChart // nothing until a day has passed
+	Day      string       // YYYY-MM-DD on which it began, in the quiz's time zone
 }
+
+// Both are the two versions.
+func (p *splitPart) Both() []int { return []int{p.A, p.B} }
 
 // rateRow is one rate of both versions.
 type rateRow struct {
 	Name       string
-	A, B       string // shares
-	HitsA      int
-	HitsB      int
+	A, B       string    // shares
+	Hits       [2]string // “12 of 20”
 	Difference string
 	Interval   string
 	Clear      bool
@@ -53,16 +58,17 @@ func (h *Handler) splitOf(s *view, a *store.Access) (*splitPart, error) {
 		return nil, err
 	}
 	p := &splitPart{A: split.A, B: split.B, Share: page.Percent(split.Share), Since: s.Draft.Moment(split.Since)}
-	var now [2]store.VersionCounts
+	var now [2]*store.VersionCounts
 	var qualified [2]int
+	p.Day = split.Since.In(s.Draft.Zone).Format(time.DateOnly)
 	for i, number := range []int{split.A, split.B} {
-		now[i] = counts[number].Minus(split.Before[number])
+		now[i] = counts[number].Since(split.Before[number])
 		p.Starts[i] = now[i].Starts
 		d, err := h.Store.VersionDocument(s.Draft.Quiz.ID, number)
 		if err != nil {
 			return nil, err
 		}
-		qualified[i] = qualifiedLeads(d, &now[i])
+		qualified[i] = qualifiedLeads(d, now[i])
 	}
 	if chance := insight.Mismatch(now[0].Starts, now[1].Starts, split.Share); chance < insight.MismatchAlarm {
 		p.Mismatch = fmt.Sprintf(
@@ -83,12 +89,13 @@ func (h *Handler) splitOf(s *view, a *store.Access) (*splitPart, error) {
 		{"become leads", "brings leads", now[0].Leads, now[1].Leads},
 		{"qualified leads", "brings qualified leads", qualified[0], qualified[1]},
 	} {
-		// somebody may have begun before it started: never more than began since
+		// starts are written within a second, responses at once: never more than began
 		a := insight.Rate{Hits: min(r.a, now[0].Starts), Of: now[0].Starts}
 		b := insight.Rate{Hits: min(r.b, now[1].Starts), Of: now[1].Starts}
 		p.row(r.name, r.verb, a, b, days)
 	}
-	return p, nil
+	p.Charts, err = h.splitCharts(s.Draft.Quiz.ID, p.Day, time.Now().In(s.Draft.Zone).Format(time.DateOnly), split)
+	return p, err
 }
 
 func qualifiedLeads(d *quiz.Document, c *store.VersionCounts) int {
@@ -110,7 +117,8 @@ func oneIn(chance float64) string {
 
 // row adds a rate of both versions, and what can be said of their difference.
 func (p *splitPart) row(name, verb string, a, b insight.Rate, days float64) {
-	r := rateRow{Name: name, A: page.Percent(a.Share()), B: page.Percent(b.Share()), HitsA: a.Hits, HitsB: b.Hits}
+	of := func(r insight.Rate) string { return page.Thousands(r.Hits) + " of " + page.Thousands(r.Of) }
+	r := rateRow{Name: name, A: page.Percent(a.Share()), B: page.Percent(b.Share()), Hits: [2]string{of(a), of(b)}}
 	d := insight.Compare(a, b, splitAlpha)
 	r.Difference = points(d.Value)
 	r.Interval = points(d.Low) + " to " + points(d.High)
@@ -123,6 +131,7 @@ func (p *splitPart) row(name, verb string, a, b insight.Rate, days float64) {
 		if d.High < 0 {
 			better, low, high = p.A, -d.High, -d.Low
 		}
+		p.Winner = better
 		p.Words = append(
 			p.Words,
 			fmt.Sprintf("Version %d %s more often, between %.1f and %.1f points.", better, verb, 100*low, 100*high),
@@ -131,6 +140,10 @@ func (p *splitPart) row(name, verb string, a, b insight.Rate, days float64) {
 		p.Words = append(p.Words, wait(name, a, b, days))
 	}
 }
+
+// fewestStarts is how many starts each version needs before it is said how long the test takes: common practice of the
+// trade, as a rate of fewer moves by points with every visit.
+const fewestStarts = 100
 
 // longestWait is how many days ahead are told at most.
 const longestWait = 730
@@ -142,8 +155,8 @@ func wait(name string, a, b insight.Rate, days float64) string {
 	smaller := min(a.Of, b.Of)
 	said := fmt.Sprintf("No difference is clear yet in who %s", map[string]string{
 		"finish": "finishes", "become leads": "becomes a lead", "qualified leads": "becomes a qualified lead"}[name])
-	if smaller == 0 || days <= 0 {
-		return said + "."
+	if smaller < fewestStarts || days <= 0 {
+		return fmt.Sprintf("%s. How long it takes can be estimated from %d starts of each version on.", said, fewestStarts)
 	}
 	left := float64(needed-smaller) * days / float64(smaller)
 	switch {

@@ -17,6 +17,13 @@ func (s *Store) Days(quizID string) ([]DayTally, error) {
 	return list, err
 }
 
+// VersionDays returns the tallies of one version by day, the oldest first.
+func (s *Store) VersionDays(quizID string, version int) ([]DayTally, error) {
+	var list []DayTally
+	err := s.read.Where("quiz_id = ? AND version = ?", quizID, version).Order("day").Find(&list).Error
+	return list, err
+}
+
 // Slice is the part of all walks that have one value of something: a source, a device, a country, a version.
 type Slice struct {
 	Value    string

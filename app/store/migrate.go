@@ -122,6 +122,7 @@ var migrations = []*gormigrate.Migration{
 		return unlogged(tx)
 	}},
 	{ID: "0017", Migrate: unbookUnkept},
+	{ID: "0018", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&Response{}) }},
 }
 
 // unbookUnkept takes finishes that kept nothing out of the figures of "no source" and "unknown device", where earlier

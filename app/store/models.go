@@ -162,6 +162,8 @@ type Response struct {
 	StartedAt time.Time
 	At        time.Time `gorm:"index:by_place,priority:4"` // when it was finished
 
+	BeforeSplit bool `gorm:"not null;default:false"` // it was on its way when the split test began that ran when it was finished
+
 	Cap        int    `gorm:"-"` // of the quiz, when it has one: how many responses are taken at most
 	Invitation string `gorm:"-"` // that it answers; it answers none but once
 	Mails      []Mail `gorm:"-"` // messages that it brings about: their ids, recipients, and when they are due

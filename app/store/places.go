@@ -61,7 +61,40 @@ type VersionCounts struct {
 	Finishes int                `json:"finishes"`
 	Leads    int                `json:"leads"`
 	Outcomes map[string]Measure `json:"outcomes,omitempty"` // finished walks by outcome
+
+	Under *VersionCounts `json:"under,omitempty"` // of these, those on their way when a split test began
 }
+
+// add adds a line of the tally.
+func (c *VersionCounts) add(t *StageTally) {
+	switch t.Stage {
+	case StageView:
+		c.Views += t.Count
+	case StageStart:
+		c.Starts += t.Count
+	case StageEnd:
+		c.Finishes += t.Count
+		c.Leads += t.Leads
+		c.Outcomes[t.Place] = c.Outcomes[t.Place].plus(t.Measure)
+	case StageStartBefore, StageEndBefore:
+		if c.Under == nil {
+			c.Under = newVersionCounts()
+		}
+		inner := *t
+		inner.Stage = map[string]string{StageStartBefore: StageStart, StageEndBefore: StageEnd}[t.Stage]
+		c.Under.add(&inner)
+	}
+}
+
+// AddDay adds the walks of one day.
+func (c *VersionCounts) AddDay(t *DayTally) {
+	if c.Outcomes == nil {
+		c.Outcomes = map[string]Measure{}
+	}
+	c.add(&StageTally{Stage: t.Stage, Measure: t.Measure})
+}
+
+func newVersionCounts() *VersionCounts { return &VersionCounts{Outcomes: map[string]Measure{}} }
 
 // VersionCounts returns the walks of each version of a quiz that has any.
 func (s *Store) VersionCounts(quizID string) (map[int]*VersionCounts, error) {
@@ -77,19 +110,10 @@ func versionCounts(db *gorm.DB, quizID string) (map[int]*VersionCounts, error) {
 	for _, t := range stages {
 		c := out[t.Version]
 		if c == nil {
-			c = &VersionCounts{Outcomes: map[string]Measure{}}
+			c = newVersionCounts()
 			out[t.Version] = c
 		}
-		switch t.Stage {
-		case StageView:
-			c.Views += t.Count
-		case StageStart:
-			c.Starts += t.Count
-		case StageEnd:
-			c.Finishes += t.Count
-			c.Leads += t.Leads
-			c.Outcomes[t.Place] = c.Outcomes[t.Place].plus(t.Measure)
-		}
+		c.add(&t)
 	}
 	return out, nil
 }
@@ -109,20 +133,36 @@ func (s *Store) Midway(quizID, day string) (map[int]int, error) {
 	return out, err
 }
 
-// Minus is what has come since counts were taken; those may be nil.
-func (c *VersionCounts) Minus(before *VersionCounts) VersionCounts {
-	out := VersionCounts{Outcomes: map[string]Measure{}}
+// Since is what has come of walks that were begun since counts were taken; those may be nil.
+func (c *VersionCounts) Since(before *VersionCounts) *VersionCounts {
+	all := c.minus(before)
 	if c == nil {
-		return out
+		return all
 	}
-	if before == nil {
-		before = &VersionCounts{}
+	var under *VersionCounts
+	if before != nil {
+		under = before.Under
 	}
-	out.Views, out.Starts = c.Views-before.Views, c.Starts-before.Starts
-	out.Finishes, out.Leads = c.Finishes-before.Finishes, c.Leads-before.Leads
-	for id, m := range c.Outcomes {
-		b := before.Outcomes[id]
-		out.Outcomes[id] = Measure{m.Count - b.Count, m.Kept - b.Kept, m.Leads - b.Leads}
+	return all.minus(c.Under.minus(under))
+}
+
+// minus is the difference of counts, either of which may be nil.
+func (c *VersionCounts) minus(o *VersionCounts) *VersionCounts {
+	out := newVersionCounts()
+	for _, one := range []struct {
+		counts *VersionCounts
+		sign   int
+	}{{c, 1}, {o, -1}} {
+		if one.counts == nil {
+			continue
+		}
+		out.Views += one.sign * one.counts.Views
+		out.Starts += one.sign * one.counts.Starts
+		out.Finishes += one.sign * one.counts.Finishes
+		out.Leads += one.sign * one.counts.Leads
+		for id, m := range one.counts.Outcomes {
+			out.Outcomes[id] = out.Outcomes[id].plus(m.times(one.sign))
+		}
 	}
 	return out
 }

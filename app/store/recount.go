@@ -8,7 +8,7 @@ import (
 )
 
 // endedStages are the stages of responses: a recount makes their tallies from these.
-var endedStages = []string{StageEnd, StageAside, StagePast}
+var endedStages = []string{StageEnd, StageAside, StagePast, StageEndBefore}
 
 // Recount makes the tallies of finished walks of a quiz anew from its responses. Views, starts and steps stay as they
 // were counted: no response tells of them. It reads within the write transaction, so that no response comes in
@@ -50,12 +50,12 @@ func (s *Store) Recount(quizID string) error {
 
 // countedColumns are those of a response that its facts are read from, in the order of scanCounted.
 const countedColumns = "quiz_id, version, kept, outcome, answers, email, was_lead, " +
-	"source, device, country, language, way, suspect, day, started_at, at, import_id"
+	"source, device, country, language, way, suspect, day, started_at, at, import_id, before_split"
 
 func scanCounted(scan func(...any) error) (*Response, error) {
 	var r Response
 	err := scan(&r.QuizID, &r.Version, &r.Kept, &r.Outcome, &r.Answers, &r.Email, &r.WasLead,
-		&r.Source, &r.Device, &r.Country, &r.Language, &r.Way, &r.Suspect, &r.Day, &r.StartedAt, &r.At, &r.ImportID)
+		&r.Source, &r.Device, &r.Country, &r.Language, &r.Way, &r.Suspect, &r.Day, &r.StartedAt, &r.At, &r.ImportID, &r.BeforeSplit)
 	return &r, err
 }
 

@@ -17,6 +17,10 @@ const (
 	StageEnd   = "end"   // the walk was finished; the place is its outcome
 	StageAside = "aside" // finished and kept aside: in no other figure
 	StagePast  = "past"  // imported: in no other figure, as no start belongs to it; the place is its outcome
+
+	// Of walks that were on their way when a split test began: in the stages above too. The test leaves them out.
+	StageStartBefore = "start before"
+	StageEndBefore   = "end before" // the place is the outcome
 )
 
 // Values that a field of an answer tally has beside those of choices and numbers.
@@ -133,7 +137,7 @@ type Event struct {
 	Place    string
 	After    string // of a step: how long after the first page, by Lasting; "" where that is not said
 
-	bare bool // counts by version and day alone
+	Bare bool // counts by version and day alone
 }
 
 // slices are the values of what walks are told apart by.
@@ -153,6 +157,7 @@ type facts struct {
 	measure Measure
 	took    string      // step of how long it took; "" where that is not kept
 	answers [][2]string // field and value
+	before  bool        // it was on its way when a split test began
 }
 
 // Lasting is a time in seconds with its first two digits, as tallies tell times apart: 96, 110, 1500. At most a day is
@@ -177,14 +182,15 @@ func factsOf(r *Response) (facts, error) {
 		return f, nil
 	}
 	if r.ImportID != "" {
-		f.event.Stage, f.event.Day, f.event.bare = StagePast, "", true
+		f.event.Stage, f.event.Day, f.event.Bare = StagePast, "", true
 		if f.measure.Kept = 1; r.Email != "" || r.WasLead {
 			f.measure.Leads = 1
 		}
 		return f, nil
 	}
+	f.before = r.BeforeSplit
 	if !r.Kept {
-		f.event.bare = true
+		f.event.Bare = true
 		return f, nil
 	}
 	f.event.Source, f.event.Device, f.event.Country, f.event.Language = r.Source, r.Device, r.Country, r.Language
@@ -279,6 +285,11 @@ func (s *sums) traced(known *knownValues) (*tables, error) {
 func (s *sums) response(f facts, sign int) {
 	g := s.of(f.event)
 	g.measure(f.measure, sign)
+	if f.before {
+		e := f.event
+		s.of(Event{QuizID: e.QuizID, Version: e.Version, Day: e.Day, Stage: StageEndBefore, Place: e.Place, Bare: true}).
+			measure(f.measure, sign)
+	}
 	g.add(f.answers, sign)
 	if f.took != "" {
 		g.lasted(f.took, f.measure.times(sign))
@@ -358,7 +369,7 @@ func (s *sums) tables(known *knownValues) (*tables, error) {
 		if e.Stage != StageStep && e.Stage != StagePast {
 			day := DayTally{QuizID: e.QuizID, Day: e.Day, Version: e.Version, Stage: e.Stage}
 			t.days[day] = t.days[day].plus(g.Measure)
-			if e.bare {
+			if e.Bare {
 				continue
 			}
 			if err := t.slice(known, &e, g); err != nil {

@@ -18,7 +18,7 @@ import (
 // responseColumns are the columns of a response, in the order of values.
 var responseColumns = strings.Fields(
 	`id quiz_id version kept outcome verdict reason scores answers labels name email contact consent
-	consent_at source device country language way marks was_lead import_id aside suspect params day started_at at`,
+	consent_at source device country language way marks was_lead import_id aside suspect params day started_at at before_split`,
 )
 
 func (r *Response) values() []any {
@@ -52,6 +52,7 @@ func (r *Response) values() []any {
 		r.Day,
 		r.StartedAt,
 		r.At,
+		r.BeforeSplit,
 	}
 }
 

@@ -46,6 +46,14 @@ func Compare(a, b Rate, alpha float64) Difference {
 	return d
 }
 
+// Sequence is the time-uniform confidence sequence of one rate at level 1 − alpha: all p for which M(p) of Compare is below
+// 1/alpha. The chance that the true share is ever left out, at any look, is at most alpha.
+func Sequence(r Rate, alpha float64) (low, high float64) {
+	limit := math.Log(1 / alpha)
+	inside := func(p float64) bool { return evidence(r, p) < limit }
+	return edge(r.Share(), 0, inside), edge(r.Share(), 1, inside)
+}
+
 // Differs reports whether the interval of Compare leaves out 0. The evidence against no difference is least at the
 // pooled share, so that it needs no search.
 func Differs(a, b Rate, alpha float64) bool {
