@@ -223,7 +223,8 @@ func TestAnExportOfAnswers(t *testing.T) {
 	}
 	ids, words := read(at+".csv?as=ids"), read(at+".csv")
 	area := slices.Index(ids[0], "answer.area")
-	require.Equal(t, ids[0], words[0])
+	require.Equal(t, "How large is the wall?", words[0][area])
+	require.Equal(t, ids[0], read(at + ".csv?as=both")[1])
 	require.Contains(t, []string{"small", "medium", "large"}, ids[1][area])
 	require.Contains(t, words[1][area], "m²")
 }

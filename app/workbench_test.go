@@ -363,7 +363,7 @@ func TestTheExportAgreesWithTheAnswers(t *testing.T) {
 	d := newDesk(t, true)
 	q, err := d.Store.QuizBySlug("living-wall")
 	require.NoError(t, err)
-	w := d.get("/quizzes/" + q.ID + "/leads.csv")
+	w := d.get("/quizzes/" + q.ID + "/leads.csv?as=both")
 	require.Equal(t, http.StatusOK, w.Code)
 	require.Contains(t, w.Header().Get("Content-Disposition"), "living-wall-leads.csv")
 	rows, faults := sheet.NewCSV(w.Body.Bytes(), ',').All(0)
@@ -373,9 +373,9 @@ func TestTheExportAgreesWithTheAnswers(t *testing.T) {
 	c, err := walk.New(doc)
 	require.NoError(t, err)
 	byID := map[string]map[string]string{}
-	for _, row := range rows[1:] {
+	for _, row := range rows[2:] {
 		got := map[string]string{}
-		for i, name := range rows[0] {
+		for i, name := range rows[1] {
 			got[name] = row[i]
 		}
 		byID[got["id"]] = got

@@ -7,7 +7,6 @@ import (
 	"net/http"
 	"slices"
 	"strconv"
-	"strings"
 	"time"
 
 	"github.com/gin-gonic/gin"
@@ -19,136 +18,9 @@ import (
 	"omphalos/core/check"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
-	"omphalos/core/score"
 	"omphalos/core/sheet"
 	"omphalos/core/walk"
 )
-
-// columns are those of the export: of everything that any version asked, scored or kept, by id.
-type columns struct {
-	scores, questions, contacts, params []string
-
-	ids bool // answers and outcomes are written by their ids instead of their words
-}
-
-// add adds the columns of a version.
-func (k *columns) add(d *quiz.Document) {
-	for _, name := range score.Columns(d) {
-		if name != "outcome" && name != "verdict" &&
-			name != "path" { // these stand at the beginning, or follow from the answers
-			k.scores = appendNew(k.scores, name)
-		}
-	}
-	for i := range d.Questions {
-		k.questions = appendNew(k.questions, d.Questions[i].ID)
-	}
-	if d.Contact != nil {
-		for _, f := range d.Contact.Fields {
-			k.contacts = appendNew(k.contacts, f.ID)
-		}
-	}
-	for _, name := range d.Params {
-		k.params = appendNew(k.params, name)
-	}
-}
-
-func appendNew(list []string, s string) []string {
-	if slices.Contains(list, s) {
-		return list
-	}
-	return append(list, s)
-}
-
-func (k *columns) head() []string {
-	out := []string{"id", "finished", "seconds", "version", "outcome", "line"}
-	out = append(out, k.scores...)
-	for _, group := range []struct {
-		prefix string
-		names  []string
-	}{{"answer.", k.questions}, {"contact.", k.contacts}} {
-		for _, name := range group.names {
-			out = append(out, group.prefix+name)
-		}
-	}
-	out = append(out, "consent", "consent_at", "source", "kept_aside")
-	for _, name := range k.params {
-		out = append(out, "param."+name)
-	}
-	return sheet.GuardAll(out)
-}
-
-// record is one line of the export. Text is guarded; the numbers that were computed are written as numbers.
-func (k *columns) record(a *store.Answered, zone *time.Location) []string {
-	out := []string{
-		a.ID,
-		a.At.In(zone).Format(time.RFC3339),
-		strconv.Itoa(int(a.At.Sub(a.StartedAt).Seconds())),
-		strconv.Itoa(a.Version),
-		k.outcome(a),
-		a.Verdict,
-	}
-	for _, name := range k.scores {
-		cell := a.Scores[name]
-		if _, err := rule.ParseNumber(cell); err != nil {
-			cell = sheet.Guard(cell)
-		}
-		out = append(out, cell)
-	}
-	for _, id := range k.questions {
-		out = append(out, k.answer(a, id))
-	}
-	for _, id := range k.contacts {
-		out = append(out, sheet.Guard(a.Contact[id]))
-	}
-	at := ""
-	if a.ConsentAt != nil {
-		at = a.ConsentAt.In(zone).Format(time.RFC3339)
-	}
-	out = append(out, sheet.Guard(a.Consent), at, sheet.Guard(a.Source), a.Suspect)
-	for _, name := range k.params {
-		out = append(out, sheet.Guard(a.Params[name]))
-	}
-	return out
-}
-
-func (k *columns) outcome(a *store.Answered) string {
-	if k.ids {
-		return a.Outcome
-	}
-	return sheet.Guard(a.Doc.OutcomeName(a.Outcome))
-}
-
-func (k *columns) answer(a *store.Answered, id string) string {
-	answer, asked := a.Answers[id]
-	i := a.Doc.Question(id)
-	switch {
-	case !asked || i < 0 || answer.Blank():
-		return ""
-	case answer.Number != nil:
-		return answer.Number.String()
-	}
-	if k.ids {
-		return sheet.Guard(byIDs(&a.Doc.Questions[i], answer))
-	}
-	return sheet.Guard(answer.Words(&a.Doc.Questions[i]))
-}
-
-// byIDs writes an answer by the ids of what was chosen; what was typed stays as it is.
-func byIDs(q *quiz.Question, a walk.Answer) string {
-	switch {
-	case len(a.Picks) > 0:
-		return strings.Join(a.Picks, ", ")
-	case len(a.Rows) > 0:
-		var rows []string
-		for _, r := range q.Rows {
-			if choice := a.Rows[r.ID]; choice != "" {
-				rows = append(rows, r.ID+": "+choice)
-			}
-		}
-		return strings.Join(rows, ", ")
-	}
-	return a.Words(q)
-}
 
 // writeDeadline is how long whoever reads an export may let one page of it wait: a reader that has stopped holds
 // nothing.
@@ -156,8 +28,8 @@ const writeDeadline = 30 * time.Second
 
 // rows takes the lines of an export in one form.
 type rows interface {
-	head(k *columns) error
-	row(k *columns, a *store.Answered, zone *time.Location) error
+	head(f *fields) error
+	row(f *fields, r *exported) error
 	close() error
 }
 
@@ -179,12 +51,11 @@ func (h *Handler) export(form string) gin.HandlerFunc {
 		if d == nil {
 			return
 		}
-		k, err := h.columns(d)
+		k, err := h.fields(d, c.Query("as"))
 		if err != nil {
 			page.Failed(c, err)
 			return
 		}
-		k.ids = c.Query("as") == "ids"
 		v := &view{Draft: d}
 		reader := h.Store.Reader(d.Quiz.ID, store.All).Only(v.filtered(c.Request.URL.Query()))
 		c.Header("Content-Type", forms[form].kind)
@@ -198,8 +69,12 @@ func (h *Handler) export(form string) gin.HandlerFunc {
 }
 
 // write writes the lines page by page.
-func (h *Handler) write(c *gin.Context, d *workbench.Draft, k *columns, reader *store.Reader, form string) error {
+func (h *Handler) write(c *gin.Context, d *workbench.Draft, k *fields, reader *store.Reader, form string) error {
 	control := http.NewResponseController(c.Writer)
+	deals, err := h.Store.Deals(d.Quiz.ID)
+	if err != nil {
+		return err
+	}
 	w, err := forms[form].make(c.Writer)
 	if err == nil {
 		err = w.head(k)
@@ -218,7 +93,7 @@ func (h *Handler) write(c *gin.Context, d *workbench.Draft, k *columns, reader *
 		if readErr != nil {
 			return readErr
 		}
-		err = w.row(k, a, d.Zone)
+		err = w.row(k, &exported{a, deals[r.ID], d.Zone})
 	}
 	if err != nil {
 		return err
@@ -234,9 +109,20 @@ func newCSVRows(out io.Writer) (rows, error) {
 	return csvRows{w}, err
 }
 
-func (r csvRows) head(k *columns) error { return r.w.Write(k.head()) }
-func (r csvRows) row(k *columns, a *store.Answered, zone *time.Location) error {
-	return r.w.Write(k.record(a, zone))
+func (r csvRows) head(f *fields) error {
+	err := r.w.Write(f.head(f.ids))
+	if err == nil && f.both {
+		err = r.w.Write(f.head(true))
+	}
+	return err
+}
+
+func (r csvRows) row(f *fields, one *exported) error {
+	var cells []string
+	for _, v := range f.record(one) {
+		cells = append(cells, f.written(v))
+	}
+	return r.w.Write(cells)
 }
 func (r csvRows) close() error { return nil }
 
@@ -248,12 +134,12 @@ func newAnswerRows(out io.Writer) (rows, error) {
 	return answerRows{csvRows{w}}, err
 }
 
-func (r answerRows) head(*columns) error {
+func (r answerRows) head(*fields) error {
 	return r.w.Write([]string{"id", "finished", "version", "outcome", "question", "row", "question_text", "choice", "answer"})
 }
 
-func (r answerRows) row(k *columns, a *store.Answered, zone *time.Location) error {
-	start := []string{a.ID, a.At.In(zone).Format(time.RFC3339), strconv.Itoa(a.Version), k.outcome(a)}
+func (r answerRows) row(f *fields, a *exported) error {
+	start := []string{a.ID, a.At.In(a.zone).Format(time.RFC3339), strconv.Itoa(a.Version), f.written(f.outcome(a.Answered))}
 	for i := range a.Doc.Questions {
 		q := &a.Doc.Questions[i]
 		answer, asked := a.Answers[q.ID]
@@ -297,13 +183,16 @@ func parts(q *quiz.Question, a walk.Answer) []part {
 	return out
 }
 
-// xlsxRows are the lines as a spreadsheet: figures as numbers, all else as text. The library keeps what does not fit in
-// memory in a file of its own.
+// xlsxRows are the lines as a spreadsheet: figures as numbers, days and times as dates, all else as text. A second sheet
+// has the ids of the columns. The library keeps what does not fit in memory in a file of its own.
 type xlsxRows struct {
-	out  io.Writer
-	file *excelize.File
-	w    *excelize.StreamWriter
-	n    int
+	out   io.Writer
+	file  *excelize.File
+	w     *excelize.StreamWriter
+	names *excelize.StreamWriter
+	n     int
+	date  int // styles
+	at    int
 }
 
 // mostXLSX is how many rows a sheet of this format has.
@@ -311,35 +200,92 @@ const mostXLSX = 1_048_576
 
 func newXLSXRows(out io.Writer) (rows, error) {
 	f := excelize.NewFile()
-	w, err := f.NewStreamWriter("Sheet1")
-	return &xlsxRows{out: out, file: f, w: w}, err
+	r := &xlsxRows{out: out, file: f}
+	err := f.SetSheetName("Sheet1", "Responses")
+	for _, style := range []struct {
+		to     *int
+		format string
+	}{{&r.date, "yyyy-mm-dd"}, {&r.at, "yyyy-mm-dd hh:mm"}} {
+		var failed error
+		*style.to, failed = f.NewStyle(&excelize.Style{CustomNumFmt: &style.format})
+		err = errors.Join(err, failed)
+	}
+	if err == nil {
+		_, err = f.NewSheet("Columns")
+	}
+	if err == nil {
+		r.w, err = f.NewStreamWriter("Responses")
+	}
+	if err == nil {
+		r.names, err = f.NewStreamWriter("Columns")
+	}
+	return r, err
 }
 
-func (r *xlsxRows) put(cells []string) error {
+// cell is a value as the library takes it.
+func (r *xlsxRows) cell(v cellValue) any {
+	switch v := v.(type) {
+	case plain:
+		if n, err := rule.ParseNumber(string(v)); err == nil {
+			return n.Float()
+		}
+		return string(v)
+	case day:
+		if at, err := time.Parse(time.DateOnly, string(v)); err == nil {
+			return excelize.Cell{StyleID: r.date, Value: at}
+		}
+		return string(v)
+	case time.Time: // a sheet knows no zones: it shows the time of the quiz's
+		return excelize.Cell{StyleID: r.at, Value: time.Date(v.Year(), v.Month(), v.Day(), v.Hour(), v.Minute(), v.Second(), 0, time.UTC)}
+	case string: // a postal code that begins with 0 stays as it was typed
+		return sheet.Guard(v)
+	}
+	return nil
+}
+
+func (r *xlsxRows) put(cells []any) error {
 	if r.n++; r.n > mostXLSX {
 		return errors.New("a sheet has no more rows: export CSV")
-	}
-	line := make([]any, len(cells))
-	for i, cell := range cells {
-		line[i] = cell
-		if n, err := rule.ParseNumber(cell); err == nil && r.n > 1 {
-			line[i] = n.Float()
-		}
 	}
 	at, err := excelize.CoordinatesToCellName(1, r.n)
 	if err != nil {
 		return err
 	}
-	return r.w.SetRow(at, line)
+	return r.w.SetRow(at, cells)
 }
 
-func (r *xlsxRows) head(k *columns) error { return r.put(k.head()) }
-func (r *xlsxRows) row(k *columns, a *store.Answered, zone *time.Location) error {
-	return r.put(k.record(a, zone))
+func (r *xlsxRows) head(f *fields) error {
+	ids, titles := f.head(true), f.head(false)
+	err := r.names.SetRow("A1", []any{"Column", "Id"})
+	for i := range ids {
+		err = errors.Join(err, r.names.SetRow("A"+strconv.Itoa(i+2), []any{titles[i], ids[i]}))
+	}
+	heads := [][]string{f.head(f.ids)}
+	if f.both {
+		heads = append(heads, ids)
+	}
+	for _, head := range heads {
+		cells := make([]any, len(head))
+		for i, name := range head {
+			cells[i] = name
+		}
+		err = errors.Join(err, r.put(cells))
+	}
+	return err
 }
+
+func (r *xlsxRows) row(f *fields, one *exported) error {
+	record := f.record(one)
+	cells := make([]any, len(record))
+	for i, v := range record {
+		cells[i] = r.cell(v)
+	}
+	return r.put(cells)
+}
+
 func (r *xlsxRows) close() error {
 	defer r.file.Close()
-	if err := r.w.Flush(); err != nil {
+	if err := errors.Join(r.w.Flush(), r.names.Flush()); err != nil {
 		return err
 	}
 	return r.file.Write(r.out)
@@ -354,10 +300,16 @@ func newJSONRows(out io.Writer) (rows, error) {
 	return jsonRows{w}, nil
 }
 
-func (r jsonRows) head(*columns) error { return nil }
-func (r jsonRows) close() error        { return nil }
-func (r jsonRows) row(_ *columns, a *store.Answered, zone *time.Location) error {
-	return r.w.Encode(AsJSON(a, zone))
+func (r jsonRows) head(*fields) error { return nil }
+func (r jsonRows) close() error       { return nil }
+func (r jsonRows) row(_ *fields, one *exported) error {
+	out := AsJSON(one.Answered, one.zone)
+	if d := one.deal; d.State != "" {
+		out["deal"] = map[string]string{
+			"state": d.State, "amount": d.Amount, "currency": d.Currency, "at": d.At.In(one.zone).Format(time.RFC3339),
+		}
+	}
+	return r.w.Encode(out)
 }
 
 // AsJSON is a response as an object: answers by question id as documents write them.
@@ -366,23 +318,6 @@ func AsJSON(a *store.Answered, zone *time.Location) map[string]any {
 		"id": a.ID, "at": a.At.In(zone).Format(time.RFC3339), "version": a.Version, "outcome": a.Outcome, "line": a.Verdict,
 		"scores": a.Scores, "answers": check.GivenAnswers(a.Doc, a.Answers), "contact": a.Contact, "consent": a.Consent, "params": a.Params, "source": a.Source,
 	}
-}
-
-// columns are those of all versions, the oldest first.
-func (h *Handler) columns(d *workbench.Draft) (*columns, error) {
-	versions, err := h.Store.Versions(d.Quiz.ID)
-	if err != nil {
-		return nil, err
-	}
-	k := &columns{}
-	for _, v := range slices.Backward(versions) {
-		doc, err := h.Store.VersionDocument(d.Quiz.ID, v.Number)
-		if err != nil {
-			return nil, err
-		}
-		k.add(doc)
-	}
-	return k, nil
 }
 
 func fileName(d *workbench.Draft) string {
