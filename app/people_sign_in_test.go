@@ -32,7 +32,7 @@ func newGate(t *testing.T) *gate {
 	t.Cleanup(func() { require.NoError(t, s.Close()) })
 	_, err = s.CreateOwner(demo.Owner, password)
 	require.NoError(t, err)
-	mail, err := delivery.Read("smtp://127.0.0.1:1", "hello@larkmoor.example", "")
+	mail, err := delivery.Read(delivery.Flags{Server: "smtp://127.0.0.1:1", From: "hello@larkmoor.example"})
 	require.NoError(t, err)
 	h, err := New(s, Options{OneClick: "click", Mail: mail, Origin: "https://quiz.example", Now: func() time.Time { return g.at }})
 	require.NoError(t, err)

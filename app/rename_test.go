@@ -54,7 +54,7 @@ func TestALinkIsRenamedWithoutALaunch(t *testing.T) {
 // Everyone on the list gets an email with a link of their own. Who is deleted, or revoked before it is sent, gets none.
 func TestEveryInvitedPersonIsSentTheirLink(t *testing.T) {
 	d := newDesk(t, true)
-	mail, err := delivery.Read("smtp://127.0.0.1:2525", "hello@larkmoor.example", "")
+	mail, err := delivery.Read(delivery.Flags{Server: "smtp://127.0.0.1:2525", From: "hello@larkmoor.example"})
 	require.NoError(t, err)
 	d.h, err = New(d.Store, Options{OneClick: "again", Mail: mail, Origin: "https://quiz.larkmoor.example"})
 	require.NoError(t, err)

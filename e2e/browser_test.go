@@ -100,7 +100,7 @@ func (w *world) takeMail(t *testing.T) delivery.Settings {
 	server := w.Box.SMTP()
 	go func() { _ = server.Serve(l) }()
 	t.Cleanup(func() { server.Close() })
-	settings, err := delivery.Read("smtp://"+l.Addr().String(), "Larkmoor Botanics <hello@larkmoor.example>", "")
+	settings, err := delivery.Read(delivery.Flags{Server: "smtp://" + l.Addr().String(), From: "Larkmoor Botanics <hello@larkmoor.example>"})
 	require.NoError(t, err)
 	return settings
 }

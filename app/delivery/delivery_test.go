@@ -69,7 +69,7 @@ func newWorld(t *testing.T) *world {
 	server := w.box.SMTP()
 	go func() { _ = server.Serve(l) }()
 	t.Cleanup(func() { require.NoError(t, server.Close()) })
-	settings, err := Read("smtp://"+l.Addr().String(), "Larkmoor Botanics <hello@larkmoor.example>", "")
+	settings, err := Read(Flags{Server: "smtp://" + l.Addr().String(), From: "Larkmoor Botanics <hello@larkmoor.example>"})
 	require.NoError(t, err)
 	w.Store, w.quiz = s, q.ID
 	w.Sender = &Sender{Store: s, Settings: settings, Origin: "https://quiz.example", Now: now}
@@ -371,7 +371,7 @@ func TestSettingsSayWhatIsWrong(t *testing.T) {
 		{"smtp://mail.example.org?tls=maybe", from, "maybe", 0, 0},
 		{"smtp://mail.example.org:99999", from, "port", 0, 0},
 	} {
-		s, err := Read(c.server, c.from, "")
+		s, err := Read(Flags{Server: c.server, From: c.from})
 		if c.wrong != "" {
 			require.ErrorContains(t, err, c.wrong, "%+v", c)
 			require.NotContains(t, fmt.Sprint(err), "secret")
@@ -381,7 +381,31 @@ func TestSettingsSayWhatIsWrong(t *testing.T) {
 		require.Equal(t, c.port, s.Port)
 		require.Equal(t, c.tls, s.TLS)
 	}
-	s, err := Read("smtp://user@mail.example.org", from, "apart")
+	s, err := Read(Flags{Server: "smtp://user@mail.example.org", From: from, Password: "apart"})
 	require.NoError(t, err)
 	require.Equal(t, "apart", s.Password)
+	require.Nil(t, s.ReplyTo)
+	_, err = Read(Flags{ReplyTo: from})
+	require.ErrorContains(t, err, "--mail-reply-to needs --smtp")
+	_, err = Read(Flags{Server: "smtp://mail.example.org", From: from, ReplyTo: "nobody"})
+	require.ErrorContains(t, err, "--mail-reply-to")
+}
+
+// Where the server names a reply address, answers of respondents go there; those of the team go to the lead.
+func TestWhereAnswersToMailGo(t *testing.T) {
+	w := newWorld(t)
+	set, err := Read(Flags{Server: "smtp://" + w.Sender.Settings.Server(), From: "hello@larkmoor.example", ReplyTo: "Larkmoor <team@larkmoor.example>"})
+	require.NoError(t, err)
+	w.Sender.Settings = set
+	w.finish("one00000001", "big", orla)
+	answers := map[string]string{}
+	for _, m := range w.send(0) {
+		answers[strings.Join(m.To, ",")] = m.Header.Get("Reply-To")
+	}
+	require.Contains(t, answers["orla@fenhall.example"], "team@larkmoor.example")
+	delete(answers, "orla@fenhall.example")
+	require.NotEmpty(t, answers)
+	for to, answer := range answers {
+		require.Contains(t, answer, "orla@fenhall.example", to)
+	}
 }

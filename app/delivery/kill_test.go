@@ -37,7 +37,7 @@ func victim() {
 	fail(err)
 	q, err := s.QuizBySlug("wall")
 	fail(err)
-	settings, err := Read("smtp://"+os.Getenv(killSMTP), "Larkmoor <hello@larkmoor.example>", "")
+	settings, err := Read(Flags{Server: "smtp://" + os.Getenv(killSMTP), From: "Larkmoor <hello@larkmoor.example>"})
 	fail(err)
 	sender := &Sender{Store: s, Settings: settings, Origin: "https://quiz.example", Now: time.Now}
 	go func() {

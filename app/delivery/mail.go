@@ -33,6 +33,8 @@ func (s *Sender) envelope(m *store.Mail, l *Letter) (*smtp.Msg, error) {
 		if err := msg.ReplyTo(l.ReplyTo); err != nil {
 			return nil, err
 		}
+	} else if s.Settings.ReplyTo != nil {
+		msg.ReplyToMailAddress(s.Settings.ReplyTo)
 	}
 	_, domain, _ := strings.Cut(from.Address, "@")
 	msg.SetMessageIDWithValue(m.ID + "@" + domain)

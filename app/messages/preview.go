@@ -31,21 +31,22 @@ func (h *Handler) preview(c *gin.Context) {
 	header.Set("Cache-Control", "no-store")
 	l := h.compose(v, c.Query("m"), c.Query("of"))
 	if l == nil {
-		c.String(http.StatusNotFound, "The preview comes when what is listed below is mended.")
+		c.String(http.StatusOK, "Fix the problems listed below to see the preview.") // 404 would stand in the console as a fault
 		return
 	}
 	c.Data(
 		http.StatusOK,
 		"text/html; charset=utf-8",
-		page.Execute(templates, "arrives", arrives{l, h.from(), template.HTML(shown(l))}),
+		page.Execute(templates, "arrives", arrives{l, h.from(), quiz.FirstOf(l.ReplyTo, h.replies()), template.HTML(shown(l))}),
 	)
 }
 
 // arrives is a mail with what stands above it in a mailbox.
 type arrives struct {
 	*delivery.Letter
-	From  string
-	Shown template.HTML
+	From    string
+	Answers string // where replies go
+	Shown   template.HTML
 }
 
 var within = regexp.MustCompile(`cid:([0-9a-f]+)@pictures`)

@@ -138,6 +138,14 @@ func (h *Handler) from() string {
 	return h.Mail.From.Address
 }
 
+// replies is where answers to mails go that name nobody else.
+func (h *Handler) replies() string {
+	if h.Mail.ReplyTo == nil {
+		return h.from()
+	}
+	return h.Mail.ReplyTo.Address
+}
+
 // chosenAt is the message that the address names, by its id or its place; else the first.
 func chosenAt(d *quiz.Document, query url.Values) int {
 	if i := d.Message(query.Get("m")); i >= 0 {

@@ -131,7 +131,7 @@ func takeMail(box *mailbox.Mailbox) (delivery.Settings, error) {
 		return delivery.Settings{}, err
 	}
 	go func() { _ = box.SMTP().Serve(l) }() // ends with the program
-	return delivery.Read("smtp://"+l.Addr().String(), "Larkmoor Botanics <hello@larkmoor.example>", "")
+	return delivery.Read(delivery.Flags{Server: "smtp://" + l.Addr().String(), From: "Larkmoor Botanics <hello@larkmoor.example>"})
 }
 
 // nextPort is the address with its port one higher; port 0 stays 0.
