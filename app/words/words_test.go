@@ -3,6 +3,7 @@ package words
 import (
 	"regexp"
 	"slices"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/require"
@@ -39,6 +40,23 @@ func TestUsualTextsAreInEveryShippedLanguage(t *testing.T) {
 		for code := range shipped() {
 			require.True(t, code == "en" || by[code] != "", "%s in %s", english, code)
 		}
+	}
+}
+
+// Months and weekdays are as many in every language; a few of each are named here.
+func TestNamesOfTheCalendar(t *testing.T) {
+	for i, n := range []int{12, 7} {
+		for code, names := range calendar[i] {
+			require.Len(t, strings.Fields(names), n, code)
+		}
+	}
+	for _, c := range [][3]string{
+		{"May", "de", "Mai"}, {"august", "fr", "Août"}, {"March", "nl-BE", "Maart"}, {"Wednesday", "es", "Miércoles"},
+		{"Monday", "it", "Lunedì"}, {"Sunday", "de", "Sonntag"}, {"Saturday", "nl", "Zaterdag"},
+	} {
+		got, ok := Usual(c[0], c[1])
+		require.True(t, ok, c)
+		require.Equal(t, c[2], got)
 	}
 }
 
