@@ -71,6 +71,20 @@ func TestWhoMayBeginIsTyped(t *testing.T) {
 	require.NotContains(t, string(q.Access), "moss", "it is kept as a hash")
 	require.Empty(t, d.saved(at, ""))
 	require.Contains(t, send(d.h, "GET", "/kit/pots", nil, nil).Body.String(), "open = true")
+
+	who := func() string { return d.get("/quizzes/" + id + "/launch?part=who").Body.String() }
+	require.Empty(t, d.saved(at, "opens=2027-07-01T09:00"))
+	require.Contains(t, who(), "it opens on 1 July 2027, 09:00", "and the zone")
+	require.Empty(t, d.saved(at, "cap=100"))
+	require.Contains(t, who(), "0 of 100 places are taken, counting every response so far.")
+	for chosen, words := range map[string]string{
+		"now": "counting responses since ", "launch": "counting responses since the launch of version 1.", "all": "counting every response so far.",
+	} {
+		require.Empty(t, d.saved(at, "cap=100&capfrom="+chosen))
+		require.Empty(t, d.saved(at, "cap=100"), "the choice stays")
+		require.Contains(t, who(), words)
+	}
+	require.Empty(t, d.saved(at, ""))
 	require.Equal(t, http.StatusNotFound, d.form("/quizzes/none/launch/who", nil).Code)
 }
 

@@ -72,11 +72,20 @@ type AccessForm struct {
 	Opens, Closes string // as a form's datetime-local has it, in the quiz's time zone; "" is not set
 	Paused        bool
 	Cap           string // "" is none
+	CapFrom       string // one of the CapFrom constants
 	Who           string
 	Passphrase    string // "" leaves the one that is set
 	Closed        store.Closed
 	ClosedFor     map[string]store.Closed // by reason; an empty one is as Closed
 }
+
+// What a cap counts, as it is chosen.
+const (
+	CapFromKept   = ""       // as it is set
+	CapFromAll    = "all"    // every response
+	CapFromNow    = "now"    // those from now on
+	CapFromLaunch = "launch" // those from the launch of the live version on
+)
 
 // leastPassphrase is how many characters a passphrase has at least.
 const leastPassphrase = 6
@@ -114,6 +123,10 @@ func (e *Editor) SetAccess(who Actor, quizID string, f AccessForm, zone *time.Lo
 	if err != nil {
 		return err
 	}
+	from, err := e.capFrom(quizID, f.CapFrom)
+	if err != nil {
+		return err
+	}
 	var missing bool
 	err = e.changeAccess(quizID, func(a *store.Access) {
 		if missing = f.Who == store.WithPassphrase && hash == nil && len(a.Passphrase) == 0; missing {
@@ -121,6 +134,12 @@ func (e *Editor) SetAccess(who Actor, quizID string, f AccessForm, zone *time.Lo
 		}
 		a.Opens, a.Closes, a.Paused, a.Cap, a.Who = opens, closes, f.Paused, most, f.Who
 		a.Closed, a.ClosedFor = f.Closed, f.ClosedFor
+		if f.CapFrom != CapFromKept {
+			a.From = from
+		}
+		if most == 0 {
+			a.From = store.CapFrom{}
+		}
 		switch {
 		case f.Who != store.WithPassphrase:
 			a.Passphrase = nil
@@ -132,6 +151,34 @@ func (e *Editor) SetAccess(who Actor, quizID string, f AccessForm, zone *time.Lo
 		return say("There is no passphrase yet.", "Type one.")
 	}
 	return err
+}
+
+// capFrom is which responses a cap counts, by the responses that there are now.
+func (e *Editor) capFrom(quizID, chosen string) (store.CapFrom, error) {
+	var out store.CapFrom
+	if chosen != CapFromNow && chosen != CapFromLaunch {
+		return out, nil
+	}
+	all, err := e.store.Places(quizID)
+	if err != nil {
+		return out, err
+	}
+	if chosen == CapFromNow {
+		return store.CapFrom{After: all, At: e.now().UTC()}, nil
+	}
+	q, err := e.store.Quiz(quizID)
+	if err != nil {
+		return out, err
+	}
+	counts, err := e.store.VersionCounts(quizID)
+	if err != nil {
+		return out, err
+	}
+	out = store.CapFrom{After: all, Version: q.LiveVersion}
+	if live := counts[q.LiveVersion]; live != nil {
+		out.After -= live.Finishes
+	}
+	return out, nil
 }
 
 // readCap reads how many responses are taken at most; 0 is any number.

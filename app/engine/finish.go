@@ -74,7 +74,7 @@ func (s *session) cap() int {
 	if err != nil {
 		return 0 // it has been deleted meanwhile: the response is taken
 	}
-	return h.access.Cap
+	return h.access.Limit()
 }
 
 // asStored takes over the answers of a walk that was finished before, and reports whether they had been kept: then the

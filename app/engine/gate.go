@@ -106,11 +106,11 @@ func (e *Engine) admit(h *head, v *Visit, copied *Place, passphrase string) (*se
 	if why := h.access.Shut(e.now()); why != "" {
 		return no(why)
 	}
-	if h.access.Cap > 0 {
+	if h.access.Limit() > 0 {
 		switch n, err := e.store.Places(h.quizID); {
 		case err != nil:
 			return nil, err
-		case n >= h.access.Cap:
+		case n >= h.access.Limit():
 			return no(store.Full)
 		}
 	}
@@ -269,9 +269,9 @@ func (e *Engine) Open(slug string) (open bool, name string, err error) {
 	if h.access.Shut(e.now()) != "" {
 		return false, s.Doc.Name, nil
 	}
-	if h.access.Cap > 0 {
+	if h.access.Limit() > 0 {
 		n, err := e.store.Places(h.quizID)
-		return err == nil && n < h.access.Cap, s.Doc.Name, err
+		return err == nil && n < h.access.Limit(), s.Doc.Name, err
 	}
 	return true, s.Doc.Name, nil
 }

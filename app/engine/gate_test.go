@@ -156,6 +156,31 @@ func TestTheLastPlaceIsGivenOnce(t *testing.T) {
 	require.Equal(t, store.Full, why)
 }
 
+// A cap that counts from now on leaves out who came before; it takes as many as it says.
+func TestACapThatCountsFromNow(t *testing.T) {
+	g := newGated(t)
+	take := func(browser string) string {
+		token, why := g.get(browser, "")
+		if why == "" {
+			_, err := g.finish(browser, token)
+			require.NoError(t, err)
+		}
+		return why
+	}
+	for _, b := range []string{"a", "b", "c"} {
+		require.Empty(t, take(b))
+	}
+	g.set(func(a *store.Access) { a.Cap = 2 })
+	require.Equal(t, store.Full, take("d"), "all three count")
+	g.set(func(a *store.Access) { a.From = store.CapFrom{After: 3} })
+	require.Empty(t, take("e"))
+	require.Empty(t, take("f"))
+	require.Equal(t, store.Full, take("g"))
+	open, _, err := g.Open("gate")
+	require.NoError(t, err)
+	require.False(t, open)
+}
+
 func TestAPassphrase(t *testing.T) {
 	g := newGated(t)
 	hash, err := bcrypt.GenerateFromPassword([]byte("moss & fern"), bcrypt.MinCost)

@@ -24,7 +24,8 @@ type whoPart struct {
 	Opens, Closes string
 	Zone          string
 	Access        *store.Access
-	Taken         int // places of the cap
+	Taken         int    // places of the cap
+	Counted       string // which responses these are, after “counts”
 	Now           string
 	People        []person
 	More          int // people beside these
@@ -57,10 +58,27 @@ func (h *Handler) who(s *view, a *store.Access) (*whoPart, error) {
 		return nil, err
 	}
 	state := a.Shut(time.Now())
-	if state == "" && a.Cap > 0 && p.Taken >= a.Cap {
+	if state == "" && a.Cap > 0 && p.Taken >= a.Limit() {
 		state = store.Full
 	}
-	if p.Now = stateWords[state]; state == "" && a.Who == store.WithPassphrase {
+	p.Taken = max(0, p.Taken-a.From.After)
+	switch {
+	case a.From.Version > 0:
+		p.Counted = fmt.Sprintf("responses since the launch of version %d", a.From.Version)
+	case !a.From.At.IsZero():
+		p.Counted = "responses since " + a.From.At.In(d.Zone).Format("2 Jan 2006, 15:04 MST")
+	default:
+		p.Counted = "every response so far"
+	}
+	switch p.Now = stateWords[state]; {
+	case state == store.NotYet:
+		p.Now = "Not open yet: it opens on " + a.Opens.In(d.Zone).Format("2 January 2006, 15:04 MST") + "."
+	case state == store.Over:
+		p.Now = "Closed since " + a.Closes.In(d.Zone).Format("2 January 2006, 15:04 MST") + "."
+	case state == "" && !a.Closes.IsZero():
+		p.Now = "Open until " + a.Closes.In(d.Zone).Format("2 January 2006, 15:04 MST") + "."
+	}
+	if state == "" && a.Who == store.WithPassphrase {
 		p.Now = "Open to those who have the link and the passphrase."
 	} else if state == "" && a.Who == store.Invited {
 		p.Now = "Open to those who are invited, once each."
@@ -95,7 +113,8 @@ func (h *Handler) setWho(c *gin.Context, who edit.Actor, id string) error {
 		begins = store.WithPassphrase // whoever types one means it
 	}
 	return h.Bench.Editor.SetAccess(who, id, edit.AccessForm{
-		Opens: c.PostForm("opens"), Closes: c.PostForm("closes"), Paused: c.PostForm("paused") != "", Cap: c.PostForm("cap"),
+		Opens: c.PostForm("opens"), Closes: c.PostForm("closes"), Paused: c.PostForm("paused") != "",
+		Cap: c.PostForm("cap"), CapFrom: c.PostForm("capfrom"),
 		Who: begins, Passphrase: c.PostForm("passphrase"),
 		Closed: closedOf(c, ""), ClosedFor: map[string]store.Closed{
 			store.NotYet: closedOf(c, "notyet."), store.Over: closedOf(c, "over."), store.Full: closedOf(c, "full."),

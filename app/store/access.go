@@ -17,6 +17,7 @@ type Access struct {
 	Closes time.Time `json:"closes,omitzero"`
 	Paused bool      `json:"paused,omitempty"`
 	Cap    int       `json:"cap,omitempty"` // of finished responses; 0 is none
+	From   CapFrom   `json:"cap_from,omitzero"`
 
 	Who        string `json:"who,omitempty"`        // Anyone, WithPassphrase or Invited
 	Passphrase []byte `json:"passphrase,omitempty"` // bcrypt
@@ -27,6 +28,22 @@ type Access struct {
 	ClosedFor map[string]Closed `json:"closed_for,omitempty"` // by reason, NotYet, Over or Full, where it differs
 	Shared    Shared            `json:"shared,omitzero"`
 	Split     *Split            `json:"split,omitempty"`
+}
+
+// CapFrom is which responses a cap counts: all, or those after some that had come already.
+type CapFrom struct {
+	After   int       `json:"after,omitempty"`   // so many had come, and do not count
+	At      time.Time `json:"at,omitzero"`       // when it was set to count from then on
+	Version int       `json:"version,omitempty"` // it counts from the launch of this version on
+}
+
+// Limit is how many responses there are at most when the last one is taken, those that do not count among them; 0 is any
+// number.
+func (a *Access) Limit() int {
+	if a.Cap == 0 {
+		return 0
+	}
+	return a.Cap + a.From.After
 }
 
 // Who may begin a quiz.
