@@ -192,13 +192,28 @@ func TestARepairIsShownAndTaken(t *testing.T) {
 	b.wait(`!document.querySelector("#reach").classList.contains("previewing")`)
 	require.Equal(t, before, b.text("#reach .bar"), "and goes back")
 	revision := mustRevision(t, w, id)
-	b.click(".repair")
 	b.click("[data-takerepair]")
 	b.settled()
 	b.wait(`!document.querySelector(".mending")`)
 	require.Equal(t, revision+1, mustRevision(t, w, id), "one edit")
 	b.click(`[data-do="undo"]`)
 	b.has("One check does not hold")
+
+	for _, room := range []string{"rehearse", "launch"} {
+		b.goTo(w.URL + "/quizzes/" + id + "/" + room)
+		b.click("#room [data-takerepair]")
+		b.settled()
+		b.wait(`!document.querySelector("#room .mending")`)
+		b.click(`[data-do="undo"]`)
+		b.wait(`document.querySelector("#room .mending")`)
+	}
+	b.goTo(w.URL + "/quizzes/" + id + "/script")
+	b.click("[data-findings]")
+	b.click("#reach .repair")
+	b.wait(`document.querySelector("#reach").classList.contains("previewing")`)
+	b.click("#reach [data-takerepair]")
+	b.settled()
+	b.wait(`!document.querySelector("#reach .mending") && !document.querySelector("#reach .finding.error")`)
 	b.quiet()
 }
 

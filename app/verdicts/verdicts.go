@@ -28,7 +28,7 @@ type Handler struct {
 // Room is the Verdicts room of the workbench.
 func (h *Handler) Room() workbench.Room {
 	return workbench.Room{Key: "verdicts", Title: "Verdicts",
-		Scripts:  []string{"vendor/sortable.js", "matrix.js", "mend.js", "verdicts.js"},
+		Scripts:  []string{"vendor/sortable.js", "matrix.js", "verdicts.js"},
 		Template: templates, View: newView, Reach: shares,
 		Count: func(d *workbench.Draft) string { return strconv.Itoa(len(d.Doc.Verdicts)) },
 		Keys: []workbench.Keys{{Name: "Verdicts", List: [][2]string{

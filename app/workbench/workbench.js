@@ -8,6 +8,7 @@ import { goTo, setMessages } from "./frame.js";
 import { signs, switchSigns } from "./keys.js";
 import { grow, menu } from "./parts.js";
 import "./fields.js";
+import "./mend.js";
 export { assume, onColumns } from "./bar.js";
 export { behaviour, commit, name } from "./behaviours.js";
 export { Beside } from "./beside.js";

@@ -6,7 +6,7 @@ export const menu = () => ({
   init() {
     this.$root.addEventListener("click", (event) => {
       const chosen = event.target.closest("button, a");
-      if (chosen && !chosen.hasAttribute("x-bind:aria-expanded")) this.close();
+      if (chosen && !chosen.hasAttribute("x-bind:aria-expanded") && !chosen.hasAttribute("aria-pressed")) this.close();
     });
   },
   toggle() {
