@@ -356,6 +356,35 @@ func TestHome(t *testing.T) {
 	}
 	require.ElementsMatch(t, []string{"Is your office ready for a living wall?", "Is your office ready for a living wall?, copy", "Winter", "Which plant belongs on your windowsill?", "How well do you water?"}, names)
 	require.Contains(t, d.get("/").Body.String(), "not launched yet")
+
+	const watering = "How well do you water?"
+	other, err := d.Store.QuizBySlug("watering")
+	require.NoError(t, err)
+	w = d.form("/quizzes/"+other.ID+"/archive", nil)
+	body = d.get(w.Header().Get("Location")).Body.String()
+	require.Contains(t, body, "is archived. Its link still works.")
+	require.Equal(t, http.StatusOK, d.get("/q/watering").Code)
+	require.NotContains(t, d.get("/").Body.String(), `data-name="`+watering)
+	require.Contains(t, d.get("/?state=archived").Body.String(), `data-name="`+watering)
+	require.Equal(t, http.StatusSeeOther, d.form("/quizzes/"+other.ID+"/unarchive", nil).Code)
+	require.Contains(t, d.get("/").Body.String(), `data-name="`+watering)
+	for typed, want := range map[string]string{
+		" spring,  office plants ,Spring,,": "spring,office plants",
+		"":                                  "",
+		"a,b,c,d,e,f,g,h,i,j,k,l,m":         "refused",
+		strings.Repeat("x", 41):             "refused",
+	} {
+		w := d.form("/quizzes/"+other.ID+"/tags", url.Values{"tags": {typed}})
+		if want == "refused" {
+			require.Contains(t, d.get(w.Header().Get("Location")).Body.String(), "Those tags weren’t saved")
+			continue
+		}
+		q, err := d.Store.Quiz(other.ID)
+		require.NoError(t, err)
+		require.Equal(t, want, q.Tags, typed)
+	}
+	require.Equal(t, http.StatusNotFound, d.form("/quizzes/none/archive", nil).Code)
+	require.Equal(t, http.StatusNotFound, d.form("/quizzes/none/tags", nil).Code)
 }
 
 // The export has a line for every kept response, and what it says agrees with walking the stored answers again.

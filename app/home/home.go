@@ -42,6 +42,9 @@ func (h *Handler) Routes(g gin.IRouter) {
 	g.POST("/quizzes/:id/duplicate", h.duplicate)
 	g.POST("/quizzes/:id/delete", h.delete)
 	g.POST("/quizzes/:id/restore", h.restore)
+	g.POST("/quizzes/:id/archive", h.archive(true))
+	g.POST("/quizzes/:id/unarchive", h.archive(false))
+	g.POST("/quizzes/:id/tags", h.tag)
 	g.POST("/quizzes/:id/purge", h.purge)
 }
 
@@ -58,6 +61,14 @@ type line struct {
 
 type view struct {
 	Lines   []line
+	Any     bool // there is a quiz, shown or not
+	Chosen  choice
+	States  []link
+	Tags    []link
+	Sorts   []link
+	AllTags []string    // of any quiz, to choose from
+	Aside   *store.Quiz // just archived
+	TagsNot bool        // tags were refused
 	Deleted *justDeleted
 	Bin     []deleted
 	Owner   bool   // whoever looks owns the program
@@ -108,10 +119,16 @@ type wrong struct {
 }
 
 func (h *Handler) show(c *gin.Context) {
-	v, err := h.view(account.Of(c))
+	v, err := h.view(account.Of(c), readChoice(c))
 	if err != nil {
 		page.Failed(c, err)
 		return
+	}
+	v.TagsNot = c.Query("tags") == "refused"
+	if id := c.Query("archived"); id != "" {
+		if v.Aside, err = h.Store.Quiz(id); err != nil || v.Aside.ArchivedAt == nil {
+			v.Aside = nil // it is gone, or back already
+		}
 	}
 	if id := c.Query("deleted"); id != "" {
 		if v.Deleted, err = h.justDeleted(id); err != nil {
@@ -131,7 +148,7 @@ func (h *Handler) show(c *gin.Context) {
 }
 
 // view reads the ledger: quizzes and tallies, no response.
-func (h *Handler) view(a *store.Account) (*view, error) {
+func (h *Handler) view(a *store.Account, chosen choice) (*view, error) {
 	quizzes, err := h.Store.QuizzesOf(a)
 	if err != nil {
 		return nil, err
@@ -151,7 +168,7 @@ func (h *Handler) view(a *store.Account) (*view, error) {
 	if err != nil {
 		return nil, err
 	}
-	v := &view{Owner: a.IsOwner()}
+	v := &view{Owner: a.IsOwner(), Chosen: chosen}
 	for _, q := range quizzes {
 		l, err := h.line(q, docs[q.ID], counts[q.ID])
 		if err != nil {
@@ -159,6 +176,7 @@ func (h *Handler) view(a *store.Account) (*view, error) {
 		}
 		v.Lines = append(v.Lines, l)
 	}
+	v.arrange()
 	bin, err := h.Store.Bin()
 	for _, q := range bin {
 		if sees, err := h.Store.Sees(a, q.ID); err != nil || !sees {

@@ -66,11 +66,13 @@ type Quiz struct {
 	Document    []byte // the draft's JSON
 	Revision    int    // number of the last edit
 	Slug        *string
-	LiveVersion int    // 0: never launched
-	Assumed     []byte // JSON of the shares of answers that the team assumes (reach.Assumption)
-	Access      []byte // JSON of who may reach it (Access)
-	KeepDays    int    // for how many days responses are kept; 0 is for good
-	KeepWhat    string // what goes then: ForgetContact or ForgetAll
+	LiveVersion int        // 0: never launched
+	Assumed     []byte     // JSON of the shares of answers that the team assumes (reach.Assumption)
+	Access      []byte     // JSON of who may reach it (Access)
+	KeepDays    int        // for how many days responses are kept; 0 is for good
+	KeepWhat    string     // what goes then: ForgetContact or ForgetAll
+	Tags        string     // by which the team finds it, with commas between them
+	ArchivedAt  *time.Time // it stands apart in the list; nothing else changes
 	CreatedAt   time.Time
 	UpdatedAt   time.Time
 	DeletedAt   *time.Time `gorm:"index"`

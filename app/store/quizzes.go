@@ -4,7 +4,10 @@ import (
 	"crypto/rand"
 	"encoding/json"
 	"errors"
+	"slices"
 	"strings"
+	"time"
+	"unicode/utf8"
 
 	"gorm.io/gorm"
 
@@ -66,6 +69,51 @@ func (s *Store) RestoreQuiz(id string) error {
 		}
 		return tx.Model(&q).UpdateColumns(update).Error
 	}))
+}
+
+// Archive puts a quiz aside in the list of quizzes, or back. What runs goes on running.
+func (s *Store) Archive(id string, aside bool) error {
+	var at *time.Time
+	if aside {
+		now := s.now().UTC()
+		at = &now
+	}
+	return changed(s.write.Model(&Quiz{}).Where("id = ? AND deleted_at IS NULL", id).UpdateColumn("archived_at", at))
+}
+
+// Bounds of the tags of a quiz.
+const (
+	MostTags   = 12
+	LongestTag = 40 // characters
+)
+
+// ErrTags is returned for more or longer tags than a quiz can have.
+var ErrTags = errors.New("too many tags, or one is too long")
+
+// SetTags gives a quiz its tags, with commas between them. Spaces around them and repetitions go; capitals make no
+// difference.
+func (s *Store) SetTags(id, text string) error {
+	var tags []string
+	for tag := range strings.SplitSeq(text, ",") {
+		tag = strings.Join(strings.Fields(tag), " ")
+		same := func(other string) bool { return strings.EqualFold(tag, other) }
+		if tag == "" || slices.ContainsFunc(tags, same) {
+			continue
+		}
+		if utf8.RuneCountInString(tag) > LongestTag || len(tags) == MostTags {
+			return ErrTags
+		}
+		tags = append(tags, tag)
+	}
+	return changed(s.write.Model(&Quiz{}).Where("id = ? AND deleted_at IS NULL", id).UpdateColumn("tags", strings.Join(tags, ",")))
+}
+
+// TagList are the tags of a quiz in the order in which they were typed.
+func (q *Quiz) TagList() []string {
+	if q.Tags == "" {
+		return nil
+	}
+	return strings.Split(q.Tags, ",")
 }
 
 // ChangeAssumed changes the JSON of assumed shares by f, which sees what is stored now: changes of several people at
