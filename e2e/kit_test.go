@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"compress/gzip"
 	"context"
+	"fmt"
 	"io"
 	"net/http"
 	"testing"
@@ -138,6 +139,27 @@ func TestAPageWhoseQuizIsClosedIsUntouched(t *testing.T) {
 	b.goTo(w.Sites + "/ideas")
 	b.wait(`[...document.querySelectorAll("iframe")].filter((f) => f.clientHeight > 200).length === 1`)
 	require.Contains(t, b.eval(`document.querySelector("iframe").src`), "/q/watering")
+}
+
+// A line that Launch shows is pasted into a page of the site: the bar there has the colours of the quiz.
+func TestALineIsPastedOnASite(t *testing.T) {
+	w := start(t, true)
+	id := quizID(t, w)
+	b := open(t, 1280, 800)
+	b.signIn(w)
+	b.goTo(w.URL + "/quizzes/" + id + "/launch?part=edge")
+	b.wait(`document.querySelector("[data-kitsample]").contentDocument?.querySelector('[role="region"]')`)
+	colours := `(() => { const s = getComputedStyle(%s); return s.backgroundColor + " " + s.color; })()`
+	sample := b.eval(fmt.Sprintf(colours, `document.querySelector("[data-kitsample]").contentDocument.querySelector('[role="region"]')`))
+	line := b.text("[data-kitline]")
+	b.goTo(w.Sites + "/paste")
+	b.put("#line", line)
+	b.click("button", "Put it")
+	b.wait(`document.querySelector('[role="region"]')`)
+	require.Equal(t, sample, b.eval(fmt.Sprintf(colours, `document.querySelector('[role="region"]')`)), "as the sample showed it")
+	require.NotContains(t, sample, "rgb(34, 38, 43)", "those of the quiz, not of the program")
+	b.click(`[role="region"] button`)
+	b.wait(`document.querySelector("dialog[open] iframe").clientHeight > 200`)
 }
 
 // The kit weighs less than 4 kB over the wire.

@@ -260,18 +260,24 @@ func household(from netip.Addr) netip.Addr {
 	return from
 }
 
-// Open reports whether somebody may begin what runs at a link, and what it is called. ErrNotFound where nothing runs.
-func (e *Engine) Open(slug string) (open bool, name string, err error) {
+// Sign is what another site's page shows of a quiz before it is opened.
+type Sign struct {
+	Open    bool // somebody may begin now
+	Name    string
+	Colours Colours
+}
+
+// Sign returns that of what runs at a link. ErrNotFound where nothing runs.
+func (e *Engine) Sign(slug string) (Sign, error) {
 	h, s, err := e.home(slug)
 	if err != nil {
-		return false, "", err
+		return Sign{}, err
 	}
-	if h.access.Shut(e.now()) != "" {
-		return false, s.Doc.Name, nil
-	}
-	if h.access.Limit() > 0 {
+	out := Sign{Open: h.access.Shut(e.now()) == "", Name: s.Doc.Name, Colours: ColoursOf(s.Doc)}
+	if out.Open && h.access.Limit() > 0 {
 		n, err := e.store.Places(h.quizID)
-		return err == nil && n < h.access.Limit(), s.Doc.Name, err
+		out.Open = err == nil && n < h.access.Limit()
+		return out, err
 	}
-	return true, s.Doc.Name, nil
+	return out, nil
 }

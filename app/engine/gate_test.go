@@ -86,9 +86,9 @@ func TestOpeningAndClosing(t *testing.T) {
 	to, err := g.finish("b", begun)
 	require.NoError(t, err)
 	require.Contains(t, to, "/end/", "who has begun may finish")
-	open, _, err := g.Open("gate")
+	sign, err := g.Sign("gate")
 	require.NoError(t, err)
-	require.False(t, open)
+	require.False(t, sign.Open)
 
 	g.set(func(a *store.Access) {
 		*a = store.Access{Paused: true, Closed: store.Closed{Heading: "Back in spring", Text: "See *you*."}}
@@ -176,9 +176,9 @@ func TestACapThatCountsFromNow(t *testing.T) {
 	require.Empty(t, take("e"))
 	require.Empty(t, take("f"))
 	require.Equal(t, store.Full, take("g"))
-	open, _, err := g.Open("gate")
+	sign, err := g.Sign("gate")
 	require.NoError(t, err)
-	require.False(t, open)
+	require.False(t, sign.Open)
 }
 
 func TestAPassphrase(t *testing.T) {

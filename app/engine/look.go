@@ -68,34 +68,59 @@ const (
 	badColour   = "#8e1f3b"
 )
 
-// paletteStyle makes the page's colours of the theme's two; "" when it names neither.
-func paletteStyle(t quiz.Theme) string {
+// palette are the colours of a theme, changed until what stands on them can be read.
+type palette struct {
+	strong           colour.Colour // as the theme names it
+	button, onButton colour.Colour
+	ground, ink      colour.Colour
+}
+
+// paletteOf reads a theme; set is whether it names a colour.
+func paletteOf(t quiz.Theme) (p palette, set bool) {
 	ground, groundErr := colour.Parse(t.Background)
 	strong, strongErr := colour.Parse(t.Colour)
-	if groundErr != nil && strongErr != nil {
-		return ""
-	}
 	if groundErr != nil {
 		ground, _ = colour.Parse(usualGround)
 	}
 	if strongErr != nil {
 		strong, _ = colour.Parse(usualStrong)
 	}
+	p = palette{strong: strong, ground: readableGround(ground)}
+	p.ink = colour.On(p.ground)
+	p.button, p.onButton = readableButton(strong)
+	return p, groundErr == nil || strongErr == nil
+}
+
+// Colours are those in which a page of another site shows what leads to a quiz, as #rrggbb.
+type Colours struct {
+	Strong, OnStrong string // of a bar and what is written on it
+	Ground, Ink      string // of the quiz's own pages
+}
+
+// ColoursOf are the colours of a document.
+func ColoursOf(d *quiz.Document) Colours {
+	p, _ := paletteOf(d.Theme)
+	return Colours{p.button.String(), p.onButton.String(), p.ground.String(), p.ink.String()}
+}
+
+// paletteStyle makes the page's colours of the theme's two; "" when it names neither.
+func paletteStyle(t quiz.Theme) string {
+	p, set := paletteOf(t)
+	if !set {
+		return ""
+	}
 	bad, _ := colour.Parse(badColour)
-	ground = readableGround(ground)
-	ink := colour.On(ground)
 	// Text in the strong colour stands on the ground; buttons carry white or ink on it; answers are white sheets.
-	button, onButton := readableButton(strong)
 	return fmt.Sprintf(
 		":root{--strong:%s;--on-strong:%s;--strong-text:%s;--wash:%s;--ground:%s;--ink:%s;--quiet:%s;--bad:%s}\n",
-		button,
-		onButton,
-		readable(strong, ground),
-		colour.Mix(colour.White, strong, 0.1),
-		ground,
-		ink,
-		readable(colour.Mix(ink, ground, 0.35), ground),
-		readable(bad, ground),
+		p.button,
+		p.onButton,
+		readable(p.strong, p.ground),
+		colour.Mix(colour.White, p.strong, 0.1),
+		p.ground,
+		p.ink,
+		readable(colour.Mix(p.ink, p.ground, 0.35), p.ground),
+		readable(bad, p.ground),
 	)
 }
 

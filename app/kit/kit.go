@@ -5,6 +5,7 @@ import (
 	_ "embed"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"io/fs"
 	"net/http"
 
@@ -40,21 +41,30 @@ func forAnyPage(c *gin.Context) {
 
 // state says whether somebody may begin now, as a module: pages need allow nothing but scripts for it.
 func (h *Handler) state(c *gin.Context) {
-	open, name, err := h.Engine.Open(c.Param("slug"))
+	sign, err := h.Engine.Sign(c.Param("slug"))
 	if err != nil && !errors.Is(err, fs.ErrNotExist) {
 		page.Failed(c, err)
 		return
 	}
-	text, err := json.Marshal(name)
-	if err != nil {
-		page.Failed(c, err)
-		return
-	}
 	forAnyPage(c)
-	c.Header("Cache-Control", "no-store")
+	Show(c, sign)
+}
+
+// Show answers with the module by which the script knows what it puts on a page.
+func Show(c *gin.Context, s engine.Sign) {
 	body := "export const open = false;\n"
-	if open {
-		body = "export const open = true;\nexport const name = " + string(text) + ";\n"
+	if s.Open {
+		name, err := json.Marshal(s.Name)
+		var colours []byte
+		if err == nil {
+			colours, err = json.Marshal([]string{s.Colours.Strong, s.Colours.OnStrong, s.Colours.Ground, s.Colours.Ink})
+		}
+		if err != nil {
+			page.Failed(c, err)
+			return
+		}
+		body = fmt.Sprintf("export const open = true;\nexport const name = %s;\nexport const colours = %s;\n", name, colours)
 	}
+	c.Header("Cache-Control", "no-store")
 	c.Data(http.StatusOK, "text/javascript; charset=utf-8", []byte(body))
 }

@@ -3,7 +3,7 @@
 // there, the page is not touched. Nothing is animated; nothing is global; no cookie is set.
 (() => {
   const tag = document.currentScript;
-  const { quiz, over, read, edge, phones, again, source, words, at } = tag.dataset;
+  const { quiz, over, read, edge, phones, again, source, words, at, state } = tag.dataset;
   if (!quiz) return console.error("kit.js: data-quiz names no quiz.");
   const base = new URL(tag.src).origin;
   const way = edge !== undefined ? "edge" : over !== undefined || read !== undefined ? "over" : "page";
@@ -28,6 +28,9 @@
     }
   };
   const tell = (name, detail) => document.dispatchEvent(new CustomEvent("omphalos:" + name, { detail: { quiz, ...detail } }));
+
+  // The quiz's own colours: of the bar and its words, of the sheet and what is written on it.
+  let [strong, onStrong, ground, ink] = ["#22262b", "#fff", "#fff", "#22262b"];
 
   const make = (name, style, more) => {
     const el = document.createElement(name);
@@ -75,11 +78,11 @@
       "dialog",
       "position:fixed;inset:0;width:100vw;height:100vh;max-width:none;max-height:none;margin:0;padding:0;border:0;background:rgba(20,22,26,.6);overflow:auto",
     );
-    const box = make("div", "position:relative;width:min(680px,calc(100vw - 32px));margin:5vh auto;background:#fff;border-radius:3px");
+    const box = make("div", `position:relative;width:min(680px,calc(100vw - 32px));margin:5vh auto;background:${ground};border-radius:3px`);
     const close = () => wall.close();
     const button = make(
       "button",
-      "position:absolute;z-index:1;top:6px;right:6px;width:44px;height:44px;border:0;background:transparent;color:#22262b;font:24px/1 sans-serif;cursor:pointer",
+      `position:absolute;z-index:1;top:6px;right:6px;width:44px;height:44px;border:0;background:transparent;color:${ink};font:24px/1 sans-serif;cursor:pointer`,
       { type: "button", textContent: "×" },
     );
     button.setAttribute("aria-label", "Close");
@@ -99,11 +102,11 @@
   function bar(name) {
     const el = make(
       "div",
-      `position:fixed;left:0;right:0;${edge === "top" ? "top" : "bottom"}:0;z-index:2147483000;display:flex;gap:12px;align-items:center;justify-content:center;padding:8px 56px 8px 16px;background:#22262b;color:#fff;font:16px/1.4 sans-serif`,
+      `position:fixed;left:0;right:0;${edge === "top" ? "top" : "bottom"}:0;z-index:2147483000;display:flex;gap:12px;align-items:center;justify-content:center;padding:8px 56px 8px 16px;background:${strong};color:${onStrong};font:16px/1.4 sans-serif`,
     );
     el.setAttribute("role", "region");
     el.setAttribute("aria-label", tag.title || "Quiz");
-    const go = make("button", "border:1px solid #fff;border-radius:3px;background:transparent;color:inherit;font:inherit;padding:8px 16px;min-height:44px;cursor:pointer", {
+    const go = make("button", "border:1px solid;border-radius:3px;background:transparent;color:inherit;font:inherit;padding:8px 16px;min-height:44px;cursor:pointer", {
       type: "button",
       textContent: words || name || "Quiz",
     });
@@ -137,16 +140,16 @@
     }
   }
 
-  function start({ open: isOpen, name }) {
+  function start({ open: isOpen, name, colours }) {
     if (!isOpen) return;
+    if (colours) [strong, onStrong, ground, ink] = colours;
     if (inline) return onPage();
     if (edge !== undefined) bar(name);
     if (over !== undefined || read !== undefined) wait();
   }
 
   if (!inline && (seen() || (innerWidth < 600 && phones !== "yes"))) return;
-  const ready = () =>
-    at ? start({ open: true }) : import(`${base}/kit/${encodeURIComponent(quiz)}`).then(start, () => {}); // out of reach: the page stays as it is
+  const ready = () => import(state || `${base}/kit/${encodeURIComponent(quiz)}`).then(start, () => {}); // out of reach: the page stays as it is
   if (document.body) ready();
   else addEventListener("DOMContentLoaded", ready);
 })();

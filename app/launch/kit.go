@@ -8,6 +8,8 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"omphalos/app/engine"
+	"omphalos/app/kit"
 	"omphalos/app/page"
 )
 
@@ -73,6 +75,10 @@ func (h *Handler) sample(c *gin.Context) {
 		return
 	}
 	mode := c.Query("mode")
+	if mode == "state" { // what the kit on the sample asks first
+		kit.Show(c, engine.Sign{Open: true, Name: d.Doc.Name, Colours: engine.ColoursOf(d.Doc)})
+		return
+	}
 	if kitSettings[mode] == nil {
 		page.NotFound(c)
 		return

@@ -73,6 +73,7 @@ func Handler(quiz string, box *mailbox.Mailbox) http.Handler {
 		}
 	})
 	serveKitPages(mux, quiz)
+	mux.HandleFunc("GET /paste", pastedPage(quiz))
 	mux.Handle("GET /larkmoor.js", http.FileServerFS(files))
 	mux.Handle("GET /larkmoor.css", http.FileServerFS(files))
 	return guarded(mux, quiz)
