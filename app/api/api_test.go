@@ -341,6 +341,19 @@ func TestHooksByTheAPI(t *testing.T) {
 	require.NotContains(t, list.text, "whsec_")
 	require.Equal(t, 204, c.ask("DELETE", "/hooks/"+r.body["id"].(string), "").status)
 	require.Equal(t, 404, c.ask("DELETE", "/hooks/"+r.body["id"].(string), "").status)
+
+	with := func(when string) reply {
+		return c.ask("POST", "/hooks", `{"url":"https://hooks.larkmoor.example/q","events":["response.lead"],"quiz":"`+id+`","labels":true,"when":`+when+`}`)
+	}
+	made := with(`{"fact":"outcome","op":"is","value":"one"}`)
+	require.Equal(t, 201, made.status, made.text)
+	list = c.ask("GET", "/hooks?quiz="+id, "")
+	item := list.body["items"].([]any)[0].(map[string]any)
+	require.Equal(t, true, item["labels"])
+	require.Equal(t, map[string]any{"fact": "outcome", "op": "is", "value": "one"}, item["when"])
+	require.Equal(t, []string{"/when/fact"}, with(`{"fact":"answer.gone","op":"is","value":"one"}`).pointers())
+	require.Equal(t, []string{"/when/all/1/op"}, with(`{"all":[{"fact":"outcome","op":"is","value":"one"},{"fact":"outcome","op":"maybe"}]}`).pointers())
+	require.Equal(t, []string{"/when"}, with(`7`).pointers())
 }
 
 // Answers say how much may still be asked, and refuse more.

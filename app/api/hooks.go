@@ -2,6 +2,7 @@ package api
 
 import (
 	"context"
+	"encoding/json"
 	"net/http"
 	"net/url"
 	"slices"
@@ -11,6 +12,8 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"omphalos/app/store"
+	"omphalos/core/quiz"
+	"omphalos/core/rule"
 )
 
 // Hook is an address that is told of events of a quiz.
@@ -21,6 +24,9 @@ type Hook struct {
 	Quiz     string   `json:"quiz"`
 	Outcomes []string `json:"outcomes" doc:"It is told of responses that ended at one of these alone; empty for all."`
 	Off      bool     `json:"off"`
+	Labels   bool     `json:"labels" doc:"What it is told has the words of questions, answers and outcomes beside their ids."`
+
+	When any `json:"when,omitempty" doc:"A condition as documents write it: it is told of responses alone for which that holds at their end."`
 }
 
 func (h *Handler) hooks() {
@@ -53,6 +59,10 @@ func shown(one *store.Hook) Hook {
 	list := func(text string) []string {
 		return strings.FieldsFunc(text, func(r rune) bool { return r == ',' })
 	}
+	var when any
+	if json.Unmarshal(one.Condition, &when) != nil {
+		when = nil // there is none
+	}
 	return Hook{
 		ID:       one.ID,
 		URL:      one.URL,
@@ -60,6 +70,8 @@ func shown(one *store.Hook) Hook {
 		Quiz:     one.QuizID,
 		Outcomes: append([]string{}, list(one.Outcomes)...),
 		Off:      one.Off,
+		Labels:   one.Labels,
+		When:     when,
 	}
 }
 
@@ -93,6 +105,9 @@ func (h *Handler) makeHook(ctx context.Context, in *struct {
 		Events   []string `json:"events" minItems:"1"`
 		Quiz     string   `json:"quiz" maxLength:"64"`
 		Outcomes []string `json:"outcomes,omitempty"`
+		Labels   bool     `json:"labels,omitempty"`
+
+		When any `json:"when,omitempty" doc:"A condition as documents write it."`
 	}
 }) (*body[madeHook], error) {
 	b := &in.Body
@@ -111,8 +126,9 @@ func (h *Handler) makeHook(ctx context.Context, in *struct {
 		}
 	}
 	ok, err := h.Store.Sees(caller(ctx), b.Quiz)
+	var q *store.Quiz
 	if err == nil && ok {
-		_, err = h.Store.Quiz(b.Quiz)
+		q, err = h.Store.Quiz(b.Quiz)
 	}
 	if store.IsNotFound(err) || err == nil && !ok {
 		return nil, unprocessable(
@@ -122,7 +138,12 @@ func (h *Handler) makeHook(ctx context.Context, in *struct {
 	}
 	hook := &store.Hook{
 		QuizID: b.Quiz, URL: to.String(), AccountID: caller(ctx).ID,
-		Events: strings.Join(b.Events, ","), Outcomes: strings.Join(b.Outcomes, ","),
+		Events: strings.Join(b.Events, ","), Outcomes: strings.Join(b.Outcomes, ","), Labels: b.Labels,
+	}
+	if err == nil && b.When != nil {
+		if hook.Condition, err = condition(q, b.When); err != nil {
+			return nil, err
+		}
 	}
 	if err == nil {
 		err = h.Store.AddHook(hook)
@@ -131,6 +152,26 @@ func (h *Handler) makeHook(ctx context.Context, in *struct {
 		return nil, unprocessable("The quiz has as many hooks as it may have.")
 	}
 	return &body[madeHook]{madeHook{hook.ID, hook.Secret}}, h.refused(err)
+}
+
+// condition reads a condition against the draft of a quiz.
+func condition(q *store.Quiz, asked any) ([]byte, error) {
+	d, err := quiz.ReadStored(q.Document)
+	if err != nil {
+		return nil, err
+	}
+	text, err := json.Marshal(asked)
+	if err != nil {
+		return nil, err
+	}
+	var when rule.Condition
+	if err := json.Unmarshal(text, &when); err != nil {
+		return nil, unprocessable("The condition cannot be read.", Fault{Pointer: "/when", Detail: err.Error()})
+	}
+	if ps := d.CheckCondition(&when); len(ps) > 0 {
+		return nil, unprocessable("The condition is not one of this quiz.", Fault{Pointer: "/when" + ps[0].Where, Detail: ps[0].Sentence()})
+	}
+	return json.Marshal(&when)
 }
 
 type madeHook struct {

@@ -5,7 +5,7 @@ package hooks
 import (
 	"bytes"
 	"context"
-	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
 	"log/slog"
@@ -21,7 +21,6 @@ import (
 	"omphalos/app/delivery"
 	"omphalos/app/often"
 	"omphalos/app/store"
-	"omphalos/core/check"
 	"omphalos/core/fill"
 	"omphalos/core/quiz"
 )
@@ -95,7 +94,7 @@ func (s *Sender) one(d *store.Delivery) error {
 		return err
 	}
 	if d.Body == nil {
-		if d.Body, err = s.body(d); store.IsNotFound(err) { // what it tells of has been deleted
+		if d.Body, err = s.body(d, h); store.IsNotFound(err) || errors.Is(err, errNotFor) { // deleted, or not for this hook
 			return s.Store.DropDelivery(d.ID)
 		} else if err != nil {
 			return err
@@ -213,72 +212,4 @@ func signatures(h *store.Hook, id string, at time.Time, body []byte) (string, er
 		all += one
 	}
 	return all, nil
-}
-
-// message is the body of a delivery.
-type message struct {
-	Type      string         `json:"type"`
-	Timestamp string         `json:"timestamp"`
-	Data      map[string]any `json:"data"`
-}
-
-// body writes what a delivery tells of, as it is now. ErrNotFound where that is gone.
-func (s *Sender) body(d *store.Delivery) ([]byte, error) {
-	m := message{d.Event, d.At.UTC().Format(time.RFC3339), map[string]any{"quiz": d.QuizID}}
-	switch {
-	case d.Event == store.EventTest:
-		m.Data["hook"] = d.HookID
-	case d.Event == store.EventLaunched:
-		q, err := s.Store.Quiz(d.QuizID)
-		if err != nil {
-			return nil, err
-		}
-		m.Data["version"], m.Data["name"] = q.LiveVersion, q.Name
-	default:
-		if err := s.response(d, m.Data); err != nil {
-			return nil, err
-		}
-	}
-	var out bytes.Buffer
-	w := json.NewEncoder(&out)
-	w.SetEscapeHTML(false)
-	err := w.Encode(m)
-	return bytes.TrimSuffix(out.Bytes(), []byte("\n")), err
-}
-
-// filled is an object in any case: whoever reads it need not ask whether there is one.
-func filled(m map[string]string) map[string]string {
-	if m == nil {
-		return map[string]string{}
-	}
-	return m
-}
-
-// response writes a response, and for an event of a deal what came of it.
-func (s *Sender) response(d *store.Delivery, data map[string]any) error {
-	r, err := s.Store.Response(d.ResponseID)
-	if err != nil {
-		return err
-	}
-	a, err := s.Store.Answered(r)
-	if err != nil {
-		return fmt.Errorf("response %s: %w", r.ID, err)
-	}
-	o := a.Doc.Outcome(a.Outcome)
-	for name, value := range map[string]any{
-		"id": a.ID, "version": a.Version, "outcome": a.Outcome, "qualified": o != nil && o.Qualified,
-		"scores": filled(a.Scores), "answers": check.GivenAnswers(a.Doc, a.Answers),
-		"contact": filled(a.Contact), "params": filled(a.Params),
-		"source": a.Source, "at": a.At.UTC().Format(time.RFC3339),
-	} {
-		data[name] = value
-	}
-	if d.Event == store.EventDeal {
-		deal, err := s.Store.DealOf(r.ID)
-		if err != nil {
-			return err
-		}
-		data["deal"] = map[string]string{"state": deal.State, "amount": deal.Amount, "currency": deal.Currency}
-	}
-	return nil
 }

@@ -358,3 +358,80 @@ func TestASilentReceiverDelaysNobody(t *testing.T) {
 	close(release)
 	require.NoError(t, <-sent)
 }
+
+// A test brings an invented person who went through the quiz, with all that a response brings.
+func TestATestIsAWholeExample(t *testing.T) {
+	w := newWorld(t, store.EventLead)
+	require.NoError(t, w.TestHook(w.quiz, w.hook.ID))
+	w.send(t)
+	real := w.finish(t, "real00000001", "orla@fenhall.example")
+	w.send(t)
+	require.Len(t, w.got, 2)
+	example, lead := w.got[0], w.got[1]
+	require.Equal(t, store.EventTest, example.Type)
+	require.Equal(t, true, example.Data["example"])
+	require.Equal(t, w.hook.ID, example.Data["hook"])
+	for name := range lead.Data {
+		require.Contains(t, example.Data, name, "a test has every field of a response")
+	}
+	doc, err := w.VersionDocument(w.quiz, real.Version)
+	require.NoError(t, err)
+	answers := example.Data["answers"].(map[string]any)
+	require.NotEmpty(t, answers)
+	for id := range answers {
+		require.GreaterOrEqual(t, doc.Question(id), 0, id)
+	}
+	require.NotNil(t, doc.Outcome(example.Data["outcome"].(string)))
+	require.Equal(t, "orla@fenhall.example", example.Data["contact"].(map[string]any)["email"])
+	require.NotContains(t, lead.Data, "labels", "words only where they are asked for")
+	require.NotContains(t, lead.Data, "example")
+}
+
+// Labels are the words that the ids of a response have in its version.
+func TestLabelsBesideIds(t *testing.T) {
+	w := newWorld(t, store.EventLead)
+	require.NoError(t, w.DropHook(w.quiz, w.hook.ID))
+	w.hook.Labels = true
+	require.NoError(t, w.AddHook(w.hook))
+	real := w.finish(t, "real00000001", "orla@fenhall.example")
+	w.send(t)
+	require.Len(t, w.got, 1)
+	data := w.got[0].Data
+	doc, err := w.VersionDocument(w.quiz, real.Version)
+	require.NoError(t, err)
+	said := data["labels"].(map[string]any)
+	require.Equal(t, doc.OutcomeName(real.Outcome), said["outcome"])
+	require.Equal(t, real.Reason, said["reason"])
+	require.Equal(t, "How large is the wall?", said["answers"].(map[string]any)["area"].(map[string]any)["question"])
+	area := data["answers"].(map[string]any)["area"].(string)
+	require.Equal(t, doc.Questions[doc.Question("area")].Choices[doc.Questions[doc.Question("area")].Choice(area)].Label,
+		said["answers"].(map[string]any)["area"].(map[string]any)["answer"])
+	require.Equal(t, doc.FactName("scale.fit"), said["scores"].(map[string]any)["scale.fit"])
+}
+
+// A hook with a condition is told of those responses alone for which it holds at their end.
+func TestAConditionOfAHook(t *testing.T) {
+	w := newWorld(t, store.EventFinished)
+	real := w.finish(t, "real00000000", "orla@fenhall.example")
+	w.send(t)
+	require.Len(t, w.got, 1, "without a condition")
+	for i, c := range []struct {
+		when string
+		told int
+	}{
+		{`{"fact": "outcome", "op": "is", "value": "` + real.Outcome + `"}`, 1},
+		{`{"none": [{"fact": "outcome", "op": "is", "value": "` + real.Outcome + `"}]}`, 0},
+		{`{"fact": "scale.fit", "op": "ge", "value": -1000}`, 1},
+		{`{"fact": "answer.gone", "op": "is", "value": "x"}`, 0},
+	} {
+		require.NoError(t, w.DropHook(w.quiz, w.hook.ID))
+		w.hook.Condition, w.got = []byte(c.when), nil
+		require.NoError(t, w.AddHook(w.hook))
+		w.finish(t, fmt.Sprint("real0000010", i), "orla@fenhall.example")
+		w.send(t)
+		require.Len(t, w.got, c.told, c.when)
+		waiting, err := w.Waiting()
+		require.NoError(t, err)
+		require.Zero(t, waiting, "what it is not told of does not wait")
+	}
+}

@@ -1,6 +1,8 @@
 package launch
 
 import (
+	"bytes"
+	"encoding/json"
 	"errors"
 	"net/http"
 	"net/url"
@@ -15,6 +17,7 @@ import (
 	"omphalos/app/store"
 	"omphalos/app/workbench"
 	"omphalos/core/quiz"
+	"omphalos/core/rule"
 )
 
 // hooksPart are the addresses that are told of events, and what was sent to them last.
@@ -23,7 +26,12 @@ type hooksPart struct {
 	Events []hookEvent
 	Marks  []page.Mark // outcomes that a hook can be told of alone
 	Log    []deliveryView
+
+	Messages []likeMessage // whose condition a hook can take over
 }
+
+// likeMessage is a message whose condition a hook can take over.
+type likeMessage struct{ ID, Name, Sentence string }
 
 // hookEvent is an event that can be chosen, in words.
 type hookEvent struct{ Key, Says string }
@@ -41,6 +49,7 @@ type hookView struct {
 	Bad   bool
 	Tells []string
 	Only  []string // outcomes
+	When  string   // its condition in the draft's words; "" for none
 }
 
 type deliveryView struct {
@@ -78,17 +87,69 @@ func (h *Handler) hooks(s *view) (*hooksPart, error) {
 				v.Only = append(v.Only, m.Name)
 			}
 		}
+		if len(one.Condition) > 0 {
+			var when rule.Condition
+			if err := json.Unmarshal(one.Condition, &when); err != nil {
+				return nil, err
+			}
+			v.When = s.Draft.Doc.Sentence(&when)
+		}
 		p.Hooks = append(p.Hooks, v)
 	}
-	deliveries, err := h.Store.Deliveries(s.Draft.Quiz.ID, shownDeliveries)
-	for _, d := range deliveries {
-		v := deliveryView{Delivery: d, When: s.Draft.Moment(d.At), To: to[d.HookID], Text: string(d.Body)}
-		if d.State == store.DeliveryWaiting && d.Attempts > 0 {
-			v.Then = s.Draft.Moment(d.Next)
+	for i := range s.Draft.Doc.Messages {
+		if m := &s.Draft.Doc.Messages[i]; m.When != nil {
+			p.Messages = append(p.Messages, likeMessage{m.ID, m.Title(), s.Draft.Doc.Sentence(m.When)})
 		}
-		p.Log = append(p.Log, v)
 	}
+	p.Log, err = h.log(s.Draft, to)
 	return p, err
+}
+
+// log is what was sent last; to are the addresses of the hooks.
+func (h *Handler) log(d *workbench.Draft, to map[string]string) ([]deliveryView, error) {
+	list, err := h.Store.Deliveries(d.Quiz.ID, shownDeliveries)
+	var out []deliveryView
+	for _, one := range list {
+		v := deliveryView{Delivery: one, When: d.Moment(one.At), To: to[one.HookID], Text: indented(one.Body)}
+		if one.State == store.DeliveryWaiting && one.Attempts > 0 {
+			v.Then = d.Moment(one.Next)
+		}
+		out = append(out, v)
+	}
+	return out, err
+}
+
+// indented is JSON laid out to be read.
+func indented(body []byte) string {
+	var out bytes.Buffer
+	if json.Indent(&out, body, "", "  ") != nil {
+		return string(body)
+	}
+	return out.String()
+}
+
+// deliveries answers with what was sent last, for a window that waits for it.
+func (h *Handler) deliveries(c *gin.Context) {
+	d := h.Bench.Load(c)
+	if d == nil {
+		return
+	}
+	hooks, err := h.Store.Hooks(d.Quiz.ID)
+	if err != nil {
+		page.Failed(c, err)
+		return
+	}
+	to := map[string]string{}
+	for _, one := range hooks {
+		to[one.ID] = one.URL
+	}
+	list, err := h.log(d, to)
+	if err != nil {
+		page.Failed(c, err)
+		return
+	}
+	c.Header("Cache-Control", "no-store")
+	c.Data(http.StatusOK, "text/html; charset=utf-8", page.Execute(templates, "hooklog", map[string]any{"Log": list, "ID": d.Quiz.ID}))
 }
 
 func refused(message string) error { return &edit.Error{Kind: edit.Refused, Message: message} }
@@ -110,7 +171,10 @@ func (h *Handler) addHook(c *gin.Context) {
 		outcomes := slices.DeleteFunc(c.PostFormArray("outcome"), func(id string) bool { return !quiz.ValidID(id) })
 		hook := &store.Hook{
 			QuizID: id, URL: to.String(), AccountID: workbench.Actor(c).Account,
-			Events: strings.Join(events, ","), Outcomes: strings.Join(outcomes, ","),
+			Events: strings.Join(events, ","), Outcomes: strings.Join(outcomes, ","), Labels: c.PostForm("labels") != "",
+		}
+		if hook.Condition, err = h.conditionOf(id, c.PostForm("as")); err != nil {
+			break
 		}
 		if err = h.Store.AddHook(hook); errors.Is(err, store.ErrManyHooks) {
 			err = refused("The quiz has as many hooks as it may have. Delete one first.")
@@ -120,6 +184,29 @@ func (h *Handler) addHook(c *gin.Context) {
 		}
 	}
 	h.saved("hooks", func(*gin.Context, edit.Actor, string) error { return err })(c)
+}
+
+// conditionOf is the condition of a message, as JSON; nil where no message is named, or its condition is none.
+func (h *Handler) conditionOf(quizID, message string) ([]byte, error) {
+	if message == "" {
+		return nil, nil
+	}
+	q, err := h.Store.Quiz(quizID)
+	if err != nil {
+		return nil, err
+	}
+	d, err := quiz.ReadStored(q.Document)
+	if err != nil {
+		return nil, err
+	}
+	i := d.Message(message)
+	if i < 0 {
+		return nil, refused("That message is gone. Choose another one.")
+	}
+	if d.Messages[i].When == nil {
+		return nil, nil
+	}
+	return json.Marshal(d.Messages[i].When)
 }
 
 // rotateHook gives a hook a new secret and shows it this once.

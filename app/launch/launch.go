@@ -224,6 +224,7 @@ func (h *Handler) Routes(g gin.IRouter) {
 	for what, do := range h.hookVerbs() {
 		at.POST("/hooks/:hook/"+what, h.saved("hooks", do))
 	}
+	at.GET("/deliveries", h.deliveries)
 	at.POST("/deliveries/:delivery/resend", h.saved("hooks", func(c *gin.Context, _ edit.Actor, id string) error {
 		return h.Store.Resend(id, c.Param("delivery"))
 	}))

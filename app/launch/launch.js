@@ -50,6 +50,17 @@ function bringBack() {
 }
 bringBack();
 
+// What is on its way to other programs is asked for until it has arrived, while somebody looks and has nothing of it open.
+const log = /** @type {HTMLElement} */ (room.querySelector("[data-deliveries]"));
+async function follow() {
+  const first = log.querySelector('[data-state="waiting"][data-tries="0"]');
+  setTimeout(follow, first ? 1500 : 15000);
+  if (document.hidden || log.querySelector("details[open]") || log.contains(document.activeElement)) return;
+  const answer = await fetch(log.dataset.deliveries, { headers: { Accept: "text/html" } }).catch(() => null);
+  if (answer?.ok) log.innerHTML = await answer.text();
+}
+if (log) setTimeout(follow, 1500);
+
 const quoted = (text) => text.replaceAll("&", "&amp;").replaceAll('"', "&quot;").replaceAll("<", "&lt;");
 let later = 0;
 room.addEventListener("input", (event) => {

@@ -65,7 +65,7 @@ func (h *Handler) compose(v *workbench.Counted, id, of string) *delivery.Letter 
 	if i < 0 || err != nil {
 		return nil
 	}
-	source := fill.Source{Doc: d, Lead: "example", Contact: exampleContact(d), File: func(string) string { return "#" }}
+	source := fill.Source{Doc: d, Lead: "example", Contact: fill.ExampleContact(d), File: func(string) string { return "#" }}
 	around := delivery.Around{Origin: h.Origin, Lead: delivery.LeadAddress(h.Origin, v.Quiz.ID, "example")}
 	if r := h.response(v.Quiz.ID, of); r != nil {
 		real, err := delivery.SourceOf(h.Store, r)
@@ -99,21 +99,6 @@ func (h *Handler) response(quizID, id string) *store.Response {
 		return nil
 	}
 	return r
-}
-
-// exampleContact is what an invented person types into the contact step.
-func exampleContact(d *quiz.Document) map[string]string {
-	out := map[string]string{}
-	if d.Contact == nil {
-		return out
-	}
-	for _, f := range d.Contact.Fields {
-		out[f.ID] = map[string]string{
-			"name": "Orla Quill", "email": "orla@fenhall.example", "phone": "+35314960123",
-			"company": "Fenhall", "country": "Ireland",
-		}[f.Kind]
-	}
-	return out
 }
 
 // newLogged says how a mail went.

@@ -245,7 +245,7 @@ func (h *Handler) walkOf(v *workbench.Counted, c selection) (*lit, error) {
 		return l, nil
 	}
 	in := reach.InputOf(v.Doc, witness)
-	workbench.Finish(compiled, &in)
+	compiled.Finish(&in)
 	l.tell(v, compiled, in)
 	return l, nil
 }

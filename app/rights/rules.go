@@ -75,6 +75,7 @@ var Rules = map[string]Rule{
 	"POST /quizzes/:id/launch":                                {Change, "launched"},
 	"POST /quizzes/:id/launch/again/:number":                  {Change, "launched"},
 	"POST /quizzes/:id/launch/choose/:number":                 {Change, "ended a split test"},
+	"GET /quizzes/:id/launch/deliveries":                      {Change, ""},
 	"POST /quizzes/:id/launch/deliveries/:delivery/resend":    {Change, ""},
 	"POST /quizzes/:id/launch/frames":                         {Change, "changed who may frame"},
 	"POST /quizzes/:id/launch/hooks":                          {Change, "added a hook"},

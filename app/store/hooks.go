@@ -34,6 +34,8 @@ type Hook struct {
 	OldUntil     *time.Time
 	Events       string // with commas between them
 	Outcomes     string // ids, with commas between them, of those that it is told of; "" is all
+	Condition    []byte // JSON of a rule.Condition that holds for those that it is told of; nil is all
+	Labels       bool   // what it is told has words beside ids
 	Off          bool
 	Why          string // it was switched off by the program
 	FailingSince *time.Time

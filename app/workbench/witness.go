@@ -31,41 +31,6 @@ func (v *Counted) Sample() (*walk.Result, string, error) {
 	return c.Walk(reach.InputOf(v.Doc, best.Witness)), strings.Join(said, " · "), nil
 }
 
-// Finish answers what somebody has not answered yet with the first answer that can be given, until their walk ends.
-func Finish(c *walk.Compiled, in *walk.Input) {
-	for {
-		r := c.Advance(*in)
-		if r.Pending < 0 {
-			return
-		}
-		q := &c.Doc.Questions[r.Pending]
-		a := walk.Answer{}
-		if q.Required {
-			switch q.Kind {
-			case quiz.Single, quiz.Multiple:
-				least, _ := q.Picks()
-				for j := 0; j < len(q.Choices) && (len(a.Picks) < least || q.Kind == quiz.Single && j == 0); j++ {
-					a.Picks = append(a.Picks, q.Choices[j].ID)
-				}
-				if q.Kind == quiz.Single && len(a.Picks) > 1 {
-					a.Picks = a.Picks[:1]
-				}
-			case quiz.Grid:
-				a.Rows = map[string]string{}
-				for _, row := range q.Rows {
-					a.Rows[row.ID] = q.Choices[0].ID
-				}
-			case quiz.Rating, quiz.NumberQ:
-				if q.From != nil {
-					n := *q.From
-					a.Number = &n
-				}
-			}
-		}
-		in.Answers[q.ID] = a
-	}
-}
-
 // Fields writes the answers of a walk's path as the reach report writes an example.
 func Fields(d *quiz.Document, in walk.Input, r *walk.Result) map[string]any {
 	out := map[string]any{}

@@ -62,6 +62,14 @@ func (d *Document) EachMessageCondition(f func(at string, c *rule.Condition)) {
 	}
 }
 
+// CheckCondition finds what is wrong with a condition that stands outside the document and is looked at when a walk has
+// ended; its problems are at places within it.
+func (d *Document) CheckCondition(cond *rule.Condition) Problems {
+	c := check{d: d, atEnd: true}
+	cond.Each("", c.condition)
+	return c.ps
+}
+
 // messages checks what every message needs to be sent.
 func (c *check) messages() {
 	c.atEnd = true

@@ -67,12 +67,18 @@ type Fault struct {
 type Hook struct {
 	Events []string `json:"events"`
 	Id     string   `json:"id"`
-	Off    bool     `json:"off"`
+
+	// Labels What it is told has the words of questions, answers and outcomes beside their ids.
+	Labels bool `json:"labels"`
+	Off    bool `json:"off"`
 
 	// Outcomes It is told of responses that ended at one of these alone; empty for all.
 	Outcomes []string `json:"outcomes"`
 	Quiz     string   `json:"quiz"`
 	Url      string   `json:"url"`
+
+	// When A condition as documents write it: it is told of responses alone for which that holds at their end.
+	When interface{} `json:"when,omitempty"`
 }
 
 // LaunchQuizRequest defines model for LaunchQuizRequest.
@@ -154,9 +160,13 @@ type MadeHook struct {
 // MakeHookRequest defines model for MakeHookRequest.
 type MakeHookRequest struct {
 	Events   []string  `json:"events"`
+	Labels   *bool     `json:"labels,omitempty"`
 	Outcomes *[]string `json:"outcomes,omitempty"`
 	Quiz     string    `json:"quiz"`
 	Url      string    `json:"url"`
+
+	// When A condition as documents write it.
+	When interface{} `json:"when,omitempty"`
 }
 
 // Problem defines model for Problem.

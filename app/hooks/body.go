@@ -1,0 +1,195 @@
+package hooks
+
+import (
+	"bytes"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"time"
+
+	"omphalos/app/delivery"
+	"omphalos/app/store"
+	"omphalos/core/check"
+	"omphalos/core/fill"
+	"omphalos/core/quiz"
+	"omphalos/core/rule"
+	"omphalos/core/score"
+	"omphalos/core/walk"
+)
+
+// message is the body of a delivery.
+type message struct {
+	Type      string         `json:"type"`
+	Timestamp string         `json:"timestamp"`
+	Data      map[string]any `json:"data"`
+}
+
+// errNotFor is returned for a response that a hook's condition does not hold for.
+var errNotFor = errors.New("the condition of the hook does not hold")
+
+// body writes what a delivery tells of, as it is now. ErrNotFound where that is gone, errNotFor where the hook is not
+// told of it.
+func (s *Sender) body(d *store.Delivery, h *store.Hook) ([]byte, error) {
+	m := message{d.Event, d.At.UTC().Format(time.RFC3339), map[string]any{"quiz": d.QuizID}}
+	var err error
+	switch d.Event {
+	case store.EventTest:
+		m.Data["hook"] = d.HookID
+		err = s.example(h, m.Data)
+	case store.EventLaunched:
+		var q *store.Quiz
+		if q, err = s.Store.Quiz(d.QuizID); err == nil {
+			m.Data["version"], m.Data["name"] = q.LiveVersion, q.Name
+		}
+	default:
+		err = s.response(d, h, m.Data)
+	}
+	if err != nil {
+		return nil, err
+	}
+	var out bytes.Buffer
+	w := json.NewEncoder(&out)
+	w.SetEscapeHTML(false)
+	err = w.Encode(m)
+	return bytes.TrimSuffix(out.Bytes(), []byte("\n")), err
+}
+
+// filled is an object in any case: whoever reads it need not ask whether there is one.
+func filled(m map[string]string) map[string]string {
+	if m == nil {
+		return map[string]string{}
+	}
+	return m
+}
+
+// response writes a response, and for an event of a deal what came of it.
+func (s *Sender) response(d *store.Delivery, h *store.Hook, data map[string]any) error {
+	r, err := s.Store.Response(d.ResponseID)
+	if err != nil {
+		return err
+	}
+	a, err := s.Store.Answered(r)
+	if err != nil {
+		return fmt.Errorf("response %s: %w", r.ID, err)
+	}
+	if ok, err := s.holds(h, r); err != nil || !ok {
+		return errors.Join(err, errNotFor)
+	}
+	write(a, h, data)
+	if d.Event == store.EventDeal {
+		deal, err := s.Store.DealOf(r.ID)
+		if err != nil {
+			return err
+		}
+		data["deal"] = map[string]string{"state": deal.State, "amount": deal.Amount, "currency": deal.Currency}
+	}
+	return nil
+}
+
+// write writes what is told of a response.
+func write(a *store.Answered, h *store.Hook, data map[string]any) {
+	o := a.Doc.Outcome(a.Outcome)
+	for name, value := range map[string]any{
+		"id": a.ID, "version": a.Version, "outcome": a.Outcome, "qualified": o != nil && o.Qualified,
+		"scores": filled(a.Scores), "answers": check.GivenAnswers(a.Doc, a.Answers),
+		"contact": filled(a.Contact), "params": filled(a.Params),
+		"source": a.Source, "at": a.At.UTC().Format(time.RFC3339),
+	} {
+		data[name] = value
+	}
+	if h.Labels {
+		data["labels"] = labels(a)
+	}
+}
+
+// asked is a question in words, with what was answered.
+type asked struct {
+	Question string `json:"question"`
+	Answer   string `json:"answer"`
+}
+
+// labels are the words that belong to the ids of a response.
+func labels(a *store.Answered) map[string]any {
+	scores, answers, contact := map[string]string{}, map[string]asked{}, map[string]string{}
+	for id := range a.Scores {
+		if id != "path" && id != "verdict" && id != "outcome" {
+			scores[id] = a.Doc.FactName(id)
+		}
+	}
+	for i := range a.Doc.Questions {
+		q := &a.Doc.Questions[i]
+		if answer, ok := a.Answers[q.ID]; ok && !answer.Blank() {
+			answers[q.ID] = asked{q.Title(), answer.Words(q)}
+		}
+	}
+	if a.Doc.Contact != nil {
+		for _, f := range a.Doc.Contact.Fields {
+			if a.Contact[f.ID] != "" {
+				contact[f.ID] = quiz.FirstOf(f.Label, f.ID)
+			}
+		}
+	}
+	return map[string]any{
+		"outcome": a.Doc.OutcomeName(a.Outcome), "reason": a.Reason, "scores": scores, "answers": answers, "contact": contact,
+	}
+}
+
+// holds reports whether a hook is told of a response: whether its condition holds for it.
+func (s *Sender) holds(h *store.Hook, r *store.Response) (bool, error) {
+	if len(h.Condition) == 0 {
+		return true, nil
+	}
+	var when rule.Condition
+	if err := json.Unmarshal(h.Condition, &when); err != nil {
+		return false, err
+	}
+	source, err := delivery.SourceOf(s.Store, r)
+	if err != nil {
+		return false, err
+	}
+	c, err := walk.New(source.Doc)
+	if err != nil {
+		return false, err
+	}
+	return when.Holds(c.Facts(source.Input)), nil
+}
+
+// example writes an invented person who went through the quiz, as it is live or else as it stands.
+func (s *Sender) example(h *store.Hook, data map[string]any) error {
+	q, err := s.Store.Quiz(h.QuizID)
+	if err != nil {
+		return err
+	}
+	var doc *quiz.Document
+	if q.LiveVersion > 0 {
+		doc, err = s.Store.VersionDocument(q.ID, q.LiveVersion)
+	} else {
+		doc, err = quiz.ReadStored(q.Document)
+	}
+	if err != nil {
+		return err
+	}
+	data["example"] = true
+	c, err := walk.New(doc)
+	if err != nil || len(doc.Questions) == 0 {
+		return nil // a draft that nobody can go through yet: the test arrives all the same
+	}
+	in := walk.Input{Answers: map[string]walk.Answer{}, Today: s.Now().In(doc.Zone()).Format(time.DateOnly)}
+	c.Finish(&in)
+	res := c.Walk(in)
+	given := map[string]walk.Answer{}
+	for _, id := range res.Path {
+		given[id] = in.Answers[id]
+	}
+	scores, cells := map[string]string{}, score.Cells(doc, res)
+	for i, column := range score.Columns(doc) {
+		scores[column] = cells[i]
+	}
+	write(&store.Answered{
+		Response: &store.Response{
+			ID: "example", Version: q.LiveVersion, Outcome: res.Outcome, Source: "example", At: s.Now(), Reason: res.Say(doc),
+		},
+		Doc: doc, Answers: given, Scores: scores, Contact: fill.ExampleContact(doc),
+	}, h, data)
+	return nil
+}
