@@ -55,7 +55,8 @@ type line struct {
 	State     string // draft, live, waits
 	Edited    string
 	Strip     []page.Mark
-	Spark     string // points of a line in a 116 × 22 box
+	Most      *page.Mark // where most ended; nil where nobody has
+	Spark     string     // points of a line in a 116 × 22 box
 	Counts    *store.Counts
 }
 
@@ -198,6 +199,11 @@ func (h *Handler) line(q store.Quiz, d *quiz.Document, counts *store.Counts) (li
 	}
 	if counts != nil {
 		l.Strip, l.Spark = Strip(d, counts), spark(counts.Days[:])
+		for i := range l.Strip {
+			if m := &l.Strip[i]; m.Count > 0 && (l.Most == nil || m.Count > l.Most.Count) {
+				l.Most = m
+			}
+		}
 	}
 	if q.LiveVersion == 0 {
 		return l, nil

@@ -25,6 +25,7 @@ type beside struct {
 	Keeping keepingView
 	Imports []importLine
 	Results string // address of the page of results; "" for none
+	Limited []chip // whom that page shows; none is everyone
 }
 
 // keepingView is how long responses are kept, and what that means now.
@@ -63,6 +64,11 @@ func (h *Handler) beside(v *view) (*beside, error) {
 	}
 	if l != nil {
 		out.Results = "/results/" + l.Key
+		if limited, err := url.ParseQuery(l.Query); err == nil {
+			only := &view{Draft: v.Draft}
+			only.filtered(limited)
+			out.Limited = only.Chips
+		}
 	}
 	return out, nil
 }
@@ -148,7 +154,20 @@ func (h *Handler) keeping(c *gin.Context) {
 
 // makeResults makes the address of the page of results, and revokeResults ends it.
 func (h *Handler) makeResults(c *gin.Context) {
-	if _, err := h.Store.MakeResultLink(c.Param("id")); err != nil {
+	query, err := url.ParseQuery(c.PostForm("query"))
+	if err != nil {
+		query = nil // nobody's form wrote it
+	}
+	d := h.Bench.Load(c)
+	if d == nil {
+		return
+	}
+	v := &view{Draft: d}
+	v.filtered(query) // what it does not know is not kept
+	if len(v.Chips) == 0 {
+		v.Filter = "" // an order or columns choose nobody
+	}
+	if _, err := h.Store.MakeResultLink(d.Quiz.ID, string(v.Filter)); err != nil {
 		page.Failed(c, err)
 		return
 	}
@@ -174,7 +193,7 @@ func (h *Handler) takeOut(c *gin.Context) {
 
 // results is the page of figures without people, for whoever has its address.
 func (h *Handler) results(c *gin.Context) {
-	q, err := h.Store.ResultsOf(c.Param("key"))
+	q, limited, err := h.Store.ResultsOf(c.Param("key"))
 	if store.IsNotFound(err) {
 		page.NotFound(c)
 		return
@@ -188,10 +207,7 @@ func (h *Handler) results(c *gin.Context) {
 		err = h.outcomes(v)
 	}
 	if err == nil {
-		v.Whole, err = h.newWhole(v)
-	}
-	if err == nil {
-		v.Questions, err = h.questions(v)
+		err = h.resultsOf(v, limited)
 	}
 	if err != nil {
 		page.Failed(c, err)
@@ -203,4 +219,22 @@ func (h *Handler) results(c *gin.Context) {
 	c.Data(http.StatusOK, "text/html; charset=utf-8", page.Execute(templates, "results", map[string]any{
 		"V": v, "At": h.Now().In(d.Zone).Format("2 January 2006, 15:04"),
 	}))
+}
+
+// resultsOf fills in the figures of all, or of those whom the filter of the link chooses. The address of the page chooses
+// nobody: whoever has it could else single people out.
+func (h *Handler) resultsOf(v *view, limited string) error {
+	query, err := url.ParseQuery(limited)
+	if err != nil {
+		return err
+	}
+	filter := v.filtered(query)
+	if len(v.Chips) > 0 {
+		v.Chosen, err = h.newChosen(v, h.Store.Reader(v.Draft.Quiz.ID, store.Genuine).Only(filter))
+		return err
+	}
+	if v.Whole, err = h.newWhole(v); err == nil {
+		v.Questions, err = h.questions(v)
+	}
+	return err
 }

@@ -143,6 +143,8 @@ type view struct {
 	Search    string
 	Says      []answerLink // answers whose words hold what is searched for
 	Whole     *whole
+	Chosen    *chosen // what a filter chooses, in figures
+	period    string  // days of the chart, as asked for
 	Questions []questionView
 	Scores    *scoresView
 	Won       *wonView
@@ -169,6 +171,7 @@ func (h *Handler) view(d *workbench.Draft, query url.Values) (*view, error) {
 		which, v.Total = store.Aside, d.Counts.Aside
 	}
 	filter := v.filtered(query)
+	v.period = query.Get("days")
 	reader := h.Store.Reader(d.Quiz.ID, which).Only(filter).Sorted(v.Sort)
 	if len(v.Chips) > 0 {
 		n, err := reader.Count()
@@ -180,6 +183,11 @@ func (h *Handler) view(d *workbench.Draft, query url.Values) (*view, error) {
 	responses, err := h.page(v, reader, query)
 	if err != nil {
 		return nil, err
+	}
+	if len(v.Chips) > 0 && v.View == "" {
+		if v.Chosen, err = h.newChosen(v, reader); err != nil {
+			return nil, err
+		}
 	}
 	if err := h.figures(v, filter, query); err != nil {
 		return nil, err

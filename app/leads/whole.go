@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"html/template"
 	"math"
+	"slices"
+	"strconv"
 	"strings"
 	"time"
 
@@ -27,8 +29,8 @@ type whole struct {
 	Assumed  string // what the expectation assumes
 	Drift    string // which outcomes are not as expected; "" where all are
 	Stations []stop
-	Days     template.HTML
-	DayRows  []dayRow
+	Trend    trend
+	Spans    []span
 	Slices   []breakdown
 }
 
@@ -118,7 +120,7 @@ type stop struct {
 }
 
 type dayRow struct {
-	Day                            string
+	Day, Until                     string // the same for a day
 	Views, Starts, Finishes, Leads int
 }
 
@@ -133,6 +135,7 @@ type breakdown struct {
 type sliceRow struct {
 	store.Slice
 	Name, Rate string
+	Share      float64 // of the largest, for a bar
 }
 
 // newWhole reads the first view from tallies.
@@ -162,7 +165,7 @@ func (h *Handler) newWhole(v *view) (*whole, error) {
 			w.Stations[i].Ways = onward[w.Stations[i].ID]
 		}
 	}
-	if err := h.days(w, d, !v.public); err != nil {
+	if err := h.days(w, d, v.period, !v.public); err != nil {
 		return nil, err
 	}
 	for _, by := range []struct{ key, name string }{
@@ -253,11 +256,7 @@ func (w *whole) stations(
 const period = 28
 
 // lately compares the last days with those before.
-func (w *whole) lately() {
-	n := len(w.DayRows)
-	if n < 2*period {
-		return
-	}
+func (w *whole) lately(rows []dayRow) {
 	views, starts, finishes, leads := compared{
 		Name: "views",
 	}, compared{
@@ -267,7 +266,7 @@ func (w *whole) lately() {
 	}, compared{
 		Name: "leads",
 	}
-	for i, row := range w.DayRows[n-2*period:] {
+	for i, row := range rows {
 		for _, one := range []struct {
 			c *compared
 			n int
@@ -293,28 +292,37 @@ func elsewhere(d *quiz.Document, from, to string) bool {
 	return i >= 0 && d.Questions[i].VisibleIf != nil
 }
 
-// shownDays is how many days the chart shows.
-const shownDays = 60
+// spans are the times that the chart can show, in days; the first one is usual.
+var spans = []int{60, 30, 90, 365}
 
-// days draws finishes and leads by day, with a table behind it.
-func (h *Handler) days(w *whole, d *workbench.Draft, linked bool) error {
+// span is a time that the chart can show.
+type span struct {
+	Days    int
+	Current bool
+}
+
+// days draws finishes and leads over the last days, with a table behind it.
+func (h *Handler) days(w *whole, d *workbench.Draft, asked string, linked bool) error {
 	list, err := h.Store.Days(d.Quiz.ID)
 	if err != nil {
 		return err
 	}
+	shown := spans[0]
+	for _, n := range spans {
+		if strconv.Itoa(n) == asked {
+			shown = n
+		}
+	}
+	for _, n := range slices.Sorted(slices.Values(spans)) {
+		w.Spans = append(w.Spans, span{n, n == shown})
+	}
 	byDay := map[string]*dayRow{}
-	last := time.Now().In(d.Zone)
-	for i := range shownDays {
-		day := last.AddDate(0, 0, i-shownDays+1).Format(time.DateOnly)
-		w.DayRows = append(w.DayRows, dayRow{Day: day})
-	}
-	for i := range w.DayRows {
-		byDay[w.DayRows[i].Day] = &w.DayRows[i]
-	}
+	var rows []*dayRow
 	for _, t := range list {
 		row := byDay[t.Day]
 		if row == nil {
-			continue
+			row = &dayRow{Day: t.Day}
+			byDay[t.Day], rows = row, append(rows, row)
 		}
 		switch t.Stage {
 		case store.StageView:
@@ -326,65 +334,15 @@ func (h *Handler) days(w *whole, d *workbench.Draft, linked bool) error {
 			row.Leads += t.Leads
 		}
 	}
-	w.Days = dayChart(w.DayRows, linked)
-	w.lately()
+	all := make([]dayRow, len(rows))
+	for i, row := range rows {
+		all[i] = *row
+	}
+	today := h.Now().In(d.Zone)
+	ago := func(n int) string { return today.AddDate(0, 0, 1-n).Format(time.DateOnly) }
+	w.Trend = newTrend(all, ago(shown), today.Format(time.DateOnly), linked)
+	w.lately(newTrend(all, ago(2*period), today.Format(time.DateOnly), false).Rows)
 	return nil
-}
-
-// dayChart is a bar for each day: finishes, and within them leads; linked, it chooses the people of that day.
-func dayChart(rows []dayRow, linked bool) template.HTML {
-	const width, height, bar = 380, 84, 380.0 / shownDays
-	most := 1
-	for _, r := range rows {
-		most = max(most, r.Finishes)
-	}
-	var b strings.Builder
-	fmt.Fprintf(
-		&b,
-		`<svg viewBox="0 0 %d %d" role="group" aria-label="Finishes and leads a day over the last %d days, at most %d">`,
-		width,
-		height+16,
-		shownDays,
-		most,
-	)
-	for i, r := range rows {
-		drawDay(&b, r, float64(i)*bar, bar, height, most, linked)
-	}
-	fmt.Fprintf(&b, `<path class="base" d="M0 %d.5H%d"/>`, height, width)
-	for _, at := range []int{0, shownDays / 2, shownDays - 1} {
-		day, err := time.Parse(time.DateOnly, rows[at].Day)
-		if err != nil {
-			continue
-		}
-		anchor := map[int]string{0: "start", shownDays / 2: "middle", shownDays - 1: "end"}[at]
-		x := map[int]int{0: 0, shownDays / 2: width / 2, shownDays - 1: width}[at]
-		fmt.Fprintf(&b, `<text class="q" x="%d" y="%d" text-anchor="%s">%s</text>`, x, height+13, anchor, day.Format("2 Jan"))
-	}
-	b.WriteString("</svg>")
-	return template.HTML(b.String())
-}
-
-// drawDay draws one day's bars. The table behind has the same links for the keyboard.
-func drawDay(b *strings.Builder, r dayRow, x, bar, height float64, most int, linked bool) {
-	if r.Finishes == 0 {
-		return
-	}
-	around := "g"
-	if linked {
-		around = "a"
-		fmt.Fprintf(b, `<a href="?day=%s" tabindex="-1">`, r.Day)
-	} else {
-		b.WriteString("<g>")
-	}
-	fmt.Fprintf(b, `<title>%s: %d finishes, %d leads</title>`, r.Day, r.Finishes, r.Leads)
-	fmt.Fprintf(b, `<rect class="hit" x="%.1f" y="0" width="%.1f" height="%.0f"/>`, x, bar, height)
-	rect := func(class string, n int) {
-		tall := height * float64(n) / float64(most)
-		fmt.Fprintf(b, `<rect class="%s" x="%.1f" y="%.1f" width="%.1f" height="%.1f"/>`, class, x, height-tall, bar-1, tall)
-	}
-	rect("finishbar", r.Finishes)
-	rect("leadbar", r.Leads)
-	b.WriteString("</" + around + ">")
 }
 
 // shownSlices is how many values of one thing are listed.
@@ -419,6 +377,13 @@ func newSlices(key, name string, list []store.Slice) breakdown {
 			row.Rate = page.Percent(float64(one.Finishes) / float64(one.Starts))
 		}
 		s.Rows = append(s.Rows, row)
+	}
+	most := 1
+	for _, r := range s.Rows {
+		most = max(most, r.Finishes)
+	}
+	for i := range s.Rows {
+		s.Rows[i].Share = float64(s.Rows[i].Finishes) / float64(most)
 	}
 	if len(s.Rows) == 1 && s.Rows[0].Value == "" {
 		s.Rows = nil // nothing is told apart

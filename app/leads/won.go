@@ -23,6 +23,7 @@ type wonView struct {
 	Scales    []areaView
 	Suggested *suggestedView
 	Preview   *dealsPreview
+	Revenue   *revenue
 }
 
 // areaView is how well a scale tells who wins.
@@ -71,8 +72,8 @@ func (h *Handler) won(v *view) (*wonView, error) {
 		return nil, err
 	}
 	out := &wonView{Live: live}
-	if l == nil {
-		return out, nil
+	if out.Revenue, err = h.newRevenue(v); err != nil || l == nil {
+		return out, err
 	}
 	out.Version, out.Other, out.Unfit = v.Draft.Quiz.LiveVersion, l.Other, l.Unfit
 	if l.Won == nil {

@@ -42,16 +42,17 @@ func (s *Store) DropFilter(quizID, name string) error {
 type ResultLink struct {
 	QuizID string `gorm:"primaryKey"`
 	Key    string `gorm:"uniqueIndex"` // of the address: shown again to whoever may read the quiz's responses anyway
+	Query  string // a filter of Leads, as of an address: those chosen by it are shown; "" is all
 	At     time.Time
 }
 
-// MakeResultLink makes the link of a quiz, or returns the one that there is.
-func (s *Store) MakeResultLink(quizID string) (*ResultLink, error) {
+// MakeResultLink makes the link of a quiz for those whom a filter chooses, or returns the one that there is.
+func (s *Store) MakeResultLink(quizID, query string) (*ResultLink, error) {
 	l, err := s.ResultLink(quizID)
 	if err != nil || l != nil {
 		return l, err
 	}
-	l = &ResultLink{QuizID: quizID, Key: strings.ToLower(rand.Text()), At: s.now().UTC()}
+	l = &ResultLink{QuizID: quizID, Key: strings.ToLower(rand.Text()), Query: query, At: s.now().UTC()}
 	return l, s.write.Create(l).Error
 }
 
@@ -69,12 +70,13 @@ func (s *Store) RevokeResultLink(quizID string) error {
 	return s.write.Where("quiz_id = ?", quizID).Delete(&ResultLink{}).Error
 }
 
-// ResultsOf is the quiz whose figures a key shows. ErrNotFound for one that never was or was revoked, and for a quiz in
-// the bin.
-func (s *Store) ResultsOf(key string) (*Quiz, error) {
+// ResultsOf is the quiz whose figures a key shows, and the filter of those whom it shows. ErrNotFound for one that never
+// was or was revoked, and for a quiz in the bin.
+func (s *Store) ResultsOf(key string) (q *Quiz, query string, err error) {
 	var l ResultLink
 	if err := s.read.Where("key = ?", key).Take(&l).Error; err != nil {
-		return nil, notFound(err)
+		return nil, "", notFound(err)
 	}
-	return s.Quiz(l.QuizID)
+	q, err = s.Quiz(l.QuizID)
+	return q, l.Query, err
 }

@@ -1,0 +1,79 @@
+package store
+
+import (
+	"fmt"
+	"math/rand/v2"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+
+	"omphalos/core/rule"
+)
+
+// What chosen responses are counted by adds up to what reading each of them gives; won deals add up exactly.
+func TestChosenResponsesAreCountedBy(t *testing.T) {
+	s := open(t)
+	q, err := s.CreateQuizText("Groups", []byte(`{}`))
+	require.NoError(t, err)
+	r := rand.New(rand.NewPCG(5, 8))
+	pick := func(list ...string) string { return list[r.IntN(len(list))] }
+	var deals []Deal
+	sums := map[[3]string]rule.Number{}
+	for i := range 300 {
+		one := &Response{
+			ID: fmt.Sprintf("response%04d", i), QuizID: q.ID, Version: 1 + r.IntN(2), Kept: r.IntN(5) > 0, Outcome: pick("visit", "pack"),
+			Source: pick("", "fair", "news"), Device: pick("phone", "desktop"), Country: pick("IE", "NL", ""), Language: pick("en", "de"),
+			Way: pick("link", "qr"), Day: fmt.Sprintf("2026-11-%02d", 1+r.IntN(30)), At: time.Now(), StartedAt: time.Now().Add(-time.Minute),
+		}
+		if !one.Kept {
+			one.Source, one.Device, one.Country, one.Language, one.Way = "", "", "", "", ""
+		}
+		_, err := s.Submit(one)
+		require.NoError(t, err)
+		if one.Kept && r.IntN(3) == 0 {
+			d := Deal{ResponseID: one.ID, State: pick(DealWon, DealWon, DealLost), Amount: pick("", "0.10", "1200", "99.99"), Currency: pick("EUR", "GBP")}
+			deals = append(deals, d)
+			if amount, err := rule.ParseNumber(d.Amount); err == nil && d.State == DealWon {
+				key := [3]string{one.Source, one.Outcome, d.Currency}
+				sums[key] = sums[key].Add(amount)
+			}
+		}
+	}
+	require.NoError(t, s.SetDeals(q.ID, deals))
+	fair := "fair"
+	for _, f := range []Filter{{}, {Source: &fair}, {Outcome: "visit", From: "2026-11-10", To: "2026-11-20"}, {Deal: DealWon}, {Version: 2}, {Search: "nobody"}} {
+		reader := s.Reader(q.ID, Genuine).Only(f)
+		want := map[string]map[string]int{}
+		for _, by := range groupings {
+			want[by] = map[string]int{}
+		}
+		for one, err := range reader.All() {
+			require.NoError(t, err)
+			for by, value := range map[string]string{
+				"outcome": one.Outcome, "day": one.Day, BySource: one.Source, ByDevice: one.Device, ByCountry: one.Country,
+				ByLanguage: one.Language, ByWay: one.Way,
+			} {
+				want[by][value]++
+			}
+		}
+		for _, by := range groupings {
+			got := map[string]int{}
+			list, err := reader.By(by)
+			require.NoError(t, err)
+			for _, one := range list {
+				got[one.Value] = one.Count
+			}
+			require.Equal(t, want[by], got, "%s %+v", by, f)
+		}
+	}
+	_, err = s.Reader(q.ID, Genuine).By("email")
+	require.ErrorIs(t, err, ErrNotFound)
+
+	list, err := s.Revenue(q.ID)
+	require.NoError(t, err)
+	require.Len(t, list, len(sums))
+	for _, one := range list {
+		require.Equal(t, sums[[3]string{one.Source, one.Outcome, one.Currency}].String(), one.Sum.String())
+	}
+}
