@@ -105,6 +105,24 @@ func TestDealsArePastedAndACutPointIsTried(t *testing.T) {
 }
 
 // Somebody's data is deleted from their page: afterwards no export, no search and no file of the database holds the address.
+func TestARefusedDealIsStillTyped(t *testing.T) {
+	w := start(t, true)
+	id := quizID(t, w)
+	b := open(t, 1280, 800)
+	b.signIn(w)
+	b.goTo(w.URL + "/quizzes/" + id + "/leads?outcome=visit")
+	b.set("#deal", "won")
+	b.put(`[name="amount"]`, "twelve")
+	b.click("button", "Save the deal")
+	b.wait(`document.querySelector("#person [data-refused]")`)
+	require.Equal(t, "twelve won", b.eval(`document.querySelector('[name="amount"]').value + " " + document.querySelector("#deal").value`))
+	require.Contains(t, b.eval(`location.search`), "outcome=visit", "the filter stays")
+	b.put(`[name="amount"]`, "1200")
+	b.click("button", "Save the deal")
+	b.wait(`!document.querySelector("#person [data-refused]") && document.querySelector('[name="amount"]').value === "1200"`)
+	b.quiet()
+}
+
 func TestADeletedPersonIsNowhere(t *testing.T) {
 	w := start(t, true)
 	id := quizID(t, w)

@@ -20,36 +20,6 @@ for (const el of room.querySelectorAll("[data-own]")) if (el.textContent.startsW
 const line = room.querySelector("[data-kitline]");
 if (line) line.textContent = line.textContent.replace('src="/kit.js"', `src="${location.origin}/kit.js"`);
 
-// A form that is refused comes back as it was typed, with the reason in it; secrets are typed again.
-const keptForm = "launch:form";
-room.addEventListener("submit", (event) => {
-  const form = /** @type {HTMLFormElement} */ (event.target);
-  if (form.method !== "post") return;
-  const secret = new Set([...form.querySelectorAll("input[type=password]")].map((el) => /** @type {any} */ (el).name));
-  const values = [...new FormData(form)].filter(([name, value]) => typeof value === "string" && !secret.has(name));
-  sessionStorage.setItem(keptForm, JSON.stringify({ action: form.getAttribute("action"), values }));
-});
-
-function bringBack() {
-  const why = room.querySelector("[data-refused]");
-  const kept = JSON.parse(sessionStorage.getItem(keptForm) || "null");
-  sessionStorage.removeItem(keptForm);
-  const form = why && kept && /** @type {any} */ ([...room.querySelectorAll("form")].find((f) => f.getAttribute("action") === kept.action));
-  if (!form) return;
-  const values = new Map();
-  for (const [name, value] of kept.values) values.set(name, [...(values.get(name) || []), value]);
-  for (const el of form.elements) {
-    if (!el.name || el.type === "hidden" || el.type === "password" || el.type === "submit" || el.type === "file") continue;
-    const list = values.get(el.name) || [];
-    if (el.type === "checkbox" || el.type === "radio") el.checked = list.includes(el.value);
-    else if (list.length) el.value = list.shift();
-  }
-  form.prepend(why);
-  form.querySelector("input[type=password]:not([hidden])")?.focus();
-  why.scrollIntoView({ block: "center" });
-}
-bringBack();
-
 // What is on its way to other programs is asked for until it has arrived, while somebody looks and has nothing of it open.
 const log = /** @type {HTMLElement} */ (room.querySelector("[data-deliveries]"));
 async function follow() {

@@ -21,7 +21,11 @@ import (
 // setDeal stores what came of one response.
 func (h *Handler) setDeal(c *gin.Context) {
 	id := c.Param("id")
-	back := url.Values{"lead": {c.Param("lead")}}
+	back, err := url.ParseQuery(c.PostForm("query")) // whoever is filtered stays so
+	if err != nil {
+		back = url.Values{}
+	}
+	back.Set("lead", c.Param("lead"))
 	d, err := edit.ReadDeal(c.PostForm("state"), c.PostForm("amount"), c.PostForm("currency"))
 	if err != nil {
 		back.Set("refused", err.Error())

@@ -244,7 +244,7 @@ type liveVersion struct {
 var modules = []string{
 	"vendor/alpine.js", "vendor/idiomorph.js", "workbench.js", "frame.js", "edits.js", "behaviours.js", "keys.js", "draw.js",
 	"bar.js", "queue.js", "store.js", "place.js", "newline.js", "waiting.js", "clash.js", "steps.js", "fields.js", "signin.js",
-	"events.js", "beside.js", "mend.js", "parts.js", "number.js",
+	"events.js", "beside.js", "mend.js", "refused.js", "parts.js", "number.js",
 }
 
 func (h *Handler) show(c *gin.Context, room *Room) {

@@ -9,6 +9,7 @@ import { signs, switchSigns } from "./keys.js";
 import { grow, menu } from "./parts.js";
 import "./fields.js";
 import "./mend.js";
+import "./refused.js";
 export { assume, onColumns } from "./bar.js";
 export { behaviour, commit, name } from "./behaviours.js";
 export { Beside } from "./beside.js";
