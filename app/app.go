@@ -181,7 +181,7 @@ func ownPages(g *gin.Engine, s *store.Store, o Options) (own, signedIn *gin.Rout
 		}
 	})
 	accounts := account.New(s, o.OneClick, o.SetUp)
-	accounts.Origin, accounts.Mail, accounts.OIDC = o.Origin, o.Mail.On(), o.OIDC
+	accounts.Origin, accounts.Mail, accounts.OIDC = o.Origin, o.Mail.On() && o.Origin != "", o.OIDC
 	accounts.Log, accounts.Now = o.Log, o.Now
 	accounts.Routes(own)
 	accounts.PublicRoutes(own)

@@ -70,6 +70,50 @@ func (g *gate) link(kind string) string {
 	return found
 }
 
+// Whatever somebody writes into Host stands in no mail: its links lead to the address that the server was told, and without
+// one nothing with a link is mailed.
+func TestNoMailLeadsWhereARequestSays(t *testing.T) {
+	mail, err := delivery.Read(delivery.Flags{Server: "smtp://127.0.0.1:1", From: "hello@larkmoor.example"})
+	require.NoError(t, err)
+	for _, origin := range []string{"https://quiz.example", ""} {
+		s, err := store.Open(t.TempDir())
+		require.NoError(t, err)
+		t.Cleanup(func() { require.NoError(t, s.Close()) })
+		_, err = s.CreateOwner(demo.Owner, password)
+		require.NoError(t, err)
+		h, err := New(s, Options{OneClick: "click", Mail: mail, Origin: origin})
+		require.NoError(t, err)
+		cookie := send(h, "GET", "/demo/click", nil, nil).Result().Cookies()[0]
+		for path, form := range map[string]url.Values{"/forgot": {"email": {demo.Owner}}, "/team/invite": {"email": {"ben@larkmoor.example"}, "role": {"editor"}}} {
+			w := send(h, "POST", path, form, func(r *http.Request) {
+				r.Host = "evil.example"
+				r.Header.Set("X-Forwarded-Host", "evil.example")
+				r.AddCookie(cookie)
+			})
+			require.Equal(t, http.StatusOK, w.Code, path)
+		}
+		mails := func() string {
+			list, err := s.DueMails(50)
+			require.NoError(t, err)
+			all := ""
+			for _, m := range list {
+				all += string(m.Content)
+			}
+			return all
+		}
+		if origin == "" {
+			time.Sleep(300 * time.Millisecond) // a reset is mailed beside its answer
+			require.Empty(t, mails())
+			continue
+		}
+		require.Eventually(t, func() bool {
+			all := mails()
+			return strings.Contains(all, origin+"/reset/") && strings.Contains(all, origin+"/join/")
+		}, 5*time.Second, 20*time.Millisecond)
+		require.NotContains(t, mails(), "evil.example")
+	}
+}
+
 // Somebody is invited by mail, makes an account with the rights of the invitation, and the link works once.
 func TestAnInvitationMakesAnAccount(t *testing.T) {
 	g := newGate(t)

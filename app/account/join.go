@@ -96,13 +96,12 @@ func (h *Handler) forgot(c *gin.Context) {
 		return
 	}
 	if h.Mail {
-		base := h.base(c)
-		h.beside.Go(func() { h.mailReset(email, base) })
+		h.beside.Go(func() { h.mailReset(email) })
 	}
 	draw(c, http.StatusOK, form{Forgot: true, NoMail: !h.Mail, Sent: h.Mail, Email: email})
 }
 
-func (h *Handler) mailReset(email, base string) {
+func (h *Handler) mailReset(email string) {
 	a, err := h.Store.AccountOf(email)
 	if store.IsNotFound(err) {
 		return // and nobody is told
@@ -113,7 +112,7 @@ func (h *Handler) mailReset(email, base string) {
 	}
 	if err == nil {
 		text := "Somebody, you perhaps, wants another password for " + a.Email + ".\n\n" +
-			"[Choose another password](" + base + "/reset/" + token +
+			"[Choose another password](" + strings.TrimSuffix(h.Origin, "/") + "/reset/" + token +
 			")\n\nThe link works for an hour, once. If it was not you, do nothing."
 		err = h.mail(a.Email, "Choose another password", text, "reset:"+store.NewID())
 	}

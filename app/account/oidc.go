@@ -89,7 +89,7 @@ func (h *Handler) leave(c *gin.Context) {
 		Name: wayCookie, Value: state + "." + nonce + "." + verifier, Path: "/sign-in/with", HttpOnly: true,
 		SameSite: http.SameSiteLaxMode, Secure: page.IsSecure(c.Request), MaxAge: 600,
 	})
-	to := h.OIDC.config(found, h.base(c)).AuthCodeURL(state, oidc.Nonce(nonce), oauth2.S256ChallengeOption(verifier))
+	to := h.OIDC.config(found, strings.TrimSuffix(h.Origin, "/")).AuthCodeURL(state, oidc.Nonce(nonce), oauth2.S256ChallengeOption(verifier))
 	// A form that redirects to another site is stopped by form-action: the page goes on by itself.
 	page.Render(c, http.StatusOK, signInPage, page.Shell{Title: "Sign in", Body: form{Away: to, With: h.OIDC.Name}})
 }
@@ -165,7 +165,7 @@ func (h *Handler) claims(c *gin.Context, nonce, verifier string) (email, subject
 	if err != nil {
 		return "", "", err
 	}
-	token, err := h.OIDC.config(found, h.base(c)).Exchange(ctx, c.Query("code"), oauth2.VerifierOption(verifier))
+	token, err := h.OIDC.config(found, strings.TrimSuffix(h.Origin, "/")).Exchange(ctx, c.Query("code"), oauth2.VerifierOption(verifier))
 	if err != nil {
 		return "", "", err
 	}

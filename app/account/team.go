@@ -4,7 +4,6 @@ import (
 	"embed"
 	"errors"
 	"net/http"
-	"net/url"
 	"slices"
 	"strconv"
 	"strings"
@@ -183,7 +182,7 @@ func (h *Handler) invite(c *gin.Context) {
 		h.team(c, http.StatusUnprocessableEntity, teamView{Message: why})
 		return
 	}
-	link := h.base(c) + "/join/" + token
+	link := page.Address(c.Request, h.Origin) + "/join/" + token // mailed only where Origin is known
 	if err == nil && h.Mail {
 		text := "You are invited to work on quizzes, as " + i.Role + ".\n\n" +
 			"[Make your account](" + link + ")\n\nThe link works for seven days, once."
@@ -197,19 +196,7 @@ func (h *Handler) invite(c *gin.Context) {
 	h.team(c, http.StatusOK, teamView{Link: link, For: email, Mailed: h.Mail})
 }
 
-// base is the address of the server: as it was told, else as it was asked.
-func (h *Handler) base(c *gin.Context) string {
-	if h.Origin != "" {
-		return strings.TrimSuffix(h.Origin, "/")
-	}
-	u := url.URL{Scheme: "http", Host: c.Request.Host}
-	if page.IsSecure(c.Request) {
-		u.Scheme = "https"
-	}
-	return u.String()
-}
-
-// mail puts a mail of the program on its way.
+// mail puts a mail of the program on its way. Its links are of Origin, which is known where mail leaves.
 func (h *Handler) mail(to, subject, markdown, cause string) error {
 	content, err := delivery.Note(subject, markdown, h.Origin).JSON()
 	if err != nil {

@@ -25,18 +25,6 @@ func caller(ctx context.Context) *store.Account { return ctx.Value(who{}).(*stor
 // asked is the address of the server, in the context of an operation.
 type asked struct{}
 
-// origin is the address of the server: as it was told, else as it was asked.
-func (h *Handler) origin(c *gin.Context) string {
-	if h.Origin != "" {
-		return strings.TrimSuffix(h.Origin, "/")
-	}
-	scheme := "http"
-	if page.IsSecure(c.Request) {
-		scheme = "https"
-	}
-	return scheme + "://" + c.Request.Host
-}
-
 func actor(ctx context.Context) edit.Actor { return edit.Actor{Account: caller(ctx).ID} }
 
 const realm = `Bearer realm="omphalos"`
@@ -76,7 +64,7 @@ func (h *Handler) authenticate(c *gin.Context) {
 	}
 	c.Set(tokenKey, token.ID)
 	ctx := context.WithValue(c.Request.Context(), who{}, account)
-	c.Request = c.Request.WithContext(context.WithValue(ctx, asked{}, h.origin(c)))
+	c.Request = c.Request.WithContext(context.WithValue(ctx, asked{}, page.Address(c.Request, h.Origin)))
 	if !h.sees(c, account) {
 		return
 	}

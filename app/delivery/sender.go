@@ -191,6 +191,9 @@ func (s *Sender) compose(m *store.Mail) (*Letter, error) {
 		if around.Leave, err = s.link(engine.ToLeave, m.QuizID, m.Recipients); err != nil {
 			return nil, err
 		}
+		if around.Leave == "" {
+			return nil, errNoLeaving
+		}
 	}
 	source, err := SourceOf(s.Store, r)
 	if err != nil {
@@ -211,6 +214,9 @@ func (s *Sender) compose(m *store.Mail) (*Letter, error) {
 	}
 	return Compose(message, source, around), nil
 }
+
+// errNoLeaving keeps a mail back that its recipient could not unsubscribe from.
+var errNoLeaving = errors.New("the server does not know its own address (--url), to which the link to leave the list leads")
 
 // LeadAddress is where a response stands in Leads.
 func LeadAddress(origin, quizID, responseID string) string {

@@ -183,14 +183,14 @@ func (h *Handler) codeOf(c *gin.Context) (q *code, name, address string) {
 		page.Fail(c, http.StatusNotFound, "There is no link yet", "Launch the quiz first.")
 		return nil, "", ""
 	}
-	name, address = *d.Quiz.Slug, addressOf(h.base(c), *d.Quiz.Slug, nil)
+	name, address = *d.Quiz.Slug, addressOf(page.Address(c.Request, h.Origin), *d.Quiz.Slug, nil)
 	if id := c.Query("place"); id != "" {
 		p, err := h.Store.PutPlace(d.Quiz.ID, id)
 		if err != nil {
 			page.Failed(c, err)
 			return nil, "", ""
 		}
-		name, address = name+"-"+p.Source, addressOf(h.base(c), *d.Quiz.Slug, p)
+		name, address = name+"-"+p.Source, addressOf(page.Address(c.Request, h.Origin), *d.Quiz.Slug, p)
 	}
 	q, err := newCode(scanned(address), c.Query("level"), c.Query("words"))
 	if err != nil {

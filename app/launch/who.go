@@ -234,7 +234,7 @@ func (h *Handler) invitations(c *gin.Context) {
 		page.Failed(c, err)
 		return
 	}
-	base := h.base(c)
+	base := page.Address(c.Request, h.Origin)
 	slug := ""
 	if d.Quiz.Slug != nil {
 		slug = *d.Quiz.Slug
@@ -290,18 +290,6 @@ func paramNames(list []store.Invitation) []string {
 	}
 	slices.Sort(out)
 	return out
-}
-
-// base is the address of the server: as it was told, else as it was reached.
-func (h *Handler) base(c *gin.Context) string {
-	if h.Origin != "" {
-		return h.Origin
-	}
-	scheme := "http"
-	if page.IsSecure(c.Request) {
-		scheme = "https"
-	}
-	return fmt.Sprintf("%s://%s", scheme, c.Request.Host)
 }
 
 // sharedPart is what a link looks like elsewhere.

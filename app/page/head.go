@@ -3,6 +3,8 @@ package page
 import (
 	"context"
 	"net/http"
+	"net/url"
+	"strings"
 )
 
 type headKey struct{}
@@ -26,6 +28,19 @@ func IsHead(r *http.Request) bool { return r.Context().Value(headKey{}) != nil }
 // falsely only gets cookies that their own browser will not send.
 func IsSecure(r *http.Request) bool {
 	return r.TLS != nil || r.Header.Get("X-Forwarded-Proto") == "https"
+}
+
+// Address is that of the server: as it was told, else as the request has it. The latter is for the requester's own page
+// alone: whoever asks can write what they like into Host.
+func Address(r *http.Request, told string) string {
+	if told != "" {
+		return strings.TrimSuffix(told, "/")
+	}
+	u := url.URL{Scheme: "http", Host: r.Host}
+	if IsSecure(r) {
+		u.Scheme = "https"
+	}
+	return u.String()
 }
 
 // HostPrefix begins the name of a cookie that no other host and no unsafe address can have set (RFC 6265bis, section

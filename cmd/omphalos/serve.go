@@ -173,6 +173,9 @@ func (f *served) options(s *store.Store) (o app.Options, err error) {
 		f.oidc.Secret = os.Getenv("OMPHALOS_OIDC_SECRET")
 		o.OIDC = &f.oidc
 	}
+	if f.mail.Server != "" && f.origin == "" {
+		return o, errors.New("--smtp needs --url, such as https://quiz.example.org: links in mail lead to that address")
+	}
 	f.mail.Password = os.Getenv("OMPHALOS_SMTP_PASSWORD")
 	if o.Mail, err = delivery.Read(f.mail); err != nil {
 		return o, err

@@ -7,6 +7,9 @@ import (
 
 	"github.com/spf13/cobra"
 	"github.com/stretchr/testify/require"
+
+	"omphalos/app/delivery"
+	"omphalos/app/store"
 )
 
 // A flag goes before the environment, and that before the file; what no setting is called is said with its line.
@@ -43,4 +46,18 @@ func TestSettingsComeFromThreePlaces(t *testing.T) {
 		_, err := run(file)
 		require.ErrorContains(t, err, want)
 	}
+}
+
+// Where mail leaves the program must be told its own address: links in mail lead there.
+func TestMailNeedsAnAddress(t *testing.T) {
+	s, err := store.Open(t.TempDir())
+	require.NoError(t, err)
+	t.Cleanup(func() { require.NoError(t, s.Close()) })
+	f := &served{logs: "none", mail: delivery.Flags{Server: "smtp://127.0.0.1:25", From: "hello@larkmoor.example"}}
+	_, err = f.options(s)
+	require.ErrorContains(t, err, "--smtp needs --url")
+	f.origin = "https://quiz.example"
+	o, err := f.options(s)
+	require.NoError(t, err)
+	require.Equal(t, "https://quiz.example", o.Origin)
 }
