@@ -78,15 +78,26 @@ func TestResponsesAreForgottenInTime(t *testing.T) {
 // An export comes in again: each response ends where it did, what is wrong is named by its row, and all of it is taken
 // out at once.
 func TestPastResponsesComeIn(t *testing.T) {
+	for as, layout := range map[string]string{"words": time.DateTime, "ids": time.RFC3339} {
+		t.Run(as, func(t *testing.T) { pastResponsesComeIn(t, as, layout) })
+	}
+}
+
+// pastResponsesComeIn imports an export whose columns and answers are words or ids, with times as layout writes them.
+func pastResponsesComeIn(t *testing.T, as, layout string) {
 	d := newDesk(t, true)
 	q, err := d.Store.QuizBySlug("living-wall")
 	require.NoError(t, err)
 	room := "/quizzes/" + q.ID + "/leads"
-	exported := strings.TrimPrefix(d.get(room+".csv").Body.String(), "\ufeff")
-	rows, err := csv.NewReader(strings.NewReader(exported)).ReadAll()
-	require.NoError(t, err)
-	require.Equal(t, "id", rows[0][0])
-	column := func(name string) int { return slices.Index(rows[0], name) }
+	read := func(as string) [][]string {
+		text := strings.TrimPrefix(d.get(room+".csv?as="+as).Body.String(), "\ufeff")
+		rows, err := csv.NewReader(strings.NewReader(text)).ReadAll()
+		require.NoError(t, err)
+		return rows
+	}
+	rows, ids := read(as), read("ids")[0]
+	require.Equal(t, "id", ids[0])
+	column := func(name string) int { return slices.Index(ids, name) }
 	rows = rows[:12]
 	for i := range rows[1:] {
 		rows[i+1][0] = "past" + rows[i+1][0]
@@ -95,7 +106,7 @@ func TestPastResponsesComeIn(t *testing.T) {
 	rows[3][column("finished")] = "31.3.2026"
 	rows[4][column("answer.area")] = "enormous"
 	rows[5][column("contact.email")] = "nobody"
-	rows[6][column("finished")] = time.Now().Add(48 * time.Hour).Format(time.RFC3339)
+	rows[6][column("finished")] = time.Now().Add(48 * time.Hour).Format(layout)
 	var table strings.Builder
 	require.NoError(t, csv.NewWriter(&table).WriteAll(rows))
 
@@ -148,7 +159,11 @@ func TestPastResponsesComeIn(t *testing.T) {
 		}
 		a, err := d.Store.Answered(r)
 		require.NoError(t, err)
-		require.Equal(t, came[r.Email+r.At.Format(time.RFC3339)], a.Doc.OutcomeName(r.Outcome))
+		outcome := a.Doc.OutcomeName(r.Outcome)
+		if as == "ids" {
+			outcome = r.Outcome
+		}
+		require.Equal(t, came[r.Email+r.At.UTC().Format(layout)], outcome)
 		n++
 	}
 	require.Equal(t, 7, n)

@@ -75,6 +75,9 @@ const (
 	groupParam   = "param."
 )
 
+// linkParameter begins the title of a column of a parameter.
+const linkParameter = "Link parameter "
+
 func (k *versionFields) put(group, id, title string) {
 	if _, known := k.titles[group+id]; !known {
 		k.order[group] = append(k.order[group], id)
@@ -99,7 +102,7 @@ func (k *versionFields) add(d *quiz.Document) {
 		}
 	}
 	for _, name := range d.Params {
-		k.put(groupParam, name, "Link parameter "+name)
+		k.put(groupParam, name, linkParameter+name)
 	}
 }
 

@@ -79,6 +79,7 @@ func plainHead(s string) string { return strings.ToLower(strings.Trim(s, " \t?:*
 
 // usualHeads are headings that other programs have for columns of ours.
 var usualHeads = map[string]string{
+	"finished": "at", "response": "id", // of our own exports
 	"when": "at", "date": "at", "finished at": "at", "submitted": "at", "submitted at": "at",
 	"e-mail": "email", "mail": "email", "email address": "email", "full name": "name",
 }
@@ -121,11 +122,11 @@ func newTaking(d *quiz.Document) *taking {
 				put(q.ID+"."+r.ID, q.Title()+" · "+r.Label, q.Title()+" · "+r.Label, q.Title()+" "+r.Label)
 			}
 		default:
-			put(q.ID, q.Title(), q.Title())
+			put(q.ID, q.Title(), q.Title(), q.Title()+" ("+groupAnswer+q.ID+")")
 		}
 	}
 	for _, name := range d.Params {
-		put("param."+name, "Parameter "+name)
+		put("param."+name, "Parameter "+name, linkParameter+name)
 	}
 	return t
 }
