@@ -54,8 +54,8 @@ func Compose(m *quiz.Message, source fill.Source, around Around) *Letter {
 	if i := source.Doc.Message(m.ID); i >= 0 {
 		m = &source.Doc.Messages[i] // in that language
 	}
-	w := &writing{source: source, around: around, team: m.To != quiz.ToRespondent}
-	l := &Letter{Subject: oneLine(w.fill(m.Subject, fill.Plain)), Leave: around.Leave}
+	w := &writing{source: source, around: around, team: m.To != quiz.ToRespondent, budget: fill.NewBudget(fill.MostInMail)}
+	l := &Letter{Subject: fill.Cut(oneLine(w.fill(m.Subject, fill.Plain)), fill.MostInLine), Leave: around.Leave}
 	if w.team {
 		l.ReplyTo = quiz.FirstOf(
 			source.Doc.Contact.Email(source.Contact),
@@ -79,10 +79,14 @@ type writing struct {
 	source fill.Source
 	around Around
 	team   bool
+	budget *fill.Budget
 }
 
 // list stands for the list of answers until the text around it is filled: it is Markdown itself.
 const list = "\uE000"
+
+// mostLists is how often a mail lists all answers.
+const mostLists = 3
 
 func (w *writing) fill(src string, escape func(string) string) string {
 	look := func(name string) ([]string, bool) {
@@ -98,9 +102,10 @@ func (w *writing) fill(src string, escape func(string) string) string {
 		}
 		return w.source.Reading(name)
 	}
-	out := fill.Text(src, look, escape)
+	out := fill.TextWithin(w.budget, src, look, escape)
 	if strings.Contains(out, list) {
-		out = strings.ReplaceAll(out, list, w.answers(escape))
+		out = strings.Replace(out, list, fill.Cut(w.answers(escape), fill.MostInMail/mostLists), mostLists)
+		out = strings.ReplaceAll(out, list, "")
 	}
 	return out
 }

@@ -3,6 +3,7 @@ package engine
 import (
 	"strings"
 
+	"omphalos/core/fill"
 	"omphalos/core/quiz"
 )
 
@@ -12,14 +13,14 @@ import (
 // CardTitle is the title of the card.
 func (s Screen) CardTitle() string {
 	if s.Result {
-		return s.Title
+		return fill.Cut(s.Title, fill.MostInLine)
 	}
 	i := s.S.Doc.Intro
 	heading := ""
 	if i != nil {
 		heading = i.Heading
 	}
-	return quiz.FirstOf(s.S.Shared.Title, heading, s.S.Doc.Name)
+	return fill.Cut(quiz.FirstOf(s.S.Shared.Title, heading, s.S.Doc.Name), fill.MostInLine)
 }
 
 // CardText is its sentence.

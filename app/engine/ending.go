@@ -153,8 +153,9 @@ func retakes(d *quiz.Document) int {
 // ending fills in what an ending says and offers.
 func (s *Source) ending(screen *Screen, o *quiz.Outcome, source fill.Source) {
 	screen.Outcome = o
-	screen.Title = fill.Text(quiz.FirstOf(o.Heading, o.Title()), source.Reading, fill.Plain)
-	screen.Text = page.Markdown(fill.Text(o.Text, source.Reading, fill.EscapeMarkdown))
+	budget := fill.NewBudget(fill.MostOnPage)
+	screen.Title = fill.TextWithin(budget, quiz.FirstOf(o.Heading, o.Title()), source.Reading, fill.Plain)
+	screen.Text = page.Markdown(fill.TextWithin(budget, o.Text, source.Reading, fill.EscapeMarkdown))
 	screen.Picture = pictureOf(o.Image, o.Alt, o.Credit)
 	if o.Ending == nil {
 		return
@@ -163,7 +164,7 @@ func (s *Source) ending(screen *Screen, o *quiz.Outcome, source fill.Source) {
 		if to := source.Address(b.URL); to != "" {
 			screen.Buttons = append(
 				screen.Buttons,
-				quiz.Button{Label: fill.Text(b.Label, source.Reading, fill.Plain), URL: to},
+				quiz.Button{Label: fill.TextWithin(budget, b.Label, source.Reading, fill.Plain), URL: to},
 			)
 		}
 	}

@@ -107,6 +107,7 @@ func (s *Source) source(p *Place) fill.Source {
 // filler fills texts in for a respondent; most have nothing to fill in.
 func (s *Source) filler(p *Place) func(text string, escape func(string) string) string {
 	var look fill.Lookup
+	budget := fill.NewBudget(fill.MostOnPage)
 	return func(text string, escape func(string) string) string {
 		if !strings.Contains(text, "{") {
 			return text
@@ -114,7 +115,7 @@ func (s *Source) filler(p *Place) func(text string, escape func(string) string) 
 		if look == nil {
 			look = s.source(p).Reading
 		}
-		return fill.Text(text, look, escape)
+		return fill.TextWithin(budget, text, look, escape)
 	}
 }
 

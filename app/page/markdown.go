@@ -2,6 +2,7 @@ package page
 
 import (
 	"bytes"
+	"errors"
 	"html/template"
 	"strings"
 
@@ -11,6 +12,8 @@ import (
 	"github.com/yuin/goldmark/extension"
 	"github.com/yuin/goldmark/text"
 	"github.com/yuin/goldmark/util"
+
+	"omphalos/core/quiz"
 )
 
 var (
@@ -18,18 +21,50 @@ var (
 	policy   = bluemonday.UGCPolicy()
 )
 
-// Markdown turns an author's Markdown into HTML that can run nothing.
+// mostHTML is how many bytes of HTML a text becomes at most: references to one long address would make a text of a few
+// kilobytes hundreds of megabytes.
+const mostHTML = 2 << 20
+
+// Markdown turns an author's Markdown into HTML that can run nothing. A text whose blocks are nested too deeply, or that
+// would become too much, is shown as it was typed.
 func Markdown(src string) template.HTML {
-	var b bytes.Buffer
-	if err := markdown.Convert([]byte(src), &b); err != nil {
-		return template.HTML(template.HTMLEscapeString(src))
+	if fault, _ := quiz.MarkdownFault(src); fault != "" {
+		return asTyped(src)
+	}
+	b := bounded{most: mostHTML}
+	if err := markdown.Convert([]byte(src), &b); err != nil || b.over {
+		return asTyped(src)
 	}
 	return template.HTML(policy.SanitizeBytes(b.Bytes()))
 }
 
+func asTyped(src string) template.HTML {
+	return template.HTML("<p>" + template.HTMLEscapeString(src) + "</p>")
+}
+
+// bounded takes so many bytes and no more.
+type bounded struct {
+	bytes.Buffer
+	most int
+	over bool
+}
+
+// Write fails past the bound.
+func (b *bounded) Write(p []byte) (int, error) {
+	if b.over = b.over || b.Len()+len(p) > b.most; b.over {
+		return 0, errTooMuch
+	}
+	return b.Buffer.Write(p)
+}
+
+var errTooMuch = errors.New("the text becomes too much HTML")
+
 // MarkdownText is an author's Markdown as plain text: headings and paragraphs apart, lists with dashes, links with
 // their address behind them.
 func MarkdownText(src string) string {
+	if fault, _ := quiz.MarkdownFault(src); fault != "" {
+		return src
+	}
 	w := &plainWriter{src: []byte(src)}
 	w.blocks(markdown.Parser().Parse(text.NewReader(w.src)), "")
 	return strings.TrimSpace(w.b.String()) + "\n"
@@ -42,7 +77,7 @@ type plainWriter struct {
 
 // blocks writes what stands below each other; indent begins the lines after the first of an item.
 func (w *plainWriter) blocks(parent ast.Node, indent string) {
-	for n := parent.FirstChild(); n != nil; n = n.NextSibling() {
+	for n := parent.FirstChild(); n != nil && w.b.Len() < mostHTML; n = n.NextSibling() {
 		switch n := n.(type) {
 		case *ast.List:
 			for item := n.FirstChild(); item != nil; item = item.NextSibling() {
@@ -69,7 +104,7 @@ func (w *plainWriter) blocks(parent ast.Node, indent string) {
 }
 
 func (w *plainWriter) inline(parent ast.Node) {
-	for n := parent.FirstChild(); n != nil; n = n.NextSibling() {
+	for n := parent.FirstChild(); n != nil && w.b.Len() < mostHTML; n = n.NextSibling() {
 		switch n := n.(type) {
 		case *ast.Text:
 			w.b.Write(util.UnescapePunctuations(n.Segment.Value(w.src)))

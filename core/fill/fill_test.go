@@ -2,10 +2,12 @@ package fill
 
 import (
 	"encoding/json"
+	"math/rand/v2"
 	"net/url"
 	"os"
 	"strings"
 	"testing"
+	"unicode/utf8"
 
 	"github.com/stretchr/testify/require"
 
@@ -207,4 +209,43 @@ func FuzzFill(f *testing.F) {
 		require.Equal(t, before.Host, after.Host)
 		require.Equal(t, before.Scheme, after.Scheme)
 	})
+}
+
+// However often a long answer is filled in, a text takes so much of it and no more; the author's words all stay.
+func TestFillingIsBounded(t *testing.T) {
+	long := strings.Repeat("wörd ", 2_000)
+	look := func(name string) ([]string, bool) {
+		return map[string][]string{"t": {long}, "s": {"short"}, "l": {long, long}}[name], name != "unknown"
+	}
+	r := rand.New(rand.NewPCG(4, 28))
+	for range 40 {
+		var src strings.Builder
+		words := 0
+		for range r.IntN(3000) {
+			src.WriteString([]string{"{t}", "{l}", "{s}", "{unknown|x}", "word "}[r.IntN(5)])
+		}
+		words = strings.Count(src.String(), "word ")
+		most := 1 + r.IntN(100_000)
+		out := TextWithin(NewBudget(most), src.String(), look, Plain)
+		require.LessOrEqual(t, len(out), most+4*len(src.String()), "values, and three bytes for each that is cut")
+		require.GreaterOrEqual(t, strings.Count(out, "word "), words)
+		require.True(t, utf8.ValidString(out))
+	}
+	require.Equal(t, strings.Repeat("short ", 50), Text(strings.Repeat("{s} ", 50), look, Plain), "an innocent text")
+
+	a, err := ParseAddress("https://www.larkmoor.example/{?t,s}{&l*}")
+	require.NoError(t, err)
+	to, err := a.Fill(look)
+	require.NoError(t, err)
+	require.Less(t, len(to), 4*MostInAddress)
+	for name, c := range map[string]struct {
+		s    string
+		most int
+		want string
+	}{
+		"fits": {"four words stand here", 21, "four words stand here"}, "at a word": {"four words stand here", 18, "four words…"},
+		"within a word": {"abcdefghij", 7, "abcd…"}, "within a letter": {"äöüäöü", 8, "äö…"}, "nothing": {"abc", 0, "…"},
+	} {
+		require.Equal(t, c.want, Cut(c.s, c.most), name)
+	}
 }

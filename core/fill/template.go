@@ -2,6 +2,7 @@ package fill
 
 import (
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 	"unicode/utf8"
@@ -115,6 +116,7 @@ func parseVariable(spec string) (variable, bool) {
 }
 
 // expand puts values into the template. A name without a value is undefined: it leaves no trace (section 3.2.1).
+// Past MostInAddress a value is cut, and those after it are undefined.
 func (t template) expand(look Lookup) string {
 	var b strings.Builder
 	for _, part := range t {
@@ -122,9 +124,10 @@ func (t template) expand(look Lookup) string {
 		written := false
 		for _, v := range part.vars {
 			values, known := look(v.name)
-			if !known || len(values) == 0 {
+			if !known || len(values) == 0 || b.Len() >= MostInAddress {
 				continue
 			}
+			values = within(values, MostInAddress-b.Len())
 			if written {
 				b.WriteString(part.operator.between)
 			} else {
@@ -160,6 +163,20 @@ func (o operator) write(b *strings.Builder, v variable, values []string) {
 		}
 		encodeValue(b, value, o.reserved)
 	}
+}
+
+// within are values of at most so many bytes together; the one that is too long is cut between two characters.
+func within(values []string, most int) []string {
+	for i, value := range values {
+		if len(value) > most {
+			for most > 0 && !utf8.RuneStart(value[most]) {
+				most--
+			}
+			return append(slices.Clone(values[:i]), value[:most])
+		}
+		most -= len(value)
+	}
+	return values
 }
 
 // firstCharacters cuts a value to n characters, not bytes; where percent triplets stay, each counts as the one that

@@ -3,7 +3,47 @@ package fill
 
 import (
 	"strings"
+	"unicode"
+	"unicode/utf8"
 )
+
+// How many bytes are filled in at most. Whoever answers writes the values and the author how often each stands: without a
+// bound a few kilobytes of both would make hundreds of megabytes.
+const (
+	MostOnPage    = 400_000   // of all texts of a page
+	MostInMail    = 1_000_000 // of a mail
+	MostInAddress = 8_000     // of an address; browsers and servers take few that are longer
+	MostInLine    = 2_000     // of a subject, and of what a link looks like in a chat
+)
+
+// Budget is how many bytes may still be filled in.
+type Budget struct{ left int }
+
+// NewBudget is one of so many bytes.
+func NewBudget(most int) *Budget { return &Budget{most} }
+
+// take is a value as far as the budget goes.
+func (b *Budget) take(value string) string {
+	value = Cut(value, b.left)
+	b.left -= min(b.left, len(value))
+	return value
+}
+
+// Cut is a text of at most so many bytes: a longer one ends at a word, with “…”.
+func Cut(s string, most int) string {
+	if len(s) <= most {
+		return s
+	}
+	const more = "…"
+	end := max(0, most-len(more))
+	for end > 0 && !utf8.RuneStart(s[end]) {
+		end--
+	}
+	if at := strings.LastIndexFunc(s[:end], unicode.IsSpace); at > end/2 {
+		end = at
+	}
+	return strings.TrimRightFunc(s[:end], unicode.IsSpace) + more
+}
 
 // Lookup finds the value of a name: several of a multiple choice, none of a blank. It reports false for an unknown
 // name.
@@ -52,13 +92,19 @@ func notOfName(r rune) bool {
 	return !letter && !digit && r != '_' && r != '-' && r != '.'
 }
 
-// Text fills the slots of a text. A blank or unknown value gives the slot's fallback; several values are joined by
-// commas. Filled values go through escape; the text around them and the fallbacks, which the author wrote, do not.
+// Text fills the slots of a text, with at most MostOnPage bytes of values: see TextWithin.
 func Text(src string, look Lookup, escape func(string) string) string {
+	return TextWithin(NewBudget(MostOnPage), src, look, escape)
+}
+
+// TextWithin fills the slots of a text. A blank or unknown value gives the slot's fallback; several values are joined by
+// commas. Filled values go through escape; the text around them and the fallbacks, which the author wrote, do not. Past
+// the budget values are cut.
+func TextWithin(budget *Budget, src string, look Lookup, escape func(string) string) string {
 	var b strings.Builder
 	scan(src, func(s string) { b.WriteString(s) }, func(s slot) {
 		if values, known := look(s.name); known && len(values) > 0 {
-			b.WriteString(escape(strings.Join(values, ", ")))
+			b.WriteString(escape(budget.take(strings.Join(values, ", "))))
 			return
 		}
 		b.WriteString(s.fallback)

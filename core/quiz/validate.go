@@ -18,6 +18,7 @@ func (d *Document) Validate() Problems {
 	for i := range d.Questions {
 		c.question(i)
 	}
+	c.texts()
 	d.EachCondition(c.condition)
 	for i := range d.Verdicts {
 		if !d.Verdicts[i].Off {
