@@ -114,7 +114,7 @@ func TestSigningInElsewhere(t *testing.T) {
 	}
 	a, err := d.Store.AccountOf(demo.Owner)
 	require.NoError(t, err)
-	require.NoError(t, d.Store.SetFactor(a.ID, "JBSWY3DPEHPK3PXP", nil))
+	require.NoError(t, d.Store.SetFactor(a.ID, "JBSWY3DPEHPK3PXP", nil, 0))
 	w = try(nil, nil)
 	require.Contains(t, w.Header().Get("Location"), "/sign-in/code", "the second factor is asked for all the same")
 }

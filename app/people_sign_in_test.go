@@ -1,6 +1,7 @@
 package app
 
 import (
+	"fmt"
 	"net/http"
 	"net/http/httptest"
 	"net/url"
@@ -168,24 +169,45 @@ func TestAForgottenPassword(t *testing.T) {
 // a token that was not there before it.
 func TestASecondFactor(t *testing.T) {
 	g := newGate(t)
-	page, _ := g.post("/account/factor", g.cookie)
-	secret := regexp.MustCompile(`name="secret" value="([A-Z2-7]+)"`).FindStringSubmatch(page.Body.String())[1]
-	w, _ := g.post("/account/factor/confirm", g.cookie, "secret", secret, "code", "000000")
+	w, _ := g.post("/account/factor", g.cookie)
+	require.Equal(t, 422, w.Code, "it asks for the password")
+	_, other := g.post("/sign-in", nil, "email", demo.Owner, "password", password)
+	page, _ := g.post("/account/factor", g.cookie, "password", password)
+	secret := regexp.MustCompile(`data-factorsecret>([A-Z2-7]+)<`).FindStringSubmatch(page.Body.String())[1]
+	w, _ = g.post("/account/factor/confirm", g.cookie, "code", "000000")
 	require.Equal(t, 422, w.Code)
+	own, err := totp.GenerateCode("JBSWY3DPEHPK3PXP", g.at)
+	require.NoError(t, err)
+	for _, secret := range []string{"JBSWY3DPEHPK3PXP", ""} { // of whoever has the window open
+		w, _ = g.post("/account/factor/confirm", g.cookie, "secret", secret, "code", own)
+		require.Equal(t, 422, w.Code, "the secret is the server's")
+	}
 	code := func() string {
 		text, err := totp.GenerateCode(secret, g.at)
 		require.NoError(t, err)
 		return text
 	}
-	w, _ = g.post("/account/factor/confirm", g.cookie, "secret", secret, "code", code())
+	settled := code()
+	w, _ = g.post("/account/factor/confirm", g.cookie, "code", settled)
 	require.Equal(t, 200, w.Code)
-	_, codes, _ := strings.Cut(w.Body.String(), "<pre")
-	codes, _, _ = strings.Cut(codes, "</pre>")
-	recovery := regexp.MustCompile(`[a-z0-9]{5}-[a-z0-9]{5}`).FindAllString(codes, -1)
-	require.Len(t, recovery, 8)
+	_, codes, _ := strings.Cut(w.Body.String(), "data-recovery")
+	codes, _, _ = strings.Cut(codes, "</ul>")
+	var recovery []string
+	for _, one := range regexp.MustCompile(`<li>([a-z0-9]{5}-[a-z0-9]{5})</li>`).FindAllStringSubmatch(codes, -1) {
+		recovery = append(recovery, one[1])
+	}
+	require.Len(t, recovery, 8, "each by itself")
+	require.Equal(t, 303, g.ask("GET", "/", "", other).Code, "other sign-ins have ended")
+	require.Equal(t, 200, g.ask("GET", "/", "", g.cookie).Code)
+	mails, err := g.Store.DueMails(50)
+	require.NoError(t, err)
+	require.Contains(t, string(mails[len(mails)-1].Content), "A second factor was set up")
+	_, waits := g.post("/sign-in", nil, "email", demo.Owner, "password", password)
+	w, _ = g.post("/sign-in/code", waits, "code", settled)
+	require.Equal(t, 422, w.Code, "the code that set it up works no second time")
 
 	g.at = g.at.Add(time.Minute)
-	w, waits := g.post("/sign-in", nil, "email", demo.Owner, "password", password)
+	w, waits = g.post("/sign-in", nil, "email", demo.Owner, "password", password)
 	require.Equal(t, "/sign-in/code?next=", w.Header().Get("Location"))
 	require.Equal(t, 303, g.ask("GET", "/", "", waits).Code, "the password alone opens nothing")
 	w, _ = g.post("/sign-in/code", waits, "code", "123456")
@@ -210,10 +232,42 @@ func TestASecondFactor(t *testing.T) {
 	for range 12 {
 		g.post("/sign-in/code", waits, "code", "111111")
 	}
-	w, _ = g.post("/account/factor/drop", in, "password", "wrong")
+	g.at = g.at.Add(20 * time.Minute)
+	w, _ = g.post("/account/factor/drop", in, "password", "wrong", "code", code())
 	require.Equal(t, 422, w.Code)
 	w, _ = g.post("/account/factor/drop", in, "password", password)
+	require.Equal(t, 422, w.Code, "the password alone is not enough")
+	w, _ = g.post("/account/password", in, "password", password, "next", "four plants in a row", "again", "four plants in a row")
+	require.Equal(t, 422, w.Code, "nor for another password")
+	w, _ = g.post("/account/factor/drop", in, "password", password, "code", code())
 	require.Equal(t, 303, w.Code)
+}
+
+// A new password ends the tokens of other programs where that is asked for, and says so by mail.
+func TestANewPasswordAndTheTokens(t *testing.T) {
+	g := newGate(t)
+	a, err := g.Store.AccountOf(demo.Owner)
+	require.NoError(t, err)
+	in, now := g.cookie, password
+	for i, ends := range []bool{false, true} {
+		token, err := g.Store.AddToken(a.ID, "sheet", []string{store.ScopeRead})
+		require.NoError(t, err)
+		next := fmt.Sprint("four plants in a row ", i)
+		form := []string{"password", now, "next", next, "again", next}
+		if ends {
+			form = append(form, "tokens", "yes")
+		}
+		var w *httptest.ResponseRecorder
+		w, in = g.post("/account/password", in, form...)
+		require.Equal(t, 303, w.Code)
+		_, _, err = g.Store.TokenOf(token)
+		require.Equal(t, ends, store.IsNotFound(err))
+		now = next
+	}
+	mails, err := g.Store.DueMails(50)
+	require.NoError(t, err)
+	require.Len(t, mails, 2)
+	require.Contains(t, string(mails[0].Content), "was changed")
 }
 
 // Codes cannot be tried without end.
@@ -221,11 +275,26 @@ func TestCodesAreNotGuessed(t *testing.T) {
 	g := newGate(t)
 	a, err := g.Store.AccountOf(demo.Owner)
 	require.NoError(t, err)
-	require.NoError(t, g.Store.SetFactor(a.ID, "JBSWY3DPEHPK3PXP", nil))
+	require.NoError(t, g.Store.SetFactor(a.ID, "JBSWY3DPEHPK3PXP", nil, 0))
 	_, waits := g.post("/sign-in", nil, "email", demo.Owner, "password", password)
-	last := 0
-	for range 15 {
+	for i := range store.MostCodes {
 		w, _ := g.post("/sign-in/code", waits, "code", "000000")
+		require.Equal(t, i == store.MostCodes-1, w.Code == http.StatusSeeOther, "the last one ends it")
+	}
+	right, err := totp.GenerateCode("JBSWY3DPEHPK3PXP", g.at)
+	require.NoError(t, err)
+	w, _ := g.post("/sign-in/code", waits, "code", right)
+	require.Equal(t, "/sign-in", w.Header().Get("Location"), "whoever guesses begins anew")
+
+	// From however many networks, with the password known.
+	last := 0
+	for i := range 30 {
+		token, err := g.Store.StartPending(a)
+		require.NoError(t, err)
+		w := send(g.h, "POST", "/sign-in/code", url.Values{"code": {"000000"}}, func(r *http.Request) {
+			r.RemoteAddr = fmt.Sprintf("198.51.100.%d:99", i+1)
+			r.AddCookie(&http.Cookie{Name: waits.Name, Value: token})
+		})
 		last = w.Code
 	}
 	require.Equal(t, http.StatusTooManyRequests, last)

@@ -348,11 +348,14 @@ func (h *Handler) allow(c *gin.Context, email string) (key string, may bool, err
 
 // try counts an attempt, and reports whether it is one of the first so many of its minute. Those that are known to be
 // too many are not counted any more: a flood of them writes nothing.
-func (h *Handler) try(key string, most int) (bool, error) {
+func (h *Handler) try(key string, most int) (bool, error) { return h.tryFor(key, most, time.Minute) }
+
+// tryFor is try for another time than a minute.
+func (h *Handler) tryFor(key string, most int, within time.Duration) (bool, error) {
 	if until, closed := h.closed.Get(key); closed && h.now().Before(until) {
 		return false, nil
 	}
-	n, err := h.Store.Try(key, time.Minute)
+	n, err := h.Store.Try(key, within)
 	if err == nil && n > most {
 		h.closed.Add(key, h.now().Add(closedFor))
 	}

@@ -80,6 +80,9 @@ func (h *Handler) code(c *gin.Context) {
 	}
 	f := form{Code: true, Next: c.PostForm("next")}
 	_, may, err := h.allow(c, "code "+s.Account.Email)
+	if err == nil && may {
+		may, err = h.tryFor("code of "+s.Account.Email, codesOfAccount, codesWithin) // from however many networks
+	}
 	if err == nil && !may {
 		f.Message = tooMany
 		draw(c, http.StatusTooManyRequests, f)
@@ -94,8 +97,7 @@ func (h *Handler) code(c *gin.Context) {
 		return
 	}
 	if !ok {
-		f.Message = "That is not the code of this moment. Codes change every 30 seconds; each works once."
-		draw(c, http.StatusUnprocessableEntity, f)
+		h.wrongCode(c, token, f)
 		return
 	}
 	if err := h.Store.EndSession(token); err != nil {
@@ -103,6 +105,69 @@ func (h *Handler) code(c *gin.Context) {
 		return
 	}
 	h.enter(c, &s.Account, f.Next)
+}
+
+// How many codes an account is given from all networks together within a time.
+const (
+	codesOfAccount = 20
+	codesWithin    = 15 * time.Minute
+)
+
+// wrongCode says that a code was wrong; after some of them the sign-in begins anew.
+func (h *Handler) wrongCode(c *gin.Context, token string, f form) {
+	ended, err := h.Store.WrongCode(token)
+	switch {
+	case err != nil:
+		page.Failed(c, err)
+	case ended:
+		setCookie(c, "", -1)
+		c.Redirect(http.StatusSeeOther, "/sign-in?next="+template.URLQueryEscaper(f.Next))
+	default:
+		f.Message = "That is not the code of this moment. Codes change every 30 seconds; each works once."
+		draw(c, http.StatusUnprocessableEntity, f)
+	}
+}
+
+// again asks whoever is signed in for their password, and for a code where they have a second factor: before what would
+// let somebody else in, or lock them out. why is what is wrong, "" for nothing.
+func (h *Handler) again(c *gin.Context) (status int, why string, err error) {
+	a := Of(c)
+	_, may, err := h.allow(c, a.Email)
+	if err == nil && may && a.Factor != "" {
+		may, err = h.tryFor("code of "+a.Email, codesOfAccount, codesWithin)
+	}
+	if err == nil && !may {
+		return http.StatusTooManyRequests, tooMany, nil
+	}
+	if err == nil {
+		_, err = h.check(c, a.Email, c.PostForm("password"))
+	}
+	if errors.Is(err, store.ErrNotFound) {
+		return http.StatusUnprocessableEntity, "That is not your password.", nil
+	}
+	if err != nil || a.Factor == "" {
+		return 0, "", err
+	}
+	ok, err := h.rightCode(a, c.PostForm("code"))
+	if err == nil && !ok {
+		return http.StatusUnprocessableEntity, "That is not the code of this moment. Each code works once.", nil
+	}
+	return 0, "", err
+}
+
+// settled ends the account's other sign-ins after something that guards it has changed, and tells its owner.
+func (h *Handler) settled(c *gin.Context, what string) error {
+	a := Of(c)
+	token, err := c.Cookie(CookieName(c.Request))
+	if err == nil {
+		err = h.Store.EndOthers(a.ID, token)
+	}
+	if err != nil || !h.Mail {
+		return err
+	}
+	text := what + " It was done in " + browserOf(c.Request.UserAgent()) + ", and all other sign-ins were ended.\n\n" +
+		"If it was not you, [choose another password](" + strings.TrimSuffix(h.Origin, "/") + "/forgot) now."
+	return h.mail(a.Email, "Your account was changed", text, "changed:"+store.NewID())
 }
 
 // rightCode reports whether a code is the account's: of this half minute or one beside it, and not used before; or one
@@ -135,12 +200,23 @@ type factorView struct {
 	Codes  []string
 }
 
-// startFactor shows a secret to be put into another device; nothing holds before a code of it was typed.
+// startFactor shows a secret to be put into another device; nothing holds before a code of it was typed. The secret is
+// kept here until then.
 func (h *Handler) startFactor(c *gin.Context) {
+	if status, why, err := h.again(c); err != nil {
+		page.Failed(c, err)
+		return
+	} else if why != "" {
+		h.drawOwn(c, status, view{FactorWrong: why})
+		return
+	}
 	key, err := totp.Generate(
 		totp.GenerateOpts{Issuer: "Omphalos", AccountName: Of(c).Email, Period: factorPeriod, Digits: otp.DigitsSix},
 	)
 	var png []byte
+	if err == nil {
+		err = h.Store.StartFactor(Of(c).ID, key.Secret())
+	}
 	if err == nil {
 		png, err = qrcode.Encode(key.URL(), qrcode.Medium, 220)
 	}
@@ -152,11 +228,27 @@ func (h *Handler) startFactor(c *gin.Context) {
 	h.drawOwn(c, http.StatusOK, view{Factor: &factorView{Secret: key.Secret(), QR: qr}})
 }
 
+// confirmFactor takes the first code of a factor that was begun: by what is kept here, whatever the form says.
 func (h *Handler) confirmFactor(c *gin.Context) {
-	a := *Of(c)
-	a.Factor = c.PostForm("secret")
-	want, err := totp.GenerateCode(a.Factor, h.now())
-	if err != nil || want != strings.Join(strings.Fields(c.PostForm("code")), "") {
+	a := Of(c)
+	_, may, err := h.allow(c, "factor "+a.Email)
+	if err == nil && !may {
+		h.drawOwn(c, http.StatusTooManyRequests, view{FactorWrong: tooMany})
+		return
+	}
+	secret, want := "", ""
+	if err == nil {
+		secret, err = h.Store.NextFactor(a.ID)
+	}
+	now := h.now()
+	if err == nil && secret != "" {
+		want, err = totp.GenerateCode(secret, now)
+	}
+	if err != nil {
+		page.Failed(c, err)
+		return
+	}
+	if secret == "" || want != strings.Join(strings.Fields(c.PostForm("code")), "") {
 		h.drawOwn(
 			c,
 			http.StatusUnprocessableEntity,
@@ -170,30 +262,29 @@ func (h *Handler) confirmFactor(c *gin.Context) {
 		codes[i] = text[:5] + "-" + text[5:10]
 		hashes[i] = hashCode(codes[i])
 	}
-	if err := h.Store.SetFactor(a.ID, a.Factor, hashes); err != nil {
+	err = h.Store.SetFactor(a.ID, secret, hashes, now.Unix()/factorPeriod)
+	if err == nil {
+		err = h.settled(c, "A second factor was set up for "+a.Email+".")
+	}
+	if err != nil {
 		page.Failed(c, err)
 		return
 	}
 	h.drawOwn(c, http.StatusOK, view{Factor: &factorView{Codes: codes}, HasFactor: true})
 }
 
-// dropFactor takes the second factor away, for who knows the password.
+// dropFactor takes the second factor away, for who knows the password and has the factor.
 func (h *Handler) dropFactor(c *gin.Context) {
-	a := Of(c)
-	_, may, err := h.allow(c, a.Email)
-	if err == nil && !may {
-		h.drawOwn(c, http.StatusTooManyRequests, view{FactorWrong: tooMany})
+	status, why, err := h.again(c)
+	if why != "" {
+		h.drawOwn(c, status, view{FactorWrong: why})
 		return
 	}
 	if err == nil {
-		_, err = h.check(c, a.Email, c.PostForm("password"))
-	}
-	if errors.Is(err, store.ErrNotFound) {
-		h.drawOwn(c, http.StatusUnprocessableEntity, view{FactorWrong: "That is not your password."})
-		return
+		err = h.Store.SetFactor(Of(c).ID, "", nil, 0)
 	}
 	if err == nil {
-		err = h.Store.SetFactor(a.ID, "", nil)
+		err = h.settled(c, "The second factor of "+Of(c).Email+" was taken away.")
 	}
 	if err != nil {
 		page.Failed(c, err)

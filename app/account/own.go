@@ -1,7 +1,6 @@
 package account
 
 import (
-	"errors"
 	"net/http"
 	"strings"
 
@@ -110,20 +109,21 @@ func (h *Handler) changePassword(c *gin.Context) {
 		h.drawOwn(c, http.StatusUnprocessableEntity, view{Message: message})
 		return
 	}
-	_, may, err := h.allow(c, a.Email)
-	if err == nil && !may {
-		h.drawOwn(c, http.StatusTooManyRequests, view{Message: tooMany})
-		return
-	}
-	if err == nil {
-		_, err = h.check(c, a.Email, c.PostForm("password"))
-	}
-	if errors.Is(err, store.ErrNotFound) {
-		h.drawOwn(c, http.StatusUnprocessableEntity, view{Message: "That is not the password you have now."})
+	status, why, err := h.again(c)
+	if why != "" {
+		h.drawOwn(c, status, view{Message: why})
 		return
 	}
 	if err == nil {
 		err = h.Store.SetPassword(a.ID, c.PostForm("next"))
+	}
+	if err == nil && c.PostForm("tokens") != "" {
+		err = h.Store.DropTokens(a.ID)
+	}
+	if err == nil && h.Mail {
+		text := "The password of " + a.Email + " was changed. If it was not you, [choose another one](" +
+			strings.TrimSuffix(h.Origin, "/") + "/forgot) now."
+		err = h.mail(a.Email, "Your password was changed", text, "changed:"+store.NewID())
 	}
 	if err != nil {
 		page.Failed(c, err)

@@ -134,6 +134,11 @@ func (s *Store) EndSessions(account uint) error {
 	return s.write.Where("account_id = ?", account).Delete(&Session{}).Error
 }
 
+// EndOthers ends the sign-ins of an account but that of a token.
+func (s *Store) EndOthers(account uint, token string) error {
+	return s.write.Where("account_id = ? AND hash <> ?", account, hashToken(token)).Delete(&Session{}).Error
+}
+
 // StartSession signs the account in and returns the token of its cookie. What the account says of wrong passwords goes
 // with it.
 func (s *Store) StartSession(a *Account, agent ...string) (string, error) {

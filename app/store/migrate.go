@@ -124,6 +124,7 @@ var migrations = []*gormigrate.Migration{
 	{ID: "0017", Migrate: unbookUnkept},
 	{ID: "0018", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&Response{}) }},
 	{ID: "0019", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&Quiz{}, &Hook{}, &ResultLink{}) }},
+	{ID: "0020", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&Account{}, &Session{}) }},
 }
 
 // unbookUnkept takes finishes that kept nothing out of the figures of "no source" and "unknown device", where earlier

@@ -26,6 +26,9 @@ type Account struct {
 	FactorStep int64  // time step of the last code that was used
 	Recovery   []byte // JSON list of hashes of recovery codes
 
+	NextFactor      string     // secret of one that is being set up: a code of it has not been typed yet
+	NextFactorUntil *time.Time // until when it can be
+
 	Failed      int        // wrong passwords since the last sign-in
 	FailedSince *time.Time // when the first of them was tried
 }
@@ -48,6 +51,7 @@ type Session struct {
 	SeenAt time.Time
 	Agent  string // the browser, in words
 	Waits  bool   // for the code of a second factor: it signs in to nothing yet
+	Tries  int    // wrong codes, while it waits
 
 	Failed      int        // wrong passwords that were tried before this sign-in, until they have been seen
 	FailedSince *time.Time // when the first of them was

@@ -315,14 +315,53 @@ func (s *Store) Seen(session *Session) error {
 	return s.write.Model(&Session{}).Where("hash = ?", session.Hash).UpdateColumn("seen_at", now).Error
 }
 
-// SetFactor gives an account a second factor, or takes it away: its secret and the hashes of its recovery codes.
-func (s *Store) SetFactor(account uint, secret string, recovery []string) error {
+// NextFactorLife is how long a second factor can be set up once it has been begun.
+const NextFactorLife = 15 * time.Minute
+
+// StartFactor keeps the secret of a second factor that is being set up: what a form sends back is not asked for it.
+func (s *Store) StartFactor(account uint, secret string) error {
+	set := map[string]any{"next_factor": secret, "next_factor_until": s.now().UTC().Add(NextFactorLife)}
+	return changed(s.write.Model(&Account{}).Where("id = ?", account).UpdateColumns(set))
+}
+
+// NextFactor is the secret of the second factor that an account is setting up; "" for none.
+func (s *Store) NextFactor(account uint) (string, error) {
+	a, err := s.Account(account)
+	if err != nil || a.NextFactorUntil == nil || s.now().UTC().After(*a.NextFactorUntil) {
+		return "", err
+	}
+	return a.NextFactor, nil
+}
+
+// SetFactor gives an account a second factor, or takes it away: its secret, the hashes of its recovery codes, and the
+// time step of the code by which it was set up, which works no second time.
+func (s *Store) SetFactor(account uint, secret string, recovery []string, step int64) error {
 	codes, err := json.Marshal(recovery)
 	if err != nil {
 		return err
 	}
-	set := map[string]any{"factor": secret, "recovery": codes, "factor_step": 0}
+	set := map[string]any{
+		"factor": secret, "recovery": codes, "factor_step": step, "next_factor": "", "next_factor_until": nil,
+	}
 	return changed(s.write.Model(&Account{}).Where("id = ?", account).UpdateColumns(set))
+}
+
+// MostCodes is how many wrong codes one sign-in that waits may be given: then it ends.
+const MostCodes = 5
+
+// WrongCode counts a wrong code of a sign-in that waits, and ends it after MostCodes of them; ended says so.
+func (s *Store) WrongCode(token string) (ended bool, err error) {
+	hash := hashToken(token)
+	err = s.transact(func(tx *gorm.DB) error {
+		err := tx.Model(&Session{}).Where("hash = ? AND waits", hash).UpdateColumn("tries", gorm.Expr("COALESCE(tries, 0) + 1")).Error
+		if err != nil {
+			return err
+		}
+		gone := tx.Where("hash = ? AND waits AND tries >= ?", hash, MostCodes).Delete(&Session{})
+		ended = gone.RowsAffected > 0
+		return gone.Error
+	})
+	return ended, err
 }
 
 // UseStep notes that the code of a time step was used; false where it was before, or a later one.

@@ -67,6 +67,11 @@ func (s *Store) DropToken(account uint, id string) error {
 	return changed(s.write.Where("account_id = ? AND id = ?", account, id).Delete(&Token{}))
 }
 
+// DropTokens ends all tokens of an account.
+func (s *Store) DropTokens(account uint) error {
+	return s.write.Where("account_id = ?", account).Delete(&Token{}).Error
+}
+
 // TokenOf finds a token and its account, and notes that it is in use.
 func (s *Store) TokenOf(secret string) (*Token, *Account, error) {
 	var t Token
