@@ -193,7 +193,7 @@ func TestASplitOfTwoHundredWalks(t *testing.T) {
 	require.Equal(t, "true", b.eval(starts+`.every((n) => n > 60)`), fmt.Sprint("about half each: ", b.eval(starts+`.join()`)))
 	b.has("No difference is clear yet in who finishes")
 	require.Equal(t, "false", b.eval(`document.body.innerText.includes("do not trust")`))
-	b.click("button", "End it: all to version 2")
+	b.click("button", "keep version 2")
 	b.has("Version 2 is live")
 	b.quiet()
 }

@@ -245,7 +245,7 @@ func TestWhoMayDoWhat(t *testing.T) {
 			}
 		}
 	}
-	require.Equal(t, 36, asked)
+	require.Equal(t, 38, asked)
 	c.token = owner
 	list, err := c.store.Accounts()
 	require.NoError(t, err)
@@ -323,6 +323,63 @@ func TestTablesByRows(t *testing.T) {
 	require.Equal(t, 404, c.ask("DELETE", at+"/rows/a", "").status)
 	r = c.ask("PUT", at, `{"columns":["region"],"rows":[]}`, "If-Match", c.ask("GET", at, "").head.Get("ETag"))
 	require.Equal(t, 200, r.status, r.text)
+}
+
+// A running quiz gets another link without a new version; the one before leads on.
+func TestTheLinkOfARunningQuiz(t *testing.T) {
+	c := newClient(t)
+	id := c.make(small)
+	at := "/quizzes/" + id + "/link"
+	require.Equal(t, 409, c.ask("PUT", at, `{"slug":"small"}`).status, "it does not run")
+	require.Equal(t, 200, c.ask("POST", "/quizzes/"+id+"/launch", `{"slug":"small","anyway":true}`).status)
+	r := c.ask("PUT", at, `{"slug":"smaller"}`)
+	require.Equal(t, 200, r.status, r.text)
+	require.True(t, strings.HasSuffix(r.body["url"].(string), "/q/smaller"))
+	q, err := c.store.Quiz(id)
+	require.NoError(t, err)
+	require.Equal(t, "smaller", *q.Slug)
+	require.Equal(t, 1, q.LiveVersion)
+	require.Equal(t, 409, c.ask("PUT", at, `{"slug":"living-wall"}`).status, "another quiz has it")
+	require.Equal(t, 422, c.ask("PUT", at, `{"slug":"Not A Link"}`).status)
+	require.Equal(t, 404, c.ask("PUT", "/quizzes/none/link", `{"slug":"x"}`).status)
+	other := c.make(small)
+	require.Equal(t, 200, c.ask("POST", "/quizzes/"+other+"/launch", `{"slug":"other","anyway":true}`).status)
+	require.Equal(t, 409, c.ask("PUT", "/quizzes/"+other+"/link", `{"slug":"small"}`).status, "an earlier link too")
+	require.Equal(t, 200, c.ask("PUT", at, `{"slug":"small"}`).status, "its own earlier one comes back")
+}
+
+// A response says all that is kept of it; what is not known is null, and lists are lists.
+func TestAResponseIsWhole(t *testing.T) {
+	c := newClient(t)
+	q, err := c.store.QuizBySlug("living-wall")
+	require.NoError(t, err)
+	deals, agreed := 0, 0
+	for r, err := range c.store.Reader(q.ID, store.Genuine).All() {
+		require.NoError(t, err)
+		if deals > 0 && agreed > 0 {
+			break
+		}
+		deal, err := c.store.DealOf(r.ID)
+		require.NoError(t, err)
+		got := c.ask("GET", "/responses/"+r.ID, "")
+		require.Equal(t, 200, got.status)
+		require.Equal(t, []any{}, got.body["settled"])
+		require.Contains(t, []any{"phone", "tablet", "computer", ""}, got.body["device"])
+		require.EqualValues(t, int(r.At.Sub(r.StartedAt).Seconds()), got.body["seconds"])
+		require.Equal(t, r.Country, got.body["country"])
+		require.Equal(t, deal.State != "", got.body["deal"] != nil)
+		require.Equal(t, r.Consent != "", got.body["consent"] != nil)
+		if deal.State != "" {
+			require.Equal(t, deal.State, got.body["deal"].(map[string]any)["state"])
+			deals++
+		}
+		if r.Consent != "" {
+			require.Equal(t, r.Consent, got.body["consent"].(map[string]any)["text"])
+			agreed++
+		}
+	}
+	require.Positive(t, deals)
+	require.Positive(t, agreed)
 }
 
 // Hooks show their secret once.

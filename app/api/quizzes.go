@@ -140,6 +140,8 @@ func (h *Handler) quizzes() {
 	), h.check)
 	huma.Register(h.api, operation("launchQuiz", http.MethodPost, "/quizzes/{id}/launch", tag,
 		"Launch a draft as the next version", also(http.StatusConflict, http.StatusServiceUnavailable)), h.launch)
+	huma.Register(h.api, operation("putLink", http.MethodPut, "/quizzes/{id}/link", tag,
+		"Give the running version another link; earlier ones lead on", also(http.StatusConflict)), h.putLink)
 	huma.Register(
 		h.api,
 		operation("listVersions", http.MethodGet, "/quizzes/{id}/versions", tag, "List the launched versions"),
@@ -333,4 +335,35 @@ func (h *Handler) results(_ context.Context, in *ByID) (*body[Results], error) {
 		out.Outcomes = append(out.Outcomes, r)
 	}
 	return &body[Results]{out}, nil
+}
+
+// Link is where a quiz runs.
+type Link struct {
+	Slug string `json:"slug" doc:"The last part of the address: small letters, digits and hyphens." maxLength:"100"`
+	URL  string `json:"url,omitempty" readOnly:"true"`
+}
+
+// putLink renames the link of what runs, without a new version.
+func (h *Handler) putLink(ctx context.Context, in *struct {
+	ByID
+	Body Link
+}) (*body[Link], error) {
+	q, err := h.Store.Quiz(in.ID)
+	if err != nil {
+		return nil, h.refused(err)
+	}
+	if q.LiveVersion == 0 {
+		return nil, problem(http.StatusConflict, "The quiz does not run yet: launch it with the link.")
+	}
+	owner, err := h.Store.LinkOwner(in.Body.Slug)
+	if err == nil && owner != "" && owner != q.ID {
+		return nil, problem(http.StatusConflict, "Another quiz has this link.")
+	}
+	if err == nil {
+		err = h.Editor.RenameLink(actor(ctx), q.ID, in.Body.Slug)
+	}
+	if err != nil {
+		return nil, h.refused(err)
+	}
+	return &body[Link]{Link{in.Body.Slug, ctx.Value(asked{}).(string) + "/q/" + in.Body.Slug}}, nil
 }

@@ -26,6 +26,19 @@ type Response struct {
 	Params    map[string]string `json:"params"`
 	Source    string            `json:"source"`
 	At        time.Time         `json:"at"`
+	Seconds   int               `json:"seconds" doc:"From the first page to the end."`
+	Device    string            `json:"device" doc:"phone, tablet or computer; empty where that is not known."`
+	Country   string            `json:"country" doc:"ISO 3166-1, empty where that is not known."`
+	Language  string            `json:"language" doc:"That the browser asked for."`
+	Consent   *Consent          `json:"consent" doc:"null where none was given."`
+	Deal      *Deal             `json:"deal" doc:"null where nothing is known."`
+	Settled   []string          `json:"settled" doc:"Questions that were not asked, as the outcome was settled."`
+}
+
+// Consent is what somebody agreed to.
+type Consent struct {
+	Text string    `json:"text"`
+	At   time.Time `json:"at"`
 }
 
 // Deal is what came of a response.
@@ -95,7 +108,11 @@ func (h *Handler) read(r *store.Response) (*Response, error) {
 		return nil, err
 	}
 	o := a.Doc.Outcome(a.Outcome)
-	return &Response{
+	deal, err := h.Store.DealOf(r.ID)
+	if err != nil {
+		return nil, err
+	}
+	out := &Response{
 		ID:        a.ID,
 		Quiz:      a.QuizID,
 		Version:   a.Version,
@@ -109,8 +126,21 @@ func (h *Handler) read(r *store.Response) (*Response, error) {
 		Params:  filled(a.Params),
 		Source:  a.Source,
 		At:      toTick(a.At),
-	}, nil
+
+		Seconds: max(0, int(a.At.Sub(a.StartedAt).Seconds())), Settled: []string{},
+		Device: devices[a.Device], Country: a.Country, Language: a.Language,
+	}
+	if a.Consent != "" && a.ConsentAt != nil {
+		out.Consent = &Consent{a.Consent, toTick(*a.ConsentAt)}
+	}
+	if deal.State != "" {
+		out.Deal = &Deal{deal.State, deal.Amount, deal.Currency}
+	}
+	return out, nil
 }
+
+// devices are what devices are called here.
+var devices = map[string]string{"phone": "phone", "tablet": "tablet", "desktop": "computer"}
 
 func plain(m map[string]quiz.Given) map[string]any {
 	out := make(map[string]any, len(m))

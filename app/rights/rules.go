@@ -160,6 +160,7 @@ var Rules = map[string]Rule{
 	"POST /api/v1/quizzes/:id/check":                    {See, ""},
 	"GET /api/v1/quizzes/:id/draft":                     {See, ""},
 	"PATCH /api/v1/quizzes/:id/draft":                   {Change, "edited"},
+	"PUT /api/v1/quizzes/:id/link":                      {Change, "renamed the link"},
 	"POST /api/v1/quizzes/:id/launch":                   {Change, "launched"},
 	"GET /api/v1/quizzes/:id/responses":                 {See, ""},
 	"GET /api/v1/quizzes/:id/results":                   {See, ""},

@@ -8,8 +8,11 @@ import (
 	"net/url"
 	"os"
 	"path/filepath"
+	"sync"
 
 	"github.com/mattn/go-sqlite3"
+
+	"gorm.io/gorm/schema"
 )
 
 // Backup copies the database of a folder to a file while it is in use: SQLite's online copy. The copy is checked
@@ -107,6 +110,45 @@ func sound(file string) error {
 	const ours = "SELECT count(*) FROM sqlite_master WHERE name IN ('quizzes', 'responses', 'migrations')"
 	if err := db.QueryRow(ours).Scan(&tables); err != nil || tables != 3 {
 		return fmt.Errorf("%s is no database of omphalos", file)
+	}
+	return readable(db, file)
+}
+
+// readable reports whether a database is one that this program can read: of no later one, and with every table of its time.
+func readable(db *sql.DB, file string) error {
+	known := map[string]bool{"SCHEMA_INIT": true}
+	for _, m := range migrations {
+		known[m.ID] = true
+	}
+	rows, err := db.Query("SELECT id FROM migrations")
+	if err != nil {
+		return fmt.Errorf("%s cannot be read: %w", file, err)
+	}
+	defer rows.Close()
+	last := ""
+	for rows.Next() {
+		var id string
+		if err := rows.Scan(&id); err != nil {
+			return err
+		}
+		if !known[id] {
+			return fmt.Errorf("%s is of a later program (its schema has step %s): restore it with that one", file, id)
+		}
+		last = max(last, id)
+	}
+	if err := rows.Err(); err != nil || last != migrations[len(migrations)-1].ID {
+		return err // an earlier one has fewer tables; they are made when it is opened
+	}
+	for _, model := range allTables() {
+		parsed, err := schema.Parse(model, &sync.Map{}, schema.NamingStrategy{})
+		if err != nil {
+			return err
+		}
+		table, n := parsed.Table, 0
+		err = db.QueryRow("SELECT count(*) FROM sqlite_master WHERE type = 'table' AND name = ?", table).Scan(&n)
+		if err != nil || n != 1 {
+			return errors.Join(err, fmt.Errorf("%s lacks the table %s: it is no whole backup", file, table))
+		}
 	}
 	return nil
 }

@@ -2,6 +2,7 @@ package store
 
 import (
 	"bytes"
+	"database/sql"
 	"os"
 	"path/filepath"
 	"testing"
@@ -133,6 +134,7 @@ func TestBackupAndRestore(t *testing.T) {
 
 	data, err := os.ReadFile(file)
 	require.NoError(t, err)
+	whole := bytes.Clone(data)
 	for at := 4096; at < len(data); at += 4096 { // every page but the first
 		copy(data[at:], bytes.Repeat([]byte{0x5a}, 64))
 	}
@@ -143,6 +145,25 @@ func TestBackupAndRestore(t *testing.T) {
 		require.Error(t, err, bad)
 	}
 	require.ErrorContains(t, Backup(t.TempDir(), file+"2"), "no database")
+
+	for change, want := range map[string]string{
+		"INSERT INTO migrations (id) VALUES ('9999')": "of a later program",
+		"DROP TABLE hooks":                            "lacks the table hooks",
+		"DELETE FROM migrations":                      "", // of an earlier one: it is brought up to date when it is opened
+	} {
+		changed := filepath.Join(t.TempDir(), "changed.db")
+		require.NoError(t, os.WriteFile(changed, whole, 0o600))
+		db, err := sql.Open("sqlite3", changed)
+		require.NoError(t, err)
+		_, err = db.Exec(change)
+		require.NoError(t, err)
+		require.NoError(t, db.Close())
+		if _, err = Restore(t.TempDir(), changed, false); want == "" {
+			require.NoError(t, err, change)
+		} else {
+			require.ErrorContains(t, err, want, change)
+		}
+	}
 }
 
 func TestHeldPlacesGoAfterADay(t *testing.T) {

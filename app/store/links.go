@@ -32,6 +32,9 @@ func (s *Store) RenameLink(quizID, slug string) error {
 	}))
 }
 
+// LinkOwner is the id of the quiz that a name leads to, an earlier name of it too; "" when it is free.
+func (s *Store) LinkOwner(slug string) (string, error) { return linkOwner(s.read, slug) }
+
 // takeLink makes a name lead to a quiz. A name of a quiz that is not deleted stays with it.
 func (s *Store) takeLink(tx *gorm.DB, quizID, slug string) error {
 	owner, err := linkOwner(tx, slug)

@@ -75,8 +75,22 @@ func splitWords(text string) []string {
 	)
 }
 
+// mostWanted is how many different words of a search are looked for: the first ones.
+const mostWanted = 24
+
 // wanted are the words of a search: an address or a domain within it is one.
 func wanted(search string) []string {
+	words := allWanted(search)
+	var out []string
+	for _, word := range words {
+		if len(out) < mostWanted && !slices.Contains(out, word) {
+			out = append(out, word)
+		}
+	}
+	return out
+}
+
+func allWanted(search string) []string {
 	var out []string
 	for _, part := range strings.Fields(strings.ToLower(search)) {
 		if address.MatchString(part) {
@@ -118,11 +132,11 @@ func (s *Store) find(quizID, search string) (*hits, error) {
 	args := []any{strings.TrimSpace(search)}
 	if len(h.search) > 0 {
 		const with = "SELECT response_id FROM words WHERE quiz_id = ? AND word >= ? AND word < ?"
-		// The shortest word is gone through, and each found is looked up among those of the longer ones, which are fewer.
+		// The shortest word is gone through, and each found is looked up among those of the longer ones, which are fewer. They
+		// stand beside each other: databases take few queries within queries.
 		words := slices.Clone(h.search)
 		slices.SortStableFunc(words, func(a, b string) int { return len(a) - len(b) })
-		ids += " UNION ALL " + strings.Join(slices.Repeat([]string{with}, len(words)), " AND response_id IN (") +
-			strings.Repeat(")", len(words)-1)
+		ids += " UNION ALL " + with + strings.Repeat(" AND response_id IN ("+with+")", len(words)-1)
 		for _, word := range words {
 			args = append(args, quizID, word, after(word))
 		}

@@ -3,6 +3,7 @@ package store
 import (
 	"os"
 	"path/filepath"
+	"strings"
 	"testing"
 	"time"
 
@@ -52,9 +53,12 @@ func TestSearchByHowWordsBegin(t *testing.T) {
 		"bicycle green":        {"two"},
 		"orla green":           {},
 		"two":                  {"two"},
-		"%":                    {},
-		"_":                    {},
-		`"`:                    {},
+		"o q t f ö 3 1 2 or qu ta fenhall 353":                                     {"one"}, // many words, as one types a whole line
+		strings.Repeat("orla quill tarn ", 40):                                       {"one"},
+		strings.Join(strings.Split("abcdefghijklmnopqrstuvwxyz0123456789", ""), " "): {},
+		"%": {},
+		"_": {},
+		`"`: {},
 	} {
 		require.Equal(t, want, finds(t, s, search), search)
 	}

@@ -106,7 +106,7 @@ func runCheck(ctx context.Context, out io.Writer, o checkOptions) error {
 	if err != nil {
 		return unusable("%v", err)
 	}
-	r.Findings = slices.Concat(r.Findings, message.Findings(d, shares), found)
+	r.Findings = slices.Concat([]reach.Finding{}, r.Findings, message.Findings(d, shares), found) // never null
 	if o.asJSON {
 		err = writeJSON(out, counting.Proof{Report: r, Checks: results, Messages: shares})
 	} else {

@@ -9,5 +9,8 @@ var emailPattern = regexp.MustCompile(
 		"(?:\\.[a-zA-Z0-9](?:[a-zA-Z0-9-]{0,61}[a-zA-Z0-9])?)*$",
 )
 
-// ValidEmail applies the HTML Standard's rule for e-mail addresses.
-func ValidEmail(s string) bool { return emailPattern.MatchString(s) }
+// LongestEmail is how many characters an e-mail address has at most (RFC 5321, section 4.5.3.1.3, without its brackets).
+const LongestEmail = 254
+
+// ValidEmail applies the HTML Standard's rule for e-mail addresses, and the length that mail servers take.
+func ValidEmail(s string) bool { return len(s) <= LongestEmail && emailPattern.MatchString(s) }

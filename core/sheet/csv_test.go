@@ -117,3 +117,14 @@ func TestTablesComeBackAsTheyWere(t *testing.T) {
 	require.Equal(t, ';', Separator([]byte("a;b;c,d\n1;2")))
 	require.True(t, bytes.HasPrefix(CSVText(nil), []byte(ByteOrderMark)))
 }
+
+// Spaces before a formula keep no spreadsheet from running it; they do not make one of a number or a word.
+func TestSpacesBeforeAFormula(t *testing.T) {
+	for text, guarded := range map[string]bool{
+		" =1+1": true, "\u00a0\u00a0@SUM(A1)": true, "   +1": true, " \tx": true, "\tx": true,
+		" words": false, "": false, "  ": false, "1 = 1": false,
+	} {
+		require.Equal(t, guarded, Guard(text) != text, "%q", text)
+		require.Equal(t, text, Unguard(Guard(text)), "%q", text)
+	}
+}

@@ -12,7 +12,8 @@ const triggers = "=+-@\t\r\n＝＋－＠"
 // Guard keeps a spreadsheet from running text that somebody typed: text that begins like a formula gets a single
 // quote before it. Numbers that this program computed are not text and stay as they are.
 func Guard(text string) string {
-	if first, _ := utf8.DecodeRuneInString(text); text != "" && strings.ContainsRune(triggers, first) {
+	first, _ := utf8.DecodeRuneInString(strings.TrimLeft(text, " \u00a0")) // spreadsheets pass over spaces
+	if text != "" && (strings.ContainsRune(triggers, first) || text[0] == '\t') {
 		return "'" + text
 	}
 	return text

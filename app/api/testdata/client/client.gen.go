@@ -39,6 +39,12 @@ func (e DealState) Valid() bool {
 	}
 }
 
+// Consent defines model for Consent.
+type Consent struct {
+	At   time.Time `json:"at"`
+	Text string    `json:"text"`
+}
+
 // Deal defines model for Deal.
 type Deal struct {
 	// Amount A decimal, such as 12400.50.
@@ -94,6 +100,13 @@ type LaunchQuizRequest struct {
 type Launched struct {
 	Url     string `json:"url"`
 	Version int64  `json:"version"`
+}
+
+// Link defines model for Link.
+type Link struct {
+	// Slug The last part of the address: small letters, digits and hyphens.
+	Slug string  `json:"slug"`
+	Url  *string `json:"url,omitempty"`
 }
 
 // ListHook defines model for ListHook.
@@ -188,18 +201,39 @@ type Response struct {
 	Answers map[string]interface{} `json:"answers"`
 	At      time.Time              `json:"at"`
 
+	// Consent null where none was given.
+	Consent Consent `json:"consent"`
+
 	// Contact By field of the contact step.
-	Contact   map[string]string `json:"contact"`
-	Id        string            `json:"id"`
+	Contact map[string]string `json:"contact"`
+
+	// Country ISO 3166-1, empty where that is not known.
+	Country string `json:"country"`
+
+	// Deal null where nothing is known.
+	Deal Deal `json:"deal"`
+
+	// Device phone, tablet or computer; empty where that is not known.
+	Device string `json:"device"`
+	Id     string `json:"id"`
+
+	// Language That the browser asked for.
+	Language  string            `json:"language"`
 	Outcome   string            `json:"outcome"`
 	Params    map[string]string `json:"params"`
 	Qualified bool              `json:"qualified"`
 	Quiz      string            `json:"quiz"`
 
 	// Scores By column, such as scale.fit.
-	Scores  map[string]string `json:"scores"`
-	Source  string            `json:"source"`
-	Version int64             `json:"version"`
+	Scores map[string]string `json:"scores"`
+
+	// Seconds From the first page to the end.
+	Seconds int64 `json:"seconds"`
+
+	// Settled Questions that were not asked, as the outcome was settled.
+	Settled []string `json:"settled"`
+	Source  string   `json:"source"`
+	Version int64    `json:"version"`
 }
 
 // Result defines model for Result.
@@ -314,6 +348,9 @@ type PatchDraftApplicationJSONPatchPlusJSONRequestBody = PatchDraftApplicationJS
 
 // LaunchQuizJSONRequestBody defines body for LaunchQuiz for application/json ContentType.
 type LaunchQuizJSONRequestBody = LaunchQuizRequest
+
+// PutLinkJSONRequestBody defines body for PutLink for application/json ContentType.
+type PutLinkJSONRequestBody = Link
 
 // PutTableJSONRequestBody defines body for PutTable for application/json ContentType.
 type PutTableJSONRequestBody = Table
@@ -504,6 +541,24 @@ type ClientInterface interface {
 	//
 	// Corresponds with POST /quizzes/{id}/launch (the `LaunchQuiz` operationId).
 	LaunchQuiz(ctx context.Context, id string, params *LaunchQuizParams, body LaunchQuizJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PutLinkWithBody Give the running version another link; earlier ones lead on
+	//
+	// Give the running version another link; earlier ones lead on.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /quizzes/{id}/link (the `PutLink` operationId).
+	PutLinkWithBody(ctx context.Context, id string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PutLink Give the running version another link; earlier ones lead on
+	//
+	// Give the running version another link; earlier ones lead on.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /quizzes/{id}/link (the `PutLink` operationId).
+	PutLink(ctx context.Context, id string, body PutLinkJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListResponses List the responses of a quiz, the oldest first
 	//
@@ -829,6 +884,44 @@ func (c *Client) LaunchQuizWithBody(ctx context.Context, id string, params *Laun
 // Corresponds with POST /quizzes/{id}/launch (the `LaunchQuiz` operationId).
 func (c *Client) LaunchQuiz(ctx context.Context, id string, params *LaunchQuizParams, body LaunchQuizJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewLaunchQuizRequest(c.Server, id, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PutLinkWithBody Give the running version another link; earlier ones lead on
+//
+// Give the running version another link; earlier ones lead on.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /quizzes/{id}/link (the `PutLink` operationId).
+func (c *Client) PutLinkWithBody(ctx context.Context, id string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPutLinkRequestWithBody(c.Server, id, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PutLink Give the running version another link; earlier ones lead on
+//
+// Give the running version another link; earlier ones lead on.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /quizzes/{id}/link (the `PutLink` operationId).
+func (c *Client) PutLink(ctx context.Context, id string, body PutLinkJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPutLinkRequest(c.Server, id, body)
 	if err != nil {
 		return nil, err
 	}
@@ -1522,6 +1615,53 @@ func NewLaunchQuizRequestWithBody(server string, id string, params *LaunchQuizPa
 	return req, nil
 }
 
+// NewPutLinkRequest calls the generic PutLink builder with application/json body
+func NewPutLinkRequest(server string, id string, body PutLinkJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewPutLinkRequestWithBody(server, id, "application/json", bodyReader)
+}
+
+// NewPutLinkRequestWithBody constructs an http.Request for the PutLink method, with any body, and a specified content type
+func NewPutLinkRequestWithBody(server string, id string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/quizzes/%s/link", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewListResponsesRequest constructs an http.Request for the ListResponses method
 func NewListResponsesRequest(server string, id string, params *ListResponsesParams) (*http.Request, error) {
 	var err error
@@ -2146,6 +2286,24 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with POST /quizzes/{id}/launch (the `LaunchQuiz` operationId).
 	LaunchQuizWithResponse(ctx context.Context, id string, params *LaunchQuizParams, body LaunchQuizJSONRequestBody, reqEditors ...RequestEditorFn) (*LaunchQuizResponse, error)
+
+	// PutLinkWithBodyWithResponse Give the running version another link; earlier ones lead on
+	//
+	// Give the running version another link; earlier ones lead on.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /quizzes/{id}/link (the `PutLink` operationId).
+	PutLinkWithBodyWithResponse(ctx context.Context, id string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutLinkResponse, error)
+
+	// PutLinkWithResponse Give the running version another link; earlier ones lead on
+	//
+	// Give the running version another link; earlier ones lead on.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /quizzes/{id}/link (the `PutLink` operationId).
+	PutLinkWithResponse(ctx context.Context, id string, body PutLinkJSONRequestBody, reqEditors ...RequestEditorFn) (*PutLinkResponse, error)
 
 	// ListResponsesWithResponse List the responses of a quiz, the oldest first
 	//
@@ -3018,6 +3176,96 @@ func (r LaunchQuizResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r LaunchQuizResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type PutLinkResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Link
+	// ApplicationproblemJSON401 the response for an HTTP 401 `application/problem+json` response
+	ApplicationproblemJSON401 *Problem
+	// ApplicationproblemJSON403 the response for an HTTP 403 `application/problem+json` response
+	ApplicationproblemJSON403 *Problem
+	// ApplicationproblemJSON404 the response for an HTTP 404 `application/problem+json` response
+	ApplicationproblemJSON404 *Problem
+	// ApplicationproblemJSON409 the response for an HTTP 409 `application/problem+json` response
+	ApplicationproblemJSON409 *Problem
+	// ApplicationproblemJSON422 the response for an HTTP 422 `application/problem+json` response
+	ApplicationproblemJSON422 *Problem
+	// ApplicationproblemJSON429 the response for an HTTP 429 `application/problem+json` response
+	ApplicationproblemJSON429 *Problem
+	// ApplicationproblemJSON500 the response for an HTTP 500 `application/problem+json` response
+	ApplicationproblemJSON500 *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r PutLinkResponse) GetJSON200() *Link {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSON401 returns the response for an HTTP 401 `application/problem+json` response
+func (r PutLinkResponse) GetApplicationproblemJSON401() *Problem {
+	return r.ApplicationproblemJSON401
+}
+
+// GetApplicationproblemJSON403 returns the response for an HTTP 403 `application/problem+json` response
+func (r PutLinkResponse) GetApplicationproblemJSON403() *Problem {
+	return r.ApplicationproblemJSON403
+}
+
+// GetApplicationproblemJSON404 returns the response for an HTTP 404 `application/problem+json` response
+func (r PutLinkResponse) GetApplicationproblemJSON404() *Problem {
+	return r.ApplicationproblemJSON404
+}
+
+// GetApplicationproblemJSON409 returns the response for an HTTP 409 `application/problem+json` response
+func (r PutLinkResponse) GetApplicationproblemJSON409() *Problem {
+	return r.ApplicationproblemJSON409
+}
+
+// GetApplicationproblemJSON422 returns the response for an HTTP 422 `application/problem+json` response
+func (r PutLinkResponse) GetApplicationproblemJSON422() *Problem {
+	return r.ApplicationproblemJSON422
+}
+
+// GetApplicationproblemJSON429 returns the response for an HTTP 429 `application/problem+json` response
+func (r PutLinkResponse) GetApplicationproblemJSON429() *Problem {
+	return r.ApplicationproblemJSON429
+}
+
+// GetApplicationproblemJSON500 returns the response for an HTTP 500 `application/problem+json` response
+func (r PutLinkResponse) GetApplicationproblemJSON500() *Problem {
+	return r.ApplicationproblemJSON500
+}
+
+// GetBody returns the raw response body bytes
+func (r PutLinkResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r PutLinkResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r PutLinkResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r PutLinkResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -4008,6 +4256,36 @@ func (c *ClientWithResponses) LaunchQuizWithResponse(ctx context.Context, id str
 	return ParseLaunchQuizResponse(rsp)
 }
 
+// PutLinkWithBodyWithResponse Give the running version another link; earlier ones lead on
+//
+// Give the running version another link; earlier ones lead on.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /quizzes/{id}/link (the `PutLink` operationId).
+func (c *ClientWithResponses) PutLinkWithBodyWithResponse(ctx context.Context, id string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutLinkResponse, error) {
+	rsp, err := c.PutLinkWithBody(ctx, id, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePutLinkResponse(rsp)
+}
+
+// PutLinkWithResponse Give the running version another link; earlier ones lead on
+//
+// Give the running version another link; earlier ones lead on.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /quizzes/{id}/link (the `PutLink` operationId).
+func (c *ClientWithResponses) PutLinkWithResponse(ctx context.Context, id string, body PutLinkJSONRequestBody, reqEditors ...RequestEditorFn) (*PutLinkResponse, error) {
+	rsp, err := c.PutLink(ctx, id, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePutLinkResponse(rsp)
+}
+
 // ListResponsesWithResponse List the responses of a quiz, the oldest first
 //
 // List the responses of a quiz, the oldest first.
@@ -4836,6 +5114,81 @@ func ParseLaunchQuizResponse(rsp *http.Response) (*LaunchQuizResponse, error) {
 			return nil, err
 		}
 		response.ApplicationproblemJSON503 = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParsePutLinkResponse parses an HTTP response from a PutLinkWithResponse call
+func ParsePutLinkResponse(rsp *http.Response) (*PutLinkResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &PutLinkResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Link
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 401:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSON401 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 403:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSON403 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 404:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSON404 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 409:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSON409 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 422:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSON422 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 429:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSON429 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 500:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSON500 = &dest
 
 	}
 
