@@ -97,6 +97,50 @@ func TestLongPlacesAreHeld(t *testing.T) {
 	require.True(t, reply.Lost)
 }
 
+// Where there is no room for long places, nobody's goes: the page itself answers the form and holds what was typed, up to
+// the end.
+func TestLongPlacesWithoutRoomStayInTheirPage(t *testing.T) {
+	var questions []string
+	for i := range 3 {
+		questions = append(questions, fmt.Sprintf(`{"id":"q%d","kind":"long_text","text":"Q"}`, i))
+	}
+	w := newWorld(t, `"questions":[`+strings.Join(questions, ",")+`],"outcomes":[{"id":"o","heading":"Done"}],"otherwise":"o"`)
+	answer := func(i int) string {
+		var b strings.Builder
+		for j := range 1200 {
+			fmt.Fprintf(&b, "%x ", (i*7919+j*104729)%65521)
+		}
+		return b.String()[:5000]
+	}
+	honest := w.somebody("ada").open("")
+	honest.send(url.Values{"q0": {answer(0)}}.Encode())
+	kept := honest.at
+	require.NotEmpty(t, honest.reply.To)
+	full := 0
+	for i := range 400 { // of the same network
+		held, err := w.s.Hold(store.HeldPlace{ID: fmt.Sprint("other", i), QuizID: "another", Walk: fmt.Sprint(i), Network: "127.0.0.1", Token: strings.Repeat("x", 12_000)})
+		require.NoError(t, err)
+		if !held {
+			full++
+		}
+	}
+	require.Positive(t, full)
+
+	p := w.somebody("ben").open("")
+	for i := range 3 {
+		p.send(url.Values{fmt.Sprintf("q%d", i): {answer(i)}}.Encode())
+		require.Empty(t, p.reply.To, "the page is the answer")
+		require.False(t, strings.HasPrefix(p.at, heldMark))
+		require.Less(t, len(p.reply.Screen.Back), 2000)
+	}
+	require.Equal(t, "end", p.reply.Page)
+	require.Equal(t, "Done", p.reply.Screen.Title)
+	require.Len(t, w.responses(), 1)
+	require.Contains(t, string(w.responses()[0].Answers), answer(2)[:100])
+	honest.open(kept)
+	require.False(t, honest.reply.Lost, "what was kept before stays")
+}
+
 // What is too long comes back whole, to be shortened where it was typed.
 func TestTooLongComesBackWhole(t *testing.T) {
 	w := newWorld(t, `"questions":[{"id":"q","kind":"long_text","text":"Q"},{"id":"o","kind":"single","text":"O","choices":[{"id":"x","label":"X"},{"id":"z","label":"Z","other":true}]}],

@@ -162,6 +162,10 @@ func (s *session) lead() (*Reply, error) {
 		}
 	}
 	token, err := s.sealed(&endToken{s.p.at(atEnd)})
+	if err == nil && s.long(token) {
+		*s.p = s.p.at(atEnd)
+		return s.end()
+	}
 	return to(s.Home + "/end/" + token), err
 }
 

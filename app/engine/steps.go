@@ -176,6 +176,10 @@ func (s *session) takeContact(form url.Values) (*Reply, error) {
 // leadTo sends the browser to a place.
 func (s *session) leadTo(p Place) (*Reply, error) {
 	token, err := s.sealed(&p)
+	if err == nil && s.long(token) {
+		s.p, s.token = &p, token
+		return s.show()
+	}
 	return to(s.Home + "?w=" + token), err
 }
 
@@ -206,6 +210,7 @@ func (s *session) show() (*Reply, error) {
 	}
 	res := s.walk.Advance(s.input(s.p))
 	_, hasBack := s.back(s.p, res)
+	hasBack = hasBack && !s.long(token) // the browser's own way back is left
 	screen := Screen{S: s.Source, Token: token, Done: "1000"}
 	if hasBack {
 		screen.Back = "?w=" + token + "&back=1"

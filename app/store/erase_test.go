@@ -3,8 +3,10 @@ package store
 import (
 	"bytes"
 	"database/sql"
+	"fmt"
 	"os"
 	"path/filepath"
+	"strings"
 	"testing"
 	"time"
 
@@ -171,7 +173,12 @@ func TestHeldPlacesGoAfterADay(t *testing.T) {
 	s, err := openAt(t, t.TempDir(), func() time.Time { return now })
 	require.NoError(t, err)
 	defer s.Close()
-	require.NoError(t, s.Hold("a", "q", "token"))
+	hold := func(h HeldPlace) bool {
+		held, err := s.Hold(h)
+		require.NoError(t, err)
+		return held
+	}
+	require.True(t, hold(HeldPlace{ID: "a", QuizID: "q", Walk: "a", Network: "192.0.2.1", Token: "token"}))
 	token, err := s.Held("a", "q")
 	require.NoError(t, err)
 	require.Equal(t, "token", token)
@@ -181,13 +188,26 @@ func TestHeldPlacesGoAfterADay(t *testing.T) {
 	_, err = s.Held("a", "q")
 	require.ErrorIs(t, err, ErrNotFound)
 	require.NoError(t, s.PurgeOld())
-	for i := range maxHeld + 10 {
-		require.NoError(t, s.write.Create(&HeldPlace{ID: NewID() + NewID(), QuizID: "q", ExpiresAt: now.Add(time.Duration(i))}).Error)
+
+	// An honest respondent's place stays, whatever others send; a walk has the newest of its own.
+	require.True(t, hold(HeldPlace{ID: "honest", QuizID: "q", Walk: "honest", Network: "192.0.2.1", Token: "token"}))
+	for i := range heldOfNetwork + 10 {
+		h := HeldPlace{ID: NewID() + NewID(), QuizID: "q", Walk: NewID(), Network: "198.51.100.7", Token: "token"}
+		require.Equal(t, i < heldOfNetwork, hold(h), i)
 	}
-	require.NoError(t, s.Hold("last", "q", "token"))
-	var n int64
-	require.NoError(t, s.read.Model(&HeldPlace{}).Count(&n).Error)
-	require.LessOrEqual(t, n, int64(maxHeld))
-	_, err = s.Held("last", "q")
+	require.False(t, hold(HeldPlace{ID: "long", QuizID: "q", Walk: "x", Network: "192.0.2.2", Token: strings.Repeat("x", longestHeld+1)}))
+	for i := range 3 * heldOfWalk {
+		now = now.Add(time.Second)
+		require.True(t, hold(HeldPlace{ID: fmt.Sprintf("walk%03d", i), QuizID: "q", Walk: "one", Network: "192.0.2.3", Token: "token"}))
+	}
+	var own []string
+	require.NoError(t, s.read.Model(&HeldPlace{}).Where("walk = ?", "one").Order("id").Pluck("id", &own).Error)
+	require.Len(t, own, heldOfWalk)
+	require.Equal(t, fmt.Sprintf("walk%03d", 3*heldOfWalk-1), own[heldOfWalk-1])
+	for i := range heldOfQuiz {
+		require.NoError(t, s.write.Create(&HeldPlace{ID: NewID() + NewID(), QuizID: "full", ExpiresAt: now.Add(time.Duration(i))}).Error)
+	}
+	require.False(t, hold(HeldPlace{ID: "more", QuizID: "full", Walk: "y", Network: "192.0.2.4", Token: "token"}), "its quiz has as many")
+	_, err = s.Held("honest", "q")
 	require.NoError(t, err)
 }

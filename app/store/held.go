@@ -4,38 +4,67 @@ import (
 	"time"
 
 	"gorm.io/gorm"
-	"gorm.io/gorm/clause"
 )
 
 // HeldPlace is the place of a respondent that is too long for an address: a token, kept for a day.
 type HeldPlace struct {
 	ID        string `gorm:"primaryKey"`
 	QuizID    string `gorm:"not null;index"`
+	Walk      string `gorm:"index"` // whose place it is
+	Network   string `gorm:"index"` // a keyed hash of where it came from
 	Token     string
 	ExpiresAt time.Time `gorm:"index"`
 }
 
+// Bounds of what is kept for a day. Nobody's place makes room for that of somebody else: where there is none left, it
+// stays with the page that it is of.
 const (
-	heldFor = 24 * time.Hour
-	maxHeld = 4_000 // of them together: a token has at most some 16 kB
+	heldFor       = 24 * time.Hour
+	heldOfWalk    = 16       // places; the oldest of the same walk go
+	heldOfNetwork = 400      // places
+	bytesOfNet    = 4 << 20  // of them
+	heldOfQuiz    = 4_000    // places
+	maxHeld       = 20_000   // places of all quizzes
+	longestHeld   = 64 << 10 // bytes of one
 )
 
-// Hold keeps a token under an id. Past the bound the oldest go.
-func (s *Store) Hold(id, quizID, token string) error {
-	return s.transact(func(tx *gorm.DB) error {
-		var n int64
-		if err := tx.Model(&HeldPlace{}).Count(&n).Error; err != nil {
+// Hold keeps a token under an id; false where there is no room for it.
+func (s *Store) Hold(h HeldPlace) (held bool, err error) {
+	if len(h.Token) > longestHeld {
+		return false, nil
+	}
+	if h.Network, err = s.keyed("held " + h.Network); err != nil {
+		return false, err
+	}
+	h.ExpiresAt = s.now().UTC().Add(heldFor)
+	err = s.transact(func(tx *gorm.DB) error {
+		older := tx.Model(&HeldPlace{}).Select("id").Where("walk = ?", h.Walk).Order("expires_at DESC, id").Limit(maxHeld).Offset(heldOfWalk - 1)
+		if err := tx.Where("id IN (?)", older).Delete(&HeldPlace{}).Error; err != nil {
 			return err
 		}
-		if n >= maxHeld {
-			oldest := tx.Model(&HeldPlace{}).Select("id").Order("expires_at").Limit(int(n) - maxHeld + maxHeld/10)
-			if err := tx.Where("id IN (?)", oldest).Delete(&HeldPlace{}).Error; err != nil {
-				return err
-			}
+		room, err := hasRoom(tx, &h)
+		if err != nil || !room {
+			return err
 		}
-		held := HeldPlace{ID: id, QuizID: quizID, Token: token, ExpiresAt: s.now().UTC().Add(heldFor)}
-		return tx.Clauses(clause.OnConflict{UpdateAll: true}).Create(&held).Error
+		held = true
+		return tx.Create(&h).Error
 	})
+	return held && err == nil, err
+}
+
+func hasRoom(tx *gorm.DB, h *HeldPlace) (bool, error) {
+	var net struct{ Places, Bytes int }
+	err := tx.Model(&HeldPlace{}).Select("COUNT(*) AS places, COALESCE(SUM(LENGTH(token)), 0) AS bytes").
+		Where("network = ?", h.Network).Scan(&net).Error
+	if err != nil || net.Places >= heldOfNetwork || net.Bytes+len(h.Token) > bytesOfNet {
+		return false, err
+	}
+	var quiz, all int64
+	if err := tx.Model(&HeldPlace{}).Where("quiz_id = ?", h.QuizID).Count(&quiz).Error; err != nil || quiz >= heldOfQuiz {
+		return false, err
+	}
+	err = tx.Model(&HeldPlace{}).Count(&all).Error
+	return all < maxHeld, err
 }
 
 // Held is the token that is kept under an id of a quiz; ErrNotFound when there is none any more.

@@ -125,6 +125,7 @@ var migrations = []*gormigrate.Migration{
 	{ID: "0018", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&Response{}) }},
 	{ID: "0019", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&Quiz{}, &Hook{}, &ResultLink{}) }},
 	{ID: "0020", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&Account{}, &Session{}) }},
+	{ID: "0021", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&HeldPlace{}) }},
 }
 
 // unbookUnkept takes finishes that kept nothing out of the figures of "no source" and "unknown device", where earlier
