@@ -12,6 +12,7 @@ import (
 	"time"
 
 	smtp "github.com/wneessen/go-mail"
+	"golang.org/x/sync/errgroup"
 
 	"omphalos/app/engine"
 	"omphalos/app/often"
@@ -58,23 +59,36 @@ func (s *Sender) Run(ctx context.Context) {
 	often.Every(ctx, lookEvery, s.Log, "mail", func() error { return s.Send(ctx) })
 }
 
-// Send sends what is due by now, one after the other over one connection.
+// atOnce is how many connections send: a mail that takes long keeps no other waiting.
+const atOnce = 4
+
+// Send sends what is due by now, over a few connections.
 func (s *Sender) Send(ctx context.Context) error {
 	list, err := s.Store.DueMails(batch)
 	if err != nil || len(list) == 0 {
 		return err
 	}
-	line := &line{settings: &s.Settings}
-	defer line.close()
+	turns := make(chan *store.Mail)
+	var all errgroup.Group
+	for range min(atOnce, len(list)) {
+		all.Go(func() error {
+			line := &line{settings: &s.Settings}
+			defer line.close()
+			var failed error
+			for m := range turns {
+				failed = errors.Join(failed, s.one(line, m))
+			}
+			return failed
+		})
+	}
 	for i := range list {
 		if ctx.Err() != nil { // the server ends: the rest is due next time
-			return nil
+			break
 		}
-		if err := s.one(line, &list[i]); err != nil {
-			return err
-		}
+		turns <- &list[i]
 	}
-	return nil
+	close(turns)
+	return all.Wait()
 }
 
 // one makes one attempt and stores how it ended.

@@ -77,3 +77,24 @@ func TestChosenResponsesAreCountedBy(t *testing.T) {
 		require.Equal(t, sums[[3]string{one.Source, one.Outcome, one.Currency}].String(), one.Sum.String())
 	}
 }
+
+// A campaign of thousands keeps no other mail waiting: those of the program come first, then some of each quiz.
+func TestNoQuizKeepsTheMailOfOthersWaiting(t *testing.T) {
+	s := open(t)
+	queue := func(quiz string, n int) {
+		for i := range n {
+			require.NoError(t, s.QueueMail(&Mail{QuizID: quiz, MessageID: fmt.Sprint(quiz, i), Recipients: "orla@fenhall.example", Content: []byte("{}")}))
+		}
+	}
+	queue("campaign", 300)
+	queue("small", 3)
+	queue("", 2)
+	list, err := s.DueMails(40)
+	require.NoError(t, err)
+	of := map[string]int{}
+	for i, m := range list {
+		of[m.QuizID]++
+		require.Equal(t, i < 2, m.QuizID == "", "the program's own first")
+	}
+	require.Equal(t, map[string]int{"": 2, "small": 3, "campaign": dueOfQuiz}, of)
+}

@@ -74,14 +74,19 @@ func queueMail(tx *gorm.DB, m *Mail, now time.Time) error {
 	return tx.Clauses(clause.OnConflict{DoNothing: true}).Create(m).Error
 }
 
-// DueMails returns what is to be sent by now, the longest due first; nothing that is paused, or that another server is
-// sending.
+// dueOfQuiz is how many mails of one quiz are due at once: thousands of one campaign keep no other waiting.
+const dueOfQuiz = 12
+
+// DueMails returns what is to be sent by now: the program's own mails first, such as a link to choose another password, then
+// some of each quiz, the longest due first; nothing that is paused, or that another server is sending.
 func (s *Store) DueMails(n int) ([]Mail, error) {
 	var list []Mail
-	err := s.read.Where("state = ? AND next <= ?", DeliveryWaiting, s.now().UTC()).
+	due := s.read.Model(&Mail{}).Select("mails.*, ROW_NUMBER() OVER (PARTITION BY quiz_id ORDER BY next, id) AS place").
+		Where("state = ? AND next <= ?", DeliveryWaiting, s.now().UTC()).
 		Where(`NOT EXISTS (SELECT 1 FROM paused_messages p WHERE p.quiz_id = mails.quiz_id
-			AND p.message_id IN ('', mails.message_id) AND mails.response_id <> '')`).
-		Order("next").Limit(n).Find(&list).Error
+			AND p.message_id IN ('', mails.message_id) AND mails.response_id <> '')`)
+	err := s.read.Table("(?) AS due", due).Where("quiz_id = '' OR place <= ?", dueOfQuiz).
+		Order("CASE WHEN quiz_id = '' THEN 0 ELSE 1 END, next, id").Limit(n).Find(&list).Error
 	if err != nil {
 		return nil, err
 	}
