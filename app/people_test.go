@@ -7,12 +7,15 @@ import (
 	"net/url"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/require"
 
 	"omphalos/app/store"
+	"omphalos/core/quiz"
 )
 
 // Everything about one person is shown and handed out, and is gone for good when it is deleted: from the table, the exports, the
@@ -58,6 +61,16 @@ func TestEverythingAboutOnePerson(t *testing.T) {
 	require.Greater(t, len(quizzes), 1, "they answered two quizzes")
 	require.Contains(t, w.Header().Get("Content-Disposition"), "attachment")
 
+	doc, err := d.Store.VersionDocument(q.ID, list[0].Version)
+	require.NoError(t, err)
+	team := slices.IndexFunc(doc.Messages, func(m quiz.Message) bool { return m.To != quiz.ToRespondent })
+	require.GreaterOrEqual(t, team, 0)
+	tried := d.form("/quizzes/"+q.ID+"/messages/try/"+doc.Messages[team].ID, url.Values{"of": {list[0].ID}})
+	require.Equal(t, http.StatusOK, tried.Code, "a colleague tries a message with what they answered")
+	mails, err := d.Store.DueMails(50)
+	require.NoError(t, err)
+	require.True(t, slices.ContainsFunc(mails, func(m store.Mail) bool { return strings.Contains(string(m.Content), email) }))
+
 	require.True(t, inFiles(t, d.dir, email))
 	gone := d.form("/people/delete", url.Values{"email": {email}})
 	require.Equal(t, http.StatusOK, gone.Code)
@@ -74,6 +87,33 @@ func TestEverythingAboutOnePerson(t *testing.T) {
 	require.Contains(t, d.form("/people", url.Values{"email": {email}}).Body.String(), "Nothing is kept of")
 	require.Contains(t, d.form("/people/delete", url.Values{"email": {email}}).Body.String(), "Nothing was kept of")
 	require.Equal(t, http.StatusOK, d.form("/people", url.Values{"email": {"  "}}).Code)
+}
+
+// Somebody who typed their address as an answer, where there is no contact step, is found and deleted too; one whose text
+// only mentions it is not.
+func TestAnAddressThatWasAnAnswer(t *testing.T) {
+	d := newDesk(t, false)
+	const email = "nell@quayside.example"
+	q, err := d.Store.CreateQuizText("Asks", []byte(`{"format": "omphalos-quiz/1", "name": "Asks", "questions": [{"id": "mail", "kind": "email", "text": "Where?"},
+		{"id": "note", "kind": "short_text", "text": "What else?"}], "outcomes": [{"id": "o", "heading": "Done"}], "otherwise": "o"}`))
+	require.NoError(t, err)
+	_, err = d.Store.Launch(q.ID, 1, 0, "asks", 0)
+	require.NoError(t, err)
+	for id, answers := range map[string]string{
+		"asked": `{"mail": {"text": "Nell@quayside.example"}}`, "mentions": `{"note": {"text": "my friend nell@quayside.example sent me"}}`,
+	} {
+		_, err := d.Store.Submit(&store.Response{ID: id, QuizID: q.ID, Version: 1, Kept: true, Outcome: "o", Answers: []byte(answers), At: time.Now()})
+		require.NoError(t, err)
+	}
+	held, err := d.Store.Person(email)
+	require.NoError(t, err)
+	require.Len(t, held.Responses, 1)
+	require.Equal(t, "asked", held.Responses[0].ID)
+	require.Contains(t, d.form("/people", url.Values{"email": {email}}).Body.String(), "Asks")
+	require.Equal(t, http.StatusOK, d.form("/people/delete", url.Values{"email": {email}}).Code)
+	require.False(t, inFiles(t, d.dir, "Nell@quayside.example"))
+	_, err = d.Store.Response("mentions")
+	require.NoError(t, err)
 }
 
 // inFiles reports whether any file of the database holds a text.

@@ -126,10 +126,14 @@ func (h *Handler) try(c *gin.Context) {
 		page.NotFound(c)
 		return
 	}
+	of := "" // it holds what that person answered, and goes with their response
+	if r := h.response(v.Quiz.ID, c.PostForm("of")); r != nil {
+		of = r.ID
+	}
 	content, err := l.JSON()
 	if err == nil {
 		err = h.Store.QueueMail(&store.Mail{
-			QuizID: v.Quiz.ID, MessageID: "try:" + store.NewID(), Recipients: who.Email, Content: content,
+			QuizID: v.Quiz.ID, ResponseID: of, MessageID: store.TriedMail + store.NewID(), Recipients: who.Email, Content: content,
 		})
 	}
 	if err != nil {

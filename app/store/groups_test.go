@@ -98,3 +98,30 @@ func TestNoQuizKeepsTheMailOfOthersWaiting(t *testing.T) {
 	}
 	require.Equal(t, map[string]int{"": 2, "small": 3, "campaign": dueOfQuiz}, of)
 }
+
+// What a mail said goes after a week, and what the program wrote itself once it is sent.
+func TestWhatMailsSaidIsDropped(t *testing.T) {
+	now := time.Date(2026, 12, 1, 9, 0, 0, 0, time.UTC)
+	s, err := openAt(t, t.TempDir(), func() time.Time { return now })
+	require.NoError(t, err)
+	defer s.Close()
+	for _, quiz := range []string{"", "q"} {
+		m := &Mail{QuizID: quiz, MessageID: "m" + quiz, ResponseID: "r", Recipients: "orla@fenhall.example", Content: []byte("secret")}
+		require.NoError(t, s.QueueMail(m))
+		m.State = DeliverySent
+		require.NoError(t, s.SettleMail(m))
+	}
+	waits := &Mail{QuizID: "q", MessageID: "waits", Recipients: "orla@fenhall.example", Content: []byte("later")}
+	require.NoError(t, s.QueueMail(waits))
+	said := func() (out []string) {
+		require.NoError(t, s.read.Model(&Mail{}).Where("content IS NOT NULL").Order("message_id").Pluck("message_id", &out).Error)
+		return out
+	}
+	require.Equal(t, []string{"mq", "waits"}, said(), "a link to choose another password is gone at once")
+	now = now.Add(contentLife - time.Hour)
+	require.NoError(t, s.PurgeOld())
+	require.Equal(t, []string{"mq", "waits"}, said())
+	now = now.Add(2 * time.Hour)
+	require.NoError(t, s.PurgeOld())
+	require.Equal(t, []string{"waits"}, said())
+}

@@ -40,6 +40,10 @@ func JoinRecipients(list []string) string { return strings.Join(list, ",") }
 // To are the recipients.
 func (m *Mail) To() []string { return strings.Split(m.Recipients, ",") }
 
+// TriedMail begins the MessageID of a mail by which somebody of the team tries a message. It goes though the message is
+// paused.
+const TriedMail = "try:"
+
 // PausedMessage is a message that is not sent for now; with no id all of the quiz are.
 type PausedMessage struct {
 	QuizID    string `gorm:"primaryKey"`
@@ -84,7 +88,7 @@ func (s *Store) DueMails(n int) ([]Mail, error) {
 	due := s.read.Model(&Mail{}).Select("mails.*, ROW_NUMBER() OVER (PARTITION BY quiz_id ORDER BY next, id) AS place").
 		Where("state = ? AND next <= ?", DeliveryWaiting, s.now().UTC()).
 		Where(`NOT EXISTS (SELECT 1 FROM paused_messages p WHERE p.quiz_id = mails.quiz_id
-			AND p.message_id IN ('', mails.message_id) AND mails.response_id <> '')`)
+			AND p.message_id IN ('', mails.message_id) AND mails.response_id <> '' AND mails.message_id NOT LIKE ?)`, TriedMail+"%")
 	err := s.read.Table("(?) AS due", due).Where("quiz_id = '' OR place <= ?", dueOfQuiz).
 		Order("CASE WHEN quiz_id = '' THEN 0 ELSE 1 END, next, id").Limit(n).Find(&list).Error
 	if err != nil {
@@ -121,14 +125,19 @@ func claimed[T any](s *Store, list []T, id func(*T) string) (mine []T, err error
 }
 
 // SettleMail stores how an attempt ended. One that was deleted meanwhile stays deleted.
+//
+// What the program wrote itself goes as soon as it is sent: it may hold a link to choose another password.
 func (s *Store) SettleMail(m *Mail) error {
+	if m.QuizID == "" && m.State != DeliveryWaiting {
+		m.Content = nil
+	}
 	return s.write.Model(m).Select("content", "next", "state", "attempts", "said").UpdateColumns(m).Error
 }
 
 // Mails returns the newest mails of a quiz, or of one of its messages.
 func (s *Store) Mails(quizID, messageID string, n int) ([]Mail, error) {
 	var list []Mail
-	q := s.read.Where("quiz_id = ? AND response_id <> ''", quizID)
+	q := s.read.Where("quiz_id = ? AND response_id <> '' AND message_id NOT LIKE ?", quizID, TriedMail+"%")
 	if messageID != "" {
 		q = q.Where("message_id = ?", messageID)
 	}
@@ -213,7 +222,15 @@ func (s *Store) PausedMessages(quizID string) (map[string]bool, error) {
 // mailLife is how long mails that have ended are listed.
 const mailLife = 90 * 24 * time.Hour
 
+// contentLife is how long what they said is kept: a letter holds what somebody answered.
+const contentLife = 7 * 24 * time.Hour
+
 func (s *Store) dropOldMails() error {
+	said := s.write.Model(&Mail{}).Where("state NOT IN ? AND at < ? AND content IS NOT NULL",
+		[]string{DeliveryWaiting, MailAside}, s.now().UTC().Add(-contentLife))
+	if err := said.UpdateColumn("content", nil).Error; err != nil {
+		return err
+	}
 	old := s.now().UTC().Add(-mailLife)
 	ended := s.write.Where("state NOT IN ? AND at < ?", []string{DeliveryWaiting, MailAside}, old)
 	return ended.Delete(&Mail{}).Error

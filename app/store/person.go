@@ -1,6 +1,7 @@
 package store
 
 import (
+	"slices"
 	"strings"
 
 	"gorm.io/gorm"
@@ -23,11 +24,26 @@ func (s *Store) Person(email string) (*Held, error) {
 	if out.Email == "" {
 		return out, nil
 	}
+	// An address of the contact step is a word; of one that was typed as an answer, its parts are.
+	words := []string{strings.ToLower(out.Email)}
+	if parts := splitWords(out.Email); len(parts) > 0 {
+		words = append(words, slices.MaxFunc(parts, func(a, b string) int { return len(a) - len(b) }))
+	}
 	with := s.read.Model(&Word{}).Select("response_id").
-		Where("quiz_id IN (?) AND word = ?", s.read.Model(&Quiz{}).Select("id"), strings.ToLower(out.Email))
-	kept := s.read.Where("id IN (?) AND LOWER(email) = LOWER(?) AND kept = ?", with, out.Email, true)
-	if err := kept.Order("at, id").Find(&out.Responses).Error; err != nil {
+		Where("quiz_id IN (?) AND word IN ?", s.read.Model(&Quiz{}).Select("id"), words)
+	var list []Response
+	kept := s.read.Where("id IN (?) AND kept = ?", with, true)
+	if err := kept.Order("at, id").Find(&list).Error; err != nil {
 		return nil, err
+	}
+	for i := range list {
+		ok, err := isOf(&list[i], out.Email)
+		if err != nil {
+			return nil, err
+		}
+		if ok {
+			out.Responses = append(out.Responses, list[i])
+		}
 	}
 	for i := range out.Responses {
 		deal, err := s.DealOf(out.Responses[i].ID)
@@ -40,6 +56,24 @@ func (s *Store) Person(email string) (*Held, error) {
 	}
 	err := s.read.Where("LOWER(email) = LOWER(?)", out.Email).Order("at, id").Find(&out.Invitations).Error
 	return out, err
+}
+
+// isOf reports whether a response is of the person with an e-mail address: it was left in the contact step, or it is an
+// answer by itself. An address within a longer text may be anybody's.
+func isOf(r *Response, email string) (bool, error) {
+	if strings.EqualFold(r.Email, email) {
+		return true, nil
+	}
+	a, err := r.Answered()
+	if err != nil {
+		return false, err
+	}
+	for _, answer := range a.Answers {
+		if strings.EqualFold(strings.TrimSpace(answer.Text), email) {
+			return true, nil
+		}
+	}
+	return false, nil
 }
 
 // ErasePerson deletes all that is kept of the person with an e-mail address, and returns what that was. Their responses leave the
