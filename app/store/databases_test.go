@@ -117,7 +117,7 @@ func TestServersHearEachOther(t *testing.T) {
 func TestWhatIsDueIsClaimedOnce(t *testing.T) {
 	a, b := twoServers(t)
 	for n := range 40 {
-		m := &Mail{QuizID: "q", ResponseID: fmt.Sprint(n), MessageID: "m", Recipients: "x@y.example"}
+		m := &Mail{QuizID: fmt.Sprint("q", n%4), ResponseID: fmt.Sprint(n), MessageID: "m", Recipients: "x@y.example"}
 		require.NoError(t, a.QueueMail(m))
 	}
 	var all sync.WaitGroup
