@@ -371,7 +371,9 @@ func (s *session) tally(stage, at string) {
 	}
 	s.e.store.Tally(e)
 	if stage == store.StageStart && s.beforeSplit() {
-		s.e.store.Tally(store.Event{QuizID: e.QuizID, Version: e.Version, Day: e.Day, Stage: store.StageStartBefore, Bare: true})
+		s.e.store.Tally(store.Event{
+			QuizID: e.QuizID, Version: e.Version, Day: e.Day, Stage: store.StageStartBefore, Bare: true,
+		})
 	}
 }
 

@@ -1,6 +1,7 @@
 package store
 
 import (
+	"errors"
 	"time"
 
 	"gorm.io/gorm"
@@ -38,19 +39,27 @@ func (s *Store) Hold(h HeldPlace) (held bool, err error) {
 	}
 	h.ExpiresAt = s.now().UTC().Add(heldFor)
 	err = s.transact(func(tx *gorm.DB) error {
-		older := tx.Model(&HeldPlace{}).Select("id").Where("walk = ?", h.Walk).Order("expires_at DESC, id").Limit(maxHeld).Offset(heldOfWalk - 1)
+		older := tx.Model(&HeldPlace{}).Select("id").Where("walk = ?", h.Walk).
+			Order("expires_at DESC, id").Limit(maxHeld).Offset(heldOfWalk - 1)
 		if err := tx.Where("id IN (?)", older).Delete(&HeldPlace{}).Error; err != nil {
 			return err
 		}
 		room, err := hasRoom(tx, &h)
-		if err != nil || !room {
+		if err == nil && !room {
+			err = errNoRoom // what is there stays, that of the same walk too
+		}
+		if err != nil {
 			return err
 		}
-		held = true
 		return tx.Create(&h).Error
 	})
-	return held && err == nil, err
+	if errors.Is(err, errNoRoom) {
+		return false, nil
+	}
+	return err == nil, err
 }
+
+var errNoRoom = errors.New("there is no room for the place")
 
 func hasRoom(tx *gorm.DB, h *HeldPlace) (bool, error) {
 	var net struct{ Places, Bytes int }
