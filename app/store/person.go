@@ -1,7 +1,6 @@
 package store
 
 import (
-	"slices"
 	"strings"
 
 	"gorm.io/gorm"
@@ -24,13 +23,18 @@ func (s *Store) Person(email string) (*Held, error) {
 	if out.Email == "" {
 		return out, nil
 	}
-	// An address of the contact step is a word; of one that was typed as an answer, its parts are.
-	words := []string{strings.ToLower(out.Email)}
-	if parts := splitWords(out.Email); len(parts) > 0 {
-		words = append(words, slices.MaxFunc(parts, func(a, b string) int { return len(a) - len(b) }))
+	// An address of the contact step is a word. Of one that was typed as an answer its parts are: the longest on each side of
+	// its sign, as half of all people may share a domain.
+	quizzes := s.read.Model(&Quiz{}).Select("id")
+	has := func(word string) *gorm.DB {
+		return s.read.Model(&Word{}).Select("response_id").Where("quiz_id IN (?) AND word = ?", quizzes, word)
 	}
-	with := s.read.Model(&Word{}).Select("response_id").
-		Where("quiz_id IN (?) AND word IN ?", s.read.Model(&Quiz{}).Select("id"), words)
+	name, domain, _ := strings.Cut(strings.ToLower(out.Email), "@")
+	with := has(strings.ToLower(out.Email))
+	if name, domain = longestWord(name), longestWord(domain); name != "" && domain != "" {
+		with = s.read.Model(&Word{}).Select("response_id").Where("response_id IN (?) OR response_id IN (?)",
+			with, has(name).Where("response_id IN (?)", has(domain)))
+	}
 	var list []Response
 	kept := s.read.Where("id IN (?) AND kept = ?", with, true)
 	if err := kept.Order("at, id").Find(&list).Error; err != nil {
@@ -56,6 +60,17 @@ func (s *Store) Person(email string) (*Held, error) {
 	}
 	err := s.read.Where("LOWER(email) = LOWER(?)", out.Email).Order("at, id").Find(&out.Invitations).Error
 	return out, err
+}
+
+// longestWord is the longest of a text's words; "" where it has none.
+func longestWord(text string) string {
+	longest := ""
+	for _, word := range splitWords(text) {
+		if len(word) > len(longest) {
+			longest = word
+		}
+	}
+	return longest
 }
 
 // isOf reports whether a response is of the person with an e-mail address: it was left in the contact step, or it is an
