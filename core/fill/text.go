@@ -7,7 +7,7 @@ import (
 	"unicode/utf8"
 )
 
-// How many bytes are filled in at most. Whoever answers writes the values and the author how often each stands: without a
+// How many bytes are filled in at most. Respondents write the values, and the author how often each stands: without a
 // bound a few kilobytes of both would make hundreds of megabytes.
 const (
 	MostOnPage    = 400_000   // of all texts of a page

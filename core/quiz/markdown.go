@@ -34,12 +34,27 @@ func MarkdownFault(text string) (message, mend string) {
 	switch {
 	case BlockDepth(text) > DeepestBlocks:
 		return "quotes or lists are nested more than 20 deep", "Nest them less deeply."
-	case strings.Count(text, "[") > MostBrackets:
+	case marks(text, "[") > MostBrackets:
 		return "the text has more than 2,000 brackets", "Use fewer links."
-	case strings.Count(text, "*")+strings.Count(text, "_") > MostMarks:
+	case marks(text, "*_") > MostMarks:
 		return "the text has more than 5,000 marks of emphasis", "Emphasize less of it."
 	}
 	return "", ""
+}
+
+// marks counts some signs of a text, without those that a backslash takes their meaning from: what people typed is filled in
+// so.
+func marks(text, signs string) int {
+	n := 0
+	for i := 0; i < len(text); i++ {
+		switch {
+		case text[i] == '\\':
+			i++
+		case strings.IndexByte(signs, text[i]) >= 0:
+			n++
+		}
+	}
+	return n
 }
 
 // BlockDepth is at least how deep quotes and lists of a Markdown text are within each other (CommonMark 0.31, section 5),
@@ -109,11 +124,11 @@ func listMark(s string) int {
 
 // texts checks that no text is more than pages can be made of at once.
 func (c *check) texts() {
-	c.d.eachText(func(t Text, text *string) {
-		if message, mend := textFault(*text, t.Markdown); message != "" {
+	for _, t := range c.d.TextsWhere(func(text string) bool { m, _ := textFault(text, true); return m != "" }) {
+		if message, mend := textFault(t.Original, t.Markdown); message != "" {
 			c.ps.add(t.At, mend, "%s", message)
 		}
-	})
+	}
 	for _, code := range c.d.Languages()[1:] {
 		for place, one := range c.d.Translations[code] {
 			if message, mend := textFault(one.Text, true); message != "" {

@@ -34,6 +34,7 @@ func TestTextsThatAreTooMuch(t *testing.T) {
 	for _, text := range []string{
 		strings.Repeat("ä", LongestText), strings.Repeat("{score} ", MostFillIns), strings.Repeat("{{ ", 3*MostFillIns),
 		strings.Repeat("> ", DeepestBlocks) + "deep", strings.Repeat("[", MostBrackets),
+		strings.Repeat(`\[`, 2*MostBrackets), strings.Repeat(`\_`, 2*MostMarks), // as answers are filled in
 	} {
 		require.Empty(t, problems(text))
 	}
