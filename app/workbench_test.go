@@ -376,7 +376,9 @@ func TestHome(t *testing.T) {
 	} {
 		w := d.form("/quizzes/"+other.ID+"/tags", url.Values{"tags": {typed}})
 		if want == "refused" {
-			require.Contains(t, d.get(w.Header().Get("Location")).Body.String(), "Those tags weren’t saved")
+			again := d.get(w.Header().Get("Location")).Body.String()
+			require.Contains(t, again, "Those tags weren’t saved")
+			require.Contains(t, again, `value="`+typed+`"`, "they can be shortened")
 			continue
 		}
 		q, err := d.Store.Quiz(other.ID)

@@ -167,7 +167,8 @@ func (h *Handler) archive(aside bool) gin.HandlerFunc {
 func (h *Handler) tag(c *gin.Context) {
 	err := h.Store.SetTags(c.Param("id"), c.PostForm("tags"))
 	if errors.Is(err, store.ErrTags) {
-		c.Redirect(http.StatusSeeOther, "/?tags=refused")
+		again := url.Values{"tagged": {c.Param("id")}, "typed": {c.PostForm("tags")}}
+		c.Redirect(http.StatusSeeOther, "/?"+again.Encode())
 		return
 	}
 	if err != nil {

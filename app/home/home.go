@@ -69,12 +69,15 @@ type view struct {
 	Sorts   []link
 	AllTags []string    // of any quiz, to choose from
 	Aside   *store.Quiz // just archived
-	TagsNot bool        // tags were refused
+	TagsNot *refusedTags
 	Deleted *justDeleted
 	Bin     []deleted
 	Owner   bool   // whoever looks owns the program
 	Wrong   *wrong // passwords that were tried before this sign-in
 }
+
+// refusedTags are tags that could not be saved, as they were typed.
+type refusedTags struct{ ID, Typed string }
 
 // justDeleted is a quiz that was deleted a moment ago, with what went with it.
 type justDeleted struct {
@@ -125,7 +128,9 @@ func (h *Handler) show(c *gin.Context) {
 		page.Failed(c, err)
 		return
 	}
-	v.TagsNot = c.Query("tags") == "refused"
+	if id := c.Query("tagged"); id != "" {
+		v.TagsNot = &refusedTags{ID: id, Typed: c.Query("typed")}
+	}
 	if id := c.Query("archived"); id != "" {
 		if v.Aside, err = h.Store.Quiz(id); err != nil || v.Aside.ArchivedAt == nil {
 			v.Aside = nil // it is gone, or back already
