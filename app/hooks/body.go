@@ -174,7 +174,8 @@ func (s *Sender) example(h *store.Hook, data map[string]any) error {
 	if err != nil || len(doc.Questions) == 0 {
 		return nil // a draft that nobody can go through yet: the test arrives all the same
 	}
-	in := walk.Input{Answers: map[string]walk.Answer{}, Today: s.Now().In(doc.Zone()).Format(time.DateOnly)}
+	today := s.Now().In(doc.Zone()).Format(time.DateOnly)
+	in := walk.Input{Answers: exampleAnswers(doc, today), Today: today}
 	c.Finish(&in)
 	res := c.Walk(in)
 	given := map[string]walk.Answer{}
@@ -192,4 +193,28 @@ func (s *Sender) example(h *store.Hook, data map[string]any) error {
 		Doc: doc, Answers: given, Scores: scores, Contact: fill.ExampleContact(doc),
 	}, h, data)
 	return nil
+}
+
+// typedExamples are what an invented person types, by kind of question.
+var typedExamples = map[quiz.Kind]string{
+	quiz.ShortText: "An example", quiz.LongText: "An example of a longer answer.", quiz.Email: "orla@fenhall.example", quiz.Phone: "+35314960123",
+}
+
+// exampleAnswers answers questions that could be left blank too: the first choice, or what an invented person types.
+func exampleAnswers(doc *quiz.Document, today string) map[string]walk.Answer {
+	out := map[string]walk.Answer{}
+	for i := range doc.Questions {
+		q := &doc.Questions[i]
+		switch text := typedExamples[q.Kind]; {
+		case text != "":
+			out[q.ID] = walk.Answer{Text: text}
+		case q.Kind == quiz.Date:
+			out[q.ID] = walk.Answer{Text: today}
+		case q.Kind == quiz.Single && !q.Required && len(q.Choices) > 0:
+			out[q.ID] = walk.Answer{Picks: []string{q.Choices[0].ID}}
+		case q.Kind == quiz.Rating && !q.Required && q.From != nil:
+			out[q.ID] = walk.Answer{Number: q.From}
+		}
+	}
+	return out
 }
