@@ -82,7 +82,7 @@ func (c *campaigner) walk(d *desk) {
 	ask := func(method, path string, form url.Values) string {
 		for {
 			w := send(d.h, method, path, form, func(r *http.Request) {
-				r.RemoteAddr = "127.0.0.1:9" // of this machine: nobody is too fast
+				r.RemoteAddr = "127.0.0.1:9" // of this machine: no walk is too fast
 				r.Header.Set("User-Agent", agents[c.device])
 				r.Header.Set("Accept-Language", c.language)
 				for _, one := range jar {
@@ -115,13 +115,13 @@ func (c *campaigner) walk(d *desk) {
 		return
 	}
 	next(url.Values{"when": {c.when}, ".shown": {"when"}})
-	if c.outcome != "no" { // whoever ends where nothing is kept is not asked
+	if c.outcome != "no" { // an outcome that keeps nothing asks for no contact
 		require.Contains(d, page, "Who are you?")
 		form := url.Values{".skip": {"yes"}}
 		if c.email != "" {
-			form = url.Values{"name": {"Somebody"}, "email": {c.email}}
+			form = url.Values{"name": {"Nell Holm"}, "email": {c.email}}
 			for _, name := range regexp.MustCompile(`<input class="line"[^>]* name="([^"]+)" type="(text|email)"`).FindAllStringSubmatch(page, -1) {
-				form.Set(name[1], map[string]string{"text": "Somebody", "email": c.email}[name[2]])
+				form.Set(name[1], map[string]string{"text": "Nell Holm", "email": c.email}[name[2]])
 			}
 			if c.agrees {
 				form.Set(regexp.MustCompile(`type="checkbox" name="([^"]+)"`).FindStringSubmatch(page)[1], "yes")
@@ -368,7 +368,7 @@ func campaignExport(t *testing.T, d *desk, id string, people []*campaigner) {
 	}
 	on, _, _, err := d.Store.ListCounts(id)
 	require.NoError(t, err)
-	require.Equal(t, kept(people, func(c *campaigner) bool { return c.email != "" && c.agrees }), on, "who agreed is on the list, and nobody else")
+	require.Equal(t, kept(people, func(c *campaigner) bool { return c.email != "" && c.agrees }), on, "the list holds those who agreed")
 }
 
 // campaignResults compares the page for others, of all and of those chosen, and the API.

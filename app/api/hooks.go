@@ -24,9 +24,9 @@ type Hook struct {
 	Quiz     string   `json:"quiz"`
 	Outcomes []string `json:"outcomes" doc:"It is told of responses that ended at one of these alone; empty for all."`
 	Off      bool     `json:"off"`
-	Labels   bool     `json:"labels" doc:"What it is told has the words of questions, answers and outcomes beside their ids."`
+	Labels   bool     `json:"labels" doc:"Send the labels of questions, answers and outcomes too."`
 
-	When any `json:"when,omitempty" doc:"A condition as documents write it: it is told of responses alone for which that holds at their end."`
+	When any `json:"when,omitempty" doc:"A condition as in documents: only responses that meet it are sent."`
 }
 
 func (h *Handler) hooks() {
@@ -169,7 +169,10 @@ func condition(q *store.Quiz, asked any) ([]byte, error) {
 		return nil, unprocessable("The condition cannot be read.", Fault{Pointer: "/when", Detail: err.Error()})
 	}
 	if ps := d.CheckCondition(&when); len(ps) > 0 {
-		return nil, unprocessable("The condition is not one of this quiz.", Fault{Pointer: "/when" + ps[0].Where, Detail: ps[0].Sentence()})
+		return nil, unprocessable(
+			"This condition doesn’t fit the quiz.",
+			Fault{Pointer: "/when" + ps[0].Where, Detail: ps[0].Sentence()},
+		)
 	}
 	return json.Marshal(&when)
 }

@@ -31,7 +31,8 @@ func (d splitDay) Share(version int) string { return page.Percent(d.Rates[versio
 // mostSplitDays is how many days are drawn at most; of a longer test, days at even distances.
 const mostSplitDays = 60
 
-// splitCharts reads the days of a test from tallies, from its first to today; before the second there is nothing to draw.
+// splitCharts reads the days of a test from tallies, from its first to today; before the second there is nothing to
+// draw.
 func (h *Handler) splitCharts(quizID, first, today string, split *store.Split) ([]splitChart, error) {
 	days := daysBetween(first, today)
 	if len(days) < 2 {
@@ -109,11 +110,14 @@ func (c *splitChart) draw(split *store.Split) {
 		return splitHeight - 18 - (splitHeight-28)*(math.Min(high, math.Max(low, share))-low)/(high-low)
 	}
 	var b strings.Builder
-	fmt.Fprintf(&b, `<svg viewBox="0 0 %.0f %.0f" class="splitchart" role="img" aria-label="%s: version %d %s, version %d %s">`,
-		splitWidth, splitHeight, c.Name, split.A, c.Rows[len(c.Rows)-1].Share(0), split.B, c.Rows[len(c.Rows)-1].Share(1))
+	last := c.Rows[len(c.Rows)-1]
+	said := fmt.Sprintf("%s: version %d %s, version %d %s", c.Name, split.A, last.Share(0), split.B, last.Share(1))
+	fmt.Fprintf(&b, `<svg viewBox="0 0 %.0f %.0f" class="splitchart" role="img" aria-label="%s">`,
+		splitWidth, splitHeight, said)
 	for _, share := range []float64{low, high} {
-		fmt.Fprintf(&b, `<path class="base" d="M%.0f %.1fH%.0f"/><text class="q" x="%.0f" y="%.1f" text-anchor="end">%s</text>`,
-			splitLeft, y(share), splitWidth-splitRight, splitLeft-4, y(share)+3, page.Percent(share))
+		fmt.Fprintf(&b, `<path class="base" d="M%.0f %.1fH%.0f"/>`, splitLeft, y(share), splitWidth-splitRight)
+		fmt.Fprintf(&b, `<text class="q" x="%.0f" y="%.1f" text-anchor="end">%s</text>`,
+			splitLeft-4, y(share)+3, page.Percent(share))
 	}
 	for i := range 2 {
 		var band, line []string
@@ -136,8 +140,9 @@ func (c *splitChart) draw(split *store.Split) {
 		at, _ := time.Parse(time.DateOnly, c.Rows[k].Day) // daysBetween wrote it
 		return at.Format("2 Jan")
 	}
-	fmt.Fprintf(&b, `<text class="q" x="%.0f" y="%.0f">%s</text><text class="q" x="%.0f" y="%.0f" text-anchor="end">%s</text></svg>`,
-		splitLeft, splitHeight-4, day(0), splitWidth-splitRight, splitHeight-4, day(len(c.Rows)-1))
+	fmt.Fprintf(&b, `<text class="q" x="%.0f" y="%.0f">%s</text>`, splitLeft, splitHeight-4, day(0))
+	fmt.Fprintf(&b, `<text class="q" x="%.0f" y="%.0f" text-anchor="end">%s</text></svg>`,
+		splitWidth-splitRight, splitHeight-4, day(len(c.Rows)-1))
 	c.Drawing = template.HTML(b.String())
 }
 
@@ -150,6 +155,7 @@ func (c *splitChart) label(b *strings.Builder, split *store.Split, y func(float6
 		at[0], at[1] = middle-sign, middle+sign
 	}
 	for i, version := range []int{split.A, split.B} {
-		fmt.Fprintf(b, `<text class="r%d" x="%.0f" y="%.1f">version %d</text>`, i, splitWidth-splitRight+6, at[i]+3.5, version)
+		fmt.Fprintf(b, `<text class="r%d" x="%.0f" y="%.1f">version %d</text>`,
+			i, splitWidth-splitRight+6, at[i]+3.5, version)
 	}
 }

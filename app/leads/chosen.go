@@ -11,52 +11,55 @@ import (
 	"omphalos/app/page"
 	"omphalos/app/store"
 	"omphalos/core/fill"
-	"omphalos/core/insight"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 )
 
-// chosen are the figures of those whom a filter chooses: of finished responses that are kept, as nothing else is known of
-// single people.
+// chosen are the figures of those whom a filter chooses: of finished responses that are kept, as nothing else is known
+// of single people.
 type chosen struct {
 	Count   int
+	Many    bool // more than are drawn: what draws them goes through each
 	Ends    []ended
-	Sources []sliceRow // by finishes; Share of all chosen in Rate
+	Sources []sliceRow // by finishes
 	Trend   trend
 }
 
+// mostChosen is how many are drawn at most. Figures of all are read from tallies; those of a choice are counted anew.
+const mostChosen = 250_000
+
 // newChosen counts them; nil where a search finds too many to know who they are.
 func (h *Handler) newChosen(v *view, r *store.Reader) (*chosen, error) {
+	c := &chosen{}
+	var err error
+	if c.Count, err = r.Count(); err != nil || c.Count > mostChosen {
+		c.Many = true
+		return c, err
+	}
 	outcomes, err := r.By("outcome")
 	if err != nil || outcomes == nil {
 		return nil, err
 	}
-	c := &chosen{}
 	by := map[string]int{}
 	for _, one := range outcomes {
 		by[one.Value] = one.Count
-		c.Count += one.Count
 	}
 	for _, m := range append(slices.Clone(v.Marks), v.Rare...) {
-		if m.Count = by[m.ID]; m.Count == 0 {
-			continue
+		if by[m.ID] > 0 {
+			c.Ends = append(c.Ends, newEnded(m, by[m.ID], c.Count))
 		}
-		rate := insight.Rate{Hits: m.Count, Of: c.Count}
-		e := ended{Mark: m, Share: rate.Share(), Expected: -1}
-		e.low, e.high = insight.Wilson(rate)
-		e.Between = page.Percent(e.low) + " to " + page.Percent(e.high)
-		c.Ends = append(c.Ends, e)
 	}
 	sources, err := r.By(store.BySource)
 	if err != nil {
 		return nil, err
 	}
 	slices.SortStableFunc(sources, func(a, b store.Grouped) int { return cmp.Compare(b.Count, a.Count) })
-	for _, s := range sources[:min(len(sources), shownSources)] {
+	sources = sources[:min(len(sources), shownSources)]
+	for _, s := range sources {
 		share := float64(s.Count) / float64(max(1, c.Count))
 		c.Sources = append(c.Sources, sliceRow{
 			Slice: store.Slice{Value: s.Value, Finishes: s.Count}, Name: quiz.FirstOf(s.Value, "direct"),
-			Rate: page.Percent(share), Share: share,
+			Rate: page.Percent(share), Share: float64(s.Count) / float64(sources[0].Count),
 		})
 	}
 	days, err := r.By("day")
@@ -110,11 +113,14 @@ func (h *Handler) newRevenue(v *view) (*revenue, error) {
 		marks[m.ID] = m
 	}
 	out := &revenue{}
+	won := func(name, value string) template.URL {
+		return template.URL(url.Values{name: {value}, "deal": {store.DealWon}}.Encode())
+	}
 	out.Sources = earnings(list, func(r *store.Revenue) (string, earned) {
-		return r.Source, earned{Name: quiz.FirstOf(r.Source, "direct"), Query: template.URL(url.Values{"source": {r.Source}, "deal": {store.DealWon}}.Encode())}
+		return r.Source, earned{Name: quiz.FirstOf(r.Source, "direct"), Query: won("source", r.Source)}
 	})
 	out.Outcomes = earnings(list, func(r *store.Revenue) (string, earned) {
-		e := earned{Name: r.Outcome, Query: template.URL(url.Values{"outcome": {r.Outcome}, "deal": {store.DealWon}}.Encode())}
+		e := earned{Name: r.Outcome, Query: won("outcome", r.Outcome)}
 		if m, ok := marks[r.Outcome]; ok {
 			e.Mark, e.Name = &m, m.Name
 		}

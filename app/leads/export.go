@@ -135,11 +135,14 @@ func newAnswerRows(out io.Writer) (rows, error) {
 }
 
 func (r answerRows) head(*fields) error {
-	return r.w.Write([]string{"id", "finished", "version", "outcome", "question", "row", "question_text", "choice", "answer"})
+	return r.w.Write([]string{
+		"id", "finished", "version", "outcome", "question", "row", "question_text", "choice", "answer",
+	})
 }
 
 func (r answerRows) row(f *fields, a *exported) error {
-	start := []string{a.ID, a.At.In(a.zone).Format(time.RFC3339), strconv.Itoa(a.Version), f.written(f.outcome(a.Answered))}
+	outcome := f.written(f.outcome(a.Answered))
+	start := []string{a.ID, a.At.In(a.zone).Format(time.RFC3339), strconv.Itoa(a.Version), outcome}
 	for i := range a.Doc.Questions {
 		q := &a.Doc.Questions[i]
 		answer, asked := a.Answers[q.ID]
@@ -236,7 +239,8 @@ func (r *xlsxRows) cell(v cellValue) any {
 		}
 		return string(v)
 	case time.Time: // a sheet knows no zones: it shows the time of the quiz's
-		return excelize.Cell{StyleID: r.at, Value: time.Date(v.Year(), v.Month(), v.Day(), v.Hour(), v.Minute(), v.Second(), 0, time.UTC)}
+		shown := time.Date(v.Year(), v.Month(), v.Day(), v.Hour(), v.Minute(), v.Second(), 0, time.UTC)
+		return excelize.Cell{StyleID: r.at, Value: shown}
 	case string: // a postal code that begins with 0 stays as it was typed
 		return sheet.Guard(v)
 	}

@@ -38,7 +38,8 @@ func newTrend(rows []dayRow, first, last string, linked bool) trend {
 		from = from.AddDate(0, 0, -(int(from.Weekday())+6)%7) // from a Monday
 	}
 	for day := from; !day.After(to); day = day.AddDate(0, 0, step) {
-		t.Rows = append(t.Rows, dayRow{Day: day.Format(time.DateOnly), Until: day.AddDate(0, 0, step-1).Format(time.DateOnly)})
+		until := day.AddDate(0, 0, step-1).Format(time.DateOnly)
+		t.Rows = append(t.Rows, dayRow{Day: day.Format(time.DateOnly), Until: until})
 	}
 	for _, r := range rows {
 		day, err := time.Parse(time.DateOnly, r.Day)
@@ -46,7 +47,8 @@ func newTrend(rows []dayRow, first, last string, linked bool) trend {
 			continue
 		}
 		at := &t.Rows[int(day.Sub(from).Hours()/24)/step]
-		at.Views, at.Starts, at.Finishes, at.Leads = at.Views+r.Views, at.Starts+r.Starts, at.Finishes+r.Finishes, at.Leads+r.Leads
+		at.Views, at.Starts = at.Views+r.Views, at.Starts+r.Starts
+		at.Finishes, at.Leads = at.Finishes+r.Finishes, at.Leads+r.Leads
 		t.Leads = t.Leads || r.Leads > 0
 	}
 	t.Drawn = t.draw(linked)
@@ -70,11 +72,13 @@ func (t *trend) draw(linked bool) template.HTML {
 		most = max(most, r.Finishes)
 	}
 	var b strings.Builder
-	fmt.Fprintf(&b, `<svg viewBox="0 0 %d %d" role="group" aria-label="Finishes and leads a %s, at most %d">`, width, height+16, t.Per(), most)
+	fmt.Fprintf(&b, `<svg viewBox="0 0 %d %d" role="group" aria-label="Finishes and leads a %s, at most %d">`,
+		width, height+16, t.Per(), most)
 	for i, r := range t.Rows {
 		drawBar(&b, r, float64(i)*bar, bar, height, most, linked)
 	}
-	fmt.Fprintf(&b, `<path class="base" d="M0 %d.5H%d"/><text class="q" x="%d" y="9" text-anchor="end">%d</text>`, height, width, width, most)
+	fmt.Fprintf(&b, `<path class="base" d="M0 %d.5H%d"/><text class="q" x="%d" y="9" text-anchor="end">%d</text>`,
+		height, width, width, most)
 	last := len(t.Rows) - 1
 	for at, anchor := range map[int]string{0: "start", last / 2: "middle", last: "end"} {
 		day, err := time.Parse(time.DateOnly, t.Rows[at].Day)
@@ -82,7 +86,8 @@ func (t *trend) draw(linked bool) template.HTML {
 			continue
 		}
 		x := map[string]int{"start": 0, "middle": width / 2, "end": width}[anchor]
-		fmt.Fprintf(&b, `<text class="q" x="%d" y="%d" text-anchor="%s">%s</text>`, x, height+13, anchor, day.Format("2 Jan"))
+		fmt.Fprintf(&b, `<text class="q" x="%d" y="%d" text-anchor="%s">%s</text>`,
+			x, height+13, anchor, day.Format("2 Jan"))
 	}
 	b.WriteString("</svg>")
 	return template.HTML(b.String())
@@ -104,7 +109,8 @@ func drawBar(b *strings.Builder, r dayRow, x, bar, height float64, most int, lin
 	fmt.Fprintf(b, `<rect class="hit" x="%.2f" y="0" width="%.2f" height="%.0f"/>`, x, bar, height)
 	rect := func(class string, n int) {
 		tall := height * float64(n) / float64(most)
-		fmt.Fprintf(b, `<rect class="%s" x="%.2f" y="%.1f" width="%.2f" height="%.1f"/>`, class, x, height-tall, max(0.6, bar-1), tall)
+		fmt.Fprintf(b, `<rect class="%s" x="%.2f" y="%.1f" width="%.2f" height="%.1f"/>`,
+			class, x, height-tall, max(0.6, bar-1), tall)
 	}
 	rect("finishbar", r.Finishes)
 	if r.Leads > 0 {

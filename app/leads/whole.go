@@ -83,12 +83,18 @@ func (w *whole) ends(marks []page.Mark, c *store.Counts, version int) {
 		if m.Count = counts[m.ID]; w.Version > 0 && m.Count == 0 && c.Outcomes[m.ID] > 0 {
 			continue // of an earlier version
 		}
-		r := insight.Rate{Hits: m.Count, Of: all}
-		e := ended{Mark: m, Share: r.Share(), Expected: -1}
-		e.low, e.high = insight.Wilson(r)
-		e.Between = page.Percent(e.low) + " to " + page.Percent(e.high)
-		w.Ends = append(w.Ends, e)
+		w.Ends = append(w.Ends, newEnded(m, m.Count, all))
 	}
+}
+
+// newEnded is an outcome that n of all ended at.
+func newEnded(m page.Mark, n, all int) ended {
+	m.Count = n
+	r := insight.Rate{Hits: n, Of: all}
+	e := ended{Mark: m, Share: r.Share(), Expected: -1}
+	e.low, e.high = insight.Wilson(r)
+	e.Between = page.Percent(e.low) + " to " + page.Percent(e.high)
+	return e
 }
 
 // Drawn is the share as a bar, with a line at what was expected.

@@ -31,14 +31,12 @@ func (h *Handler) preview(c *gin.Context) {
 	header.Set("Cache-Control", "no-store")
 	l := h.compose(v, c.Query("m"), c.Query("of"))
 	if l == nil {
-		c.String(http.StatusOK, "Fix the problems listed below to see the preview.") // 404 would stand in the console as a fault
+		// 404 would stand in the console as a fault.
+		c.String(http.StatusOK, "Fix the problems listed below to see the preview.")
 		return
 	}
-	c.Data(
-		http.StatusOK,
-		"text/html; charset=utf-8",
-		page.Execute(templates, "arrives", arrives{l, h.from(), quiz.FirstOf(l.ReplyTo, h.replies()), template.HTML(shown(l))}),
-	)
+	mail := arrives{l, h.from(), quiz.FirstOf(l.ReplyTo, h.replies()), template.HTML(shown(l))}
+	c.Data(http.StatusOK, "text/html; charset=utf-8", page.Execute(templates, "arrives", mail))
 }
 
 // arrives is a mail with what stands above it in a mailbox.
@@ -65,7 +63,8 @@ func (h *Handler) compose(v *workbench.Counted, id, of string) *delivery.Letter 
 	if i < 0 || err != nil {
 		return nil
 	}
-	source := fill.Source{Doc: d, Lead: "example", Contact: fill.ExampleContact(d), File: func(string) string { return "#" }}
+	file := func(string) string { return "#" }
+	source := fill.Source{Doc: d, Lead: "example", Contact: fill.ExampleContact(d), File: file}
 	around := delivery.Around{Origin: h.Origin, Lead: delivery.LeadAddress(h.Origin, v.Quiz.ID, "example")}
 	if r := h.response(v.Quiz.ID, of); r != nil {
 		real, err := delivery.SourceOf(h.Store, r)
