@@ -74,7 +74,7 @@ type Hook struct {
 	Events []string `json:"events"`
 	Id     string   `json:"id"`
 
-	// Labels What it is told has the words of questions, answers and outcomes beside their ids.
+	// Labels Send the labels of questions, answers and outcomes too.
 	Labels bool `json:"labels"`
 	Off    bool `json:"off"`
 
@@ -83,7 +83,7 @@ type Hook struct {
 	Quiz     string   `json:"quiz"`
 	Url      string   `json:"url"`
 
-	// When A condition as documents write it: it is told of responses alone for which that holds at their end.
+	// When A condition as in documents: only responses that meet it are sent.
 	When interface{} `json:"when,omitempty"`
 }
 
