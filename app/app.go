@@ -140,8 +140,8 @@ func routes(g *gin.Engine, s *store.Store, o Options) error {
 	respondents := &respond.Handler{Engine: ways, Locator: o.Locator}
 	respondents.Routes(g)
 	(&kit.Handler{Engine: ways}).Routes(g)
-	heavy := limits.NewHeavy(limits.Files, limits.WaitingFiles)
-	pictures := &media.Handler{Store: s, Heavy: heavy}
+	heavy := func() *limits.Heavy { return limits.NewHeavy(limits.Files, limits.WaitingFiles) }
+	pictures := &media.Handler{Store: s, Heavy: heavy(), Who: func(c *gin.Context) uint { return account.Of(c).ID }}
 	pictures.Public(g)
 	links, err := engine.NewLinks(s)
 	if err != nil {
@@ -166,7 +166,7 @@ func routes(g *gin.Engine, s *store.Store, o Options) error {
 	bench := workbench.New(s, editor, counts)
 	bench.Closing = o.Closing
 	pictures.Routes(signedIn)
-	(&exchange.Handler{Store: s, Bench: bench, Heavy: heavy}).Routes(signedIn)
+	(&exchange.Handler{Store: s, Bench: bench, Heavy: heavy()}).Routes(signedIn)
 	rooms(own, signedIn, bench, respondents, o)
 	return nil
 }

@@ -152,7 +152,7 @@ func (h *Handler) preview(c *gin.Context) {
 		return
 	}
 	v.Text = c.PostForm("text")
-	if err := h.Heavy.Do(c.Request.Context(), func() { v.look(d, data) }); err != nil {
+	if err := h.Heavy.DoFor(c.Request.Context(), account.Of(c).ID, func() { v.look(d, data) }); err != nil {
 		v.Error = page.Sentence(err)
 		h.render(c, http.StatusServiceUnavailable, v)
 		return

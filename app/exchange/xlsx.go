@@ -97,7 +97,7 @@ func weigh(data []byte) error {
 				"or is mostly formats. Copy the cells to a new file, or save it as CSV", maxSheetPart>>20, maxTextsPart>>20)
 		}
 	}
-	return nil
+	return weighTexts(z)
 }
 
 func withoutBlankEnd(row []string) []string {

@@ -76,6 +76,12 @@ func TestAWorkbookHasBounds(t *testing.T) {
 		"the last row of all":                 {workbook(t, `<row r="1048576">`+cell("A1048576", "x")+`</row>`, nil), "more than 60000 rows"},
 		"many cells": {workbook(t, strings.Repeat(`<row>`+strings.Repeat(`<c><v>1</v></c>`, 400)+`</row>`, 1001), nil),
 			"row 1001 is past 400000 cells"},
+		"one long text that every cell shares": {workbook(t,
+			strings.Repeat(`<row>`+strings.Repeat(`<c t="s"><v>0</v></c>`, 400)+`</row>`, 900), map[string]string{
+				"xl/sharedStrings.xml": "<sst><si><t>" + strings.Repeat("long ", 14_000) + "</t></si></sst>"}), "16 MB of text"},
+		"one in parts, in a row without end": {workbook(t,
+			`<row>`+strings.Repeat(`<c t="s"><v>1</v></c>`, 16_000)+`</row>`, map[string]string{
+				"xl/sharedStrings.xml": "<sst><si/><si>" + strings.Repeat("<r><t>long</t></r>", 5000) + "</si></sst>"}), "16 MB of text"},
 		"texts that nothing shows": {workbook(t, "", map[string]string{
 			"xl/sharedStrings.xml": "<sst>" + strings.Repeat("<si/>", 2<<20) + "</sst>"}), "8 MB of text"},
 		"styles that nothing has": {workbook(t, "", map[string]string{

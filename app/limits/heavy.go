@@ -2,8 +2,10 @@
 package limits
 
 import (
+	"cmp"
 	"context"
 	"errors"
+	"sync"
 	"sync/atomic"
 	"time"
 )
@@ -14,12 +16,18 @@ type Heavy struct {
 	turn    chan struct{}
 	waiting atomic.Int32
 	most    int32
+
+	mu  sync.Mutex
+	own map[uint]*Heavy // the queues of accounts that have something to do here now
+
+	users int // of the queue of an account: how many have it in hand, kept by the queue that it belongs to
 }
 
 // How much is done at once, and how many may wait for their turn.
 const (
 	Files        = 1 // a photograph takes up to 200 MB
 	WaitingFiles = 8 // each of them holds what was sent to it
+	WaitingOwn   = 3 // of one account, behind the one that it has in the queue of all
 
 	Counts        = 2 // at most CountingMemory each
 	WaitingCounts = 500
@@ -44,7 +52,29 @@ var ErrBusy = errors.New("the server is busy: try again in a minute")
 
 // NewHeavy makes a queue for heavy work of which some pieces are done at once, and some may wait.
 func NewHeavy(atOnce, waiting int) *Heavy {
-	return &Heavy{turn: make(chan struct{}, atOnce), most: int32(waiting)}
+	return &Heavy{turn: make(chan struct{}, atOnce), most: int32(waiting), own: map[uint]*Heavy{}}
+}
+
+// DoFor is Do for one account: it has one piece of work in the queue of all, and its others wait behind that, so that
+// nobody fills the queue alone.
+func (h *Heavy) DoFor(ctx context.Context, account uint, f func()) error {
+	h.mu.Lock()
+	own := h.own[account]
+	if own == nil {
+		own = NewHeavy(1, WaitingOwn)
+		h.own[account] = own
+	}
+	own.users++
+	h.mu.Unlock()
+	defer func() {
+		h.mu.Lock()
+		defer h.mu.Unlock()
+		if own.users--; own.users == 0 {
+			delete(h.own, account)
+		}
+	}()
+	var busy error
+	return cmp.Or(own.Do(ctx, func() { busy = h.Do(ctx, f) }), busy)
 }
 
 // Do runs f in its turn; without running it, the error is ErrBusy, or that of the context.

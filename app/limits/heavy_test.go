@@ -61,3 +61,37 @@ func TestWhoHasGoneWaitsNoMore(t *testing.T) {
 	require.NoError(t, h.Do(context.Background(), func() { ran = true }))
 	require.True(t, ran)
 }
+
+// An account has one piece of work in the queue of all: whatever else it asks for waits behind that, or is refused, and
+// everybody else comes after one piece of it.
+func TestAnAccountHasOnePlaceInTheQueue(t *testing.T) {
+	h := NewHeavy(1, 2)
+	started, hold := make(chan struct{}), make(chan struct{})
+	var all sync.WaitGroup
+	var refused atomic.Int32
+	all.Go(func() { _ = h.DoFor(t.Context(), 1, func() { close(started); <-hold }) })
+	<-started
+	gone := make(chan struct{}, 10)
+	for range 10 {
+		all.Go(func() {
+			if h.DoFor(t.Context(), 1, func() {}) != nil {
+				refused.Add(1)
+				gone <- struct{}{}
+			}
+		})
+	}
+	for range 10 - WaitingOwn {
+		<-gone
+	}
+	var other atomic.Bool
+	all.Go(func() {
+		if err := h.DoFor(t.Context(), 2, func() { other.Store(true) }); err != nil {
+			t.Error(err)
+		}
+	})
+	close(hold)
+	all.Wait()
+	require.True(t, other.Load())
+	require.Equal(t, int32(10-WaitingOwn), refused.Load())
+	require.Empty(t, h.own, "nothing is kept of who has gone")
+}

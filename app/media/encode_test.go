@@ -40,7 +40,7 @@ func TestPicturesAreTurnedUpright(t *testing.T) {
 	for how, want := range map[byte][4]int{ // width, height, column and row of the corner
 		1: {48, 32, 0, 0}, 2: {48, 32, 1, 0}, 3: {48, 32, 1, 1}, 4: {48, 32, 0, 1}, 5: {32, 48, 0, 0}, 6: {32, 48, 1, 0}, 7: {32, 48, 1, 1}, 8: {32, 48, 0, 1},
 	} {
-		p, sizes, err := Encode(photograph(t, how))
+		p, sizes, err := Encode(t.Context(), photograph(t, how))
 		require.NoError(t, err)
 		require.Equal(t, [2]int{want[0], want[1]}, [2]int{p.Width, p.Height}, "orientation %d", how)
 		m, _, err := image.Decode(bytes.NewReader(sizes[0].Data))
@@ -58,7 +58,7 @@ func FuzzEncode(f *testing.F) {
 		f.Add(whole[:n])
 	}
 	f.Fuzz(func(t *testing.T, data []byte) {
-		p, sizes, err := Encode(data)
+		p, sizes, err := Encode(t.Context(), data)
 		if err == nil {
 			require.NotEmpty(t, sizes)
 			require.Positive(t, p.Width)
@@ -78,7 +78,7 @@ func pngHead(width, height uint32, bits, kind byte) []byte {
 
 // The head alone tells that a picture is too large: nothing of it is decoded.
 func TestTooMuchIsRefused(t *testing.T) {
-	_, _, err := Encode(make([]byte, MaxBytes+1))
+	_, _, err := Encode(t.Context(), make([]byte, MaxBytes+1))
 	require.ErrorContains(t, err, "MB")
 	for name, head := range map[string][]byte{
 		"one long line":       pngHead(47_000_000, 1, 8, 2),
@@ -89,12 +89,12 @@ func TestTooMuchIsRefused(t *testing.T) {
 	} {
 		var before, after runtime.MemStats
 		runtime.ReadMemStats(&before)
-		_, _, err = Encode(head)
+		_, _, err = Encode(t.Context(), head)
 		runtime.ReadMemStats(&after)
 		require.Error(t, err, name)
 		require.Less(t, after.TotalAlloc-before.TotalAlloc, uint64(1<<20), name)
 	}
-	_, _, err = Encode(pngHead(5_000, 4_000, 8, 6))
+	_, _, err = Encode(t.Context(), pngHead(5_000, 4_000, 8, 6))
 	require.ErrorContains(t, err, "breaks off", "a photograph's size is none that is refused")
 }
 
@@ -102,7 +102,7 @@ func TestTooMuchIsRefused(t *testing.T) {
 func TestACutPhotographIsRefused(t *testing.T) {
 	whole := photograph(t, 6)
 	for n := range 200 {
-		_, _, err := Encode(whole[:n])
+		_, _, err := Encode(t.Context(), whole[:n])
 		require.Error(t, err, "cut after %d bytes", n)
 	}
 }
@@ -111,7 +111,7 @@ func TestACutPhotographIsRefused(t *testing.T) {
 func TestLargePicturesWork(t *testing.T) {
 	var b bytes.Buffer
 	require.NoError(t, jpeg.Encode(&b, image.NewYCbCr(image.Rect(0, 0, 5472, 3648), image.YCbCrSubsampleRatio420), nil))
-	p, sizes, err := Encode(b.Bytes())
+	p, sizes, err := Encode(t.Context(), b.Bytes())
 	require.NoError(t, err)
 	require.Equal(t, [2]int{5472, 3648}, [2]int{p.Width, p.Height})
 	require.Len(t, sizes, len(Widths))
@@ -120,7 +120,7 @@ func TestLargePicturesWork(t *testing.T) {
 	clear.SetNRGBA(200, 150, color.NRGBA{255, 0, 0, 128})
 	b.Reset()
 	require.NoError(t, png.Encode(&b, clear))
-	_, sizes, err = Encode(b.Bytes())
+	_, sizes, err = Encode(t.Context(), b.Bytes())
 	require.NoError(t, err)
 	require.Equal(t, "image/png", sizes[0].Type)
 }
@@ -136,7 +136,7 @@ func TestOnlyTheFirstOfMovingPicturesIsRead(t *testing.T) {
 	require.NoError(t, gif.EncodeAll(&b, moving))
 	var before, after runtime.MemStats
 	runtime.ReadMemStats(&before)
-	_, sizes, err := Encode(b.Bytes())
+	_, sizes, err := Encode(t.Context(), b.Bytes())
 	runtime.ReadMemStats(&after)
 	require.NoError(t, err)
 	require.NotEmpty(t, sizes)

@@ -29,6 +29,7 @@ var templates = page.New(files)
 type Handler struct {
 	Store *store.Store
 	Heavy *limits.Heavy
+	Who   func(*gin.Context) uint // the account that is signed in
 }
 
 // Public adds the addresses that respondents' pages show pictures from.
@@ -171,7 +172,9 @@ func (h *Handler) upload(c *gin.Context) {
 	}
 	var p *store.Picture
 	var sizes []store.PictureSize
-	if busy := h.Heavy.Do(c.Request.Context(), func() { p, sizes, err = Encode(data) }); busy != nil {
+	ctx := c.Request.Context()
+	busy := h.Heavy.DoFor(ctx, h.Who(c), func() { p, sizes, err = Encode(ctx, data) })
+	if busy != nil {
 		refuse(http.StatusServiceUnavailable, "%s", page.Sentence(busy))
 		return
 	}
