@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"omphalos/app/store"
+	"omphalos/core/quiz"
 	"omphalos/demo"
 )
 
@@ -25,7 +26,9 @@ func TestFiguresForPrometheus(t *testing.T) {
 	for _, path := range []string{"/q/some-quiz-name", "/", "/nowhere/at/all", "/assets/dist/app.css", "/healthz"} {
 		send(h, "GET", path, nil, nil)
 	}
-	_, err = s.Submit(&store.Response{ID: "one", QuizID: "q", Version: 1, Outcome: "visit", Day: "2026-03-01"})
+	q, err := s.CreateQuiz(quiz.New("Ferns"))
+	require.NoError(t, err)
+	_, err = s.Submit(&store.Response{ID: "one", QuizID: q.ID, Version: 1, Outcome: "visit", Day: "2026-03-01"})
 	require.NoError(t, err)
 	body := send(h, "GET", "/metrics", nil, nil).Body.String()
 	for _, want := range []string{

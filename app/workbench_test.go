@@ -37,10 +37,14 @@ type desk struct {
 
 const password = "larkmoor-tests"
 
-func newDesk(t testing.TB, filled bool) *desk {
+func newDesk(t testing.TB, filled bool, now ...func() time.Time) *desk {
 	t.Helper()
 	dir := t.TempDir()
-	s, err := store.Open(dir)
+	o := store.Options{}
+	if len(now) > 0 {
+		o.Now = now[0]
+	}
+	s, err := store.Open(dir, o)
 	require.NoError(t, err)
 	t.Cleanup(func() { require.NoError(t, s.Close()) })
 	if filled {

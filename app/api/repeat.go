@@ -8,6 +8,7 @@ import (
 	"errors"
 	"io"
 	"net/http"
+	"strings"
 
 	"github.com/gin-gonic/gin"
 
@@ -62,7 +63,7 @@ func (h *Handler) repeat(c *gin.Context) {
 func (h *Handler) remember(c *gin.Context, account uint, key string, w *copied) {
 	status := w.Status()
 	if recovered := recover(); recovered != nil {
-		_ = h.Store.Answer(account, key, 0, nil, nil)
+		_ = h.Store.Answer(account, key, "", 0, nil, nil)
 		panic(recovered)
 	}
 	if status >= 500 || status == http.StatusTooManyRequests {
@@ -76,11 +77,24 @@ func (h *Handler) remember(c *gin.Context, account uint, key string, w *copied) 
 	}
 	headers, err := json.Marshal(head)
 	if err == nil {
-		err = h.Store.Answer(account, key, status, headers, w.body.Bytes())
+		err = h.Store.Answer(account, key, aboutQuiz(c), status, headers, w.body.Bytes())
 	}
 	if err != nil {
 		_ = c.Error(err)
 	}
+}
+
+// aboutQuiz is the id of the quiz that a request changed or made; "" for none.
+func aboutQuiz(c *gin.Context) string {
+	if strings.HasPrefix(c.FullPath(), Base+"/quizzes/:id") {
+		return c.Param("id")
+	}
+	rest, made := strings.CutPrefix(c.Writer.Header().Get("Location"), Base+"/quizzes/")
+	if !made {
+		return ""
+	}
+	id, _, _ := strings.Cut(rest, "/")
+	return id
 }
 
 func fingerprint(r *http.Request, body []byte) string {

@@ -175,7 +175,7 @@ func (s *Sender) askToConfirm(q *store.Quiz, who *store.Agreed) error {
 		return err
 	}
 	return s.Store.QueueMail(&store.Mail{
-		QuizID: q.ID, Recipients: who.Email, Content: content,
+		QuizID: q.ID, ResponseID: who.ResponseID, Recipients: who.Email, Content: content,
 		MessageID: fmt.Sprintf("confirm:%s:%s", q.ID, who.ResponseID),
 	})
 }

@@ -344,7 +344,9 @@ func TestTheWayIsCounted(t *testing.T) {
 	quiet.Quiet = true
 	_, err = w.Get(quiet)
 	require.NoError(t, err)
-	_, err = w.s.Submit(&store.Response{ID: "flush", QuizID: "other", At: w.clock}) // takes the events along
+	other, err := w.s.CreateQuiz(quiz.New("Other"))
+	require.NoError(t, err)
+	_, err = w.s.Submit(&store.Response{ID: "flush", QuizID: other.ID, At: w.clock}) // takes the events along
 	require.NoError(t, err)
 	counts, err := w.s.QuizCounts(w.quiz, time.UTC)
 	require.NoError(t, err)

@@ -109,7 +109,13 @@ func (h *Handler) keepFilter(c *gin.Context) {
 	}
 	v := &view{Draft: d}
 	v.filtered(query) // what it does not know is not kept
-	if err := h.Store.KeepFilter(&store.KeptFilter{QuizID: d.Quiz.ID, Name: name, Query: string(v.Filter)}); err != nil {
+	err = h.Store.KeepFilter(&store.KeptFilter{QuizID: d.Quiz.ID, Name: name, Query: string(v.Filter)})
+	if errors.Is(err, store.ErrFull) {
+		page.Fail(c, http.StatusUnprocessableEntity, "There are many filters already",
+			fmt.Sprintf("A quiz keeps up to %d filters. Delete one of them, then save this one.", store.MaxKeptFilters))
+		return
+	}
+	if err != nil {
 		page.Failed(c, err)
 		return
 	}

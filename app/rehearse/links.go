@@ -45,14 +45,10 @@ func (h *Handler) makeLink(c *gin.Context) {
 	if d == nil {
 		return
 	}
-	list, err := h.Bench.Store.RehearsalLinks(d.Quiz.ID)
-	if err == nil && len(list) >= store.MaxRehearsalLinks {
+	key, err := h.Bench.Store.MakeRehearsalLink(d.Quiz, workbench.Actor(c).Account, c.PostForm("shows") == "now")
+	if errors.Is(err, store.ErrFull) {
 		page.Fail(c, http.StatusUnprocessableEntity, "There are many links already", "Revoke one of them, then make another.")
 		return
-	}
-	key := ""
-	if err == nil {
-		key, err = h.Bench.Store.MakeRehearsalLink(d.Quiz, workbench.Actor(c).Account, c.PostForm("shows") == "now")
 	}
 	if err != nil {
 		page.Failed(c, err)

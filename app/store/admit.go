@@ -18,11 +18,15 @@ var (
 // writer there is: the last place is given once, and an invitation is answered once.
 func admitted(tx *transaction, group []submission) ([]submission, error) {
 	taken := places{byQuiz: map[string]int{}, ids: map[string]bool{}}
+	there := quizzesThere{tx: tx, known: map[string]bool{}}
 	out := group[:0:0]
 	for _, sub := range group {
-		err := admit(tx, sub.response, taken)
+		err := there.look(sub.response.QuizID)
+		if err == nil {
+			err = admit(tx, sub.response, taken)
+		}
 		switch {
-		case errors.Is(err, ErrFull), errors.Is(err, ErrUsed):
+		case errors.Is(err, ErrFull), errors.Is(err, ErrUsed), errors.Is(err, ErrNotFound):
 			*sub.refused = err
 		case err != nil:
 			return nil, err
@@ -31,6 +35,29 @@ func admitted(tx *transaction, group []submission) ([]submission, error) {
 		}
 	}
 	return out, nil
+}
+
+// quizzesThere tells which quizzes there are, within one transaction: of one that has been purged nothing is written again.
+type quizzesThere struct {
+	tx    *transaction
+	known map[string]bool
+}
+
+// look returns ErrNotFound for a quiz that is none any more.
+func (s *quizzesThere) look(quizID string) error {
+	is, known := s.known[quizID]
+	if !known {
+		found, err := s.tx.strings("SELECT id FROM quizzes WHERE id = ?", quizID)
+		if err != nil {
+			return err
+		}
+		is = len(found) > 0
+		s.known[quizID] = is
+	}
+	if !is {
+		return ErrNotFound
+	}
+	return nil
 }
 
 // places are those that are taken while a group is looked at.
@@ -137,12 +164,11 @@ type Letter func(*Invitation) (content []byte, err error)
 // Invite stores invitations, and puts an email on its way to each that letter writes one for, in one transaction. A nil
 // letter writes none. Errors: ErrFull where there would be more than MaxInvitations, and those of letter.
 func (s *Store) Invite(quizID string, list []Invitation, letter Letter) error {
-	var n int64
-	if err := s.read.Model(&Invitation{}).Where("quiz_id = ?", quizID).Count(&n).Error; err != nil {
-		return err
+	room := func(db *gorm.DB) error {
+		return hasRoom(db, &Invitation{}, quizID, len(list), MaxInvitations, ErrFull)
 	}
-	if int(n)+len(list) > MaxInvitations {
-		return ErrFull
+	if err := room(s.read); err != nil {
+		return err // before letters are written
 	}
 	now := s.now().UTC()
 	for i := range list { // a tick apart, so that they stay in the order of the list
@@ -153,6 +179,9 @@ func (s *Store) Invite(quizID string, list []Invitation, letter Letter) error {
 		return err
 	}
 	return s.transact(func(tx *gorm.DB) error {
+		if err := room(tx); err != nil {
+			return err
+		}
 		if len(mails) > 0 {
 			if err := tx.CreateInBatches(mails, invitationBatch).Error; err != nil {
 				return err

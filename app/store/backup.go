@@ -8,11 +8,8 @@ import (
 	"net/url"
 	"os"
 	"path/filepath"
-	"sync"
 
 	"github.com/mattn/go-sqlite3"
-
-	"gorm.io/gorm/schema"
 )
 
 // Backup copies the database of a folder to a file while it is in use: SQLite's online copy. The copy is checked
@@ -140,11 +137,7 @@ func readable(db *sql.DB, file string) error {
 		return err // an earlier one has fewer tables; they are made when it is opened
 	}
 	for _, model := range allTables() {
-		parsed, err := schema.Parse(model, &sync.Map{}, schema.NamingStrategy{})
-		if err != nil {
-			return err
-		}
-		table, n := parsed.Table, 0
+		table, n := nameOf(model), 0
 		err = db.QueryRow("SELECT count(*) FROM sqlite_master WHERE type = 'table' AND name = ?", table).Scan(&n)
 		if err != nil || n != 1 {
 			return errors.Join(err, fmt.Errorf("%s lacks the table %s: it is no whole backup", file, table))

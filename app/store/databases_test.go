@@ -156,6 +156,7 @@ func TestWhatIsDueIsClaimedOnce(t *testing.T) {
 // Two servers that store at once tell the same sources apart, up to the bound: the tallies equal a recount.
 func TestServersTellTheSameApart(t *testing.T) {
 	a, b := twoServers(t)
+	has(t, a, "q")
 	var all sync.WaitGroup
 	for k, s := range []*Store{a, b} {
 		all.Go(func() {
@@ -232,6 +233,7 @@ func TestNobodyWaitsForEver(t *testing.T) {
 	dir := t.TempDir()
 	stopped := openWith(t, dir, "&idle_in_transaction_session_timeout=1500ms")
 	waits := openWith(t, dir, "&lock_timeout=200ms")
+	has(t, stopped, "q")
 	tx := stopped.write.Begin()
 	require.NoError(t, tx.Exec(onPostgres.begin).Error)
 	one := randomResponse(rand.New(rand.NewPCG(1, 1)), 1)
@@ -305,6 +307,7 @@ func TestTheDoctorSeesOneMoment(t *testing.T) {
 	for n := 1; n <= 2; n++ {
 		require.NoError(t, s.write.Create(&Version{QuizID: "q", Number: n, Document: []byte(d), At: s.now()}).Error)
 	}
+	has(t, s, "q")
 	stop := make(chan struct{})
 	var all sync.WaitGroup
 	all.Go(func() {

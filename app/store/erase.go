@@ -26,26 +26,6 @@ func (s *Store) Bin() ([]Quiz, error) {
 	return list, err
 }
 
-// of quizzes: every table whose lines belong to one.
-var ofQuizzes = []any{
-	&Link{}, &Revision{}, &History{}, &Version{}, &Response{}, &DataTable{}, &DataTableChange{}, &Miss{},
-	&StageTally{}, &DayTally{}, &SliceTally{}, &AnswerTally{}, &KnownValue{}, &HeldPlace{}, &Word{},
-	&RehearsalLink{}, &Invitation{}, &Place{}, &Deal{},
-	&KeptFilter{}, &ResultLink{}, &ForgottenTally{}, &Import{}, &Hook{}, &Delivery{},
-	&Mail{}, &PausedMessage{}, &Agreed{}, &Handout{}, &HandoutTally{}, &Seat{},
-}
-
-// ofTheMoment are the tables whose lines nobody misses when the database is killed.
-var ofTheMoment = []any{&Attempt{}, &Bucket{}, &Seat{}}
-
-// allTables are those of quizzes and all others.
-func allTables() []any {
-	return append([]any{
-		&Account{}, &Session{}, &Secret{}, &Quiz{}, &Health{}, &Picture{}, &PictureSize{},
-		&AccountQuiz{}, &Invite{}, &Reset{}, &Token{}, &Repeat{}, &JournalLine{}, &Attempt{}, &Bucket{},
-	}, ofQuizzes...)
-}
-
 // PurgeQuiz erases a deleted quiz with everything that came of it: afterwards nothing of it is left in the files of
 // the database. It takes its turn among the responses, so that none of the quiz comes after it.
 func (s *Store) PurgeQuiz(id string) error {
@@ -121,9 +101,6 @@ func (s *Store) deleteResponses(quizID string, ids []string) error {
 	return nil
 }
 
-// ofResponses are the tables whose lines belong to one response, beside its words.
-var ofResponses = []string{"deals", "deliveries", "mails", "agreed"}
-
 // deleteOne deletes a response, but for its words, and takes back what it added to the tallies.
 func deleteOne(tx *transaction, add *sums, quizID, id string) error {
 	r, err := countedResponse(tx, id)
@@ -142,6 +119,14 @@ func deleteOne(tx *transaction, add *sums, quizID, id string) error {
 		if _, err := tx.Exec("DELETE FROM "+of+" WHERE response_id = ?", id); err != nil {
 			return err
 		}
+	}
+	who := Response{}
+	row := tx.QueryRow(tx.dialect.bind("SELECT name, email, params FROM responses WHERE id = ?"), id)
+	if err := row.Scan(&who.Name, &who.Email, &who.Params); err != nil {
+		return err
+	}
+	if err := tx.dropNaming(quizID, personOf(&who)); err != nil {
+		return err
 	}
 	_, err = tx.Exec("DELETE FROM responses WHERE id = ?", id)
 	return err

@@ -7,6 +7,8 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
+	"sync"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -210,4 +212,82 @@ func TestHeldPlacesGoAfterADay(t *testing.T) {
 	require.False(t, hold(HeldPlace{ID: "more", QuizID: "full", Walk: "y", Network: "192.0.2.4", Token: "token"}), "its quiz has as many")
 	_, err = s.Held("honest", "q")
 	require.NoError(t, err)
+}
+
+// What happened on the way of respondents before a purge, and is written after it, is of no quiz any more.
+func TestNothingIsWrittenOfAPurgedQuiz(t *testing.T) {
+	s := open(t)
+	q, err := s.CreateQuiz(quiz.New("Ferns"))
+	require.NoError(t, err)
+	event := Event{QuizID: q.ID, Version: 1, Day: "2026-03-02", Stage: StageStep, Place: "area"}
+	late := sample(1)
+	late.QuizID = q.ID
+	require.NoError(t, s.DeleteQuiz(q.ID))
+	require.NoError(t, s.PurgeQuiz(q.ID))
+	s.Tally(event)
+	_, err = s.Submit(late)
+	require.ErrorIs(t, err, ErrNotFound)
+	submit(t, s, sample(2)) // of another quiz: the events are written with it
+	for _, model := range ofQuizzes {
+		var n int64
+		require.NoError(t, s.read.Model(model).Where("quiz_id = ?", q.ID).Count(&n).Error)
+		require.Zero(t, n, "%T", model)
+	}
+}
+
+// The catalogue lists the tables of the database, each once, and says of each that names its quiz or its response that
+// it does.
+func TestTheCatalogueListsEveryTable(t *testing.T) {
+	s := open(t)
+	made, err := s.write.Migrator().GetTables()
+	require.NoError(t, err)
+	listed := map[string]kept{}
+	for _, k := range catalogue {
+		name := nameOf(k.of)
+		require.NotContains(t, listed, name)
+		require.Contains(t, made, name)
+		listed[name] = k
+		require.Equal(t, s.write.Migrator().HasColumn(k.of, "quiz_id") && name != "journal_lines", k.quiz, name)
+		if s.write.Migrator().HasColumn(k.of, "response_id") && name != "words" && name != "invitations" {
+			require.True(t, k.response, name)
+		}
+	}
+	for _, name := range made {
+		if name != "migrations" && !strings.HasPrefix(name, "sqlite_") {
+			require.Contains(t, listed, name)
+		}
+	}
+}
+
+// Bounds hold where many ask at once.
+func TestBoundsHoldAtOnce(t *testing.T) {
+	s := open(t)
+	q, err := s.CreateQuiz(quiz.New("Ferns"))
+	require.NoError(t, err)
+	for name, c := range map[string]struct {
+		model any
+		most  int
+		add   func(n int) error
+	}{
+		"files":   {&Handout{}, MaxHandouts, func(n int) error { return s.PutHandout(&Handout{QuizID: q.ID, ID: fmt.Sprint("f", n)}) }},
+		"hooks":   {&Hook{}, MaxHooks, func(int) error { return s.AddHook(&Hook{QuizID: q.ID, URL: "https://larkmoor.example"}) }},
+		"links":   {&RehearsalLink{}, MaxRehearsalLinks, func(int) error { _, err := s.MakeRehearsalLink(q, 1, false); return err }},
+		"places":  {&Place{}, MaxPlaces, func(n int) error { return s.AddPlace(&Place{QuizID: q.ID, Name: fmt.Sprint(n)}) }},
+		"filters": {&KeptFilter{}, MaxKeptFilters, func(n int) error { return s.KeepFilter(&KeptFilter{QuizID: q.ID, Name: fmt.Sprint(n)}) }},
+	} {
+		var all sync.WaitGroup
+		var taken atomic.Int32
+		for n := range c.most + 20 {
+			all.Go(func() {
+				if c.add(n) == nil {
+					taken.Add(1)
+				}
+			})
+		}
+		all.Wait()
+		var n int64
+		require.NoError(t, s.read.Model(c.model).Where("quiz_id = ?", q.ID).Count(&n).Error)
+		require.EqualValues(t, c.most, n, name)
+		require.EqualValues(t, c.most, taken.Load(), name)
+	}
 }

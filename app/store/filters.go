@@ -5,7 +5,7 @@ import (
 	"strings"
 	"time"
 
-	"gorm.io/gorm/clause"
+	"gorm.io/gorm"
 )
 
 // KeptFilter is a choice of people in Leads that was given a name.
@@ -16,10 +16,22 @@ type KeptFilter struct {
 	At     time.Time
 }
 
-// KeepFilter keeps a filter by its name, in place of one of the same name.
+// MaxKeptFilters is how many filters of a quiz have a name at most.
+const MaxKeptFilters = 100
+
+// KeepFilter keeps a filter by its name, in place of one of the same name. ErrFull where there are MaxKeptFilters.
 func (s *Store) KeepFilter(f *KeptFilter) error {
 	f.At = s.now().UTC()
-	return s.write.Clauses(clause.OnConflict{UpdateAll: true}).Create(f).Error
+	return s.transact(func(tx *gorm.DB) error {
+		before := tx.Where("quiz_id = ? AND name = ?", f.QuizID, f.Name).Delete(&KeptFilter{})
+		if before.Error != nil {
+			return before.Error
+		}
+		if err := hasRoom(tx, &KeptFilter{}, f.QuizID, 1, MaxKeptFilters, ErrFull); err != nil {
+			return err
+		}
+		return tx.Create(f).Error
+	})
 }
 
 // KeptFilters returns the filters of a quiz by name.

@@ -4,7 +4,10 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
 	"time"
+
+	"gorm.io/gorm"
 )
 
 // What of responses goes when they have been kept long enough.
@@ -70,9 +73,11 @@ func (s *Store) ForgetOld() error {
 	var errs []error
 	forgotten := 0
 	for _, q := range list {
-		n, err := s.forget(q.ID, q.KeepWhat, s.now().AddDate(0, 0, -q.KeepDays).UTC())
-		forgotten += n
-		errs = append(errs, err)
+		before := s.now().AddDate(0, 0, -q.KeepDays).UTC()
+		n, err := s.forget(q.ID, q.KeepWhat, before)
+		invited, failed := s.forgetInvited(q.ID, before)
+		forgotten += n + invited
+		errs = append(errs, err, failed)
 	}
 	if forgotten > 0 {
 		errs = append(errs, s.eraseTraces())
@@ -105,6 +110,34 @@ func (s *Store) forget(quizID, what string, before time.Time) (int, error) {
 	}
 }
 
+// forgetInvited forgets whom invitations name that were made before a time, and the mails that brought them. Their links
+// go on working. It returns of how many.
+func (s *Store) forgetInvited(quizID string, before time.Time) (int, error) {
+	var list []Invitation
+	err := s.read.Where("quiz_id = ? AND at < ? AND (email <> '' OR name <> '' OR length(params) > 4)", quizID, before).Find(&list).Error
+	if err != nil || len(list) == 0 {
+		return 0, err
+	}
+	ids := make([]string, len(list))
+	for i := range list {
+		ids[i] = list[i].ID
+	}
+	return len(list), s.writer.send(submission{alone: func() error {
+		return s.transact(func(tx *gorm.DB) error {
+			if err := dropInvitationMails(tx, list); err != nil {
+				return err
+			}
+			for part := range slices.Chunk(ids, invitationBatch) {
+				nobody := map[string]any{"name": "", "email": "", "params": nil}
+				if err := tx.Model(&Invitation{}).Where("id IN ?", part).UpdateColumns(nobody).Error; err != nil {
+					return err
+				}
+			}
+			return nil
+		})
+	}})
+}
+
 func idsOf(list []Response) []string {
 	out := make([]string, len(list))
 	for i := range list {
@@ -115,6 +148,7 @@ func idsOf(list []Response) []string {
 
 func forgetContact(tx *transaction, list []Response) error {
 	var lines [][3]string
+	var people []person
 	for i := range list {
 		r := &list[i]
 		_, err := tx.Exec(
@@ -125,25 +159,28 @@ func forgetContact(tx *transaction, list []Response) error {
 		if err != nil {
 			return err
 		}
-		for _, of := range []string{"deliveries", "mails", "agreed"} { // they hold contact details
+		for _, of := range ofContacts {
 			if _, err := tx.Exec("DELETE FROM "+of+" WHERE response_id = ?", r.ID); err != nil {
 				return err
 			}
 		}
+		people = append(people, personOf(r))
 		r.Name, r.Email, r.Contact = "", "", nil
 		lines = append(lines, r.lines(wordsOf(r))...)
 	}
 	if err := tx.dropWords(list[0].QuizID, idsOf(list)...); err != nil {
 		return err
 	}
-	return tx.writeWords(lines)
+	return errors.Join(tx.writeWords(lines), tx.dropNaming(list[0].QuizID, people...))
 }
 
 // forgetAll deletes responses and remembers what they have added to the tallies, which stay as they are.
 func (s *Store) forgetAll(tx *transaction, list []Response) error {
 	add := newSums()
+	var people []person
 	for i := range list {
 		r := &list[i]
+		people = append(people, personOf(r))
 		now, err := countedResponse(tx, r.ID) // in its turn: what somebody has added meanwhile counts
 		if errors.Is(err, ErrNotFound) {
 			continue // somebody has deleted it meanwhile
@@ -165,7 +202,7 @@ func (s *Store) forgetAll(tx *transaction, list []Response) error {
 			}
 		}
 	}
-	if err := tx.dropWords(list[0].QuizID, idsOf(list)...); err != nil {
+	if err := errors.Join(tx.dropWords(list[0].QuizID, idsOf(list)...), tx.dropNaming(list[0].QuizID, people...)); err != nil {
 		return err
 	}
 	lines, err := add.tables(s.writer.known)

@@ -6,7 +6,6 @@ import (
 	"time"
 
 	"gorm.io/gorm"
-	"gorm.io/gorm/clause"
 )
 
 // Handout is a file that a quiz hands out: a checklist, a price list. It changes without a launch.
@@ -39,19 +38,17 @@ var ErrManyHandouts = errors.New("the quiz hands out as many files as it may")
 
 // PutHandout stores a file, in place of the one of its id.
 func (s *Store) PutHandout(f *Handout) error {
-	list, err := s.Handouts(f.QuizID)
-	if err != nil {
-		return err
-	}
-	had := false
-	for _, one := range list {
-		had = had || one.ID == f.ID
-	}
-	if !had && len(list) >= MaxHandouts {
-		return ErrManyHandouts
-	}
 	f.At, f.Size = s.now().UTC(), len(f.Data)
-	return s.write.Clauses(clause.OnConflict{UpdateAll: true}).Create(f).Error
+	return s.transact(func(tx *gorm.DB) error {
+		before := tx.Where("quiz_id = ? AND id = ?", f.QuizID, f.ID).Delete(&Handout{})
+		if before.Error != nil {
+			return before.Error
+		}
+		if err := hasRoom(tx, &Handout{}, f.QuizID, 1, MaxHandouts, ErrManyHandouts); err != nil {
+			return err
+		}
+		return tx.Create(f).Error
+	})
 }
 
 // Handouts returns the files of a quiz by their ids, without what is in them.

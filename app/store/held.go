@@ -44,7 +44,7 @@ func (s *Store) Hold(h HeldPlace) (held bool, err error) {
 		if err := tx.Where("id IN (?)", older).Delete(&HeldPlace{}).Error; err != nil {
 			return err
 		}
-		room, err := hasRoom(tx, &h)
+		room, err := roomToHold(tx, &h)
 		if err == nil && !room {
 			err = errNoRoom // what is there stays, that of the same walk too
 		}
@@ -61,7 +61,7 @@ func (s *Store) Hold(h HeldPlace) (held bool, err error) {
 
 var errNoRoom = errors.New("there is no room for the place")
 
-func hasRoom(tx *gorm.DB, h *HeldPlace) (bool, error) {
+func roomToHold(tx *gorm.DB, h *HeldPlace) (bool, error) {
 	var net struct{ Places, Bytes int }
 	err := tx.Model(&HeldPlace{}).Select("COUNT(*) AS places, COALESCE(SUM(LENGTH(token)), 0) AS bytes").
 		Where("network = ?", h.Network).Scan(&net).Error

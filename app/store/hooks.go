@@ -89,20 +89,19 @@ var ErrManyHooks = errors.New("the quiz has as many hooks as it may have")
 
 // AddHook stores a hook, with a secret of its own unless it has one.
 func (s *Store) AddHook(h *Hook) error {
-	list, err := s.Hooks(h.QuizID)
-	if err != nil {
-		return err
-	}
-	if len(list) >= MaxHooks {
-		return ErrManyHooks
-	}
 	if h.Secret == "" {
+		var err error
 		if h.Secret, err = newSecret(); err != nil {
 			return err
 		}
 	}
 	h.ID, h.At = NewID(), s.now().UTC()
-	return s.write.Create(h).Error
+	return s.transact(func(tx *gorm.DB) error {
+		if err := hasRoom(tx, &Hook{}, h.QuizID, 1, MaxHooks, ErrManyHooks); err != nil {
+			return err
+		}
+		return tx.Create(h).Error
+	})
 }
 
 // Hooks returns the hooks of a quiz, the oldest first.

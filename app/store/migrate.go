@@ -126,6 +126,24 @@ var migrations = []*gormigrate.Migration{
 	{ID: "0019", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&Quiz{}, &Hook{}, &ResultLink{}) }},
 	{ID: "0020", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&Account{}, &Session{}) }},
 	{ID: "0021", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&HeldPlace{}) }},
+	{ID: "0022", Migrate: func(tx *gorm.DB) error { return errors.Join(tx.AutoMigrate(&Repeat{}), hashKeys(tx)) }},
+}
+
+// hashKeys replaces the keys of requests that may come again by their hashes. Those of requests that name no quiz yet go
+// with their day.
+func hashKeys(tx *gorm.DB) error {
+	var list []Repeat
+	if err := tx.Select("account_id", "key").Find(&list).Error; err != nil {
+		return err
+	}
+	for _, r := range list {
+		err := tx.Model(&Repeat{}).Where("account_id = ? AND key = ?", r.AccountID, r.Key).
+			UpdateColumn("key", hashOf(r.Key)).Error
+		if err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // unbookUnkept takes finishes that kept nothing out of the figures of "no source" and "unknown device", where earlier

@@ -53,6 +53,7 @@ func TestMoveThereAndBack(t *testing.T) {
 	require.NoError(t, err)
 	changeName(t, first, q.ID, 0, "Another")
 	r := rand.New(rand.NewPCG(7, 7))
+	has(t, first, "q")
 	for n := range 1200 {
 		_, err := first.Submit(randomResponse(r, n))
 		require.NoError(t, err)

@@ -38,15 +38,13 @@ func (s *Store) PutPlace(quizID, id string) (*Place, error) {
 
 // AddPlace stores a place. ErrFull where there are MaxPlaces.
 func (s *Store) AddPlace(p *Place) error {
-	var n int64
-	if err := s.read.Model(&Place{}).Where("quiz_id = ?", p.QuizID).Count(&n).Error; err != nil {
-		return err
-	}
-	if n >= MaxPlaces {
-		return ErrFull
-	}
 	p.ID, p.At = NewID(), s.now().UTC()
-	return s.write.Create(p).Error
+	return s.transact(func(tx *gorm.DB) error {
+		if err := hasRoom(tx, &Place{}, p.QuizID, 1, MaxPlaces, ErrFull); err != nil {
+			return err
+		}
+		return tx.Create(p).Error
+	})
 }
 
 // DropPlace deletes a place; responses keep their source.

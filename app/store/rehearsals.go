@@ -6,6 +6,8 @@ import (
 	"encoding/hex"
 	"strings"
 	"time"
+
+	"gorm.io/gorm"
 )
 
 // RehearsalLink shows a rehearsal to whoever has its address, without an account, until it ends.
@@ -32,7 +34,7 @@ func hashOf(key string) string {
 }
 
 // MakeRehearsalLink makes a link to a quiz's draft: as it is whenever it is opened, or with fixed as it is now. It
-// returns the key of its address.
+// returns the key of its address. ErrFull where there are MaxRehearsalLinks.
 func (s *Store) MakeRehearsalLink(q *Quiz, account uint, fixed bool) (key string, err error) {
 	key = strings.ToLower(rand.Text())
 	now := s.now().UTC()
@@ -40,7 +42,16 @@ func (s *Store) MakeRehearsalLink(q *Quiz, account uint, fixed bool) (key string
 	if fixed {
 		l.Revision, l.Document = q.Revision, q.Document
 	}
-	return key, s.write.Create(&l).Error
+	return key, s.transact(func(tx *gorm.DB) error {
+		ended := tx.Where("quiz_id = ? AND ends <= ?", q.ID, now).Delete(&RehearsalLink{})
+		if ended.Error != nil {
+			return ended.Error
+		}
+		if err := hasRoom(tx, &RehearsalLink{}, q.ID, 1, MaxRehearsalLinks, ErrFull); err != nil {
+			return err
+		}
+		return tx.Create(&l).Error
+	})
 }
 
 // RehearsalLinks returns the links of a quiz that still work, the newest first.

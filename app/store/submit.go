@@ -67,7 +67,8 @@ func (w *writer) close() {
 }
 
 // Submit stores a response and returns when it is on disk. ErrFull and ErrUsed are returned for one that is not taken:
-// the quiz has all the responses that it takes, or its invitation has been answered or revoked. A response whose id is
+// the quiz has all the responses that it takes, or its invitation has been answered or revoked; ErrNotFound where the quiz
+// has been purged. A response whose id is
 // there already is not stored again: the first one stays, and Submit reports false. One that kept nothing gives way to
 // one that keeps its answers.
 func (s *Store) Submit(r *Response) (fresh bool, err error) {
@@ -221,6 +222,9 @@ func (w *writer) commit(group []submission, task func(tx *transaction, add *sums
 			if err := task(tx, add); err != nil {
 				return err
 			}
+		}
+		if err := events.leaveGone(tx); err != nil {
+			return err
 		}
 		add.join(events)
 		lines, err := add.tables(w.known)

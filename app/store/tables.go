@@ -213,11 +213,16 @@ const (
 	maxMissKey = 200  // characters
 )
 
+func cutKey(key string) string {
+	if runes := []rune(key); len(runes) > maxMissKey {
+		return string(runes[:maxMissKey])
+	}
+	return key
+}
+
 // Missed counts a key that a table did not have, for its owner to see. Past the bound only known ones are counted.
 func (s *Store) Missed(quizID, name, key string) error {
-	if runes := []rune(key); len(runes) > maxMissKey {
-		key = string(runes[:maxMissKey])
-	}
+	key = cutKey(key)
 	now := s.now().UTC()
 	return s.transact(func(tx *gorm.DB) error {
 		known := tx.Model(&Miss{}).Where("quiz_id = ? AND name = ? AND key = ?", quizID, name, key).

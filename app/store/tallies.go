@@ -248,6 +248,20 @@ type group struct {
 
 func newSums() *sums { return &sums{map[Event]*group{}, map[Event]int{}} }
 
+// leaveGone drops the events of quizzes that have been purged since they happened: nothing of those is written again.
+func (s *sums) leaveGone(tx *transaction) error {
+	there := quizzesThere{tx: tx, known: map[string]bool{}}
+	for e := range s.events {
+		switch err := there.look(e.QuizID); {
+		case errors.Is(err, ErrNotFound):
+			delete(s.events, e)
+		case err != nil:
+			return err
+		}
+	}
+	return nil
+}
+
 func (s *sums) empty() bool { return len(s.events) == 0 }
 
 func (s *sums) of(e Event) *group {

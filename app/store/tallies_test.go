@@ -342,6 +342,7 @@ func TestWhatKeptNothingGivesWay(t *testing.T) {
 // Events that a failed transaction took along are counted by the next one.
 func TestEventsOutliveAFailedTransaction(t *testing.T) {
 	s := open(t)
+	has(t, s, "q")
 	failure := errors.New("the disk is full")
 	err := s.writer.send(submission{task: func(*transaction, *sums) error {
 		s.Tally(Event{QuizID: "q", Version: 1, Day: "2026-03-02", Stage: StageView}) // meanwhile

@@ -91,7 +91,8 @@ func (s *Store) TokenOf(secret string) (*Token, *Account, error) {
 // Repeat is a request that may come again under one key, and how it was answered first.
 type Repeat struct {
 	AccountID uint   `gorm:"primaryKey;autoIncrement:false"`
-	Key       string `gorm:"primaryKey"`
+	Key       string `gorm:"primaryKey"` // a hash: callers may have put anything into theirs
+	QuizID    string `gorm:"index"`      // that it made or changed; "" while it is being answered, and for none
 	Asked     string // hash of what was asked
 	Status    int    // 0: it is being answered
 	Headers   []byte // JSON
@@ -110,6 +111,7 @@ const (
 // to be answered anew.
 func (s *Store) Begin(account uint, key, asked string) (*Repeat, error) {
 	now := s.now().UTC()
+	key = hashOf(key)
 	r := Repeat{AccountID: account, Key: key, Asked: asked, At: now}
 	var before *Repeat
 	return before, s.transact(func(tx *gorm.DB) error {
@@ -126,11 +128,11 @@ func (s *Store) Begin(account uint, key, asked string) (*Repeat, error) {
 	})
 }
 
-// Answer stores how a request of a key was answered; with status 0 it may be asked anew.
-func (s *Store) Answer(account uint, key string, status int, headers, body []byte) error {
-	of := s.write.Where("account_id = ? AND key = ?", account, key)
+// Answer stores how a request of a key was answered, about a quiz or ""; with status 0 it may be asked anew.
+func (s *Store) Answer(account uint, key, quizID string, status int, headers, body []byte) error {
+	of := s.write.Where("account_id = ? AND key = ?", account, hashOf(key))
 	if status == 0 {
 		return of.Delete(&Repeat{}).Error
 	}
-	return of.Model(&Repeat{}).UpdateColumns(map[string]any{"status": status, "headers": headers, "body": body}).Error
+	return of.Model(&Repeat{}).UpdateColumns(map[string]any{"quiz_id": quizID, "status": status, "headers": headers, "body": body}).Error
 }

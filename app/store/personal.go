@@ -1,0 +1,227 @@
+package store
+
+import (
+	"encoding/json"
+	"errors"
+	"net/url"
+	"slices"
+	"strings"
+	"sync"
+
+	"gorm.io/gorm/schema"
+)
+
+// kept is one table of the database: whose its lines are, what of a person they can hold, and what takes that away.
+type kept struct {
+	of any // the model
+
+	quiz     bool // its lines belong to a quiz (quiz_id), and are purged with it
+	response bool // and to a response (response_id), and go with it
+	contact  bool // and are deleted when the contact details of the response are forgotten, which they repeat
+	moment   bool // nobody misses its lines when the database is killed
+
+	holds string // of a person; "" is nothing
+	goes  string // what takes that away beside a purge of the quiz
+}
+
+// What takes lines away, for many tables.
+const (
+	withAccount  = "removing the account"
+	withResponse = "deleting the response or the person; the time that responses are kept"
+)
+
+// catalogue lists all tables, in the order in which they are made. A table that is not listed is not purged, not moved and
+// not looked at when a person is deleted: a test compares the list with the database.
+var catalogue = []kept{
+	{of: &Account{}, holds: "a colleague's e-mail address, name and password's hash", goes: withAccount},
+	{of: &Session{}, holds: "a colleague's browser, in words", goes: "signing out; 30 days; " + withAccount},
+	{of: &Secret{}},
+	{of: &Quiz{}, holds: "what its authors type"},
+	{of: &Health{}},
+	{of: &Picture{}, holds: "what a colleague says of a picture"},
+	{of: &PictureSize{}},
+	{of: &AccountQuiz{}, quiz: true},
+	{of: &Invite{}, holds: "a colleague's e-mail address", goes: "joining; withdrawing it; a week"},
+	{of: &Reset{}, goes: "its use; an hour"},
+	{of: &Token{}, holds: "a colleague's name of it", goes: withAccount},
+	{of: &JournalLine{}, holds: "a colleague's e-mail address; of a quiz that is purged its name", goes: "two years"},
+	{of: &Attempt{}, moment: true},
+	{of: &Bucket{}, moment: true},
+
+	{of: &Repeat{}, quiz: true, holds: "what the API answered to a write", goes: "a day"},
+	{of: &Link{}, quiz: true},
+	{of: &Revision{}, quiz: true, holds: "what its authors type"},
+	{of: &History{}, quiz: true},
+	{of: &Version{}, quiz: true, holds: "what its authors type"},
+	{of: &Response{}, quiz: true, holds: "answers, contact details, consent, parameters of the link", goes: withResponse},
+	{of: &DataTable{}, quiz: true, holds: "what its authors type"},
+	{of: &DataTableChange{}, quiz: true, holds: "what its authors type"},
+	{of: &Miss{}, quiz: true, holds: "a parameter of a link that a table did not have", goes: withResponse},
+	{of: &StageTally{}, quiz: true},
+	{of: &DayTally{}, quiz: true},
+	{of: &SliceTally{}, quiz: true},
+	{of: &AnswerTally{}, quiz: true},
+	{of: &KnownValue{}, quiz: true},
+	{of: &HeldPlace{}, quiz: true, holds: "answers, sealed", goes: "a day"},
+	{of: &Word{}, quiz: true, holds: "words of answers and contact details", goes: withResponse},
+	{of: &RehearsalLink{}, quiz: true, holds: "what its authors type", goes: "revoking it; two weeks"},
+	{of: &Invitation{}, quiz: true, holds: "name, e-mail address, further columns of the list", goes: "deleting the person; the time that responses are kept"},
+	{of: &Place{}, quiz: true},
+	{of: &Deal{}, quiz: true, response: true, holds: "what came of a lead", goes: withResponse},
+	{of: &KeptFilter{}, quiz: true, holds: "a search for a person", goes: withResponse},
+	{of: &ResultLink{}, quiz: true, holds: "a search for a person", goes: withResponse},
+	{of: &ForgottenTally{}, quiz: true},
+	{of: &Import{}, quiz: true, holds: "the name of a file"},
+	{of: &Hook{}, quiz: true, holds: "an address that a colleague typed"},
+	{
+		of: &Delivery{}, quiz: true, response: true, contact: true,
+		holds: "what was sent of a response", goes: withResponse + "; 30 days",
+	},
+	{
+		of: &Mail{}, quiz: true, response: true, contact: true,
+		holds: "e-mail addresses, and what was written", goes: withResponse + "; what was written after 7 days",
+	},
+	{of: &PausedMessage{}, quiz: true},
+	{of: &Agreed{}, quiz: true, response: true, contact: true, holds: "name, e-mail address, consent", goes: withResponse},
+	{of: &Handout{}, quiz: true},
+	{of: &HandoutTally{}, quiz: true},
+	{of: &Seat{}, quiz: true, moment: true, holds: "a colleague's e-mail address", goes: "closing the window"},
+}
+
+// tablesThat are the models of the tables that something is true of.
+func tablesThat(is func(kept) bool) []any {
+	var out []any
+	for _, t := range catalogue {
+		if is(t) {
+			out = append(out, t.of)
+		}
+	}
+	return out
+}
+
+var (
+	ofQuizzes   = tablesThat(func(t kept) bool { return t.quiz })
+	ofTheMoment = tablesThat(func(t kept) bool { return t.moment })
+	ofResponses = namesOf(tablesThat(func(t kept) bool { return t.response }))
+	ofContacts  = namesOf(tablesThat(func(t kept) bool { return t.contact }))
+)
+
+func allTables() []any { return tablesThat(func(kept) bool { return true }) }
+
+// nameOf is the name of a model's table in the database.
+func nameOf(model any) string {
+	parsed, err := schema.Parse(model, &sync.Map{}, schema.NamingStrategy{})
+	if err != nil {
+		panic(err) // a model that GORM cannot read: no test would pass
+	}
+	return parsed.Table
+}
+
+func namesOf(models []any) []string {
+	out := make([]string, len(models))
+	for i, model := range models {
+		out[i] = nameOf(model)
+	}
+	return out
+}
+
+// person is what names somebody in texts that are not of their response: searches that were kept, keys that were missed.
+type person struct {
+	email, name string
+	params      []string
+}
+
+// personOf is whom a response names.
+func personOf(r *Response) person {
+	p := person{email: r.Email, name: r.Name}
+	var params map[string]string
+	_ = json.Unmarshal(r.Params, &params) // it was written by this program, or there are none
+	for _, value := range params {
+		if value != "" {
+			p.params = append(p.params, value)
+		}
+	}
+	return p
+}
+
+// shortest is how long a name is at least to be looked for by itself.
+const shortest = 3
+
+// in reports whether a search, as a person types it, is for somebody: it holds the e-mail address or the whole name, or is
+// a part of them that stands for itself.
+func (p person) in(text string) bool {
+	text = strings.ToLower(strings.TrimSpace(text))
+	email, name := strings.ToLower(p.email), strings.ToLower(strings.TrimSpace(p.name))
+	if email != "" && strings.Contains(text, email) || name != "" && strings.Contains(name, " ") && strings.Contains(text, name) {
+		return true
+	}
+	local, _, _ := strings.Cut(email, "@")
+	return len(text) >= shortest && (text == local || text == name || slices.Contains(strings.Fields(name), text))
+}
+
+// inQuery reports whether one of the values of an address is a search for somebody.
+func (p person) inQuery(query string) bool {
+	values, err := url.ParseQuery(query)
+	if err != nil {
+		return p.in(query)
+	}
+	for _, list := range values {
+		if slices.ContainsFunc(list, p.in) {
+			return true
+		}
+	}
+	return false
+}
+
+// dropNaming deletes what a quiz keeps beside responses that names somebody: kept filters and links to results that search
+// for them, and keys that tables were asked for with parameters of their link.
+func (tx *transaction) dropNaming(quizID string, people ...person) error {
+	for _, of := range []string{nameOf(&KeptFilter{}), nameOf(&ResultLink{})} {
+		queries, err := tx.strings("SELECT DISTINCT query FROM "+of+" WHERE quiz_id = ?", quizID)
+		if err != nil {
+			return err
+		}
+		for _, query := range queries {
+			if slices.ContainsFunc(people, func(p person) bool { return p.inQuery(query) }) {
+				if _, err := tx.Exec("DELETE FROM "+of+" WHERE quiz_id = ? AND query = ?", quizID, query); err != nil {
+					return err
+				}
+			}
+		}
+	}
+	names, err := tx.strings("SELECT name FROM "+nameOf(&KeptFilter{})+" WHERE quiz_id = ?", quizID)
+	if err != nil {
+		return err
+	}
+	for _, name := range names {
+		if slices.ContainsFunc(people, func(p person) bool { return p.in(name) }) {
+			if _, err := tx.Exec("DELETE FROM "+nameOf(&KeptFilter{})+" WHERE quiz_id = ? AND name = ?", quizID, name); err != nil {
+				return err
+			}
+		}
+	}
+	for _, p := range people {
+		for _, key := range p.params {
+			if _, err := tx.Exec("DELETE FROM misses WHERE quiz_id = ? AND key = ?", quizID, cutKey(key)); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// strings are the lines of a query for one text.
+func (tx *transaction) strings(query string, args ...any) (list []string, err error) {
+	rows, err := tx.Query(query, args...)
+	if err != nil {
+		return nil, err
+	}
+	for rows.Next() {
+		var text string
+		if err = rows.Scan(&text); err != nil {
+			break
+		}
+		list = append(list, text)
+	}
+	return list, errors.Join(err, rows.Err(), rows.Close())
+}
