@@ -5,7 +5,9 @@ import (
 	"context"
 	"log/slog"
 	"maps"
+	"net"
 	"net/http"
+	"net/url"
 	"strings"
 	"time"
 
@@ -89,11 +91,12 @@ func router(s *store.Store, o Options) (*gin.Engine, error) {
 	if err := g.SetTrustedProxies(o.Locator.Proxies()); err != nil {
 		return nil, err
 	}
-	g.MaxMultipartMemory = 1 << 20 // what is larger waits in a file
+	g.UseRawPath, g.UnescapePathValues = true, false // a part of an address may hold a slash, as %2F
+	g.MaxMultipartMemory = 1 << 20                   // what is larger waits in a file
 	if o.Metrics != nil {
 		g.Use(o.Metrics.observe)
 	}
-	g.Use(page.Requests(o.Log), page.Recover(o.Log), headers, untrusted(o.Locator, o.Log), limits.Bounded)
+	g.Use(unescaped, page.Requests(o.Log), page.Recover(o.Log), headers, untrusted(o.Locator, o.Log), limits.Bounded)
 	g.NoRoute(func(c *gin.Context) {
 		if api.Lost(c, http.StatusNotFound) {
 			return
@@ -113,10 +116,33 @@ func router(s *store.Store, o Options) (*gin.Engine, error) {
 	g.GET("/healthz", h.check)
 	g.GET("/readyz", h.ready)
 	if o.Metrics != nil && o.Shown {
-		g.GET("/metrics", gin.WrapH(o.Metrics.Handler()))
+		g.GET("/metrics", fromHere, gin.WrapH(o.Metrics.Handler()))
 	}
 	g.GET("/assets/*name", page.ServeAssets)
 	return g, routes(g, s, o)
+}
+
+// unescaped gives handlers the parts of an address as they were meant, where gin matched them as they were written.
+func unescaped(c *gin.Context) {
+	if c.Request.URL.RawPath == "" {
+		return
+	}
+	for i := range c.Params {
+		if meant, err := url.PathUnescape(c.Params[i].Value); err == nil {
+			c.Params[i].Value = meant
+		}
+	}
+}
+
+// fromHere lets only programs of this machine in: none that a proxy speaks for, which is of this machine too.
+func fromHere(c *gin.Context) {
+	host, _, _ := net.SplitHostPort(c.Request.RemoteAddr)
+	ip := net.ParseIP(host)
+	proxied := c.GetHeader("X-Forwarded-For") != "" || c.GetHeader("Forwarded") != "" || c.GetHeader("Via") != ""
+	if ip == nil || !ip.IsLoopback() || proxied {
+		page.NotFound(c)
+		c.Abort()
+	}
 }
 
 // compressible are the types that are compressed as they are sent: pages of the workbench, tables, scripts and

@@ -30,7 +30,11 @@ func TestFiguresForPrometheus(t *testing.T) {
 	require.NoError(t, err)
 	_, err = s.Submit(&store.Response{ID: "one", QuizID: q.ID, Version: 1, Outcome: "visit", Day: "2026-03-01"})
 	require.NoError(t, err)
-	body := send(h, "GET", "/metrics", nil, nil).Body.String()
+	here := func(r *http.Request) { r.RemoteAddr = "127.0.0.1:9" }
+	require.Equal(t, http.StatusNotFound, send(h, "GET", "/metrics", nil, nil).Code, "from another machine")
+	proxied := send(h, "GET", "/metrics", nil, func(r *http.Request) { here(r); r.Header.Set("X-Forwarded-For", "192.0.2.1") })
+	require.Equal(t, http.StatusNotFound, proxied.Code, "by a proxy of this machine")
+	body := send(h, "GET", "/metrics", nil, here).Body.String()
 	for _, want := range []string{
 		`omphalos_request_seconds_count{part="respondents",status="4xx"} 1`,
 		`omphalos_request_seconds_count{part="none",status="4xx"} 1`,
@@ -55,5 +59,5 @@ func TestFiguresForPrometheus(t *testing.T) {
 
 	h, err = New(s, Options{Metrics: NewMetrics(s)})
 	require.NoError(t, err)
-	require.Equal(t, http.StatusNotFound, send(h, "GET", "/metrics", nil, nil).Code)
+	require.Equal(t, http.StatusNotFound, send(h, "GET", "/metrics", nil, here).Code)
 }

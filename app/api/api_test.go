@@ -6,6 +6,7 @@ import (
 	"flag"
 	"net/http"
 	"net/http/httptest"
+	"net/url"
 	"os"
 	"os/exec"
 	"regexp"
@@ -245,7 +246,7 @@ func TestWhoMayDoWhat(t *testing.T) {
 			}
 		}
 	}
-	require.Equal(t, 38, asked)
+	require.Equal(t, 40, asked)
 	c.token = owner
 	list, err := c.store.Accounts()
 	require.NoError(t, err)
@@ -310,7 +311,7 @@ func TestTablesByRows(t *testing.T) {
 	var all sync.WaitGroup
 	for _, key := range []string{"a", "b", "c", "d"} {
 		all.Go(func() {
-			for c.ask("PATCH", at+"/rows/"+key, `{"url":"https://`+key+`.example/"}`).status == 409 {
+			for c.ask("PUT", at+"/rows/"+key, `{"url":"https://`+key+`.example/"}`).status == 409 {
 			}
 		})
 	}
@@ -318,6 +319,16 @@ func TestTablesByRows(t *testing.T) {
 	r = c.ask("GET", at, "")
 	require.Len(t, r.body["rows"], 5)
 	require.Equal(t, 422, c.ask("PATCH", at+"/rows/a", `{"url":"javascript:x"}`).status)
+	require.Equal(t, 404, c.ask("PATCH", at+"/rows/nowhere", `{"url":"https://x.example/"}`).status)
+	for _, key := range []string{"a/b c", "50% + more?", "../..", "\"q\"#"} {
+		row := at + "/rows/" + url.PathEscape(key)
+		require.Equal(t, 200, c.ask("PUT", row, `{"url":"https://first.example/"}`).status, key)
+		r = c.ask("PATCH", row, `{"url":"https://x.example/"}`)
+		require.Contains(t, r.body["rows"], map[string]any{"region": key, "url": "https://x.example/"})
+		r = c.ask("PUT", row, `{}`)
+		require.Contains(t, r.body["rows"], map[string]any{"region": key, "url": ""}, "replaced whole")
+		require.Equal(t, 204, c.ask("DELETE", row, "").status, key)
+	}
 	require.Equal(t, []string{"/uri"}, c.ask("PATCH", at+"/rows/a", `{"uri":"x"}`).pointers())
 	require.Equal(t, 204, c.ask("DELETE", at+"/rows/a", "").status)
 	require.Equal(t, 404, c.ask("DELETE", at+"/rows/a", "").status)

@@ -77,7 +77,7 @@ func (h *Handler) remember(c *gin.Context, account uint, key string, w *copied) 
 	}
 	headers, err := json.Marshal(head)
 	if err == nil {
-		err = h.Store.Answer(account, key, aboutQuiz(c), status, headers, w.body.Bytes())
+		err = h.Store.Answer(account, key, h.aboutQuiz(c), status, headers, w.body.Bytes())
 	}
 	if err != nil {
 		_ = c.Error(err)
@@ -85,7 +85,12 @@ func (h *Handler) remember(c *gin.Context, account uint, key string, w *copied) 
 }
 
 // aboutQuiz is the id of the quiz that a request changed or made; "" for none.
-func aboutQuiz(c *gin.Context) string {
+func (h *Handler) aboutQuiz(c *gin.Context) string {
+	if strings.HasPrefix(c.FullPath(), Base+"/responses/:id") {
+		if r, err := h.Store.Response(c.Param("id")); err == nil {
+			return r.QuizID
+		}
+	}
 	if strings.HasPrefix(c.FullPath(), Base+"/quizzes/:id") {
 		return c.Param("id")
 	}

@@ -52,10 +52,16 @@ func (h *Handler) tables() {
 			http.MethodPatch,
 			"/quizzes/{id}/tables/{name}/rows/{key}",
 			tag,
-			"Change cells of a row, or add it",
+			"Change cells of a row",
 			also(http.StatusConflict),
 		),
 		h.patchRow,
+	)
+	huma.Register(
+		h.api,
+		operation("putRow", http.MethodPut, "/quizzes/{id}/tables/{name}/rows/{key}", tag, "Put a row, or make it",
+			also(http.StatusConflict)),
+		h.putRow,
 	)
 	huma.Register(
 		h.api,
@@ -191,28 +197,48 @@ func (h *Handler) changeRow(
 	return nil, problem(http.StatusConflict, "Others are changing this table right now. Try again.")
 }
 
-func (h *Handler) patchRow(ctx context.Context, in *struct {
+// cells are those of a row by their columns.
+type cells struct {
 	RowAt
 	Body map[string]string
-}) (*table, error) {
+}
+
+func (h *Handler) patchRow(ctx context.Context, in *cells) (*table, error) {
 	return h.changeRow(ctx, &in.RowAt, func(t *store.Table, row int) error {
 		if row < 0 {
-			t.Rows = append(t.Rows, make([]string, len(t.Columns)))
-			row = len(t.Rows) - 1
-			t.Rows[row][0] = in.Key
+			return store.ErrNotFound
 		}
-		for _, name := range slices.Sorted(maps.Keys(in.Body)) {
-			k := slices.Index(t.Columns, name)
-			if k < 0 {
-				return unprocessable(
-					"The table has no such column.",
-					Fault{Pointer: "/" + name, Detail: "there is no column “" + name + "”"},
-				)
-			}
-			t.Rows[row][k] = in.Body[name]
-		}
-		return nil
+		return in.set(t, row)
 	})
+}
+
+func (h *Handler) putRow(ctx context.Context, in *cells) (*table, error) {
+	return h.changeRow(ctx, &in.RowAt, func(t *store.Table, row int) error {
+		fresh := make([]string, len(t.Columns))
+		fresh[0] = in.Key
+		if row < 0 {
+			row = len(t.Rows)
+			t.Rows = append(t.Rows, fresh)
+		} else {
+			t.Rows[row] = fresh
+		}
+		return in.set(t, row)
+	})
+}
+
+// set sets the cells of a row, and refuses those of columns that are not there.
+func (in *cells) set(t *store.Table, row int) error {
+	for _, name := range slices.Sorted(maps.Keys(in.Body)) {
+		k := slices.Index(t.Columns, name)
+		if k < 0 {
+			return unprocessable(
+				"The table has no such column.",
+				Fault{Pointer: "/" + name, Detail: "there is no column “" + name + "”"},
+			)
+		}
+		t.Rows[row][k] = in.Body[name]
+	}
+	return nil
 }
 
 func (h *Handler) deleteRow(ctx context.Context, in *RowAt) (*struct{}, error) {

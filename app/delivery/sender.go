@@ -176,7 +176,7 @@ func (s *Sender) askToConfirm(q *store.Quiz, who *store.Agreed) error {
 	}
 	return s.Store.QueueMail(&store.Mail{
 		QuizID: q.ID, ResponseID: who.ResponseID, Recipients: who.Email, Content: content,
-		MessageID: fmt.Sprintf("confirm:%s:%s", q.ID, who.ResponseID),
+		MessageID: store.ConfirmMail + q.ID + ":" + who.ResponseID,
 	})
 }
 

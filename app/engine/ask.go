@@ -8,8 +8,6 @@ import (
 	"strconv"
 	"strings"
 
-	"omphalos/app/page"
-	"omphalos/core/fill"
 	"omphalos/core/quiz"
 	"omphalos/core/walk"
 )
@@ -74,8 +72,8 @@ func (s *Source) Ask(screen Screen, p *Place, list []int) Screen {
 		q := &s.Doc.Questions[i]
 		b := Block{
 			Q:       q,
-			Title:   filled(q.Title(), fill.Plain),
-			Help:    page.Markdown(filled(q.Help, fill.EscapeMarkdown)),
+			Title:   filled.plain(q.Title()),
+			Help:    filled.markdown(q.Help),
 			Picture: pictureOf(q.Image, q.Alt, q.Credit),
 			Why:     "why-" + q.ID,
 		}
@@ -86,7 +84,7 @@ func (s *Source) Ask(screen Screen, p *Place, list []int) Screen {
 		if !given {
 			a = p.Before[q.ID]
 		}
-		s.controls(&b, p, a, func(text string) string { return filled(text, fill.Plain) })
+		s.controls(&b, p, a, filled.plain)
 		screen.Blocks = append(screen.Blocks, b)
 	}
 	if len(list) > 0 {
@@ -96,8 +94,8 @@ func (s *Source) Ask(screen Screen, p *Place, list []int) Screen {
 		if at >= 0 && (screen.Many || s.Doc.Settings.Pages == "sections") {
 			sec := &s.Doc.Sections[at]
 			screen.Section = &Section{
-				Heading: filled(sec.Heading, fill.Plain),
-				Text:    page.Markdown(filled(sec.Text, fill.EscapeMarkdown)),
+				Heading: filled.plain(sec.Heading),
+				Text:    filled.markdown(sec.Text),
 			}
 			screen.Title = quiz.FirstOf(screen.Section.Heading, screen.Title)
 		}

@@ -6,7 +6,6 @@ import (
 	"strings"
 	"unicode/utf8"
 
-	"omphalos/app/page"
 	"omphalos/core/fill"
 	"omphalos/core/quiz"
 	"omphalos/core/walk"
@@ -34,18 +33,17 @@ func (s *Source) contact(screen Screen, p *Place) Screen {
 	failed, c := p.Failed, s.Doc.Contact
 	screen.Error, screen.Skip = failed, c.Optional
 	filled := s.filler(p)
-	screen.Title = quiz.FirstOf(filled(c.Heading, fill.Plain), s.Look.say("contact"))
-	screen.Text = page.Markdown(filled(c.Text, fill.EscapeMarkdown))
+	screen.Title = quiz.FirstOf(filled.plain(c.Heading), s.Look.say("contact"))
+	screen.Text = filled.markdown(c.Text)
 	if p.At == atAfter {
 		screen.After = true
 		res := s.walk.Walk(s.input(p))
 		screen.Outcome = s.Doc.Outcome(res.Outcome)
 		source := fill.Source{Doc: s.Doc, Input: s.input(p), Result: res, Lead: p.ID}
 		screen.Section = &Section{
-			Heading: fill.Text(
-				quiz.FirstOf(screen.Outcome.Heading, screen.Outcome.Title()),
-				source.Reading,
-				fill.Plain,
+			Heading: fill.Cut(
+				fill.Text(quiz.FirstOf(screen.Outcome.Heading, screen.Outcome.Title()), source.Reading, fill.Plain),
+				fill.MostInLine,
 			),
 		}
 	}
@@ -78,7 +76,7 @@ func (s *Source) contact(screen Screen, p *Place) Screen {
 	if agree := c.Consent; agree != nil {
 		screen.Consent = &Input{
 			Name:    consentField,
-			Label:   filled(agree.Text, fill.Plain),
+			Label:   filled.plain(agree.Text),
 			Checked: p.Typed[consentField] != "",
 			Need:    agree.Required,
 		}
@@ -130,7 +128,7 @@ func (s *Source) readContact(form url.Values, p *Place) (*contactReply, *walk.Fi
 			return nil, &walk.FieldError{Field: consentField, Code: "tick"}
 		}
 		if ticked {
-			out.Consent = s.filler(p)(agree.Text, fill.Plain)
+			out.Consent = s.filler(p).plain(agree.Text)
 		}
 	}
 	return out, nil

@@ -155,7 +155,7 @@ func (s *Source) ending(screen *Screen, o *quiz.Outcome, source fill.Source) {
 	screen.Outcome = o
 	budget := fill.NewBudget(fill.MostOnPage)
 	screen.Title = fill.TextWithin(budget, quiz.FirstOf(o.Heading, o.Title()), source.Reading, fill.Plain)
-	screen.Text = page.Markdown(fill.TextWithin(budget, o.Text, source.Reading, fill.EscapeMarkdown))
+	screen.Text = page.FilledMarkdown(o.Text, budget, source.Reading)
 	screen.Picture = pictureOf(o.Image, o.Alt, o.Credit)
 	if o.Ending == nil {
 		return

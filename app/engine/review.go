@@ -5,8 +5,6 @@ import (
 	"slices"
 	"strings"
 
-	"omphalos/app/page"
-	"omphalos/core/fill"
 	"omphalos/core/quiz"
 	"omphalos/core/walk"
 )
@@ -39,8 +37,8 @@ func (s *Source) review(p *Place, g group) []Reviewed {
 	return out
 }
 
-func reviewOf(q *quiz.Question, a walk.Answer, filled func(string, func(string) string) string) (Reviewed, bool) {
-	plain := func(text string) string { return filled(text, fill.Plain) }
+func reviewOf(q *quiz.Question, a walk.Answer, filled *filler) (Reviewed, bool) {
+	plain := filled.plain
 	var right, given, why []string
 	for _, c := range q.Choices {
 		picked := slices.Contains(a.Picks, c.ID)
@@ -51,7 +49,7 @@ func reviewOf(q *quiz.Question, a walk.Answer, filled func(string, func(string) 
 			given = append(given, plain(c.Title()))
 		}
 		if c.Why != "" && (picked || c.Correct) {
-			why = append(why, filled(c.Why, fill.EscapeMarkdown))
+			why = append(why, c.Why)
 		}
 	}
 	if len(right) == 0 {
@@ -61,7 +59,7 @@ func reviewOf(q *quiz.Question, a walk.Answer, filled func(string, func(string) 
 		Title:  plain(q.Title()),
 		Answer: strings.Join(given, ", "),
 		Wanted: strings.Join(right, ", "),
-		Why:    page.Markdown(strings.Join(why, "\n\n")),
+		Why:    filled.markdown(strings.Join(why, "\n\n")),
 	}
 	if q.Kind == quiz.Single { // one of the right ones is right
 		r.Right = len(given) == 1 && slices.Contains(right, given[0])

@@ -104,19 +104,37 @@ func (s *Source) source(p *Place) fill.Source {
 	return fill.Source{Doc: s.Doc, Input: in, Result: s.walk.Advance(in), Lead: p.ID}
 }
 
-// filler fills texts in for a respondent; most have nothing to fill in.
-func (s *Source) filler(p *Place) func(text string, escape func(string) string) string {
-	var look fill.Lookup
-	budget := fill.NewBudget(fill.MostOnPage)
-	return func(text string, escape func(string) string) string {
-		if !strings.Contains(text, "{") {
-			return text
-		}
-		if look == nil {
-			look = s.source(p).Reading
-		}
-		return fill.TextWithin(budget, text, look, escape)
+// filler fills the texts of a page in for a respondent; most have nothing to fill in.
+type filler struct {
+	s      *Source
+	p      *Place
+	budget *fill.Budget
+	found  fill.Lookup
+}
+
+func (s *Source) filler(p *Place) *filler {
+	return &filler{s: s, p: p, budget: fill.NewBudget(fill.MostOnPage)}
+}
+
+// look finds values; they are computed when the first is looked for.
+func (f *filler) look(name string) ([]string, bool) {
+	if f.found == nil {
+		f.found = f.s.source(f.p).Reading
 	}
+	return f.found(name)
+}
+
+// plain fills in a text of one line.
+func (f *filler) plain(text string) string {
+	if !strings.Contains(text, "{") {
+		return text
+	}
+	return fill.TextWithin(f.budget, text, f.look, fill.Plain)
+}
+
+// markdown fills in a longer text.
+func (f *filler) markdown(text string) template.HTML {
+	return page.FilledMarkdown(text, f.budget, f.look)
 }
 
 // Opening is the opening page.
@@ -124,8 +142,8 @@ func (s *Source) Opening(token string, p *Place) Screen {
 	i, filled := s.Doc.Intro, s.filler(p)
 	return Screen{
 		S: s, Token: token, Done: "0", Title: s.Doc.Name,
-		Heading: filled(quiz.FirstOf(i.Heading, s.Doc.Name), fill.Plain),
-		Text:    page.Markdown(filled(i.Text, fill.EscapeMarkdown)),
+		Heading: filled.plain(quiz.FirstOf(i.Heading, s.Doc.Name)),
+		Text:    filled.markdown(i.Text),
 		Picture: pictureOf(i.Image, i.Alt, i.Credit),
 	}
 }

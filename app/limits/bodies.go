@@ -80,12 +80,41 @@ func Bounded(c *gin.Context) {
 	}
 	control := http.NewResponseController(c.Writer) // there are no deadlines in a test
 	_ = control.SetReadDeadline(time.Now().Add(wait))
+	if open[c.Request.Method+" "+c.FullPath()] {
+		c.Request.Body = &paced{ReadCloser: c.Request.Body, begun: time.Now(), until: control.SetReadDeadline}
+	}
 	_ = control.SetWriteDeadline(time.Now().Add(wait + Answer))
 	if c.Request.ContentLength > most {
 		tooMuch(c, most)
 		return
 	}
 	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, most)
+}
+
+// open are the addresses that take more than Body from anybody, without a sign-in.
+var open = map[string]bool{"POST /q/:slug": true, "POST /rehearsal/:key": true}
+
+// Whoever sends to an open address has a while, and then so long as they send as fast as this.
+const (
+	paceAfter = 10 * time.Second
+	leastPace = 1 << 10 // bytes a second
+)
+
+// paced is a body that ends where its sender falls behind: connections are not held by a byte now and then.
+type paced struct {
+	io.ReadCloser
+	begun time.Time
+	read  int
+	until func(time.Time) error
+}
+
+// Read gives the next part its time.
+func (p *paced) Read(b []byte) (int, error) {
+	given := paceAfter + time.Duration(p.read)*time.Second/leastPace
+	_ = p.until(p.begun.Add(min(given, readLarge))) // there are no deadlines in a test
+	n, err := p.ReadCloser.Read(b)
+	p.read += n
+	return n, err
 }
 
 func tooMuch(c *gin.Context, most int64) {

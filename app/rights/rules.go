@@ -168,6 +168,7 @@ var Rules = map[string]Rule{
 	"PUT /api/v1/quizzes/:id/tables/:name":              {Change, "changed a table"},
 	"DELETE /api/v1/quizzes/:id/tables/:name/rows/:key": {Change, "changed a table"},
 	"PATCH /api/v1/quizzes/:id/tables/:name/rows/:key":  {Change, "changed a table"},
+	"PUT /api/v1/quizzes/:id/tables/:name/rows/:key":    {Change, "changed a table"},
 	"GET /api/v1/quizzes/:id/versions":                  {See, ""},
 	"GET /api/v1/responses/:id":                         {See, ""},
 	"PUT /api/v1/responses/:id/deal":                    {Change, ""},

@@ -25,10 +25,10 @@ func Backup(dir, file string) (err error) {
 	unfinished := file + ".part"
 	defer func() {
 		if err != nil {
-			_ = os.Remove(unfinished)
+			removeDatabase(unfinished)
 		}
 	}()
-	_ = os.Remove(unfinished)
+	removeDatabase(unfinished)
 	if err := onlineCopy(source, unfinished); err != nil {
 		return fmt.Errorf("the copy failed: %w", err)
 	}
@@ -53,14 +53,14 @@ func Restore(dir, file string, replace bool) (kept string, err error) {
 	}
 	defer func() { err = errors.Join(err, lock.Unlock()) }()
 	target := filepath.Join(dir, File)
-	incoming := target + ".incoming"
-	_ = os.Remove(incoming)
+	incoming := target + coming
+	tidy(dir)
 	if err := onlineCopy(file, incoming); err != nil {
 		return "", fmt.Errorf("the copy failed: %w", err)
 	}
 	if _, err := os.Stat(target); err == nil {
 		if !replace {
-			_ = os.Remove(incoming)
+			removeDatabase(incoming)
 			return "", fmt.Errorf("there is a database in %s already: --replace puts the backup in its place and keeps it beside", dir)
 		}
 		if kept, err = setAside(target); err != nil {
@@ -68,6 +68,27 @@ func Restore(dir, file string, replace bool) (kept string, err error) {
 		}
 	}
 	return kept, os.Rename(incoming, target)
+}
+
+// coming ends the name of a backup that is being put in place.
+const coming = ".incoming"
+
+// removeDatabase removes a database that was not finished, and what SQLite keeps beside one.
+func removeDatabase(file string) {
+	for _, beside := range []string{"", "-wal", "-shm", "-journal"} {
+		_ = os.Remove(file + beside)
+	}
+}
+
+// tidy removes from a data folder what a program left that was killed: backups that were being put in place or made
+// there, and probes.
+func tidy(dir string) {
+	for _, pattern := range []string{"*" + coming, "*.part", "*" + coming + "-*", "*.part-*", ".probe-*"} {
+		left, _ := filepath.Glob(filepath.Join(dir, pattern)) // the patterns are sound
+		for _, file := range left {
+			_ = os.Remove(file)
+		}
+	}
 }
 
 // setAside renames a database, with what has not yet been moved into it, to the first name that is free.

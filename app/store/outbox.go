@@ -44,6 +44,13 @@ func (m *Mail) To() []string { return strings.Split(m.Recipients, ",") }
 // paused.
 const TriedMail = "try:"
 
+// ConfirmMail begins the MessageID of the mail that asks somebody to confirm that they agreed.
+const ConfirmMail = "confirm:"
+
+// ofMessages chooses the mails of the quiz's own messages, of those that belong to a response.
+const ofMessages = "(mails.response_id <> '' AND mails.message_id NOT LIKE '" + TriedMail + "%'" +
+	" AND mails.message_id NOT LIKE '" + ConfirmMail + "%')"
+
 // PausedMessage is a message that is not sent for now; with no id all of the quiz are.
 type PausedMessage struct {
 	QuizID    string `gorm:"primaryKey"`
@@ -88,7 +95,7 @@ func (s *Store) DueMails(n int) ([]Mail, error) {
 	due := s.read.Model(&Mail{}).Select("mails.*, ROW_NUMBER() OVER (PARTITION BY quiz_id ORDER BY next, id) AS place").
 		Where("state = ? AND next <= ?", DeliveryWaiting, s.now().UTC()).
 		Where(`NOT EXISTS (SELECT 1 FROM paused_messages p WHERE p.quiz_id = mails.quiz_id
-			AND p.message_id IN ('', mails.message_id) AND mails.response_id <> '' AND mails.message_id NOT LIKE ?)`, TriedMail+"%")
+			AND p.message_id IN ('', mails.message_id) AND ` + ofMessages + ")")
 	err := s.read.Table("(?) AS due", due).Where("quiz_id = '' OR place <= ?", dueOfQuiz).
 		Order("CASE WHEN quiz_id = '' THEN 0 ELSE 1 END, next, id").Limit(n).Find(&list).Error
 	if err != nil {
@@ -137,7 +144,7 @@ func (s *Store) SettleMail(m *Mail) error {
 // Mails returns the newest mails of a quiz, or of one of its messages.
 func (s *Store) Mails(quizID, messageID string, n int) ([]Mail, error) {
 	var list []Mail
-	q := s.read.Where("quiz_id = ? AND response_id <> '' AND message_id NOT LIKE ?", quizID, TriedMail+"%")
+	q := s.read.Where("quiz_id = ? AND "+ofMessages, quizID)
 	if messageID != "" {
 		q = q.Where("message_id = ?", messageID)
 	}
@@ -145,10 +152,10 @@ func (s *Store) Mails(quizID, messageID string, n int) ([]Mail, error) {
 	return list, err
 }
 
-// MailsOf returns the mails that a response brought about.
+// MailsOf returns the mails of messages that a response brought about.
 func (s *Store) MailsOf(responseID string) ([]Mail, error) {
 	var list []Mail
-	err := s.read.Where("response_id = ?", responseID).Order("at, id").Find(&list).Error
+	err := s.read.Where("response_id = ? AND "+ofMessages, responseID).Order("at, id").Find(&list).Error
 	return list, err
 }
 
@@ -166,7 +173,7 @@ func (s *Store) MailCounts(quizID string) (map[string]map[string]int, error) {
 		N                int
 	}
 	err := s.read.Model(&Mail{}).Select("message_id, state, count(*) AS n").
-		Where("quiz_id = ? AND response_id <> ''", quizID).Group("message_id, state").Scan(&rows).Error
+		Where("quiz_id = ? AND "+ofMessages, quizID).Group("message_id, state").Scan(&rows).Error
 	out := map[string]map[string]int{}
 	for _, r := range rows {
 		if out[r.MessageID] == nil {
@@ -225,7 +232,14 @@ const mailLife = 90 * 24 * time.Hour
 // contentLife is how long what they said is kept: a letter holds what somebody answered.
 const contentLife = 7 * 24 * time.Hour
 
+// ownLife is how long the program tries to send a mail of its own: the links in them end sooner.
+const ownLife = 24 * time.Hour
+
 func (s *Store) dropOldMails() error {
+	own := s.write.Where("quiz_id = '' AND state = ? AND at < ?", DeliveryWaiting, s.now().UTC().Add(-ownLife))
+	if err := own.Delete(&Mail{}).Error; err != nil {
+		return err
+	}
 	said := s.write.Model(&Mail{}).Where("state NOT IN ? AND at < ? AND content IS NOT NULL",
 		[]string{DeliveryWaiting, MailAside}, s.now().UTC().Add(-contentLife))
 	if err := said.UpdateColumn("content", nil).Error; err != nil {

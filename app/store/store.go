@@ -87,6 +87,9 @@ func Open(dir string, options ...Options) (*Store, error) {
 	}
 	probe.Close()
 	os.Remove(probe.Name())
+	if o.Database == "" {
+		tidy(dir)
+	}
 	now := func() time.Time { return o.Now().Truncate(Tick) }
 	documents := cache.New[versionKey, *quiz.Document](documentMemory)
 	s := &Store{

@@ -80,10 +80,14 @@ func TestEveryChoiceOfTheBuilderIsAValidCondition(t *testing.T) {
 			require.Equal(t, 2, one, "one fact and one comparison are chosen of %s", key)
 		}
 		acts := []edit.Act{{Name: "condition.and"}, {Name: "condition.or"}, {Name: "condition.more"}, {Name: "condition.more", Value: said("group")}}
-		for name, list := range map[string][]Option{"condition.fact": v.Facts, "condition.op": v.Ops, "condition.group": v.Groups} {
-			for _, o := range list {
-				acts = append(acts, edit.Act{Name: name, Value: said(o.Value)})
-			}
+		for _, o := range v.Facts {
+			acts = append(acts, edit.Act{Name: "condition.fact", Value: said(o.Value)})
+		}
+		for _, o := range v.Ops {
+			acts = append(acts, edit.Act{Name: "condition.op", Value: said(o.Value)})
+		}
+		for _, o := range v.Groups {
+			acts = append(acts, edit.Act{Name: "condition.group", Value: said(o.Value)})
 		}
 		for _, a := range acts {
 			a.At = "/verdicts/0/when"

@@ -112,6 +112,30 @@ func TextWithin(budget *Budget, src string, look Lookup, escape func(string) str
 	return b.String()
 }
 
+// Slots are the {name}s of a text that is made into something else before they are filled in.
+type Slots []slot
+
+// Marked returns a text with a mark in place of each of its slots.
+func Marked(src string, mark func(i int) string) (marked string, slots Slots) {
+	var b strings.Builder
+	scan(src, func(s string) { b.WriteString(s) }, func(s slot) {
+		b.WriteString(mark(len(slots)))
+		slots = append(slots, s)
+	})
+	return b.String(), slots
+}
+
+// Value is what one of them is filled with: the value as far as the budget goes, else the author's fallback.
+func (s Slots) Value(i int, budget *Budget, look Lookup) string {
+	if values, known := look(s[i].name); known && len(values) > 0 {
+		return budget.take(strings.Join(values, ", "))
+	}
+	return s[i].fallback
+}
+
+// Fallback is what the author wrote for a blank value.
+func (s Slots) Fallback(i int) string { return s[i].fallback }
+
 // Names returns the names of a text's slots.
 func Names(src string) []string {
 	var out []string

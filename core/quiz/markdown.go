@@ -14,6 +14,9 @@ const (
 	DeepestBlocks = 20    // quotes and lists within each other
 	MostBrackets  = 2_000 // [ of links and pictures
 	MostMarks     = 5_000 // * and _ of emphasis
+
+	// MostLinked is how many bytes the addresses of links may come to in all that a text names once and refers to often.
+	MostLinked = 1_000_000
 )
 
 // textFault says what is too much in a text, and what to do; "" where nothing is.
@@ -38,8 +41,31 @@ func MarkdownFault(text string) (message, mend string) {
 		return "the text has more than 2,000 brackets", "Use fewer links."
 	case marks(text, "*_") > MostMarks:
 		return "the text has more than 5,000 marks of emphasis", "Emphasize less of it."
+	case marks(text, "[")*longestAddress(text) > MostLinked:
+		return "links refer to a long address too often", "Use a shorter address, or fewer links."
 	}
 	return "", ""
+}
+
+// longestAddress is at least how long the longest address is that links can refer to: the longest definition
+// of one (CommonMark 0.31, section 4.7), with the lines below it, where its address and title may stand.
+func longestAddress(text string) int {
+	if !strings.Contains(text, "]:") {
+		return 0
+	}
+	longest, this := 0, 0
+	for line := range strings.Lines(text) {
+		switch {
+		case strings.Contains(line, "]:"):
+			this = len(line)
+		case strings.TrimSpace(line) == "":
+			this = 0
+		case this > 0:
+			this += len(line)
+		}
+		longest = max(longest, this)
+	}
+	return longest
 }
 
 // marks counts some signs of a text, without those that a backslash takes their meaning from: what people typed is filled in

@@ -21,11 +21,13 @@ func TestTextsThatAreTooMuch(t *testing.T) {
 		return out
 	}
 	for text, want := range map[string]string{
-		strings.Repeat("ä", LongestText+1):             "50,000 characters",
-		strings.Repeat("{score} ", MostFillIns+1):      "200 fill-ins",
-		strings.Repeat("> ", DeepestBlocks+1) + "deep": "20 deep",
-		strings.Repeat("[", MostBrackets+1):            "2,000 brackets",
-		strings.Repeat("*a ", MostMarks+1):             "marks of emphasis",
+		strings.Repeat("ä", LongestText+1):                                                           "50,000 characters",
+		strings.Repeat("{score} ", MostFillIns+1):                                                    "200 fill-ins",
+		strings.Repeat("> ", DeepestBlocks+1) + "deep":                                               "20 deep",
+		strings.Repeat("[", MostBrackets+1):                                                          "2,000 brackets",
+		"[a]: /" + strings.Repeat("u", 20_000) + "\n\n" + strings.Repeat("[a] ", 60):                 "a long address",
+		"[a]:\n/u\n'" + strings.Repeat("long title\n", 2_000) + "'\n\n" + strings.Repeat("[a] ", 60): "a long address",
+		strings.Repeat("*a ", MostMarks+1):                                                           "marks of emphasis",
 	} {
 		got := problems(text)
 		require.Len(t, got, 1, want)
@@ -33,6 +35,7 @@ func TestTextsThatAreTooMuch(t *testing.T) {
 	}
 	for _, text := range []string{
 		strings.Repeat("ä", LongestText), strings.Repeat("{score} ", MostFillIns), strings.Repeat("{{ ", 3*MostFillIns),
+		"[a]: https://larkmoor.example/" + strings.Repeat("u", 400) + "\n\n" + strings.Repeat("[a] ", 1_000),
 		strings.Repeat("> ", DeepestBlocks) + "deep", strings.Repeat("[", MostBrackets),
 		strings.Repeat(`\[`, 2*MostBrackets), strings.Repeat(`\_`, 2*MostMarks), // as answers are filled in
 	} {

@@ -288,7 +288,7 @@ type Band struct {
 	Outcome string         `json:"outcome"`
 	Share   float64        `json:"share"`
 	Least   *rule.Number   `json:"least,omitempty"` // nil: nobody is in the band
-	Witness map[string]any `json:"witness,omitempty"`
+	Witness map[string]any `json:"witness,omitzero"`
 }
 
 // Boundaries returns the bands of a verdict line (1-based) with somebody at the lower boundary of each.

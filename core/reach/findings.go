@@ -25,7 +25,7 @@ type Finding struct {
 	Message  string         `json:"message"`
 	Share    *float64       `json:"share,omitempty"`
 	Values   []string       `json:"values,omitempty"`
-	Witness  map[string]any `json:"witness,omitempty"`
+	Witness  map[string]any `json:"witness,omitzero"`
 }
 
 // Faults are the findings of severity error.

@@ -58,7 +58,7 @@ type Outcome struct {
 	ID        string         `json:"id"`
 	Share     float64        `json:"share"`
 	Reachable bool           `json:"reachable"`
-	Witness   map[string]any `json:"witness,omitempty"`
+	Witness   map[string]any `json:"witness,omitzero"`
 	Interval  *Interval      `json:"interval,omitempty"`
 	Settled   string         `json:"settled,omitempty"`
 }

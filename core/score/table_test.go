@@ -81,7 +81,7 @@ func TestTablesThatCannotBeRead(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, bad, 1)
 	require.Contains(t, bad[0].Error(), "more cells than columns")
-	out, bad, err := scored(t, "who,m\nx,a\ny,a\"b\nz,a\n", "2026-03-01")
+	out, bad, err := scored(t, "who,m\nx,a\ny,\"a\"b\nz,a\n", "2026-03-01")
 	require.NoError(t, err)
 	require.Len(t, bad, 1)
 	require.Contains(t, bad[0].Error(), "row 3: a quote")

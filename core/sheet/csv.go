@@ -46,6 +46,11 @@ func (c *CSV) Next() (record []string, line int, err error) {
 	var parse *csv.ParseError
 	switch {
 	case errors.As(err, &parse):
+		if errors.Is(parse.Err, csv.ErrBareQuote) {
+			if record, line, ok := c.asTyped(parse); ok {
+				return record, line, nil
+			}
+		}
 		bad := c.passOver(parse)
 		return nil, bad.Line, bad
 	case err != nil: // only io.EOF: memory does not fail
@@ -63,6 +68,60 @@ func (c *CSV) reader(data []byte) *csv.Reader {
 	return r
 }
 
+// asTyped reads the record of an error with quotes amid cells that do not begin with one, such as 5" or the "small" one,
+// as what they are, which is what spreadsheets do. It reports false, and has read nothing, where that is not all that is
+// wrong.
+func (c *CSV) asTyped(parse *csv.ParseError) (record []string, line int, ok bool) {
+	at := 0
+	for range parse.StartLine - 1 {
+		at += bytes.IndexByte(c.rest[at:], '\n') + 1
+	}
+	quoted, n := c.quoteRecord(c.rest[at:])
+	r := c.reader(quoted)
+	record, err := r.Read()
+	if err != nil || r.InputOffset() != int64(len(quoted)) {
+		return nil, 0, false
+	}
+	line = c.line + parse.StartLine - 1
+	c.line += bytes.Count(c.rest[:at+n], []byte("\n"))
+	c.rest = c.rest[at+n:]
+	c.r, c.done = c.reader(c.rest), 0
+	return c.withBreaks(record, quoted), line, true
+}
+
+// quoteRecord is the record that data begins with, with its cells that hold a quote and do not begin with one in quotes;
+// n is how long it was.
+func (c *CSV) quoteRecord(data []byte) (quoted []byte, n int) {
+	comma := []byte(string(c.comma))
+	for n < len(data) {
+		start, inQuotes, begins := n, false, data[n] == '"'
+		for ; n < len(data); n++ {
+			if begins && data[n] == '"' {
+				inQuotes = !inQuotes // of two in a row the second opens again
+			}
+			if !inQuotes && (data[n] == '\n' || bytes.HasPrefix(data[n:], comma)) {
+				break
+			}
+		}
+		cell := data[start:n]
+		end := bytes.TrimRight(cell, "\r")
+		if !begins && bytes.IndexByte(cell, '"') >= 0 {
+			quoted = fmt.Appendf(quoted, `"%s"%s`, bytes.ReplaceAll(end, []byte(`"`), []byte(`""`)), cell[len(end):])
+		} else {
+			quoted = append(quoted, cell...)
+		}
+		if n == len(data) {
+			return quoted, n
+		}
+		if data[n] == '\n' {
+			return append(quoted, '\n'), n + 1
+		}
+		quoted = append(quoted, comma...)
+		n += len(comma)
+	}
+	return quoted, n
+}
+
 // passOver goes on behind the line on which a record that is no CSV begins. A quote that is never closed takes in the
 // lines below it: reading goes on with the very next one, so that only this line is lost.
 func (c *CSV) passOver(parse *csv.ParseError) *BadLine {
@@ -77,7 +136,7 @@ func (c *CSV) passOver(parse *csv.ParseError) *BadLine {
 		out.Why = "a quote is not closed, or something follows the closing one: " +
 			"put the whole cell in quotes, and double those within it"
 	}
-	lenient := c.reader(c.cutLine())
+	lenient := c.reader(bytes.TrimRight(c.cutLine(), "\r\n"))
 	lenient.LazyQuotes = true
 	out.Cells, _ = lenient.Read() // what cannot be read even so has no cells
 	c.r, c.done = c.reader(c.rest), 0

@@ -6,6 +6,7 @@ import (
 	"io"
 	"math/rand/v2"
 	"os"
+	"slices"
 	"strings"
 	"testing"
 
@@ -50,13 +51,12 @@ func TestABadLineIsOneBadLine(t *testing.T) {
 		bad  []int
 		good []string // first cells
 	}{
-		"a bare quote":             {"id,a\n1,x\"y\n2,z\n", []int{2}, []string{"id", "2"}},
 		"a quote never closed":     {"id,a\n1,\"x\n2,y\n3,z\n", []int{2}, []string{"id", "2", "3"}},
 		"closed by a later line":   {"id,a\n1,\"x\n2,\"y\"\n3,z\n", []int{2}, []string{"id", "2", "3"}},
 		"more after the quote":     {"id,a\r\n1,\"x\"y\r\n2,z\r\n", []int{2}, []string{"id", "2"}},
-		"behind lines in a cell":   {"id,a\n1,\"x\ny\"\n2,a\"b\n3,c", []int{4}, []string{"id", "1", "3"}},
+		"behind lines in a cell":   {"id,a\n1,\"x\ny\"\n2,\"a\"b\n3,c", []int{4}, []string{"id", "1", "3"}},
 		"the last line, no break":  {"id,a\n1,b\n2,\"c", []int{3}, []string{"id", "1"}},
-		"every line":               {"a\"b\nc\"d\n", []int{1, 2}, nil},
+		"every line":               {"\"a\"b\n\"c\"d\n", []int{1, 2}, nil},
 		"nothing bad, empty lines": {"\nid,a\n\n1,b\n", nil, []string{"id", "1"}},
 	} {
 		t.Run(name, func(t *testing.T) {
@@ -75,7 +75,7 @@ func TestABadLineIsOneBadLine(t *testing.T) {
 			require.Equal(t, c.good, good)
 		})
 	}
-	c := NewCSV([]byte("id,a\n1,x\"y\n"), ',')
+	c := NewCSV([]byte("id,a\n1,\"x\"y\n"), ',')
 	_, _, err := c.Next()
 	require.NoError(t, err)
 	_, line, err := c.Next()
@@ -127,4 +127,22 @@ func TestSpacesBeforeAFormula(t *testing.T) {
 		require.Equal(t, guarded, Guard(text) != text, "%q", text)
 		require.Equal(t, text, Unguard(Guard(text)), "%q", text)
 	}
+}
+
+// Quotes amid a cell that does not begin with one are what they are, as in spreadsheets.
+func TestQuotesAmidACell(t *testing.T) {
+	for text, want := range map[string][][]string{
+		"id,a\n1,x\"y\n2,z\n":                               {{"id", "a"}, {"1", "x\"y"}, {"2", "z"}},
+		"a 5\" pipe,\"5\"\" and\r\n6\"\"\",,c\r\nnext,\r\n": {{"a 5\" pipe", "5\" and\r\n6\"", "", "c"}, {"next", ""}},
+		"\n\nthe \"small\" one,b":                           {{"the \"small\" one", "b"}},
+		"a\"b\nc\"d\n\"e\nf\",g\"\n":                        {{"a\"b"}, {"c\"d"}, {"e\nf", "g\""}},
+	} {
+		table, faults := NewCSV([]byte(text), ',').All(0)
+		require.Empty(t, faults, "%q", text)
+		table = slices.DeleteFunc(table, func(record []string) bool { return record == nil })
+		require.Equal(t, want, table, "%q", text)
+	}
+	table, faults := NewCSV([]byte("a\"b;\"c;d\"\n"), ';').All(0)
+	require.Empty(t, faults)
+	require.Equal(t, []string{`a"b`, "c;d"}, table[0])
 }

@@ -337,6 +337,9 @@ type PutTableParams struct {
 // PatchRowJSONBody defines parameters for PatchRow.
 type PatchRowJSONBody map[string]string
 
+// PutRowJSONBody defines parameters for PutRow.
+type PutRowJSONBody map[string]string
+
 // MakeHookJSONRequestBody defines body for MakeHook for application/json ContentType.
 type MakeHookJSONRequestBody = MakeHookRequest
 
@@ -357,6 +360,9 @@ type PutTableJSONRequestBody = Table
 
 // PatchRowJSONRequestBody defines body for PatchRow for application/json ContentType.
 type PatchRowJSONRequestBody PatchRowJSONBody
+
+// PutRowJSONRequestBody defines body for PutRow for application/json ContentType.
+type PutRowJSONRequestBody PutRowJSONBody
 
 // PutDealJSONRequestBody defines body for PutDeal for application/json ContentType.
 type PutDealJSONRequestBody = Deal
@@ -606,23 +612,41 @@ type ClientInterface interface {
 	// Corresponds with DELETE /quizzes/{id}/tables/{name}/rows/{key} (the `DeleteRow` operationId).
 	DeleteRow(ctx context.Context, id string, name string, key string, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// PatchRowWithBody Change cells of a row, or add it
+	// PatchRowWithBody Change cells of a row
 	//
-	// Change cells of a row, or add it.
+	// Change cells of a row.
 	//
 	// Takes any type of body and a specified content type.
 	//
 	// Corresponds with PATCH /quizzes/{id}/tables/{name}/rows/{key} (the `PatchRow` operationId).
 	PatchRowWithBody(ctx context.Context, id string, name string, key string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// PatchRow Change cells of a row, or add it
+	// PatchRow Change cells of a row
 	//
-	// Change cells of a row, or add it.
+	// Change cells of a row.
 	//
 	// Takes a body of the `application/json` content type.
 	//
 	// Corresponds with PATCH /quizzes/{id}/tables/{name}/rows/{key} (the `PatchRow` operationId).
 	PatchRow(ctx context.Context, id string, name string, key string, body PatchRowJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PutRowWithBody Put a row, or make it
+	//
+	// Put a row, or make it.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /quizzes/{id}/tables/{name}/rows/{key} (the `PutRow` operationId).
+	PutRowWithBody(ctx context.Context, id string, name string, key string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PutRow Put a row, or make it
+	//
+	// Put a row, or make it.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /quizzes/{id}/tables/{name}/rows/{key} (the `PutRow` operationId).
+	PutRow(ctx context.Context, id string, name string, key string, body PutRowJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListVersions List the launched versions
 	//
@@ -1038,9 +1062,9 @@ func (c *Client) DeleteRow(ctx context.Context, id string, name string, key stri
 	return c.Client.Do(req)
 }
 
-// PatchRowWithBody Change cells of a row, or add it
+// PatchRowWithBody Change cells of a row
 //
-// Change cells of a row, or add it.
+// Change cells of a row.
 //
 // Takes any type of body and a specified content type.
 //
@@ -1057,15 +1081,53 @@ func (c *Client) PatchRowWithBody(ctx context.Context, id string, name string, k
 	return c.Client.Do(req)
 }
 
-// PatchRow Change cells of a row, or add it
+// PatchRow Change cells of a row
 //
-// Change cells of a row, or add it.
+// Change cells of a row.
 //
 // Takes a body of the `application/json` content type.
 //
 // Corresponds with PATCH /quizzes/{id}/tables/{name}/rows/{key} (the `PatchRow` operationId).
 func (c *Client) PatchRow(ctx context.Context, id string, name string, key string, body PatchRowJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewPatchRowRequest(c.Server, id, name, key, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PutRowWithBody Put a row, or make it
+//
+// Put a row, or make it.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /quizzes/{id}/tables/{name}/rows/{key} (the `PutRow` operationId).
+func (c *Client) PutRowWithBody(ctx context.Context, id string, name string, key string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPutRowRequestWithBody(c.Server, id, name, key, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PutRow Put a row, or make it
+//
+// Put a row, or make it.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /quizzes/{id}/tables/{name}/rows/{key} (the `PutRow` operationId).
+func (c *Client) PutRow(ctx context.Context, id string, name string, key string, body PutRowJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPutRowRequest(c.Server, id, name, key, body)
 	if err != nil {
 		return nil, err
 	}
@@ -2011,6 +2073,67 @@ func NewPatchRowRequestWithBody(server string, id string, name string, key strin
 	return req, nil
 }
 
+// NewPutRowRequest calls the generic PutRow builder with application/json body
+func NewPutRowRequest(server string, id string, name string, key string, body PutRowJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewPutRowRequestWithBody(server, id, name, key, "application/json", bodyReader)
+}
+
+// NewPutRowRequestWithBody constructs an http.Request for the PutRow method, with any body, and a specified content type
+func NewPutRowRequestWithBody(server string, id string, name string, key string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "name", name, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam2 string
+
+	pathParam2, err = runtime.StyleParamWithOptions("simple", false, "key", key, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/quizzes/%s/tables/%s/rows/%s", pathParam0, pathParam1, pathParam2)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewListVersionsRequest constructs an http.Request for the ListVersions method
 func NewListVersionsRequest(server string, id string) (*http.Request, error) {
 	var err error
@@ -2359,23 +2482,41 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with DELETE /quizzes/{id}/tables/{name}/rows/{key} (the `DeleteRow` operationId).
 	DeleteRowWithResponse(ctx context.Context, id string, name string, key string, reqEditors ...RequestEditorFn) (*DeleteRowResponse, error)
 
-	// PatchRowWithBodyWithResponse Change cells of a row, or add it
+	// PatchRowWithBodyWithResponse Change cells of a row
 	//
-	// Change cells of a row, or add it.
+	// Change cells of a row.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with PATCH /quizzes/{id}/tables/{name}/rows/{key} (the `PatchRow` operationId).
 	PatchRowWithBodyWithResponse(ctx context.Context, id string, name string, key string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PatchRowResponse, error)
 
-	// PatchRowWithResponse Change cells of a row, or add it
+	// PatchRowWithResponse Change cells of a row
 	//
-	// Change cells of a row, or add it.
+	// Change cells of a row.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with PATCH /quizzes/{id}/tables/{name}/rows/{key} (the `PatchRow` operationId).
 	PatchRowWithResponse(ctx context.Context, id string, name string, key string, body PatchRowJSONRequestBody, reqEditors ...RequestEditorFn) (*PatchRowResponse, error)
+
+	// PutRowWithBodyWithResponse Put a row, or make it
+	//
+	// Put a row, or make it.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /quizzes/{id}/tables/{name}/rows/{key} (the `PutRow` operationId).
+	PutRowWithBodyWithResponse(ctx context.Context, id string, name string, key string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutRowResponse, error)
+
+	// PutRowWithResponse Put a row, or make it
+	//
+	// Put a row, or make it.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /quizzes/{id}/tables/{name}/rows/{key} (the `PutRow` operationId).
+	PutRowWithResponse(ctx context.Context, id string, name string, key string, body PutRowJSONRequestBody, reqEditors ...RequestEditorFn) (*PutRowResponse, error)
 
 	// ListVersionsWithResponse List the launched versions
 	//
@@ -3812,6 +3953,103 @@ func (r PatchRowResponse) ContentType() string {
 	return ""
 }
 
+// PutRowResponse200Headers the declared response headers of an HTTP 200 response for PutRow
+type PutRowResponse200Headers struct {
+	ETag *string
+}
+
+type PutRowResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Table
+	// ApplicationproblemJSON401 the response for an HTTP 401 `application/problem+json` response
+	ApplicationproblemJSON401 *Problem
+	// ApplicationproblemJSON403 the response for an HTTP 403 `application/problem+json` response
+	ApplicationproblemJSON403 *Problem
+	// ApplicationproblemJSON404 the response for an HTTP 404 `application/problem+json` response
+	ApplicationproblemJSON404 *Problem
+	// ApplicationproblemJSON409 the response for an HTTP 409 `application/problem+json` response
+	ApplicationproblemJSON409 *Problem
+	// ApplicationproblemJSON422 the response for an HTTP 422 `application/problem+json` response
+	ApplicationproblemJSON422 *Problem
+	// ApplicationproblemJSON429 the response for an HTTP 429 `application/problem+json` response
+	ApplicationproblemJSON429 *Problem
+	// ApplicationproblemJSON500 the response for an HTTP 500 `application/problem+json` response
+	ApplicationproblemJSON500 *Problem
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *PutRowResponse200Headers
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r PutRowResponse) GetJSON200() *Table {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSON401 returns the response for an HTTP 401 `application/problem+json` response
+func (r PutRowResponse) GetApplicationproblemJSON401() *Problem {
+	return r.ApplicationproblemJSON401
+}
+
+// GetApplicationproblemJSON403 returns the response for an HTTP 403 `application/problem+json` response
+func (r PutRowResponse) GetApplicationproblemJSON403() *Problem {
+	return r.ApplicationproblemJSON403
+}
+
+// GetApplicationproblemJSON404 returns the response for an HTTP 404 `application/problem+json` response
+func (r PutRowResponse) GetApplicationproblemJSON404() *Problem {
+	return r.ApplicationproblemJSON404
+}
+
+// GetApplicationproblemJSON409 returns the response for an HTTP 409 `application/problem+json` response
+func (r PutRowResponse) GetApplicationproblemJSON409() *Problem {
+	return r.ApplicationproblemJSON409
+}
+
+// GetApplicationproblemJSON422 returns the response for an HTTP 422 `application/problem+json` response
+func (r PutRowResponse) GetApplicationproblemJSON422() *Problem {
+	return r.ApplicationproblemJSON422
+}
+
+// GetApplicationproblemJSON429 returns the response for an HTTP 429 `application/problem+json` response
+func (r PutRowResponse) GetApplicationproblemJSON429() *Problem {
+	return r.ApplicationproblemJSON429
+}
+
+// GetApplicationproblemJSON500 returns the response for an HTTP 500 `application/problem+json` response
+func (r PutRowResponse) GetApplicationproblemJSON500() *Problem {
+	return r.ApplicationproblemJSON500
+}
+
+// GetBody returns the raw response body bytes
+func (r PutRowResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r PutRowResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r PutRowResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r PutRowResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ListVersionsResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -4376,9 +4614,9 @@ func (c *ClientWithResponses) DeleteRowWithResponse(ctx context.Context, id stri
 	return ParseDeleteRowResponse(rsp)
 }
 
-// PatchRowWithBodyWithResponse Change cells of a row, or add it
+// PatchRowWithBodyWithResponse Change cells of a row
 //
-// Change cells of a row, or add it.
+// Change cells of a row.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
@@ -4391,9 +4629,9 @@ func (c *ClientWithResponses) PatchRowWithBodyWithResponse(ctx context.Context, 
 	return ParsePatchRowResponse(rsp)
 }
 
-// PatchRowWithResponse Change cells of a row, or add it
+// PatchRowWithResponse Change cells of a row
 //
-// Change cells of a row, or add it.
+// Change cells of a row.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
@@ -4404,6 +4642,36 @@ func (c *ClientWithResponses) PatchRowWithResponse(ctx context.Context, id strin
 		return nil, err
 	}
 	return ParsePatchRowResponse(rsp)
+}
+
+// PutRowWithBodyWithResponse Put a row, or make it
+//
+// Put a row, or make it.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /quizzes/{id}/tables/{name}/rows/{key} (the `PutRow` operationId).
+func (c *ClientWithResponses) PutRowWithBodyWithResponse(ctx context.Context, id string, name string, key string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutRowResponse, error) {
+	rsp, err := c.PutRowWithBody(ctx, id, name, key, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePutRowResponse(rsp)
+}
+
+// PutRowWithResponse Put a row, or make it
+//
+// Put a row, or make it.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /quizzes/{id}/tables/{name}/rows/{key} (the `PutRow` operationId).
+func (c *ClientWithResponses) PutRowWithResponse(ctx context.Context, id string, name string, key string, body PutRowJSONRequestBody, reqEditors ...RequestEditorFn) (*PutRowResponse, error) {
+	rsp, err := c.PutRow(ctx, id, name, key, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePutRowResponse(rsp)
 }
 
 // ListVersionsWithResponse List the launched versions
@@ -5653,6 +5921,94 @@ func ParsePatchRowResponse(rsp *http.Response) (*PatchRowResponse, error) {
 	switch {
 	case rsp.StatusCode == 200:
 		var headers PatchRowResponse200Headers
+		if values := rsp.Header.Values("ETag"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.ETag = &value
+		}
+		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParsePutRowResponse parses an HTTP response from a PutRowWithResponse call
+func ParsePutRowResponse(rsp *http.Response) (*PutRowResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &PutRowResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Table
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 401:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSON401 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 403:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSON403 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 404:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSON404 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 409:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSON409 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 422:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSON422 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 429:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSON429 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 500:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSON500 = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers PutRowResponse200Headers
 		if values := rsp.Header.Values("ETag"); len(values) > 0 {
 			var value string
 			if err := runtime.BindStyledParameterWithOptions("simple", "ETag", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
