@@ -291,3 +291,11 @@ func TestBoundsHoldAtOnce(t *testing.T) {
 		require.EqualValues(t, c.most, taken.Load(), name)
 	}
 }
+
+func TestInvitationsAreBounded(t *testing.T) {
+	s := open(t)
+	q, err := s.CreateQuiz(quiz.New("Ferns"))
+	require.NoError(t, err)
+	require.NoError(t, s.Invite(q.ID, make([]Invitation, MaxInvitations), nil))
+	require.ErrorIs(t, s.Invite(q.ID, make([]Invitation, 1), nil), ErrFull)
+}

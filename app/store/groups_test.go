@@ -124,4 +124,11 @@ func TestWhatMailsSaidIsDropped(t *testing.T) {
 	now = now.Add(2 * time.Hour)
 	require.NoError(t, s.PurgeOld())
 	require.Equal(t, []string{"waits"}, said())
+
+	require.NoError(t, s.QueueMail(&Mail{MessageID: "reset", Recipients: "ada@larkmoor.example", Content: []byte("token")}))
+	require.NoError(t, s.PurgeOld())
+	require.Equal(t, []string{"reset", "waits"}, said())
+	now = now.Add(ownLife + time.Minute)
+	require.NoError(t, s.PurgeOld())
+	require.Equal(t, []string{"waits"}, said(), "its link works no longer")
 }

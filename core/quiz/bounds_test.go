@@ -177,3 +177,39 @@ func TestASlipInALongDocument(t *testing.T) {
 		require.Equal(t, where, ps[0].Where, slip)
 	}
 }
+
+// A document has so many questions, checks and messages, and a message so many addresses; one more is refused where it
+// stands.
+func TestCountsOfADocumentAreBounded(t *testing.T) {
+	list := func(n int, one string) string {
+		out := make([]string, n)
+		for i := range out {
+			out[i] = strings.ReplaceAll(one, "#", fmt.Sprint(i))
+		}
+		return strings.Join(out, ",")
+	}
+	const message = `{"id":"m#","to":"team","addresses":["a@x.example"],"subject":"S","text":"T"}`
+	for name, c := range map[string]struct {
+		most int
+		make func(n int) string
+		says string
+	}{
+		"questions": {quiz.MaxQuestions, func(n int) string {
+			return `"questions":[` + list(n, `{"id":"q#","kind":"short_text","text":"Q"}`) + `]`
+		}, "500"},
+		"checks": {quiz.MaxChecks, func(n int) string {
+			return `"questions":[],"checks":[` + list(n, `{"id":"c#","name":"C #","expect":{"outcome":"o"}}`) + `]`
+		}, "1000"},
+		"messages": {quiz.MaxMessages, func(n int) string { return `"questions":[],"messages":[` + list(n, message) + `]` }, "50"},
+		"addresses": {quiz.MaxAddresses, func(n int) string {
+			return `"questions":[],"messages":[` + strings.Replace(strings.Replace(message, "#", "", 1), `"a@x.example"`, list(n, `"a#@x.example"`), 1) + `]`
+		}, "20"},
+	} {
+		read := func(n int) error {
+			_, err := quiz.Read([]byte(`{"format":"omphalos-quiz/1","name":"x","otherwise":"o","outcomes":[{"id":"o","heading":"O"}],` + c.make(n) + `}`))
+			return err
+		}
+		require.NoError(t, read(c.most), name)
+		require.ErrorContains(t, read(c.most+1), c.says, name)
+	}
+}

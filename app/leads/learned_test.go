@@ -1,0 +1,40 @@
+package leads
+
+import (
+	"fmt"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+
+	"omphalos/app/store"
+	"omphalos/core/quiz"
+)
+
+// The newest responses are learned from, as many as somebody waits for.
+func TestTheNewestAreLearnedFrom(t *testing.T) {
+	s, err := store.Open(t.TempDir())
+	require.NoError(t, err)
+	defer func() { require.NoError(t, s.Close()) }()
+	q, err := s.CreateQuiz(quiz.New("Ferns"))
+	require.NoError(t, err)
+	begun := time.Now().UTC().Truncate(time.Second)
+	list := make([]*store.Response, mostLearned+5)
+	for i := range list {
+		list[i] = &store.Response{ID: fmt.Sprintf("past%06d", i), Version: 1, Kept: true, Outcome: "o", At: begun.Add(time.Duration(i) * time.Second)}
+	}
+	n, err := s.BringIn(&store.Import{ID: "past", QuizID: q.ID}, list)
+	require.NoError(t, err)
+	require.Equal(t, len(list), n)
+	var first, last string
+	seen := 0
+	err = (&Handler{Store: s}).newest(q.ID, store.Filter{}, func(r *store.Response, _ *store.Answered) {
+		if seen++; first == "" {
+			first = r.ID
+		}
+		last = r.ID
+	})
+	require.NoError(t, err)
+	require.Equal(t, mostLearned, seen)
+	require.Equal(t, [2]string{list[len(list)-1].ID, list[5].ID}, [2]string{first, last})
+}
