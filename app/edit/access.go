@@ -280,6 +280,12 @@ func (e *Editor) Invite(who Actor, quizID, text string, letter store.Letter) err
 			"Revoke some, or use another quiz.",
 		)
 	}
+	if errors.Is(err, store.ErrLetters) {
+		return say(
+			fmt.Sprintf("These emails would come to more than %d MB in all.", store.MostLetters>>20),
+			"Shorten the text, or invite fewer people at once.",
+		)
+	}
 	return ofStore(err)
 }
 

@@ -131,6 +131,10 @@ var Table = []Bound{
 		"app/store/admit.go,app/store/places.go,app/store/filters.go", "TestInvitationsAreBounded,TestBoundsHoldAtOnce",
 	},
 	{
+		"emails of invitations that are made at once", "200 MB", "a text of some kilobytes goes to 20,000 people",
+		"app/store/admit.go", "TestInvitationsAreBounded",
+	},
+	{
 		"hooks of a quiz; how long one is tried", "20; 28 hours an event, five days of failure", "each response is sent to all",
 		"app/store/hooks.go,app/hooks/hooks.go", "TestBoundsHoldAtOnce,TestWhatFailsIsTriedAgain",
 	},

@@ -158,11 +158,19 @@ const MaxInvitations = 20_000
 // invitationMail begins the cause of the email that brings an invitation; the invitation's id follows.
 const invitationMail = "invitation:"
 
+// MostLetters is how many bytes the emails of invitations that are made at once may come to: a text of some kilobytes for
+// each of 20,000 people would fill the disk.
+const MostLetters = 200 << 20
+
+// ErrLetters is returned for more.
+var ErrLetters = errors.New("the emails would be too much at once")
+
 // Letter makes the content of the email that brings an invitation; nil is no email.
 type Letter func(*Invitation) (content []byte, err error)
 
 // Invite stores invitations, and puts an email on its way to each that letter writes one for, in one transaction. A nil
-// letter writes none. Errors: ErrFull where there would be more than MaxInvitations, and those of letter.
+// letter writes none. Errors: ErrFull where there would be more than MaxInvitations, ErrLetters where the emails would be
+// more than MostLetters, and those of letter.
 func (s *Store) Invite(quizID string, list []Invitation, letter Letter) error {
 	room := func(db *gorm.DB) error {
 		return hasRoom(db, &Invitation{}, quizID, len(list), MaxInvitations, ErrFull)
@@ -197,6 +205,7 @@ const invitationBatch = 500
 // invitationMails writes the emails of invitations that have an address.
 func (s *Store) invitationMails(quizID string, list []Invitation, letter Letter, now time.Time) ([]Mail, error) {
 	var out []Mail
+	size := 0
 	for i := range list {
 		one := &list[i]
 		if letter == nil || one.Email == "" {
@@ -205,6 +214,9 @@ func (s *Store) invitationMails(quizID string, list []Invitation, letter Letter,
 		content, err := letter(one)
 		if err != nil {
 			return nil, err
+		}
+		if size += len(content); size > MostLetters {
+			return nil, ErrLetters
 		}
 		out = append(out, Mail{
 			ID: NewID() + NewID(), QuizID: quizID, MessageID: invitationMail + one.ID, Recipients: one.Email, Content: content,

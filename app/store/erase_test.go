@@ -298,4 +298,15 @@ func TestInvitationsAreBounded(t *testing.T) {
 	require.NoError(t, err)
 	require.NoError(t, s.Invite(q.ID, make([]Invitation, MaxInvitations), nil))
 	require.ErrorIs(t, s.Invite(q.ID, make([]Invitation, 1), nil), ErrFull)
+	other, err := s.CreateQuiz(quiz.New("Moss"))
+	require.NoError(t, err)
+	people := make([]Invitation, 300)
+	for i := range people {
+		people[i].Email = "orla@fenhall.example"
+	}
+	letter := bytes.Repeat([]byte("x"), 1<<20)
+	require.ErrorIs(t, s.Invite(other.ID, people, func(*Invitation) ([]byte, error) { return letter, nil }), ErrLetters)
+	none, err := s.Invitations(other.ID)
+	require.NoError(t, err)
+	require.Empty(t, none)
 }
