@@ -147,3 +147,15 @@ func TestSourcesAreOnlyOfUploadedPictures(t *testing.T) {
 	require.Equal(t, "/media/x?w=320 320w, /media/x?w=640 640w, /media/x?w=1280 1280w", Sources("/media/x"))
 	require.Empty(t, Sources("/samples/x.svg"))
 }
+
+// A WebP of frames says so (RFC 9649, 2.7): an ANIM chunk and frames in ANMF chunks behind a head whose bit says animation.
+func TestAnAnimatedWebPIsNamed(t *testing.T) {
+	chunk := func(name string, body []byte) []byte {
+		out := binary.LittleEndian.AppendUint32([]byte(name), uint32(len(body)))
+		return append(out, body...)
+	}
+	head := []byte{0x02, 0, 0, 0, 63, 0, 0, 63, 0, 0} // flags, width − 1, height − 1
+	body := slices.Concat([]byte("WEBP"), chunk("VP8X", head), chunk("ANIM", make([]byte, 6)), chunk("ANMF", make([]byte, 40)))
+	_, _, err := Encode(t.Context(), chunk("RIFF", body))
+	require.ErrorContains(t, err, "animated WebP")
+}
