@@ -110,7 +110,7 @@ func router(s *store.Store, o Options) (*gin.Engine, error) {
 		if goUp(c, g.Routes()) {
 			return
 		}
-		page.Fail(c, http.StatusMethodNotAllowed, "This address does not take that", "Go back and try another way.")
+		page.Fail(c, http.StatusMethodNotAllowed, "This action isn’t available here", "Go back and try again.")
 	})
 	h := &health{store: s, closing: o.Closing}
 	g.GET("/healthz", h.check)
@@ -203,7 +203,7 @@ func ownPages(g *gin.Engine, s *store.Store, o Options) (own, signedIn *gin.Rout
 	guard := http.NewCrossOriginProtection()
 	own = g.Group("/", func(c *gin.Context) {
 		if err := guard.Check(c.Request); err != nil {
-			page.Fail(c, http.StatusForbidden, "That came from another site", "Open the page here and try again.")
+			page.Fail(c, http.StatusForbidden, "This request came from another site", "Open the page in Omphalos and try again.")
 		}
 	})
 	accounts := account.New(s, o.OneClick, o.SetUp)

@@ -85,13 +85,13 @@ func (b *tab) answerWall() {
 		b.click("label", answer) // goes on by itself
 	}
 	b.has("How many people work there?")
-	b.click("form button", "Go on")
+	b.click("form button", "Continue")
 	b.click("label", "Ireland")
 	b.has("E-mail")
 	b.put(`input[autocomplete="name"]`, "Orla")
 	b.put(`input[type="email"]`, "orla@frame.example")
 	b.click("label", "may write to me")
-	b.click("button", "See the result")
+	b.click("button", "See your result")
 	b.has("Begin with pots")
 }
 

@@ -49,7 +49,7 @@ func TestProductsByThreeAnswersInFewActions(t *testing.T) {
 	j.wait(`(document.querySelector("[data-says='/recommendations']")?.textContent || "").includes("match more products than they are shown")`)
 	j.tap(`[data-do="undo"]`)
 	j.wait(`document.querySelectorAll(".productgrid tbody :checked").length === 16`)
-	// The last product is left for everyone else: its column is emptied.
+	// The last product is left for Everyone else: its column is emptied.
 	j.tap(`.productgrid tbody tr:nth-child(2) td:nth-of-type(5) input`)
 	j.pasted("\n\n\n\n\n\n\n")
 	j.wait(`document.querySelectorAll(".productgrid tbody :checked").length === 13`)

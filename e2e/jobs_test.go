@@ -126,7 +126,7 @@ func TestAPriceInFewActions(t *testing.T) {
 	j.acts++
 	j.tap(`button[data-do="question.new"]`, "number")
 	j.wait(`!!document.querySelector('tbody[data-at="/questions/0"]')`)
-	j.tap("button", "computed value")
+	j.tap("button", "Add computed value")
 	j.at("/computed/0/formula")
 	j.eval(`document.activeElement.select()`)
 	j.press("how man")
@@ -174,7 +174,7 @@ func TestALeadQuizInFewActions(t *testing.T) {
 	j.acts++
 	j.pasted("1\n10\n2\n15")
 	j.tap(`.script thead .colmenu button`)
-	j.tap(".colmenu button", "Two endings, cut in the middle")
+	j.tap(".colmenu button", "Create two endings, split at the midpoint")
 	j.settled()
 	j.tap(".rooms a", "Verdicts")
 	j.tap(`[data-do][data-at="/verdicts/0/bands/cuts/1/from"]`)
@@ -210,12 +210,12 @@ func TestThreeOfFiveInFewActions(t *testing.T) {
 		if i == 0 {
 			j.tap(".cond button", "and")
 		} else {
-			j.tap(".cond.group > .items > div:last-child button", "condition")
+			j.tap(".cond.group > .items > div:last-child button", "Add condition")
 		}
 		j.wait(fmt.Sprintf(`document.querySelectorAll(".cond .factpick").length === %d`, i+2))
 		j.pick(fmt.Sprintf(`[data-do="act:condition.fact"][data-at="/verdicts/0/when/all/%d"]`, i+1), fmt.Sprintf("Sign %d?", i+1))
 	}
-	j.pick(`[aria-label="How these conditions hold together"]`, "at least so many of these hold")
+	j.pick(`[aria-label="How to combine these conditions"]`, "at least this many are true")
 	j.pick(`[data-at="/verdicts/0/when/at_least"]`, "3")
 	d := draft(t, w, onlyQuiz(t, w))
 	require.Equal(t, 3, d.Verdicts[0].When.AtLeast)
@@ -279,7 +279,7 @@ func TestALookUpThatRedirectsInFewActions(t *testing.T) {
 	j.pasted(w.Sites + "/booking?r=n\n" + w.Sites + "/booking?r=w\n" + w.Sites + "/booking?r=s")
 	j.wait(`document.querySelector("[data-tablestate]").textContent.trim() === "saved"`)
 	j.tap("a.pick", "Thank you")
-	j.tap("button", "take the address from a table")
+	j.tap("button", "Look up the address in a table")
 	j.settled()
 	j.launched("where-to")
 	t.Logf("a look-up that redirects: %d actions", j.acts-before)

@@ -120,7 +120,7 @@ func TestTheOtherWaysOfTheKit(t *testing.T) {
 	require.Equal(t, "false", phone.eval(`!!document.querySelector('[role="region"]')`), "off on phones")
 	phone.goTo(w.Sites + "/guide")
 	phone.run(chromedp.ActionFunc(scrollDown))
-	phone.wait(shown) // its line says: on phones too
+	phone.wait(shown) // its line says: Also on phones
 	phone.wait(`document.documentElement.scrollWidth <= innerWidth`)
 }
 

@@ -44,7 +44,7 @@ func (b *tab) both(words string) {
 }
 
 // One respondent in both frames, by the mouse in either and by the keyboard; beside them what counts; then kept as a
-// check, and one for each outcome.
+// check, and Create a check for each outcome.
 func TestRehearsingToEveryOutcome(t *testing.T) {
 	w := start(t, true)
 	id := quizID(t, w)
@@ -52,7 +52,7 @@ func TestRehearsingToEveryOutcome(t *testing.T) {
 	b := open(t, 1280, 800)
 	b.signIn(w)
 	b.goTo(w.URL + "/quizzes/" + id + "/rehearse")
-	b.both("Seven questions")
+	b.both("Answer seven questions in two minutes. You’ll get a plan for your wall, or an honest “not yet”")
 	b.inStage(0, "button", "Begin")
 	b.both("How large is the wall?")
 	b.inStage(1, "label", "5 to 20")
@@ -71,9 +71,9 @@ func TestRehearsingToEveryOutcome(t *testing.T) {
 		name := b.eval(fmt.Sprintf(`document.querySelector('#goto option[value="outcome=%s"]').textContent`, outcome))
 		b.wait(fmt.Sprintf(`document.querySelector("#side h2 + p b")?.textContent === %s`, quote(name)))
 	}
-	b.has("Nothing of a real response would be stored.") // the last keeps nothing
-	b.click("#side form button", "Keep as a check")
-	b.has("is run at every edit")
+	b.has("For a real respondent, nothing would be stored.") // the last keeps nothing
+	b.click("#side form button", "Save as check")
+	b.has("saved. It runs after every edit")
 	b.wait(`document.querySelectorAll("#checks .keptline.holds").length === 1`)
 	b.click("[data-propose=outcomes]")
 	b.wait(`document.querySelectorAll("#checks .keptline.holds").length === 4`)
@@ -94,7 +94,7 @@ func TestABrokenCheckIsNamed(t *testing.T) {
 	b.signIn(w)
 	at := w.URL + "/quizzes/" + id
 	b.goTo(at + "/rehearse")
-	b.both("Seven questions")
+	b.both("Answer seven questions in two minutes. You’ll get a plan for your wall, or an honest “not yet”")
 	b.click("[data-propose=outcomes]")
 	b.wait(`document.querySelectorAll("#checks .keptline.holds").length === 4`)
 	cut := quiz.Operation{Op: "add", Path: "/verdicts/1/bands/cuts/2/from", Value: json.RawMessage("25")}
@@ -105,12 +105,12 @@ func TestABrokenCheckIsNamed(t *testing.T) {
 
 	b.goTo(at + "/launch")
 	b.has("no longer holds")
-	b.has("A failing check holds the launch back")
+	b.has("You can’t launch while a check fails. Fix the quiz, or go to Rehearse to accept the new result or turn the check off")
 	b.click("button", "Launch version 2")
 	b.wait(`document.querySelector("[role=alert].error")?.innerText.includes("no longer holds")`)
 
 	b.goTo(at + "/rehearse")
-	b.click("button", "accept what it does now")
+	b.click("button", "Accept new result")
 	b.wait(`!document.querySelector("#checks .keptline.fails")`)
 	b.click(`[data-do="undo"]`)
 	b.wait(`document.querySelectorAll("#checks .keptline.fails").length > 0`)
@@ -129,7 +129,7 @@ func TestARehearsalShowsAnEditAtTheNextStep(t *testing.T) {
 	b := open(t, 390, 800)
 	b.signIn(w)
 	b.goTo(w.URL + "/quizzes/" + id + "/rehearse")
-	b.both("Seven questions")
+	b.both("Answer seven questions in two minutes. You’ll get a plan for your wall, or an honest “not yet”")
 	b.inStage(0, "button", "Begin")
 	b.both("How large is the wall?")
 	text := quiz.Operation{Op: "add", Path: "/questions/1/text", Value: json.RawMessage(`"How light is it there?"`)}
@@ -147,13 +147,13 @@ func TestACheckIsEdited(t *testing.T) {
 	b := open(t, 1280, 800)
 	b.signIn(w)
 	b.goTo(w.URL + "/quizzes/" + id + "/rehearse")
-	b.both("Seven questions")
+	b.both("Answer seven questions in two minutes. You’ll get a plan for your wall, or an honest “not yet”")
 	b.click("[data-propose=outcomes]")
 	b.wait(`document.querySelectorAll("#checks .keptline.holds").length === 4`)
 
 	b.click("#checks details summary")
 	b.wait(`document.querySelector("#checks details").open`)
-	b.click("#checks details button", "is asked these")
+	b.click("#checks details button", "exactly these")
 	b.wait(`document.querySelector("#checks details").open && document.querySelector("#checks details").innerText.includes("is asked How large")`)
 	other := b.eval(`[...document.querySelector("#checks details select").options].find((o) => !o.selected).textContent`)
 	b.choose("#checks details select", other)
@@ -172,7 +172,7 @@ func TestACheckIsEdited(t *testing.T) {
 	b.wait(`document.getElementById("side").innerText.includes("in place of")`)
 	b.set("#keepname", "Walked again")
 	b.click("#side [data-instead]")
-	b.has("is run at every edit")
+	b.has("saved. It runs after every edit")
 	kept := b.document(w).Checks
 	require.Len(t, kept, 4)
 	require.Equal(t, "Walked again", kept[0].Name)

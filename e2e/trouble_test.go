@@ -99,7 +99,7 @@ func TestAnAnswerOfSomebodyElseIsNoAnswer(t *testing.T) {
 	b.signIn(w)
 	b.goTo(p.URL + "/quizzes/" + id + "/script")
 	b.has("7 questions in reading order")
-	for fate, says := range map[string]string{"html": "502", "forbidden": "403", "lost": "no connection", "unsent": "no connection"} {
+	for fate, says := range map[string]string{"html": "502", "forbidden": "403", "lost": "you’re offline", "unsent": "you’re offline"} {
 		b.settled()
 		p.set(func(*http.Request) string { return fate })
 		text := "Asked through " + fate + "?"
@@ -127,7 +127,7 @@ func TestSignedOutInBetween(t *testing.T) {
 	b.has("You are signed out")
 	b.set("#signin-password", "wrong password")
 	b.click("#signin button")
-	b.has("do not go together")
+	b.has("The email address or password is wrong")
 	b.set("#signin-password", password)
 	b.click("#signin button")
 	b.settled()
@@ -163,7 +163,7 @@ func TestTwoQuickDeletions(t *testing.T) {
 	b := open(t, 1280, 800)
 	b.signIn(w)
 	b.goTo(p.URL + "/quizzes/" + id + "/verdicts")
-	b.has("Where the answers lead")
+	b.has("How answers decide the outcome")
 	p.set(func(*http.Request) string { return "late" })
 	before := draft(t, w, id)
 	require.GreaterOrEqual(t, len(before.Verdicts[1].Bands.Cuts), 3)

@@ -214,7 +214,7 @@ async function saveTable(step = true) {
     table: { base: known.number, ...now, origins: sent.map((tr) => origins.get(tr) ?? -1) },
   });
   if (!table() || table().dataset.table !== name) return;
-  if (answer.kind !== "stored") return state("not saved");
+  if (answer.kind !== "stored") return state("Not saved");
   if (step) did(`A change of the table ${name}`, () => fillTable(before), () => fillTable(now));
   state("saved");
   known = { number: answer.number, columns: answer.columns, rows: answer.rows };
@@ -301,13 +301,13 @@ window.addEventListener("popstate", () => location.reload());
 
 // A file takes the place of the table; what is wrong with it is said here, and the corrected file can be chosen at once.
 async function replaceBy(input) {
-  state("reading the file …");
+  state("Reading the file …");
   const response = await fetch(input.form.action, { method: "POST", headers: { Accept: "application/json" }, body: new FormData(input.form) }).catch(() => null);
   input.value = "";
   if (response?.ok) return location.reload();
   const answer = await response?.json().catch(() => null);
-  state("as it was");
-  say(answer?.message || "There is no connection. Choose the file again in a moment.");
+  state("Unchanged");
+  say(answer?.message || "You’re offline. Check your connection and choose the file again.");
 }
 
 function addRow(after) {
@@ -324,11 +324,11 @@ function addRow(after) {
     }
     const input = document.createElement("input");
     input.dataset.cellof = "";
-    input.setAttribute("aria-label", "Cell of a new line");
+    input.setAttribute("aria-label", "Cell in the new row");
     if (pictures) input.dataset.picturecell = "";
     td.append(input);
   }
-  tr.insertCell().innerHTML = '<button type="button" class="plain" data-droprow aria-label="Delete this line">✕</button>';
+  tr.insertCell().innerHTML = '<button type="button" class="plain" data-droprow aria-label="Delete row">✕</button>';
   after ? after.after(tr) : table().querySelector("tbody").append(tr);
   return tr;
 }
@@ -354,7 +354,7 @@ function fillKeys(words) {
     cell.value = word;
     focus ||= cell.closest("tr").querySelectorAll("[data-cellof]")[1];
   }
-  if (!focus) return say("Every answer has its line already.");
+  if (!focus) return say("Every answer already has a row.");
   saveTable();
   focus.focus();
 }
