@@ -76,9 +76,9 @@ func newMeasured(server string) *measured {
 // name is that of the database.
 func (m *measured) name() string {
 	if m.server == "" {
-		return "In a file (SQLite)"
+		return "SQLite"
 	}
-	return "On a server (PostgreSQL)"
+	return "PostgreSQL"
 }
 
 func main() {

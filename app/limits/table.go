@@ -112,7 +112,7 @@ var Table = []Bound{
 		"app/engine/gate.go", "TestAPassphrase",
 	},
 	{
-		"signing in", "slowed by network and e-mail address, never by the address alone", "passwords are guessed",
+		"signing in", "slowed by network and email address, never by the address alone", "passwords are guessed",
 		"app/account/account.go", "TestGuessingIsSlowedByNetwork",
 	},
 	{

@@ -33,7 +33,7 @@ func Open(address, key, secret, region string) (*Bucket, error) {
 	u, err := url.Parse(address)
 	if err != nil || u.Scheme != "https" && u.Scheme != "http" || u.Host == "" || strings.Trim(u.Path, "/") == "" {
 		const use = "use https://SERVER/BUCKET/PREFIX, where PREFIX may be left out"
-		return nil, fmt.Errorf("%q is no address of a bucket: %s", address, use)
+		return nil, fmt.Errorf("%q isn’t a bucket address: %s", address, use)
 	}
 	name, prefix, _ := strings.Cut(strings.Trim(u.Path, "/"), "/")
 	if prefix != "" {
@@ -52,9 +52,9 @@ func Open(address, key, secret, region string) (*Bucket, error) {
 	there, err := client.BucketExists(ctx, name)
 	switch {
 	case err != nil:
-		return nil, fmt.Errorf("the bucket %s at %s cannot be reached: %w", name, u.Host, err)
+		return nil, fmt.Errorf("couldn’t reach bucket %s at %s: %w", name, u.Host, err)
 	case !there:
-		return nil, fmt.Errorf("there is no bucket %s at %s: make it first", name, u.Host)
+		return nil, fmt.Errorf("bucket %s doesn’t exist at %s; create it first", name, u.Host)
 	}
 	return b, nil
 }
@@ -66,13 +66,13 @@ func (b *Bucket) Put(key, kind string, data []byte) error {
 	_, err := b.client.PutObject(ctx, b.name, b.prefix+key, bytes.NewReader(data), int64(len(data)),
 		minio.PutObjectOptions{ContentType: kind, CacheControl: "public, max-age=31536000, immutable"})
 	if err != nil {
-		return fmt.Errorf("the object %s could not be stored: %w", key, err)
+		return fmt.Errorf("couldn’t store object %s: %w", key, err)
 	}
 	return nil
 }
 
 // ErrNone is returned for an object that is not there.
-var ErrNone = errors.New("there is no such object")
+var ErrNone = errors.New("the object doesn’t exist")
 
 // Get reads an object.
 func (b *Bucket) Get(key string) ([]byte, error) {
@@ -88,7 +88,7 @@ func (b *Bucket) Get(key string) ([]byte, error) {
 		return nil, ErrNone
 	}
 	if err != nil {
-		return nil, fmt.Errorf("the object %s could not be read: %w", key, err)
+		return nil, fmt.Errorf("couldn’t read object %s: %w", key, err)
 	}
 	return data, nil
 }

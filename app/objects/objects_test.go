@@ -41,21 +41,21 @@ func TestPicturesInABucket(t *testing.T) {
 
 	there.Broken = true
 	err = s.AddPicture(&store.Picture{ID: "lost"}, []store.PictureSize{{Width: 320, Type: "image/png", Data: before}})
-	require.ErrorContains(t, err, "could not be stored")
+	require.ErrorContains(t, err, "couldn’t store object lost/320: SlowDown")
 	_, err = s.Picture("lost")
 	require.True(t, store.IsNotFound(err), "a picture that is not stored is not in the library")
 	_, err = s.PictureSize("p", 320)
-	require.ErrorContains(t, err, "could not be read")
+	require.ErrorContains(t, err, "couldn’t read object p/320: SlowDown")
 }
 
 func TestABucketThatIsNotThere(t *testing.T) {
 	server := httptest.NewServer(&bucket.Bucket{Name: "quiz", Key: "larkmoor"})
 	defer server.Close()
 	for address, said := range map[string]string{
-		server.URL + "/other":     "there is no bucket other",
-		server.URL:                "is no address of a bucket",
-		"quiz":                    "is no address of a bucket",
-		"http://127.0.0.1:1/quiz": "cannot be reached",
+		server.URL + "/other":     "bucket other doesn’t exist",
+		server.URL:                "isn’t a bucket address:",
+		"quiz":                    "isn’t a bucket address:",
+		"http://127.0.0.1:1/quiz": "couldn’t reach bucket",
 	} {
 		_, err := Open(address, "larkmoor", "secret", "eu-west-1")
 		require.ErrorContains(t, err, said, address)

@@ -15,7 +15,7 @@ import (
 const SessionLife = 30 * 24 * time.Hour
 
 // ErrOwnerExists is returned when a first account is made although there is one.
-var ErrOwnerExists = errors.New("there is an owner already: sign in")
+var ErrOwnerExists = errors.New("there’s already an owner; sign in instead")
 
 // HasOwner reports whether any account exists.
 func (s *Store) HasOwner() (bool, error) {

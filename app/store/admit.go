@@ -10,8 +10,8 @@ import (
 
 // Why a response is not taken.
 var (
-	ErrFull = errors.New("all places of the quiz are taken")
-	ErrUsed = errors.New("the invitation has been answered, or revoked")
+	ErrFull = errors.New("the response limit of the quiz is reached")
+	ErrUsed = errors.New("the invitation has been used or revoked")
 )
 
 // admitted are the responses of a group that are taken. It is asked within the transaction that stores them, by the one

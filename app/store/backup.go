@@ -17,10 +17,10 @@ import (
 func Backup(dir, file string) (err error) {
 	source := filepath.Join(dir, File)
 	if _, err := os.Stat(source); err != nil {
-		return fmt.Errorf("there is no database in %s", dir)
+		return fmt.Errorf("no database found in %s", dir)
 	}
 	if _, err := os.Stat(file); err == nil {
-		return fmt.Errorf("%s is there already: name another file", file)
+		return fmt.Errorf("%s already exists; choose another file name", file)
 	}
 	unfinished := file + ".part"
 	defer func() {
@@ -61,7 +61,7 @@ func Restore(dir, file string, replace bool) (kept string, err error) {
 	if _, err := os.Stat(target); err == nil {
 		if !replace {
 			removeDatabase(incoming)
-			return "", fmt.Errorf("there is a database in %s already: --replace puts the backup in its place and keeps it beside", dir)
+			return "", fmt.Errorf("%s already contains a database; use --replace to replace it (the old one is kept)", dir)
 		}
 		if kept, err = setAside(target); err != nil {
 			return "", err
@@ -110,7 +110,7 @@ func setAside(target string) (string, error) {
 // sound reports what is wrong with a file as a database of this program.
 func sound(file string) error {
 	if _, err := os.Stat(file); err != nil {
-		return fmt.Errorf("%s cannot be read: %w", file, err)
+		return fmt.Errorf("couldn’t read %s: %w", file, err)
 	}
 	db, err := sql.Open("sqlite3", "file:"+(&url.URL{Path: file}).EscapedPath()+"?mode=ro")
 	if err != nil {
@@ -119,7 +119,7 @@ func sound(file string) error {
 	defer db.Close()
 	var verdict string
 	if err := db.QueryRow("PRAGMA integrity_check(1)").Scan(&verdict); err != nil {
-		return fmt.Errorf("%s is no database: %w", file, err)
+		return fmt.Errorf("%s isn’t a database: %w", file, err)
 	}
 	if verdict != "ok" {
 		return fmt.Errorf("%s is damaged: %s", file, verdict)
@@ -127,7 +127,7 @@ func sound(file string) error {
 	var tables int
 	const ours = "SELECT count(*) FROM sqlite_master WHERE name IN ('quizzes', 'responses', 'migrations')"
 	if err := db.QueryRow(ours).Scan(&tables); err != nil || tables != 3 {
-		return fmt.Errorf("%s is no database of omphalos", file)
+		return fmt.Errorf("%s isn’t an Omphalos database", file)
 	}
 	return readable(db, file)
 }
@@ -140,7 +140,7 @@ func readable(db *sql.DB, file string) error {
 	}
 	rows, err := db.Query("SELECT id FROM migrations")
 	if err != nil {
-		return fmt.Errorf("%s cannot be read: %w", file, err)
+		return fmt.Errorf("couldn’t read %s: %w", file, err)
 	}
 	defer rows.Close()
 	last := ""

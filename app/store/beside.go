@@ -17,7 +17,7 @@ func OpenBeside(dir string, o Options) (*Store, error) {
 	}
 	if _, err := os.Stat(filepath.Join(dir, File)); err != nil {
 		return nil, errors.New(
-			"there is no database in " + dir + ": start the server on it once, or name its folder with --data",
+			"no database found in " + dir + "; start the server on it once, or give its folder with --data",
 		)
 	}
 	s, err := Open(dir)
@@ -37,7 +37,7 @@ func OpenBeside(dir string, o Options) (*Store, error) {
 	}
 	if last != migrations[len(migrations)-1].ID {
 		return nil, errors.Join(
-			errors.New("the server that runs is of another version of omphalos: use that version"),
+			errors.New("the running server is a different version of Omphalos; use that version"),
 			s.Close(),
 		)
 	}

@@ -29,7 +29,7 @@ func Examine(dir string, o Options) (findings []string, err error) {
 		d = onPostgres
 		db, err = connectPostgres(o.Database, 1, true)
 	} else if _, err = os.Stat(path); err != nil {
-		return nil, fmt.Errorf("there is no database in %s: %w", dir, err)
+		return nil, fmt.Errorf("no database found in %s: %w", dir, err)
 	} else {
 		db, err = connect(path, url.Values{"_query_only": {"true"}}, 1)
 	}
@@ -78,13 +78,13 @@ func (e *examination) all(tx *gorm.DB) error {
 		if !slices.Contains(done, m.ID) {
 			e.say(
 				"schema",
-				"The database is of an earlier omphalos: start this one on the folder once, which brings it up to date.",
+				"The database is from an earlier version of Omphalos. Start this version on the folder once to update it.",
 			)
 			return nil
 		}
 	}
 	if len(done) > len(migrations) {
-		e.say("schema", "The database was written by a newer omphalos: examine it with that one.")
+		e.say("schema", "The database is from a newer version of Omphalos. Check it with that version.")
 		return nil
 	}
 	for _, check := range []func(*gorm.DB) error{e.references, e.documents, e.owners, e.tallies} {
@@ -94,7 +94,7 @@ func (e *examination) all(tx *gorm.DB) error {
 	}
 	for kind, n := range e.found {
 		if n > mostFound {
-			e.findings = append(e.findings, fmt.Sprintf("And %d more like these (%s).", n-mostFound, kind))
+			e.findings = append(e.findings, fmt.Sprintf("And %d more like this (%s).", n-mostFound, kind))
 		}
 	}
 	return nil
@@ -125,7 +125,7 @@ func (e *examination) references(tx *gorm.DB) error {
 		return err
 	}
 	for _, k := range keys {
-		e.say("keys", "A line of %s belongs to a line of %s that is not there.", k.Table, k.Parent)
+		e.say("keys", "A row in %s refers to a missing row in %s.", k.Table, k.Parent)
 	}
 	return nil
 }
@@ -138,7 +138,7 @@ func (e *examination) documents(tx *gorm.DB) error {
 	}
 	for i := range quizzes {
 		if _, err := quiz.ReadDraft(quizzes[i].Document); err != nil {
-			e.say("documents", "The draft of “%s” (%s) cannot be read: %v", quizzes[i].Name, quizzes[i].ID, err)
+			e.say("documents", "Couldn’t read the draft of “%s” (%s): %v", quizzes[i].Name, quizzes[i].ID, err)
 		}
 	}
 	var versions []Version
@@ -147,7 +147,7 @@ func (e *examination) documents(tx *gorm.DB) error {
 	}
 	for i := range versions {
 		if _, err := quiz.Read(versions[i].Document); err != nil {
-			e.say("documents", "Version %d of the quiz %s cannot be read: %v", versions[i].Number, versions[i].QuizID, err)
+			e.say("documents", "Couldn’t read version %d of quiz %s: %v", versions[i].Number, versions[i].QuizID, err)
 		}
 	}
 	return nil
@@ -156,11 +156,11 @@ func (e *examination) documents(tx *gorm.DB) error {
 // owners looks for lines that belong to a quiz, a version or a response that is not there.
 func (e *examination) owners(tx *gorm.DB) error {
 	for _, q := range []struct{ what, query string }{
-		{"responses belong to no version that there is", `SELECT COUNT(*) FROM responses r WHERE kept AND NOT EXISTS
+		{"some responses belong to a version that doesn’t exist", `SELECT COUNT(*) FROM responses r WHERE kept AND NOT EXISTS
 			(SELECT 1 FROM versions v WHERE v.quiz_id = r.quiz_id AND v.number = r.version)`},
-		{"deals belong to no response that there is", `SELECT COUNT(*) FROM deals d WHERE NOT EXISTS
+		{"some deals belong to a response that doesn’t exist", `SELECT COUNT(*) FROM deals d WHERE NOT EXISTS
 			(SELECT 1 FROM responses r WHERE r.id = d.response_id)`},
-		{"words of the search lead to no response that there is: somebody who was deleted could be found by them",
+		{"the search index contains words of deleted responses, so someone who was deleted could still be found",
 			`SELECT COUNT(*) FROM words w WHERE NOT EXISTS (SELECT 1 FROM responses r WHERE r.id = w.response_id)`},
 	} {
 		var n int
@@ -280,7 +280,7 @@ func compare[K, V comparable](e *examination, quizID, which string, want, got ma
 	maps.Copy(all, got)
 	for line := range all {
 		if want[line] != got[line] && !(want[line] == nothing && got[line] == nothing) {
-			e.say("tallies", "A tally %s of the quiz %s says %v, and its responses come to %v (%+v). omphalos recount mends it.",
+			e.say("tallies", "Statistic %s of quiz %s is %v, but its responses add up to %v (%+v). Run omphalos recount to fix it.",
 				which, quizID, got[line], want[line], line)
 		}
 	}

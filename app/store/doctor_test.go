@@ -40,16 +40,16 @@ func TestTheDoctorNamesDamage(t *testing.T) {
 	require.NoError(t, err)
 	require.Empty(t, findings)
 	for damage, said := range map[string]string{
-		"UPDATE stage_tallies SET count = count + 1 WHERE stage = 'end' AND place = 'visit' AND version = 1":            "A tally by stage",
-		"DELETE FROM version_day_tallies WHERE day = '2026-03-15'":                                                      "A tally by day",
-		"UPDATE slice_tallies SET leads = 0 WHERE kind = 'device' AND stage = 'end'":                                    "A tally by value",
-		"UPDATE answer_tallies SET count = 0 WHERE field = 'area'":                                                      "A tally of answers",
-		"DELETE FROM responses WHERE id IN (SELECT id FROM responses WHERE kept AND email <> '' AND NOT aside LIMIT 1)": "lead to no response",
-		"UPDATE versions SET document = '{' WHERE number = 2":                                                           "Version 2 of the quiz q cannot be read",
-		"UPDATE quizzes SET document = '{}'":                                                                            "The draft of “Wall” (q) cannot be read",
-		"DELETE FROM versions WHERE number = 2":                                                                         "belong to no version",
-		"DELETE FROM migrations WHERE id = '0012'":                                                                      "of an earlier omphalos",
-		"INSERT INTO migrations (id) VALUES ('9999')":                                                                   "by a newer omphalos",
+		"UPDATE stage_tallies SET count = count + 1 WHERE stage = 'end' AND place = 'visit' AND version = 1":            "tatistic by stage",
+		"DELETE FROM version_day_tallies WHERE day = '2026-03-15'":                                                      "tatistic by day",
+		"UPDATE slice_tallies SET leads = 0 WHERE kind = 'device' AND stage = 'end'":                                    "tatistic by value",
+		"UPDATE answer_tallies SET count = 0 WHERE field = 'area'":                                                      "tatistic of answers",
+		"DELETE FROM responses WHERE id IN (SELECT id FROM responses WHERE kept AND email <> '' AND NOT aside LIMIT 1)": "the search index contains words of deleted responses, so someone who was deleted could still be found",
+		"UPDATE versions SET document = '{' WHERE number = 2":                                                           "ouldn’t read version 2 of quiz q",
+		"UPDATE quizzes SET document = '{}'":                                                                            "draft of “Wall” (q)",
+		"DELETE FROM versions WHERE number = 2":                                                                         "some responses belong to a version that doesn’t exist",
+		"DELETE FROM migrations WHERE id = '0012'":                                                                      "The database is from an earlier version of Omphalos. Start this version on the folder once to update it",
+		"INSERT INTO migrations (id) VALUES ('9999')":                                                                   "The database is from a newer version of Omphalos. Check it with that version",
 	} {
 		t.Run(said, func(t *testing.T) {
 			t.Parallel()
@@ -81,5 +81,5 @@ func TestTheDoctorOfADamagedFile(t *testing.T) {
 	require.NoError(t, err)
 	require.Contains(t, findings[0], "The file is damaged")
 	_, err = Examine(t.TempDir(), Options{})
-	require.ErrorContains(t, err, "there is no database in")
+	require.ErrorContains(t, err, "no database found in")
 }

@@ -117,7 +117,7 @@ func TestBackupAndRestore(t *testing.T) {
 		submit(t, s, r)
 	}
 	require.NoError(t, Backup(dir, file))
-	require.ErrorContains(t, Backup(dir, file), "is there already")
+	require.ErrorContains(t, Backup(dir, file), "already exists")
 	_, err = Restore(dir, file, true)
 	require.ErrorIs(t, err, ErrInUse, "not under a program that runs")
 	require.NoError(t, s.Close())

@@ -28,7 +28,7 @@ type ForgottenTally struct {
 }
 
 // ErrKeeping is returned for a time that responses cannot be kept for.
-var ErrKeeping = fmt.Errorf("responses are kept for 1 to %d days, or for good", MostKeptDays)
+var ErrKeeping = fmt.Errorf("keep responses for 1 to %d days, or permanently", MostKeptDays)
 
 // SetKeeping says how long responses of a quiz are kept, and what goes then; 0 days is for good.
 func (s *Store) SetKeeping(quizID string, days int, what string) error {

@@ -34,7 +34,7 @@ const (
 )
 
 // ErrManyHandouts is returned for one more than MaxHandouts.
-var ErrManyHandouts = errors.New("the quiz hands out as many files as it may")
+var ErrManyHandouts = errors.New("the quiz has reached its limit of files")
 
 // PutHandout stores a file, in place of the one of its id.
 func (s *Store) PutHandout(f *Handout) error {

@@ -85,7 +85,7 @@ func newSecret() (string, error) {
 const MaxHooks = 20
 
 // ErrManyHooks is returned for one more than MaxHooks.
-var ErrManyHooks = errors.New("the quiz has as many hooks as it may have")
+var ErrManyHooks = errors.New("the quiz has reached its limit of webhooks")
 
 // AddHook stores a hook, with a secret of its own unless it has one.
 func (s *Store) AddHook(h *Hook) error {

@@ -8,7 +8,7 @@ import (
 )
 
 // ErrSlugTaken is returned when another quiz has the link name.
-var ErrSlugTaken = errors.New("another quiz has this link")
+var ErrSlugTaken = errors.New("another quiz already uses this link")
 
 // QuizBySlug returns the quiz that a link name leads to, by the name it has now or one that it had before.
 func (s *Store) QuizBySlug(slug string) (*Quiz, error) {

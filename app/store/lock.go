@@ -13,16 +13,16 @@ import (
 const lockFile = "omphalos.lock"
 
 // ErrInUse is returned for a folder that another program holds.
-var ErrInUse = errors.New("another omphalos is using it")
+var ErrInUse = errors.New("another Omphalos server is using it")
 
 func takeLock(dir string) (*flock.Flock, error) {
 	l := flock.New(filepath.Join(dir, lockFile))
 	got, err := l.TryLock()
 	if err != nil {
-		return nil, fmt.Errorf("the data folder %s cannot be locked: %w", dir, err)
+		return nil, fmt.Errorf("couldn’t lock the data folder %s: %w", dir, err)
 	}
 	if !got {
-		return nil, fmt.Errorf("the data folder %s cannot be opened: %w. End that one, or name another folder with --data", dir, ErrInUse)
+		return nil, fmt.Errorf("couldn’t open the data folder %s: %w. Stop that server, or choose another folder with --data", dir, ErrInUse)
 	}
 	return l, nil
 }

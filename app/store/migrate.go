@@ -328,7 +328,7 @@ func migrate(db *gorm.DB, d *dialect) error {
 	err := m.Migrate()
 	if errors.Is(err, gormigrate.ErrUnknownPastMigration) {
 		return errors.New(
-			"the database was written by a newer version of omphalos: use that version, or another data folder",
+			"the database was written by a newer version of Omphalos; use that version or another data folder",
 		)
 	}
 	return err

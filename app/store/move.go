@@ -27,8 +27,8 @@ const moving = "moving"
 
 // Why a database is not moved into, or not opened.
 var (
-	ErrNotEmpty = errors.New("there is something in it: name a database that is empty")
-	ErrHalf     = errors.New("something is being moved into it, or that was broken off: move once more, which goes on")
+	ErrNotEmpty = errors.New("the database isn’t empty; choose an empty one")
+	ErrHalf     = errors.New("a move into this database is running or was interrupted; run move again to continue it")
 )
 
 // moveBatch is how many lines are read and written at once: those of a table of large ones may be megabytes each.
@@ -213,7 +213,7 @@ func (m *move) compare() error {
 		}
 		n := ours.Elem().Len()
 		if theirs.Elem().Len() != n {
-			return errors.New("there are not as many lines there as here")
+			return errors.New("the two databases have different numbers of rows")
 		}
 		if n == 0 {
 			return nil
@@ -222,7 +222,7 @@ func (m *move) compare() error {
 			a, b := ours.Elem().Index(i), theirs.Elem().Index(i)
 			for _, f := range m.schema.Fields {
 				if f.DBName != "" && !sameField(f, a, b) {
-					return fmt.Errorf("a line differs in %s: the other database cannot keep what it holds", f.DBName)
+					return fmt.Errorf("a row in %s differs: the other database couldn’t store its contents", f.DBName)
 				}
 			}
 		}

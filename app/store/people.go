@@ -23,10 +23,10 @@ var Roles = []string{Owner, Editor, Viewer}
 
 // Errors of what is done to accounts.
 var (
-	ErrLastOwner   = errors.New("somebody must own the program: make another owner first")
-	ErrEmailTaken  = errors.New("there is an account with this e-mail address already")
-	ErrNoSuchRole  = errors.New("a role is owner, editor or viewer")
-	ErrOnlyChosen  = errors.New("an owner is for all quizzes")
+	ErrLastOwner   = errors.New("there must be at least one owner; make someone else an owner first")
+	ErrEmailTaken  = errors.New("there’s already an account with this email address")
+	ErrNoSuchRole  = errors.New("the role must be owner, editor or viewer")
+	ErrOnlyChosen  = errors.New("an owner always has access to all quizzes")
 	inviteLifetime = 7 * 24 * time.Hour
 )
 

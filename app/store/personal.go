@@ -33,7 +33,7 @@ const (
 // catalogue lists all tables, in the order in which they are made. A table that is not listed is not purged, not moved and
 // not looked at when a person is deleted: a test compares the list with the database.
 var catalogue = []kept{
-	{of: &Account{}, holds: "a colleague's e-mail address, name and password's hash", goes: withAccount},
+	{of: &Account{}, holds: "a colleague's email address, name and password's hash", goes: withAccount},
 	{of: &Session{}, holds: "a colleague's browser, in words", goes: "signing out; 30 days; " + withAccount},
 	{of: &Secret{}},
 	{of: &Quiz{}, holds: "what its authors type"},
@@ -41,10 +41,10 @@ var catalogue = []kept{
 	{of: &Picture{}, holds: "what a colleague says of a picture"},
 	{of: &PictureSize{}},
 	{of: &AccountQuiz{}, quiz: true},
-	{of: &Invite{}, holds: "a colleague's e-mail address", goes: "joining; withdrawing it; a week"},
+	{of: &Invite{}, holds: "a colleague's email address", goes: "joining; withdrawing it; a week"},
 	{of: &Reset{}, goes: "its use; an hour"},
 	{of: &Token{}, holds: "a colleague's name of it", goes: withAccount},
-	{of: &JournalLine{}, holds: "a colleague's e-mail address; of a quiz that is purged its name", goes: "two years"},
+	{of: &JournalLine{}, holds: "a colleague's email address; of a quiz that is purged its name", goes: "two years"},
 	{of: &Attempt{}, moment: true},
 	{of: &Bucket{}, moment: true},
 
@@ -65,7 +65,7 @@ var catalogue = []kept{
 	{of: &HeldPlace{}, quiz: true, holds: "answers, sealed", goes: "a day"},
 	{of: &Word{}, quiz: true, holds: "words of answers and contact details", goes: withResponse},
 	{of: &RehearsalLink{}, quiz: true, holds: "what its authors type", goes: "revoking it; two weeks"},
-	{of: &Invitation{}, quiz: true, holds: "name, e-mail address, further columns of the list", goes: "deleting the person; the time that responses are kept"},
+	{of: &Invitation{}, quiz: true, holds: "name, email address, further columns of the list", goes: "deleting the person; the time that responses are kept"},
 	{of: &Place{}, quiz: true},
 	{of: &Deal{}, quiz: true, response: true, holds: "what came of a lead", goes: withResponse},
 	{of: &KeptFilter{}, quiz: true, holds: "a search for a person", goes: withResponse},
@@ -79,13 +79,13 @@ var catalogue = []kept{
 	},
 	{
 		of: &Mail{}, quiz: true, response: true, contact: true,
-		holds: "e-mail addresses, and what was written", goes: withResponse + "; what was written after 7 days",
+		holds: "email addresses, and what was written", goes: withResponse + "; what was written after 7 days",
 	},
 	{of: &PausedMessage{}, quiz: true},
-	{of: &Agreed{}, quiz: true, response: true, contact: true, holds: "name, e-mail address, consent", goes: withResponse},
+	{of: &Agreed{}, quiz: true, response: true, contact: true, holds: "name, email address, consent", goes: withResponse},
 	{of: &Handout{}, quiz: true},
 	{of: &HandoutTally{}, quiz: true},
-	{of: &Seat{}, quiz: true, moment: true, holds: "a colleague's e-mail address", goes: "closing the window"},
+	{of: &Seat{}, quiz: true, moment: true, holds: "a colleague's email address", goes: "closing the window"},
 }
 
 // tablesThat are the models of the tables that something is true of.
@@ -147,7 +147,7 @@ func personOf(r *Response) person {
 // shortest is how long a name is at least to be looked for by itself.
 const shortest = 3
 
-// in reports whether a search, as a person types it, is for somebody: it holds the e-mail address or the whole name, or is
+// in reports whether a search, as a person types it, is for somebody: it holds the email address or the whole name, or is
 // a part of them that stands for itself.
 func (p person) in(text string) bool {
 	text = strings.ToLower(strings.TrimSpace(text))

@@ -166,7 +166,7 @@ func (c *VersionCounts) minus(o *VersionCounts) *VersionCounts {
 }
 
 // ErrNoSplit is returned where two versions share no traffic.
-var ErrNoSplit = errors.New("no two versions share the traffic")
+var ErrNoSplit = errors.New("no split test is running")
 
 // StartSplit lets version b share the traffic with the live one. Events that wait to be written belong to the time before.
 func (s *Store) StartSplit(quizID string, b int, share float64) error {

@@ -85,7 +85,7 @@ var noEndlessWait = map[string]string{
 func connectPostgres(address string, connections int, reads bool) (*gorm.DB, error) {
 	config, err := pgx.ParseConfig(address)
 	if err != nil {
-		return nil, fmt.Errorf("the address of the database cannot be read: use postgres://USER@HOST/NAME: %w", err)
+		return nil, fmt.Errorf("invalid database address; use postgres://USER@HOST/NAME: %w", err)
 	}
 	config.RuntimeParams["timezone"], config.RuntimeParams["application_name"] = "UTC", "omphalos"
 	if reads {
@@ -108,7 +108,7 @@ func connectPostgres(address string, connections int, reads bool) (*gorm.DB, err
 	pool.SetMaxIdleConns(connections)
 	db, err := gorm.Open(binary{postgres.Dialector{Config: &postgres.Config{Conn: pool}}}, settings())
 	if err != nil {
-		return nil, errors.Join(fmt.Errorf("the database at %s cannot be opened: %w", config.Host, err), pool.Close())
+		return nil, errors.Join(fmt.Errorf("couldn’t open the database at %s: %w", config.Host, err), pool.Close())
 	}
 	return db, nil
 }

@@ -149,7 +149,7 @@ func ParseCursor(text string) (Cursor, error) {
 	return c, nil
 }
 
-var errCursor = errors.New("the place in the list cannot be read")
+var errCursor = errors.New("couldn’t read the position in the list")
 
 func cursorOf(r *Response) Cursor { return Cursor{At: r.At, ID: r.ID} }
 

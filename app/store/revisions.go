@@ -10,7 +10,7 @@ import (
 )
 
 // ErrOvertaken is returned by Swap when the draft is no longer at the revision that the edit was computed on.
-var ErrOvertaken = errors.New("the draft has changed meanwhile")
+var ErrOvertaken = errors.New("the draft has changed in the meantime")
 
 // Next is a draft after an edit, with the revision that made it and where its author's history stands then.
 type Next struct {

@@ -42,7 +42,7 @@ func (s *Store) openFile(path string) (err error) {
 	s.loose = s.write
 	if err := s.keepBefore(s.write); err != nil {
 		return fmt.Errorf(
-			"the database is of an earlier version, and no copy of it could be made before it is changed: %w",
+			"couldn’t back up the database before updating it from an earlier version: %w",
 			err,
 		)
 	}
@@ -60,7 +60,7 @@ func connect(path string, extra url.Values, connections int) (*gorm.DB, error) {
 	extra.Set("_busy_timeout", "10000")
 	db, err := gorm.Open(sqlite.Open("file:"+(&url.URL{Path: path}).EscapedPath()+"?"+extra.Encode()), settings())
 	if err != nil {
-		return nil, fmt.Errorf("the database %s cannot be opened: %w", path, err)
+		return nil, fmt.Errorf("couldn’t open the database %s: %w", path, err)
 	}
 	pool, err := db.DB()
 	if err != nil {
@@ -120,7 +120,7 @@ func (s *Store) eraseTraces() error {
 		}
 		time.Sleep(pause)
 	}
-	return errors.New("it is deleted, but traces stay in the log until nobody reads: try again later")
+	return errors.New("deleted, but traces remain in the log while others are reading; try again later")
 }
 
 // damaged reports whether an error says that the file is no sound database.

@@ -79,7 +79,7 @@ func Open(dir string, options ...Options) (*Store, error) {
 		o.Database, o.Moving = quiz.FirstOf(given.Database, o.Database), o.Moving || given.Moving
 	}
 	if err := os.MkdirAll(dir, 0o700); err != nil {
-		return nil, fmt.Errorf("the data folder %s cannot be made: %w", dir, err)
+		return nil, fmt.Errorf("couldn’t create the data folder %s: %w", dir, err)
 	}
 	probe, err := os.CreateTemp(dir, ".probe-*")
 	if err != nil {

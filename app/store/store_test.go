@@ -261,7 +261,7 @@ func TestAResponseIsStoredWhole(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, &r, got)
 	again := r
-	again.Name = "Somebody else"
+	again.Name = "Someone else changed the same text or setting"
 	require.False(t, submit(t, s, &again))
 	got, err = s.Response(r.ID)
 	require.NoError(t, err)

@@ -12,7 +12,7 @@ import (
 const maxBatch = 256
 
 // ErrClosed is returned for a response that comes after the database was closed.
-var ErrClosed = errors.New("the server is closing: send the answer again")
+var ErrClosed = errors.New("the server is shutting down; send the answer again")
 
 // submission is work on its way to the disk: a response, or a task that stands for itself.
 type submission struct {

@@ -15,7 +15,7 @@ import (
 )
 
 // ErrChanged is returned when a table was changed by somebody else meanwhile.
-var ErrChanged = errors.New("the table has been changed meanwhile")
+var ErrChanged = errors.New("the table has changed in the meantime")
 
 // Table is a table read: its columns, and rows with a cell for each.
 type Table struct {

@@ -205,7 +205,7 @@ func factsOf(r *Response) (facts, error) {
 	answers := r.Given
 	if answers == nil && len(r.Answers) > 0 {
 		if err := json.Unmarshal(r.Answers, &answers); err != nil {
-			return f, errors.Join(errors.New("the answers of a response cannot be read"), err)
+			return f, errors.Join(errors.New("couldn’t read the answers of a response"), err)
 		}
 	}
 	f.answers = make([][2]string, 0, 2*len(answers)) // most answers are one value, and each is asked

@@ -39,7 +39,7 @@ func randomResponse(r *rand.Rand, n int) *Response {
 	out := &Response{ID: fmt.Sprintf("walk%08d", n), QuizID: "q", Version: 1 + r.IntN(2), Kept: r.IntN(4) > 0, Day: at.Format(time.DateOnly), At: at,
 		Outcome: []string{"visit", "pack", "later"}[r.IntN(3)]}
 	if r.IntN(8) == 0 {
-		out.Suspect = "faster than anybody reads"
+		out.Suspect = "it was answered faster than anyone could read"
 	}
 	if !out.Kept {
 		return out

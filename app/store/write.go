@@ -173,7 +173,7 @@ func (s statements) transact(db *gorm.DB, d *dialect, f func(tx *transaction) er
 	}
 	if err != nil {
 		if back := begun.Rollback(); back != nil {
-			return fmt.Errorf("%w (and it could not be taken back: %v)", err, back)
+			return fmt.Errorf("%w (and couldn’t undo the change: %v)", err, back)
 		}
 		return err
 	}

@@ -25,7 +25,7 @@ func TestTheDoctorOnTheCommandLine(t *testing.T) {
 
 	_, errs, code = command(t, program, dir, "doctor", "--data", t.TempDir())
 	require.Equal(t, 1, code)
-	require.Contains(t, errs, "there is no database in")
+	require.Contains(t, errs, "no database found in")
 
 	broken := t.TempDir()
 	require.NoError(t, os.WriteFile(filepath.Join(broken, store.File), []byte("no database, but forty bytes of something"), 0o600))

@@ -152,8 +152,8 @@ func TestClearLinesWhenItCannotStart(t *testing.T) {
 		says string
 	}{
 		{[]string{"serve", "--addr", taken, "--data", t.TempDir()}, "is taken by another program"},
-		{[]string{"serve", "--addr", "127.0.0.1:0", "--data", "/proc/nowhere"}, "cannot be made"},
-		{[]string{"serve", "--addr", "127.0.0.1:0", "--data", newer}, "newer version of omphalos"},
+		{[]string{"serve", "--addr", "127.0.0.1:0", "--data", "/proc/nowhere"}, "couldn’t create the data folder"},
+		{[]string{"serve", "--addr", "127.0.0.1:0", "--data", newer}, "newer version of Omphalos"},
 		{[]string{"serve", "--addr", "127.0.0.1:0", "--data", t.TempDir(), "--owner-email", "nobody"}, "is not an e-mail address"},
 		{[]string{"score", "missing.json", "missing.csv"}, "missing.json"},
 		{[]string{"demo", "--addr", "nonsense"}, "127.0.0.1:8080"},

@@ -54,7 +54,7 @@ func move(ctx context.Context, from, to string, out io.Writer) (err error) {
 	}
 	if !strings.Contains(from, "://") {
 		if _, err := os.Stat(filepath.Join(from, store.File)); err != nil {
-			return fmt.Errorf("--from: there is no database in %s", from)
+			return fmt.Errorf("--from: no database found in %s", from)
 		}
 	}
 	source, err := openToMove(from)

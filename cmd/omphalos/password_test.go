@@ -59,7 +59,7 @@ func TestTokensAndPeopleOnTheMachine(t *testing.T) {
 	program, dir := build(t), t.TempDir()
 	_, errs, code := command(t, program, dir, "token", "--data", dir, "--account", "ada@larkmoor.example")
 	require.Equal(t, 1, code)
-	require.Contains(t, errs, "there is no database")
+	require.Contains(t, errs, "no database found")
 	s, err := store.Open(dir)
 	require.NoError(t, err)
 	_, err = s.CreateOwner("ada@larkmoor.example", madeUp())
@@ -91,8 +91,8 @@ func TestTokensAndPeopleOnTheMachine(t *testing.T) {
 		{[]string{"token"}, "--account"},
 		{[]string{"user", "add", "bob"}, "not an e-mail address"},
 		{[]string{"user", "add", "bob@larkmoor.example", "--role", "king"}, "owner, editor or viewer"},
-		{[]string{"user", "remove", "ada@larkmoor.example"}, "another owner first"},
-		{[]string{"user", "role", "ada@larkmoor.example", "viewer"}, "another owner first"},
+		{[]string{"user", "remove", "ada@larkmoor.example"}, "make someone else an owner first"},
+		{[]string{"user", "role", "ada@larkmoor.example", "viewer"}, "make someone else an owner first"},
 	} {
 		_, errs, code := command(t, program, dir, append(c.args, "--data", dir)...)
 		require.Equal(t, 1, code, c.args)

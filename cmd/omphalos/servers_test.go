@@ -183,12 +183,12 @@ func TestMoveByTheCommand(t *testing.T) {
 	same(servedAnswers(t, program, "--data", last))
 
 	for said, args := range map[string][]string{
-		"there is something in it":     {"--from", first, "--to", database},
-		"name the same database":       {"--from", first, "--to", first},
-		"there is no database in":      {"--from", t.TempDir(), "--to", database},
-		"--from and --to: name the":    {"--from", first},
-		"cannot be read: use postgres": {"--from", first, "--to", "postgres://[", "--from", first},
-		"cannot be opened":             {"--from", first, "--to", "postgres://nobody@127.0.0.1:1/none"},
+		"the database isn’t empty":  {"--from", first, "--to", database},
+		"name the same database":    {"--from", first, "--to", first},
+		"no database found in":      {"--from", t.TempDir(), "--to", database},
+		"--from and --to: name the": {"--from", first},
+		"use postgres":              {"--from", first, "--to", "postgres://[", "--from", first},
+		"couldn’t open":             {"--from", first, "--to", "postgres://nobody@127.0.0.1:1/none"},
 	} {
 		_, errs, code := command(t, program, first, append([]string{"move"}, args...)...)
 		require.Equal(t, 1, code, said)
