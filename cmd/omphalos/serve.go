@@ -74,7 +74,7 @@ func serveCommand() *cobra.Command {
 	c.Flags().StringVar(&f.certificate.key, "tls-key", "", "file of its key (PEM)")
 	c.Flags().StringVar(&f.metrics, "metrics", "",
 		"address of their own for figures for Prometheus, such as 127.0.0.1:9090; "+
-			"without it they are at /metrics of the server")
+			"without it programs of this machine find them at /metrics of the server")
 	c.Flags().StringSliceVar(&f.reach, "hooks-may-reach", nil,
 		"networks that are not public and may be told of events, such as 10.1.0.0/16")
 	c.Flags().StringVar(&f.mail.Server, "smtp", "",
