@@ -103,5 +103,5 @@ func TestMoveSaysWhatCannotBeKept(t *testing.T) {
 	from, to := opened(t, false), opened(t, true)
 	require.NoError(t, from.write.Create(&Quiz{ID: "q", Name: "with \x00 in it"}).Error)
 	_, err := Move(context.Background(), from, to, func(string, int64, int64) {})
-	require.ErrorContains(t, err, "quizzes: a line differs in name")
+	require.ErrorContains(t, err, "quizzes: a row in name differs")
 }
