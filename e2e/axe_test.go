@@ -36,7 +36,7 @@ func TestNothingThatAxeObjectsTo(t *testing.T) {
 			}
 			if strings.Contains(path, "rehearse") {
 				b.both("Answer seven questions in two minutes. You’ll get a plan for your wall, or an honest “not yet”")
-				b.wait(`document.getElementById("side").innerText.includes("Where it can still end")`)
+				b.wait(`document.getElementById("side").innerText.includes("Outcomes still possible")`)
 				b.wait(`document.querySelector("#checks details")`)
 				b.eval(`document.querySelectorAll("#checks details").forEach((d) => (d.open = true))`)
 			}

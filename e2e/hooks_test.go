@@ -53,7 +53,7 @@ func TestAnotherProgramIsTold(t *testing.T) {
 	b.has("This isn’t a complete address. Type all of it, such as https://hooks.larkmoor.example/quiz")
 	b.put("#hookurl", receiver.URL+"/quiz")
 	b.click("button", "Add")
-	b.has("shown this once")
+	b.has("You won’t see this secret again")
 	secret.Store(b.text("[data-secret]"))
 	b.click("button", "Copy the secret")
 	b.has("Copied")

@@ -77,7 +77,7 @@ func TestBranchesAndAnAgeCheckInFewActions(t *testing.T) {
 	j.goToNew()
 	j.press("When were you born?")
 	j.acts++
-	j.pick(`select[data-do="question.new"]`, "date")
+	j.pick(`select[data-do="question.new"]`, "Date")
 	j.wait(`!!document.querySelector('tbody[data-at="/questions/3"]')`)
 	then := func(answer int, to string) {
 		line := fmt.Sprintf(`tbody[data-at="/questions/0"] tr.answer:nth-of-type(%d)`, answer+2)

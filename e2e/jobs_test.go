@@ -83,7 +83,7 @@ func TestAPersonalityQuizInFewActions(t *testing.T) {
 		j.question(i, q, "Hardly", "A little", "Rather", "Very")
 	}
 	j.tap(".script thead .add", "column")
-	j.tap(".script thead button", "A keyword")
+	j.tap(".script thead button", "Keyword")
 	j.at("/keywords/0/name")
 	j.typed("Tree fern, Lady fern, Hart fern, Moss", enter)
 	j.cell("/questions/0/choices/0", 1)
@@ -93,7 +93,7 @@ func TestAPersonalityQuizInFewActions(t *testing.T) {
 	}
 	j.pasted(strings.Join(votes, "\n"))
 	j.tap(`.script thead th:nth-last-child(2) .colmenu button`)
-	j.tap(".colmenu button", "One ending for each keyword")
+	j.tap(".colmenu button", "Create an ending for each keyword")
 	j.settled()
 	j.tap(".rooms a", "Endings")
 	j.tap("a", "All endings as a sheet")
@@ -124,7 +124,7 @@ func TestAPriceInFewActions(t *testing.T) {
 	j.goToNew()
 	j.press("How many square metres?")
 	j.acts++
-	j.tap(`button[data-do="question.new"]`, "number")
+	j.tap(`button[data-do="question.new"]`, "Number")
 	j.wait(`!!document.querySelector('tbody[data-at="/questions/0"]')`)
 	j.tap("button", "Add computed value")
 	j.at("/computed/0/formula")
@@ -232,7 +232,7 @@ func TestARatingThatRedirectsInFewActions(t *testing.T) {
 	j.goToNew()
 	j.press("How was our visit?")
 	j.acts++
-	j.tap(`button[data-do="question.new"]`, "rating")
+	j.tap(`button[data-do="question.new"]`, "Rating")
 	j.wait(`!!document.querySelector('tbody[data-at="/questions/0"]')`)
 	j.tap(".rooms a", "Verdicts")
 	j.tap("button", "rule")
@@ -265,7 +265,7 @@ func TestARatingThatRedirectsInFewActions(t *testing.T) {
 
 func TestALookUpThatRedirectsInFewActions(t *testing.T) {
 	w := start(t, false)
-	j := newJob(t, w, "Where to")
+	j := newJob(t, w, "Address")
 	j.question(0, "Which region?", "North", "West", "South")
 	j.tap(".rooms a", "Endings")
 	j.pick("#o-kind", "redirect")

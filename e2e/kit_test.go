@@ -72,7 +72,7 @@ func TestAQuizComesOverAPage(t *testing.T) {
 	closed("the cross")
 	open()
 	b.run(chromedp.MouseClickXY(20, 500))
-	closed("the ground around")
+	closed("The quiz appears")
 	open()
 	b.within().click("button", "Begin")
 	b.within().has("How large")

@@ -38,7 +38,7 @@ func TestASecondLanguage(t *testing.T) {
 	h.click("a", "Show the full script")
 	h.fill(`[data-do][data-at="/questions/0/text"]`, "How much light is there?")
 	h.click("a", "Other languages")
-	h.has("The original has changed; this was written for: How much light?")
+	h.has("The original changed after this translation. It used to say: How much light?")
 	left(all - 2)
 	h.click("button", "Keep this translation")
 	left(all - 3)

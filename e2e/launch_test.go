@@ -117,7 +117,7 @@ func TestGoingBackAVersionInTheRoom(t *testing.T) {
 	r.has("And now?")
 	b.click("button", "Make live again")
 	b.has("Version 3 is live")
-	b.has("version 1 again")
+	b.has("same as version 1")
 	r.click("label", "Three")
 	r.has("The end")
 	fresh := open(t, 390, 800)
@@ -191,7 +191,7 @@ func TestASplitOfTwoHundredWalks(t *testing.T) {
 	}
 	require.Equal(t, "200", b.eval(starts+`.reduce((x, y) => x + y, 0)`), "every walk is counted once: %s", b.eval(`document.querySelector("section table").innerText`))
 	require.Equal(t, "true", b.eval(starts+`.every((n) => n > 60)`), fmt.Sprint("about half each: ", b.eval(starts+`.join()`)))
-	b.has("No clear difference yet in how many people finishes")
+	b.has("No clear difference yet in how many people finish")
 	require.Equal(t, "false", b.eval(`document.body.innerText.includes("do not trust")`))
 	b.click("button", "keep version 2")
 	b.has("Version 2 is live")

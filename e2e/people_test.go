@@ -57,7 +57,7 @@ func TestAStarterIsTaken(t *testing.T) {
 	b.signIn(w)
 	b.click("a", "Start from an example")
 	b.click("a.pick", "What kind of gardener are you?")
-	b.wait(`document.querySelector("iframe.walked").contentDocument?.body?.innerText.includes("Four questions")`)
+	b.wait(`document.querySelector("iframe.walked").contentDocument?.body?.innerText.includes("Answer four questions")`)
 	b.click("button.main", "Begin with")
 	b.wait(`document.querySelector('[data-do][data-at="/questions/0/text"]')?.value === "Which plant would you take home?"`)
 	b.wait(`document.querySelectorAll("[data-segment]").length === 3`)

@@ -92,7 +92,7 @@ func TestEighteenWeights(t *testing.T) {
 	h.ask(1, "Water?", "Rarely", "Weekly", "Daily")
 	for i, name := range []string{"Fern", "Moss", "Palm"} {
 		h.tap("button", "column")
-		h.tap("button", "A keyword")
+		h.tap("button", "Keyword")
 		h.wait(fmt.Sprintf(`document.activeElement.dataset.at === "/keywords/%d/name"`, i))
 		h.eval(`document.activeElement.select()`)
 		h.words(name, enter)

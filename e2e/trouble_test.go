@@ -105,7 +105,7 @@ func TestAnAnswerOfSomebodyElseIsNoAnswer(t *testing.T) {
 		text := "Asked through " + fate + "?"
 		b.typeInto("/questions/0/text", text)
 		b.has(says)
-		b.has("edits are kept and sent later")
+		b.has("your changes are kept")
 		p.set(nil)
 		b.settled()
 		require.Equal(t, text, draft(t, w, id).Questions[0].Text)
