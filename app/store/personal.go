@@ -36,7 +36,10 @@ const (
 // nor looked at when a person is deleted: a test compares the list with the database.
 var catalogue = []kept{
 	{of: &Account{}, holds: "a colleague's email address, name and password's hash", goes: withAccount},
-	{of: &Session{}, until: "expires_at", holds: "a colleague's browser, in words", goes: "signing out; 30 days; " + withAccount},
+	{
+		of: &Session{}, until: "expires_at", holds: "a colleague's browser, in words",
+		goes: "signing out; 30 days; " + withAccount,
+	},
 	{of: &Secret{}},
 	{of: &Quiz{}, holds: "what its authors type"},
 	{of: &Health{}},
