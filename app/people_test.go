@@ -142,3 +142,22 @@ func TestAnInvitationGoesWithThePerson(t *testing.T) {
 	require.Contains(t, d.form("/people/delete", url.Values{"email": {"ivo@quayside.example"}}).Body.String(), "1 invitation")
 	require.False(t, inFiles(t, d.dir, "ivo@quayside.example"))
 }
+
+// A search for somebody goes with them, also where nothing else of them is kept; a filter by an outcome that is called
+// like them stays.
+func TestSearchesGoWithThePerson(t *testing.T) {
+	d := newDesk(t, true)
+	id := d.wall()
+	for name, query := range map[string]string{"Mine": "q=ivo%40quayside.example", "Others": "outcome=visit"} {
+		require.NoError(t, d.Store.KeepFilter(&store.KeptFilter{QuizID: id, Name: name, Query: query}))
+	}
+	require.NoError(t, d.Store.Invite(id, []store.Invitation{{Name: "Visit Sedge", Email: "visit@quayside.example"}}, nil))
+	for _, email := range []string{"ivo@quayside.example", "visit@quayside.example"} {
+		require.Equal(t, http.StatusOK, d.form("/people/delete", url.Values{"email": {email}}).Code)
+		require.False(t, inFiles(t, d.dir, email))
+	}
+	left, err := d.Store.KeptFilters(id)
+	require.NoError(t, err)
+	require.Len(t, left, 1)
+	require.Equal(t, "Others", left[0].Name)
+}

@@ -283,7 +283,7 @@ func (e *Editor) Invite(who Actor, quizID, text string, letter store.Letter) err
 	if errors.Is(err, store.ErrLetters) {
 		return say(
 			fmt.Sprintf("These emails would come to more than %d MB in all.", store.MostLetters>>20),
-			"Shorten the text, or invite fewer people at once.",
+			"Shorten the text, or invite people in several lists.",
 		)
 	}
 	return ofStore(err)

@@ -11,10 +11,10 @@ import (
 )
 
 // What the cells of a workbook may hold in all, in bytes: cells share their texts (ECMA-376, 18.4), so that a small file
-// can say one long text a million times. Texts up to shortText are not counted, as cells are.
+// can say one text a million times. Texts up to shortText are not counted: the bound on cells holds them.
 const (
 	maxCellText = 16 << 20
-	shortText   = 1000
+	shortText   = 40
 )
 
 var errLongTexts = errors.New("the cells of the spreadsheet hold more than 16 MB of text in all: split it")

@@ -114,6 +114,9 @@ func (p *paced) Read(b []byte) (int, error) {
 	_ = p.until(p.begun.Add(min(given, readLarge))) // there are no deadlines in a test
 	n, err := p.ReadCloser.Read(b)
 	p.read += n
+	if err != nil {
+		_ = p.until(p.begun.Add(readLarge)) // it has come, or broken off: the answer may take as long as any
+	}
 	return n, err
 }
 

@@ -29,6 +29,8 @@ const (
 	WaitingFiles = 8 // each of them holds what was sent to it
 	WaitingOwn   = 3 // of one account, behind the one that it has in the queue of all
 
+	ofAll = 2 // how many times the queue all accounts may have in hand: each piece holds what was sent
+
 	Counts        = 2 // at most CountingMemory each
 	WaitingCounts = 500
 
@@ -58,23 +60,42 @@ func NewHeavy(atOnce, waiting int) *Heavy {
 // DoFor is Do for one account: it has one piece of work in the queue of all, and its others wait behind that, so that
 // nobody fills the queue alone.
 func (h *Heavy) DoFor(ctx context.Context, account uint, f func()) error {
+	own := h.enter(account)
+	if own == nil {
+		return ErrBusy
+	}
+	defer h.leave(account, own)
+	var busy error
+	return cmp.Or(own.Do(ctx, func() { busy = h.Do(ctx, f) }), busy)
+}
+
+// enter returns the queue of an account; nil where all accounts have as much in hand as they may.
+func (h *Heavy) enter(account uint) *Heavy {
 	h.mu.Lock()
+	defer h.mu.Unlock()
+	all := 0
+	for _, one := range h.own {
+		all += one.users
+	}
+	if all >= ofAll*(cap(h.turn)+int(h.most)) {
+		return nil
+	}
 	own := h.own[account]
 	if own == nil {
 		own = NewHeavy(1, WaitingOwn)
 		h.own[account] = own
 	}
 	own.users++
-	h.mu.Unlock()
-	defer func() {
-		h.mu.Lock()
-		defer h.mu.Unlock()
-		if own.users--; own.users == 0 {
-			delete(h.own, account)
-		}
-	}()
-	var busy error
-	return cmp.Or(own.Do(ctx, func() { busy = h.Do(ctx, f) }), busy)
+	return own
+}
+
+// leave forgets the queue of an account that has nothing in hand any more.
+func (h *Heavy) leave(account uint, own *Heavy) {
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	if own.users--; own.users == 0 {
+		delete(h.own, account)
+	}
 }
 
 // Do runs f in its turn; without running it, the error is ErrBusy, or that of the context.

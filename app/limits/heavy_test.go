@@ -95,3 +95,19 @@ func TestAnAccountHasOnePlaceInTheQueue(t *testing.T) {
 	require.Equal(t, int32(10-WaitingOwn), refused.Load())
 	require.Empty(t, h.own, "nothing is kept of who has gone")
 }
+
+// However many accounts there are, they have so much in hand and no more: each piece holds what was sent.
+func TestManyAccountsHoldLittle(t *testing.T) {
+	h := NewHeavy(1, 2)
+	started, hold := make(chan struct{}), make(chan struct{})
+	var all sync.WaitGroup
+	all.Go(func() { _ = h.DoFor(t.Context(), 1, func() { close(started); <-hold }) })
+	<-started
+	for range ofAll*3 - 1 { // they wait behind the first
+		require.NotNil(t, h.enter(1))
+	}
+	require.ErrorIs(t, h.DoFor(t.Context(), 2, func() { t.Error("done past the bound") }), ErrBusy)
+	require.NotContains(t, h.own, uint(2), "nothing is kept of who was refused")
+	close(hold)
+	all.Wait()
+}

@@ -18,11 +18,12 @@ var Table = []Bound{
 	},
 	{
 		"time to send a body, to answer",
-		"20 s, 3 minutes where more than 64 kB may come, and 1 kB/s after 10 s from respondents; one minute more to answer",
+		"20 s, 3 minutes where more than 64 kB may come, and 1 kB/s after 10 s from respondents; one " +
+			"minute more to answer",
 		"an open connection takes 30 kB", "app/limits/bodies.go", "TestABodyHasItsPace",
 	},
 	{
-		"connections at once", "8,192; past three quarters of them those that wait longest between requests are closed",
+		"open connections", "8,192; from 6,144 on, those that have waited longest between requests are closed",
 		"as many as a system gives a program", "app/limits/connections.go", "TestWaitingConnectionsMakeRoom",
 	},
 	{
@@ -31,11 +32,19 @@ var Table = []Bound{
 	},
 	{
 		"imports and pictures", "one of each at a time, one of an account, three of it waiting, 8 waiting in all",
-		"a photograph takes 200 MB for a moment", "app/limits/heavy.go", "TestHeavyWorkIsDoneInTurn,TestAnAccountHasOnePlaceInTheQueue",
+		"a photograph takes 200 MB for a moment",
+		"app/limits/heavy.go",
+		"TestHeavyWorkIsDoneInTurn,TestAnAccountHasOnePlaceInTheQueue",
 	},
 
 	// What authors type.
-	{"a quiz", "8 MB, 500 questions, 1,000 checks", "it is read whole", "core/quiz/read.go", "TestCountsOfADocumentAreBounded"},
+	{
+		"a quiz",
+		"8 MB, 500 questions, 1,000 checks",
+		"it is read whole",
+		"core/quiz/read.go",
+		"TestCountsOfADocumentAreBounded",
+	},
 	{
 		"one text", "50,000 characters, 200 fill-ins, quotes and lists 20 deep, links of 1 MB in all",
 		"a page is made of it for every respondent", "core/quiz/markdown.go", "TestTextsThatAreTooMuch",
@@ -49,8 +58,20 @@ var Table = []Bound{
 		"references make HTML of many times a text’s size", "app/page/markdown.go,app/page/filled.go",
 		"TestMarkdownThatWouldBecomeTooMuch,TestAuthorsTextsAreFilledIn",
 	},
-	{"problems told of a document", "50", "a file may have a million", "core/quiz/problem.go", "TestProblemsAreToldUpToFifty"},
-	{"an edit", "500 operations", "each is applied to the whole", "core/quiz/edit.go", "TestAnEditHasBoundedOperations"},
+	{
+		"problems told of a document",
+		"50",
+		"a file may have a million",
+		"core/quiz/problem.go",
+		"TestProblemsAreToldUpToFifty",
+	},
+	{
+		"an edit",
+		"500 operations",
+		"each is applied to the whole",
+		"core/quiz/edit.go",
+		"TestAnEditHasBoundedOperations",
+	},
 	{
 		"a formula, a value in one", "400 parts; 1,000 characters", "it is computed for every state that is counted",
 		"core/rule/formula.go", "TestTextsOfFormulasAreBounded",
@@ -61,26 +82,35 @@ var Table = []Bound{
 	},
 	{
 		"counting respondents",
-		"3 s and 96 MB while editing, 10 s and 192 MB in `check`; then 20,000 respondents are simulated, for at most 3 s. Two counts at once",
-		"a quiz may have more walks than atoms", "app/limits/heavy.go,core/reach/budget.go", "TestWhatIsTooMuchIsSimulated",
+		"3 s and 96 MB while editing, 10 s and 192 MB in `check`; then 20,000 respondents are " +
+			"simulated, for at most 3 s. Two counts run side by side",
+		"a quiz may have more walks than atoms",
+		"app/limits/heavy.go,core/reach/budget.go",
+		"TestWhatIsTooMuchIsSimulated",
 	},
 	{
 		"messages of a quiz; addresses of one; how long one is tried", "50; 20; a day",
-		"each response writes them", "core/quiz/message.go,app/delivery/sender.go", "TestCountsOfADocumentAreBounded,TestMailIsTriedAgain",
+		"each response writes them",
+		"core/quiz/message.go,app/delivery/sender.go",
+		"TestCountsOfADocumentAreBounded,TestMailIsTriedAgain",
 	},
 
 	// Files.
 	{
 		"a spreadsheet", "48 MB of sheet and 8 MB of text unzipped, 16 MB of text in cells, 500 columns, 60,000 rows",
-		"a zip of some kB holds that, and cells share their texts", "app/exchange/xlsx.go,app/exchange/shared.go", "TestAWorkbookHasBounds",
+		"a zip of some kB holds that, and cells share their texts",
+		"app/exchange/xlsx.go,app/exchange/shared.go",
+		"TestAWorkbookHasBounds",
 	},
 	{
-		"a picture", "12 MB, 16,000 pixels a side, about 25 megapixels, 100 scans, 500 million pixels of all scans, 15 s",
+		"a picture",
+		"12 MB, 16,000 pixels a side, about 25 megapixels, 100 scans, 500 million pixels of all scans, 15 s",
 		"a few bytes are a look at every pixel", "app/media/encode.go",
 		"TestTooMuchIsRefused,TestScansAreCountedBeforeDecoding,TestDecodingEndsWithItsReader",
 	},
 	{
-		"a table beside a quiz", "100,000 lines, 500,000 cells; past 1,000 lines it is edited as a file; 50 states of its history",
+		"a table beside a quiz",
+		"100,000 rows, 500,000 cells; from 1,000 rows on it’s edited as a file; 50 states of its history",
 		"it is held in memory", "app/edit/tables.go,app/store/tables.go", "TestALongTable",
 	},
 	{
@@ -95,7 +125,8 @@ var Table = []Bound{
 	},
 	{
 		"an address of a walk",
-		"2,000 characters; longer places are kept by the server for a day, 64 kB each, 4 MB and 400 of a network, or stay in the page",
+		"2,000 characters; longer places are kept by the server for a day, 64 kB each, 4 MB and 400 of " +
+			"a network, or stay in the page",
 		"browsers and proxies take no longer addresses", "app/engine/held.go,app/store/held.go",
 		"TestLongPlacesAreHeld,TestLongPlacesWithoutRoomStayInTheirPage,TestHeldPlacesGoAfterADay",
 	},
@@ -104,7 +135,8 @@ var Table = []Bound{
 		"app/store/tables.go", "TestMissedKeysAreBounded",
 	},
 	{
-		"sources and values that figures tell apart", "200 sources, 1,000 values of a field; later ones count as others",
+		"sources and values that figures tell apart",
+		"200 sources, 1,000 values of a field; later ones count as others",
 		"links can say any", "app/store/tallies.go", "TestTalliesEqualARecount",
 	},
 	{
@@ -131,11 +163,13 @@ var Table = []Bound{
 		"app/store/admit.go,app/store/places.go,app/store/filters.go", "TestInvitationsAreBounded,TestBoundsHoldAtOnce",
 	},
 	{
-		"emails of invitations that are made at once", "200 MB", "a text of some kilobytes goes to 20,000 people",
+		"emails of one list of invitations", "200 MB", "20,000 people may get a long text each",
 		"app/store/admit.go", "TestInvitationsAreBounded",
 	},
 	{
-		"hooks of a quiz; how long one is tried", "20; 28 hours an event, five days of failure", "each response is sent to all",
+		"hooks of a quiz; how long one is tried",
+		"20; 28 hours an event, five days of failure",
+		"each response is sent to all",
 		"app/store/hooks.go,app/hooks/hooks.go", "TestBoundsHoldAtOnce,TestWhatFailsIsTriedAgain",
 	},
 	{
@@ -147,7 +181,11 @@ var Table = []Bound{
 		"app/store/rehearsals.go", "TestBoundsHoldAtOnce",
 	},
 	{
-		"past responses brought in at once", "20,000", "each is walked", "app/leads/imports.go", "TestPastResponsesComeIn",
+		"past responses brought in at once",
+		"20,000",
+		"each is walked",
+		"app/leads/imports.go",
+		"TestPastResponsesComeIn",
 	},
 	{
 		"what scores, deals and a replay look at", "the newest 20,000 responses", "each is walked anew for a page",
@@ -163,6 +201,8 @@ var Table = []Bound{
 	},
 	{
 		"mails", "four at once, each quiz in its turn; what they said is kept 7 days, that they were sent 90",
-		"one mail or quiz holds up no other", "app/delivery/sender.go,app/store/outbox.go", "TestNoQuizKeepsTheMailOfOthersWaiting,TestWhatMailsSaidIsDropped",
+		"one mail or quiz holds up no other",
+		"app/delivery/sender.go,app/store/outbox.go",
+		"TestNoQuizKeepsTheMailOfOthersWaiting,TestWhatMailsSaidIsDropped",
 	},
 }

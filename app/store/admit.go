@@ -37,7 +37,7 @@ func admitted(tx *transaction, group []submission) ([]submission, error) {
 	return out, nil
 }
 
-// quizzesThere tells which quizzes there are, within one transaction: of one that has been purged nothing is written again.
+// quizzesThere looks up which quizzes exist, within one transaction: nothing is written of a purged one.
 type quizzesThere struct {
 	tx    *transaction
 	known map[string]bool
@@ -158,8 +158,8 @@ const MaxInvitations = 20_000
 // invitationMail begins the cause of the email that brings an invitation; the invitation's id follows.
 const invitationMail = "invitation:"
 
-// MostLetters is how many bytes the emails of invitations that are made at once may come to: a text of some kilobytes for
-// each of 20,000 people would fill the disk.
+// MostLetters is how many bytes the emails of one list of invitations may come to: a text of some kilobytes for each of
+// 20,000 people would fill the disk.
 const MostLetters = 200 << 20
 
 // ErrLetters is returned for more.
@@ -169,8 +169,8 @@ var ErrLetters = errors.New("the emails would be too much at once")
 type Letter func(*Invitation) (content []byte, err error)
 
 // Invite stores invitations, and puts an email on its way to each that letter writes one for, in one transaction. A nil
-// letter writes none. Errors: ErrFull where there would be more than MaxInvitations, ErrLetters where the emails would be
-// more than MostLetters, and those of letter.
+// letter writes none. Errors: ErrFull for more than MaxInvitations, ErrLetters for more than MostLetters, and those of
+// letter.
 func (s *Store) Invite(quizID string, list []Invitation, letter Letter) error {
 	room := func(db *gorm.DB) error {
 		return hasRoom(db, &Invitation{}, quizID, len(list), MaxInvitations, ErrFull)

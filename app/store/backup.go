@@ -81,7 +81,7 @@ func removeDatabase(file string) {
 }
 
 // tidy removes from a data folder what a program left that was killed: backups that were being put in place or made
-// there, and probes.
+// there, and probes. The caller holds the lock of the folder.
 func tidy(dir string) {
 	for _, pattern := range []string{"*" + coming, "*.part", "*" + coming + "-*", "*.part-*", ".probe-*"} {
 		left, _ := filepath.Glob(filepath.Join(dir, pattern)) // the patterns are sound

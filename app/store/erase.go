@@ -49,7 +49,7 @@ func (s *Store) PurgeQuiz(id string) error {
 	return s.moved(s.eraseTraces())
 }
 
-// PurgeOld purges what has been in the bin for longer than BinLife, and places that are held no longer.
+// PurgeOld purges what has been in the bin for longer than BinLife, and every line that is of no use any more.
 func (s *Store) PurgeOld() error {
 	var ids []string
 	old := s.read.Model(&Quiz{}).Where("deleted_at < ?", s.now().UTC().Add(-BinLife))
@@ -62,7 +62,12 @@ func (s *Store) PurgeOld() error {
 	}
 	errs = append(errs, s.ForgetOld(), s.dropOldDeliveries(), s.dropOldMails())
 	errs = append(errs, s.dropOldJournal(), s.dropOldCopies(), s.dropOldTries(), s.dropOldBuckets())
-	errs = append(errs, s.write.Where("expires_at < ?", s.now().UTC()).Delete(&HeldPlace{}).Error)
+	for _, k := range catalogue {
+		if k.until != "" {
+			errs = append(errs, s.write.Where(k.until+" < ?", s.now().UTC()).Delete(k.of).Error)
+		}
+	}
+	errs = append(errs, dropOldRepeats(s.write, s.now().UTC()))
 	return errors.Join(errs...)
 }
 

@@ -110,11 +110,12 @@ func (s *Store) forget(quizID, what string, before time.Time) (int, error) {
 	}
 }
 
-// forgetInvited forgets whom invitations name that were made before a time, and the mails that brought them. Their links
-// go on working. It returns of how many.
+// forgetInvited removes names, email addresses and further columns from invitations older than a time, and the mails
+// that brought them. Their links still work. It returns how many invitations it changed.
 func (s *Store) forgetInvited(quizID string, before time.Time) (int, error) {
 	var list []Invitation
-	err := s.read.Where("quiz_id = ? AND at < ? AND (email <> '' OR name <> '' OR length(params) > 4)", quizID, before).Find(&list).Error
+	const named = "quiz_id = ? AND at < ? AND (email <> '' OR name <> '' OR length(params) > 4)"
+	err := s.read.Where(named, quizID, before).Find(&list).Error
 	if err != nil || len(list) == 0 {
 		return 0, err
 	}
@@ -202,7 +203,9 @@ func (s *Store) forgetAll(tx *transaction, list []Response) error {
 			}
 		}
 	}
-	if err := errors.Join(tx.dropWords(list[0].QuizID, idsOf(list)...), tx.dropNaming(list[0].QuizID, people...)); err != nil {
+	quizID := list[0].QuizID
+	err := errors.Join(tx.dropWords(quizID, idsOf(list)...), tx.dropNaming(quizID, people...))
+	if err != nil {
 		return err
 	}
 	lines, err := add.tables(s.writer.known)

@@ -1,6 +1,7 @@
 package store
 
 import (
+	"errors"
 	"strings"
 
 	"gorm.io/gorm"
@@ -95,8 +96,14 @@ func isOf(r *Response, email string) (bool, error) {
 // figures, and nothing of them stays in the files of the database.
 func (s *Store) ErasePerson(email string) (*Held, error) {
 	held, err := s.Person(email)
-	if err != nil || held.Empty() {
-		return held, err
+	if err != nil {
+		return nil, err
+	}
+	if err := s.dropSearches(held); err != nil {
+		return nil, err
+	}
+	if held.Empty() {
+		return held, s.eraseTraces()
 	}
 	for i := range held.Responses {
 		r := &held.Responses[i]
@@ -116,4 +123,22 @@ func (s *Store) ErasePerson(email string) (*Held, error) {
 		return nil, err
 	}
 	return held, s.moved(s.eraseTraces())
+}
+
+// dropSearches deletes the searches for a person that any quiz keeps, also one that has nothing else of them.
+func (s *Store) dropSearches(held *Held) error {
+	if held.Email == "" {
+		return nil
+	}
+	who := []person{{email: held.Email}}
+	for i := range held.Invitations {
+		who = append(who, person{name: held.Invitations[i].Name})
+	}
+	return s.writer.send(submission{task: func(tx *transaction, _ *sums) error {
+		quizzes, err := tx.strings("SELECT quiz_id FROM kept_filters UNION SELECT quiz_id FROM result_links")
+		for _, id := range quizzes {
+			err = errors.Join(err, tx.dropNaming(id, who...))
+		}
+		return err
+	}})
 }

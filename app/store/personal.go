@@ -20,6 +20,8 @@ type kept struct {
 	contact  bool // and are deleted when the contact details of the response are forgotten, which they repeat
 	moment   bool // nobody misses its lines when the database is killed
 
+	until string // the column with the time from which on a line is of no use: it is dropped then
+
 	holds string // of a person; "" is nothing
 	goes  string // what takes that away beside a purge of the quiz
 }
@@ -30,19 +32,22 @@ const (
 	withResponse = "deleting the response or the person; the time that responses are kept"
 )
 
-// catalogue lists all tables, in the order in which they are made. A table that is not listed is not purged, not moved and
-// not looked at when a person is deleted: a test compares the list with the database.
+// catalogue lists all tables, in the order in which they are made. One that is not listed would not be purged or moved,
+// nor looked at when a person is deleted: a test compares the list with the database.
 var catalogue = []kept{
 	{of: &Account{}, holds: "a colleague's email address, name and password's hash", goes: withAccount},
-	{of: &Session{}, holds: "a colleague's browser, in words", goes: "signing out; 30 days; " + withAccount},
+	{
+		of: &Session{}, until: "expires_at", holds: "a colleague's browser, in words",
+		goes: "signing out; 30 days; " + withAccount,
+	},
 	{of: &Secret{}},
 	{of: &Quiz{}, holds: "what its authors type"},
 	{of: &Health{}},
 	{of: &Picture{}, holds: "what a colleague says of a picture"},
 	{of: &PictureSize{}},
 	{of: &AccountQuiz{}, quiz: true},
-	{of: &Invite{}, holds: "a colleague's email address", goes: "joining; withdrawing it; a week"},
-	{of: &Reset{}, goes: "its use; an hour"},
+	{of: &Invite{}, holds: "a colleague's email address", goes: "joining; withdrawing it"},
+	{of: &Reset{}, until: "expires_at", goes: "its use; an hour"},
 	{of: &Token{}, holds: "a colleague's name of it", goes: withAccount},
 	{of: &JournalLine{}, holds: "a colleague's email address; of a quiz that is purged its name", goes: "two years"},
 	{of: &Attempt{}, moment: true},
@@ -62,10 +67,13 @@ var catalogue = []kept{
 	{of: &SliceTally{}, quiz: true},
 	{of: &AnswerTally{}, quiz: true},
 	{of: &KnownValue{}, quiz: true},
-	{of: &HeldPlace{}, quiz: true, holds: "answers, sealed", goes: "a day"},
+	{of: &HeldPlace{}, quiz: true, until: "expires_at", holds: "answers, sealed", goes: "a day"},
 	{of: &Word{}, quiz: true, holds: "words of answers and contact details", goes: withResponse},
-	{of: &RehearsalLink{}, quiz: true, holds: "what its authors type", goes: "revoking it; two weeks"},
-	{of: &Invitation{}, quiz: true, holds: "name, email address, further columns of the list", goes: "deleting the person; the time that responses are kept"},
+	{of: &RehearsalLink{}, quiz: true, until: "ends", holds: "what its authors type", goes: "revoking it; two weeks"},
+	{
+		of: &Invitation{}, quiz: true, holds: "name, email address, further columns of the list",
+		goes: "deleting the person; the time that responses are kept",
+	},
 	{of: &Place{}, quiz: true},
 	{of: &Deal{}, quiz: true, response: true, holds: "what came of a lead", goes: withResponse},
 	{of: &KeptFilter{}, quiz: true, holds: "a search for a person", goes: withResponse},
@@ -125,7 +133,7 @@ func namesOf(models []any) []string {
 	return out
 }
 
-// person is what names somebody in texts that are not of their response: searches that were kept, keys that were missed.
+// person is what names somebody in texts beside their response: searches that were kept, keys that were missed.
 type person struct {
 	email, name string
 	params      []string
@@ -147,36 +155,40 @@ func personOf(r *Response) person {
 // shortest is how long a name is at least to be looked for by itself.
 const shortest = 3
 
-// in reports whether a search, as a person types it, is for somebody: it holds the email address or the whole name, or is
-// a part of them that stands for itself.
+// in reports whether a text names somebody: it holds the email address, or a name of several words.
 func (p person) in(text string) bool {
-	text = strings.ToLower(strings.TrimSpace(text))
-	email, name := strings.ToLower(p.email), strings.ToLower(strings.TrimSpace(p.name))
-	if email != "" && strings.Contains(text, email) || name != "" && strings.Contains(name, " ") && strings.Contains(text, name) {
-		return true
-	}
-	local, _, _ := strings.Cut(email, "@")
-	return len(text) >= shortest && (text == local || text == name || slices.Contains(strings.Fields(name), text))
+	text, name := strings.ToLower(text), strings.ToLower(strings.TrimSpace(p.name))
+	return p.email != "" && strings.Contains(text, strings.ToLower(p.email)) ||
+		strings.Contains(name, " ") && strings.Contains(text, name)
 }
 
-// inQuery reports whether one of the values of an address is a search for somebody.
+// isSearched reports whether a search, as people type it, is for somebody: it names them, or is a part of their name or
+// address.
+func (p person) isSearched(text string) bool {
+	text = strings.ToLower(strings.TrimSpace(text))
+	local, _, _ := strings.Cut(strings.ToLower(p.email), "@")
+	part := text == local || slices.Contains(strings.Fields(strings.ToLower(p.name)), text)
+	return p.in(text) || len(text) >= shortest && part
+}
+
+// inQuery reports whether an address of Leads chooses somebody: by its search, or by any other of its values.
 func (p person) inQuery(query string) bool {
 	values, err := url.ParseQuery(query)
 	if err != nil {
 		return p.in(query)
 	}
-	for _, list := range values {
-		if slices.ContainsFunc(list, p.in) {
+	for field, list := range values {
+		if slices.ContainsFunc(list, p.in) || field == "q" && slices.ContainsFunc(list, p.isSearched) {
 			return true
 		}
 	}
 	return false
 }
 
-// dropNaming deletes what a quiz keeps beside responses that names somebody: kept filters and links to results that search
-// for them, and keys that tables were asked for with parameters of their link.
+// dropNaming deletes what a quiz keeps beside responses that names somebody: kept filters and links to results that
+// search for them, and keys that tables were asked for with parameters of their link.
 func (tx *transaction) dropNaming(quizID string, people ...person) error {
-	for _, of := range []string{nameOf(&KeptFilter{}), nameOf(&ResultLink{})} {
+	for _, of := range []string{"kept_filters", "result_links"} {
 		queries, err := tx.strings("SELECT DISTINCT query FROM "+of+" WHERE quiz_id = ?", quizID)
 		if err != nil {
 			return err
@@ -189,13 +201,14 @@ func (tx *transaction) dropNaming(quizID string, people ...person) error {
 			}
 		}
 	}
-	names, err := tx.strings("SELECT name FROM "+nameOf(&KeptFilter{})+" WHERE quiz_id = ?", quizID)
+	names, err := tx.strings("SELECT name FROM kept_filters WHERE quiz_id = ?", quizID)
 	if err != nil {
 		return err
 	}
 	for _, name := range names {
-		if slices.ContainsFunc(people, func(p person) bool { return p.in(name) }) {
-			if _, err := tx.Exec("DELETE FROM "+nameOf(&KeptFilter{})+" WHERE quiz_id = ? AND name = ?", quizID, name); err != nil {
+		if slices.ContainsFunc(people, func(p person) bool { return p.isSearched(name) }) {
+			const named = "DELETE FROM kept_filters WHERE quiz_id = ? AND name = ?"
+			if _, err := tx.Exec(named, quizID, name); err != nil {
 				return err
 			}
 		}

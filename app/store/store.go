@@ -87,9 +87,6 @@ func Open(dir string, options ...Options) (*Store, error) {
 	}
 	probe.Close()
 	os.Remove(probe.Name())
-	if o.Database == "" {
-		tidy(dir)
-	}
 	now := func() time.Time { return o.Now().Truncate(Tick) }
 	documents := cache.New[versionKey, *quiz.Document](documentMemory)
 	s := &Store{
@@ -100,6 +97,7 @@ func Open(dir string, options ...Options) (*Store, error) {
 		s.address = o.Database
 		err = s.openPostgres(o.Database)
 	} else if s.lock, err = takeLock(dir); err == nil {
+		tidy(dir) // under the lock: a restore that runs holds it
 		s.path = filepath.Join(dir, File)
 		err = s.openFile(s.path)
 	}

@@ -115,9 +115,8 @@ func (s *Store) Begin(account uint, key, asked string) (*Repeat, error) {
 	r := Repeat{AccountID: account, Key: key, Asked: asked, At: now}
 	var before *Repeat
 	return before, s.transact(func(tx *gorm.DB) error {
-		old := tx.Where("at < ? OR status = 0 AND at < ?", now.Add(-repeatLife), now.Add(-unanswered)).Delete(&Repeat{})
-		if old.Error != nil {
-			return old.Error
+		if err := dropOldRepeats(tx, now); err != nil {
+			return err
 		}
 		made := tx.Clauses(clause.OnConflict{DoNothing: true}).Create(&r)
 		if made.Error != nil || made.RowsAffected == 1 {
@@ -126,6 +125,11 @@ func (s *Store) Begin(account uint, key, asked string) (*Repeat, error) {
 		before = &Repeat{}
 		return tx.Where("account_id = ? AND key = ?", account, key).Take(before).Error
 	})
+}
+
+// dropOldRepeats forgets requests whose key stands for them no longer.
+func dropOldRepeats(db *gorm.DB, now time.Time) error {
+	return db.Where("at < ? OR status = 0 AND at < ?", now.Add(-repeatLife), now.Add(-unanswered)).Delete(&Repeat{}).Error
 }
 
 // Answer stores how a request of a key was answered, about a quiz or ""; with status 0 it may be asked anew.

@@ -68,8 +68,8 @@ func longestAddress(text string) int {
 	return longest
 }
 
-// marks counts some signs of a text, without those that a backslash takes their meaning from: what people typed is filled in
-// so.
+// marks counts some signs of a text, without those behind a backslash: what people typed is filled in with one before
+// every sign.
 func marks(text, signs string) int {
 	n := 0
 	for i := 0; i < len(text); i++ {

@@ -20,11 +20,12 @@ type CSV struct {
 	comma rune
 	r     *csv.Reader
 	done  int64 // bytes of rest that hold the records read so far
+	spare int   // bytes that may still be looked at in vain by asTyped
 }
 
 // NewCSV reads a whole table from memory; a byte order mark at its beginning is passed over. comma separates cells.
 func NewCSV(data []byte, comma rune) *CSV {
-	c := &CSV{rest: bytes.TrimPrefix(data, []byte(ByteOrderMark)), line: 1, comma: comma}
+	c := &CSV{rest: bytes.TrimPrefix(data, []byte(ByteOrderMark)), line: 1, comma: comma, spare: 4 * len(data)}
 	c.r = c.reader(c.rest)
 	return c
 }
@@ -68,10 +69,15 @@ func (c *CSV) reader(data []byte) *csv.Reader {
 	return r
 }
 
-// asTyped reads the record of an error with quotes amid cells that do not begin with one, such as 5" or the "small" one,
-// as what they are, which is what spreadsheets do. It reports false, and has read nothing, where that is not all that is
-// wrong.
+// asTyped reads a record that has quotes within cells that do not begin with one, such as 5" or the "small" one, as
+// spreadsheets do: the quotes are part of the text. It reports false, and has read nothing, where more is wrong.
+//
+// A record that turns out to be wrong may be as long as the rest of the table, and the next line may begin such a one
+// again: spare bounds how much is looked at in vain.
 func (c *CSV) asTyped(parse *csv.ParseError) (record []string, line int, ok bool) {
+	if c.spare <= 0 {
+		return nil, 0, false
+	}
 	at := 0
 	for range parse.StartLine - 1 {
 		at += bytes.IndexByte(c.rest[at:], '\n') + 1
@@ -80,6 +86,7 @@ func (c *CSV) asTyped(parse *csv.ParseError) (record []string, line int, ok bool
 	r := c.reader(quoted)
 	record, err := r.Read()
 	if err != nil || r.InputOffset() != int64(len(quoted)) {
+		c.spare -= n
 		return nil, 0, false
 	}
 	line = c.line + parse.StartLine - 1
@@ -89,8 +96,8 @@ func (c *CSV) asTyped(parse *csv.ParseError) (record []string, line int, ok bool
 	return c.withBreaks(record, quoted), line, true
 }
 
-// quoteRecord is the record that data begins with, with its cells that hold a quote and do not begin with one in quotes;
-// n is how long it was.
+// quoteRecord returns the record that data begins with, and its length n. Cells that hold a quote but do not begin with
+// one are put in quotes.
 func (c *CSV) quoteRecord(data []byte) (quoted []byte, n int) {
 	comma := []byte(string(c.comma))
 	for n < len(data) {

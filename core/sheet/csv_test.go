@@ -3,6 +3,7 @@ package sheet
 import (
 	"bytes"
 	"encoding/json"
+	"errors"
 	"io"
 	"math/rand/v2"
 	"os"
@@ -145,4 +146,20 @@ func TestQuotesAmidACell(t *testing.T) {
 	table, faults := NewCSV([]byte("a\"b;\"c;d\"\n"), ';').All(0)
 	require.Empty(t, faults)
 	require.Equal(t, []string{`a"b`, "c;d"}, table[0])
+}
+
+// Lines that each begin a record of a whole table, wrong at its end, are looked at a few times and no more.
+func TestQuotesThatNeverEndAreLookedAtLittle(t *testing.T) {
+	data := []byte(strings.Repeat("a\",b,\"\n", 2_000))
+	c := NewCSV(data, ',')
+	lines := 0
+	for {
+		_, _, err := c.Next()
+		if errors.Is(err, io.EOF) {
+			break
+		}
+		lines++
+		require.Greater(t, c.spare, -len(data), "no more than one look past the bound")
+	}
+	require.Equal(t, 2_000, lines, "each is a line of its own, and none is lost")
 }
