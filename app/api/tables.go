@@ -52,7 +52,7 @@ func (h *Handler) tables() {
 			http.MethodPatch,
 			"/quizzes/{id}/tables/{name}/rows/{key}",
 			tag,
-			"Change cells of a row",
+			"Change cells of a row, or add the row",
 			also(http.StatusConflict),
 		),
 		h.patchRow,

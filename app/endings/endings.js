@@ -63,7 +63,7 @@ function field(el) {
   if (kind === "text") return { at: path + "/text", value: text || "", name: "Text, in Markdown" };
   const n = [...el.ownerDocument.querySelectorAll('[data-place="button"]')].indexOf(el);
   const button = buttons[n];
-  return button && { at: button.at + "/label", value: button.label, name: `Words of button ${n + 1}` };
+  return button && { at: button.at + "/label", value: button.label, name: `Text of button ${n + 1}` };
 }
 
 function typeInto(frame) {
@@ -215,7 +215,7 @@ async function saveTable(step = true) {
   });
   if (!table() || table().dataset.table !== name) return;
   if (answer.kind !== "stored") return state("Not saved");
-  if (step) did(`A change of the table ${name}`, () => fillTable(before), () => fillTable(now));
+  if (step) did(`Change to table ${name}`, () => fillTable(before), () => fillTable(now));
   state("saved");
   known = { number: answer.number, columns: answer.columns, rows: answer.rows };
   table().dataset.number = answer.number;

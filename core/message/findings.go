@@ -70,6 +70,6 @@ func unknown(at, name string) reach.Finding {
 	return reach.Finding{
 		Code: "unknown_name", Severity: reach.Error, Where: at,
 		Message: fmt.Sprintf("{%s} doesn’t exist and will appear empty. "+
-			"Use the id of a question, contact.FIELD, scale.ID, answers, reason or lead.address; write {{ for a brace.", name),
+			"Choose a field from the menu (Alt+I). To show a brace, type {{.", name),
 	}
 }
