@@ -76,7 +76,7 @@ func TestWhoMayBeginIsTyped(t *testing.T) {
 	require.Empty(t, d.saved(at, "opens=2027-07-01T09:00"))
 	require.Contains(t, who(), "it opens on 1 July 2027, 09:00", "and the zone")
 	require.Empty(t, d.saved(at, "cap=100"))
-	require.Contains(t, who(), "0 of 100 places are taken, counting every response so far.")
+	require.Contains(t, who(), "0 of 100 responses received, counting every response so far.")
 	for chosen, words := range map[string]string{
 		"now": "counting responses since ", "launch": "counting responses since the launch of version 1.", "all": "counting every response so far.",
 	} {

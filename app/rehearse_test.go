@@ -140,7 +140,7 @@ func TestARehearsalWritesNothing(t *testing.T) {
 	side := d.get("/quizzes/" + id + "/rehearse/side?w=" + r.token())
 	require.Equal(t, http.StatusOK, side.Code, side.Body.String())
 	require.Contains(t, side.Body.String(), "Fit &#43;5")
-	require.Contains(t, side.Body.String(), "Decided: Visit, whatever the next answers. 2 questions left.")
+	require.Contains(t, side.Body.String(), "Decided: Visit. The next answers can’t change it. 2 questions left.")
 	what := d.get("/quizzes/" + id + "/rehearse/what?" + url.Values{"w": {r.token()}, "field": {"when"}, "value": {"now"}}.Encode())
 	require.Contains(t, what.Body.String(), "“Now” gives Fit +3 and doesn’t change the possible outcomes.")
 	r.answer("when=later")

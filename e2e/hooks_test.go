@@ -65,7 +65,7 @@ func TestAnotherProgramIsTold(t *testing.T) {
 		require.True(t, time.Now().Before(end), "no test came")
 	}
 	b.has("✓ 204") // without loading the page again
-	b.click("summary", "body")
+	b.click("summary", "Show content")
 	b.has(`"type": "hook.test"`)
 	b.has(`"email": "orla@fenhall.example"`)
 	require.NotContains(t, b.text("main"), secret.Load().(string))

@@ -29,7 +29,7 @@ func TestProductsByThreeAnswersInFewActions(t *testing.T) {
 	j.pasted(strings.Join(rows, "\n"))
 	j.wait(`document.querySelector("[data-tablestate]").textContent.trim() === "saved"`)
 	j.tap("a.pick", "Recommended products")
-	j.tap("button", "all products")
+	j.tap("button", "Add all products")
 	j.wait(`document.querySelectorAll(".productgrid thead th").length === 6`)
 	j.tap(`.productgrid tbody [type=checkbox]`) // the first cell: it is pasted over
 	j.pasted(strings.Join([]string{
@@ -87,12 +87,12 @@ func TestBranchesAndAnAgeCheckInFewActions(t *testing.T) {
 	}
 	then(1, "3 How high is it?")
 	j.wait(`document.querySelectorAll('tbody[data-at="/questions/0"] .goes b').length === 1`)
-	then(3, "new outcome")
+	then(3, "New outcome")
 	j.wait(`document.activeElement.getAttribute("aria-label") === "Name of the new outcome"`)
 	j.typed("Not yet", enter)
 	j.wait(`document.querySelectorAll('tbody[data-at="/questions/0"] .goes b').length === 2`)
 	j.tap(`tbody[data-at="/questions/0"] [data-settings]`)
-	j.tap(`[aria-label="Something else takes a fill-in"]`)
+	j.tap(`[aria-label="Something else has a write-in field"]`)
 	j.wait(`!!document.querySelector('tbody[data-at="/questions/0"] .chip')`)
 	// The garden's question leads past the balcony's.
 	j.hover(`tbody[data-at="/questions/1"] tr.answer`)

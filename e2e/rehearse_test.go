@@ -114,7 +114,7 @@ func TestABrokenCheckIsNamed(t *testing.T) {
 	b.wait(`!document.querySelector("#checks .keptline.fails")`)
 	b.click(`[data-do="undo"]`)
 	b.wait(`document.querySelectorAll("#checks .keptline.fails").length > 0`)
-	b.click(".keptline.fails [aria-label^='Switch off']")
+	b.click(".keptline.fails [aria-label^='Turn off']")
 	b.wait(`document.querySelectorAll("#checks .keptline.off").length === 1`)
 	b.goTo(at + "/launch")
 	b.has("checks hold")

@@ -166,14 +166,14 @@ func TestVerdictsByHand(t *testing.T) {
 	b.wait(`document.querySelector("#say-1").textContent.startsWith("Fit")`)
 
 	// The shares that the team assumes, typed in place, count in every room.
-	b.choose("#assume", "spread as you expect")
+	b.choose("#assume", "Spread as you expect")
 	b.click("#reach button", "Shares")
 	b.wait(`!!document.querySelector('[data-share="answers area large"]')`)
 	b.eval(`(() => { const i = document.querySelector('[data-share="answers area large"]'); i.value = "100"; i.dispatchEvent(new Event("change", { bubbles: true })); })()`)
 	b.wait(`!document.querySelector("#reach .bar").textContent.includes("14.8%") && document.querySelector("#share-1").textContent !== ""`)
 	b.goTo(w.URL + "/quizzes/" + id + "/paths?outcome=visit")
 	b.wait(`document.querySelector("#said")?.textContent.includes("of respondents end here")`)
-	require.True(t, strings.Contains(b.text("#reach"), "spread as you expect"))
+	require.True(t, strings.Contains(b.text("#reach"), "Spread as you expect"))
 
 	// An arc is selected and its rule edited beside the map; Escape selects nothing.
 	b.goTo(w.URL + "/quizzes/" + id + "/paths")

@@ -64,11 +64,11 @@ func TestFromTheFirstWordToARedirectedLead(t *testing.T) {
 	b.settled()
 
 	// Undo takes the last edit back, redo makes it again.
-	b.has("What they agree to")
+	b.has("Consent text")
 	b.click(`[data-do="undo"]`)
-	b.wait(`!document.body.innerText.includes("What they agree to")`)
+	b.wait(`!document.body.innerText.includes("Consent text")`)
 	b.click(`[data-do="redo"]`)
-	b.has("What they agree to")
+	b.has("Consent text")
 	require.False(t, draft(t, w, onlyQuiz(t, w)).Contact.Consent.Required, "consent is free unless it is made required")
 	b.click(`[data-at="/contact/consent/required"]`)
 	b.settled()
@@ -83,7 +83,7 @@ func TestFromTheFirstWordToARedirectedLead(t *testing.T) {
 	b.click("button", "outcome")
 	b.wait(`document.querySelector("#o-name")?.value === "Outcome 2"`)
 	b.fill("#o-name", "Call")
-	b.choose("#o-kind", "redirect")
+	b.choose("#o-kind", "Redirect")
 	b.wait(`!!document.querySelector("#o-url")`)
 	b.fill("#o-url", "javascript:alert(1)")
 	b.has("the address must start with https:// or http://")

@@ -166,7 +166,7 @@ func condition(q *store.Quiz, asked any) ([]byte, error) {
 	}
 	var when rule.Condition
 	if err := json.Unmarshal(text, &when); err != nil {
-		return nil, unprocessable("The condition cannot be read.", Fault{Pointer: "/when", Detail: err.Error()})
+		return nil, unprocessable("The condition can’t be read.", Fault{Pointer: "/when", Detail: err.Error()})
 	}
 	if ps := d.CheckCondition(&when); len(ps) > 0 {
 		return nil, unprocessable(

@@ -230,7 +230,7 @@ func (s *Sender) compose(m *store.Mail) (*Letter, error) {
 }
 
 // errNoLeaving keeps a mail back that its recipient could not unsubscribe from.
-var errNoLeaving = errors.New("the server does not know its own address (--url), to which the link to leave the list leads")
+var errNoLeaving = errors.New("the server does not know its own address (--url), so the unsubscribe link can’t be written")
 
 // LeadAddress is where a response stands in Leads.
 func LeadAddress(origin, quizID, responseID string) string {

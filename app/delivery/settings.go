@@ -53,10 +53,10 @@ func Read(f Flags) (Settings, error) {
 	var s Settings
 	if f.Server == "" {
 		if f.From != "" {
-			return s, errors.New("--mail-from needs --smtp, the server that sends the mail")
+			return s, errors.New("--mail-from needs --smtp, the server that sends email")
 		}
 		if f.ReplyTo != "" {
-			return s, errors.New("--mail-reply-to needs --smtp, the server that sends the mail")
+			return s, errors.New("--mail-reply-to needs --smtp, the server that sends email")
 		}
 		return s, nil
 	}

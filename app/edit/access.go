@@ -62,7 +62,7 @@ func readFrames(text string) ([]string, error) {
 		out = append(out, u.Scheme+"://"+u.Host)
 	}
 	if len(out) > maxFrames {
-		return nil, refused(quiz.Problems{{Message: fmt.Sprintf("list up to %d sites, or leave the list empty to allow any site", maxFrames)}})
+		return nil, refused(quiz.Problems{{Message: fmt.Sprintf("list up to %d sites, or none to allow any site", maxFrames)}})
 	}
 	return out, nil
 }
@@ -282,7 +282,7 @@ func (e *Editor) Invite(who Actor, quizID, text string, letter store.Letter) err
 	}
 	if errors.Is(err, store.ErrLetters) {
 		return say(
-			fmt.Sprintf("These emails would come to more than %d MB in all.", store.MostLetters>>20),
+			fmt.Sprintf("These emails are larger than %d MB in total.", store.MostLetters>>20),
 			"Shorten the text, or invite people in several lists.",
 		)
 	}
@@ -352,8 +352,8 @@ func invitationHead(rows [][]string) []string {
 	var out []string
 	for _, cell := range rows[0] {
 		name := strings.ToLower(strings.TrimSpace(cell))
-		switch name {
-		case "e-mail", "mail", "email address", "e-mail address":
+		switch strings.ReplaceAll(name, "-", "") {
+		case "email", "mail", "email address":
 			name = "email"
 		}
 		known = known || name == "email" || name == "name"

@@ -201,7 +201,7 @@ func (h *Handler) conditionOf(quizID, message string) ([]byte, error) {
 	}
 	i := d.Message(message)
 	if i < 0 {
-		return nil, refused("That message is gone. Choose another one.")
+		return nil, refused("This message no longer exists. Choose another one.")
 	}
 	if d.Messages[i].When == nil {
 		return nil, nil

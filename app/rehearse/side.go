@@ -193,7 +193,7 @@ func (s *side) settled(doc *quiz.Document, r *engine.Rehearsal, ahead *reach.Ahe
 			left += share
 		}
 	}
-	s.Settled = "Decided: " + s.Offers[0].Name + ", whatever the next answers"
+	s.Settled = "Decided: " + s.Offers[0].Name + ". The next answers can’t change it"
 	switch n := math.Round(left); {
 	case left == 0:
 		s.Settled += "."

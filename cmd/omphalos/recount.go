@@ -14,7 +14,7 @@ func recountCommand() *cobra.Command {
 		Long: `Recalculate statistics from the responses.
 
 All statistics come from counters that are updated with each response. You only need to recalculate them
-if the database was edited by hand. Views, starts and steps can’t be recalculated and stay unchanged.`,
+if someone edited the database directly. Views, starts and steps can’t be recalculated and stay unchanged.`,
 		Args: cobra.NoArgs,
 		RunE: func(*cobra.Command, []string) error {
 			s, err := at.open()

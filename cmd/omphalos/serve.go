@@ -82,9 +82,9 @@ func serveCommand() *cobra.Command {
 			"?tls=optional) or smtps:// for port 465; the password can be set in OMPHALOS_SMTP_PASSWORD instead; "+
 			"without a mail server, messages are queued")
 	c.Flags().StringVar(&f.mail.From, "mail-from", "", `sender of email, such as "Larkmoor Botanics <hello@larkmoor.example>"`)
-	c.Flags().StringVar(&f.mail.ReplyTo, "mail-reply-to", "", "where answers to mail go, where that is not who it is from")
+	c.Flags().StringVar(&f.mail.ReplyTo, "mail-reply-to", "", "address for replies, if it differs from the sender")
 	f.geo.add(c)
-	c.Flags().StringVar(&f.logs, "log", "text", "format of the log on standard error: text, json or none")
+	c.Flags().StringVar(&f.logs, "log", "text", "log format (standard error): text, json or none")
 	c.Flags().StringVar(&f.owner, "owner-email", "",
 		"create the owner account with this email address on first start; "+
 			"the password is read from OMPHALOS_OWNER_PASSWORD, or generated and printed")
@@ -174,7 +174,7 @@ func (f *served) options(s *store.Store) (o app.Options, err error) {
 		o.OIDC = &f.oidc
 	}
 	if f.mail.Server != "" && f.origin == "" {
-		return o, errors.New("--smtp needs --url, such as https://quiz.example.org: links in mail lead to that address")
+		return o, errors.New("--smtp needs --url, such as https://quiz.example.org: links in emails lead to that address")
 	}
 	f.mail.Password = os.Getenv("OMPHALOS_SMTP_PASSWORD")
 	if o.Mail, err = delivery.Read(f.mail); err != nil {

@@ -166,7 +166,7 @@ func After(minutes int) string {
 	}
 	switch {
 	case minutes <= 0:
-		return "at once"
+		return "immediately"
 	case minutes%day == 0:
 		return many(minutes/day, "day")
 	case minutes%hour == 0:

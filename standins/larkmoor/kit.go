@@ -56,7 +56,7 @@ func kitPages(quiz string) map[string]kitPage {
 			Policy:     "default-src 'none'; style-src 'self'; script-src " + quiz + "; frame-src " + quiz,
 		},
 		"/out-of-reach": {
-			Title:      "A page whose quiz is gone",
+			Title:      "A page whose quiz no longer exists",
 			Lead:       "This quiz doesn’t exist, so the page stays unchanged.",
 			Listens:    true,
 			Paragraphs: long[:4],
