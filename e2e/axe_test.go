@@ -51,7 +51,7 @@ func TestNothingThatAxeObjectsTo(t *testing.T) {
 		}
 	}
 	b.goTo(w.URL + "/q/living-wall")
-	b.click("button", "Begin")
+	b.click("button", "Start")
 	b.has("How large")
 	b.click("button", "Continue")
 	b.has("Choose an answer")

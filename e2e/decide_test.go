@@ -183,7 +183,7 @@ func TestARepairIsShownAndTaken(t *testing.T) {
 	b.signIn(w)
 	b.goTo(w.URL + "/quizzes/" + id + "/verdicts")
 	b.has("One check fails")
-	b.has("get a different outcome, all at Site visit")
+	b.has("get a different outcome: Site visit")
 	before := b.text("#reach .bar")
 	b.click(".repair")
 	b.wait(`document.querySelector("#reach").classList.contains("previewing")`)
@@ -227,7 +227,7 @@ func TestWhatCouldGo(t *testing.T) {
 	b.has("You can remove this question")
 	b.has("100% of respondents still get the same outcome")
 	b.has("How early the outcome is decided")
-	b.click("#spare button", "Leave it out")
+	b.click("#spare button", "Remove question")
 	b.wait(`document.querySelectorAll(".map .stop").length === 8`) // six questions, the opening page and the verdicts
 	b.settled()
 	require.Len(t, draftOf(t, w, id).Questions, 6)

@@ -80,7 +80,7 @@ func (b *tab) origin(out *[]float64) chromedp.Action {
 // answerWall goes through the living-wall quiz to its ending.
 func (b *tab) answerWall() {
 	b.Helper()
-	b.click("button", "Begin")
+	b.click("button", "Start")
 	for _, answer := range []string{"Under 5 m²", "Sun for most of the day", "I do", "Under €3,000", "This spring"} {
 		b.click("label", answer) // goes on by itself
 	}

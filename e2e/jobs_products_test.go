@@ -18,7 +18,7 @@ func TestProductsByThreeAnswersInFewActions(t *testing.T) {
 	j.question(1, "How damp?", "Dry", "Damp")
 	j.question(2, "How much time?", "Little", "Much")
 	j.tap(".rooms a", "Endings")
-	j.pick("#o-kind", "products")
+	j.pick("#o-kind", "Products")
 	j.tap("a.pick", "Recommended products")
 	j.tap("a", "Add your products")
 	j.tap(`tbody [data-cellof]`)
@@ -105,7 +105,7 @@ func TestBranchesAndAnAgeCheckInFewActions(t *testing.T) {
 	}
 	j.pick("#contact-place", "before the outcome")
 	j.tap(".rooms a", "Verdicts")
-	j.tap("button", "rule")
+	j.tap("button", "Rule")
 	j.wait(`document.querySelectorAll(".line[data-order]").length === 1`)
 	j.pick(`[data-do="act:condition.fact"][data-at="/verdicts/0/when"]`, "When were you born?")
 	j.pick(`[data-do="act:condition.op"][data-at="/verdicts/0/when"]`, "is fewer years ago than")

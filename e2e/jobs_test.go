@@ -201,7 +201,7 @@ func TestThreeOfFiveInFewActions(t *testing.T) {
 		j.wait(fmt.Sprintf(`!!document.querySelector('tbody[data-at="/questions/%d"]')`, i))
 	}
 	j.tap(".rooms a", "Verdicts")
-	j.tap("button", "rule")
+	j.tap("button", "Rule")
 	j.wait(`document.querySelectorAll(".line[data-order]").length === 1`)
 	j.pick(`[data-at="/verdicts/0/outcome"]`, "New outcome")
 	j.wait(`document.activeElement.getAttribute("aria-label") === "Name of the new outcome"`)
@@ -235,7 +235,7 @@ func TestARatingThatRedirectsInFewActions(t *testing.T) {
 	j.tap(`button[data-do="question.new"]`, "Rating")
 	j.wait(`!!document.querySelector('tbody[data-at="/questions/0"]')`)
 	j.tap(".rooms a", "Verdicts")
-	j.tap("button", "rule")
+	j.tap("button", "Rule")
 	j.wait(`document.querySelectorAll(".line[data-order]").length === 1`)
 	j.tap(`[data-do][data-at="/verdicts/0/when/value"]`)
 	j.eval(`document.activeElement.select()`)

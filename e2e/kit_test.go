@@ -74,7 +74,7 @@ func TestAQuizComesOverAPage(t *testing.T) {
 	b.run(chromedp.MouseClickXY(20, 500))
 	closed("The quiz appears")
 	open()
-	b.within().click("button", "Begin")
+	b.within().click("button", "Start")
 	b.within().has("How large")
 	b.within().eval(`document.querySelector("input[type=radio]").focus(), "x"`)
 	b.run(chromedp.ActionFunc(b.pressEscapeWithin))

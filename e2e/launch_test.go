@@ -126,7 +126,7 @@ func TestGoingBackAVersionInTheRoom(t *testing.T) {
 	fresh.has("And then?")
 	b.launchRoom(w, id, "link")
 	b.click("button", "Copy into the draft") // of version 3, whose words are the old ones
-	b.has("as version 3")
+	b.has("no changes since version 3")
 	b.goTo(w.URL + "/quizzes/" + id + "/script")
 	b.wait(`[...document.querySelectorAll("textarea")].some((el) => el.value === "And then?")`)
 	b.click(`[data-do="undo"]`)

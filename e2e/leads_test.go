@@ -44,11 +44,11 @@ func TestFromAFigureToPeopleAndBackToTheDraft(t *testing.T) {
 	require.NotEqual(t, taken, b.eval(fit))
 
 	b.goTo(at + "/leads?view=questions")
-	b.has("settles")
+	b.has("explains")
 	b.goTo(at + "/leads?view=scores")
 	b.has("alpha")
 	b.click("a", "Test the draft on these people")
-	b.has("would end")
+	b.has("would get a different outcome")
 	b.quiet()
 }
 
@@ -99,7 +99,7 @@ func TestDealsArePastedAndACutPointIsTried(t *testing.T) {
 	b.click("button", "Apply to the draft")
 	b.settled()
 	b.goTo(at + "/leads?view=scores&replay=1")
-	b.has(strings.Replace(said, "these ", "", 1) + " would end elsewhere")
+	b.has(strings.Replace(said, "these ", "", 1) + " would get a different outcome")
 	b.wait(`document.querySelectorAll(".stream .moves").length === 1`)
 	b.quiet()
 }

@@ -56,7 +56,7 @@ func TestAMessageIsWrittenAndArrives(t *testing.T) {
 	b.focus("#m-text")
 	b.wait(`[...document.querySelectorAll(".fillmenu option")].some((o) => o.value === "answers")`)
 	b.click("button", "Send a test to me")
-	b.has("on its way to ada@larkmoor.example")
+	b.has("Test sent to ada@larkmoor.example")
 	w.mailTo(t, "ada@larkmoor.example", "Pots for Orla Quill")
 
 	b.goTo(w.URL + "/quizzes/" + id + "/launch")

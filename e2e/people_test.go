@@ -23,7 +23,7 @@ func TestPeopleWorkTogether(t *testing.T) {
 	m := open(t, 1280, 800)
 	m.goTo(link)
 	m.put("#password", "fern wall pot 9")
-	m.click("button", "Change password")
+	m.click("button", "Create account")
 	m.has("Is your office ready for a living wall?")
 	require.Equal(t, "false", m.eval(`document.body.innerText.includes("New quiz")`))
 	for _, path := range []string{"script", "verdicts", "paths", "endings", "messages", "rehearse", "launch", "leads"} {
@@ -58,7 +58,7 @@ func TestAStarterIsTaken(t *testing.T) {
 	b.click("a", "Start from an example")
 	b.click("a.pick", "What kind of gardener are you?")
 	b.wait(`document.querySelector("iframe.walked").contentDocument?.body?.innerText.includes("Answer four questions")`)
-	b.click("button.main", "Begin with")
+	b.click("button.main", "Use “")
 	b.wait(`document.querySelector('[data-do][data-at="/questions/0/text"]')?.value === "Which plant would you take home?"`)
 	b.wait(`document.querySelectorAll("[data-segment]").length === 3`)
 	b.click("a", "Launch")

@@ -53,7 +53,7 @@ func TestRehearsingToEveryOutcome(t *testing.T) {
 	b.signIn(w)
 	b.goTo(w.URL + "/quizzes/" + id + "/rehearse")
 	b.both("Answer seven questions in two minutes. You’ll get a plan for your wall, or an honest “not yet”")
-	b.inStage(0, "button", "Begin")
+	b.inStage(0, "button", "Start")
 	b.both("How large is the wall?")
 	b.inStage(1, "label", "5 to 20")
 	b.both("How much daylight")
@@ -61,7 +61,7 @@ func TestRehearsingToEveryOutcome(t *testing.T) {
 	b.wait(`document.getElementById("side").innerText.includes("6 to 22 possible")`)
 	b.eval(stage(1) + `.querySelector("input[type=radio]").focus(), "x"`)
 	b.press("2") // a number key chooses, as for respondents
-	b.both("Who decides")
+	b.both("Who makes the decision?")
 	b.wait(`document.getElementById("side").innerText.includes("Bright, no direct sun")`)
 
 	marks := []string{"visit", "pack", "potted", "later"}
@@ -101,7 +101,7 @@ func TestABrokenCheckIsNamed(t *testing.T) {
 	require.NoError(t, theirs(t, w, id, quiz.Patch{cut}))
 	b.wait(`document.querySelectorAll("#checks .keptline.fails").length > 0`)
 	b.wait(`/Since .*cut point 3.*by ada@larkmoor.example/i.test(document.getElementById("checks").innerText)`)
-	b.wait(`document.getElementById("reach").innerText.includes("fault")`)
+	b.wait(`document.getElementById("reach").innerText.includes("error")`)
 
 	b.goTo(at + "/launch")
 	b.has("fails")
@@ -130,7 +130,7 @@ func TestARehearsalShowsAnEditAtTheNextStep(t *testing.T) {
 	b.signIn(w)
 	b.goTo(w.URL + "/quizzes/" + id + "/rehearse")
 	b.both("Answer seven questions in two minutes. You’ll get a plan for your wall, or an honest “not yet”")
-	b.inStage(0, "button", "Begin")
+	b.inStage(0, "button", "Start")
 	b.both("How large is the wall?")
 	text := quiz.Operation{Op: "add", Path: "/questions/1/text", Value: json.RawMessage(`"How light is it there?"`)}
 	require.NoError(t, theirs(t, w, id, quiz.Patch{text}))
@@ -154,7 +154,7 @@ func TestACheckIsEdited(t *testing.T) {
 	b.click("#checks details summary")
 	b.wait(`document.querySelector("#checks details").open`)
 	b.click("#checks details button", "exactly these")
-	b.wait(`document.querySelector("#checks details").open && document.querySelector("#checks details").innerText.includes("is asked How large")`)
+	b.wait(`document.querySelector("#checks details").open && document.querySelector("#checks details").innerText.includes("Questions asked How large")`)
 	other := b.eval(`[...document.querySelector("#checks details select").options].find((o) => !o.selected).textContent`)
 	b.choose("#checks details select", other)
 	b.wait(`document.querySelectorAll("#checks .keptline.fails").length === 1`)

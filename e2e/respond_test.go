@@ -37,7 +37,7 @@ const everyKind = `"params":["src"],"questions":[
 	{"id":"num","kind":"number","required":true,"from":1,"to":9,"unit":"pots","text":"How many?"},
 	{"id":"short","kind":"short_text","required":true,"text":"In a word"},{"id":"long","kind":"long_text","text":"In many"},
 	{"id":"mail","kind":"email","required":true,"text":"E-mail"},{"id":"tel","kind":"phone","required":true,"text":"Phone"},{"id":"day","kind":"date","required":true,"text":"Day"},
-	{"id":"ok","kind":"consent","required":true,"text":"Agreed?"},{"id":"say","kind":\"Statement\","text":"Nearly there"}],
+	{"id":"ok","kind":"consent","required":true,"text":"Agreed?"},{"id":"say","kind":"statement","text":"Nearly there"}],
 	"outcomes":[{"id":"end","heading":"Done with {one} and {drop}","text":"{short}, {tel}, {many}","ending":{"kind":"page"}}],"otherwise":"end"`
 
 // Every kind of question in Chromium, on a phone and on a desk, with scripts and without.
@@ -272,7 +272,7 @@ func TestEveryKindOfEnding(t *testing.T) {
 		b.click(`[name="often.turn"][value="never"]`)
 		b.click("form button", "Continue")
 		b.has("Showers, with sunny spells")
-		b.has("You got 66.67 % right")
+		b.has("You got 66.67% right")
 		b.has("4 / 6")
 		b.has("Right answer: Too much water")
 		b.has("The soil knows best")
@@ -338,7 +338,7 @@ func TestTablesAndEventsWhileLive(t *testing.T) {
 	require.Contains(t, reach("ie"), w.Sites+"/booking?planner=new&lead.id=")
 	require.Contains(t, reach("gb"), w.Sites+"/booking?area=More%20than")
 	b.goTo(w.URL + "/quizzes/" + id + "/endings?table=regions")
-	b.has("“gb” was asked for 1 time")
+	b.has("“gb” was looked up 1 time")
 	b.click("summary", "History")
 	b.click("button", "Restore") // the newest that is not now: with the United Kingdom
 	b.wait(`document.querySelectorAll("[data-cellof]").length === 12`)

@@ -38,13 +38,13 @@ func TestWhatStandsBelowAQuestion(t *testing.T) {
 	b.goTo(w.URL + "/quizzes/" + id + "/script")
 	b.has("Exact: all 456,920 combinations of answers")
 
-	// "then: go to …" beside an answer; what can never be said to hold is named while it is made.
+	// "Then go to …" beside an answer; what can never be said to hold is named while it is made.
 	b.hover(`tbody[data-at="/questions/0"] tr.answer`)
 	b.click(`tbody[data-at="/questions/0"] tr.answer [data-then]`)
 	b.wait(`!!document.querySelector("select[aria-label='After this answer go to']")`)
 	require.NotContains(t, b.eval(`[...document.querySelector("select[aria-label='After this answer go to']").options].map((o) => o.text).join("|")`), "1 How large", "branches lead forward only")
 	b.choose("select[aria-label='After this answer go to']", "5 When should it be ready?")
-	b.has("then: go to 5 When should it be ready?")
+	b.has("Then go to 5 When should it be ready?")
 	d := draft(t, w, id)
 	require.Equal(t, "question:deadline", d.Questions[0].Branches[0].Go)
 	require.Equal(t, "answer.area", d.Questions[0].Branches[0].When.Fact)
@@ -156,10 +156,10 @@ func TestVerdictsByHand(t *testing.T) {
 	b.wait(`document.querySelector("#band-2-2").textContent === "18.5%"`)
 
 	// Switched off, the line decides nothing and stays; switched on again it does.
-	b.click("[aria-label='Line 1 decides']")
+	b.click("[aria-label='Line 1 is on']")
 	b.wait(`document.querySelector("#share-1").textContent === "off"`)
 	require.True(t, draft(t, w, id).Verdicts[0].Off)
-	b.click("[aria-label='Line 1 decides']")
+	b.click("[aria-label='Line 1 is on']")
 	b.wait(`document.querySelector("#share-1").textContent === "23.1%"`)
 	b.eval(`document.querySelectorAll(".line summary")[0].focus()`)
 	b.eval(`document.activeElement.dispatchEvent(new KeyboardEvent("keydown", { key: "ArrowDown", altKey: true, bubbles: true, cancelable: true }))`)
@@ -293,7 +293,7 @@ func TestTheToolsOfAnAnswer(t *testing.T) {
 	// What leads elsewhere keeps saying so, and offers no second branch.
 	b.wait(`document.readyState === "complete" && !document.querySelector("[x-cloak]")`) // its scripts are there
 	b.hover(`tbody[data-at="/questions/2"] tr.answer:nth-child(4)`)
-	b.has("then: go to 5 When should it be ready?")
+	b.has("Then go to 5 When should it be ready?")
 	require.Equal(t, "true", b.eval(`document.querySelector('tbody[data-at="/questions/2"] tr.answer:nth-child(4) .linetool [data-then]').hidden`))
 	b.quiet()
 }

@@ -91,7 +91,7 @@ func TestShots(t *testing.T) {
 	}
 	b := open(t, 390, 800)
 	b.goTo(w.URL + "/q/living-wall")
-	b.click("button", "Begin")
+	b.click("button", "Start")
 	b.click("label", "5 to 20")
 	b.has("How much daylight")
 	b.eval(`document.querySelectorAll('input[type="radio"]')[1].checked = true`)

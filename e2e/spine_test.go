@@ -263,7 +263,7 @@ func TestAPlainRespondentReachesEveryKindOfEnd(t *testing.T) {
 	base := w.URL + "/q/living-wall"
 	p := newPlain(t)
 	p.take(p.client.Get(base + "?utm_source=fair&other=1"))
-	require.Contains(t, p.page, "Begin")
+	require.Contains(t, p.page, "Start")
 	p.post(base)
 	require.Contains(t, p.page, "How large is the wall?")
 	p.post(base)

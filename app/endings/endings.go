@@ -257,7 +257,7 @@ func (s *view) choose(i int) {
 	v.Kind = v.Ending.Kind
 	for _, k := range []struct{ kind, name string }{
 		{quiz.EndPage, "Page"},
-		{quiz.EndProducts, "products"},
+		{quiz.EndProducts, "Products"},
 		{quiz.EndRedirect, "Redirect"},
 	} {
 		v.Kinds = append(

@@ -37,10 +37,10 @@ type likeMessage struct{ ID, Name, Sentence string }
 type hookEvent struct{ Key, Says string }
 
 var hookEvents = []hookEvent{
-	{store.EventFinished, "someone finishes the quiz"},
-	{store.EventLead, "someone becomes a lead (leaves an email address)"},
-	{store.EventDeal, "a deal changes to won, lost or open"},
-	{store.EventLaunched, "you launch a version"},
+	{store.EventFinished, "Someone finishes the quiz"},
+	{store.EventLead, "Someone becomes a lead (leaves an email address)"},
+	{store.EventDeal, "A deal changes to won, lost or open"},
+	{store.EventLaunched, "You launch a version"},
 }
 
 type hookView struct {

@@ -71,14 +71,14 @@ func contact(d *quiz.Document) contactView {
 // firstFields are what a new contact step asks for.
 var firstFields = []quiz.ContactField{
 	{ID: "name", Kind: "name", Label: "Name"},
-	{ID: "email", Kind: "email", Label: "E-mail", Required: true},
+	{ID: "email", Kind: "email", Label: "Email", Required: true},
 }
 
 // contactFields are the fields that can be asked for, and those of the document that have another id.
 func contactFields(c quiz.Contact) []quiz.ContactField {
 	out := []quiz.ContactField{
 		{ID: "name", Kind: "name", Label: "Name"},
-		{ID: "email", Kind: "email", Label: "E-mail", Required: true},
+		{ID: "email", Kind: "email", Label: "Email", Required: true},
 		{
 			ID:    "phone",
 			Kind:  "phone",

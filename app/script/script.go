@@ -210,7 +210,7 @@ func (h *Handler) view(draft *workbench.Draft, query url.Values) (any, error) {
 		}
 	}
 	if d.Intro == nil {
-		s.AddIntro = patch(add("/intro", quiz.Intro{Heading: d.Name, Button: "Begin"}))
+		s.AddIntro = patch(add("/intro", quiz.Intro{Heading: d.Name, Button: "Start"}))
 	} else {
 		s.DropIntro = patch(remove("/intro"))
 		in := d.Intro

@@ -138,7 +138,7 @@ func (s *view) adds() {
 	when := workbench.DefaultCondition(d, len(d.Questions))
 	s.offer(
 		add{
-			Name:  "rule",
+			Name:  "Rule",
 			Says:  "Send people who meet a condition to one outcome. Combine answers, scores, country and date.",
 			Focus: "/when/fact",
 		},
@@ -210,7 +210,7 @@ func (s *view) cutAnswer(answer option, first string) {
 	fact, ops := valueOf(d, answer.Value, answer.Name)
 	line := quiz.Verdict{Bands: &quiz.Bands{On: fact, Cuts: []quiz.Cut{{From: rule.Int(1), Outcome: first}}}}
 	s.Adds = append(s.Adds, add{
-		Name:  "cut points on an answer",
+		Name:  "Cut points on an answer",
 		Says:  answer.Name + " is cut into bands, each with its outcome. Other numbers can be chosen in the line.",
 		Patch: quiz.JSON(append(ops, workbench.AddTo("/verdicts", line))...),
 		Focus: d.Next("/verdicts", line, "bands", "cuts", 0, "from"),

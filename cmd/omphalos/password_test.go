@@ -100,7 +100,7 @@ func TestTokensAndPeopleOnTheMachine(t *testing.T) {
 	}
 	out, errs, code = command(t, program, dir, "user", "add", "bob@larkmoor.example", "--role", "owner", "--data", dir)
 	require.Zero(t, code, errs)
-	require.Contains(t, out, "bob@larkmoor.example signs in with the password")
+	require.Contains(t, out, "Created bob@larkmoor.example with the password")
 	_, errs, code = command(t, program, dir, "user", "role", "ada@larkmoor.example", "viewer", "--data", dir)
 	require.Zero(t, code, errs)
 	out, _, _ = command(t, program, dir, "user", "--data", dir)

@@ -315,7 +315,7 @@ func idOf(name string, taken func(string) bool) string {
 
 func (p *textReader) finish() {
 	if len(p.intro) > 0 {
-		p.d.Intro = &quiz.Intro{Heading: p.d.Name, Text: strings.Join(p.intro, "\n\n"), Button: "Begin"}
+		p.d.Intro = &quiz.Intro{Heading: p.d.Name, Text: strings.Join(p.intro, "\n\n"), Button: "Start"}
 	}
 	if len(p.d.Questions) == 0 {
 		p.n = 1
