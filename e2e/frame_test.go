@@ -87,7 +87,7 @@ func (b *tab) answerWall() {
 	b.has("How many people work there?")
 	b.click("form button", "Continue")
 	b.click("label", "Ireland")
-	b.has("E-mail")
+	b.has("Email")
 	b.put(`input[autocomplete="name"]`, "Orla")
 	b.put(`input[type="email"]`, "orla@frame.example")
 	b.click("label", "may write to me")

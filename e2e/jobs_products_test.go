@@ -27,7 +27,7 @@ func TestProductsByThreeAnswersInFewActions(t *testing.T) {
 		rows = append(rows, strings.ToLower(name)+"\t"+name+" fern\t"+"/samples/mist-keeper.svg\t24.90\t\t"+w.Sites+"/shop")
 	}
 	j.pasted(strings.Join(rows, "\n"))
-	j.wait(`document.querySelector("[data-tablestate]").textContent.trim() === "saved"`)
+	j.wait(`document.querySelector("[data-tablestate]").textContent.trim() === "Saved"`)
 	j.tap("a.pick", "Recommended products")
 	j.tap("button", "Add all products")
 	j.wait(`document.querySelectorAll(".productgrid thead th").length === 6`)

@@ -208,7 +208,7 @@ func TestThreeOfFiveInFewActions(t *testing.T) {
 	j.typed("Ready", enter)
 	for i := range 4 {
 		if i == 0 {
-			j.tap(".cond button", "and")
+			j.tap(".cond button", "And")
 		} else {
 			j.tap(".cond.group > .items > div:last-child button", "Add condition")
 		}
@@ -265,7 +265,7 @@ func TestARatingThatRedirectsInFewActions(t *testing.T) {
 
 func TestALookUpThatRedirectsInFewActions(t *testing.T) {
 	w := start(t, false)
-	j := newJob(t, w, "Address")
+	j := newJob(t, w, "Where to")
 	j.question(0, "Which region?", "North", "West", "South")
 	j.tap(".rooms a", "Endings")
 	j.pick("#o-kind", "Redirect")
@@ -277,7 +277,7 @@ func TestALookUpThatRedirectsInFewActions(t *testing.T) {
 	j.wait(`[...document.querySelectorAll("[data-cellof]")].filter((el) => el.value).length === 3`)
 	j.wait(`document.activeElement.dataset.cellof !== undefined`)
 	j.pasted(w.Sites + "/booking?r=n\n" + w.Sites + "/booking?r=w\n" + w.Sites + "/booking?r=s")
-	j.wait(`document.querySelector("[data-tablestate]").textContent.trim() === "saved"`)
+	j.wait(`document.querySelector("[data-tablestate]").textContent.trim() === "Saved"`)
 	j.tap("a.pick", "Thank you")
 	j.tap("button", "Look up the address in a table")
 	j.settled()

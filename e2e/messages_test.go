@@ -74,7 +74,7 @@ func TestAMessageIsWrittenAndArrives(t *testing.T) {
 
 	b.goTo(w.URL + "/quizzes/" + id + "/messages?m=m1")
 	b.has("Sent")
-	b.click("button", "Takes effect immediately, also for the live version. Messages that are due wait until you resume.\">Pause sending")
+	b.click("button", "Pause sending")
 	b.has("paused")
 	b.goTo(w.URL + "/quizzes/" + id + "/messages?part=list")
 	b.has("orla@frame.example")

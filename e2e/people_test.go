@@ -37,7 +37,7 @@ func TestPeopleWorkTogether(t *testing.T) {
 	b.has("mira in Script")
 	m.has("ada in Verdicts")
 	b.goTo(w.URL + "/team")
-	b.click("summary", "viewer")
+	b.click("summary", "Viewer")
 	b.click("td label", "Editor: edits and launches quizzes, views and exports leads")
 	b.click("td button", "Save")
 	b.has("Done.")

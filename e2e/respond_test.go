@@ -319,9 +319,9 @@ func TestTablesAndEventsWhileLive(t *testing.T) {
 	b.eval(`(() => { const c = document.querySelectorAll("[data-cellof]")[2]; c.value = "ftp://nowhere"; c.dispatchEvent(new Event("change", { bubbles: true })); })()`)
 	b.has("Line 1, url")
 	b.eval(`(() => { const c = document.querySelectorAll("[data-cellof]")[2]; c.value = "` + w.Sites + `/booking?planner=new{&lead.id}"; c.dispatchEvent(new Event("change", { bubbles: true })); })()`)
-	b.wait(`document.querySelector("[data-tablestate]").textContent === "saved"`)
+	b.wait(`document.querySelector("[data-tablestate]").textContent === "Saved"`)
 	b.eval(`document.querySelectorAll("[data-droprow]")[1].click()`) // the United Kingdom goes
-	b.wait(`document.querySelectorAll("[data-cellof]").length === 8 && document.querySelector("[data-tablestate]").textContent === "saved"`)
+	b.wait(`document.querySelectorAll("[data-cellof]").length === 8 && document.querySelector("[data-tablestate]").textContent === "Saved"`)
 
 	reach := func(country string) string {
 		p := newPlain(t)

@@ -282,7 +282,7 @@ func TestALostConnectionKeepsTheEdits(t *testing.T) {
 func TestTypingNeverWaits(t *testing.T) {
 	w := start(t, false)
 	h := begin(t, w, "Ferns")
-	h.tap("button", "one answer")
+	h.tap("button", "Single choice")
 	h.wait(`document.activeElement.dataset.at === "/questions/0/text"`)
 	// One script types without a pause, as fast as keys can come.
 	h.eval(`(() => {

@@ -209,14 +209,14 @@ async function saveTable(step = true) {
   const now = contents();
   const before = { columns: known.columns, rows: known.rows };
   const sent = rowsOf();
-  state("saving…");
+  state("Saving…");
   const answer = await change("tables/" + name, {
     table: { base: known.number, ...now, origins: sent.map((tr) => origins.get(tr) ?? -1) },
   });
   if (!table() || table().dataset.table !== name) return;
   if (answer.kind !== "stored") return state("Not saved");
   if (step) did(`Change to table ${name}`, () => fillTable(before), () => fillTable(now));
-  state("saved");
+  state("Saved");
   known = { number: answer.number, columns: answer.columns, rows: answer.rows };
   table().dataset.number = answer.number;
   for (const base of room.querySelectorAll('input[name="base"]')) base.value = answer.number;
@@ -359,7 +359,7 @@ function fillKeys(words) {
   focus.focus();
 }
 
-room.addEventListener("input", (event) => event.target.matches("[data-cellof], [data-column]") && state("typing…"));
+room.addEventListener("input", (event) => event.target.matches("[data-cellof], [data-column]") && state("Typing…"));
 room.addEventListener("change", (event) => {
   if (event.target.dataset.fillkeys !== undefined && event.target.value) {
     fillKeys(JSON.parse(event.target.value));

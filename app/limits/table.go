@@ -9,7 +9,7 @@ type Bound struct {
 	Tests string // that fail without it, with commas between them
 }
 
-// Table lists every bound. The README shows it; a test compares the two, and looks for the files and the tests.
+// Table lists every bound. docs/limits.md shows it; a test compares the two, and looks for the files and the tests.
 var Table = []Bound{
 	// What is sent.
 	{

@@ -152,13 +152,13 @@ function ended(answer, what, how, goal = { at: "" }) {
     const changed = "Changed in another window: " + answer.since.join("; ") + ". ";
     if (how.clashed) {
       const use = how.clashed();
-      say(changed + (use ? "Your last edit is not saved yet." : "Your text will replace it."), use ? { label: "Make it again", act: use } : {});
+      say(changed + (use ? "Your last change isn’t saved yet." : "Your text will replace it."), use ? { label: "Redo", act: use } : {});
       refused = Boolean(use);
       showState();
       return false;
     }
-    say(changed + "Your last edit is not saved yet.", {
-      label: "Make it again",
+    say(changed + "Your last change isn’t saved yet.", {
+      label: "Redo",
       act: () =>
         void send(what, [], { ...how, base: store.revision }).then((stored) => stored && what.patch?.forEach((op) => store.arrived(op.path, op.value))),
     });
