@@ -22,6 +22,7 @@ import (
 	"omphalos/app/endings"
 	"omphalos/app/engine"
 	"omphalos/app/exchange"
+	"omphalos/app/guide"
 	"omphalos/app/home"
 	"omphalos/app/kit"
 	"omphalos/app/launch"
@@ -188,6 +189,7 @@ func routes(g *gin.Engine, s *store.Store, o Options) error {
 	(&api.Handler{Store: s, Editor: editor, Counts: counts, Origin: o.Origin, Now: o.Now, Log: o.Log}).Routes(g)
 	(&home.Handler{Store: s, Editor: editor, Now: o.Now}).Routes(signedIn)
 	(&people.Handler{Store: s}).Routes(signedIn)
+	(&guide.Handler{}).Routes(signedIn)
 	(&starters.Handler{Editor: editor}).Routes(signedIn)
 	bench := workbench.New(s, editor, counts)
 	bench.Closing = o.Closing

@@ -103,7 +103,7 @@ func TestEveryKindOfQuestion(t *testing.T) {
 			b.click("label", "X")
 			if !c.scripts {
 				next()
-				b.has("You can’t combine “{1}” with other answers. Deselect it, or deselect the others")
+				b.has("You can’t combine “None of these” with other answers. Deselect it, or deselect the others")
 				b.click("label", "None of these")
 			}
 			b.click("label", "Y")
@@ -274,7 +274,7 @@ func TestEveryKindOfEnding(t *testing.T) {
 		b.has("Showers, with sunny spells")
 		b.has("You got 66.67% right")
 		b.has("4 / 6")
-		b.has("Right answer: Too much water")
+		b.has("Correct answer: Too much water")
 		b.has("The soil knows best")
 		if scripts {
 			require.Empty(t, b.axe(axeSource(t), false), "an ending with its review")

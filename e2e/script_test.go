@@ -65,7 +65,7 @@ func TestWhatStandsBelowAQuestion(t *testing.T) {
 	b.settled()
 	require.Len(t, draft(t, w, id).Questions[4].VisibleIf.All, 2, "its own comparison is changed")
 	b.choose(`#section-deadline`, "New section starting here")
-	b.wait(`document.querySelector('[data-do][data-at="/sections/0/heading"]')?.value === "Part 1"`)
+	b.wait(`document.querySelector('[data-do][data-at="/sections/0/heading"]')?.value === "Section 1"`)
 	require.Equal(t, "part1", draft(t, w, id).Questions[6].Section, "it goes on to the end")
 
 	// A slip in a condition says so where it is made: two answers of one single choice.
@@ -167,7 +167,7 @@ func TestVerdictsByHand(t *testing.T) {
 
 	// The shares that the team assumes, typed in place, count in every room.
 	b.choose("#assume", "Spread as you expect")
-	b.click("#reach button", "Shares")
+	b.click("#reach button", "Edit shares")
 	b.wait(`!!document.querySelector('[data-share="answers area large"]')`)
 	b.eval(`(() => { const i = document.querySelector('[data-share="answers area large"]'); i.value = "100"; i.dispatchEvent(new Event("change", { bubbles: true })); })()`)
 	b.wait(`!document.querySelector("#reach .bar").textContent.includes("14.8%") && document.querySelector("#share-1").textContent !== ""`)

@@ -200,7 +200,7 @@ func TestADecisionOverThreeQuestions(t *testing.T) {
 	h.tap(".rooms a", "Verdicts")
 	h.tap("button", "Decision table")
 	h.has("8 missing rows")
-	h.tap("button", "Add")
+	h.tap("button", "missing rows")
 	h.has("Every combination has a row")
 	h.settled()
 	// The last row, all much, goes to the other outcome: by the keyboard on its menu.

@@ -49,7 +49,7 @@ func TestFromTheFirstWordToARedirectedLead(t *testing.T) {
 	b.settled()
 	require.Equal(t, "2|5.5|-1", b.eval(`[...document.querySelectorAll(".cell")].map((c) => c.textContent).join("|")`))
 
-	b.click("button", "number")
+	b.click("button", "Number")
 	b.wait(`document.activeElement.dataset.at === "/questions/1/text"`)
 	b.press("How many plants?", enter)
 	b.settled()
@@ -200,7 +200,7 @@ func TestAStaleEditIsToldWhatChanged(t *testing.T) {
 	err = theirs(t, w, q.ID, quiz.Patch{quiz.Add("/questions/0/text", "Theirs?")})
 	require.NoError(t, err)
 	two.fill(`[data-do][data-at="/questions/0/text"]`, "Mine?")
-	two.has("Your last edit is not saved yet")
+	two.has("Your last change isn’t saved yet")
 	two.wait(`document.querySelector('[data-do][data-at="/questions/0/text"]').value === "Theirs?"`)
 	two.has("Yours: “Mine?”")
 	two.click("button", "Redo")
@@ -286,7 +286,7 @@ func TestAPlainRespondentReachesEveryKindOfEnd(t *testing.T) {
 	p.post(base, "country", "nl")
 	require.Contains(t, p.page, "Email")
 	p.post(base, ".c.name", `<script>alert(1)</script>`, ".c.email", "not an address")
-	require.Contains(t, p.page, "Type an email address")
+	require.Contains(t, p.page, "Enter an email address")
 	require.NotContains(t, p.page, "<script>alert")
 	contact := p.page
 	p.post(base, ".c.name", "Mira Tolk", ".c.email", "mira@glasswerk.example", ".consent", "yes")

@@ -98,7 +98,7 @@ func TestAnAnswerOfSomebodyElseIsNoAnswer(t *testing.T) {
 	b := open(t, 1280, 800)
 	b.signIn(w)
 	b.goTo(p.URL + "/quizzes/" + id + "/script")
-	b.has("7 questions in reading order")
+	b.has("7 questions")
 	for fate, says := range map[string]string{"html": "502", "forbidden": "403", "lost": "you’re offline", "unsent": "you’re offline"} {
 		b.settled()
 		p.set(func(*http.Request) string { return fate })
@@ -121,7 +121,7 @@ func TestSignedOutInBetween(t *testing.T) {
 	b := open(t, 1280, 800)
 	b.signIn(w)
 	b.goTo(w.URL + "/quizzes/" + id + "/script")
-	b.has("7 questions in reading order")
+	b.has("7 questions")
 	b.run(network.ClearBrowserCookies())
 	b.typeInto("/questions/0/text", "Asked while signed out?")
 	b.has("You are signed out")
@@ -142,7 +142,7 @@ func TestTypedLoadedTypedAgain(t *testing.T) {
 	b.signIn(w)
 	script := w.URL + "/quizzes/" + id + "/script"
 	b.goTo(script)
-	b.has("7 questions in reading order")
+	b.has("7 questions")
 	b.focus(`[data-do][data-at="/questions/0/text"]`)
 	b.eval(`(() => { const el = document.activeElement; el.value = "First?"; el.dispatchEvent(new Event("input", { bubbles: true })); location.reload(); return "x"; })()`)
 	b.wait(`document.querySelector('[data-do][data-at="/questions/0/text"]')?.value === "First?" || document.querySelector("[data-saved]")?.textContent === "saved"`)
@@ -181,7 +181,7 @@ func TestTwoPeopleInOneField(t *testing.T) {
 	for _, b := range []*tab{first, second} {
 		b.signIn(w)
 		b.goTo(w.URL + "/quizzes/" + id + "/script")
-		b.has("7 questions in reading order")
+		b.has("7 questions")
 	}
 	field := `[data-do][data-at="/questions/0/text"]`
 	first.focus(field)
@@ -210,7 +210,7 @@ func TestTextForADeletedQuestionIsShown(t *testing.T) {
 	b := open(t, 1280, 800)
 	b.signIn(w)
 	b.goTo(p.URL + "/quizzes/" + id + "/script")
-	b.has("7 questions in reading order")
+	b.has("7 questions")
 	b.focus(`[data-do][data-at="/questions/1/choices/3/label"]`)
 	p.set(func(*http.Request) string { return "unsent" })
 	b.press(enter)
@@ -314,7 +314,7 @@ func TestTwoWindowsInTrouble(t *testing.T) {
 	for _, b := range windows {
 		b.signIn(w)
 		b.goTo(p.URL + "/quizzes/" + id + "/script")
-		b.has("7 questions in reading order")
+		b.has("7 questions")
 	}
 	fates := []string{"", "", "", "late", "late", "html", "lost", "unsent"}
 	p.set(func(*http.Request) string { return fates[p.rand.IntN(len(fates))] })

@@ -1,5 +1,7 @@
 package workbench
 
+import "omphalos/app/guide"
+
 // Keys is one group of the sheet of keys.
 type Keys struct {
 	Name string
@@ -7,7 +9,7 @@ type Keys struct {
 }
 
 var everywhere = Keys{"Everywhere", [][2]string{
-	{"?", "Show this list"},
+	{"?", "Show this help"},
 	{"Ctrl+Z", "Undo your last change (including table cells and shares)"},
 	{"Ctrl+Shift+Z", "Redo"},
 	{"Enter", "Save the field"},
@@ -16,6 +18,9 @@ var everywhere = Keys{"Everywhere", [][2]string{
 	{"Alt+R", "Go to the Reach bar"},
 	{"Alt+I", "Insert an answer, score or contact field"},
 }}
+
+// Guide lists the pages of the guide about the room that is shown.
+func (f *frame) Guide() []*guide.Page { return guide.Of(f.Bench.room(f.Current).Title) }
 
 // Keys lists the keys that work in the room that is shown.
 func (f *frame) Keys() []Keys {
