@@ -136,7 +136,7 @@ func TestAPriceInFewActions(t *testing.T) {
 	j.eval(`document.activeElement.select()`)
 	j.typed("Price", tabKey)
 	j.tap(".rooms a", "Verdicts")
-	j.tap("button", "cut points on a computed value")
+	j.tap("button", "Cut points on a computed value")
 	j.at("/verdicts/0/bands/cuts/0/from")
 	j.typed("1000", enter)
 	j.pick(`[data-at="/verdicts/0/bands/cuts/0/outcome"]`, "New outcome")

@@ -163,13 +163,13 @@ func TestACheckIsEdited(t *testing.T) {
 	require.Empty(t, b.document(w).Checks[0].Expect.Outcome)
 
 	b.click(`#checks [data-go^="check="]`)
-	b.wait(`document.getElementById("side").innerText.includes("in place of")`)
+	b.wait(`!!document.querySelector("#side [data-instead]")`)
 	name := b.document(w).Checks[0].Name
 	b.choose("#goto", "1 How large is the wall?")
 	b.both("How large is the wall?")
-	b.wait(`!document.getElementById("side").innerText.includes("in place of")`)
+	b.wait(`!!!document.querySelector("#side [data-instead]")`)
 	b.click(`#checks [data-go^="check="]`)
-	b.wait(`document.getElementById("side").innerText.includes("in place of")`)
+	b.wait(`!!document.querySelector("#side [data-instead]")`)
 	b.set("#keepname", "Walked again")
 	b.click("#side [data-instead]")
 	b.has("saved. It runs after every edit")

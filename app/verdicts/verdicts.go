@@ -182,7 +182,7 @@ func (s *view) addCuts(first string) {
 	if len(d.Computed) > 0 {
 		c := &d.Computed[len(d.Computed)-1]
 		s.offer(add{
-			Name:  "cut points on a computed value",
+			Name:  "Cut points on a computed value",
 			Says:  "“" + quiz.FirstOf(c.Name, c.ID) + "” is cut into bands, each with its outcome.",
 			Focus: "/bands/cuts/0/from",
 		}, quiz.Verdict{Bands: &quiz.Bands{On: "computed." + c.ID, Cuts: []quiz.Cut{{From: rule.Int(1), Outcome: first}}}})
