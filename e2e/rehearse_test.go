@@ -167,7 +167,7 @@ func TestACheckIsEdited(t *testing.T) {
 	name := b.document(w).Checks[0].Name
 	b.choose("#goto", "1 How large is the wall?")
 	b.both("How large is the wall?")
-	b.wait(`!!!document.querySelector("#side [data-instead]")`)
+	b.wait(`!document.querySelector("#side [data-instead]")`)
 	b.click(`#checks [data-go^="check="]`)
 	b.wait(`!!document.querySelector("#side [data-instead]")`)
 	b.set("#keepname", "Walked again")

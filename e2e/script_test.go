@@ -73,11 +73,11 @@ func TestWhatStandsBelowAQuestion(t *testing.T) {
 	b.choose(`#settings-deadline [data-at="/questions/4/visible_if/all/1/value"], #settings-deadline [data-do][data-at="/questions/4/visible_if/all/1/value"]`, "€3,000 to €10,000")
 	b.wait(`document.querySelector('[data-says="/questions/4/visible_if"]')?.textContent.includes("can never")`)
 	b.click("#settings-deadline .cond.group > .flex button[aria-label='Remove the condition']")
-	b.wait(`!document.body.innerText.includes("asked only if")`)
+	b.wait(`!document.body.innerText.includes("Asked only if")`)
 
 	// Correct answers with a reason, a fill-in.
 	b.click(`[data-do][data-at="/questions/4/choices/0/correct"]`)
-	b.wait(`document.querySelector('tr[data-at="/questions/4/choices/0"]').textContent.includes("right")`)
+	b.wait(`document.querySelector('tr[data-at="/questions/4/choices/0"]').textContent.includes("Correct")`)
 	b.fill(`[data-do][data-at="/questions/4/choices/0/why"]`, "Roots grow in spring.")
 	require.Equal(t, "Roots grow in spring.", draft(t, w, id).Questions[4].Choices[0].Why)
 

@@ -86,7 +86,7 @@ func TestFromTheFirstWordToARedirectedLead(t *testing.T) {
 	b.choose("#o-kind", "Redirect")
 	b.wait(`!!document.querySelector("#o-url")`)
 	b.fill("#o-url", "javascript:alert(1)")
-	b.has("the address must start with https:// or http://")
+	b.has("The address must start with https:// or http://")
 	b.click("button", "Close")
 	b.fill("#o-url", w.Sites+"/booking{?q1,scale.score,lead.id}")
 	b.settled()
