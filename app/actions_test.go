@@ -56,13 +56,13 @@ func TestAMissedLineIsTakenOffTheList(t *testing.T) {
 	require.NoError(t, d.Store.Missed(q.ID, "regions", "se"))
 	at := "/quizzes/" + q.ID + "/endings?table=regions"
 	page := d.get(at).Body.String()
-	require.Contains(t, page, "“pt” was asked for 3 times")
-	require.Contains(t, page, "“se” was asked for 1 time")
+	require.Contains(t, page, "“pt” was looked up 3 times")
+	require.Contains(t, page, "“se” was looked up 1 time")
 	w := d.form("/quizzes/"+q.ID+"/tables/regions/seen", url.Values{"key": {"pt"}})
 	require.Equal(t, http.StatusSeeOther, w.Code)
 	page = d.get(at).Body.String()
 	require.NotContains(t, page, "“pt”")
-	require.Contains(t, page, "“se” was asked for 1 time")
+	require.Contains(t, page, "“se” was looked up 1 time")
 }
 
 // A column goes by an act: its figures go with it, what used it is said, and one that is gone meanwhile says so.

@@ -22,6 +22,7 @@ import (
 	"omphalos/app/endings"
 	"omphalos/app/engine"
 	"omphalos/app/exchange"
+	"omphalos/app/guide"
 	"omphalos/app/home"
 	"omphalos/app/kit"
 	"omphalos/app/launch"
@@ -110,7 +111,7 @@ func router(s *store.Store, o Options) (*gin.Engine, error) {
 		if goUp(c, g.Routes()) {
 			return
 		}
-		page.Fail(c, http.StatusMethodNotAllowed, "This address does not take that", "Go back and try another way.")
+		page.Fail(c, http.StatusMethodNotAllowed, "This action isn’t available here", "Go back and try again.")
 	})
 	h := &health{store: s, closing: o.Closing}
 	g.GET("/healthz", h.check)
@@ -188,6 +189,7 @@ func routes(g *gin.Engine, s *store.Store, o Options) error {
 	(&api.Handler{Store: s, Editor: editor, Counts: counts, Origin: o.Origin, Now: o.Now, Log: o.Log}).Routes(g)
 	(&home.Handler{Store: s, Editor: editor, Now: o.Now}).Routes(signedIn)
 	(&people.Handler{Store: s}).Routes(signedIn)
+	(&guide.Handler{}).Routes(signedIn)
 	(&starters.Handler{Editor: editor}).Routes(signedIn)
 	bench := workbench.New(s, editor, counts)
 	bench.Closing = o.Closing
@@ -203,7 +205,7 @@ func ownPages(g *gin.Engine, s *store.Store, o Options) (own, signedIn *gin.Rout
 	guard := http.NewCrossOriginProtection()
 	own = g.Group("/", func(c *gin.Context) {
 		if err := guard.Check(c.Request); err != nil {
-			page.Fail(c, http.StatusForbidden, "That came from another site", "Open the page here and try again.")
+			page.Fail(c, http.StatusForbidden, "This request came from another site", "Open the page in Omphalos and try again.")
 		}
 	})
 	accounts := account.New(s, o.OneClick, o.SetUp)

@@ -43,11 +43,11 @@ func TestSigningIn(t *testing.T) {
 		require.Contains(t, w.Header().Get("Location"), "/sign-in")
 	}
 	require.Equal(t, http.StatusUnauthorized, send(h, "POST", "/quizzes", nil, nil).Code)
-	require.Contains(t, send(h, "GET", "/sign-in", nil, nil).Body.String(), "Nobody owns this server yet")
+	require.Contains(t, send(h, "GET", "/sign-in", nil, nil).Body.String(), "This server isn’t set up yet. Open the set-up link that Omphalos printed when it started")
 	owner := url.Values{"email": {"ada@larkmoor.example"}, "password": {"a long password"}, "next": {"//evil.example"}}
 	require.Equal(t, http.StatusUnprocessableEntity, send(h, "POST", "/sign-in", owner, nil).Code, "the first to come owns nothing")
 	require.Equal(t, http.StatusNotFound, send(h, "POST", "/set-up/guess", owner, nil).Code)
-	require.Contains(t, send(h, "GET", "/set-up/first", nil, nil).Body.String(), "Make the owner’s account")
+	require.Contains(t, send(h, "GET", "/set-up/first", nil, nil).Body.String(), "Create the owner account")
 	w := send(h, "POST", "/set-up/first", url.Values{"email": {"ada@larkmoor.example"}, "password": {"short"}}, nil)
 	require.Equal(t, http.StatusUnprocessableEntity, w.Code)
 	require.Contains(t, w.Body.String(), "at least 10 characters")
@@ -101,7 +101,7 @@ func TestHeadersAndPlainErrors(t *testing.T) {
 	require.Equal(t, http.StatusMethodNotAllowed, send(h, "PUT", "/healthz", nil, nil).Code)
 }
 
-// Another password ends every sign-in with the old one; so does signing out everywhere.
+// Choose a new password ends every sign-in with the old one; so does signing out everywhere.
 func TestOnesOwnAccount(t *testing.T) {
 	h := server(t)
 	owner := url.Values{"email": {"ada@larkmoor.example"}, "password": {"a long password"}}
@@ -119,9 +119,9 @@ func TestOnesOwnAccount(t *testing.T) {
 	change := func(now, next, again string) *httptest.ResponseRecorder {
 		return send(h, "POST", "/account/password", url.Values{"password": {now}, "next": {next}, "again": {again}}, here)
 	}
-	require.Contains(t, change("a long password", "another password", "another one").Body.String(), "typed the same twice")
+	require.Contains(t, change("a long password", "another password", "another one").Body.String(), "The two new passwords don’t match")
 	require.Contains(t, change("a long password", "short", "short").Body.String(), "at least 10")
-	require.Contains(t, change("a wrong password", "another password", "another password").Body.String(), "not your password")
+	require.Contains(t, change("a wrong password", "another password", "another password").Body.String(), "This password is wrong")
 	w := change("a long password", "another password", "another password")
 	require.Equal(t, http.StatusSeeOther, w.Code)
 	require.Equal(t, http.StatusSeeOther, send(h, "GET", "/", nil, there).Code, "signed out")
@@ -133,7 +133,7 @@ func TestOnesOwnAccount(t *testing.T) {
 	here, code = signIn("another password")
 	require.Equal(t, http.StatusSeeOther, code)
 	body := send(h, "GET", "/", nil, here).Body.String()
-	require.Contains(t, body, "1 wrong password was")
+	require.Contains(t, body, "Someone tried 1 wrong password")
 	send(h, "POST", "/account/seen", nil, here)
 	require.NotContains(t, send(h, "GET", "/", nil, here).Body.String(), "wrong password")
 	require.Equal(t, "no-store", send(h, "GET", "/", nil, here).Header().Get("Cache-Control"))

@@ -38,14 +38,14 @@ func TestALongTable(t *testing.T) {
 	require.Equal(t, http.StatusSeeOther, w.Code, w.Body.String())
 	page := d.get("/quizzes/" + q.ID + "/endings?table=places").Body.String()
 	require.Less(t, len(page), 200_000)
-	require.Contains(t, page, "100 of 50,000 lines")
+	require.Contains(t, page, "100 of 50,000 rows")
 	require.NotContains(t, page, "data-addrow")
 	found := d.get("/quizzes/" + q.ID + "/endings?table=places&find=PLACE+49999").Body.String()
 	require.Contains(t, found, "p49999.example")
 	require.NotContains(t, found, "p100.example")
 	w = d.upload(base+"/file", "file", "t.csv", fileOf(100_001), url.Values{"base": {"1"}})
 	require.Equal(t, http.StatusRequestEntityTooLarge, w.Code)
-	require.Contains(t, w.Body.String(), "at most 4 MB")
+	require.Contains(t, w.Body.String(), "You can send up to 4 MB here")
 
 	require.Equal(t, http.StatusSeeOther, d.form("/quizzes/"+q.ID+"/launch", url.Values{"base": {"0"}, "slug": {"places"}}).Code)
 	first := send(d.h, "GET", "/q/places", nil, nil).Body.String()
@@ -150,5 +150,5 @@ func TestDeletingAResponse(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, before.Kept-1, after.Kept)
 	require.NotContains(t, d.get(room+".csv").Body.String(), id)
-	require.Contains(t, d.get(room+"?deleted=1").Body.String(), "The response is deleted")
+	require.Contains(t, d.get(room+"?deleted=1").Body.String(), "Response deleted")
 }

@@ -50,7 +50,7 @@ func TestRepairsThatTheRoomOffers(t *testing.T) {
 	d := newDesk(t, true)
 	id, doc := d.crossed()
 	body := d.get("/quizzes/" + id + "/mend").Body.String()
-	require.Contains(t, body, "One check does not hold")
+	require.Contains(t, body, "One check fails")
 	offers := regexp.MustCompile(`data-repair="([^"]+)" data-preview="([^"]+)"`).FindAllStringSubmatch(body, -1)
 	require.NotEmpty(t, offers)
 	for _, offer := range offers {
@@ -102,7 +102,7 @@ func TestWhatCouldGoAndNorms(t *testing.T) {
 	doc, err := quiz.Read(q.Document)
 	require.NoError(t, err)
 	body := d.get("/quizzes/" + q.ID + "/spare").Body.String()
-	offer := regexp.MustCompile(`data-patch="([^"]+)">Leave it out`).FindStringSubmatch(body)
+	offer := regexp.MustCompile(`data-patch="([^"]+)">Remove question`).FindStringSubmatch(body)
 	require.NotNil(t, offer, body)
 	require.Len(t, made(t, doc, html.UnescapeString(offer[1])).Questions, len(doc.Questions)-1)
 

@@ -76,11 +76,11 @@ func TestWhatGoesOutComesBackIn(t *testing.T) {
 		require.Equal(t, http.StatusOK, out.Code)
 		w := d.upload(base+"/exchange", "file", file, out.Body.Bytes(), nil)
 		require.Equal(t, http.StatusUnprocessableEntity, w.Code)
-		require.Contains(t, w.Body.String(), "there is nothing to bring in", file)
+		require.Contains(t, w.Body.String(), "othing to import: this is identical to the quiz", file)
 	}
 	// Texts in other languages go out as a sheet, and come in as one.
 	for _, file := range []string{"texts.csv", "texts.xlsx"} {
-		require.Contains(t, d.upload(base+"/exchange", "file", file, d.get(base+"/export/"+file).Body.Bytes(), nil).Body.String(), "no column of a further language", file)
+		require.Contains(t, d.upload(base+"/exchange", "file", file, d.get(base+"/export/"+file).Body.Bytes(), nil).Body.String(), "there’s no column for another language; add one headed with its code, such as de", file)
 	}
 	texts := d.upload(base+"/exchange", "", "", nil, url.Values{"text": {"place\tde\nquestions.area.text\tWie groß ist die Wand?\nname\tBereit?\n"}})
 	require.Equal(t, http.StatusOK, texts.Code, texts.Body.String())
@@ -88,13 +88,13 @@ func TestWhatGoesOutComesBackIn(t *testing.T) {
 	require.NotContains(t, texts.Body.String(), "new question")
 	require.Equal(t, http.StatusSeeOther, d.take(base+"/exchange/take", texts, nil).Code)
 	for _, file := range []string{"texts.csv", "texts.xlsx"} {
-		require.Contains(t, d.upload(base+"/exchange", "file", file, d.get(base+"/export/"+file).Body.Bytes(), nil).Body.String(), "there is nothing to bring in", file)
+		require.Contains(t, d.upload(base+"/exchange", "file", file, d.get(base+"/export/"+file).Body.Bytes(), nil).Body.String(), "othing to import: this is identical to the quiz", file)
 	}
 	// So do the words of buttons, in the own column as respondents read them.
-	require.Contains(t, d.get(base+"/export/texts.csv").Body.String(), "words.next,buttons and messages,Go on,\r\n")
+	require.Contains(t, d.get(base+"/export/texts.csv").Body.String(), "words.next,buttons and messages,Continue,\r\n")
 	said := d.upload(base+"/exchange", "", "", nil, url.Values{"text": {"place\tde\nwords.next\tWeiter geht’s\n"}})
 	require.Equal(t, http.StatusSeeOther, d.take(base+"/exchange/take", said, nil).Code, said.Body.String())
-	require.Contains(t, d.get(base+"/export/texts.csv").Body.String(), "words.next,buttons and messages,Go on,Weiter geht’s\r\n")
+	require.Contains(t, d.get(base+"/export/texts.csv").Body.String(), "words.next,buttons and messages,Continue,Weiter geht’s\r\n")
 	require.Contains(t, d.get(base+"/script?view=languages&in=de").Body.String(), "Weiter geht’s")
 	live, err = d.Store.QuizBySlug("living-wall")
 	require.NoError(t, err)
@@ -132,7 +132,7 @@ func TestWhatGoesOutComesBackIn(t *testing.T) {
 	require.NoError(t, err)
 	w = d.upload(base+"/exchange", "file", "x.xlsx", changed.Bytes(), nil)
 	require.Equal(t, http.StatusOK, w.Code, w.Body.String())
-	require.Contains(t, w.Body.String(), "1 changed, 6 as before")
+	require.Contains(t, w.Body.String(), "1 changed, 6 unchanged")
 	before, err := d.Store.Quiz(live.ID)
 	require.NoError(t, err)
 	require.Equal(t, live.Revision, before.Revision)
@@ -154,19 +154,19 @@ func TestWhatGoesOutComesBackIn(t *testing.T) {
 	require.NoError(t, err)
 	w = d.take(base+"/exchange/take", w, nil)
 	require.Equal(t, http.StatusConflict, w.Code)
-	require.Contains(t, w.Body.String(), "changed meanwhile")
+	require.Contains(t, w.Body.String(), "Someone has changed the quiz in the meantime")
 }
 
 func TestWhatCannotBeReadIsNamed(t *testing.T) {
 	d := newDesk(t, false)
 	q := d.newQuiz(quiz.New("Mine"))
 	for text, want := range map[string]string{
-		"":                               "Paste a text or choose a file.",
-		"1. A?\n- [2]":                   "line 2: the answer has no words",
+		"":                               "Paste some text or choose a file.",
+		"1. A?\n- [2]":                   "line 2: the answer has no text",
 		"text,label,colour\nA?,x,red":    "line 1, column colour",
 		`{"format":"omphalos-quiz/1"}`:   "name",
 		`{"name": broken`:                "line 1",
-		"text;label\n\"A?;x":             "line 2: a quote is not closed",
+		"text;label\n\"A?;x":             "line 2: a quotation mark isn’t closed",
 		"text\tlabel\tscale.s\nA?\tx\t#": "line 2, column scale.s",
 	} {
 		for _, path := range []string{"/quizzes/" + q.ID + "/exchange", "/import"} {
@@ -176,9 +176,9 @@ func TestWhatCannotBeReadIsNamed(t *testing.T) {
 		}
 	}
 	w := d.upload("/import", "file", "x.xlsx", []byte("PK\x03\x04 not a workbook"), nil)
-	require.Contains(t, w.Body.String(), "The spreadsheet cannot be read")
+	require.Contains(t, w.Body.String(), "Couldn’t read the spreadsheet")
 	w = d.upload("/import", "file", "x.txt", []byte{0xff, 0xfe, 0x00}, nil)
-	require.Contains(t, w.Body.String(), "neither text in UTF-8")
+	require.Contains(t, w.Body.String(), "Omphalos can’t read this file. Save it as CSV (UTF-8), XLSX, JSON or plain text")
 	require.Equal(t, http.StatusNotFound, d.get("/quizzes/"+q.ID+"/export/quiz.pdf").Code)
 }
 
@@ -229,7 +229,7 @@ func TestPicturesAreMadeAnew(t *testing.T) {
 		require.NoError(t, err)
 		require.Equal(t, want, m.Bounds().Dx(), width)
 	}
-	for name, bad := range map[string][]byte{"not a picture": []byte("<svg xmlns='http://www.w3.org/2000/svg' onload='alert(1)'/>"), "broken": b.Bytes()[:200], "empty": {}} {
+	for name, bad := range map[string][]byte{"this isn’t a supported picture. Choose a JPEG, PNG, GIF or WebP file": []byte("<svg xmlns='http://www.w3.org/2000/svg' onload='alert(1)'/>"), "broken": b.Bytes()[:200], "empty": {}} {
 		w := d.upload("/pictures", "picture", "x.png", bad, nil)
 		require.NotEqual(t, http.StatusOK, w.Code, name)
 		require.Contains(t, w.Body.String(), "message", name)
@@ -286,14 +286,14 @@ func TestAssumedSharesAreTypedInPlace(t *testing.T) {
 	require.Contains(t, d.get(base+"/reach?assume=assumed").Body.String(), "14.8%")
 }
 
-// Advice on a cut point says what it gives, and using it gives just that.
+// Find a cut point says what it gives, and using it gives just that.
 func TestAdviceGivesWhatItSays(t *testing.T) {
 	d := newDesk(t, true)
 	q, err := d.Store.QuizBySlug("living-wall")
 	require.NoError(t, err)
 	w := d.get("/quizzes/" + q.ID + "/advice?line=2&cut=2&top=10&assume=even")
 	require.Equal(t, http.StatusOK, w.Code, w.Body.String())
-	m := regexp.MustCompile(`cut at (\d+) \(exactly ([\d.]+%)\)`).FindStringSubmatch(w.Body.String())
+	m := regexp.MustCompile(`cut point to (\d+) \(exactly ([\d.]+%)\)`).FindStringSubmatch(w.Body.String())
 	require.NotNil(t, m, w.Body.String())
 	gives, err := strconv.ParseFloat(strings.TrimSuffix(m[2], "%"), 64)
 	require.NoError(t, err)
@@ -321,7 +321,7 @@ func TestTheMapIsAFile(t *testing.T) {
 	require.Contains(t, body, "<style>")
 	require.NotContains(t, body, "<a ")
 	require.Contains(t, body, "33.3%")
-	for _, mark := range []string{"SV", "PP", "PS", "NY"} {
+	for _, mark := range []string{"SV", "PP", "SP", "NY"} {
 		require.Contains(t, body, ">"+mark+"</text>")
 	}
 	empty := d.newQuiz(quiz.New("Empty"))

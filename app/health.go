@@ -41,7 +41,7 @@ func (h *health) check(c *gin.Context) {
 	h.mu.Unlock()
 	if err != nil {
 		_ = c.Error(err)
-		c.String(http.StatusServiceUnavailable, "the database takes nothing: is the disk full?\n")
+		c.String(http.StatusServiceUnavailable, "the database can’t be written to; check whether the disk is full\n")
 		return
 	}
 	c.String(http.StatusOK, "ok\n")
@@ -60,8 +60,8 @@ func untrusted(l *respond.Locator, log *slog.Logger) gin.HandlerFunc {
 			return
 		}
 		once.Do(func() {
-			log.Warn("a proxy forwards addresses and is not trusted: visitors cannot be told apart. "+
-				"Name it with --trusted-proxy", "proxy", peer.Addr().String())
+			log.Warn("An untrusted proxy forwards visitors’ addresses, so visitors can’t be told apart. "+
+				"Add it with --trusted-proxy", "proxy", peer.Addr().String())
 		})
 	}
 }

@@ -47,14 +47,14 @@ func TestWhoMayBeginIsTyped(t *testing.T) {
 	at := "/quizzes/" + id + "/launch/who"
 	page := func() string { return send(d.h, "GET", "/q/pots", nil, nil).Body.String() }
 	for form, want := range map[string]string{
-		"opens=soon": "is not a time",
-		"opens=2027-03-02T09:00&closes=2027-03-01T09:00": "close before it opens",
-		"cap=many":                        "is no number of responses",
-		"cap=-1":                          "is no number of responses",
+		"opens=soon": "isn’t a valid time for “",
+		"opens=2027-03-02T09:00&closes=2027-03-01T09:00": "The closing time is before the opening time",
+		"cap=many":                        "isn’t a valid response limit",
+		"cap=-1":                          "isn’t a valid response limit",
 		"who=passphrase":                  "no passphrase yet",
-		"who=passphrase&passphrase=short": "too short",
-		"who=everybody":                   "Nobody is chosen",
-		"url=larkmoor":                    "must be absolute",
+		"who=passphrase&passphrase=short": "The passphrase has the wrong length. Use 6 to 72 characters.",
+		"who=everybody":                   "No one is chosen under “Who can take the quiz”",
+		"url=larkmoor":                    "The address must start with https:// or http://.",
 	} {
 		require.Contains(t, d.saved(at, form), want, form)
 	}
@@ -76,7 +76,7 @@ func TestWhoMayBeginIsTyped(t *testing.T) {
 	require.Empty(t, d.saved(at, "opens=2027-07-01T09:00"))
 	require.Contains(t, who(), "it opens on 1 July 2027, 09:00", "and the zone")
 	require.Empty(t, d.saved(at, "cap=100"))
-	require.Contains(t, who(), "0 of 100 places are taken, counting every response so far.")
+	require.Contains(t, who(), "0 of 100 responses received, counting every response so far.")
 	for chosen, words := range map[string]string{
 		"now": "counting responses since ", "launch": "counting responses since the launch of version 1.", "all": "counting every response so far.",
 	} {
@@ -96,7 +96,7 @@ func TestInvitingAList(t *testing.T) {
 	}
 	require.Contains(t, invite(" "), "empty")
 	require.Contains(t, invite("name,email\nOrla,orla"), "Line 2")
-	require.Contains(t, invite("name,email,region\n,,west"), "neither a name nor")
+	require.Contains(t, invite("name,email,region\n,,west"), "has no name and no email address")
 	require.Contains(t, invite("name,email\n\"Orla"), "Line 2")
 	require.Empty(t, invite("Name;E-mail;Region\nOrla Fenhall;orla@fenhall.example;west\n\nRui;rui@ostbau.example;"))
 	require.Empty(t, invite("Nell, nell@quayside.example\nmira@larchwood.example"))
@@ -108,7 +108,7 @@ func TestInvitingAList(t *testing.T) {
 	require.Equal(t, []string{"Orla Fenhall", "orla@fenhall.example", "west", "not opened"}, rows[1][:4])
 	link, err := url.Parse(rows[1][4])
 	require.NoError(t, err)
-	require.Contains(t, send(d.h, "GET", link.RequestURI(), nil, nil).Body.String(), "Begin")
+	require.Contains(t, send(d.h, "GET", link.RequestURI(), nil, nil).Body.String(), "Start")
 	list, err := d.Store.Invitations(id)
 	require.NoError(t, err)
 	require.Equal(t, "opened", list[0].State())
@@ -148,8 +148,8 @@ func TestHowALinkLooksElsewhere(t *testing.T) {
 	require.Contains(t, page(), `<meta property="og:title" content="Pots">`)
 	require.Contains(t, page(), `<meta name="robots" content="noindex">`)
 	at := "/quizzes/" + id + "/launch/shared"
-	require.Contains(t, d.saved(at, "canonical=pots"), "must be absolute")
-	require.Contains(t, d.saved(at, "canonical="+url.QueryEscape("https://w.example/{a}")), "something to fill in")
+	require.Contains(t, d.saved(at, "canonical=pots"), "The address must start with https:// or http://.")
+	require.Contains(t, d.saved(at, "canonical="+url.QueryEscape("https://w.example/{a}")), "The canonical address contains a placeholder in braces")
 	require.Empty(t, d.saved(at, "title=Which+pot%3F&text=Two+%22minutes%22&listed=yes&canonical="+url.QueryEscape("https://w.example/pots")))
 	require.Contains(t, page(), `<meta property="og:title" content="Which pot?">`)
 	require.Contains(t, page(), `<meta property="og:description" content="Two &#34;minutes&#34;">`)
@@ -170,15 +170,15 @@ func TestVersionsAreComparedAndBroughtBack(t *testing.T) {
 	effect := d.get("/quizzes/" + id + "/reach?room=launch&query=" + url.QueryEscape("?from=1&to=0")).Body.String()
 	require.Contains(t, effect, "Visit → Pots")
 	require.Contains(t, effect, "1: Large")
-	require.Contains(t, effect, "It moves about ")
-	require.Contains(t, d.get(at+"?from=1&to=1").Body.String(), "They do not differ.")
+	require.Contains(t, effect, "of respondents would get a different outcome")
+	require.Contains(t, d.get(at+"?from=1&to=1").Body.String(), "These two are identical.")
 	require.Equal(t, http.StatusOK, d.get(at+"?from=1&to=9").Code)
 
 	require.Equal(t, http.StatusSeeOther, d.form(at+"/take/1", nil).Code)
 	q, err := d.Store.Quiz(id)
 	require.NoError(t, err)
 	require.Equal(t, "Pots", q.Name)
-	require.Contains(t, d.saved(at+"/take/1", ""), "just as version 1")
+	require.Contains(t, d.saved(at+"/take/1", ""), "already identical to version 1")
 	code, _ := d.post("/quizzes/"+id+"/undo", map[string]any{"id": "undo-1", "window": "w"})
 	require.Equal(t, http.StatusOK, code)
 	q, err = d.Store.Quiz(id)
@@ -190,7 +190,7 @@ func TestVersionsAreComparedAndBroughtBack(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, 2, q.LiveVersion)
 	require.Equal(t, "Pots and more", q.Name, "the draft is untouched")
-	require.Contains(t, d.get(at).Body.String(), "version 1 again")
+	require.Contains(t, d.get(at).Body.String(), "same as version 1")
 	require.Equal(t, http.StatusNotFound, d.form(at+"/again/7", nil).Code)
 }
 
@@ -200,7 +200,7 @@ func TestASplitIsShownAndEnded(t *testing.T) {
 	at := "/quizzes/" + id + "/launch"
 	_, err := d.edit(id, 0, quiz.Patch{quiz.Add("/name", "Pots, shorter")})
 	require.NoError(t, err)
-	require.Contains(t, d.saved(at, "base=1&slug=pots&beside=200"), "cannot share")
+	require.Contains(t, d.saved(at, "base=1&slug=pots&beside=200"), "This version can’t be split tested. Choose a share from 1% to 99%; a version must already be live.")
 	require.Equal(t, at, d.form(at, url.Values{"base": {"1"}, "slug": {"pots"}, "beside": {"50"}}).Header().Get("Location"))
 	tally := func(version, starts, finishes int) {
 		for i := range starts {
@@ -218,19 +218,19 @@ func TestASplitIsShownAndEnded(t *testing.T) {
 		return counts[2] != nil && counts[2].Finishes == 320
 	}, patienceOfTallies, tallyLook)
 	room := d.get(at).Body.String()
-	require.Contains(t, room, "Version 2 finishes more often, between ")
+	require.Contains(t, room, "Version 2 finishes more often, by ")
 	require.Contains(t, room, "&#43;30.0")
-	require.Contains(t, room, "No difference is clear yet in who becomes a lead")
-	require.NotContains(t, room, "do not trust")
+	require.Contains(t, room, "No clear difference yet in how many people become leads")
+	require.NotContains(t, room, "Something is sending people to one version, so don’t rely on this comparison")
 	tally(2, 300, 0)
 	require.Eventually(t, func() bool {
-		return strings.Contains(d.get(at).Body.String(), "do not trust the comparison")
+		return strings.Contains(d.get(at).Body.String(), "Something is sending people to one version, so don’t rely on this comparison")
 	}, patienceOfTallies, tallyLook)
-	require.Contains(t, d.saved(at+"/split", "version=1&percent=50"), "no other version")
-	require.Contains(t, d.saved(at+"/split", "version=2&percent=100"), "Nobody would be left")
+	require.Contains(t, d.saved(at+"/split", "version=1&percent=50"), "There’s no second version to test")
+	require.Contains(t, d.saved(at+"/split", "version=2&percent=100"), "would get no respondents")
 	require.Equal(t, http.StatusSeeOther, d.form(at+"/choose/2", nil).Code)
 	q, err := d.Store.Quiz(id)
 	require.NoError(t, err)
 	require.Equal(t, 2, q.LiveVersion)
-	require.NotContains(t, d.get(at).Body.String(), "share the traffic <span")
+	require.NotContains(t, d.get(at).Body.String(), "Split test <span")
 }

@@ -40,7 +40,7 @@ func TestResponsesAreForgottenInTime(t *testing.T) {
 	require.NoError(t, err)
 	room := "/quizzes/" + q.ID + "/leads"
 	body := d.get(room).Body.String()
-	require.Contains(t, body, "For good, until somebody deletes them.")
+	require.Contains(t, body, "Responses are kept until you delete them.")
 	figures := regexp.MustCompile(`(?s)<dl class="bigfigures">.*?</dl>`)
 	before := figures.FindString(body)
 	require.NotEmpty(t, before)
@@ -64,7 +64,7 @@ func TestResponsesAreForgottenInTime(t *testing.T) {
 	require.Positive(t, left)
 	require.Less(t, left, all)
 	body = d.get(room).Body.String()
-	require.Contains(t, body, "due within a day")
+	require.Contains(t, body, "will be deleted within a day")
 	require.Equal(t, before, figures.FindString(body))
 	require.Equal(t, http.StatusSeeOther, d.form(room+"/keeping", url.Values{"days": {"1"}, "what": {"all"}}).Code)
 	require.Equal(t, before, figures.FindString(d.get(room).Body.String()))
@@ -72,7 +72,7 @@ func TestResponsesAreForgottenInTime(t *testing.T) {
 	require.NoError(t, err)
 	require.Less(t, n, 40)
 	require.Equal(t, http.StatusSeeOther, d.form(room+"/keeping", url.Values{"days": {""}, "what": {"all"}}).Code)
-	require.Contains(t, d.get(room).Body.String(), "For good, until somebody deletes them.")
+	require.Contains(t, d.get(room).Body.String(), "Responses are kept until you delete them.")
 }
 
 // An export comes in again: each response ends where it did, what is wrong is named by its row, and all of it is taken
@@ -113,8 +113,8 @@ func pastResponsesComeIn(t *testing.T, as, layout string) {
 	w := d.form(room+"/bring-in", url.Values{"table": {table.String()}})
 	require.Equal(t, http.StatusOK, w.Code)
 	for _, said := range []string{
-		"7 new responses, 4 rows with a problem", "row 4, column at: “31.3.2026” is no time", "row 5, column area:",
-		"row 6, column email: “nobody” is no e-mail address", "row 7, column at: it has not come yet",
+		"7 new responses, 4 rows with a problem", "row 4, column at: “31.3.2026” isn’t a valid time", "row 5, column area:",
+		"row 6, column email: “nobody” isn’t an email address", "row 7, column at: this time is in the future",
 	} {
 		require.Contains(t, w.Body.String(), said)
 	}
@@ -196,7 +196,7 @@ func TestResultsAreHandedRound(t *testing.T) {
 	d.h.ServeHTTP(w, httptest.NewRequest("GET", link, nil)) // without a sign-in
 	require.Equal(t, http.StatusOK, w.Code)
 	body := w.Body.String()
-	require.Contains(t, body, "Where people ended")
+	require.Contains(t, body, "Outcomes")
 	require.Contains(t, body, "How large is the wall?")
 	require.NotContains(t, body, "href=\"?")
 	require.NotContains(t, body, "@")
@@ -260,13 +260,13 @@ func TestWhatIsExpectedIsOfTheVersionThatRuns(t *testing.T) {
 		return html.UnescapeString(d.get("/quizzes/" + q.ID + "/reach?room=leads").Body.String())
 	}
 	body := said()
-	require.Contains(t, body, "Expected and actual, version 2")
+	require.Contains(t, body, "Expected and actual outcomes, version 2")
 	require.Contains(t, body, page.Percent(float64(counts.Versions[2]["cactus"])/float64(all)))
-	require.Contains(t, body, "expected from even answers")
+	require.Contains(t, body, "expected from evenly spread answers")
 	code, err := d.postRaw("/quizzes/"+q.ID+"/assumed", `{"key":"answers light sun","share":"100"}`)
 	require.NoError(t, err)
 	require.Equal(t, http.StatusOK, code)
-	require.Contains(t, said(), "expected from the shares that you assume")
+	require.Contains(t, said(), "expected from the answer shares you expect")
 }
 
 // Where a quiz branches, the room says how the last who finished went on; the shares are theirs.
@@ -286,5 +286,5 @@ func TestWhereTheyWentOn(t *testing.T) {
 		}
 	}
 	body := d.get("/quizzes/" + q.ID + "/leads").Body.String()
-	require.Contains(t, body, "then "+page.Percent(float64(asked)/float64(n))+" to 4, "+page.Percent(float64(n-asked)/float64(n))+" to 5")
+	require.Contains(t, body, "then: "+page.Percent(float64(asked)/float64(n))+" to 4, "+page.Percent(float64(n-asked)/float64(n))+" to 5")
 }

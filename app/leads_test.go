@@ -30,8 +30,8 @@ func TestDealsTellOfTheScore(t *testing.T) {
 	room := "/quizzes/" + q.ID + "/leads"
 	body := d.get(room + "?view=won").Body.String()
 	require.Contains(t, body, "predict a won deal?")
-	require.Contains(t, body, "Take all into the draft")
-	require.Contains(t, body, "Suggested weights of Fit")
+	require.Contains(t, body, "Apply all to the draft")
+	require.Contains(t, body, "Suggested weights for Fit")
 
 	list, err := d.Store.Reader(q.ID, store.Genuine).Before(store.Cursor{}, 3)
 	require.NoError(t, err)
@@ -39,9 +39,9 @@ func TestDealsTellOfTheScore(t *testing.T) {
 	w := d.form("/quizzes/"+q.ID+"/deals", url.Values{"deals": {paste}})
 	require.Equal(t, http.StatusOK, w.Code)
 	require.Contains(t, w.Body.String(), "2 deals match")
-	require.Contains(t, w.Body.String(), "line 3: nobody has the id or the e-mail address “nobody@fenhall.example”")
-	require.Contains(t, w.Body.String(), "line 4: “perhaps” is none of open, won and lost")
-	require.Contains(t, w.Body.String(), "line 5: “many” is no amount")
+	require.Contains(t, w.Body.String(), "line 3: no response has the ID or email address “nobody@fenhall.example”")
+	require.Contains(t, w.Body.String(), "line 4: “perhaps” isn’t a deal state: use open, won or lost")
+	require.Contains(t, w.Body.String(), "line 5: “many” isn’t an amount")
 	payload := regexp.MustCompile(`name="payload" value="([^"]+)"`).FindStringSubmatch(w.Body.String())[1]
 	taken := d.form("/quizzes/"+q.ID+"/deals/take", url.Values{"payload": {strings.ReplaceAll(payload, "&#34;", `"`)}})
 	require.Equal(t, http.StatusSeeOther, taken.Code)
@@ -50,7 +50,7 @@ func TestDealsTellOfTheScore(t *testing.T) {
 	require.Equal(t, "won 12400.5 EUR", deal.State+" "+deal.Amount+" "+deal.Currency)
 	require.Contains(t, d.get(room+"?deal=won").Body.String(), "won, EUR 12400.5")
 
-	require.Contains(t, d.saved(room+"/"+list[2].ID+"/deal", "state=won&amount=-1"), "is no amount")
+	require.Contains(t, d.saved(room+"/"+list[2].ID+"/deal", "state=won&amount=-1"), "isn’t an amount: type it like 12400 or 12400.50")
 	require.Empty(t, d.saved(room+"/"+list[2].ID+"/deal", "state=lost"))
 	require.Empty(t, d.saved(room+"/"+list[2].ID+"/deal", "state="))
 	deal, err = d.Store.DealOf(list[2].ID)
@@ -71,8 +71,8 @@ func TestPeopleAreFiltered(t *testing.T) {
 	require.NoError(t, err)
 	require.Less(t, visits, all)
 	body := d.get(room + "?outcome=visit").Body.String()
-	require.Contains(t, body, "ended at Site visit")
-	require.NotContains(t, body[strings.Index(body, `<tbody class="rows">`):], "Potted start")
+	require.Contains(t, body, "outcome Site visit")
+	require.NotContains(t, body[strings.Index(body, `<tbody class="rows">`):], "Start with pots")
 	direct := ""
 	n, err := d.Store.Reader(q.ID, store.Genuine).Only(store.Filter{Outcome: "visit", Source: &direct}).Count()
 	require.NoError(t, err)
@@ -154,7 +154,7 @@ func TestAQuestionIsLeftOut(t *testing.T) {
 	q, err := d.Store.QuizBySlug("living-wall")
 	require.NoError(t, err)
 	body := d.get("/quizzes/" + q.ID + "/leads?view=questions").Body.String()
-	at := strings.Index(body, "leave it out of the draft")
+	at := strings.Index(body, "Remove it from the draft")
 	require.Positive(t, at)
 	patches := regexp.MustCompile(`data-patch="([^"]+)"`).FindAllStringSubmatch(body[:at], -1)
 	patch := html.UnescapeString(patches[len(patches)-1][1])
@@ -180,7 +180,7 @@ func TestTheDraftIsTriedOnResponses(t *testing.T) {
 	q, err := d.Store.QuizBySlug("living-wall")
 	require.NoError(t, err)
 	room := "/quizzes/" + q.ID + "/leads"
-	require.Contains(t, d.get(room+"?replay=1").Body.String(), "All of them would end where they did.")
+	require.Contains(t, d.get(room+"?replay=1").Body.String(), "Everyone would get the same outcome as before")
 	_, err = d.edit(q.ID, 0, quiz.Patch{quiz.Add("/verdicts/1/bands/cuts/2/from", 21)})
 	require.NoError(t, err)
 	moved := 0
@@ -194,15 +194,15 @@ func TestTheDraftIsTriedOnResponses(t *testing.T) {
 	}
 	require.Positive(t, moved)
 	body := d.get(room + "?replay=1").Body.String()
-	require.Regexp(t, `<b>`+strconv.Itoa(moved)+` of \d+</b> would end elsewhere`, body)
+	require.Regexp(t, `<b>`+strconv.Itoa(moved)+` of \d+</b> would get a different outcome`, body)
 	require.Contains(t, body, "cut point 3 of verdict line 2: 18 → 21")
-	require.Contains(t, d.get(room+"?replay=1&outcome=potted").Body.String(), "All of them would end where they did.")
+	require.Contains(t, d.get(room+"?replay=1&outcome=potted").Body.String(), "Everyone would get the same outcome as before")
 	_, err = d.edit(q.ID, 1, quiz.Patch{quiz.Remove("/questions/2/choices/1")})
 	require.NoError(t, err)
-	require.Contains(t, d.get(room+"?replay=1").Body.String(), "gave an answer that the draft has no longer")
+	require.Contains(t, d.get(room+"?replay=1").Body.String(), "gave an answer that no longer exists in the draft and are left out")
 	_, err = d.edit(q.ID, 2, quiz.Patch{quiz.Add("/otherwise", "gone")})
 	require.NoError(t, err)
-	require.Contains(t, d.get(room+"?replay=1").Body.String(), "The draft cannot be walked just now")
+	require.Contains(t, d.get(room+"?replay=1").Body.String(), "The draft can’t be tested yet. Fix the problems listed in the bar below")
 }
 
 // One person: every line of the verdicts, and kept as a check without what is theirs.
@@ -213,8 +213,8 @@ func TestOnePersonBecomesACheck(t *testing.T) {
 	list, err := d.Store.Reader(q.ID, store.Genuine).Before(store.Cursor{}, 1)
 	require.NoError(t, err)
 	body := d.get("/quizzes/" + q.ID + "/leads?lead=" + list[0].ID).Body.String()
-	require.Contains(t, body, "Every line of the verdicts")
-	patch := regexp.MustCompile(`data-patch="([^"]+)">[^<]*<svg[^>]*>.{0,80}</svg>keep as a check`).FindStringSubmatch(body)
+	require.Contains(t, body, "How each verdict line was checked")
+	patch := regexp.MustCompile(`data-patch="([^"]+)">[^<]*<svg[^>]*>.{0,80}</svg>Save as check`).FindStringSubmatch(body)
 	require.NotNil(t, patch)
 	text := strings.ReplaceAll(patch[1], "&#34;", `"`)
 	require.NotContains(t, text, "@")

@@ -27,7 +27,7 @@ func NewMetrics(s *store.Store) *Metrics {
 		registry: prometheus.NewRegistry(),
 		took: prometheus.NewHistogramVec(prometheus.HistogramOpts{
 			Name:    "omphalos_request_seconds",
-			Help:    "Time to answer a request, by part of the program and class of status.",
+			Help:    "Time taken to answer requests, by part of the program and status class.",
 			Buckets: []float64{0.001, 0.005, 0.02, 0.1, 0.3, 1, 3, 10, 60},
 		}, []string{"part", "status"}),
 	}
@@ -45,10 +45,10 @@ func NewMetrics(s *store.Store) *Metrics {
 		collectors.NewGoCollector(),
 		collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}),
 		prometheus.NewCounterFunc(prometheus.CounterOpts{
-			Name: "omphalos_responses_stored_total", Help: "Responses that were acknowledged since the start.",
+			Name: "omphalos_responses_stored_total", Help: "Responses acknowledged since the server started.",
 		}, func() float64 { return float64(s.Stored()) }),
-		figure("omphalos_database_bytes", "Size of the database and its log.", s.Size),
-		figure("omphalos_deliveries_waiting", "Events on their way to other programs.", s.Waiting),
+		figure("omphalos_database_bytes", "Size of the database and its log, in bytes.", s.Size),
+		figure("omphalos_deliveries_waiting", "Webhook events waiting to be delivered.", s.Waiting),
 	)
 	return m
 }

@@ -84,8 +84,8 @@ func TestEverythingAboutOnePerson(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, before.Kept-here, after.Kept)
 
-	require.Contains(t, d.form("/people", url.Values{"email": {email}}).Body.String(), "Nothing is kept of")
-	require.Contains(t, d.form("/people/delete", url.Values{"email": {email}}).Body.String(), "Nothing was kept of")
+	require.Contains(t, d.form("/people", url.Values{"email": {email}}).Body.String(), "No data found for")
+	require.Contains(t, d.form("/people/delete", url.Values{"email": {email}}).Body.String(), "There was no data about")
 	require.Equal(t, http.StatusOK, d.form("/people", url.Values{"email": {"  "}}).Code)
 }
 

@@ -43,7 +43,7 @@ func TestALinkIsRenamedWithoutALaunch(t *testing.T) {
 		require.NoError(t, err)
 		require.Equal(t, id, q.ID)
 	}
-	for slug, said := range map[string]string{"windowsill": "Another quiz has the link", "Green Office": "small letters"} {
+	for slug, said := range map[string]string{"windowsill": "Another quiz already uses the link windowsill. Choose a different link.", "Green Office": "Use only lower-case letters a–z, digits and hyphens in the link (up to 60 characters), such as living-wall."} {
 		w := d.form(room+"/link", url.Values{"slug": {slug}})
 		at, err := url.Parse(w.Header().Get("Location"))
 		require.NoError(t, err)

@@ -136,7 +136,7 @@ func TestEveryRouteHasItsRules(t *testing.T) {
 			w = httptest.NewRecorder()
 			d.h.ServeHTTP(w, r)
 			require.Equal(t, http.StatusRequestEntityTooLarge, w.Code, route)
-			require.Contains(t, w.Body.String(), "at most", route)
+			require.Contains(t, w.Body.String(), "You can send up to", route)
 		}
 
 		for _, other := range []string{http.MethodGet, http.MethodPost, http.MethodPut, http.MethodDelete, http.MethodPatch} {

@@ -31,7 +31,7 @@ func TestPagesTravelSmall(t *testing.T) {
 	}
 	missing := d.getSmall(at + "/settings/none")
 	require.Equal(t, http.StatusNotFound, missing.Code)
-	require.Equal(t, "This question is gone.", missing.Body.String())
+	require.Equal(t, "This question no longer exists.", missing.Body.String())
 }
 
 func (d *desk) getSmall(path string) *httptest.ResponseRecorder {

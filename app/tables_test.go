@@ -38,7 +38,7 @@ func TestATableAsCSV(t *testing.T) {
 	for name, bad := range map[string]string{"a line too short": "key,name\na\n", "a key twice": "key,name\na,x\na,y\n", "nothing": "", "not CSV": "key,name\n\"a,x\n"} {
 		w := d.upload(base+"/file", "file", "t.csv", []byte(bad), url.Values{"base": {"2"}})
 		require.Equal(t, http.StatusUnprocessableEntity, w.Code, name)
-		require.Contains(t, w.Body.String(), "The table is as it was", name)
+		require.Contains(t, w.Body.String(), "The table hasn’t changed", name)
 	}
 	w = d.upload(base+"/file", "file", "t.csv", []byte("key;name\nx;semicolons\n"), url.Values{"base": {"2"}})
 	require.Equal(t, http.StatusSeeOther, w.Code)
@@ -52,7 +52,7 @@ func TestATableAsCSV(t *testing.T) {
 	require.Equal(t, http.StatusSeeOther, d.form(base+"/delete", nil).Code)
 	require.Equal(t, http.StatusNotFound, d.form(base+"/delete", nil).Code)
 	require.Equal(t, http.StatusNotFound, d.get(base+"/table.csv").Code)
-	require.Contains(t, d.get("/quizzes/"+q.ID+"/endings?table=places").Body.String(), "Bring it back", "its history stays")
+	require.Contains(t, d.get("/quizzes/"+q.ID+"/endings?table=places").Body.String(), "Restore", "its history stays")
 	require.Equal(t, http.StatusUnprocessableEntity, d.form("/quizzes/"+q.ID+"/tables", url.Values{"name": {"Bad Name!"}}).Code)
 	require.Equal(t, http.StatusSeeOther, d.form("/quizzes/"+q.ID+"/tables", url.Values{"name": {"Regions"}}).Code)
 	require.Equal(t, http.StatusNotFound, d.form("/quizzes/nowhere/tables", url.Values{"name": {"x"}}).Code)
@@ -67,7 +67,7 @@ func TestPiecesThatAreFetched(t *testing.T) {
 	require.Contains(t, d.get(base+"/settings/area").Body.String(), "weight-area")
 	require.Equal(t, http.StatusNotFound, d.get(base+"/settings/gone").Code)
 	others := d.get(base + "/others").Body.String()
-	require.Contains(t, others, "How often will you water, honestly?")
+	require.Contains(t, others, "Honestly, how often will you water?")
 	require.NotContains(t, others, "How large is the wall?", "not its own")
 	since := func(path, body string) int {
 		code, err := d.postRaw(path, body)

@@ -127,11 +127,11 @@ func TestEditsOverTheWire(t *testing.T) {
 	}{
 		{quiz.Add("/colour", "red"), "Unknown field"},
 		{quiz.Remove("/questions/4"), "There is nothing here to remove"},
-		{quiz.Add("/outcomes/0/ending/url", "javascript:alert(1)"), "The address must be absolute"},
+		{quiz.Add("/outcomes/0/ending/url", "javascript:alert(1)"), "The address must start with https://"},
 		{quiz.Add("/outcomes/0/ending/buttons", "none"), "This is text in quotes"},
-		{quiz.Add("/scales/0/start", 0.00001), "finer than 4 decimals"},
-		{quiz.Operation{Op: "erase", Path: "/name"}, "is not one of JSON Patch"},
-		{quiz.Operation{Op: "add", Path: "name", Value: json.RawMessage(`"x"`)}, "is no JSON Pointer"},
+		{quiz.Add("/scales/0/start", 0.00001), "has more than 4 decimals"},
+		{quiz.Operation{Op: "erase", Path: "/name"}, "isn’t a JSON Patch operation"},
+		{quiz.Operation{Op: "add", Path: "name", Value: json.RawMessage(`"x"`)}, "which isn’t a JSON Pointer"},
 	} {
 		code, a = edit(1, c.op)
 		require.Equal(t, http.StatusUnprocessableEntity, code, c.says)
@@ -140,15 +140,15 @@ func TestEditsOverTheWire(t *testing.T) {
 	}
 	code, a = d.post(at+"/undo", map[string]any{"room": "verdicts"})
 	require.Equal(t, http.StatusOK, code)
-	require.Contains(t, a.Parts["room"], "Where the answers lead")
+	require.Contains(t, a.Parts["room"], "How answers decide the outcome")
 	code, a = d.post(at+"/undo", map[string]any{})
 	require.Equal(t, http.StatusUnprocessableEntity, code)
-	require.Contains(t, a.Message, "nothing to take back")
+	require.Contains(t, a.Message, "nothing to undo")
 	code, _ = d.post(at+"/redo", map[string]any{})
 	require.Equal(t, http.StatusOK, code)
 	code, a = d.post(at+"/redo", map[string]any{})
 	require.Equal(t, http.StatusUnprocessableEntity, code)
-	require.Contains(t, a.Message, "nothing to make again")
+	require.Contains(t, a.Message, "There’s nothing to redo")
 	now, err := d.Store.Quiz(q.ID)
 	require.NoError(t, err)
 	require.Equal(t, "Wire <b>& more</b>", now.Name)
@@ -169,11 +169,11 @@ func TestUndoSaysWhatItTookBack(t *testing.T) {
 		patch        quiz.Patch
 		undone, made string
 	}{
-		{quiz.Patch{quiz.Add("/questions/-", question)}, "Taken back: added question 1", "Made again: added a new question"},
-		{quiz.Patch{quiz.Add("/questions/0/text", "Which?")}, "The text of question 1 taken back", "The text of question 1 “Which?” made again"},
-		{quiz.Patch{quiz.Remove("/questions/0/choices/0")}, "Taken back: removed answer 1 in question 1", "Made again: removed answer 1 in question 1"},
-		{quiz.Patch{quiz.Copy("/questions/0", "/questions/1"), quiz.Add("/questions/1/id", "twin")}, "Taken back: added question 2", "Made again: copied question 1 “Which?”"},
-		{quiz.Patch{quiz.Remove("/questions/0")}, "Taken back: removed question 1 “Which?”", "Made again: removed question 1 “Which?”"},
+		{quiz.Patch{quiz.Add("/questions/-", question)}, "Undid: added question 1", "Redid: added a new question"},
+		{quiz.Patch{quiz.Add("/questions/0/text", "Which?")}, "Undid the change to the text of question 1", "Redid the change to the text of question 1 “Which?”"},
+		{quiz.Patch{quiz.Remove("/questions/0/choices/0")}, "Undid: removed answer 1 in question 1", "Redid: removed answer 1 in question 1"},
+		{quiz.Patch{quiz.Copy("/questions/0", "/questions/1"), quiz.Add("/questions/1/id", "twin")}, "Undid: added question 2", "Redid: copied question 1 “Which?”"},
+		{quiz.Patch{quiz.Remove("/questions/0")}, "Undid: removed question 1 “Which?”", "Redid: removed question 1 “Which?”"},
 	} {
 		code, a := d.post(at+"/edits", map[string]any{"base": 3 * i, "patch": c.patch})
 		require.Equal(t, http.StatusOK, code, a.Message)
@@ -298,21 +298,21 @@ func TestTheReachBarOverTheWire(t *testing.T) {
 		return a.HTML, a.Columns
 	}
 	even, columns := ask(q.ID, "even")
-	require.Contains(t, even, "exact, 456,920 combinations")
+	require.Contains(t, even, "Exact: all 456,920 combinations of answers")
 	require.Contains(t, even, "14.8%")
 	require.Equal(t, "3 to 25", columns[0]["range"])
 	seen, _ := ask(q.ID, "seen")
 	require.NotContains(t, seen, "14.8%")
-	require.Contains(t, seen, "as in the 400 responses so far")
+	require.Contains(t, seen, "spread as in 400 responses so far")
 
 	empty := d.newQuiz(quiz.New("Empty"))
 	bar, _ := ask(empty.ID, "seen")
-	require.Contains(t, bar, "as soon as there is a question")
+	require.Contains(t, bar, "Add a question to see who reaches each outcome")
 	broken := quiz.New("Broken")
 	broken.Questions = []quiz.Question{{ID: "q", Kind: quiz.Single}}
 	bar, _ = ask(d.newQuiz(broken).ID, "even")
-	require.Contains(t, bar, "counts once what is listed is mended")
-	require.Contains(t, bar, "to mend before launch")
+	require.Contains(t, bar, "Fix the problems listed here to see who reaches each outcome")
+	require.Contains(t, bar, "to fix before launch")
 }
 
 func TestLaunchingIsRefusedWithAReason(t *testing.T) {
@@ -328,10 +328,10 @@ func TestLaunchingIsRefusedWithAReason(t *testing.T) {
 		require.NoError(t, err)
 		return to.Query().Get("refused")
 	}
-	require.Contains(t, launch(q.ID, "Bad Slug", "0"), "small letters")
-	require.Contains(t, launch(q.ID, "living-wall", "0"), "Another quiz has the link")
-	require.Contains(t, launch(q.ID, "why", "7"), "changed in another window")
-	require.Contains(t, launch(d.newQuiz(quiz.New("Empty")).ID, "empty", "0"), "There is no question yet")
+	require.Contains(t, launch(q.ID, "Bad Slug", "0"), "Use only lower-case letters a–z, digits and hyphens in the link (up to 60 characters), such as living-wall.")
+	require.Contains(t, launch(q.ID, "living-wall", "0"), "Another quiz already uses the link living-wall. Choose a different link.")
+	require.Contains(t, launch(q.ID, "why", "7"), "Someone changed the quiz a moment ago. Check the changes, then launch again")
+	require.Contains(t, launch(d.newQuiz(quiz.New("Empty")).ID, "empty", "0"), "The quiz has no questions yet. Add a question.")
 	require.Empty(t, launch(q.ID, "why", "0"))
 	require.Equal(t, http.StatusOK, d.get("/q/why").Code)
 	require.Equal(t, http.StatusSeeOther, d.form("/quizzes/"+q.ID+"/delete", nil).Code)
@@ -358,8 +358,8 @@ func TestHome(t *testing.T) {
 	for _, l := range list {
 		names = append(names, l.Name)
 	}
-	require.ElementsMatch(t, []string{"Is your office ready for a living wall?", "Is your office ready for a living wall?, copy", "Winter", "Which plant belongs on your windowsill?", "How well do you water?"}, names)
-	require.Contains(t, d.get("/").Body.String(), "not launched yet")
+	require.ElementsMatch(t, []string{"Is your office ready for a living wall?", "Is your office ready for a living wall? (copy)", "Winter", "Which plant belongs on your windowsill?", "How well do you water?"}, names)
+	require.Contains(t, d.get("/").Body.String(), "Not launched yet")
 
 	const watering = "How well do you water?"
 	other, err := d.Store.QuizBySlug("watering")
@@ -487,6 +487,6 @@ func TestAnIdleColumnIsAWarningInTheBar(t *testing.T) {
 	doc.Scales = append(doc.Scales, quiz.Scale{ID: "spare", Name: "Spare"})
 	doc.Questions[0].Choices[0].Points["spare"] = rule.Int(1)
 	with := d.get("/quizzes/" + d.newQuiz(doc).ID + "/reach").Body.String()
-	require.Contains(t, with, "“Spare” is weighed and decides nothing")
-	require.NotContains(t, with, "no problems found")
+	require.Contains(t, with, "give points on “Spare”, but nothing uses this scale")
+	require.NotContains(t, with, "No problems found")
 }

@@ -35,8 +35,8 @@ func TestNothingThatAxeObjectsTo(t *testing.T) {
 				b.wait(`document.querySelectorAll("[data-segment]").length > 0`)
 			}
 			if strings.Contains(path, "rehearse") {
-				b.both("Seven questions")
-				b.wait(`document.getElementById("side").innerText.includes("Where it can still end")`)
+				b.both("Answer seven questions in two minutes. You’ll get a plan for your wall, or an honest “not yet”")
+				b.wait(`document.getElementById("side").innerText.includes("Outcomes still possible")`)
 				b.wait(`document.querySelector("#checks details")`)
 				b.eval(`document.querySelectorAll("#checks details").forEach((d) => (d.open = true))`)
 			}
@@ -51,14 +51,14 @@ func TestNothingThatAxeObjectsTo(t *testing.T) {
 		}
 	}
 	b.goTo(w.URL + "/q/living-wall")
-	b.click("button", "Begin")
+	b.click("button", "Start")
 	b.has("How large")
-	b.click("button", "Go on")
-	b.has("Choose an answer.")
+	b.click("button", "Continue")
+	b.has("Choose an answer")
 	require.Empty(t, b.axe(axe, false), "a question with an error")
 }
 
-// enrich gives a quiz every kind of verdict line, keywords, nested conditions and a computed value.
+// enrich gives a quiz every kind of Verdict line, keywords, nested conditions and a computed value.
 func enrich(t *testing.T, w *world, id string) {
 	t.Helper()
 	edit := func(path, value string) quiz.Operation {
@@ -101,7 +101,7 @@ func TestNothingIsWiderThanTheWindow(t *testing.T) {
 	}
 	b.press("?")
 	b.wait(`document.querySelector("#keys").open`)
-	b.has("go to the reach bar")
+	b.has("Go to the Reach bar")
 	b.press(kb.Escape)
 	b.wait(`!document.querySelector("#keys").open`)
 	b.quiet()

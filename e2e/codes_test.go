@@ -43,7 +43,7 @@ func TestCodesLeadWhereThePageSays(t *testing.T) {
 		return out
 	}
 	b.goTo(room)
-	b.has("A link for each place")
+	b.has("Tracked links")
 	for _, name := range []string{"Spring newsletter", "Fair & stand"} {
 		b.fill("#place", name)
 		b.fill("#medium", "print")
@@ -65,7 +65,7 @@ func TestCodesLeadWhereThePageSays(t *testing.T) {
 		modules := map[string]int{} // dark runs in the picture, by level
 		for _, c := range settings {
 			b.goTo(room + "&place=" + place)
-			b.has("A link for each place")
+			b.has("Tracked links")
 			want := b.eval(`(document.querySelector("#qr-` + place + `")?.previousElementSibling || document).querySelector("[data-own]").textContent.trim()`)
 			want += map[bool]string{true: "&", false: "?"}[strings.Contains(want, "?")] + "qr=1"
 			b.choose(panel+" select", map[string]string{"L": "7%", "M": "15%", "Q": "25%", "H": "30%"}[c[0]])

@@ -12,7 +12,7 @@ import (
 	"omphalos/core/quiz"
 )
 
-// crossed makes the second verdict line of the living wall a matrix, and keeps somebody who does not end where they
+// crossed makes the second Verdict line of the living wall a matrix, and keeps somebody who does not end where they
 // should.
 func crossed(t *testing.T, w *world, id string) {
 	t.Helper()
@@ -32,7 +32,7 @@ func crossCell(row, column string) string {
 	return `.cross[data-down="` + next(row) + `"][data-across="` + next(column) + `"][data-cell]`
 }
 
-// draftOf is the draft as it is stored.
+// draftOf is Latest draft stored.
 func draftOf(t *testing.T, w *world, id string) *quiz.Document {
 	t.Helper()
 	q, err := w.Store.Quiz(id)
@@ -73,7 +73,7 @@ func TestAMatrixIsPaintedAndCut(t *testing.T) {
 	b.goTo(w.URL + "/quizzes/" + id + "/verdicts")
 	cell := func(d, a string) string { return crossCell(d, a) }
 	b.wait(`document.querySelector('` + cell("1", "1") + `')`)
-	require.Contains(t, b.eval(`document.querySelector('`+cell("1", "1")+`').getAttribute("aria-label")`), "Potted start")
+	require.Contains(t, b.eval(`document.querySelector('`+cell("1", "1")+`').getAttribute("aria-label")`), "Start with pots")
 
 	b.focus(cell("1", "1"))
 	b.press(kb.ArrowRight)
@@ -99,7 +99,7 @@ func TestAMatrixIsPaintedAndCut(t *testing.T) {
 	b.wait(label("1", "2", "no outcome"))
 	b.settled()
 	require.Empty(t, matrixOf(t, w, id).Cell(1, 2))
-	b.has("fall in no cell and go on")
+	b.has("match no cell and continue to the next line")
 
 	choose("0", "0")
 	b.wait(`document.querySelector(".cellsays").textContent.includes("of all respondents")`)
@@ -108,7 +108,7 @@ func TestAMatrixIsPaintedAndCut(t *testing.T) {
 
 	across, down := `[data-edge="/verdicts/1/matrix/across/cuts/2"]`, `[data-edge="/verdicts/1/matrix/down/cuts/1"]`
 	b.focus(across)
-	b.has("The nearest above the cut point 18 of Fit have 18.")
+	b.has("Just above the cut point 18 on Fit, the next respondents have 18.")
 	b.press(kb.ArrowLeft)
 	b.wait(`document.querySelector('` + across + `').getAttribute("aria-valuenow") === "17"`)
 	b.settled()
@@ -125,7 +125,7 @@ func TestAMatrixIsPaintedAndCut(t *testing.T) {
 	b.click(`.cellsays a`)
 	b.wait(`location.pathname.endsWith("/paths") && document.querySelector("#said li")`)
 	b.has("Fit from 8 to under 17, Urgency")
-	b.has("of respondents fall here")
+	b.has("of respondents land in this cell")
 	b.quiet()
 }
 
@@ -137,7 +137,7 @@ func TestAMatrixByKeyboardAndLevelled(t *testing.T) {
 	b.signIn(w)
 	b.goTo(w.URL + "/quizzes/" + id + "/verdicts")
 	b.wait(`document.querySelectorAll("[data-segment]").length > 0`)
-	b.eval(`[...document.querySelectorAll("button.add")].find((e) => e.textContent.includes("two scales crossed")).focus()`)
+	b.eval(`[...document.querySelectorAll("button.add")].find((e) => e.textContent.includes("Two scales crossed")).focus()`)
 	b.press(kb.Enter)
 	b.wait(`document.activeElement.dataset.at === "/verdicts/2/matrix/across/cuts/1"`)
 	b.settled()
@@ -157,7 +157,7 @@ func TestAMatrixByKeyboardAndLevelled(t *testing.T) {
 	b.focus(`[data-level="2"] [data-findlevel]`)
 	b.press(kb.Enter)
 	b.wait(`document.querySelector('[data-level="2"] [data-leveled] button')`)
-	b.has("of those who come here")
+	b.has("of the respondents who reach this line")
 	before := matrixJSON(t, draftOf(t, w, id).Verdicts[1].Matrix)
 	b.focus(`[data-level="2"] [data-leveled] button`)
 	b.press(kb.Enter)
@@ -182,8 +182,8 @@ func TestARepairIsShownAndTaken(t *testing.T) {
 	b := open(t, 1280, 1000)
 	b.signIn(w)
 	b.goTo(w.URL + "/quizzes/" + id + "/verdicts")
-	b.has("One check does not hold")
-	b.has("end elsewhere, all at Site visit")
+	b.has("One check fails")
+	b.has("get a different outcome: Site visit")
 	before := b.text("#reach .bar")
 	b.click(".repair")
 	b.wait(`document.querySelector("#reach").classList.contains("previewing")`)
@@ -197,7 +197,7 @@ func TestARepairIsShownAndTaken(t *testing.T) {
 	b.wait(`!document.querySelector(".mending")`)
 	require.Equal(t, revision+1, mustRevision(t, w, id), "one edit")
 	b.click(`[data-do="undo"]`)
-	b.has("One check does not hold")
+	b.has("One check fails")
 
 	for _, room := range []string{"rehearse", "launch"} {
 		b.goTo(w.URL + "/quizzes/" + id + "/" + room)
@@ -224,10 +224,10 @@ func TestWhatCouldGo(t *testing.T) {
 	b := open(t, 1280, 1000)
 	b.signIn(w)
 	b.goTo(w.URL + "/quizzes/" + id + "/paths")
-	b.has("This one can go")
-	b.has("100% end at the same place")
-	b.has("How soon it is settled")
-	b.click("#spare button", "Leave it out")
+	b.has("You can remove this question")
+	b.has("100% of respondents still get the same outcome")
+	b.has("How early the outcome is decided")
+	b.click("#spare button", "Remove question")
 	b.wait(`document.querySelectorAll(".map .stop").length === 8`) // six questions, the opening page and the verdicts
 	b.settled()
 	require.Len(t, draftOf(t, w, id).Questions, 6)
@@ -246,7 +246,7 @@ func TestANormAndAChart(t *testing.T) {
 	b.wait(`document.querySelectorAll("[data-segment]").length > 0`)
 	norm := draftOf(t, w, id).Scales[0].Norm
 	b.click(`[data-range="fit"] .colmenu > button`)
-	b.click("button", "Norm from the responses")
+	b.click("button", "Set norm from responses so far")
 	b.has("has a norm from")
 	b.settled()
 	require.NotEqual(t, norm, draftOf(t, w, id).Scales[0].Norm)
@@ -256,7 +256,7 @@ func TestANormAndAChart(t *testing.T) {
 	b.click("button", "chart of scales")
 	b.settled()
 	b.wait(`document.querySelector("iframe").contentDocument.querySelectorAll("svg.chart .own").length === 2`)
-	b.eval(`[...document.querySelectorAll("label")].find((e) => e.textContent.includes("the standing on Fit")).querySelector("input").click()`)
+	b.eval(`[...document.querySelectorAll("label")].find((e) => e.textContent.includes("percentile on Fit")).querySelector("input").click()`)
 	b.settled()
 	b.wait(`document.querySelector("iframe").contentDocument.querySelectorAll("svg.chart .own").length === 3`)
 	require.Len(t, draftOf(t, w, id).Outcome("later").Ending.Charts[0].Of, 3)

@@ -82,7 +82,7 @@ var named = regexp.MustCompile(`/[@=][^/]*|/\d+`)
 // sortOf leaves the names of lines out of what a button does and where.
 func sortOf(place string) string { return named.ReplaceAllString(place, "/*") }
 
-// lost counts the questions, outcomes, scales, keywords, verdict lines and messages that the second document does not have.
+// lost counts the questions, outcomes, scales, keywords, Verdict lines and messages that the second document does not have.
 func lost(t *testing.T, before, after string) int {
 	t.Helper()
 	count := func(text string) int {

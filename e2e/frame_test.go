@@ -80,18 +80,18 @@ func (b *tab) origin(out *[]float64) chromedp.Action {
 // answerWall goes through the living-wall quiz to its ending.
 func (b *tab) answerWall() {
 	b.Helper()
-	b.click("button", "Begin")
+	b.click("button", "Start")
 	for _, answer := range []string{"Under 5 m²", "Sun for most of the day", "I do", "Under €3,000", "This spring"} {
 		b.click("label", answer) // goes on by itself
 	}
 	b.has("How many people work there?")
-	b.click("form button", "Go on")
+	b.click("form button", "Continue")
 	b.click("label", "Ireland")
-	b.has("E-mail")
+	b.has("Email")
 	b.put(`input[autocomplete="name"]`, "Orla")
 	b.put(`input[type="email"]`, "orla@frame.example")
 	b.click("label", "may write to me")
-	b.click("button", "See the result")
+	b.click("button", "See your result")
 	b.has("Begin with pots")
 }
 

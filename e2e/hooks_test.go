@@ -50,26 +50,26 @@ func TestAnotherProgramIsTold(t *testing.T) {
 	b.goTo(w.URL + "/quizzes/" + id + "/launch?part=hooks")
 	b.put("#hookurl", "ftp://hooks.larkmoor.example")
 	b.click("button", "Add")
-	b.has("That is no address")
+	b.has("This isn’t a complete address. Type all of it, such as https://hooks.larkmoor.example/quiz")
 	b.put("#hookurl", receiver.URL+"/quiz")
 	b.click("button", "Add")
-	b.has("shown this once")
+	b.has("You won’t see this secret again")
 	secret.Store(b.text("[data-secret]"))
 	b.click("button", "Copy the secret")
 	b.has("Copied")
-	b.click("a", "I have it")
+	b.click("a", "I’ve copied it")
 	b.has(receiver.URL + "/quiz")
 	b.wait(`document.querySelectorAll("article.sheet").length === 2`)
-	b.click(`article.sheet:nth-of-type(2) button`, "send a test")
+	b.click(`article.sheet:nth-of-type(2) button`, "Send test")
 	for end := time.Now().Add(patience); came.Load() < 1; time.Sleep(50 * time.Millisecond) {
 		require.True(t, time.Now().Before(end), "no test came")
 	}
 	b.has("✓ 204") // without loading the page again
-	b.click("summary", "body")
+	b.click("summary", "Show content")
 	b.has(`"type": "hook.test"`)
 	b.has(`"email": "orla@fenhall.example"`)
 	require.NotContains(t, b.text("main"), secret.Load().(string))
-	b.click("button", "send again")
+	b.click("button", "Resend")
 	for end := time.Now().Add(patience); came.Load() < 2; time.Sleep(50 * time.Millisecond) {
 		require.True(t, time.Now().Before(end), "it did not come again")
 	}

@@ -18,7 +18,7 @@ func TestProductsByThreeAnswersInFewActions(t *testing.T) {
 	j.question(1, "How damp?", "Dry", "Damp")
 	j.question(2, "How much time?", "Little", "Much")
 	j.tap(".rooms a", "Endings")
-	j.pick("#o-kind", "products")
+	j.pick("#o-kind", "Products")
 	j.tap("a.pick", "Recommended products")
 	j.tap("a", "Add your products")
 	j.tap(`tbody [data-cellof]`)
@@ -27,9 +27,9 @@ func TestProductsByThreeAnswersInFewActions(t *testing.T) {
 		rows = append(rows, strings.ToLower(name)+"\t"+name+" fern\t"+"/samples/mist-keeper.svg\t24.90\t\t"+w.Sites+"/shop")
 	}
 	j.pasted(strings.Join(rows, "\n"))
-	j.wait(`document.querySelector("[data-tablestate]").textContent.trim() === "saved"`)
+	j.wait(`document.querySelector("[data-tablestate]").textContent.trim() === "Saved"`)
 	j.tap("a.pick", "Recommended products")
-	j.tap("button", "all products")
+	j.tap("button", "Add all products")
 	j.wait(`document.querySelectorAll(".productgrid thead th").length === 6`)
 	j.tap(`.productgrid tbody [type=checkbox]`) // the first cell: it is pasted over
 	j.pasted(strings.Join([]string{
@@ -49,7 +49,7 @@ func TestProductsByThreeAnswersInFewActions(t *testing.T) {
 	j.wait(`(document.querySelector("[data-says='/recommendations']")?.textContent || "").includes("match more products than they are shown")`)
 	j.tap(`[data-do="undo"]`)
 	j.wait(`document.querySelectorAll(".productgrid tbody :checked").length === 16`)
-	// The last product is left for everyone else: its column is emptied.
+	// The last product is left for Everyone else: its column is emptied.
 	j.tap(`.productgrid tbody tr:nth-child(2) td:nth-of-type(5) input`)
 	j.pasted("\n\n\n\n\n\n\n")
 	j.wait(`document.querySelectorAll(".productgrid tbody :checked").length === 13`)
@@ -77,7 +77,7 @@ func TestBranchesAndAnAgeCheckInFewActions(t *testing.T) {
 	j.goToNew()
 	j.press("When were you born?")
 	j.acts++
-	j.pick(`select[data-do="question.new"]`, "date")
+	j.pick(`select[data-do="question.new"]`, "Date")
 	j.wait(`!!document.querySelector('tbody[data-at="/questions/3"]')`)
 	then := func(answer int, to string) {
 		line := fmt.Sprintf(`tbody[data-at="/questions/0"] tr.answer:nth-of-type(%d)`, answer+2)
@@ -87,12 +87,12 @@ func TestBranchesAndAnAgeCheckInFewActions(t *testing.T) {
 	}
 	then(1, "3 How high is it?")
 	j.wait(`document.querySelectorAll('tbody[data-at="/questions/0"] .goes b').length === 1`)
-	then(3, "new outcome")
+	then(3, "New outcome")
 	j.wait(`document.activeElement.getAttribute("aria-label") === "Name of the new outcome"`)
 	j.typed("Not yet", enter)
 	j.wait(`document.querySelectorAll('tbody[data-at="/questions/0"] .goes b').length === 2`)
 	j.tap(`tbody[data-at="/questions/0"] [data-settings]`)
-	j.tap(`[aria-label="Something else takes a fill-in"]`)
+	j.tap(`[aria-label="Something else has a write-in field"]`)
 	j.wait(`!!document.querySelector('tbody[data-at="/questions/0"] .chip')`)
 	// The garden's question leads past the balcony's.
 	j.hover(`tbody[data-at="/questions/1"] tr.answer`)
@@ -105,7 +105,7 @@ func TestBranchesAndAnAgeCheckInFewActions(t *testing.T) {
 	}
 	j.pick("#contact-place", "before the outcome")
 	j.tap(".rooms a", "Verdicts")
-	j.tap("button", "rule")
+	j.tap("button", "Rule")
 	j.wait(`document.querySelectorAll(".line[data-order]").length === 1`)
 	j.pick(`[data-do="act:condition.fact"][data-at="/verdicts/0/when"]`, "When were you born?")
 	j.pick(`[data-do="act:condition.op"][data-at="/verdicts/0/when"]`, "is fewer years ago than")

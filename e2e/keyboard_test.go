@@ -30,7 +30,7 @@ func TestAQuizByTheKeyboardAlone(t *testing.T) {
 	b.wait(`document.activeElement.id === "newname"`)
 	b.press("Keys", enter)
 	b.wait(`location.pathname.endsWith("/script") && document.readyState === "complete"`)
-	b.has("counts as soon as there is a question")
+	b.has("Add a question to see who reaches each outcome")
 	b.wait(`document.activeElement.id === "newquestion"`) // an empty sheet waits for the words of its first question
 	b.press("Which?", enter)
 	b.wait(`document.activeElement.dataset.at === "/questions/0/choices/0/label"`)

@@ -72,9 +72,9 @@ func TestAQuizComesOverAPage(t *testing.T) {
 	closed("the cross")
 	open()
 	b.run(chromedp.MouseClickXY(20, 500))
-	closed("the ground around")
+	closed("The quiz appears")
 	open()
-	b.within().click("button", "Begin")
+	b.within().click("button", "Start")
 	b.within().has("How large")
 	b.within().eval(`document.querySelector("input[type=radio]").focus(), "x"`)
 	b.run(chromedp.ActionFunc(b.pressEscapeWithin))
@@ -120,7 +120,7 @@ func TestTheOtherWaysOfTheKit(t *testing.T) {
 	require.Equal(t, "false", phone.eval(`!!document.querySelector('[role="region"]')`), "off on phones")
 	phone.goTo(w.Sites + "/guide")
 	phone.run(chromedp.ActionFunc(scrollDown))
-	phone.wait(shown) // its line says: on phones too
+	phone.wait(shown) // its line says: Also on phones
 	phone.wait(`document.documentElement.scrollWidth <= innerWidth`)
 }
 

@@ -18,8 +18,8 @@ func TestASecondLanguage(t *testing.T) {
 	h.ask(0, "How much light?", "A little", "A lot")
 	h.launch()
 	h.click("#rooms a", "Script")
-	h.click("a", "other languages")
-	h.has("Choose a language, and each text")
+	h.click("a", "Other languages")
+	h.has("Choose a language to translate the quiz text by text. Respondents see the quiz in their browser’s language")
 	h.choose("#addlanguage", "German")
 	h.has("Deutsch")
 	missing, _ := h.document(w).Untranslated("de")
@@ -35,17 +35,17 @@ func TestASecondLanguage(t *testing.T) {
 	h.wait(fmt.Sprintf(`document.querySelector(%s).value === "Viel, sehr\nviel"`, quote(german("questions.q1.choices.a2.label"))))
 	h.click("summary", "Buttons and messages")
 	h.fill(german("words.next"), "Vorwärts")
-	h.click("a", "the whole script")
+	h.click("a", "Show the full script")
 	h.fill(`[data-do][data-at="/questions/0/text"]`, "How much light is there?")
-	h.click("a", "other languages")
-	h.has("The original has changed; this was written for: How much light?")
+	h.click("a", "Other languages")
+	h.has("The original changed after this translation. It used to say: How much light?")
 	left(all - 2)
-	h.click("button", "it still fits")
+	h.click("button", "Keep this translation")
 	left(all - 3)
-	h.click("a", "only what is left")
+	h.click("a", "Not translated")
 	h.wait(fmt.Sprintf(`document.querySelectorAll(".texts tbody tr").length === %d`, all-3))
 	h.click("[data-findings]")
-	h.click(".finding a", "not said in German")
+	h.click(".finding a", "translated into German")
 	h.wait(`document.activeElement.dataset.at?.startsWith("/translations/de/")`)
 	h.settled()
 	h.click("#state a", "Launch version 2")
@@ -76,7 +76,7 @@ func TestASecondLanguage(t *testing.T) {
 	}
 }
 
-// document is the draft of the only quiz.
+// document is Draft of the only quiz.
 func (b *tab) document(w *world) *quiz.Document {
 	b.Helper()
 	quizzes, err := w.Store.Quizzes()

@@ -38,20 +38,20 @@ func TestAPassphraseIsAsked(t *testing.T) {
 	b.launchRoom(w, id, "who")
 	// One that is too short is refused: what else was typed stays, and the reason stands in the form.
 	b.fill("#heading", "Come back in spring")
-	b.click("label", "with a passphrase")
+	b.click("label", "Anyone with the link and this passphrase")
 	b.put(`[name="passphrase"]`, "moss")
 	b.click("form.settings button")
 	b.wait(`!!document.querySelector("form.settings [data-refused]")`)
 	require.Equal(t, "Come back in spring passphrase", b.eval(`document.querySelector("#heading").value + " " + document.querySelector('[name="who"]:checked').value`))
 	b.put(`[name="passphrase"]`, "moss and fern")
 	b.click("button", "Save")
-	b.has("Open to those who have the link and the passphrase.")
+	b.has("Open to anyone with the link and the passphrase.")
 	r := open(t, 390, 800)
 	r.goTo(w.URL + "/q/small")
-	r.has("Type the passphrase")
+	r.has("Enter the passphrase")
 	r.put("#pass", "moss")
 	r.press("\r")
-	r.has("That is not the passphrase.")
+	r.has("That passphrase isn’t right. Please try again.")
 	r.put("#pass", "moss and fern")
 	r.press("\r")
 	r.has("Which?")
@@ -68,9 +68,9 @@ func TestAnInvitationUsedTwice(t *testing.T) {
 	b := open(t, 1280, 800)
 	b.signIn(w)
 	b.launchRoom(w, id, "who")
-	b.click("label", "only invited people")
+	b.click("label", "Invited people only, once each")
 	b.click("button", "Save")
-	b.has("Open to those who are invited")
+	b.has("Open to invited people, once each")
 	b.put("#people", "Orla Fenhall,orla@fenhall.example")
 	b.click("button", "Add and invite")
 	b.has("not opened")
@@ -88,13 +88,13 @@ func TestAnInvitationUsedTwice(t *testing.T) {
 
 	r := open(t, 390, 800)
 	r.goTo(w.URL + "/q/small")
-	r.has("for people who were invited")
+	r.has("This quiz is by invitation only. Please use the link in your invitation")
 	r.goTo(mailed)
 	r.click("label", "One")
 	r.click("label", "Three")
 	r.has("The end")
 	r.goTo(link)
-	r.has("This invitation has been used")
+	r.has("This invitation has already been used or withdrawn")
 	r.quiet()
 	b.launchRoom(w, id, "who")
 	b.has("finished")
@@ -115,9 +115,9 @@ func TestGoingBackAVersionInTheRoom(t *testing.T) {
 	r.goTo(w.URL + "/q/small")
 	r.click("label", "One")
 	r.has("And now?")
-	b.click("button", "make it live again")
+	b.click("button", "Make live again")
 	b.has("Version 3 is live")
-	b.has("version 1 again")
+	b.has("same as version 1")
 	r.click("label", "Three")
 	r.has("The end")
 	fresh := open(t, 390, 800)
@@ -125,8 +125,8 @@ func TestGoingBackAVersionInTheRoom(t *testing.T) {
 	fresh.click("label", "One")
 	fresh.has("And then?")
 	b.launchRoom(w, id, "link")
-	b.click("button", "take into the draft") // of version 3, whose words are the old ones
-	b.has("as version 3")
+	b.click("button", "Copy into the draft") // of version 3, whose words are the old ones
+	b.has("no changes since version 3")
 	b.goTo(w.URL + "/quizzes/" + id + "/script")
 	b.wait(`[...document.querySelectorAll("textarea")].some((el) => el.value === "And then?")`)
 	b.click(`[data-do="undo"]`)
@@ -163,7 +163,7 @@ func (w *world) walk(t *testing.T, slug string, answers ...string) {
 	}
 }
 
-// Two versions share the traffic of 2 × 100 walks: half of the one finish, and nearly all of the other; the room says so,
+// Split test of 2 × 100 walks: half of the one finish, and nearly all of the other; the room says so,
 // and ends it.
 func TestASplitOfTwoHundredWalks(t *testing.T) {
 	w := start(t, false)
@@ -173,8 +173,8 @@ func TestASplitOfTwoHundredWalks(t *testing.T) {
 	b := open(t, 1280, 800)
 	b.signIn(w)
 	b.launchRoom(w, id, "link")
-	b.click("button", "Try it on half")
-	b.has("Two versions share the traffic")
+	b.click("button", "Launch to 50% of respondents")
+	b.has("Split test")
 	for i := range 200 {
 		if i%4 == 0 { // some begin and leave
 			w.walk(t, "small", "a=x")
@@ -191,7 +191,7 @@ func TestASplitOfTwoHundredWalks(t *testing.T) {
 	}
 	require.Equal(t, "200", b.eval(starts+`.reduce((x, y) => x + y, 0)`), "every walk is counted once: %s", b.eval(`document.querySelector("section table").innerText`))
 	require.Equal(t, "true", b.eval(starts+`.every((n) => n > 60)`), fmt.Sprint("about half each: ", b.eval(starts+`.join()`)))
-	b.has("No difference is clear yet in who finishes")
+	b.has("No clear difference yet in how many people finish")
 	require.Equal(t, "false", b.eval(`document.body.innerText.includes("do not trust")`))
 	b.click("button", "keep version 2")
 	b.has("Version 2 is live")

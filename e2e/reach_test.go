@@ -14,7 +14,7 @@ func TestTheReachBarIsLive(t *testing.T) {
 	b := open(t, 1280, 800)
 	b.signIn(w)
 	b.goTo(w.URL + "/quizzes/" + quizID(t, w) + "/script")
-	b.has("exact, 456,920 combinations")
+	b.has("Exact: all 456,920 combinations of answers")
 	bar := func() string { return b.text("#reach .bar") }
 	require.Contains(t, bar(), "14.8%")
 	require.Equal(t, "3 to 25", b.text(`[data-range="fit"] [data-least]`))
@@ -38,7 +38,7 @@ func TestTheReachBarIsLive(t *testing.T) {
 	// Somebody who ends there, by keyboard focus.
 	b.eval(`document.querySelector("[data-segment]").focus()`)
 	b.wait(`!document.querySelector(".witness").hidden`)
-	require.Contains(t, b.text(".witness"), "Somebody who ends here")
+	require.Contains(t, b.text(".witness"), "Example answers that lead here:")
 	if dir := os.Getenv("SHOT_DIR"); dir != "" {
 		b.shot(dir + "/witness.png")
 	}

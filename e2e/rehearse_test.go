@@ -44,7 +44,7 @@ func (b *tab) both(words string) {
 }
 
 // One respondent in both frames, by the mouse in either and by the keyboard; beside them what counts; then kept as a
-// check, and one for each outcome.
+// check, and Create a check for each outcome.
 func TestRehearsingToEveryOutcome(t *testing.T) {
 	w := start(t, true)
 	id := quizID(t, w)
@@ -52,8 +52,8 @@ func TestRehearsingToEveryOutcome(t *testing.T) {
 	b := open(t, 1280, 800)
 	b.signIn(w)
 	b.goTo(w.URL + "/quizzes/" + id + "/rehearse")
-	b.both("Seven questions")
-	b.inStage(0, "button", "Begin")
+	b.both("Answer seven questions in two minutes. You’ll get a plan for your wall, or an honest “not yet”")
+	b.inStage(0, "button", "Start")
 	b.both("How large is the wall?")
 	b.inStage(1, "label", "5 to 20")
 	b.both("How much daylight")
@@ -61,26 +61,26 @@ func TestRehearsingToEveryOutcome(t *testing.T) {
 	b.wait(`document.getElementById("side").innerText.includes("6 to 22 possible")`)
 	b.eval(stage(1) + `.querySelector("input[type=radio]").focus(), "x"`)
 	b.press("2") // a number key chooses, as for respondents
-	b.both("Who decides")
+	b.both("Who makes the decision?")
 	b.wait(`document.getElementById("side").innerText.includes("Bright, no direct sun")`)
 
 	marks := []string{"visit", "pack", "potted", "later"}
 	for _, outcome := range marks {
 		b.choose("#goto", b.eval(fmt.Sprintf(`document.querySelector('#goto option[value="outcome=%s"]').textContent`, outcome)))
-		b.wait(`document.getElementById("side").innerText.includes("It ends at")`)
+		b.wait(`[...document.querySelectorAll("#side h2")].some((h) => h.textContent === "Outcome")`)
 		name := b.eval(fmt.Sprintf(`document.querySelector('#goto option[value="outcome=%s"]').textContent`, outcome))
 		b.wait(fmt.Sprintf(`document.querySelector("#side h2 + p b")?.textContent === %s`, quote(name)))
 	}
-	b.has("Nothing of a real response would be stored.") // the last keeps nothing
-	b.click("#side form button", "Keep as a check")
-	b.has("is run at every edit")
+	b.has("For a real respondent, nothing would be stored.") // the last keeps nothing
+	b.click("#side form button", "Save as check")
+	b.has("saved. It runs after every edit")
 	b.wait(`document.querySelectorAll("#checks .keptline.holds").length === 1`)
 	b.click("[data-propose=outcomes]")
 	b.wait(`document.querySelectorAll("#checks .keptline.holds").length === 4`)
 	b.click("[data-propose=cuts]")
 	b.wait(`document.querySelectorAll("#checks .keptline.holds").length > 8`)
 	b.click(`[data-go^="check="]`)
-	b.wait(`document.getElementById("side").innerText.includes("It ends at")`)
+	b.wait(`[...document.querySelectorAll("#side h2")].some((h) => h.textContent === "Outcome")`)
 	b.quiet()
 }
 
@@ -94,30 +94,30 @@ func TestABrokenCheckIsNamed(t *testing.T) {
 	b.signIn(w)
 	at := w.URL + "/quizzes/" + id
 	b.goTo(at + "/rehearse")
-	b.both("Seven questions")
+	b.both("Answer seven questions in two minutes. You’ll get a plan for your wall, or an honest “not yet”")
 	b.click("[data-propose=outcomes]")
 	b.wait(`document.querySelectorAll("#checks .keptline.holds").length === 4`)
 	cut := quiz.Operation{Op: "add", Path: "/verdicts/1/bands/cuts/2/from", Value: json.RawMessage("25")}
 	require.NoError(t, theirs(t, w, id, quiz.Patch{cut}))
 	b.wait(`document.querySelectorAll("#checks .keptline.fails").length > 0`)
 	b.wait(`/Since .*cut point 3.*by ada@larkmoor.example/i.test(document.getElementById("checks").innerText)`)
-	b.wait(`document.getElementById("reach").innerText.includes("fault")`)
+	b.wait(`document.getElementById("reach").innerText.includes("error")`)
 
 	b.goTo(at + "/launch")
-	b.has("no longer holds")
-	b.has("A failing check holds the launch back")
+	b.has("fails")
+	b.has("You can’t launch while a check fails. Fix the quiz, or go to Rehearse to accept the new result or turn the check off")
 	b.click("button", "Launch version 2")
-	b.wait(`document.querySelector("[role=alert].error")?.innerText.includes("no longer holds")`)
+	b.wait(`document.querySelector("[role=alert].error")?.innerText.includes("fails")`)
 
 	b.goTo(at + "/rehearse")
-	b.click("button", "accept what it does now")
+	b.click("button", "Accept new result")
 	b.wait(`!document.querySelector("#checks .keptline.fails")`)
 	b.click(`[data-do="undo"]`)
 	b.wait(`document.querySelectorAll("#checks .keptline.fails").length > 0`)
-	b.click(".keptline.fails [aria-label^='Switch off']")
+	b.click(".keptline.fails [aria-label^='Turn off']")
 	b.wait(`document.querySelectorAll("#checks .keptline.off").length === 1`)
 	b.goTo(at + "/launch")
-	b.has("checks hold")
+	b.has("checks pass")
 	b.click("button", "Launch version 2")
 	b.has("Version 2 is live")
 }
@@ -129,8 +129,8 @@ func TestARehearsalShowsAnEditAtTheNextStep(t *testing.T) {
 	b := open(t, 390, 800)
 	b.signIn(w)
 	b.goTo(w.URL + "/quizzes/" + id + "/rehearse")
-	b.both("Seven questions")
-	b.inStage(0, "button", "Begin")
+	b.both("Answer seven questions in two minutes. You’ll get a plan for your wall, or an honest “not yet”")
+	b.inStage(0, "button", "Start")
 	b.both("How large is the wall?")
 	text := quiz.Operation{Op: "add", Path: "/questions/1/text", Value: json.RawMessage(`"How light is it there?"`)}
 	require.NoError(t, theirs(t, w, id, quiz.Patch{text}))
@@ -147,32 +147,32 @@ func TestACheckIsEdited(t *testing.T) {
 	b := open(t, 1280, 800)
 	b.signIn(w)
 	b.goTo(w.URL + "/quizzes/" + id + "/rehearse")
-	b.both("Seven questions")
+	b.both("Answer seven questions in two minutes. You’ll get a plan for your wall, or an honest “not yet”")
 	b.click("[data-propose=outcomes]")
 	b.wait(`document.querySelectorAll("#checks .keptline.holds").length === 4`)
 
 	b.click("#checks details summary")
 	b.wait(`document.querySelector("#checks details").open`)
-	b.click("#checks details button", "is asked these")
-	b.wait(`document.querySelector("#checks details").open && document.querySelector("#checks details").innerText.includes("is asked How large")`)
+	b.click("#checks details button", "exactly these")
+	b.wait(`document.querySelector("#checks details").open && document.querySelector("#checks details").innerText.includes("Questions asked How large")`)
 	other := b.eval(`[...document.querySelector("#checks details select").options].find((o) => !o.selected).textContent`)
 	b.choose("#checks details select", other)
 	b.wait(`document.querySelectorAll("#checks .keptline.fails").length === 1`)
-	b.click("#checks details button", "no longer") // the outcome is not expected any more: the path still comes
+	b.click("#checks details button", "Remove") // the outcome is not expected any more: the path still comes
 	b.wait(`document.querySelectorAll("#checks .keptline.holds").length === 4`)
 	require.Empty(t, b.document(w).Checks[0].Expect.Outcome)
 
 	b.click(`#checks [data-go^="check="]`)
-	b.wait(`document.getElementById("side").innerText.includes("in place of")`)
+	b.wait(`!!document.querySelector("#side [data-instead]")`)
 	name := b.document(w).Checks[0].Name
 	b.choose("#goto", "1 How large is the wall?")
 	b.both("How large is the wall?")
-	b.wait(`!document.getElementById("side").innerText.includes("in place of")`)
+	b.wait(`!document.querySelector("#side [data-instead]")`)
 	b.click(`#checks [data-go^="check="]`)
-	b.wait(`document.getElementById("side").innerText.includes("in place of")`)
+	b.wait(`!!document.querySelector("#side [data-instead]")`)
 	b.set("#keepname", "Walked again")
 	b.click("#side [data-instead]")
-	b.has("is run at every edit")
+	b.has("saved. It runs after every edit")
 	kept := b.document(w).Checks
 	require.Len(t, kept, 4)
 	require.Equal(t, "Walked again", kept[0].Name)

@@ -65,7 +65,7 @@ func TestEveryKindOfQuestion(t *testing.T) {
 					require.Empty(t, b.axe(axe, false), id)
 				}
 			}
-			next := func() { b.Helper(); b.click("form button", "Go on") }
+			next := func() { b.Helper(); b.click("form button", "Continue") }
 			narrow := func() {
 				b.Helper()
 				require.Equal(t, "0", b.eval(`String(Math.max(0, document.documentElement.scrollWidth - innerWidth))`), "no page scrolls sideways")
@@ -103,7 +103,7 @@ func TestEveryKindOfQuestion(t *testing.T) {
 			b.click("label", "X")
 			if !c.scripts {
 				next()
-				b.has("goes only alone")
+				b.has("You can’t combine “None of these” with other answers. Deselect it, or deselect the others")
 				b.click("label", "None of these")
 			}
 			b.click("label", "Y")
@@ -139,7 +139,7 @@ func TestEveryKindOfQuestion(t *testing.T) {
 			on("tel")
 			b.put("#a-tel", "12")
 			next()
-			b.has("Type a telephone number")
+			b.has("Enter a phone number with its country code, such as +353 1 496 0123")
 			b.set("#a-tel", "+353 1 496 0123")
 			next()
 			on("day")
@@ -147,7 +147,7 @@ func TestEveryKindOfQuestion(t *testing.T) {
 			next()
 			on("ok")
 			next()
-			b.has("Tick the box to go on.")
+			b.has("Tick the box to continue.")
 			b.click("#a-ok")
 			next()
 			on("say")
@@ -184,13 +184,13 @@ func TestQuestionsAppearOnOnePage(t *testing.T) {
 		b.put("#a-end", "typed before")
 		b.click("label", "Yes")
 		if !scripts {
-			b.click("form button", "Go on")
+			b.click("form button", "Continue")
 		}
 		b.wait(`document.querySelectorAll("[data-q]").length === 3`)
 		require.Equal(t, "pets which end", shown())
 		require.Equal(t, "typed before", b.eval(`document.querySelector("#a-end").value`))
-		b.click("form button", "Go on")
-		b.has("Type an answer.")
+		b.click("form button", "Continue")
+		b.has("Enter an answer")
 		b.put("#a-which", "a newt")
 		if scripts { // another answer takes the question away again; its answer comes back with it
 			b.click("label", "No")
@@ -199,7 +199,7 @@ func TestQuestionsAppearOnOnePage(t *testing.T) {
 			b.wait(`document.querySelectorAll("[data-q]").length === 3`)
 			b.set("#a-which", "a newt")
 		}
-		b.click("form button", "Go on")
+		b.click("form button", "Continue")
 		b.has("Pets: a newt")
 		b.quiet()
 	}
@@ -223,10 +223,10 @@ func TestEveryKindOfEnding(t *testing.T) {
 		b.goTo(w.URL + "/q/windowsill")
 		b.click("button", "Show me")
 		choose("A dim corner")
-		b.has("How often will you water")
-		choose("Please do not ask")
+		b.has("Honestly, how often will you water?")
+		choose("Please don’t ask")
 		b.has("Which room")
-		choose("Where I sleep")
+		choose("The bedroom")
 		b.has("What should it do")
 		b.click("label", "Nothing, just live")
 		b.click("form button", "Next")
@@ -238,9 +238,9 @@ func TestEveryKindOfEnding(t *testing.T) {
 		b.has("<i>Moss</i> is a Night-drinker")
 		b.has("Shall we remind you")
 		b.put(`input[type="email"]`, "orla@fenhall.example")
-		b.click("label", "four notes a year")
+		b.click("label", "Larkmoor Botanics may email me about my plant four times a year")
 		b.click("form button", "Next")
-		b.has("Thank you, we have it.")
+		b.has("Thank you, we’ve received it.")
 		b.has("Drip cone, waters for a week")
 		b.has("€7")
 		require.Equal(t, "3", b.eval(`String(document.querySelectorAll(".products li").length)`))
@@ -259,27 +259,27 @@ func TestEveryKindOfEnding(t *testing.T) {
 		b.goTo(w.URL + "/q/watering")
 		b.click("button", "Test me")
 		b.has("Reading the signs")
-		b.click("label", "When a finger comes out dry")
+		b.click("label", "When your finger comes out dry")
 		b.click("label", "Thirst")
-		b.click("form button", "Go on")
+		b.click("form button", "Continue")
 		b.has("Ways to water")
 		for _, l := range []string{"A pot with holes", "Lukewarm water", "less", "a sip a week"} {
 			b.click("label", l)
 		}
-		b.click("form button", "Go on")
+		b.click("form button", "Continue")
 		b.has("And you?")
 		b.click(`[name="often.check"][value="weekly"]`)
 		b.click(`[name="often.turn"][value="never"]`)
-		b.click("form button", "Go on")
+		b.click("form button", "Continue")
 		b.has("Showers, with sunny spells")
-		b.has("You got 66.67 % right")
+		b.has("You got 66.67% right")
 		b.has("4 / 6")
-		b.has("Right answer: Too much water")
+		b.has("Correct answer: Too much water")
 		b.has("The soil knows best")
 		if scripts {
 			require.Empty(t, b.axe(axeSource(t), false), "an ending with its review")
 		}
-		b.click("a", "Take it again")
+		b.click("a", "Take the quiz again")
 		b.has("Five questions")
 		b.quiet()
 	}
@@ -287,17 +287,17 @@ func TestEveryKindOfEnding(t *testing.T) {
 	b := open(t, 1280, 800)
 	b.goTo(w.URL + "/q/watering")
 	b.click("button", "Test me")
-	for _, page := range [][]string{{"When a finger comes out dry", "Too much water"}, {"A pot with holes", "Lukewarm water", "less", "nothing at all"}} {
+	for _, page := range [][]string{{"When your finger comes out dry", "Too much water"}, {"A pot with holes", "Lukewarm water", "less", "nothing at all"}} {
 		for _, l := range page {
 			b.click("label", l)
 		}
-		b.click("form button", "Go on")
+		b.click("form button", "Continue")
 	}
 	b.has("And you?")
 	b.click(`[name="often.check"][value="weekly"]`)
 	b.click(`[name="often.turn"][value="never"]`)
-	b.click("form button", "Go on")
-	b.has("You are being sent on")
+	b.click("form button", "Continue")
+	b.has("Redirecting you")
 	require.Empty(t, b.axe(axeSource(t), false), "a notice")
 	require.Contains(t, b.eval(`document.querySelector("[data-leave]").href`), w.Sites+"/booking?for=club&lead.id=")
 	b.has("Book a site visit") // after six seconds
@@ -319,9 +319,9 @@ func TestTablesAndEventsWhileLive(t *testing.T) {
 	b.eval(`(() => { const c = document.querySelectorAll("[data-cellof]")[2]; c.value = "ftp://nowhere"; c.dispatchEvent(new Event("change", { bubbles: true })); })()`)
 	b.has("Line 1, url")
 	b.eval(`(() => { const c = document.querySelectorAll("[data-cellof]")[2]; c.value = "` + w.Sites + `/booking?planner=new{&lead.id}"; c.dispatchEvent(new Event("change", { bubbles: true })); })()`)
-	b.wait(`document.querySelector("[data-tablestate]").textContent === "saved"`)
+	b.wait(`document.querySelector("[data-tablestate]").textContent === "Saved"`)
 	b.eval(`document.querySelectorAll("[data-droprow]")[1].click()`) // the United Kingdom goes
-	b.wait(`document.querySelectorAll("[data-cellof]").length === 8 && document.querySelector("[data-tablestate]").textContent === "saved"`)
+	b.wait(`document.querySelectorAll("[data-cellof]").length === 8 && document.querySelector("[data-tablestate]").textContent === "Saved"`)
 
 	reach := func(country string) string {
 		p := newPlain(t)
@@ -338,9 +338,9 @@ func TestTablesAndEventsWhileLive(t *testing.T) {
 	require.Contains(t, reach("ie"), w.Sites+"/booking?planner=new&lead.id=")
 	require.Contains(t, reach("gb"), w.Sites+"/booking?area=More%20than")
 	b.goTo(w.URL + "/quizzes/" + id + "/endings?table=regions")
-	b.has("“gb” was asked for 1 time")
+	b.has("“gb” was looked up 1 time")
 	b.click("summary", "History")
-	b.click("button", "Bring it back") // the newest that is not now: with the United Kingdom
+	b.click("button", "Restore") // the newest that is not now: with the United Kingdom
 	b.wait(`document.querySelectorAll("[data-cellof]").length === 12`)
 	b.quiet()
 

@@ -36,15 +36,15 @@ func TestWhatStandsBelowAQuestion(t *testing.T) {
 	b := open(t, 1280, 800)
 	b.signIn(w)
 	b.goTo(w.URL + "/quizzes/" + id + "/script")
-	b.has("exact, 456,920 combinations")
+	b.has("Exact: all 456,920 combinations of answers")
 
-	// "then go to …" beside an answer; what can never be said to hold is named while it is made.
+	// "Then go to …" beside an answer; what can never be said to hold is named while it is made.
 	b.hover(`tbody[data-at="/questions/0"] tr.answer`)
 	b.click(`tbody[data-at="/questions/0"] tr.answer [data-then]`)
 	b.wait(`!!document.querySelector("select[aria-label='After this answer go to']")`)
 	require.NotContains(t, b.eval(`[...document.querySelector("select[aria-label='After this answer go to']").options].map((o) => o.text).join("|")`), "1 How large", "branches lead forward only")
-	b.choose("select[aria-label='After this answer go to']", "5 When should it be green?")
-	b.has("then go to 5 When should it be green?")
+	b.choose("select[aria-label='After this answer go to']", "5 When should it be ready?")
+	b.has("Then go to 5 When should it be ready?")
 	d := draft(t, w, id)
 	require.Equal(t, "question:deadline", d.Questions[0].Branches[0].Go)
 	require.Equal(t, "answer.area", d.Questions[0].Branches[0].When.Fact)
@@ -53,35 +53,35 @@ func TestWhatStandsBelowAQuestion(t *testing.T) {
 	b.focus(`[data-do][data-at="/questions/4/text"]`)
 	b.run(chromedp.KeyEvent(kb.Enter, chromedp.KeyModifiers(2)))
 	b.wait(`!!document.querySelector("#settings-deadline .settings")`)
-	b.click("#settings-deadline button", "ask only if")
-	b.has("asked only if “What could it cost?” is Under €3,000")
+	b.click("#settings-deadline button", "Ask only if …")
+	b.has("Asked only if “What’s your budget?” is Under €3,000")
 	b.choose(`#settings-deadline [data-do="act:condition.op"][data-at="/questions/4/visible_if"]`, "is one of")
 	b.click("#settings-deadline label", "Over €10,000")
-	b.has("asked only if “What could it cost?” is one of Under €3,000, Over €10,000")
-	b.click("#settings-deadline button", "and …")
+	b.has("Asked only if “What’s your budget?” is one of Under €3,000, Over €10,000")
+	b.click("#settings-deadline button", "And …")
 	b.wait(`document.querySelectorAll("#settings-deadline .cond.group .cond").length === 2`)
 	require.Len(t, draft(t, w, id).Questions[4].VisibleIf.All, 2)
 	b.choose(`#settings-deadline [data-do="act:condition.fact"][data-at="/questions/4/visible_if/all/1"]`, "How large is the wall?")
 	b.settled()
 	require.Len(t, draft(t, w, id).Questions[4].VisibleIf.All, 2, "its own comparison is changed")
-	b.choose(`#section-deadline`, "a new section from here")
-	b.wait(`document.querySelector('[data-do][data-at="/sections/0/heading"]')?.value === "Part 1"`)
+	b.choose(`#section-deadline`, "New section starting here")
+	b.wait(`document.querySelector('[data-do][data-at="/sections/0/heading"]')?.value === "Section 1"`)
 	require.Equal(t, "part1", draft(t, w, id).Questions[6].Section, "it goes on to the end")
 
 	// A slip in a condition says so where it is made: two answers of one single choice.
-	b.choose(`#settings-deadline [data-do="act:condition.fact"][data-at="/questions/4/visible_if/all/1"]`, "What could it cost?")
+	b.choose(`#settings-deadline [data-do="act:condition.fact"][data-at="/questions/4/visible_if/all/1"]`, "What’s your budget?")
 	b.choose(`#settings-deadline [data-at="/questions/4/visible_if/all/1/value"], #settings-deadline [data-do][data-at="/questions/4/visible_if/all/1/value"]`, "€3,000 to €10,000")
 	b.wait(`document.querySelector('[data-says="/questions/4/visible_if"]')?.textContent.includes("can never")`)
 	b.click("#settings-deadline .cond.group > .flex button[aria-label='Remove the condition']")
-	b.wait(`!document.body.innerText.includes("asked only if")`)
+	b.wait(`!document.body.innerText.includes("Asked only if")`)
 
-	// Right answers with a reason, a fill-in.
+	// Correct answers with a reason, a fill-in.
 	b.click(`[data-do][data-at="/questions/4/choices/0/correct"]`)
-	b.wait(`document.querySelector('tr[data-at="/questions/4/choices/0"]').textContent.includes("right")`)
+	b.wait(`document.querySelector('tr[data-at="/questions/4/choices/0"]').textContent.includes("Correct")`)
 	b.fill(`[data-do][data-at="/questions/4/choices/0/why"]`, "Roots grow in spring.")
 	require.Equal(t, "Roots grow in spring.", draft(t, w, id).Questions[4].Choices[0].Why)
 
-	// A picture of the sample library, by search; one of our own, with what it shows asked for.
+	// A picture of the sample library, by search; one of our own, with Describe the picture asked for.
 	b.click("#settings-deadline .two .picture button", "picture")
 	b.wait(`document.querySelectorAll("#picturepanel .pickpic").length > 10`)
 	b.put("#picture-search", "watering")
@@ -102,7 +102,7 @@ func TestWhatStandsBelowAQuestion(t *testing.T) {
 	require.Contains(t, draft(t, w, id).Questions[4].Image, "/media/")
 
 	// A formula: names are completed, the value stands beside it, a slip is named.
-	b.click("button", "computed value")
+	b.click("button", "Add computed value")
 	b.wait(`document.activeElement.dataset.at === "/computed/0/formula"`)
 	b.eval(`document.activeElement.select()`)
 	b.press("round(ur")
@@ -115,18 +115,18 @@ func TestWhatStandsBelowAQuestion(t *testing.T) {
 	b.wait(`document.querySelector('[data-says="/computed/0"]').textContent.length > 5`)
 
 	// A question of another quiz comes with its weights.
-	b.click("button", "from another quiz")
+	b.click("button", "Copy from another quiz")
 	b.click("#others summary", "windowsill")
-	b.click("#others button", "How often will you water")
+	b.click("#others button", "Honestly, how often will you water?")
 	b.wait(`document.activeElement.dataset.at === "/questions/7/text"`)
 	d = draft(t, w, id)
-	require.Equal(t, "How often will you water, honestly?", d.Questions[7].Text)
+	require.Equal(t, "Honestly, how often will you water?", d.Questions[7].Text)
 	require.NotEmpty(t, d.Keywords)
 	require.Equal(t, "3", d.Questions[7].Choices[0].Votes["fern"].String())
 	b.quiet()
 }
 
-// A verdict line is switched off, a cut point moved by keys and by dragging, lines reordered by keys; advice is used.
+// A Verdict line is switched off, a cut point moved by keys and by dragging, lines reordered by keys; advice is used.
 func TestVerdictsByHand(t *testing.T) {
 	w := start(t, true)
 	id := quizID(t, w)
@@ -156,30 +156,30 @@ func TestVerdictsByHand(t *testing.T) {
 	b.wait(`document.querySelector("#band-2-2").textContent === "18.5%"`)
 
 	// Switched off, the line decides nothing and stays; switched on again it does.
-	b.click("[aria-label='Line 1 decides']")
+	b.click("[aria-label='Line 1 is on']")
 	b.wait(`document.querySelector("#share-1").textContent === "off"`)
 	require.True(t, draft(t, w, id).Verdicts[0].Off)
-	b.click("[aria-label='Line 1 decides']")
+	b.click("[aria-label='Line 1 is on']")
 	b.wait(`document.querySelector("#share-1").textContent === "23.1%"`)
 	b.eval(`document.querySelectorAll(".line summary")[0].focus()`)
 	b.eval(`document.activeElement.dispatchEvent(new KeyboardEvent("keydown", { key: "ArrowDown", altKey: true, bubbles: true, cancelable: true }))`)
 	b.wait(`document.querySelector("#say-1").textContent.startsWith("Fit")`)
 
 	// The shares that the team assumes, typed in place, count in every room.
-	b.choose("#assume", "in the shares we assume")
-	b.click("#reach button", "Shares")
+	b.choose("#assume", "Spread as you expect")
+	b.click("#reach button", "Edit shares")
 	b.wait(`!!document.querySelector('[data-share="answers area large"]')`)
 	b.eval(`(() => { const i = document.querySelector('[data-share="answers area large"]'); i.value = "100"; i.dispatchEvent(new Event("change", { bubbles: true })); })()`)
 	b.wait(`!document.querySelector("#reach .bar").textContent.includes("14.8%") && document.querySelector("#share-1").textContent !== ""`)
 	b.goTo(w.URL + "/quizzes/" + id + "/paths?outcome=visit")
 	b.wait(`document.querySelector("#said")?.textContent.includes("of respondents end here")`)
-	require.True(t, strings.Contains(b.text("#reach"), "in the shares we assume"))
+	require.True(t, strings.Contains(b.text("#reach"), "Spread as you expect"))
 
 	// An arc is selected and its rule edited beside the map; Escape selects nothing.
 	b.goTo(w.URL + "/quizzes/" + id + "/paths")
 	b.wait(`!!document.querySelector(".map a[href^='?arc']")`)
 	b.eval(`[...document.querySelectorAll(".map a[href^='?arc=decides']")][0].dispatchEvent(new MouseEvent("click", { bubbles: true, cancelable: true }))`)
-	b.has("Somebody who walks here")
+	b.has("Example answers that lead here")
 	b.choose(`#pathside [data-do="pick"][data-at$="/go"]`, "7 Where is the office?")
 	b.wait(`location.search.includes("question:country")`)
 	require.Equal(t, "question:country", draft(t, w, id).Questions[2].Branches[0].Go)
@@ -188,7 +188,7 @@ func TestVerdictsByHand(t *testing.T) {
 	b.quiet()
 }
 
-// What stands in a list is changed where it stands: the ends of a range, a cell of a decision table, the label of an end.
+// What stands in a list is changed where it stands: the ends of a range, a cell of a Decision table, the label of an end.
 func TestValuesInListsAreReplaced(t *testing.T) {
 	w := start(t, true)
 	id := quizID(t, w)
@@ -293,7 +293,7 @@ func TestTheToolsOfAnAnswer(t *testing.T) {
 	// What leads elsewhere keeps saying so, and offers no second branch.
 	b.wait(`document.readyState === "complete" && !document.querySelector("[x-cloak]")`) // its scripts are there
 	b.hover(`tbody[data-at="/questions/2"] tr.answer:nth-child(4)`)
-	b.has("then go to 5 When should it be green?")
+	b.has("Then go to 5 When should it be ready?")
 	require.Equal(t, "true", b.eval(`document.querySelector('tbody[data-at="/questions/2"] tr.answer:nth-child(4) .linetool [data-then]').hidden`))
 	b.quiet()
 }

@@ -42,7 +42,7 @@ func begin(t *testing.T, w *world, name string) *hand {
 	h.wait(`document.activeElement.id === "newname"`)
 	h.words(name, enter)
 	h.has("What do you want to ask first?")
-	h.has("counts as soon as there is a question") // its scripts are there
+	h.has("Add a question to see who reaches each outcome") // its scripts are there
 	return h
 }
 
@@ -92,7 +92,7 @@ func TestEighteenWeights(t *testing.T) {
 	h.ask(1, "Water?", "Rarely", "Weekly", "Daily")
 	for i, name := range []string{"Fern", "Moss", "Palm"} {
 		h.tap("button", "column")
-		h.tap("button", "A keyword")
+		h.tap("button", "Keyword")
 		h.wait(fmt.Sprintf(`document.activeElement.dataset.at === "/keywords/%d/name"`, i))
 		h.eval(`document.activeElement.select()`)
 		h.words(name, enter)
@@ -140,7 +140,7 @@ func TestEighteenWeights(t *testing.T) {
 		h.settled()
 	}
 	h.tap(".rooms a", "Verdicts")
-	h.tap("button", "leading keyword")
+	h.tap("button", "Leading keyword")
 	h.has("Everyone else")
 	h.wait(`document.querySelector("#lead-1-2")?.textContent.includes("%")`)
 	h.launch()
@@ -169,7 +169,7 @@ func TestACutAtSixteen(t *testing.T) {
 	h.words("Visit", enter)
 	h.settled()
 	h.tap(".rooms a", "Verdicts")
-	h.tap("button", "cut points on a scale")
+	h.tap("button", "Cut points on a scale")
 	h.wait(`document.activeElement.dataset.at === "/verdicts/0/bands/cuts/0/from"`)
 	h.eval(`document.activeElement.select()`)
 	h.words("16", enter)
@@ -198,10 +198,10 @@ func TestADecisionOverThreeQuestions(t *testing.T) {
 	h.words("Go", enter)
 	h.settled()
 	h.tap(".rooms a", "Verdicts")
-	h.tap("button", "decision table")
-	h.has("8 rows missing")
-	h.tap("button", "Fill with all combinations")
-	h.has("every combination has a row")
+	h.tap("button", "Decision table")
+	h.has("8 missing rows")
+	h.tap("button", "missing rows")
+	h.has("Every combination has a row")
 	h.settled()
 	// The last row, all much, goes to the other outcome: by the keyboard on its menu.
 	h.focus(`[data-at="/verdicts/0/table/rows/7/outcome"]`)
@@ -222,7 +222,7 @@ func TestABlockFromASpreadsheet(t *testing.T) {
 	b := open(t, 1280, 800)
 	b.signIn(w)
 	b.goTo(w.URL + "/quizzes/" + quizID(t, w) + "/script?view=ledger")
-	b.has("the whole script")
+	b.has("Show the full script")
 	before := b.table()
 	revision := mustRevision(t, w, quizID(t, w))
 	paste := func(text string) {
@@ -262,11 +262,11 @@ func TestALostConnectionKeepsTheEdits(t *testing.T) {
 	b := open(t, 1280, 800)
 	b.signIn(w)
 	b.goTo(w.URL + "/quizzes/" + quizID(t, w) + "/script")
-	b.has("exact, 456,920 combinations")
+	b.has("Exact: all 456,920 combinations of answers")
 	b.eval(`window.realFetch = window.fetch; window.fetch = () => Promise.reject(new TypeError("no network")); 0`)
 	b.focus(`[data-do][data-at="/questions/0/text"]`)
 	b.press(kb.End, " 1", enter)
-	b.has("no connection, edits are kept and sent later")
+	b.has("you’re offline – your changes are kept in this browser and will be saved later")
 	b.cell("/questions/0/choices/0", 0)
 	b.press("9", enter)
 	b.eval(`window.fetch = window.realFetch; 0`)
@@ -282,7 +282,7 @@ func TestALostConnectionKeepsTheEdits(t *testing.T) {
 func TestTypingNeverWaits(t *testing.T) {
 	w := start(t, false)
 	h := begin(t, w, "Ferns")
-	h.tap("button", "one answer")
+	h.tap("button", "Single choice")
 	h.wait(`document.activeElement.dataset.at === "/questions/0/text"`)
 	// One script types without a pause, as fast as keys can come.
 	h.eval(`(() => {

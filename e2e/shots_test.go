@@ -68,7 +68,7 @@ func TestShots(t *testing.T) {
 			b.wait(`!!document.querySelector("[data-kitsample]").contentDocument.querySelector("dialog[open]")`)
 		}
 		if strings.Contains(path, "rehearse") {
-			b.both("Seven questions")
+			b.both("Answer seven questions in two minutes. You’ll get a plan for your wall, or an honest “not yet”")
 		}
 		b.shot(dir + "/" + s.name + ".png")
 		b.quiet()
@@ -91,7 +91,7 @@ func TestShots(t *testing.T) {
 	}
 	b := open(t, 390, 800)
 	b.goTo(w.URL + "/q/living-wall")
-	b.click("button", "Begin")
+	b.click("button", "Start")
 	b.click("label", "5 to 20")
 	b.has("How much daylight")
 	b.eval(`document.querySelectorAll('input[type="radio"]')[1].checked = true`)
@@ -102,7 +102,7 @@ func TestShots(t *testing.T) {
 	b.click("button", "Show me")
 	b.has("How bright is")
 	b.shot(dir + "/respond-pictures.png")
-	for _, choice := range []string{"A dim corner", "Please do not ask", "Where I sleep"} {
+	for _, choice := range []string{"A dim corner", "Please don’t ask", "The bedroom"} {
 		b.click("label", choice)
 	}
 	b.has("What should it do")

@@ -98,14 +98,14 @@ func TestAnAnswerOfSomebodyElseIsNoAnswer(t *testing.T) {
 	b := open(t, 1280, 800)
 	b.signIn(w)
 	b.goTo(p.URL + "/quizzes/" + id + "/script")
-	b.has("7 questions in reading order")
-	for fate, says := range map[string]string{"html": "502", "forbidden": "403", "lost": "no connection", "unsent": "no connection"} {
+	b.has("7 questions")
+	for fate, says := range map[string]string{"html": "502", "forbidden": "403", "lost": "you’re offline", "unsent": "you’re offline"} {
 		b.settled()
 		p.set(func(*http.Request) string { return fate })
 		text := "Asked through " + fate + "?"
 		b.typeInto("/questions/0/text", text)
 		b.has(says)
-		b.has("edits are kept and sent later")
+		b.has("your changes are kept")
 		p.set(nil)
 		b.settled()
 		require.Equal(t, text, draft(t, w, id).Questions[0].Text)
@@ -121,13 +121,13 @@ func TestSignedOutInBetween(t *testing.T) {
 	b := open(t, 1280, 800)
 	b.signIn(w)
 	b.goTo(w.URL + "/quizzes/" + id + "/script")
-	b.has("7 questions in reading order")
+	b.has("7 questions")
 	b.run(network.ClearBrowserCookies())
 	b.typeInto("/questions/0/text", "Asked while signed out?")
 	b.has("You are signed out")
 	b.set("#signin-password", "wrong password")
 	b.click("#signin button")
-	b.has("do not go together")
+	b.has("The email address or password is wrong")
 	b.set("#signin-password", password)
 	b.click("#signin button")
 	b.settled()
@@ -142,7 +142,7 @@ func TestTypedLoadedTypedAgain(t *testing.T) {
 	b.signIn(w)
 	script := w.URL + "/quizzes/" + id + "/script"
 	b.goTo(script)
-	b.has("7 questions in reading order")
+	b.has("7 questions")
 	b.focus(`[data-do][data-at="/questions/0/text"]`)
 	b.eval(`(() => { const el = document.activeElement; el.value = "First?"; el.dispatchEvent(new Event("input", { bubbles: true })); location.reload(); return "x"; })()`)
 	b.wait(`document.querySelector('[data-do][data-at="/questions/0/text"]')?.value === "First?" || document.querySelector("[data-saved]")?.textContent === "saved"`)
@@ -163,7 +163,7 @@ func TestTwoQuickDeletions(t *testing.T) {
 	b := open(t, 1280, 800)
 	b.signIn(w)
 	b.goTo(p.URL + "/quizzes/" + id + "/verdicts")
-	b.has("Where the answers lead")
+	b.has("How answers decide the outcome")
 	p.set(func(*http.Request) string { return "late" })
 	before := draft(t, w, id)
 	require.GreaterOrEqual(t, len(before.Verdicts[1].Bands.Cuts), 3)
@@ -181,7 +181,7 @@ func TestTwoPeopleInOneField(t *testing.T) {
 	for _, b := range []*tab{first, second} {
 		b.signIn(w)
 		b.goTo(w.URL + "/quizzes/" + id + "/script")
-		b.has("7 questions in reading order")
+		b.has("7 questions")
 	}
 	field := `[data-do][data-at="/questions/0/text"]`
 	first.focus(field)
@@ -210,7 +210,7 @@ func TestTextForADeletedQuestionIsShown(t *testing.T) {
 	b := open(t, 1280, 800)
 	b.signIn(w)
 	b.goTo(p.URL + "/quizzes/" + id + "/script")
-	b.has("7 questions in reading order")
+	b.has("7 questions")
 	b.focus(`[data-do][data-at="/questions/1/choices/3/label"]`)
 	p.set(func(*http.Request) string { return "unsent" })
 	b.press(enter)
@@ -230,8 +230,8 @@ func TestPressedBeforeTheScriptsCome(t *testing.T) {
 	b.signIn(w)
 	before := len(draft(t, w, id).Verdicts)
 	b.eval(`(location.href = ` + quote(late.URL+"/quizzes/"+id+"/verdicts") + `, "going")`)
-	b.wait(`location.pathname.endsWith("/verdicts") && [...document.querySelectorAll("button[data-do]")].some((el) => el.textContent.trim() === "rule") && !!window.pressedEarly`)
-	b.eval(`([...document.querySelectorAll("button[data-do]")].find((el) => el.textContent.trim() === "rule").click(), "pressed")`)
+	b.wait(`location.pathname.endsWith("/verdicts") && [...document.querySelectorAll("button[data-do]")].some((el) => el.textContent.trim() === "Rule") && !!window.pressedEarly`)
+	b.eval(`([...document.querySelectorAll("button[data-do]")].find((el) => el.textContent.trim() === "Rule").click(), "pressed")`)
 	b.wait(`document.querySelectorAll(".line[data-order]").length === ` + fmt.Sprint(before+1))
 	b.settled()
 	require.Len(t, draft(t, w, id).Verdicts, before+1)
@@ -314,7 +314,7 @@ func TestTwoWindowsInTrouble(t *testing.T) {
 	for _, b := range windows {
 		b.signIn(w)
 		b.goTo(p.URL + "/quizzes/" + id + "/script")
-		b.has("7 questions in reading order")
+		b.has("7 questions")
 	}
 	fates := []string{"", "", "", "late", "late", "html", "lost", "unsent"}
 	p.set(func(*http.Request) string { return fates[p.rand.IntN(len(fates))] })

@@ -35,7 +35,7 @@ const (
 	maxPassword = 200
 )
 
-const tooMany = "Too many attempts. Wait a minute, then try again."
+const tooMany = "Too many attempts. Wait a minute and try again."
 
 // Handler answers sign-in and sign-out.
 type Handler struct {
@@ -136,11 +136,11 @@ func draw(c *gin.Context, status int, f form) {
 	title := "Sign in"
 	switch {
 	case f.SetUp != "":
-		title = "Make the owner’s account"
+		title = "Create the owner account"
 	case f.Join != "":
-		title = "Make your account"
+		title = "Create your account"
 	case f.Reset != "", f.Forgot:
-		title = "Another password"
+		title = "Choose a new password"
 	}
 	page.Render(c, status, signInPage, page.Shell{Title: title, Body: f})
 }
@@ -160,7 +160,7 @@ func (h *Handler) signIn(c *gin.Context) {
 	}
 	a, err := h.check(c, email, password)
 	if errors.Is(err, store.ErrNotFound) {
-		f.Message = "The e-mail address and the password do not go together."
+		f.Message = "The email address or password is wrong."
 		draw(c, http.StatusUnprocessableEntity, f)
 		return
 	}
@@ -219,11 +219,11 @@ func (h *Handler) check(c *gin.Context, email, password string) (*store.Account,
 
 func badCredentials(email, password string) string {
 	if !quiz.ValidEmail(email) {
-		return "Type an e-mail address such as name@example.org."
+		return "Enter an email address, such as name@example.org."
 	}
 	own, _, _ := strings.Cut(strings.ToLower(email), "@")
 	if len(own) > 3 && strings.Contains(strings.ToLower(password), own) {
-		return "Choose a password without your e-mail address in it."
+		return "Choose a password that doesn’t contain your email address."
 	}
 	return BadPassword(password)
 }
@@ -236,8 +236,8 @@ func BadPassword(password string) string {
 	case len(password) > maxPassword:
 		return "Choose a password of at most 200 characters."
 	case isCommon(password):
-		return "This password is one of those that are tried first. " +
-			"Choose another: four words that do not belong together are good."
+		return "This password is too common. " +
+			"Choose a different one, for example four unrelated words."
 	}
 	return ""
 }
@@ -316,7 +316,7 @@ func (h *Handler) Require(c *gin.Context) {
 		strings.HasPrefix(c.GetHeader("Accept"), "text/event-stream") {
 		c.JSON(
 			http.StatusUnauthorized,
-			gin.H{"kind": "signed-out", "message": "You are signed out. Sign in, and what you did is stored."},
+			gin.H{"kind": "signed-out", "message": "You’re signed out. Sign in to save your changes."},
 		)
 		return
 	}

@@ -61,11 +61,11 @@ func TestCredentials(t *testing.T) {
 		"fern wall":               "at least 10",
 		strings.Repeat("fp", 101): "at most 200",
 		"my-Larkmoor-ada-x":       "", // three letters of an address say nothing
-		"1234567890":              "tried first",
-		"Password123!":            "tried first",
-		"ababababababab":          "tried first",
-		"abcdefghijklmnop":        "tried first",
-		"zyxwvutsrqpo":            "tried first",
+		"1234567890":              "This password is too common. Choose a different one, for example four unrelated words.",
+		"Password123!":            "This password is too common. Choose a different one, for example four unrelated words.",
+		"ababababababab":          "This password is too common. Choose a different one, for example four unrelated words.",
+		"abcdefghijklmnop":        "This password is too common. Choose a different one, for example four unrelated words.",
+		"zyxwvutsrqpo":            "This password is too common. Choose a different one, for example four unrelated words.",
 	} {
 		if got := badCredentials("ada@larkmoor.example", password); want == "" {
 			require.Empty(t, got, password)
@@ -73,8 +73,8 @@ func TestCredentials(t *testing.T) {
 			require.Contains(t, got, want, password)
 		}
 	}
-	require.Contains(t, badCredentials("ada", "fern wall pot 9"), "e-mail")
-	require.Contains(t, badCredentials("orlaquill@larkmoor.example", "Orlaquill 2026!"), "without your e-mail")
+	require.Contains(t, badCredentials("ada", "fern wall pot 9"), "Enter an email address, such as name@example.org.")
+	require.Contains(t, badCredentials("orlaquill@larkmoor.example", "Orlaquill 2026!"), "Choose a password that doesn’t contain your email address")
 }
 
 // Tries at an address that has no account are counted as those at one that has, and forgotten at a sign-in.

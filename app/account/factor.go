@@ -42,7 +42,7 @@ func (h *Handler) proven(c *gin.Context, a *store.Account, next string) {
 	if page.WantsJSON(c) {
 		c.JSON(
 			http.StatusUnauthorized,
-			gin.H{"kind": "code", "message": "Sign in on a page of its own: your account asks for a code."},
+			gin.H{"kind": "code", "message": "Your account needs a code. Sign in on the sign-in page."},
 		)
 		return
 	}
@@ -123,7 +123,7 @@ func (h *Handler) wrongCode(c *gin.Context, token string, f form) {
 		setCookie(c, "", -1)
 		c.Redirect(http.StatusSeeOther, "/sign-in?next="+template.URLQueryEscaper(f.Next))
 	default:
-		f.Message = "That is not the code of this moment. Codes change every 30 seconds; each works once."
+		f.Message = "This code is wrong or has expired. Codes change every 30 seconds, and each works only once."
 		draw(c, http.StatusUnprocessableEntity, f)
 	}
 }
@@ -143,7 +143,7 @@ func (h *Handler) again(c *gin.Context) (status int, why string, err error) {
 		_, err = h.check(c, a.Email, c.PostForm("password"))
 	}
 	if errors.Is(err, store.ErrNotFound) {
-		return http.StatusUnprocessableEntity, "That is not your password.", nil
+		return http.StatusUnprocessableEntity, "This password is wrong.", nil
 	}
 	if err != nil || a.Factor == "" {
 		return 0, "", err
@@ -252,7 +252,7 @@ func (h *Handler) confirmFactor(c *gin.Context) {
 		h.drawOwn(
 			c,
 			http.StatusUnprocessableEntity,
-			view{FactorWrong: "That is not the code of this moment. Begin again, and look at the clock of the other device."},
+			view{FactorWrong: "This code is wrong or has expired. Start again, and check that the clock on your other device is correct."},
 		)
 		return
 	}

@@ -24,8 +24,8 @@ func (h *Handler) PublicRoutes(g gin.IRouter) {
 }
 
 func linkIsOver(c *gin.Context) {
-	page.Fail(c, http.StatusNotFound, "This link has been used, or its time is over",
-		"Ask whoever sent it for another one.")
+	page.Fail(c, http.StatusNotFound, "This link has been used or has expired",
+		"Ask the person who sent it for a new link.")
 }
 
 func (h *Handler) showJoin(c *gin.Context) {
@@ -67,7 +67,7 @@ func (h *Handler) join(c *gin.Context) {
 		draw(
 			c,
 			http.StatusUnprocessableEntity,
-			form{Message: "There is an account with this e-mail address already: sign in.", Email: i.Email},
+			form{Message: "There’s already an account with this email address. Sign in instead.", Email: i.Email},
 		)
 		return
 	}
@@ -111,10 +111,10 @@ func (h *Handler) mailReset(email string) {
 		token, err = h.Store.AskReset(a.ID)
 	}
 	if err == nil {
-		text := "Somebody, you perhaps, wants another password for " + a.Email + ".\n\n" +
-			"[Choose another password](" + strings.TrimSuffix(h.Origin, "/") + "/reset/" + token +
-			")\n\nThe link works for an hour, once. If it was not you, do nothing."
-		err = h.mail(a.Email, "Choose another password", text, "reset:"+store.NewID())
+		text := "We received a request to reset the password for " + a.Email + ".\n\n" +
+			"[Choose a new password](" + strings.TrimSuffix(h.Origin, "/") + "/reset/" + token +
+			")\n\nThe link works once, for one hour. If you didn’t request this, ignore this email."
+		err = h.mail(a.Email, "Reset your password", text, "reset:"+store.NewID())
 	}
 	if err != nil && h.Log != nil {
 		h.Log.Error("reset", "error", err)

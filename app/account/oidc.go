@@ -102,7 +102,7 @@ func (h *Handler) withFailed(c *gin.Context, err error) {
 		c,
 		http.StatusBadGateway,
 		form{
-			Message: "Signing in with " + h.OIDC.Name + " did not work. Try again, or sign in with your password.",
+			Message: "Signing in with " + h.OIDC.Name + " didn’t work. Try again, or sign in with your password.",
 			With:    h.OIDC.Name,
 		},
 	)
@@ -134,7 +134,7 @@ func (h *Handler) back(c *gin.Context) {
 			c,
 			http.StatusForbidden,
 			form{
-				Message: "There is no account of " + email + " here. Ask whoever owns the program to invite you.",
+				Message: "There’s no account for " + email + " here. Ask the owner to invite you.",
 				With:    h.OIDC.Name,
 			},
 		)
@@ -144,7 +144,7 @@ func (h *Handler) back(c *gin.Context) {
 		draw(
 			c,
 			http.StatusForbidden,
-			form{Message: "The account of " + email + " signs in as somebody else there.", With: h.OIDC.Name},
+			form{Message: "The account of " + email + " is linked to a different sign-in there.", With: h.OIDC.Name},
 		)
 	default:
 		if err := h.Store.SetSubject(a.ID, subject); err != nil {
@@ -185,7 +185,7 @@ func (h *Handler) claims(c *gin.Context, nonce, verifier string) (email, subject
 		return "", "", err
 	}
 	if id.Nonce != nonce || claims.Email == "" || !claims.Verified {
-		return "", "", fmt.Errorf("the ID token is another sign-in's, or has no verified e-mail address")
+		return "", "", fmt.Errorf("the ID token belongs to another sign-in or has no verified email address")
 	}
 	return claims.Email, h.OIDC.Issuer + " " + id.Subject, nil
 }

@@ -29,8 +29,8 @@ func (h *Handler) enterOnce(c *gin.Context) {
 		return // nobody looks: it is kept for who will
 	}
 	if !use(&h.oneClick, c.Param("token")) {
-		page.Fail(c, http.StatusNotFound, "This link has been used, or is of an earlier start",
-			"Sign in with the address and the password that the program printed, or start it again.")
+		page.Fail(c, http.StatusNotFound, "This link has been used, or Omphalos has restarted since",
+			"Sign in with the email address and password that Omphalos printed, or restart it.")
 		return
 	}
 	a, err := h.Store.FirstAccount()
@@ -51,8 +51,8 @@ func (h *Handler) showSetUp(c *gin.Context) {
 }
 
 func setUpIsOver(c *gin.Context) {
-	page.Fail(c, http.StatusNotFound, "This link has been used, or is of an earlier start",
-		"Sign in, or start the program again: while it has no owner it prints a new link.")
+	page.Fail(c, http.StatusNotFound, "This link has been used, or Omphalos has restarted since",
+		"Sign in, or restart Omphalos to get a new set-up link.")
 }
 
 // makeOwner makes the first account.

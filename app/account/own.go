@@ -89,9 +89,9 @@ func (h *Handler) own(c *gin.Context) {
 	done := ""
 	switch {
 	case c.Query("changed") != "":
-		done = "The password is changed. Everybody who was signed in with the old one is signed out."
+		done = "Your password is changed. All other devices are signed out."
 	case c.Query("done") == "factor":
-		done = "The second factor is taken away."
+		done = "The second factor is off."
 	case c.Query("done") != "":
 		done = "Done."
 	}
@@ -102,7 +102,7 @@ func (h *Handler) own(c *gin.Context) {
 func (h *Handler) changePassword(c *gin.Context) {
 	a := Of(c)
 	if next, again := c.PostForm("next"), c.PostForm("again"); next != again {
-		h.drawOwn(c, http.StatusUnprocessableEntity, view{Message: "The new password was not typed the same twice."})
+		h.drawOwn(c, http.StatusUnprocessableEntity, view{Message: "The two new passwords don’t match."})
 		return
 	}
 	if message := badCredentials(a.Email, c.PostForm("next")); message != "" {
@@ -172,7 +172,7 @@ func (h *Handler) makeToken(c *gin.Context) {
 	}
 	name := strings.TrimSpace(c.PostForm("name"))
 	if name == "" || len(name) > 100 {
-		h.drawOwn(c, http.StatusUnprocessableEntity, view{Message: "Give the token a name that says which program has it."})
+		h.drawOwn(c, http.StatusUnprocessableEntity, view{Message: "Name the token after the program that will use it."})
 		return
 	}
 	token, err := h.Store.AddToken(Of(c).ID, name, scopes)

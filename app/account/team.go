@@ -39,9 +39,9 @@ type teamView struct {
 type role struct{ Key, Says string }
 
 var roles = []role{
-	{store.Editor, "editor: changes quizzes, launches them, reads and exports leads"},
-	{store.Viewer, "viewer: reads quizzes, figures and leads"},
-	{store.Owner, "owner: everything, people too"},
+	{store.Editor, "Editor: edits and launches quizzes, views and exports leads"},
+	{store.Viewer, "Viewer: views quizzes, statistics and leads"},
+	{store.Owner, "Owner: everything, including the team"},
 }
 
 type member struct {
@@ -170,7 +170,7 @@ func (h *Handler) dropAccount(c *gin.Context) error {
 func (h *Handler) invite(c *gin.Context) {
 	email := strings.TrimSpace(c.PostForm("email"))
 	if !quiz.ValidEmail(email) {
-		h.team(c, http.StatusUnprocessableEntity, teamView{Message: "Type an e-mail address such as name@example.org."})
+		h.team(c, http.StatusUnprocessableEntity, teamView{Message: "Enter an email address, such as name@example.org."})
 		return
 	}
 	i := &store.Invite{
@@ -184,9 +184,9 @@ func (h *Handler) invite(c *gin.Context) {
 	}
 	link := page.Address(c.Request, h.Origin) + "/join/" + token // mailed only where Origin is known
 	if err == nil && h.Mail {
-		text := "You are invited to work on quizzes, as " + i.Role + ".\n\n" +
-			"[Make your account](" + link + ")\n\nThe link works for seven days, once."
-		err = h.mail(email, "You are invited to Omphalos", text, "invite:"+i.ID)
+		text := "You’re invited to work on quizzes as " + i.Role + ".\n\n" +
+			"[Create your account](" + link + ")\n\nThe link works once, for seven days."
+		err = h.mail(email, "You’re invited to Omphalos", text, "invite:"+i.ID)
 	}
 	if err != nil {
 		page.Failed(c, err)

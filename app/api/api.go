@@ -45,8 +45,8 @@ func (h *Handler) Routes(r *gin.Engine) {
 	config.OpenAPIPath, config.DocsPath, config.SchemasPath = "", "", ""
 	config.CreateHooks = nil // no $schema in answers
 	config.Info.Description = "Quizzes, their tables, versions and responses. " +
-		"What the rooms of the program do, another program can do with a token."
-	config.Info.Contact = &huma.Contact{Name: "whoever runs this server"}
+		"Everything you can do in the app, a program can do with a token."
+	config.Info.Contact = &huma.Contact{Name: "the administrator of this server"}
 	config.Info.License = &huma.License{Name: "as the program’s", Identifier: "LicenseRef-omphalos"}
 	config.Servers = []*huma.Server{{URL: strings.TrimSuffix(h.Origin, "/") + Base}}
 	config.Security = security
@@ -54,14 +54,14 @@ func (h *Handler) Routes(r *gin.Engine) {
 		"token": {
 			Type:        "http",
 			Scheme:      "bearer",
-			Description: "A token of an account, made under Account or by omphalos token.",
+			Description: "An account’s token. Create it under Account or with omphalos token.",
 		},
 	}
 	config.Tags = []*huma.Tag{
-		{Name: "quizzes", Description: "Drafts and what runs of them."},
-		{Name: "responses", Description: "What respondents answered, and what came of it."},
-		{Name: "tables", Description: "Lists beside a quiz, which change without a launch."},
-		{Name: "hooks", Description: "Addresses that are told of events."},
+		{Name: "quizzes", Description: "Quizzes: drafts and launched versions."},
+		{Name: "responses", Description: "Responses, and the deals that came from them."},
+		{Name: "tables", Description: "Lookup tables. Changes take effect without a launch."},
+		{Name: "hooks", Description: "Webhooks: addresses that receive events."},
 	}
 	h.api = humagin.NewWithGroup(r, g, config)
 	h.quizzes()

@@ -41,7 +41,7 @@ func (h *Handler) authenticate(c *gin.Context) {
 	token, account, err := h.Store.TokenOf(strings.TrimSpace(secret))
 	if errors.Is(err, store.ErrNotFound) {
 		c.Header("WWW-Authenticate", realm+`, error="invalid_token"`)
-		fail(c, problem(http.StatusUnauthorized, "The token is none, or has been revoked."))
+		fail(c, problem(http.StatusUnauthorized, "The token is invalid or has been revoked."))
 		return
 	}
 	if err != nil {
@@ -56,10 +56,10 @@ func (h *Handler) authenticate(c *gin.Context) {
 	switch {
 	case !token.Has(scope):
 		c.Header("WWW-Authenticate", realm+`, error="insufficient_scope", scope="`+scope+`"`)
-		fail(c, problem(http.StatusForbidden, "The token has not the scope "+scope+"."))
+		fail(c, problem(http.StatusForbidden, "The token lacks the scope "+scope+"."))
 		return
 	case !stated || !rule.Right.Held(account):
-		fail(c, problem(http.StatusForbidden, "The account of the token has not the right to do this."))
+		fail(c, problem(http.StatusForbidden, "The token’s account isn’t allowed to do this."))
 		return
 	}
 	c.Set(tokenKey, token.ID)
@@ -85,7 +85,7 @@ func (h *Handler) sees(c *gin.Context, a *store.Account) bool {
 		return false
 	}
 	if !ok {
-		fail(c, problem(http.StatusNotFound, "There is nothing of this name here."))
+		fail(c, problem(http.StatusNotFound, "Nothing with this name exists."))
 	}
 	return ok
 }
@@ -127,7 +127,7 @@ func (h *Handler) limit(c *gin.Context) {
 	c.Header("RateLimit", fmt.Sprintf(`"token";r=%d;t=%d`, n.Left, full))
 	if !n.OK {
 		c.Header("Retry-After", fmt.Sprint(seconds(n.Wait)))
-		fail(c, problem(http.StatusTooManyRequests, "The token has asked too often. Wait as long as Retry-After says."))
+		fail(c, problem(http.StatusTooManyRequests, "Too many requests. Wait for the time given in Retry-After."))
 	}
 }
 

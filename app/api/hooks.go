@@ -22,7 +22,7 @@ type Hook struct {
 	URL      string   `json:"url"`
 	Events   []string `json:"events"`
 	Quiz     string   `json:"quiz"`
-	Outcomes []string `json:"outcomes" doc:"It is told of responses that ended at one of these alone; empty for all."`
+	Outcomes []string `json:"outcomes" doc:"Send events only for responses with one of these outcomes; empty means all."`
 	Off      bool     `json:"off"`
 	Labels   bool     `json:"labels" doc:"Send the labels of questions, answers and outcomes too."`
 
@@ -33,7 +33,7 @@ func (h *Handler) hooks() {
 	const tag = "hooks"
 	huma.Register(
 		h.api,
-		operation("listHooks", http.MethodGet, "/hooks", tag, "List the hooks of a quiz, or of all"),
+		operation("listHooks", http.MethodGet, "/hooks", tag, "List the webhooks of a quiz, or of all quizzes"),
 		h.listHooks,
 	)
 	huma.Register(
@@ -43,14 +43,14 @@ func (h *Handler) hooks() {
 			http.MethodPost,
 			"/hooks",
 			tag,
-			"Let an address be told of events",
+			"Create a webhook",
 			answers(http.StatusCreated),
 		),
 		h.makeHook,
 	)
 	huma.Register(
 		h.api,
-		operation("deleteHook", http.MethodDelete, "/hooks/{id}", tag, "Delete a hook", answers(http.StatusNoContent)),
+		operation("deleteHook", http.MethodDelete, "/hooks/{id}", tag, "Delete a webhook", answers(http.StatusNoContent)),
 		h.deleteHook,
 	)
 }
@@ -114,13 +114,13 @@ func (h *Handler) makeHook(ctx context.Context, in *struct {
 	to, err := url.Parse(b.URL)
 	if err != nil || to.Host == "" || to.Scheme != "https" && to.Scheme != "http" || to.User != nil {
 		return nil, unprocessable(
-			"The address cannot be told anything.",
-			Fault{Pointer: "/url", Detail: "write it whole, such as https://hooks.larkmoor.example/quiz"},
+			"Omphalos can’t send events to this address.",
+			Fault{Pointer: "/url", Detail: "use a complete address, such as https://hooks.larkmoor.example/quiz"},
 		)
 	}
 	for i, e := range b.Events {
 		if !slices.Contains(store.HookEvents, e) {
-			return nil, unprocessable("There is no such event.", Fault{
+			return nil, unprocessable("This event doesn’t exist.", Fault{
 				Pointer: "/events/" + strconv.Itoa(i), Detail: "use one of " + strings.Join(store.HookEvents, ", "),
 			})
 		}
@@ -132,7 +132,7 @@ func (h *Handler) makeHook(ctx context.Context, in *struct {
 	}
 	if store.IsNotFound(err) || err == nil && !ok {
 		return nil, unprocessable(
-			"There is no such quiz.",
+			"This quiz doesn’t exist.",
 			Fault{Pointer: "/quiz", Detail: "there is no quiz “" + b.Quiz + "”"},
 		)
 	}
@@ -149,7 +149,7 @@ func (h *Handler) makeHook(ctx context.Context, in *struct {
 		err = h.Store.AddHook(hook)
 	}
 	if err == store.ErrManyHooks {
-		return nil, unprocessable("The quiz has as many hooks as it may have.")
+		return nil, unprocessable("The quiz has reached its limit of webhooks.")
 	}
 	return &body[madeHook]{madeHook{hook.ID, hook.Secret}}, h.refused(err)
 }
@@ -166,7 +166,7 @@ func condition(q *store.Quiz, asked any) ([]byte, error) {
 	}
 	var when rule.Condition
 	if err := json.Unmarshal(text, &when); err != nil {
-		return nil, unprocessable("The condition cannot be read.", Fault{Pointer: "/when", Detail: err.Error()})
+		return nil, unprocessable("The condition can’t be read.", Fault{Pointer: "/when", Detail: err.Error()})
 	}
 	if ps := d.CheckCondition(&when); len(ps) > 0 {
 		return nil, unprocessable(
@@ -179,7 +179,7 @@ func condition(q *store.Quiz, asked any) ([]byte, error) {
 
 type madeHook struct {
 	ID     string `json:"id"`
-	Secret string `json:"secret" doc:"It signs what is sent (Standard Webhooks), and is shown this once."`
+	Secret string `json:"secret" doc:"Secret that signs the events (Standard Webhooks). It’s returned only once."`
 }
 
 func (h *Handler) deleteHook(ctx context.Context, in *ByID) (*struct{}, error) {

@@ -17,11 +17,11 @@ import (
 
 // Problem is what went wrong, as RFC 9457 has it. Faults of a document come with their places.
 type Problem struct {
-	Type   string  `json:"type" doc:"about:blank: the status says what kind it is."`
+	Type   string  `json:"type" doc:"Always about:blank; use the status to tell errors apart."`
 	Title  string  `json:"title"`
 	Status int     `json:"status"`
 	Detail string  `json:"detail,omitempty"`
-	Errors []Fault `json:"errors,omitempty" doc:"Each fault with its place."`
+	Errors []Fault `json:"errors,omitempty" doc:"All errors, each with its location."`
 }
 
 // Fault is one thing that is wrong, and where.
@@ -98,16 +98,16 @@ func (h *Handler) refused(err error) error {
 	case errors.As(err, &failed):
 		return h.ofEdit(failed)
 	case errors.As(err, &ps):
-		return unprocessable("The document has faults.", faultsOf(ps)...)
+		return unprocessable("The document has errors.", faultsOf(ps)...)
 	case errors.Is(err, store.ErrNotFound):
-		return problem(http.StatusNotFound, "There is nothing of this name here.")
+		return problem(http.StatusNotFound, "Nothing with this name exists.")
 	case counting.GivenUp(err):
-		return problem(http.StatusServiceUnavailable, "The respondents could not be counted in time. Try again in a minute.")
+		return problem(http.StatusServiceUnavailable, "Calculating this quiz took too long. Try again in a minute.")
 	}
 	if h.Log != nil {
 		h.Log.Error("api", "error", err)
 	}
-	return problem(http.StatusInternalServerError, "That is our fault. Nothing was changed.")
+	return problem(http.StatusInternalServerError, "Something went wrong on the server. Nothing was changed.")
 }
 
 func (h *Handler) ofEdit(e *edit.Error) error {
@@ -138,6 +138,6 @@ func Lost(c *gin.Context, status int) bool {
 	if !strings.HasPrefix(c.Request.URL.Path, Base+"/") {
 		return false
 	}
-	fail(c, problem(status, "There is no such address of the API: "+Base+"/openapi.json names them all."))
+	fail(c, problem(status, "This API address doesn’t exist: "+Base+"See /openapi.json for all addresses."))
 	return true
 }

@@ -46,7 +46,7 @@ type Results struct {
 	Views     int      `json:"views"`
 	Starts    int      `json:"starts"`
 	Responses int      `json:"responses"`
-	Leads     int      `json:"leads" doc:"Responses with an e-mail address."`
+	Leads     int      `json:"leads" doc:"Responses with an email address."`
 	Outcomes  []Result `json:"outcomes"`
 }
 
@@ -68,7 +68,7 @@ type (
 	}
 	// PageOf chooses a page of a list.
 	PageOf struct {
-		Cursor string `query:"cursor" doc:"Where the page before ended: its next." maxLength:"300"`
+		Cursor string `query:"cursor" doc:"The value of next from the previous page." maxLength:"300"`
 		Limit  int    `query:"limit" minimum:"1" maximum:"500" default:"100"`
 	}
 	made struct {
@@ -97,7 +97,7 @@ func document(kind, of string) func(*huma.Operation) {
 	}
 }
 
-const aDocument = "A quiz document, as docs/quiz.schema.json has it."
+const aDocument = "A quiz document that follows docs/quiz.schema.json."
 
 // returns describes an answer that is an object whose form is described elsewhere.
 func returns(of string) func(*huma.Operation) {
@@ -112,7 +112,7 @@ func returns(of string) func(*huma.Operation) {
 func (h *Handler) quizzes() {
 	const tag = "quizzes"
 	huma.Register(h.api, operation("listQuizzes", http.MethodGet, "/quizzes", tag, "List the quizzes"), h.list)
-	huma.Register(h.api, operation("makeQuiz", http.MethodPost, "/quizzes", tag, "Make a quiz from a document",
+	huma.Register(h.api, operation("makeQuiz", http.MethodPost, "/quizzes", tag, "Create a quiz from a document",
 		answers(http.StatusCreated), takes(quiz.MaxBytes+1), document("application/json", aDocument)), h.make)
 	huma.Register(
 		h.api,
@@ -122,9 +122,9 @@ func (h *Handler) quizzes() {
 	huma.Register(
 		h.api,
 		operation("patchDraft", http.MethodPatch, "/quizzes/{id}/draft", tag,
-			"Change a draft by a JSON Patch (RFC 6902)",
+			"Change a draft with a JSON Patch (RFC 6902)",
 			also(http.StatusPreconditionFailed, http.StatusPreconditionRequired), takes(2<<20), returns(aDocument),
-			document("application/json-patch+json", "A JSON Patch (RFC 6902): all of it is made, or nothing.")),
+			document("application/json-patch+json", "A JSON Patch (RFC 6902). It’s applied completely or not at all.")),
 		h.patch,
 	)
 	huma.Register(h.api, operation(
@@ -132,10 +132,10 @@ func (h *Handler) quizzes() {
 		http.MethodPost,
 		"/quizzes/{id}/check",
 		tag,
-		"Count every respondent of a draft, run its checks, say what is wrong",
+		"Calculate all outcomes of a draft, run its checks and list its problems",
 		also(http.StatusServiceUnavailable),
 		returns(
-			"What omphalos check --json writes: outcomes, scales, verdicts, questions, edges, findings and checks.",
+			"The output of omphalos check --json: outcomes, scales, verdicts, questions, edges, findings and checks.",
 		),
 	), h.check)
 	huma.Register(h.api, operation("launchQuiz", http.MethodPost, "/quizzes/{id}/launch", tag,
@@ -149,7 +149,7 @@ func (h *Handler) quizzes() {
 	)
 	huma.Register(
 		h.api,
-		operation("getResults", http.MethodGet, "/quizzes/{id}/results", tag, "Get the figures of a quiz"),
+		operation("getResults", http.MethodGet, "/quizzes/{id}/results", tag, "Get a quiz’s statistics"),
 		h.results,
 	)
 }
@@ -179,13 +179,13 @@ func (h *Handler) list(ctx context.Context, in *PageOf) (*body[List[Listed]], er
 	}
 	if !found {
 		where := Fault{Parameter: "cursor", Detail: "no page ended there"}
-		return nil, unprocessable("The cursor leads nowhere.", where)
+		return nil, unprocessable("The cursor is invalid or has expired.", where)
 	}
 	return out, nil
 }
 
 func (h *Handler) make(ctx context.Context, in *struct {
-	IdempotencyKey string `header:"Idempotency-Key" doc:"The same key makes one quiz, however often it is sent." maxLength:"255"`
+	IdempotencyKey string `header:"Idempotency-Key" doc:"Repeating the request with the same key doesn’t create a second quiz." maxLength:"255"`
 	RawBody        []byte `contentType:"application/json"`
 }) (*made, error) {
 	q, err := h.Editor.Create(actor(ctx), in.RawBody)
@@ -210,24 +210,24 @@ func (h *Handler) draft(_ context.Context, in *ByID) (*draft, error) {
 // revisionOf reads an If-Match of one entity tag.
 func revisionOf(match string) (int, error) {
 	if match == "" {
-		return 0, problem(http.StatusPreconditionRequired, "Send If-Match with the ETag of what you have read.")
+		return 0, problem(http.StatusPreconditionRequired, "Send If-Match with the ETag you received.")
 	}
 	text, err := strconv.Unquote(strings.TrimSpace(match))
 	n, failed := strconv.Atoi(text)
 	if err != nil || failed != nil {
-		return 0, problem(http.StatusPreconditionFailed, "If-Match is no ETag of this.")
+		return 0, problem(http.StatusPreconditionFailed, "If-Match isn’t a valid ETag for this resource.")
 	}
 	return n, nil
 }
 
 var errOvertaken = problem(
 	http.StatusPreconditionFailed,
-	"It was changed since you have read it. Read it again, then make your change.",
+	"It has changed since you read it. Read it again and repeat your change.",
 )
 
 func (h *Handler) patch(ctx context.Context, in *struct {
 	ByID
-	IfMatch        string `header:"If-Match" doc:"The ETag of the draft that the patch is made for."`
+	IfMatch        string `header:"If-Match" doc:"The ETag of the draft that the patch applies to."`
 	IdempotencyKey string `header:"Idempotency-Key" maxLength:"255"`
 	RawBody        []byte `contentType:"application/json-patch+json"`
 }) (*draft, error) {
@@ -275,7 +275,7 @@ func (h *Handler) launch(ctx context.Context, in *struct {
 	IdempotencyKey string `header:"Idempotency-Key" maxLength:"255"`
 	Body           struct {
 		Slug   string `json:"slug" doc:"The name that it runs under." maxLength:"60"`
-		Anyway bool   `json:"anyway,omitempty" doc:"Launch it with the faults that the count finds. Checks must hold all the same."`
+		Anyway bool   `json:"anyway,omitempty" doc:"Launch despite the errors found. Checks must still pass."`
 	}
 }) (*body[launched], error) {
 	q, err := h.Store.Quiz(in.ID)

@@ -29,17 +29,17 @@ func (h *Handler) repeat(c *gin.Context) {
 		return
 	}
 	if len(key) > maxKey {
-		fail(c, problem(http.StatusBadRequest, "An Idempotency-Key has at most 255 characters."))
+		fail(c, problem(http.StatusBadRequest, "An Idempotency-Key can have up to 255 characters."))
 		return
 	}
 	body, err := io.ReadAll(c.Request.Body)
 	var tooLarge *http.MaxBytesError
 	switch {
 	case errors.As(err, &tooLarge):
-		fail(c, problem(http.StatusRequestEntityTooLarge, "The body is longer than this address takes."))
+		fail(c, problem(http.StatusRequestEntityTooLarge, "The request body is too large."))
 		return
 	case err != nil:
-		fail(c, problem(http.StatusBadRequest, "The body broke off. Send it again."))
+		fail(c, problem(http.StatusBadRequest, "The request body was incomplete. Send it again."))
 		return
 	}
 	c.Request.Body = io.NopCloser(bytes.NewReader(body))

@@ -64,14 +64,14 @@ func (h *Handler) responses() {
 	huma.Register(h.api, operation("getResponse", http.MethodGet, "/responses/{id}", tag, "Get a response"), h.response)
 	huma.Register(
 		h.api,
-		operation("putDeal", http.MethodPut, "/responses/{id}/deal", tag, "Say what came of a response"),
+		operation("putDeal", http.MethodPut, "/responses/{id}/deal", tag, "Set the deal of a response"),
 		h.putDeal,
 	)
 }
 
 func (h *Handler) listResponses(_ context.Context, in *struct {
 	ByID
-	Since time.Time `query:"since" doc:"Only what was finished then or later (RFC 3339)."`
+	Since time.Time `query:"since" doc:"Only responses finished at this time or later (RFC 3339)."`
 	PageOf
 }) (*body[List[Response]], error) {
 	if _, err := h.Store.Quiz(in.ID); err != nil {
@@ -79,7 +79,7 @@ func (h *Handler) listResponses(_ context.Context, in *struct {
 	}
 	at, err := store.ParseCursor(in.Cursor)
 	if err != nil {
-		return nil, unprocessable("The cursor leads nowhere.", Fault{Parameter: "cursor", Detail: err.Error()})
+		return nil, unprocessable("The cursor is invalid or has expired.", Fault{Parameter: "cursor", Detail: err.Error()})
 	}
 	list, err := h.Store.Reader(in.ID, store.Genuine).Since(in.Since, at, in.Limit+1)
 	if err != nil {

@@ -41,7 +41,7 @@ func (h *Handler) tables() {
 	huma.Register(h.api, operation("getTable", http.MethodGet, "/quizzes/{id}/tables/{name}", tag, "Get a table"), h.table)
 	huma.Register(
 		h.api,
-		operation("putTable", http.MethodPut, "/quizzes/{id}/tables/{name}", tag, "Put a table, or make it",
+		operation("putTable", http.MethodPut, "/quizzes/{id}/tables/{name}", tag, "Create or replace a table",
 			also(http.StatusPreconditionFailed, http.StatusPreconditionRequired), takes(4<<20)),
 		h.putTable,
 	)
@@ -52,7 +52,7 @@ func (h *Handler) tables() {
 			http.MethodPatch,
 			"/quizzes/{id}/tables/{name}/rows/{key}",
 			tag,
-			"Change cells of a row",
+			"Change cells of a row, or add the row",
 			also(http.StatusConflict),
 		),
 		h.patchRow,
@@ -115,7 +115,7 @@ func (h *Handler) table(_ context.Context, in *TableAt) (*table, error) {
 
 func (h *Handler) putTable(ctx context.Context, in *struct {
 	TableAt
-	IfMatch        string `header:"If-Match" doc:"The ETag of the table that this one takes the place of; not needed for a new one."`
+	IfMatch        string `header:"If-Match" doc:"The ETag of the table to replace; not needed for a new table."`
 	IdempotencyKey string `header:"Idempotency-Key" maxLength:"255"`
 	Body           Table
 }) (*table, error) {
@@ -142,7 +142,7 @@ func (h *Handler) putTable(ctx context.Context, in *struct {
 			if !slices.Contains(in.Body.Columns, name) {
 				at := "/rows/" + strconv.Itoa(i) + "/" + name
 				return nil, unprocessable(
-					"A row has a cell of no column.",
+					"A row has a cell for a column that doesn’t exist.",
 					Fault{Pointer: at, Detail: "there is no column “" + name + "”"},
 				)
 			}
@@ -194,7 +194,7 @@ func (h *Handler) changeRow(
 			return out, err
 		}
 	}
-	return nil, problem(http.StatusConflict, "Others are changing this table right now. Try again.")
+	return nil, problem(http.StatusConflict, "Someone else is changing this table. Try again.")
 }
 
 // cells are those of a row by their columns.

@@ -163,7 +163,7 @@ func TestMailComesAsItIsWritten(t *testing.T) {
 	require.Equal(t, "News", got[0].Subject)
 	require.Equal(t, "List-Unsubscribe=One-Click", got[0].Header.Get("List-Unsubscribe-Post"), "RFC 8058, 3.1")
 	require.Regexp(t, `^<https://quiz\.example/m/[^>@]+>$`, got[0].Header.Get("List-Unsubscribe"))
-	require.Contains(t, got[0].HTML, "leave the list")
+	require.Contains(t, got[0].HTML, "unsubscribe")
 	require.Empty(t, w.send(24*time.Hour), "each comes once")
 }
 
@@ -224,7 +224,7 @@ func TestMailIsTriedAgain(t *testing.T) {
 	list, err := w.Mails(w.quiz, "", 10)
 	require.NoError(t, err)
 	require.Len(t, list, 1)
-	require.Contains(t, list[0].Said, "told to fail")
+	require.Contains(t, list[0].Said, "set to fail")
 	w.box.Fail(false)
 	got := w.send(30 * time.Second)
 	require.Len(t, got, 1)
@@ -298,7 +298,7 @@ func TestTheListIsLeftWithOneClick(t *testing.T) {
 	mail := w.send(time.Hour)[0]
 	link := strings.Trim(mail.Header.Get("List-Unsubscribe"), "<>")
 	require.NotContains(t, link, "x.example", "the link does not say whose it is")
-	require.Contains(t, ask(h, "GET", link, "").Body.String(), "Leave the list?")
+	require.Contains(t, ask(h, "GET", link, "").Body.String(), "Unsubscribe?")
 	on, _, left, err := w.ListCounts(w.quiz)
 	require.NoError(t, err)
 	require.Equal(t, [2]int{1, 0}, [2]int{on, left})
@@ -367,7 +367,7 @@ func TestSettingsSayWhatIsWrong(t *testing.T) {
 		{"", from, "--smtp", 0, 0},
 		{"mail.example.org:25", from, "smtp://", 0, 0},
 		{"smtp://mail.example.org", "", "--mail-from", 0, 0},
-		{"smtp://mail.example.org", "hello", "no e-mail address", 0, 0},
+		{"smtp://mail.example.org", "hello", "isn’t an email address", 0, 0},
 		{"smtp://mail.example.org?tls=maybe", from, "maybe", 0, 0},
 		{"smtp://mail.example.org:99999", from, "port", 0, 0},
 	} {

@@ -72,7 +72,7 @@ func Compose(m *quiz.Message, source fill.Source, around Around) *Letter {
 }
 
 // leaveWords stand before the address at which the list can be left.
-const leaveWords = "You get this because you agreed to it. If you want no more of it"
+const leaveWords = "You’re getting this email because you agreed to receive it. To stop these emails"
 
 // writing fills the texts of one message.
 type writing struct {

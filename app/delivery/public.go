@@ -38,14 +38,14 @@ func (h *Handler) show(c *gin.Context) {
 		draw(
 			c,
 			answer{
-				"Leave the list?",
-				"Nothing more will be written to you because you answered “" + q.Name + "”.",
-				"Leave the list",
+				"Unsubscribe?",
+				"You won’t get any more emails about “" + q.Name + "”.",
+				"Unsubscribe",
 			},
 		)
 		return
 	}
-	draw(c, answer{"Do you agree?", "Confirm that you agreed when you answered “" + q.Name + "”.", "Yes, I agree"})
+	draw(c, answer{"Confirm your subscription", "Please confirm that you agreed to receive emails when you answered “" + q.Name + "”.", "Yes, I agree"})
 }
 
 func (h *Handler) do(c *gin.Context) {
@@ -56,13 +56,13 @@ func (h *Handler) do(c *gin.Context) {
 	_, email, _ := h.Links.Open(q.ID, c.Param("token"))
 	var err error
 	said := answer{
-		Heading: "You have left the list",
-		Text:    "Nothing more will be written to you because you answered “" + q.Name + "”.",
+		Heading: "You’re unsubscribed",
+		Text:    "You won’t get any more emails about “" + q.Name + "”.",
 	}
 	if what == engine.ToLeave {
 		err = h.Store.Leave(q.ID, email)
 	} else {
-		said = answer{Heading: "Thank you", Text: "It is noted that you agree."}
+		said = answer{Heading: "Thank you", Text: "Your subscription is confirmed."}
 		err = h.Store.Confirm(q.ID, email)
 	}
 	if err != nil {
@@ -104,8 +104,8 @@ func nowhere(c *gin.Context) {
 	page.Fail(
 		c,
 		http.StatusNotFound,
-		"This link leads nowhere",
-		"It may be cut off, or what it led to is gone. Copy the whole of it.",
+		"This link doesn’t work",
+		"The link may be incomplete or may have expired. Copy the whole link and try again.",
 	)
 }
 

@@ -122,7 +122,7 @@ func (s *Sender) ready(m *store.Mail) (bool, error) {
 	case store.IsNotFound(err): // what it is about has been deleted
 		return false, s.Store.DropMail(m.ID)
 	case err != nil:
-		m.State, m.Said = store.DeliveryFailed, "It could not be written: "+quiz.Shorten(err.Error(), saidLength)
+		m.State, m.Said = store.DeliveryFailed, "Couldn’t create the email: "+quiz.Shorten(err.Error(), saidLength)
 		return false, s.Store.SettleMail(m)
 	}
 	m.Content, err = l.JSON()
@@ -149,13 +149,13 @@ func (s *Sender) stillAgreed(m *store.Mail) (bool, error) {
 	case err != nil:
 		return false, err
 	case who.Left != nil:
-		m.State, m.Said = store.MailDropped, "They have left the list."
+		m.State, m.Said = store.MailDropped, "The recipient has unsubscribed."
 		return false, s.Store.SettleMail(m)
 	case access.Confirm && who.Confirmed == nil:
 		if m.State = store.MailUnconfirmed; s.Now().Sub(m.At) > unconfirmedLife {
 			m.State = store.MailDropped
 		}
-		m.Said = "They have not confirmed that they agree."
+		m.Said = "The recipient hasn’t confirmed their subscription."
 		return false, errors.Join(s.Store.SettleMail(m), s.askToConfirm(q, who))
 	}
 	return true, nil
@@ -167,8 +167,8 @@ func (s *Sender) askToConfirm(q *store.Quiz, who *store.Agreed) error {
 	if err != nil || at == "" {
 		return err
 	}
-	markdown := fmt.Sprintf("You answered “%s” and agreed to this:\n\n> %s\n\nIs that right? Then [confirm it](%s).\n\n"+
-		"If it was not you, do nothing: you will not be written to.",
+	markdown := fmt.Sprintf("You answered “%s” and agreed to this:\n\n> %s\n\nIf that’s right, please [confirm your subscription](%s).\n\n"+
+		"If this wasn’t you, ignore this email. You won’t get any others.",
 		fill.EscapeMarkdown(q.Name), fill.EscapeMarkdown(who.Wording), at)
 	content, err := Note("Please confirm: "+q.Name, markdown, s.Origin).JSON()
 	if err != nil {
@@ -230,7 +230,7 @@ func (s *Sender) compose(m *store.Mail) (*Letter, error) {
 }
 
 // errNoLeaving keeps a mail back that its recipient could not unsubscribe from.
-var errNoLeaving = errors.New("the server does not know its own address (--url), to which the link to leave the list leads")
+var errNoLeaving = errors.New("the server does not know its own address (--url), so the unsubscribe link can’t be written")
 
 // LeadAddress is where a response stands in Leads.
 func LeadAddress(origin, quizID, responseID string) string {

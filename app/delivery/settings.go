@@ -53,16 +53,16 @@ func Read(f Flags) (Settings, error) {
 	var s Settings
 	if f.Server == "" {
 		if f.From != "" {
-			return s, errors.New("--mail-from needs --smtp, the server that sends the mail")
+			return s, errors.New("--mail-from needs --smtp, the server that sends email")
 		}
 		if f.ReplyTo != "" {
-			return s, errors.New("--mail-reply-to needs --smtp, the server that sends the mail")
+			return s, errors.New("--mail-reply-to needs --smtp, the server that sends email")
 		}
 		return s, nil
 	}
 	u, err := url.Parse(f.Server)
 	if err != nil || u.Host == "" || u.Scheme != "smtp" && u.Scheme != "smtps" {
-		return s, errors.New("--smtp: write it as smtp://user@mail.example.org:587, or smtps:// for port 465")
+		return s, errors.New("--smtp: use the form smtp://user@mail.example.org:587, or smtps:// for port 465")
 	}
 	if s.TLS, err = security(u); err != nil {
 		return s, err
@@ -70,7 +70,7 @@ func Read(f Flags) (Settings, error) {
 	s.Host, s.Port = u.Hostname(), ports[s.TLS]
 	if p := u.Port(); p != "" {
 		if s.Port, err = strconv.Atoi(p); err != nil || s.Port < 1 || s.Port > 65535 {
-			return s, fmt.Errorf("--smtp: %q is no port", p)
+			return s, fmt.Errorf("--smtp: %q isn’t a valid port", p)
 		}
 	}
 	s.User = u.User.Username()
@@ -89,7 +89,7 @@ func Read(f Flags) (Settings, error) {
 func address(flag, text string) (*mail.Address, error) {
 	a, err := mail.ParseAddress(text)
 	if err != nil {
-		return nil, fmt.Errorf("%s: %q is no e-mail address: write it as Name <name@example.org>", flag, text)
+		return nil, fmt.Errorf("%s: %q isn’t an email address; write it as Name <name@example.org>", flag, text)
 	}
 	return a, nil
 }
@@ -109,7 +109,7 @@ func security(u *url.URL) (TLS, error) {
 	case "none":
 		return Without, nil
 	default:
-		return 0, fmt.Errorf("--smtp: tls=%s is not known: use required, optional or none", how)
+		return 0, fmt.Errorf("--smtp: unknown tls=%s; use required, optional or none", how)
 	}
 }
 

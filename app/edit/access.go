@@ -55,14 +55,14 @@ func readFrames(text string) ([]string, error) {
 		}
 		if err != nil || u.User != nil {
 			return nil, refused(quiz.Problems{{
-				Message: fmt.Sprintf("line %d, %q, is not the address of a site", i+1, line),
-				Mend:    "Write one a line, such as https://www.larkmoor.example.",
+				Message: fmt.Sprintf("line %d: %q isn’t a website address", i+1, line),
+				Mend:    "Type one address per line, such as https://www.larkmoor.example.",
 			}})
 		}
 		out = append(out, u.Scheme+"://"+u.Host)
 	}
 	if len(out) > maxFrames {
-		return nil, refused(quiz.Problems{{Message: fmt.Sprintf("name at most %d sites, or none for any", maxFrames)}})
+		return nil, refused(quiz.Problems{{Message: fmt.Sprintf("list up to %d sites, or none to allow any site", maxFrames)}})
 	}
 	return out, nil
 }
@@ -107,7 +107,7 @@ func (e *Editor) SetAccess(who Actor, quizID string, f AccessForm, zone *time.Lo
 		return err
 	}
 	if !opens.IsZero() && !closes.IsZero() && !closes.After(opens) {
-		return say("It would close before it opens.", "Let it close later.")
+		return say("The closing time is before the opening time.", "Choose a later closing time.")
 	}
 	most, err := readCap(f.Cap)
 	if err != nil {
@@ -148,7 +148,7 @@ func (e *Editor) SetAccess(who Actor, quizID string, f AccessForm, zone *time.Lo
 		}
 	})
 	if missing {
-		return say("There is no passphrase yet.", "Type one.")
+		return say("There’s no passphrase yet.", "Type a passphrase.")
 	}
 	return err
 }
@@ -190,8 +190,8 @@ func readCap(text string) (int, error) {
 	most, err := strconv.Atoi(text)
 	if err != nil || most < 0 {
 		return 0, say(
-			fmt.Sprintf("%q is no number of responses.", text),
-			"Type a whole number, or leave it empty for any number.",
+			fmt.Sprintf("%q isn’t a valid response limit.", text),
+			"Type a whole number, or leave the field empty for no limit.",
 		)
 	}
 	return most, nil
@@ -207,11 +207,11 @@ func (f *AccessForm) hash() ([]byte, error) {
 			return nil, nil
 		}
 		if len([]rune(f.Passphrase)) < leastPassphrase || len(f.Passphrase) > 72 {
-			return nil, say("The passphrase is too short or too long.", fmt.Sprintf("Use %d to 72 characters.", leastPassphrase))
+			return nil, say("The passphrase has the wrong length.", fmt.Sprintf("Use %d to 72 characters.", leastPassphrase))
 		}
 		return bcrypt.GenerateFromPassword([]byte(f.Passphrase), bcrypt.DefaultCost)
 	}
-	return nil, say("Nobody is chosen who may begin.", "Choose one of the three.")
+	return nil, say("No one is chosen under “Who can take the quiz”.", "Choose one of the three options.")
 }
 
 func (e *Editor) changeAccess(quizID string, f func(*store.Access)) error {
@@ -230,8 +230,8 @@ func readTime(text, what string, zone *time.Location) (time.Time, error) {
 	t, err := time.ParseInLocation(localTime, text, zone)
 	if err != nil {
 		return t, say(
-			fmt.Sprintf("%q is not a time at which it %s.", text, what),
-			"Write a day and a time, such as 2027-03-01T09:00.",
+			fmt.Sprintf("%q isn’t a valid time for “%s at”.", text, what),
+			"Type a date and time, such as 2027-03-01T09:00.",
 		)
 	}
 	return t, nil
@@ -257,7 +257,7 @@ func (e *Editor) SetShared(who Actor, quizID string, s store.Shared) error {
 			return refused(quiz.Problems{fill.AddressProblem("", err)})
 		}
 		if len(a.Names()) > 0 {
-			return say("The address of the quiz has something to fill in", "Write it as others see it.")
+			return say("The canonical address contains a placeholder in braces", "Type the plain address, without { }.")
 		}
 	}
 	return e.changeAccess(quizID, func(a *store.Access) { a.Shared = s })
@@ -276,13 +276,13 @@ func (e *Editor) Invite(who Actor, quizID, text string, letter store.Letter) err
 	err = e.store.Invite(quizID, list, letter)
 	if errors.Is(err, store.ErrFull) {
 		return say(
-			fmt.Sprintf("A quiz invites at most %d people.", store.MaxInvitations),
-			"Revoke some, or use another quiz.",
+			fmt.Sprintf("A quiz can have up to %d invitations.", store.MaxInvitations),
+			"Revoke some invitations, or duplicate the quiz.",
 		)
 	}
 	if errors.Is(err, store.ErrLetters) {
 		return say(
-			fmt.Sprintf("These emails would come to more than %d MB in all.", store.MostLetters>>20),
+			fmt.Sprintf("These emails are larger than %d MB in total.", store.MostLetters>>20),
 			"Shorten the text, or invite people in several lists.",
 		)
 	}
@@ -325,12 +325,12 @@ func readInvitations(text string) ([]store.Invitation, error) {
 		}
 		if one.Email != "" && !quiz.ValidEmail(one.Email) {
 			return nil, say(
-				fmt.Sprintf("line %d: %q is not an e-mail address", i+1, one.Email),
-				"Write it as in name@example.org.",
+				fmt.Sprintf("line %d: %q isn’t an email address", i+1, one.Email),
+				"Use the form name@example.org.",
 			)
 		}
 		if one.Name+one.Email == "" {
-			return nil, say(fmt.Sprintf("line %d has neither a name nor an e-mail address", i+1), "Give it one of them.")
+			return nil, say(fmt.Sprintf("line %d has no name and no email address", i+1), "Add a name or an email address.")
 		}
 		if len(params) > 0 {
 			one.Params, _ = json.Marshal(params) // texts always have a form
@@ -338,7 +338,7 @@ func readInvitations(text string) ([]store.Invitation, error) {
 		out = append(out, one)
 	}
 	if len(out) == 0 {
-		return nil, say("the list is empty", "Write one person a line: a name and an e-mail address.")
+		return nil, say("the list is empty", "Type one person per line: a name and an email address.")
 	}
 	return out, nil
 }
@@ -352,8 +352,8 @@ func invitationHead(rows [][]string) []string {
 	var out []string
 	for _, cell := range rows[0] {
 		name := strings.ToLower(strings.TrimSpace(cell))
-		switch name {
-		case "e-mail", "mail", "email address", "e-mail address":
+		switch strings.ReplaceAll(name, "-", "") {
+		case "email", "mail", "email address":
 			name = "email"
 		}
 		known = known || name == "email" || name == "name"
@@ -372,7 +372,7 @@ func (e *Editor) AddPlace(who Actor, p *store.Place) error {
 	}
 	p.Name = strings.TrimSpace(p.Name)
 	if p.Name == "" {
-		return say("the place has no name", "Name it, such as Spring newsletter.")
+		return say("the link has no name", "Type a name, such as “Spring newsletter”.")
 	}
 	if p.Source = strings.TrimSpace(p.Source); p.Source == "" {
 		p.Source = LinkName(p.Name)
@@ -380,7 +380,7 @@ func (e *Editor) AddPlace(who Actor, p *store.Place) error {
 	p.Medium, p.Campaign = strings.TrimSpace(p.Medium), strings.TrimSpace(p.Campaign)
 	err := e.store.AddPlace(p)
 	if errors.Is(err, store.ErrFull) {
-		return say(fmt.Sprintf("there are %d places already", store.MaxPlaces), "Remove one that is not used any more.")
+		return say(fmt.Sprintf("you already have %d tracked links", store.MaxPlaces), "Remove one you no longer use.")
 	}
 	return ofStore(err)
 }
@@ -392,7 +392,7 @@ func (e *Editor) Choose(who Actor, quizID string, number int) error {
 	}
 	err := e.store.Choose(quizID, number)
 	if errors.Is(err, store.ErrNoSplit) {
-		return say("These versions share the traffic no longer.", "Look at the versions again.")
+		return say("This split test has already ended.", "Check the list of versions.")
 	}
 	return ofStore(err)
 }
@@ -403,14 +403,14 @@ func (e *Editor) StartSplit(who Actor, quizID string, version, percent int) erro
 		return errNoActor
 	}
 	if percent < 1 || percent > 99 {
-		return say("nobody would be left for one of the two", "Let 1 to 99 per cent go to the other version.")
+		return say("one of the two versions would get no respondents", "Choose a share from 1% to 99%.")
 	}
 	q, err := e.store.Quiz(quizID)
 	if err != nil {
 		return ofStore(err)
 	}
 	if q.LiveVersion == 0 || q.LiveVersion == version {
-		return say("there is no other version to share with", "Choose one that is not live.")
+		return say("there’s no second version to test", "Choose a version that isn’t live.")
 	}
 	return ofStore(e.store.StartSplit(quizID, version, float64(percent)/100))
 }

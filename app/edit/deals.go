@@ -26,17 +26,17 @@ func ReadDeal(state, amount, code string) (store.Deal, error) {
 		d.State = store.DealLost
 	}
 	if !slices.Contains([]string{"", store.DealOpen, store.DealWon, store.DealLost}, d.State) {
-		return d, fmt.Errorf("“%s” is none of open, won and lost", state)
+		return d, fmt.Errorf("“%s” isn’t a deal state: use open, won or lost", state)
 	}
 	if d.Amount != "" {
 		n, err := rule.ParseNumber(strings.NewReplacer(" ", "", "'", "").Replace(d.Amount))
 		if err != nil || n.Sign() < 0 {
-			return d, fmt.Errorf("“%s” is no amount: write it as in 12400 or 12400.50", amount)
+			return d, fmt.Errorf("“%s” isn’t an amount: type it like 12400 or 12400.50", amount)
 		}
 		d.Amount = n.String()
 	}
 	if d.Currency != "" && !currency.MatchString(d.Currency) {
-		return d, fmt.Errorf("“%s” is no currency: write three letters, such as EUR", code)
+		return d, fmt.Errorf("“%s” isn’t a currency: use three letters, such as EUR", code)
 	}
 	return d, nil
 }

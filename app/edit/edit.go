@@ -70,12 +70,12 @@ func (e *Editor) Apply(ctx context.Context, who Actor, quizID string, edit Edit)
 		h.Undo, h.Redo = r.Number, 0
 		if edit.Base > q.Revision || edit.Base < 0 {
 			return nil, nil, refused(quiz.Problems{{
-				Message: "the edit was made on a state that this quiz never had",
-				Mend:    "Load the page again.",
+				Message: "this page is out of step with the quiz",
+				Mend:    "Reload the page.",
 			}})
 		}
 		if edit.Exact && edit.Base != q.Revision {
-			return nil, nil, &Error{Kind: Stale, Message: "The quiz was changed since."}
+			return nil, nil, &Error{Kind: Stale, Message: "The quiz has changed since you loaded it."}
 		}
 		since, err := e.store.EditsSince(q, edit.Base)
 		if err != nil {
@@ -219,7 +219,7 @@ func move(q *store.Quiz, patch quiz.Patch, since []store.Revision, window string
 	if !ok {
 		return nil, &Error{
 			Kind:    Stale,
-			Message: "Somebody else has changed the same place.",
+			Message: "Someone else changed the same text or setting.",
 			Since:   byOthers(since, window),
 		}
 	}

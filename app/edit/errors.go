@@ -62,12 +62,12 @@ func KindOf(err error) Kind {
 
 var (
 	errGone   = &Error{Kind: Gone, Message: "This quiz has been deleted."}
-	errBusy   = &Error{Kind: Busy, Message: "Others are editing this quiz right now. Try again."}
-	errNoUndo = &Error{Kind: Nothing, Message: "You have nothing to take back."}
-	errNoRedo = &Error{Kind: Nothing, Message: "You have nothing to make again."}
+	errBusy   = &Error{Kind: Busy, Message: "Someone else is saving changes to this quiz. Try again."}
+	errNoUndo = &Error{Kind: Nothing, Message: "There’s nothing to undo."}
+	errNoRedo = &Error{Kind: Nothing, Message: "There’s nothing to redo."}
 	errTooOld = &Error{
 		Kind:    Nothing,
-		Message: "What you did before is older than 90 days and than the live version: it can no longer be taken back.",
+		Message: "You can’t undo any further: earlier edits are more than 90 days old and from before the live version.",
 	}
 	errNoActor = &Error{Kind: Forbidden, Message: "Sign in to edit this quiz."}
 )

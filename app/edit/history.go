@@ -79,7 +79,7 @@ func (e *Editor) back(q *store.Quiz, done *store.Revision) ([]store.Revision, qu
 	if errors.As(err, &stale) {
 		return nil, nil, &Error{
 			Kind:    Stale,
-			Message: "This cannot be taken back: somebody has changed the same place since.",
+			Message: "You can’t undo this: someone has changed the same text or setting since.",
 			Since:   othersThan(done.AccountID, since),
 		}
 	}

@@ -77,7 +77,7 @@ func (e *Editor) Launch(ctx context.Context, who Actor, l Launch) (*store.Versio
 		return nil, ofStore(err)
 	}
 	if l.Beside != 0 && (l.Beside < 1 || l.Beside > 99 || q.LiveVersion == 0) {
-		return nil, say("it cannot share the traffic", "Let 1 to 99 per cent go to it, beside a version that is live.")
+		return nil, say("this version can’t be split tested", "Choose a share from 1% to 99%; a version must already be live.")
 	}
 	d, err := quiz.ReadStored(q.Document)
 	if err != nil {
@@ -98,7 +98,7 @@ func (e *Editor) Launch(ctx context.Context, who Actor, l Launch) (*store.Versio
 	case errors.Is(err, store.ErrOvertaken):
 		return nil, &Error{
 			Kind:    Stale,
-			Message: "The quiz was changed in another window just now. Look at it, then launch again.",
+			Message: "Someone changed the quiz a moment ago. Check the changes, then launch again.",
 		}
 	case errors.Is(err, store.ErrSlugTaken):
 		return nil, linkTaken(l.Link)
@@ -115,15 +115,15 @@ func (e *Editor) faultless(ctx context.Context, d counting.Draft, anyway bool) e
 	r, err := e.counts.ProveEven(ctx, d, false)
 	switch {
 	case counting.GivenUp(err):
-		return &Error{Kind: Busy, Message: "The respondents could not be counted in time. Try again in a minute."}
+		return &Error{Kind: Busy, Message: "Checking this quiz took too long. Try again in a minute."}
 	case err != nil:
 		return err
 	}
 	var faults quiz.Problems
 	for _, f := range r.Faults() {
-		mend := "Mend it, or say that you launch it all the same."
+		mend := "Fix it, or tick “Launch anyway”."
 		if f.Code == check.Code {
-			mend = "Mend the quiz, accept what it does now, or switch the check off in Rehearse."
+			mend = "Fix the quiz, or go to Rehearse to accept the new result or turn the check off."
 		} else if anyway {
 			continue
 		}
@@ -176,12 +176,12 @@ func (c *tableChecker) table(name string) *store.Table {
 }
 
 func (c *tableChecker) need(where, name, column string) {
-	p := quiz.Problem{Where: where, Mend: "Make it in Endings, under the tables beside the quiz."}
+	p := quiz.Problem{Where: where, Mend: "Create it in Endings, under “Lookup tables”."}
 	switch t := c.table(name); {
 	case t == nil:
-		p.Message = fmt.Sprintf("there is no table %q beside the quiz", name)
+		p.Message = fmt.Sprintf("the lookup table %q doesn’t exist", name)
 	case len(t.Rows) == 0:
-		p.Message = fmt.Sprintf("the table “%s” has no lines yet", name)
+		p.Message = fmt.Sprintf("the lookup table “%s” is empty", name)
 	case column != "" && !slices.Contains(t.Columns, column):
 		p.Message = fmt.Sprintf("the table “%s” has no column %q", name, column)
 	default:
@@ -200,12 +200,12 @@ func (c *tableChecker) keys(where string, d *quiz.Document, l *quiz.Lookup) {
 		return
 	case len(missing) == all:
 		c.found = append(c.found, quiz.Problem{Where: where + "/key",
-			Message: fmt.Sprintf("no line of the table “%s” is named as a choice is: %s", l.Table, quoted(missing)),
-			Mend:    "Fill the table’s first column from the question, or choose another question."})
+			Message: fmt.Sprintf("no row of the lookup table “%s” matches an answer: %s", l.Table, quoted(missing)),
+			Mend:    "Fill the table’s first column with the question’s answers, or choose another question."})
 	case l.Fallback == "":
 		c.found = append(c.found, quiz.Problem{Where: where + "/key",
-			Message: fmt.Sprintf("the table “%s” has no line for %s", l.Table, quoted(missing)),
-			Mend:    "Add it, or say where these respondents go."})
+			Message: fmt.Sprintf("the lookup table “%s” has no row for %s", l.Table, quoted(missing)),
+			Mend:    "Add the row, or set an address for respondents who match no row."})
 	}
 }
 
@@ -252,7 +252,7 @@ func Warnings(d *quiz.Document, tables []store.Table) quiz.Problems {
 		missing, all := missingKeys(d, c.table(e.Lookup.Table), e.Lookup)
 		if len(missing) > 0 && len(missing) < all {
 			c.found = append(c.found, quiz.Problem{Where: quiz.Pointer("outcomes", i, "ending", "lookup", "key"),
-				Message: fmt.Sprintf("the table “%s” has no line for %s: they go to %s",
+				Message: fmt.Sprintf("the lookup table “%s” has no row for %s, so these respondents go to %s",
 					e.Lookup.Table, quoted(missing), e.Lookup.Fallback)})
 		}
 	}
@@ -293,12 +293,12 @@ func (c *tableChecker) message(d *quiz.Document, m *quiz.Message, at string) {
 		c.found = append(c.found, quiz.Problem{
 			Where: at + "/lookup/key",
 			Message: fmt.Sprintf(
-				"the table “%s” has no line for %s: nobody gets the message “%s”",
+				"the lookup table “%s” has no row for %s, so no one gets the message “%s”",
 				m.Lookup.Table,
 				quoted(missing),
 				m.Title(),
 			),
-			Mend: "Add it, or say who gets it then.",
+			Mend: "Add the row, or set an address to use when no row matches.",
 		})
 	}
 }
@@ -316,7 +316,7 @@ func (c *tableChecker) addresses(where, name, column string) {
 		}
 		if _, err := fill.ParseAddress(cell); err != nil {
 			p := fill.AddressProblem(where, err)
-			p.Message = fmt.Sprintf("line %d of the table “%s”: %s", i+1, name, p.Message)
+			p.Message = fmt.Sprintf("row %d of the lookup table “%s”: %s", i+1, name, p.Message)
 			c.found = append(c.found, p)
 			return
 		}
@@ -328,12 +328,12 @@ func checkLink(name string) error {
 		return nil
 	}
 	return refused(quiz.Problems{{
-		Message: "a link is made of small letters a–z, digits and -, at most 60, such as living-wall",
+		Message: "use only lower-case letters a–z, digits and hyphens in the link (up to 60 characters), such as living-wall",
 	}})
 }
 
 func linkTaken(name string) error {
-	return refused(quiz.Problems{{Message: fmt.Sprintf("another quiz has the link %s", name), Mend: "Choose another."}})
+	return refused(quiz.Problems{{Message: fmt.Sprintf("another quiz already uses the link %s", name), Mend: "Choose a different link."}})
 }
 
 // RenameLink gives a live quiz another link name. Its earlier names keep working.
@@ -387,7 +387,7 @@ func (e *Editor) Take(ctx context.Context, who Actor, quizID, editID string, num
 		}
 	}
 	if len(patch) == 0 {
-		return nil, &Error{Kind: Nothing, Message: fmt.Sprintf("The draft is just as version %d.", number)}
+		return nil, &Error{Kind: Nothing, Message: fmt.Sprintf("The draft is already identical to version %d.", number)}
 	}
 	return e.Apply(ctx, who, quizID, Edit{ID: editID, Base: q.Revision, Patch: patch})
 }

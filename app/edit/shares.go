@@ -64,7 +64,7 @@ func readShare(text string) (float64, error) {
 	}
 	p, err := strconv.ParseFloat(text, 64)
 	if err != nil || !(p >= 0 && p <= 100) {
-		return 0, refused(quiz.Problems{{Message: "type a share from 0 to 100%"}})
+		return 0, refused(quiz.Problems{{Message: "type a share from 0% to 100%"}})
 	}
 	return p / 100, nil
 }

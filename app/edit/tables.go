@@ -45,7 +45,7 @@ func (e *Editor) saveTable(who Actor, quizID string, base int, t *store.Table, u
 	if errors.Is(err, store.ErrChanged) {
 		return &Error{
 			Kind:    Stale,
-			Message: "Somebody else has changed this table meanwhile. Load it again, then make your change.",
+			Message: "Someone else has changed this table. Reload it, then make your change.",
 		}
 	}
 	return ofStore(err)
@@ -181,39 +181,39 @@ func checkTable(t *store.Table, addresses []string, unfinished bool) error {
 		return refused(quiz.Problems{{Message: fmt.Sprintf(format, args...)}})
 	}
 	if !tableName.MatchString(t.Name) {
-		return fault("a table’s name has small letters, digits and -, beginning with a letter")
+		return fault("start a table name with a lower-case letter; use only lower-case letters, digits and hyphens")
 	}
 	if len(t.Rows) > maxTableRows || len(t.Rows)*len(t.Columns) > maxTableCells {
-		return fault("a table has at most %d lines and %d cells", maxTableRows, maxTableCells)
+		return fault("A table can have up to %d rows and %d cells", maxTableRows, maxTableCells)
 	}
 	if len(t.Columns) == 0 {
-		return fault("a table has at least one column")
+		return fault("A table needs at least one column")
 	}
 	seen := map[string]bool{}
 	for i, c := range t.Columns {
 		if c == "" || seen[c] {
-			return fault("column %d needs a name of its own", i+1)
+			return fault("column %d needs a unique name", i+1)
 		}
 		seen[c] = true
 	}
 	keys := map[string]int{}
 	for i, row := range t.Rows {
 		if len(row) != len(t.Columns) {
-			return fault("line %d has %d cells for %d columns", t.Line(i), len(row), len(t.Columns))
+			return fault("row %d has %d cells, but the table has %d columns", t.Line(i), len(row), len(t.Columns))
 		}
 		if row[0] == "" && unfinished {
 			continue
 		}
 		if row[0] == "" {
-			return fault("line %d has no %s", t.Line(i), t.Columns[0])
+			return fault("row %d has no value for %s", t.Line(i), t.Columns[0])
 		}
 		if first, twice := keys[row[0]]; twice {
-			return fault("lines %d and %d have the same %s, %s", first, t.Line(i), t.Columns[0], row[0])
+			return fault("rows %d and %d have the same %s, %s", first, t.Line(i), t.Columns[0], row[0])
 		}
 		keys[row[0]] = t.Line(i)
 		for k, cell := range row {
 			if len(cell) > maxTableCell {
-				return fault("line %d, %s: the text is longer than %d bytes", t.Line(i), t.Columns[k], maxTableCell)
+				return fault("row %d, %s: the text is longer than %d bytes", t.Line(i), t.Columns[k], maxTableCell)
 			}
 			if cell != "" && t.Name == Catalogue && t.Columns[k] == "picture" && !strings.HasPrefix(cell, "/") {
 				return fault("line %d, picture: “%s” can’t be shown. Choose a picture from the library, or upload it", t.Line(i), quiz.Shorten(cell, 40))

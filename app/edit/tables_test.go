@@ -22,11 +22,11 @@ func TestATableIsCheckedByLineAndColumn(t *testing.T) {
 		"no columns":       {table(nil), "at least one column"},
 		"a column unnamed": {table([]string{"key", ""}), "column 2"},
 		"a column twice":   {table([]string{"key", "key"}), "column 2"},
-		"cells missing":    {table([]string{"key", "url"}, []string{"ie"}), "line 1 has 1 cells for 2 columns"},
-		"no key":           {table([]string{"key", "url"}, []string{"", "x"}), "line 1 has no key"},
-		"a key twice":      {table([]string{"key"}, []string{"a"}, []string{"b"}, []string{"a"}), "lines 1 and 3"},
+		"cells missing":    {table([]string{"key", "url"}, []string{"ie"}), "row 1 has 1 cells, but the table has 2 columns."},
+		"no key":           {table([]string{"key", "url"}, []string{"", "x"}), "row 1 has no value for key."},
+		"a key twice":      {table([]string{"key"}, []string{"a"}, []string{"b"}, []string{"a"}), "rows 1 and 3 have the same key, a."},
 		"an address":       {table([]string{"key", "link"}, []string{"a", "javascript:alert(1)"}), "line 1, link"},
-		"a bad name":       {&store.Table{Name: "No Name", Columns: []string{"key"}}, "small letters"},
+		"a bad name":       {&store.Table{Name: "No Name", Columns: []string{"key"}}, "start a table name with a lower-case letter; use only lower-case letters, digits and hyphens."},
 	} {
 		err := checkTable(c.table, []string{"url", "link"}, false)
 		if c.want == "" {
@@ -76,7 +76,7 @@ func TestWhatIsTypedIsCheckedBeforeItIsStored(t *testing.T) {
 	require.Equal(t, Refused, KindOf(err))
 	_, err = e.Create(ada, []byte(`{"format":"omphalos-quiz/1","name":"X","questions":[],"outcomes":[{"id":"o","ending":{"kind":"redirect","url":"javascript:alert(1)"}}],"otherwise":"o"}`))
 	require.Equal(t, Refused, KindOf(err))
-	require.ErrorContains(t, err, "must be absolute")
+	require.ErrorContains(t, err, "The address must start with https:// or http://.")
 	// The column that a look-up sends people to is one of addresses, whatever it is called.
 	table := &store.Table{Name: "t", Columns: []string{"key", "c", "c de"}, Rows: [][]string{{"a", "", "javascript:alert(1)"}}}
 	require.Equal(t, Refused, KindOf(e.SaveTable(ada, q.ID, 0, table)))

@@ -33,7 +33,7 @@ func (v *outcome) charts(d *quiz.Document) {
 			}
 			for _, b := range []option{
 				{Name: "nothing", Value: quiz.BesideNone},
-				{Name: "the norm’s average", Value: quiz.BesideNorm},
+				{Name: "the average (norm)", Value: quiz.BesideNorm},
 			} {
 				b.Selected = b.Value == quiz.FirstOf(c.Beside, quiz.BesideNone)
 				b.Patch = quiz.JSON(quiz.Add(path+"/beside", b.Value))

@@ -64,8 +64,8 @@ func (h *Handler) Room() workbench.Room {
 			{
 				Name: "Tables",
 				List: [][2]string{
-					{"Enter, ↓ ↑", "go from cell to cell"},
-					{"Ctrl+V", "paste a block from a spreadsheet"},
+					{"Enter, ↓ ↑", "Move between cells"},
+					{"Ctrl+V", "Paste cells from a spreadsheet"},
 				},
 			},
 		}}
@@ -256,9 +256,9 @@ func (s *view) choose(i int) {
 	}
 	v.Kind = v.Ending.Kind
 	for _, k := range []struct{ kind, name string }{
-		{quiz.EndPage, "a page"},
-		{quiz.EndProducts, "products"},
-		{quiz.EndRedirect, "a redirect to an address"},
+		{quiz.EndPage, "Page"},
+		{quiz.EndProducts, "Products"},
+		{quiz.EndRedirect, "Redirect"},
 	} {
 		v.Kinds = append(
 			v.Kinds,
@@ -450,12 +450,12 @@ func Uses(d *quiz.Document, id string) []string {
 	}
 	for i, v := range d.Verdicts {
 		if slices.Contains(v.Leads(), id) {
-			out = append(out, "verdict line "+strconv.Itoa(i+1))
+			out = append(out, "Verdict line "+strconv.Itoa(i+1))
 		}
 	}
 	for i, q := range d.Questions {
 		if slices.ContainsFunc(q.Branches, func(b quiz.Branch) bool { return b.Go == "outcome:"+id }) {
-			out = append(out, "a branch of question "+strconv.Itoa(i+1))
+			out = append(out, "a branch after question "+strconv.Itoa(i+1))
 		}
 	}
 	return out

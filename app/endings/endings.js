@@ -63,7 +63,7 @@ function field(el) {
   if (kind === "text") return { at: path + "/text", value: text || "", name: "Text, in Markdown" };
   const n = [...el.ownerDocument.querySelectorAll('[data-place="button"]')].indexOf(el);
   const button = buttons[n];
-  return button && { at: button.at + "/label", value: button.label, name: `Words of button ${n + 1}` };
+  return button && { at: button.at + "/label", value: button.label, name: `Text of button ${n + 1}` };
 }
 
 function typeInto(frame) {
@@ -209,14 +209,14 @@ async function saveTable(step = true) {
   const now = contents();
   const before = { columns: known.columns, rows: known.rows };
   const sent = rowsOf();
-  state("saving…");
+  state("Saving…");
   const answer = await change("tables/" + name, {
     table: { base: known.number, ...now, origins: sent.map((tr) => origins.get(tr) ?? -1) },
   });
   if (!table() || table().dataset.table !== name) return;
-  if (answer.kind !== "stored") return state("not saved");
-  if (step) did(`A change of the table ${name}`, () => fillTable(before), () => fillTable(now));
-  state("saved");
+  if (answer.kind !== "stored") return state("Not saved");
+  if (step) did(`Change to table ${name}`, () => fillTable(before), () => fillTable(now));
+  state("Saved");
   known = { number: answer.number, columns: answer.columns, rows: answer.rows };
   table().dataset.number = answer.number;
   for (const base of room.querySelectorAll('input[name="base"]')) base.value = answer.number;
@@ -301,13 +301,13 @@ window.addEventListener("popstate", () => location.reload());
 
 // A file takes the place of the table; what is wrong with it is said here, and the corrected file can be chosen at once.
 async function replaceBy(input) {
-  state("reading the file …");
+  state("Reading the file …");
   const response = await fetch(input.form.action, { method: "POST", headers: { Accept: "application/json" }, body: new FormData(input.form) }).catch(() => null);
   input.value = "";
   if (response?.ok) return location.reload();
   const answer = await response?.json().catch(() => null);
-  state("as it was");
-  say(answer?.message || "There is no connection. Choose the file again in a moment.");
+  state("Unchanged");
+  say(answer?.message || "You’re offline. Check your connection and choose the file again.");
 }
 
 function addRow(after) {
@@ -324,11 +324,11 @@ function addRow(after) {
     }
     const input = document.createElement("input");
     input.dataset.cellof = "";
-    input.setAttribute("aria-label", "Cell of a new line");
+    input.setAttribute("aria-label", "Cell in the new row");
     if (pictures) input.dataset.picturecell = "";
     td.append(input);
   }
-  tr.insertCell().innerHTML = '<button type="button" class="plain" data-droprow aria-label="Delete this line">✕</button>';
+  tr.insertCell().innerHTML = '<button type="button" class="plain" data-droprow aria-label="Delete row">✕</button>';
   after ? after.after(tr) : table().querySelector("tbody").append(tr);
   return tr;
 }
@@ -354,12 +354,12 @@ function fillKeys(words) {
     cell.value = word;
     focus ||= cell.closest("tr").querySelectorAll("[data-cellof]")[1];
   }
-  if (!focus) return say("Every answer has its line already.");
+  if (!focus) return say("Every answer already has a row.");
   saveTable();
   focus.focus();
 }
 
-room.addEventListener("input", (event) => event.target.matches("[data-cellof], [data-column]") && state("typing…"));
+room.addEventListener("input", (event) => event.target.matches("[data-cellof], [data-column]") && state("Typing…"));
 room.addEventListener("change", (event) => {
   if (event.target.dataset.fillkeys !== undefined && event.target.value) {
     fillKeys(JSON.parse(event.target.value));

@@ -89,7 +89,7 @@ func (h *Handler) addFile(c *gin.Context) {
 	}
 	header, err := c.FormFile("file")
 	if err != nil {
-		refuse("Choose a file of at most " + store.SizeOf(store.MaxHandoutBytes) + ".")
+		refuse("Choose a file of up to " + store.SizeOf(store.MaxHandoutBytes) + ".")
 		return
 	}
 	name := path.Base(strings.ReplaceAll(header.Filename, "\\", "/"))
@@ -100,11 +100,11 @@ func (h *Handler) addFile(c *gin.Context) {
 			"“" + quiz.Shorten(
 				name,
 				60,
-			) + "” is of a kind that is not handed out: use a PDF, a document, a table, a picture or a ZIP.",
+			) + "” has a file type you can’t offer. Use a PDF, document, spreadsheet, picture or ZIP file.",
 		)
 		return
 	case header.Size > store.MaxHandoutBytes:
-		refuse("“" + quiz.Shorten(name, 60) + "” has more than " + store.SizeOf(store.MaxHandoutBytes) + ".")
+		refuse("“" + quiz.Shorten(name, 60) + "” is larger than " + store.SizeOf(store.MaxHandoutBytes) + ".")
 		return
 	}
 	data, err := read(header.Open())
@@ -114,7 +114,7 @@ func (h *Handler) addFile(c *gin.Context) {
 	}
 	switch {
 	case errors.Is(err, store.ErrManyHandouts):
-		refuse("The quiz hands out as many files as it may. Delete one first.")
+		refuse("You’ve reached the limit of files for this quiz. Delete one to add another.")
 	case err != nil:
 		page.Failed(c, err)
 	default:

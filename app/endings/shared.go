@@ -42,7 +42,7 @@ func lookOf(d *quiz.Document) *lookView {
 			"Didot headings, Commissioner text",
 		}, {"plain", "Commissioner throughout"}, {"book", "Didot throughout"}})
 	v.Direction = menu(t.Direction, [][2]string{
-		{"", "as the language is written"}, {"ltr", "left to right"}, {"rtl", "right to left"}})
+		{"", "Automatic (from the language)"}, {"ltr", "Left to right"}, {"rtl", "Right to left"}})
 	v.Logo = workbench.Picture{
 		Path:     "/theme",
 		Field:    "logo",
@@ -152,7 +152,7 @@ func productsOf(d *quiz.Document, tables []store.Table) *productsView {
 		}
 		if !found {
 			l.Products = append(
-				[]option{{Name: line.Product + " (not in the catalogue)", Selected: true}},
+				[]option{{Name: line.Product + " (missing from the catalogue)", Selected: true}},
 				l.Products...)
 		}
 		v.Lines = append(v.Lines, l)

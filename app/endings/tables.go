@@ -119,7 +119,7 @@ func usersOf(d *quiz.Document, name string) []string {
 	}
 	for i := range d.Questions {
 		if f := d.Questions[i].ChoicesFrom; f != nil && f.Table == name {
-			out = append(out, "the answers of question "+strconv.Itoa(i+1))
+			out = append(out, "the answers to question "+strconv.Itoa(i+1))
 		}
 	}
 	for i := range d.Messages {
@@ -192,8 +192,8 @@ func (h *Handler) create(c *gin.Context) {
 		page.Fail(
 			c,
 			http.StatusUnprocessableEntity,
-			"That cannot be the name of a table",
-			"Use small letters, digits and -, beginning with a letter.",
+			"This isn’t a valid table name",
+			"Start with a letter; use only lower-case letters, digits and hyphens.",
 		)
 		return
 	}
@@ -211,7 +211,7 @@ func (h *Handler) save(c *gin.Context) {
 		}
 	}
 	if err := c.ShouldBindJSON(&body); err != nil {
-		message := "The table could not be read: it has more than 4 MB, or is not what this page sends."
+		message := "Couldn’t read the table. It may be larger than 4 MB."
 		c.JSON(http.StatusBadRequest, gin.H{"kind": "refused", "message": message})
 		return
 	}
@@ -238,14 +238,14 @@ func (h *Handler) upload(c *gin.Context) {
 	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, maxTable)
 	fail := func(detail string) {
 		if page.WantsJSON(c) {
-			c.JSON(http.StatusUnprocessableEntity, gin.H{"message": detail + " The table is as it was."})
+			c.JSON(http.StatusUnprocessableEntity, gin.H{"message": detail + " The table hasn’t changed."})
 			return
 		}
-		page.Fail(c, http.StatusUnprocessableEntity, "The file could not be taken", detail+" The table is as it was.")
+		page.Fail(c, http.StatusUnprocessableEntity, "Couldn’t use this file", detail+" The table hasn’t changed.")
 	}
 	data, err := uploaded(c)
 	if err != nil {
-		fail("Choose a CSV file of at most 4 MB.")
+		fail("Choose a CSV file of up to 4 MB.")
 		return
 	}
 	rows, faults := tables.NewCSV(data, tables.Separator(data)).All(maxTableCells)
@@ -255,7 +255,7 @@ func (h *Handler) upload(c *gin.Context) {
 	}
 	rows, lines := numbered(rows)
 	if len(rows) == 0 {
-		fail("The file is empty: its first line names the columns.")
+		fail("The file is empty. Put the column names in the first row.")
 		return
 	}
 	for _, row := range rows {
@@ -369,7 +369,7 @@ func (h *Handler) failed(c *gin.Context, err error) {
 	case edit.Gone:
 		page.NotFound(c)
 	default:
-		page.Fail(c, edit.Status(err), "The table could not be changed", err.Error())
+		page.Fail(c, edit.Status(err), "Couldn’t change the table", err.Error())
 	}
 }
 

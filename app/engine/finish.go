@@ -11,8 +11,8 @@ import (
 	"omphalos/core/walk"
 )
 
-// ErrNotStored is returned when the answers could not be stored: they can be sent again.
-var ErrNotStored = errors.New("the answers could not be stored")
+// ErrNotStored is returned when couldn’t store the answers: they can be sent again.
+var ErrNotStored = errors.New("couldn’t store the answers")
 
 // finish stores the response and leads to the outcome. A walk that has been kept before stays as it was and ends
 // where it ended; one that kept nothing can still become a lead, by Back and another answer.

@@ -58,7 +58,7 @@ type shut struct {
 	why string
 }
 
-func (s shut) Error() string { return "the quiz cannot be begun: " + s.why }
+func (s shut) Error() string { return "couldn’t start the quiz: " + s.why }
 
 // asShut answers somebody who may not begin.
 func asShut(r *Reply, err error) (*Reply, error) {

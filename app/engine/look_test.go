@@ -49,8 +49,8 @@ func TestMessagesInAnotherLanguage(t *testing.T) {
 		{"number_range", []string{"0.5", "9.5 metres"}, "Eine Zahl von 0.5 bis 9.5 metres, bitte."},
 		{"choose_most", []string{"2", "3"}, "3 sind zu viele: höchstens 2."},
 		{"choose", nil, "Wählen Sie."},
-		{"number_whole", nil, "Type a whole number."},
-		{"choose_least", []string{"2", "1"}, "Choose at least 2; you chose 1."},
+		{"number_whole", nil, "Enter a whole number."},
+		{"choose_least", []string{"2", "1"}, "Choose at least 2 (you chose 1)."},
 		{"not_a_choice", []string{"x"}, "“x” is not one of the answers."},
 	} {
 		require.Equal(t, c.want, l.sentence(&walk.FieldError{Field: "q", Code: c.code, Args: c.args}))

@@ -11,7 +11,7 @@ import (
 func E164(text, region string) (string, error) {
 	n, err := phonenumbers.Parse(text, region)
 	if err != nil || !phonenumbers.IsValidNumber(n) {
-		return "", fmt.Errorf("%q is no telephone number", text)
+		return "", fmt.Errorf("%q isn’t a phone number", text)
 	}
 	return phonenumbers.Format(n, phonenumbers.E164), nil
 }

@@ -28,13 +28,13 @@ type guard struct {
 func (g *guard) suspect(from netip.Addr, trapped bool, took time.Duration, questions int) string {
 	switch {
 	case trapped:
-		return "a hidden field was filled in"
+		return "it filled in a field that people can’t see"
 	case from.IsLoopback():
 		return ""
 	case took < time.Duration(questions)*leastPerQuestion && !g.off:
-		return "faster than anybody reads"
+		return "it was answered faster than anyone could read"
 	case !g.allow(from):
-		return "many from one address"
+		return "many responses came from the same address"
 	}
 	return ""
 }

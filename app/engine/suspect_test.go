@@ -63,12 +63,12 @@ func TestWhatLooksLikeAProgramIsKeptAside(t *testing.T) {
 	g := &guard{take: s.Take}
 	home := netip.MustParseAddr("192.0.2.1")
 	require.Empty(t, g.suspect(home, false, time.Minute, 8))
-	require.Contains(t, g.suspect(home, true, time.Minute, 8), "hidden field")
+	require.Contains(t, g.suspect(home, true, time.Minute, 8), "it filled in a field that people can’t see")
 	require.Contains(t, g.suspect(home, false, 100*time.Millisecond, 8), "faster")
 	for range perAddress.Burst {
 		g.suspect(home, false, time.Minute, 8)
 	}
-	require.Contains(t, g.suspect(home, false, time.Minute, 8), "one address")
+	require.Contains(t, g.suspect(home, false, time.Minute, 8), "many responses came from the same address")
 	require.Empty(t, g.suspect(netip.MustParseAddr("192.0.2.2"), false, time.Minute, 8), "another address")
 	here := netip.MustParseAddr("127.0.0.1")
 	for range perAddress.Burst + 5 {
@@ -80,5 +80,5 @@ func TestWhatLooksLikeAProgramIsKeptAside(t *testing.T) {
 	for range perAddress.Burst {
 		g.suspect(six, false, time.Minute, 8)
 	}
-	require.Contains(t, g.suspect(netip.MustParseAddr("2001:db8::2"), false, time.Minute, 8), "one address", "a household has a whole network")
+	require.Contains(t, g.suspect(netip.MustParseAddr("2001:db8::2"), false, time.Minute, 8), "many responses came from the same address", "a household has a whole network")
 }

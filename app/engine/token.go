@@ -72,7 +72,7 @@ func (tagToken) kind() string       { return "tag" }
 // encoding is strict: a token is written in one way only, down to the bits that its last character does not need.
 var encoding = base64.RawURLEncoding.Strict()
 
-var errToken = errors.New("the token cannot be read")
+var errToken = errors.New("couldn’t read the token")
 
 // sealer seals tokens and opens them.
 type sealer struct{ aead cipher.AEAD }

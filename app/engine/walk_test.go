@@ -381,7 +381,7 @@ func TestLengthsAreCharacters(t *testing.T) {
 	require.Len(t, []rune(answers["q"].Text), 500)
 }
 
-// Speed is told by the millisecond: whoever is just faster than anybody reads is kept aside.
+// Speed is told by the millisecond: whoever is just it was answered faster than anyone could read is kept aside.
 func TestSpeedIsToldByTheMillisecond(t *testing.T) {
 	w := newWorld(t, two)
 	for took, aside := range map[time.Duration]bool{2 * leastPerQuestion: false, 2*leastPerQuestion - time.Millisecond: true} {

@@ -118,9 +118,9 @@ func (h *Handler) open(c *gin.Context) (*view, *quiz.Document, bool) {
 }
 
 func (h *Handler) render(c *gin.Context, status int, v *view) {
-	title := "Bring in a quiz"
+	title := "Import a quiz"
 	if v.Quiz != nil {
-		title = v.Name + ": in and out"
+		title = v.Name + ": import and export"
 	}
 	page.Render(
 		c,
@@ -174,7 +174,7 @@ func (v *view) look(d *quiz.Document, data []byte) {
 		}
 	}
 	if n := len(v.In.Faults); n > quiz.MaxProblems {
-		v.In.Faults = append(v.In.Faults[:quiz.MaxProblems], fmt.Sprintf("… and %d more. Mend these first.", n-quiz.MaxProblems))
+		v.In.Faults = append(v.In.Faults[:quiz.MaxProblems], fmt.Sprintf("… and %d more. Fix these first.", n-quiz.MaxProblems))
 	}
 }
 
@@ -183,7 +183,7 @@ func brought(c *gin.Context) ([]byte, error) {
 	header, err := c.FormFile("file")
 	var tooLarge *http.MaxBytesError
 	if errors.As(err, &tooLarge) {
-		return nil, fmt.Errorf("the file has more than %d MB", maxImport>>20)
+		return nil, fmt.Errorf("the file is larger than %d MB", maxImport>>20)
 	}
 	if err == nil && header.Size > 0 {
 		f, err := header.Open()
@@ -196,7 +196,7 @@ func brought(c *gin.Context) ([]byte, error) {
 	if text := c.PostForm("text"); strings.TrimSpace(text) != "" {
 		return []byte(text), nil
 	}
-	return nil, errors.New("paste a text or choose a file")
+	return nil, errors.New("paste some text or choose a file")
 }
 
 func marshal(d *quiz.Document) ([]byte, error) { return json.Marshal(d) }
@@ -209,7 +209,7 @@ func (p *preview) fill(v *view, d *quiz.Document, in incoming) error {
 	}
 	for i := range d.Questions {
 		if in.Next.Question(d.Questions[i].ID) < 0 {
-			p.Other = append(p.Other, fmt.Sprintf("question %d, “%s”, goes", i+1, d.Questions[i].Title()))
+			p.Other = append(p.Other, fmt.Sprintf("question %d, “%s”, will be removed", i+1, d.Questions[i].Title()))
 		}
 	}
 	if v.Quiz == nil {
@@ -223,7 +223,7 @@ func (p *preview) fill(v *view, d *quiz.Document, in incoming) error {
 	p.Base = v.Quiz.Revision
 	p.Payload = quiz.JSON(patch...)
 	if len(patch) == 0 {
-		return errors.New("it says just what the quiz says already: there is nothing to bring in")
+		return errors.New("nothing to import: this is identical to the quiz")
 	}
 	return nil
 }
@@ -298,7 +298,7 @@ func (p *preview) fresh(v *view, in incoming) error {
 func (p *preview) besides(d *quiz.Document, in incoming, parts []string) {
 	for _, part := range parts {
 		if in.Whole && part != "questions" {
-			p.Other = append(p.Other, "the part “"+part+"” is replaced")
+			p.Other = append(p.Other, "the part “"+part+"” will be replaced")
 		}
 	}
 	for _, code := range in.Next.Languages()[1:] {
@@ -394,7 +394,7 @@ func (h *Handler) take(c *gin.Context) {
 		patch, err = quiz.ReadPatch([]byte(c.PostForm("payload")))
 	}
 	if err != nil {
-		v.Error = "The form was not whole. Look at the preview again."
+		v.Error = "Something was missing from the form. Check the preview again."
 		h.render(c, http.StatusBadRequest, v)
 		return
 	}
@@ -412,7 +412,7 @@ func (h *Handler) take(c *gin.Context) {
 		}
 		c.Redirect(http.StatusSeeOther, "/quizzes/"+v.Quiz.ID+"/script")
 	case edit.Stale:
-		v.Error = "The quiz has been changed meanwhile. Look at the preview again."
+		v.Error = "Someone has changed the quiz in the meantime. Check the preview again."
 		h.render(c, edit.Status(err), v)
 	default:
 		v.Error = err.Error()

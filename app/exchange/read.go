@@ -40,7 +40,7 @@ func read(d *quiz.Document, data []byte) incoming {
 			Kind: "text",
 			Next: d,
 			Faults: []string{
-				"It is neither text in UTF-8 nor a spreadsheet: save it as CSV UTF-8, XLSX, JSON or plain text.",
+				"Omphalos can’t read this file. Save it as CSV (UTF-8), XLSX, JSON or plain text.",
 			},
 		}
 	case bytes.HasPrefix(bytes.TrimSpace(data), []byte("{")):

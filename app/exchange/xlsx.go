@@ -22,7 +22,7 @@ const (
 	maxOtherParts = 2 << 20
 )
 
-var errWorkbook = errors.New("the spreadsheet cannot be read: it is damaged, or locked with a password. " +
+var errWorkbook = errors.New("couldn’t read the spreadsheet: it’s damaged or password-protected. " +
 	"Save it again as XLSX or CSV")
 
 // readXLSX reads the first sheet of a workbook (ECMA-376), row by row, without the blank cells at the end of rows and
@@ -49,7 +49,7 @@ func readXLSX(data []byte, bounds tableBounds) ([][]string, error) {
 	kept, cells := 0, 0
 	for rows.Next() {
 		if len(out) == bounds.Rows {
-			return nil, fmt.Errorf("the sheet has more than %d rows: split it", bounds.Rows)
+			return nil, fmt.Errorf("the sheet has more than %d rows. Split it", bounds.Rows)
 		}
 		row, err := rows.Columns()
 		if err != nil {
@@ -57,11 +57,11 @@ func readXLSX(data []byte, bounds tableBounds) ([][]string, error) {
 		}
 		row = withoutBlankEnd(row)
 		if len(row) > bounds.Columns {
-			return nil, fmt.Errorf("row %d has more than %d columns: clear what stands far to the right",
+			return nil, fmt.Errorf("row %d has more than %d columns. Clear the cells on the far right",
 				len(out)+1, bounds.Columns)
 		}
 		if cells += len(row); cells > bounds.Cells {
-			return nil, fmt.Errorf("row %d is past %d cells: split the sheet", len(out)+1, bounds.Cells)
+			return nil, fmt.Errorf("the sheet has more than %[2]d cells (at row %[1]d). Split it", len(out)+1, bounds.Cells)
 		}
 		if out = append(out, row); len(row) > 0 {
 			kept = len(out)
@@ -94,7 +94,7 @@ func weigh(data []byte) error {
 		}
 		if sheets > maxSheetPart || texts > maxTextsPart || others > maxOtherParts {
 			return fmt.Errorf("the spreadsheet is larger than %d MB unzipped, has more than %d MB of text, "+
-				"or is mostly formats. Copy the cells to a new file, or save it as CSV", maxSheetPart>>20, maxTextsPart>>20)
+				"or contains mostly formatting. Copy the cells to a new file, or save it as CSV", maxSheetPart>>20, maxTextsPart>>20)
 		}
 	}
 	return weighTexts(z)

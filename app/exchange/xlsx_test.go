@@ -75,7 +75,7 @@ func TestAWorkbookHasBounds(t *testing.T) {
 		"one column too many":                 {workbook(t, wide, nil), "row 1 has more than 500 columns"},
 		"the last row of all":                 {workbook(t, `<row r="1048576">`+cell("A1048576", "x")+`</row>`, nil), "more than 60000 rows"},
 		"many cells": {workbook(t, strings.Repeat(`<row>`+strings.Repeat(`<c><v>1</v></c>`, 400)+`</row>`, 1001), nil),
-			"row 1001 is past 400000 cells"},
+			"the sheet has more than 400000 cells (at row 1001). Split it"},
 		"one long text that every cell shares": {workbook(t,
 			strings.Repeat(`<row>`+strings.Repeat(`<c t="s"><v>0</v></c>`, 400)+`</row>`, 900), map[string]string{
 				"xl/sharedStrings.xml": "<sst><si><t>" + strings.Repeat("long ", 14_000) + "</t></si></sst>"}), "16 MB of text"},
@@ -85,7 +85,7 @@ func TestAWorkbookHasBounds(t *testing.T) {
 		"texts that nothing shows": {workbook(t, "", map[string]string{
 			"xl/sharedStrings.xml": "<sst>" + strings.Repeat("<si/>", 2<<20) + "</sst>"}), "8 MB of text"},
 		"styles that nothing has": {workbook(t, "", map[string]string{
-			"xl/styles.xml": "<styleSheet><cellXfs>" + strings.Repeat("<xf/>", 1<<20) + "</cellXfs></styleSheet>"}), "mostly formats"},
+			"xl/styles.xml": "<styleSheet><cellXfs>" + strings.Repeat("<xf/>", 1<<20) + "</cellXfs></styleSheet>"}), "or contains mostly formatting. Copy the cells to a new file, or save it as CSV"},
 		"blank space": {workbook(t, strings.Repeat(" ", 49<<20), nil), "larger than 48 MB"},
 		"no workbook": {[]byte("PK\x03\x04 not one"), "damaged"},
 	} {

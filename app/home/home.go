@@ -266,7 +266,7 @@ func (h *Handler) create(c *gin.Context) {
 		name = "Untitled quiz"
 	}
 	if utf8.RuneCountInString(name) > maxName {
-		page.Fail(c, http.StatusUnprocessableEntity, "That name is too long", "Use at most 200 characters.")
+		page.Fail(c, http.StatusUnprocessableEntity, "The name is too long", "Use at most 200 characters.")
 		return
 	}
 	d := quiz.New(name)
@@ -292,13 +292,13 @@ func (h *Handler) duplicate(c *gin.Context) {
 	q, err := h.Store.Quiz(c.Param("id"))
 	var edited *quiz.Edited
 	if err == nil {
-		edited, err = quiz.Edit(q.Document, quiz.Patch{quiz.Add("/name", q.Name+", copy")})
+		edited, err = quiz.Edit(q.Document, quiz.Patch{quiz.Add("/name", q.Name+" (copy)")})
 	}
 	if err == nil {
 		_, err = h.Editor.Create(workbench.Actor(c), edited.Text)
 	}
 	if problem := edit.KindOf(err); problem == edit.Refused {
-		page.Fail(c, http.StatusUnprocessableEntity, "The quiz could not be copied", err.Error())
+		page.Fail(c, http.StatusUnprocessableEntity, "Couldn’t duplicate the quiz", err.Error())
 		return
 	}
 	if err != nil {

@@ -25,7 +25,7 @@ type message struct {
 }
 
 // errNotFor is returned for a response that a hook's condition does not hold for.
-var errNotFor = errors.New("the condition of the hook does not hold")
+var errNotFor = errors.New("the webhook’s condition doesn’t match")
 
 // body writes what a delivery tells of, as it is now. ErrNotFound where that is gone, errNotFor where the hook is not
 // told of it.

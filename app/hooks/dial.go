@@ -71,7 +71,7 @@ func client(allowed []netip.Prefix) *http.Client {
 			}
 		}
 		if !Public(at) {
-			return fmt.Errorf("%s is no public address: --hooks-may-reach allows more", at)
+			return fmt.Errorf("%s isn’t a public address; use --hooks-may-reach to allow it", at)
 		}
 		return nil
 	}}

@@ -123,10 +123,10 @@ func (s *Sender) sayOff(h *store.Hook) error {
 	if err != nil {
 		return err
 	}
-	text := fmt.Sprintf("The address %s is no longer told of what happens in “%s”. %s\n\n"+
-		"Mend it, then switch it on again in Launch, under other programs: what waited is sent then.",
+	text := fmt.Sprintf("Omphalos has stopped sending events from “%[2]s” to %[1]s. %[3]s\n\n"+
+		"Fix the receiving program, then turn the webhook on again in Launch under “Other programs”. Events that are waiting will then be sent.",
 		fill.EscapeMarkdown(h.URL), fill.EscapeMarkdown(q.Name), fill.EscapeMarkdown(h.Why))
-	content, err := delivery.Note("A hook is switched off: "+q.Name, text, "").JSON()
+	content, err := delivery.Note("Webhook turned off: "+q.Name, text, "").JSON()
 	if err != nil {
 		return err
 	}
@@ -143,7 +143,7 @@ func (s *Sender) settle(d *store.Delivery, h *store.Hook) {
 		d.State, h.FailingSince = store.DeliverySent, nil
 		return
 	case d.Code == http.StatusGone: // the receiver wants no more, as Standard Webhooks has it
-		d.State, h.Off, h.Why = store.DeliveryFailed, true, "It answered that it is gone (410)."
+		d.State, h.Off, h.Why = store.DeliveryFailed, true, "The address replied that it no longer exists (410)."
 		return
 	case d.Attempts > len(waits) || d.Event == store.EventTest:
 		d.State = store.DeliveryFailed
@@ -157,7 +157,7 @@ func (s *Sender) settle(d *store.Delivery, h *store.Hook) {
 	if h.FailingSince == nil {
 		h.FailingSince = &now
 	} else if now.Sub(*h.FailingSince) >= failsLong {
-		h.Off, h.Why = true, "It has failed for five days."
+		h.Off, h.Why = true, "Deliveries have failed for five days."
 	}
 }
 
@@ -185,7 +185,7 @@ func (s *Sender) attempt(d *store.Delivery, h *store.Hook) (code int, said strin
 	defer answer.Body.Close()
 	text, _ := io.ReadAll(io.LimitReader(answer.Body, mostRead)) // the status is what counts
 	if answer.StatusCode >= 300 && answer.StatusCode < 400 {
-		return answer.StatusCode, "It leads on to another address, which is not followed."
+		return answer.StatusCode, "The address redirects elsewhere; redirects aren’t followed."
 	}
 	return answer.StatusCode, quiz.Shorten(string(bytes.ToValidUTF8(text, []byte("?"))), saidLength)
 }

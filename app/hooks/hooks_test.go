@@ -230,7 +230,7 @@ func TestWhatFailsIsTriedAgain(t *testing.T) {
 	h, err := w.Hook(w.quiz, w.hook.ID)
 	require.NoError(t, err)
 	require.True(t, h.Off)
-	require.Equal(t, "It has failed for five days.", h.Why)
+	require.Equal(t, "Deliveries have failed for five days.", h.Why)
 	w.code = http.StatusNoContent
 	before := len(w.ids)
 	w.later(time.Hour)
@@ -269,7 +269,7 @@ func TestWhatIsRefused(t *testing.T) {
 	require.Len(t, w.ids, 1)
 	list, err = w.Deliveries(w.quiz, 1)
 	require.NoError(t, err)
-	require.Contains(t, list[0].Said, "127.0.0.1 is no public address")
+	require.Contains(t, list[0].Said, "127.0.0.1 isn’t a public address")
 
 	w = newWorld(t, store.EventFinished)
 	w.code = http.StatusGone

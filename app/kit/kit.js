@@ -4,7 +4,7 @@
 (() => {
   const tag = document.currentScript;
   const { quiz, over, read, edge, phones, again, source, words, at, state } = tag.dataset;
-  if (!quiz) return console.error("kit.js: data-quiz names no quiz.");
+  if (!quiz) return console.error("kit.js: data-quiz is missing.");
   const base = new URL(tag.src).origin;
   const way = edge !== undefined ? "edge" : over !== undefined || read !== undefined ? "over" : "page";
   const address = `${base}${at || "/q/" + encodeURIComponent(quiz)}?kit=${way}${source ? "&utm_source=" + encodeURIComponent(source) : ""}`;

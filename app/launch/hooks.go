@@ -37,10 +37,10 @@ type likeMessage struct{ ID, Name, Sentence string }
 type hookEvent struct{ Key, Says string }
 
 var hookEvents = []hookEvent{
-	{store.EventFinished, "somebody has finished"},
-	{store.EventLead, "a lead: they left an e-mail address"},
-	{store.EventDeal, "a deal is won, lost or open"},
-	{store.EventLaunched, "a version is launched"},
+	{store.EventFinished, "Someone finishes the quiz"},
+	{store.EventLead, "Someone becomes a lead (leaves an email address)"},
+	{store.EventDeal, "A deal changes to won, lost or open"},
+	{store.EventLaunched, "You launch a version"},
 }
 
 type hookView struct {
@@ -164,9 +164,9 @@ func (h *Handler) addHook(c *gin.Context) {
 	)
 	switch {
 	case err != nil || to.Host == "" || to.Scheme != "https" && to.Scheme != "http" || to.User != nil:
-		err = refused("That is no address: write it whole, such as https://hooks.larkmoor.example/quiz.")
+		err = refused("This isn’t a complete address. Type all of it, such as https://hooks.larkmoor.example/quiz.")
 	case len(events) == 0:
-		err = refused("Choose what the address is told of.")
+		err = refused("Choose at least one event to send.")
 	default:
 		outcomes := slices.DeleteFunc(c.PostFormArray("outcome"), func(id string) bool { return !quiz.ValidID(id) })
 		hook := &store.Hook{
@@ -177,7 +177,7 @@ func (h *Handler) addHook(c *gin.Context) {
 			break
 		}
 		if err = h.Store.AddHook(hook); errors.Is(err, store.ErrManyHooks) {
-			err = refused("The quiz has as many hooks as it may have. Delete one first.")
+			err = refused("You’ve reached the limit of webhooks for this quiz. Delete one to add another.")
 		} else if err == nil {
 			h.secret(c, hook.URL, hook.Secret)
 			return
@@ -201,7 +201,7 @@ func (h *Handler) conditionOf(quizID, message string) ([]byte, error) {
 	}
 	i := d.Message(message)
 	if i < 0 {
-		return nil, refused("That message is gone. Choose another one.")
+		return nil, refused("This message no longer exists. Choose another one.")
 	}
 	if d.Messages[i].When == nil {
 		return nil, nil

@@ -42,11 +42,11 @@ type part struct{ Key, Title string }
 
 var parts = []part{
 	{"link", "Link and QR"},
-	{"page", "On a page"},
-	{"over", "Over a page"},
-	{"edge", "Along the edge"},
-	{"who", "Who and when"},
-	{"shared", "As it is shared"},
+	{"page", "Inside a page"},
+	{"over", "Pop-up"},
+	{"edge", "Bar at the edge"},
+	{"who", "Access and schedule"},
+	{"shared", "Link preview"},
 	{"hooks", "Other programs"},
 }
 
@@ -127,7 +127,7 @@ func right(v *workbench.Counted) string {
 	}
 	var out []string
 	if hold > 0 {
-		out = append(out, page.Plural(hold, "check holds", "checks hold"))
+		out = append(out, page.Plural(hold, "check passes", "checks pass"))
 	}
 	if all := len(v.Doc.Outcomes); reached == all {
 		out = append(out, "all "+page.Plural(all, "outcome", "outcomes")+" can be reached")
@@ -275,7 +275,7 @@ func (h *Handler) launch(c *gin.Context) {
 	}
 	base, err := strconv.Atoi(c.PostForm("base"))
 	if err != nil {
-		refuse("The page was not whole. Load it again, then launch.")
+		refuse("The page didn’t load completely. Reload it, then launch again.")
 		return
 	}
 	beside, _ := strconv.Atoi(c.PostForm("beside")) // none is all

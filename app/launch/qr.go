@@ -26,8 +26,8 @@ import (
 const usualLevel = "M"
 
 var levels = []level{
-	{Key: "L", Says: "7% may be lost"}, {Key: "M", Says: "15% may be lost"},
-	{Key: "Q", Says: "25% may be lost"}, {Key: "H", Says: "30% may be lost"},
+	{Key: "L", Says: "Low (7%)"}, {Key: "M", Says: "Medium (15%)"},
+	{Key: "Q", Says: "High (25%)"}, {Key: "H", Says: "Highest (30%)"},
 }
 
 var recovery = map[string]qrcode.RecoveryLevel{
@@ -180,7 +180,7 @@ func (h *Handler) codeOf(c *gin.Context) (q *code, name, address string) {
 		return nil, "", ""
 	}
 	if d.Quiz.Slug == nil {
-		page.Fail(c, http.StatusNotFound, "There is no link yet", "Launch the quiz first.")
+		page.Fail(c, http.StatusNotFound, "There’s no link yet", "Launch the quiz to get a link.")
 		return nil, "", ""
 	}
 	name, address = *d.Quiz.Slug, addressOf(page.Address(c.Request, h.Origin), *d.Quiz.Slug, nil)
@@ -197,8 +197,8 @@ func (h *Handler) codeOf(c *gin.Context) (q *code, name, address string) {
 		page.Fail(
 			c,
 			http.StatusUnprocessableEntity,
-			"The link is too long for a code",
-			"Use fewer or shorter campaign parameters.",
+			"The link is too long for a QR code",
+			"Shorten the campaign parameters or remove some.",
 		)
 		return nil, "", ""
 	}
@@ -232,8 +232,8 @@ func (h *Handler) qrPNG(c *gin.Context) {
 			page.Fail(
 				c,
 				http.StatusUnprocessableEntity,
-				"That is no size for a code",
-				fmt.Sprintf("Use %d to %d pixels.", leastSize, mostSize),
+				"This size doesn’t work for a QR code",
+				fmt.Sprintf("Choose a size from %d to %d pixels.", leastSize, mostSize),
 			)
 			return
 		}

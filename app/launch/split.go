@@ -72,8 +72,8 @@ func (h *Handler) splitOf(s *view, a *store.Access) (*splitPart, error) {
 	}
 	if chance := insight.Mismatch(now[0].Starts, now[1].Starts, split.Share); chance < insight.MismatchAlarm {
 		p.Mismatch = fmt.Sprintf(
-			"%d and %d starts do not fit a share of %s: such a gap comes about by chance less than once in %s times. "+
-				"Something sends people to one of the two; do not trust the comparison.",
+			"The split isn’t working as set: %d and %d starts don’t match a share of %s. A gap this large happens by chance less than once in %s times. "+
+				"Something is sending people to one version, so don’t rely on this comparison.",
 			now[0].Starts,
 			now[1].Starts,
 			p.Share,
@@ -110,7 +110,7 @@ func qualifiedLeads(d *quiz.Document, c *store.VersionCounts) int {
 
 func oneIn(chance float64) string {
 	if chance < 1e-9 {
-		return "a thousand million"
+		return "a billion"
 	}
 	return page.Thousands(int(1 / chance))
 }
@@ -134,7 +134,7 @@ func (p *splitPart) row(name, verb string, a, b insight.Rate, days float64) {
 		p.Winner = better
 		p.Words = append(
 			p.Words,
-			fmt.Sprintf("Version %d %s more often, between %.1f and %.1f points.", better, verb, 100*low, 100*high),
+			fmt.Sprintf("Version %d %s more often, by %.1f to %.1f percentage points.", better, verb, 100*low, 100*high),
 		)
 	default:
 		p.Words = append(p.Words, wait(name, a, b, days))
@@ -153,22 +153,22 @@ func wait(name string, a, b insight.Rate, days float64) string {
 	pooled := insight.Rate{Hits: a.Hits + b.Hits, Of: a.Of + b.Of}
 	needed := insight.Needed(pooled.Share(), settledBy, splitAlpha, 1_000_000)
 	smaller := min(a.Of, b.Of)
-	said := fmt.Sprintf("No difference is clear yet in who %s", map[string]string{
-		"finish": "finishes", "become leads": "becomes a lead", "qualified leads": "becomes a qualified lead"}[name])
+	said := fmt.Sprintf("No clear difference yet in how many people %s", map[string]string{
+		"finish": "finish", "become leads": "become leads", "qualified leads": "become qualified leads"}[name])
 	if smaller < fewestStarts || days <= 0 {
 		return fmt.Sprintf("%s. How long it takes can be estimated from %d starts of each version on.", said, fewestStarts)
 	}
 	left := float64(needed-smaller) * days / float64(smaller)
 	switch {
 	case left <= 0:
-		return said + ": one of 5 points would show by now."
+		return said + ". A difference of 5 percentage points would be visible by now."
 	case left > longestWait:
-		return said + ": at this rate one of 5 points takes more than two years to show."
+		return said + ". At this rate, a difference of 5 percentage points would take more than two years to show."
 	case left < 1:
-		return said + ": at this rate one of 5 points would show within a day."
+		return said + ". At this rate, a difference of 5 percentage points would show within a day."
 	}
 	return fmt.Sprintf(
-		"%s: at this rate one of 5 points would show in about %s.",
+		"%s. At this rate, a difference of 5 percentage points would show in about %s.",
 		said,
 		page.Plural(int(math.Ceil(left)), "day", "days"),
 	)

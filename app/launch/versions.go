@@ -224,7 +224,7 @@ func (h *Handler) effect(v *workbench.Counted, out map[string]template.HTML) err
 
 func drawEffect(v *workbench.Counted, a, b *quiz.Document, out map[string]template.HTML) error {
 	if len(a.Validate())+len(b.Validate()) > 0 {
-		out["effect"] = `<p class="quiet small">What it does is shown when the draft can be counted.</p>`
+		out["effect"] = `<p class="quiet small">Fix the draft’s problems to see the effect of these changes.</p>`
 		return nil
 	}
 	o := counting.Options()
@@ -253,9 +253,9 @@ func drawEffect(v *workbench.Counted, a, b *quiz.Document, out map[string]templa
 			})
 		}
 	}
-	if e.Moved = "It moves nobody."; all > 0 {
+	if e.Moved = "No respondent would get a different outcome."; all > 0 {
 		e.Moved = fmt.Sprintf(
-			"It moves about %s of respondents (%d of %s tried).",
+			"About %s of respondents would get a different outcome (%d of %s simulated).",
 			page.Percent(float64(all)/float64(n)),
 			all,
 			page.Thousands(n),

@@ -43,11 +43,11 @@ const maxPeople = 200
 
 // states of access in words.
 var stateWords = map[string]string{
-	"":              "Open: anybody who has the link may begin.",
+	"":              "Open to anyone with the link.",
 	store.NotYet:    "Not open yet.",
-	store.Over:      "Closed: the time is over.",
+	store.Over:      "Closed: the closing time has passed.",
 	store.PausedNow: "Paused.",
-	store.Full:      "Closed: all places are taken.",
+	store.Full:      "Closed: the response limit is reached.",
 }
 
 func (h *Handler) who(s *view, a *store.Access) (*whoPart, error) {
@@ -79,9 +79,9 @@ func (h *Handler) who(s *view, a *store.Access) (*whoPart, error) {
 		p.Now = "Open until " + a.Closes.In(d.Zone).Format("2 January 2006, 15:04 MST") + "."
 	}
 	if state == "" && a.Who == store.WithPassphrase {
-		p.Now = "Open to those who have the link and the passphrase."
+		p.Now = "Open to anyone with the link and the passphrase."
 	} else if state == "" && a.Who == store.Invited {
-		p.Now = "Open to those who are invited, once each."
+		p.Now = "Open to invited people, once each."
 	}
 	list, err := h.Store.Invitations(d.Quiz.ID)
 	if err != nil {

@@ -74,7 +74,7 @@ func (h *Handler) readDeals(quizID, text string) (*dealsPreview, error) {
 			return nil, err
 		}
 		if d.ResponseID == "" {
-			p.Problems = append(p.Problems, fmt.Sprintf("line %d: nobody has the id or the e-mail address “%s”", i+1, key))
+			p.Problems = append(p.Problems, fmt.Sprintf("line %d: no response has the ID or email address “%s”", i+1, key))
 			continue
 		}
 		deals = append(deals, d)
@@ -108,13 +108,13 @@ func (h *Handler) takeDeals(c *gin.Context) {
 	id := c.Param("id")
 	var list []store.Deal
 	if err := json.Unmarshal([]byte(c.PostForm("payload")), &list); err != nil || len(list) > mostDeals {
-		page.Fail(c, http.StatusBadRequest, "The list could not be read", "Go back and paste it again.")
+		page.Fail(c, http.StatusBadRequest, "Couldn’t read the list", "Go back and paste it again.")
 		return
 	}
 	for i := range list {
 		d, err := edit.ReadDeal(list[i].State, list[i].Amount, list[i].Currency)
 		if err != nil {
-			page.Fail(c, http.StatusBadRequest, "The list could not be read", "Go back and paste it again.")
+			page.Fail(c, http.StatusBadRequest, "Couldn’t read the list", "Go back and paste it again.")
 			return
 		}
 		d.ResponseID, d.AccountID = list[i].ResponseID, workbench.Actor(c).Account
@@ -122,7 +122,7 @@ func (h *Handler) takeDeals(c *gin.Context) {
 	}
 	err := h.Store.SetDeals(id, list)
 	if errors.Is(err, store.ErrNotFound) {
-		page.Fail(c, http.StatusConflict, "Some of these people are gone", "Go back and paste the list again.")
+		page.Fail(c, http.StatusConflict, "Some of these responses no longer exist", "Go back and paste the list again.")
 		return
 	}
 	if err != nil {

@@ -249,7 +249,7 @@ func (r *xlsxRows) cell(v cellValue) any {
 
 func (r *xlsxRows) put(cells []any) error {
 	if r.n++; r.n > mostXLSX {
-		return errors.New("a sheet has no more rows: export CSV")
+		return errors.New("this is more than an XLSX sheet can hold. Export CSV instead")
 	}
 	at, err := excelize.CoordinatesToCellName(1, r.n)
 	if err != nil {

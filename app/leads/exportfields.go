@@ -136,7 +136,7 @@ func (k *versionFields) fields(f *fields) {
 		return r.ConsentAt.In(r.zone)
 	})
 	put("source", "Source", func(r *exported) cellValue { return r.Source })
-	put("kept_aside", "Kept aside", func(r *exported) cellValue { return plain(r.Suspect) })
+	put("kept_aside", "Set aside", func(r *exported) cellValue { return plain(r.Suspect) })
 	each(groupParam, func(r *exported, id string) cellValue { return r.Params[id] })
 	put("deal", "Deal", func(r *exported) cellValue { return plain(r.deal.State) })
 	put("deal_amount", "Deal amount", func(r *exported) cellValue { return plain(r.deal.Amount) })

@@ -79,7 +79,7 @@ func (v *view) filtered(query url.Values) store.Filter {
 	}
 	if id := kept.Get("outcome"); id != "" {
 		f.Outcome = id
-		put("outcome", "ended at "+v.Draft.Mark(id).Name)
+		put("outcome", "outcome "+v.Draft.Mark(id).Name)
 	}
 	fromWhere(&f, kept, put)
 	if n, err := strconv.Atoi(kept.Get("version")); err == nil && n > 0 {
@@ -158,11 +158,11 @@ func fromWhere(f *store.Filter, kept url.Values, put func(name, says string)) {
 	}
 	if kept.Has("device") {
 		f.Device = one("device")
-		put("device", "device "+quiz.FirstOf(*f.Device, "not known"))
+		put("device", "device "+quiz.FirstOf(*f.Device, "unknown"))
 	}
 	if kept.Has("country") {
 		f.Country = one("country")
-		name := "a country that is not known"
+		name := "unknown country"
 		if *f.Country != "" {
 			name = quiz.CountryName(*f.Country)
 		}
@@ -180,26 +180,26 @@ func fromWhere(f *store.Filter, kept url.Values, put func(name, says string)) {
 
 func languageName(code string) string {
 	if code == "" {
-		return "not known"
+		return "unknown"
 	}
 	return quiz.LanguageName(code)
 }
 
 // ways are how respondents reach a quiz, in words.
 var ways = map[string]string{
-	"":              "not known",
-	store.WayLink:   "by its link",
-	store.WayQR:     "by a QR code",
-	store.WayPage:   "within a page",
-	store.WayOver:   "over a page",
-	store.WayEdge:   "from the edge of a page",
-	store.WayInvite: "by an invitation",
+	"":              "unknown",
+	store.WayLink:   "direct link",
+	store.WayQR:     "QR code",
+	store.WayPage:   "inside a page",
+	store.WayOver:   "pop-up",
+	store.WayEdge:   "bar at the edge",
+	store.WayInvite: "invitation",
 }
 
 // tabs are the views on the left, each with the filter kept.
 func (v *view) tabs(kept url.Values) {
 	for _, t := range []tab{
-		{Key: "", Title: "The whole"},
+		{Key: "", Title: "Overview"},
 		{Key: "questions", Title: "Questions"},
 		{Key: "scores", Title: "Scores"},
 		{Key: "won", Title: "Won deals"},

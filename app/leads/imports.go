@@ -196,7 +196,7 @@ func readPast(
 			return b, err
 		}
 		if len(b.Responses) == mostBrought {
-			return b, fmt.Errorf("the table has more than %s rows: bring it in in parts", page.Thousands(mostBrought))
+			return b, fmt.Errorf("the table has more than %s rows. Split it and import the parts one by one", page.Thousands(mostBrought))
 		}
 		b.add(d, live, pastRow{row, at}, now)
 	}
@@ -210,7 +210,7 @@ func (b *bringing) renamed(d *quiz.Document, text string, chosen func(int) strin
 	data := []byte(text)
 	records := sheet.NewCSV(data, sheet.Separator(data))
 	if head, _, err = records.Next(); err != nil {
-		return nil, "", errors.New("the table is empty: its first row names the columns")
+		return nil, "", errors.New("the table is empty. Put the column names in the first row")
 	}
 	if len(head) > mostColumns {
 		return nil, "", fmt.Errorf("the table has more than %s columns", page.Thousands(mostColumns))
@@ -303,7 +303,7 @@ func (b *bringing) add(d *workbench.Draft, live *quiz.Document, row pastRow, now
 	}
 	finished, err := readMoment(row.cell("at"), d.Zone)
 	if err == nil && finished.After(now) {
-		err = errors.New("it has not come yet")
+		err = errors.New("this time is in the future")
 	}
 	if err != nil {
 		b.problem(row.Number, "at", err.Error())
@@ -311,7 +311,7 @@ func (b *bringing) add(d *workbench.Draft, live *quiz.Document, row pastRow, now
 	email := row.cell("email")
 	wrong := email != "" && !quiz.ValidEmail(email)
 	if wrong {
-		b.problem(row.Number, "email", fmt.Sprintf("“%s” is no e-mail address", quiz.Shorten(email, 60)))
+		b.problem(row.Number, "email", fmt.Sprintf("“%s” isn’t an email address", quiz.Shorten(email, 60)))
 	}
 	if err != nil || wrong || len(row.Bad) > 0 || row.Result == nil {
 		b.Bad++
@@ -375,13 +375,13 @@ func readMoment(text string, zone *time.Location) (time.Time, error) {
 			return t, nil
 		}
 	}
-	return time.Time{}, fmt.Errorf("“%s” is no time: write it as 2026-03-31, or 2026-03-31 14:05", quiz.Shorten(text, 40))
+	return time.Time{}, fmt.Errorf("“%s” isn’t a valid time. Type it like 2026-03-31 or 2026-03-31 14:05", quiz.Shorten(text, 40))
 }
 
 // past reads what a request brings, for the version that runs.
 func (h *Handler) past(c *gin.Context, d *workbench.Draft) (*bringing, error) {
 	if d.Quiz.LiveVersion == 0 {
-		return nil, errors.New("launch the quiz first: responses belong to a version")
+		return nil, errors.New("launch the quiz before you import responses; each response belongs to a version")
 	}
 	live, err := h.Store.VersionDocument(d.Quiz.ID, d.Quiz.LiveVersion)
 	if err != nil {

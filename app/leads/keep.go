@@ -99,8 +99,8 @@ func (h *Handler) keepFilter(c *gin.Context) {
 	name := strings.TrimSpace(c.PostForm("name"))
 	query, err := url.ParseQuery(c.PostForm("query"))
 	if name == "" || utf8.RuneCountInString(name) > maxFilterName || err != nil {
-		page.Fail(c, http.StatusBadRequest, "The choice could not be kept",
-			fmt.Sprintf("Go back and give it a name of up to %d letters.", maxFilterName))
+		page.Fail(c, http.StatusBadRequest, "Couldn’t save the filter",
+			fmt.Sprintf("Go back and type a name of up to %d characters.", maxFilterName))
 		return
 	}
 	d := h.Bench.Load(c)
@@ -146,8 +146,8 @@ func (h *Handler) keeping(c *gin.Context) {
 		page.Fail(
 			c,
 			http.StatusBadRequest,
-			"That is no time",
-			fmt.Sprintf("Go back and write a number of days from 1 to %d, or nothing for good.", store.MostKeptDays),
+			"This isn’t a number of days",
+			fmt.Sprintf("Go back and type a number from 1 to %d, or leave the field empty to keep responses permanently.", store.MostKeptDays),
 		)
 		return
 	}

@@ -54,8 +54,8 @@ room.addEventListener("input", (event) => {
   const [away, to] = now < before ? [below, from] : [from, below];
   cut.querySelector("output").textContent = event.target.value;
   cut.querySelector("p").textContent = moved
-    ? `${moved.toLocaleString("en")} of these ${Number(all.dataset.people).toLocaleString("en")} would go from ${away} to ${to}.`
-    : "Nobody of these would end elsewhere.";
+    ? `${moved.toLocaleString("en")} of these ${Number(all.dataset.people).toLocaleString("en")} people would move from ${away} to ${to}.`
+    : "No one’s outcome would change.";
   const take = cut.querySelector("button");
   take.hidden = now === before;
   take.dataset.patch = JSON.stringify([{ op: "replace", path: place, value: now }]);

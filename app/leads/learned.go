@@ -157,7 +157,7 @@ func (h *Handler) scores(v *view) (*scoresView, error) {
 		return nil, err
 	}
 	if l == nil || len(l.Scales) == 0 {
-		return &scoresView{None: "The version that runs has no scale."}, nil
+		return &scoresView{None: "The live version has no scale, so there are no scores to analyse."}, nil
 	}
 	out, doc := &scoresView{}, l.Doc
 	version := 0
@@ -179,9 +179,9 @@ func (h *Handler) scores(v *view) (*scoresView, error) {
 			line := itemView{Name: itemName(doc, it.ID), ItemRest: rounded(it.ItemRest), Without: rounded(it.AlphaWithout)}
 			switch {
 			case it.ItemRest != nil && *it.ItemRest < 0:
-				line.Advice = "runs against the others: are its points the wrong way round?"
+				line.Advice = "Works against the other questions. Check whether its points are reversed."
 			case it.AlphaWithout != nil && s.Alpha != nil && *it.AlphaWithout > *s.Alpha+0.02:
-				line.Advice = "the scale goes together better without it"
+				line.Advice = "The scale is more consistent without this question."
 			}
 			one.Items = append(one.Items, line)
 		}
@@ -198,13 +198,13 @@ func (h *Handler) scores(v *view) (*scoresView, error) {
 func adviceOfAlpha(s insight.LearnedScale) string {
 	switch {
 	case s.Alpha == nil:
-		return "Alpha needs two questions that score and some who answered them all."
+		return "Alpha needs at least two questions with points, and people who answered all of them."
 	case *s.Alpha >= 0.7:
-		return "Its questions go together: the score stands for one thing."
+		return "High consistency: the questions measure the same thing."
 	case *s.Alpha >= 0.5:
-		return "Its questions go together loosely. That is common for a lead score, which adds up different things."
+		return "Moderate consistency. That’s normal for a lead score, which adds up different things."
 	default:
-		return "Its questions measure different things: read the score as a sum of points, not as one trait."
+		return "Low consistency: the questions measure different things. Read the score as a sum of points, not as a single trait."
 	}
 }
 

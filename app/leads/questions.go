@@ -130,8 +130,8 @@ func left(d *workbench.Draft, i int, steps map[string]int) int {
 func (v *questionView) leaveOut(d *workbench.Draft, i int) {
 	if v.Left > 0 {
 		v.Says = fmt.Sprintf(
-			"It costs %s and decides next to nothing.",
-			page.Plural(v.Left, "person who leaves at it", "people who leave at it"),
+			"This question loses %s and barely affects the outcome.",
+			page.Plural(v.Left, "respondent", "respondents"),
 		)
 	}
 	patch := quiz.Patch(workbench.DropQuestion(d.Doc, i))
@@ -145,7 +145,7 @@ func newQuestion(d *workbench.Draft, i int, q *quiz.Question, fields map[string]
 	v := questionView{Number: i + 1, ID: q.ID, Title: q.Title()}
 	c := fields[q.ID]
 	if c == nil {
-		v.Says = "Nobody has answered it yet."
+		v.Says = "No one has answered this question yet."
 		return v
 	}
 	asked := 0
@@ -199,9 +199,9 @@ func worth(d *workbench.Draft, c *crossed, kind quiz.Kind) (settles, says string
 		return "", ""
 	}
 	share := bits / all
-	settles = fmt.Sprintf("settles %s (%.2f bits)", page.Percent(share), bits)
+	settles = fmt.Sprintf("explains %s of the outcome (%.2f bits)", page.Percent(share), bits)
 	if share < 0.01 {
-		says = "It tells next to nothing of where people end."
+		says = "This question barely affects the outcome."
 	}
 	return settles, says
 }
@@ -234,7 +234,7 @@ func (v *questionView) rows(d *workbench.Draft, q *quiz.Question, c *crossed, fi
 		case id == store.ValueOthers:
 			v.bar(d, c.values[id], prefix+"others", asked, "")
 		case id != store.ValueBlank && q.Choice(id) < 0 && len(q.Choices) > 0:
-			v.bar(d, c.values[id], prefix+id+" (gone)", asked, pick(field, id))
+			v.bar(d, c.values[id], prefix+id+" (deleted)", asked, pick(field, id))
 		}
 	}
 	if blank := c.values[store.ValueBlank]; total(blank) > 0 && prefix == "" {

@@ -59,12 +59,12 @@ func (v *scaleView) spread(d *quiz.Document, scale int, s *insight.Spread, versi
 	v.Spread = spreadChart(d, scale, bins, promised, choose)
 	if from, reached, ok := s.Best(bestShare); ok {
 		v.Best = fmt.Sprintf(
-			"The best fifth of these people begins at %s: that or more have %s.",
+			"The top 20%% of these people start at %s; %s score this or higher.",
 			number(from),
 			page.Percent(reached),
 		)
 	} else if s.N() > 0 {
-		v.Best = "More than a fifth share the highest value: no cut point picks out the best fifth."
+		v.Best = "More than 20% of people share the highest value, so no cut point can single out the top 20%."
 	}
 }
 
@@ -159,7 +159,7 @@ func spreadChart(
 	x := func(value float64) float64 { return width * (value - low) / (high - low) }
 	bar := width / float64(len(bins))
 	var b strings.Builder
-	fmt.Fprintf(&b, `<svg viewBox="0 -14 %.0f %.0f" role="group" aria-label="How %s is spread: from %s to %s">`,
+	fmt.Fprintf(&b, `<svg viewBox="0 -14 %.0f %.0f" role="group" aria-label="Distribution of %s, from %s to %s">`,
 		width, height+30, template.HTMLEscapeString(d.Scales[scale].Title()), number(low), number(high))
 	for _, one := range bins {
 		if one.Count == 0 {

@@ -39,7 +39,7 @@ func streamChart(marks []page.Mark, flows []flow) template.HTML {
 	var b strings.Builder
 	fmt.Fprintf(
 		&b,
-		`<svg class="stream" viewBox="0 0 %.0f %.0f" role="img" aria-label="Where these people ended, and where they would end in the draft">`,
+		`<svg class="stream" viewBox="0 0 %.0f %.0f" role="img" aria-label="Outcomes of these people, before and with the draft">`,
 		streamWidth,
 		streamHeight,
 	)

@@ -5,6 +5,8 @@ import (
 	"html/template"
 	"strings"
 	"time"
+
+	"omphalos/app/page"
 )
 
 // trend are finishes and leads over time, by day or, where these are many, by week.
@@ -105,7 +107,7 @@ func drawBar(b *strings.Builder, r dayRow, x, bar, height float64, most int, lin
 	} else {
 		b.WriteString("<g>")
 	}
-	fmt.Fprintf(b, `<title>%s: %d finishes, %d leads</title>`, r.Says(), r.Finishes, r.Leads)
+	fmt.Fprintf(b, `<title>%s: %s, %s</title>`, r.Says(), page.Plural(r.Finishes, "finish", "finishes"), page.Plural(r.Leads, "lead", "leads"))
 	fmt.Fprintf(b, `<rect class="hit" x="%.2f" y="0" width="%.2f" height="%.0f"/>`, x, bar, height)
 	rect := func(class string, n int) {
 		tall := height * float64(n) / float64(most)

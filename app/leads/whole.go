@@ -179,7 +179,7 @@ func (h *Handler) newWhole(v *view) (*whole, error) {
 		{"device", "Device"},
 		{"country", "Country"},
 		{"language", "Language"},
-		{"way", "Way"},
+		{"way", "Channel"},
 		{"version", "Version"},
 	} {
 		list, err := h.Store.Breakdown(d.Quiz.ID, by.key)
@@ -208,14 +208,14 @@ func (w *whole) figures(c *store.Counts, qualified int, took time.Duration) {
 		return page.Percent(r.Share()) + ", " + page.Percent(low) + " to " + page.Percent(high)
 	}
 	w.Figures = []figure{
-		{"views", page.Thousands(c.Views), ""},
-		{"starts", page.Thousands(c.Starts), rate(c.Starts, c.Views)},
-		{"finishes", page.Thousands(c.Finishes), rate(c.Finishes, c.Starts)},
-		{"leads", page.Thousands(c.Leads), rate(c.Leads, c.Finishes)},
-		{"qualified", page.Thousands(qualified), rate(qualified, c.Finishes)},
+		{"Views", page.Thousands(c.Views), ""},
+		{"Starts", page.Thousands(c.Starts), rate(c.Starts, c.Views)},
+		{"Finishes", page.Thousands(c.Finishes), rate(c.Finishes, c.Starts)},
+		{"Leads", page.Thousands(c.Leads), rate(c.Leads, c.Finishes)},
+		{"Qualified leads", page.Thousands(qualified), rate(qualified, c.Finishes)},
 	}
 	if took > 0 {
-		w.Figures = append(w.Figures, figure{"median time", duration(took), ""})
+		w.Figures = append(w.Figures, figure{"Median time", duration(took), ""})
 	}
 }
 
@@ -371,10 +371,10 @@ func newSlices(key, name string, list []store.Slice) breakdown {
 		case one.Value == "" && name == "Source":
 			row.Name = "direct"
 		case one.Value == "":
-			row.Name = "not known"
+			row.Name = "Unknown"
 		case name == "Country":
 			row.Name = quiz.CountryName(one.Value)
-		case name == "Way":
+		case name == "Channel":
 			row.Name = quiz.FirstOf(ways[one.Value], one.Value)
 		case name == "Language":
 			row.Name = languageName(one.Value)
@@ -435,19 +435,19 @@ func (h *Handler) expect(v *workbench.Counted) (map[string]template.HTML, error)
 			}
 		}
 	}
-	assumed := "even answers"
+	assumed := "evenly spread answers"
 	if o.Assume != nil {
-		assumed = "the shares that you assume"
+		assumed = "the answer shares you expect"
 	}
 	w.Assumed = assumed
 	switch len(off) {
 	case 0:
-		w.Drift = "What came is within chance of what " + assumed + " promise."
+		w.Drift = "The results match " + assumed + ", apart from chance."
 	case 1:
-		w.Drift = off[0] + " is not where " + assumed + " would have it: the line is outside its 95% interval."
+		w.Drift = off[0] + " differs from what " + assumed + " would lead to (the black line is outside the 95% interval)."
 	default:
 		names := strings.Join(off[:len(off)-1], ", ") + " and " + off[len(off)-1]
-		w.Drift = names + " are not where " + assumed + " would have them: the lines are outside their 95% intervals."
+		w.Drift = names + " differ from what " + assumed + " would lead to (the black lines are outside the 95% intervals)."
 	}
 	return map[string]template.HTML{"expected": template.HTML(page.Execute(templates, "expected", w))}, nil
 }

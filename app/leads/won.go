@@ -141,7 +141,7 @@ func rocChart(curve []insight.Point, name string) template.HTML {
 	var b strings.Builder
 	fmt.Fprintf(
 		&b,
-		`<svg class="roc" viewBox="-22 -6 %.0f %.0f" role="img" aria-label="For every cut point of %s: the share of won deals above it, against the share of lost ones">`,
+		`<svg class="roc" viewBox="-22 -6 %.0f %.0f" role="img" aria-label="For each cut point on %s: share of won deals above it and share of lost deals above it">`,
 		size+30,
 		size+30,
 		template.HTMLEscapeString(name),
@@ -157,10 +157,10 @@ func rocChart(curve []insight.Point, name string) template.HTML {
 		}
 		fmt.Fprintf(&b, "%.1f %.1f", size*p.Lost, size*(1-p.Won))
 	}
-	fmt.Fprintf(&b, `"/><text class="q" x="%.0f" y="%.0f" text-anchor="middle">lost deals above</text>`, size/2, size+16)
+	fmt.Fprintf(&b, `"/><text class="q" x="%.0f" y="%.0f" text-anchor="middle">Lost deals above the cut point</text>`, size/2, size+16)
 	fmt.Fprintf(
 		&b,
-		`<text class="q" transform="rotate(-90)" x="%.0f" y="-8" text-anchor="middle">won deals above</text></svg>`,
+		`<text class="q" transform="rotate(-90)" x="%.0f" y="-8" text-anchor="middle">Won deals above the cut point</text></svg>`,
 		-size/2,
 	)
 	return template.HTML(b.String())

@@ -125,7 +125,7 @@ func tooMuch(c *gin.Context, most int64) {
 	if most < mega {
 		size = fmt.Sprintf("%d kB", most>>10)
 	}
-	message := "This address takes at most " + size + ". Send less at once."
+	message := "You can send up to " + size + " here. Split it and try again."
 	c.Header("Connection", "close") // the rest is not read
 	if page.WantsJSON(c) || strings.HasPrefix(c.FullPath(), "/api/") {
 		c.AbortWithStatusJSON(http.StatusRequestEntityTooLarge, gin.H{
@@ -134,6 +134,6 @@ func tooMuch(c *gin.Context, most int64) {
 		})
 		return
 	}
-	page.Fail(c, http.StatusRequestEntityTooLarge, "That is too much at once", message)
+	page.Fail(c, http.StatusRequestEntityTooLarge, "That’s too much data", message)
 	_, _ = io.CopyN(io.Discard, c.Request.Body, Body) // a browser reads the answer when it has sent a little
 }

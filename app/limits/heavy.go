@@ -50,7 +50,7 @@ const (
 const Memory = 700 << 20
 
 // ErrBusy says that too many others are waiting.
-var ErrBusy = errors.New("the server is busy: try again in a minute")
+var ErrBusy = errors.New("the server is busy; try again in a minute")
 
 // NewHeavy makes a queue for heavy work of which some pieces are done at once, and some may wait.
 func NewHeavy(atOnce, waiting int) *Heavy {

@@ -9,7 +9,7 @@ type Bound struct {
 	Tests string // that fail without it, with commas between them
 }
 
-// Table lists every bound. The README shows it; a test compares the two, and looks for the files and the tests.
+// Table lists every bound. docs/limits.md shows it; a test compares the two, and looks for the files and the tests.
 var Table = []Bound{
 	// What is sent.
 	{
@@ -46,11 +46,11 @@ var Table = []Bound{
 		"TestCountsOfADocumentAreBounded",
 	},
 	{
-		"one text", "50,000 characters, 200 fill-ins, quotes and lists 20 deep, links of 1 MB in all",
+		"one text", "50,000 characters, 200 fields, quotes and lists 20 deep, links of 1 MB in all",
 		"a page is made of it for every respondent", "core/quiz/markdown.go", "TestTextsThatAreTooMuch",
 	},
 	{
-		"a text that is filled in", "400 kB a page, 1 MB a mail, 8 kB an address, 2 kB a subject and a link’s picture",
+		"a text that is filled in", "400 kB a page, 1 MB an email, 8 kB an address, 2 kB a subject and a link’s picture",
 		"respondents type what is filled in", "core/fill/text.go", "TestFillingIsBounded",
 	},
 	{
@@ -73,7 +73,7 @@ var Table = []Bound{
 		"TestAnEditHasBoundedOperations",
 	},
 	{
-		"a formula, a value in one", "400 parts; 1,000 characters", "it is computed for every state that is counted",
+		"a formula, a value in one", "400 parts; 1,000 characters", "it is calculated for every state",
 		"core/rule/formula.go", "TestTextsOfFormulasAreBounded",
 	},
 	{
@@ -81,10 +81,10 @@ var Table = []Bound{
 		"sums stay exact", "core/rule/number.go", "TestAHugeNumberLosesNothing",
 	},
 	{
-		"counting respondents",
+		"calculating all respondents",
 		"3 s and 96 MB while editing, 10 s and 192 MB in `check`; then 20,000 respondents are " +
-			"simulated, for at most 3 s. Two counts run side by side",
-		"a quiz may have more walks than atoms",
+			"simulated, for at most 3 s. Two calculations run in parallel",
+		"a quiz can have more paths than there are atoms",
 		"app/limits/heavy.go,core/reach/budget.go",
 		"TestWhatIsTooMuchIsSimulated",
 	},
@@ -109,22 +109,22 @@ var Table = []Bound{
 		"TestTooMuchIsRefused,TestScansAreCountedBeforeDecoding,TestDecodingEndsWithItsReader",
 	},
 	{
-		"a table beside a quiz",
+		"a lookup table",
 		"100,000 rows, 500,000 cells; from 1,000 rows on it’s edited as a file; 50 states of its history",
 		"it is held in memory", "app/edit/tables.go,app/store/tables.go", "TestALongTable",
 	},
 	{
-		"files that a quiz hands out", "30, of 10 MB each", "they are in the database",
+		"files that a quiz shares", "30, of 10 MB each", "they are in the database",
 		"app/store/handouts.go", "TestBoundsHoldAtOnce",
 	},
 
 	// What respondents send and leave.
 	{
-		"an answer", "500 characters in a line, 10,000 in a long text", "it is in every place of the walk",
+		"an answer", "500 characters in a line, 10,000 in a long text", "every later page carries it",
 		"core/walk/answer.go", "TestTooLongComesBackWhole",
 	},
 	{
-		"an address of a walk",
+		"the address of a page of the quiz",
 		"2,000 characters; longer places are kept by the server for a day, 64 kB each, 4 MB and 400 of " +
 			"a network, or stay in the page",
 		"browsers and proxies take no longer addresses", "app/engine/held.go,app/store/held.go",
@@ -135,9 +135,9 @@ var Table = []Bound{
 		"app/store/tables.go", "TestMissedKeysAreBounded",
 	},
 	{
-		"sources and values that figures tell apart",
+		"sources and values that statistics tell apart",
 		"200 sources, 1,000 values of a field; later ones count as others",
-		"links can say any", "app/store/tallies.go", "TestTalliesEqualARecount",
+		"links can name any", "app/store/tallies.go", "TestTalliesEqualARecount",
 	},
 	{
 		"tries of a passphrase", "10 a minute from one address", "passphrases are short",
@@ -167,28 +167,28 @@ var Table = []Bound{
 		"app/store/admit.go", "TestInvitationsAreBounded",
 	},
 	{
-		"hooks of a quiz; how long one is tried",
+		"webhooks of a quiz; how long a delivery is tried",
 		"20; 28 hours an event, five days of failure",
 		"each response is sent to all",
 		"app/store/hooks.go,app/hooks/hooks.go", "TestBoundsHoldAtOnce,TestWhatFailsIsTriedAgain",
 	},
 	{
-		"a deleted quiz", "30 days in the bin, then nothing of it is left in the file", "a slip can be undone",
+		"a deleted quiz", "30 days in the bin, then nothing of it is left in the file", "a mistake can be undone",
 		"app/store/erase.go", "TestPurgedIsGone",
 	},
 	{
-		"links to a rehearsal", "20 at once, 14 days each", "each may hold a draft",
+		"links to a rehearsal", "20 at a time, 14 days each", "each may hold a draft",
 		"app/store/rehearsals.go", "TestBoundsHoldAtOnce",
 	},
 	{
-		"past responses brought in at once",
+		"past responses in one import",
 		"20,000",
-		"each is walked",
+		"each outcome is calculated",
 		"app/leads/imports.go",
 		"TestPastResponsesComeIn",
 	},
 	{
-		"what scores, deals and a replay look at", "the newest 20,000 responses", "each is walked anew for a page",
+		"what scores, deals and a replay look at", "the newest 20,000 responses", "each is recalculated for a page",
 		"app/leads/learned.go", "TestTheNewestAreLearnedFrom",
 	},
 	{
@@ -196,12 +196,12 @@ var Table = []Bound{
 		"app/store/words.go", "TestSearchByHowWordsBegin,TestWhatIsFoundOftenIsWalked",
 	},
 	{
-		"how long responses are kept", "for good, or 1 to 3,653 days", "the owner says so",
+		"how long responses are kept", "for ever, or 1 to 3,653 days", "the owner says so",
 		"app/store/forget.go", "TestForgettingLeavesTheFigures",
 	},
 	{
-		"mails", "four at once, each quiz in its turn; what they said is kept 7 days, that they were sent 90",
-		"one mail or quiz holds up no other",
+		"emails", "four in parallel, each quiz in its turn; their text is kept 7 days, the fact that they were sent 90",
+		"no email or quiz delays another",
 		"app/delivery/sender.go,app/store/outbox.go",
 		"TestNoQuizKeepsTheMailOfOthersWaiting,TestWhatMailsSaidIsDropped",
 	},

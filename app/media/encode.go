@@ -58,15 +58,15 @@ var Widths = []int{320, 640, 1280}
 // It ends with an error of ctx when that is done, or when decoding takes longer than decodingTime.
 func Encode(ctx context.Context, data []byte) (*store.Picture, []store.PictureSize, error) {
 	if len(data) > MaxBytes {
-		return nil, nil, fmt.Errorf("the file has more than %d MB: make it smaller first", MaxBytes>>20)
+		return nil, nil, fmt.Errorf("the file is larger than %d MB. Make it smaller and try again", MaxBytes>>20)
 	}
 	config, format, err := image.DecodeConfig(bytes.NewReader(data))
 	if err != nil {
-		return nil, nil, errors.New("the file is not a picture that can be used: choose a JPEG, PNG, GIF or WebP")
+		return nil, nil, errors.New("this isn’t a supported picture. Choose a JPEG, PNG, GIF or WebP file")
 	}
 	if config.Width < 1 || config.Height < 1 || config.Width > maxSide || config.Height > maxSide ||
 		decodedSize(config, format) > maxDecoded {
-		return nil, nil, fmt.Errorf("the picture has %d × %d pixels: make it smaller first; 25 megapixels are enough",
+		return nil, nil, fmt.Errorf("the picture has %d × %d pixels. Make it smaller (25 megapixels at most)",
 			config.Width, config.Height)
 	}
 	if format == "jpeg" {
@@ -85,7 +85,7 @@ func Encode(ctx context.Context, data []byte) (*store.Picture, []store.PictureSi
 	case isAnimatedWebP(data):
 		return nil, nil, errors.New("animated WebP pictures are not supported: export one frame as PNG, JPEG or WebP")
 	case err != nil:
-		return nil, nil, errors.New("the picture breaks off or is damaged: export it again, or choose another")
+		return nil, nil, errors.New("the picture is incomplete or damaged. Export it again, or choose another one")
 	}
 	sum := sha256.Sum256(data)
 	p := &store.Picture{ID: hex.EncodeToString(sum[:10]), Width: source.Bounds().Dx(), Height: source.Bounds().Dy()}

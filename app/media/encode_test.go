@@ -95,7 +95,7 @@ func TestTooMuchIsRefused(t *testing.T) {
 		require.Less(t, after.TotalAlloc-before.TotalAlloc, uint64(1<<20), name)
 	}
 	_, _, err = Encode(t.Context(), pngHead(5_000, 4_000, 8, 6))
-	require.ErrorContains(t, err, "breaks off", "a photograph's size is none that is refused")
+	require.ErrorContains(t, err, "the picture is incomplete or damaged. Export it again, or choose another one", "a photograph's size is none that is refused")
 }
 
 // Wherever a photograph breaks off, it is refused.

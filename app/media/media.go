@@ -70,7 +70,7 @@ func (h *Handler) picture(c *gin.Context) {
 		return
 	}
 	if err != nil {
-		c.String(http.StatusInternalServerError, "The picture could not be read.")
+		c.String(http.StatusInternalServerError, "Couldn’t read the picture.")
 		return
 	}
 	c.Header("Cache-Control", forever)
@@ -104,7 +104,7 @@ func (h *Handler) list(c *gin.Context) {
 	query := strings.ToLower(strings.TrimSpace(c.Query("q")))
 	own, err := h.Store.Pictures()
 	if err != nil {
-		c.String(http.StatusInternalServerError, "The pictures could not be read: %v", err)
+		c.String(http.StatusInternalServerError, "Couldn’t load the pictures: %v", err)
 		return
 	}
 	var mine, shipped []item
@@ -152,7 +152,7 @@ func (h *Handler) upload(c *gin.Context) {
 	header, err := c.FormFile("picture")
 	var tooLarge *http.MaxBytesError
 	if errors.As(err, &tooLarge) {
-		refuse(http.StatusRequestEntityTooLarge, "The file has more than %d MB: make it smaller first.", MaxBytes>>20)
+		refuse(http.StatusRequestEntityTooLarge, "The file is larger than %d MB. Make it smaller and try again.", MaxBytes>>20)
 		return
 	}
 	if err != nil {
@@ -161,13 +161,13 @@ func (h *Handler) upload(c *gin.Context) {
 	}
 	file, err := header.Open()
 	if err != nil {
-		refuse(http.StatusBadRequest, "The file could not be read: %v", err)
+		refuse(http.StatusBadRequest, "Couldn’t read the file: %v", err)
 		return
 	}
 	defer file.Close()
 	data, err := io.ReadAll(file)
 	if err != nil {
-		refuse(http.StatusBadRequest, "The file could not be read: %v", err)
+		refuse(http.StatusBadRequest, "Couldn’t read the file: %v", err)
 		return
 	}
 	var p *store.Picture
@@ -184,7 +184,7 @@ func (h *Handler) upload(c *gin.Context) {
 	}
 	p.Name = header.Filename
 	if err := h.Store.AddPicture(p, sizes); err != nil {
-		refuse(http.StatusInternalServerError, "The picture could not be stored: %v", err)
+		refuse(http.StatusInternalServerError, "Couldn’t save the picture: %v", err)
 		return
 	}
 	if known, err := h.Store.Picture(p.ID); err == nil {
@@ -196,11 +196,11 @@ func (h *Handler) upload(c *gin.Context) {
 func (h *Handler) describe(c *gin.Context) {
 	var body struct{ Alt, Credit string }
 	if err := c.ShouldBindJSON(&body); err != nil {
-		c.JSON(http.StatusBadRequest, gin.H{"message": "This could not be read."})
+		c.JSON(http.StatusBadRequest, gin.H{"message": "Couldn’t read this file."})
 		return
 	}
 	if err := h.Store.DescribePicture(c.Param("id"), body.Alt, body.Credit); err != nil {
-		c.JSON(http.StatusNotFound, gin.H{"message": "This picture is gone."})
+		c.JSON(http.StatusNotFound, gin.H{"message": "This picture no longer exists."})
 		return
 	}
 	c.Status(http.StatusNoContent)

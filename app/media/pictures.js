@@ -10,7 +10,7 @@ async function search(text) {
   const response = await fetch("/pictures?" + new URLSearchParams({ q: text })).catch(() => null);
   const shelf = panel()?.querySelector("[data-shelf]");
   if (!shelf) return;
-  if (!response?.ok) return say("The pictures could not be fetched. Try again in a moment.");
+  if (!response?.ok) return say("Couldn’t load the pictures. Try again in a moment.");
   shelf.innerHTML = await response.text();
 }
 
@@ -23,7 +23,7 @@ function open(holder) {
   const box = document.createElement("div");
   box.id = "picturepanel";
   box.className = "picturepanel";
-  box.innerHTML = `<div class="flex flex-wrap gap-3 items-center mb-2"><label class="sr" for="picture-search">Search pictures</label><input class="field grow" type="search" id="picture-search" placeholder="Search pictures: plant, leaf, pot …"><label class="button"><input type="file" class="sr" accept="image/jpeg,image/png,image/gif,image/webp" data-upload>Upload …</label><button type="button" class="plain" data-closepictures aria-label="Close">✕</button></div><p class="small quiet" role="status" data-progress></p><div data-shelf></div>`;
+  box.innerHTML = `<div class="flex flex-wrap gap-3 items-center mb-2"><label class="sr" for="picture-search">Search pictures</label><input class="field grow" type="search" id="picture-search" placeholder="Search pictures, for example plant or office"><label class="button"><input type="file" class="sr" accept="image/jpeg,image/png,image/gif,image/webp" data-upload>Upload …</label><button type="button" class="plain" data-closepictures aria-label="Close">✕</button></div><p class="small quiet" role="status" data-progress></p><div data-shelf></div>`;
   document.body.append(box); // over everything: nothing of the room covers it or cuts it off
   stand(box, holder);
   box.querySelector("input").focus();
@@ -68,7 +68,7 @@ async function upload(file) {
   form.append("picture", file);
   const response = await fetch("/pictures", { method: "POST", body: form, headers: { Accept: "application/json" } }).catch(() => null);
   const answer = await response?.json().catch(() => null);
-  if (!answer) return void (progress.textContent = "There is no connection. Try again in a moment.");
+  if (!answer) return void (progress.textContent = "You’re offline. Check your connection and try again.");
   if (!response.ok) return void (progress.textContent = answer.message);
   take(answer.image, answer.alt, answer.credit);
 }

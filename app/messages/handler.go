@@ -99,7 +99,7 @@ func shares(v *workbench.Counted) (map[string]template.HTML, error) {
 		text := page.Percent(s.Share)
 		switch {
 		case !s.Known:
-			text = "not counted"
+			text = "Not calculated"
 		case !s.Reachable:
 			text = "nobody"
 		case s.Interval != nil:
@@ -140,9 +140,9 @@ func (h *Handler) try(c *gin.Context) {
 		page.Failed(c, err)
 		return
 	}
-	said := "It is on its way to " + who.Email + "."
+	said := "Test sent to " + who.Email + "."
 	if !h.Mail.On() {
-		said = "It waits for " + who.Email + ": the server has no --smtp to send it with."
+		said = "Queued for " + who.Email + ", because this server can’t send email yet (start it with --smtp)."
 	}
 	c.JSON(http.StatusOK, gin.H{"message": said})
 }

@@ -71,9 +71,9 @@ func stateOf(a *store.Agreed, confirming bool) string {
 	case a.Confirmed != nil:
 		return "confirmed"
 	case confirming:
-		return "not confirmed"
+		return "Not confirmed"
 	}
-	return "on the list"
+	return "Subscribed"
 }
 
 // export writes the whole list as CSV (RFC 4180), as it is read.

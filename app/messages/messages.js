@@ -27,12 +27,12 @@ room.addEventListener("click", async (event) => {
   const button = event.target.closest("[data-try]");
   if (!button) return;
   const said = room.querySelector("[data-trysaid]");
-  said.textContent = "sending …";
+  said.textContent = "Sending …";
   const body = new URLSearchParams({ of: room.querySelector("#of").value });
   const response = await fetch(button.dataset.try, { method: "POST", headers: { Accept: "application/json" }, body }).catch(() => null);
   const answer = await response?.json().catch(() => null);
   said.textContent = "";
-  if (!answer?.message) return say("There is no connection. Try again in a moment.");
+  if (!answer?.message) return say("You’re offline. Check your connection and try again.");
   said.textContent = answer.message;
 });
 

@@ -87,7 +87,7 @@ const (
 func (h *Handler) view(draft *workbench.Draft, query url.Values) (any, error) {
 	d := draft.Doc
 	v := &view{Draft: draft, Part: query.Get("part"), Saved: query.Has("saved"), Adds: adds(d)}
-	if v.Mail = "leaves by " + h.Mail.Server() + " from " + h.from(); !h.Mail.On() {
+	if v.Mail = "Sent by " + h.Mail.Server() + " from " + h.from(); !h.Mail.On() {
 		v.Mail = ""
 	}
 	counts, err := h.Store.MailCounts(draft.Quiz.ID)
@@ -179,11 +179,11 @@ func adds(d *quiz.Document) []add {
 		hello = "Hello,\n\n"
 	}
 	return []add{
-		put("to the respondent", quiz.Message{
+		put("The respondent", quiz.Message{
 			Name: "To the respondent", To: quiz.ToRespondent, Subject: "Your result: {outcome.heading}",
 			Text: hello + "thank you for your answers. Your result is **{outcome.heading}**.",
 		}),
-		put("to the team", quiz.Message{
+		put("The team", quiz.Message{
 			Name: "To the team", To: quiz.ToTeam, Subject: subjectToTeam(d), Text: textToTeam(d),
 		}),
 	}
@@ -220,7 +220,7 @@ func (h *Handler) choose(draft *workbench.Draft, i int, query url.Values) (*chos
 		Of: query.Get("of"),
 	}
 	for _, to := range []struct{ to, name string }{
-		{quiz.ToRespondent, "the respondent"}, {quiz.ToTeam, "the team"}, {quiz.ToLookup, "an address in a table"},
+		{quiz.ToRespondent, "the respondent"}, {quiz.ToTeam, "the team"}, {quiz.ToLookup, "an address from a lookup table"},
 	} {
 		o := option{Name: to.name, Value: to.to, Selected: m.To == to.to, Patch: quiz.JSON(quiz.Add(at+"/to", to.to))}
 		if to.to == quiz.ToLookup && m.Lookup == nil {
@@ -236,7 +236,7 @@ func (h *Handler) choose(draft *workbench.Draft, i int, query url.Values) (*chos
 		c.Lookup = lookup(d, draft.Tables, m.Lookup, at+"/lookup")
 	}
 	if m.When != nil {
-		c.When = workbench.NewEndCondition(d, at+"/when", m.When, "Whom it is for")
+		c.When = workbench.NewEndCondition(d, at+"/when", m.When, "Recipient")
 	} else {
 		when := workbench.EndCondition(d)
 		c.AddWhen = quiz.JSON(quiz.Add(at+"/when", when))

@@ -126,8 +126,8 @@ func NotFound(c *gin.Context) {
 	Fail(
 		c,
 		http.StatusNotFound,
-		"Nothing is here",
-		"The address may have a slip in it, or what was here has been deleted.",
+		"Page not found",
+		"The address may be mistyped, or the page may have been deleted.",
 	)
 }
 

@@ -81,8 +81,8 @@ func answerTrouble(c *gin.Context) {
 		c.Abort()
 		return
 	}
-	heading := "Something went wrong here"
-	message := "Nothing was changed. Try again; if it stays so, name this number: " + RequestID(c) + "."
+	heading := "Something went wrong"
+	message := "Nothing was changed. Try again. If it keeps happening, report this error number: " + RequestID(c) + "."
 	if WantsJSON(c) {
 		c.AbortWithStatusJSON(
 			http.StatusInternalServerError,

@@ -169,16 +169,16 @@ func (m *drawn) questions(v *workbench.Counted, c selection, r *walk.Result, ys 
 
 // askedOf says how many are asked a question and how much of the outcome it settles, which only a count knows.
 func askedOf(q *reach.Question, exact bool) string {
-	of := "asked of " + page.Percent(q.Asked)
+	of := "Asked of " + page.Percent(q.Asked)
 	switch {
 	case q.Asked == 0:
-		return "nobody is asked this"
+		return "No one is asked this"
 	case !exact:
 		return of
 	case !q.Matters:
-		return of + " · decides nothing"
+		return of + " · has no effect on the outcome"
 	}
-	return of + " · settles " + page.Percent(q.Settles)
+	return of + " · explains " + page.Percent(q.Settles)
 }
 
 func verdictsStation(v *workbench.Counted, r *walk.Result, y int) station {
@@ -191,7 +191,7 @@ func verdictsStation(v *workbench.Counted, r *walk.Result, y int) station {
 	s := station{
 		Y:     y,
 		Title: "Verdicts",
-		Below: page.Percent(finish) + " come to the verdicts",
+		Below: page.Percent(finish) + " reach the verdicts",
 		Link:  "/quizzes/" + v.Quiz.ID + "/verdicts",
 		Lit:   r != nil && r.Reason.Line != walk.LineBranch,
 	}
@@ -276,7 +276,7 @@ func (m *drawn) ends(v *workbench.Counted, c selection, r *walk.Result) {
 			Nobody: !o.Reachable,
 		}
 		if !o.Reachable {
-			e.Text = "nobody ends here"
+			e.Text = "No one ends here"
 		}
 		m.Ends = append(m.Ends, e)
 	}

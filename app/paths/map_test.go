@@ -57,8 +57,8 @@ func TestTheMapShowsEverybody(t *testing.T) {
 		require.GreaterOrEqual(t, m.Left+m.Width, endX+endW)
 		for i, q := range report.Questions {
 			s := m.Stations[i]
-			require.Equal(t, q.Asked == 0, s.Below == "nobody is asked this")
-			require.Equal(t, q.Asked > 0 && report.Exact && q.Matters, strings.Contains(s.Below, "settles"))
+			require.Equal(t, q.Asked == 0, s.Below == "No one is asked this")
+			require.Equal(t, q.Asked > 0 && report.Exact && q.Matters, strings.Contains(s.Below, "explains"))
 		}
 		arcs += len(m.Arcs)
 		h := &Handler{}
@@ -140,7 +140,7 @@ func TestEveryWayHasItsShareAndItsExample(t *testing.T) {
 		require.NoError(t, err)
 		leaving := map[string]float64{}
 		for _, e := range report.Edges {
-			require.Equal(t, page.Percent(e.Share)+" of respondents go this way.", share(v, e.From, e.To))
+			require.Equal(t, page.Percent(e.Share)+" of respondents take this path.", share(v, e.From, e.To))
 			leaving[e.From] += e.Share
 			ways++
 			witness, found := walksOver(v, e.From, e.To)
@@ -156,7 +156,7 @@ func TestEveryWayHasItsShareAndItsExample(t *testing.T) {
 		for _, q := range report.Questions {
 			require.InDelta(t, q.Asked, leaving[q.ID], 1e-9, "who is asked goes on somewhere")
 		}
-		require.Equal(t, "Nobody goes this way.", share(v, d.Questions[0].ID, "question:nowhere"))
+		require.Equal(t, "No respondent takes this path.", share(v, d.Questions[0].ID, "question:nowhere"))
 		_, found := walksOver(v, d.Questions[0].ID, "question:nowhere")
 		require.False(t, found)
 	}

@@ -49,9 +49,9 @@ func (h *Handler) Room() workbench.Room {
 			{
 				Name: "Paths",
 				List: [][2]string{
-					{"Tab", "go along stations, arcs and outcomes"},
-					{"Enter", "select one, to edit its rule"},
-					{"Esc", "select nothing"},
+					{"Tab", "Move between questions, arcs and outcomes"},
+					{"Enter", "Select it and edit its rule"},
+					{"Esc", "Clear the selection"},
 				},
 			},
 		},
@@ -143,11 +143,11 @@ func (h *Handler) view(draft *workbench.Draft, query url.Values) (any, error) {
 // draw makes the map, and beside it what the shares say of what is chosen.
 func (h *Handler) draw(v *workbench.Counted) (map[string]template.HTML, error) {
 	out := map[string]template.HTML{
-		"map":  `<p class="quiet p-6">The map is drawn once what is listed is mended.</p>`,
+		"map":  `<p class="quiet p-6">Fix the problems listed below to see the map.</p>`,
 		"said": "",
 	}
 	if len(v.Doc.Questions) == 0 {
-		out["map"] = `<p class="quiet p-6">The map is drawn as soon as there is a question.</p>`
+		out["map"] = `<p class="quiet p-6">Add a question in Script to see the map.</p>`
 	}
 	if v.Report == nil {
 		return out, nil
@@ -176,8 +176,8 @@ func (h *Handler) file(c *gin.Context) {
 		page.Fail(
 			c,
 			http.StatusUnprocessableEntity,
-			"The map cannot be drawn yet",
-			"Mend what the workbench lists first.",
+			"The map isn’t available yet",
+			"Fix the problems listed in the quiz first.",
 		)
 		return
 	}
@@ -211,7 +211,7 @@ func (h *Handler) walkOf(v *workbench.Counted, c selection) (*lit, error) {
 	if c.Response != "" {
 		return h.walkOfResponse(v, compiled, c.Response)
 	}
-	l := &lit{Heading: "Somebody who walks here"}
+	l := &lit{Heading: "Example answers that lead here"}
 	var witness map[string]any
 	var found bool
 	switch {
@@ -232,7 +232,7 @@ func (h *Handler) walkOf(v *workbench.Counted, c selection) (*lit, error) {
 		var in *reach.CrossCell
 		if in, err = cross(v, *c.Cell); err == nil {
 			witness, found = in.Witness, in.Reached
-			l.Figures = []string{page.Percent(in.Share) + " of respondents fall here."}
+			l.Figures = []string{page.Percent(in.Share) + " of respondents land in this cell."}
 		}
 	default:
 		return nil, nil
@@ -263,7 +263,7 @@ func (h *Handler) walkOfResponse(v *workbench.Counted, compiled *walk.Compiled, 
 	if err != nil {
 		return nil, err
 	}
-	l := &lit{Heading: "The respondent of " + v.Moment(r.At) + ", by the draft’s rules"}
+	l := &lit{Heading: "Response of " + v.Moment(r.At) + ", using the draft’s rules"}
 	l.tell(v, compiled, walk.Input{Answers: a.Answers, Params: a.Params})
 	return l, nil
 }
@@ -294,9 +294,9 @@ func ofQuestion(r *reach.Report, i int) []string {
 	switch {
 	case q.Asked == 0 || !r.Exact:
 	case !q.Matters:
-		out = append(out, "No answer to it changes where anybody ends: consider cutting it.")
+		out = append(out, "This question has no effect on the outcome. Consider removing it.")
 	default:
-		out = append(out, "It settles "+page.Percent(q.Settles)+" of what is open about the outcome.")
+		out = append(out, "It explains "+page.Percent(q.Settles)+" of the outcome.")
 	}
 	return out
 }
@@ -339,8 +339,8 @@ func walksOver(v *workbench.Counted, from, to string) (map[string]any, bool) {
 func share(v *workbench.Counted, from, to string) string {
 	for _, e := range v.Report.Edges {
 		if e.From == from && e.To == to {
-			return page.Percent(e.Share) + " of respondents go this way."
+			return page.Percent(e.Share) + " of respondents take this path."
 		}
 	}
-	return "Nobody goes this way."
+	return "No respondent takes this path."
 }

@@ -17,7 +17,7 @@ onDraw((root) => {
   sessionStorage.removeItem(kept);
 });
 
-const spare = new Beside("spare", "looking for what could go");
+const spare = new Beside("spare", "Looking for questions you could remove…");
 onDraw((root) => {
   const box = document.getElementById("spare");
   if (box && (root === document || root.id === "reach")) spare.ask(box);

@@ -74,7 +74,7 @@ func (h *Handler) spare(c *gin.Context) {
 	}
 	out := spare{Quiz: v.Quiz.ID}
 	if !r.Exact {
-		out.About = "Simulated, so about"
+		out.About = "Estimated from simulated respondents"
 	}
 	out.questions(v.Doc, r)
 	if err := out.look(c, v, r); err != nil {
@@ -145,7 +145,7 @@ func (s *spare) look(c *gin.Context, v *workbench.Counted, r *reach.Report) erro
 			gain, at = g, k
 		}
 	}
-	e.Says = fmt.Sprintf("After %s then %s are settled instead of %s.",
+	e.Says = fmt.Sprintf("After %s, the outcome is decided for %s of respondents instead of %s.",
 		page.Plural(at, "question", "questions"), page.Percent(better.After[at]), page.Percent(better.Before[at]))
 	s.Earlier = e
 	return nil

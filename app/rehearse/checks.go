@@ -116,17 +116,17 @@ func (h *Handler) propose(c *gin.Context) {
 		return
 	}
 	if len(d.Doc.Validate()) > 0 || len(d.Doc.Questions) == 0 {
-		refuse(c, "The quiz cannot be walked yet: mend what is listed first.")
+		refuse(c, "The quiz can’t be tested yet. Fix the problems listed below first.")
 		return
 	}
-	find, none := check.ForOutcomes, "Every outcome that somebody reaches has its check already."
+	find, none := check.ForOutcomes, "Every reachable outcome already has a check."
 	if c.Query("of") == "cuts" {
-		find, none = check.ForCuts, "There is no cut point that somebody meets, or all have their checks already."
+		find, none = check.ForCuts, "There are no cut points left to check."
 	}
 	list, err := find(c.Request.Context(), d.Doc, counting.Options())
 	switch {
 	case err != nil && !counting.GivenUp(err) && c.Request.Context().Err() == nil:
-		refuse(c, "They cannot be found: "+err.Error()+". Keep them one by one, from what you rehearse.")
+		refuse(c, "Couldn’t create the checks: "+err.Error()+". Answer the quiz here and save the checks one by one.")
 		return
 	case err != nil:
 		h.uncounted(c, err)
@@ -154,7 +154,7 @@ func (h *Handler) since(c *gin.Context) {
 		return
 	}
 	if b == nil {
-		c.PureJSON(http.StatusOK, gin.H{"says": "No edit that is still kept broke it."})
+		c.PureJSON(http.StatusOK, gin.H{"says": "Couldn’t find the edit that broke this check; it may be older than the saved history."})
 		return
 	}
 	who, err := h.Bench.Store.AccountName(b.AccountID)
@@ -162,5 +162,5 @@ func (h *Handler) since(c *gin.Context) {
 		page.Failed(c, err)
 		return
 	}
-	c.PureJSON(http.StatusOK, gin.H{"says": "Since “" + b.Text + "”, by " + who + " on " + d.Moment(b.At) + "."})
+	c.PureJSON(http.StatusOK, gin.H{"says": "Broken since “" + b.Text + "”, by " + who + " on " + d.Moment(b.At) + "."})
 }

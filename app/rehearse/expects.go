@@ -28,7 +28,7 @@ func expects(d *quiz.Document, c *checkView) []expected {
 		out = append(out, expected{Kind: kind, Label: label, Path: path, Value: value})
 	}
 	if e.Outcome != "" {
-		put("outcome", "ends at", at+"/outcome", e.Outcome)
+		put("outcome", "Outcome", at+"/outcome", e.Outcome)
 	}
 	for i := range d.Scales {
 		if n, ok := e.Scales[d.Scales[i].ID]; ok {
@@ -36,13 +36,13 @@ func expects(d *quiz.Document, c *checkView) []expected {
 		}
 	}
 	if e.Address != nil {
-		put("address", "is sent to", at+"/address", *e.Address)
+		put("address", "Redirect address", at+"/address", *e.Address)
 	}
 	if e.Products != nil {
-		put("products", "is shown", at+"/products", quiz.FirstOf(strings.Join(e.Products, ", "), "no products"))
+		put("products", "Products shown", at+"/products", quiz.FirstOf(strings.Join(e.Products, ", "), "none"))
 	}
 	if e.Path != nil {
-		put("path", "is asked", at+"/path", strings.Join(titles(d, e.Path), " → "))
+		put("path", "Questions asked", at+"/path", strings.Join(titles(d, e.Path), " → "))
 	}
 	if len(out) < 2 {
 		return out
@@ -76,7 +76,7 @@ func others(d *quiz.Document, c *checkView, came *check.Came) []also {
 		out = append(out, also{says, quiz.JSON(quiz.Test(c.At+"/id", c.ID), quiz.Add(path, value))})
 	}
 	if e.Outcome == "" && came.Outcome != "" {
-		put("ends at "+d.OutcomeName(came.Outcome), at+"/outcome", came.Outcome)
+		put("outcome "+d.OutcomeName(came.Outcome), at+"/outcome", came.Outcome)
 	}
 	for i := range d.Scales {
 		id := d.Scales[i].ID
@@ -92,13 +92,13 @@ func others(d *quiz.Document, c *checkView, came *check.Came) []also {
 		}
 	}
 	if e.Address == nil && came.Address != "" {
-		put("is sent to "+quiz.Shorten(came.Address, 40), at+"/address", came.Address)
+		put("redirect to "+quiz.Shorten(came.Address, 40), at+"/address", came.Address)
 	}
 	if e.Products == nil && len(came.Products) > 0 {
-		put("is shown "+strings.Join(came.Products, ", "), at+"/products", came.Products)
+		put("products "+strings.Join(came.Products, ", "), at+"/products", came.Products)
 	}
 	if e.Path == nil {
-		put("is asked these "+plural(len(came.Path), "question", "questions"), at+"/path", append([]string{}, came.Path...))
+		put("exactly these "+plural(len(came.Path), "question", "questions"), at+"/path", append([]string{}, came.Path...))
 	}
 	return out
 }

@@ -28,7 +28,7 @@ func pretend(r *engine.Rehearsal, query url.Values) string {
 	if query.Has("today") {
 		who.Today = query.Get("today")
 		if _, err := time.Parse(time.DateOnly, who.Today); who.Today != "" && err != nil {
-			message, who.Today = "Write the day as in 2027-03-01.", ""
+			message, who.Today = "Type the date like 2027-03-01.", ""
 		}
 	}
 	if query.Has("params") {
@@ -38,7 +38,7 @@ func pretend(r *engine.Rehearsal, query url.Values) string {
 			if plain, err := url.QueryUnescape(value); ok && err == nil && name != "" {
 				who.Params[name] = plain
 			} else {
-				message = "Write parameters as in utm_source=newsletter&utm_medium=mail."
+				message = "Type parameters like utm_source=newsletter&utm_medium=mail."
 			}
 		}
 	}
@@ -52,7 +52,7 @@ func toQuestion(ctx context.Context, d *workbench.Draft, r *engine.Rehearsal, id
 	doc := r.Doc()
 	q := doc.Question(id)
 	if q < 0 {
-		return "That question is gone.", nil
+		return "This question no longer exists.", nil
 	}
 	in := r.Input()
 	before := map[string]walk.Answer{}
@@ -80,11 +80,11 @@ func toQuestion(ctx context.Context, d *workbench.Draft, r *engine.Rehearsal, id
 		}
 		r.GoTo(q, answersBefore(doc, found, q))
 		if !keep && len(before) > 0 {
-			return fmt.Sprintf("Question %d is not asked after those answers: others stand in their place.", q+1), nil
+			return fmt.Sprintf("These answers skip question %d, so some answers were changed to reach it.", q+1), nil
 		}
 		return "", nil
 	}
-	return fmt.Sprintf("Nobody is asked question %d.", q+1), nil
+	return fmt.Sprintf("No respondent is asked question %d.", q+1), nil
 }
 
 func answersBefore(d *quiz.Document, in *walk.Input, q int) map[string]walk.Answer {
@@ -105,7 +105,7 @@ func toOutcome(ctx context.Context, d *workbench.Draft, r *engine.Rehearsal, id 
 		in.Answers = nil
 	}
 	if doc.Outcome(id) == nil {
-		return "That outcome is gone.", nil
+		return "This outcome no longer exists.", nil
 	}
 	whole, forbids, err := reach.Steer(ctx, doc, in, id, counting.Options())
 	switch {
@@ -115,22 +115,22 @@ func toOutcome(ctx context.Context, d *workbench.Draft, r *engine.Rehearsal, id 
 		r.GoTo(-1, whole.Answers)
 		return "", nil
 	case len(in.Answers) == 0:
-		return "Nobody ends at " + doc.OutcomeName(id) + ".", nil
+		return "No answers lead to " + doc.OutcomeName(id) + ".", nil
 	case len(forbids) == 0:
-		return fmt.Sprintf("From here nobody ends at %s; no single answer is to blame.", doc.OutcomeName(id)), nil
+		return fmt.Sprintf("%s is no longer possible with these answers, because of a combination of them.", doc.OutcomeName(id)), nil
 	}
 	var names []string
 	for _, q := range forbids {
 		names = append(names, "“"+quiz.Shorten(in.Answers[q].Words(&doc.Questions[doc.Question(q)]), 40)+"”")
 	}
-	return fmt.Sprintf("From here nobody ends at %s: %s forbids it.", doc.OutcomeName(id), strings.Join(names, " or ")), nil
+	return fmt.Sprintf("%s is no longer possible, because you answered %s.", doc.OutcomeName(id), strings.Join(names, " or ")), nil
 }
 
 // toCheck shows the ending of a kept check.
 func toCheck(r *engine.Rehearsal, id string) string {
 	i := r.Doc().Check(id)
 	if i < 0 {
-		return "That check is gone."
+		return "This check no longer exists."
 	}
 	k := &r.Doc().Checks[i]
 	in := check.Input(r.Doc(), k)

@@ -76,9 +76,9 @@ func (h *Handler) Room() workbench.Room {
 			}
 			return ""
 		},
-		Keys: []workbench.Keys{{Name: "In either frame", List: [][2]string{
-			{"1 – 9", "chooses an answer, as respondents do"},
-			{"Tab, Enter", "goes through the page and on"},
+		Keys: []workbench.Keys{{Name: "In either preview", List: [][2]string{
+			{"1 – 9", "Choose an answer"},
+			{"Tab, Enter", "Move through the page and continue"},
 		}}},
 	}
 }
@@ -143,11 +143,11 @@ func (h *Handler) step(c *gin.Context, r *engine.Rehearsal, form url.Values, err
 	}
 	var problems quiz.Problems
 	if errors.As(err, &problems) {
-		page.Fail(c, http.StatusUnprocessableEntity, "The quiz cannot be walked just now", "It goes on when what is listed in the workbench is mended.")
+		page.Fail(c, http.StatusUnprocessableEntity, "The quiz can’t be tested right now", "Fix the problems listed in the quiz, then try again.")
 		return
 	}
 	if errors.Is(err, engine.ErrLost) {
-		page.Fail(c, http.StatusBadRequest, "This place cannot be read", "Start the rehearsal again.")
+		page.Fail(c, http.StatusBadRequest, "This page can’t be opened", "Start over.")
 		return
 	}
 	h.Pages.Answer(c, reply, err)
@@ -178,7 +178,7 @@ func (h *Handler) side(c *gin.Context) {
 	case r == nil && err == nil:
 		return
 	case err != nil:
-		refuse(c, "The rehearsal cannot go on just now. Start it again.")
+		refuse(c, "The rehearsal can’t continue. Start over.")
 		return
 	}
 	token, err := r.Token()
@@ -202,7 +202,7 @@ func (h *Handler) side(c *gin.Context) {
 
 func (h *Handler) uncounted(c *gin.Context, err error) {
 	if counting.GivenUp(err) {
-		refuse(c, "What is still possible could not be counted in time.")
+		refuse(c, "Calculating the possible outcomes took too long.")
 		return
 	}
 	page.Failed(c, err)
@@ -237,7 +237,7 @@ func (h *Handler) goTo(c *gin.Context) {
 	case r == nil && err == nil:
 		return
 	case err != nil:
-		refuse(c, "The rehearsal cannot go on just now. Start it again.")
+		refuse(c, "The rehearsal can’t continue. Start over.")
 		return
 	}
 	query := c.Request.URL.Query()

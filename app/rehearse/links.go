@@ -27,9 +27,9 @@ type linkView struct {
 func (h *Handler) links(s *view, query url.Values) error {
 	list, err := h.Bench.Store.RehearsalLinks(s.Draft.Quiz.ID)
 	for _, l := range list {
-		v := linkView{ID: l.ID, Shows: "the draft as it is", Made: s.Draft.Moment(l.At), Ends: s.Draft.Moment(l.Ends)}
+		v := linkView{ID: l.ID, Shows: "Latest draft", Made: s.Draft.Moment(l.At), Ends: s.Draft.Moment(l.Ends)}
 		if l.Revision > 0 {
-			v.Shows = "the draft of " + v.Made
+			v.Shows = "Draft of " + v.Made
 		}
 		s.Links = append(s.Links, v)
 	}
@@ -47,7 +47,7 @@ func (h *Handler) makeLink(c *gin.Context) {
 	}
 	key, err := h.Bench.Store.MakeRehearsalLink(d.Quiz, workbench.Actor(c).Account, c.PostForm("shows") == "now")
 	if errors.Is(err, store.ErrFull) {
-		page.Fail(c, http.StatusUnprocessableEntity, "There are many links already", "Revoke one of them, then make another.")
+		page.Fail(c, http.StatusUnprocessableEntity, "You’ve reached the limit of test links", "Revoke a link to create another.")
 		return
 	}
 	if err != nil {
@@ -100,8 +100,8 @@ func (h *Handler) shown(c *gin.Context) {
 		page.Fail(
 			c,
 			http.StatusNotFound,
-			"This rehearsal has ended",
-			"Links to a rehearsal work for 14 days. Ask for another one.",
+			"This test link has expired",
+			"Test links work for 14 days. Ask the person who sent it for a new one.",
 		)
 		return
 	}

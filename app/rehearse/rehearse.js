@@ -41,7 +41,7 @@ async function ask(what, query, signal) {
 // go asks for another place and takes both frames there.
 async function go(query) {
   const answer = await ask("go", { w: token, ...query });
-  if (!answer) return say("The server cannot be reached. Try again in a moment.");
+  if (!answer) return say("Can’t reach the server. Try again in a moment.");
   if (answer.message) say(answer.message);
   if (!query.pretend && !query.keep) check = query.check || "";
   if (answer.token && answer.token !== token) follow(answer.token);
@@ -66,7 +66,7 @@ async function whatIf({ target }) {
   const key = input ? [token, input.name, input.value].join("\n") : null;
   if (key === pointed) return;
   pointed = key;
-  if (!key) return tellWhatIf("Point at an answer to see what it would do.");
+  if (!key) return tellWhatIf("Hover over an answer to see its effect.");
   if (!known.has(key)) known.set(key, ask("what", { w: token, field: input.name, value: input.value }));
   const answer = await known.get(key);
   if (pointed === key && answer?.says) tellWhatIf(answer.says);
@@ -98,7 +98,7 @@ room.addEventListener("click", async (event) => {
   const answer = await ask("propose", { of: button.dataset.propose });
   button.disabled = false;
   if (answer?.patch) edit(answer.patch);
-  else say(answer?.message || "The server cannot be reached. Try again in a moment.");
+  else say(answer?.message || "Can’t reach the server. Try again in a moment.");
 });
 
 room.addEventListener("change", (event) => {
@@ -119,10 +119,10 @@ room.addEventListener("submit", async (event) => {
   kept.name = form.elements.name.value.trim();
   kept.expect = {};
   for (const box of form.querySelectorAll("input[type=checkbox]:checked")) kept.expect[box.name] = JSON.parse(box.dataset.value);
-  if (!Object.keys(kept.expect).length) return say("Tick what must come of it.");
+  if (!Object.keys(kept.expect).length) return say("Tick at least one expected result.");
   const patch = keeping(kept, event.submitter?.dataset.instead);
   if (patch && (await edit(patch))) {
-    say(`“${kept.name}” is kept: it is run at every edit.`);
+    say(`Check “${kept.name}” saved. It runs after every edit.`);
     document.getElementById("checks").scrollIntoView({ block: "nearest" });
   }
 });
@@ -131,7 +131,7 @@ room.addEventListener("submit", async (event) => {
 function keeping(kept, instead) {
   if (!instead) return [{ op: "add", path: "/checks/-", value: kept }];
   const line = document.querySelector(`#checks [data-go="check=${CSS.escape(instead)}"]`)?.closest("[data-at]");
-  if (!line) return void say("That check is gone: keep this as another one.");
+  if (!line) return void say("This check no longer exists. Save it as a new check.");
   const path = line.dataset.at;
   return [{ op: "replace", path, value: { ...kept, id: instead } }];
 }

@@ -193,14 +193,14 @@ func (s *side) settled(doc *quiz.Document, r *engine.Rehearsal, ahead *reach.Ahe
 			left += share
 		}
 	}
-	s.Settled = "Settled: " + s.Offers[0].Name + ", whatever comes"
+	s.Settled = "Decided: " + s.Offers[0].Name + ". The next answers can’t change it"
 	switch n := math.Round(left); {
 	case left == 0:
 		s.Settled += "."
 	case left == n:
-		s.Settled += fmt.Sprintf(". %s still asked.", plural(int(n), "question is", "questions are"))
+		s.Settled += fmt.Sprintf(". %s left.", plural(int(n), "question", "questions"))
 	default:
-		s.Settled += fmt.Sprintf(". About %.1f questions are still asked.", left)
+		s.Settled += fmt.Sprintf(". About %.1f questions left.", left)
 	}
 }
 
@@ -254,9 +254,9 @@ func whatIf(ctx context.Context, d *workbench.Draft, r *engine.Rehearsal, field,
 	}
 	said := "“" + quiz.Shorten(a.Words(q), 40) + "”"
 	if adds := gives(r.Walk(), i, a); len(adds) > 0 {
-		said += " would give " + strings.Join(adds, ", ")
+		said += " gives " + strings.Join(adds, ", ")
 	} else {
-		said += " would give nothing"
+		said += " gives no points"
 	}
 	best, by := -1, 0.0005
 	for k := range after {
@@ -265,9 +265,9 @@ func whatIf(ctx context.Context, d *workbench.Draft, r *engine.Rehearsal, field,
 		}
 	}
 	if best < 0 {
-		return said + " and change nothing of where it can end.", nil
+		return said + " and doesn’t change the possible outcomes.", nil
 	}
-	return fmt.Sprintf("%s and make %s %s (now %s).", said, d.Mark(after[best].ID).Name,
+	return fmt.Sprintf("%s and makes %s %s likely (now %s).", said, d.Mark(after[best].ID).Name,
 		page.Percent(after[best].Share), page.Percent(before[best].Share)), nil
 }
 
@@ -301,7 +301,7 @@ func newEnding(d *workbench.Draft, r *engine.Rehearsal, res *walk.Result) *endin
 	}
 	if o.Ending != nil && o.Ending.Kind == quiz.EndProducts {
 		for _, sku := range fill.Products(doc, o.Ending, r.Walk().Facts(in)) {
-			name := sku + " (not in the catalogue)"
+			name := sku + " (missing from the catalogue)"
 			if cell := r.Tables().Find("catalogue", sku); cell != nil {
 				name = quiz.FirstOf(cell("name"), sku)
 			}
@@ -319,14 +319,14 @@ func (e *ending) redirect(end *quiz.Ending, source fill.Source, tables fill.Tabl
 	t := source.Target(end, tables)
 	e.Address, e.Template = t.Address, t.Template
 	if l := end.Lookup; l != nil {
-		key := quiz.FirstOf(t.Key, "a blank answer")
+		key := quiz.FirstOf(t.Key, "an empty answer")
 		switch {
 		case t.Found:
-			e.Table = fmt.Sprintf("line “%s” of the table %s", key, l.Table)
+			e.Table = fmt.Sprintf("row “%s” of the lookup table %s", key, l.Table)
 		case t.Fallback:
-			e.Table = fmt.Sprintf("the table %s has no line for %s: the address for all others", l.Table, key)
+			e.Table = fmt.Sprintf("the lookup table %s has no row for %s, so the fallback address is used", l.Table, key)
 		default:
-			e.Table = fmt.Sprintf("the table %s has no line for %s", l.Table, key)
+			e.Table = fmt.Sprintf("the lookup table %s has no row for %s", l.Table, key)
 		}
 	}
 	address, err := fill.ParseAddress(t.Template)
@@ -366,7 +366,7 @@ func mails(doc *quiz.Document, r *engine.Rehearsal, res *walk.Result) []string {
 	for _, s := range message.Due(r.Walk(), who, r.Tables()) {
 		said := fmt.Sprintf("“%s” to %s, %s", s.Message.Title(), strings.Join(s.To, ", "), quiz.After(s.Message.After))
 		if s.Message.Agreed {
-			said += ", if they agree"
+			said += ", if they give consent"
 		}
 		out = append(out, said)
 	}

@@ -28,7 +28,7 @@ func (h *Handler) Preview(c *gin.Context, q *store.Quiz, outcome string, in *wal
 	header.Set("X-Frame-Options", "SAMEORIGIN")
 	header.Set("Cache-Control", "no-store")
 	if reply == nil {
-		c.String(http.StatusNotFound, "The preview comes when what is listed below is mended.")
+		c.String(http.StatusNotFound, "Fix the problems listed below to see the preview.")
 		return
 	}
 	c.Data(http.StatusOK, "text/html; charset=utf-8", page.Execute(pages, reply.Page, reply.Screen))

@@ -73,7 +73,7 @@ const maxForm = 1 << 20
 
 func (h *Handler) post(c *gin.Context) {
 	if err := parse(c.Request); err != nil {
-		page.Fail(c, http.StatusBadRequest, "The form could not be read", "Go back and send it again.")
+		page.Fail(c, http.StatusBadRequest, "Something went wrong", "Go back and try again.")
 		return
 	}
 	form := c.Request.PostForm
@@ -103,7 +103,7 @@ func (h *Handler) Form(c *gin.Context) (url.Values, bool) {
 		return c.Request.URL.Query(), true
 	}
 	if err := parse(c.Request); err != nil {
-		page.Fail(c, http.StatusBadRequest, "The form could not be read", "Go back and send it again.")
+		page.Fail(c, http.StatusBadRequest, "Something went wrong", "Go back and try again.")
 		return nil, false
 	}
 	return c.Request.PostForm, true
@@ -116,16 +116,16 @@ func (h *Handler) Answer(c *gin.Context, r *engine.Reply, err error) {
 		page.Fail(
 			c,
 			http.StatusNotFound,
-			"There is no quiz here",
-			"The link may have a slip in it, or the quiz has ended.",
+			"Quiz not found",
+			"The link may be mistyped, or the quiz is no longer available.",
 		)
 	case errors.Is(err, engine.ErrNotStored) || errors.Is(err, store.ErrClosed):
 		_ = c.Error(err)
 		page.Fail(
 			c,
 			http.StatusServiceUnavailable,
-			"Your answers could not be stored",
-			"Please go back and send them again.",
+			"We couldn’t save your answers",
+			"Please go back and submit them again.",
 		)
 	case err != nil:
 		page.Failed(c, err)

@@ -15,7 +15,7 @@ const bilingual = `"questions":[{"id":"q","kind":"single","required":true,"text"
 	{"id":"t","kind":"short_text","text":"Its name?","required":true}],
 	"verdicts":[{"when":{"fact":"visitor.language","op":"is","value":"de"},"outcome":"d"}],
 	"outcomes":[{"id":"o","heading":"{q} named {t}"},{"id":"d","heading":"Spoken to: {q} named {t}"}],"otherwise":"o",
-	"translations":{"de":{"questions.q.text":{"text":"Welche?"},"questions.q.choices.a.label":{"text":"Ein Farn"},"questions.t.text":{"text":"Wie heißt sie?"},"outcomes.d.heading":{"text":"{q} namens {t}"},"words.next":{"text":"Vorwärts"}},
+	"translations":{"de":{"questions.q.text":{"text":"Bitte angeben"},"questions.q.choices.a.label":{"text":"Ein Farn"},"questions.t.text":{"text":"Wie heißt sie?"},"outcomes.d.heading":{"text":"{q} namens {t}"},"words.next":{"text":"Vorwärts"}},
 	"ar":{"questions.q.text":{"text":"أيها؟"}}}`
 
 // prefer begins a walk with a browser of the given languages.
@@ -43,7 +43,7 @@ func TestTheLanguageOfTheBrowser(t *testing.T) {
 func TestALanguageIsChangedOnTheWay(t *testing.T) {
 	v := newVisit(t, bilingual)
 	v.prefer("/q/pages", "de-DE")
-	require.Contains(t, v.text(), "Welche?")
+	require.Contains(t, v.text(), "Bitte angeben")
 	require.Contains(t, v.text(), "Ein Farn A stone", "what is not translated is shown in the original")
 	require.Contains(t, v.text(), "Vorwärts")
 	v.send(".lang=en&q=a&.shown=q")

@@ -43,5 +43,5 @@ func TestReadOnlyWithinJSON(t *testing.T) {
 	got := readOnlyJSON(viewer, []byte(`{"sheet":"<p><button data-patch='[]'>x</button>Fit</p>","n":12345678901234567890,"list":["3 < x & y > 1",null]}`))
 	require.JSONEq(t, `{"sheet":"<p>Fit</p>","n":12345678901234567890,"list":["3 < x & y > 1",null]}`, string(got))
 	require.Contains(t, string(got), "12345678901234567890", "to the last digit")
-	require.Equal(t, "not JSON", string(readOnlyJSON(viewer, []byte("not JSON"))))
+	require.Equal(t, "this isn’t valid JSON:", string(readOnlyJSON(viewer, []byte("this isn’t valid JSON:"))))
 }

@@ -126,12 +126,12 @@ func (g *Guard) Check(c *gin.Context) {
 }
 
 func forbid(c *gin.Context) {
-	const why = "Your account reads here. Whoever owns the program can give you the right to change things."
+	const why = "Your account can view but not edit this. Ask the owner for editing rights."
 	if page.WantsJSON(c) {
 		c.AbortWithStatusJSON(http.StatusForbidden, gin.H{"kind": "forbidden", "message": why})
 		return
 	}
-	page.Fail(c, http.StatusForbidden, "This needs another right", why)
+	page.Fail(c, http.StatusForbidden, "You don’t have permission to do this", why)
 }
 
 // done reports whether what was asked for was done: not answered with an error, and not led back to be told why not.

@@ -38,9 +38,9 @@ func contact(d *quiz.Document) contactView {
 		return patch(ops...)
 	}
 	for _, p := range []struct{ place, name string }{
-		{quiz.ContactNone, "nobody is asked"},
-		{quiz.ContactBefore, "asked before the outcome"},
-		{quiz.ContactAfter, "asked after the outcome"},
+		{quiz.ContactNone, "Don’t ask"},
+		{quiz.ContactBefore, "Ask before the outcome"},
+		{quiz.ContactAfter, "Ask after the outcome"},
 	} {
 		ops := []quiz.Operation{add("/contact/place", p.place)}
 		if len(c.Fields) == 0 {
@@ -60,7 +60,7 @@ func contact(d *quiz.Document) contactView {
 		v.Fields = append(v.Fields, t)
 	}
 	v.On = with(
-		add("/contact/consent", &quiz.ConsentText{Text: "You may write to me about this result."}),
+		add("/contact/consent", &quiz.ConsentText{Text: "You may contact me about this result."}),
 	)
 	if c.Consent != nil {
 		v.HasText, v.Off = true, patch(remove("/contact/consent"))
@@ -71,14 +71,14 @@ func contact(d *quiz.Document) contactView {
 // firstFields are what a new contact step asks for.
 var firstFields = []quiz.ContactField{
 	{ID: "name", Kind: "name", Label: "Name"},
-	{ID: "email", Kind: "email", Label: "E-mail", Required: true},
+	{ID: "email", Kind: "email", Label: "Email", Required: true},
 }
 
 // contactFields are the fields that can be asked for, and those of the document that have another id.
 func contactFields(c quiz.Contact) []quiz.ContactField {
 	out := []quiz.ContactField{
 		{ID: "name", Kind: "name", Label: "Name"},
-		{ID: "email", Kind: "email", Label: "E-mail", Required: true},
+		{ID: "email", Kind: "email", Label: "Email", Required: true},
 		{
 			ID:    "phone",
 			Kind:  "phone",
@@ -86,7 +86,7 @@ func contactFields(c quiz.Contact) []quiz.ContactField {
 		},
 		{ID: "company", Kind: "company", Label: "Company"},
 		{ID: "country", Kind: "country", Label: "Country"},
-		{ID: "note", Kind: "text", Label: "A note"},
+		{ID: "note", Kind: "text", Label: "Message"},
 	}
 	for _, f := range c.Fields {
 		known := false

@@ -21,11 +21,11 @@ type kindOf struct {
 }
 
 var kinds = []kindOf{
-	{quiz.Single, "", "one answer", false, choices(quiz.Single, "")},
-	{quiz.Multiple, "", "several answers", false, choices(quiz.Multiple, "")},
-	{quiz.Single, "pictures", "pictures", false, choices(quiz.Single, "pictures")},
-	{quiz.Single, "dropdown", "drop-down", false, choices(quiz.Single, "dropdown")},
-	{quiz.Single, "yes", "yes or no", true, func(id string) quiz.Question {
+	{quiz.Single, "", "Single choice", false, choices(quiz.Single, "")},
+	{quiz.Multiple, "", "Multiple choice", false, choices(quiz.Multiple, "")},
+	{quiz.Single, "pictures", "Picture choice", false, choices(quiz.Single, "pictures")},
+	{quiz.Single, "dropdown", "Drop-down", false, choices(quiz.Single, "dropdown")},
+	{quiz.Single, "yes", "Yes or no", true, func(id string) quiz.Question {
 		return quiz.Question{
 			ID:       id,
 			Kind:     quiz.Single,
@@ -33,16 +33,16 @@ var kinds = []kindOf{
 			Choices:  []quiz.Choice{{ID: "yes", Label: "Yes"}, {ID: "no", Label: "No"}},
 		}
 	}},
-	{quiz.Rating, "", "rating", false, func(id string) quiz.Question {
+	{quiz.Rating, "", "Rating", false, func(id string) quiz.Question {
 		return quiz.Question{ID: id, Kind: quiz.Rating, Required: true, From: integer(1), To: integer(5)}
 	}},
-	{quiz.Rating, "ten", "rating 0–10", true, func(id string) quiz.Question {
+	{quiz.Rating, "ten", "Rating 0–10", true, func(id string) quiz.Question {
 		return quiz.Question{ID: id, Kind: quiz.Rating, Required: true, From: integer(0), To: integer(10)}
 	}},
-	{quiz.NumberQ, "", "number", false, func(id string) quiz.Question {
+	{quiz.NumberQ, "", "Number", false, func(id string) quiz.Question {
 		return quiz.Question{ID: id, Kind: quiz.NumberQ, Required: true, From: integer(0), To: integer(100)}
 	}},
-	{quiz.Grid, "", "grid", false, func(id string) quiz.Question {
+	{quiz.Grid, "", "Grid", false, func(id string) quiz.Question {
 		return quiz.Question{ID: id, Kind: quiz.Grid, Required: true, Rows: []quiz.Row{{ID: "r1"}, {ID: "r2"}},
 			Choices: []quiz.Choice{
 				{ID: "a1", Label: "Never"},
@@ -50,16 +50,16 @@ var kinds = []kindOf{
 				{ID: "a3", Label: "Often"},
 			}}
 	}},
-	{quiz.ShortText, "", "short text", false, plain(quiz.ShortText)},
-	{quiz.LongText, "", "long text", false, plain(quiz.LongText)},
-	{quiz.Email, "", "e-mail", false, plain(quiz.Email)},
-	{quiz.Phone, "", "phone", false, plain(quiz.Phone)},
-	{quiz.Date, "", "date", false, plain(quiz.Date)},
-	{quiz.Consent, "", "consent", false, plain(quiz.Consent)},
+	{quiz.ShortText, "", "Short text", false, plain(quiz.ShortText)},
+	{quiz.LongText, "", "Long text", false, plain(quiz.LongText)},
+	{quiz.Email, "", "Email", false, plain(quiz.Email)},
+	{quiz.Phone, "", "Phone", false, plain(quiz.Phone)},
+	{quiz.Date, "", "Date", false, plain(quiz.Date)},
+	{quiz.Consent, "", "Consent", false, plain(quiz.Consent)},
 	{
 		quiz.Statement,
 		"",
-		"statement",
+		"Statement",
 		false,
 		func(id string) quiz.Question { return quiz.Question{ID: id, Kind: quiz.Statement} },
 	},
@@ -84,7 +84,7 @@ func plain(k quiz.Kind) func(string) quiz.Question {
 func integer(n int64) *rule.Number { v := rule.Int(n); return &v }
 
 // usual are the kinds that most quizzes are made of, in the order in which they are offered.
-var usual = []string{"one answer", "several answers", "rating", "rating 0–10", "number", "short text"}
+var usual = []string{"Single choice", "Multiple choice", "Rating", "Rating 0–10", "Number", "Short text"}
 
 func usualKinds() []kindOf {
 	var out []kindOf

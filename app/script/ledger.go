@@ -103,9 +103,9 @@ func (s *sheet) rows(d *quiz.Document, v *question, top map[string]rule.Number) 
 	case q.Kind == quiz.Rating || q.Kind == quiz.NumberQ:
 		v.Scored = true
 		for _, part := range []string{"factor", "offset"} {
-			r := row{Path: v.Path, Base: v.Path + "/linear", Part: part, Label: "points per step"}
+			r := row{Path: v.Path, Base: v.Path + "/linear", Part: part, Label: "Points per step"}
 			if part == "offset" {
-				r.Label = "points added once"
+				r.Label = "Points added once"
 			}
 			r.Cells = s.cells(func(c *column) (rule.Number, bool) {
 				if part == "offset" {

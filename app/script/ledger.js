@@ -259,7 +259,7 @@ function paste(cell, text) {
   const cells = block();
   if (rows.length === 1 && rows[0].length === 1 && cells.length > 1) {
     const { n, why } = readNumber(rows[0][0]);
-    return why ? say(`${why} Nothing was pasted.`) : put(cells.map((c) => [c, n]));
+    return why ? say(`${why} Nothing was pasted. Fix it and paste again.`) : put(cells.map((c) => [c, n]));
   }
   const top = Math.min(...cells.map((c) => all.indexOf(line(c))));
   const left = Math.min(...cells.map(at));
@@ -268,7 +268,7 @@ function paste(cell, text) {
   for (const [y, row] of rows.entries())
     for (const [x, word] of row.entries()) {
       const { n, why } = readNumber(word);
-      if (why) return say(`Line ${y + 1}, column ${x + 1} of what you paste: ${why} Nothing was pasted.`);
+      if (why) return say(`Line ${y + 1}, column ${x + 1} of what you paste: ${why} Nothing was pasted. Fix it and paste again.`);
       const to = cellAt(all[top + y], left + x);
       if (to) changes.push([to, n]);
       else missed += 1;
@@ -278,7 +278,7 @@ function paste(cell, text) {
     anchor = changes[0][0];
     select(changes.at(-1)[0], true);
   }
-  if (missed) say(`${missed} of ${missed + changes.length} figures had no cell to go to.`);
+  if (missed) say(`${missed} of ${missed + changes.length} numbers didn’t fit and were left out: the block is larger than the ledger.`);
 }
 
 // A vote is set in three steps from a small bar below its cell, or with the space bar.

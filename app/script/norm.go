@@ -29,22 +29,22 @@ func (h *Handler) norm(c *gin.Context) {
 	i := slices.IndexFunc(v.Doc.Scales, func(s quiz.Scale) bool { return s.ID == c.Param("scale") })
 	switch {
 	case i < 0:
-		refuse("This scale is gone.")
+		refuse("This scale no longer exists.")
 		return
 	case err != nil || v.Report == nil:
-		refuse("This is counted once what is listed is mended.")
+		refuse("Fix the problems listed below first; the norm needs a quiz that can be calculated.")
 		return
 	}
 	var n quiz.Norm
-	said := "as all respondents are counted"
+	said := "calculated from all possible answers"
 	if c.Query("from") == "responses" {
 		var people int
 		if n, people, err = h.normOfResponses(v, i); err != nil {
-			refuse("The responses could not be read: %v.", err)
+			refuse("Couldn’t read the responses: %v.", err)
 			return
 		}
 		if people == 0 {
-			refuse("There are no responses yet to take a norm from.")
+			refuse("There are no responses yet. Set the norm from all possible answers instead.")
 			return
 		}
 		said = "from " + page.Plural(people, "response", "responses")
@@ -52,14 +52,14 @@ func (h *Handler) norm(c *gin.Context) {
 		n = normOf(v.Report, i)
 	}
 	if len(n) == 0 || len(n) > quiz.MaxNorm {
-		refuse("The scale has %d different values: a norm has from 1 to %d.", len(n), quiz.MaxNorm)
+		refuse("This scale has %d different values; a norm can hold 1 to %d. Round the points or use fewer of them.", len(n), quiz.MaxNorm)
 		return
 	}
 	at := v.Doc.At("scales", i)
 	c.JSON(http.StatusOK, gin.H{
 		"patch": quiz.JSON(quiz.Test(at+"/id", v.Doc.Scales[i].ID), quiz.Add(at+"/norm", n)),
 		"text": fmt.Sprintf(
-			"%s has a norm %s: texts can say {percentile.%s}.",
+			"%s now has a norm %s. Insert {percentile.%s} in a text to show how a respondent compares.",
 			v.Doc.Scales[i].Title(),
 			said,
 			v.Doc.Scales[i].ID,

@@ -42,27 +42,27 @@ func (h *Handler) Room() workbench.Room {
 			{
 				Name: "The document",
 				List: [][2]string{
-					{"Enter", "next answer"},
-					{"Alt+↑ Alt+↓", "move a question or an answer"},
-					{"Ctrl+Enter", "settings of the question"},
+					{"Enter", "Go to the next answer"},
+					{"Alt+↑ Alt+↓", "Move the question or answer"},
+					{"Ctrl+Enter", "Open the question’s settings"},
 				},
 			},
 			{
 				Name: "The ledger",
 				List: [][2]string{
-					{"← ↑ → ↓", "go from cell to cell"},
-					{"→ ←", "from the end of an answer’s words into its figures, and back"},
-					{"Shift+arrows", "select a block"},
-					{"0–9 − .", "type over a weight"},
-					{"F2", "change a weight"},
-					{"Enter, Tab", "save, go down or right"},
+					{"← ↑ → ↓", "Move between cells"},
+					{"→ ←", "Move between an answer’s text and its points"},
+					{"Shift+arrows", "Select a block of cells"},
+					{"0–9 − .", "Replace the weight"},
+					{"F2", "Edit the weight"},
+					{"Enter, Tab", "Save and move down or right"},
 					{
 						"Delete",
-						"empty what is selected",
+						"Clear the selected cells",
 					},
-					{"Ctrl+C Ctrl+X Ctrl+V", "copy, cut, paste with a spreadsheet"},
-					{"Ctrl+D", "fill down"},
-					{"Space", "a vote for, against, neither"},
+					{"Ctrl+C Ctrl+X Ctrl+V", "Copy, cut or paste (works with spreadsheets)"},
+					{"Ctrl+D", "Fill down"},
+					{"Space", "Vote for, vote against, or clear the vote"},
 				},
 			}}}
 }
@@ -82,7 +82,7 @@ func (h *Handler) settings(c *gin.Context) {
 	}
 	i := d.Doc.Question(c.Param("question"))
 	if i < 0 {
-		c.String(http.StatusNotFound, "This question is gone.")
+		c.String(http.StatusNotFound, "This question no longer exists.")
 		return
 	}
 	c.Data(http.StatusOK, "text/html; charset=utf-8", page.Execute(templates, "settings", settingsOf(d.Doc, i)))
@@ -210,7 +210,7 @@ func (h *Handler) view(draft *workbench.Draft, query url.Values) (any, error) {
 		}
 	}
 	if d.Intro == nil {
-		s.AddIntro = patch(add("/intro", quiz.Intro{Heading: d.Name, Button: "Begin"}))
+		s.AddIntro = patch(add("/intro", quiz.Intro{Heading: d.Name, Button: "Start"}))
 	} else {
 		s.DropIntro = patch(remove("/intro"))
 		in := d.Intro
@@ -340,21 +340,21 @@ func summary(q *quiz.Question) []string {
 	var out []string
 	switch {
 	case q.Kind == quiz.Statement:
-		out = append(out, "nothing to answer")
+		out = append(out, "no answer needed")
 	case q.Required:
 		out = append(out, "required")
 	default:
-		out = append(out, "may be left blank")
+		out = append(out, "optional")
 	}
 	if q.Kind == quiz.Multiple {
 		least, most := q.Picks()
 		if least != 1 || q.Most > 0 {
-			out = append(out, fmt.Sprintf("%d to %d picks", least, most))
+			out = append(out, fmt.Sprintf("choose %d to %d", least, most))
 		}
 	}
 	if q.Weight != nil {
 		if q.Weight.Sign() == 0 {
-			out = append(out, "left out of scoring")
+			out = append(out, "not scored")
 		} else {
 			out = append(out, "counts "+q.Weight.String()+" times")
 		}
@@ -366,10 +366,10 @@ func summary(q *quiz.Question) []string {
 		out = append(out, "shuffled")
 	}
 	if q.ChoicesFrom != nil {
-		out = append(out, "answers from the table "+q.ChoicesFrom.Table)
+		out = append(out, "answers from lookup table "+q.ChoicesFrom.Table)
 	}
 	if slices.ContainsFunc(q.Choices, func(c quiz.Choice) bool { return c.Correct }) {
-		out = append(out, "has right answers")
+		out = append(out, "has correct answers")
 	}
 	if q.Image != "" {
 		out = append(out, "picture")

@@ -29,7 +29,7 @@ async function settings(question) {
   button.setAttribute("aria-expanded", String(!close));
   if (close) return holder.replaceChildren();
   const response = await fetch(`/quizzes/${id}/settings/${question}`).catch(() => null);
-  if (!response?.ok) return say("The settings could not be fetched. Try again in a moment.");
+  if (!response?.ok) return say("Couldn’t load the settings. Try again in a moment.");
   holder.innerHTML = await response.text();
   holder.querySelector("input, select, button")?.focus();
 }
@@ -206,7 +206,7 @@ room.addEventListener("change", (event) => {
   const el = /** @type {any} */ (event.target);
   if (el.dataset.addparam === undefined) return;
   const value = el.value.trim();
-  if (!/^[A-Za-z_][\w.-]*$/.test(value)) return say("A parameter’s name has letters, digits, _ . and -.");
+  if (!/^[A-Za-z_][\w.-]*$/.test(value)) return say("Use only letters, digits, dots, hyphens and underscores in a parameter name.");
   el.value = "";
   act("member", "/params", { value, in: true });
 });
@@ -240,7 +240,7 @@ function complete(input) {
   list.className = "completions";
   list.id = "completions";
   list.setAttribute("role", "listbox");
-  list.setAttribute("aria-label", "Names that fit");
+  list.setAttribute("aria-label", "Matching names");
   for (const [i, [n, words]] of found.entries()) {
     const item = document.createElement("li");
     item.id = "completion-" + i;
@@ -326,7 +326,7 @@ onDraw((root) => (root.id === "room" || root.matches?.("thead")) && heads(latest
 // A norm is taken on the server, and given to the scale as one edit.
 async function takeNorm(from) {
   const response = await fetch(`/quizzes/${id}/norm/${from}`).catch(() => null);
-  if (!response) return say("There is no connection. Try again in a moment.");
+  if (!response) return say("You’re offline. Check your connection and try again.");
   const answer = await response.json();
   if (answer.patch) edit(JSON.parse(answer.patch));
   say(answer.text || answer.message);

@@ -69,7 +69,7 @@ func settingsOf(d *quiz.Document, i int) *settings {
 	fresh := quiz.Section{ID: quiz.Unused("part", func(id string) bool {
 		return slices.ContainsFunc(d.Sections, func(s quiz.Section) bool { return s.ID == id })
 	})}
-	fresh.Heading = "Part " + fresh.ID[4:]
+	fresh.Heading = "Section " + fresh.ID[4:]
 	ops := []quiz.Operation{workbench.AddTo("/sections", fresh), add(at+"/section", fresh.ID)}
 	for n := i + 1; n < len(d.Questions) && d.Questions[n].Section == q.Section; n++ {
 		ops = append(
@@ -77,7 +77,7 @@ func settingsOf(d *quiz.Document, i int) *settings {
 			add(d.At("questions", n, "section"), fresh.ID),
 		) // it goes on until another section begins
 	}
-	s.Sections = append(s.Sections, kindOption{Name: "a new section from here", Patch: patch(ops...)})
+	s.Sections = append(s.Sections, kindOption{Name: "New section starting here", Patch: patch(ops...)})
 	if q.Kind == quiz.Single && q.ChoicesFrom == nil {
 		ops := []quiz.Operation{add(at+"/choices_from", quiz.ChoicesFrom{Table: "places", Label: "name"})}
 		if q.Choices != nil {
@@ -125,10 +125,10 @@ func whole(d *quiz.Document) wholeView {
 	v.Pages = offer("pages", d.Settings.Pages, "one_question", [][2]string{
 		{
 			"one_question",
-			"one question a page",
-		}, {"sections", "a section a page"}, {"single_page", "all on one page"}})
+			"One question per page",
+		}, {"sections", "One section per page"}, {"single_page", "All questions on one page"}})
 	v.Review = offer("review", d.Settings.Review, "never", [][2]string{
-		{"never", "never shown"}, {"each_page", "shown after each page"}, {"end", "shown at the end"}})
+		{"never", "Never"}, {"each_page", "After each page"}, {"end", "At the end"}})
 	v.Params = d.Params
 	return v
 }

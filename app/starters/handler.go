@@ -56,6 +56,6 @@ func (h *Handler) take(c *gin.Context) {
 		page.Failed(c, err)
 		return
 	}
-	c.Set(account.JournalDetail, "from the starter "+s.Key)
+	c.Set(account.JournalDetail, "from the example "+s.Key)
 	c.Redirect(http.StatusSeeOther, "/quizzes/"+q.ID+"/script")
 }

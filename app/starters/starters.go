@@ -26,26 +26,26 @@ type Starter struct {
 var listed = [][2]string{
 	{
 		"which-service",
-		"When you sell services of different depth, and a call with the wrong people costs you the afternoon.",
+		"You sell several levels of service and want calls only with the right people.",
 	},
 	{
 		"which-product",
-		"When people stand before a shelf and cannot choose: each combination of answers leads to one product.",
+		"Your customers find it hard to choose. Each combination of answers leads to one product.",
 	},
-	{"ready-or-not", "When people should see where they stand in several areas before they talk to you."},
+	{"ready-or-not", "People should find out how ready they are in several areas before they talk to you."},
 	{
 		"price-estimate",
-		"When the first question is always what it costs, and an honest figure is the best beginning of a talk.",
+		"Everyone asks about the price first. Give an honest estimate to start the conversation.",
 	},
-	{"knowledge", "When people should learn something and remember who taught them: right answers, each with its reason."},
-	{"which-type", "When people should enjoy it and pass it on: pictures, a type, and something that fits it."},
+	{"knowledge", "Teach people something and be remembered for it: correct answers, each with an explanation."},
+	{"which-type", "People should have fun and share their result: pictures, a personality type, and something that suits it."},
 	{
 		"after-event",
-		"When an event is over and those who want to talk should have a time in the calendar the same evening.",
+		"Follow up after an event: people who want to talk can book a time the same evening.",
 	},
 	{
 		"feedback",
-		"When you want to know what people think, and each of them should get the next step that fits. " +
+		"Collect feedback, and give each person the right next step. " +
 			"In English and German.",
 	},
 }
@@ -88,10 +88,10 @@ func (s *Starter) Says() string {
 	}
 	parts := []string{fmt.Sprintf("%d questions", len(s.Doc.Questions)), fmt.Sprintf("%d outcomes", len(s.Doc.Outcomes))}
 	if kinds[quiz.EndRedirect] {
-		parts = append(parts, "a redirect")
+		parts = append(parts, "redirects")
 	}
 	if s.Doc.Contact != nil && s.Doc.Contact.Place != quiz.ContactNone {
-		parts = append(parts, "asks for an e-mail address")
+		parts = append(parts, "asks for an email address")
 	}
 	return strings.Join(parts, ", ")
 }

@@ -163,7 +163,7 @@ const invitationMail = "invitation:"
 const MostLetters = 200 << 20
 
 // ErrLetters is returned for more.
-var ErrLetters = errors.New("the emails would be too much at once")
+var ErrLetters = errors.New("the emails of this list are too large")
 
 // Letter makes the content of the email that brings an invitation; nil is no email.
 type Letter func(*Invitation) (content []byte, err error)

@@ -288,5 +288,5 @@ func (t *tables) recall(quizID, tally, line string, m Measure) error {
 		t.answers[AnswerTally{QuizID: quizID, Version: version, Field: a, Value: b, Outcome: d}] = m.Count
 		return err
 	}
-	return fmt.Errorf("a forgotten tally is of no kind that is known: %q", tally)
+	return fmt.Errorf("unknown kind of forgotten count: %q", tally)
 }

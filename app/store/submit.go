@@ -162,7 +162,7 @@ func (w *writer) take(first submission) {
 			return
 		case first.alone != nil:
 			first.done <- first.alone()
-			w.known.settle(errors.New("the tallies may be others now")) // they are read anew
+			w.known.settle(errors.New("statistics may have changed")) // they are read anew
 			return
 		}
 		group, next := w.group(first)

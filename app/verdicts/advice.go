@@ -30,7 +30,7 @@ func (h *Handler) advice(c *gin.Context) {
 	}
 	refuse := func(format string, args ...any) { workbench.NoAdvice(c, format, args...) }
 	if err != nil {
-		refuse("The respondents could not be counted: %v", err)
+		refuse("Couldn’t calculate the shares: %v", err)
 		return
 	}
 	line, err1 := strconv.Atoi(c.Query("line"))
@@ -41,17 +41,17 @@ func (h *Handler) advice(c *gin.Context) {
 		refuse("Choose a cut point.")
 		return
 	case err3 != nil || !(top > 0 && top <= 100):
-		refuse("Type a share over 0 and up to 100 per cent.")
+		refuse("Type a share above 0%%, up to 100%%.")
 		return
 	case v.Report == nil:
-		refuse("This is counted once what is listed is mended.")
+		refuse("Fix the problems listed below first.")
 		return
 	}
 	at := cutAt{line, cut}
 	answer, why, err := at.advise(v, top/100)
 	switch {
 	case err != nil:
-		refuse("The respondents could not be counted: %v", err)
+		refuse("Couldn’t calculate the shares: %v", err)
 	case why != "":
 		refuse("%s", why)
 	default:
@@ -76,24 +76,24 @@ func (at cutAt) advise(v *workbench.Counted, top float64) (answer gin.H, why str
 	// The wanted share is of all respondents; the distribution is of those who come to the line.
 	arrive := arrivals(v.Report, at.line, spread.Points, cuts[0].From)
 	if arrive <= 0 {
-		return nil, "Nobody comes to this line.", nil
+		return nil, "No respondents reach this line.", nil
 	}
 	value, share, ok := reach.TopCut(spread.Points, top/arrive, above)
 	if !ok {
-		return nil, "No value above the cut point below it is ever met.", nil
+		return nil, "No respondent scores above the cut point below this one.", nil
 	}
 	value = reach.PlainCut(spread.Points, value)
 	sure := "exactly"
 	if spread.Samples > 0 {
-		sure = "simulated, about"
+		sure = "about"
 	}
-	text := fmt.Sprintf("cut at %s (%s %s)", value, sure, page.Percent(share*arrive))
+	text := fmt.Sprintf("Set the cut point to %s (%s %s)", value, sure, page.Percent(share*arrive))
 	switch {
 	case at.cut < len(cuts)-1 && value.Cmp(cuts[at.cut+1].From) >= 0:
-		text += fmt.Sprintf(", past the cut point %s above it: move that one first", cuts[at.cut+1].From)
+		text += fmt.Sprintf(". The next cut point, %s, is in the way: move that one first", cuts[at.cut+1].From)
 		return gin.H{"text": text}, "", nil
 	case value.Cmp(cuts[at.cut].From) == 0:
-		return gin.H{"text": text + ": it stands there already"}, "", nil
+		return gin.H{"text": text + ": it’s already there"}, "", nil
 	}
 	path := v.Doc.At("verdicts", at.line-1, "bands", "cuts", at.cut, "from")
 	return gin.H{"text": text, "patch": quiz.JSON(quiz.Add(path, value)), "value": value.String()}, "", nil

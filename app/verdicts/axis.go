@@ -82,7 +82,7 @@ func newAxis(v *workbench.Counted, line int) (*axis, error) {
 		Percent: strings.HasPrefix(b.On, "percent."),
 	}
 	if len(points) == 0 {
-		a.Say = "Nobody comes to this line."
+		a.Say = "No respondents reach this line."
 	}
 	low, high := b.Cuts[0].From.Float(), b.Cuts[len(b.Cuts)-1].From.Float()
 	if len(points) > 0 {
@@ -281,9 +281,9 @@ func (a *axis) say(v *workbench.Counted, b *quiz.Bands, points []reach.Point, li
 		unit = "%"
 	}
 	lo, hi := points[0].Value, points[len(points)-1].Value
-	a.Say = fmt.Sprintf("Scores that reach this line: %s–%s%s", trim(lo.Float()), trim(hi.Float()), unit)
+	a.Say = fmt.Sprintf("Respondents who reach this line score %s–%s%s", trim(lo.Float()), trim(hi.Float()), unit)
 	if lo.Cmp(hi) == 0 {
-		a.Say = fmt.Sprintf("The only score that reaches this line: %s%s", trim(lo.Float()), unit)
+		a.Say = fmt.Sprintf("All respondents who reach this line score %s%s", trim(lo.Float()), unit)
 	}
 	if !listed {
 		return
@@ -300,8 +300,8 @@ func (a *axis) say(v *workbench.Counted, b *quiz.Bands, points []reach.Point, li
 	switch {
 	case len(nobody) == 0:
 	case len(nobody) > 6:
-		a.Say += fmt.Sprintf("; nobody gets %d of the values between", len(nobody))
+		a.Say += fmt.Sprintf("; %d values in between can’t occur", len(nobody))
 	default:
-		a.Say += "; nobody gets " + strings.Join(nobody, ", ")
+		a.Say += "; these can’t occur: " + strings.Join(nobody, ", ")
 	}
 }

@@ -46,7 +46,7 @@ func TestTheNumberLineShowsEveryValue(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, a.Bars, 7, "0 to 6")
 	require.Len(t, a.Cuts, 2)
-	require.Equal(t, "Scores that reach this line: 0–6", a.Say)
+	require.Equal(t, "Respondents who reach this line score 0–6", a.Say)
 	for i := 1; i < len(a.Bars); i++ {
 		require.Greater(t, a.Bars[i].X, a.Bars[i-1].X)
 		require.LessOrEqual(t, a.Bars[i].X+a.Bars[i].Width, float64(axisWidth+2*axisLeft)+1)
@@ -68,11 +68,11 @@ func TestTheNumberLineNamesWhatNobodyGets(t *testing.T) {
 		say  string
 		bars int
 	}{
-		"by twos":           {2, "2", "scale.score", []string{"1"}, "Scores that reach this line: 0–8", 5},
-		"a cut above all":   {1, "1", "scale.score", []string{"9"}, "Scores that reach this line: 0–2", 10},
-		"a decimal step":    {2, "0.5", "scale.score", []string{"1"}, "Scores that reach this line: 0–2", 5},
-		"percent":           {1, "1", "percent.score", []string{"50"}, "Scores that reach this line: 0–100%", 3},
-		"too many for bars": {60, "1", "scale.score", []string{"60"}, "Scores that reach this line: 0–120", 60},
+		"by twos":           {2, "2", "scale.score", []string{"1"}, "Respondents who reach this line score 0–8", 5},
+		"a cut above all":   {1, "1", "scale.score", []string{"9"}, "Respondents who reach this line score 0–2", 10},
+		"a decimal step":    {2, "0.5", "scale.score", []string{"1"}, "Respondents who reach this line score 0–2", 5},
+		"percent":           {1, "1", "percent.score", []string{"50"}, "Respondents who reach this line score 0–100%", 3},
+		"too many for bars": {60, "1", "scale.score", []string{"60"}, "Respondents who reach this line score 0–120", 60},
 	} {
 		a, err := newAxis(counted(t, c.n, c.step, c.on, c.cuts...), 1)
 		require.NoError(t, err, name)
@@ -96,7 +96,7 @@ func TestTheNumberLineNamesWhatNobodyGets(t *testing.T) {
 	v.Report = r
 	a, err := newAxis(v, 1)
 	require.NoError(t, err)
-	require.Equal(t, "Scores that reach this line: 0–4; nobody gets 2, 3", a.Say)
+	require.Equal(t, "Respondents who reach this line score 0–4; these can’t occur: 2, 3", a.Say)
 	require.True(t, a.Bars[2].Nobody)
 }
 

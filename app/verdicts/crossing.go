@@ -208,7 +208,7 @@ func (c *crossing) cells(v *workbench.Counted, m *quiz.Matrix, x *reach.Crossing
 			}
 			at := workbench.Cell{Line: c.Line, Down: d, Across: a}
 			where := at.In(v.Doc)
-			leads := "no outcome, the lines below decide"
+			leads := "no outcome; the lines below decide"
 			if a > 0 && d > 0 {
 				out.Path = v.Doc.Below(c.Path, "outcomes", d-1, a-1)
 			}
@@ -219,7 +219,7 @@ func (c *crossing) cells(v *workbench.Counted, m *quiz.Matrix, x *reach.Crossing
 			out.Label = fmt.Sprintf("%s %s %s: %s", out.Mark.Letters, out.Text, leads, where)
 			out.Says = fmt.Sprintf("%s of all respondents: %s.", out.Text, where)
 			if !one.Reached {
-				out.Says = "Nobody falls here: " + where + "."
+				out.Says = "No respondent lands here: " + where + "."
 			}
 			if out.Walk = steps(v, one.Witness); one.Reached {
 				out.Lit = at.String()
@@ -258,9 +258,9 @@ func (c *crossing) handles(
 			Path: v.Doc.Below(c.Path, name, "cuts", i), Value: n.String(), Down: down, Name: v.Doc.FactName(e.On),
 			From: trim(s.Low + s.Step/2), To: trim(s.Low + math.Abs(s.Size)/s.Scale), Step: trim(s.Step),
 		}
-		h.Says = fmt.Sprintf("Nobody has %s from %s%s up to the next cut point.", h.Name, n, s.Unit)
+		h.Says = fmt.Sprintf("No respondent has %s from %s%s up to the next cut point.", h.Name, n, s.Unit)
 		if b := above[i]; b.Value != nil {
-			h.Says = fmt.Sprintf("The nearest above the cut point %s%s of %s have %s%s.",
+			h.Says = fmt.Sprintf("Just above the cut point %s%s on %s, the next respondents have %s%s.",
 				n, s.Unit, h.Name, b.Value.Round(2), s.Unit)
 			h.Walk = steps(v, b.Witness)
 		}
@@ -298,12 +298,12 @@ func joint(x *reach.Crossing) string {
 func (c *crossing) say(x *reach.Crossing) {
 	switch {
 	case x.Came == 0:
-		c.Say = "Nobody comes to this line."
+		c.Say = "No respondents reach this line."
 		return
 	case x.Samples > 0:
 		c.Say = fmt.Sprintf("Of %s simulated respondents ", page.Thousands(x.Samples))
 	}
-	c.Say += page.Percent(x.Came) + " come here"
+	c.Say += page.Percent(x.Came) + " reach this line"
 	gaps, empty := 0.0, 0
 	for _, one := range c.Cells {
 		if one.Mark.Style < 0 {
@@ -313,10 +313,10 @@ func (c *crossing) say(x *reach.Crossing) {
 		}
 	}
 	if gaps > 0 {
-		c.Say += fmt.Sprintf("; %s fall in no cell and go on", page.Percent(gaps))
+		c.Say += fmt.Sprintf("; %s match no cell and continue to the next line", page.Percent(gaps))
 	}
 	if empty > 0 {
-		c.Say += fmt.Sprintf("; nobody comes to %d of the cells", empty)
+		c.Say += fmt.Sprintf("; no one reaches %d of the cells", empty)
 	}
 }
 

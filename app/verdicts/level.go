@@ -22,7 +22,7 @@ func (h *Handler) level(c *gin.Context) {
 	}
 	refuse := func(format string, args ...any) { workbench.NoAdvice(c, format, args...) }
 	if err != nil || v.Report == nil {
-		refuse("This is counted once what is listed is mended.")
+		refuse("Fix the problems listed below first.")
 		return
 	}
 	line, err := strconv.Atoi(c.Query("line"))
@@ -38,13 +38,13 @@ func (h *Handler) level(c *gin.Context) {
 		}
 		share, err := strconv.ParseFloat(values[0], 64)
 		if err != nil || share < 0 || share > 100 || v.Doc.Outcome(id) == nil {
-			refuse("Type shares from 0 to 100 per cent.")
+			refuse("Type shares from 0%% to 100%%.")
 			return
 		}
 		wanted[id] = share
 	}
 	if len(wanted) < 2 {
-		refuse("Type a wanted share for at least two outcomes.")
+		refuse("Type a target share for at least two outcomes.")
 		return
 	}
 	if v.Doc.Verdicts[line-1].Matrix != nil {
@@ -74,9 +74,9 @@ func levelStarts(c *gin.Context, v *workbench.Counted, line int, wanted map[stri
 
 			quiz.Add(v.Doc.At("keywords", i, "start"), start),
 		)
-		said = append(said, fmt.Sprintf("%s starts at %s", k.Title(), start))
+		said = append(said, fmt.Sprintf("%s gets a head start of %s", k.Title(), start))
 	}
-	answer(c, v, said, ops, got.Shares, got.Exact, "The starts as they are come closest")
+	answer(c, v, said, ops, got.Shares, got.Exact, "Your current head starts are already the closest match")
 }
 
 func levelCuts(c *gin.Context, v *workbench.Counted, line int, wanted map[string]float64, refuse refusal) {
@@ -100,7 +100,7 @@ func levelCuts(c *gin.Context, v *workbench.Counted, line int, wanted map[string
 			said = append(said, fmt.Sprintf("%s %s → %s", v.Doc.FactName(m.Down.On), m.Down.Cuts[i], cut))
 		}
 	}
-	answer(c, v, said, ops, got.Shares, got.Samples == 0, "The cut points as they are come closest")
+	answer(c, v, said, ops, got.Shares, got.Samples == 0, "Your current cut points are already the closest match")
 }
 
 // answer says what was found and what it gives.
@@ -121,13 +121,13 @@ func answer(
 	}
 	sure := "exactly"
 	if !exact {
-		sure = "simulated, about"
+		sure = "about"
 	}
 	text := strings.Join(said, ", ")
 	if len(ops) == 0 {
 		text = none
 	}
-	body := gin.H{"text": fmt.Sprintf("%s: %s %s of those who come here.", text, sure, strings.Join(gives, ", "))}
+	body := gin.H{"text": fmt.Sprintf("%s: %s %s of the respondents who reach this line.", text, sure, strings.Join(gives, ", "))}
 	if len(ops) > 0 {
 		body["patch"] = quiz.JSON(ops...)
 	}

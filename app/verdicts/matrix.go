@@ -66,7 +66,7 @@ func (s *view) matrix(l *line, m *quiz.Matrix) {
 			}
 		}
 	}
-	l.Matrix.Paints = append(l.Matrix.Paints, paint{page.Mark{Name: "no outcome", Letters: "–", Style: -1}, "null"})
+	l.Matrix.Paints = append(l.Matrix.Paints, paint{page.Mark{Name: "No outcome", Letters: "–", Style: -1}, "null"})
 }
 
 func quote(id string) string { return `"` + id + `"` } // ids have no signs that JSON escapes
@@ -80,10 +80,10 @@ func (s *view) numbersToCut(current string) []option {
 	}
 	for i := range d.Scales {
 		scale := &d.Scales[i]
-		offer(scale.Title()+", in points", "scale."+scale.ID)
-		offer(scale.Title()+", in percent of the most attainable", "percent."+scale.ID)
+		offer(scale.Title()+" (points)", "scale."+scale.ID)
+		offer(scale.Title()+" (% of the maximum)", "percent."+scale.ID)
 		if scale.Norm != nil || current == "percentile."+scale.ID {
-			offer(scale.Title()+", standing among others", "percentile."+scale.ID)
+			offer(scale.Title()+" (percentile)", "percentile."+scale.ID)
 		}
 	}
 	for _, k := range d.Keywords {
@@ -202,8 +202,8 @@ func removeBand(d *quiz.Document, cells string, m *quiz.Matrix, i int, down bool
 func (s *view) addMatrix(first string) {
 	d := s.Draft.Doc
 	m := add{
-		Name:  "two scales crossed",
-		Says:  "Two scores against each other, such as fit and urgency: each pair of bands has its outcome.",
+		Name:  "Two scales crossed",
+		Says:  "Combine two scores, such as fit and urgency, in a matrix. Each cell has its own outcome.",
 		Focus: "/matrix/across/cuts/1",
 	}
 	if len(d.Scales) < 2 {

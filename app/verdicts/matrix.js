@@ -31,7 +31,7 @@ function tell(el) {
   if (!el.dataset.lit) return;
   const link = document.createElement("a");
   link.href = `/quizzes/${id}/paths?cell=${el.dataset.lit}`;
-  link.textContent = "Lit in Paths";
+  link.textContent = "Show in Paths";
   says.append(link);
 }
 
@@ -51,7 +51,7 @@ room.addEventListener("click", (event) => {
   const button = event.target.closest?.("[data-paint]");
   if (!button) return;
   const at = chosenIn(button.closest(".linebody").querySelector("[data-matrix]"));
-  if (!at) return say("Choose a cell of the matrix first.");
+  if (!at) return say("Select a cell first.");
   paint(at, JSON.parse(button.dataset.paint));
 });
 
@@ -72,7 +72,7 @@ function letter(cell, key) {
   const paints = cell.closest(".linebody").querySelector("[data-paints]");
   const fits = [...paints.querySelectorAll("[data-letters]")].filter((el) => el.dataset.letters.startsWith(typed));
   if (!fits.length) {
-    say(`No outcome has the mark ${typed}.`);
+    say(`No outcome has the letters ${typed}.`);
     typed = "";
   } else if (fits.length === 1) {
     typed = "";
@@ -180,6 +180,6 @@ room.addEventListener("click", async (event) => {
   }
   out.textContent = "counting…";
   const response = await fetch(`/quizzes/${id}/level?${data}`).catch(() => null);
-  if (!response) return void (out.textContent = "There is no connection. Try again in a moment.");
-  answered(out, await response.json(), "Use them");
+  if (!response) return void (out.textContent = "You’re offline. Check your connection and try again.");
+  answered(out, await response.json(), "Apply");
 });

@@ -72,7 +72,7 @@ func (out parts) line(v *workbench.Counted, i int, taken map[int]float64) error 
 		}
 		axis, err := newAxis(v, i+1)
 		if err != nil {
-			out["axis-"+n] = sorry("The chart cannot be drawn", err)
+			out["axis-"+n] = sorry("Couldn’t draw the chart", err)
 			return nil
 		}
 		out["axis-"+n] = draw("axis", axis)
@@ -81,7 +81,7 @@ func (out parts) line(v *workbench.Counted, i int, taken map[int]float64) error 
 	case line.Matrix != nil:
 		x, err := newCrossing(v, i+1)
 		if err != nil {
-			out["matrix-"+n] = sorry("The matrix cannot be drawn", err)
+			out["matrix-"+n] = sorry("Couldn’t draw the matrix", err)
 			return nil
 		}
 		out["matrix-"+n] = draw("crossing", x)
@@ -148,9 +148,9 @@ func tieNote(v *workbench.Counted, i int) string {
 	case hasTies(v, i):
 		return ""
 	case !v.Report.Exact:
-		return "Ties are not counted one by one in a simulation."
+		return "The share of ties isn’t available when shares are estimated."
 	}
-	return "Nobody who comes here has a tie."
+	return "No ties are possible here."
 }
 
 func hasTies(v *workbench.Counted, i int) bool {
@@ -241,14 +241,14 @@ func newStream(v *workbench.Counted) stream {
 		lines[l.Line] = l.Share
 	}
 	if lines["branch"] > 0 {
-		add("branches of Script", lines["branch"], branch)
+		add("Branches in Script", lines["branch"], branch)
 	}
 	for i := range v.Doc.Verdicts {
 		if !v.Doc.Verdicts[i].Off {
 			add(fmt.Sprint("line ", i+1), lines[i+1], byLine[i+1])
 		}
 	}
-	add("everyone else", lines[0], map[string]float64{v.Doc.Otherwise: lines[0]})
+	add("Everyone else", lines[0], map[string]float64{v.Doc.Otherwise: lines[0]})
 	s.Steps[len(s.Steps)-1].Last = true
 	s.Height = y
 	return s

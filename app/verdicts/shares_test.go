@@ -74,7 +74,7 @@ func TestNotesOfTies(t *testing.T) {
 	d.Keywords = []quiz.Keyword{{ID: "a"}, {ID: "b"}}
 	d.Questions = []quiz.Question{{ID: "q", Kind: quiz.Single, Required: true, Choices: []quiz.Choice{{ID: "x", Votes: votes("a")}, {ID: "y", Votes: votes("b")}}}}
 	d.Verdicts = []quiz.Verdict{{Leader: &quiz.Leader{Outcomes: map[string]string{"a": "thanks", "b": "thanks"}, Ties: "order"}}}
-	require.Equal(t, "Nobody who comes here has a tie.", tieNote(count(t, d, reach.Options{}), 0))
+	require.Equal(t, "No ties are possible here.", tieNote(count(t, d, reach.Options{}), 0))
 	d.Questions[0].Choices = append(d.Questions[0].Choices, quiz.Choice{ID: "both", Votes: votes("a", "b")})
 	require.Empty(t, tieNote(count(t, d, reach.Options{}), 0), "the finding says it")
 	for _, id := range []string{"r", "s", "t"} {
@@ -85,7 +85,7 @@ func TestNotesOfTies(t *testing.T) {
 	}
 	simulated := count(t, d, reach.Options{Budget: 1})
 	require.False(t, simulated.Report.Exact)
-	require.Equal(t, "Ties are not counted one by one in a simulation.", tieNote(simulated, 0))
+	require.Equal(t, "The share of ties isn’t available when shares are estimated.", tieNote(simulated, 0))
 }
 
 func votes(ids ...string) map[string]rule.Number {

@@ -32,16 +32,16 @@ func (h *Handler) Room() workbench.Room {
 		Template: templates, View: newView, Reach: shares,
 		Count: func(d *workbench.Draft) string { return strconv.Itoa(len(d.Doc.Verdicts)) },
 		Keys: []workbench.Keys{{Name: "Verdicts", List: [][2]string{
-			{"Alt+↑ Alt+↓", "move a line, from its sentence"},
-			{"← →", "move a cut point by one step, from its mark"},
-			{"Shift+← Shift+→", "by ten steps"},
-			{"Enter", "open or close a line"},
-			{"Ctrl+D", "in a table: the outcome of the row above, or of the first chosen row"},
-			{"Shift+click", "choose the rows of a table up to here"},
-			{"Ctrl+V", "paste outcomes by their names, from a row down"},
-			{"← → ↑ ↓", "in a matrix: from cell to cell"},
-			{"A–Z", "in a matrix: paint the cell with the outcome of that mark"},
-			{"Space", "in a matrix: no outcome"},
+			{"Alt+↑ Alt+↓", "Move the line (from its summary)"},
+			{"← →", "Move the cut point by one step"},
+			{"Shift+← Shift+→", "Move the cut point by ten steps"},
+			{"Enter", "Open or close the line"},
+			{"Ctrl+D", "In a table: copy the outcome from the row above, or from the first selected row"},
+			{"Shift+click", "In a table: select the rows up to here"},
+			{"Ctrl+V", "In a table: paste outcome names, starting at this row"},
+			{"← → ↑ ↓", "In a matrix: move between cells"},
+			{"A–Z", "In a matrix: set the cell to the outcome with these letters"},
+			{"Space", "In a matrix: clear the cell"},
 		}}},
 	}
 }
@@ -138,8 +138,8 @@ func (s *view) adds() {
 	when := workbench.DefaultCondition(d, len(d.Questions))
 	s.offer(
 		add{
-			Name:  "rule",
-			Says:  "Whoever fits a condition goes to an outcome: answers, scores, country, date, in any mixture.",
+			Name:  "Rule",
+			Says:  "Send people who meet a condition to one outcome. Combine answers, scores, country and date.",
 			Focus: "/when/fact",
 		},
 		quiz.Verdict{When: &when, Outcome: d.Otherwise}, // nobody is moved before it is filled in
@@ -172,8 +172,8 @@ func (s *view) next(v quiz.Verdict, within string) string {
 func (s *view) addCuts(first string) {
 	d := s.Draft.Doc
 	cuts := add{
-		Name:  "cut points on a scale",
-		Says:  "A score is cut into bands, each with its outcome. The chart shows who falls where while you drag.",
+		Name:  "Cut points on a scale",
+		Says:  "Split a score into bands, each with its own outcome. The chart updates while you drag the cut points.",
 		Focus: "/bands/cuts/0/from",
 	}
 	if answers := answersToCut(d); len(answers) > 0 {
@@ -182,7 +182,7 @@ func (s *view) addCuts(first string) {
 	if len(d.Computed) > 0 {
 		c := &d.Computed[len(d.Computed)-1]
 		s.offer(add{
-			Name:  "cut points on a computed value",
+			Name:  "Cut points on a computed value",
 			Says:  "“" + quiz.FirstOf(c.Name, c.ID) + "” is cut into bands, each with its outcome.",
 			Focus: "/bands/cuts/0/from",
 		}, quiz.Verdict{Bands: &quiz.Bands{On: "computed." + c.ID, Cuts: []quiz.Cut{{From: rule.Int(1), Outcome: first}}}})
@@ -197,8 +197,8 @@ func (s *view) addCuts(first string) {
 		Cuts: []quiz.Cut{{From: rule.Int(1), Outcome: first}},
 	}})
 	s.Adds = append(s.Adds, add{
-		Name:  "two endings for a cut",
-		Says:  "“" + d.Scales[0].Title() + "” is cut in the middle, with an ending for either side.",
+		Name:  "Two endings from one score",
+		Says:  "“" + d.Scales[0].Title() + "” is split at its midpoint, with one ending for each side.",
 		Patch: workbench.EndingsForCut(d, 0),
 		Focus: workbench.AddedLine(d, workbench.EndingsForCut(d, 0), "bands", "cuts", 1, "from"),
 	})
@@ -210,7 +210,7 @@ func (s *view) cutAnswer(answer option, first string) {
 	fact, ops := valueOf(d, answer.Value, answer.Name)
 	line := quiz.Verdict{Bands: &quiz.Bands{On: fact, Cuts: []quiz.Cut{{From: rule.Int(1), Outcome: first}}}}
 	s.Adds = append(s.Adds, add{
-		Name:  "cut points on an answer",
+		Name:  "Cut points on an answer",
 		Says:  answer.Name + " is cut into bands, each with its outcome. Other numbers can be chosen in the line.",
 		Patch: quiz.JSON(append(ops, workbench.AddTo("/verdicts", line))...),
 		Focus: d.Next("/verdicts", line, "bands", "cuts", 0, "from"),
@@ -220,8 +220,8 @@ func (s *view) cutAnswer(answer option, first string) {
 func (s *view) addLeaders(first string) {
 	d := s.Draft.Doc
 	leading := add{
-		Name:  "leading keyword",
-		Says:  "Answers vote for keywords; the one with most votes decides, with a rule for ties.",
+		Name:  "Leading keyword",
+		Says:  "Answers vote for keywords, and the keyword with the most votes decides. You choose how to break ties.",
 		Focus: "/leader/outcomes/" + firstKeyword(d),
 	}
 	if len(d.Keywords) == 0 {
@@ -237,8 +237,8 @@ func (s *view) addLeaders(first string) {
 	s.offer(leading, quiz.Verdict{Leader: leader})
 	if patch := workbench.EndingsForKeywords(d); patch != "" {
 		s.Adds = append(s.Adds, add{
-			Name:  "one ending for each keyword",
-			Says:  "Each keyword gets an ending with its name, and the leading one decides.",
+			Name:  "One ending per keyword",
+			Says:  "Creates an ending for each keyword; the leading keyword decides.",
 			Patch: patch,
 			Focus: workbench.AddedLine(d, patch, "leader", "outcomes", firstKeyword(d)),
 		})
@@ -255,8 +255,8 @@ func (s *view) addTable() {
 		}
 	}
 	table := add{
-		Name:  "decision table",
-		Says:  "A few questions as columns, a row for each combination; gaps and overlaps are marked.",
+		Name:  "Decision table",
+		Says:  "List combinations of answers as rows, each with its outcome. Gaps and overlaps are marked.",
 		Focus: "/table",
 	}
 	if len(t.Facts) == 0 {
@@ -344,7 +344,7 @@ func (s *view) bands(l *line, b *quiz.Bands) {
 	if n := len(b.Cuts); n > 0 {
 		last := b.Cuts[n-1]
 		next = quiz.Cut{From: last.From.Add(rule.Int(1)), Outcome: s.unused(b)}
-		l.Below = "below " + b.Cuts[0].From.String() + " the next line decides"
+		l.Below = "Below " + b.Cuts[0].From.String() + ", the next line decides"
 	}
 	l.AddCut, l.AddAt = quiz.JSON(quiz.Add(cuts+"/-", next)), d.Next(cuts, next, "from")
 }
@@ -353,7 +353,7 @@ func upward(j, n int) string {
 	if j == n-1 {
 		return ""
 	}
-	return " and what is above"
+	return " and above"
 }
 
 // unused is an outcome that no cut of the bands has yet, else the last one's.
@@ -373,7 +373,7 @@ func (s *view) unused(b *quiz.Bands) string {
 // otherRules are the rules for ties that a line could have instead of its own.
 func otherRules(v *quiz.Leader) []option {
 	return slices.DeleteFunc(
-		[]option{{Name: "by their order", Value: "order"}, {Name: "by the latest vote", Value: "latest"}},
+		[]option{{Name: "to the first keyword listed", Value: "order"}, {Name: "to the latest vote", Value: "latest"}},
 		func(o option) bool { return o.Value == quiz.FirstOf(v.Ties, "order") },
 	)
 }
@@ -399,7 +399,7 @@ func (s *view) leader(l *line, v *quiz.Leader) {
 				option{Name: o.Title(), Value: o.ID, Selected: o.ID == current},
 			)
 		}
-		none := option{Name: "not counted here", Selected: !listed}
+		none := option{Name: "Ignore in this line", Selected: !listed}
 		if listed {
 			none.Patch = quiz.JSON(quiz.Remove(at))
 			l.Marks = append(l.Marks, row.Mark)
@@ -421,12 +421,12 @@ func (s *view) leader(l *line, v *quiz.Leader) {
 			},
 		)
 	}
-	offer("the keyword that stands first", "order")
-	offer("the one voted for last", "latest")
+	offer("the first keyword listed", "order")
+	offer("the keyword voted for last", "latest")
 	for i := range d.Questions {
 		q := &d.Questions[i]
 		if votesIn(q) {
-			offer("the one with most votes from “"+quiz.Shorten(q.Title(), 40)+"”", "question:"+q.ID)
+			offer("the keyword with the most votes from “"+quiz.Shorten(q.Title(), 40)+"”", "question:"+q.ID)
 		}
 	}
 }

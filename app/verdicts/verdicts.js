@@ -48,7 +48,7 @@ async function advise(box) {
   for (const field of box.querySelectorAll("[name]")) data.set(field.name, field.value);
   data.set("assume", assume());
   const response = await fetch(`/quizzes/${id}/advice?${data}`).catch(() => null);
-  if (!response) return say("There is no connection. Try again in a moment.");
+  if (!response) return say("You’re offline. Check your connection and try again.");
   const answer = await response.json();
   answered(out, answer, "Use " + answer.value);
 }
@@ -76,7 +76,7 @@ function fits(tr, where) {
 behaviour("rows.where", {
   choose(menu) {
     for (const tr of rows(menu)) box(tr).checked = Boolean(menu.value) && fits(tr, menu.value);
-    say(`${chosen(menu).length} of ${rows(menu).length} rows are chosen.`);
+    say(`${chosen(menu).length} of ${rows(menu).length} rows selected.`);
     menu.value = "";
   },
 });
@@ -87,7 +87,7 @@ behaviour("rows.lead", {
     const lines = list.map((tr) => tr.dataset.at);
     const send = (value, before = []) => edit([...before, ...lines.map((at) => ({ op: "add", path: at + "/outcome", value }))], { base: drawnAt(menu) });
     menu.value = "";
-    if (!list.length) return say("Choose the rows first: tick them, or choose those with an answer.");
+    if (!list.length) return say("Select rows first: tick them, or select all rows with a certain answer.");
     if (!option.dataset.ask) return option.value && send(option.value);
     name(menu, option.dataset.ask, (said) => {
       const outcome = { id: "o" + random().slice(0, 5), name: said, ending: { kind: "page" } };
@@ -131,7 +131,7 @@ room.addEventListener("paste", (event) => {
   const ops = [];
   for (const [i, word] of words.entries()) {
     const option = [...menu.options].find((o) => !o.dataset.ask && o.textContent.trim().toLowerCase() === word.trim().toLowerCase());
-    if (!option) return say(`Line ${i + 1} of what you paste, “${word.slice(0, 30)}”, is no outcome. Nothing was pasted.`);
+    if (!option) return say(`Nothing was pasted: line ${i + 1}, “${word.slice(0, 30)}”, doesn’t match the name of an outcome.`);
     if (all[at + i]) ops.push(lead(all[at + i], option.value));
   }
   edit(ops);

@@ -80,7 +80,7 @@ func shareFields(d *Draft) []shareField {
 		if len(values) == 0 {
 			continue
 		}
-		f := shareField{Name: "The visitor’s " + fact}
+		f := shareField{Name: "Respondent’s " + fact}
 		for _, v := range append(values, "*") {
 			s := shareValue{Name: v, Key: "visitor " + fact + " " + v}
 			if fact == "country" {
@@ -111,13 +111,13 @@ func (h *Handler) typeShare(c *gin.Context) {
 			c,
 			http.StatusBadRequest,
 			"refused",
-			"The share could not be read: it is not the JSON that this page sends.",
+			"The share wasn’t saved because the request was damaged. Reload the page and try again.",
 		)
 		return
 	}
 	parts := strings.SplitN(body.Key, " ", 3)
 	if len(parts) != 3 || parts[0] != "answers" && parts[0] != "visitor" {
-		refuse(c, http.StatusBadRequest, "refused", "The share names no answer of this quiz.")
+		refuse(c, http.StatusBadRequest, "refused", "This answer no longer exists. Reload the page.")
 		return
 	}
 	q, err := h.Editor.SetShare(

@@ -74,7 +74,7 @@ export async function shares(shown) {
   const panel = document.getElementById("assumed");
   if (!shown) return void (panel.hidden = true);
   const response = await fetch(`/quizzes/${id}/assumed`).catch(() => null);
-  if (!response?.ok) return say("The shares could not be fetched. Try again in a moment.");
+  if (!response?.ok) return say("Couldn’t load the shares. Try again in a moment.");
   panel.innerHTML = await response.text();
   panel.hidden = false;
   panel.querySelector("input")?.focus();
@@ -88,12 +88,12 @@ bench.addEventListener("change", async (event) => {
   const key = event.target.dataset.share;
   if (key === undefined) return;
   const [before, now] = [event.target.defaultValue, event.target.value];
-  if (await share(key, now)) did("An assumed share", () => share(key, before), () => share(key, now));
+  if (await share(key, now)) did("Expected share", () => share(key, before), () => share(key, now));
 });
 
 // share stores an assumed share, and reports whether it did.
 async function share(key, value) {
-  const answer = await post("assumed", { key, share: value }).catch((error) => ({ message: `The share is not stored: ${error.message}.` }));
+  const answer = await post("assumed", { key, share: value }).catch((error) => ({ message: `Couldn’t save the share: ${error.message}.` }));
   if (!answer.html) return void say(answer.message);
   const panel = document.getElementById("assumed");
   const next = document.activeElement?.dataset?.share;

@@ -57,7 +57,7 @@ behaviour("translation", {
 });
 behaviour("number", {
   read(text, el) {
-    if (text.trim() === "") return el.required ? { why: "A number must stand here." } : {};
+    if (text.trim() === "") return el.required ? { why: "Type a number." } : {};
     const { n, why } = readNumber(text);
     return why ? { why } : { value: n };
   },

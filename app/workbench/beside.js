@@ -45,7 +45,7 @@ export class Beside {
       if (response.ok) return { html: await response.text() }; // none where there is nothing to advise on
       return { trouble: (await response.json()).message };
     } catch {
-      return { trouble: "There is no connection. This is looked for again after the next edit." };
+      return { trouble: "You’re offline. This will update after your next edit." };
     }
   }
 

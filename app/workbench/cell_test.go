@@ -17,9 +17,9 @@ func TestCellsOfAMatrix(t *testing.T) {
 		Down:   quiz.Edge{On: "percent.urgency", Cuts: []rule.Number{rule.Int(0), rule.Int(50)}},
 	}}}
 	for text, want := range map[string]string{
-		"2.1.2": "Fit from 8 to under 18, Urgency in percent from 0% to under 50%",
-		"2.2.3": "Fit from 18, Urgency in percent from 50%",
-		"2.0.0": "Fit under 0, Urgency in percent under 0%",
+		"2.1.2": "Fit from 8 to under 18, Urgency (%) from 0% to under 50%",
+		"2.2.3": "Fit from 18, Urgency (%) from 50%",
+		"2.0.0": "Fit under 0, Urgency (%) under 0%",
 	} {
 		c, ok := CellOf(d, text)
 		require.True(t, ok, text)

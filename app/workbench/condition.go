@@ -118,10 +118,10 @@ const maxNesting = 3
 
 // groupNames are what the groups of a condition are called.
 var groupNames = []struct{ id, name string }{
-	{"all", "all of these hold"},
-	{"any", "any of these holds"},
-	{"none", "none of these holds"},
-	{"of", "at least so many of these hold"},
+	{"all", "all of these are true"},
+	{"any", "any of these is true"},
+	{"none", "none of these is true"},
+	{"of", "at least this many are true"},
 }
 
 func (b builder) condition(path string, c *rule.Condition, depth int) *Condition {
@@ -298,7 +298,7 @@ func mark(known []Option, values []string) []Option {
 	for _, v := range values {
 		i := slices.IndexFunc(out, func(o Option) bool { return o.Value == v })
 		if i < 0 {
-			out = append(out, Option{Name: v + " (gone)", Value: v})
+			out = append(out, Option{Name: v + " (deleted)", Value: v})
 			i = len(out) - 1
 		}
 		out[i].Selected = true

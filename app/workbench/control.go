@@ -32,13 +32,13 @@ func Outcomes(d *quiz.Document, current string) []Option {
 		out = append(out, Option{Name: o.Title(), Value: o.ID, Selected: o.ID == current})
 	}
 	if !found {
-		out = append([]Option{{Name: "choose an outcome", Selected: true}}, out...)
+		out = append([]Option{{Name: "Choose an outcome", Selected: true}}, out...)
 	}
 	return append(out, NewOutcome())
 }
 
 // NewOutcome is the entry of a menu that makes an outcome: it asks for the name first.
-func NewOutcome() Option { return Option{Name: "new outcome …", Ask: "Name of the new outcome"} }
+func NewOutcome() Option { return Option{Name: "New outcome …", Ask: "Name of the new outcome"} }
 
 // FreshOutcome is an outcome as it begins: a page, with a name to be typed over.
 func FreshOutcome(d *quiz.Document) quiz.Outcome {

@@ -45,13 +45,13 @@ func readRequest(c *gin.Context) (*request, bool) {
 	var tooLarge *http.MaxBytesError
 	switch {
 	case errors.As(err, &tooLarge):
-		refuse(c, http.StatusRequestEntityTooLarge, "refused", fmt.Sprintf("An edit has at most %d MB.", maxEdit>>20))
+		refuse(c, http.StatusRequestEntityTooLarge, "refused", fmt.Sprintf("This change is too large (limit: %d MB). Make it in smaller steps.", maxEdit>>20))
 	case err != nil:
 		refuse(
 			c,
 			http.StatusBadRequest,
 			"refused",
-			"The edit could not be read: it is not the JSON that this page sends.",
+			"The change wasn’t saved because the request was damaged. Reload the page and try again.",
 		)
 	default:
 		return &r, true
@@ -259,11 +259,11 @@ func (h *Handler) describeStep(out *reply, d *Draft, made *store.Revision) error
 	return nil
 }
 
-// stepped says that something is taken back or made again: "The address of “Thank you” taken back".
+// stepped says what was undone or redone: "Undid the change to the address of “Thank you”".
 func stepped(did, kind string) string {
-	said := map[string]string{store.KindUndo: "taken back", store.KindRedo: "made again"}[kind]
+	said := map[string]string{store.KindUndo: "undid", store.KindRedo: "redid"}[kind]
 	if what, changed := strings.CutPrefix(did, "changed "); changed && !strings.Contains(did, ";") {
-		return page.Upper(what) + " " + said
+		return page.Upper(said) + " the change to " + what
 	}
 	return page.Upper(said) + ": " + did
 }

@@ -38,10 +38,10 @@ export async function post(path, body) {
     method: "POST", keepalive: text.length < 30000, headers: { "Content-Type": "application/json", Accept: "application/json" }, body: text,
   };
   const response = await fetch(`/quizzes/${id}/${path}`, request).catch(() => null);
-  if (!response) throw new Unreachable("no connection");
+  if (!response) throw new Unreachable("you’re offline");
   if (response.status === 204) return { kind: "nothing-new" };
   const answer = response.headers.get("Content-Type")?.startsWith("application/json") ? await response.json().catch(() => null) : null;
-  if (!answer?.kind) throw new Unreachable(`no answer of the quiz’s server (${response.status} ${response.statusText})`);
+  if (!answer?.kind) throw new Unreachable(`the server didn’t respond (${response.status} ${response.statusText})`);
   if (answer.kind === "signed-out") signIn(() => queue.wake());
   return answer;
 }
@@ -59,10 +59,10 @@ const queue = new EditQueue({
 let refused = false; // the last edit was
 
 function savedState() {
-  if (queue.trouble) return `${queue.trouble}, edits are kept and sent later`;
+  if (queue.trouble) return `${queue.trouble} – your changes are kept in this browser and will be saved later`;
   if (queue.waiting) return "saving…";
-  if (refused) return "not saved";
-  return events.state === FAILED ? "no connection, edits are kept and sent later" : "saved";
+  if (refused) return "Not saved";
+  return events.state === FAILED ? "You’re offline – your changes are kept here and will be saved later" : "saved";
 }
 
 // What a window does besides edits of the document, a table or a share, is taken back in its turn.
@@ -152,13 +152,13 @@ function ended(answer, what, how, goal = { at: "" }) {
     const changed = "Changed in another window: " + answer.since.join("; ") + ". ";
     if (how.clashed) {
       const use = how.clashed();
-      say(changed + (use ? "Your last edit is not saved yet." : "Your text will replace it."), use ? { label: "Make it again", act: use } : {});
+      say(changed + (use ? "Your last change isn’t saved yet." : "Your text will replace it."), use ? { label: "Redo", act: use } : {});
       refused = Boolean(use);
       showState();
       return false;
     }
-    say(changed + "Your last edit is not saved yet.", {
-      label: "Make it again",
+    say(changed + "Your last change isn’t saved yet.", {
+      label: "Redo",
       act: () =>
         void send(what, [], { ...how, base: store.revision }).then((stored) => stored && what.patch?.forEach((op) => store.arrived(op.path, op.value))),
     });

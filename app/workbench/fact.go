@@ -116,10 +116,10 @@ func (b builder) ops(fact string) []rule.Op {
 
 func opName(op rule.Op, fact string, b builder) string {
 	if t, q := b.typeOf(fact); t == typeConsent || q != nil && q.Kind == quiz.Consent {
-		return map[rule.Op]string{rule.OpAnswered: "is given", rule.OpBlank: "is not given"}[op]
+		return map[rule.Op]string{rule.OpAnswered: "is answered", rule.OpBlank: "is not answered"}[op]
 	}
 	if t, _ := b.typeOf(fact); t == typeSet && op == rule.OpIs {
-		return "is only"
+		return "is exactly"
 	}
 	if t, _ := b.typeOf(fact); t == typeDate || t == typeDay {
 		if name := dateOps[op]; name != "" {
@@ -167,17 +167,17 @@ func (b builder) facts(current string) []Option {
 		out = append(out, Option{Name: name, Value: fact, Group: group, Selected: fact == current})
 	}
 	if b.atEnd {
-		offer("The end", "the outcome", quiz.FactOutcome)
+		offer("Result", "outcome", quiz.FactOutcome)
 	}
 	b.answers(offer)
 	b.numbers(offer)
-	offer("The visitor", "country", "visitor.country")
-	offer("The visitor", "language", "visitor.language")
-	offer("The visitor", "device", "visitor.device")
+	offer("Respondent", "country", "visitor.country")
+	offer("Respondent", "language", "visitor.language")
+	offer("Respondent", "device", "visitor.device")
 	for _, p := range b.d.Params {
-		offer("The link", "parameter "+p, "param."+p)
+		offer("Link", "parameter "+p, "param."+p)
 	}
-	offer("The day", "today’s date", "today")
+	offer("Date", "today’s date", "today")
 	if !found {
 		own := Option{Name: b.d.FactName(current) + b.late(current), Value: current, Selected: true}
 		out = append([]Option{own}, out...)
@@ -210,7 +210,7 @@ func (b builder) numbers(offer func(group, name, fact string)) {
 		offer("Scores", s.Title()+", points", "scale."+s.ID)
 		offer("Scores", s.Title()+", percent", "percent."+s.ID)
 		if len(s.Norm) > 0 {
-			offer("Scores", s.Title()+", standing", "percentile."+s.ID)
+			offer("Scores", s.Title()+", percentile", "percentile."+s.ID)
 		}
 	}
 	for i := range b.d.Keywords {
@@ -228,7 +228,7 @@ func (b builder) late(fact string) string {
 	if b.d.Knows(fact) {
 		return " (asked later)"
 	}
-	return " (gone)"
+	return " (deleted)"
 }
 
 // known lists the values that a fact can have, where they can be listed.

@@ -51,14 +51,14 @@ func Fillables(d *quiz.Document) []Field {
 		put("Scores", s.Title(), "scale."+s.ID)
 		put("Scores", s.Title()+" in percent", "percent."+s.ID)
 		if len(s.Norm) > 0 {
-			put("Scores", "the standing on "+s.Title(), "percentile."+s.ID)
+			put("Scores", "percentile on "+s.Title(), "percentile."+s.ID)
 		}
 	}
 	for i := range d.Keywords {
 		put("Scores", "votes for "+d.Keywords[i].Title(), "keyword."+d.Keywords[i].ID)
 	}
 	if len(d.Keywords) > 0 {
-		put("Scores", "the leading keyword", "leader")
+		put("Scores", "leading keyword", "leader")
 	}
 	for _, c := range d.Computed {
 		put("Computed values", quiz.FirstOf(c.Name, c.ID), "computed."+c.ID)
@@ -69,18 +69,18 @@ func Fillables(d *quiz.Document) []Field {
 		}
 	}
 	for _, p := range d.Params {
-		put("Link", "the link’s "+p, "param."+p)
+		put("Link", "link parameter "+p, "param."+p)
 	}
-	put("Response", "its id", "lead.id")
+	put("Response", "response ID", "lead.id")
 	put("Response", "the outcome’s heading", "outcome.heading")
 	put("Response", "the outcome’s internal name", "outcome.name")
-	put("Response", "the visitor’s country", "visitor.country")
-	put("Response", "the language of the pages", "language")
+	put("Response", "respondent’s country", "visitor.country")
+	put("Response", "respondent’s language", "language")
 	return out
 }
 
 // ForTeam are those that only messages to the team can be filled in with.
-const ForTeam = "For the team"
+const ForTeam = "Internal (for your team)"
 
 // fields answers with what can be filled in, for the menu beside a field.
 func (h *Handler) fields(c *gin.Context) {
@@ -100,6 +100,6 @@ func (h *Handler) fields(c *gin.Context) {
 	list = append(list,
 		Field{ForTeam, "all answers, as a list", message.Answers, "answers"},
 		Field{ForTeam, "why this outcome was reached", message.Reason, "reason"},
-		Field{ForTeam, "address of the response in Leads", message.LeadAt, "lead"})
+		Field{ForTeam, "link to the response in Leads", message.LeadAt, "lead"})
 	c.JSON(http.StatusOK, gin.H{"revision": d.Quiz.Revision, "fields": list})
 }

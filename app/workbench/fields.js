@@ -19,10 +19,10 @@ async function list() {
     const response = await fetch(`/quizzes/${id}/fields`).catch(() => null);
     if (response?.ok) listed = await response.json();
   }
-  menu.replaceChildren(new Option("{ } insert …", ""));
+  menu.replaceChildren(new Option("{ } Insert …", ""));
   let group = null;
   for (const { group: name, name: words, value } of listed.fields) {
-    if (name === "For the team" && field?.dataset.fill !== "team") continue;
+    if (name === "Internal (for your team)" && field?.dataset.fill !== "team") continue;
     if (group?.label !== name) {
       group = document.createElement("optgroup");
       group.label = name;

@@ -31,7 +31,7 @@ func Targets(d *quiz.Document) []Target {
 	for i := range d.Outcomes {
 		out = append(out, Target{"outcome:" + d.Outcomes[i].ID, "outcome " + d.Outcomes[i].Title(), end})
 	}
-	return append(out, Target{"finish", "finish, the verdicts decide", end})
+	return append(out, Target{"finish", "the end, where the verdicts decide", end})
 }
 
 // TargetName says where a branch leads in words.
@@ -89,7 +89,7 @@ func NewFlow(d *quiz.Document, i int) Flow {
 			at+"/visible_if",
 			q.VisibleIf,
 			i,
-			"Condition to ask this question",
+			"Ask this question only if",
 			false,
 		)
 	} else {
@@ -117,7 +117,7 @@ func NewFlow(d *quiz.Document, i int) Flow {
 		b.Targets = append(b.Targets, NewOutcome())
 		if !found {
 			b.Targets = append(
-				[]Option{{Name: TargetName(d, q.Branches[j].Go) + " (cannot be reached from here)", Selected: true}},
+				[]Option{{Name: TargetName(d, q.Branches[j].Go) + " (can’t be reached from here)", Selected: true}},
 				b.Targets...)
 		}
 		b.Up, _ = Order(d, at+"/branches", j, len(q.Branches))

@@ -1,5 +1,7 @@
 package workbench
 
+import "omphalos/app/guide"
+
 // Keys is one group of the sheet of keys.
 type Keys struct {
 	Name string
@@ -7,15 +9,18 @@ type Keys struct {
 }
 
 var everywhere = Keys{"Everywhere", [][2]string{
-	{"?", "this list"},
-	{"Ctrl+Z", "take back what you did last, a table’s cell or a share too"},
-	{"Ctrl+Shift+Z", "make it again"},
-	{"Enter", "save a field and leave it"},
-	{"Esc", "leave a field as it was; close what is open"},
-	{"Alt+1, Alt+2 …", "go to a room"},
-	{"Alt+R", "go to the reach bar"},
-	{"Alt+I", "from a text or an address to the menu of fields"},
+	{"?", "Show this help"},
+	{"Ctrl+Z", "Undo your last change (including table cells and shares)"},
+	{"Ctrl+Shift+Z", "Redo"},
+	{"Enter", "Save the field"},
+	{"Esc", "Cancel the edit; close the open menu or panel"},
+	{"Alt+1, Alt+2 …", "Go to a room"},
+	{"Alt+R", "Go to the Reach bar"},
+	{"Alt+I", "Insert an answer, score or contact field"},
 }}
+
+// Guide lists the pages of the guide about the room that is shown.
+func (f *frame) Guide() []*guide.Page { return guide.Of(f.Bench.room(f.Current).Title) }
 
 // Keys lists the keys that work in the room that is shown.
 func (f *frame) Keys() []Keys {

@@ -75,6 +75,21 @@ function showKeys() {
   /** @type {HTMLDialogElement} */ (document.getElementById("keys")).showModal();
 }
 
+// The guide is searched while its name is typed; what an earlier letter found never comes over what a later one did.
+let asked = 0;
+document.getElementById("guide-q")?.addEventListener("input", async (event) => {
+  const query = /** @type {HTMLInputElement} */ (event.target).value.trim();
+  const number = ++asked;
+  await new Promise((done) => setTimeout(done, 120));
+  if (number !== asked) return;
+  const response = query && (await fetch("/guide?part=1&q=" + encodeURIComponent(query)).catch(() => null));
+  const html = response && response.ok ? await response.text() : "";
+  if (number !== asked) return;
+  document.getElementById("guide-found").innerHTML = html;
+  document.getElementById("guide-here").hidden = html !== "";
+  for (const link of document.querySelectorAll("#guide-found a")) /** @type {HTMLAnchorElement} */ (link).target = "_blank";
+});
+
 export function switchSigns(on) {
   if (on) localStorage.removeItem(keysOff);
   else localStorage.setItem(keysOff, "yes");

@@ -12,10 +12,10 @@ func LookupKeys(d *quiz.Document) []Option {
 		}
 	}
 	out = append(out,
-		Option{Name: "the visitor’s country", Value: "visitor.country"},
-		Option{Name: "the visitor’s language", Value: "visitor.language"})
+		Option{Name: "respondent’s country", Value: "visitor.country"},
+		Option{Name: "respondent’s language", Value: "visitor.language"})
 	for _, p := range d.Params {
-		out = append(out, Option{Name: "the link’s " + p, Value: "param." + p})
+		out = append(out, Option{Name: "link parameter " + p, Value: "param." + p})
 	}
 	return out
 }
@@ -29,7 +29,7 @@ func Choosing(field, current string, list []Option) []Option {
 		list[i].Patch = quiz.JSON(quiz.Add(field, list[i].Value))
 	}
 	if !found {
-		list = append([]Option{{Name: current + " (gone)", Value: current, Selected: true}}, list...)
+		list = append([]Option{{Name: current + " (deleted)", Value: current, Selected: true}}, list...)
 	}
 	return list
 }

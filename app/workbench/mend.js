@@ -22,7 +22,7 @@ function preview(shares) {
 const asking = new WeakMap(); // by the box that is filled
 
 function ask(box) {
-  if (!asking.has(box)) asking.set(box, new Beside("mend", "looking for the smallest changes", grow));
+  if (!asking.has(box)) asking.set(box, new Beside("mend", "Looking for the smallest fix…", grow));
   const failing = document.querySelector('#reach .finding.error[data-where^="/checks/"]');
   if (failing) asking.get(box).ask(box);
   else asking.get(box).clear(box);

@@ -9,10 +9,10 @@ export function readNumber(text, comma = commaIsDecimal(globalThis.navigator?.la
   const typed = text.trim().replace(/^\[(.*)\]$/, "$1").trim();
   if (typed === "") return { n: 0 };
   const plain = typed.replace("−", "-");
-  const bad = { why: `“${text.trim().slice(0, 30)}” is not a number of at most 4 decimals.` };
+  const bad = { why: `“${text.trim().slice(0, 30)}” isn’t a number. Type a number with up to 4 decimals.` };
   const two = /^([-+]?\d+),(\d+)$/.exec(plain);
   if (two && comma) return two[2].length > 4 ? bad : { n: Number(`${two[1]}.${two[2]}`) };
-  if (two) return { why: `“${typed}” can be ${two[1]}.${two[2]} or ${two[1]}${two[2]}. Type the one that you mean.` };
+  if (two) return { why: `“${typed}” could mean ${two[1]}.${two[2]} or ${two[1]}${two[2]}. Type the one you mean.` };
   if (!/^[-+]?(\d+(\.\d{1,4})?|\.\d{1,4})$/.test(plain)) return bad;
   return Math.abs(Number(plain)) < 1e9 ? { n: Number(plain) } : bad;
 }

@@ -39,7 +39,7 @@ func (h *Handler) others(c *gin.Context) {
 	}
 	list, err := h.Store.QuizzesOf(account.Of(c))
 	if err != nil {
-		c.String(http.StatusInternalServerError, "The other quizzes could not be read: %v", err)
+		c.String(http.StatusInternalServerError, "Couldn’t load your other quizzes: %v", err)
 		return
 	}
 	of := c.Query("of")
@@ -83,7 +83,7 @@ func partsOf(d, other *quiz.Document, of string) []otherPart {
 		for i := range other.Outcomes {
 			put("ending", other.Outcomes[i].Title(), "", quiz.AdoptOutcome(d, other, i))
 		}
-		put("look", "its look", "colours, fonts, logo, picture", quiz.AdoptLook(d, other))
+		put("look", "Look", "colours, fonts, logo, picture", quiz.AdoptLook(d, other))
 	case ofMessages:
 		for i := range other.Messages {
 			put("message", other.Messages[i].Title(), other.MessageSentence(&other.Messages[i]), quiz.AdoptMessage(d, other, i))

@@ -10,7 +10,7 @@ async function others(of) {
   button.setAttribute("aria-expanded", String(!close));
   if (close) return holder.replaceChildren();
   const response = await fetch(`/quizzes/${id}/others?of=${of}`).catch(() => null);
-  if (!response?.ok) return say("The other quizzes could not be fetched. Try again in a moment.");
+  if (!response?.ok) return say("Couldn’t load your other quizzes. Try again in a moment.");
   holder.innerHTML = await response.text();
   holder.querySelector("summary, button")?.focus();
 }

@@ -50,9 +50,9 @@ test("a lost reply, a proxy's page and a busy server are met by sending the same
       const fate = fates.shift();
       if (fate === "lost") {
         s.take(edit);
-        throw new Unreachable("no connection");
+        throw new Unreachable("you’re offline");
       }
-      if (fate === "unsent") throw new Unreachable("no connection");
+      if (fate === "unsent") throw new Unreachable("you’re offline");
       if (fate === "html") throw new Unreachable("the server answers 502");
       if (fate === "busy" || fate === "trouble") return { kind: fate, message: "wait" };
       return s.take(edit);

@@ -170,7 +170,7 @@ func Uncounted(c *gin.Context, err error) {
 			c,
 			http.StatusServiceUnavailable,
 			"busy",
-			"The respondents could not be counted in time. Ask again, or make the quiz smaller.",
+			"Calculating this quiz took too long. Try again, or simplify the quiz.",
 		)
 		return
 	}
@@ -320,7 +320,7 @@ func columnsOf(r *reach.Report) []column {
 	for _, s := range r.Scales {
 		c := column{ID: s.ID, Range: s.Least.String() + " to " + s.Most.String()}
 		if s.Least.Cmp(s.Most) == 0 {
-			c.Range = "always " + s.Least.String()
+			c.Range = "Always " + s.Least.String()
 		}
 		n := min(maxBars, len(s.Shares))
 		c.Bars = make([]float64, n)

@@ -31,7 +31,7 @@ func TestColumnsShowTheSpread(t *testing.T) {
 		{ID: "a", Least: rule.Int(0), Most: rule.Int(2), Shares: []reach.Point{point(0, 0.25), point(1, 0.5), point(2, 0.25)}},
 		{ID: "b", Least: rule.Int(7), Most: rule.Int(7), Shares: []reach.Point{point(7, 1)}},
 	}})
-	require.Equal(t, []column{{"a", "0 to 2", []float64{0.5, 1, 0.5}}, {"b", "always 7", []float64{1}}}, columns)
+	require.Equal(t, []column{{"a", "0 to 2", []float64{0.5, 1, 0.5}}, {"b", "Always 7", []float64{1}}}, columns)
 	var many []reach.Point
 	for v := range int64(100) {
 		many = append(many, point(v, 0.01))
@@ -49,6 +49,6 @@ func TestWitnessesInWords(t *testing.T) {
 		{ID: "g", Kind: quiz.Grid, Rows: []quiz.Row{{ID: "r"}}, Choices: []quiz.Choice{{ID: "o", Label: "Often"}}},
 		{ID: "blank", Kind: quiz.ShortText},
 	}
-	require.Equal(t, []string{"1: Small", "2: Ex, y", "3: 12 people", "4: Often", "the visitor’s country IE"},
+	require.Equal(t, []string{"1: Small", "2: Ex, y", "3: 12 people", "4: Often", "respondent’s country IE"},
 		Steps(d, map[string]any{"a": "p", "m": []string{"x", "y"}, "n": 12, "g.r": "o", "visitor.country": "IE"}))
 }

@@ -19,5 +19,5 @@ dialog.querySelector("form").addEventListener("submit", async (event) => {
     done?.();
     return;
   }
-  why.textContent = (await response?.json().catch(() => null))?.message || "There is no connection. Try again in a moment.";
+  why.textContent = (await response?.json().catch(() => null))?.message || "You’re offline. Check your connection and try again.";
 });

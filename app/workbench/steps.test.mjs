@@ -14,7 +14,7 @@ test("undo takes back what was done last, in the document or beside it", async (
   steps.edited();
   for (const step of ["undo", "undo", "redo", "undo", "undo", "redo", "redo", "redo"]) await undo(step);
   assert.deepEqual(log, ["-edit", "-table", "+table", "-table", "-edit", "+edit", "+table", "+edit"]);
-  assert.equal(said[0], "table taken back.");
+  assert.equal(said[0], "table undone.");
   beside("share");
   assert.equal(steps.can("undo"), true);
   assert.equal(steps.can("redo"), false);

@@ -56,11 +56,11 @@ func (d *Draft) MailState(m *store.Mail) string {
 	case store.DeliverySent:
 		return "sent"
 	case store.DeliveryFailed:
-		return "not delivered: " + m.Said
+		return "Not delivered: " + m.Said
 	case store.DeliveryWaiting:
-		return "due " + d.Moment(m.Next)
+		return "Due " + d.Moment(m.Next)
 	case store.MailAside:
-		return "waits, as the response is kept aside"
+		return "On hold, because the response is set aside"
 	}
 	return m.Said
 }

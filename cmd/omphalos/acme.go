@@ -23,13 +23,13 @@ type acme struct {
 
 func (a *acme) add(c *cobra.Command) {
 	c.Flags().StringSliceVar(&a.domains, "acme", nil,
-		"names of this server, such as quiz.larkmoor.example: certificates for them are had and renewed by ACME; "+
-			"the server must be reached at port 443")
-	c.Flags().StringVar(&a.email, "acme-email", "", "where the authority writes to before a certificate runs out")
+		"host names of this server, such as quiz.larkmoor.example; gets and renews their certificates through ACME; "+
+			"the server must be reachable on port 443")
+	c.Flags().StringVar(&a.email, "acme-email", "", "email address for the certificate authority’s expiry warnings")
 	c.Flags().
 		StringVar(&a.directory, "acme-directory", autocert.DefaultACMEDirectory, "address of the authority's directory")
 	c.Flags().StringVar(&a.http, "acme-http", "",
-		"address such as :80 at which the authority is answered too, and others are led to HTTPS")
+		"address such as :80 for ACME challenges; other requests there are redirected to HTTPS")
 }
 
 // config has certificates made when they are first asked for, and keeps them in the data folder; nil without names.

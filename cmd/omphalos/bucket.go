@@ -16,9 +16,9 @@ type bucket struct{ address, region string }
 
 func (b *bucket) add(c *cobra.Command) {
 	c.Flags().StringVar(&b.address, "pictures", "",
-		"bucket of an object store that speaks S3, for pictures: https://SERVER/BUCKET/PREFIX; its keys stand in "+
-			"OMPHALOS_PICTURES_KEY and OMPHALOS_PICTURES_SECRET; without it they are in the database")
-	c.Flags().StringVar(&b.region, "pictures-region", "us-east-1", "region of the bucket, where its server has regions")
+		"S3-compatible bucket for pictures: https://SERVER/BUCKET/PREFIX; put the keys in "+
+			"OMPHALOS_PICTURES_KEY and OMPHALOS_PICTURES_SECRET; without this flag, pictures are stored in the database")
+	c.Flags().StringVar(&b.region, "pictures-region", "us-east-1", "region of the bucket, if the server uses regions")
 }
 
 // open opens the bucket; without one pictures are in the database.
@@ -28,7 +28,7 @@ func (b *bucket) open() (store.Options, error) {
 	}
 	key, secret := os.Getenv("OMPHALOS_PICTURES_KEY"), os.Getenv("OMPHALOS_PICTURES_SECRET")
 	if key == "" || secret == "" {
-		const where = "--pictures: its keys stand in OMPHALOS_PICTURES_KEY and OMPHALOS_PICTURES_SECRET"
+		const where = "--pictures: set OMPHALOS_PICTURES_KEY and OMPHALOS_PICTURES_SECRET"
 		return store.Options{}, errors.New(where)
 	}
 	kept, err := objects.Open(b.address, key, secret, b.region)

@@ -31,14 +31,14 @@ func checkCommand() *cobra.Command {
 	var assume, tables string
 	c := &cobra.Command{
 		Use:   "check QUIZ.json",
-		Short: "Count every respondent of a quiz at once, and say what is wrong with it",
-		Long: `Count every respondent of a quiz at once, and say what is wrong with it.
+		Short: "Calculate all outcomes of a quiz and list its problems",
+		Long: `Calculate all outcomes of a quiz and list its problems.
 
-Shares are exact, over all walks, with even answers or the shares of --assume FILE:
+Shares cover all possible answers, exactly. Answers are spread evenly, or as in --assume FILE:
 {"answers":{"area":{"small":0.5,"large":0.5}},"visitor":{"country":{"GB":0.6,"*":0.4}}}
-The kept rehearsals of the document, its checks, are run too. Addresses that come from a table beside the quiz need
-that table: --tables DIR reads DIR/NAME.csv; without it such an address is that for keys the table does not have.
-Exit code 0: nothing wrong. 1: findings of severity error, checks that do not hold among them. 2: the document cannot
+The quiz’s checks are run too. Addresses that come from a lookup table need
+that table: --tables DIR reads DIR/NAME.csv. Without it, the fallback address is used.
+Exit codes: 0, no errors; 1, errors found, including failing checks; 2, the document can’t
 be used.`,
 		Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
@@ -46,8 +46,8 @@ be used.`,
 		},
 	}
 	c.Flags().BoolVar(&asJSON, "json", false, "write JSON")
-	c.Flags().StringVar(&assume, "assume", "", "file of assumed shares of answers and visitors")
-	c.Flags().StringVar(&tables, "tables", "", "folder of the tables beside the quiz, each as NAME.csv")
+	c.Flags().StringVar(&assume, "assume", "", "JSON file with the expected shares of answers and visitors")
+	c.Flags().StringVar(&tables, "tables", "", "folder with the quiz’s lookup tables, each as NAME.csv")
 	return c
 }
 
@@ -74,7 +74,7 @@ func runCheck(ctx context.Context, out io.Writer, o checkOptions) error {
 		return errors.Join(writeJSON(out, map[string]any{"problems": problems}), exitCode(2))
 	}
 	if err != nil {
-		return unusable("%s cannot be used:\n%v", o.path, err)
+		return unusable("can’t use %s:\n%v", o.path, err)
 	}
 	options := reach.Options{Moved: true}
 	if o.assume != "" {
@@ -128,7 +128,7 @@ func readTables(dir string) ([]store.Table, error) {
 	}
 	files, err := filepath.Glob(filepath.Join(dir, "*.csv"))
 	if err == nil && len(files) == 0 {
-		err = fmt.Errorf("%s has no tables: each is a file NAME.csv", dir)
+		err = fmt.Errorf("%s contains no tables; each table must be a file NAME.csv", dir)
 	}
 	var out []store.Table
 	for _, file := range files {
@@ -141,7 +141,7 @@ func readTables(dir string) ([]store.Table, error) {
 			return nil, fmt.Errorf("%s, line %d: %s", file, faults[0].Line, faults[0].Message)
 		}
 		if len(rows) == 0 {
-			return nil, fmt.Errorf("%s is empty: its first row names the columns", file)
+			return nil, fmt.Errorf("%s is empty; put the column names in the first row", file)
 		}
 		name := strings.TrimSuffix(filepath.Base(file), ".csv")
 		out = append(out, store.Table{Name: name, Columns: rows[0], Rows: rows[1:]})
@@ -189,21 +189,21 @@ func writeReport(out io.Writer, d *quiz.Document, r *reach.Report, sent []messag
 	}
 	fmt.Fprintf(out, "%s\n", paint("1", d.Name))
 	if r.Exact {
-		fmt.Fprintf(out, "exact, %s combinations, %d states\n\n", r.Combinations, r.States)
+		fmt.Fprintf(out, "Exact: %s combinations of answers, %d states\n\n", r.Combinations, r.States)
 	} else {
-		fmt.Fprintf(out, "simulated with %d respondents: more states than the budget allows; "+
-			"figures carry their 95%% intervals\n\n", r.Samples)
+		fmt.Fprintf(out, "Estimated from %d simulated respondents, because there are too many combinations to calculate exactly; "+
+			"shares are shown with 95%% intervals\n\n", r.Samples)
 	}
 	if err := writeFigures(out, d, r, sent); err != nil {
 		return err
 	}
 	if len(r.Assumed) > 0 {
-		fmt.Fprintf(out, "\nassumed: the answers to %s cannot be listed; "+
-			"each text or number that a condition mentions counts as often as any other\n", strings.Join(r.Assumed, ", "))
+		fmt.Fprintf(out, "\nAssumed: the answers to %s can’t be listed, so "+
+			"every text or number used in a condition is treated as equally likely\n", strings.Join(r.Assumed, ", "))
 	}
 	fmt.Fprintln(out)
 	if len(r.Findings) == 0 {
-		fmt.Fprintln(out, paint("32", "nothing to mend"))
+		fmt.Fprintln(out, paint("32", "No problems found"))
 	}
 	colours := map[string]string{reach.Error: "31", reach.Warning: "33", reach.Note: "36"}
 	for _, f := range r.Findings {
@@ -239,7 +239,7 @@ func writeFigures(out io.Writer, d *quiz.Document, r *reach.Report, sent []messa
 		case numbered:
 			fmt.Fprintf(w, "  line %d\teveryone else\t%s\t\n", line, share(v.Share))
 		case v.Share > 0:
-			fmt.Fprintf(w, "  branch\tended by a branch\t%s\t\n", share(v.Share))
+			fmt.Fprintf(w, "  branch\tdecided by a branch\t%s\t\n", share(v.Share))
 		}
 	}
 	fmt.Fprintln(w)
@@ -248,7 +248,7 @@ func writeFigures(out io.Writer, d *quiz.Document, r *reach.Report, sent []messa
 	}
 	fmt.Fprintln(w)
 	for i, q := range r.Questions {
-		fmt.Fprintf(w, "  %s\t%s\tasked of %s\tsettles %s of the outcome\n",
+		fmt.Fprintf(w, "  %s\t%s\tasked of %s\texplains %s of the outcome\n",
 			q.ID, d.Questions[i].Title(), short(q.Asked), short(q.Settles))
 	}
 	if len(sent) > 0 {
@@ -256,7 +256,7 @@ func writeFigures(out io.Writer, d *quiz.Document, r *reach.Report, sent []messa
 	}
 	for i := range sent {
 		m := &d.Messages[d.Message(sent[i].ID)]
-		fmt.Fprintf(w, "  %s\t%s, %s\tis for %s\t\n", m.ID, m.Title(), d.MessageSentence(m), short(sent[i].Share))
+		fmt.Fprintf(w, "  %s\t%s, %s\tgoes to %s\t\n", m.ID, m.Title(), d.MessageSentence(m), short(sent[i].Share))
 	}
 	return w.Flush()
 }

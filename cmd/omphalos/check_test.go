@@ -52,7 +52,7 @@ func TestCheckOnTheCommandLine(t *testing.T) {
 	program, dir := build(t), files(t)
 	out, _, code := command(t, program, dir, "check", "quiz.json")
 	require.Equal(t, 0, code)
-	require.Contains(t, out, "exact, 2 combinations")
+	require.Contains(t, out, "Exact: 2 combinations of answers")
 	require.Regexp(t, `hi +High +50\.00%`, out)
 	require.Contains(t, out, "uncovered_value")
 	require.NotContains(t, out, "\x1b", "no colour into a pipe")
@@ -116,7 +116,7 @@ func TestScoreOnTheCommandLine(t *testing.T) {
 	require.Equal(t, "who,a,scale.s,percent.s,leader,outcome,verdict,path\nann,Yes,3,100,,hi,1,a\nbob,maybe,,,,,,\ncid,n,0,0,,lo,0,a\n", out)
 	_, errs, code = command(t, program, dir, "score", "broken.json", "table.csv")
 	require.Equal(t, 1, code)
-	require.Contains(t, errs, "cannot be used")
+	require.Contains(t, errs, "can’t use")
 }
 
 // Kept rehearsals are proved on the command line, with the tables that stand beside the quiz.

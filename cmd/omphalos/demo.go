@@ -30,12 +30,12 @@ func demoCommand() *cobra.Command {
 	var addr, data string
 	c := &cobra.Command{
 		Use:   "demo",
-		Short: "Serve the demonstration: an invented company, its quizzes, its responses and its sites",
+		Short: "Start the demo: a fictional company with quizzes, responses and websites",
 		Args:  cobra.NoArgs,
 		RunE:  func(cmd *cobra.Command, _ []string) error { return runDemo(cmd.Context(), addr, data) },
 	}
 	c.Flags().StringVar(&addr, "addr", "127.0.0.1:8080",
-		"address to listen on; the invented company's sites take the next port")
+		"address to listen on; the fictional company’s websites use the next port")
 	c.Flags().StringVar(&data, "data", "data/demo", "folder of the database")
 	return c
 }
@@ -83,10 +83,10 @@ func runDemo(ctx context.Context, addr, data string) error {
 		fmt.Printf(
 			"Omphalos runs at          %s\n"+
 				"Sign in with one click at %s/demo/%s\n"+
-				"  (once; or as %s with the password %s)\n"+
-				"Quizzes to answer         %s/q/living-wall, /q/windowsill, /q/watering\n"+
-				"Larkmoor's own sites      http://%s\n"+
-				"  (/mailbox has the mail that is sent, /receiver what another program is told)\n",
+				"  (works once; or sign in as %s with the password %s)\n"+
+				"Take a quiz               %s/q/living-wall, /q/windowsill, /q/watering\n"+
+				"Company websites          http://%s\n"+
+				"  (see sent email at /mailbox and webhook events at /receiver)\n",
 			url,
 			url,
 			o.OneClick,
@@ -138,11 +138,11 @@ func takeMail(box *mailbox.Mailbox) (delivery.Settings, error) {
 func nextPort(addr string) (string, error) {
 	host, port, err := net.SplitHostPort(addr)
 	if err != nil {
-		return "", fmt.Errorf("--addr %s: write it as 127.0.0.1:8080", addr)
+		return "", fmt.Errorf("--addr %s: use the form 127.0.0.1:8080", addr)
 	}
 	n, err := net.LookupPort("tcp", port)
 	if err != nil {
-		return "", fmt.Errorf("--addr %s: %q is not a port", addr, port)
+		return "", fmt.Errorf("--addr %s: %q isn’t a port", addr, port)
 	}
 	if n > 0 {
 		n++

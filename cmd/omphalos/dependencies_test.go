@@ -100,7 +100,7 @@ func writeDependencies(t *testing.T, text string, reasons map[string][2]string) 
 		}
 	}
 	table("Imported", direct)
-	table("Needed by those", others)
-	table("Of styles and scripts", scripts(t))
+	table("## Indirect dependencies", others)
+	table("## Styles and scripts", scripts(t))
 	require.NoError(t, os.WriteFile(dependencies, []byte(b.String()), 0o644))
 }

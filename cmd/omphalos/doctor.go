@@ -12,12 +12,12 @@ func doctorCommand() *cobra.Command {
 	var at located
 	c := &cobra.Command{
 		Use:   "doctor",
-		Short: "Say whether a data folder is sound",
-		Long: `Say whether a data folder is sound: the pages of its database, its references, the tallies against the responses,
-and whether every draft and version can be read. Nothing is changed, and a server may run on the folder meanwhile. Of
-a database on a server the pages are that server's to look after.
+		Short: "Check a data folder for damage",
+		Long: `Check a data folder for damage: database pages, references, statistics against responses,
+and whether every draft and version can be read. Nothing is changed, and the server can keep running. For
+a PostgreSQL database, the pages aren’t checked.
 
-It exits with 0 when the folder is sound and 1 when it is not.`,
+Exit codes: 0, no damage found; 1, damage found.`,
 		Args: cobra.NoArgs,
 		RunE: func(*cobra.Command, []string) error {
 			findings, err := store.Examine(at.data, at.options())

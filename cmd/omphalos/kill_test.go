@@ -151,10 +151,10 @@ func TestClearLinesWhenItCannotStart(t *testing.T) {
 		args []string
 		says string
 	}{
-		{[]string{"serve", "--addr", taken, "--data", t.TempDir()}, "is taken by another program"},
+		{[]string{"serve", "--addr", taken, "--data", t.TempDir()}, "stop it, or choose another address with --addr"},
 		{[]string{"serve", "--addr", "127.0.0.1:0", "--data", "/proc/nowhere"}, "couldn’t create the data folder"},
-		{[]string{"serve", "--addr", "127.0.0.1:0", "--data", newer}, "newer version of Omphalos"},
-		{[]string{"serve", "--addr", "127.0.0.1:0", "--data", t.TempDir(), "--owner-email", "nobody"}, "is not an e-mail address"},
+		{[]string{"serve", "--addr", "127.0.0.1:0", "--data", newer}, "the database was written by a newer version of Omphalos; use that version or another data folder"},
+		{[]string{"serve", "--addr", "127.0.0.1:0", "--data", t.TempDir(), "--owner-email", "nobody"}, "isn’t an email address"},
 		{[]string{"score", "missing.json", "missing.csv"}, "missing.json"},
 		{[]string{"demo", "--addr", "nonsense"}, "127.0.0.1:8080"},
 	} {

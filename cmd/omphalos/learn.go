@@ -24,11 +24,11 @@ func learnCommand() *cobra.Command {
 	var asJSON bool
 	c := &cobra.Command{
 		Use:   "learn QUIZ.json RESPONSES.csv",
-		Short: "Say what responses tell of a quiz: outcomes against expectation, questions, scales, won deals",
-		Long: `Say what responses tell of a quiz: outcomes against expectation, questions, scales, won deals.
+		Short: "Analyse responses: outcomes against expectations, questions, scales and won deals",
+		Long: `Analyse responses: outcomes against expectations, questions, scales and won deals.
 
-The table has the columns of score, and "won" (1, 0 or blank) where it is known whether a deal came of it. Rows with a
-bad cell are named on standard error and left out.`,
+The table has the same columns as for score, plus an optional "won" (1, 0 or blank) for deals. Rows with an
+invalid cell are skipped and listed on standard error.`,
 		Args: cobra.ExactArgs(2),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			return runLearn(cmd.Context(), os.Stdout, args[0], args[1], asJSON)
@@ -53,7 +53,7 @@ func runLearn(ctx context.Context, out io.Writer, quizPath, tablePath string, as
 	}
 	c, err := walk.New(d)
 	if err != nil {
-		return unusable("%s cannot be used:\n%v", quizPath, err)
+		return unusable("can’t use %s:\n%v", quizPath, err)
 	}
 	l := insight.NewLearner(c)
 	if err := readResponses(c, tablePath, l); err != nil {
@@ -106,7 +106,7 @@ func readResponses(c *walk.Compiled, path string, l *insight.Learner) error {
 			if won, ok = insight.ReadWon(row.Cells[wonAt]); !ok {
 				fmt.Fprintf(
 					os.Stderr,
-					"%s: row %d, column won: %q is none of 1, 0 and blank\n",
+					"%s: row %d, column won: %q isn’t 1, 0 or blank\n",
 					path,
 					row.Number+1,
 					row.Cells[wonAt],
@@ -177,7 +177,7 @@ func writeWon(w io.Writer, d *quiz.Document, won *insight.LearnedWon) {
 		fmt.Fprintf(w, "  %s\tarea under the curve %.3f\t%.3f to %.3f\n", d.FactName("scale."+s.ID), s.AUC, s.Low, s.High)
 	}
 	if won.Needs > 0 {
-		fmt.Fprintf(w, "  Weights are suggested from %d won and %d lost deals on.\n", won.Needs, won.Needs)
+		fmt.Fprintf(w, "  Suggested weights need at least %d won and %d lost deals.\n", won.Needs, won.Needs)
 	}
 	if s := won.Suggested; s != nil {
 		fmt.Fprintf(

@@ -18,11 +18,11 @@ type locatorFlags struct {
 
 func (f *locatorFlags) add(c *cobra.Command) {
 	flags := c.Flags()
-	flags.StringVar(&f.file, "countries", "", "file in MaxMind's format (.mmdb) that tells visitors' countries")
+	flags.StringVar(&f.file, "countries", "", "file in MaxMind format (.mmdb) used to look up visitors’ countries")
 	flags.StringVar(&f.header, "country-header", "",
-		"header in which a trusted proxy tells the visitor's country, such as X-Country")
+		"header in which a trusted proxy sends the visitor’s country, such as X-Country")
 	flags.StringSliceVar(&f.proxies, "trusted-proxy", nil,
-		"address or network of a proxy whose headers are believed, such as 10.0.0.0/8; may be given several times")
+		"address or network of a proxy to trust, such as 10.0.0.0/8; can be repeated")
 }
 
 func (f *locatorFlags) locator() (*respond.Locator, error) {
@@ -33,12 +33,12 @@ func (f *locatorFlags) locator() (*respond.Locator, error) {
 			prefix, err = netip.PrefixFrom(a, a.BitLen()), nil
 		}
 		if err != nil {
-			return nil, fmt.Errorf("--trusted-proxy: %q is neither an address nor a network", p)
+			return nil, fmt.Errorf("--trusted-proxy: %q isn’t an address or network", p)
 		}
 		l.Trusted = append(l.Trusted, prefix)
 	}
 	if f.header != "" && len(l.Trusted) == 0 {
-		return nil, fmt.Errorf("--country-header needs --trusted-proxy: anybody else could send it")
+		return nil, fmt.Errorf("--country-header needs --trusted-proxy; otherwise anyone could send the header")
 	}
 	if f.file != "" {
 		db, err := maxminddb.Open(f.file)

@@ -18,7 +18,7 @@ func (e exitCode) Error() string { return fmt.Sprintf("exit %d", int(e)) }
 func main() {
 	root := &cobra.Command{
 		Use:           "omphalos",
-		Short:         "Design quizzes, and prove where every respondent ends",
+		Short:         "Design quizzes and see exactly which outcome every respondent reaches",
 		SilenceUsage:  true,
 		SilenceErrors: true,
 	}

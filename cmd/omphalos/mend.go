@@ -20,17 +20,17 @@ func mendCommand() *cobra.Command {
 	var tables string
 	cmd := &cobra.Command{
 		Use:   "mend QUIZ.json",
-		Short: "Find the smallest changes with which all checks of a quiz hold",
-		Long: "Find every change of one number, a point, a vote or a cut point, with which all checks hold, and how many\n" +
-			"respondents each would move. Where no one number is enough, two are tried.\n" +
-			"Exit 0: something can be done, or all checks hold; 1: nothing found; 2: the file cannot be used.",
+		Short: "Find the smallest changes that make all checks of a quiz pass",
+		Long: "Find every change to one number (points, votes or a cut point) that makes all checks pass, and how many\n" +
+			"respondents would get a different outcome. If one number isn’t enough, tries two.\n" +
+			"Exit codes: 0, a change was found or all checks pass; 1, nothing found; 2, the file can’t be used.",
 		Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			return runMend(cmd.Context(), cmd.OutOrStdout(), args[0], tables, asJSON)
 		},
 	}
 	cmd.Flags().BoolVar(&asJSON, "json", false, "write JSON")
-	cmd.Flags().StringVar(&tables, "tables", "", "folder of the tables beside the quiz, NAME.csv each")
+	cmd.Flags().StringVar(&tables, "tables", "", "folder with the quiz’s lookup tables, each as NAME.csv")
 	return cmd
 }
 
@@ -41,7 +41,7 @@ func runMend(ctx context.Context, out io.Writer, path, dir string, asJSON bool) 
 	}
 	d, err := check.Read(data)
 	if err != nil {
-		return unusable("%s cannot be used:\n%v", path, err)
+		return unusable("can’t use %s:\n%v", path, err)
 	}
 	tables, err := readTables(dir)
 	if err != nil {
@@ -69,18 +69,18 @@ func runMend(ctx context.Context, out io.Writer, path, dir string, asJSON bool) 
 func writeRepairs(out io.Writer, d *quiz.Document, found *mend.Found) error {
 	w := &words{out: out}
 	if len(found.Failing) == 0 {
-		w.say("All %d checks hold.\n", len(d.Checks))
+		w.say("All %d checks pass.\n", len(d.Checks))
 		return w.err
 	}
 	for _, id := range found.Failing {
 		for i := range d.Checks {
 			if d.Checks[i].ID == id {
-				w.say("Check “%s” does not hold.\n", d.Checks[i].Title())
+				w.say("Check “%s” fails.\n", d.Checks[i].Title())
 			}
 		}
 	}
 	if len(found.Repairs) == 0 {
-		w.say("No change of one or two numbers makes all checks hold.\n")
+		w.say("No change to one or two numbers makes all checks pass.\n")
 	}
 	for _, r := range found.Repairs {
 		for i, c := range r.Change {
@@ -89,7 +89,7 @@ func writeRepairs(out io.Writer, d *quiz.Document, found *mend.Found) error {
 			}
 			w.say("%s from %s to %s", d.Named(c.At), c.From, c.To)
 		}
-		w.say(": %s of all respondents end elsewhere.\n", fmt.Sprintf("%.1f%%", 100*r.Moved))
+		w.say(": %s of respondents get a different outcome.\n", fmt.Sprintf("%.1f%%", 100*r.Moved))
 	}
 	return w.err
 }

@@ -23,10 +23,10 @@ func TestMendOnTheCommandLine(t *testing.T) {
 		repairs      int
 		code         error
 	}{
-		"something can be done": {`{"id":"big","answers":{"a":"x"},"expect":{"outcome":"visit"}}`,
-			"the points of “Much” for Fit from 5 to 7: 50.0% of all respondents end elsewhere.", 2, nil},
-		"all hold":        {`{"id":"big","answers":{"a":"x"},"expect":{"outcome":"later"}}`, "All 1 checks hold.", 0, nil},
-		"nothing can":     {`{"id":"big","answers":{"a":"x"},"expect":{"path":["a","a"]}}`, "No change of one or two numbers", 0, exitCode(1)},
+		"Exit codes: 0, a change was found or all checks pass; 1, nothing found; 2, the file can’t be used": {`{"id":"big","answers":{"a":"x"},"expect":{"outcome":"visit"}}`,
+			"the points of “Much” for Fit from 5 to 7: 50.0% of respondents get a different outcome.", 2, nil},
+		"all hold":        {`{"id":"big","answers":{"a":"x"},"expect":{"outcome":"later"}}`, "All 1 checks pass.", 0, nil},
+		"nothing can":     {`{"id":"big","answers":{"a":"x"},"expect":{"path":["a","a"]}}`, "No change to one or two numbers makes all checks pass", 0, exitCode(1)},
 		"it is no answer": {`{"id":"big","answers":{"a":"z"},"expect":{"outcome":"visit"}}`, "", 0, exitCode(2)},
 	} {
 		t.Run(name, func(t *testing.T) {

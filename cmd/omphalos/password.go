@@ -17,18 +17,18 @@ func passwordCommand() *cobra.Command {
 	var fromInput bool
 	c := &cobra.Command{
 		Use:   "password EMAIL",
-		Short: "Give an account another password, and sign it out everywhere",
-		Long: `Give an account another password, and sign it out everywhere. A server may run on the folder meanwhile.
+		Short: "Set a new password for an account and sign it out everywhere",
+		Long: `Set a new password for an account and sign it out everywhere. The server can keep running.
 
-The password is made up and printed, or read from standard input with --stdin: an argument would be seen by others on the
-machine.`,
+A random password is generated and printed, or read from standard input with --stdin (other users of the machine could see
+an argument).`,
 		Args: cobra.ExactArgs(1),
 		RunE: func(_ *cobra.Command, args []string) error {
 			password := madeUp()
 			if fromInput {
 				line, err := bufio.NewReader(os.Stdin).ReadString('\n')
 				if password = strings.TrimRight(line, "\r\n"); password == "" {
-					return errors.Join(errors.New("--stdin: there is no password on standard input"), err)
+					return errors.Join(errors.New("--stdin: no password on standard input"), err)
 				}
 			}
 			if why := account.BadPassword(password); why != "" {
@@ -47,9 +47,9 @@ machine.`,
 				return err
 			}
 			if fromInput {
-				fmt.Printf("%s has the new password and is signed out everywhere\n", a.Email)
+				fmt.Printf("The password of %s is changed; the account is signed out everywhere\n", a.Email)
 			} else {
-				fmt.Printf("%s has the password %s and is signed out everywhere\n", a.Email, password)
+				fmt.Printf("The new password of %s is %s; the account is signed out everywhere\n", a.Email, password)
 			}
 			return nil
 		},

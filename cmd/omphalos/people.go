@@ -19,7 +19,7 @@ import (
 func accountOf(s *store.Store, email string) (*store.Account, error) {
 	a, err := s.AccountOf(email)
 	if store.IsNotFound(err) {
-		return nil, fmt.Errorf("there is no account of %s", email)
+		return nil, fmt.Errorf("there’s no account for %s", email)
 	}
 	return a, err
 }
@@ -30,18 +30,18 @@ func tokenCommand() *cobra.Command {
 	var scopes []string
 	c := &cobra.Command{
 		Use:   "token",
-		Short: "Make a token by which another program uses the API as an account",
-		Long: `Make a token by which another program uses the API as an account, and print it. It is shown this once; the account
-can revoke it. A server may run on the folder meanwhile.`,
+		Short: "Create an API token for an account",
+		Long: `Create an API token for an account and print it. The token is shown only once; the account
+can revoke it. The server can keep running.`,
 		Args: cobra.NoArgs,
 		RunE: func(*cobra.Command, []string) error {
 			for _, scope := range scopes {
 				if scope != store.ScopeRead && scope != store.ScopeWrite {
-					return fmt.Errorf("--scopes: %q is none of read and write", scope)
+					return fmt.Errorf("--scopes: %q isn’t read or write", scope)
 				}
 			}
 			if email == "" {
-				return errors.New("--account: name the account that the token acts for, such as --account ada@larkmoor.example")
+				return errors.New("--account is required, for example --account ada@larkmoor.example")
 			}
 			s, err := at.beside()
 			if err != nil {
@@ -54,7 +54,7 @@ can revoke it. A server may run on the folder meanwhile.`,
 			}
 			token, err := s.AddToken(a.ID, name, scopes)
 			if err == nil {
-				err = s.Note(store.JournalLine{Account: "the command line", Verb: "made a token", Detail: a.Email + ": " + name})
+				err = s.Note(store.JournalLine{Account: "the command line", Verb: "created a token", Detail: a.Email + ": " + name})
 			}
 			if err != nil {
 				return err
@@ -64,9 +64,9 @@ can revoke it. A server may run on the folder meanwhile.`,
 		},
 	}
 	at.add(c.Flags())
-	c.Flags().StringVar(&email, "account", "", "e-mail address of the account that the token acts for")
-	c.Flags().StringVar(&name, "name", "command line", "what the token is called in lists")
-	c.Flags().StringSliceVar(&scopes, "scopes", []string{store.ScopeRead}, "what it may do: read, write")
+	c.Flags().StringVar(&email, "account", "", "email address of the account that the token acts for")
+	c.Flags().StringVar(&name, "name", "command line", "name of the token")
+	c.Flags().StringSliceVar(&scopes, "scopes", []string{store.ScopeRead}, "permissions: read, write")
 	return c
 }
 
@@ -75,15 +75,15 @@ func userCommand() *cobra.Command {
 	var role string
 	c := &cobra.Command{
 		Use:   "user",
-		Short: "List the accounts, make one, or give one another role",
-		Long: `Without a command, list the accounts. A server may run on the folder meanwhile. The password of an account that is made
-is made up and printed.`,
+		Short: "List accounts, create one, or change a role",
+		Long: `Without a command, lists the accounts. The server can keep running. For a new account, a random password
+is generated and printed.`,
 		Args: cobra.NoArgs,
 		RunE: func(*cobra.Command, []string) error { return withStore(&at, listUsers) },
 	}
 	at.add(c.PersistentFlags())
 	add := &cobra.Command{
-		Use: "add EMAIL", Short: "Make an account", Args: cobra.ExactArgs(1),
+		Use: "add EMAIL", Short: "Create an account", Args: cobra.ExactArgs(1),
 		RunE: func(_ *cobra.Command, args []string) error {
 			return withStore(&at, func(s *store.Store) error { return addUser(s, args[0], role) })
 		},
@@ -91,7 +91,7 @@ is made up and printed.`,
 	add.Flags().StringVar(&role, "role", store.Editor, "owner, editor or viewer")
 	rights := &cobra.Command{
 		Use:   "role EMAIL ROLE",
-		Short: "Give an account the role owner, editor or viewer, for all quizzes",
+		Short: "Set an account’s role (owner, editor or viewer) for all quizzes",
 		Args:  cobra.ExactArgs(2),
 		RunE: func(_ *cobra.Command, args []string) error {
 			return withStore(&at, func(s *store.Store) error {
@@ -104,7 +104,7 @@ is made up and printed.`,
 		},
 	}
 	remove := &cobra.Command{
-		Use: "remove EMAIL", Short: "Delete an account with its sign-ins and tokens", Args: cobra.ExactArgs(1),
+		Use: "remove EMAIL", Short: "Delete an account, its sessions and tokens", Args: cobra.ExactArgs(1),
 		RunE: func(_ *cobra.Command, args []string) error {
 			return withStore(&at, func(s *store.Store) error {
 				a, err := accountOf(s, args[0])
@@ -144,7 +144,7 @@ func listUsers(s *store.Store) error {
 
 func addUser(s *store.Store, email, role string) error {
 	if !quiz.ValidEmail(email) {
-		return fmt.Errorf("%q is not an e-mail address", email)
+		return fmt.Errorf("%q isn’t an email address", email)
 	}
 	if !slices.Contains(store.Roles, role) {
 		return fmt.Errorf("--role: %w", store.ErrNoSuchRole)
@@ -158,7 +158,7 @@ func addUser(s *store.Store, email, role string) error {
 		err = s.MakeAccount(&store.Account{Email: email, Password: hash, Role: role}, nil)
 	}
 	if err == nil {
-		fmt.Printf("%s signs in with the password %s\n", email, password)
+		fmt.Printf("Created %s with the password %s\n", email, password)
 	}
 	return err
 }

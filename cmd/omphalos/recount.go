@@ -10,11 +10,11 @@ func recountCommand() *cobra.Command {
 	var at located
 	c := &cobra.Command{
 		Use:   "recount",
-		Short: "Make the tallies of finished walks anew from the responses",
-		Long: `Make the tallies of finished walks anew from the responses.
+		Short: "Recalculate statistics from the responses",
+		Long: `Recalculate statistics from the responses.
 
-Every figure of the rooms is read from tallies that are kept with each response. They equal what a recount gives; it is
-for a database that was mended by hand. Views, starts and steps stay as they were counted: no response tells of them.`,
+All statistics come from counters that are updated with each response. You only need to recalculate them
+if someone edited the database directly. Views, starts and steps can’t be recalculated and stay unchanged.`,
 		Args: cobra.NoArgs,
 		RunE: func(*cobra.Command, []string) error {
 			s, err := at.open()
@@ -24,7 +24,7 @@ for a database that was mended by hand. Views, starts and steps stay as they wer
 			defer s.Close()
 			n, err := s.RecountAll()
 			if err == nil {
-				fmt.Printf("recounted %d quizzes\n", n)
+				fmt.Printf("Recalculated the statistics of %d quizzes\n", n)
 			}
 			return err
 		},

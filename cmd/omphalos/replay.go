@@ -21,17 +21,17 @@ func replayCommand() *cobra.Command {
 	var against string
 	c := &cobra.Command{
 		Use:   "replay DRAFT.json ANSWERS.csv --against LIVE.json",
-		Short: "Say who of a table of respondents would end elsewhere in a draft",
-		Long: `Say who of a table of respondents would end elsewhere in a draft than in another document.
+		Short: "Show whose outcome would change in a draft",
+		Long: `Show which respondents in a table would get a different outcome in a draft.
 
-The table has the columns of score. Rows that one of the two documents cannot take, such as an answer that is gone,
-count in neither; they are listed. Rows are numbered from 1, the head left out.`,
+The table has the same columns as for score. Rows that don’t fit one of the two documents, such as a deleted answer,
+are listed and left out. Row numbers start at 1, after the header.`,
 		Args: cobra.ExactArgs(2),
 		RunE: func(_ *cobra.Command, args []string) error {
 			return runReplay(os.Stdout, args[0], against, args[1], asJSON)
 		},
 	}
-	c.Flags().StringVar(&against, "against", "", "the document that they answered")
+	c.Flags().StringVar(&against, "against", "", "the document that the respondents answered")
 	c.Flags().BoolVar(&asJSON, "json", false, "write JSON")
 	if err := c.MarkFlagRequired("against"); err != nil {
 		panic(err) // the flag is there
@@ -47,7 +47,7 @@ func replayer(quizPath string, table []byte, today string) (*quiz.Document, *sco
 	}
 	c, err := walk.New(d)
 	if err != nil {
-		return nil, nil, unusable("%s cannot be used:\n%v", quizPath, err)
+		return nil, nil, unusable("can’t use %s:\n%v", quizPath, err)
 	}
 	r, err := score.NewReader(c, bytes.NewReader(table), today)
 	return d, r, err
@@ -95,12 +95,12 @@ func runReplay(out io.Writer, draftPath, livePath, tablePath string, asJSON bool
 	if asJSON {
 		return writeJSON(out, result)
 	}
-	fmt.Fprintf(out, "%d of %d would end elsewhere\n", result.Moved, result.Rows)
+	fmt.Fprintf(out, "%d of %d respondents would get a different outcome\n", result.Moved, result.Rows)
 	for _, m := range result.Moves {
 		fmt.Fprintf(out, "  %s → %s  %d  rows %v\n", live.OutcomeName(m.From), draft.OutcomeName(m.To), m.Count, m.Rows)
 	}
 	if len(result.Unusable) > 0 {
-		fmt.Fprintf(out, "  rows that one of the two cannot take: %v\n", result.Unusable)
+		fmt.Fprintf(out, "  skipped rows, which don’t fit one of the documents: %v\n", result.Unusable)
 	}
 	return nil
 }

@@ -73,5 +73,5 @@ func TestReplaySaysWhatTheRoomSays(t *testing.T) {
 	require.Positive(t, replayed.Moved)
 	require.Equal(t, "pack", replayed.Moves[0].From)
 	require.Equal(t, "visit", replayed.Moves[0].To)
-	require.Contains(t, get("/quizzes/"+q.ID+"/leads?replay=1"), fmt.Sprintf("<b>%d of %d</b> would end elsewhere", replayed.Moved, replayed.Rows))
+	require.Contains(t, get("/quizzes/"+q.ID+"/leads?replay=1"), fmt.Sprintf("<b>%d of %d</b> would get a different outcome", replayed.Moved, replayed.Rows))
 }

@@ -16,13 +16,13 @@ import (
 func scoreCommand() *cobra.Command {
 	return &cobra.Command{
 		Use:   "score QUIZ.json ANSWERS.csv",
-		Short: "Score a table of answers, one row a respondent",
-		Long: `Score a table of answers, one row a respondent.
+		Short: "Score a table of answers, one row per respondent",
+		Long: `Score a table of answers, one row per respondent.
 
-The head of the table names question ids (ID.ROW for a row of a grid), visitor.country, visitor.language,
-visitor.device and param.NAME; other columns are passed through. Cells hold choice ids or labels, several
-joined by |. The same columns come back on standard output, followed by the results. A bad cell goes to the
-report on standard error, and the other rows are still scored. "-" reads the table from standard input.`,
+The column names are question IDs (ID.ROW for a grid row), visitor.country, visitor.language,
+visitor.device and param.NAME; other columns are copied unchanged. Cells contain choice IDs or labels; separate several
+with |. The table is written to standard output with the results added as columns. Invalid cells are reported
+on standard error, and the other rows are still scored. Use "-" to read from standard input.`,
 		Args: cobra.ExactArgs(2),
 		RunE: func(_ *cobra.Command, args []string) error { return runScore(args[0], args[1]) },
 	}
@@ -37,7 +37,7 @@ func readQuiz(path string, code int) (*quiz.Document, error) {
 	}
 	d, err := quiz.Read(data)
 	if err != nil {
-		fmt.Fprintf(os.Stderr, "omphalos: %s cannot be used:\n%s\n", path, err)
+		fmt.Fprintf(os.Stderr, "omphalos: can’t use %s:\n%s\n", path, err)
 		return nil, exitCode(code)
 	}
 	return d, nil

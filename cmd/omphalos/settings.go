@@ -23,7 +23,7 @@ func inEnvironment(flag string) string {
 // settings lets the flags of a command stand in the environment and in the file of --config.
 func settings(c *cobra.Command) {
 	c.Flags().String("config", "",
-		"file of settings, each as a line such as mail-from = hello@larkmoor.example; # begins a remark")
+		"settings file with lines such as mail-from = hello@larkmoor.example; # starts a comment")
 	before := c.RunE
 	c.RunE = func(c *cobra.Command, args []string) error {
 		if err := takeSettings(c.Flags()); err != nil {
@@ -75,9 +75,9 @@ func takeLine(flags *pflag.FlagSet, line string, given map[string]bool) error {
 	f := flags.Lookup(name)
 	switch {
 	case !ok:
-		return fmt.Errorf("%q is no setting: write name = value", line)
+		return fmt.Errorf("%q isn’t a setting; use name = value", line)
 	case f == nil || name == "config":
-		return fmt.Errorf("there is no setting %q: serve --help names them all", name)
+		return fmt.Errorf("unknown setting %q; see serve --help", name)
 	case f.Changed && !given[name]:
 		return nil // it was given
 	}
@@ -118,7 +118,7 @@ func grouped(c *cobra.Command, groups []group) {
 		}
 		fmt.Fprintf(
 			out,
-			"\nEach may stand in the environment instead, as %s for --mail-from, or in the file of --config.\n",
+			"\nYou can also set each flag in the environment (%s for --mail-from) or in the --config file.\n",
 			inEnvironment("mail-from"),
 		)
 		return nil

@@ -40,8 +40,9 @@ func TestSettingsComeFromThreePlaces(t *testing.T) {
 	require.Equal(t, "flag", got["addr"])
 	require.Equal(t, "flag", got["mail-from"])
 	for file, want := range map[string]string{
-		"addr = x\nadr = y": `line 2: there is no setting "adr"`,
-		"addr":              "line 1", "config = other": "no setting",
+		"addr = x\nadr = y": `line 2: unknown setting "adr"; see serve --help`,
+		"addr":              "line 1",
+		"config = other":    `line 1: unknown setting "config"; see serve --help`,
 	} {
 		_, err := run(file)
 		require.ErrorContains(t, err, want)

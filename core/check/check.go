@@ -161,7 +161,7 @@ func Findings(d *quiz.Document, results []Result) []reach.Finding {
 				Code:     Code,
 				Severity: reach.Error,
 				Where:    quiz.Pointer("checks", r.At),
-				Message:  fmt.Sprintf("Check “%s” no longer holds: %s", d.Checks[r.At].Title(), r.Sentence(d)),
+				Message:  fmt.Sprintf("Check “%s” fails: %s", d.Checks[r.At].Title(), r.Sentence(d)),
 			})
 		}
 	}
@@ -175,15 +175,15 @@ func (r *Result) Sentence(d *quiz.Document) string {
 	}
 	switch f := r.Differs[0]; f.What {
 	case "outcome":
-		return fmt.Sprintf("kept for %s, it ends at %s. %s", d.OutcomeName(f.Expected), d.OutcomeName(f.Got), r.Result.Say(d))
+		return fmt.Sprintf("expected %s, got %s. %s", d.OutcomeName(f.Expected), d.OutcomeName(f.Got), r.Result.Say(d))
 	case "address":
-		return fmt.Sprintf("kept for the address %s, it leads to %s", or(f.Expected, "none"), or(f.Got, "no address"))
+		return fmt.Sprintf("expected a redirect to %s, got %s", or(f.Expected, "none"), or(f.Got, "none"))
 	case "products":
-		return fmt.Sprintf("kept for the products %s, it shows %s", or(f.Expected, "none"), or(f.Got, "none"))
+		return fmt.Sprintf("expected the products %s, got %s", or(f.Expected, "none"), or(f.Got, "none"))
 	case "path":
-		return fmt.Sprintf("kept for the questions %s, it is asked %s", or(f.Expected, "none"), or(f.Got, "none"))
+		return fmt.Sprintf("expected the questions %s, got %s", or(f.Expected, "none"), or(f.Got, "none"))
 	default:
-		return fmt.Sprintf("kept for %s %s, it has %s", d.FactName(f.What), f.Expected, f.Got)
+		return fmt.Sprintf("expected %s %s, got %s", d.FactName(f.What), f.Expected, f.Got)
 	}
 }
 

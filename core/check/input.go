@@ -58,7 +58,7 @@ func input(d *quiz.Document, c *quiz.Check) (walk.Input, []badAnswer) {
 	return in, bad
 }
 
-var errKind = errors.New("answers of this kind are written otherwise")
+var errKind = errors.New("this answer has the wrong form for its question type")
 
 // answer reads what a document writes as the answer to a question. Choices go by their ids alone.
 func answer(q *quiz.Question, g quiz.Given) (walk.Answer, error) {
@@ -91,7 +91,7 @@ func answer(q *quiz.Question, g quiz.Given) (walk.Answer, error) {
 		return rows(q, g)
 	case quiz.Statement:
 		if g.Text != "" || g.Number != nil || len(g.List) > 0 || len(g.Rows) > 0 {
-			return walk.Answer{}, errors.New("a statement takes no answer")
+			return walk.Answer{}, errors.New("a statement can’t be answered")
 		}
 	default:
 		if g.Number != nil || g.List != nil || g.Rows != nil {
@@ -113,7 +113,7 @@ func rows(q *quiz.Question, g quiz.Given) (walk.Answer, error) {
 	}
 	for row, id := range g.Rows {
 		if q.Row(row) < 0 {
-			return walk.Answer{}, errors.New("there is no row “" + row + "”")
+			return walk.Answer{}, errors.New("unknown row “" + row + "”")
 		}
 		if err := known(q, []string{id}); err != nil {
 			return walk.Answer{}, err
@@ -132,7 +132,7 @@ func rows(q *quiz.Question, g quiz.Given) (walk.Answer, error) {
 // known refuses ids that are none of the question's choices.
 func known(q *quiz.Question, ids []string) error {
 	if i := slices.IndexFunc(ids, func(id string) bool { return q.Choice(id) < 0 }); i >= 0 {
-		return errors.New("there is no answer “" + ids[i] + "”")
+		return errors.New("unknown answer “" + ids[i] + "”")
 	}
 	return nil
 }

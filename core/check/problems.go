@@ -46,7 +46,7 @@ func sound(d *quiz.Document, i int) (in walk.Input, ok bool) {
 
 func today(c *quiz.Check, put func(mend, message string, at ...any)) {
 	if _, err := time.Parse(time.DateOnly, c.Today); c.Today != "" && err != nil {
-		put("Write a day as in 2027-03-01.", "“"+quiz.Shorten(c.Today, 40)+"” is not a day", "today")
+		put("Use the form 2027-03-01.", "“"+quiz.Shorten(c.Today, 40)+"” isn’t a date", "today")
 	}
 }
 
@@ -64,12 +64,12 @@ func problems(d *quiz.Document, i int) quiz.Problems {
 	_, bad := input(d, c)
 	for _, a := range bad {
 		if a.at < 0 {
-			put("Remove this answer, or use the id of a question.", "there is no question “"+a.question+"”", "answers", a.question)
+			put("Remove this answer, or use the ID of an existing question.", "unknown question “"+a.question+"”", "answers", a.question)
 			continue
 		}
 		title := quiz.Shorten(d.Questions[a.at].Title(), 60)
-		put("Write an answer that the question takes.",
-			"this can never be the answer to “"+title+"”: "+a.err.Error(), "answers", a.question)
+		put("Use an answer that the question allows.",
+			"this isn’t a possible answer to “"+title+"”: "+a.err.Error(), "answers", a.question)
 	}
 	today(c, put)
 	expectProblems(d, &c.Expect, put)
@@ -79,24 +79,24 @@ func problems(d *quiz.Document, i int) quiz.Problems {
 // expectProblems finds what a check expects and the document does not have.
 func expectProblems(d *quiz.Document, e *quiz.Expect, put func(mend, message string, at ...any)) {
 	if e.Empty() {
-		put("Say what must come of it: an outcome, scales, an address, products or a path.", "it expects nothing", "expect")
+		put("Add an expected result: an outcome, scales, an address, products or a path.", "the check has no expected result", "expect")
 	}
 	if e.Outcome != "" && d.Outcome(e.Outcome) == nil {
-		put("Choose one of the outcomes that exist.", "there is no outcome “"+e.Outcome+"”", "expect", "outcome")
+		put("Choose an existing outcome.", "unknown outcome “"+e.Outcome+"”", "expect", "outcome")
 	}
 	for _, id := range slices.Sorted(maps.Keys(e.Scales)) {
 		if d.Scale(id) == nil {
-			put("Choose one of the scales that exist.", "there is no scale “"+id+"”", "expect", "scales", id)
+			put("Choose an existing scale.", "unknown scale “"+id+"”", "expect", "scales", id)
 		}
 	}
 	for j, sku := range e.Products {
 		if !mentionsProduct(d, sku) {
-			put("Use a product that an ending or a recommendation names.", "no ending shows the product “"+sku+"”", "expect", "products", j)
+			put("Use a product that an ending or recommendation shows.", "no ending shows the product “"+sku+"”", "expect", "products", j)
 		}
 	}
 	for j, id := range e.Path {
 		if d.Question(id) < 0 {
-			put("Use the id of a question.", "there is no question “"+id+"”", "expect", "path", j)
+			put("Use the ID of an existing question.", "unknown question “"+id+"”", "expect", "path", j)
 		}
 	}
 }

@@ -67,7 +67,7 @@ func Name(d *quiz.Document, in walk.Input, res *walk.Result) string {
 		giving = all
 	}
 	if len(giving) == 0 {
-		return "Nothing answered"
+		return "No answers"
 	}
 	return strings.Join(giving[:min(namedAnswers, len(giving))], ", ")
 }

@@ -78,7 +78,7 @@ func TestBothSidesOfACutPoint(t *testing.T) {
 	require.NoError(t, err)
 	in := Input(d, &at)
 	require.Equal(t, "All, Never", Name(d, in, c.Walk(in)))
-	require.Equal(t, "Nothing answered", Name(d, walk.Input{}, c.Walk(walk.Input{})))
+	require.Equal(t, "No answers", Name(d, walk.Input{}, c.Walk(walk.Input{})))
 }
 
 // Both edges of a matrix have cut points, and each check holds and stands at its side.

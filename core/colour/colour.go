@@ -28,7 +28,7 @@ func Parse(s string) (Colour, error) {
 	}
 	n, err := strconv.ParseUint(hex, 16, 32)
 	if !ok || len(hex) != 6 || err != nil {
-		return Colour{}, fmt.Errorf("%q is not a colour: write # and six hexadecimal digits, such as #2e6f62", s)
+		return Colour{}, fmt.Errorf("%q isn’t a colour: type # and six digits or letters a–f, such as #2e6f62", s)
 	}
 	return Colour{uint8(n >> 16), uint8(n >> 8), uint8(n)}, nil
 }

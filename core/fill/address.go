@@ -21,18 +21,18 @@ type Address struct {
 
 // Errors of an address, each with its mend.
 var (
-	errEmptyAddress = errors.New("the address is empty: type one such as https://example.org/thanks")
-	errSpace        = errors.New("the address has a space or a control character in it: write %20 for a space")
-	errBackslash    = errors.New(`the address has a \ in it: write /`)
-	errScheme       = errors.New("the address must be absolute: begin it with https:// or http://")
-	errFilledHost   = errors.New("the host must be plain text: put a / before what is filled in")
-	errAfterHost    = errors.New("what follows the host can be filled with nothing: put a / before it")
-	errUser         = errors.New("the address has a user name before the host: leave it out")
+	errEmptyAddress = errors.New("the address is empty; type one, such as https://example.org/thanks")
+	errSpace        = errors.New("the address contains a space; use %20 instead")
+	errBackslash    = errors.New(`the address contains \; use / instead`)
+	errScheme       = errors.New("the address must start with https:// or http://")
+	errFilledHost   = errors.New("the domain can’t contain inserted fields; put a / before the first field")
+	errAfterHost    = errors.New("the field after the domain may be empty; put a / before it")
+	errUser         = errors.New("the address contains a user name before the domain; remove it")
 	errNumberHost   = errors.New(
-		"the host is a number: write a name such as example.org, or all four parts as in 192.0.2.7",
+		"the domain is a number; use a name such as example.org or a full IP address such as 192.0.2.7",
 	)
 	errPort      = errors.New("the port must be a number from 1 to 65535")
-	errOtherHost = errors.New("the filled address leads to another host than the one typed")
+	errOtherHost = errors.New("with the fields filled in, the address leads to a different domain")
 )
 
 // ParseAddress checks the template. Its scheme, host and port must be literal text that a browser reads as it stands,
@@ -65,7 +65,7 @@ func ParseAddress(src string) (*Address, error) {
 	}
 	a := &Address{template: t, scheme: scheme, host: host}
 	if err := a.check(t.expand(nothing)); err != nil {
-		return nil, errors.New("the address has a character that addresses cannot have: write it with % as in %20")
+		return nil, errors.New("the address contains a character that isn’t allowed; encode it, for example %20 for a space")
 	}
 	return a, nil
 }
@@ -128,7 +128,7 @@ func checkAuthority(authority string) (string, error) {
 		}
 		port = ":" + port
 	}
-	bad := fmt.Errorf("%q is not a host: type one such as example.org", host)
+	bad := fmt.Errorf("%q isn’t a domain; use one such as example.org", host)
 	if inner, ok := strings.CutPrefix(host, "["); ok {
 		inner, ok = strings.CutSuffix(inner, "]")
 		if ip, err := netip.ParseAddr(inner); !ok || err != nil || !ip.Is6() || ip.Zone() != "" {

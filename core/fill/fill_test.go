@@ -86,9 +86,9 @@ func TestAddressesGoWhereTheySay(t *testing.T) {
 	}
 	require.Positive(t, taken)
 	for src, says := range map[string]string{
-		"": "empty", "/thanks": "absolute", "//evil.example": "absolute", "javascript:alert(1)": "absolute", "https:/evil.example": "absolute",
-		"https://": "not a host", "https://{area}.example/": "host must be plain", "https://example.org{area}": "host must be plain", "https://a b.example/": "space",
-		"https://example.org\\@evil.example": `\`, "http://quiz.example@evil.example/": "user name", "https://example.org/{unclosed": "braces", "https://exa%6dple.org/": "not a host",
+		"": "empty", "/thanks": "the address must start with https:// or http://", "//evil.example": "the address must start with https:// or http://", "javascript:alert(1)": "the address must start with https:// or http://", "https:/evil.example": "the address must start with https:// or http://",
+		"https://": "isn’t a domain; use one such as example.org", "https://{area}.example/": "the domain can’t contain inserted fields; put a / before the first field", "https://example.org{area}": "the domain can’t contain inserted fields; put a / before the first field", "https://a b.example/": "space",
+		"https://example.org\\@evil.example": `\`, "http://quiz.example@evil.example/": "user name", "https://example.org/{unclosed": "braces", "https://exa%6dple.org/": "isn’t a domain; use one such as example.org",
 	} {
 		_, err := ParseAddress(src)
 		require.ErrorContains(t, err, says, src)
@@ -106,13 +106,13 @@ func TestHostsAreWhatWasTyped(t *testing.T) {
 		"https://a.example{?n}@b.example/": "put a / before", "https://a.example{/n}@b.example/": "put a / before",
 		"https://a.example{#n}@b.example/": "put a / before", "https://a.example{/n}.b.example": "put a / before",
 		"https://a.example{?n}:8080/": "put a / before", "https://a.example{?n}{x}": "put a / before",
-		"https://a.example{/n}{#m}.b.example/": "put a / before", "https://a.example{;n}/": "host must be plain",
-		"https://a.example{+n}/": "host must be plain", "https://a.example{&n}": "host must be plain",
+		"https://a.example{/n}{#m}.b.example/": "put a / before", "https://a.example{;n}/": "the domain can’t contain inserted fields; put a / before the first field",
+		"https://a.example{+n}/": "the domain can’t contain inserted fields; put a / before the first field", "https://a.example{&n}": "the domain can’t contain inserted fields; put a / before the first field",
 		"https://a.example:65536/": "port", "https://a.example:99999999999/": "port", "https://a.example:0/": "port",
 		"https://a.example:8o80/": "port", "https://999.1.1.1/": "number", "https://a.1/": "number", "https://1.2.3.4.5/": "number",
 		"http://2130706433/": "number", "http://0x7f000001/": "number", "http://0177.0.0.1/": "number", "http://127.1/": "number",
 		"http://127.0.0.1./": "number", "http://a.0x/": "number", "http://１２７.0.0.1/": "number",
-		"http://[::1%25eth0]/": "not a host", "http://[1.2.3.4]/": "not a host", "http://[::1/": "not a host",
+		"http://[::1%25eth0]/": "isn’t a domain; use one such as example.org", "http://[1.2.3.4]/": "isn’t a domain; use one such as example.org", "http://[::1/": "isn’t a domain; use one such as example.org",
 		"https://a.example/}": "brace", "https://a.example/{x:0}": "braces", "https://a.example/{x:10000}": "braces",
 		"https://a.example/{=x}": "braces", "https://a.example/{x y}": "space", "https://a.example/{}": "braces",
 	} {
@@ -167,7 +167,7 @@ func TestTexts(t *testing.T) {
 	s := source()
 	for src, want := range map[string]string{
 		"A wall of {area}.": "A wall of Under 5 m² & *more*.", "{blank|nobody}": "nobody", "{blank}": "", "{nothing|else}": "else",
-		"{{area}": "{area}", "{ area }": "{ area }", "{": "{", "a { b": "a { b", "{looks}": "A, b, C", "{scale.fit} of {percent.fit}": "2.5 of 100",
+		"{{area}": "{area}", "{ area }": "{ area }", "{": "{", "there’s a } without a matching {; to show a brace, type %%7D": "there’s a } without a matching {; to show a brace, type %%7D", "{looks}": "A, b, C", "{scale.fit} of {percent.fit}": "2.5 of 100",
 		"{param.src} {lead.id} {outcome.name} {area.id}": "fair L1 Visit s", "{who}": s.Input.Answers["who"].Text,
 	} {
 		require.Equal(t, want, Text(src, s.Lookup, Plain), src)

@@ -57,7 +57,7 @@ func parseTemplate(src string) (template, error) {
 			return append(out, templatePart{literal: encodeLiteral(src)}), nil
 		}
 		if src[open] == '}' {
-			return nil, fmt.Errorf("there is a } without a { before it: write %%7D for a brace")
+			return nil, fmt.Errorf("there’s a } without a matching {; to show a brace, type %%7D")
 		}
 		if open > 0 {
 			out = append(out, templatePart{literal: encodeLiteral(src[:open])})
@@ -76,7 +76,7 @@ func parseTemplate(src string) (template, error) {
 	return out, nil
 }
 
-var errBraces = fmt.Errorf("what is in braces is not a name to fill in: write {area}, {?area,scale.fit} or {/area}")
+var errBraces = fmt.Errorf("the text in braces isn’t a field; use a form such as {area}, {?area,scale.fit} or {/area}")
 
 // parseExpression reads what stands between two braces.
 func parseExpression(src string) (templatePart, bool) {

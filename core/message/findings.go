@@ -39,7 +39,7 @@ func Findings(d *quiz.Document, shares []Share) []reach.Finding {
 		}
 		out = append(out, reach.Finding{
 			Code: Code, Severity: reach.Error, Where: quiz.Pointer("messages", at),
-			Message: fmt.Sprintf("Nobody gets the message “%s”: %s. Loosen its condition, or switch it off.",
+			Message: fmt.Sprintf("No one gets the message “%s”: %s. Loosen its condition or turn it off.",
 				d.Messages[at].Title(), unsent(d, &d.Messages[at])),
 		})
 	}
@@ -61,15 +61,15 @@ func Findings(d *quiz.Document, shares []Share) []reach.Finding {
 
 func unsent(d *quiz.Document, m *quiz.Message) string {
 	if m.When == nil {
-		return "no outcome keeps responses"
+		return "no outcome stores responses"
 	}
-	return "no walk that is kept meets “" + d.Sentence(m.When) + "”"
+	return "no stored response can match “" + d.Sentence(m.When) + "”"
 }
 
 func unknown(at, name string) reach.Finding {
 	return reach.Finding{
 		Code: "unknown_name", Severity: reach.Error, Where: at,
-		Message: fmt.Sprintf("Nothing is called {%s}, so nothing is filled in. "+
-			"Use the id of a question, contact.FIELD, scale.ID, answers, reason or lead.address; write {{ for a brace.", name),
+		Message: fmt.Sprintf("{%s} doesn’t exist and will appear empty. "+
+			"Choose a field from the menu (Alt+I). To show a brace, type {{.", name),
 	}
 }

@@ -162,7 +162,7 @@ func TestProblemsOfMessages(t *testing.T) {
 		{`{"id":"m","to":"respondent","subject":" ","text":""}`, "/messages/0/subject"},
 		{`{"id":"m","to":"respondent","after":-1,"subject":"S","text":""}`, "/messages/0/after"},
 		{`{"id":"m","to":"respondent","subject":"S","text":"","when":{"fact":"answer.x","op":"answered"}}`, "/messages/0/when/fact"},
-		{`{"id":"m","to":"respondent","subject":"S","text":"","when":{"fact":"outcome","op":"is","value":"z"}}`, `no outcome "z"`},
+		{`{"id":"m","to":"respondent","subject":"S","text":"","when":{"fact":"outcome","op":"is","value":"z"}}`, `outcome "z" doesn’t exist. Choose an existing outcome`},
 		{`{"id":"m","to":"respondent","subject":"S","text":"","surprise":1}`, "surprise"},
 		{`{"id":"m","to":"respondent","subject":"S","text":""},{"id":"m","to":"respondent","subject":"S","text":""}`, "/messages/1/id"},
 	} {

@@ -45,7 +45,7 @@ func TestAtLeastIsChecked(t *testing.T) {
 	for when, want := range map[string]string{
 		`{"at_least":1,"of":[` + one + `]}`:                                  "",
 		`{"at_least":2,"of":[` + one + `,` + one + `]}`:                      "",
-		`{"at_least":2,"of":[` + one + `]}`:                                  "/verdicts/0/when/at_least: at least 2 of 1 conditions cannot be. Use a whole number from 1 to 1, or add conditions.",
+		`{"at_least":2,"of":[` + one + `]}`:                                  "/verdicts/0/when/at_least: “at least 2 of 1 conditions” can’t be met. Use a whole number from 1 to 1, or add conditions.",
 		`{"at_least":0,"of":[` + one + `]}`:                                  "/verdicts/0/when/at_least",
 		`{"at_least":-1,"of":[` + one + `]}`:                                 "/verdicts/0/when/at_least",
 		`{"at_least":1,"of":[]}`:                                             "/verdicts/0/when/at_least",

@@ -49,7 +49,7 @@ func TestAnEditHasBoundedOperations(t *testing.T) {
 		many[i] = quiz.Add("/name", fmt.Sprint(i))
 	}
 	_, err := quiz.ReadPatch([]byte(quiz.JSON(many...)))
-	require.ErrorContains(t, err, "has 501 operations, and at most 500")
+	require.ErrorContains(t, err, "the edit has 501 operations; the limit is 500. Split it into several edits.")
 	_, err = quiz.ReadLogged([]byte(quiz.JSON(many...)))
 	require.NoError(t, err, "what was made is read")
 	within, err := quiz.ReadPatch([]byte(quiz.JSON(many[1:]...)))

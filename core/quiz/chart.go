@@ -58,7 +58,7 @@ const maxAxes = 24
 func (c *check) chart(at string, chart *Chart) {
 	c.oneOf(at+"/kind", chart.Kind, ChartBars, ChartRadar)
 	if chart.Kind == "" {
-		c.ps.add(at+"/kind", "Use bars or radar.", "the chart has no kind")
+		c.ps.add(at+"/kind", "Use bars or radar.", "the chart has no type")
 	}
 	c.oneOf(at+"/beside", chart.Beside, BesideNorm, BesideNone)
 	axes := len(chart.Of)
@@ -70,7 +70,7 @@ func (c *check) chart(at string, chart *Chart) {
 			case "scale", "percent", "percentile":
 				c.fact(at+Pointer("of", i), fact)
 			default:
-				c.ps.add(at+Pointer("of", i), "Use scale.ID, percent.ID or percentile.ID.", "%q cannot be drawn", fact)
+				c.ps.add(at+Pointer("of", i), "Use scale.ID, percent.ID or percentile.ID.", "a chart can’t show %q", fact)
 			}
 		}
 	}
@@ -78,8 +78,8 @@ func (c *check) chart(at string, chart *Chart) {
 	case axes == 0:
 		c.ps.add(at+"/of", `Give a list such as ["percent.fit"], or "keywords".`, "the chart shows nothing")
 	case axes > maxAxes:
-		c.ps.add(at+"/of", "Make two charts of it.", "a chart shows at most %d figures", maxAxes)
+		c.ps.add(at+"/of", "Split it into two charts.", "a chart can show up to %d values", maxAxes)
 	case chart.Kind == ChartRadar && axes < leastAxes:
-		c.ps.add(at+"/of", "Add figures, or make it bars.", "a radar has at least %d axes", leastAxes)
+		c.ps.add(at+"/of", "Add values, or change it to bars.", "a radar chart needs at least %d values", leastAxes)
 	}
 }

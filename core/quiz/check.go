@@ -69,7 +69,7 @@ func (g *Given) UnmarshalJSON(b []byte) error {
 	}
 	n, err := rule.ParseNumber(string(b))
 	if err != nil {
-		return fmt.Errorf("%s is not an answer: write a choice's id, a list of ids, a number, a text, or rows with ids", b)
+		return fmt.Errorf("%s isn’t an answer: use a choice ID, a list of IDs, a number, a text, or rows with IDs", b)
 	}
 	g.Number = &n
 	return nil

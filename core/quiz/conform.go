@@ -132,7 +132,7 @@ func schemaProblems(e *validator.ValidationError, at string, out func(part strin
 	case *kind.AdditionalProperties:
 		slices.Sort(k.Properties)
 		for _, p := range k.Properties[:min(len(k.Properties), MaxProblems+1)] {
-			add(where+Pointer(p), "Remove it, or look for a slip in its name.", "unknown field %q", p)
+			add(where+Pointer(p), "Remove it, or check the spelling.", "unknown field %q", p)
 		}
 	case *kind.Required:
 		for _, p := range k.Missing {
@@ -141,11 +141,11 @@ func schemaProblems(e *validator.ValidationError, at string, out func(part strin
 	case *kind.Type:
 		add(where, "Write "+typeWord(k.Want...)+" here.", "this is %s", typeWord(k.Got))
 	case *kind.Enum:
-		add(where, "Use one of "+list(k.Want)+".", "%q is not known here", shortened(k.Got))
+		add(where, "Use one of "+list(k.Want)+".", "%q isn’t allowed here", shortened(k.Got))
 	case *kind.Const:
-		add(where, "Write \""+shortened(k.Want)+"\".", "%q is not known here", shortened(k.Got))
+		add(where, "Write \""+shortened(k.Want)+"\".", "%q isn’t allowed here", shortened(k.Got))
 	case *kind.OneOf:
-		add(where, "Write text in quotes, a number, or a list of these.", "this value has the wrong form")
+		add(where, "Use text in quotes, a number, or a list of these.", "this value has the wrong form")
 	default:
 		if len(e.Causes) == 0 {
 			add(where, "", "%s", e.Error())

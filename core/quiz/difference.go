@@ -163,9 +163,9 @@ func (c *comparison) lines(was, where string, a, b []any) {
 	for i := head; i < max(len(a), len(b))-tail; i++ {
 		switch {
 		case i >= len(a)-tail:
-			c.say(where+Pointer(i), "%s: new", c.later.Named(where+Pointer(i)))
+			c.say(where+Pointer(i), "%s: added", c.later.Named(where+Pointer(i)))
 		case i >= len(b)-tail:
-			c.say(where, "%s: gone", c.earlier.Named(was+Pointer(i)))
+			c.say(where, "%s: removed", c.earlier.Named(was+Pointer(i)))
 		default:
 			c.compare(was+Pointer(i), where+Pointer(i), a[i], b[i])
 		}
@@ -189,7 +189,7 @@ func (c *comparison) lists(was, where string, a, b []any) {
 		here := where + Pointer(j)
 		i, known := at[idOf(v)]
 		if !known {
-			c.say(here, "%s: new", c.later.Named(here))
+			c.say(here, "%s: added", c.later.Named(here))
 			continue
 		}
 		stays[idOf(v)] = true
@@ -199,7 +199,7 @@ func (c *comparison) lists(was, where string, a, b []any) {
 	}
 	for i, v := range a {
 		if !stays[idOf(v)] {
-			c.say(where, "%s: gone", c.earlier.Named(was+Pointer(i)))
+			c.say(where, "%s: removed", c.earlier.Named(was+Pointer(i)))
 		}
 	}
 	if moved {
@@ -226,9 +226,9 @@ func (c *comparison) leaf(where string, a, b any) {
 	case x != "" && y != "":
 		c.say(where, "%s: %s → %s", name, x, y)
 	case nothing(a):
-		c.say(where, "%s: new", name)
+		c.say(where, "%s: added", name)
 	case nothing(b):
-		c.say(where, "%s: gone", name)
+		c.say(where, "%s: removed", name)
 	default:
 		c.say(where, "%s: changed", name)
 	}

@@ -34,8 +34,8 @@ func ReadPatch(data []byte) (Patch, error) {
 	p, err := ReadLogged(data)
 	if err == nil && len(p) > MaxOperations {
 		return nil, Problems{{
-			Message: fmt.Sprintf("the edit has %d operations, and at most %d are made at once", len(p), MaxOperations),
-			Mend:    "Make it in several edits.",
+			Message: fmt.Sprintf("the edit has %d operations; the limit is %d", len(p), MaxOperations),
+			Mend:    "Split it into several edits.",
 		}}
 	}
 	return p, err
@@ -50,14 +50,14 @@ func ReadLogged(data []byte) (Patch, error) {
 	for i, op := range p {
 		if !slices.Contains([]string{"add", "remove", "replace", "move", "copy", "test"}, op.Op) {
 			return nil, Problems{
-				{Where: op.Path, Message: fmt.Sprintf("operation %d, %q, is not one of JSON Patch", i+1, op.Op), Written: true},
+				{Where: op.Path, Message: fmt.Sprintf("operation %d, %q, isn’t a JSON Patch operation", i+1, op.Op), Written: true},
 			}
 		}
 		for _, place := range []string{op.Path, op.From} {
 			if place != "" && place[0] != '/' { // RFC 6901, section 3
 				return nil, Problems{{
-					Message: fmt.Sprintf("operation %d leads to %q, which is no JSON Pointer", i+1, Shorten(place, 60)),
-					Mend:    "Begin it with a slash.",
+					Message: fmt.Sprintf("operation %d uses %q, which isn’t a JSON Pointer", i+1, Shorten(place, 60)),
+					Mend:    "Start it with a slash.",
 					Written: true,
 				}}
 			}
@@ -234,7 +234,7 @@ func Gone(where string) Problems {
 	}}
 }
 
-var errNoPlace = errors.New("there is no such place")
+var errNoPlace = errors.New("this place doesn’t exist")
 
 // step applies one operation and returns what undoes it.
 func (t *tree) step(op Operation) (Patch, error) {
@@ -245,7 +245,7 @@ func (t *tree) step(op Operation) (Patch, error) {
 	if op.Op == "test" {
 		want, err := decode(op.Value)
 		if got, there := lookup(t.root, op.Path); err != nil || !there || !reflect.DeepEqual(want, got) {
-			return nil, errors.New("something else stands here by now")
+			return nil, errors.New("something else is here now")
 		}
 		return nil, nil
 	}
@@ -377,12 +377,12 @@ func invert(tree any, op Operation) (Patch, error) {
 			return nil, fmt.Errorf("there is nothing at %s to move", op.From)
 		}
 		if strings.HasPrefix(op.Path, op.From+"/") {
-			return nil, fmt.Errorf("%s cannot move into itself", op.From)
+			return nil, fmt.Errorf("%s can’t be moved into itself", op.From)
 		}
 		parent, last := split(op.Path)
 		if _, isList := at(tree, parent).([]any); !isList {
 			if _, taken := lookup(tree, op.Path); taken {
-				return nil, fmt.Errorf("there is something at %s already", op.Path)
+				return nil, fmt.Errorf("there’s already something at %s", op.Path)
 			}
 		} else if last == "-" {
 			return nil, fmt.Errorf("a move needs the number of its place, not -")

@@ -27,13 +27,13 @@ func (c *check) condition(at string, cond *rule.Condition) {
 	}
 	if cond.Counts() && (cond.AtLeast < 1 || cond.AtLeast > len(cond.Of)) {
 		c.ps.add(at+"/at_least", fmt.Sprintf("Use a whole number from 1 to %d, or add conditions.", max(1, len(cond.Of))),
-			"at least %d of %d conditions cannot be", cond.AtLeast, len(cond.Of))
+			"“at least %d of %d conditions” can’t be met", cond.AtLeast, len(cond.Of))
 	}
 	if cond.Fact == "" && cond.Op == "" {
 		return
 	}
 	if cond.Fact == "" {
-		c.ps.add(at+"/fact", "Name what is compared, such as answer.area.", "the comparison has no fact")
+		c.ps.add(at+"/fact", "Choose what to compare, such as answer.area.", "the comparison has no fact")
 		return
 	}
 	shape, known := cond.Op.Takes()
@@ -52,14 +52,14 @@ func (c *check) condition(at string, cond *rule.Condition) {
 	case shape == rule.ShapeNone:
 		return
 	case cond.Value == nil:
-		c.ps.add(at, "Add a value.", "%s has nothing to compare with", cond.Op)
+		c.ps.add(at, "Add a value.", "“%s” needs a value to compare with", cond.Op)
 		return
 	case shape == rule.ShapeOne && cond.Value.IsList:
-		c.ps.add(at+"/value", "Give one value, or use in or not_in.", "%s takes one value, not a list", cond.Op)
+		c.ps.add(at+"/value", "Use one value, or use in or not_in.", "“%s” needs a single value, not a list", cond.Op)
 	case shape == rule.ShapePair && len(cond.Value.List) != 2:
-		c.ps.add(at+"/value", "Give a list of two numbers.", "between takes two values")
+		c.ps.add(at+"/value", "Use a list of two numbers.", "“between” needs two values")
 	case shape == rule.ShapeList && !cond.Value.IsList:
-		c.ps.add(at+"/value", "Put it in a list […].", "%s takes a list", cond.Op)
+		c.ps.add(at+"/value", "Put it in a list […].", "“%s” needs a list", cond.Op)
 	}
 	if shape == rule.ShapeOne || shape == rule.ShapeList {
 		for i, v := range cond.Value.List {
@@ -92,7 +92,7 @@ func (c *check) fact(at, name string) bool {
 	if strings.HasPrefix(name, "answer.") {
 		mend = "Use the id of a question (for a grid: answer.ID.ROW)."
 	}
-	c.ps.add(at, mend, "there is no fact %q", name)
+	c.ps.add(at, mend, "%q isn’t something conditions can compare", name)
 	return false
 }
 
@@ -109,12 +109,12 @@ func (c *check) constant(at, fact string, op rule.Op, v rule.Scalar) {
 	}
 	if fact == "leader" {
 		if c.d.Keyword(v.String()) == nil {
-			c.ps.add(at, "Use the id of a keyword.", "there is no keyword %q", v)
+			c.ps.add(at, "Use the ID of an existing keyword.", "keyword %q doesn’t exist", v)
 		}
 		return
 	}
 	if q := c.d.answerFact(fact); q != nil && len(q.Choices) > 0 && q.Choice(v.String()) < 0 {
-		c.ps.add(at, "Use the id of an answer of that question.", "the question %q has no answer %q", q.ID, v)
+		c.ps.add(at, "Use the id of an answer of that question.", "question %q has no answer %q", q.ID, v)
 	}
 }
 

@@ -34,16 +34,16 @@ func (d *Document) IdleColumns() Problems {
 	for i := range d.Scales {
 		s := &d.Scales[i]
 		if weighed[s.ID] && !uses("scale|percent|percentile", s.ID) && !d.Settings.ShowScore {
-			ps.add(Pointer("scales", i), "Cut it in Verdicts, use it in a rule, or delete it.",
-				"%s is weighed and decides nothing", named(s.Title()))
+			ps.add(Pointer("scales", i), "Use it in Verdicts or in a rule, or delete it.",
+				"answers give points on %s, but nothing uses this scale", named(s.Title()))
 		}
 	}
 	leads := bytes.Contains(text, []byte(`"leader"`)) || bytes.Contains(text, []byte(`"of":"keywords"`))
 	for i := range d.Keywords {
 		k := &d.Keywords[i]
 		if weighed["#"+k.ID] && !leads && !uses("keyword", k.ID) {
-			ps.add(Pointer("keywords", i), "Let the leading keyword decide in Verdicts, or delete it.",
-				"%s is voted for and decides nothing", named(k.Title()))
+			ps.add(Pointer("keywords", i), "Add a “Leading keyword” line in Verdicts, or delete it.",
+				"answers vote for %s, but nothing uses this keyword", named(k.Title()))
 		}
 	}
 	return ps

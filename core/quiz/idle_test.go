@@ -11,12 +11,12 @@ import (
 
 func TestColumnsThatDecideNothing(t *testing.T) {
 	for parts, want := range map[string]string{
-		``: "“Fit” is weighed and decides nothing; “Fern” is voted for and decides nothing",
-		`,"verdicts":[{"bands":{"on":"percent.fit","cuts":[{"from":50,"outcome":"o"}]}}]`:                                "“Fern” is voted for and decides nothing",
-		`,"verdicts":[{"leader":{"outcomes":{"fern":"o"}}}]`:                                                             "“Fit” is weighed and decides nothing",
+		``: "answers give points on “Fit”, but nothing uses this scale; answers vote for “Fern”, but nothing uses this keyword",
+		`,"verdicts":[{"bands":{"on":"percent.fit","cuts":[{"from":50,"outcome":"o"}]}}]`:                                "answers vote for “Fern”, but nothing uses this keyword",
+		`,"verdicts":[{"leader":{"outcomes":{"fern":"o"}}}]`:                                                             "answers give points on “Fit”, but nothing uses this scale",
 		`,"verdicts":[{"when":{"fact":"leader","op":"is","value":"fern"},"outcome":"o"}],"settings":{"show_score":true}`: "",
 		`,"computed":[{"id":"v","name":"V","formula":"1 +\nscale.fit-keyword.fern"}]`:                                    "",
-		`,"computed":[{"id":"v","name":"V","formula":"scale.fitness + keyword.fern"}]`:                                   "“Fit” is weighed and decides nothing",
+		`,"computed":[{"id":"v","name":"V","formula":"scale.fitness + keyword.fern"}]`:                                   "answers give points on “Fit”, but nothing uses this scale",
 		`,"computed":[{"id":"v","name":"V","formula":"scale.fit + keyword.fern"}]`:                                       "",
 	} {
 		d, err := quiz.Read([]byte(`{"format":"omphalos-quiz/1","name":"x","scales":[{"id":"fit","name":"Fit"},{"id":"none","name":"Unused"}],"keywords":[{"id":"fern","name":"Fern"}],

@@ -25,7 +25,7 @@ func textFault(text string, markdown bool) (message, mend string) {
 	case len(text) > LongestText && utf8.RuneCountInString(text) > LongestText:
 		return "the text has more than 50,000 characters", "Shorten it."
 	case len(text) > MostFillIns && strings.Count(text, "{")-2*strings.Count(text, "{{") > MostFillIns:
-		return "the text has more than 200 fill-ins", "Use fewer names in braces."
+		return "the text has more than 200 fields", "Use fewer names in braces."
 	case markdown:
 		return MarkdownFault(text)
 	}

@@ -48,14 +48,14 @@ func (c *check) matrix(at string, m *Matrix) {
 	c.edge(at+"/across", &m.Across)
 	c.edge(at+"/down", &m.Down)
 	if len(m.Outcomes) != len(m.Down.Cuts) {
-		c.ps.add(at+"/outcomes", "Give one row for each band of “down”.",
+		c.ps.add(at+"/outcomes", "Use one row for each band of “down”.",
 			"the matrix has %d rows for %d bands", len(m.Outcomes), len(m.Down.Cuts))
 		return
 	}
 	for d, row := range m.Outcomes {
 		place := at + Pointer("outcomes", d)
 		if len(row) != len(m.Across.Cuts) {
-			c.ps.add(place, "Give one outcome, or null, for each band of “across”.",
+			c.ps.add(place, "Use one outcome, or null, for each band of “across”.",
 				"the row has %d cells for %d bands", len(row), len(m.Across.Cuts))
 			continue
 		}
@@ -74,7 +74,7 @@ func (c *check) edge(at string, e *Edge) {
 	}
 	for i := 1; i < len(e.Cuts); i++ {
 		if e.Cuts[i].Cmp(e.Cuts[i-1]) <= 0 {
-			c.ps.add(at+Pointer("cuts", i), "Let each cut point be above the one before.",
+			c.ps.add(at+Pointer("cuts", i), "Make each cut point higher than the one before.",
 				"the cut point %s is not above %s", e.Cuts[i], e.Cuts[i-1])
 		}
 	}
@@ -83,7 +83,7 @@ func (c *check) edge(at string, e *Edge) {
 // cutOn checks that a number can be cut into bands.
 func (c *check) cutOn(at, on string) {
 	if !IsNumberFact(on) {
-		c.ps.add(at, "Use scale.ID, percent.ID, percentile.ID or computed.ID.", "%q has no cut points", on)
+		c.ps.add(at, "Use scale.ID, percent.ID, percentile.ID or computed.ID.", "you can’t set cut points on %q", on)
 		return
 	}
 	c.fact(at, on)

@@ -83,39 +83,39 @@ func (c *check) messages() {
 func (c *check) message(m *Message, at string) {
 	switch m.To {
 	case "":
-		c.ps.add(at+"/to", "Choose the respondent, the team, or a table.", "nobody is chosen to get the message")
+		c.ps.add(at+"/to", "Choose the respondent, the team, or a table.", "the message has no recipient")
 	case ToTeam:
 		if len(m.Addresses) == 0 && !m.Off {
-			c.ps.add(at+"/addresses", "Type an e-mail address.", "the message %q has no address to go to", m.Title())
+			c.ps.add(at+"/addresses", "Type an email address.", "the message %q has no email address", m.Title())
 		}
 	case ToLookup:
 		if m.Lookup == nil {
-			c.ps.add(at+"/lookup", "Choose a table, a key and a column.", "the message %q has no table to look in", m.Title())
+			c.ps.add(at+"/lookup", "Choose a table, a key and a column.", "the message %q has no lookup table", m.Title())
 		}
 	default:
 		c.oneOf(at+"/to", m.To, ToRespondent, ToTeam, ToLookup)
 	}
 	if len(m.Addresses) > MaxAddresses {
-		c.ps.add(at+"/addresses", "Use an address that forwards to all.", "there are more than %d addresses", MaxAddresses)
+		c.ps.add(at+"/addresses", "Use one address that forwards to everyone.", "there are more than %d addresses", MaxAddresses)
 	}
 	for j, a := range m.Addresses {
 		if !ValidEmail(a) {
-			c.ps.add(at+Pointer("addresses", j), "Write it as in sales@example.org.", "%q is no e-mail address", a)
+			c.ps.add(at+Pointer("addresses", j), "Use the form sales@example.org.", "%q isn’t an email address", a)
 		}
 	}
 	if l := m.Lookup; l != nil && l.Fallback != "" && !ValidEmail(l.Fallback) {
-		c.ps.add(at+"/lookup/fallback", "Write it as in sales@example.org.", "%q is no e-mail address", l.Fallback)
+		c.ps.add(at+"/lookup/fallback", "Use the form sales@example.org.", "%q isn’t an email address", l.Fallback)
 	}
 	if m.After < 0 || m.After > MaxAfter {
-		c.ps.add(at+"/after", "Use 0 to 86400 minutes (60 days).", "a message cannot wait %d minutes", m.After)
+		c.ps.add(at+"/after", "Use 0 to 86400 minutes (60 days).", "a message can’t wait %d minutes", m.After)
 	}
 	switch {
 	case strings.TrimSpace(m.Subject) == "" && !m.Off:
-		c.ps.add(at+"/subject", "Type one.", "the message %q has no subject", m.Title())
+		c.ps.add(at+"/subject", "Type a subject.", "the message %q has no subject", m.Title())
 	case len([]rune(m.Subject)) > maxSubject:
 		c.ps.add(at+"/subject", "Shorten it.", "the subject is longer than %d characters", maxSubject)
 	case strings.ContainsFunc(m.Subject, isControl):
-		c.ps.add(at+"/subject", "Write it in one line.", "the subject has a line break or a control character in it")
+		c.ps.add(at+"/subject", "Remove the line break.", "the subject contains a line break")
 	}
 }
 
@@ -152,7 +152,7 @@ func (d *Document) messageTo(m *Message) string {
 			return "to the address in the table " + FirstOf(m.Lookup.Table, "that is chosen")
 		}
 	}
-	return "to nobody yet"
+	return "no recipient yet"
 }
 
 // After says how long a message waits.
@@ -166,7 +166,7 @@ func After(minutes int) string {
 	}
 	switch {
 	case minutes <= 0:
-		return "at once"
+		return "immediately"
 	case minutes%day == 0:
 		return many(minutes/day, "day")
 	case minutes%hour == 0:

@@ -40,7 +40,7 @@ func (d *Document) Named(pointer string) string {
 		}
 		return "the texts in other languages"
 	case "otherwise":
-		return "where everyone else goes"
+		return "the outcome for everyone else"
 	case "name":
 		return "the name of the quiz"
 	case "language":
@@ -106,20 +106,20 @@ func named(title string) string { return "“" + Shorten(title, 40) + "”" }
 
 // fieldNames are the fields of lines and pages as people call them.
 var fieldNames = map[string]string{
-	"text": "the text", "label": "the words", "help": "the help", "heading": "the heading", "name": "the name",
-	"image": "the picture", "alt": "the picture in words", "credit": "the credit", "why": "the reason",
-	"kind": "the kind", "display": "the display", "required": "whether an answer is required", "weight": "the weight",
+	"text": "the text", "label": "the wording", "help": "the help", "heading": "the heading", "name": "the name",
+	"image": "the picture", "alt": "the alternative text", "credit": "the credit", "why": "the explanation",
+	"kind": "the type", "display": "the display", "required": "whether an answer is required", "weight": "the weight",
 	"visible_if": "the condition to show", "when": "the condition", "event": "the conversion event",
-	"qualified": "whether it is a qualified lead", "keep": "whether the response is kept",
-	"correct": "whether it is right", "button": "the button", "section": "the section",
-	"from": "the least value", "to": "the greatest value", "step": "the step", "unit": "the unit", "ends": "the ends",
-	"least": "the fewest picks", "most": "the most picks", "start": "the start", "formula": "the formula",
-	"pinned": "the place", "other": "the fill-in", "exclusive": "whether it stands alone", "shuffle": "the order",
+	"qualified": "whether it is a qualified lead", "keep": "whether the response is stored",
+	"correct": "whether it’s correct", "button": "the button", "section": "the section",
+	"from": "the lowest value", "to": "the highest value", "step": "the step", "unit": "the unit", "ends": "the end labels",
+	"least": "the minimum number of answers", "most": "the maximum number of answers", "start": "the start", "formula": "the formula",
+	"pinned": "the place", "other": "the write-in", "exclusive": "whether it’s exclusive", "shuffle": "the order",
 	"linear": "the points for its value", "steps": "the steps", "id": "the id", "norm": "the norm",
-	"place": "the place", "optional": "whether it may be skipped", "consent": "the consent",
-	"off": "whether it is switched on", "go": "where it leads", "choices_from": "the answers’ table",
+	"place": "the place", "optional": "whether it can be skipped", "consent": "the consent",
+	"off": "whether it’s on", "go": "where it leads", "choices_from": "the answers’ table",
 	"addresses": "the addresses", "agreed": "whether it is for those who agreed", "after": "how long it waits",
-	"subject": "the subject", "unscored": "whether it scores", "expect": "what is expected",
+	"subject": "the subject", "unscored": "whether it’s scored", "expect": "the expected result",
 }
 
 // of names a field of a thing, or the thing itself at the end of the pointer.

@@ -30,13 +30,13 @@ var lineWords = map[string]string{
 
 // fieldWords are the words for fields whose names say something else to people; "" for those that say nothing to them.
 var fieldWords = map[string]string{
-	"visible_if":   "the condition to show it",
+	"visible_if":   "its “asked only if” condition",
 	"when":         "its condition",
 	"otherwise":    "everyone else",
 	"intro":        "the opening page",
 	"contact":      "the contact step",
-	"text":         "wording",
-	"alt":          "picture in words",
+	"text":         "text",
+	"alt":          "alternative text",
 	"why":          "reason",
 	"translations": "the texts in other languages",
 	"bands":        "", "leader": "", "table": "", "matrix": "", "across": "", "down": "",
@@ -144,18 +144,18 @@ func (d *Document) Describe(p Patch) string {
 func (d *Document) LaunchProblems() Problems {
 	ps := d.Validate()
 	if len(d.Questions) == 0 {
-		ps.add("/questions", "Add a question.", "there is no question yet")
+		ps.add("/questions", "Add a question.", "the quiz has no questions yet")
 	}
 	for i := range d.Questions {
 		q, at := &d.Questions[i], Pointer("questions", i)
 		if strings.TrimSpace(q.Text) == "" {
-			ps.add(at+"/text", "Type what you want to ask.", "question %d has no wording", i+1)
+			ps.add(at+"/text", "Type the question’s text.", "question %d has no text", i+1)
 		}
 		for j := range q.Choices {
 			if strings.TrimSpace(q.Choices[j].Label) == "" && q.Choices[j].Image == "" {
 				ps.add(
 					at+Pointer("choices", j, "label"),
-					"Type it, or delete the answer.",
+					"Type the answer, or delete it.",
 					"answer %d of question %d is empty",
 					j+1,
 					i+1,
@@ -172,8 +172,8 @@ func (d *Document) LaunchProblems() Problems {
 		if e.Kind == EndRedirect && e.URL == "" && e.Lookup == nil {
 			ps.add(
 				at+"/ending/url",
-				"Type the address, or make it a page.",
-				"the redirect of %s has no address",
+				"Type the address, or change the ending to a page.",
+				"%s redirects, but has no address",
 				o.Title(),
 			)
 		}
@@ -181,8 +181,8 @@ func (d *Document) LaunchProblems() Problems {
 			if b.Label == "" || b.URL == "" {
 				ps.add(
 					at+Pointer("ending", "buttons", j),
-					"Give it both, or remove it.",
-					"button %d of %s has no label or no address",
+					"Add both, or remove the button.",
+					"button %d on %s needs a label and an address",
 					j+1,
 					o.Title(),
 				)

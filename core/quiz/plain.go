@@ -44,7 +44,7 @@ func (d *Document) sentence(c *rule.Condition, nested bool) string {
 
 var opWords = map[rule.Op]string{
 	rule.OpIs: "is", rule.OpIsNot: "is not", rule.OpIn: "is one of", rule.OpNotIn: "is none of",
-	rule.OpLt: "is under", rule.OpLe: "is at most", rule.OpGt: "is over", rule.OpGe: "is at least",
+	rule.OpLt: "is less than", rule.OpLe: "is at most", rule.OpGt: "is more than", rule.OpGe: "is at least",
 	rule.OpBetween: "is between", rule.OpContains: "contains", rule.OpHas: "includes",
 	rule.OpBlank: "is blank", rule.OpAnswered: "is answered",
 	rule.OpAgeGe: "is at least this many years ago", rule.OpAgeLt: "is fewer years ago than",
@@ -118,15 +118,15 @@ func (d *Document) FactName(fact string) string {
 		}
 	case "percent":
 		if s := d.Scale(id); s != nil {
-			return s.Title() + " in percent"
+			return s.Title() + " (%)"
 		}
 	case "percentile":
 		if s := d.Scale(id); s != nil {
-			return "the standing on " + s.Title()
+			return "percentile on " + s.Title()
 		}
 	case "keyword":
 		if k := d.Keyword(id); k != nil {
-			return "the votes for " + k.Title()
+			return "votes for " + k.Title()
 		}
 	case "computed":
 		for _, c := range d.Computed {
@@ -139,9 +139,9 @@ func (d *Document) FactName(fact string) string {
 	case FactOutcome:
 		return "the outcome"
 	case "visitor":
-		return "the visitor’s " + id
+		return "respondent’s " + id
 	case "param":
-		return "the link’s " + id
+		return "link parameter " + id
 	case "today":
 		return "today’s date"
 	}
@@ -180,7 +180,7 @@ func (d *Document) OutcomeName(id string) string {
 func (d *Document) VerdictSentence(v *Verdict) string {
 	guard := ""
 	if v.When != nil {
-		guard = "when " + d.Sentence(v.When)
+		guard = "if " + d.Sentence(v.When)
 	}
 	switch {
 	case v.Bands != nil:
@@ -214,13 +214,13 @@ func (d *Document) VerdictSentence(v *Verdict) string {
 func (d *Document) tieSentence(ties string) string {
 	if id, ok := strings.CutPrefix(ties, "question:"); ok {
 		if i := d.Question(id); i >= 0 {
-			return "a tie goes to the one with most votes from “" + d.Questions[i].Title() + "”"
+			return "ties go to the keyword with the most votes from “" + d.Questions[i].Title() + "”"
 		}
 	}
 	if ties == "latest" {
-		return "a tie goes to the latest vote"
+		return "ties go to the latest vote"
 	}
-	return "a tie goes to the first listed"
+	return "ties go to the first keyword listed"
 }
 
 func join(guard, rest string) string {

@@ -73,8 +73,8 @@ func (ps Problems) told() Problems {
 		return ps
 	}
 	return append(ps[:MaxProblems:MaxProblems], Problem{
-		Message: fmt.Sprintf("there are more problems than these %d", MaxProblems),
-		Mend:    "Mend these first.",
+		Message: fmt.Sprintf("there are more than %d problems", MaxProblems),
+		Mend:    "Fix these first.",
 	})
 }
 

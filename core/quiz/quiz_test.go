@@ -43,33 +43,33 @@ func TestReadNamesThePlaceAndTheMend(t *testing.T) {
 	require.NoError(t, err)
 	for _, c := range []struct{ old, new, where, says string }{
 		{`"name":"Small"`, `"name":"Small","colour":1`, "/colour", "unknown field"},
-		{`"kind":"number"`, `"kind":"numbre"`, "/questions/2/kind", "not known here"},
-		{`"points":{"fit":1}`, `"points":{"fit":1.00001}`, "/questions/0/choices/0/points/fit", "finer than 4 decimals"},
+		{`"kind":"number"`, `"kind":"numbre"`, "/questions/2/kind", "isn’t allowed here"},
+		{`"points":{"fit":1}`, `"points":{"fit":1.00001}`, "/questions/0/choices/0/points/fit", "1.00001 has more than 4 decimals"},
 		{`"points":{"fit":1}`, `"points":{"fit":"1"}`, "/questions/0/choices/0/points/fit", "this is text in quotes"},
-		{`"points":{"fit":1}`, `"points":{"fat":1}`, "/questions/0/choices/0/points/fat", "no scale"},
-		{`"points":{"fit":1}`, `"points":{"fit":1e300}`, "/questions/0/choices/0/points/fit", "larger than"},
-		{`"points":{"fit":1}`, `"points":{"fit":1,"fit":2}`, "/questions/0/choices/0/points/fit", "given twice"},
+		{`"points":{"fit":1}`, `"points":{"fat":1}`, "/questions/0/choices/0/points/fat", "scale \"fat\" doesn’t exist"},
+		{`"points":{"fit":1}`, `"points":{"fit":1e300}`, "/questions/0/choices/0/points/fit", "is too large"},
+		{`"points":{"fit":1}`, `"points":{"fit":1,"fit":2}`, "/questions/0/choices/0/points/fit", "this field appears twice"},
 		{`{"id":"l"}`, `{"id":"s"}`, "/questions/0/choices/1/id", "already used"},
-		{`{"id":"l"}`, `{"id":"a b"}`, "/questions/0/choices/1/id", "cannot be used"},
+		{`{"id":"l"}`, `{"id":"a b"}`, "/questions/0/choices/1/id", "the ID \"a b\" can’t be used for this choice"},
 		{`"id":"looks"`, `"id":"area"`, "/questions/1/id", "already used"},
 		{`question:staff`, `question:area`, "/questions/0/branches/0/go", "leads back"},
-		{`question:staff`, `question:nowhere`, "/questions/0/branches/0/go", "no question"},
-		{`question:staff`, `elsewhere`, "/questions/0/branches/0/go", "not a place"},
-		{`"fact":"answer.area"`, `"fact":"answer.aera"`, "/questions/0/branches/0/when/fact", "no fact"},
+		{`question:staff`, `question:nowhere`, "/questions/0/branches/0/go", "question \"nowhere\" doesn’t exist"},
+		{`question:staff`, `elsewhere`, "/questions/0/branches/0/go", "\"elsewhere\" isn’t a valid destination"},
+		{`"fact":"answer.area"`, `"fact":"answer.aera"`, "/questions/0/branches/0/when/fact", "isn’t something conditions can compare"},
 		{`"op":"is","value":"s"`, `"op":"is","value":"xl"`, "/questions/0/branches/0/when/value", "no answer"},
-		{`"op":"is","value":"s"`, `"op":"equals","value":"s"`, "/questions/0/branches/0/when/op", "not known here"},
-		{`"op":"is","value":"s"`, `"op":"is"`, "/questions/0/branches/0/when", "nothing to compare"},
-		{`"op":"is","value":"s"`, `"op":"in","value":"s"`, "/questions/0/branches/0/when/value", "takes a list"},
-		{`"kind":"multiple"`, `"kind":"multiple","least":3`, "/questions/1/least", "nobody can pick"},
-		{`"from":1,"to":5`, `"from":5,"to":1`, "/questions/2/to", "ends below"},
+		{`"op":"is","value":"s"`, `"op":"equals","value":"s"`, "/questions/0/branches/0/when/op", "isn’t allowed here"},
+		{`"op":"is","value":"s"`, `"op":"is"`, "/questions/0/branches/0/when", "needs a value to compare with"},
+		{`"op":"is","value":"s"`, `"op":"in","value":"s"`, "/questions/0/branches/0/when/value", "needs a list"},
+		{`"kind":"multiple"`, `"kind":"multiple","least":3`, "/questions/1/least", "it’s impossible to choose"},
+		{`"from":1,"to":5`, `"from":5,"to":1`, "/questions/2/to", "ends before it starts"},
 		{`"from":1,"to":5,`, ``, "/questions/2", "needs a range"},
-		{`"otherwise":"no"`, `"otherwise":"maybe"`, "/otherwise", "no outcome"},
+		{`"otherwise":"no"`, `"otherwise":"maybe"`, "/otherwise", "doesn’t exist"},
 		{`"otherwise":"no",`, ``, "", "missing"},
-		{`"on":"scale.fit"`, `"on":"scale.fat"`, "/verdicts/0/bands/on", "no fact"},
-		{`{"fern":"yes"}`, `{"moss":"yes"}`, "/verdicts/1/leader/outcomes/moss", "no keyword"},
-		{`{"from":3,"outcome":"yes"}`, `{"from":3,"outcome":"yes"},{"from":3,"outcome":"no"}`, "/verdicts/0/bands/cuts/1/from", "not above"},
+		{`"on":"scale.fit"`, `"on":"scale.fat"`, "/verdicts/0/bands/on", "isn’t something conditions can compare"},
+		{`{"fern":"yes"}`, `{"moss":"yes"}`, "/verdicts/1/leader/outcomes/moss", "doesn’t exist"},
+		{`{"from":3,"outcome":"yes"}`, `{"from":3,"outcome":"yes"},{"from":3,"outcome":"no"}`, "/verdicts/0/bands/cuts/1/from", "isn’t higher than"},
 		{`"otherwise":"no",`, `"otherwise":"no",,`, "", "line 6, column"},
-		{`"format":"omphalos-quiz/1"`, `"format":"omphalos-quiz/2"`, "/format", "not known here"},
+		{`"format":"omphalos-quiz/1"`, `"format":"omphalos-quiz/2"`, "/format", "isn’t allowed here"},
 	} {
 		require.Contains(t, small, c.old)
 		_, err := quiz.Read([]byte(strings.Replace(small, c.old, c.new, 1)))
@@ -140,7 +140,7 @@ func TestSentences(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, "“How large?” is Small", d.Sentence(&d.Questions[0].Branches[0].When))
 	require.Equal(t, "Fit: from 3 yes", strings.Replace(d.VerdictSentence(&d.Verdicts[0]), "fit", "Fit", 1))
-	require.Equal(t, "The leading keyword of fern; a tie goes to the first listed", d.VerdictSentence(&d.Verdicts[1]))
+	require.Equal(t, "The leading keyword of fern; ties go to the first keyword listed", d.VerdictSentence(&d.Verdicts[1]))
 }
 
 // The computation knows nothing of the web, the database or the room that asks it.

@@ -42,7 +42,7 @@ func ReadDraft(data []byte) (*Document, error) {
 	}
 	tree, err := decode(data)
 	if err != nil {
-		return nil, Problems{{Message: "it is not JSON: " + err.Error()}}
+		return nil, Problems{{Message: "this isn’t valid JSON: " + err.Error()}}
 	}
 	return readForm(data, tree)
 }
@@ -54,7 +54,7 @@ func fits(data []byte) error {
 	}
 	return Problems{{
 		Message: fmt.Sprintf("it is larger than %d MB", MaxBytes>>20),
-		Mend:    "Keep pictures beside the quiz, not in it.",
+		Mend:    "Upload pictures separately instead of embedding them.",
 	}}
 }
 
@@ -124,14 +124,14 @@ func (s *idSet) add(at, id string) {
 		s.ps.add(
 			at+"/id",
 			"Use 1 to 64 letters a–z, digits, - and _.",
-			"the id %q of this %s cannot be used",
+			"the ID %q can’t be used for this %s",
 			id,
 			s.what,
 		)
 		return
 	}
 	if first, twice := s.seen[id]; twice {
-		taken := problem(at+"/id", "Give it an id of its own.", "the id %q is already used by %s", id, first)
+		taken := problem(at+"/id", "Give it a unique ID.", "the id %q is already used by %s", id, first)
 		taken.Code, taken.Written = CodeIDTaken, true
 		s.ps.put(taken)
 		return
@@ -193,10 +193,10 @@ func (d *Document) checkIDs(ps *Problems) {
 		ps.add("/questions", "Split the quiz.", "there are more than %d questions", MaxQuestions)
 	}
 	if len(d.Checks) > MaxChecks {
-		ps.add("/checks", "Remove those that prove the same.", "there are more than %d checks", MaxChecks)
+		ps.add("/checks", "Remove duplicate checks.", "there are more than %d checks", MaxChecks)
 	}
 	if len(d.Messages) > MaxMessages {
-		ps.add("/messages", "Join those that say the same.", "there are more than %d messages", MaxMessages)
+		ps.add("/messages", "Combine messages with the same content.", "there are more than %d messages", MaxMessages)
 	}
 }
 
@@ -261,13 +261,13 @@ func exact(ps *Problems, at string, n rule.Number) {
 		ps.add(
 			at,
 			"Round it to "+n.Round(rule.MaxPlaces).String()+".",
-			"%s is finer than %d decimals",
+			"%s has more than %d decimals",
 			n,
 			rule.MaxPlaces,
 		)
 	}
 	if tooLarge(n) {
-		ps.add(at, "Use a smaller number.", "%s is larger than a quiz can hold", n)
+		ps.add(at, "Use a smaller number.", "%s is too large", n)
 	}
 }
 

@@ -169,7 +169,7 @@ func TestOwnEditsAreKnown(t *testing.T) {
 	}{
 		"typed on":                {Patch{Add("/questions/1/text", "xy")}, Patch{Add("/questions/1/text", "x")}, "/questions/1/text"},
 		"two deletions":           {Patch{Remove("/questions/1/choices/1")}, Patch{Remove("/questions/1/choices/0")}, "/questions/1/choices/0"},
-		"the same twice":          {Patch{Remove("/questions/1")}, Patch{Remove("/questions/1")}, ""},
+		"The two new passwords don’t match":          {Patch{Remove("/questions/1")}, Patch{Remove("/questions/1")}, ""},
 		"typed, then deleted":     {Patch{Remove("/questions/1")}, Patch{Add("/questions/1/choices/1/label", "x")}, "/questions/1"},
 		"two moves":               {Patch{Move("/questions/1", "/questions/0")}, Patch{Move("/questions/2", "/questions/1")}, "/questions/0"},
 		"into what it took away":  {Patch{Add("/questions/1/text", "x")}, Patch{Remove("/questions/1")}, ""},

@@ -26,15 +26,15 @@ func checkSyntax(data []byte, segments ...any) Problems {
 	err := s.value()
 	if err == nil {
 		if _, err = s.dec.Token(); err == nil {
-			s.ps.add("", "Keep one document in a file.", "there is more text after the end of the document")
+			s.ps.add("", "Use one file per document.", "there is more text after the end of the document")
 		}
 	}
 	if err != nil && err != io.EOF || len(s.ps) == 0 && err == io.EOF && !json.Valid(data) {
 		line, column := position(data, s.dec.InputOffset())
 		s.ps.add(
 			"",
-			"Mend the file at that place, or export the quiz again.",
-			"it is not JSON: line %d, column %d: %s",
+			"Fix the file at that place, or export the quiz again.",
+			"this isn’t valid JSON (line %d, column %d): %s",
 			line,
 			column,
 			err,
@@ -52,7 +52,7 @@ func (s *syntax) value() error {
 		s.ps.add(
 			Pointer(s.path...),
 			"Use fewer levels of conditions within conditions.",
-			"it is nested more than %d levels deep",
+			"conditions are nested more than %d levels deep",
 			maxDepth,
 		)
 		return io.EOF
@@ -86,7 +86,7 @@ func (s *syntax) within(object bool) error {
 		s.path = append(s.path, below)
 		if object {
 			if seen[below] {
-				s.ps.add(Pointer(s.path...), "Keep one of them.", "the field is given twice")
+				s.ps.add(Pointer(s.path...), "Keep one of them.", "this field appears twice")
 			}
 			seen[below] = true
 		}

@@ -334,13 +334,13 @@ func (d *Document) checkTranslations(ps *Problems) {
 	for _, code := range sortedKeys(d.Translations) {
 		at := Pointer("translations", code)
 		if _, err := language.Parse(code); err != nil {
-			ps.add(at, "Use a code such as de or pt-BR (BCP 47).", "%q is no language", code)
+			ps.add(at, "Use a code such as de or pt-BR (BCP 47).", "%q isn’t a language code", code)
 		}
 		if strings.EqualFold(code, FirstOf(d.Language, "en")) {
 			ps.add(
 				at,
 				"Remove it, or change the language of the quiz.",
-				"%s is the language of the quiz itself",
+				"%s is already the quiz’s own language",
 				code,
 			)
 		}
@@ -349,7 +349,7 @@ func (d *Document) checkTranslations(ps *Problems) {
 				continue
 			}
 			if !places[place] {
-				ps.add(at+Pointer(place), "Remove it, or look for a slip in its name.", "there is no text %q", place)
+				ps.add(at+Pointer(place), "Remove it, or check the spelling.", "the text %q doesn’t exist", place)
 			}
 		}
 	}

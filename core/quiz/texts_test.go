@@ -63,7 +63,7 @@ func spoken(t *testing.T) *Document {
 	"questions":[{"id":"q","kind":"single","text":"Which?","choices":[{"id":"a","label":"This","points":{"s":2}},{"id":"b","label":"That"}]},
 	{"id":"r","kind":"rating","text":"How much?","from":0,"to":4,"ends":["Little","Much"]}],
 	"outcomes":[{"id":"o","heading":"End, {q}","ending":{"kind":"page","buttons":[{"label":"Go","url":"https://larkmoor.example/"}]}}],"otherwise":"o","theme":{"colour":"#112233","direction":"ltr","words":{"next":"Onward"}},
-	"translations":{"de":{"questions.q.text":{"text":"Welche?","of":"Which?"},"questions.q.choices.a.label":{"text":"Diese","of":"This one"},"questions.r.ends.0":{"text":"Wenig","of":"Little"},
+	"translations":{"de":{"questions.q.text":{"text":"Bitte angeben","of":"Which?"},"questions.q.choices.a.label":{"text":"Diese","of":"This one"},"questions.r.ends.0":{"text":"Wenig","of":"Little"},
 	"questions.r.ends.1":{"text":"Viel","of":"A lot"},"outcomes.o.heading":{"text":"Ende, {q}"},"outcomes.o.buttons.0":{"text":"Los","of":"Go"},"words.next":{"text":"Vorwärts"}}}}`))
 	require.NoError(t, err)
 	return d
@@ -76,7 +76,7 @@ func TestInAnotherLanguage(t *testing.T) {
 	require.Equal(t, before, string(textOf(t, d)), "the original stays")
 	require.Equal(t, []string{"en", "de"}, d.Languages())
 	require.Equal(t, "de", de.Language)
-	require.Equal(t, "Welche?", de.Questions[0].Text)
+	require.Equal(t, "Bitte angeben", de.Questions[0].Text)
 	require.Equal(t, "Diese", de.Questions[0].Choices[0].Label, "a changed original keeps its translation until it is looked at")
 	require.Equal(t, "That", de.Questions[0].Choices[1].Label, "what is missing is shown in the original")
 	require.Equal(t, []string{"Wenig", "Much"}, de.Questions[1].Ends, "a counted place holds only for the wording it was made for")
@@ -105,7 +105,7 @@ func TestTranslationsGoWithTheirLines(t *testing.T) {
 	gone, err := Edit(text, Patch{Remove("/questions/0/choices/0")})
 	require.NoError(t, err)
 	require.NotContains(t, string(gone.Text), "Diese")
-	require.Contains(t, string(gone.Text), "Welche?")
+	require.Contains(t, string(gone.Text), "Bitte angeben")
 	back, err := Edit(gone.Text, gone.Inverse)
 	require.NoError(t, err)
 	require.JSONEq(t, string(text), string(back.Text))
@@ -114,12 +114,12 @@ func TestTranslationsGoWithTheirLines(t *testing.T) {
 	require.NotContains(t, string(renamed.Text), "Diese", "nothing stays at an id that is free")
 	moved, err := Edit(text, Patch{Move("/questions/0", "/questions/1")})
 	require.NoError(t, err)
-	require.Equal(t, "Welche?", moved.Document.In("de").Questions[1].Text, "a line that moves keeps its words")
+	require.Equal(t, "Bitte angeben", moved.Document.In("de").Questions[1].Text, "a line that moves keeps its words")
 }
 
 func TestBadTranslationsAreNamed(t *testing.T) {
 	for name, c := range map[string]struct{ add, at string }{
-		"no language":  {`"not a language":{}`, "/translations/not a language"},
+		"isn’t a language code":  {`"not a language":{}`, "/translations/not a language"},
 		"the own one":  {`"en":{}`, "/translations/en"},
 		"no such text": {`"de":{"questions.gone.text":{"text":"?"}}`, "/translations/de/questions.gone.text"},
 		"no such word": {`"de":{"words.":{"text":"?"}}`, "/translations/de/words."},

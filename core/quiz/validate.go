@@ -41,8 +41,8 @@ func (d *Document) Validate() Problems {
 	if _, err := time.LoadLocation(d.Settings.TimeZone); err != nil || d.Settings.TimeZone == "Local" {
 		c.ps.add(
 			"/settings/time_zone",
-			"Write it as in Europe/Dublin, or leave it empty for UTC.",
-			"there is no time zone %q",
+			"Use a name such as Europe/Dublin, or leave it empty for UTC.",
+			"time zone %q doesn’t exist",
 			d.Settings.TimeZone,
 		)
 	}
@@ -88,7 +88,7 @@ type check struct {
 
 func (c *check) oneOf(at, got string, allowed ...string) {
 	if got != "" && !slices.Contains(allowed, got) {
-		c.ps.add(at, "Use one of "+strings.Join(allowed, ", ")+".", "%q is not known here", got)
+		c.ps.add(at, "Use one of "+strings.Join(allowed, ", ")+".", "%q isn’t allowed here", got)
 	}
 }
 
@@ -100,17 +100,17 @@ func (c *check) outcome(at, id string) {
 		c.ps.add(at, "Choose an outcome.", "no outcome is chosen")
 		return
 	}
-	c.ps.add(at, "Choose one of the outcomes that exist.", "there is no outcome %q", id)
+	c.ps.add(at, "Choose an existing outcome.", "outcome %q doesn’t exist", id)
 }
 
 // gives checks that points go to scales and votes to keywords that exist. The place is named only where one does not.
 func (c *check) gives(points, votes map[string]rule.Number, at func() string) {
 	scales, keywords := c.d.Scales, c.d.Keywords
 	for _, id := range unknown(points, len(scales), func(i int) string { return scales[i].ID }) {
-		c.ps.add(at()+Pointer("points", id), "Add the scale, or remove these points.", "there is no scale %q", id)
+		c.ps.add(at()+Pointer("points", id), "Add the scale, or remove these points.", "scale %q doesn’t exist", id)
 	}
 	for _, id := range unknown(votes, len(keywords), func(i int) string { return keywords[i].ID }) {
-		c.ps.add(at()+Pointer("votes", id), "Add the keyword, or remove these votes.", "there is no keyword %q", id)
+		c.ps.add(at()+Pointer("votes", id), "Add the keyword, or remove these votes.", "keyword %q doesn’t exist", id)
 	}
 }
 
@@ -162,7 +162,7 @@ func (c *check) question(i int) {
 	}
 	for _, id := range sortedKeys(q.Linear) {
 		if c.d.Scale(id) == nil {
-			c.ps.add(at("linear", id), "Add the scale, or remove this.", "there is no scale %q", id)
+			c.ps.add(at("linear", id), "Add the scale, or remove this setting.", "scale %q doesn’t exist", id)
 		}
 	}
 	for j, s := range q.Steps {
@@ -170,8 +170,8 @@ func (c *check) question(i int) {
 		if j > 0 && s.From.Cmp(q.Steps[j-1].From) <= 0 {
 			c.ps.add(
 				at("steps", j, "from"),
-				"Let each step begin above the one before.",
-				"step %d does not begin above step %d",
+				"Make each step start higher than the one before.",
+				"step %d doesn’t start higher than step %d",
 				j+1,
 				j,
 			)
@@ -181,7 +181,7 @@ func (c *check) question(i int) {
 		c.oneOf(at("display"), q.Display, "list", "dropdown", "pictures")
 	}
 	if q.Section != "" && !slices.ContainsFunc(c.d.Sections, func(s Section) bool { return s.ID == q.Section }) {
-		c.ps.add(at("section"), "Add the section, or choose another.", "there is no section %q", q.Section)
+		c.ps.add(at("section"), "Add the section, or choose another.", "section %q doesn’t exist", q.Section)
 	}
 	for j, b := range q.Branches {
 		c.target(at("branches", j, "go"), b.Go, i)
@@ -201,8 +201,8 @@ func (c *check) picks(q *Question, at string) {
 		q.Least > len(q.Choices) {
 		c.ps.add(
 			at,
-			"Let least be at most most, and at most the number of answers that can be picked together.",
-			"nobody can pick %d to %d of %d answers",
+			"Set “at least” no higher than “at most”, and no higher than the number of answers that can be combined.",
+			"it’s impossible to choose %d to %d of %d answers",
 			q.Least,
 			q.Most,
 			len(q.Choices),
@@ -214,18 +214,18 @@ func (c *check) picks(q *Question, at string) {
 func (c *check) span(q *Question, at string) {
 	bounded := q.From != nil && q.To != nil
 	if q.Kind == Rating && !bounded {
-		c.ps.add(at, "Give from and to, such as 1 and 5.", "the rating %q has no first and last step", q.Title())
+		c.ps.add(at, "Set “from” and “to”, such as 1 and 5.", "the rating %q has no lowest and highest value", q.Title())
 		return
 	}
 	if q.Step != nil && q.Step.Sign() <= 0 {
-		c.ps.add(at+"/step", "Use a number above 0.", "a step of %s leads nowhere", q.Step)
+		c.ps.add(at+"/step", "Use a number above 0.", "a step size of %s isn’t possible", q.Step)
 	}
 	scored := len(q.Linear) > 0 || len(q.Steps) > 0
 	switch {
 	case bounded && q.From.Cmp(*q.To) > 0:
-		c.ps.add(at+"/to", "Let to be at least from.", "the range of %q ends below its beginning", q.Title())
+		c.ps.add(at+"/to", "Make “to” at least as high as “from”.", "the range of %q ends before it starts", q.Title())
 	case !bounded && scored:
-		c.ps.add(at, "Give from and to.", "the number %q gives points, so it needs a range", q.Title())
+		c.ps.add(at, "Set “from” and “to”.", "the number question %q gives points, so it needs a range", q.Title())
 	case bounded && (scored || q.Kind == Rating) && q.tooManyValues():
 		c.ps.add(
 			at+"/to",
@@ -246,13 +246,13 @@ func (c *check) target(at, to string, from int) {
 	case word == "question":
 		j := c.d.Question(id)
 		if j < 0 {
-			c.ps.add(at, "Choose a later question, an outcome or finish.", "there is no question %q", id)
+			c.ps.add(at, "Choose a later question, an outcome or finish.", "question %q doesn’t exist", id)
 		} else if j <= from {
-			mend := "Branches lead forward: choose a question after this one."
+			mend := "Branches can only lead forward. Choose a later question."
 			c.ps.add(at, mend, "the branch leads back to question %d", j+1)
 		}
 	default:
-		c.ps.add(at, `Write "question:ID", "outcome:ID" or "finish".`, "%q is not a place to go to", to)
+		c.ps.add(at, `Write "question:ID", "outcome:ID" or "finish".`, "%q isn’t a valid destination", to)
 	}
 }
 
@@ -267,8 +267,8 @@ func (c *check) verdict(i int) {
 	if kinds != 1 {
 		c.ps.add(
 			at,
-			`Give "when" with "outcome", or one of "bands", "leader", "table" and "matrix".`,
-			"a verdict line is exactly one of a rule, bands, a leader, a table and a matrix",
+			`Use "when" with "outcome", or one of "bands", "leader", "table" and "matrix".`,
+			"a verdict line must be exactly one of: rule, bands, leader, table or matrix",
 		)
 		return
 	}
@@ -302,7 +302,7 @@ func (c *check) table(at string, t *Table) {
 		if len(row.Cells) != len(t.Facts) {
 			c.ps.add(
 				place+"/cells",
-				"Give one cell for each column.",
+				"Use one cell for each column.",
 				"the row has %d cells for %d columns",
 				len(row.Cells),
 				len(t.Facts),
@@ -322,15 +322,15 @@ func (c *check) table(at string, t *Table) {
 func (c *check) bands(at string, b *Bands) {
 	c.cutOn(at+"/on", b.On)
 	if len(b.Cuts) == 0 {
-		c.ps.add(at+"/cuts", "Add a cut point.", "there are no cut points")
+		c.ps.add(at+"/cuts", "Add at least one cut point.", "there are no cut points")
 	}
 	for i, cut := range b.Cuts {
 		c.outcome(at+Pointer("cuts", i, "outcome"), cut.Outcome)
 		if i > 0 && cut.From.Cmp(b.Cuts[i-1].From) <= 0 {
 			c.ps.add(
 				at+Pointer("cuts", i, "from"),
-				"Let each cut point be above the one before.",
-				"the cut point %s is not above %s",
+				"Make each cut point higher than the one before.",
+				"the cut point %s isn’t higher than %s",
 				cut.From,
 				b.Cuts[i-1].From,
 			)
@@ -340,18 +340,18 @@ func (c *check) bands(at string, b *Bands) {
 
 func (c *check) leader(at string, l *Leader) {
 	if len(l.Outcomes) == 0 {
-		c.ps.add(at+"/outcomes", "Give a keyword its outcome.", "no keyword has an outcome")
+		c.ps.add(at+"/outcomes", "Choose an outcome for at least one keyword.", "no keyword has an outcome")
 	}
 	for _, k := range sortedKeys(l.Outcomes) {
 		place := at + Pointer("outcomes", k)
 		if c.d.Keyword(k) == nil {
-			c.ps.add(place, "Use the id of a keyword.", "there is no keyword %q", k)
+			c.ps.add(place, "Use the ID of an existing keyword.", "keyword %q doesn’t exist", k)
 		}
 		c.outcome(place, l.Outcomes[k])
 	}
 	if id, by := strings.CutPrefix(l.Ties, "question:"); by {
 		if c.d.Question(id) < 0 {
-			c.ps.add(at+"/ties", "Use the id of a question.", "there is no question %q", id)
+			c.ps.add(at+"/ties", "Use the ID of an existing question.", "question %q doesn’t exist", id)
 		}
 		return
 	}
@@ -368,7 +368,7 @@ func (c *check) ending(i int) {
 			c.ps.add(
 				Pointer("outcomes", i, "ending", "delay"),
 				"Use 0 to 60 seconds.",
-				"nobody waits %d seconds",
+				"a notice can’t be shown for %d seconds",
 				e.Delay,
 			)
 		}

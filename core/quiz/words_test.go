@@ -16,10 +16,10 @@ func TestPlacesInWords(t *testing.T) {
 		"":                                      "the quiz",
 		"/name":                                 "name",
 		"/questions/1/choices/2/label":          "question 2, answer 3, label",
-		"/questions/0/text":                     "question 1, wording",
+		"/questions/0/text":                     "question 1, text",
 		"/questions/-":                          "a new question",
 		"/questions/0/branches/1/when/all/0":    "question 1, branch 2, its condition",
-		"/questions/3/visible_if/any/1/value":   "question 4, the condition to show it",
+		"/questions/3/visible_if/any/1/value":   "question 4, its “asked only if” condition",
 		"/verdicts/0/bands/cuts/2/from":         "verdict line 1, cut point 3, from",
 		"/otherwise":                            "everyone else",
 		"/contact/fields/0/label":               "the contact step, field 1, label",
@@ -61,21 +61,21 @@ func TestConditionsInWords(t *testing.T) {
 	blank := rule.Condition{Fact: "param.src", Op: rule.OpBlank}
 	for want, c := range map[string]rule.Condition{
 		"“Which?” includes Air":                                    has,
-		"Fit is over 2.5":                                          over,
-		"Fit in percent is between 10 and 20":                      between,
-		"the visitor’s country is none of Ireland, United Kingdom": country,
+		"Fit is more than 2.5":                                          over,
+		"Fit (%) is between 10 and 20":                      between,
+		"respondent’s country is none of Ireland, United Kingdom": country,
 		"the leading keyword is fern":                              leader,
-		"the link’s src is blank":                                  blank,
+		"link parameter src is blank":                                  blank,
 		"always":                                                   {All: []rule.Condition{}},
 		"never":                                                    {Any: []rule.Condition{}},
-		"“Which?” includes Air and Fit is over 2.5":                {All: []rule.Condition{has, over}},
-		"“Which?” includes Air and (Fit is over 2.5 or the link’s src is blank)": {All: []rule.Condition{has, {Any: []rule.Condition{over, blank}}}},
-		"none of: Fit is over 2.5; the link’s src is blank":                      {None: []rule.Condition{over, blank}},
+		"“Which?” includes Air and Fit is more than 2.5":                {All: []rule.Condition{has, over}},
+		"“Which?” includes Air and (Fit is more than 2.5 or link parameter src is blank)": {All: []rule.Condition{has, {Any: []rule.Condition{over, blank}}}},
+		"none of: Fit is more than 2.5; link parameter src is blank":                      {None: []rule.Condition{over, blank}},
 	} {
 		require.Equal(t, want, d.Sentence(&c))
 	}
-	require.Equal(t, "When Fit is over 2.5 → yes", d.VerdictSentence(&quiz.Verdict{When: &over, Outcome: "yes"}))
-	require.Equal(t, "When the link’s src is blank: Fit: from 3 yes", d.VerdictSentence(&quiz.Verdict{When: &blank, Bands: d.Verdicts[0].Bands}))
+	require.Equal(t, "If Fit is more than 2.5 → yes", d.VerdictSentence(&quiz.Verdict{When: &over, Outcome: "yes"}))
+	require.Equal(t, "If link parameter src is blank: Fit: from 3 yes", d.VerdictSentence(&quiz.Verdict{When: &blank, Bands: d.Verdicts[0].Bands}))
 	require.Equal(t, "A table of “Which?”", d.VerdictSentence(&quiz.Verdict{Table: &quiz.Table{Facts: []string{"answer.looks"}}}))
 	require.Contains(t, d.VerdictSentence(&quiz.Verdict{Leader: &quiz.Leader{Outcomes: map[string]string{"fern": "yes"}, Ties: "question:looks"}}), "most votes from “Which?”")
 }
@@ -83,16 +83,16 @@ func TestConditionsInWords(t *testing.T) {
 func TestWhatKeepsADraftFromBeingLaunched(t *testing.T) {
 	d := quiz.New("Draft")
 	says := func() string { return d.LaunchProblems().Error() }
-	require.Contains(t, says(), "no question yet")
+	require.Contains(t, says(), "the quiz has no questions yet. Add a question.")
 	d.Questions = []quiz.Question{{ID: "q", Kind: quiz.Single, Choices: []quiz.Choice{{ID: "a", Label: "A"}, {ID: "b", Label: " "}}}}
-	require.Contains(t, says(), "question 1 has no wording")
+	require.Contains(t, says(), "question 1 has no text")
 	require.Contains(t, says(), "answer 2 of question 1 is empty")
 	d.Questions[0].Text, d.Questions[0].Choices[1].Label = "Why?", "B"
 	require.Empty(t, d.LaunchProblems())
 	d.Outcomes[0].Ending = &quiz.Ending{Kind: quiz.EndRedirect}
-	require.Contains(t, says(), "the redirect of Thank you has no address")
+	require.Contains(t, says(), "Thank you redirects, but has no address. Type the address, or change the ending to a page.")
 	d.Outcomes[0].Ending = &quiz.Ending{Kind: quiz.EndPage, Buttons: []quiz.Button{{Label: "Go"}}}
-	require.Contains(t, says(), "button 1 of Thank you has no label or no address")
+	require.Contains(t, says(), "button 1 on Thank you needs a label and an address. Add both, or remove the button")
 	d.Otherwise = ""
 	require.Contains(t, says(), "/otherwise: no outcome is chosen")
 }

@@ -35,12 +35,12 @@ func Advise(ctx context.Context, d *quiz.Document, line int, wanted []float64, o
 	total := 0.0
 	for _, w := range wanted {
 		if w < 0 || math.IsNaN(w) || math.IsInf(w, 0) {
-			return nil, errors.New("a wanted share is 0 or more")
+			return nil, errors.New("a target share can’t be negative")
 		}
 		total += w
 	}
 	if len(wanted) < 2 || total <= 0 {
-		return nil, errors.New("give a wanted share for each of at least two bands")
+		return nil, errors.New("set a target share for at least two bands")
 	}
 	arrivals, err := Arrivals(ctx, d, line, o)
 	if err != nil {
@@ -48,10 +48,10 @@ func Advise(ctx context.Context, d *quiz.Document, line int, wanted []float64, o
 	}
 	values := arrivals.Points
 	if len(values) == 0 {
-		return nil, fmt.Errorf("nobody comes to line %d", line)
+		return nil, fmt.Errorf("no respondents reach line %d", line)
 	}
 	if len(values) > maxAdvice {
-		return nil, fmt.Errorf("there are more than %d values to cut between", maxAdvice)
+		return nil, fmt.Errorf("this score has more than %d different values, too many to find cut points", maxAdvice)
 	}
 	target := make([]float64, len(wanted))
 	for i, w := range wanted {
@@ -100,7 +100,7 @@ func Arrivals(ctx context.Context, d *quiz.Document, line int, o Options) (*Dist
 // bandsLine is the position of a line with cut points among the flat lines; -1 where they are too much to be made.
 func (m *model) bandsLine(number int) (int, error) {
 	if v := &m.d.Verdicts[number-1]; v.Off || v.Bands == nil {
-		return -1, fmt.Errorf("line %d has no cut points that count", number)
+		return -1, fmt.Errorf("line %d has no cut points that respondents can reach", number)
 	}
 	return slices.IndexFunc(m.lines, func(l line) bool { return l.number == number }), nil
 }

@@ -169,7 +169,7 @@ func Steer(ctx context.Context, d *quiz.Document, in walk.Input, outcome string,
 		return nil, nil
 	}
 	if d.Outcome(outcome) == nil {
-		return nil, nil, fmt.Errorf("there is no outcome %q", outcome)
+		return nil, nil, fmt.Errorf("outcome %q doesn’t exist", outcome)
 	}
 	whole, err = reach(in)
 	if whole != nil || err != nil {

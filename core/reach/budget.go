@@ -30,7 +30,7 @@ const (
 	looksUpFrom = 1 << 10 // how many steps go by between two looks at the context
 )
 
-var errBudget = errors.New("there are more states than the budget allows")
+var errBudget = errors.New("there are too many combinations to calculate exactly")
 
 // beyond reports whether an error means that counting is too much, so that simulation takes over.
 func beyond(err error) bool {

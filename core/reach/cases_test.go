@@ -290,13 +290,13 @@ func TestFindings(t *testing.T) {
 			[]string{"impossible_condition /questions/2/visible_if", "no_influence /questions/1", "unreachable_question /questions/2"}},
 		"a tie": {two + `"questions":[{"id":"a","kind":"single","required":true,"choices":[{"id":"p","votes":{"k":1,"l":1}},{"id":"q","votes":{"l":1}}]}],"verdicts":[{"leader":{"outcomes":{"k":"x","l":"y"}}}]`,
 			[]string{"tie /verdicts/0/leader"}},
-		"a gap": {two + `"questions":[` + ab + `],"verdicts":[{"table":{"facts":["answer.a","answer.b"],"rows":[{"cells":[["p"],null],"outcome":"x"}]}}]`,
+		"· Move with the arrow keys, type an outcome’s letters to set the cell, press Space to clear it": {two + `"questions":[` + ab + `],"verdicts":[{"table":{"facts":["answer.a","answer.b"],"rows":[{"cells":[["p"],null],"outcome":"x"}]}}]`,
 			[]string{"no_influence /questions/1", "table_gap /verdicts/0/table"}},
 		"no gap where the table is not for everybody": {two + `"questions":[` + ab + `],"verdicts":[{"when":{"fact":"answer.b","op":"is","value":"p"},"table":{"facts":["answer.a"],"rows":[{"cells":[["p"]],"outcome":"x"},{"cells":[["q"]],"outcome":"x"}]}}]`,
 			[]string{"no_influence /questions/0"}},
 		"an overlap": {two + `"questions":[` + ab + `],"verdicts":[{"table":{"facts":["answer.a","answer.b"],"rows":[{"cells":[["p"],null],"outcome":"x"},{"cells":[null,["p"]],"outcome":"y"},{"cells":[null,null],"outcome":"y"}]}}]`,
 			[]string{"no_influence /questions/1", "table_overlap /verdicts/0/table/rows/1", "table_overlap /verdicts/0/table/rows/2", "table_overlap /verdicts/0/table/rows/2"}},
-		"one address for both": {`"outcomes":[{"id":"x","qualified":true,"ending":{"kind":"redirect","url":"https://example.org/go?a=1"}},{"id":"y","ending":{"kind":"redirect","url":"https://example.org/go{?a}"}}],"otherwise":"y","questions":[` + strings.ReplaceAll(strings.ReplaceAll(ab, `,"points":{"s":4}`, ""), `,"points":{"s":5}`, "") + `],"verdicts":[{"when":{"all":[` + is("a", "p") + `,` + is("b", "p") + `]},"outcome":"x"}]`,
+		"If both share an address, your ad platform can’t tell qualified leads from others. Omphalos warns you about this unless you tick this box": {`"outcomes":[{"id":"x","qualified":true,"ending":{"kind":"redirect","url":"https://example.org/go?a=1"}},{"id":"y","ending":{"kind":"redirect","url":"https://example.org/go{?a}"}}],"otherwise":"y","questions":[` + strings.ReplaceAll(strings.ReplaceAll(ab, `,"points":{"s":4}`, ""), `,"points":{"s":5}`, "") + `],"verdicts":[{"when":{"all":[` + is("a", "p") + `,` + is("b", "p") + `]},"outcome":"x"}]`,
 			[]string{"shared_address /outcomes/1/ending/url"}},
 		"one address by choice": {`"settings":{"same_address":true},"outcomes":[{"id":"x","qualified":true,"ending":{"kind":"redirect","url":"https://example.org/go"}},{"id":"y","ending":{"kind":"redirect","url":"https://example.org/go"}}],"otherwise":"y","questions":[` + strings.ReplaceAll(strings.ReplaceAll(ab, `,"points":{"s":4}`, ""), `,"points":{"s":5}`, "") + `],"verdicts":[{"when":{"all":[` + is("a", "p") + `,` + is("b", "p") + `]},"outcome":"x"}]`,
 			nil},
@@ -335,9 +335,9 @@ func TestComputedValuesAreCountedExactly(t *testing.T) {
 func TestAssumptionsAreChecked(t *testing.T) {
 	d := doc(t, two+`"questions":[`+ab+`]`)
 	for says, a := range map[string]*Assumption{
-		"does not have":  {Answers: map[string]map[string]float64{"zz": {"p": 1}}},
-		"use 0 or more":  {Answers: map[string]map[string]float64{"a": {"p": -1}}},
-		"sum to nothing": {Answers: map[string]map[string]float64{"a": {"p": 0}}},
+		"the assumed shares name question \"zz\", which doesn’t exist":  {Answers: map[string]map[string]float64{"zz": {"p": 1}}},
+		"it can’t be negative":  {Answers: map[string]map[string]float64{"a": {"p": -1}}},
+		"the assumed shares of": {Answers: map[string]map[string]float64{"a": {"p": 0}}},
 	} {
 		_, err := Check(context.Background(), d, Options{Assume: a})
 		require.ErrorContains(t, err, says)

@@ -51,7 +51,7 @@ type Boundary struct {
 // whom its own condition lets in.
 func Cross(ctx context.Context, d *quiz.Document, line int, o Options) (*Crossing, error) {
 	if line < 1 || line > len(d.Verdicts) || d.Verdicts[line-1].Matrix == nil || d.Verdicts[line-1].Off {
-		return nil, fmt.Errorf("line %d is no matrix that counts", line)
+		return nil, fmt.Errorf("line %d isn’t a matrix that respondents reach", line)
 	}
 	k, stop, err := alone(ctx, d, o)
 	if err != nil {

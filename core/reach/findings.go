@@ -58,21 +58,21 @@ func (k *checker) unreachable() {
 		}
 		f := Finding{Code: "unreachable_outcome", Severity: Error, Where: quiz.Pointer("outcomes", i),
 			Message: fmt.Sprintf(
-				"Nobody can end at “%s”. "+
-					"Lead there from a verdict line or a branch that somebody can meet, or delete it.",
+				"No respondent can reach the outcome “%s”. "+
+					"Lead to it from a verdict line or branch that respondents can match, or delete it.",
 				d.Outcomes[i].Title(),
 			)}
 		switch {
 		case d.Otherwise == o.ID:
 			f.Severity = Warning
 			f.Message = fmt.Sprintf(
-				"Nobody is left for everyone else, so nobody ends at “%s”. "+
-					"That is fine if it is only there to catch what should not happen.",
+				"The verdict lines match every respondent, so no one reaches “%s” through “Everyone else”. "+
+					"That’s fine if “Everyone else” is only a safety net.",
 				d.Outcomes[i].Title(),
 			)
 		case !k.m.named(o.ID):
 			f.Message = fmt.Sprintf(
-				"Nothing leads to “%s”. Choose it in a verdict line or a branch, or delete it.",
+				"No verdict line or branch leads to the outcome “%s”. Choose it in one, or delete it.",
 				d.Outcomes[i].Title(),
 			)
 		}
@@ -85,7 +85,7 @@ func (k *checker) unreachable() {
 		if !k.counted.tables[q].anybody() {
 			k.find(Finding{Code: "unreachable_question", Severity: Error, Where: quiz.Pointer("questions", q),
 				Message: fmt.Sprintf(
-					"Nobody is asked question %d, “%s”. Look at the branches before it and at when it is shown.",
+					"No respondent is asked question %d, “%s”. Check the branches before it and its own condition.",
 					q+1,
 					d.Questions[q].Title(),
 				)})
@@ -102,8 +102,8 @@ func (k *checker) impossible() {
 			slips[at] = true
 			k.find(Finding{Code: "impossible_condition", Severity: Error, Where: at,
 				Message: fmt.Sprintf(
-					"This can never hold: %s has one answer, and two different ones are joined by “all”. "+
-						"Join them by “any”, or use “is one of”.",
+					"This condition can never be true: %s allows only one answer, but the condition needs two different ones. "+
+						"Combine them with “any”, or use “is one of”.",
 					name,
 				)})
 		}
@@ -119,7 +119,7 @@ func (k *checker) impossible() {
 		}
 		k.find(Finding{Code: "impossible_condition", Severity: Error, Where: at,
 			Message: fmt.Sprintf(
-				"This can never hold: %s. No walk that comes here meets it; loosen it or delete it.",
+				"This condition can never be true: %s. No respondent who gets this far matches it. Loosen it or delete it.",
 				d.Sentence(c),
 			)})
 	}
@@ -193,7 +193,7 @@ func (k *checker) verdicts() {
 		if !decides {
 			k.find(Finding{Code: "dead_verdict", Severity: Warning, Where: quiz.Pointer("verdicts", i),
 				Message: fmt.Sprintf(
-					"Line %d decides nothing: nobody is left for it who meets it. Move it up, change it, or delete it.",
+					"Line %d never decides, because the lines above it match first. Move it up, change it, or delete it.",
 					i+1,
 				)})
 			continue
@@ -211,7 +211,7 @@ func (k *checker) verdicts() {
 								Severity: Warning,
 								Where:    quiz.Pointer("verdicts", i, "bands", "cuts", cut),
 								Message: fmt.Sprintf(
-									"Nobody falls in the band %s of %s. Move its cut point, or delete it.",
+									"No respondent lands in the band %s on %s. Move the cut point or delete it.",
 									bandName(l.bands.cuts, cut),
 									d.FactName(l.bands.on),
 								),
@@ -228,7 +228,7 @@ func (k *checker) verdicts() {
 				k.find(
 					Finding{Code: "tie", Severity: Note, Where: quiz.Pointer("verdicts", i, "leader"), Share: &share,
 						Message: fmt.Sprintf(
-							"%s of all respondents have a tie in line %d that its rule breaks.",
+							"%s of respondents have a tie in line %d, decided by its tie rule.",
 							Percent(share),
 							i+1,
 						),
@@ -323,7 +323,7 @@ const shownValues = 3
 
 func (k *checker) tableGap(i int, t *quiz.Table, state int) {
 	values := k.uncoveredRows(t)
-	message := fmt.Sprintf("The table in line %d has no row for some combinations", i+1)
+	message := fmt.Sprintf("The table in line %d doesn’t cover some combinations", i+1)
 	if len(values) > 0 {
 		message += ": " + strings.Join(values[:min(shownValues, len(values))], "; ")
 	}
@@ -335,13 +335,13 @@ func (k *checker) tableGap(i int, t *quiz.Table, state int) {
 		Severity: Warning,
 		Where:    quiz.Pointer("verdicts", i, "table"),
 		Values:   values,
-		Message:  message + ". Add rows for them, or let the lines below decide.",
+		Message:  message + ". Add rows for them, or leave them to the lines below.",
 		Witness:  k.anyWitness(state),
 	})
 }
 
 func (k *checker) tableOverlap(i int, t *quiz.Table, pair [2]int, state int) {
-	severity, what := Warning, "The upper one decides; make one of them narrower."
+	severity, what := Warning, "The upper row wins. Make one of them narrower."
 	if t.Rows[pair[0]].Outcome == t.Rows[pair[1]].Outcome {
 		severity, what = Note, "Both lead to the same outcome."
 	}
@@ -349,7 +349,7 @@ func (k *checker) tableOverlap(i int, t *quiz.Table, pair [2]int, state int) {
 		Code:     "table_overlap",
 		Severity: severity,
 		Where:    quiz.Pointer("verdicts", i, "table", "rows", pair[1]),
-		Message: fmt.Sprintf("Rows %d and %d of the table in line %d take the same respondents. %s",
+		Message: fmt.Sprintf("Rows %d and %d of the table in line %d match the same respondents. %s",
 			pair[0]+1, pair[1]+1, i+1, what),
 		Witness: k.anyWitness(state),
 	})

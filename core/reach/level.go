@@ -35,7 +35,7 @@ func LevelStarts(
 	o Options,
 ) (*Leveled, error) {
 	if line < 1 || line > len(d.Verdicts) || d.Verdicts[line-1].Leader == nil || d.Verdicts[line-1].Off {
-		return nil, fmt.Errorf("line %d compares no keywords", line)
+		return nil, fmt.Errorf("line %d doesn’t use keywords", line)
 	}
 	target, err := scaled(wanted)
 	if err != nil {
@@ -88,12 +88,12 @@ func scaled(wanted map[string]float64) (map[string]float64, error) {
 	total := 0.0
 	for _, w := range wanted {
 		if w < 0 || math.IsNaN(w) || math.IsInf(w, 0) {
-			return nil, errors.New("a wanted share is 0 or more")
+			return nil, errors.New("a target share can’t be negative")
 		}
 		total += w
 	}
 	if len(wanted) < 2 || total <= 0 {
-		return nil, errors.New("give a wanted share for each of at least two outcomes")
+		return nil, errors.New("set a target share for at least two outcomes")
 	}
 	out := map[string]float64{}
 	for id, w := range wanted {
@@ -117,7 +117,7 @@ func sharesOf(ctx context.Context, d *quiz.Document, line int, target map[string
 		}
 	}
 	if total == 0 {
-		return nil, fmt.Errorf("nobody is decided by line %d", line)
+		return nil, fmt.Errorf("line %d decides for no respondents", line)
 	}
 	for id := range out.Shares {
 		out.Shares[id] /= total
@@ -158,7 +158,7 @@ func LevelCuts(
 		return nil, err
 	}
 	if x.Came == 0 {
-		return nil, fmt.Errorf("nobody comes to line %d", line)
+		return nil, fmt.Errorf("no respondents reach line %d", line)
 	}
 	m := d.Verdicts[line-1].Matrix
 	best := &LeveledCuts{Across: slices.Clone(m.Across.Cuts), Down: slices.Clone(m.Down.Cuts), Samples: x.Samples}

@@ -25,7 +25,7 @@ func (k *checker) emptyCells(i, j int) {
 			k.find(Finding{
 				Code: "empty_band", Severity: Warning, Where: quiz.Pointer("verdicts", i, "matrix", "outcomes", d, a),
 				Message: fmt.Sprintf(
-					"Nobody falls in the cell of %s %s and %s %s. Move a cut point, or leave the cell empty.",
+					"No respondent lands in the cell for %s %s and %s %s. Move a cut point, or clear the cell.",
 					k.m.d.FactName(x.across.on), bandName(x.across.cuts, a),
 					k.m.d.FactName(x.down.on), bandName(x.down.cuts, d),
 				),

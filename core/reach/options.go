@@ -53,7 +53,7 @@ type slot struct {
 	assumed bool          // its values are a guess: text, or a number without a range
 }
 
-var errTooLarge = errors.New("a number of the quiz is too large to be counted")
+var errTooLarge = errors.New("a number in the quiz is too large to calculate with")
 
 // units finds, for each scale and keyword, the largest unit of which all its points are whole multiples.
 type unit struct {
@@ -131,17 +131,17 @@ func (a *Assumption) check(d *quiz.Document) error {
 	}
 	for field, shares := range a.Answers {
 		if !known[field] {
-			return fmt.Errorf("the assumption names the question %q, which the quiz does not have", field)
+			return fmt.Errorf("the assumed shares name question %q, which doesn’t exist", field)
 		}
 		sum := 0.0
 		for value, p := range shares {
 			if p < 0 || p != p {
-				return fmt.Errorf("the assumed share of %q in %q is %v: use 0 or more", value, field, p)
+				return fmt.Errorf("the assumed share of %q in %q is %v; it can’t be negative", value, field, p)
 			}
 			sum += p
 		}
 		if sum <= 0 {
-			return fmt.Errorf("the assumed shares of %q sum to nothing", field)
+			return fmt.Errorf("the assumed shares of %q add up to 0", field)
 		}
 	}
 	return nil
@@ -304,7 +304,7 @@ func addEffects(a, b walk.Effect) walk.Effect {
 	return out
 }
 
-var errManyAnswers = errors.New("one question has too many answers that differ")
+var errManyAnswers = errors.New("one question has too many different answers")
 
 // roomFor fails when a question's answers that can be told apart are too many, alone or with those of the questions
 // before, or when the time for counting is up.

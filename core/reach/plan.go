@@ -231,7 +231,7 @@ func (p *pass) placeComponents() {
 // maxTrees bounds what a condition may become.
 const maxTrees = 1 << 14
 
-var errManyConditions = fmt.Errorf("the conditions hang together in too many ways")
+var errManyConditions = fmt.Errorf("the conditions depend on each other in too many ways")
 
 // grow finds, for every layer, what each condition can have become by then.
 func (p *pass) grow() error {

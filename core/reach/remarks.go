@@ -29,14 +29,14 @@ func (k *checker) translations() {
 		}{
 			{
 				"missing_text",
-				"%d of %d texts are not said in %s: respondents get the original. " +
-					"Add them under “other languages” in Script.",
+				"%d of %d texts aren’t translated into %s, so respondents see the original. " +
+					"Translate them under “Other languages” in Script.",
 				missing,
 			},
 			{
 				"changed_text",
-				"The original of %d of %d texts has changed since they were said in %s. " +
-					"Look at them again under “other languages” in Script.",
+				"%d of %d texts have changed since they were translated into %s. " +
+					"Check them under “Other languages” in Script.",
 				changed,
 			},
 		} {
@@ -63,7 +63,7 @@ func (k *checker) addresses() {
 					Code:     "unsafe_address",
 					Severity: Error,
 					Where:    at,
-					Message:  "Respondents cannot be sent there: " + err.Error() + ".",
+					Message:  "This redirect won’t work: " + err.Error() + ".",
 				},
 			)
 		}
@@ -96,8 +96,8 @@ func (k *checker) shared() {
 					Severity: Warning,
 					Where:    quiz.Pointer("outcomes", i, "ending", "url"),
 					Message: fmt.Sprintf(
-						"%s and %s lead to the same address, but only one of them is qualified: "+
-							"an ad platform cannot tell them apart. Give each its own, or allow it in Endings.",
+						"%s and %s redirect to the same address, but only one of them is a qualified lead, so "+
+							"your ad platform can’t tell them apart. Give each its own address, or allow a shared address in Endings.",
 						d.Outcomes[j].Title(),
 						d.Outcomes[i].Title(),
 					),
@@ -115,8 +115,8 @@ func (k *checker) names() {
 			if !fill.Known(d, name) {
 				k.find(Finding{Code: "unknown_name", Severity: Error, Where: at,
 					Message: fmt.Sprintf(
-						"Nothing is called {%s}, so nothing is filled in. "+
-							"Use the id of a question, scale.ID, computed.ID or param.NAME; write {{ for a brace.",
+						"{%s} doesn’t exist and will appear empty. "+
+							"Choose a field from the menu (Alt+I). To show a brace, type {{.",
 						name,
 					)})
 			}
@@ -140,8 +140,8 @@ func (k *checker) names() {
 			if !fill.Known(d, name) {
 				k.find(Finding{Code: "unknown_name", Severity: Error, Where: at,
 					Message: fmt.Sprintf(
-						"Nothing is called %s, so the address stays without it. "+
-							"Use the id of a question, scale.ID, computed.ID, param.NAME or lead.id.",
+						"%s doesn’t exist and will be missing from the address. "+
+							"Choose a field from the menu (Alt+I).",
 						name,
 					)})
 			}
@@ -150,7 +150,7 @@ func (k *checker) names() {
 	for i := range d.Computed {
 		if k.m.formulas[i] == nil {
 			_, err := rule.NewFormula(d.Computed[i].Formula, d.Knows)
-			message := "it names a computed value that comes after it"
+			message := "it uses a computed value defined further down; move that one up"
 			if err != nil {
 				message = err.Error()
 			}
@@ -159,7 +159,7 @@ func (k *checker) names() {
 					Code:     "unknown_name",
 					Severity: Error,
 					Where:    quiz.Pointer("computed", i, "formula"),
-					Message:  "The value stays blank: " + message + ".",
+					Message:  "This computed value is always blank: " + message + ".",
 				},
 			)
 		}
@@ -186,8 +186,8 @@ func (k *checker) influences() {
 		if k.counted.tables[q].anybody() && !k.decides[q].matters {
 			k.find(Finding{Code: "no_influence", Severity: Note, Where: quiz.Pointer("questions", q),
 				Message: fmt.Sprintf(
-					"No answer to question %d, “%s”, changes where anybody ends. "+
-						"Every question costs finishers: weigh it, or leave it out.",
+					"Question %d, “%s”, has no effect on any outcome. "+
+						"Extra questions make people drop out: give its answers points, or remove it.",
 					q+1,
 					k.m.d.Questions[q].Title(),
 				)})

@@ -84,7 +84,7 @@ func Needed(d *quiz.Document, id string) []string {
 	i := d.Question(id)
 	var out []string
 	if len(d.Questions[i].Branches) > 0 {
-		out = append(out, "it branches")
+		out = append(out, "it has branches")
 	}
 	rest := *d
 	rest.Questions = slices.Delete(slices.Clone(d.Questions), i, i+1)
@@ -94,10 +94,10 @@ func Needed(d *quiz.Document, id string) []string {
 		return append(out, err.Error())
 	}
 	if regexp.MustCompile(`"question:` + regexp.QuoteMeta(id) + `"`).Match(text) {
-		out = append(out, "a branch or a tie goes by it")
+		out = append(out, "a branch or tie rule uses it")
 	}
 	if regexp.MustCompile(`answer\.` + regexp.QuoteMeta(id) + `[^A-Za-z0-9_-]`).Match(text) {
-		out = append(out, "a condition, a formula or a table looks at its answer")
+		out = append(out, "a condition, formula or table uses its answer")
 	}
 	named := func(names []string) bool {
 		return slices.ContainsFunc(names, func(name string) bool {
@@ -113,7 +113,7 @@ func Needed(d *quiz.Document, id string) []string {
 		}
 	})
 	if used {
-		out = append(out, "its answer is filled into a text or an address")
+		out = append(out, "its answer appears in a text or an address")
 	}
 	return out
 }
@@ -332,7 +332,7 @@ func Reorder(d *quiz.Document, order []string) ([]quiz.Operation, error) {
 	for to, id := range order {
 		from := slices.Index(at, id)
 		if from < 0 || len(order) != len(at) {
-			return nil, fmt.Errorf("there is no question %q", id)
+			return nil, fmt.Errorf("question %q doesn’t exist", id)
 		}
 		if from == to {
 			continue

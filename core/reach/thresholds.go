@@ -149,7 +149,7 @@ func (m *model) rangesOf(of number, op rule.Op, operand *rule.Operand) ([]span, 
 	case rule.OpBetween:
 		s.put(s.from(numbers[0], false), numbers[len(numbers)-1], true)
 	default: // contains: of a number's text; not a comparison of size
-		m.err = fmt.Errorf("%s on a number cannot be counted", op)
+		m.err = fmt.Errorf("“%s” can’t be calculated for a number", op)
 		return nil, atomFalse
 	}
 	switch {

@@ -72,8 +72,8 @@ func (k *checker) findUncovered(l *line, values []rule.Number, share float64, ex
 		Share:    &share,
 		Values:   names,
 		Message: fmt.Sprintf(
-			"A %s of %s is below every cut point of line %d: it goes to Everyone else (%s). "+
-				"Add a lower cut point if that is not meant.",
+			"A %s of %s is below the lowest cut point in line %d, so it goes to “Everyone else” (%s). "+
+				"If you didn’t intend this, add a lower cut point.",
 			k.m.d.FactName(l.bands.on),
 			said,
 			l.number,

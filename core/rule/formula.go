@@ -32,7 +32,7 @@ type UnknownNames struct{ Names []string }
 // Error says which names, and what to use.
 func (e *UnknownNames) Error() string {
 	return fmt.Sprintf(
-		"there is no %s: use the id of a question, scale, keyword or earlier computed value",
+		"%s doesn’t exist; use the ID of a question, scale, keyword or earlier computed value",
 		strings.Join(e.Names, ", "),
 	)
 }
@@ -54,11 +54,11 @@ var allowedBuiltins = []string{"abs", "ceil", "floor", "int", "float", "max", "m
 // whether a name such as "scale.fit" is one. It refuses unknown names, wrong types, loops and overlong formulas.
 func NewFormula(src string, known func(fact string) bool) (*Formula, error) {
 	if strings.TrimSpace(src) == "" {
-		return nil, errors.New("the formula is empty: write one such as scale.fit * 2")
+		return nil, errors.New("the formula is empty; type one, such as scale.fit * 2")
 	}
 	if len(src) > MaxFormula {
 		return nil, fmt.Errorf(
-			"the formula is longer than %d characters: split it into several computed values",
+			"the formula is longer than %d characters; split it into several computed values",
 			MaxFormula,
 		)
 	}
@@ -178,7 +178,7 @@ func (j *joiner) join(a, b any) (any, error) {
 	}
 	n := utf8.RuneCountInString(left) + utf8.RuneCountInString(right)
 	if j.made += n; n > MaxText || j.made > formulaBudget {
-		return nil, fmt.Errorf("a text has at most %d characters", MaxText)
+		return nil, fmt.Errorf("a text can have up to %d characters", MaxText)
 	}
 	return left + right, nil
 }
@@ -187,17 +187,17 @@ func (j *joiner) join(a, b any) (any, error) {
 func round(args ...any) (any, error) {
 	x, ok := toFloat(args[0])
 	if !ok {
-		return nil, errors.New("round takes a number")
+		return nil, errors.New("round needs a number")
 	}
 	places := 0.0
 	if len(args) == 2 {
 		if places, ok = toFloat(args[1]); !ok || places < 0 || places > 9 || places != math.Trunc(places) {
-			return nil, errors.New("round takes 0 to 9 places")
+			return nil, errors.New("round needs 0 to 9 decimal places")
 		}
 	}
 	n, ok := FromFloat(x)
 	if !ok {
-		return nil, errors.New("round takes a finite number")
+		return nil, errors.New("round needs a finite number")
 	}
 	return n.Round(int(places)).Float(), nil
 }
@@ -247,7 +247,7 @@ func (s *factSpy) Visit(node *ast.Node) {
 	}
 	property, ok := member.Property.(*ast.StringNode)
 	if !ok {
-		s.fail("a fact is named by its id, as in scale.fit")
+		s.fail("use an ID, such as scale.fit")
 		return
 	}
 	switch base := member.Node.(type) {
@@ -257,7 +257,7 @@ func (s *factSpy) Visit(node *ast.Node) {
 		inner, ok := base.Property.(*ast.StringNode)
 		root, isRoot := base.Node.(*ast.IdentifierNode)
 		if !ok || !isRoot {
-			s.fail("a fact is named by its id, as in scale.fit")
+			s.fail("use an ID, such as scale.fit")
 			return
 		}
 		delete(s.seen, root.Value+"."+inner.Value)

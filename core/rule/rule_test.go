@@ -115,8 +115,8 @@ func TestFormulas(t *testing.T) {
 		require.Equal(t, want, f.Eval(func(n string) Value { return facts[n] }).String(), src)
 	}
 	for src, say := range map[string]string{
-		`scale.missing * 2`: "there is no scale.missing", `scale.fit +`: "ends too early", `foo(1)`: "nothing is called “foo”",
-		`map(1..1000000, # * 2)`: "nothing is called “map”", ``: "empty", `answer[scale.fit]`: "named by its id", `now()`: "nothing is called “now”",
+		`scale.missing * 2`: "scale.missing doesn’t exist; use the ID of a question, scale, keyword or earlier computed value", `scale.fit +`: "ends too early", `foo(1)`: "nothing is called “foo”",
+		`map(1..1000000, # * 2)`: "nothing is called “map”", ``: "empty", `answer[scale.fit]`: "use an ID, such as scale.fit", `now()`: "nothing is called “now”",
 	} {
 		_, err := NewFormula(src, known)
 		require.ErrorContains(t, err, say, src)

@@ -242,8 +242,8 @@ func TestBadCellsAreReportedAndTheOtherRowsScored(t *testing.T) {
 	require.Equal(t, []string{
 		"row 3, column a: “zz” is not one of the answers.",
 		"row 4, column a: Choose an answer.",
-		"row 5, column n: Type a number from 1 to 9.",
-		"row 5, column m: Choose at most 1; you chose 2.",
+		"row 5, column n: Enter a number from 1 to 9.",
+		"row 5, column m: Choose no more than 1 (you chose 2).",
 	}, report)
 	require.Equal(t, "who,a,n,m,scale.score,percent.score,leader,outcome,verdict,path\n"+
 		"1,Ex,3,p,2,100,,thanks,0,a|n|m\n2,zz,3,,,,,,,\n3,,3,,,,,,,\n4,x,10,p|q,,,,,,\n5,a|b,,q,0,0,,thanks,0,a|n|m\n", out.String())

@@ -73,7 +73,7 @@ func TestFactsBesideTheAnswers(t *testing.T) {
 }
 
 func TestTablesThatCannotBeRead(t *testing.T) {
-	for in, says := range map[string]string{"": "is empty", "m,m\na,b\n": "there twice"} {
+	for in, says := range map[string]string{"": "is empty", "m,m\na,b\n": "the column \"m\" appears twice; remove one"} {
 		_, _, err := scored(t, in, "")
 		require.ErrorContains(t, err, says, in)
 	}
@@ -84,7 +84,7 @@ func TestTablesThatCannotBeRead(t *testing.T) {
 	out, bad, err := scored(t, "who,m\nx,a\ny,\"a\"b\nz,a\n", "2026-03-01")
 	require.NoError(t, err)
 	require.Len(t, bad, 1)
-	require.Contains(t, bad[0].Error(), "row 3: a quote")
+	require.Contains(t, bad[0].Error(), "row 3: a quotation mark isn’t closed, or text follows the closing one; put the whole cell in quotes, and double those within it")
 	lines := strings.Split(strings.TrimSpace(out), "\n")
 	require.Len(t, lines, 4, "a bad line keeps its place")
 	require.True(t, strings.HasPrefix(lines[2], "y,") && strings.HasSuffix(lines[2], ",,,,"), lines[2])

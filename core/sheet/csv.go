@@ -137,10 +137,10 @@ func (c *CSV) passOver(parse *csv.ParseError) *BadLine {
 	}
 	out := &BadLine{
 		Line: c.line,
-		Why:  "a quote stands amid a cell: put the whole cell in quotes, and double those within it",
+		Why:  "there’s a quotation mark inside a cell; put the whole cell in quotes and double the marks within it",
 	}
 	if errors.Is(parse.Err, csv.ErrQuote) {
-		out.Why = "a quote is not closed, or something follows the closing one: " +
+		out.Why = "a quotation mark isn’t closed, or text follows the closing one; " +
 			"put the whole cell in quotes, and double those within it"
 	}
 	lenient := c.reader(bytes.TrimRight(c.cutLine(), "\r\n"))

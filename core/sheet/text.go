@@ -105,7 +105,7 @@ func (p *textReader) line(raw string) {
 	case len(p.last().Choices) == 0 && p.last().Help == "":
 		p.last().Help = line
 	default:
-		p.fault("“%s” is neither a question (1. …) nor an answer (- …)", quiz.Shorten(line, 40))
+		p.fault("“%s” is neither a question nor an answer; start questions with “1.” and answers with “-”", quiz.Shorten(line, 40))
 	}
 }
 
@@ -164,7 +164,7 @@ func decimal(s string) (rule.Number, error) {
 		return n, fmt.Errorf("%s has more than 4 decimals", quiz.Shorten(s, 20))
 	}
 	if n.Abs().Cmp(most) > 0 {
-		return n, fmt.Errorf("%s is larger than a quiz can hold", quiz.Shorten(s, 20))
+		return n, fmt.Errorf("%s is too large", quiz.Shorten(s, 20))
 	}
 	return n, nil
 }
@@ -183,11 +183,11 @@ func number(s string) *rule.Number {
 func (p *textReader) answer(text string) {
 	q := p.last()
 	if q == nil {
-		p.fault("an answer stands before the first question")
+		p.fault("there’s an answer before the first question")
 		return
 	}
 	if q.Kind != quiz.Single && q.Kind != quiz.Multiple {
-		p.fault("a question of the kind %q has no answers to choose from", q.Kind)
+		p.fault("a question of type %q can’t have answers to choose from", q.Kind)
 		return
 	}
 	c := quiz.Choice{}
@@ -196,7 +196,7 @@ func (p *textReader) answer(text string) {
 		p.weights(&c, m[2])
 	}
 	if text == "" {
-		p.fault("the answer has no words")
+		p.fault("the answer has no text")
 		return
 	}
 	c.Label = text
@@ -223,7 +223,7 @@ var entry = regexp.MustCompile(`^(#?)(.*?)\s*([+\-−]?\d+(?:[.]\d+)?)?$`)
 // two, "right" a right answer.
 func (p *textReader) weights(c *quiz.Choice, text string) {
 	if two := bare.FindStringSubmatch(text); two != nil {
-		p.fault("[%s] can be %s.%s, or %s and %s: write a point in a decimal, and the name of the scale before each of several",
+		p.fault("[%s] could mean %s.%s, or %s and %s; use a decimal point, or put the scale’s name before each number",
 			text, two[1], two[2], two[1], two[2])
 		return
 	}
@@ -258,7 +258,7 @@ func (p *textReader) weights(c *quiz.Choice, text string) {
 			}
 			c.Points[p.scale(name)] = n
 		default:
-			p.fault("%q is not a weight: write 3, Fit 3, #Fern, #Fern 2 or right", word)
+			p.fault("%q isn’t a weight; use a form such as 3, Fit 3, #Fern, #Fern 2 or right", word)
 		}
 	}
 }
@@ -315,11 +315,11 @@ func idOf(name string, taken func(string) bool) string {
 
 func (p *textReader) finish() {
 	if len(p.intro) > 0 {
-		p.d.Intro = &quiz.Intro{Heading: p.d.Name, Text: strings.Join(p.intro, "\n\n"), Button: "Begin"}
+		p.d.Intro = &quiz.Intro{Heading: p.d.Name, Text: strings.Join(p.intro, "\n\n"), Button: "Start"}
 	}
 	if len(p.d.Questions) == 0 {
 		p.n = 1
-		p.fault("there is no question: write one as “1. What do you want to ask?”")
+		p.fault("there are no questions; type one like “1. What do you want to ask?”")
 	}
 	if len(p.d.Scales) == 0 && len(p.d.Keywords) == 0 {
 		p.d.Scales = []quiz.Scale{{ID: "score", Name: "Score"}}

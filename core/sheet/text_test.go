@@ -66,14 +66,14 @@ func TestAnExampleReadsAsItLooks(t *testing.T) {
 
 func TestFaultsNameTheirLine(t *testing.T) {
 	for text, want := range map[string]Fault{
-		"- an answer":                   {1, "", "an answer stands before the first question"},
-		"# A\n\n1. B?\n- x\nwhat":       {5, "", "“what” is neither a question (1. …) nor an answer (- …)"},
-		"1. B?\n- [3]":                  {2, "", "the answer has no words"},
-		"1. B?\n- x [Fern]":             {2, "", `"Fern" is not a weight: write 3, Fit 3, #Fern, #Fern 2 or right`},
+		"- an answer":                   {1, "", "there’s an answer before the first question"},
+		"# A\n\n1. B?\n- x\nwhat":       {5, "", "line 5: “what” is neither a question nor an answer; start questions with “1.” and answers with “-”"},
+		"1. B?\n- [3]":                  {2, "", "the answer has no text"},
+		"1. B?\n- x [Fern]":             {2, "", `line 2: "Fern" isn’t a weight; use a form such as 3, Fit 3, #Fern, #Fern 2 or right`},
 		"1. B?\n- x [0.12345]":          {2, "", `"0.12345" is not a weight: 0.12345 has more than 4 decimals`},
-		"1. B? (rating)\n- x":           {2, "", `a question of the kind "rating" has no answers to choose from`},
-		"# Only a name":                 {1, "", "there is no question: write one as “1. What do you want to ask?”"},
-		"1. B?\r\n- x\r\n\r\n- y [#]\r": {4, "", `"#" is not a weight: write 3, Fit 3, #Fern, #Fern 2 or right`},
+		"1. B? (rating)\n- x":           {2, "", `line 2: a question of type "rating" can’t have answers to choose from`},
+		"# Only a name":                 {1, "", "there are no questions; type one like “1. What do you want to ask?”"},
+		"1. B?\r\n- x\r\n\r\n- y [#]\r": {4, "", `line 4: "#" isn’t a weight; use a form such as 3, Fit 3, #Fern, #Fern 2 or right`},
 	} {
 		_, faults := ParseText(text, "Score")
 		require.NotEmpty(t, faults, text)

@@ -22,9 +22,9 @@ func windowsill(t *testing.T) *quiz.Document {
 // them all back, the words of buttons too.
 func TestWrittenTextsReadBack(t *testing.T) {
 	d := windowsill(t)
-	words := []Word{{"next", "Go on"}, {"your_result", "Your plant"}}
+	words := []Word{{"next", "Continue"}, {"your_result", "Your plant"}}
 	table := GuardedTexts(WriteTexts(d, words...))
-	require.Equal(t, []string{"words.next", "buttons and messages", "Go on", ""}, table[len(table)-2])
+	require.Equal(t, []string{"words.next", "buttons and messages", "Continue", ""}, table[len(table)-2])
 	require.Equal(t, []string{"words.your_result", "buttons and messages", "Your plant", "Ihre Pflanze"}, table[len(table)-1])
 	back, faults := ReadTexts(d, table, words...)
 	require.Empty(t, faults)
@@ -42,10 +42,10 @@ func TestTextsOfAChangedTable(t *testing.T) {
 	d.Questions[1].Text = "How often will you really water?"
 	back, faults := ReadTexts(d, [][]string{{"Place", "", "en", "de", "pt-BR"},
 		{"questions.light.text", "", "How bright is your windowsill?", "", "Quão claro?"},
-		{"questions.water.text", "", "How often will you water, honestly?", "Wie oft?", "'=1+1"}, nil, {""}})
+		{"questions.water.text", "", "Honestly, how often will you water?", "Wie oft?", "'=1+1"}, nil, {""}})
 	require.Empty(t, faults)
 	require.Equal(t, "Wie hell ist Ihre Fensterbank?", back.Translations["de"]["questions.light.text"].Text, "an empty cell leaves what is there")
-	require.Equal(t, quiz.Translated{Text: "=1+1", Of: "How often will you water, honestly?"}, back.Translations["pt-BR"]["questions.water.text"])
+	require.Equal(t, quiz.Translated{Text: "=1+1", Of: "Honestly, how often will you water?"}, back.Translations["pt-BR"]["questions.water.text"])
 	_, changed := back.Untranslated("de")
 	require.Len(t, changed, 1, "what was said of an older wording is marked")
 	require.Equal(t, "questions.water.text", changed[0].Place)
@@ -57,9 +57,9 @@ func TestBadTextsAreNamedByTheirPlace(t *testing.T) {
 		table [][]string
 		want  string
 	}{
-		"no language": {[][]string{{"place", "en", "Deutsch bitte"}}, "no language"},
-		"no column":   {[][]string{{"place", "where", "en"}, {"name", "", "x"}}, "no column of a further language"},
-		"no place":    {[][]string{{"place", "de"}, {"name", "x"}, {"nowhere", "x"}}, `line 3, column place: there is no text "nowhere"`},
+		"isn’t a language; use a code such as de or pt-BR as the column heading": {[][]string{{"place", "en", "Deutsch bitte"}}, "isn’t a language; use a code such as de or pt-BR as the column heading"},
+		"no column":   {[][]string{{"place", "where", "en"}, {"name", "", "x"}}, "there’s no column for another language; add one headed with its code, such as de"},
+		"no place":    {[][]string{{"place", "de"}, {"name", "x"}, {"nowhere", "x"}}, `line 3, column place: this quiz has no text "nowhere"`},
 	} {
 		_, faults := ReadTexts(d, c.table)
 		require.Len(t, faults, 1, name)

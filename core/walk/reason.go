@@ -25,15 +25,15 @@ func (r *Result) Say(d *quiz.Document) string {
 			d.Sentence(&d.Questions[i].Branches[why.Branch].When),
 		)
 	case LineOtherwise:
-		return "No line matched, so everyone else → " + outcome
+		return "No verdict line matched: everyone else → " + outcome
 	}
 	v := &d.Verdicts[why.Line-1]
 	switch {
 	case v.Bands != nil:
 		value, cut := why.Facts[len(why.Facts)-1].Value, v.Bands.Cuts[why.Cut]
-		rel := "is over"
+		rel := "is above"
 		if value.Num.Cmp(cut.From) == 0 {
-			rel = "meets"
+			rel = "equals"
 		}
 		return fmt.Sprintf(
 			"%s %s %s the cut point %s → %s",
@@ -49,18 +49,18 @@ func (r *Result) Say(d *quiz.Document) string {
 			name = k.Title()
 		}
 		if r.TieRule() {
-			return fmt.Sprintf("%s leads after a tie of %d → %s", name, len(why.Tied), outcome)
+			return fmt.Sprintf("%s wins a tie between %d keywords → %s", name, len(why.Tied), outcome)
 		}
-		return fmt.Sprintf("%s leads → %s", name, outcome)
+		return fmt.Sprintf("%s has the most votes → %s", name, outcome)
 	case v.Matrix != nil:
 		last := why.Facts[len(why.Facts)-2:]
-		return fmt.Sprintf("%s %s and %s %s fall in one cell of line %d → %s", d.FactName(last[0].Fact),
+		return fmt.Sprintf("%s %s and %s %s meet in a cell of line %d → %s", d.FactName(last[0].Fact),
 			Shown(last[0].Value), d.FactName(last[1].Fact), Shown(last[1].Value), why.Line, outcome)
 	case v.Table != nil:
 		return fmt.Sprintf("Row %d of the table in line %d → %s", why.Row+1, why.Line, outcome)
 	}
 	if len(why.Facts) == 0 {
-		return fmt.Sprintf("Line %d takes everyone → %s", why.Line, outcome)
+		return fmt.Sprintf("Line %d matches everyone → %s", why.Line, outcome)
 	}
 	return fmt.Sprintf("Line %d: %s → %s", why.Line, d.Sentence(v.When), outcome)
 }

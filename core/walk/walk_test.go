@@ -33,31 +33,31 @@ func TestAnswersAreReadAndRefused(t *testing.T) {
 	}{
 		{quiz.Question{ID: "q", Kind: quiz.Single, Choices: choices}, "q=a", "q=a"},
 		{quiz.Question{ID: "q", Kind: quiz.Single, Choices: choices}, "q= Both | ends ", "q=b"},
-		{quiz.Question{ID: "q", Kind: quiz.Single, Choices: choices}, "q=APPLE", "!label of more than one"},
+		{quiz.Question{ID: "q", Kind: quiz.Single, Choices: choices}, "q=APPLE", "!More than one answer is called “APPLE”. Use the answer’s ID."},
 		{quiz.Question{ID: "q", Kind: quiz.Single, Choices: choices}, "q=zz", "!not one of the answers"},
-		{quiz.Question{ID: "q", Kind: quiz.Single, Choices: choices}, "q=a&q=b", "!one answer here"},
+		{quiz.Question{ID: "q", Kind: quiz.Single, Choices: choices}, "q=a&q=b", "!Please choose only one answer (you chose 2)."},
 		{quiz.Question{ID: "q", Kind: quiz.Single, Choices: choices}, "q=", ""},
 		{quiz.Question{ID: "q", Kind: quiz.Single, Choices: choices}, "q=o&q.other=A pear", "q=o&q.other=A pear"},
 		{quiz.Question{ID: "q", Kind: quiz.Single, Choices: choices}, "q=a&q.other=A pear", "q=a"},
 		{quiz.Question{ID: "q", Kind: quiz.Multiple, Choices: choices}, "q=b&q=a&q=a", "q=a&q=b"},
-		{quiz.Question{ID: "q", Kind: quiz.Multiple, Choices: choices, Most: 1}, "q=a&q=b", "!at most 1"},
+		{quiz.Question{ID: "q", Kind: quiz.Multiple, Choices: choices, Most: 1}, "q=a&q=b", "!Choose no more than 1 (you chose 2)."},
 		{quiz.Question{ID: "q", Kind: quiz.Multiple, Choices: choices, Least: 2}, "q=a", "!at least 2"},
-		{quiz.Question{ID: "q", Kind: quiz.Multiple, Choices: choices}, "q=a&q=none", "!goes only alone"},
+		{quiz.Question{ID: "q", Kind: quiz.Multiple, Choices: choices}, "q=a&q=none", "!You can’t combine “None” with other answers. Deselect it, or deselect the others."},
 		{quiz.Question{ID: "q", Kind: quiz.Multiple, Choices: choices}, "q=none", "q=none"},
 		{quiz.Question{ID: "q", Kind: quiz.Rating, From: num("1"), To: num("5")}, "q=5", "q=5"},
 		{quiz.Question{ID: "q", Kind: quiz.Rating, From: num("1"), To: num("5")}, "q=6", "!from 1 to 5"},
-		{quiz.Question{ID: "q", Kind: quiz.NumberQ, From: num("1")}, "q=0", "!at least 1"},
-		{quiz.Question{ID: "q", Kind: quiz.NumberQ, To: num("9"), Unit: "m"}, "q=10", "!at most 9 m"},
+		{quiz.Question{ID: "q", Kind: quiz.NumberQ, From: num("1")}, "q=0", "!Enter a number of 1 or more."},
+		{quiz.Question{ID: "q", Kind: quiz.NumberQ, To: num("9"), Unit: "m"}, "q=10", "!Enter a number of 9 m or less."},
 		{quiz.Question{ID: "q", Kind: quiz.NumberQ}, "q=1.5", "!whole number"},
 		{quiz.Question{ID: "q", Kind: quiz.NumberQ, From: num("0.5"), Step: num("0.25")}, "q=1.25", "q=1.25"},
 		{quiz.Question{ID: "q", Kind: quiz.NumberQ, From: num("0.5"), Step: num("0.25")}, "q=1.3", "!in steps of 0.25"},
 		{quiz.Question{ID: "q", Kind: quiz.NumberQ}, "q=−3", "q=-3"},
-		{quiz.Question{ID: "q", Kind: quiz.NumberQ}, "q=three", "!Type a number"},
+		{quiz.Question{ID: "q", Kind: quiz.NumberQ}, "q=three", "!Enter a number, such as 12."},
 		{quiz.Question{ID: "q", Kind: quiz.ShortText}, "q= a word ", "q=a word"},
-		{quiz.Question{ID: "q", Kind: quiz.ShortText}, "q=" + strings.Repeat("x", 501), "!at most 500"},
+		{quiz.Question{ID: "q", Kind: quiz.ShortText}, "q=" + strings.Repeat("x", 501), "!Use no more than 500 characters."},
 		{quiz.Question{ID: "q", Kind: quiz.LongText}, "q=" + strings.Repeat("x", 501), "q=" + strings.Repeat("x", 501)},
 		{quiz.Question{ID: "q", Kind: quiz.Email}, "q=a@b.example", "q=a@b.example"},
-		{quiz.Question{ID: "q", Kind: quiz.Email}, "q=a@b@c", "!e-mail address"},
+		{quiz.Question{ID: "q", Kind: quiz.Email}, "q=a@b@c", "!Enter an email address, such as name@example.org."},
 		{quiz.Question{ID: "q", Kind: quiz.Date}, "q=2028-02-29", "q=2028-02-29"},
 		{quiz.Question{ID: "q", Kind: quiz.Date}, "q=2026-02-29", "!YYYY-MM-DD"},
 		{quiz.Question{ID: "q", Kind: quiz.Date}, "q=2026-04-31", "!YYYY-MM-DD"},
@@ -97,7 +97,7 @@ func TestAnswersAreReadAndRefused(t *testing.T) {
 
 func TestRequiredQuestionsNeedAnAnswer(t *testing.T) {
 	for kind, says := range map[quiz.Kind]string{quiz.Single: "Choose an answer", quiz.Multiple: "at least one", quiz.Rating: "Choose", quiz.NumberQ: "a number",
-		quiz.ShortText: "Type an answer", quiz.Consent: "Tick the box"} {
+		quiz.ShortText: "Enter an answer", quiz.Consent: "Tick the box"} {
 		q := quiz.Question{ID: "q", Kind: kind, Required: true}
 		require.ErrorContains(t, walk.Check(&q, walk.Answer{}), says, kind)
 		q.Required = false
@@ -180,11 +180,11 @@ func TestReasonsInWords(t *testing.T) {
 	"branches":[{"when":{"fact":"answer.a","op":"is","value":"r"},"go":"outcome:x"}]}],
 	"verdicts":[{"bands":{"on":"scale.s","cuts":[{"from":7,"outcome":"x"}]}},{"leader":{"outcomes":{"k":"x","l":"y"}}},{"table":{"facts":["answer.a"],"rows":[{"cells":[["z"]],"outcome":"y"}]}}]`)
 	for choice, want := range map[string]string{
-		"p": "k leads after a tie of 2 → Visit",
-		"q": "s 7 meets the cut point 7 → Visit",
+		"p": "k wins a tie between 2 keywords → Visit",
+		"q": "s 7 equals the cut point 7 → Visit",
 		"r": "After question 1 a branch leads to Visit: “How large?” is Huge",
 		"z": "Row 1 of the table in line 3 → Later",
-		"":  "No line matched, so everyone else → Later",
+		"":  "No verdict line matched: everyone else → Later",
 	} {
 		in := walk.Input{Answers: map[string]walk.Answer{}}
 		if choice != "" {
@@ -196,5 +196,5 @@ func TestReasonsInWords(t *testing.T) {
 
 func TestDraftsThatAreNotValidAreNotWalked(t *testing.T) {
 	_, err := walk.New(&quiz.Document{Otherwise: "nobody"})
-	require.ErrorContains(t, err, "no outcome")
+	require.ErrorContains(t, err, "outcome \"nobody\" doesn’t exist. Choose an existing outcome")
 }

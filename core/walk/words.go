@@ -56,7 +56,7 @@ func (t Tried) Failed(d *quiz.Document) string {
 	case t.Part != nil:
 		return d.Sentence(t.Part)
 	case t.Fact != "":
-		return strings.TrimSuffix(d.FactName(t.Fact), ",") + " is " + shown + ", below every cut point"
+		return strings.TrimSuffix(d.FactName(t.Fact), ",") + " is " + shown + ", below all cut points"
 	}
-	return "no row or keyword fits"
+	return "no row or keyword matches"
 }

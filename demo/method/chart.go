@@ -43,7 +43,7 @@ func Chart(d *quiz.Document) (string, error) {
 		width,
 		height,
 	)
-	const title = "<title>What share of all respondents has each %s, and the cut points</title>\n"
+	const title = "<title>Share of respondents for each value of %s, with the cut points</title>\n"
 	fmt.Fprintf(&out, title, d.Scales[0].Name)
 	fmt.Fprintf(&out, `<rect width="%d" height="%d" fill="#fff"/>`+"\n", width, height)
 	for i, p := range points {

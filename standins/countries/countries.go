@@ -17,7 +17,7 @@ var ranges = []struct{ network, country string }{
 
 // Database returns the bytes of the database.
 func Database() ([]byte, error) {
-	tree, err := mmdbwriter.New(mmdbwriter.Options{DatabaseType: "Stand-in-Country", Description: map[string]string{"en": "Made-up countries of documentation addresses"},
+	tree, err := mmdbwriter.New(mmdbwriter.Options{DatabaseType: "Stand-in-Country", Description: map[string]string{"en": "Fictional countries for documentation IP addresses"},
 		IncludeReservedNetworks: true, RecordSize: 24, BuildEpoch: 1767225600})
 	if err != nil {
 		return nil, err

@@ -62,9 +62,9 @@ func (r *receiver) take(w http.ResponseWriter, req *http.Request) {
 	r.last = r.last[:min(len(r.last), mostTold)]
 	switch {
 	case r.fail:
-		http.Error(w, "told to fail", http.StatusServiceUnavailable)
+		http.Error(w, "set to fail", http.StatusServiceUnavailable)
 	case !m.Verified:
-		http.Error(w, "the signature does not fit", http.StatusUnauthorized)
+		http.Error(w, "the signature doesn’t match", http.StatusUnauthorized)
 	default:
 		w.WriteHeader(http.StatusNoContent)
 	}

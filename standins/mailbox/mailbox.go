@@ -93,7 +93,7 @@ func (s *session) Logout() error { return nil }
 
 func (s *session) Mail(from string, _ *smtp.MailOptions) error {
 	if s.box.failing() {
-		return &smtp.SMTPError{Code: 451, EnhancedCode: smtp.EnhancedCode{4, 3, 0}, Message: "told to fail"}
+		return &smtp.SMTPError{Code: 451, EnhancedCode: smtp.EnhancedCode{4, 3, 0}, Message: "set to fail"}
 	}
 	s.from = from
 	return nil
@@ -101,7 +101,7 @@ func (s *session) Mail(from string, _ *smtp.MailOptions) error {
 
 func (s *session) Rcpt(to string, _ *smtp.RcptOptions) error {
 	if strings.HasPrefix(to, "nobody@") {
-		return &smtp.SMTPError{Code: 550, EnhancedCode: smtp.EnhancedCode{5, 1, 1}, Message: "there is nobody of this name"}
+		return &smtp.SMTPError{Code: 550, EnhancedCode: smtp.EnhancedCode{5, 1, 1}, Message: "no such mailbox"}
 	}
 	s.to = append(s.to, to)
 	return nil
@@ -162,6 +162,6 @@ func (b *Mailbox) find(w http.ResponseWriter, r *http.Request) *Mail {
 			return m
 		}
 	}
-	http.Error(w, fmt.Sprintf("there is no mail %q", r.PathValue("number")), http.StatusNotFound)
+	http.Error(w, fmt.Sprintf("email %q doesn’t exist", r.PathValue("number")), http.StatusNotFound)
 	return nil
 }

@@ -30,7 +30,7 @@ export async function copy(button, text) {
     await navigator.clipboard.writeText(text);
     button.textContent = "Copied";
   } catch {
-    button.textContent = "Select and copy it";
+    button.textContent = "Select the text and copy it";
   }
   setTimeout(() => (button.textContent = before), 1600);
 }

@@ -36,6 +36,6 @@ func Database(t testing.TB, name string) string {
 func NeedsServer(t testing.TB) {
 	t.Helper()
 	if Server() == "" {
-		t.Skip("make test runs it beside a PostgreSQL server")
+		t.Skip("make test runs it with a PostgreSQL server")
 	}
 }

@@ -78,7 +78,7 @@ type Hook struct {
 	Labels bool `json:"labels"`
 	Off    bool `json:"off"`
 
-	// Outcomes It is told of responses that ended at one of these alone; empty for all.
+	// Outcomes Send events only for responses with one of these outcomes; empty means all.
 	Outcomes []string `json:"outcomes"`
 	Quiz     string   `json:"quiz"`
 	Url      string   `json:"url"`
@@ -89,7 +89,7 @@ type Hook struct {
 
 // LaunchQuizRequest defines model for LaunchQuizRequest.
 type LaunchQuizRequest struct {
-	// Anyway Launch it with the faults that the count finds. Checks must hold all the same.
+	// Anyway Launch despite the errors found. Checks must still pass.
 	Anyway *bool `json:"anyway,omitempty"`
 
 	// Slug The name that it runs under.
@@ -166,7 +166,7 @@ type MadeBody struct {
 type MadeHook struct {
 	Id string `json:"id"`
 
-	// Secret It signs what is sent (Standard Webhooks), and is shown this once.
+	// Secret Secret that signs the events (Standard Webhooks). It’s returned only once.
 	Secret string `json:"secret"`
 }
 
@@ -186,12 +186,12 @@ type MakeHookRequest struct {
 type Problem struct {
 	Detail *string `json:"detail,omitempty"`
 
-	// Errors Each fault with its place.
+	// Errors All errors, each with its location.
 	Errors *[]Fault `json:"errors,omitempty"`
 	Status int64    `json:"status"`
 	Title  string   `json:"title"`
 
-	// Type about:blank: the status says what kind it is.
+	// Type Always about:blank; use the status to tell errors apart.
 	Type string `json:"type"`
 }
 
@@ -251,7 +251,7 @@ type Result struct {
 
 // Results defines model for Results.
 type Results struct {
-	// Leads Responses with an e-mail address.
+	// Leads Responses with an email address.
 	Leads     int64    `json:"leads"`
 	Outcomes  []Result `json:"outcomes"`
 	Responses int64    `json:"responses"`
@@ -288,7 +288,7 @@ type MakeHookParams struct {
 
 // ListQuizzesParams defines parameters for ListQuizzes.
 type ListQuizzesParams struct {
-	// Cursor Where the page before ended: its next.
+	// Cursor The value of next from the previous page.
 	Cursor *string `form:"cursor,omitempty" json:"cursor,omitempty"`
 	Limit  *int64  `form:"limit,omitempty" json:"limit,omitempty"`
 }
@@ -298,7 +298,7 @@ type MakeQuizJSONBody = openapi_types.File
 
 // MakeQuizParams defines parameters for MakeQuiz.
 type MakeQuizParams struct {
-	// IdempotencyKey The same key makes one quiz, however often it is sent.
+	// IdempotencyKey Repeating the request with the same key doesn’t create a second quiz.
 	IdempotencyKey *string `json:"Idempotency-Key,omitempty"`
 }
 
@@ -307,7 +307,7 @@ type PatchDraftApplicationJSONPatchPlusJSONBody = openapi_types.File
 
 // PatchDraftParams defines parameters for PatchDraft.
 type PatchDraftParams struct {
-	// IfMatch The ETag of the draft that the patch is made for.
+	// IfMatch The ETag of the draft that the patch applies to.
 	IfMatch        *string `json:"If-Match,omitempty"`
 	IdempotencyKey *string `json:"Idempotency-Key,omitempty"`
 }
@@ -319,17 +319,17 @@ type LaunchQuizParams struct {
 
 // ListResponsesParams defines parameters for ListResponses.
 type ListResponsesParams struct {
-	// Since Only what was finished then or later (RFC 3339).
+	// Since Only responses finished at this time or later (RFC 3339).
 	Since *time.Time `form:"since,omitempty" json:"since,omitempty"`
 
-	// Cursor Where the page before ended: its next.
+	// Cursor The value of next from the previous page.
 	Cursor *string `form:"cursor,omitempty" json:"cursor,omitempty"`
 	Limit  *int64  `form:"limit,omitempty" json:"limit,omitempty"`
 }
 
 // PutTableParams defines parameters for PutTable.
 type PutTableParams struct {
-	// IfMatch The ETag of the table that this one takes the place of; not needed for a new one.
+	// IfMatch The ETag of the table to replace; not needed for a new table.
 	IfMatch        *string `json:"If-Match,omitempty"`
 	IdempotencyKey *string `json:"Idempotency-Key,omitempty"`
 }
@@ -441,34 +441,34 @@ func WithRequestEditorFn(fn RequestEditorFn) ClientOption {
 // The interface specification for the client above.
 type ClientInterface interface {
 
-	// ListHooks List the hooks of a quiz, or of all
+	// ListHooks List the webhooks of a quiz, or of all quizzes
 	//
-	// List the hooks of a quiz, or of all.
+	// List the webhooks of a quiz, or of all quizzes.
 	//
 	// Corresponds with GET /hooks (the `ListHooks` operationId).
 	ListHooks(ctx context.Context, params *ListHooksParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// MakeHookWithBody Let an address be told of events
+	// MakeHookWithBody Create a webhook
 	//
-	// Let an address be told of events.
+	// Create a webhook.
 	//
 	// Takes any type of body and a specified content type.
 	//
 	// Corresponds with POST /hooks (the `MakeHook` operationId).
 	MakeHookWithBody(ctx context.Context, params *MakeHookParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// MakeHook Let an address be told of events
+	// MakeHook Create a webhook
 	//
-	// Let an address be told of events.
+	// Create a webhook.
 	//
 	// Takes a body of the `application/json` content type.
 	//
 	// Corresponds with POST /hooks (the `MakeHook` operationId).
 	MakeHook(ctx context.Context, params *MakeHookParams, body MakeHookJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// DeleteHook Delete a hook
+	// DeleteHook Delete a webhook
 	//
-	// Delete a hook.
+	// Delete a webhook.
 	//
 	// Corresponds with DELETE /hooks/{id} (the `DeleteHook` operationId).
 	DeleteHook(ctx context.Context, id string, reqEditors ...RequestEditorFn) (*http.Response, error)
@@ -480,27 +480,27 @@ type ClientInterface interface {
 	// Corresponds with GET /quizzes (the `ListQuizzes` operationId).
 	ListQuizzes(ctx context.Context, params *ListQuizzesParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// MakeQuizWithBody Make a quiz from a document
+	// MakeQuizWithBody Create a quiz from a document
 	//
-	// Make a quiz from a document.
+	// Create a quiz from a document.
 	//
 	// Takes any type of body and a specified content type.
 	//
 	// Corresponds with POST /quizzes (the `MakeQuiz` operationId).
 	MakeQuizWithBody(ctx context.Context, params *MakeQuizParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// MakeQuiz Make a quiz from a document
+	// MakeQuiz Create a quiz from a document
 	//
-	// Make a quiz from a document.
+	// Create a quiz from a document.
 	//
 	// Takes a body of the `application/json` content type.
 	//
 	// Corresponds with POST /quizzes (the `MakeQuiz` operationId).
 	MakeQuiz(ctx context.Context, params *MakeQuizParams, body MakeQuizJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// CheckQuiz Count every respondent of a draft, run its checks, say what is wrong
+	// CheckQuiz Calculate all outcomes of a draft, run its checks and list its problems
 	//
-	// Count every respondent of a draft, run its checks, say what is wrong.
+	// Calculate all outcomes of a draft, run its checks and list its problems.
 	//
 	// Corresponds with POST /quizzes/{id}/check (the `CheckQuiz` operationId).
 	CheckQuiz(ctx context.Context, id string, reqEditors ...RequestEditorFn) (*http.Response, error)
@@ -512,18 +512,18 @@ type ClientInterface interface {
 	// Corresponds with GET /quizzes/{id}/draft (the `GetDraft` operationId).
 	GetDraft(ctx context.Context, id string, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// PatchDraftWithBody Change a draft by a JSON Patch (RFC 6902)
+	// PatchDraftWithBody Change a draft with a JSON Patch (RFC 6902)
 	//
-	// Change a draft by a JSON Patch (RFC 6902).
+	// Change a draft with a JSON Patch (RFC 6902).
 	//
 	// Takes any type of body and a specified content type.
 	//
 	// Corresponds with PATCH /quizzes/{id}/draft (the `PatchDraft` operationId).
 	PatchDraftWithBody(ctx context.Context, id string, params *PatchDraftParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// PatchDraftWithApplicationJSONPatchPlusJSONBody Change a draft by a JSON Patch (RFC 6902)
+	// PatchDraftWithApplicationJSONPatchPlusJSONBody Change a draft with a JSON Patch (RFC 6902)
 	//
-	// Change a draft by a JSON Patch (RFC 6902).
+	// Change a draft with a JSON Patch (RFC 6902).
 	//
 	// Takes a body of the `application/json-patch+json` content type.
 	//
@@ -573,9 +573,9 @@ type ClientInterface interface {
 	// Corresponds with GET /quizzes/{id}/responses (the `ListResponses` operationId).
 	ListResponses(ctx context.Context, id string, params *ListResponsesParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// GetResults Get the figures of a quiz
+	// GetResults Get a quiz’s statistics
 	//
-	// Get the figures of a quiz.
+	// Get a quiz’s statistics.
 	//
 	// Corresponds with GET /quizzes/{id}/results (the `GetResults` operationId).
 	GetResults(ctx context.Context, id string, reqEditors ...RequestEditorFn) (*http.Response, error)
@@ -587,18 +587,18 @@ type ClientInterface interface {
 	// Corresponds with GET /quizzes/{id}/tables/{name} (the `GetTable` operationId).
 	GetTable(ctx context.Context, id string, name string, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// PutTableWithBody Put a table, or make it
+	// PutTableWithBody Create or replace a table
 	//
-	// Put a table, or make it.
+	// Create or replace a table.
 	//
 	// Takes any type of body and a specified content type.
 	//
 	// Corresponds with PUT /quizzes/{id}/tables/{name} (the `PutTable` operationId).
 	PutTableWithBody(ctx context.Context, id string, name string, params *PutTableParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// PutTable Put a table, or make it
+	// PutTable Create or replace a table
 	//
-	// Put a table, or make it.
+	// Create or replace a table.
 	//
 	// Takes a body of the `application/json` content type.
 	//
@@ -662,18 +662,18 @@ type ClientInterface interface {
 	// Corresponds with GET /responses/{id} (the `GetResponse` operationId).
 	GetResponse(ctx context.Context, id string, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// PutDealWithBody Say what came of a response
+	// PutDealWithBody Set the deal of a response
 	//
-	// Say what came of a response.
+	// Set the deal of a response.
 	//
 	// Takes any type of body and a specified content type.
 	//
 	// Corresponds with PUT /responses/{id}/deal (the `PutDeal` operationId).
 	PutDealWithBody(ctx context.Context, id string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// PutDeal Say what came of a response
+	// PutDeal Set the deal of a response
 	//
-	// Say what came of a response.
+	// Set the deal of a response.
 	//
 	// Takes a body of the `application/json` content type.
 	//
@@ -681,9 +681,9 @@ type ClientInterface interface {
 	PutDeal(ctx context.Context, id string, body PutDealJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 }
 
-// ListHooks List the hooks of a quiz, or of all
+// ListHooks List the webhooks of a quiz, or of all quizzes
 //
-// List the hooks of a quiz, or of all.
+// List the webhooks of a quiz, or of all quizzes.
 //
 // Corresponds with GET /hooks (the `ListHooks` operationId).
 func (c *Client) ListHooks(ctx context.Context, params *ListHooksParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -698,9 +698,9 @@ func (c *Client) ListHooks(ctx context.Context, params *ListHooksParams, reqEdit
 	return c.Client.Do(req)
 }
 
-// MakeHookWithBody Let an address be told of events
+// MakeHookWithBody Create a webhook
 //
-// Let an address be told of events.
+// Create a webhook.
 //
 // Takes any type of body and a specified content type.
 //
@@ -717,9 +717,9 @@ func (c *Client) MakeHookWithBody(ctx context.Context, params *MakeHookParams, c
 	return c.Client.Do(req)
 }
 
-// MakeHook Let an address be told of events
+// MakeHook Create a webhook
 //
-// Let an address be told of events.
+// Create a webhook.
 //
 // Takes a body of the `application/json` content type.
 //
@@ -736,9 +736,9 @@ func (c *Client) MakeHook(ctx context.Context, params *MakeHookParams, body Make
 	return c.Client.Do(req)
 }
 
-// DeleteHook Delete a hook
+// DeleteHook Delete a webhook
 //
-// Delete a hook.
+// Delete a webhook.
 //
 // Corresponds with DELETE /hooks/{id} (the `DeleteHook` operationId).
 func (c *Client) DeleteHook(ctx context.Context, id string, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -770,9 +770,9 @@ func (c *Client) ListQuizzes(ctx context.Context, params *ListQuizzesParams, req
 	return c.Client.Do(req)
 }
 
-// MakeQuizWithBody Make a quiz from a document
+// MakeQuizWithBody Create a quiz from a document
 //
-// Make a quiz from a document.
+// Create a quiz from a document.
 //
 // Takes any type of body and a specified content type.
 //
@@ -789,9 +789,9 @@ func (c *Client) MakeQuizWithBody(ctx context.Context, params *MakeQuizParams, c
 	return c.Client.Do(req)
 }
 
-// MakeQuiz Make a quiz from a document
+// MakeQuiz Create a quiz from a document
 //
-// Make a quiz from a document.
+// Create a quiz from a document.
 //
 // Takes a body of the `application/json` content type.
 //
@@ -808,9 +808,9 @@ func (c *Client) MakeQuiz(ctx context.Context, params *MakeQuizParams, body Make
 	return c.Client.Do(req)
 }
 
-// CheckQuiz Count every respondent of a draft, run its checks, say what is wrong
+// CheckQuiz Calculate all outcomes of a draft, run its checks and list its problems
 //
-// Count every respondent of a draft, run its checks, say what is wrong.
+// Calculate all outcomes of a draft, run its checks and list its problems.
 //
 // Corresponds with POST /quizzes/{id}/check (the `CheckQuiz` operationId).
 func (c *Client) CheckQuiz(ctx context.Context, id string, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -842,9 +842,9 @@ func (c *Client) GetDraft(ctx context.Context, id string, reqEditors ...RequestE
 	return c.Client.Do(req)
 }
 
-// PatchDraftWithBody Change a draft by a JSON Patch (RFC 6902)
+// PatchDraftWithBody Change a draft with a JSON Patch (RFC 6902)
 //
-// Change a draft by a JSON Patch (RFC 6902).
+// Change a draft with a JSON Patch (RFC 6902).
 //
 // Takes any type of body and a specified content type.
 //
@@ -861,9 +861,9 @@ func (c *Client) PatchDraftWithBody(ctx context.Context, id string, params *Patc
 	return c.Client.Do(req)
 }
 
-// PatchDraftWithApplicationJSONPatchPlusJSONBody Change a draft by a JSON Patch (RFC 6902)
+// PatchDraftWithApplicationJSONPatchPlusJSONBody Change a draft with a JSON Patch (RFC 6902)
 //
-// Change a draft by a JSON Patch (RFC 6902).
+// Change a draft with a JSON Patch (RFC 6902).
 //
 // Takes a body of the `application/json-patch+json` content type.
 //
@@ -973,9 +973,9 @@ func (c *Client) ListResponses(ctx context.Context, id string, params *ListRespo
 	return c.Client.Do(req)
 }
 
-// GetResults Get the figures of a quiz
+// GetResults Get a quiz’s statistics
 //
-// Get the figures of a quiz.
+// Get a quiz’s statistics.
 //
 // Corresponds with GET /quizzes/{id}/results (the `GetResults` operationId).
 func (c *Client) GetResults(ctx context.Context, id string, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -1007,9 +1007,9 @@ func (c *Client) GetTable(ctx context.Context, id string, name string, reqEditor
 	return c.Client.Do(req)
 }
 
-// PutTableWithBody Put a table, or make it
+// PutTableWithBody Create or replace a table
 //
-// Put a table, or make it.
+// Create or replace a table.
 //
 // Takes any type of body and a specified content type.
 //
@@ -1026,9 +1026,9 @@ func (c *Client) PutTableWithBody(ctx context.Context, id string, name string, p
 	return c.Client.Do(req)
 }
 
-// PutTable Put a table, or make it
+// PutTable Create or replace a table
 //
-// Put a table, or make it.
+// Create or replace a table.
 //
 // Takes a body of the `application/json` content type.
 //
@@ -1172,9 +1172,9 @@ func (c *Client) GetResponse(ctx context.Context, id string, reqEditors ...Reque
 	return c.Client.Do(req)
 }
 
-// PutDealWithBody Say what came of a response
+// PutDealWithBody Set the deal of a response
 //
-// Say what came of a response.
+// Set the deal of a response.
 //
 // Takes any type of body and a specified content type.
 //
@@ -1191,9 +1191,9 @@ func (c *Client) PutDealWithBody(ctx context.Context, id string, contentType str
 	return c.Client.Do(req)
 }
 
-// PutDeal Say what came of a response
+// PutDeal Set the deal of a response
 //
-// Say what came of a response.
+// Set the deal of a response.
 //
 // Takes a body of the `application/json` content type.
 //
@@ -2293,36 +2293,36 @@ func WithBaseURL(baseURL string) ClientOption {
 // ClientWithResponsesInterface is the interface specification for the client with responses above.
 type ClientWithResponsesInterface interface {
 
-	// ListHooksWithResponse List the hooks of a quiz, or of all
+	// ListHooksWithResponse List the webhooks of a quiz, or of all quizzes
 	//
-	// List the hooks of a quiz, or of all.
+	// List the webhooks of a quiz, or of all quizzes.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with GET /hooks (the `ListHooks` operationId).
 	ListHooksWithResponse(ctx context.Context, params *ListHooksParams, reqEditors ...RequestEditorFn) (*ListHooksResponse, error)
 
-	// MakeHookWithBodyWithResponse Let an address be told of events
+	// MakeHookWithBodyWithResponse Create a webhook
 	//
-	// Let an address be told of events.
+	// Create a webhook.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /hooks (the `MakeHook` operationId).
 	MakeHookWithBodyWithResponse(ctx context.Context, params *MakeHookParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*MakeHookResponse, error)
 
-	// MakeHookWithResponse Let an address be told of events
+	// MakeHookWithResponse Create a webhook
 	//
-	// Let an address be told of events.
+	// Create a webhook.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /hooks (the `MakeHook` operationId).
 	MakeHookWithResponse(ctx context.Context, params *MakeHookParams, body MakeHookJSONRequestBody, reqEditors ...RequestEditorFn) (*MakeHookResponse, error)
 
-	// DeleteHookWithResponse Delete a hook
+	// DeleteHookWithResponse Delete a webhook
 	//
-	// Delete a hook.
+	// Delete a webhook.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
@@ -2338,27 +2338,27 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /quizzes (the `ListQuizzes` operationId).
 	ListQuizzesWithResponse(ctx context.Context, params *ListQuizzesParams, reqEditors ...RequestEditorFn) (*ListQuizzesResponse, error)
 
-	// MakeQuizWithBodyWithResponse Make a quiz from a document
+	// MakeQuizWithBodyWithResponse Create a quiz from a document
 	//
-	// Make a quiz from a document.
+	// Create a quiz from a document.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /quizzes (the `MakeQuiz` operationId).
 	MakeQuizWithBodyWithResponse(ctx context.Context, params *MakeQuizParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*MakeQuizResponse, error)
 
-	// MakeQuizWithResponse Make a quiz from a document
+	// MakeQuizWithResponse Create a quiz from a document
 	//
-	// Make a quiz from a document.
+	// Create a quiz from a document.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /quizzes (the `MakeQuiz` operationId).
 	MakeQuizWithResponse(ctx context.Context, params *MakeQuizParams, body MakeQuizJSONRequestBody, reqEditors ...RequestEditorFn) (*MakeQuizResponse, error)
 
-	// CheckQuizWithResponse Count every respondent of a draft, run its checks, say what is wrong
+	// CheckQuizWithResponse Calculate all outcomes of a draft, run its checks and list its problems
 	//
-	// Count every respondent of a draft, run its checks, say what is wrong.
+	// Calculate all outcomes of a draft, run its checks and list its problems.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
@@ -2374,18 +2374,18 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /quizzes/{id}/draft (the `GetDraft` operationId).
 	GetDraftWithResponse(ctx context.Context, id string, reqEditors ...RequestEditorFn) (*GetDraftResponse, error)
 
-	// PatchDraftWithBodyWithResponse Change a draft by a JSON Patch (RFC 6902)
+	// PatchDraftWithBodyWithResponse Change a draft with a JSON Patch (RFC 6902)
 	//
-	// Change a draft by a JSON Patch (RFC 6902).
+	// Change a draft with a JSON Patch (RFC 6902).
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with PATCH /quizzes/{id}/draft (the `PatchDraft` operationId).
 	PatchDraftWithBodyWithResponse(ctx context.Context, id string, params *PatchDraftParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PatchDraftResponse, error)
 
-	// PatchDraftWithApplicationJSONPatchPlusJSONBodyWithResponse Change a draft by a JSON Patch (RFC 6902)
+	// PatchDraftWithApplicationJSONPatchPlusJSONBodyWithResponse Change a draft with a JSON Patch (RFC 6902)
 	//
-	// Change a draft by a JSON Patch (RFC 6902).
+	// Change a draft with a JSON Patch (RFC 6902).
 	//
 	// Takes a body of the `application/json-patch+json` content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -2437,9 +2437,9 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /quizzes/{id}/responses (the `ListResponses` operationId).
 	ListResponsesWithResponse(ctx context.Context, id string, params *ListResponsesParams, reqEditors ...RequestEditorFn) (*ListResponsesResponse, error)
 
-	// GetResultsWithResponse Get the figures of a quiz
+	// GetResultsWithResponse Get a quiz’s statistics
 	//
-	// Get the figures of a quiz.
+	// Get a quiz’s statistics.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
@@ -2455,18 +2455,18 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /quizzes/{id}/tables/{name} (the `GetTable` operationId).
 	GetTableWithResponse(ctx context.Context, id string, name string, reqEditors ...RequestEditorFn) (*GetTableResponse, error)
 
-	// PutTableWithBodyWithResponse Put a table, or make it
+	// PutTableWithBodyWithResponse Create or replace a table
 	//
-	// Put a table, or make it.
+	// Create or replace a table.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with PUT /quizzes/{id}/tables/{name} (the `PutTable` operationId).
 	PutTableWithBodyWithResponse(ctx context.Context, id string, name string, params *PutTableParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutTableResponse, error)
 
-	// PutTableWithResponse Put a table, or make it
+	// PutTableWithResponse Create or replace a table
 	//
-	// Put a table, or make it.
+	// Create or replace a table.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -2536,18 +2536,18 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /responses/{id} (the `GetResponse` operationId).
 	GetResponseWithResponse(ctx context.Context, id string, reqEditors ...RequestEditorFn) (*GetResponseResponse, error)
 
-	// PutDealWithBodyWithResponse Say what came of a response
+	// PutDealWithBodyWithResponse Set the deal of a response
 	//
-	// Say what came of a response.
+	// Set the deal of a response.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with PUT /responses/{id}/deal (the `PutDeal` operationId).
 	PutDealWithBodyWithResponse(ctx context.Context, id string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutDealResponse, error)
 
-	// PutDealWithResponse Say what came of a response
+	// PutDealWithResponse Set the deal of a response
 	//
-	// Say what came of a response.
+	// Set the deal of a response.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -4299,9 +4299,9 @@ func (r PutDealResponse) ContentType() string {
 	return ""
 }
 
-// ListHooksWithResponse List the hooks of a quiz, or of all
+// ListHooksWithResponse List the webhooks of a quiz, or of all quizzes
 //
-// List the hooks of a quiz, or of all.
+// List the webhooks of a quiz, or of all quizzes.
 //
 // Returns a wrapper object for the known response body format(s).
 //
@@ -4314,9 +4314,9 @@ func (c *ClientWithResponses) ListHooksWithResponse(ctx context.Context, params 
 	return ParseListHooksResponse(rsp)
 }
 
-// MakeHookWithBodyWithResponse Let an address be told of events
+// MakeHookWithBodyWithResponse Create a webhook
 //
-// Let an address be told of events.
+// Create a webhook.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
@@ -4329,9 +4329,9 @@ func (c *ClientWithResponses) MakeHookWithBodyWithResponse(ctx context.Context, 
 	return ParseMakeHookResponse(rsp)
 }
 
-// MakeHookWithResponse Let an address be told of events
+// MakeHookWithResponse Create a webhook
 //
-// Let an address be told of events.
+// Create a webhook.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
@@ -4344,9 +4344,9 @@ func (c *ClientWithResponses) MakeHookWithResponse(ctx context.Context, params *
 	return ParseMakeHookResponse(rsp)
 }
 
-// DeleteHookWithResponse Delete a hook
+// DeleteHookWithResponse Delete a webhook
 //
-// Delete a hook.
+// Delete a webhook.
 //
 // Returns a wrapper object for the known response body format(s).
 //
@@ -4374,9 +4374,9 @@ func (c *ClientWithResponses) ListQuizzesWithResponse(ctx context.Context, param
 	return ParseListQuizzesResponse(rsp)
 }
 
-// MakeQuizWithBodyWithResponse Make a quiz from a document
+// MakeQuizWithBodyWithResponse Create a quiz from a document
 //
-// Make a quiz from a document.
+// Create a quiz from a document.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
@@ -4389,9 +4389,9 @@ func (c *ClientWithResponses) MakeQuizWithBodyWithResponse(ctx context.Context, 
 	return ParseMakeQuizResponse(rsp)
 }
 
-// MakeQuizWithResponse Make a quiz from a document
+// MakeQuizWithResponse Create a quiz from a document
 //
-// Make a quiz from a document.
+// Create a quiz from a document.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
@@ -4404,9 +4404,9 @@ func (c *ClientWithResponses) MakeQuizWithResponse(ctx context.Context, params *
 	return ParseMakeQuizResponse(rsp)
 }
 
-// CheckQuizWithResponse Count every respondent of a draft, run its checks, say what is wrong
+// CheckQuizWithResponse Calculate all outcomes of a draft, run its checks and list its problems
 //
-// Count every respondent of a draft, run its checks, say what is wrong.
+// Calculate all outcomes of a draft, run its checks and list its problems.
 //
 // Returns a wrapper object for the known response body format(s).
 //
@@ -4434,9 +4434,9 @@ func (c *ClientWithResponses) GetDraftWithResponse(ctx context.Context, id strin
 	return ParseGetDraftResponse(rsp)
 }
 
-// PatchDraftWithBodyWithResponse Change a draft by a JSON Patch (RFC 6902)
+// PatchDraftWithBodyWithResponse Change a draft with a JSON Patch (RFC 6902)
 //
-// Change a draft by a JSON Patch (RFC 6902).
+// Change a draft with a JSON Patch (RFC 6902).
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
@@ -4449,9 +4449,9 @@ func (c *ClientWithResponses) PatchDraftWithBodyWithResponse(ctx context.Context
 	return ParsePatchDraftResponse(rsp)
 }
 
-// PatchDraftWithApplicationJSONPatchPlusJSONBodyWithResponse Change a draft by a JSON Patch (RFC 6902)
+// PatchDraftWithApplicationJSONPatchPlusJSONBodyWithResponse Change a draft with a JSON Patch (RFC 6902)
 //
-// Change a draft by a JSON Patch (RFC 6902).
+// Change a draft with a JSON Patch (RFC 6902).
 //
 // Takes a body of the `application/json-patch+json` content type, and returns a wrapper object for the known response body format(s).
 //
@@ -4539,9 +4539,9 @@ func (c *ClientWithResponses) ListResponsesWithResponse(ctx context.Context, id 
 	return ParseListResponsesResponse(rsp)
 }
 
-// GetResultsWithResponse Get the figures of a quiz
+// GetResultsWithResponse Get a quiz’s statistics
 //
-// Get the figures of a quiz.
+// Get a quiz’s statistics.
 //
 // Returns a wrapper object for the known response body format(s).
 //
@@ -4569,9 +4569,9 @@ func (c *ClientWithResponses) GetTableWithResponse(ctx context.Context, id strin
 	return ParseGetTableResponse(rsp)
 }
 
-// PutTableWithBodyWithResponse Put a table, or make it
+// PutTableWithBodyWithResponse Create or replace a table
 //
-// Put a table, or make it.
+// Create or replace a table.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
@@ -4584,9 +4584,9 @@ func (c *ClientWithResponses) PutTableWithBodyWithResponse(ctx context.Context, 
 	return ParsePutTableResponse(rsp)
 }
 
-// PutTableWithResponse Put a table, or make it
+// PutTableWithResponse Create or replace a table
 //
-// Put a table, or make it.
+// Create or replace a table.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
@@ -4704,9 +4704,9 @@ func (c *ClientWithResponses) GetResponseWithResponse(ctx context.Context, id st
 	return ParseGetResponseResponse(rsp)
 }
 
-// PutDealWithBodyWithResponse Say what came of a response
+// PutDealWithBodyWithResponse Set the deal of a response
 //
-// Say what came of a response.
+// Set the deal of a response.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
@@ -4719,9 +4719,9 @@ func (c *ClientWithResponses) PutDealWithBodyWithResponse(ctx context.Context, i
 	return ParsePutDealResponse(rsp)
 }
 
-// PutDealWithResponse Say what came of a response
+// PutDealWithResponse Set the deal of a response
 //
-// Say what came of a response.
+// Set the deal of a response.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
