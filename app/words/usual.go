@@ -2,27 +2,52 @@ package words
 
 import (
 	"strings"
+	"sync"
 
 	"omphalos/core/quiz"
 )
 
-// usual are texts that nearly every quiz has, as the editor makes them in English, by language.
-var usual = withCalendar(map[string]map[string]string{
-	"name":    {"de": "Name", "es": "Nombre", "fr": "Nom", "it": "Nome", "nl": "Naam"},
-	"e-mail":  {"de": "E-Mail", "es": "Correo electrónico", "fr": "Adresse e-mail", "it": "E-mail", "nl": "E-mail"},
-	"email":   {"de": "E-Mail", "es": "Correo electrónico", "fr": "Adresse e-mail", "it": "E-mail", "nl": "E-mail"},
-	"phone":   {"de": "Telefon", "es": "Teléfono", "fr": "Téléphone", "it": "Telefono", "nl": "Telefoon"},
-	"company": {"de": "Unternehmen", "es": "Empresa", "fr": "Entreprise", "it": "Azienda", "nl": "Bedrijf"},
-	"country": {"de": "Land", "es": "País", "fr": "Pays", "it": "Paese", "nl": "Land"},
-	"a note":  {"de": "Eine Nachricht", "es": "Una nota", "fr": "Un message", "it": "Una nota", "nl": "Een bericht"},
-	"yes":     {"de": "Ja", "es": "Sí", "fr": "Oui", "it": "Sì", "nl": "Ja"},
-	"no":      {"de": "Nein", "es": "No", "fr": "Non", "it": "No", "nl": "Nee"},
-	"begin":   {"de": "Los geht’s", "es": "Empezar", "fr": "Commencer", "it": "Inizia", "nl": "Beginnen"},
-	"never":   {"de": "Nie", "es": "Nunca", "fr": "Jamais", "it": "Mai", "nl": "Nooit"},
-	"sometimes": {
-		"de": "Manchmal", "es": "A veces", "fr": "Parfois", "it": "A volte", "nl": "Soms",
-	},
-	"often": {"de": "Oft", "es": "A menudo", "fr": "Souvent", "it": "Spesso", "nl": "Vaak"},
+// languages are those of the columns of texts.
+var languages = strings.Fields("de es fr it nl pl pt")
+
+// texts nearly every quiz has: the English of the editor, then each of languages.
+var texts = map[string]string{
+	"name":      "Name | Nombre | Nom | Nome | Naam | Imię i nazwisko | Nome",
+	"e-mail":    "E-Mail | Correo electrónico | Adresse e-mail | E-mail | E-mail | E-mail | Email",
+	"email":     "E-Mail | Correo electrónico | Adresse e-mail | E-mail | E-mail | E-mail | Email",
+	"phone":     "Telefon | Teléfono | Téléphone | Telefono | Telefoon | Telefon | Telefone",
+	"company":   "Unternehmen | Empresa | Entreprise | Azienda | Bedrijf | Firma | Empresa",
+	"country":   "Land | País | Pays | Paese | Land | Kraj | País",
+	"a note":    "Eine Nachricht | Una nota | Un message | Una nota | Een bericht | Wiadomość | Uma mensagem",
+	"message":   "Nachricht | Mensaje | Message | Messaggio | Bericht | Wiadomość | Mensagem",
+	"start":     "Los geht’s | Empezar | Commencer | Inizia | Beginnen | Rozpocznij | Começar",
+	"yes":       "Ja | Sí | Oui | Sì | Ja | Tak | Sim",
+	"no":        "Nein | No | Non | No | Nee | Nie | Não",
+	"begin":     "Los geht’s | Empezar | Commencer | Inizia | Beginnen | Rozpocznij | Começar",
+	"never":     "Nie | Nunca | Jamais | Mai | Nooit | Nigdy | Nunca",
+	"sometimes": "Manchmal | A veces | Parfois | A volte | Soms | Czasami | Às vezes",
+	"often":     "Oft | A menudo | Souvent | Spesso | Vaak | Często | Muitas vezes",
+}
+
+// usual are texts and the names of the calendar, by English and language.
+var usual = sync.OnceValue(func() map[string]map[string]string {
+	out := map[string]map[string]string{}
+	for english, row := range texts {
+		out[english] = map[string]string{}
+		for i, text := range strings.Split(row, " | ") {
+			out[english][languages[i]] = text
+		}
+	}
+	for _, names := range calendar {
+		for i, english := range strings.Fields(names["en"]) {
+			to := map[string]string{}
+			for code, list := range names {
+				to[code] = strings.Fields(list)[i]
+			}
+			out[strings.ToLower(english)] = to
+		}
+	}
+	return out
 })
 
 // calendar are the names of the months in their order, and of the weekdays from Monday on, as labels of choices begin:
@@ -34,6 +59,8 @@ var calendar = []map[string]string{
 		"es": "Enero Febrero Marzo Abril Mayo Junio Julio Agosto Septiembre Octubre Noviembre Diciembre",
 		"fr": "Janvier Février Mars Avril Mai Juin Juillet Août Septembre Octobre Novembre Décembre",
 		"it": "Gennaio Febbraio Marzo Aprile Maggio Giugno Luglio Agosto Settembre Ottobre Novembre Dicembre",
+		"pl": "Styczeń Luty Marzec Kwiecień Maj Czerwiec Lipiec Sierpień Wrzesień Październik Listopad Grudzień",
+		"pt": "Janeiro Fevereiro Março Abril Maio Junho Julho Agosto Setembro Outubro Novembro Dezembro",
 		"nl": "Januari Februari Maart April Mei Juni Juli Augustus September Oktober November December",
 	},
 	{
@@ -43,27 +70,15 @@ var calendar = []map[string]string{
 		"fr": "Lundi Mardi Mercredi Jeudi Vendredi Samedi Dimanche",
 		"it": "Lunedì Martedì Mercoledì Giovedì Venerdì Sabato Domenica",
 		"nl": "Maandag Dinsdag Woensdag Donderdag Vrijdag Zaterdag Zondag",
+		"pl": "Poniedziałek Wtorek Środa Czwartek Piątek Sobota Niedziela",
+		"pt": "Segunda-feira Terça-feira Quarta-feira Quinta-feira Sexta-feira Sábado Domingo",
 	},
-}
-
-// withCalendar adds the names of months and weekdays to usual texts.
-func withCalendar(texts map[string]map[string]string) map[string]map[string]string {
-	for _, names := range calendar {
-		for i, english := range strings.Fields(names["en"]) {
-			to := map[string]string{}
-			for code, list := range names {
-				to[code] = strings.Fields(list)[i]
-			}
-			texts[strings.ToLower(english)] = to
-		}
-	}
-	return texts
 }
 
 // Usual returns a usual English text in another language, and reports whether it is one.
 func Usual(english, code string) (string, bool) {
 	base, _, _ := strings.Cut(code, "-")
-	to, ok := usual[strings.ToLower(strings.TrimSpace(english))][base]
+	to, ok := usual()[strings.ToLower(strings.TrimSpace(english))][base]
 	return to, ok
 }
 

@@ -94,6 +94,7 @@ var shipped = sync.OnceValue(func() map[string]map[string]string {
 		if err != nil {
 			break
 		}
+		delete(said, "_") // says how the file came about
 		out[strings.TrimSuffix(f.Name(), ".json")] = said
 	}
 	if err != nil {
