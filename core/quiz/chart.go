@@ -58,7 +58,7 @@ const maxAxes = 24
 func (c *check) chart(at string, chart *Chart) {
 	c.oneOf(at+"/kind", chart.Kind, ChartBars, ChartRadar)
 	if chart.Kind == "" {
-		c.ps.add(at+"/kind", "Use bars or radar.", "the chart has no type")
+		c.ps.add(at+"/kind", useBarsOrRadar.With(), chartHasNoType.With())
 	}
 	c.oneOf(at+"/beside", chart.Beside, BesideNorm, BesideNone)
 	axes := len(chart.Of)
@@ -70,16 +70,16 @@ func (c *check) chart(at string, chart *Chart) {
 			case "scale", "percent", "percentile":
 				c.fact(at+Pointer("of", i), fact)
 			default:
-				c.ps.add(at+Pointer("of", i), "Use scale.ID, percent.ID or percentile.ID.", "a chart can’t show %q", fact)
+				c.ps.add(at+Pointer("of", i), useScaleIDPercentID.With(), chartCantShow.With(fact))
 			}
 		}
 	}
 	switch {
 	case axes == 0:
-		c.ps.add(at+"/of", `Give a list such as ["percent.fit"], or "keywords".`, "the chart shows nothing")
+		c.ps.add(at+"/of", giveListSuchPercentFit.With(), chartShowsNothing.With())
 	case axes > maxAxes:
-		c.ps.add(at+"/of", "Split it into two charts.", "a chart can show up to %d values", maxAxes)
+		c.ps.add(at+"/of", splitIntoTwoCharts.With(), chartCanShowUpValues.With(maxAxes))
 	case chart.Kind == ChartRadar && axes < leastAxes:
-		c.ps.add(at+"/of", "Add values, or change it to bars.", "a radar chart needs at least %d values", leastAxes)
+		c.ps.add(at+"/of", addValuesOrChangeBars.With(), radarChartNeedsAtLeast.With(leastAxes))
 	}
 }

@@ -9,6 +9,8 @@ import (
 
 	validator "github.com/santhosh-tekuri/jsonschema/v6"
 	"github.com/santhosh-tekuri/jsonschema/v6/kind"
+
+	"omphalos/core/say"
 )
 
 // conformer holds a document against the schema, piece by piece and in document order: the library finds all that is
@@ -123,8 +125,8 @@ func schemaProblems(e *validator.ValidationError, at string, out func(part strin
 	for _, s := range e.InstanceLocation {
 		where += Pointer(s)
 	}
-	add := func(where, mend, format string, args ...any) {
-		p := problem(where, mend, format, args...)
+	add := func(where string, fix, said say.Text) {
+		p := problem(where, fix, said)
 		p.Written = true
 		*ps = append(*ps, p)
 	}
@@ -132,23 +134,23 @@ func schemaProblems(e *validator.ValidationError, at string, out func(part strin
 	case *kind.AdditionalProperties:
 		slices.Sort(k.Properties)
 		for _, p := range k.Properties[:min(len(k.Properties), MaxProblems+1)] {
-			add(where+Pointer(p), "Remove it, or check the spelling.", "unknown field %q", p)
+			add(where+Pointer(p), removeOrCheckSpelling.With(), unknownField.With(p))
 		}
 	case *kind.Required:
 		for _, p := range k.Missing {
-			add(where, "Add \""+p+"\".", "the field %q is missing", p)
+			add(where, addText.With(p), fieldMissing.With(p))
 		}
 	case *kind.Type:
-		add(where, "Write "+typeWord(k.Want...)+" here.", "this is %s", typeWord(k.Got))
+		add(where, writeHere.With(typeWord(k.Want...)), thisIs.With(typeWord(k.Got)))
 	case *kind.Enum:
-		add(where, "Use one of "+list(k.Want)+".", "%q isn’t allowed here", shortened(k.Got))
+		add(where, useOneOf.With(list(k.Want)), isntAllowedHere.With(shortened(k.Got)))
 	case *kind.Const:
-		add(where, "Write \""+shortened(k.Want)+"\".", "%q isn’t allowed here", shortened(k.Got))
+		add(where, writeText.With(shortened(k.Want)), isntAllowedHere.With(shortened(k.Got)))
 	case *kind.OneOf:
-		add(where, "Use text in quotes, a number, or a list of these.", "this value has the wrong form")
+		add(where, useTextInQuotesNumber.With(), valueHasWrongForm.With())
 	default:
 		if len(e.Causes) == 0 {
-			add(where, "", "%s", e.Error())
+			add(where, say.Text{}, say.Plain(e.Error()))
 		}
 		for _, cause := range e.Causes {
 			schemaProblems(cause, at, out, ps)

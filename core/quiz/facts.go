@@ -2,11 +2,11 @@ package quiz
 
 import (
 	"errors"
-	"fmt"
 	"slices"
 	"strings"
 
 	"omphalos/core/rule"
+	"omphalos/core/say"
 )
 
 func (c *check) condition(at string, cond *rule.Condition) {
@@ -20,25 +20,23 @@ func (c *check) condition(at string, cond *rule.Condition) {
 	if forms != 1 {
 		c.ps.add(
 			at,
-			`Write {"all":[…]}, {"any":[…]}, {"none":[…]}, {"at_least":2,"of":[…]} or {"fact":…,"op":…,"value":…}.`,
-			"a condition is exactly one of all, any, none, at_least and a comparison",
+			writeAllAnyNoneAt.With(), conditionExactlyOneAllAny.With(),
 		)
 		return
 	}
 	if cond.Counts() && (cond.AtLeast < 1 || cond.AtLeast > len(cond.Of)) {
-		c.ps.add(at+"/at_least", fmt.Sprintf("Use a whole number from 1 to %d, or add conditions.", max(1, len(cond.Of))),
-			"“at least %d of %d conditions” can’t be met", cond.AtLeast, len(cond.Of))
+		c.ps.add(at+"/at_least", useWholeNumberFromOr.With(max(1, len(cond.Of))), atLeastConditionsCantMet.With(cond.AtLeast, len(cond.Of)))
 	}
 	if cond.Fact == "" && cond.Op == "" {
 		return
 	}
 	if cond.Fact == "" {
-		c.ps.add(at+"/fact", "Choose what to compare, such as answer.area.", "the comparison has no fact")
+		c.ps.add(at+"/fact", chooseWhatCompareSuchAnswer.With(), comparisonHasNoFact.With())
 		return
 	}
 	shape, known := cond.Op.Takes()
 	if !known {
-		c.ps.add(at+"/op", "Add a comparison, such as is.", "the comparison has no op")
+		c.ps.add(at+"/op", addComparisonSuch.With(), comparisonHasNoOp.With())
 		return
 	}
 	if !c.fact(at+"/fact", cond.Fact) {
@@ -52,14 +50,14 @@ func (c *check) condition(at string, cond *rule.Condition) {
 	case shape == rule.ShapeNone:
 		return
 	case cond.Value == nil:
-		c.ps.add(at, "Add a value.", "“%s” needs a value to compare with", cond.Op)
+		c.ps.add(at, addAValue.With(), needsValueCompareWith.With(cond.Op))
 		return
 	case shape == rule.ShapeOne && cond.Value.IsList:
-		c.ps.add(at+"/value", "Use one value, or use in or not_in.", "“%s” needs a single value, not a list", cond.Op)
+		c.ps.add(at+"/value", useOneValueOrUse.With(), needsSingleValueNotList.With(cond.Op))
 	case shape == rule.ShapePair && len(cond.Value.List) != 2:
-		c.ps.add(at+"/value", "Use a list of two numbers.", "“between” needs two values")
+		c.ps.add(at+"/value", useListTwoNumbers.With(), betweenNeedsTwoValues.With())
 	case shape == rule.ShapeList && !cond.Value.IsList:
-		c.ps.add(at+"/value", "Put it in a list […].", "“%s” needs a list", cond.Op)
+		c.ps.add(at+"/value", putInList.With(), needsAList.With(cond.Op))
 	}
 	if shape == rule.ShapeOne || shape == rule.ShapeList {
 		for i, v := range cond.Value.List {
@@ -75,10 +73,10 @@ func (c *check) condition(at string, cond *rule.Condition) {
 // days checks a comparison with the day on which a date is looked at: it is for date questions, and takes a number.
 func (c *check) days(at string, cond *rule.Condition) {
 	if q := c.d.answerFact(cond.Fact); q == nil || q.Kind != Date {
-		c.ps.add(at+"/op", "Use it on the answer to a date question.", "%s is for dates only", cond.Op)
+		c.ps.add(at+"/op", useOnAnswerDateQuestion.With(), datesOnly.With(cond.Op))
 	}
 	if cond.Value == nil || cond.Value.IsList || len(cond.Value.List) != 1 || !cond.Value.List[0].IsNum {
-		c.ps.add(at+"/value", "Give a number of years or days, such as 18.", "%s takes a number", cond.Op)
+		c.ps.add(at+"/value", giveNumberYearsOrDays.With(), takesANumber.With(cond.Op))
 	}
 }
 
@@ -92,7 +90,7 @@ func (c *check) fact(at, name string) bool {
 	if strings.HasPrefix(name, "answer.") {
 		mend = "Use the id of a question (for a grid: answer.ID.ROW)."
 	}
-	c.ps.add(at, mend, "%q isn’t something conditions can compare", name)
+	c.ps.add(at, say.Plain(mend), isntSomethingConditionsCanCompare.With(name))
 	return false
 }
 
@@ -109,12 +107,12 @@ func (c *check) constant(at, fact string, op rule.Op, v rule.Scalar) {
 	}
 	if fact == "leader" {
 		if c.d.Keyword(v.String()) == nil {
-			c.ps.add(at, "Use the ID of an existing keyword.", "keyword %q doesn’t exist", v)
+			c.ps.add(at, useIDExistingKeyword.With(), keywordDoesntExist.With(v))
 		}
 		return
 	}
 	if q := c.d.answerFact(fact); q != nil && len(q.Choices) > 0 && q.Choice(v.String()) < 0 {
-		c.ps.add(at, "Use the id of an answer of that question.", "question %q has no answer %q", q.ID, v)
+		c.ps.add(at, useIDAnswerQuestion.With(), questionHasNoAnswer.With(q.ID, v))
 	}
 }
 
@@ -167,7 +165,7 @@ func (c *check) formula(i int) {
 	_, err := rule.NewFormula(c.d.Computed[i].Formula, known)
 	var unknown *rule.UnknownNames
 	if err != nil && !errors.As(err, &unknown) { // unknown names are findings: the value is blank
-		c.ps.add(Pointer("computed", i, "formula"), "", "%s", err)
+		c.ps.add(Pointer("computed", i, "formula"), say.Text{}, say.Of(err))
 	}
 }
 

@@ -3,6 +3,8 @@ package quiz
 import (
 	"strings"
 	"unicode/utf8"
+
+	"omphalos/core/say"
 )
 
 // Bounds of what authors type into one text.
@@ -152,13 +154,13 @@ func listMark(s string) int {
 func (c *check) texts() {
 	for _, t := range c.d.TextsWhere(func(text string) bool { m, _ := textFault(text, true); return m != "" }) {
 		if message, mend := textFault(t.Original, t.Markdown); message != "" {
-			c.ps.add(t.At, mend, "%s", message)
+			c.ps.add(t.At, say.Plain(mend), say.Plain(message))
 		}
 	}
 	for _, code := range c.d.Languages()[1:] {
 		for place, one := range c.d.Translations[code] {
 			if message, mend := textFault(one.Text, true); message != "" {
-				c.ps.add(Pointer("translations", code, place), mend, "%s", message)
+				c.ps.add(Pointer("translations", code, place), say.Plain(mend), say.Plain(message))
 			}
 		}
 	}

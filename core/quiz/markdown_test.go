@@ -22,7 +22,7 @@ func TestTextsThatAreTooMuch(t *testing.T) {
 	}
 	for text, want := range map[string]string{
 		strings.Repeat("ä", LongestText+1):                                                           "50,000 characters",
-		strings.Repeat("{score} ", MostFillIns+1):                                                    "200 fill-ins",
+		strings.Repeat("{score} ", MostFillIns+1):                                                    "200 fields",
 		strings.Repeat("> ", DeepestBlocks+1) + "deep":                                               "20 deep",
 		strings.Repeat("[", MostBrackets+1):                                                          "2,000 brackets",
 		"[a]: /" + strings.Repeat("u", 20_000) + "\n\n" + strings.Repeat("[a] ", 60):                 "a long address",

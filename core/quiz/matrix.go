@@ -48,15 +48,13 @@ func (c *check) matrix(at string, m *Matrix) {
 	c.edge(at+"/across", &m.Across)
 	c.edge(at+"/down", &m.Down)
 	if len(m.Outcomes) != len(m.Down.Cuts) {
-		c.ps.add(at+"/outcomes", "Use one row for each band of “down”.",
-			"the matrix has %d rows for %d bands", len(m.Outcomes), len(m.Down.Cuts))
+		c.ps.add(at+"/outcomes", useOneRowEachBand.With(), matrixHasRowsBands.With(len(m.Outcomes), len(m.Down.Cuts)))
 		return
 	}
 	for d, row := range m.Outcomes {
 		place := at + Pointer("outcomes", d)
 		if len(row) != len(m.Across.Cuts) {
-			c.ps.add(place, "Use one outcome, or null, for each band of “across”.",
-				"the row has %d cells for %d bands", len(row), len(m.Across.Cuts))
+			c.ps.add(place, useOneOutcomeOrNull.With(), rowHasCellsBands.With(len(row), len(m.Across.Cuts)))
 			continue
 		}
 		for a, o := range row {
@@ -70,12 +68,11 @@ func (c *check) matrix(at string, m *Matrix) {
 func (c *check) edge(at string, e *Edge) {
 	c.cutOn(at+"/on", e.On)
 	if len(e.Cuts) == 0 {
-		c.ps.add(at+"/cuts", "Add a cut point.", "there are no cut points")
+		c.ps.add(at+"/cuts", addCutPoint.With(), thereNoCutPoints.With())
 	}
 	for i := 1; i < len(e.Cuts); i++ {
 		if e.Cuts[i].Cmp(e.Cuts[i-1]) <= 0 {
-			c.ps.add(at+Pointer("cuts", i), "Make each cut point higher than the one before.",
-				"the cut point %s is not above %s", e.Cuts[i], e.Cuts[i-1])
+			c.ps.add(at+Pointer("cuts", i), makeEachCutPointHigher.With(), cutPointNotAbove.With(e.Cuts[i], e.Cuts[i-1]))
 		}
 	}
 }
@@ -83,7 +80,7 @@ func (c *check) edge(at string, e *Edge) {
 // cutOn checks that a number can be cut into bands.
 func (c *check) cutOn(at, on string) {
 	if !IsNumberFact(on) {
-		c.ps.add(at, "Use scale.ID, percent.ID, percentile.ID or computed.ID.", "you can’t set cut points on %q", on)
+		c.ps.add(at, useScaleIDPercentID2.With(), youCantSetCutPoints.With(on))
 		return
 	}
 	c.fact(at, on)

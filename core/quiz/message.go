@@ -83,39 +83,39 @@ func (c *check) messages() {
 func (c *check) message(m *Message, at string) {
 	switch m.To {
 	case "":
-		c.ps.add(at+"/to", "Choose the respondent, the team, or a table.", "the message has no recipient")
+		c.ps.add(at+"/to", chooseRespondentTeamOrTable.With(), messageHasNoRecipient.With())
 	case ToTeam:
 		if len(m.Addresses) == 0 && !m.Off {
-			c.ps.add(at+"/addresses", "Type an email address.", "the message %q has no email address", m.Title())
+			c.ps.add(at+"/addresses", typeEmailAddress.With(), messageHasNoEmailAddress.With(m.Title()))
 		}
 	case ToLookup:
 		if m.Lookup == nil {
-			c.ps.add(at+"/lookup", "Choose a table, a key and a column.", "the message %q has no lookup table", m.Title())
+			c.ps.add(at+"/lookup", chooseTableKeyColumn.With(), messageHasNoLookupTable.With(m.Title()))
 		}
 	default:
 		c.oneOf(at+"/to", m.To, ToRespondent, ToTeam, ToLookup)
 	}
 	if len(m.Addresses) > MaxAddresses {
-		c.ps.add(at+"/addresses", "Use one address that forwards to everyone.", "there are more than %d addresses", MaxAddresses)
+		c.ps.add(at+"/addresses", useOneAddressForwardsEveryone.With(), thereMoreThanAddresses.With(MaxAddresses))
 	}
 	for j, a := range m.Addresses {
 		if !ValidEmail(a) {
-			c.ps.add(at+Pointer("addresses", j), "Use the form sales@example.org.", "%q isn’t an email address", a)
+			c.ps.add(at+Pointer("addresses", j), useFormSalesExampleOrg.With(), isntEmailAddress.With(a))
 		}
 	}
 	if l := m.Lookup; l != nil && l.Fallback != "" && !ValidEmail(l.Fallback) {
-		c.ps.add(at+"/lookup/fallback", "Use the form sales@example.org.", "%q isn’t an email address", l.Fallback)
+		c.ps.add(at+"/lookup/fallback", useFormSalesExampleOrg.With(), isntEmailAddress.With(l.Fallback))
 	}
 	if m.After < 0 || m.After > MaxAfter {
-		c.ps.add(at+"/after", "Use 0 to 86400 minutes (60 days).", "a message can’t wait %d minutes", m.After)
+		c.ps.add(at+"/after", useMinutesDays.With(), messageCantWaitMinutes.With(m.After))
 	}
 	switch {
 	case strings.TrimSpace(m.Subject) == "" && !m.Off:
-		c.ps.add(at+"/subject", "Type a subject.", "the message %q has no subject", m.Title())
+		c.ps.add(at+"/subject", typeASubject.With(), messageHasNoSubject.With(m.Title()))
 	case len([]rune(m.Subject)) > maxSubject:
-		c.ps.add(at+"/subject", "Shorten it.", "the subject is longer than %d characters", maxSubject)
+		c.ps.add(at+"/subject", shortenIt.With(), subjectLongerThanCharacters.With(maxSubject))
 	case strings.ContainsFunc(m.Subject, isControl):
-		c.ps.add(at+"/subject", "Remove the line break.", "the subject contains a line break")
+		c.ps.add(at+"/subject", removeLineBreak.With(), subjectContainsLineBreak.With())
 	}
 }
 

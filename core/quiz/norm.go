@@ -39,20 +39,20 @@ func (n Norm) checkForm(ps *Problems, at string) {
 		return
 	}
 	if len(n) > MaxNorm {
-		ps.add(at, "Round the values.", "the norm has more than %d values", MaxNorm)
+		ps.add(at, roundTheValues.With(), normHasMoreThanValues.With(MaxNorm))
 		return
 	}
 	sum := rule.Number{}
 	for i, p := range n {
 		exact(ps, at+Pointer(i, 0), p[0])
 		if p[1].Sign() < 0 || p[1].Cmp(rule.Int(1)) > 0 {
-			ps.add(at+Pointer(i, 1), "Use a share from 0 to 1.", "%s isn’t a valid share", p[1])
+			ps.add(at+Pointer(i, 1), useShareFrom.With(), isntValidShare.With(p[1]))
 			return
 		}
 		sum = sum.Add(p[1])
 	}
 	if off := sum.Sub(rule.Int(1)); off.Abs().Cmp(sumSlack) > 0 {
-		ps.add(at, "Make the shares add up to 1.", "the shares in the norm add up to %s", sum)
+		ps.add(at, makeSharesAddUp.With(), sharesInNormAddUp.With(sum))
 	}
 }
 

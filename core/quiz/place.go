@@ -144,21 +144,18 @@ func (d *Document) Describe(p Patch) string {
 func (d *Document) LaunchProblems() Problems {
 	ps := d.Validate()
 	if len(d.Questions) == 0 {
-		ps.add("/questions", "Add a question.", "the quiz has no questions yet")
+		ps.add("/questions", addAQuestion.With(), quizHasNoQuestionsYet.With())
 	}
 	for i := range d.Questions {
 		q, at := &d.Questions[i], Pointer("questions", i)
 		if strings.TrimSpace(q.Text) == "" {
-			ps.add(at+"/text", "Type the question’s text.", "question %d has no text", i+1)
+			ps.add(at+"/text", typeQuestionsText.With(), questionHasNoText.With(i+1))
 		}
 		for j := range q.Choices {
 			if strings.TrimSpace(q.Choices[j].Label) == "" && q.Choices[j].Image == "" {
 				ps.add(
 					at+Pointer("choices", j, "label"),
-					"Type the answer, or delete it.",
-					"answer %d of question %d is empty",
-					j+1,
-					i+1,
+					typeAnswerOrDelete.With(), answerQuestionEmpty.With(j+1, i+1),
 				)
 			}
 		}
@@ -172,19 +169,14 @@ func (d *Document) LaunchProblems() Problems {
 		if e.Kind == EndRedirect && e.URL == "" && e.Lookup == nil {
 			ps.add(
 				at+"/ending/url",
-				"Type the address, or change the ending to a page.",
-				"%s redirects, but has no address",
-				o.Title(),
+				typeAddressOrChangeEnding.With(), redirectsButHasNoAddress.With(o.Title()),
 			)
 		}
 		for j, b := range e.Buttons {
 			if b.Label == "" || b.URL == "" {
 				ps.add(
 					at+Pointer("ending", "buttons", j),
-					"Add both, or remove the button.",
-					"button %d on %s needs a label and an address",
-					j+1,
-					o.Title(),
+					addBothOrRemoveButton.With(), buttonOnNeedsLabelAddress.With(j+1, o.Title()),
 				)
 			}
 		}

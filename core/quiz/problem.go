@@ -6,6 +6,8 @@ import (
 	"strings"
 	"unicode"
 	"unicode/utf8"
+
+	"omphalos/core/say"
 )
 
 // Problem is one thing that is wrong with a document, its place, and how to mend it.
@@ -16,6 +18,9 @@ type Problem struct {
 	Instead string `json:"instead,omitempty"` // the text that would do in this place, where it is sure what was meant
 	Code    string `json:"code,omitempty"`    // of a problem that programs act on; "" for all others
 	Written bool   `json:"-"`                 // its words are for who writes a document or a patch, not for who fills a page
+
+	// Said and Fix are Message and Mend with their codes and arguments, for other languages.
+	Said, Fix say.Text `json:"-"`
 }
 
 // Codes of problems that programs act on.
@@ -72,10 +77,7 @@ func (ps Problems) told() Problems {
 	if !ps.full() {
 		return ps
 	}
-	return append(ps[:MaxProblems:MaxProblems], Problem{
-		Message: fmt.Sprintf("there are more than %d problems", MaxProblems),
-		Mend:    "Fix these first.",
-	})
+	return append(ps[:MaxProblems:MaxProblems], problem("", fixTheseFirst.With(), moreProblems.With(MaxProblems)))
 }
 
 // err returns the problems as an error, or nil when there are none.
@@ -86,9 +88,9 @@ func (ps Problems) err() error {
 	return ps.told()
 }
 
-func (ps *Problems) add(where, mend, format string, args ...any) {
+func (ps *Problems) add(where string, fix, said say.Text) {
 	if !ps.full() {
-		*ps = append(*ps, problem(where, mend, format, args...))
+		*ps = append(*ps, problem(where, fix, said))
 	}
 }
 
@@ -101,13 +103,15 @@ func (ps *Problems) put(p Problem) {
 // maxShown is how many characters of a place or a value are shown: a file can hold an id of megabytes.
 const maxShown = 200
 
-func problem(where, mend, format string, args ...any) Problem {
-	for i, arg := range args {
-		if s, ok := arg.(string); ok {
-			args[i] = shortened(s)
+func problem(where string, fix, said say.Text) Problem {
+	for _, text := range []say.Text{fix, said} {
+		for i, arg := range text.Args {
+			if s, ok := arg.(string); ok {
+				text.Args[i] = shortened(s)
+			}
 		}
 	}
-	return Problem{Where: shortened(where), Message: fmt.Sprintf(format, args...), Mend: mend}
+	return Problem{Where: shortened(where), Message: said.String(), Mend: fix.String(), Said: said, Fix: fix}
 }
 
 // shortened is a value as text, or its beginning.

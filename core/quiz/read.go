@@ -123,15 +123,12 @@ func (s *idSet) add(at, id string) {
 	if !ValidID(id) {
 		s.ps.add(
 			at+"/id",
-			"Use 1 to 64 letters a–z, digits, - and _.",
-			"the ID %q can’t be used for this %s",
-			id,
-			s.what,
+			useLettersZDigits.With(), idCantUsed.With(id, s.what),
 		)
 		return
 	}
 	if first, twice := s.seen[id]; twice {
-		taken := problem(at+"/id", "Give it a unique ID.", "the id %q is already used by %s", id, first)
+		taken := problem(at+"/id", giveItUniqueID.With(), idIsTaken.With(id, first))
 		taken.Code, taken.Written = CodeIDTaken, true
 		s.ps.put(taken)
 		return
@@ -190,13 +187,13 @@ func (d *Document) checkIDs(ps *Problems) {
 		}
 	}
 	if len(d.Questions) > MaxQuestions {
-		ps.add("/questions", "Split the quiz.", "there are more than %d questions", MaxQuestions)
+		ps.add("/questions", splitTheQuiz.With(), thereMoreThanQuestions.With(MaxQuestions))
 	}
 	if len(d.Checks) > MaxChecks {
-		ps.add("/checks", "Remove duplicate checks.", "there are more than %d checks", MaxChecks)
+		ps.add("/checks", removeDuplicateChecks.With(), thereMoreThanChecks.With(MaxChecks))
 	}
 	if len(d.Messages) > MaxMessages {
-		ps.add("/messages", "Combine messages with the same content.", "there are more than %d messages", MaxMessages)
+		ps.add("/messages", combineMessagesWithSameContent.With(), thereMoreThanMessages.With(MaxMessages))
 	}
 }
 
@@ -260,14 +257,11 @@ func exact(ps *Problems, at string, n rule.Number) {
 	if places, ok := n.Places(); !ok || places > rule.MaxPlaces {
 		ps.add(
 			at,
-			"Round it to "+n.Round(rule.MaxPlaces).String()+".",
-			"%s has more than %d decimals",
-			n,
-			rule.MaxPlaces,
+			roundItTo.With(n.Round(rule.MaxPlaces).String()), hasMoreThanDecimals.With(n, rule.MaxPlaces),
 		)
 	}
 	if tooLarge(n) {
-		ps.add(at, "Use a smaller number.", "%s is too large", n)
+		ps.add(at, useSmallerNumber.With(), isTooLarge.With(n))
 	}
 }
 

@@ -167,14 +167,14 @@ func TestOwnEditsAreKnown(t *testing.T) {
 		mine, before Patch
 		want         string
 	}{
-		"typed on":                {Patch{Add("/questions/1/text", "xy")}, Patch{Add("/questions/1/text", "x")}, "/questions/1/text"},
-		"two deletions":           {Patch{Remove("/questions/1/choices/1")}, Patch{Remove("/questions/1/choices/0")}, "/questions/1/choices/0"},
-		"The two new passwords don’t match":          {Patch{Remove("/questions/1")}, Patch{Remove("/questions/1")}, ""},
-		"typed, then deleted":     {Patch{Remove("/questions/1")}, Patch{Add("/questions/1/choices/1/label", "x")}, "/questions/1"},
-		"two moves":               {Patch{Move("/questions/1", "/questions/0")}, Patch{Move("/questions/2", "/questions/1")}, "/questions/0"},
-		"into what it took away":  {Patch{Add("/questions/1/text", "x")}, Patch{Remove("/questions/1")}, ""},
-		"into what it put there":  {Patch{Add("/questions/1/choices/0/label", "x")}, Patch{Add("/questions/1/choices", []Choice{{ID: "z"}})}, ""},
-		"two boxes of one answer": {Patch{Add("/questions/1/choices/-", Choice{ID: "y"})}, Patch{Add("/questions/1/choices/-", Choice{ID: "x"})}, "/questions/1/choices/-"},
+		"typed on":                          {Patch{Add("/questions/1/text", "xy")}, Patch{Add("/questions/1/text", "x")}, "/questions/1/text"},
+		"two deletions":                     {Patch{Remove("/questions/1/choices/1")}, Patch{Remove("/questions/1/choices/0")}, "/questions/1/choices/0"},
+		"The two new passwords don’t match": {Patch{Remove("/questions/1")}, Patch{Remove("/questions/1")}, ""},
+		"typed, then deleted":               {Patch{Remove("/questions/1")}, Patch{Add("/questions/1/choices/1/label", "x")}, "/questions/1"},
+		"two moves":                         {Patch{Move("/questions/1", "/questions/0")}, Patch{Move("/questions/2", "/questions/1")}, "/questions/0"},
+		"into what it took away":            {Patch{Add("/questions/1/text", "x")}, Patch{Remove("/questions/1")}, ""},
+		"into what it put there":            {Patch{Add("/questions/1/choices/0/label", "x")}, Patch{Add("/questions/1/choices", []Choice{{ID: "z"}})}, ""},
+		"two boxes of one answer":           {Patch{Add("/questions/1/choices/-", Choice{ID: "y"})}, Patch{Add("/questions/1/choices/-", Choice{ID: "x"})}, "/questions/1/choices/-"},
 	} {
 		got, ok := Rebase(after(t, text, c.before), c.mine, logged(t, text, true, c.before))
 		require.Equal(t, c.want != "", ok, name)

@@ -6,6 +6,7 @@ import (
 	"io"
 
 	"omphalos/core/rule"
+	"omphalos/core/say"
 )
 
 // maxDepth bounds nesting, so that no condition can exhaust the stack.
@@ -26,18 +27,14 @@ func checkSyntax(data []byte, segments ...any) Problems {
 	err := s.value()
 	if err == nil {
 		if _, err = s.dec.Token(); err == nil {
-			s.ps.add("", "Use one file per document.", "there is more text after the end of the document")
+			s.ps.add("", useOneFilePerDocument.With(), thereMoreTextAfterEnd.With())
 		}
 	}
 	if err != nil && err != io.EOF || len(s.ps) == 0 && err == io.EOF && !json.Valid(data) {
 		line, column := position(data, s.dec.InputOffset())
 		s.ps.add(
 			"",
-			"Fix the file at that place, or export the quiz again.",
-			"this isn’t valid JSON (line %d, column %d): %s",
-			line,
-			column,
-			err,
+			fixFileAtPlaceOr.With(), isntValidJSONLineColumn.With(line, column, err),
 		)
 	}
 	return s.ps
@@ -51,9 +48,7 @@ func (s *syntax) value() error {
 	if len(s.path) > maxDepth {
 		s.ps.add(
 			Pointer(s.path...),
-			"Use fewer levels of conditions within conditions.",
-			"conditions are nested more than %d levels deep",
-			maxDepth,
+			useFewerLevelsConditionsWithin.With(), conditionsNestedMoreThanLevels.With(maxDepth),
 		)
 		return io.EOF
 	}
@@ -66,7 +61,7 @@ func (s *syntax) value() error {
 		return s.within(token == '{')
 	case json.Number:
 		if _, err := rule.ParseNumber(token.String()); err != nil {
-			s.ps.add(Pointer(s.path...), "Use fewer digits.", "%s", err)
+			s.ps.add(Pointer(s.path...), useFewerDigits.With(), say.Of(err))
 		}
 	}
 	return nil
@@ -86,7 +81,7 @@ func (s *syntax) within(object bool) error {
 		s.path = append(s.path, below)
 		if object {
 			if seen[below] {
-				s.ps.add(Pointer(s.path...), "Keep one of them.", "this field appears twice")
+				s.ps.add(Pointer(s.path...), keepOneThem.With(), fieldAppearsTwice.With())
 			}
 			seen[below] = true
 		}

@@ -334,14 +334,12 @@ func (d *Document) checkTranslations(ps *Problems) {
 	for _, code := range sortedKeys(d.Translations) {
 		at := Pointer("translations", code)
 		if _, err := language.Parse(code); err != nil {
-			ps.add(at, "Use a code such as de or pt-BR (BCP 47).", "%q isn’t a language code", code)
+			ps.add(at, useCodeSuchDeOr.With(), isntLanguageCode.With(code))
 		}
 		if strings.EqualFold(code, FirstOf(d.Language, "en")) {
 			ps.add(
 				at,
-				"Remove it, or change the language of the quiz.",
-				"%s is already the quiz’s own language",
-				code,
+				removeOrChangeLanguageQuiz.With(), alreadyQuizsOwnLanguage.With(code),
 			)
 		}
 		for _, place := range sortedKeys(d.Translations[code]) {
@@ -349,7 +347,7 @@ func (d *Document) checkTranslations(ps *Problems) {
 				continue
 			}
 			if !places[place] {
-				ps.add(at+Pointer(place), "Remove it, or check the spelling.", "the text %q doesn’t exist", place)
+				ps.add(at+Pointer(place), removeOrCheckSpelling.With(), textDoesntExist.With(place))
 			}
 		}
 	}

@@ -119,10 +119,10 @@ func TestTranslationsGoWithTheirLines(t *testing.T) {
 
 func TestBadTranslationsAreNamed(t *testing.T) {
 	for name, c := range map[string]struct{ add, at string }{
-		"isn’t a language code":  {`"not a language":{}`, "/translations/not a language"},
-		"the own one":  {`"en":{}`, "/translations/en"},
-		"no such text": {`"de":{"questions.gone.text":{"text":"?"}}`, "/translations/de/questions.gone.text"},
-		"no such word": {`"de":{"words.":{"text":"?"}}`, "/translations/de/words."},
+		"isn’t a language code": {`"not a language":{}`, "/translations/not a language"},
+		"the own one":           {`"en":{}`, "/translations/en"},
+		"no such text":          {`"de":{"questions.gone.text":{"text":"?"}}`, "/translations/de/questions.gone.text"},
+		"no such word":          {`"de":{"words.":{"text":"?"}}`, "/translations/de/words."},
 	} {
 		_, err := Read([]byte(`{"format":"omphalos-quiz/1","name":"N","questions":[],"outcomes":[{"id":"o"}],"otherwise":"o","translations":{` + c.add + `}}`))
 		var ps Problems

@@ -9,6 +9,7 @@ import (
 	"golang.org/x/text/currency"
 
 	"omphalos/core/rule"
+	"omphalos/core/say"
 )
 
 // Validate finds what keeps a well-formed document from being computed on: dangling references, branches that lead
@@ -41,14 +42,12 @@ func (d *Document) Validate() Problems {
 	if _, err := time.LoadLocation(d.Settings.TimeZone); err != nil || d.Settings.TimeZone == "Local" {
 		c.ps.add(
 			"/settings/time_zone",
-			"Use a name such as Europe/Dublin, or leave it empty for UTC.",
-			"time zone %q doesn’t exist",
-			d.Settings.TimeZone,
+			useNameSuchEuropeDublin.With(), timeZoneDoesntExist.With(d.Settings.TimeZone),
 		)
 	}
 	if code := d.Settings.Currency; code != "" {
 		if _, err := currency.ParseISO(code); err != nil || strings.ToUpper(code) != code {
-			c.ps.add("/settings/currency", "Use a code of three capitals such as EUR, or leave it empty.", "there is no currency %q", code)
+			c.ps.add("/settings/currency", useCodeThreeCapitalsSuch.With(), thereNoCurrency.With(code))
 		}
 	}
 	if r := d.Recommendations; r != nil {
@@ -88,7 +87,7 @@ type check struct {
 
 func (c *check) oneOf(at, got string, allowed ...string) {
 	if got != "" && !slices.Contains(allowed, got) {
-		c.ps.add(at, "Use one of "+strings.Join(allowed, ", ")+".", "%q isn’t allowed here", got)
+		c.ps.add(at, useOneOf.With(strings.Join(allowed, ", ")), isntAllowedHere.With(got))
 	}
 }
 
@@ -97,20 +96,20 @@ func (c *check) outcome(at, id string) {
 		return
 	}
 	if id == "" {
-		c.ps.add(at, "Choose an outcome.", "no outcome is chosen")
+		c.ps.add(at, chooseAnOutcome.With(), noOutcomeChosen.With())
 		return
 	}
-	c.ps.add(at, "Choose an existing outcome.", "outcome %q doesn’t exist", id)
+	c.ps.add(at, chooseExistingOutcome.With(), outcomeDoesntExist.With(id))
 }
 
 // gives checks that points go to scales and votes to keywords that exist. The place is named only where one does not.
 func (c *check) gives(points, votes map[string]rule.Number, at func() string) {
 	scales, keywords := c.d.Scales, c.d.Keywords
 	for _, id := range unknown(points, len(scales), func(i int) string { return scales[i].ID }) {
-		c.ps.add(at()+Pointer("points", id), "Add the scale, or remove these points.", "scale %q doesn’t exist", id)
+		c.ps.add(at()+Pointer("points", id), addScaleOrRemoveThese.With(), scaleDoesntExist.With(id))
 	}
 	for _, id := range unknown(votes, len(keywords), func(i int) string { return keywords[i].ID }) {
-		c.ps.add(at()+Pointer("votes", id), "Add the keyword, or remove these votes.", "keyword %q doesn’t exist", id)
+		c.ps.add(at()+Pointer("votes", id), addKeywordOrRemoveThese.With(), keywordDoesntExist.With(id))
 	}
 }
 
@@ -145,10 +144,10 @@ func (c *check) question(i int) {
 	switch q.Kind {
 	case Single, Multiple, Grid:
 		if len(q.Choices) == 0 && q.ChoicesFrom == nil {
-			c.ps.add(at("choices"), "Add an answer.", "the question %q has no answers to choose from", q.Title())
+			c.ps.add(at("choices"), addAnAnswer.With(), questionHasNoAnswersChoose.With(q.Title()))
 		}
 		if q.Kind == Grid && len(q.Rows) == 0 {
-			c.ps.add(at("rows"), "Add a row.", "the grid %q has no rows", q.Title())
+			c.ps.add(at("rows"), addARow.With(), gridHasNoRows.With(q.Title()))
 		}
 	case Rating, NumberQ:
 		c.span(q, at())
@@ -162,7 +161,7 @@ func (c *check) question(i int) {
 	}
 	for _, id := range sortedKeys(q.Linear) {
 		if c.d.Scale(id) == nil {
-			c.ps.add(at("linear", id), "Add the scale, or remove this setting.", "scale %q doesn’t exist", id)
+			c.ps.add(at("linear", id), addScaleOrRemoveSetting.With(), scaleDoesntExist.With(id))
 		}
 	}
 	for j, s := range q.Steps {
@@ -170,10 +169,7 @@ func (c *check) question(i int) {
 		if j > 0 && s.From.Cmp(q.Steps[j-1].From) <= 0 {
 			c.ps.add(
 				at("steps", j, "from"),
-				"Make each step start higher than the one before.",
-				"step %d doesn’t start higher than step %d",
-				j+1,
-				j,
+				makeEachStepStartHigher.With(), stepDoesntStartHigherThan.With(j+1, j),
 			)
 		}
 	}
@@ -181,7 +177,7 @@ func (c *check) question(i int) {
 		c.oneOf(at("display"), q.Display, "list", "dropdown", "pictures")
 	}
 	if q.Section != "" && !slices.ContainsFunc(c.d.Sections, func(s Section) bool { return s.ID == q.Section }) {
-		c.ps.add(at("section"), "Add the section, or choose another.", "section %q doesn’t exist", q.Section)
+		c.ps.add(at("section"), addSectionOrChooseAnother.With(), sectionDoesntExist.With(q.Section))
 	}
 	for j, b := range q.Branches {
 		c.target(at("branches", j, "go"), b.Go, i)
@@ -201,11 +197,7 @@ func (c *check) picks(q *Question, at string) {
 		q.Least > len(q.Choices) {
 		c.ps.add(
 			at,
-			"Set “at least” no higher than “at most”, and no higher than the number of answers that can be combined.",
-			"it’s impossible to choose %d to %d of %d answers",
-			q.Least,
-			q.Most,
-			len(q.Choices),
+			setAtLeastNoHigher.With(), impossibleChooseAnswers.With(q.Least, q.Most, len(q.Choices)),
 		)
 	}
 }
@@ -214,25 +206,22 @@ func (c *check) picks(q *Question, at string) {
 func (c *check) span(q *Question, at string) {
 	bounded := q.From != nil && q.To != nil
 	if q.Kind == Rating && !bounded {
-		c.ps.add(at, "Set “from” and “to”, such as 1 and 5.", "the rating %q has no lowest and highest value", q.Title())
+		c.ps.add(at, setFromSuch.With(), ratingHasNoLowestHighest.With(q.Title()))
 		return
 	}
 	if q.Step != nil && q.Step.Sign() <= 0 {
-		c.ps.add(at+"/step", "Use a number above 0.", "a step size of %s isn’t possible", q.Step)
+		c.ps.add(at+"/step", useNumberAbove.With(), stepSizeIsntPossible.With(q.Step))
 	}
 	scored := len(q.Linear) > 0 || len(q.Steps) > 0
 	switch {
 	case bounded && q.From.Cmp(*q.To) > 0:
-		c.ps.add(at+"/to", "Make “to” at least as high as “from”.", "the range of %q ends before it starts", q.Title())
+		c.ps.add(at+"/to", makeAtLeastHighFrom.With(), rangeEndsBeforeStarts.With(q.Title()))
 	case !bounded && scored:
-		c.ps.add(at, "Set “from” and “to”.", "the number question %q gives points, so it needs a range", q.Title())
+		c.ps.add(at, setFrom.With(), numberQuestionGivesPointsSo.With(q.Title()))
 	case bounded && (scored || q.Kind == Rating) && q.tooManyValues():
 		c.ps.add(
 			at+"/to",
-			"Use a larger step or a smaller range.",
-			"the range of %q has more than %d values",
-			q.Title(),
-			maxValues,
+			useLargerStepOrSmaller.With(), rangeHasMoreThanValues.With(q.Title(), maxValues),
 		)
 	}
 }
@@ -246,13 +235,13 @@ func (c *check) target(at, to string, from int) {
 	case word == "question":
 		j := c.d.Question(id)
 		if j < 0 {
-			c.ps.add(at, "Choose a later question, an outcome or finish.", "question %q doesn’t exist", id)
+			c.ps.add(at, chooseLaterQuestionOutcomeOr.With(), questionDoesntExist.With(id))
 		} else if j <= from {
 			mend := "Branches can only lead forward. Choose a later question."
-			c.ps.add(at, mend, "the branch leads back to question %d", j+1)
+			c.ps.add(at, say.Plain(mend), branchLeadsBackQuestion.With(j+1))
 		}
 	default:
-		c.ps.add(at, `Write "question:ID", "outcome:ID" or "finish".`, "%q isn’t a valid destination", to)
+		c.ps.add(at, writeQuestionIDOutcomeID.With(), isntValidDestination.With(to))
 	}
 }
 
@@ -267,8 +256,7 @@ func (c *check) verdict(i int) {
 	if kinds != 1 {
 		c.ps.add(
 			at,
-			`Use "when" with "outcome", or one of "bands", "leader", "table" and "matrix".`,
-			"a verdict line must be exactly one of: rule, bands, leader, table or matrix",
+			useWhenWithOutcomeOr.With(), verdictLineMustExactlyOne.With(),
 		)
 		return
 	}
@@ -284,14 +272,14 @@ func (c *check) verdict(i int) {
 	default:
 		c.outcome(at+"/outcome", v.Outcome)
 		if v.When == nil {
-			c.ps.add(at, `Add "when"; for everyone use {"all":[]}.`, "the rule has no condition")
+			c.ps.add(at, addWhenEveryoneUseAll.With(), ruleHasNoCondition.With())
 		}
 	}
 }
 
 func (c *check) table(at string, t *Table) {
 	if len(t.Facts) == 0 {
-		c.ps.add(at+"/facts", "Add a column.", "the table has no columns")
+		c.ps.add(at+"/facts", addAColumn.With(), tableHasNoColumns.With())
 	}
 	for i, f := range t.Facts {
 		c.fact(at+Pointer("facts", i), f)
@@ -302,10 +290,7 @@ func (c *check) table(at string, t *Table) {
 		if len(row.Cells) != len(t.Facts) {
 			c.ps.add(
 				place+"/cells",
-				"Use one cell for each column.",
-				"the row has %d cells for %d columns",
-				len(row.Cells),
-				len(t.Facts),
+				useOneCellEachColumn.With(), rowHasCellsColumns.With(len(row.Cells), len(t.Facts)),
 			)
 			continue
 		}
@@ -322,17 +307,14 @@ func (c *check) table(at string, t *Table) {
 func (c *check) bands(at string, b *Bands) {
 	c.cutOn(at+"/on", b.On)
 	if len(b.Cuts) == 0 {
-		c.ps.add(at+"/cuts", "Add at least one cut point.", "there are no cut points")
+		c.ps.add(at+"/cuts", addAtLeastOneCut.With(), thereNoCutPoints.With())
 	}
 	for i, cut := range b.Cuts {
 		c.outcome(at+Pointer("cuts", i, "outcome"), cut.Outcome)
 		if i > 0 && cut.From.Cmp(b.Cuts[i-1].From) <= 0 {
 			c.ps.add(
 				at+Pointer("cuts", i, "from"),
-				"Make each cut point higher than the one before.",
-				"the cut point %s isn’t higher than %s",
-				cut.From,
-				b.Cuts[i-1].From,
+				makeEachCutPointHigher.With(), cutPointIsntHigherThan.With(cut.From, b.Cuts[i-1].From),
 			)
 		}
 	}
@@ -340,18 +322,18 @@ func (c *check) bands(at string, b *Bands) {
 
 func (c *check) leader(at string, l *Leader) {
 	if len(l.Outcomes) == 0 {
-		c.ps.add(at+"/outcomes", "Choose an outcome for at least one keyword.", "no keyword has an outcome")
+		c.ps.add(at+"/outcomes", chooseOutcomeAtLeastOne.With(), noKeywordHasOutcome.With())
 	}
 	for _, k := range sortedKeys(l.Outcomes) {
 		place := at + Pointer("outcomes", k)
 		if c.d.Keyword(k) == nil {
-			c.ps.add(place, "Use the ID of an existing keyword.", "keyword %q doesn’t exist", k)
+			c.ps.add(place, useIDExistingKeyword.With(), keywordDoesntExist.With(k))
 		}
 		c.outcome(place, l.Outcomes[k])
 	}
 	if id, by := strings.CutPrefix(l.Ties, "question:"); by {
 		if c.d.Question(id) < 0 {
-			c.ps.add(at+"/ties", "Use the ID of an existing question.", "question %q doesn’t exist", id)
+			c.ps.add(at+"/ties", useIDExistingQuestion.With(), questionDoesntExist.With(id))
 		}
 		return
 	}
@@ -367,9 +349,7 @@ func (c *check) ending(i int) {
 		if e.Delay < 0 || e.Delay > 60 {
 			c.ps.add(
 				Pointer("outcomes", i, "ending", "delay"),
-				"Use 0 to 60 seconds.",
-				"a notice can’t be shown for %d seconds",
-				e.Delay,
+				useToSeconds.With(), noticeCantShownSeconds.With(e.Delay),
 			)
 		}
 	}

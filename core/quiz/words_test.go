@@ -60,15 +60,15 @@ func TestConditionsInWords(t *testing.T) {
 	leader := rule.Condition{Fact: "leader", Op: rule.OpIs, Value: rule.One(rule.Scalar{Text: "fern"})}
 	blank := rule.Condition{Fact: "param.src", Op: rule.OpBlank}
 	for want, c := range map[string]rule.Condition{
-		"“Which?” includes Air":                                    has,
-		"Fit is more than 2.5":                                          over,
-		"Fit (%) is between 10 and 20":                      between,
+		"“Which?” includes Air":                                   has,
+		"Fit is more than 2.5":                                    over,
+		"Fit (%) is between 10 and 20":                            between,
 		"respondent’s country is none of Ireland, United Kingdom": country,
-		"the leading keyword is fern":                              leader,
-		"link parameter src is blank":                                  blank,
-		"always":                                                   {All: []rule.Condition{}},
-		"never":                                                    {Any: []rule.Condition{}},
-		"“Which?” includes Air and Fit is more than 2.5":                {All: []rule.Condition{has, over}},
+		"the leading keyword is fern":                             leader,
+		"link parameter src is blank":                             blank,
+		"always":                                                  {All: []rule.Condition{}},
+		"never":                                                   {Any: []rule.Condition{}},
+		"“Which?” includes Air and Fit is more than 2.5":          {All: []rule.Condition{has, over}},
 		"“Which?” includes Air and (Fit is more than 2.5 or link parameter src is blank)": {All: []rule.Condition{has, {Any: []rule.Condition{over, blank}}}},
 		"none of: Fit is more than 2.5; link parameter src is blank":                      {None: []rule.Condition{over, blank}},
 	} {
