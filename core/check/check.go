@@ -157,12 +157,12 @@ func Findings(d *quiz.Document, results []Result) []reach.Finding {
 	var out []reach.Finding
 	for i := range results {
 		if r := &results[i]; !r.Holds {
-			out = append(out, reach.Finding{
+			out = append(out, reach.Found(reach.Finding{
 				Code:     Code,
 				Severity: reach.Error,
 				Where:    quiz.Pointer("checks", r.At),
-				Message:  fmt.Sprintf("Check “%s” fails: %s", d.Checks[r.At].Title(), r.Sentence(d)),
-			})
+				Said:     checkFails.With(d.Checks[r.At].Title(), r.Sentence(d)),
+			}))
 		}
 	}
 	return out

@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"omphalos/core/quiz"
+	"omphalos/core/say"
 	"omphalos/core/walk"
 )
 
@@ -38,15 +39,15 @@ func sound(d *quiz.Document, i int) (in walk.Input, ok bool) {
 	c := &d.Checks[i]
 	in, bad := input(d, c)
 	ok = len(bad) == 0
-	complain := func(string, string, ...any) { ok = false }
+	complain := func(_, _ say.Text, _ ...any) { ok = false }
 	today(c, complain)
 	expectProblems(d, &c.Expect, complain)
 	return in, ok
 }
 
-func today(c *quiz.Check, put func(mend, message string, at ...any)) {
+func today(c *quiz.Check, put func(fix, said say.Text, at ...any)) {
 	if _, err := time.Parse(time.DateOnly, c.Today); c.Today != "" && err != nil {
-		put("Use the form 2027-03-01.", "“"+quiz.Shorten(c.Today, 40)+"” isn’t a date", "today")
+		put(useTheForm.With(), isntADate.With(quiz.Shorten(c.Today, 40)), "today")
 	}
 }
 
@@ -54,22 +55,19 @@ func today(c *quiz.Check, put func(mend, message string, at ...any)) {
 func problems(d *quiz.Document, i int) quiz.Problems {
 	c := &d.Checks[i]
 	var ps quiz.Problems
-	put := func(mend, message string, at ...any) {
-		ps = append(ps, quiz.Problem{
-			Where:   quiz.Pointer(append([]any{"checks", i}, at...)...),
-			Message: "check “" + quiz.Shorten(c.Title(), 60) + "”: " + quiz.Shorten(message, 200),
-			Mend:    mend,
-		})
+	put := func(fix, said say.Text, at ...any) {
+		said = ofCheck.With(quiz.Shorten(c.Title(), 60), said)
+		ps = append(ps, quiz.NewProblem(quiz.Pointer(append([]any{"checks", i}, at...)...), fix, said))
 	}
 	_, bad := input(d, c)
 	for _, a := range bad {
 		if a.at < 0 {
-			put("Remove this answer, or use the ID of an existing question.", "unknown question “"+a.question+"”", "answers", a.question)
+			put(removeAnswerOrUseID.With(), unknownQuestion.With(a.question), "answers", a.question)
 			continue
 		}
 		title := quiz.Shorten(d.Questions[a.at].Title(), 60)
-		put("Use an answer that the question allows.",
-			"this isn’t a possible answer to “"+title+"”: "+a.err.Error(), "answers", a.question)
+		put(useAnswerQuestionAllows.With(),
+			isntPossibleAnswer.With(title, a.err.Error()), "answers", a.question)
 	}
 	today(c, put)
 	expectProblems(d, &c.Expect, put)
@@ -77,26 +75,26 @@ func problems(d *quiz.Document, i int) quiz.Problems {
 }
 
 // expectProblems finds what a check expects and the document does not have.
-func expectProblems(d *quiz.Document, e *quiz.Expect, put func(mend, message string, at ...any)) {
+func expectProblems(d *quiz.Document, e *quiz.Expect, put func(fix, said say.Text, at ...any)) {
 	if e.Empty() {
-		put("Add an expected result: an outcome, scales, an address, products or a path.", "the check has no expected result", "expect")
+		put(addExpectedResultOutcomeScales.With(), checkHasNoExpectedResult.With(), "expect")
 	}
 	if e.Outcome != "" && d.Outcome(e.Outcome) == nil {
-		put("Choose an existing outcome.", "unknown outcome “"+e.Outcome+"”", "expect", "outcome")
+		put(chooseExistingOutcome.With(), unknownOutcome.With(e.Outcome), "expect", "outcome")
 	}
 	for _, id := range slices.Sorted(maps.Keys(e.Scales)) {
 		if d.Scale(id) == nil {
-			put("Choose an existing scale.", "unknown scale “"+id+"”", "expect", "scales", id)
+			put(chooseExistingScale.With(), unknownScale.With(id), "expect", "scales", id)
 		}
 	}
 	for j, sku := range e.Products {
 		if !mentionsProduct(d, sku) {
-			put("Use a product that an ending or recommendation shows.", "no ending shows the product “"+sku+"”", "expect", "products", j)
+			put(useProductEndingOrRecommendation.With(), noEndingShowsProduct.With(sku), "expect", "products", j)
 		}
 	}
 	for j, id := range e.Path {
 		if d.Question(id) < 0 {
-			put("Use the ID of an existing question.", "unknown question “"+id+"”", "expect", "path", j)
+			put(useIDExistingQuestion.With(), unknownQuestion.With(id), "expect", "path", j)
 		}
 	}
 }

@@ -49,7 +49,7 @@ func Name(d *quiz.Document, in walk.Input, res *walk.Result) string {
 	var deciding, giving, all []string
 	for _, id := range res.Path {
 		q := &d.Questions[d.Question(id)]
-		label, gives := say(q, in.Answers[id])
+		label, gives := labelOf(q, in.Answers[id])
 		if label == "" {
 			continue
 		}
@@ -72,8 +72,8 @@ func Name(d *quiz.Document, in walk.Input, res *walk.Result) string {
 	return strings.Join(giving[:min(namedAnswers, len(giving))], ", ")
 }
 
-// say is an answer in words, and whether it gives points or votes.
-func say(q *quiz.Question, a walk.Answer) (label string, gives bool) {
+// labelOf is an answer in words, and whether it gives points or votes.
+func labelOf(q *quiz.Question, a walk.Answer) (label string, gives bool) {
 	var out []string
 	for _, id := range a.Picks {
 		if i := q.Choice(id); i >= 0 {

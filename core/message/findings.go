@@ -1,12 +1,12 @@
 package message
 
 import (
-	"fmt"
 	"slices"
 
 	"omphalos/core/fill"
 	"omphalos/core/quiz"
 	"omphalos/core/reach"
+	"omphalos/core/say"
 )
 
 // Code of the finding that nobody gets a message.
@@ -37,11 +37,10 @@ func Findings(d *quiz.Document, shares []Share) []reach.Finding {
 		if !s.Known || s.Reachable || at < 0 {
 			continue
 		}
-		out = append(out, reach.Finding{
+		out = append(out, reach.Found(reach.Finding{
 			Code: Code, Severity: reach.Error, Where: quiz.Pointer("messages", at),
-			Message: fmt.Sprintf("No one gets the message “%s”: %s. Loosen its condition or turn it off.",
-				d.Messages[at].Title(), unsent(d, &d.Messages[at])),
-		})
+			Said: noOneGetsMessageLoosen.With(d.Messages[at].Title(), unsent(d, &d.Messages[at])),
+		}))
 	}
 	for i := range d.Messages {
 		m := &d.Messages[i]
@@ -59,17 +58,16 @@ func Findings(d *quiz.Document, shares []Share) []reach.Finding {
 	return out
 }
 
-func unsent(d *quiz.Document, m *quiz.Message) string {
+func unsent(d *quiz.Document, m *quiz.Message) say.Text {
 	if m.When == nil {
-		return "no outcome stores responses"
+		return noOutcomeStores.With()
 	}
-	return "no stored response can match “" + d.Sentence(m.When) + "”"
+	return noResponseMatches.With(d.Sentence(m.When))
 }
 
 func unknown(at, name string) reach.Finding {
-	return reach.Finding{
+	return reach.Found(reach.Finding{
 		Code: "unknown_name", Severity: reach.Error, Where: at,
-		Message: fmt.Sprintf("{%s} doesn’t exist and will appear empty. "+
-			"Choose a field from the menu (Alt+I). To show a brace, type {{.", name),
-	}
+		Said: doesntExistWillAppearEmpty.With(name),
+	})
 }

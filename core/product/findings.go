@@ -8,6 +8,7 @@ import (
 	"omphalos/core/quiz"
 	"omphalos/core/reach"
 	"omphalos/core/rule"
+	"omphalos/core/say"
 )
 
 // Codes of the findings.
@@ -31,16 +32,10 @@ func (c *Counter) Findings(ctx context.Context, d *quiz.Document, whole *reach.R
 		asked   part.Asked
 		counter *reach.Counter
 		finding reach.Finding
+		says    say.Sentence
 	}{
-		{part.Asked{When: noLine(d), At: endsWith(d, false)}, &c.none, reach.Finding{
-			Code: CodeNone, Severity: reach.Warning,
-			Message: " of all respondents see no product, because their answers match none. " +
-				"Tick more answers, or add a product without ticks as the last one.",
-		}},
-		{part.Asked{When: tooMany(d), At: endsWith(d, true)}, &c.tie, reach.Finding{
-			Code: CodeTie, Severity: reach.Note,
-			Message: " of all respondents match more products than they are shown. They see the first ones in the order of this list.",
-		}},
+		{part.Asked{When: noLine(d), At: endsWith(d, false)}, &c.none, reach.Finding{Code: CodeNone, Severity: reach.Warning}, seeNoProduct},
+		{part.Asked{When: tooMany(d), At: endsWith(d, true)}, &c.tie, reach.Finding{Code: CodeTie, Severity: reach.Note}, matchMoreProducts},
 	} {
 		if f.asked.When == nil {
 			continue
@@ -53,9 +48,9 @@ func (c *Counter) Findings(ctx context.Context, d *quiz.Document, whole *reach.R
 			}
 		}
 		if s.Known && s.Reachable && s.Share > 0 {
-			f.finding.Message = reach.Percent(s.Share) + f.finding.Message
+			f.finding.Said = f.says.With(reach.Percent(s.Share))
 			f.finding.Where, f.finding.Share, f.finding.Witness = "/recommendations", &s.Share, s.Witness
-			out = append(out, f.finding)
+			out = append(out, reach.Found(f.finding))
 		}
 	}
 	return out, nil

@@ -103,15 +103,24 @@ func (ps *Problems) put(p Problem) {
 // maxShown is how many characters of a place or a value are shown: a file can hold an id of megabytes.
 const maxShown = 200
 
+// NewProblem makes a problem of what it says. Long arguments are cut: a file can hold an id of megabytes.
+func NewProblem(where string, fix, said say.Text) Problem { return problem(where, fix, said) }
+
 func problem(where string, fix, said say.Text) Problem {
-	for _, text := range []say.Text{fix, said} {
-		for i, arg := range text.Args {
-			if s, ok := arg.(string); ok {
-				text.Args[i] = shortened(s)
-			}
+	shortenArgs(fix)
+	shortenArgs(said)
+	return Problem{Where: shortened(where), Message: said.String(), Mend: fix.String(), Said: said, Fix: fix}
+}
+
+func shortenArgs(t say.Text) {
+	for i, arg := range t.Args {
+		switch arg := arg.(type) {
+		case string:
+			t.Args[i] = shortened(arg)
+		case say.Text:
+			shortenArgs(arg)
 		}
 	}
-	return Problem{Where: shortened(where), Message: said.String(), Mend: fix.String(), Said: said, Fix: fix}
 }
 
 // shortened is a value as text, or its beginning.

@@ -335,7 +335,7 @@ func TestComputedValuesAreCountedExactly(t *testing.T) {
 func TestAssumptionsAreChecked(t *testing.T) {
 	d := doc(t, two+`"questions":[`+ab+`]`)
 	for says, a := range map[string]*Assumption{
-		"the assumed shares name question \"zz\", which doesn’t exist":  {Answers: map[string]map[string]float64{"zz": {"p": 1}}},
+		"the assumed shares name question \"zz\", which doesn’t exist": {Answers: map[string]map[string]float64{"zz": {"p": 1}}},
 		"it can’t be negative":  {Answers: map[string]map[string]float64{"a": {"p": -1}}},
 		"the assumed shares of": {Answers: map[string]map[string]float64{"a": {"p": 0}}},
 	} {

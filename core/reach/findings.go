@@ -7,6 +7,7 @@ import (
 
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
+	"omphalos/core/say"
 	"omphalos/core/walk"
 )
 
@@ -26,6 +27,15 @@ type Finding struct {
 	Share    *float64       `json:"share,omitempty"`
 	Values   []string       `json:"values,omitempty"`
 	Witness  map[string]any `json:"witness,omitzero"`
+
+	// Said is Message with its code and arguments, for other languages.
+	Said say.Text `json:"-"`
+}
+
+// Found completes a finding: it says its message.
+func Found(f Finding) Finding {
+	f.Message = f.Said.String()
+	return f
 }
 
 // Faults are the findings of severity error.
@@ -33,7 +43,7 @@ func (r *Report) Faults() []Finding {
 	return slices.DeleteFunc(slices.Clone(r.Findings), func(f Finding) bool { return f.Severity != Error })
 }
 
-func (k *checker) find(f Finding) { k.r.Findings = append(k.r.Findings, f) }
+func (k *checker) find(f Finding) { k.r.Findings = append(k.r.Findings, Found(f)) }
 
 // findings says what is wrong or worth knowing, in document order within each kind.
 func (k *checker) findings() {
@@ -57,24 +67,13 @@ func (k *checker) unreachable() {
 			continue
 		}
 		f := Finding{Code: "unreachable_outcome", Severity: Error, Where: quiz.Pointer("outcomes", i),
-			Message: fmt.Sprintf(
-				"No respondent can reach the outcome “%s”. "+
-					"Lead to it from a verdict line or branch that respondents can match, or delete it.",
-				d.Outcomes[i].Title(),
-			)}
+			Said: noRespondentCanReachOutcome.With(d.Outcomes[i].Title())}
 		switch {
 		case d.Otherwise == o.ID:
 			f.Severity = Warning
-			f.Message = fmt.Sprintf(
-				"The verdict lines match every respondent, so no one reaches “%s” through “Everyone else”. "+
-					"That’s fine if “Everyone else” is only a safety net.",
-				d.Outcomes[i].Title(),
-			)
+			f.Said = verdictLinesMatchEveryRespondent.With(d.Outcomes[i].Title())
 		case !k.m.named(o.ID):
-			f.Message = fmt.Sprintf(
-				"No verdict line or branch leads to the outcome “%s”. Choose it in one, or delete it.",
-				d.Outcomes[i].Title(),
-			)
+			f.Said = noVerdictLineOrBranch.With(d.Outcomes[i].Title())
 		}
 		k.find(f)
 	}
@@ -84,11 +83,7 @@ func (k *checker) unreachable() {
 	for q := range k.m.n() {
 		if !k.counted.tables[q].anybody() {
 			k.find(Finding{Code: "unreachable_question", Severity: Error, Where: quiz.Pointer("questions", q),
-				Message: fmt.Sprintf(
-					"No respondent is asked question %d, “%s”. Check the branches before it and its own condition.",
-					q+1,
-					d.Questions[q].Title(),
-				)})
+				Said: noRespondentAskedQuestionCheck.With(q+1, d.Questions[q].Title())})
 		}
 	}
 }
@@ -101,11 +96,7 @@ func (k *checker) impossible() {
 		if name, ok := k.slip(c); ok {
 			slips[at] = true
 			k.find(Finding{Code: "impossible_condition", Severity: Error, Where: at,
-				Message: fmt.Sprintf(
-					"This condition can never be true: %s allows only one answer, but the condition needs two different ones. "+
-						"Combine them with “any”, or use “is one of”.",
-					name,
-				)})
+				Said: conditionCanNeverTrueAllows.With(name)})
 		}
 	})
 	if k.counted == nil {
@@ -118,10 +109,7 @@ func (k *checker) impossible() {
 			}
 		}
 		k.find(Finding{Code: "impossible_condition", Severity: Error, Where: at,
-			Message: fmt.Sprintf(
-				"This condition can never be true: %s. No respondent who gets this far matches it. Loosen it or delete it.",
-				d.Sentence(c),
-			)})
+			Said: conditionCanNeverTrueNo.With(d.Sentence(c))})
 	}
 	c := k.counted
 	for q := range k.m.n() {
@@ -192,10 +180,7 @@ func (k *checker) verdicts() {
 		}
 		if !decides {
 			k.find(Finding{Code: "dead_verdict", Severity: Warning, Where: quiz.Pointer("verdicts", i),
-				Message: fmt.Sprintf(
-					"Line %d never decides, because the lines above it match first. Move it up, change it, or delete it.",
-					i+1,
-				)})
+				Said: lineNeverDecidesBecauseLines.With(i + 1)})
 			continue
 		}
 		for j, l := range k.m.lines {
@@ -210,11 +195,7 @@ func (k *checker) verdicts() {
 								Code:     "empty_band",
 								Severity: Warning,
 								Where:    quiz.Pointer("verdicts", i, "bands", "cuts", cut),
-								Message: fmt.Sprintf(
-									"No respondent lands in the band %s on %s. Move the cut point or delete it.",
-									bandName(l.bands.cuts, cut),
-									d.FactName(l.bands.on),
-								),
+								Said:     noRespondentLandsInBand.With(bandName(l.bands.cuts, cut), d.FactName(l.bands.on)),
 							},
 						)
 					}
@@ -227,11 +208,7 @@ func (k *checker) verdicts() {
 				share := f.tied[j]
 				k.find(
 					Finding{Code: "tie", Severity: Note, Where: quiz.Pointer("verdicts", i, "leader"), Share: &share,
-						Message: fmt.Sprintf(
-							"%s of respondents have a tie in line %d, decided by its tie rule.",
-							Percent(share),
-							i+1,
-						),
+						Said: respondentsHaveTieInLine.With(Percent(share), i+1),
 						Witness: k.witness(
 							k.counted.traceFinal(f.tieAt[j]),
 							(*walk.Result).TieRule,
@@ -323,35 +300,34 @@ const shownValues = 3
 
 func (k *checker) tableGap(i int, t *quiz.Table, state int) {
 	values := k.uncoveredRows(t)
-	message := fmt.Sprintf("The table in line %d doesn’t cover some combinations", i+1)
-	if len(values) > 0 {
-		message += ": " + strings.Join(values[:min(shownValues, len(values))], "; ")
-	}
+	shown := strings.Join(values[:min(shownValues, len(values))], "; ")
+	message := tableDoesntCoverThese.With(i+1, shown)
 	if more := len(values) - shownValues; more > 0 {
-		message += fmt.Sprintf("; and %d more", more)
+		message = tableDoesntCoverMore.With(i+1, shown, more)
+	} else if len(values) == 0 {
+		message = tableDoesntCover.With(i + 1)
 	}
 	k.find(Finding{
 		Code:     "table_gap",
 		Severity: Warning,
 		Where:    quiz.Pointer("verdicts", i, "table"),
 		Values:   values,
-		Message:  message + ". Add rows for them, or leave them to the lines below.",
+		Said:     addRowsThemOrLeave.With(message),
 		Witness:  k.anyWitness(state),
 	})
 }
 
 func (k *checker) tableOverlap(i int, t *quiz.Table, pair [2]int, state int) {
-	severity, what := Warning, "The upper row wins. Make one of them narrower."
+	severity, what := Warning, upperRowWins
 	if t.Rows[pair[0]].Outcome == t.Rows[pair[1]].Outcome {
-		severity, what = Note, "Both lead to the same outcome."
+		severity, what = Note, bothLeadToSame
 	}
 	k.find(Finding{
 		Code:     "table_overlap",
 		Severity: severity,
 		Where:    quiz.Pointer("verdicts", i, "table", "rows", pair[1]),
-		Message: fmt.Sprintf("Rows %d and %d of the table in line %d match the same respondents. %s",
-			pair[0]+1, pair[1]+1, i+1, what),
-		Witness: k.anyWitness(state),
+		Said:     rowsTableInLineMatch.With(pair[0]+1, pair[1]+1, i+1, what.With()),
+		Witness:  k.anyWitness(state),
 	})
 }
 

@@ -1,8 +1,6 @@
 package reach
 
 import (
-	"fmt"
-
 	"omphalos/core/quiz"
 )
 
@@ -24,11 +22,7 @@ func (k *checker) emptyCells(i, j int) {
 			}
 			k.find(Finding{
 				Code: "empty_band", Severity: Warning, Where: quiz.Pointer("verdicts", i, "matrix", "outcomes", d, a),
-				Message: fmt.Sprintf(
-					"No respondent lands in the cell for %s %s and %s %s. Move a cut point, or clear the cell.",
-					k.m.d.FactName(x.across.on), bandName(x.across.cuts, a),
-					k.m.d.FactName(x.down.on), bandName(x.down.cuts, d),
-				),
+				Said: noRespondentLandsInCell.With(k.m.d.FactName(x.across.on), bandName(x.across.cuts, a), k.m.d.FactName(x.down.on), bandName(x.down.cuts, d)),
 			})
 		}
 	}

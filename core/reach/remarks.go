@@ -1,12 +1,12 @@
 package reach
 
 import (
-	"fmt"
 	"strings"
 
 	"omphalos/core/fill"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
+	"omphalos/core/say"
 )
 
 // translations finds texts that a further language lacks, and those whose original has changed since.
@@ -24,19 +24,18 @@ func (k *checker) translations() {
 	for _, code := range d.Languages()[1:] {
 		missing, changed := d.Untranslated(code)
 		for _, f := range []struct {
-			code, message string
-			list          []quiz.Text
+			code string
+			says say.Sentence
+			list []quiz.Text
 		}{
 			{
 				"missing_text",
-				"%d of %d texts aren’t translated into %s, so respondents see the original. " +
-					"Translate them under “Other languages” in Script.",
+				textsArentTranslated,
 				missing,
 			},
 			{
 				"changed_text",
-				"%d of %d texts have changed since they were translated into %s. " +
-					"Check them under “Other languages” in Script.",
+				textsHaveChanged,
 				changed,
 			},
 		} {
@@ -46,7 +45,7 @@ func (k *checker) translations() {
 						Code:     f.code,
 						Severity: Warning,
 						Where:    quiz.Pointer("translations", code, f.list[0].Place),
-						Message:  fmt.Sprintf(f.message, n, all, quiz.LanguageName(code)),
+						Said:     f.says.With(n, all, quiz.LanguageName(code)),
 					},
 				)
 			}
@@ -63,7 +62,7 @@ func (k *checker) addresses() {
 					Code:     "unsafe_address",
 					Severity: Error,
 					Where:    at,
-					Message:  "This redirect won’t work: " + err.Error() + ".",
+					Said:     redirectWontWork.With(err.Error()),
 				},
 			)
 		}
@@ -95,12 +94,7 @@ func (k *checker) shared() {
 					Code:     "shared_address",
 					Severity: Warning,
 					Where:    quiz.Pointer("outcomes", i, "ending", "url"),
-					Message: fmt.Sprintf(
-						"%s and %s redirect to the same address, but only one of them is a qualified lead, so "+
-							"your ad platform can’t tell them apart. Give each its own address, or allow a shared address in Endings.",
-						d.Outcomes[j].Title(),
-						d.Outcomes[i].Title(),
-					),
+					Said:     redirectSameAddressButOnly.With(d.Outcomes[j].Title(), d.Outcomes[i].Title()),
 				},
 			)
 		}
@@ -114,11 +108,7 @@ func (k *checker) names() {
 		for _, name := range fill.Names(src) {
 			if !fill.Known(d, name) {
 				k.find(Finding{Code: "unknown_name", Severity: Error, Where: at,
-					Message: fmt.Sprintf(
-						"{%s} doesn’t exist and will appear empty. "+
-							"Choose a field from the menu (Alt+I). To show a brace, type {{.",
-						name,
-					)})
+					Said: doesntExistWillAppearEmpty.With(name)})
 			}
 		}
 	}
@@ -139,11 +129,7 @@ func (k *checker) names() {
 		for _, name := range a.Names() {
 			if !fill.Known(d, name) {
 				k.find(Finding{Code: "unknown_name", Severity: Error, Where: at,
-					Message: fmt.Sprintf(
-						"%s doesn’t exist and will be missing from the address. "+
-							"Choose a field from the menu (Alt+I).",
-						name,
-					)})
+					Said: doesntExistWillMissingFrom.With(name)})
 			}
 		}
 	})
@@ -159,7 +145,7 @@ func (k *checker) names() {
 					Code:     "unknown_name",
 					Severity: Error,
 					Where:    quiz.Pointer("computed", i, "formula"),
-					Message:  "This computed value is always blank: " + message + ".",
+					Said:     computedValueAlwaysBlank.With(message),
 				},
 			)
 		}
@@ -185,12 +171,7 @@ func (k *checker) influences() {
 		}
 		if k.counted.tables[q].anybody() && !k.decides[q].matters {
 			k.find(Finding{Code: "no_influence", Severity: Note, Where: quiz.Pointer("questions", q),
-				Message: fmt.Sprintf(
-					"Question %d, “%s”, has no effect on any outcome. "+
-						"Extra questions make people drop out: give its answers points, or remove it.",
-					q+1,
-					k.m.d.Questions[q].Title(),
-				)})
+				Said: questionHasNoEffectOn.With(q+1, k.m.d.Questions[q].Title())})
 		}
 	}
 }

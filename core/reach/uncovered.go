@@ -71,15 +71,8 @@ func (k *checker) findUncovered(l *line, values []rule.Number, share float64, ex
 		Where:    quiz.Pointer("verdicts", l.number-1, "bands"),
 		Share:    &share,
 		Values:   names,
-		Message: fmt.Sprintf(
-			"A %s of %s is below the lowest cut point in line %d, so it goes to “Everyone else” (%s). "+
-				"If you didn’t intend this, add a lower cut point.",
-			k.m.d.FactName(l.bands.on),
-			said,
-			l.number,
-			Percent(share),
-		),
-		Witness: k.witness(in, func(r *walk.Result) bool { return r.Reason.Line == walk.LineOtherwise }),
+		Said:     belowLowestCutPointIn.With(k.m.d.FactName(l.bands.on), said, l.number, Percent(share)),
+		Witness:  k.witness(in, func(r *walk.Result) bool { return r.Reason.Line == walk.LineOtherwise }),
 	})
 }
 

@@ -25,7 +25,7 @@ func New(code, english string) Sentence {
 // English returns all sentences by code: what a translator starts from.
 func English() map[string]string { return maps.Clone(known) }
 
-// With fills the slots.
+// With fills the slots. An argument can be a text itself.
 func (s Sentence) With(args ...any) Text { return Text{s, args} }
 
 // Error is an error that says the sentence. It has no cause: wrap one with fmt.Errorf.
@@ -52,7 +52,13 @@ func (t Text) In(list map[string]string) string {
 	if own := list[t.code]; own != "" && t.code != "" {
 		form = own
 	}
-	return fmt.Sprintf(form, t.Args...)
+	args := t.Args
+	for i, arg := range args {
+		if part, is := arg.(Text); is {
+			args = append(append(append([]any{}, args[:i]...), part.In(list)), args[i+1:]...)
+		}
+	}
+	return fmt.Sprintf(form, args...)
 }
 
 type failure struct{ Text }

@@ -17,6 +17,9 @@ func TestATextIsSaid(t *testing.T) {
 	require.Equal(t, "“Fit” has 3 points", text.In(map[string]string{"say.other": "x"}))
 	require.Equal(t, "100% sure", Plain("100% sure").String())
 	require.Empty(t, Text{}.String())
+	nested := New("say.note", "note: %s").With(text)
+	require.Equal(t, "note: “Fit” has 3 points", nested.String())
+	require.Equal(t, "note: 3 Punkte für „Fit“", nested.In(map[string]string{"say.few_points": "%[2]d Punkte für „%[1]s“"}))
 }
 
 func TestAnErrorKeepsItsText(t *testing.T) {
