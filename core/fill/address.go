@@ -2,7 +2,6 @@ package fill
 
 import (
 	"errors"
-	"fmt"
 	"net/netip"
 	"net/url"
 	"slices"
@@ -65,7 +64,7 @@ func ParseAddress(src string) (*Address, error) {
 	}
 	a := &Address{template: t, scheme: scheme, host: host}
 	if err := a.check(t.expand(nothing)); err != nil {
-		return nil, errors.New("the address contains a character that isn’t allowed; encode it, for example %20 for a space")
+		return nil, addressContainsCharacterIsntAllowed.Error()
 	}
 	return a, nil
 }
@@ -128,7 +127,7 @@ func checkAuthority(authority string) (string, error) {
 		}
 		port = ":" + port
 	}
-	bad := fmt.Errorf("%q isn’t a domain; use one such as example.org", host)
+	bad := isntDomainUseOneSuch.Error(host)
 	if inner, ok := strings.CutPrefix(host, "["); ok {
 		inner, ok = strings.CutSuffix(inner, "]")
 		if ip, err := netip.ParseAddr(inner); !ok || err != nil || !ip.Is6() || ip.Zone() != "" {

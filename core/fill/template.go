@@ -57,7 +57,7 @@ func parseTemplate(src string) (template, error) {
 			return append(out, templatePart{literal: encodeLiteral(src)}), nil
 		}
 		if src[open] == '}' {
-			return nil, fmt.Errorf("there’s a } without a matching {; to show a brace, type %%7D")
+			return nil, theresWithoutMatchingShowBrace.Error()
 		}
 		if open > 0 {
 			out = append(out, templatePart{literal: encodeLiteral(src[:open])})

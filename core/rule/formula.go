@@ -54,13 +54,10 @@ var allowedBuiltins = []string{"abs", "ceil", "floor", "int", "float", "max", "m
 // whether a name such as "scale.fit" is one. It refuses unknown names, wrong types, loops and overlong formulas.
 func NewFormula(src string, known func(fact string) bool) (*Formula, error) {
 	if strings.TrimSpace(src) == "" {
-		return nil, errors.New("the formula is empty; type one, such as scale.fit * 2")
+		return nil, formulaEmptyTypeOneSuch.Error()
 	}
 	if len(src) > MaxFormula {
-		return nil, fmt.Errorf(
-			"the formula is longer than %d characters; split it into several computed values",
-			MaxFormula,
-		)
+		return nil, formulaLongerThanCharactersSplit.Error(MaxFormula)
 	}
 	env := map[string]any{}
 	for _, root := range factRoots {
@@ -178,7 +175,7 @@ func (j *joiner) join(a, b any) (any, error) {
 	}
 	n := utf8.RuneCountInString(left) + utf8.RuneCountInString(right)
 	if j.made += n; n > MaxText || j.made > formulaBudget {
-		return nil, fmt.Errorf("a text can have up to %d characters", MaxText)
+		return nil, textCanHaveUpCharacters.Error(MaxText)
 	}
 	return left + right, nil
 }
@@ -187,17 +184,17 @@ func (j *joiner) join(a, b any) (any, error) {
 func round(args ...any) (any, error) {
 	x, ok := toFloat(args[0])
 	if !ok {
-		return nil, errors.New("round needs a number")
+		return nil, roundNeedsNumber.Error()
 	}
 	places := 0.0
 	if len(args) == 2 {
 		if places, ok = toFloat(args[1]); !ok || places < 0 || places > 9 || places != math.Trunc(places) {
-			return nil, errors.New("round needs 0 to 9 decimal places")
+			return nil, roundNeedsDecimalPlaces.Error()
 		}
 	}
 	n, ok := FromFloat(x)
 	if !ok {
-		return nil, errors.New("round needs a finite number")
+		return nil, roundNeedsFiniteNumber.Error()
 	}
 	return n.Round(int(places)).Float(), nil
 }

@@ -3,7 +3,6 @@ package rule
 
 import (
 	"cmp"
-	"fmt"
 	"math"
 	"math/big"
 	"math/bits"
@@ -105,17 +104,17 @@ func Ratio(num, den Number) Number {
 // ParseNumber reads a decimal number as JSON writes them: "-1.25", "3", "1e2". Anything else is an error.
 func ParseNumber(s string) (Number, error) {
 	if !isJSONNumber(s) {
-		return Number{}, fmt.Errorf("%q is not a number", clip(s))
+		return Number{}, notNumber.Error(clip(s))
 	}
 	if e := strings.IndexAny(s, "eE"); len(s) > maxDigits || (e >= 0 && len(s)-e > 4) {
-		return Number{}, fmt.Errorf("the number %s is too long", clip(s))
+		return Number{}, numberTooLong.Error(clip(s))
 	}
 	if n, ok := plain(s); ok {
 		return n, nil
 	}
 	r, ok := new(big.Rat).SetString(s)
 	if !ok {
-		return Number{}, fmt.Errorf("%q is not a number", clip(s))
+		return Number{}, notNumber.Error(clip(s))
 	}
 	return of(r), nil
 }

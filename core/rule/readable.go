@@ -27,9 +27,9 @@ func readable(src string, err error) error {
 	if !errors.As(err, &at) {
 		text, _, _ := strings.Cut(err.Error(), "\n")
 		if strings.Contains(text, "maximum allowed nodes") {
-			return errors.New("the formula is too long: split it into several computed values")
+			return formulaTooLongSplitInto.Error()
 		}
-		return errors.New("the formula can’t be read: check its brackets and commas")
+		return formulaCantReadCheckBrackets.Error()
 	}
 	spot := near(src, at.Column)
 	message := at.Message
@@ -39,25 +39,25 @@ func readable(src string, err error) error {
 	case unexpected.MatchString(message):
 		m := unexpected.FindStringSubmatch(message)
 		if m[1] == "EOF" {
-			return errors.New("the formula ends too early: add what is missing, such as a number or a closing bracket")
+			return formulaEndsTooEarlyAdd.Error()
 		}
-		return fmt.Errorf("the formula can’t be read at %s: check for a missing sign, bracket or comma before it", spot)
+		return formulaCantReadAtCheck.Error(spot)
 	case mismatched.MatchString(message):
 		sign := mismatched.FindStringSubmatch(message)[1]
-		return fmt.Errorf("“%s” can’t join text and a number: use numbers on both sides of it, at %s", sign, spot)
+		return cantJoinTextNumberUse.Error(sign, spot)
 	case fewArguments.MatchString(message):
 		name := fewArguments.FindStringSubmatch(message)[1]
-		return fmt.Errorf("%s needs a value between its brackets, as in %s(scale.fit)", name, name)
+		return needsValueBetweenBracketsIn.Error(name, name)
 	case manyArguments.MatchString(message):
 		name := manyArguments.FindStringSubmatch(message)[1]
-		return fmt.Errorf("%s has too many values between its brackets: remove one", name)
+		return hasTooManyValuesBetween.Error(name)
 	case badArgument.MatchString(message):
 		name := badArgument.FindStringSubmatch(message)[1]
-		return fmt.Errorf("%s can’t use the value between its brackets: use a number or a score", name)
+		return cantUseValueBetweenBrackets.Error(name)
 	case strings.Contains(message, "literal not terminated"):
-		return fmt.Errorf("a text has no closing quote: add it after %s", spot)
+		return textHasNoClosingQuote.Error(spot)
 	}
-	return fmt.Errorf("the formula can’t be read at %s: check its brackets, commas and names", spot)
+	return formulaCantReadAtCheck2.Error(spot)
 }
 
 // unknownFunction says which names a formula can use instead.

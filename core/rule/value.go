@@ -2,7 +2,6 @@ package rule
 
 import (
 	"encoding/json"
-	"errors"
 	"strings"
 )
 
@@ -89,7 +88,7 @@ func (s *Scalar) UnmarshalJSON(b []byte) error {
 	}
 	n, err := ParseNumber(string(b))
 	if err != nil {
-		return errors.New("a value is text in quotes or a number")
+		return valueTextInQuotesOr.Error()
 	}
 	*s = Scalar{Num: n, IsNum: true}
 	return nil

@@ -96,7 +96,7 @@ func NewReader(c *walk.Compiled, in io.Reader, today string) (*Reader, error) {
 	records := sheet.NewCSV(data, ',')
 	head, _, err := records.Next()
 	if errors.Is(err, io.EOF) {
-		return nil, errors.New("the table of answers is empty; put the column names in the first row")
+		return nil, tableAnswersEmptyPutColumn.Error()
 	}
 	if err != nil {
 		return nil, err
@@ -136,7 +136,7 @@ func newTable(c *walk.Compiled, head []string) (*table, error) {
 	for i, name := range head {
 		name = strings.TrimSpace(name)
 		if _, twice := t.columns[name]; twice && t.feeds(name) {
-			return nil, fmt.Errorf("the column %q appears twice; remove one", name)
+			return nil, columnAppearsTwiceRemoveOne.Error(name)
 		}
 		t.columns[name] = i
 	}

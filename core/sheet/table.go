@@ -1,12 +1,12 @@
 package sheet
 
 import (
-	"fmt"
 	"slices"
 	"strings"
 
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
+	"omphalos/core/say"
 )
 
 // Fixed is how many columns stand before the weights.
@@ -107,7 +107,7 @@ func Read(d *quiz.Document, table [][]string) (*quiz.Document, []Fault) {
 	r.flush()
 	if len(r.faults) == 0 && r.read == 0 {
 		r.n = 1
-		r.fault("", "there are no questions below the column names")
+		r.fault("", thereNoQuestionsBelowColumn.With())
 	}
 	return r.d, r.faults
 }
@@ -130,8 +130,8 @@ type weightColumn struct {
 	votes    bool
 }
 
-func (r *tableReader) fault(column, format string, args ...any) {
-	r.faults = append(r.faults, Fault{Line: r.n, Column: column, Message: fmt.Sprintf(format, args...)})
+func (r *tableReader) fault(column string, said say.Text) {
+	r.faults = append(r.faults, Fault{Line: r.n, Column: column, Message: said.String()})
 }
 
 func (r *tableReader) head(row []string) bool {
@@ -144,7 +144,7 @@ func (r *tableReader) head(row []string) bool {
 		case name == "":
 		case slices.Contains(fixed, low):
 			if _, twice := r.at[low]; twice {
-				r.fault(name, "the column appears twice")
+				r.fault(name, columnAppearsTwice.With())
 			}
 			r.at[low] = i
 		case dotted && strings.EqualFold(root, "scale"):
@@ -152,12 +152,12 @@ func (r *tableReader) head(row []string) bool {
 		case dotted && strings.EqualFold(root, "keyword"):
 			r.weights = append(r.weights, weightColumn{i, name, r.keyword(id), true})
 		default:
-			r.fault(name, "unknown column; use %s, scale.NAME or keyword.NAME", strings.Join(fixed, ", "))
+			r.fault(name, unknownColumnUseScaleName.With(strings.Join(fixed, ", ")))
 		}
 	}
 	for _, must := range []string{"text", "label"} {
 		if _, ok := r.at[must]; !ok {
-			r.fault(must, "this column is missing; put the column names in the first line")
+			r.fault(must, columnMissingPutColumnNames.With())
 		}
 	}
 	return len(r.faults) == 0
@@ -213,7 +213,7 @@ func (r *tableReader) row(row []string) {
 		}
 		r.choice(answer, label, cell("right"), points, votes)
 	case answer != "" || label != "":
-		r.fault("label", "a question of type %q can’t have answers to choose from", r.q.Kind)
+		r.fault("label", questionTypeCantHaveAnswers.With(r.q.Kind))
 	}
 }
 
@@ -226,11 +226,11 @@ func (r *tableReader) begin(id, text string, cell func(string) string) bool {
 	} else if id == "" {
 		q.ID = quiz.Unused("q", func(id string) bool { return r.d.Question(id) >= 0 })
 	} else if q.ID = id; !quiz.ValidID(id) {
-		r.fault("question", "%q can’t be an ID; start with a letter and use only letters, digits and _", id)
+		r.fault("question", cantIDStartWithLetter.With(id))
 		return false
 	}
 	if text == "" && old < 0 {
-		r.fault("text", "the question has no text")
+		r.fault("text", questionHasNoText.With())
 		return false
 	}
 	if text != "" {
@@ -239,7 +239,7 @@ func (r *tableReader) begin(id, text string, cell func(string) string) bool {
 	if kind := cell("kind"); kind != "" {
 		k := quiz.Kind(strings.ToLower(strings.ReplaceAll(kind, " ", "_")))
 		if !slices.Contains(quiz.Kinds, k) {
-			r.fault("kind", "%q isn’t a question type", kind)
+			r.fault("kind", isntQuestionType.With(kind))
 			return false
 		}
 		q.Kind = k
@@ -247,7 +247,7 @@ func (r *tableReader) begin(id, text string, cell func(string) string) bool {
 	if _, given := r.at["required"]; given {
 		required, ok := yes(cell("required"))
 		if !ok {
-			r.fault("required", "use yes or no")
+			r.fault("required", useYesOrNo.With())
 		}
 		q.Required = required
 	}
@@ -258,7 +258,7 @@ func (r *tableReader) begin(id, text string, cell func(string) string) bool {
 		if s := cell(bound.name); s != "" {
 			n, err := decimal(strings.ReplaceAll(s, ",", "."))
 			if err != nil {
-				r.fault(bound.name, "%v", err)
+				r.fault(bound.name, say.Of(err))
 				continue
 			}
 			*bound.to = &n
@@ -293,7 +293,7 @@ func (r *tableReader) figures(row []string) (points, votes map[string]rule.Numbe
 		}
 		n, err := decimal(strings.TrimPrefix(s, "+"))
 		if err != nil {
-			r.fault(w.name, "%v", err)
+			r.fault(w.name, say.Of(err))
 			continue
 		}
 		if n.Sign() == 0 {
@@ -326,7 +326,7 @@ func (r *tableReader) choice(id, label, right string, points, votes map[string]r
 	if _, given := r.at["right"]; given {
 		ok := false
 		if c.Correct, ok = yes(right); !ok {
-			r.fault("right", "use yes or no")
+			r.fault("right", useYesOrNo.With())
 		}
 	}
 	taken := func(id string) bool {
@@ -336,10 +336,10 @@ func (r *tableReader) choice(id, label, right string, points, votes map[string]r
 	case id == "":
 		c.ID = quiz.Unused("a", taken)
 	case !quiz.ValidID(id):
-		r.fault("answer", "%q can’t be an ID; use only letters, digits and _", id)
+		r.fault("answer", cantIDUseOnlyLetters.With(id))
 		return
 	case r.q.Choice(id) >= 0:
-		r.fault("answer", "the answer %q appears twice in question %q", id, r.q.ID)
+		r.fault("answer", answerAppearsTwiceInQuestion.With(id, r.q.ID))
 		return
 	}
 	r.q.Choices = append(r.q.Choices, c)
@@ -366,12 +366,12 @@ func (r *tableReader) values(answer string, points, votes map[string]rule.Number
 	case strings.HasPrefix(low, "from "):
 		from, err := decimal(strings.TrimSpace(low[5:]))
 		if err != nil {
-			r.fault("answer", "%v", err)
+			r.fault("answer", say.Of(err))
 			return
 		}
 		r.q.Steps = append(r.q.Steps, quiz.Step{From: from, Points: points, Votes: votes})
 	default:
-		r.fault("answer", "rows of a %s must be named factor, offset or “from 3”, not %q", r.q.Kind, answer)
+		r.fault("answer", rowsMustNamedFactorOffset.With(r.q.Kind, answer))
 	}
 }
 

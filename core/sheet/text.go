@@ -9,6 +9,7 @@ import (
 
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
+	"omphalos/core/say"
 )
 
 // Fault is one thing that could not be read.
@@ -76,8 +77,8 @@ type textReader struct {
 	options  bool // the last question's kind was given by a hint
 }
 
-func (p *textReader) fault(format string, args ...any) {
-	p.faults = append(p.faults, Fault{Line: p.n, Message: fmt.Sprintf(format, args...)})
+func (p *textReader) fault(said say.Text) {
+	p.faults = append(p.faults, Fault{Line: p.n, Message: said.String()})
 }
 
 func (p *textReader) last() *quiz.Question {
@@ -105,7 +106,7 @@ func (p *textReader) line(raw string) {
 	case len(p.last().Choices) == 0 && p.last().Help == "":
 		p.last().Help = line
 	default:
-		p.fault("“%s” is neither a question nor an answer; start questions with “1.” and answers with “-”", quiz.Shorten(line, 40))
+		p.fault(neitherQuestionNorAnswerStart.With(quiz.Shorten(line, 40)))
 	}
 }
 
@@ -161,10 +162,10 @@ func decimal(s string) (rule.Number, error) {
 		return n, err
 	}
 	if places, ok := n.Places(); !ok || places > 4 {
-		return n, fmt.Errorf("%s has more than 4 decimals", quiz.Shorten(s, 20))
+		return n, hasMoreThanDecimals.Error(quiz.Shorten(s, 20))
 	}
 	if n.Abs().Cmp(most) > 0 {
-		return n, fmt.Errorf("%s is too large", quiz.Shorten(s, 20))
+		return n, isTooLarge.Error(quiz.Shorten(s, 20))
 	}
 	return n, nil
 }
@@ -183,11 +184,11 @@ func number(s string) *rule.Number {
 func (p *textReader) answer(text string) {
 	q := p.last()
 	if q == nil {
-		p.fault("there’s an answer before the first question")
+		p.fault(theresAnswerBeforeFirstQuestion.With())
 		return
 	}
 	if q.Kind != quiz.Single && q.Kind != quiz.Multiple {
-		p.fault("a question of type %q can’t have answers to choose from", q.Kind)
+		p.fault(questionTypeCantHaveAnswers.With(q.Kind))
 		return
 	}
 	c := quiz.Choice{}
@@ -196,7 +197,7 @@ func (p *textReader) answer(text string) {
 		p.weights(&c, m[2])
 	}
 	if text == "" {
-		p.fault("the answer has no text")
+		p.fault(answerHasNoText.With())
 		return
 	}
 	c.Label = text
@@ -223,8 +224,7 @@ var entry = regexp.MustCompile(`^(#?)(.*?)\s*([+\-−]?\d+(?:[.]\d+)?)?$`)
 // two, "right" a right answer.
 func (p *textReader) weights(c *quiz.Choice, text string) {
 	if two := bare.FindStringSubmatch(text); two != nil {
-		p.fault("[%s] could mean %s.%s, or %s and %s; use a decimal point, or put the scale’s name before each number",
-			text, two[1], two[2], two[1], two[2])
+		p.fault(couldMeanOrUseDecimal.With(text, two[1], two[2], two[1], two[2]))
 		return
 	}
 	for _, word := range strings.Split(text, ",") {
@@ -242,7 +242,7 @@ func (p *textReader) weights(c *quiz.Choice, text string) {
 		if m[3] != "" {
 			var err error
 			if n, err = decimal(strings.TrimPrefix(strings.ReplaceAll(m[3], "−", "-"), "+")); err != nil {
-				p.fault("%q is not a weight: %v", word, err)
+				p.fault(notWeight.With(word, err))
 				continue
 			}
 		}
@@ -258,7 +258,7 @@ func (p *textReader) weights(c *quiz.Choice, text string) {
 			}
 			c.Points[p.scale(name)] = n
 		default:
-			p.fault("%q isn’t a weight; use a form such as 3, Fit 3, #Fern, #Fern 2 or right", word)
+			p.fault(isntWeightUseFormSuch.With(word))
 		}
 	}
 }
@@ -319,7 +319,7 @@ func (p *textReader) finish() {
 	}
 	if len(p.d.Questions) == 0 {
 		p.n = 1
-		p.fault("there are no questions; type one like “1. What do you want to ask?”")
+		p.fault(thereNoQuestionsTypeOne.With())
 	}
 	if len(p.d.Scales) == 0 && len(p.d.Keywords) == 0 {
 		p.d.Scales = []quiz.Scale{{ID: "score", Name: "Score"}}

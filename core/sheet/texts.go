@@ -77,7 +77,7 @@ func ReadTexts(d *quiz.Document, table [][]string, words ...Word) (*quiz.Documen
 		case strings.EqualFold(head, d.Languages()[0]):
 			own = x
 		case err != nil:
-			r.fault(head, "%q isn’t a language; use a code such as de or pt-BR as the column heading", head)
+			r.fault(head, isntLanguageUseCodeSuch.With(head))
 		default:
 			columns[x] = tag.String()
 			for code := range d.Translations {
@@ -88,7 +88,7 @@ func ReadTexts(d *quiz.Document, table [][]string, words ...Word) (*quiz.Documen
 		}
 	}
 	if len(columns) == 0 && len(r.faults) == 0 {
-		r.fault("", "there’s no column for another language; add one headed with its code, such as de")
+		r.fault("", theresNoColumnAnotherLanguage.With())
 	}
 	originals := map[string]string{}
 	for _, t := range d.Texts() {
@@ -106,7 +106,7 @@ func ReadTexts(d *quiz.Document, table [][]string, words ...Word) (*quiz.Documen
 		place := strings.TrimSpace(row[0])
 		original, known := originals[place]
 		if !known && !isWord[place] {
-			r.fault(placeColumn, "this quiz has no text %q", place)
+			r.fault(placeColumn, quizHasNoText.With(place))
 			continue
 		}
 		if known && own >= 0 && own < len(row) && strings.TrimSpace(row[own]) != "" {

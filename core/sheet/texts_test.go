@@ -58,8 +58,8 @@ func TestBadTextsAreNamedByTheirPlace(t *testing.T) {
 		want  string
 	}{
 		"isn’t a language; use a code such as de or pt-BR as the column heading": {[][]string{{"place", "en", "Deutsch bitte"}}, "isn’t a language; use a code such as de or pt-BR as the column heading"},
-		"no column":   {[][]string{{"place", "where", "en"}, {"name", "", "x"}}, "there’s no column for another language; add one headed with its code, such as de"},
-		"no place":    {[][]string{{"place", "de"}, {"name", "x"}, {"nowhere", "x"}}, `line 3, column place: this quiz has no text "nowhere"`},
+		"no column": {[][]string{{"place", "where", "en"}, {"name", "", "x"}}, "there’s no column for another language; add one headed with its code, such as de"},
+		"no place":  {[][]string{{"place", "de"}, {"name", "x"}, {"nowhere", "x"}}, `line 3, column place: this quiz has no text "nowhere"`},
 	} {
 		_, faults := ReadTexts(d, c.table)
 		require.Len(t, faults, 1, name)
