@@ -108,7 +108,7 @@ func TestInvitingAList(t *testing.T) {
 	require.Equal(t, []string{"Orla Fenhall", "orla@fenhall.example", "west", "not opened"}, rows[1][:4])
 	link, err := url.Parse(rows[1][4])
 	require.NoError(t, err)
-	require.Contains(t, send(d.h, "GET", link.RequestURI(), nil, nil).Body.String(), "Start")
+	require.Contains(t, send(d.h, "GET", link.RequestURI(), nil, nil).Body.String(), "Begin")
 	list, err := d.Store.Invitations(id)
 	require.NoError(t, err)
 	require.Equal(t, "opened", list[0].State())

@@ -303,7 +303,7 @@ func TestTheReachBarOverTheWire(t *testing.T) {
 	require.Equal(t, "3 to 25", columns[0]["range"])
 	seen, _ := ask(q.ID, "seen")
 	require.NotContains(t, seen, "14.8%")
-	require.Contains(t, seen, "spread as in 400 responses so far")
+	require.Contains(t, seen, "Spread as in 400 responses so far")
 
 	empty := d.newQuiz(quiz.New("Empty"))
 	bar, _ := ask(empty.ID, "seen")

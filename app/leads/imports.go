@@ -100,11 +100,11 @@ func newTaking(d *quiz.Document) *taking {
 		}
 	}
 	for _, one := range [][2]string{
-		{leftOut, leftOut}, {"at", "When it was finished"}, {"id", "Id of the response"}, {"source", "Source"},
-		{"seconds", "Seconds it took"}, {"name", "Name"}, {"email", "Email address"},
-		{"visitor.country", "Country of the visitor"},
+		{leftOut, leftOut}, {"at", "Time finished"}, {"id", "Response ID"}, {"source", "Source"},
+		{"seconds", "Duration in seconds"}, {"name", "Name"}, {"email", "Email address"},
+		{"visitor.country", "Visitor’s country"},
 	} {
-		put(one[0], one[1])
+		put(one[0], one[1], one[0])
 	}
 	if d.Contact != nil {
 		for _, f := range d.Contact.Fields {
@@ -326,7 +326,7 @@ func (b *bringing) add(d *workbench.Draft, live *quiz.Document, row pastRow, now
 	}
 	b.Responses = append(b.Responses, r)
 	if len(b.First) < shownBrought {
-		who := quiz.FirstOf(f.Name, f.Email, "somebody")
+		who := quiz.FirstOf(f.Name, f.Email, "someone")
 		b.First = append(b.First, broughtRow{d.Moment(finished), who, live.OutcomeName(r.Outcome)})
 	}
 }

@@ -55,7 +55,7 @@ func (h *Handler) replay(v *view, f store.Filter) (*replayView, error) {
 			way := [2]string{a.Outcome, draft.Walk(in).Outcome}
 			replay.Add(n, way[0], way[1])
 			if ways[way]++; way[0] != way[1] && len(people[way]) < mostMoved {
-				people[way] = append(people[way], movedPerson{r.ID, quiz.FirstOf(r.Name, r.Email, "somebody")})
+				people[way] = append(people[way], movedPerson{r.ID, quiz.FirstOf(r.Name, r.Email, "someone")})
 			}
 		} else {
 			replay.Unusable(n)

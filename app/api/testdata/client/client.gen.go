@@ -612,18 +612,18 @@ type ClientInterface interface {
 	// Corresponds with DELETE /quizzes/{id}/tables/{name}/rows/{key} (the `DeleteRow` operationId).
 	DeleteRow(ctx context.Context, id string, name string, key string, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// PatchRowWithBody Change cells of a row
+	// PatchRowWithBody Change cells of a row, or add the row
 	//
-	// Change cells of a row.
+	// Change cells of a row, or add the row.
 	//
 	// Takes any type of body and a specified content type.
 	//
 	// Corresponds with PATCH /quizzes/{id}/tables/{name}/rows/{key} (the `PatchRow` operationId).
 	PatchRowWithBody(ctx context.Context, id string, name string, key string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// PatchRow Change cells of a row
+	// PatchRow Change cells of a row, or add the row
 	//
-	// Change cells of a row.
+	// Change cells of a row, or add the row.
 	//
 	// Takes a body of the `application/json` content type.
 	//
@@ -1062,9 +1062,9 @@ func (c *Client) DeleteRow(ctx context.Context, id string, name string, key stri
 	return c.Client.Do(req)
 }
 
-// PatchRowWithBody Change cells of a row
+// PatchRowWithBody Change cells of a row, or add the row
 //
-// Change cells of a row.
+// Change cells of a row, or add the row.
 //
 // Takes any type of body and a specified content type.
 //
@@ -1081,9 +1081,9 @@ func (c *Client) PatchRowWithBody(ctx context.Context, id string, name string, k
 	return c.Client.Do(req)
 }
 
-// PatchRow Change cells of a row
+// PatchRow Change cells of a row, or add the row
 //
-// Change cells of a row.
+// Change cells of a row, or add the row.
 //
 // Takes a body of the `application/json` content type.
 //
@@ -2482,18 +2482,18 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with DELETE /quizzes/{id}/tables/{name}/rows/{key} (the `DeleteRow` operationId).
 	DeleteRowWithResponse(ctx context.Context, id string, name string, key string, reqEditors ...RequestEditorFn) (*DeleteRowResponse, error)
 
-	// PatchRowWithBodyWithResponse Change cells of a row
+	// PatchRowWithBodyWithResponse Change cells of a row, or add the row
 	//
-	// Change cells of a row.
+	// Change cells of a row, or add the row.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with PATCH /quizzes/{id}/tables/{name}/rows/{key} (the `PatchRow` operationId).
 	PatchRowWithBodyWithResponse(ctx context.Context, id string, name string, key string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PatchRowResponse, error)
 
-	// PatchRowWithResponse Change cells of a row
+	// PatchRowWithResponse Change cells of a row, or add the row
 	//
-	// Change cells of a row.
+	// Change cells of a row, or add the row.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -4614,9 +4614,9 @@ func (c *ClientWithResponses) DeleteRowWithResponse(ctx context.Context, id stri
 	return ParseDeleteRowResponse(rsp)
 }
 
-// PatchRowWithBodyWithResponse Change cells of a row
+// PatchRowWithBodyWithResponse Change cells of a row, or add the row
 //
-// Change cells of a row.
+// Change cells of a row, or add the row.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
@@ -4629,9 +4629,9 @@ func (c *ClientWithResponses) PatchRowWithBodyWithResponse(ctx context.Context, 
 	return ParsePatchRowResponse(rsp)
 }
 
-// PatchRowWithResponse Change cells of a row
+// PatchRowWithResponse Change cells of a row, or add the row
 //
-// Change cells of a row.
+// Change cells of a row, or add the row.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
