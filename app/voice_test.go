@@ -1,6 +1,8 @@
 package app
 
 import (
+	"encoding/json"
+	"flag"
 	"fmt"
 	"go/ast"
 	"go/parser"
@@ -18,6 +20,9 @@ import (
 	"github.com/stretchr/testify/require"
 	"golang.org/x/net/html"
 	"golang.org/x/net/html/atom"
+
+	"omphalos/app/words"
+	"omphalos/core/say"
 )
 
 // A passage is one piece of text that a person may read: a text of a page, a string of a program.
@@ -63,6 +68,70 @@ func TestTheVoice(t *testing.T) {
 
 // names are addresses, routes, files and selectors: they are not read as words.
 var names = regexp.MustCompile(`\S*[/_]\S*|[\w-]+\.[\w-]+|\[[^\]]*\]|\w+ [A-Z]+\.json`)
+
+var update = flag.Bool("update", false, "write what is generated")
+
+// The sentences of all packages stand in one file, from which a translator begins. Each can be said with as many
+// arguments as it has slots.
+func TestTheSentencesAreListed(t *testing.T) {
+	const file = "words/bench/en.json"
+	want, err := json.MarshalIndent(say.English(), "", " ")
+	require.NoError(t, err)
+	want = append(want, '\n')
+	if *update {
+		require.NoError(t, os.WriteFile(file, want, 0o600))
+	}
+	got, err := os.ReadFile(file)
+	require.NoError(t, err)
+	require.Equal(t, string(want), string(got), "go test ./app -run TestTheSentencesAreListed -update")
+	require.Greater(t, len(say.English()), 250)
+	require.Equal(t, "Fix these first.", words.Bench("en-GB")["quiz.fix_these_first"])
+}
+
+var slots = regexp.MustCompile(`%(\[\d+\])?[a-z]`)
+
+// Each sentence is said with as many arguments as it has slots.
+func TestSentencesAreFilled(t *testing.T) {
+	forms := map[string]string{} // by folder and variable
+	type call struct {
+		place, name string
+		args        int
+	}
+	var calls []call
+	files(t, ".go", func(path string, text []byte) {
+		if strings.HasSuffix(path, "_test.go") {
+			return
+		}
+		set := token.NewFileSet()
+		file, err := parser.ParseFile(set, path, text, parser.SkipObjectResolution)
+		require.NoError(t, err)
+		ast.Inspect(file, func(n ast.Node) bool {
+			if v, ok := n.(*ast.ValueSpec); ok && filepath.Base(path) == "sentences.go" {
+				code := v.Values[0].(*ast.CallExpr).Args[0].(*ast.BasicLit).Value
+				forms[filepath.Dir(path)+" "+v.Names[0].Name] = say.English()[strings.Trim(code, `"`)]
+			}
+			if c, ok := n.(*ast.CallExpr); ok && !c.Ellipsis.IsValid() {
+				f, ok := c.Fun.(*ast.SelectorExpr)
+				if !ok || f.Sel.Name != "With" && f.Sel.Name != "Error" {
+					return true
+				}
+				if x, ok := f.X.(*ast.Ident); ok {
+					calls = append(calls, call{set.Position(c.Pos()).String(), filepath.Dir(path) + " " + x.Name, len(c.Args)})
+				}
+			}
+			return true
+		})
+	})
+	require.Greater(t, len(forms), 250)
+	filled := map[string]bool{}
+	for _, c := range calls {
+		if form := forms[c.name]; form != "" {
+			filled[c.name] = true
+			require.Len(t, slots.FindAllString(strings.ReplaceAll(form, "%%", ""), -1), c.args, "%s: %s", c.place, form)
+		}
+	}
+	require.Greater(t, len(filled), 240)
+}
 
 // A ruling of the glossary: the word to use, and what it takes the place of.
 type ruling struct {

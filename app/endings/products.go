@@ -11,6 +11,7 @@ import (
 	"omphalos/app/workbench"
 	"omphalos/core/product"
 	"omphalos/core/quiz"
+	"omphalos/core/say"
 )
 
 // Acts returns what the controls of this room can mean.
@@ -155,11 +156,11 @@ func addProducts(d *quiz.Document, _ string, value json.RawMessage) (edit.Change
 	var said string
 	var keys []string
 	if json.Unmarshal(value, &said) != nil || json.Unmarshal([]byte(said), &keys) != nil || len(keys) == 0 {
-		return edit.Change{}, workbench.Refused("there are no products to add", "Load the page again.")
+		return edit.Change{}, workbench.Refused(thereNoProductsAdd.With(), loadPageAgain.With())
 	}
 	if len(keys) > maxAdded {
 		most := "you can add at most " + strconv.Itoa(maxAdded) + " products together"
-		return edit.Change{}, workbench.Refused(most, "Add fewer products.")
+		return edit.Change{}, workbench.Refused(say.Plain(most), addFewerProducts.With())
 	}
 	var out edit.Change
 	for _, key := range keys {
@@ -189,7 +190,7 @@ func tickProduct(d *quiz.Document, at string, value json.RawMessage) (edit.Chang
 	ticks, ok := product.Read(d, line.When)
 	if !ok {
 		const why = "the grid can’t show the condition of this product"
-		return edit.Change{}, workbench.Refused(why, "Change it under “Conditions”.")
+		return edit.Change{}, workbench.Refused(say.Plain(why), changeUnderConditions.With())
 	}
 	ticks.Set(question, choice, v.In)
 	line.When = ticks.When(d)

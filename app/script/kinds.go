@@ -116,11 +116,11 @@ func changeKind(d *quiz.Document, at string, value json.RawMessage) (edit.Change
 	var name string
 	var q quiz.Question
 	if err := json.Unmarshal(value, &name); err != nil || !d.Read(at, &q) {
-		return edit.Change{}, workbench.Refused("the question type is missing", "Load the page again.")
+		return edit.Change{}, workbench.Refused(questionTypeMissing.With(), loadPageAgain.With())
 	}
 	i := slices.IndexFunc(kinds, func(k kindOf) bool { return k.name == name })
 	if i < 0 {
-		return edit.Change{}, workbench.Refused("this question type doesn’t exist", "Load the page again.")
+		return edit.Change{}, workbench.Refused(questionTypeDoesntExist.With(), loadPageAgain.With())
 	}
 	return edit.Change{Patch: become(&q, at, kinds[i])}, nil
 }

@@ -134,7 +134,7 @@ func Acts() map[string]edit.Acting { return map[string]edit.Acting{"bands.on": p
 func putBandsOn(d *quiz.Document, at string, value json.RawMessage) (edit.Change, error) {
 	var fact string
 	if err := json.Unmarshal(value, &fact); err != nil {
-		return edit.Change{}, workbench.Refused("the number to cut is missing", "Choose a scale or an answer.")
+		return edit.Change{}, workbench.Refused(numberCutMissing.With(), chooseScaleOrAnswer.With())
 	}
 	var ops quiz.Patch
 	for _, o := range answersToCut(d) {

@@ -9,6 +9,7 @@ import (
 	"omphalos/app/edit"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
+	"omphalos/core/say"
 )
 
 // Acts are what the controls of all rooms can mean, by name; docs/frontend.md lists them.
@@ -34,15 +35,15 @@ func Acts() map[string]edit.Acting {
 }
 
 // Refused is the error of an act that cannot be done, with what to do instead.
-func Refused(message, fix string) error {
-	return quiz.Problems{{Message: message, Mend: fix}}
+func Refused(message, fix say.Text) error {
+	return quiz.Problems{quiz.NewProblem("", fix, message)}
 }
 
 // text reads the value of an act as text.
 func textOf(value json.RawMessage) (string, error) {
 	var s string
 	if err := json.Unmarshal(value, &s); err != nil {
-		return "", Refused("the new text is missing", "Load the page again.")
+		return "", Refused(newTextMissing.With(), loadPageAgain.With())
 	}
 	return s, nil
 }
@@ -82,7 +83,7 @@ func onCondition(change conditionAct) edit.Acting {
 	return func(d *quiz.Document, at string, value json.RawMessage) (edit.Change, error) {
 		var now rule.Condition
 		if !d.Read(at, &now) {
-			return edit.Change{}, Refused("this condition no longer exists", "Load the page again.")
+			return edit.Change{}, Refused(conditionNoLongerExists.With(), loadPageAgain.With())
 		}
 		said := ""
 		if len(value) > 0 && string(value) != "null" {
@@ -140,7 +141,7 @@ func addCondition(joined string) conditionAct {
 func dropCondition(d *quiz.Document, at string, _ json.RawMessage) (edit.Change, error) {
 	var c rule.Condition
 	if !d.Read(at, &c) {
-		return edit.Change{}, Refused("this condition no longer exists", "Load the page again.")
+		return edit.Change{}, Refused(conditionNoLongerExists.With(), loadPageAgain.With())
 	}
 	out := edit.Change{Said: "The condition “" + quiz.Shorten(d.Sentence(&c), 80) + "” deleted."}
 	list, n, inGroup := LineAt(at)
@@ -152,7 +153,7 @@ func dropCondition(d *quiz.Document, at string, _ json.RawMessage) (edit.Change,
 	around := strings.TrimSuffix(list, "/"+name)
 	var whole rule.Condition
 	if !d.Read(around, &whole) {
-		return edit.Change{}, Refused("this condition no longer exists", "Load the page again.")
+		return edit.Change{}, Refused(conditionNoLongerExists.With(), loadPageAgain.With())
 	}
 	items, _ := group(&whole)
 	switch {
@@ -174,7 +175,7 @@ func member(d *quiz.Document, at string, value json.RawMessage) (edit.Change, er
 		In    bool   `json:"in"`
 	}
 	if err := json.Unmarshal(value, &m); err != nil {
-		return edit.Change{}, Refused("the value is missing", "Load the page again.")
+		return edit.Change{}, Refused(valueMissing.With(), loadPageAgain.With())
 	}
 	var list []rule.Scalar
 	d.Read(at, &list)
@@ -199,7 +200,7 @@ func member(d *quiz.Document, at string, value json.RawMessage) (edit.Change, er
 func twin(d *quiz.Document, at string, _ json.RawMessage) (edit.Change, error) {
 	list, n, ok := LineAt(at)
 	if !ok {
-		return edit.Change{}, Refused("only questions and answers can be duplicated", "")
+		return edit.Change{}, Refused(onlyQuestionsAnswersCanDuplicated.With(), say.Text{})
 	}
 	next := list + quiz.Pointer(n+1)
 	switch parts := strings.Split(at, "/"); {
@@ -218,7 +219,7 @@ func twin(d *quiz.Document, at string, _ json.RawMessage) (edit.Change, error) {
 		c.ID = quiz.Unused("a", func(id string) bool { return q.Choice(id) >= 0 })
 		return edit.Change{Patch: quiz.Patch{quiz.Add(next, c)}, Focus: d.Ref(list) + "/@" + c.ID + "/label"}, nil
 	}
-	return edit.Change{}, Refused("only questions and answers can be duplicated", "")
+	return edit.Change{}, Refused(onlyQuestionsAnswersCanDuplicated.With(), say.Text{})
 }
 
 // newOutcome makes an outcome, and stores its id at the place, unless that is the document itself. For a branch the id is
@@ -265,14 +266,14 @@ func nameColumn(d *quiz.Document, at string, value json.RawMessage) (edit.Change
 	}
 	list, n, ok := LineAt(at)
 	if !ok || list != "/scales" && list != "/keywords" {
-		return edit.Change{}, Refused("this column no longer exists", "Load the page again.")
+		return edit.Change{}, Refused(columnNoLongerExists.With(), loadPageAgain.With())
 	}
 	names := splitNames(text)
 	if len(names) < 2 || counts(d, list, n) {
 		return edit.Change{Patch: quiz.Patch{quiz.Set(at+"/name", text)}}, nil
 	}
 	if len(names) > maxColumns {
-		return edit.Change{}, Refused("you can add at most "+strconv.Itoa(maxColumns)+" columns at a time", "Type fewer names.")
+		return edit.Change{}, Refused(youCanAddAtMost.With(strconv.Itoa(maxColumns)), typeFewerNames.With())
 	}
 	out := edit.Change{Patch: quiz.Patch{quiz.Set(at+"/name", names[0])}}
 	taken := map[string]bool{}
@@ -321,7 +322,7 @@ func setBranch(d *quiz.Document, at string, value json.RawMessage) (edit.Change,
 	}
 	list, n, ok := LineAt(at)
 	if err := json.Unmarshal(value, &v); err != nil || !ok || list != "/questions" || n >= len(d.Questions) {
-		return edit.Change{}, Refused("the answer is missing", "Load the page again.")
+		return edit.Change{}, Refused(answerMissing.With(), loadPageAgain.With())
 	}
 	q := &d.Questions[n]
 	if q.Choice(v.Choice) < 0 {

@@ -88,7 +88,7 @@ func fillOutcomes(d *quiz.Document, at string, value json.RawMessage) (edit.Chan
 		Rows  [][]string `json:"rows"`
 	}
 	if err := json.Unmarshal(value, &v); err != nil || len(v.Rows) == 0 {
-		return edit.Change{}, Refused("the block is empty", "Copy a block of cells first.")
+		return edit.Change{}, Refused(blockEmpty.With(), copyBlockCellsFirst.With())
 	}
 	from := slices.IndexFunc(OutcomeFields, func(f OutcomeField) bool { return f.ID == v.Field })
 	_, n, ok := LineAt(at)
@@ -96,10 +96,10 @@ func fillOutcomes(d *quiz.Document, at string, value json.RawMessage) (edit.Chan
 		n = len(d.Outcomes)
 	}
 	if from < 0 {
-		return edit.Change{}, Refused("this column no longer exists", "Load the page again.")
+		return edit.Change{}, Refused(columnNoLongerExists.With(), loadPageAgain.With())
 	}
 	if len(v.Rows) > maxPasted {
-		return edit.Change{}, Refused("you can paste at most "+strconv.Itoa(maxPasted)+" rows", "Paste fewer rows.")
+		return edit.Change{}, Refused(youCanPasteAtMost.With(strconv.Itoa(maxPasted)), pasteFewerRows.With())
 	}
 	var out edit.Change
 	taken := map[string]bool{}

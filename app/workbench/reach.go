@@ -17,6 +17,7 @@ import (
 	"omphalos/app/edit"
 	"omphalos/app/page"
 	"omphalos/app/store"
+	"omphalos/app/words"
 	"omphalos/core/check"
 	"omphalos/core/message"
 	"omphalos/core/quiz"
@@ -98,8 +99,11 @@ type reachView struct {
 	Notes    int
 }
 
-// Sentence says a problem with its mend.
-func (v *reachView) Sentence(p quiz.Problem) string { return p.Sentence() }
+// language is that of the workbench.
+const language = "en"
+
+// Sentence says a problem and how to fix it.
+func (v *reachView) Sentence(p quiz.Problem) string { return p.In(words.Bench(language)).Sentence() }
 
 // column is what the head of a scale's column shows.
 type column struct {
@@ -111,8 +115,8 @@ type column struct {
 // sideSamples is how many respondents are simulated for what stands beside the bar: ±2.2 points.
 const sideSamples = 2000
 
-// say is a finding or problem in words, for the place that it is about.
-type say struct {
+// notice is a finding or problem in words, for the place that it is about.
+type notice struct {
 	Where    string `json:"where"`
 	Severity string `json:"severity"`
 	Message  string `json:"message"`
@@ -136,12 +140,12 @@ func (h *Handler) reach(c *gin.Context) {
 		Uncounted(c, err)
 		return
 	}
-	says := []say{}
+	says := []notice{}
 	for _, p := range d.Doc.Validate() { // what is only unfinished, such as an empty answer, is named in the list alone
-		says = append(says, say{d.Doc.Ref(p.Where), "problem", v.Sentence(p)})
+		says = append(says, notice{d.Doc.Ref(p.Where), "problem", v.Sentence(p)})
 	}
 	for _, f := range v.Findings {
-		says = append(says, say{d.Doc.Ref(f.Where), f.Severity, f.Message})
+		says = append(says, notice{d.Doc.Ref(f.Where), f.Severity, f.Message})
 	}
 	var parts map[string]template.HTML
 	if room := h.room(c.Query("room")); room.Reach != nil {
@@ -267,7 +271,7 @@ func (v *reachView) find(list []reach.Finding) {
 	}
 	v.Errors, v.Warnings, v.Notes = len(of[reach.Error]), len(of[reach.Warning]), len(of[reach.Note])
 	for _, f := range slices.Concat(of[reach.Error], of[reach.Warning], of[reach.Note]) {
-		v.Findings = append(v.Findings, finding{f, v.Draft.Link(f.Where), Steps(v.Doc, f.Witness)})
+		v.Findings = append(v.Findings, finding{f.In(words.Bench(language)), v.Draft.Link(f.Where), Steps(v.Doc, f.Witness)})
 	}
 }
 

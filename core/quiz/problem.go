@@ -29,6 +29,17 @@ const (
 	CodeIDTaken = "taken_id" // an id is used already
 )
 
+// In says the problem in the language of a list of sentences by code.
+func (p Problem) In(list map[string]string) Problem {
+	if p.Said.Code() != "" {
+		p.Message = p.Said.In(list)
+	}
+	if p.Fix.Code() != "" {
+		p.Mend = p.Fix.In(list)
+	}
+	return p
+}
+
 // Error says all of it on one line.
 func (p Problem) Error() string {
 	place := p.Where

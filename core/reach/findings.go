@@ -38,6 +38,14 @@ func Found(f Finding) Finding {
 	return f
 }
 
+// In says the finding in the language of a list of sentences by code.
+func (f Finding) In(list map[string]string) Finding {
+	if f.Said.Code() != "" {
+		f.Message = f.Said.In(list)
+	}
+	return f
+}
+
 // Faults are the findings of severity error.
 func (r *Report) Faults() []Finding {
 	return slices.DeleteFunc(slices.Clone(r.Findings), func(f Finding) bool { return f.Severity != Error })
