@@ -127,6 +127,7 @@ var migrations = []*gormigrate.Migration{
 	{ID: "0020", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&Account{}, &Session{}) }},
 	{ID: "0021", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&HeldPlace{}) }},
 	{ID: "0022", Migrate: func(tx *gorm.DB) error { return errors.Join(tx.AutoMigrate(&Repeat{}), hashKeys(tx)) }},
+	{ID: "0023", Migrate: reword},
 }
 
 // hashKeys replaces the keys of requests that may come again by their hashes. Those of requests that name no quiz yet go

@@ -123,3 +123,14 @@ func missing(want, got []string) (out []string) {
 	}
 	return out
 }
+
+func TestEarlierWordsAreReplaced(t *testing.T) {
+	s := open(t)
+	require.NoError(t, s.Note(JournalLine{Account: "ada@larkmoor.example", Verb: "brought in responses"}))
+	require.NoError(t, s.Note(JournalLine{Account: "ada@larkmoor.example", Verb: "launched a version"}))
+	require.NoError(t, s.transact(reword))
+	list, err := s.Journal(JournalFilter{}, 9)
+	require.NoError(t, err)
+	require.Equal(t, "launched a version", list[0].Verb)
+	require.Equal(t, "imported responses", list[1].Verb)
+}
