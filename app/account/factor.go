@@ -128,9 +128,9 @@ func (h *Handler) wrongCode(c *gin.Context, token string, f form) {
 	}
 }
 
-// again asks whoever is signed in for their password, and for a code where they have a second factor: before what would
+// confirmIdentity asks whoever is signed in for their password, and for a code where they have a second factor: before what would
 // let somebody else in, or lock them out. why is what is wrong, "" for nothing.
-func (h *Handler) again(c *gin.Context) (status int, why string, err error) {
+func (h *Handler) confirmIdentity(c *gin.Context) (status int, why string, err error) {
 	a := Of(c)
 	_, may, err := h.allow(c, a.Email)
 	if err == nil && may && a.Factor != "" {
@@ -203,7 +203,7 @@ type factorView struct {
 // startFactor shows a secret to be put into another device; nothing holds before a code of it was typed. The secret is
 // kept here until then.
 func (h *Handler) startFactor(c *gin.Context) {
-	if status, why, err := h.again(c); err != nil {
+	if status, why, err := h.confirmIdentity(c); err != nil {
 		page.Failed(c, err)
 		return
 	} else if why != "" {
@@ -275,7 +275,7 @@ func (h *Handler) confirmFactor(c *gin.Context) {
 
 // dropFactor takes the second factor away, for who knows the password and has the factor.
 func (h *Handler) dropFactor(c *gin.Context) {
-	status, why, err := h.again(c)
+	status, why, err := h.confirmIdentity(c)
 	if why != "" {
 		h.drawOwn(c, status, view{FactorWrong: why})
 		return

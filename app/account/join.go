@@ -32,13 +32,13 @@ func (h *Handler) showJoin(c *gin.Context) {
 	c.Header("Cache-Control", "no-store")
 	i, err := h.Store.InviteOf(c.Param("token"))
 	if err != nil {
-		h.over(c, err)
+		h.failSession(c, err)
 		return
 	}
 	draw(c, http.StatusOK, form{Join: c.Param("token"), Email: i.Email})
 }
 
-func (h *Handler) over(c *gin.Context, err error) {
+func (h *Handler) failSession(c *gin.Context, err error) {
 	if store.IsNotFound(err) {
 		linkIsOver(c)
 		return
@@ -51,7 +51,7 @@ func (h *Handler) join(c *gin.Context) {
 	token, password := c.Param("token"), c.PostForm("password")
 	i, err := h.Store.InviteOf(token)
 	if err != nil {
-		h.over(c, err)
+		h.failSession(c, err)
 		return
 	}
 	if message := badCredentials(i.Email, password); message != "" {
@@ -72,7 +72,7 @@ func (h *Handler) join(c *gin.Context) {
 		return
 	}
 	if err != nil {
-		h.over(c, err)
+		h.failSession(c, err)
 		return
 	}
 	h.enter(c, a, "/")
@@ -124,7 +124,7 @@ func (h *Handler) mailReset(email string) {
 func (h *Handler) showReset(c *gin.Context) {
 	c.Header("Cache-Control", "no-store")
 	if _, err := h.Store.ResetOf(c.Param("token")); err != nil {
-		h.over(c, err)
+		h.failSession(c, err)
 		return
 	}
 	draw(c, http.StatusOK, form{Reset: c.Param("token")})
@@ -136,7 +136,7 @@ func (h *Handler) reset(c *gin.Context) {
 	token, password := c.Param("token"), c.PostForm("password")
 	a, err := h.Store.ResetOf(token)
 	if err != nil {
-		h.over(c, err)
+		h.failSession(c, err)
 		return
 	}
 	if message := badCredentials(a.Email, password); message != "" {
@@ -148,7 +148,7 @@ func (h *Handler) reset(c *gin.Context) {
 		_, err = h.Store.UseReset(token, hash)
 	}
 	if err != nil {
-		h.over(c, err)
+		h.failSession(c, err)
 		return
 	}
 	// The password is another one now, whether or not the journal could be written.

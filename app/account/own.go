@@ -44,7 +44,7 @@ func (h *Handler) OwnRoutes(g gin.IRouter) {
 	g.GET("/account", h.own)
 	g.POST("/account/password", h.changePassword)
 	g.POST("/account/sign-out-everywhere", h.signOutEverywhere)
-	g.POST("/account/seen", h.seen)
+	g.POST("/account/seen", h.dismissWarning)
 	g.POST("/account/sessions/:session/end", h.endSession)
 	g.POST("/account/factor", h.startFactor)
 	g.POST("/account/factor/confirm", h.confirmFactor)
@@ -109,7 +109,7 @@ func (h *Handler) changePassword(c *gin.Context) {
 		h.drawOwn(c, http.StatusUnprocessableEntity, view{Message: message})
 		return
 	}
-	status, why, err := h.again(c)
+	status, why, err := h.confirmIdentity(c)
 	if why != "" {
 		h.drawOwn(c, status, view{Message: why})
 		return
@@ -142,8 +142,8 @@ func (h *Handler) signOutEverywhere(c *gin.Context) {
 	c.Redirect(http.StatusSeeOther, "/sign-in")
 }
 
-// seen takes the notice of wrong passwords away.
-func (h *Handler) seen(c *gin.Context) {
+// dismissWarning takes the notice of wrong passwords away.
+func (h *Handler) dismissWarning(c *gin.Context) {
 	token, err := c.Cookie(CookieName(c.Request))
 	if err == nil {
 		err = h.Store.SeenFailures(token)

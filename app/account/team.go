@@ -25,7 +25,7 @@ var teamPage = page.New(teamFile)
 // teamView is the page of the people who work here.
 type teamView struct {
 	People  []member
-	Invites []invited
+	Invites []invitationView
 	Quizzes []store.Quiz
 	Roles   []role
 	Link    string // of an invitation that was just made; it is shown this once
@@ -55,7 +55,7 @@ type member struct {
 // Sees reports whether a quiz is among those that were chosen.
 func (m member) Sees(id string) bool { return slices.Contains(m.Chosen, id) }
 
-type invited struct {
+type invitationView struct {
 	store.Invite
 	Until string
 }
@@ -104,11 +104,11 @@ func (h *Handler) team(c *gin.Context, status int, v teamView) {
 		return
 	}
 	for _, i := range invites {
-		v.Invites = append(v.Invites, invited{i, moment(i.ExpiresAt)})
+		v.Invites = append(v.Invites, invitationView{i, moment(i.ExpiresAt)})
 	}
 	v.Roles = roles
 	c.Header("Cache-Control", "no-store")
-	page.Render(c, status, teamPage, page.Shell{Title: "People", Account: Of(c).Email, Body: v})
+	page.Render(c, status, teamPage, page.Shell{Title: "Team", Scripts: []string{"copied.js"}, Account: Of(c).Email, Body: v})
 }
 
 func moment(t time.Time) string { return t.UTC().Format("2 Jan 2006, 15:04 UTC") }

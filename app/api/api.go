@@ -103,7 +103,7 @@ func answers(status int) func(*huma.Operation) {
 	return func(o *huma.Operation) { o.DefaultStatus = status }
 }
 
-// takes lets an operation take a body of so many bytes, however long that takes within the server's own bound.
-func takes(bytes int64) func(*huma.Operation) {
+// allowBody lets an operation take a body of so many bytes, however long that takes within the server's own bound.
+func allowBody(bytes int64) func(*huma.Operation) {
 	return func(o *huma.Operation) { o.MaxBodyBytes, o.BodyReadTimeout = bytes, -1 }
 }

@@ -22,8 +22,8 @@ type who struct{}
 // caller is the account that a request acts for.
 func caller(ctx context.Context) *store.Account { return ctx.Value(who{}).(*store.Account) }
 
-// asked is the address of the server, in the context of an operation.
-type asked struct{}
+// serverAddress is the address of the server, in the context of an operation.
+type serverAddress struct{}
 
 func actor(ctx context.Context) edit.Actor { return edit.Actor{Account: caller(ctx).ID} }
 
@@ -64,7 +64,7 @@ func (h *Handler) authenticate(c *gin.Context) {
 	}
 	c.Set(tokenKey, token.ID)
 	ctx := context.WithValue(c.Request.Context(), who{}, account)
-	c.Request = c.Request.WithContext(context.WithValue(ctx, asked{}, page.Address(c.Request, h.Origin)))
+	c.Request = c.Request.WithContext(context.WithValue(ctx, serverAddress{}, page.Address(c.Request, h.Origin)))
 	if !h.sees(c, account) {
 		return
 	}

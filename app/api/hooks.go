@@ -55,7 +55,7 @@ func (h *Handler) hooks() {
 	)
 }
 
-func shown(one *store.Hook) Hook {
+func hookView(one *store.Hook) Hook {
 	list := func(text string) []string {
 		return strings.FieldsFunc(text, func(r rune) bool { return r == ',' })
 	}
@@ -92,7 +92,7 @@ func (h *Handler) listHooks(ctx context.Context, in *struct {
 			return nil, h.refused(err)
 		}
 		for i := range of {
-			out.Body.Items = append(out.Body.Items, shown(&of[i]))
+			out.Body.Items = append(out.Body.Items, hookView(&of[i]))
 		}
 	}
 	return out, nil

@@ -28,8 +28,8 @@ func (h *Handler) describe(c *gin.Context) {
 	c.Data(http.StatusOK, "application/json; charset=utf-8", append(text, '\n'))
 }
 
-// described is an operation as the page tells of it.
-type described struct {
+// operationView is an operation as the page tells of it.
+type operationView struct {
 	Method, Path, Summary, ID string
 	Params                    []*huma.Param
 	Statuses                  []string
@@ -38,7 +38,7 @@ type described struct {
 // page shows the document to people.
 func (h *Handler) page(c *gin.Context) {
 	spec := h.api.OpenAPI()
-	groups := map[string][]described{}
+	groups := map[string][]operationView{}
 	for path, item := range spec.Paths {
 		for method, op := range map[string]*huma.Operation{
 			"GET": item.Get, "POST": item.Post, "PUT": item.Put, "PATCH": item.Patch, "DELETE": item.Delete,
@@ -46,7 +46,7 @@ func (h *Handler) page(c *gin.Context) {
 			if op == nil {
 				continue
 			}
-			d := described{Method: method, Path: Base + path, Summary: op.Summary, ID: op.OperationID, Params: op.Parameters}
+			d := operationView{Method: method, Path: Base + path, Summary: op.Summary, ID: op.OperationID, Params: op.Parameters}
 			for status := range op.Responses {
 				d.Statuses = append(d.Statuses, status)
 			}

@@ -113,7 +113,7 @@ func (h *Handler) quizzes() {
 	const tag = "quizzes"
 	huma.Register(h.api, operation("listQuizzes", http.MethodGet, "/quizzes", tag, "List the quizzes"), h.list)
 	huma.Register(h.api, operation("makeQuiz", http.MethodPost, "/quizzes", tag, "Create a quiz from a document",
-		answers(http.StatusCreated), takes(quiz.MaxBytes+1), document("application/json", aDocument)), h.make)
+		answers(http.StatusCreated), allowBody(quiz.MaxBytes+1), document("application/json", aDocument)), h.make)
 	huma.Register(
 		h.api,
 		operation("getDraft", http.MethodGet, "/quizzes/{id}/draft", tag, "Get a draft", returns(aDocument)),
@@ -123,7 +123,7 @@ func (h *Handler) quizzes() {
 		h.api,
 		operation("patchDraft", http.MethodPatch, "/quizzes/{id}/draft", tag,
 			"Change a draft with a JSON Patch (RFC 6902)",
-			also(http.StatusPreconditionFailed, http.StatusPreconditionRequired), takes(2<<20), returns(aDocument),
+			also(http.StatusPreconditionFailed, http.StatusPreconditionRequired), allowBody(2<<20), returns(aDocument),
 			document("application/json-patch+json", "A JSON Patch (RFC 6902). It’s applied completely or not at all.")),
 		h.patch,
 	)
@@ -277,7 +277,7 @@ func (h *Handler) launch(ctx context.Context, in *struct {
 		Slug   string `json:"slug" doc:"The name that it runs under." maxLength:"60"`
 		Anyway bool   `json:"anyway,omitempty" doc:"Launch despite the errors found. Checks must still pass."`
 	}
-}) (*body[launched], error) {
+}) (*body[launchResult], error) {
 	q, err := h.Store.Quiz(in.ID)
 	if err != nil {
 		return nil, h.refused(err)
@@ -290,10 +290,10 @@ func (h *Handler) launch(ctx context.Context, in *struct {
 	if err != nil {
 		return nil, h.refused(err)
 	}
-	return &body[launched]{launched{v.Number, ctx.Value(asked{}).(string) + "/q/" + in.Body.Slug}}, nil
+	return &body[launchResult]{launchResult{v.Number, ctx.Value(serverAddress{}).(string) + "/q/" + in.Body.Slug}}, nil
 }
 
-type launched struct {
+type launchResult struct {
 	Version int    `json:"version"`
 	URL     string `json:"url"`
 }
@@ -365,5 +365,5 @@ func (h *Handler) putLink(ctx context.Context, in *struct {
 	if err != nil {
 		return nil, h.refused(err)
 	}
-	return &body[Link]{Link{in.Body.Slug, ctx.Value(asked{}).(string) + "/q/" + in.Body.Slug}}, nil
+	return &body[Link]{Link{in.Body.Slug, ctx.Value(serverAddress{}).(string) + "/q/" + in.Body.Slug}}, nil
 }

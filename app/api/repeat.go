@@ -50,17 +50,17 @@ func (h *Handler) repeat(c *gin.Context) {
 		h.failed(c, err)
 		return
 	case before != nil:
-		again(c, before, fingerprint(c.Request, body))
+		replayResponse(c, before, fingerprint(c.Request, body))
 		return
 	}
-	w := &copied{ResponseWriter: c.Writer}
+	w := &recorder{ResponseWriter: c.Writer}
 	c.Writer = w
 	defer h.remember(c, account.ID, key, w)
 	c.Next()
 }
 
 // remember stores an answer, also of a request that failed by a fault of ours: then it may be asked anew.
-func (h *Handler) remember(c *gin.Context, account uint, key string, w *copied) {
+func (h *Handler) remember(c *gin.Context, account uint, key string, w *recorder) {
 	status := w.Status()
 	if recovered := recover(); recovered != nil {
 		_ = h.Store.Answer(account, key, "", 0, nil, nil)
@@ -111,8 +111,8 @@ func fingerprint(r *http.Request, body []byte) string {
 	return hex.EncodeToString(sum.Sum(nil))
 }
 
-// again answers as before.
-func again(c *gin.Context, before *store.Repeat, asked string) {
+// replayResponse answers as before.
+func replayResponse(c *gin.Context, before *store.Repeat, asked string) {
 	switch {
 	case before.Asked != asked:
 		fail(c, unprocessable("This Idempotency-Key was used for another request."))
@@ -132,18 +132,18 @@ func again(c *gin.Context, before *store.Repeat, asked string) {
 	_, _ = c.Writer.Write(before.Body)
 }
 
-// copied keeps what is written.
-type copied struct {
+// recorder keeps what is written.
+type recorder struct {
 	gin.ResponseWriter
 	body bytes.Buffer
 }
 
-func (w *copied) Write(b []byte) (int, error) {
+func (w *recorder) Write(b []byte) (int, error) {
 	w.body.Write(b)
 	return w.ResponseWriter.Write(b)
 }
 
-func (w *copied) WriteString(s string) (int, error) { return w.Write([]byte(s)) }
+func (w *recorder) WriteString(s string) (int, error) { return w.Write([]byte(s)) }
 
 // Unwrap lets deadlines be set.
-func (w *copied) Unwrap() http.ResponseWriter { return w.ResponseWriter }
+func (w *recorder) Unwrap() http.ResponseWriter { return w.ResponseWriter }

@@ -42,7 +42,7 @@ func (h *Handler) tables() {
 	huma.Register(
 		h.api,
 		operation("putTable", http.MethodPut, "/quizzes/{id}/tables/{name}", tag, "Create or replace a table",
-			also(http.StatusPreconditionFailed, http.StatusPreconditionRequired), takes(4<<20)),
+			also(http.StatusPreconditionFailed, http.StatusPreconditionRequired), allowBody(4<<20)),
 		h.putTable,
 	)
 	huma.Register(
@@ -71,8 +71,8 @@ func (h *Handler) tables() {
 	)
 }
 
-// of finds a table of a quiz; nil where there is none of the name.
-func (h *Handler) of(quizID, name string) (*store.Table, error) {
+// findTable finds a table of a quiz; nil where there is none of the name.
+func (h *Handler) findTable(quizID, name string) (*store.Table, error) {
 	if _, err := h.Store.Quiz(quizID); err != nil {
 		return nil, err
 	}
@@ -103,7 +103,7 @@ func answered(t *store.Table) *table {
 }
 
 func (h *Handler) table(_ context.Context, in *TableAt) (*table, error) {
-	t, err := h.of(in.ID, in.Name)
+	t, err := h.findTable(in.ID, in.Name)
 	if err == nil && t == nil {
 		err = store.ErrNotFound
 	}
@@ -119,7 +119,7 @@ func (h *Handler) putTable(ctx context.Context, in *struct {
 	IdempotencyKey string `header:"Idempotency-Key" maxLength:"255"`
 	Body           Table
 }) (*table, error) {
-	now, err := h.of(in.ID, in.Name)
+	now, err := h.findTable(in.ID, in.Name)
 	if err != nil {
 		return nil, h.refused(err)
 	}
@@ -161,7 +161,7 @@ func (h *Handler) save(ctx context.Context, quizID string, base int, t *store.Ta
 	if err != nil {
 		return nil, h.refused(err)
 	}
-	stored, err := h.of(quizID, t.Name)
+	stored, err := h.findTable(quizID, t.Name)
 	if err != nil || stored == nil {
 		return nil, h.refused(err)
 	}
@@ -178,7 +178,7 @@ func (h *Handler) changeRow(
 	change func(t *store.Table, row int) error,
 ) (*table, error) {
 	for range attempts {
-		t, err := h.of(at.ID, at.Name)
+		t, err := h.findTable(at.ID, at.Name)
 		if err == nil && t == nil {
 			err = store.ErrNotFound
 		}

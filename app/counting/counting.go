@@ -49,7 +49,7 @@ func New() *Counts {
 	}
 }
 
-func (c *Counts) of(id string) *counter {
+func (c *Counts) counterOf(id string) *counter {
 	c.mu.Lock()
 	defer c.mu.Unlock()
 	if c.list[id] == nil && len(c.list) >= maxCounters {
@@ -67,7 +67,7 @@ func (c *Counts) Turn(ctx context.Context, id string, f func(context.Context)) e
 	ctx, cancel := context.WithTimeout(ctx, limits.CountingWait)
 	defer cancel()
 	var busy error
-	err := c.of(id).turn.Do(ctx, func() {
+	err := c.counterOf(id).turn.Do(ctx, func() {
 		busy = c.heavy.Do(ctx, func() { f(ctx) })
 	})
 	return cmp.Or(err, busy)
@@ -102,7 +102,7 @@ type Proof struct {
 
 // Prove counts a draft and runs its checks, in a turn.
 func (c *Counts) Prove(ctx context.Context, d Draft, o reach.Options) (*Proof, error) {
-	r, err := c.of(d.Quiz).Check(ctx, d.Doc, o)
+	r, err := c.counterOf(d.Quiz).Check(ctx, d.Doc, o)
 	if err != nil {
 		return nil, err
 	}
@@ -112,7 +112,7 @@ func (c *Counts) Prove(ctx context.Context, d Draft, o reach.Options) (*Proof, e
 	}
 	p := &Proof{Report: r, Checks: runner.Run()}
 	r.Findings = append(check.Findings(d.Doc, p.Checks), r.Findings...)
-	if err := c.of(d.Quiz).proveEnds(ctx, d.Doc, p, o); err != nil {
+	if err := c.counterOf(d.Quiz).proveEnds(ctx, d.Doc, p, o); err != nil {
 		return nil, err
 	}
 	return p, nil

@@ -155,7 +155,7 @@ func dress(markdown string, d *quiz.Document, around Around) (string, []Picture)
 		return `src="` + within(pictureAt.FindStringSubmatch(s)[1]) + `"`
 	})
 	body = strings.ReplaceAll(body, `href="/`, `href="`+template.HTMLEscapeString(around.Origin)+`/`)
-	v := dressed{
+	v := letterPage{
 		Language: quiz.FirstOf(d.Language, "en"), Direction: engine.DirectionOf(d), Colour: engine.ReadableColour(d),
 		Body: template.HTML(body), Leave: around.Leave, LeaveWords: leaveWords,
 	}
@@ -165,8 +165,8 @@ func dress(markdown string, d *quiz.Document, around Around) (string, []Picture)
 	return string(page.Execute(pages, "letter", v)), pictures
 }
 
-// dressed is what the page of a letter shows.
-type dressed struct {
+// letterPage is what the page of a letter shows.
+type letterPage struct {
 	Language, Direction, Colour string
 	Logo                        template.URL
 	LogoAlt                     string

@@ -125,7 +125,7 @@ func (e *Editor) revise(ctx context.Context, r store.Revision, f step) (*Result,
 		}
 		made, err := e.store.RevisionOfEdit(r.QuizID, r.EditID)
 		if err == nil {
-			return e.again(made)
+			return e.repeatResult(made)
 		}
 		if !errors.Is(err, store.ErrNotFound) {
 			return nil, err
@@ -179,8 +179,8 @@ func (e *Editor) attempt(r store.Revision, f step) (*Result, error) {
 	return &Result{Quiz: q, Made: next.Revision, Since: byOthers(since, r.Window)}, nil
 }
 
-// again is the first result of an edit that has been made already, on the draft as it is now.
-func (e *Editor) again(made *store.Revision) (*Result, error) {
+// repeatResult is the first result of an edit that has been made already, on the draft as it is now.
+func (e *Editor) repeatResult(made *store.Revision) (*Result, error) {
 	q, err := e.store.Quiz(made.QuizID)
 	if err != nil {
 		return nil, ofStore(err)

@@ -110,8 +110,8 @@ func (s *view) draw() {
 	}
 }
 
-// typed is what is typed into the page: the texts as they are, before anything is filled in.
-type typed struct {
+// editableTexts is what is typed into the page: the texts as they are, before anything is filled in.
+type editableTexts struct {
 	Path    string        `json:"path"`
 	Heading string        `json:"heading"`
 	Text    string        `json:"text"`
@@ -127,7 +127,7 @@ type typedButton struct {
 type outcome struct {
 	*quiz.Outcome
 	Fresh    bool // it has just been made: its name comes first
-	Typed    typed
+	Typed    editableTexts
 	Mark     page.Mark
 	Path     string
 	Kinds    []option
@@ -142,10 +142,10 @@ type outcome struct {
 	KeepOff  string
 	Up, Down string
 	Drop     string
-	Used     []string // where the outcome is used
-	Sent     []sent   // messages that respondents who end here can set off
-	Names    []string // that addresses can fill in
-	Unknown  []string // in the address
+	Used     []string      // where the outcome is used
+	Sent     []sentMessage // messages that respondents who end here can set off
+	Names    []string      // that addresses can fill in
+	Unknown  []string      // in the address
 	Lookup   *lookupView
 	AddTable string // patch: take the address from a table
 	NoTables bool
@@ -155,20 +155,20 @@ type outcome struct {
 	AddCharts []option
 }
 
-// sent is a message as an outcome lists it.
-type sent struct {
+// sentMessage is a message as an outcome lists it.
+type sentMessage struct {
 	ID, Name, To string
 	Agreed       bool // only with consent
 }
 
-func sentAt(d *quiz.Document, outcome string) []sent {
-	var out []sent
+func sentAt(d *quiz.Document, outcome string) []sentMessage {
+	var out []sentMessage
 	for _, m := range message.May(d, outcome) {
 		to := "your team"
 		if m.To == quiz.ToRespondent {
 			to = "the respondent"
 		}
-		out = append(out, sent{m.ID, m.Title(), to, m.Agreed})
+		out = append(out, sentMessage{m.ID, m.Title(), to, m.Agreed})
 	}
 	return out
 }
@@ -273,7 +273,7 @@ func (s *view) choose(i int) {
 		at := d.Below(v.Path, "ending", "buttons", j)
 		v.Buttons = append(v.Buttons, button{b, at, quiz.JSON(quiz.Remove(at))})
 	}
-	v.Typed = typed{Path: v.Path, Heading: o.Heading, Text: o.Text, Buttons: []typedButton{}}
+	v.Typed = editableTexts{Path: v.Path, Heading: o.Heading, Text: o.Text, Buttons: []typedButton{}}
 	for i, b := range v.Ending.Buttons {
 		v.Typed.Buttons = append(v.Typed.Buttons, typedButton{d.Below(v.Path, "ending", "buttons", i), b.Label})
 	}

@@ -162,7 +162,7 @@ func (h *Handler) Routes(g gin.IRouter) {
 	g.POST("/quizzes/:id/tables/:table/delete", h.remove)
 	g.POST("/quizzes/:id/tables/:table/undelete", h.undrop)
 	g.POST("/quizzes/:id/tables/:table/back/:number", h.restore)
-	g.POST("/quizzes/:id/tables/:table/seen", h.seen)
+	g.POST("/quizzes/:id/tables/:table/seen", h.dismissMiss)
 	g.GET("/quizzes/:id/tables/:table/table.csv", h.export)
 }
 
@@ -397,7 +397,7 @@ func (h *Handler) restore(c *gin.Context) {
 	h.back(c, q, t.Name)
 }
 
-func (h *Handler) seen(c *gin.Context) {
+func (h *Handler) dismissMiss(c *gin.Context) {
 	if q := h.quizOf(c); q != nil {
 		if err := h.Store.ForgetMiss(q.ID, c.Param("table"), c.PostForm("key")); err != nil {
 			page.Failed(c, err)

@@ -41,7 +41,7 @@ func (e *Engine) End(v *Visit) (*Reply, error) {
 	}
 	p, err := e.sealer.openEnd(h.quizID, token)
 	if err != nil {
-		return asLost(nil, lost{src.in(src.prefers(v.Accept))})
+		return asLost(nil, lost{src.inLanguage(src.prefers(v.Accept))})
 	}
 	s, err := e.resume(h, src, v, p, "")
 	if err != nil {
@@ -75,12 +75,12 @@ func (s *session) end() (*Reply, error) {
 		screen.Delay, screen.Kit = e.Delay, p.Kit
 		switch {
 		case !s.stores && e.Delay == 0:
-			return drawn("sent", screen), nil
+			return pageReply("sent", screen), nil
 		case screen.To != "":
-			return drawn("leaving", screen), nil
+			return pageReply("leaving", screen), nil
 		}
 	}
-	return drawn("end", screen), nil
+	return pageReply("end", screen), nil
 }
 
 // links are the ways on from an ending: again, to show it to others, and the event for the page around and for the
@@ -261,7 +261,7 @@ func (e *Engine) Result(v *Visit) (*Reply, error) {
 	}
 	var t resultToken
 	if err := e.sealer.open(h.quizID, v.Token, &t); err != nil {
-		return asLost(nil, lost{src.in(src.prefers(v.Accept))})
+		return asLost(nil, lost{src.inLanguage(src.prefers(v.Accept))})
 	}
 	p := &Place{Version: t.Version, At: atEnd, Language: t.Language}
 	s, err := e.resume(h, src, v, p, "")
@@ -283,7 +283,7 @@ func (s *session) shared(t *resultToken) (*Reply, error) {
 		screen.Score = append(screen.Score, ScoreLine{t.Scores[i], t.Scores[i+1]})
 	}
 	screen.Retake = s.Home
-	return drawn("end", screen), nil
+	return pageReply("end", screen), nil
 }
 
 // Tag is the owner's own HTML and the event that it is told of; store.ErrNotFound where there is none.

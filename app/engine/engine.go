@@ -230,7 +230,7 @@ func (e *Engine) enter(v *Visit) (*session, error) {
 	}
 	p, err := e.sealer.openPlace(h.quizID, token)
 	if err != nil {
-		return nil, lost{s.in(s.prefers(v.Accept))}
+		return nil, lost{s.inLanguage(s.prefers(v.Accept))}
 	}
 	if p.isOf(v.Browser) {
 		return e.resume(h, s, v, p, v.Token)
@@ -259,7 +259,7 @@ func (e *Engine) resume(h *head, s *Source, v *Visit, p *Place, token string) (*
 	if p.setLanguage(s, v.Query.Get("lang")) {
 		token = ""
 	}
-	return &session{e: e, Source: s.in(p.Language), p: p, visit: v, token: token}, nil
+	return &session{e: e, Source: s.inLanguage(p.Language), p: p, visit: v, token: token}, nil
 }
 
 // lost is ErrLost with the source whose pages say so.
@@ -268,8 +268,8 @@ type lost struct{ s *Source }
 func (l lost) Error() string        { return ErrLost.Error() }
 func (l lost) Is(target error) bool { return target == ErrLost }
 
-// begin makes a new place; copied is one of another browser, of which the source is kept.
-func (e *Engine) begin(s *Source, v *Visit, copied *Place) (*session, error) {
+// startPlace makes a new place; copied is one of another browser, of which the source is kept.
+func (e *Engine) startPlace(s *Source, v *Visit, copied *Place) (*session, error) {
 	p := &Place{
 		ID:       store.NewID() + store.NewID(),
 		Version:  s.Number,
@@ -311,7 +311,7 @@ func (e *Engine) begin(s *Source, v *Visit, copied *Place) (*session, error) {
 	if s.Doc.Intro == nil {
 		p.At = s.next(p)
 	}
-	out := &session{e: e, Source: s.in(p.Language), p: p, visit: v}
+	out := &session{e: e, Source: s.inLanguage(p.Language), p: p, visit: v}
 	out.tally(store.StageView, "")
 	out.reach()
 	return out, nil

@@ -21,7 +21,7 @@ func (s *session) finish(reply *contactReply) (*Reply, error) {
 	if !s.stores {
 		s.p.rememberContact(reply)
 		if s.asksContact(res, quiz.ContactAfter) {
-			return s.leadTo(s.p.at(atAfter))
+			return s.leadTo(s.p.withStep(atAfter))
 		}
 		return s.lead()
 	}
@@ -42,10 +42,10 @@ func (s *session) finish(reply *contactReply) (*Reply, error) {
 	}
 	switch {
 	case errors.Is(err, store.ErrFull):
-		return to(s.Home), nil // where it says that all places are taken
+		return redirectReply(s.Home), nil // where it says that all places are taken
 	case errors.Is(err, store.ErrUsed):
 		query, err := s.e.Invitation(s.QuizID, s.p.Invite)
-		return to(s.Home + "?" + query), err
+		return redirectReply(s.Home + "?" + query), err
 	}
 	if err != nil {
 		return nil, errors.Join(ErrNotStored, err)
@@ -63,7 +63,7 @@ func (s *session) finish(reply *contactReply) (*Reply, error) {
 		s.miss(res)
 	}
 	if s.asksContact(res, quiz.ContactAfter) {
-		return s.leadTo(s.p.at(atAfter))
+		return s.leadTo(s.p.withStep(atAfter))
 	}
 	return s.lead()
 }
@@ -151,7 +151,7 @@ func (s *session) after(reply *contactReply) (*Reply, error) {
 // lead sends the respondent on: to the address of a redirect, else to the ending page.
 func (s *session) lead() (*Reply, error) {
 	if !s.stores { // a rehearsal shows its endings, and follows none
-		return s.leadTo(s.p.at(atEnd))
+		return s.leadTo(s.p.withStep(atEnd))
 	}
 	res := s.walk.Walk(s.input(s.p))
 	o := s.Doc.Outcome(res.Outcome)
@@ -161,12 +161,12 @@ func (s *session) lead() (*Reply, error) {
 			return &Reply{To: to, Away: true, Prepared: NotPrepared}, nil
 		}
 	}
-	token, err := s.sealed(&endToken{s.p.at(atEnd)})
+	token, err := s.sealed(&endToken{s.p.withStep(atEnd)})
 	if err == nil && s.long(token) {
-		*s.p = s.p.at(atEnd)
+		*s.p = s.p.withStep(atEnd)
 		return s.end()
 	}
-	return to(s.Home + "/end/" + token), err
+	return redirectReply(s.Home + "/end/" + token), err
 }
 
 // miss leaves lines for the owner, once for a finish that keeps its answers: tables were asked for keys that they do
@@ -181,7 +181,7 @@ func (s *session) miss(res *walk.Result) {
 	switch {
 	case o.Ending.Kind == quiz.EndProducts:
 		_, missed = s.products(o.Ending, source)
-	case o.Ending.Kind == quiz.EndRedirect && !s.typed(o.Ending.Lookup):
+	case o.Ending.Kind == quiz.EndRedirect && !s.isTypedKey(o.Ending.Lookup):
 		_, missed = s.address(o.Ending, source)
 	}
 	for _, m := range missed {
@@ -189,8 +189,8 @@ func (s *session) miss(res *walk.Result) {
 	}
 }
 
-// typed reports whether a table is asked for what respondents type: that is theirs, and stays with their response.
-func (s *Source) typed(l *quiz.Lookup) bool {
+// isTypedKey reports whether a table is asked for what respondents type: that is theirs, and stays with their response.
+func (s *Source) isTypedKey(l *quiz.Lookup) bool {
 	if l == nil {
 		return false
 	}

@@ -86,7 +86,7 @@ func asShut(r *Reply, err error) (*Reply, error) {
 			screen.Wrong = s.s.Look.say(s.why)
 		}
 	}
-	return drawn("closed", screen), nil
+	return pageReply("closed", screen), nil
 }
 
 // enterAnew begins for somebody who comes without a place, when they may; copied is a place of another browser.
@@ -101,7 +101,7 @@ func (e *Engine) admit(h *head, v *Visit, copied *Place, passphrase string) (*se
 		return nil, err
 	}
 	no := func(why string) (*session, error) {
-		return nil, shut{s.in(s.prefers(v.Accept)), h, why}
+		return nil, shut{s.inLanguage(s.prefers(v.Accept)), h, why}
 	}
 	if why := h.access.Shut(e.now()); why != "" {
 		return no(why)
@@ -133,7 +133,7 @@ func (e *Engine) admit(h *head, v *Visit, copied *Place, passphrase string) (*se
 			return no(why)
 		}
 	}
-	out, err := e.begin(s, v, copied)
+	out, err := e.startPlace(s, v, copied)
 	if err == nil && invitation != nil {
 		err = out.invite(invitation)
 	}
@@ -206,8 +206,8 @@ func (s *session) invite(i *store.Invitation) error {
 	return nil
 }
 
-// begun notes that the invited has answered for the first time.
-func (s *session) begun() error {
+// useInvitation notes that the invited has answered for the first time.
+func (s *session) useInvitation() error {
 	if s.p.Invite == "" || !s.stores {
 		return nil
 	}

@@ -40,9 +40,9 @@ func (s *Source) groupOf(i int) group {
 	return group{i, i + 1}
 }
 
-// asked lists the questions of a page that are asked, given what is answered: what is not answered yet on it counts
+// askedQuestions lists the questions of a page that are asked, given what is answered: what is not answered yet on it counts
 // as blank, as conditions see it.
-func (s *Source) asked(p *Place, g group) []int {
+func (s *Source) askedQuestions(p *Place, g group) []int {
 	in := s.input(p)
 	if g.to-g.from > 1 {
 		in.Answers = withBlanks(s.Doc, p.Answers, g)
@@ -122,15 +122,15 @@ func (s *Source) back(p *Place, res *walk.Result) (string, bool) {
 
 // first is the first question of a page that is asked.
 func (s *Source) first(p *Place, g group) int {
-	if list := s.asked(p, g); len(list) > 0 {
+	if list := s.askedQuestions(p, g); len(list) > 0 {
 		return list[0]
 	}
 	return g.from
 }
 
-// done is how much of the walk is behind a page that begins with question i, of a thousand: the questions before it
+// progressPermille is how much of the walk is behind a page that begins with question i, of a thousand: the questions before it
 // on this walk, against these and the ones that may still come.
-func (s *Source) done(res *walk.Result, i int) int {
+func (s *Source) progressPermille(res *walk.Result, i int) int {
 	before := 0
 	for _, id := range res.Path {
 		if s.Doc.Question(id) < i {

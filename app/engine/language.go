@@ -28,8 +28,8 @@ func languagesOf(d *quiz.Document) []Language {
 	return out
 }
 
-// in is the source in one of its languages, by default in its own.
-func (s *Source) in(code string) *Source {
+// inLanguage is the source in one of its languages, by default in its own.
+func (s *Source) inLanguage(code string) *Source {
 	if other := s.own.others[code]; other != nil {
 		return other
 	}

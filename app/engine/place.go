@@ -43,8 +43,8 @@ const (
 
 func (p *Place) began() time.Time { return time.UnixMilli(p.Began) }
 
-// at returns the same place on another page.
-func (p Place) at(step string) Place {
+// withStep returns the same place on another page.
+func (p Place) withStep(step string) Place {
 	p.At, p.Failed, p.Typed, p.Review = step, nil, nil, false
 	return p
 }

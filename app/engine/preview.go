@@ -48,11 +48,11 @@ func (e *Engine) Preview(q *store.Quiz, outcome string, in *walk.Input, nonce st
 	}
 	g := s.groups[0]
 	p := &Place{Answers: map[string]walk.Answer{}, At: s.Doc.Questions[g.from].ID}
-	list := s.asked(p, g)
+	list := s.askedQuestions(p, g)
 	if len(list) == 0 {
 		list = []int{g.from}
 	}
-	return drawn("ask", s.Ask(Screen{S: s, Done: "120"}, p, list)), nil
+	return pageReply("ask", s.Ask(Screen{S: s, Done: "120"}, p, list)), nil
 }
 
 // withoutCharts are outcomes that show no figures: nobody is known who has some, and a chart may be what is wrong.
@@ -99,11 +99,11 @@ func (s *Source) previewEnding(o *quiz.Outcome, in *walk.Input) *Reply {
 	if e := o.Ending; e != nil && e.Kind == quiz.EndRedirect {
 		screen.To, _ = s.address(e, source)
 		if screen.Delay = e.Delay; e.Delay == 0 {
-			return drawn("sent", screen)
+			return pageReply("sent", screen)
 		}
-		return drawn("leaving", screen)
+		return pageReply("leaving", screen)
 	}
-	return drawn("end", screen)
+	return pageReply("end", screen)
 }
 
 // withoutTyped leaves out what somebody would type, which is not known: fallbacks show.

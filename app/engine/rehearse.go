@@ -67,7 +67,7 @@ func (e *Engine) Rehearse(d Draft, token string) (*Rehearsal, error) {
 			return nil, lost{src}
 		}
 	}
-	r := &Rehearsal{&session{e: e, Source: src.in(p.Language), p: p, visit: &Visit{Quiet: true}}}
+	r := &Rehearsal{&session{e: e, Source: src.inLanguage(p.Language), p: p, visit: &Visit{Quiet: true}}}
 	r.fit()
 	if token == "" && src.Doc.Intro == nil {
 		p.At = r.s.next(p)
@@ -114,7 +114,7 @@ func (r *Rehearsal) Page(back bool) (*Reply, error) {
 func (r *Rehearsal) Post(form url.Values) (*Reply, error) {
 	s := r.s
 	if s.p.setLanguage(s.Source, form.Get(langField)) {
-		s.keep(form)
+		s.storeAnswers(form)
 		return s.leadTo(*s.p)
 	}
 	return s.take(form)

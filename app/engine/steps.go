@@ -33,9 +33,11 @@ const Intro = -2
 // NotPrepared says that a page is drawn now.
 const NotPrepared = -1
 
-func drawn(name string, s Screen) *Reply { return &Reply{Page: name, Screen: s, Prepared: NotPrepared} }
+func pageReply(name string, s Screen) *Reply {
+	return &Reply{Page: name, Screen: s, Prepared: NotPrepared}
+}
 
-func to(address string) *Reply { return &Reply{To: address, Prepared: NotPrepared} }
+func redirectReply(address string) *Reply { return &Reply{To: address, Prepared: NotPrepared} }
 
 // Fields that a page's form has beside its questions; ids of questions never begin with ".".
 const (
@@ -53,7 +55,7 @@ func asLost(r *Reply, err error) (*Reply, error) {
 	}
 	s := Screen{S: l.s}
 	s.Title = l.s.Look.say("lost")
-	out := drawn("lost", s)
+	out := pageReply("lost", s)
 	out.Lost = true
 	return out, nil
 }
@@ -86,7 +88,7 @@ func (e *Engine) unlock(v *Visit, passphrase string) (*Reply, error) {
 // goBack goes to the page before.
 func (s *session) goBack() {
 	if step, ok := s.back(s.p, s.walk.Advance(s.input(s.p))); ok {
-		*s.p, s.token = s.p.at(step), ""
+		*s.p, s.token = s.p.withStep(step), ""
 	}
 }
 
@@ -109,7 +111,7 @@ func (e *Engine) Post(v *Visit, form url.Values) (*Reply, error) {
 	s.token = ""
 	s.p.Trapped = s.p.Trapped || form.Get(Trap) != ""
 	if s.p.setLanguage(s.Source, form.Get(langField)) { // the same page again, with what was answered on it
-		s.keep(form)
+		s.storeAnswers(form)
 		return s.leadTo(*s.p)
 	}
 	return s.take(form)
@@ -127,7 +129,7 @@ func (s *session) take(form url.Values) (*Reply, error) {
 		reply, err := s.answers(s.groupOf(i), form)
 		if first && len(s.p.Answers) > 0 {
 			s.tally(store.StageStart, "")
-			if err := s.begun(); err != nil {
+			if err := s.useInvitation(); err != nil {
 				return nil, err
 			}
 		}
@@ -144,7 +146,7 @@ func (s *session) take(form url.Values) (*Reply, error) {
 	}
 	s.p.Failed, s.p.Typed = nil, nil
 	if step := s.next(s.p); step != atEnd {
-		*s.p = s.p.at(step)
+		*s.p = s.p.withStep(step)
 		s.reach()
 		return s.leadTo(*s.p)
 	}
@@ -180,7 +182,7 @@ func (s *session) leadTo(p Place) (*Reply, error) {
 		s.p, s.token = &p, token
 		return s.show()
 	}
-	return to(s.Home + "?w=" + token), err
+	return redirectReply(s.Home + "?w=" + token), err
 }
 
 // seal returns the token of the place.
@@ -206,7 +208,7 @@ func (s *session) show() (*Reply, error) {
 		if s.SameIntro() && s.stores {
 			return &Reply{Source: s.Source, Prepared: Intro, Token: token}, nil
 		}
-		return drawn("intro", s.Opening(token, s.p)), nil
+		return pageReply("intro", s.Opening(token, s.p)), nil
 	}
 	res := s.walk.Advance(s.input(s.p))
 	_, hasBack := s.back(s.p, res)
@@ -217,26 +219,26 @@ func (s *session) show() (*Reply, error) {
 	}
 	i := s.Doc.Question(s.p.At)
 	if i < 0 {
-		return drawn("contact", s.contact(screen, s.p)), nil
+		return pageReply("contact", s.contact(screen, s.p)), nil
 	}
 	g := s.groupOf(i)
-	done := s.done(res, g.from)
+	done := s.progressPermille(res, g.from)
 	screen.Done = strconv.Itoa(done)
 	if s.p.Review {
 		screen.Review = s.review(s.p, g)
 		screen.Title = s.Look.say("review")
-		return drawn("reviewed", screen), nil
+		return pageReply("reviewed", screen), nil
 	}
 	_, answered := s.p.Answers[s.p.At]
 	_, before := s.p.Before[s.p.At]
 	if s.p.Failed == nil && !answered && !before && hasBack && s.stores && s.SameForAll(i) {
 		return &Reply{Source: s.Source, Prepared: i, Token: token, Done: done}, nil
 	}
-	list := s.asked(s.p, g)
+	list := s.askedQuestions(s.p, g)
 	if len(list) == 0 {
 		list = []int{i}
 	}
-	return drawn("ask", s.Ask(screen, s.p, list)), nil
+	return pageReply("ask", s.Ask(screen, s.p, list)), nil
 }
 
 // answers reads what a page sent. It replies itself where the page is not done: with what is wrong, or with the
@@ -246,7 +248,7 @@ func (s *session) answers(g group, form url.Values) (*Reply, error) {
 	shown := s.shownOn(g, form)
 	failed := s.readAll(g, shown, form)
 	// What is wrong with a question that is asked no more does not matter.
-	list := s.asked(p, g)
+	list := s.askedQuestions(p, g)
 	for _, f := range failed {
 		id, _, _ := strings.Cut(f.Field, ".")
 		if slices.Contains(list, s.Doc.Question(id)) && p.Failed == nil {
@@ -271,7 +273,7 @@ func (s *session) shownOn(g group, form url.Values) []string {
 	if len(shown) > 0 {
 		return shown
 	}
-	for _, i := range s.asked(s.p, g) {
+	for _, i := range s.askedQuestions(s.p, g) {
 		shown = append(shown, s.Doc.Questions[i].ID)
 	}
 	for name := range form {
@@ -306,8 +308,8 @@ func (s *session) readAll(g group, shown []string, form url.Values) []*walk.Fiel
 	return failed
 }
 
-// keep keeps what a page was sent without asking whether it is complete.
-func (s *session) keep(form url.Values) {
+// storeAnswers keeps what a page was sent without asking whether it is complete.
+func (s *session) storeAnswers(form url.Values) {
 	p := s.p
 	p.Failed, p.Typed = nil, map[string]string{}
 	i := s.Doc.Question(p.At)

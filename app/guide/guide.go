@@ -213,7 +213,7 @@ func Find(query string) (list []Found) {
 				f.rank += rank
 			}
 			if f.rank > best.rank {
-				f.Says = around(t.text, words[len(words)-1])
+				f.Says = excerpt(t.text, words[len(words)-1])
 				best = f
 			}
 		}
@@ -242,8 +242,8 @@ func start(text, w string) int {
 	}
 }
 
-// around cuts the text near a word out, at the ends of words.
-func around(text, w string) string {
+// excerpt cuts the text near a word out, at the ends of words.
+func excerpt(text, w string) string {
 	words := strings.Fields(text)
 	at := max(0, slices.IndexFunc(words, func(x string) bool { return begins(x, w) }))
 	from, to := max(0, at-6), min(len(words), at+12)

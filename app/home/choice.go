@@ -50,7 +50,7 @@ var orders = []struct {
 	{"edited", "Last edited", func(_, _ *line) int { return 0 }},
 	{"name", "Name", func(a, b *line) int { return cmp.Compare(strings.ToLower(a.Quiz.Name), strings.ToLower(b.Quiz.Name)) }},
 	{"finishes", "Most finishes", func(a, b *line) int { return cmp.Compare(b.finishes(), a.finishes()) }},
-	{"leads", "Most leads", func(a, b *line) int { return cmp.Compare(b.leads(), a.leads()) }},
+	{"leads", "Most leads", func(a, b *line) int { return cmp.Compare(b.leadCount(), a.leadCount()) }},
 	{"created", "Newest", func(a, b *line) int { return b.Quiz.CreatedAt.Compare(a.Quiz.CreatedAt) }},
 }
 
@@ -61,7 +61,7 @@ func (l *line) finishes() int {
 	return l.Counts.Finishes
 }
 
-func (l *line) leads() int {
+func (l *line) leadCount() int {
 	if l.Counts == nil {
 		return 0
 	}

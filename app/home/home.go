@@ -71,7 +71,7 @@ type view struct {
 	Aside   *store.Quiz // just archived
 	TagsNot *refusedTags
 	Deleted *justDeleted
-	Bin     []deleted
+	Bin     []binnedQuiz
 	Owner   bool   // whoever looks owns the program
 	Wrong   *wrong // passwords that were tried before this sign-in
 }
@@ -110,8 +110,8 @@ func (h *Handler) justDeleted(id string) (*justDeleted, error) {
 	return nil, nil
 }
 
-// deleted is a quiz in the bin.
-type deleted struct {
+// binnedQuiz is a quiz in the bin.
+type binnedQuiz struct {
 	Quiz store.Quiz
 	Day  string // when it is purged
 }
@@ -188,7 +188,7 @@ func (h *Handler) view(a *store.Account, chosen choice) (*view, error) {
 		if sees, err := h.Store.Sees(a, q.ID); err != nil || !sees {
 			continue // what cannot be looked up is not shown
 		}
-		v.Bin = append(v.Bin, deleted{Quiz: q, Day: q.PurgeDay().Format("2 January")})
+		v.Bin = append(v.Bin, binnedQuiz{Quiz: q, Day: q.PurgeDay().Format("2 January")})
 	}
 	return v, err
 }

@@ -72,7 +72,7 @@ func (s *Sender) response(d *store.Delivery, h *store.Hook, data map[string]any)
 	if err != nil {
 		return fmt.Errorf("response %s: %w", r.ID, err)
 	}
-	if ok, err := s.holds(h, r); err != nil || !ok {
+	if ok, err := s.matches(h, r); err != nil || !ok {
 		return errors.Join(err, errNotFor)
 	}
 	write(a, h, data)
@@ -102,15 +102,15 @@ func write(a *store.Answered, h *store.Hook, data map[string]any) {
 	}
 }
 
-// asked is a question in words, with what was answered.
-type asked struct {
+// questionText is a question in words, with what was answered.
+type questionText struct {
 	Question string `json:"question"`
 	Answer   string `json:"answer"`
 }
 
 // labels are the words that belong to the ids of a response.
 func labels(a *store.Answered) map[string]any {
-	scores, answers, contact := map[string]string{}, map[string]asked{}, map[string]string{}
+	scores, answers, contact := map[string]string{}, map[string]questionText{}, map[string]string{}
 	for id := range a.Scores {
 		if id != "path" && id != "verdict" && id != "outcome" {
 			scores[id] = a.Doc.FactName(id)
@@ -119,7 +119,7 @@ func labels(a *store.Answered) map[string]any {
 	for i := range a.Doc.Questions {
 		q := &a.Doc.Questions[i]
 		if answer, ok := a.Answers[q.ID]; ok && !answer.Blank() {
-			answers[q.ID] = asked{q.Title(), answer.Words(q)}
+			answers[q.ID] = questionText{q.Title(), answer.Words(q)}
 		}
 	}
 	if a.Doc.Contact != nil {
@@ -134,8 +134,8 @@ func labels(a *store.Answered) map[string]any {
 	}
 }
 
-// holds reports whether a hook is told of a response: whether its condition holds for it.
-func (s *Sender) holds(h *store.Hook, r *store.Response) (bool, error) {
+// matches reports whether a hook is told of a response: whether its condition holds for it.
+func (s *Sender) matches(h *store.Hook, r *store.Response) (bool, error) {
 	if len(h.Condition) == 0 {
 		return true, nil
 	}

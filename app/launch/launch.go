@@ -94,7 +94,7 @@ func (h *Handler) findings(v *workbench.Counted) (map[string]template.HTML, erro
 	if v.Report == nil {
 		return out, nil // the room lists what to mend first
 	}
-	l := &list{Draft: v.Draft, Right: right(v)}
+	l := &list{Draft: v.Draft, Right: passing(v)}
 	for _, f := range v.Report.Findings {
 		switch f.Severity {
 		case reach.Error:
@@ -112,8 +112,8 @@ func (h *Handler) findings(v *workbench.Counted) (map[string]template.HTML, erro
 	return out, nil
 }
 
-// right is what is as it should be, in one line.
-func right(v *workbench.Counted) string {
+// passing is what is as it should be, in one line.
+func passing(v *workbench.Counted) string {
 	hold, reached := 0, 0
 	for _, c := range v.Checks {
 		if c.Holds {
@@ -200,7 +200,7 @@ func (h *Handler) newView(d *workbench.Draft, query url.Values) (any, error) {
 func (h *Handler) Routes(g gin.IRouter) {
 	at := g.Group("/quizzes/:id/launch")
 	at.POST("", h.launch)
-	at.POST("/again/:number", h.again)
+	at.POST("/again/:number", h.relaunch)
 	at.POST("/take/:number", h.take)
 	at.POST("/frames", h.saved("link", func(c *gin.Context, who edit.Actor, id string) error {
 		return h.Bench.Editor.SetFrames(who, id, c.PostForm("frames"))

@@ -125,7 +125,7 @@ func stateName(number int) string {
 
 // compare finds the differences of the two states that are asked for.
 func (h *Handler) compare(s *view, query url.Values) error {
-	from, to, ok := asked(query)
+	from, to, ok := comparedVersions(query)
 	if !ok {
 		return nil
 	}
@@ -153,8 +153,8 @@ func ignoreMissing(err error) error {
 	return err
 }
 
-// asked are the two states of ?from=3&to=0.
-func asked(query url.Values) (from, to int, ok bool) {
+// comparedVersions are the two states of ?from=3&to=0.
+func comparedVersions(query url.Values) (from, to int, ok bool) {
 	from, errFrom := strconv.Atoi(query.Get("from"))
 	to, errTo := strconv.Atoi(query.Get("to"))
 	return from, to, errFrom == nil && errTo == nil && from >= 0 && to >= 0
@@ -208,7 +208,7 @@ const movedSamples = 2000
 
 // effect draws what the compared change does, once both states can be counted.
 func (h *Handler) effect(v *workbench.Counted, out map[string]template.HTML) error {
-	from, to, ok := asked(v.Query)
+	from, to, ok := comparedVersions(v.Query)
 	if !ok {
 		return nil
 	}
@@ -290,8 +290,8 @@ func (e *effectView) shares(a, b *quiz.Document, before, after *reach.Report) {
 	}
 }
 
-// again makes a version live again.
-func (h *Handler) again(c *gin.Context) {
+// relaunch makes a version live again.
+func (h *Handler) relaunch(c *gin.Context) {
 	number, _ := strconv.Atoi(c.Param("number")) // 0 is no version
 	h.saved("", func(_ *gin.Context, who edit.Actor, id string) error {
 		_, err := h.Bench.Editor.LaunchAgain(who, id, number)

@@ -20,7 +20,7 @@ import (
 type chosen struct {
 	Count   int
 	Many    bool // more than are drawn: what draws them goes through each
-	Ends    []ended
+	Ends    []outcomeCount
 	Sources []sliceRow // by finishes
 	Trend   trend
 }
@@ -86,11 +86,11 @@ const shownSources = 12
 
 // revenue is what won deals brought, by source and by outcome, in each currency.
 type revenue struct {
-	Sources, Outcomes []earned
+	Sources, Outcomes []revenueLine
 }
 
-// earned is one line of it.
-type earned struct {
+// revenueLine is one line of it.
+type revenueLine struct {
 	Mark     *page.Mark // of an outcome
 	Name     string
 	Query    template.URL // that chooses these people
@@ -116,11 +116,11 @@ func (h *Handler) newRevenue(v *view) (*revenue, error) {
 	won := func(name, value string) template.URL {
 		return template.URL(url.Values{name: {value}, "deal": {store.DealWon}}.Encode())
 	}
-	out.Sources = earnings(list, func(r *store.Revenue) (string, earned) {
-		return r.Source, earned{Name: quiz.FirstOf(r.Source, "direct"), Query: won("source", r.Source)}
+	out.Sources = earnings(list, func(r *store.Revenue) (string, revenueLine) {
+		return r.Source, revenueLine{Name: quiz.FirstOf(r.Source, "direct"), Query: won("source", r.Source)}
 	})
-	out.Outcomes = earnings(list, func(r *store.Revenue) (string, earned) {
-		e := earned{Name: r.Outcome, Query: won("outcome", r.Outcome)}
+	out.Outcomes = earnings(list, func(r *store.Revenue) (string, revenueLine) {
+		e := revenueLine{Name: r.Outcome, Query: won("outcome", r.Outcome)}
 		if m, ok := marks[r.Outcome]; ok {
 			e.Mark, e.Name = &m, m.Name
 		}
@@ -130,8 +130,8 @@ func (h *Handler) newRevenue(v *view) (*revenue, error) {
 }
 
 // earnings adds up by a key of name, the largest sums first.
-func earnings(list []store.Revenue, name func(*store.Revenue) (string, earned)) []earned {
-	var out []earned
+func earnings(list []store.Revenue, name func(*store.Revenue) (string, revenueLine)) []revenueLine {
+	var out []revenueLine
 	at := map[[2]string]int{}
 	for i := range list {
 		r := &list[i]
@@ -159,7 +159,7 @@ func earnings(list []store.Revenue, name func(*store.Revenue) (string, earned)) 
 			out[i].Share = max(0, out[i].sum.Float()/top)
 		}
 	}
-	slices.SortStableFunc(out, func(a, b earned) int {
+	slices.SortStableFunc(out, func(a, b revenueLine) int {
 		return cmp.Or(strings.Compare(a.Currency, b.Currency), b.sum.Cmp(a.sum))
 	})
 	return out

@@ -26,9 +26,9 @@ type cutView struct {
 	Below, From string // names of the outcomes on its two sides
 }
 
-// reached counts the values of a scale among the people whom the draft's cut points on it decide, or whom nothing above
+// scoreSpread counts the values of a scale among the people whom the draft's cut points on it decide, or whom nothing above
 // them did. The cut points are those of one line.
-type reached struct {
+type scoreSpread struct {
 	line   int // position of the line
 	scale  int
 	people int
@@ -37,14 +37,14 @@ type reached struct {
 }
 
 // newReached finds the line that cuts a scale, by its id; nil where none does.
-func newReached(d *quiz.Document, scale string) *reached {
+func newReached(d *quiz.Document, scale string) *scoreSpread {
 	for i := range d.Verdicts {
 		if b := d.Verdicts[i].Bands; b != nil && b.On == "scale."+scale && !d.Verdicts[i].Off {
 			at := slices.IndexFunc(d.Scales, func(s quiz.Scale) bool { return s.ID == scale })
 			if at < 0 {
 				return nil
 			}
-			return &reached{line: i, scale: at, counts: map[float64]int{}, whole: true}
+			return &scoreSpread{line: i, scale: at, counts: map[float64]int{}, whole: true}
 		}
 	}
 	return nil
@@ -52,12 +52,12 @@ func newReached(d *quiz.Document, scale string) *reached {
 
 // onDraft are the cut points of the draft by scale, and what walks people through it to them; nil where it cannot be
 // walked.
-func onDraft(d *quiz.Document) (tried map[string]*reached, also func(walk.Input)) {
+func onDraft(d *quiz.Document) (tried map[string]*scoreSpread, also func(walk.Input)) {
 	c, err := walk.New(d)
 	if err != nil {
 		return nil, nil // the frame says what to mend
 	}
-	tried = map[string]*reached{}
+	tried = map[string]*scoreSpread{}
 	for i := range d.Scales {
 		if r := newReached(d, d.Scales[i].ID); r != nil {
 			tried[d.Scales[i].ID] = r
@@ -78,7 +78,7 @@ func onDraft(d *quiz.Document) (tried map[string]*reached, also func(walk.Input)
 }
 
 // add adds somebody as they walk the draft.
-func (r *reached) add(res *walk.Result) {
+func (r *scoreSpread) add(res *walk.Result) {
 	r.people++
 	if res.Reason.Line == walk.LineBranch || res.Reason.Line > 0 && res.Reason.Line <= r.line {
 		return // decided above
@@ -89,7 +89,7 @@ func (r *reached) add(res *walk.Result) {
 }
 
 // view are the cut points with how far each can go: up to its neighbours, and to the ends of what came.
-func (r *reached) view(d *quiz.Document) *cutsView {
+func (r *scoreSpread) view(d *quiz.Document) *cutsView {
 	if r.people == 0 || len(r.counts) == 0 {
 		return nil
 	}

@@ -29,7 +29,7 @@ const writeDeadline = 30 * time.Second
 // rows takes the lines of an export in one form.
 type rows interface {
 	head(f *fields) error
-	row(f *fields, r *exported) error
+	row(f *fields, r *exportRow) error
 	close() error
 }
 
@@ -93,7 +93,7 @@ func (h *Handler) write(c *gin.Context, d *workbench.Draft, k *fields, reader *s
 		if readErr != nil {
 			return readErr
 		}
-		err = w.row(k, &exported{a, deals[r.ID], d.Zone})
+		err = w.row(k, &exportRow{a, deals[r.ID], d.Zone})
 	}
 	if err != nil {
 		return err
@@ -117,7 +117,7 @@ func (r csvRows) head(f *fields) error {
 	return err
 }
 
-func (r csvRows) row(f *fields, one *exported) error {
+func (r csvRows) row(f *fields, one *exportRow) error {
 	var cells []string
 	for _, v := range f.record(one) {
 		cells = append(cells, f.written(v))
@@ -140,7 +140,7 @@ func (r answerRows) head(*fields) error {
 	})
 }
 
-func (r answerRows) row(f *fields, a *exported) error {
+func (r answerRows) row(f *fields, a *exportRow) error {
 	outcome := f.written(f.outcome(a.Answered))
 	start := []string{a.ID, a.At.In(a.zone).Format(time.RFC3339), strconv.Itoa(a.Version), outcome}
 	for i := range a.Doc.Questions {
@@ -278,7 +278,7 @@ func (r *xlsxRows) head(f *fields) error {
 	return err
 }
 
-func (r *xlsxRows) row(f *fields, one *exported) error {
+func (r *xlsxRows) row(f *fields, one *exportRow) error {
 	record := f.record(one)
 	cells := make([]any, len(record))
 	for i, v := range record {
@@ -306,7 +306,7 @@ func newJSONRows(out io.Writer) (rows, error) {
 
 func (r jsonRows) head(*fields) error { return nil }
 func (r jsonRows) close() error       { return nil }
-func (r jsonRows) row(_ *fields, one *exported) error {
+func (r jsonRows) row(_ *fields, one *exportRow) error {
 	out := AsJSON(one.Answered, one.zone)
 	if d := one.deal; d.State != "" {
 		out["deal"] = map[string]string{

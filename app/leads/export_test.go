@@ -34,7 +34,7 @@ func TestCellsOfAnExport(t *testing.T) {
 	require.NoError(t, err)
 	n := rule.MustNumber("2.5")
 	at := time.Date(2026, 7, 1, 22, 30, 15, 0, time.UTC)
-	one := &exported{
+	one := &exportRow{
 		&store.Answered{
 			Response: &store.Response{ID: "r", Outcome: "o", At: at, StartedAt: at.Add(-90 * time.Second), Version: 3, Source: "=cmd"},
 			Doc:      doc,

@@ -34,8 +34,8 @@ func (h *Handler) fields(d *workbench.Draft, as string) (*fields, error) {
 	return f, nil
 }
 
-// exported is a response with what came of it.
-type exported struct {
+// exportRow is a response with what came of it.
+type exportRow struct {
 	*store.Answered
 	deal store.Deal
 	zone *time.Location
@@ -51,7 +51,7 @@ type (
 // field is a column of the export.
 type field struct {
 	id, title string
-	of        func(r *exported) cellValue
+	of        func(r *exportRow) cellValue
 }
 
 // fields are the columns of the export: of everything that any version asked, scored or kept.
@@ -108,40 +108,40 @@ func (k *versionFields) add(d *quiz.Document) {
 
 // fields lays the columns out in their order.
 func (k *versionFields) fields(f *fields) {
-	put := func(id, title string, of func(r *exported) cellValue) { f.list = append(f.list, field{id, title, of}) }
-	put("id", "Response", func(r *exported) cellValue { return r.ID })
-	put("finished", "Finished", func(r *exported) cellValue { return r.At.In(r.zone) })
-	put("seconds", "Seconds", func(r *exported) cellValue { return plain(strconv.Itoa(int(r.At.Sub(r.StartedAt).Seconds()))) })
-	put("version", "Version", func(r *exported) cellValue { return plain(strconv.Itoa(r.Version)) })
-	put("outcome", "Outcome", func(r *exported) cellValue { return f.outcome(r.Answered) })
-	put("line", "Verdict line", func(r *exported) cellValue { return plain(r.Verdict) })
-	each := func(group string, of func(r *exported, id string) cellValue) {
+	put := func(id, title string, of func(r *exportRow) cellValue) { f.list = append(f.list, field{id, title, of}) }
+	put("id", "Response", func(r *exportRow) cellValue { return r.ID })
+	put("finished", "Finished", func(r *exportRow) cellValue { return r.At.In(r.zone) })
+	put("seconds", "Seconds", func(r *exportRow) cellValue { return plain(strconv.Itoa(int(r.At.Sub(r.StartedAt).Seconds()))) })
+	put("version", "Version", func(r *exportRow) cellValue { return plain(strconv.Itoa(r.Version)) })
+	put("outcome", "Outcome", func(r *exportRow) cellValue { return f.outcome(r.Answered) })
+	put("line", "Verdict line", func(r *exportRow) cellValue { return plain(r.Verdict) })
+	each := func(group string, of func(r *exportRow, id string) cellValue) {
 		for _, id := range k.order[group] {
-			put(group+id, k.titles[group+id], func(r *exported) cellValue { return of(r, id) })
+			put(group+id, k.titles[group+id], func(r *exportRow) cellValue { return of(r, id) })
 		}
 	}
-	each(groupScore, func(r *exported, id string) cellValue {
+	each(groupScore, func(r *exportRow, id string) cellValue {
 		if _, err := rule.ParseNumber(r.Scores[id]); err == nil {
 			return plain(r.Scores[id])
 		}
 		return r.Scores[id]
 	})
-	each(groupAnswer, func(r *exported, id string) cellValue { return f.answer(r.Answered, id) })
-	each(groupContact, func(r *exported, id string) cellValue { return r.Contact[id] })
-	put("consent", "Consent", func(r *exported) cellValue { return r.Consent })
-	put("consent_at", "Consent given", func(r *exported) cellValue {
+	each(groupAnswer, func(r *exportRow, id string) cellValue { return f.answer(r.Answered, id) })
+	each(groupContact, func(r *exportRow, id string) cellValue { return r.Contact[id] })
+	put("consent", "Consent", func(r *exportRow) cellValue { return r.Consent })
+	put("consent_at", "Consent given", func(r *exportRow) cellValue {
 		if r.ConsentAt == nil {
 			return plain("")
 		}
 		return r.ConsentAt.In(r.zone)
 	})
-	put("source", "Source", func(r *exported) cellValue { return r.Source })
-	put("kept_aside", "Set aside", func(r *exported) cellValue { return plain(r.Suspect) })
-	each(groupParam, func(r *exported, id string) cellValue { return r.Params[id] })
-	put("deal", "Deal", func(r *exported) cellValue { return plain(r.deal.State) })
-	put("deal_amount", "Deal amount", func(r *exported) cellValue { return plain(r.deal.Amount) })
-	put("deal_currency", "Deal currency", func(r *exported) cellValue { return plain(r.deal.Currency) })
-	put("deal_at", "Deal entered", func(r *exported) cellValue {
+	put("source", "Source", func(r *exportRow) cellValue { return r.Source })
+	put("kept_aside", "Set aside", func(r *exportRow) cellValue { return plain(r.Suspect) })
+	each(groupParam, func(r *exportRow, id string) cellValue { return r.Params[id] })
+	put("deal", "Deal", func(r *exportRow) cellValue { return plain(r.deal.State) })
+	put("deal_amount", "Deal amount", func(r *exportRow) cellValue { return plain(r.deal.Amount) })
+	put("deal_currency", "Deal currency", func(r *exportRow) cellValue { return plain(r.deal.Currency) })
+	put("deal_at", "Deal entered", func(r *exportRow) cellValue {
 		if r.deal.State == "" {
 			return plain("")
 		}
@@ -177,7 +177,7 @@ func (f *fields) head(ids bool) []string {
 }
 
 // record is one line of the export.
-func (f *fields) record(r *exported) []cellValue {
+func (f *fields) record(r *exportRow) []cellValue {
 	out := make([]cellValue, len(f.list))
 	for i, one := range f.list {
 		out[i] = one.of(r)

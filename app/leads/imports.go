@@ -131,8 +131,8 @@ func newTaking(d *quiz.Document) *taking {
 	return t
 }
 
-// as returns what a column is taken as: what people have chosen for it, or what its heading says. "" is unknown.
-func (t *taking) as(chosen, head string) string {
+// columnFor returns what a column is taken as: what people have chosen for it, or what its heading says. "" is unknown.
+func (t *taking) columnFor(chosen, head string) string {
 	if id := t.id[strings.TrimSpace(chosen)]; id != "" {
 		return id
 	}
@@ -217,7 +217,7 @@ func (b *bringing) renamed(d *quiz.Document, text string, chosen func(int) strin
 	}
 	b.taking = newTaking(d)
 	for i := range head {
-		as := b.taking.as(chosen(i), head[i])
+		as := b.taking.columnFor(chosen(i), head[i])
 		b.Columns = append(b.Columns, broughtColumn{
 			Field: columnField(i), Head: head[i], As: quiz.FirstOf(b.taking.name[as], leftOut),
 		})

@@ -31,7 +31,7 @@ func TestColumnsAreMatched(t *testing.T) {
 		{"How large? (again)", "Remarks", "again"}, {"Leave out", "area", leftOut}, {"Email address", "area", "email"},
 		{"no such name", "area", "area"},
 	} {
-		require.Equal(t, c.want, taking.as(c.chosen, c.head), "%q %q", c.chosen, c.head)
+		require.Equal(t, c.want, taking.columnFor(c.chosen, c.head), "%q %q", c.chosen, c.head)
 	}
 	require.Len(t, taking.id, len(taking.names), "every name is another")
 }

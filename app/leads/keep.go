@@ -40,8 +40,8 @@ type importLine struct {
 	When string
 }
 
-// beside reads what stands below the people.
-func (h *Handler) beside(v *view) (*beside, error) {
+// readBeside reads what stands below the people.
+func (h *Handler) readBeside(v *view) (*beside, error) {
 	q := v.Draft.Quiz
 	out := &beside{Keeping: keepingView{Days: q.KeepDays, What: quiz.FirstOf(q.KeepWhat, store.ForgetContact)}}
 	if q.KeepDays > 0 {

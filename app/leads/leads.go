@@ -63,7 +63,7 @@ func (h *Handler) Routes(g gin.IRouter) {
 	for form := range forms {
 		g.GET("/quizzes/:id/leads."+form, h.export(form))
 	}
-	g.GET("/quizzes/:id/leads/came", h.came)
+	g.GET("/quizzes/:id/leads/came", h.pollCounts)
 	g.POST("/quizzes/:id/leads/:lead/take-in", h.takeIn)
 	g.POST("/quizzes/:id/leads/:lead/delete", h.delete)
 	g.POST("/quizzes/:id/leads/:lead/deal", h.setDeal)
@@ -84,18 +84,18 @@ func (h *Handler) Routes(g gin.IRouter) {
 func (h *Handler) Public(g gin.IRouter) { g.GET("/results/:key", h.results) }
 
 // Came names how many have come, for windows that follow: it is another text after every response and deletion.
-func (v *view) Came() string { return came(v.Draft.Counts) }
+func (v *view) Came() string { return countsStamp(v.Draft.Counts) }
 
-func came(c *store.Counts) string { return fmt.Sprintf("%d %d %d", c.Finishes, c.Kept, c.Aside) }
+func countsStamp(c *store.Counts) string { return fmt.Sprintf("%d %d %d", c.Finishes, c.Kept, c.Aside) }
 
-// came answers with what a window compares with its own.
-func (h *Handler) came(c *gin.Context) {
+// pollCounts answers with what a window compares with its own.
+func (h *Handler) pollCounts(c *gin.Context) {
 	counts, err := h.Store.QuizCounts(c.Param("id"), time.UTC) // tallies alone: it is asked for all the time
 	if err != nil {
 		page.Failed(c, err)
 		return
 	}
-	c.JSON(http.StatusOK, gin.H{"came": came(counts)})
+	c.JSON(http.StatusOK, gin.H{"came": countsStamp(counts)})
 }
 
 // takeIn counts a response that was kept aside.
@@ -142,7 +142,7 @@ type view struct {
 	Filter    template.URL // parameters of what is filtered
 	Search    string
 	Says      []answerLink // answers whose words hold what is searched for
-	Whole     *whole
+	Whole     *overview
 	Chosen    *chosen // what a filter chooses, in figures
 	period    string  // days of the chart, as asked for
 	Questions []questionView
@@ -198,7 +198,7 @@ func (h *Handler) view(d *workbench.Draft, query url.Values) (*view, error) {
 	if v.Kept, err = h.keptFilters(d.Quiz.ID); err != nil {
 		return nil, err
 	}
-	if v.Beside, err = h.beside(v); err != nil {
+	if v.Beside, err = h.readBeside(v); err != nil {
 		return nil, err
 	}
 	v.Says = answersThatSay(d.Doc, v.Search)

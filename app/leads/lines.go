@@ -90,7 +90,7 @@ func newLead(d *workbench.Draft, a *store.Answered) lead {
 // person is one response in full.
 type person struct {
 	lead
-	Lines  []answered
+	Lines  []answerLine
 	Took   string
 	Agreed string // when, "" for never
 	Tried  []triedLine
@@ -105,7 +105,7 @@ type triedLine struct {
 	Failed string // what did not hold; "" for the line that decided
 }
 
-type answered struct {
+type answerLine struct {
 	Number   int
 	Question string
 	Answer   string
@@ -146,7 +146,7 @@ func (h *Handler) person(d *workbench.Draft, id string) (*person, error) {
 		if !asked || q.Kind == quiz.Statement {
 			continue
 		}
-		p.Lines = append(p.Lines, answered{i + 1, q.Title(), answer.Words(q), points(c, i, answer)})
+		p.Lines = append(p.Lines, answerLine{i + 1, q.Title(), answer.Words(q), points(c, i, answer)})
 	}
 	return p, nil
 }

@@ -13,7 +13,7 @@ import (
 const mostValues = 12
 
 // numbers are the values that are numbers, or ranges of them, by size.
-func numbers(c *crossed) []string {
+func numbers(c *crossTable) []string {
 	if c.ranges {
 		return slices.DeleteFunc(slices.Clone(c.order), func(v string) bool { return v == store.ValueBlank || v == store.ValueOthers })
 	}
@@ -32,7 +32,7 @@ func numbers(c *crossed) []string {
 }
 
 // inRanges puts many different numbers into a few ranges: by themselves each tells of one or two people. What is no number stays.
-func (c *crossed) inRanges() *crossed {
+func (c *crossTable) inRanges() *crossTable {
 	list := numbers(c)
 	if len(list) <= mostValues {
 		return c
@@ -42,7 +42,7 @@ func (c *crossed) inRanges() *crossed {
 		x, _ := strconv.ParseFloat(text, 64)
 		spread.AddMany(x, total(c.values[text]))
 	}
-	out := &crossed{asked: c.asked, values: map[string]map[string]int{}, ranges: true}
+	out := &crossTable{asked: c.asked, values: map[string]map[string]int{}, ranges: true}
 	add := func(name string, outcomes map[string]int) {
 		if out.values[name] == nil {
 			out.values[name] = map[string]int{}

@@ -20,7 +20,8 @@ type questionView struct {
 	Title    string
 	Answered int
 	Blank    int
-	Settles  string
+	Explains string // how much of the outcome, in words
+	Bits     string // the same as mutual information
 	Idle     bool   // it tells next to nothing
 	Says     string // what it is worth, in words
 	Bars     []answerBar
@@ -45,8 +46,8 @@ type barPart struct {
 	X, Width float64 // of 100
 }
 
-// crossed are the answers to one field by outcome.
-type crossed struct {
+// crossTable are the answers to one field by outcome.
+type crossTable struct {
 	asked  map[string]int // by outcome
 	values map[string]map[string]int
 	order  []string
@@ -60,11 +61,11 @@ func (h *Handler) questions(v *view) ([]questionView, error) {
 	if err != nil {
 		return nil, err
 	}
-	fields := map[string]*crossed{}
+	fields := map[string]*crossTable{}
 	for _, a := range list {
 		c := fields[a.Field]
 		if c == nil {
-			c = &crossed{asked: map[string]int{}, values: map[string]map[string]int{}}
+			c = &crossTable{asked: map[string]int{}, values: map[string]map[string]int{}}
 			fields[a.Field] = c
 		}
 		if a.Value == store.ValueAsked {
@@ -83,7 +84,7 @@ func (h *Handler) questions(v *view) ([]questionView, error) {
 	}
 	said := newSaid()
 	if !v.public {
-		if said, err = h.said(d); err != nil {
+		if said, err = h.readTyped(d); err != nil {
 			return nil, err
 		}
 	}
@@ -94,7 +95,7 @@ func (h *Handler) questions(v *view) ([]questionView, error) {
 			continue
 		}
 		one := newQuestion(d, i, q, fields)
-		one.Left, one.Said = left(d, i, steps), said.texts[q.ID]
+		one.Left, one.Said = dropOuts(d, i, steps), said.texts[q.ID]
 		one.months(d, said.months[q.ID])
 		if one.Idle {
 			one.leaveOut(d, i)
@@ -110,8 +111,8 @@ func (h *Handler) questions(v *view) ([]questionView, error) {
 	return out, nil
 }
 
-// left is how many came to a question and no further, where everybody goes on from it to the next one.
-func left(d *workbench.Draft, i int, steps map[string]int) int {
+// dropOuts is how many came to a question and no further, where everybody goes on from it to the next one.
+func dropOuts(d *workbench.Draft, i int, steps map[string]int) int {
 	q := &d.Doc.Questions[i]
 	next := d.Counts.Finishes
 	if len(q.Branches) > 0 {
@@ -141,7 +142,7 @@ func (v *questionView) leaveOut(d *workbench.Draft, i int) {
 	}
 }
 
-func newQuestion(d *workbench.Draft, i int, q *quiz.Question, fields map[string]*crossed) questionView {
+func newQuestion(d *workbench.Draft, i int, q *quiz.Question, fields map[string]*crossTable) questionView {
 	v := questionView{Number: i + 1, ID: q.ID, Title: q.Title()}
 	c := fields[q.ID]
 	if c == nil {
@@ -157,7 +158,7 @@ func newQuestion(d *workbench.Draft, i int, q *quiz.Question, fields map[string]
 	if q.Kind == quiz.NumberQ {
 		c = c.inRanges()
 	}
-	v.Settles, v.Says = worth(d, c, q.Kind)
+	v.Explains, v.Bits, v.Says = worth(d, c, q.Kind)
 	v.Idle = v.Says != ""
 	switch q.Kind {
 	case quiz.Grid:
@@ -181,9 +182,9 @@ func total(byOutcome map[string]int) int {
 }
 
 // worth is what knowing the answer tells of the outcome: as a share of all that there is to know, and in words.
-func worth(d *workbench.Draft, c *crossed, kind quiz.Kind) (settles, says string) {
+func worth(d *workbench.Draft, c *crossTable, kind quiz.Kind) (explains, bits, says string) {
 	if kind == quiz.Multiple || kind == quiz.Grid {
-		return "", "" // answers of several are tallied apart: what they tell together is not known here
+		return "", "", "" // answers of several are tallied apart: what they tell together is not known here
 	}
 	var cross, ends insight.Crossing
 	for value, outcomes := range c.values {
@@ -194,20 +195,21 @@ func worth(d *workbench.Draft, c *crossed, kind quiz.Kind) (settles, says string
 	for outcome, n := range c.asked {
 		ends.AddMany(outcome, outcome, n)
 	}
-	bits, all := cross.Information(), ends.Information()
+	information, all := cross.Information(), ends.Information()
 	if all <= 0 {
-		return "", ""
+		return "", "", ""
 	}
-	share := bits / all
-	settles = fmt.Sprintf("explains %s of the outcome (%.2f bits)", page.Percent(share), bits)
+	share := information / all
+	explains = "explains " + page.Percent(share) + " of the outcome"
+	bits = fmt.Sprintf("%.2f bits of information about the outcome", information)
 	if share < 0.01 {
 		says = "This question barely affects the outcome."
 	}
-	return settles, says
+	return explains, bits, says
 }
 
 // rows adds a bar for each answer: the choices in their order, numbers by size, and a blank at the end.
-func (v *questionView) rows(d *workbench.Draft, q *quiz.Question, c *crossed, field, prefix string, asked int) {
+func (v *questionView) rows(d *workbench.Draft, q *quiz.Question, c *crossTable, field, prefix string, asked int) {
 	if c == nil || asked == 0 {
 		return
 	}

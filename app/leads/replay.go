@@ -79,13 +79,13 @@ func (h *Handler) replay(v *view, f store.Filter) (*replayView, error) {
 		)
 	}
 	if got.Moved > 0 {
-		out.Stream = drawn(v, ways)
+		out.Stream = drawSteps(v, ways)
 	}
 	return out, nil
 }
 
-// drawn draws all ways, over the outcomes of the draft and those that are gone from it.
-func drawn(v *view, ways map[[2]string]int) template.HTML {
+// drawSteps draws all ways, over the outcomes of the draft and those that are gone from it.
+func drawSteps(v *view, ways map[[2]string]int) template.HTML {
 	marks := slices.Clone(v.Draft.Marks)
 	var flows []flow
 	for way, n := range ways {

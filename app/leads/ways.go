@@ -36,10 +36,10 @@ func (h *Handler) onward(d *workbench.Draft) (map[string][]wayOn, error) {
 	if len(branching) == 0 {
 		return nil, nil
 	}
-	key := onwardKey{d.Quiz.ID, d.Quiz.Revision, came(d.Counts)}
+	key := onwardKey{d.Quiz.ID, d.Quiz.Revision, countsStamp(d.Counts)}
 	return h.onwards.Get(key, func() (map[string][]wayOn, int, error) {
 		const weight = 256 // bytes of a question and where its people went, about
-		went, err := h.went(d, branching)
+		went, err := h.countSteps(d, branching)
 		out := map[string][]wayOn{}
 		for id, to := range went {
 			out[id] = waysOn(d.Doc, to)
@@ -48,8 +48,8 @@ func (h *Handler) onward(d *workbench.Draft) (map[string][]wayOn, error) {
 	})
 }
 
-// went counts where the last who finished went on from some questions, by question and where to; "" is the end.
-func (h *Handler) went(d *workbench.Draft, from map[string]bool) (map[string]map[string]int, error) {
+// countSteps counts where the last who finished went on from some questions, by question and where to; "" is the end.
+func (h *Handler) countSteps(d *workbench.Draft, from map[string]bool) (map[string]map[string]int, error) {
 	walks := map[int]*walk.Compiled{}
 	went := map[string]map[string]int{}
 	n := 0

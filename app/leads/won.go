@@ -91,7 +91,7 @@ func (h *Handler) won(v *view) (*wonView, error) {
 }
 
 // newArea draws how a scale tells won deals from lost ones: by band, and for every cut point there could be.
-func newArea(l *learned, s insight.LearnedScore) areaView {
+func newArea(l *analysis, s insight.LearnedScore) areaView {
 	doc := l.Doc
 	scale := slices.IndexFunc(doc.Scales, func(one quiz.Scale) bool { return one.ID == s.ID })
 	deals := l.Learner.Graded(scale)

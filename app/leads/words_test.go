@@ -44,7 +44,7 @@ func TestAnswersInWords(t *testing.T) {
 
 // Many different numbers are put into a few ranges that hold each of them once, blanks apart.
 func TestNumbersInRanges(t *testing.T) {
-	c := &crossed{asked: map[string]int{"a": 101}, values: map[string]map[string]int{}}
+	c := &crossTable{asked: map[string]int{"a": 101}, values: map[string]map[string]int{}}
 	put := func(value string, n int) {
 		c.values[value] = map[string]int{"a": n}
 		c.order = append(c.order, value)
@@ -65,7 +65,7 @@ func TestNumbersInRanges(t *testing.T) {
 	require.Equal(t, 3, total(got.values["−100 to under 0"])) // −20, −13, −6
 	require.Equal(t, 1, total(got.values[""]))
 
-	few := &crossed{values: map[string]map[string]int{"10": {"a": 1}, "9.5": {"a": 1}, "": {"a": 2}}, order: []string{"", "10", "9.5"}}
+	few := &crossTable{values: map[string]map[string]int{"10": {"a": 1}, "9.5": {"a": 1}, "": {"a": 2}}, order: []string{"", "10", "9.5"}}
 	require.Same(t, few, few.inRanges())
 	require.Equal(t, []string{"9.5", "10"}, numbers(few))
 }
@@ -77,9 +77,9 @@ func TestWhatWasTyped(t *testing.T) {
 		{ID: "how", Kind: quiz.Single, Choices: []quiz.Choice{{ID: "a"}, {ID: "else", Other: true}}}, {ID: "plain", Kind: quiz.Single, Choices: []quiz.Choice{{ID: "a"}}},
 	}}
 	d := &workbench.Draft{Doc: doc, Marks: page.Marks(doc)}
-	require.True(t, typed(&doc.Questions[2]))
-	require.False(t, typed(&doc.Questions[3]))
-	s := &said{map[string][]saidText{}, map[string]map[string]map[string]int{}}
+	require.True(t, isTyped(&doc.Questions[2]))
+	require.False(t, isTyped(&doc.Questions[3]))
+	s := &typedAnswers{map[string][]saidText{}, map[string]map[string]map[string]int{}}
 	r := &store.Response{ID: "r", Outcome: "o"}
 	for _, day := range []string{"2026-03-01", "2026-03-31", "2026-05-02", "", "soon"} {
 		s.add(&doc.Questions[0], r, walk.Answer{Text: day})

@@ -81,7 +81,7 @@ func Bounded(c *gin.Context) {
 	control := http.NewResponseController(c.Writer) // there are no deadlines in a test
 	_ = control.SetReadDeadline(time.Now().Add(wait))
 	if open[c.Request.Method+" "+c.FullPath()] {
-		c.Request.Body = &paced{ReadCloser: c.Request.Body, begun: time.Now(), until: control.SetReadDeadline}
+		c.Request.Body = &pacedBody{ReadCloser: c.Request.Body, begun: time.Now(), until: control.SetReadDeadline}
 	}
 	_ = control.SetWriteDeadline(time.Now().Add(wait + Answer))
 	if c.Request.ContentLength > most {
@@ -100,8 +100,8 @@ const (
 	leastPace = 1 << 10 // bytes a second
 )
 
-// paced is a body that ends where its sender falls behind: connections are not held by a byte now and then.
-type paced struct {
+// pacedBody is a body that ends where its sender falls behind: connections are not held by a byte now and then.
+type pacedBody struct {
 	io.ReadCloser
 	begun time.Time
 	read  int
@@ -109,7 +109,7 @@ type paced struct {
 }
 
 // Read gives the next part its time.
-func (p *paced) Read(b []byte) (int, error) {
+func (p *pacedBody) Read(b []byte) (int, error) {
 	given := paceAfter + time.Duration(p.read)*time.Second/leastPace
 	_ = p.until(p.begun.Add(min(given, readLarge))) // there are no deadlines in a test
 	n, err := p.ReadCloser.Read(b)

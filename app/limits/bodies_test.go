@@ -13,7 +13,7 @@ import (
 func TestABodyHasItsPace(t *testing.T) {
 	begun := time.Now()
 	var until time.Time
-	p := &paced{ReadCloser: io.NopCloser(strings.NewReader(strings.Repeat("x", 1<<20))), begun: begun, until: func(t time.Time) error {
+	p := &pacedBody{ReadCloser: io.NopCloser(strings.NewReader(strings.Repeat("x", 1<<20))), begun: begun, until: func(t time.Time) error {
 		until = t
 		return nil
 	}}

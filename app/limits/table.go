@@ -189,7 +189,7 @@ var Table = []Bound{
 	},
 	{
 		"what scores, deals and a replay look at", "the newest 20,000 responses", "each is recalculated for a page",
-		"app/leads/learned.go", "TestTheNewestAreLearnedFrom",
+		"app/leads/analysis.go", "TestTheNewestAreLearnedFrom",
 	},
 	{
 		"words of a search; how many it counts", "24; 2,000", "a search goes through an index",

@@ -58,20 +58,20 @@ func (h *Handler) Routes(g gin.IRouter) {
 	at.GET("/preview", h.Bench.Counting(h.preview))
 	at.GET("/list.csv", h.export)
 	at.POST("/try/:message", h.Bench.Counting(h.try))
-	at.POST("/pause/:message", h.done(func(c *gin.Context, id string) error {
+	at.POST("/pause/:message", h.answerForm(func(c *gin.Context, id string) error {
 		return h.Store.PauseMessage(id, c.Param("message"), c.PostForm("pause") != "")
 	}))
-	at.POST("/mails/:mail/resend", h.done(func(c *gin.Context, id string) error {
+	at.POST("/mails/:mail/resend", h.answerForm(func(c *gin.Context, id string) error {
 		return h.Store.ResendMail(id, c.Param("mail"))
 	}))
-	at.POST("/confirm", h.done(func(c *gin.Context, id string) error {
+	at.POST("/confirm", h.answerForm(func(c *gin.Context, id string) error {
 		return h.Bench.Editor.SetConfirm(workbench.Actor(c), id, c.PostForm("confirm") != "")
 	}))
-	at.POST("/leave", h.done(func(c *gin.Context, id string) error { return h.Store.Leave(id, c.PostForm("email")) }))
+	at.POST("/leave", h.answerForm(func(c *gin.Context, id string) error { return h.Store.Leave(id, c.PostForm("email")) }))
 }
 
-// done answers a form with the part of the room that it stands in.
-func (h *Handler) done(do func(c *gin.Context, id string) error) gin.HandlerFunc {
+// answerForm answers a form with the part of the room that it stands in.
+func (h *Handler) answerForm(do func(c *gin.Context, id string) error) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		id := c.Param("id")
 		err := do(c, id)

@@ -35,7 +35,7 @@ func (h *Handler) preview(c *gin.Context) {
 		c.String(http.StatusOK, "Fix the problems listed below to see the preview.")
 		return
 	}
-	mail := arrives{l, h.from(), quiz.FirstOf(l.ReplyTo, h.replies()), template.HTML(shown(l))}
+	mail := arrives{l, h.senderAddress(), quiz.FirstOf(l.ReplyTo, h.replies()), template.HTML(letterHTML(l))}
 	c.Data(http.StatusOK, "text/html; charset=utf-8", page.Execute(templates, "arrives", mail))
 }
 
@@ -49,8 +49,8 @@ type arrives struct {
 
 var within = regexp.MustCompile(`cid:([0-9a-f]+)@pictures`)
 
-// shown is the HTML of a letter with its pictures where the library has them.
-func shown(l *delivery.Letter) string {
+// letterHTML is the HTML of a letter with its pictures where the library has them.
+func letterHTML(l *delivery.Letter) string {
 	return within.ReplaceAllString(l.HTML, "/media/$1?w=640")
 }
 
@@ -101,8 +101,8 @@ func (h *Handler) response(quizID, id string) *store.Response {
 }
 
 // newLogged says how a mail went.
-func newLogged(draft *workbench.Draft, m store.Mail) logged {
-	l := logged{Mail: m, When: draft.Moment(m.At)}
+func newLogged(draft *workbench.Draft, m store.Mail) logEntry {
+	l := logEntry{Mail: m, When: draft.Moment(m.At)}
 	if m.State == store.DeliveryWaiting {
 		l.Then = draft.Moment(m.Next)
 	}

@@ -62,7 +62,7 @@ type chosen struct {
 	Paused    bool
 	Of        string // whose mail is shown: "" an example, else the id of a response
 	People    []option
-	Log       []logged
+	Log       []logEntry
 	Live      bool // it is in the version that runs, as it is here
 }
 
@@ -73,8 +73,8 @@ type lookupView struct {
 	Fallback              string
 }
 
-// logged is one mail that was or will be sent.
-type logged struct {
+// logEntry is one mail that was or will be sent.
+type logEntry struct {
 	store.Mail
 	When, Then, Subject, Text string
 }
@@ -87,7 +87,7 @@ const (
 func (h *Handler) view(draft *workbench.Draft, query url.Values) (any, error) {
 	d := draft.Doc
 	v := &view{Draft: draft, Part: query.Get("part"), Saved: query.Has("saved"), Adds: adds(d)}
-	if v.Mail = "Sent by " + h.Mail.Server() + " from " + h.from(); !h.Mail.On() {
+	if v.Mail = "Sent by " + h.Mail.Server() + " from " + h.senderAddress(); !h.Mail.On() {
 		v.Mail = ""
 	}
 	counts, err := h.Store.MailCounts(draft.Quiz.ID)
@@ -131,7 +131,7 @@ func (h *Handler) view(draft *workbench.Draft, query url.Values) (any, error) {
 	return v, nil
 }
 
-func (h *Handler) from() string {
+func (h *Handler) senderAddress() string {
 	if h.Mail.From == nil {
 		return ""
 	}
@@ -141,7 +141,7 @@ func (h *Handler) from() string {
 // replies is where answers to mails go that name nobody else.
 func (h *Handler) replies() string {
 	if h.Mail.ReplyTo == nil {
-		return h.from()
+		return h.senderAddress()
 	}
 	return h.Mail.ReplyTo.Address
 }

@@ -31,7 +31,7 @@ func Markdown(src string) template.HTML {
 	if fault, _ := quiz.MarkdownFault(src); fault != "" {
 		return asTyped(src)
 	}
-	b := bounded{most: mostHTML}
+	b := limitedBuffer{most: mostHTML}
 	if err := markdown.Convert([]byte(src), &b); err != nil || b.over {
 		return asTyped(src)
 	}
@@ -42,15 +42,15 @@ func asTyped(src string) template.HTML {
 	return template.HTML("<p>" + template.HTMLEscapeString(src) + "</p>")
 }
 
-// bounded takes so many bytes and no more.
-type bounded struct {
+// limitedBuffer takes so many bytes and no more.
+type limitedBuffer struct {
 	bytes.Buffer
 	most int
 	over bool
 }
 
 // Write fails past the bound.
-func (b *bounded) Write(p []byte) (int, error) {
+func (b *limitedBuffer) Write(p []byte) (int, error) {
 	if b.over = b.over || b.Len()+len(p) > b.most; b.over {
 		return 0, errTooMuch
 	}

@@ -17,8 +17,8 @@ import (
 	"omphalos/core/walk"
 )
 
-// drawn is the map in pixels.
-type drawn struct {
+// mapDrawing is the map in pixels.
+type mapDrawing struct {
 	Left          int // where it begins
 	Width, Height int
 	Name          string
@@ -98,9 +98,9 @@ const (
 	ribbonX = 470 // where ribbons may begin, right of what stations say
 )
 
-func newMap(v *workbench.Counted, c selection, r *walk.Result, links bool) *drawn {
+func newMap(v *workbench.Counted, c selection, r *walk.Result, links bool) *mapDrawing {
 	n := len(v.Doc.Questions)
-	m := &drawn{Name: v.Doc.Name, Links: links}
+	m := &mapDrawing{Name: v.Doc.Name, Links: links}
 	gap := min(71, max(40, 540/(n+1))) // a short quiz is seen whole
 	m.Small = gap < 52
 	ys := make([]int, n+1) // of the stations: the questions, and the verdicts behind them
@@ -130,7 +130,7 @@ func newMap(v *workbench.Counted, c selection, r *walk.Result, links bool) *draw
 
 // questions are stations with the rails that lead down from them. On the whole way from one station down to the next
 // goes who goes from one straight to the other.
-func (m *drawn) questions(v *workbench.Counted, c selection, r *walk.Result, ys []int) {
+func (m *mapDrawing) questions(v *workbench.Counted, c selection, r *walk.Result, ys []int) {
 	d := v.Doc
 	direct := map[int]float64{}
 	for _, e := range v.Report.Edges {
@@ -161,7 +161,7 @@ func (m *drawn) questions(v *workbench.Counted, c selection, r *walk.Result, ys 
 			Y1:     ys[i],
 			Y2:     ys[i+1],
 			Width:  thick(direct[i], 14),
-			Lit:    onPath && leads(r, q.ID, next),
+			Lit:    onPath && stepsTo(r, q.ID, next),
 			Nobody: direct[i] == 0,
 		})
 	}
@@ -202,7 +202,7 @@ func verdictsStation(v *workbench.Counted, r *walk.Result, y int) station {
 }
 
 // titles cuts what stations say to its room: up to where ribbons begin, and beside none of them nearly to the outcomes.
-func (m *drawn) titles() {
+func (m *mapDrawing) titles() {
 	free := m.Height
 	for _, e := range m.Ends {
 		free = min(free, e.Y-60)
@@ -221,8 +221,8 @@ func (m *drawn) titles() {
 	}
 }
 
-// leads reports whether a walk goes from a question straight to a place.
-func leads(r *walk.Result, from, to string) bool {
+// stepsTo reports whether a walk goes from a question straight to a place.
+func stepsTo(r *walk.Result, from, to string) bool {
 	if r == nil {
 		return false
 	}
@@ -238,7 +238,7 @@ func thick(share, most float64) float64 {
 }
 
 // target is the position that an edge leads to: of a question, behind the last for finish, -1 for an outcome.
-func (m *drawn) target(d *quiz.Document, to string) int {
+func (m *mapDrawing) target(d *quiz.Document, to string) int {
 	if id, ok := strings.CutPrefix(to, "question:"); ok {
 		return d.Question(id)
 	}
@@ -249,7 +249,7 @@ func (m *drawn) target(d *quiz.Document, to string) int {
 }
 
 // ends places the outcomes: over the whole height of a short map, beside the lower end of a long one.
-func (m *drawn) ends(v *workbench.Counted, c selection, r *walk.Result) {
+func (m *mapDrawing) ends(v *workbench.Counted, c selection, r *walk.Result) {
 	n := len(v.Marks)
 	from, to := 70, m.Height-70
 	if room := n * 120; to-from > room+200 {
@@ -283,7 +283,7 @@ func (m *drawn) ends(v *workbench.Counted, c selection, r *walk.Result) {
 }
 
 // arcs are the jumps over questions: by a branch, or because what lies between is not asked.
-func (m *drawn) arcs(v *workbench.Counted, c selection, r *walk.Result, ys []int) {
+func (m *mapDrawing) arcs(v *workbench.Counted, c selection, r *walk.Result, ys []int) {
 	shares := m.skips(v)
 	longestFirst := func(a, b [2]int) int {
 		return cmp.Or((b[1]-b[0])-(a[1]-a[0]), slices.Compare(a[:], b[:]))
@@ -294,7 +294,7 @@ func (m *drawn) arcs(v *workbench.Counted, c selection, r *walk.Result, ys []int
 }
 
 // skips are the shares of walks by question and place that they jump to. Branches that nobody takes are among them.
-func (m *drawn) skips(v *workbench.Counted) map[[2]int]float64 {
+func (m *mapDrawing) skips(v *workbench.Counted) map[[2]int]float64 {
 	d := v.Doc
 	shares := map[[2]int]float64{}
 	see := func(from, to int, share float64) {
@@ -331,7 +331,7 @@ func newArc(d *quiz.Document, c selection, r *walk.Result, ys []int, from, to in
 		Name:   fmt.Sprintf("From question %d to %s, %s", from+1, name, page.Percent(share)),
 		Link:   "?" + url.Values{"arc": {id + " " + place}}.Encode(),
 		Chosen: c.From == id && c.To == place,
-		Lit:    leads(r, id, place),
+		Lit:    stepsTo(r, id, place),
 		Nobody: share == 0,
 	}
 	if a.Nobody {
@@ -381,7 +381,7 @@ func jumpsOf(v *workbench.Counted) jumps {
 const fullRibbon = 60.0
 
 // ribbons lead to the outcomes: from the verdicts, and from questions by a branch.
-func (m *drawn) ribbons(v *workbench.Counted, c selection, r *walk.Result, ys []int) {
+func (m *mapDrawing) ribbons(v *workbench.Counted, c selection, r *walk.Result, ys []int) {
 	jumps := jumpsOf(v)
 	total := 0.0
 	for i := range v.Report.Outcomes {
@@ -421,7 +421,7 @@ func (m *drawn) ribbons(v *workbench.Counted, c selection, r *walk.Result, ys []
 				Name:   fmt.Sprintf("From question %d straight to %s, %s", q+1, mark.Name, page.Percent(share)),
 				Link:   "?" + url.Values{"arc": {id + " " + place}}.Encode(),
 				Chosen: c.From == id && c.To == place,
-				Lit:    leads(r, id, place),
+				Lit:    stepsTo(r, id, place),
 				Nobody: share == 0,
 			}
 			if b.Nobody {

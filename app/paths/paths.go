@@ -61,7 +61,7 @@ func (h *Handler) Room() workbench.Room {
 // Routes adds the addresses of the map as a file, and of what could go.
 func (h *Handler) Routes(g gin.IRouter) {
 	g.GET("/quizzes/:id/paths.svg", h.Bench.Counting(h.file))
-	g.GET("/quizzes/:id/spare", h.Bench.Advising(h.spare))
+	g.GET("/quizzes/:id/spare", h.Bench.Advising(h.showRemovals))
 }
 
 // selection is what of the map is chosen.
@@ -191,8 +191,8 @@ func (h *Handler) file(c *gin.Context) {
 	)
 }
 
-// lit is a walk that is shown on the map.
-type lit struct {
+// highlight is a walk that is shown on the map.
+type highlight struct {
 	*walk.Result
 	Heading string
 	Steps   []string
@@ -203,7 +203,7 @@ type lit struct {
 }
 
 // walkOf finds somebody who walks what is chosen: a respondent, or an example.
-func (h *Handler) walkOf(v *workbench.Counted, c selection) (*lit, error) {
+func (h *Handler) walkOf(v *workbench.Counted, c selection) (*highlight, error) {
 	compiled, err := walk.New(v.Doc)
 	if err != nil {
 		return nil, nil // the frame tells what is wrong with the draft
@@ -211,13 +211,13 @@ func (h *Handler) walkOf(v *workbench.Counted, c selection) (*lit, error) {
 	if c.Response != "" {
 		return h.walkOfResponse(v, compiled, c.Response)
 	}
-	l := &lit{Heading: "Example answers that lead here"}
+	l := &highlight{Heading: "Example answers that lead here"}
 	var witness map[string]any
 	var found bool
 	switch {
 	case c.From != "":
 		l.Figures = []string{share(v, c.From, c.To)}
-		witness, found, err = over(v, c.From, c.To)
+		witness, found, err = witnessFor(v, c.From, c.To)
 	case c.Question >= 0:
 		l.Figures = ofQuestion(v.Report, c.Question)
 		witness, found, err = reach.Through(v.Context, v.Doc, c.Question, -1, v.Options)
@@ -251,7 +251,7 @@ func (h *Handler) walkOf(v *workbench.Counted, c selection) (*lit, error) {
 }
 
 // walkOfResponse is the way of a respondent; nil where there is none.
-func (h *Handler) walkOfResponse(v *workbench.Counted, compiled *walk.Compiled, id string) (*lit, error) {
+func (h *Handler) walkOfResponse(v *workbench.Counted, compiled *walk.Compiled, id string) (*highlight, error) {
 	r, err := h.Store.Response(id)
 	if store.IsNotFound(err) || err == nil && (r.QuizID != v.Quiz.ID || !r.Kept) {
 		return nil, nil
@@ -263,13 +263,13 @@ func (h *Handler) walkOfResponse(v *workbench.Counted, compiled *walk.Compiled, 
 	if err != nil {
 		return nil, err
 	}
-	l := &lit{Heading: "Response of " + v.Moment(r.At) + ", using the draft’s rules"}
+	l := &highlight{Heading: "Response of " + v.Moment(r.At) + ", using the draft’s rules"}
 	l.tell(v, compiled, walk.Input{Answers: a.Answers, Params: a.Params})
 	return l, nil
 }
 
 // tell walks and says where it leads.
-func (l *lit) tell(v *workbench.Counted, compiled *walk.Compiled, in walk.Input) {
+func (l *highlight) tell(v *workbench.Counted, compiled *walk.Compiled, in walk.Input) {
 	l.Result = compiled.Walk(in)
 	l.Mark = v.Mark(l.Outcome)
 	l.Steps = workbench.Steps(v.Doc, workbench.Fields(v.Doc, in, l.Result))
@@ -301,8 +301,8 @@ func ofQuestion(r *reach.Report, i int) []string {
 	return out
 }
 
-// over is somebody who goes from a question straight to a place: by a branch, or as one of the report's examples.
-func over(v *workbench.Counted, from, to string) (witness map[string]any, found bool, err error) {
+// witnessFor is somebody who goes from a question straight to a place: by a branch, or as one of the report's examples.
+func witnessFor(v *workbench.Counted, from, to string) (witness map[string]any, found bool, err error) {
 	i := v.Doc.Question(from)
 	for j, b := range v.Doc.Questions[i].Branches {
 		if b.Go != to {

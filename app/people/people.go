@@ -37,7 +37,7 @@ type view struct {
 	Email   string
 	Asked   bool
 	Lines   []line
-	Invited []invited
+	Invited []invitationView
 	Gone    *store.Held // what has just been deleted
 	On      string      // when
 }
@@ -51,7 +51,7 @@ type line struct {
 
 type answer struct{ Question, Text string }
 
-type invited struct{ Quiz, Name, When, State string }
+type invitationView struct{ Quiz, Name, When, State string }
 
 func (h *Handler) show(c *gin.Context) {
 	v := &view{Email: strings.TrimSpace(c.PostForm("email")), Asked: c.Request.Method == http.MethodPost}
@@ -113,7 +113,7 @@ func (h *Handler) fill(v *view, held *store.Held) error {
 	}
 	for i := range held.Invitations {
 		n := &held.Invitations[i]
-		v.Invited = append(v.Invited, invited{names[n.QuizID], n.Name, n.At.UTC().Format("2 Jan 2006"), n.State()})
+		v.Invited = append(v.Invited, invitationView{names[n.QuizID], n.Name, n.At.UTC().Format("2 Jan 2006"), n.State()})
 	}
 	return nil
 }

@@ -35,8 +35,8 @@ type checkView struct {
 	Drop   string
 	Accept string
 
-	Expects []expected // what must come of it, to be changed in place
-	Also    []also     // what else could be expected, as it comes now
+	Expects []expectation // what must come of it, to be changed in place
+	Also    []also        // what else could be expected, as it comes now
 	Marks   []page.Mark
 }
 
@@ -78,7 +78,7 @@ func newChecks(v *workbench.Counted) *checksView {
 func (s *checksView) state(v *workbench.Counted, c *checkView, i int, problems quiz.Problems) {
 	if p := slices.IndexFunc(
 		problems,
-		func(p quiz.Problem) bool { return p.Where == c.At || within(p.Where, c.At) },
+		func(p quiz.Problem) bool { return p.Where == c.At || isBelow(p.Where, c.At) },
 	); p >= 0 &&
 		!c.Off {
 		c.State, c.Says = stateBroken, problems[p].Sentence()
@@ -107,7 +107,7 @@ func (s *checksView) state(v *workbench.Counted, c *checkView, i int, problems q
 	}
 }
 
-func within(where, at string) bool { return len(where) > len(at) && where[:len(at)+1] == at+"/" }
+func isBelow(where, at string) bool { return len(where) > len(at) && where[:len(at)+1] == at+"/" }
 
 // propose answers with the edit that keeps a check for each outcome, or for both sides of each cut point.
 func (h *Handler) propose(c *gin.Context) {
@@ -142,8 +142,8 @@ func (h *Handler) propose(c *gin.Context) {
 	c.PureJSON(http.StatusOK, gin.H{"patch": ops, "count": len(ops)})
 }
 
-// since answers with the edit since which a check does not hold.
-func (h *Handler) since(c *gin.Context) {
+// failingSince answers with the edit since which a check does not hold.
+func (h *Handler) failingSince(c *gin.Context) {
 	d := h.Bench.Load(c)
 	if d == nil {
 		return

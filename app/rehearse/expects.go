@@ -8,8 +8,8 @@ import (
 	"omphalos/core/rule"
 )
 
-// expected is one thing that must come of a check.
-type expected struct {
+// expectation is one thing that must come of a check.
+type expectation struct {
 	Kind  string // outcome, scale, address, products or path
 	Label string
 	Path  string // its place in the document
@@ -21,11 +21,11 @@ type expected struct {
 type also struct{ Says, Patch string }
 
 // expects lists what must come of a check, in the order of the format.
-func expects(d *quiz.Document, c *checkView) []expected {
+func expects(d *quiz.Document, c *checkView) []expectation {
 	at, e := c.At+"/expect", &c.Expect
-	var out []expected
+	var out []expectation
 	put := func(kind, label, path, value string) {
-		out = append(out, expected{Kind: kind, Label: label, Path: path, Value: value})
+		out = append(out, expectation{Kind: kind, Label: label, Path: path, Value: value})
 	}
 	if e.Outcome != "" {
 		put("outcome", "Outcome", at+"/outcome", e.Outcome)

@@ -96,15 +96,15 @@ func (h *Handler) Routes(g gin.IRouter) {
 	at.GET("/what", h.Bench.Counting(h.what))
 	at.GET("/go", h.Bench.Counting(h.goTo))
 	at.GET("/propose", h.Bench.Counting(h.propose))
-	at.GET("/since/:check", h.since)
+	at.GET("/since/:check", h.failingSince)
 	at.POST("/links", h.makeLink)
 	at.POST("/links/:link/revoke", h.revokeLink)
 }
 
 // Public adds the addresses of rehearsals that are shown to somebody without an account.
 func (h *Handler) Public(g gin.IRouter) {
-	g.GET("/rehearsal/:key", h.shown)
-	g.POST("/rehearsal/:key", h.shown)
+	g.GET("/rehearsal/:key", h.showShared)
+	g.POST("/rehearsal/:key", h.showShared)
 	g.GET("/rehearsal/:key/look/:stamp", h.shownLook)
 }
 

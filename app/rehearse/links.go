@@ -89,8 +89,8 @@ func (h *Handler) rehearsed(key string) (*store.Quiz, error) {
 	return &store.Quiz{ID: key, Name: s.Doc.Name, Document: s.Text}, nil
 }
 
-// shown answers the pages of a rehearsal that is shown to a colleague.
-func (h *Handler) shown(c *gin.Context) {
+// showShared answers the pages of a rehearsal that is shown to a colleague.
+func (h *Handler) showShared(c *gin.Context) {
 	form, ok := h.Pages.Form(c)
 	if !ok {
 		return

@@ -34,7 +34,7 @@ type side struct {
 	Now     string // what would decide if it ended here
 	NowMark page.Mark
 	Ended   *ending // nil on the way
-	Keep    *keep
+	Keep    *checkForm
 	Offers  []page.Mark // outcomes that the rest can be filled in for
 }
 
@@ -399,8 +399,8 @@ func stored(doc *quiz.Document, r *engine.Rehearsal, res *walk.Result) string {
 	return strings.Join(out[:last], ", ") + " and " + out[last]
 }
 
-// keep is a check to be kept of what was rehearsed: the check without what is expected, and what can be.
-type keep struct {
+// checkForm is a check to be kept of what was rehearsed: the check without what is expected, and what can be.
+type checkForm struct {
 	Name    string
 	Check   string // JSON
 	Outcome string
@@ -417,7 +417,7 @@ type expectable struct {
 
 // newKeep offers to keep what was rehearsed; shown is the id of the kept check that it began with, if any: then it can
 // take its place, and expects the same things.
-func newKeep(doc *quiz.Document, r *engine.Rehearsal, res *walk.Result, shown string) *keep {
+func newKeep(doc *quiz.Document, r *engine.Rehearsal, res *walk.Result, shown string) *checkForm {
 	in := r.Input()
 	if r.Pretended().Today == "" && !slices.Contains(mentioned(doc), "today") {
 		in.Today = "" // nothing depends on the day
@@ -425,7 +425,7 @@ func newKeep(doc *quiz.Document, r *engine.Rehearsal, res *walk.Result, shown st
 	c := check.Keep(doc, in, res)
 	came := check.Of(r.Walk(), r.Tables()).Come(check.Input(doc, &c))
 	c.Expect = quiz.Expect{}
-	k := &keep{Name: c.Name, Check: jsonOf(c)}
+	k := &checkForm{Name: c.Name, Check: jsonOf(c)}
 	was := quiz.Expect{Outcome: came.Outcome}
 	if i := doc.Check(shown); i >= 0 {
 		k.Of, k.Instead, k.Name, was = doc.Checks[i].Title(), shown, doc.Checks[i].Title(), doc.Checks[i].Expect

@@ -16,14 +16,14 @@ func init() { page.RegisterAssets(files, ".") }
 
 var pages = page.Parse(template.New("").Funcs(page.Funcs).Funcs(template.FuncMap{"sources": media.Sources}), files)
 
-// prepared are the pages of a source that are the same for everybody but for their token: written ahead.
-type prepared struct {
+// pageCache are the pages of a source that are the same for everybody but for their token: written ahead.
+type pageCache struct {
 	intro ready
 	asks  map[int]ready // by question
 }
 
 // page is the one of a question, or the opening page.
-func (p *prepared) page(i int) ready {
+func (p *pageCache) page(i int) ready {
 	if i == engine.Intro {
 		return p.intro
 	}
@@ -32,7 +32,7 @@ func (p *prepared) page(i int) ready {
 
 // Prepare writes the pages of a source ahead; size is about how many bytes they take.
 func Prepare(s *engine.Source) (made any, size int) {
-	p := &prepared{asks: map[int]ready{}}
+	p := &pageCache{asks: map[int]ready{}}
 	m := newMarks()
 	if s.SameIntro() {
 		p.intro = m.cut(page.Execute(pages, "intro", s.Opening(m.token, &engine.Place{})))

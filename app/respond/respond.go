@@ -28,8 +28,8 @@ type Handler struct {
 func (h *Handler) Routes(g gin.IRouter) {
 	g.GET("/q/:slug", h.get)
 	g.POST("/q/:slug", h.post)
-	g.GET("/q/:slug/end/:token", h.shown((*engine.Engine).End))
-	g.GET("/q/:slug/result/:token", h.shown((*engine.Engine).Result))
+	g.GET("/q/:slug/end/:token", h.showEnding((*engine.Engine).End))
+	g.GET("/q/:slug/result/:token", h.showEnding((*engine.Engine).Result))
 	g.GET("/q/:slug/look/:stamp", h.style)
 	g.GET("/q/:slug/tag/:token", h.tag)
 }
@@ -88,8 +88,8 @@ func parse(r *http.Request) error {
 	return r.ParseForm()
 }
 
-// shown answers the address of an ending.
-func (h *Handler) shown(find func(*engine.Engine, *engine.Visit) (*engine.Reply, error)) gin.HandlerFunc {
+// showEnding answers the address of an ending.
+func (h *Handler) showEnding(find func(*engine.Engine, *engine.Visit) (*engine.Reply, error)) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		reply, err := find(h.Engine, h.visit(c, c.Param("token"), c.Request.URL.Query()))
 		h.Answer(c, reply, err)
@@ -165,7 +165,7 @@ func (h *Handler) write(c *gin.Context, s *engine.Source, status int, body []byt
 
 // writeReady sends a page written ahead, compressed ahead where the browser takes that.
 func (h *Handler) writeReady(c *gin.Context, r *engine.Reply) {
-	page := r.Source.Prepared.(*prepared).page(r.Prepared)
+	page := r.Source.Prepared.(*pageCache).page(r.Prepared)
 	pageHeaders(c, r.Source)
 	header := c.Writer.Header()
 	header.Set("Vary", "Accept-Encoding")

@@ -65,7 +65,7 @@ func TestPagesWrittenAheadEqualPagesDrawnNow(t *testing.T) {
 	require.Equal(t, 2, strings.Count(plain.Body.String(), token), "in the form and in the way back")
 	first, err := handlerOf.Engine.Get(&engine.Visit{Slug: "wall"})
 	require.NoError(t, err)
-	pagesOf := first.Source.Prepared.(*prepared)
+	pagesOf := first.Source.Prepared.(*pageCache)
 	require.NotEmpty(t, pagesOf.asks)
 	for i, ready := range pagesOf.asks {
 		screen := engine.Screen{S: first.Source, Token: "TOKEN", Done: "250", Back: "?w=TOKEN&back=1"}

@@ -120,7 +120,7 @@ func (g *Guard) Check(c *gin.Context) {
 	} else {
 		reading(c, a)
 	}
-	if rule.Verb != "" && done(c) {
+	if rule.Verb != "" && succeeded(c) {
 		g.note(c, a, rule.Verb, id, named)
 	}
 }
@@ -134,8 +134,8 @@ func forbid(c *gin.Context) {
 	page.Fail(c, http.StatusForbidden, "You don’t have permission to do this", why)
 }
 
-// done reports whether what was asked for was done: not answered with an error, and not led back to be told why not.
-func done(c *gin.Context) bool {
+// succeeded reports whether what was asked for was done: not answered with an error, and not led back to be told why not.
+func succeeded(c *gin.Context) bool {
 	to := c.Writer.Header().Get("Location")
 	return c.Writer.Status() < 400 && !strings.Contains(to, "refused=")
 }

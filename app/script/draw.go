@@ -11,8 +11,8 @@ import (
 	"omphalos/core/rule"
 )
 
-// drawn remembers the questions that were drawn last: after an edit nearly all of a long script is as it was.
-type drawn struct {
+// drawingCache remembers the questions that were drawn last: after an edit nearly all of a long script is as it was.
+type drawingCache struct {
 	mu     sync.Mutex
 	blocks map[[sha256.Size]byte]workbench.Block
 }
@@ -20,14 +20,14 @@ type drawn struct {
 // maxDrawn bounds how many questions are remembered, some 20 kB each.
 const maxDrawn = 2000
 
-func (d *drawn) find(key [sha256.Size]byte) (workbench.Block, bool) {
+func (d *drawingCache) find(key [sha256.Size]byte) (workbench.Block, bool) {
 	d.mu.Lock()
 	defer d.mu.Unlock()
 	b, ok := d.blocks[key]
 	return b, ok
 }
 
-func (d *drawn) keep(key [sha256.Size]byte, b workbench.Block) {
+func (d *drawingCache) put(key [sha256.Size]byte, b workbench.Block) {
 	d.mu.Lock()
 	defer d.mu.Unlock()
 	if d.blocks == nil || len(d.blocks) >= maxDrawn {
@@ -101,6 +101,6 @@ func (h *Handler) question(s *sheet, d *quiz.Document, i int, top map[string]rul
 		return b
 	}
 	b := draw()
-	h.drawn.keep(key, b)
+	h.drawn.put(key, b)
 	return b
 }

@@ -30,7 +30,7 @@ func init() { page.RegisterAssets(files, ".") }
 type Handler struct {
 	Bench *workbench.Handler
 	Store *store.Store
-	drawn drawn
+	drawn drawingCache
 }
 
 // Room is the Script room of the workbench.
@@ -221,7 +221,7 @@ func (h *Handler) view(draft *workbench.Draft, query url.Values) (any, error) {
 	s.Contact = contact(d)
 	s.Targets = workbench.Targets(d)
 	s.values(d)
-	s.Whole = whole(d)
+	s.Whole = wholeRow(d)
 	s.draw(lines)
 	return s, nil
 }

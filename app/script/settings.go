@@ -108,7 +108,7 @@ type wholeView struct {
 // currencies are offered first; any other code can be typed.
 var currencies = []string{"EUR", "GBP", "USD", "CHF", "DKK", "SEK", "NOK", "PLN", "CZK", "HUF", "RON", "CAD", "AUD", "NZD", "JPY", "INR", "BRL", "ZAR"}
 
-func whole(d *quiz.Document) wholeView {
+func wholeRow(d *quiz.Document) wholeView {
 	v := wholeView{
 		Spoken:   spokenMenu(d.Language),
 		Settings: d.Settings, Currencies: currencies,

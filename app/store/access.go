@@ -119,7 +119,7 @@ func (q *Quiz) Open() (Access, error) {
 
 // SetAccess changes the access to a quiz by f, which sees what is stored now.
 func (s *Store) SetAccess(id string, f func(*Access)) error {
-	return s.moved(s.transact(func(tx *gorm.DB) error { return changeAccess(tx, id, f) }))
+	return s.bumpState(s.transact(func(tx *gorm.DB) error { return changeAccess(tx, id, f) }))
 }
 
 func changeAccess(tx *gorm.DB, id string, f func(*Access)) error {

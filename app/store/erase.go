@@ -46,7 +46,7 @@ func (s *Store) PurgeQuiz(id string) error {
 	if err != nil {
 		return err
 	}
-	return s.moved(s.eraseTraces())
+	return s.bumpState(s.eraseTraces())
 }
 
 // PurgeOld purges what has been in the bin for longer than BinLife, and every line that is of no use any more.

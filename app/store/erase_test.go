@@ -241,7 +241,7 @@ func TestTheCatalogueListsEveryTable(t *testing.T) {
 	s := open(t)
 	made, err := s.write.Migrator().GetTables()
 	require.NoError(t, err)
-	listed := map[string]kept{}
+	listed := map[string]personalTable{}
 	for _, k := range catalogue {
 		name := nameOf(k.of)
 		require.NotContains(t, listed, name)

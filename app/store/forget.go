@@ -40,7 +40,7 @@ func (s *Store) SetKeeping(quizID string, days int, what string) error {
 	if r.Error == nil && r.RowsAffected == 0 {
 		return ErrNotFound
 	}
-	return s.moved(r.Error)
+	return s.bumpState(r.Error)
 }
 
 // due are the responses of a quiz that were finished before a time and still hold what is to go.

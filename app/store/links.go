@@ -20,7 +20,7 @@ func (s *Store) QuizBySlug(slug string) (*Quiz, error) {
 
 // RenameLink gives a live quiz another link name; the earlier ones lead to it still. Errors: ErrNotFound, ErrSlugTaken.
 func (s *Store) RenameLink(quizID, slug string) error {
-	return s.moved(s.transact(func(tx *gorm.DB) error {
+	return s.bumpState(s.transact(func(tx *gorm.DB) error {
 		var q Quiz
 		if err := tx.Where("id = ? AND deleted_at IS NULL AND live_version > 0", quizID).First(&q).Error; err != nil {
 			return notFound(err)

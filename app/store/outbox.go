@@ -255,8 +255,8 @@ const insertMail = `INSERT INTO mails
 	(id, quiz_id, response_id, message_id, recipients, agreed, at, next, state, attempts, said)
 	VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, 0, '') ON CONFLICT DO NOTHING`
 
-// mailed puts the messages of responses on their way, and who agreed on the list.
-func (tx *transaction) mailed(list []*Response, now time.Time) error {
+// queueMessages puts the messages of responses on their way, and who agreed on the list.
+func (tx *transaction) queueMessages(list []*Response, now time.Time) error {
 	var errs []error
 	for _, r := range list {
 		for _, m := range r.newMails(now) {

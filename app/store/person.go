@@ -122,7 +122,7 @@ func (s *Store) ErasePerson(email string) (*Held, error) {
 	if err != nil {
 		return nil, err
 	}
-	return held, s.moved(s.eraseTraces())
+	return held, s.bumpState(s.eraseTraces())
 }
 
 // dropSearches deletes the searches for a person that any quiz keeps, also one that has nothing else of them.

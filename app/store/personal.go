@@ -11,8 +11,8 @@ import (
 	"gorm.io/gorm/schema"
 )
 
-// kept is one table of the database: whose its lines are, what of a person they can hold, and what takes that away.
-type kept struct {
+// personalTable is one table of the database: whose its lines are, what of a person they can hold, and what takes that away.
+type personalTable struct {
 	of any // the model
 
 	quiz     bool // its lines belong to a quiz (quiz_id), and are purged with it
@@ -34,7 +34,7 @@ const (
 
 // catalogue lists all tables, in the order in which they are made. One that is not listed would not be purged or moved,
 // nor looked at when a person is deleted: a test compares the list with the database.
-var catalogue = []kept{
+var catalogue = []personalTable{
 	{of: &Account{}, holds: "a colleague's email address, name and password's hash", goes: withAccount},
 	{
 		of: &Session{}, until: "expires_at", holds: "a colleague's browser, in words",
@@ -97,7 +97,7 @@ var catalogue = []kept{
 }
 
 // tablesThat are the models of the tables that something is true of.
-func tablesThat(is func(kept) bool) []any {
+func tablesThat(is func(personalTable) bool) []any {
 	var out []any
 	for _, t := range catalogue {
 		if is(t) {
@@ -108,13 +108,13 @@ func tablesThat(is func(kept) bool) []any {
 }
 
 var (
-	ofQuizzes   = tablesThat(func(t kept) bool { return t.quiz })
-	ofTheMoment = tablesThat(func(t kept) bool { return t.moment })
-	ofResponses = namesOf(tablesThat(func(t kept) bool { return t.response }))
-	ofContacts  = namesOf(tablesThat(func(t kept) bool { return t.contact }))
+	ofQuizzes   = tablesThat(func(t personalTable) bool { return t.quiz })
+	ofTheMoment = tablesThat(func(t personalTable) bool { return t.moment })
+	ofResponses = namesOf(tablesThat(func(t personalTable) bool { return t.response }))
+	ofContacts  = namesOf(tablesThat(func(t personalTable) bool { return t.contact }))
 )
 
-func allTables() []any { return tablesThat(func(kept) bool { return true }) }
+func allTables() []any { return tablesThat(func(personalTable) bool { return true }) }
 
 // nameOf is the name of a model's table in the database.
 func nameOf(model any) string {
@@ -155,8 +155,8 @@ func personOf(r *Response) person {
 // shortest is how long a name is at least to be looked for by itself.
 const shortest = 3
 
-// in reports whether a text names somebody: it holds the email address, or a name of several words.
-func (p person) in(text string) bool {
+// isNamedIn reports whether a text names somebody: it holds the email address, or a name of several words.
+func (p person) isNamedIn(text string) bool {
 	text, name := strings.ToLower(text), strings.ToLower(strings.TrimSpace(p.name))
 	return p.email != "" && strings.Contains(text, strings.ToLower(p.email)) ||
 		strings.Contains(name, " ") && strings.Contains(text, name)
@@ -168,17 +168,17 @@ func (p person) isSearched(text string) bool {
 	text = strings.ToLower(strings.TrimSpace(text))
 	local, _, _ := strings.Cut(strings.ToLower(p.email), "@")
 	part := text == local || slices.Contains(strings.Fields(strings.ToLower(p.name)), text)
-	return p.in(text) || len(text) >= shortest && part
+	return p.isNamedIn(text) || len(text) >= shortest && part
 }
 
 // inQuery reports whether an address of Leads chooses somebody: by its search, or by any other of its values.
 func (p person) inQuery(query string) bool {
 	values, err := url.ParseQuery(query)
 	if err != nil {
-		return p.in(query)
+		return p.isNamedIn(query)
 	}
 	for field, list := range values {
-		if slices.ContainsFunc(list, p.in) || field == "q" && slices.ContainsFunc(list, p.isSearched) {
+		if slices.ContainsFunc(list, p.isNamedIn) || field == "q" && slices.ContainsFunc(list, p.isSearched) {
 			return true
 		}
 	}

@@ -177,7 +177,7 @@ func (s *Store) StartSplit(quizID string, b int, share float64) error {
 }
 
 func (s *Store) startSplit(quizID string, b int, share float64) error {
-	return s.moved(s.transact(func(tx *gorm.DB) error {
+	return s.bumpState(s.transact(func(tx *gorm.DB) error {
 		var q Quiz
 		if err := tx.Where("id = ? AND deleted_at IS NULL", quizID).First(&q).Error; err != nil {
 			return notFound(err)

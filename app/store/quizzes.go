@@ -49,12 +49,12 @@ func (s *Store) Quizzes() ([]Quiz, error) {
 // DeleteQuiz hides a quiz; RestoreQuiz brings it back. While it is hidden, other quizzes can take the names of its
 // links.
 func (s *Store) DeleteQuiz(id string) error {
-	return s.moved(changed(s.write.Model(&Quiz{}).Where("id = ?", id).UpdateColumn("deleted_at", s.now().UTC())))
+	return s.bumpState(changed(s.write.Model(&Quiz{}).Where("id = ?", id).UpdateColumn("deleted_at", s.now().UTC())))
 }
 
 // RestoreQuiz brings a deleted quiz back. Where another quiz has taken its link meanwhile it gets a name beside that.
 func (s *Store) RestoreQuiz(id string) error {
-	return s.moved(s.transact(func(tx *gorm.DB) error {
+	return s.bumpState(s.transact(func(tx *gorm.DB) error {
 		var q Quiz
 		if err := tx.Where("id = ?", id).First(&q).Error; err != nil {
 			return notFound(err)

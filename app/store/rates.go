@@ -40,8 +40,8 @@ func (r Rate) next(full, now int64) (int64, bool) {
 	return next, next <= now+r.most()
 }
 
-// taken tells of a bucket as it stands.
-func (r Rate) taken(ok bool, full, now int64) Taken {
+// result tells of a bucket as it stands.
+func (r Rate) result(ok bool, full, now int64) Taken {
 	t := Taken{OK: ok, Left: int(max(0, now+r.most()-max(full, now)) / r.every())}
 	if next, may := r.next(full, now); !may {
 		t.Wait = time.Duration(next-now-r.most()) * time.Microsecond
@@ -75,7 +75,7 @@ func (b *buckets) take(key string, r Rate, now int64) Taken {
 		full = next
 	}
 	b.full.Add(key, full)
-	return r.taken(ok, full, now)
+	return r.result(ok, full, now)
 }
 
 // takeOne moves a bucket on where that is allowed: by the same rule as next, in one statement.
@@ -103,13 +103,13 @@ func (s *Store) Take(key string, r Rate) (Taken, error) {
 		return Taken{}, err
 	}
 	if len(moved) > 0 {
-		return r.taken(true, moved[0], now), nil
+		return r.result(true, moved[0], now), nil
 	}
 	var kept Bucket
 	if err := s.read.Where("key = ?", key).Limit(1).Find(&kept).Error; err != nil {
 		return Taken{}, err
 	}
-	return r.taken(false, kept.Full, now), nil
+	return r.result(false, kept.Full, now), nil
 }
 
 func (s *Store) dropOldBuckets() error {

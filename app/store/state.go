@@ -22,8 +22,8 @@ func (s *Store) State() State {
 	return State{s.changes.Load(), s.now().UnixNano() / int64(beat)}
 }
 
-// moved tells that the state is another one, when err is nil, and returns err.
-func (s *Store) moved(err error) error {
+// bumpState tells that the state is another one, when err is nil, and returns err.
+func (s *Store) bumpState(err error) error {
 	if err == nil {
 		s.changes.Add(1)
 		_ = s.tell(s.write, saidMove) // who does not hear it looks after a beat

@@ -102,7 +102,7 @@ func Open(dir string, options ...Options) (*Store, error) {
 		err = s.openFile(s.path)
 	}
 	if err == nil && !o.Moving {
-		err = s.begin()
+		err = s.startWriting()
 	}
 	if err != nil {
 		return nil, errors.Join(err, s.Close())
@@ -110,8 +110,8 @@ func Open(dir string, options ...Options) (*Store, error) {
 	return s, nil
 }
 
-// begin begins to write, and catches up with what time has brought.
-func (s *Store) begin() (err error) {
+// startWriting begins to write, and catches up with what time has brought.
+func (s *Store) startWriting() (err error) {
 	if half, err := s.halfMoved(); err != nil || half {
 		return cmp.Or(err, ErrHalf)
 	}

@@ -283,7 +283,7 @@ func insertGroup(tx *transaction, group []submission, add *sums, now time.Time) 
 			told = append(told, rows[i])
 		}
 	}
-	return errors.Join(tx.writeWords(words), tx.told(told, now, eventsOf), tx.mailed(told, now))
+	return errors.Join(tx.writeWords(words), tx.queueEvents(told, now, eventsOf), tx.queueMessages(told, now))
 }
 
 // replaceUnkept stores a response in place of one of the same walk that kept nothing: somebody went back and gave
@@ -341,7 +341,7 @@ func (s *Store) TakeIn(quizID, id string) error {
 		_, mails := tx.Exec(
 			"UPDATE mails SET state = ?, next = CASE WHEN next < ? THEN ? ELSE next END WHERE response_id = ? AND state = ?",
 			DeliveryWaiting, now, now, id, MailAside)
-		return errors.Join(err, mails, tx.agreed(id), tx.told([]*Response{r}, now, eventsOf))
+		return errors.Join(err, mails, tx.agreed(id), tx.queueEvents([]*Response{r}, now, eventsOf))
 	}})
 }
 
@@ -366,14 +366,14 @@ func (s *Store) AddContact(r *Response) error {
 			return err
 		}
 		said.Suspect, said.Consent, said.Mails = kept.Suspect, r.Consent, r.Mails
-		if err := tx.mailed([]*Response{said}, s.now().UTC()); err != nil {
+		if err := tx.queueMessages([]*Response{said}, s.now().UTC()); err != nil {
 			return err
 		}
 		if r.Email == "" || kept.Email != "" || kept.WasLead || kept.Suspect != "" {
 			return nil
 		}
 		lead := func(*Response) []string { return []string{EventLead} }
-		if err := tx.told([]*Response{said}, s.now().UTC(), lead); err != nil {
+		if err := tx.queueEvents([]*Response{said}, s.now().UTC(), lead); err != nil {
 			return err
 		}
 		f, err := factsOf(kept)

@@ -133,7 +133,7 @@ func (s *Store) SaveTable(quizID string, account uint, base int, t *Table) error
 	if err != nil {
 		return err
 	}
-	return s.moved(s.transact(func(tx *gorm.DB) error {
+	return s.bumpState(s.transact(func(tx *gorm.DB) error {
 		var now DataTable
 		err := tx.Where("quiz_id = ? AND name = ?", quizID, t.Name).First(&now).Error
 		if err != nil && !isMissing(err) {
@@ -186,7 +186,7 @@ func forgetStates(tx *gorm.DB, quizID, name string) error {
 
 // DeleteTable takes a table away; its history stays.
 func (s *Store) DeleteTable(quizID, name string) error {
-	return s.moved(changed(s.write.Where("quiz_id = ? AND name = ?", quizID, name).Delete(&DataTable{})))
+	return s.bumpState(changed(s.write.Where("quiz_id = ? AND name = ?", quizID, name).Delete(&DataTable{})))
 }
 
 // TableHistory returns the states of a table without their lines, the newest first.

@@ -264,7 +264,7 @@ func (s *sums) leaveGone(tx *transaction) error {
 
 func (s *sums) empty() bool { return len(s.events) == 0 }
 
-func (s *sums) of(e Event) *group {
+func (s *sums) groupOf(e Event) *group {
 	g := s.events[e]
 	if g == nil {
 		g = &group{}
@@ -274,7 +274,7 @@ func (s *sums) of(e Event) *group {
 }
 
 // event adds something that happened; sign −1 takes it back.
-func (s *sums) event(e Event, m Measure, sign int) { s.of(e).measure(m, sign) }
+func (s *sums) event(e Event, m Measure, sign int) { s.groupOf(e).measure(m, sign) }
 
 // trace counts a finish that keeps nothing by its source, device and the like; sign −1 takes it back. Its row holds none of
 // these, so the lines are remembered for a recount.
@@ -297,11 +297,11 @@ func (s *sums) traced(known *knownValues) (*tables, error) {
 
 // response adds the facts of a response; sign −1 takes them back.
 func (s *sums) response(f facts, sign int) {
-	g := s.of(f.event)
+	g := s.groupOf(f.event)
 	g.measure(f.measure, sign)
 	if f.before {
 		e := f.event
-		s.of(Event{QuizID: e.QuizID, Version: e.Version, Day: e.Day, Stage: StageEndBefore, Place: e.Place, Bare: true}).
+		s.groupOf(Event{QuizID: e.QuizID, Version: e.Version, Day: e.Day, Stage: StageEndBefore, Place: e.Place, Bare: true}).
 			measure(f.measure, sign)
 	}
 	g.add(f.answers, sign)
@@ -331,7 +331,7 @@ func (g *group) add(answers [][2]string, sign int) {
 // join adds other sums.
 func (s *sums) join(o *sums) {
 	for e, other := range o.events {
-		g := s.of(e)
+		g := s.groupOf(e)
 		g.Measure = g.plus(other.Measure)
 		if g.answers == nil {
 			g.answers = map[[2]string]int{}

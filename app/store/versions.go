@@ -17,13 +17,13 @@ func (s *Store) Launch(id string, account uint, base int, slug string, share flo
 	}
 	if share == 0 {
 		err := launch()
-		return &v, s.moved(err)
+		return &v, s.bumpState(err)
 	}
 	err := s.writer.send(submission{alone: func() error {
 		s.writer.flush() // what has come by now belongs to the time before the split
 		return launch()
 	}})
-	return &v, s.moved(err)
+	return &v, s.bumpState(err)
 }
 
 func (s *Store) launch(tx *gorm.DB, v *Version, id string, account uint, base int, slug string, share float64) error {
@@ -95,12 +95,12 @@ func (s *Store) LaunchAgain(id string, account uint, number int) (*Version, erro
 		v = Version{QuizID: id, Revision: old.Revision, Document: old.Document, AccountID: account, At: s.now().UTC(), Again: number}
 		return s.makeLive(tx, &q, &v)
 	})
-	return &v, s.moved(err)
+	return &v, s.bumpState(err)
 }
 
 // Choose lets one of the two versions that share the traffic have all of it. Errors: ErrNoSplit.
 func (s *Store) Choose(id string, number int) error {
-	return s.moved(s.transact(func(tx *gorm.DB) error {
+	return s.bumpState(s.transact(func(tx *gorm.DB) error {
 		var q Quiz
 		if err := tx.Where("id = ? AND deleted_at IS NULL", id).First(&q).Error; err != nil {
 			return notFound(err)

@@ -59,13 +59,13 @@ func wordsOf(r *Response) []string {
 		_ = json.Unmarshal(r.Answers, &answers)
 	}
 	for _, id := range slices.Sorted(maps.Keys(answers)) {
-		text(typed(answers[id]))
+		text(typedText(answers[id]))
 	}
 	return slices.Sorted(maps.Keys(seen))
 }
 
-// typed is what somebody typed as an answer, or beside the choices.
-func typed(a walk.Answer) string { return a.Text + " " + a.Other }
+// typedText is what somebody typed as an answer, or beside the choices.
+func typedText(a walk.Answer) string { return a.Text + " " + a.Other }
 
 // splitWords cuts a text into its words, in small letters.
 func splitWords(text string) []string {
@@ -78,8 +78,8 @@ func splitWords(text string) []string {
 // mostWanted is how many different words of a search are looked for: the first ones.
 const mostWanted = 24
 
-// wanted are the words of a search: an address or a domain within it is one.
-func wanted(search string) []string {
+// searchWords are the words of a search: an address or a domain within it is one.
+func searchWords(search string) []string {
 	words := allWanted(search)
 	var out []string
 	for _, word := range words {
@@ -127,7 +127,7 @@ const MostCounted = 2_000
 
 // find looks a search up.
 func (s *Store) find(quizID, search string) (*hits, error) {
-	h := &hits{search: wanted(search)}
+	h := &hits{search: searchWords(search)}
 	ids := "SELECT id FROM responses WHERE id = ?"
 	args := []any{strings.TrimSpace(search)}
 	if len(h.search) > 0 {

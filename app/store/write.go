@@ -207,8 +207,8 @@ const insertDelivery = `INSERT INTO deliveries
 	(id, hook_id, quiz_id, response_id, event, at, next, state, attempts, code, said)
 	VALUES (?, ?, ?, ?, ?, ?, ?, ?, 0, 0, '')`
 
-// told puts what responses tell of on its way to the hooks of their quizzes.
-func (tx *transaction) told(list []*Response, at time.Time, events func(*Response) []string) error {
+// queueEvents puts what responses tell of on its way to the hooks of their quizzes.
+func (tx *transaction) queueEvents(list []*Response, at time.Time, events func(*Response) []string) error {
 	hooks := map[string][]Hook{}
 	for _, r := range list {
 		if _, known := hooks[r.QuizID]; known {

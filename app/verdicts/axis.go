@@ -253,7 +253,7 @@ func (a *axis) cuts(
 		before = h.X
 		a.Cuts = append(a.Cuts, h)
 	}
-	taken := takes(v.Report)[line]
+	taken := sharesByLine(v.Report)[line]
 	for i, c := range b.Cuts {
 		right := float64(axisWidth + axisLeft)
 		if i < len(a.Cuts)-1 {

@@ -142,8 +142,8 @@ func newSpan(from, size float64, e *quiz.Edge, points []reach.Point) span {
 	return s
 }
 
-// at is the pixel of a value; cut points stand half a step before theirs.
-func (s *span) at(value float64) float64 {
+// pixel is the pixel of a value; cut points stand half a step before theirs.
+func (s *span) pixel(value float64) float64 {
 	far := max(0, min(math.Abs(s.Size), (value-s.Low)*s.Scale))
 	if s.Size < 0 {
 		return s.From - far
@@ -151,7 +151,7 @@ func (s *span) at(value float64) float64 {
 	return s.From + far
 }
 
-func (s *span) cut(n rule.Number) float64 { return s.at(n.Float() - s.Step/2) }
+func (s *span) cut(n rule.Number) float64 { return s.pixel(n.Float() - s.Step/2) }
 
 // edgeBars draws the distribution along an edge.
 func edgeBars(s *span, points []reach.Point, down bool) []bar {
@@ -173,9 +173,9 @@ func edgeBars(s *span, points []reach.Point, down bool) []bar {
 		b := bar{Title: fmt.Sprintf("%s: %s", trim(value), page.Percent(share))}
 		wide := max(1, s.Step*s.Scale-1)
 		if down {
-			b.X, b.Y, b.Width, b.Height = cross.Left-8-long, s.at(value)-wide/2, long, wide
+			b.X, b.Y, b.Width, b.Height = cross.Left-8-long, s.pixel(value)-wide/2, long, wide
 		} else {
-			b.X, b.Y, b.Width, b.Height = s.at(value)-wide/2, cross.Top-8-long, wide, long
+			b.X, b.Y, b.Width, b.Height = s.pixel(value)-wide/2, cross.Top-8-long, wide, long
 		}
 		out = append(out, b)
 	}

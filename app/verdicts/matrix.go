@@ -18,7 +18,7 @@ type matrixLine struct {
 	Shape  string // a drawing with the same one has the same cells in the same places of the document
 	Edges  []edge
 	Paints []paint
-	Wanted []wanted
+	Wanted []targetShare
 }
 
 // edge is one of the two numbers.
@@ -41,8 +41,8 @@ type paint struct {
 	Value string // as JSON: an id, or null
 }
 
-// wanted is an outcome whose share can be asked for.
-type wanted struct {
+// targetShare is an outcome whose share can be asked for.
+type targetShare struct {
 	page.Mark
 }
 
@@ -62,7 +62,7 @@ func (s *view) matrix(l *line, m *quiz.Matrix) {
 			if o != "" && !seen[string(o)] {
 				seen[string(o)] = true
 				l.Marks = append(l.Marks, s.Draft.Mark(string(o)))
-				l.Matrix.Wanted = append(l.Matrix.Wanted, wanted{s.Draft.Mark(string(o))})
+				l.Matrix.Wanted = append(l.Matrix.Wanted, targetShare{s.Draft.Mark(string(o))})
 			}
 		}
 	}

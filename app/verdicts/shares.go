@@ -21,7 +21,7 @@ func shares(v *workbench.Counted) (map[string]template.HTML, error) {
 	if v.Report == nil {
 		return out, nil
 	}
-	taken := takes(v.Report)
+	taken := sharesByLine(v.Report)
 	for i := range v.Doc.Verdicts {
 		if v.Doc.Verdicts[i].Off {
 			out["share-"+fmt.Sprint(i+1)] = "off"
@@ -130,8 +130,8 @@ func draw(name string, data any) template.HTML {
 	return template.HTML(page.Execute(templates, name, data))
 }
 
-// takes are the shares by line and part.
-func takes(r *reach.Report) map[int]map[int]float64 {
+// sharesByLine are the shares by line and part.
+func sharesByLine(r *reach.Report) map[int]map[int]float64 {
 	out := map[int]map[int]float64{}
 	for _, t := range r.Takes {
 		if out[t.Line] == nil {
@@ -174,7 +174,7 @@ func byRule(v *workbench.Counted, i int, ties string) (map[int]float64, error) {
 	if err != nil {
 		return nil, err
 	}
-	return takes(r)[i+1], nil
+	return sharesByLine(r)[i+1], nil
 }
 
 // stream is the cascade as one stream that narrows.

@@ -38,7 +38,7 @@ func TestSharesByEveryTieRule(t *testing.T) {
 		}
 		require.Empty(t, d.Validate())
 		v := count(t, d, reach.Options{})
-		own := takes(v.Report)[1]
+		own := sharesByLine(v.Report)[1]
 		again, err := byRule(v, 0, "order")
 		require.NoError(t, err)
 		sum := func(shares map[int]float64) (all float64) {

@@ -94,7 +94,7 @@ type line struct {
 	Others   []option // rules for ties that are not in use
 	Table    *table
 	Matrix   *matrixLine
-	Wanted   []wanted // outcomes of a leader whose shares can be asked for
+	Wanted   []targetShare // outcomes of a leader whose shares can be asked for
 }
 
 type view struct {
@@ -403,8 +403,8 @@ func (s *view) leader(l *line, v *quiz.Leader) {
 		if listed {
 			none.Patch = quiz.JSON(quiz.Remove(at))
 			l.Marks = append(l.Marks, row.Mark)
-			if !slices.ContainsFunc(l.Wanted, func(w wanted) bool { return w.ID == current }) {
-				l.Wanted = append(l.Wanted, wanted{row.Mark})
+			if !slices.ContainsFunc(l.Wanted, func(w targetShare) bool { return w.ID == current }) {
+				l.Wanted = append(l.Wanted, targetShare{row.Mark})
 			}
 		}
 		row.Outcomes = append([]option{none}, row.Outcomes...)

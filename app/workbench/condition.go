@@ -262,7 +262,7 @@ func (b builder) value(v *Condition, c *rule.Condition) {
 		return values[0]
 	}
 	t, q := b.typeOf(c.Fact)
-	known := b.known(t, q)
+	known := b.listValues(t, q)
 	switch {
 	case known != nil && shape == rule.ShapeOne:
 		v.Value.Kind, v.Value.Options = "choice", mark(known, values)

@@ -27,17 +27,17 @@ func drop(d *quiz.Document, at string, _ json.RawMessage) (edit.Change, error) {
 	switch {
 	case len(parts) == 2 && n >= 0 && parts[0] == "questions":
 		id := d.Questions[n].ID
-		points, votes := given(d.Questions[n : n+1])
-		went := with(name, amount(points, "point"), amount(votes, "vote"))
-		return edit.Change{Patch: DropQuestion(d, n), Said: told(d, went, at, "answer."+id, "question:"+id, "{"+id)}, nil
+		points, votes := countPoints(d.Questions[n : n+1])
+		went := joinNames(name, amount(points, "point"), amount(votes, "vote"))
+		return edit.Change{Patch: DropQuestion(d, n), Said: deletionNote(d, went, at, "answer."+id, "question:"+id, "{"+id)}, nil
 	case len(parts) == 2 && n >= 0 && (parts[0] == "scales" || parts[0] == "keywords"):
 		return dropColumn(d, parts[0], n), nil
 	case len(parts) == 2 && n >= 0 && parts[0] == "outcomes":
 		id := d.Outcomes[n].ID
-		return edit.Change{Patch: quiz.Patch{quiz.Remove(at)}, Said: told(d, name, at, "outcome:"+id, "="+id)}, nil
+		return edit.Change{Patch: quiz.Patch{quiz.Remove(at)}, Said: deletionNote(d, name, at, "outcome:"+id, "="+id)}, nil
 	case len(parts) == 2 && n >= 0 && parts[0] == "computed":
 		id := "computed." + d.Computed[n].ID
-		return edit.Change{Patch: quiz.Patch{quiz.Remove(at)}, Said: told(d, name, at, id)}, nil
+		return edit.Change{Patch: quiz.Patch{quiz.Remove(at)}, Said: deletionNote(d, name, at, id)}, nil
 	case len(parts) == 2 && n >= 0 && parts[0] == "sections":
 		return edit.Change{Patch: DropSection(d, n), Said: name + " removed. Its questions stay."}, nil
 	case len(parts) == 4 && n >= 0 && parts[2] == "choices":
@@ -54,10 +54,10 @@ func dropChoice(d *quiz.Document, n int, at, name string) edit.Change {
 		return edit.Change{Patch: quiz.Patch{quiz.Remove(at)}}
 	}
 	only := quiz.Question{Choices: q.Choices[j : j+1]}
-	points, votes := given([]quiz.Question{only})
+	points, votes := countPoints([]quiz.Question{only})
 	out := edit.Change{
 		Patch: quiz.Patch{quiz.Remove(at)},
-		Said:  with(name, amount(points, "point"), amount(votes, "vote")) + " deleted.",
+		Said:  joinNames(name, amount(points, "point"), amount(votes, "vote")) + " deleted.",
 	}
 	if next := j + 1; next < len(q.Choices) {
 		out.Focus = d.At("questions", n, "choices", next) + "/label"
@@ -135,16 +135,16 @@ func dropColumn(d *quiz.Document, list string, i int) edit.Change {
 		}
 	}
 	at := quiz.Pointer(list, i)
-	went := with("Column “"+title+"”", amount(count, unit))
+	went := joinNames("Column “"+title+"”", amount(count, unit))
 	names := []string{"scale." + id, "percent." + id, "percentile." + id}
 	if list == "keywords" {
 		names = []string{"keyword." + id, "#" + id}
 	}
-	return edit.Change{Patch: append(ops, quiz.Remove(at)), Said: told(d, went, at, names...)}
+	return edit.Change{Patch: append(ops, quiz.Remove(at)), Said: deletionNote(d, went, at, names...)}
 }
 
-// given counts the points and votes that questions give.
-func given(list []quiz.Question) (points, votes int) {
+// countPoints counts the points and votes that questions give.
+func countPoints(list []quiz.Question) (points, votes int) {
 	for i := range list {
 		q := &list[i]
 		for _, c := range q.Choices {
@@ -165,8 +165,8 @@ func amount(n int, unit string) string {
 	return page.Plural(n, unit, unit+"s")
 }
 
-// with joins a thing and what went with it: "Column “Fit” and 14 points".
-func with(thing string, more ...string) string {
+// joinNames joins a thing and what went with it: "Column “Fit” and 14 points".
+func joinNames(thing string, more ...string) string {
 	list := []string{thing}
 	for _, m := range more {
 		if m != "" {
@@ -180,8 +180,8 @@ func with(thing string, more ...string) string {
 	return strings.Join(list[:last], ", ") + " and " + list[last]
 }
 
-// told says what was deleted, and what used it and now names something that is not there.
-func told(d *quiz.Document, went, at string, names ...string) string {
+// deletionNote says what was deleted, and what used it and now names something that is not there.
+func deletionNote(d *quiz.Document, went, at string, names ...string) string {
 	users := mentions(d, at, names)
 	if len(users) == 0 {
 		return went + " deleted."

@@ -103,8 +103,8 @@ func (h *Handler) history(
 	}
 }
 
-// since tells a window what others have changed since a revision; 204 when nothing has.
-func (h *Handler) since(c *gin.Context) {
+// othersSince tells a window what others have changed since a revision; 204 when nothing has.
+func (h *Handler) othersSince(c *gin.Context) {
 	base, err := strconv.Atoi(c.Param("revision"))
 	if err != nil {
 		page.NotFound(c)

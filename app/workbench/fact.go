@@ -231,8 +231,8 @@ func (b builder) late(fact string) string {
 	return " (deleted)"
 }
 
-// known lists the values that a fact can have, where they can be listed.
-func (b builder) known(t factType, q *quiz.Question) []Option {
+// listValues lists the values that a fact can have, where they can be listed.
+func (b builder) listValues(t factType, q *quiz.Question) []Option {
 	var out []Option
 	switch t {
 	case typeChoice, typeSet:
@@ -276,7 +276,7 @@ func KnownValues(d *quiz.Document, fact string) []Option {
 		}
 		return out
 	}
-	return b.known(t, q)
+	return b.listValues(t, q)
 }
 
 // IsNumber reports whether a fact is a number.

@@ -46,7 +46,7 @@ func untouchedScale(d *quiz.Document) bool {
 	if len(d.Scales) != 1 || len(begun) != 1 || !reflect.DeepEqual(d.Scales[0], begun[0]) {
 		return false
 	}
-	points, _ := given(d.Questions)
+	points, _ := countPoints(d.Questions)
 	id := d.Scales[0].ID
 	return points == 0 && len(mentions(d, "/scales/0", []string{"scale." + id, "percent." + id})) == 0
 }

@@ -225,7 +225,7 @@ func (h *Handler) count(ctx context.Context, v *reachView) ([]column, error) {
 	switch v.Assume {
 	case assumeSeen:
 		var err error
-		if o.Assume, err = h.seen(v.Quiz.ID, doc); err != nil {
+		if o.Assume, err = h.assumeResponses(v.Quiz.ID, doc); err != nil {
 			return nil, err
 		}
 	case assumeTyped:
@@ -350,9 +350,9 @@ func columnsOf(r *reach.Report) []column {
 	return out
 }
 
-// seen is the assumption that answers come as they came in the responses so far: read from tallies, so that it costs
+// assumeResponses is the assumption that answers come as they came in the responses so far: read from tallies, so that it costs
 // the same however many these are.
-func (h *Handler) seen(id string, d *quiz.Document) (*reach.Assumption, error) {
+func (h *Handler) assumeResponses(id string, d *quiz.Document) (*reach.Assumption, error) {
 	counts, err := h.Store.AnswerCounts(id)
 	if err != nil {
 		return nil, err

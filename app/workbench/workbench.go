@@ -143,7 +143,7 @@ func (h *Handler) Routes(g gin.IRouter) {
 	g.POST("/quizzes/:id/undo", h.history(h.Editor.Undo))
 	g.POST("/quizzes/:id/redo", h.history(h.Editor.Redo))
 	g.GET("/quizzes/:id/reach", h.Counting(h.reach))
-	g.POST("/quizzes/:id/since/:revision", h.since)
+	g.POST("/quizzes/:id/since/:revision", h.othersSince)
 	g.GET("/quizzes/:id/events", h.events)
 	g.GET("/quizzes/:id/fields", h.fields)
 	g.GET("/quizzes/:id/others", h.others)

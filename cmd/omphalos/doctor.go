@@ -9,7 +9,7 @@ import (
 )
 
 func doctorCommand() *cobra.Command {
-	var at located
+	var at dataLocation
 	c := &cobra.Command{
 		Use:   "doctor",
 		Short: "Check a data folder for damage",

@@ -19,8 +19,9 @@ func mendCommand() *cobra.Command {
 	var asJSON bool
 	var tables string
 	cmd := &cobra.Command{
-		Use:   "mend QUIZ.json",
-		Short: "Find the smallest changes that make all checks of a quiz pass",
+		Use:     "fix QUIZ.json",
+		Aliases: []string{"mend"},
+		Short:   "Find the smallest changes that make all checks of a quiz pass",
 		Long: "Find every change to one number (points, votes or a cut point) that makes all checks pass, and how many\n" +
 			"respondents would get a different outcome. If one number isn’t enough, tries two.\n" +
 			"Exit codes: 0, a change was found or all checks pass; 1, nothing found; 2, the file can’t be used.",

@@ -13,7 +13,7 @@ import (
 )
 
 func passwordCommand() *cobra.Command {
-	var at located
+	var at dataLocation
 	var fromInput bool
 	c := &cobra.Command{
 		Use:   "password EMAIL",
@@ -34,7 +34,7 @@ an argument).`,
 			if why := account.BadPassword(password); why != "" {
 				return errors.New(why)
 			}
-			s, err := at.beside()
+			s, err := at.openBeside()
 			if err != nil {
 				return err
 			}

@@ -25,7 +25,7 @@ func accountOf(s *store.Store, email string) (*store.Account, error) {
 }
 
 func tokenCommand() *cobra.Command {
-	var at located
+	var at dataLocation
 	var email, name string
 	var scopes []string
 	c := &cobra.Command{
@@ -43,7 +43,7 @@ can revoke it. The server can keep running.`,
 			if email == "" {
 				return errors.New("--account is required, for example --account ada@larkmoor.example")
 			}
-			s, err := at.beside()
+			s, err := at.openBeside()
 			if err != nil {
 				return err
 			}
@@ -71,7 +71,7 @@ can revoke it. The server can keep running.`,
 }
 
 func userCommand() *cobra.Command {
-	var at located
+	var at dataLocation
 	var role string
 	c := &cobra.Command{
 		Use:   "user",
@@ -119,8 +119,8 @@ is generated and printed.`,
 	return c
 }
 
-func withStore(at *located, do func(*store.Store) error) error {
-	s, err := at.beside()
+func withStore(at *dataLocation, do func(*store.Store) error) error {
+	s, err := at.openBeside()
 	if err != nil {
 		return err
 	}

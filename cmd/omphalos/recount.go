@@ -7,7 +7,7 @@ import (
 )
 
 func recountCommand() *cobra.Command {
-	var at located
+	var at dataLocation
 	c := &cobra.Command{
 		Use:   "recount",
 		Short: "Recalculate statistics from the responses",

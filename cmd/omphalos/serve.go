@@ -39,9 +39,9 @@ import (
 // grace is how long requests in flight may take to finish.
 const grace = 15 * time.Second
 
-// served are the flags of serve.
-type served struct {
-	at                                 located
+// serveFlags are the flags of serve.
+type serveFlags struct {
+	at                                 dataLocation
 	objects                            bucket
 	addr, owner, logs, origin, metrics string
 
@@ -55,7 +55,7 @@ type served struct {
 }
 
 func serveCommand() *cobra.Command {
-	f := &served{}
+	f := &serveFlags{}
 	c := &cobra.Command{
 		Use:   "serve",
 		Short: "Serve quizzes from a data folder",
@@ -107,7 +107,7 @@ func serveCommand() *cobra.Command {
 }
 
 // run serves until it is told to end.
-func (f *served) run(ctx context.Context) error {
+func (f *serveFlags) run(ctx context.Context) error {
 	kept, err := f.objects.open()
 	if err != nil {
 		return err
@@ -158,7 +158,7 @@ func (f *served) run(ctx context.Context) error {
 }
 
 // options are those of the program itself; without an owner there is a link to make one.
-func (f *served) options(s *store.Store) (o app.Options, err error) {
+func (f *serveFlags) options(s *store.Store) (o app.Options, err error) {
 	o = app.Options{Now: time.Now, Origin: f.origin, Metrics: app.NewMetrics(s), Shown: f.metrics == ""}
 	if o.Locator, err = f.geo.locator(); err != nil {
 		return o, err
@@ -266,7 +266,7 @@ type place struct {
 }
 
 // identity is what the server proves to be; nil speaks plain HTTP.
-func (f *served) identity() (*tls.Config, error) {
+func (f *serveFlags) identity() (*tls.Config, error) {
 	one, err := f.certificate.load()
 	if err != nil || one == nil {
 		return f.acme.config(f.at.data), err

@@ -54,7 +54,7 @@ func TestMailNeedsAnAddress(t *testing.T) {
 	s, err := store.Open(t.TempDir())
 	require.NoError(t, err)
 	t.Cleanup(func() { require.NoError(t, s.Close()) })
-	f := &served{logs: "none", mail: delivery.Flags{Server: "smtp://127.0.0.1:25", From: "hello@larkmoor.example"}}
+	f := &serveFlags{logs: "none", mail: delivery.Flags{Server: "smtp://127.0.0.1:25", From: "hello@larkmoor.example"}}
 	_, err = f.options(s)
 	require.ErrorContains(t, err, "--smtp needs --url")
 	f.origin = "https://quiz.example"

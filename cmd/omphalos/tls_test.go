@@ -64,9 +64,9 @@ func TestHTTPSAndFiguresApart(t *testing.T) {
 	require.Equal(t, 200, r.StatusCode)
 
 	for said, args := range map[string][]string{
-		"must be used together":           {"--tls-cert", cert},
-		"--tls-cert, --tls-key": {"--tls-cert", cert, "--tls-key", cert},
-		"isn’t a network; use the form 10.1.0.0/16":         {"--hooks-may-reach", "inside"},
+		"must be used together":                     {"--tls-cert", cert},
+		"--tls-cert, --tls-key":                     {"--tls-cert", cert, "--tls-key", cert},
+		"isn’t a network; use the form 10.1.0.0/16": {"--hooks-may-reach", "inside"},
 	} {
 		_, errs, code := command(t, program, dir, append([]string{"serve", "--addr", "127.0.0.1:0", "--data", filepath.Join(t.TempDir(), "data")}, args...)...)
 		require.Equal(t, 1, code)

@@ -72,7 +72,7 @@ func answer(q *quiz.Question, g quiz.Given) (walk.Answer, error) {
 			return walk.Answer{}, errKind
 		}
 		if q.ChoicesFrom == nil {
-			if err := known(q, ids); err != nil {
+			if err := checkPicks(q, ids); err != nil {
 				return walk.Answer{}, err
 			}
 			if q.Kind == quiz.Single && len(ids) == 1 {
@@ -115,7 +115,7 @@ func rows(q *quiz.Question, g quiz.Given) (walk.Answer, error) {
 		if q.Row(row) < 0 {
 			return walk.Answer{}, errors.New("unknown row “" + row + "”")
 		}
-		if err := known(q, []string{id}); err != nil {
+		if err := checkPicks(q, []string{id}); err != nil {
 			return walk.Answer{}, err
 		}
 	}
@@ -129,8 +129,8 @@ func rows(q *quiz.Question, g quiz.Given) (walk.Answer, error) {
 	})
 }
 
-// known refuses ids that are none of the question's choices.
-func known(q *quiz.Question, ids []string) error {
+// checkPicks refuses ids that are none of the question's choices.
+func checkPicks(q *quiz.Question, ids []string) error {
 	if i := slices.IndexFunc(ids, func(id string) bool { return q.Choice(id) < 0 }); i >= 0 {
 		return errors.New("unknown answer “" + ids[i] + "”")
 	}

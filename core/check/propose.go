@@ -168,7 +168,7 @@ func ForCuts(ctx context.Context, d *quiz.Document, o reach.Options) ([]quiz.Che
 				return nil, err
 			}
 			for k, b := range bands {
-				p.around(c, v.Bands.On, k, b.From, reach.Boundary{Value: b.Least, Witness: b.Witness})
+				p.proposeCut(c, v.Bands.On, k, b.From, reach.Boundary{Value: b.Least, Witness: b.Witness})
 			}
 		case v.Matrix != nil:
 			x, err := reach.Cross(ctx, d, i+1, o)
@@ -176,18 +176,18 @@ func ForCuts(ctx context.Context, d *quiz.Document, o reach.Options) ([]quiz.Che
 				return nil, err
 			}
 			for k, b := range x.AcrossCuts {
-				p.around(c, v.Matrix.Across.On, k, v.Matrix.Across.Cuts[k], b)
+				p.proposeCut(c, v.Matrix.Across.On, k, v.Matrix.Across.Cuts[k], b)
 			}
 			for k, b := range x.DownCuts {
-				p.around(c, v.Matrix.Down.On, k, v.Matrix.Down.Cuts[k], b)
+				p.proposeCut(c, v.Matrix.Down.On, k, v.Matrix.Down.Cuts[k], b)
 			}
 		}
 	}
 	return p.checks, nil
 }
 
-// around proposes the two checks of cut point k of a number.
-func (p *proposal) around(c *walk.Compiled, on string, k int, from rule.Number, b reach.Boundary) {
+// proposeCut proposes the two checks of cut point k of a number.
+func (p *proposal) proposeCut(c *walk.Compiled, on string, k int, from rule.Number, b reach.Boundary) {
 	if b.Witness == nil {
 		return
 	}

@@ -127,7 +127,7 @@ func (t template) expand(look Lookup) string {
 			if !known || len(values) == 0 || b.Len() >= MostInAddress {
 				continue
 			}
-			values = within(values, MostInAddress-b.Len())
+			values = truncateValues(values, MostInAddress-b.Len())
 			if written {
 				b.WriteString(part.operator.between)
 			} else {
@@ -165,8 +165,8 @@ func (o operator) write(b *strings.Builder, v variable, values []string) {
 	}
 }
 
-// within are values of at most so many bytes together; the one that is too long is cut between two characters.
-func within(values []string, most int) []string {
+// truncateValues are values of at most so many bytes together; the one that is too long is cut between two characters.
+func truncateValues(values []string, most int) []string {
 	for i, value := range values {
 		if len(value) > most {
 			for most > 0 && !utf8.RuneStart(value[most]) {

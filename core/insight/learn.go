@@ -279,22 +279,22 @@ func (l *Learner) learnedScale(s int) LearnedScale {
 	t := &l.scales[s]
 	out := LearnedScale{ID: l.c.Doc.Scales[s].ID, Complete: t.moments.N, Items: []LearnedItem{}}
 	if t.total.N > 0 {
-		out.Mean = known(t.total.Means[0])
-		out.SD = known(math.Sqrt(t.total.Covariance(0, 0)))
+		out.Mean = finite(t.total.Means[0])
+		out.SD = finite(math.Sqrt(t.total.Covariance(0, 0)))
 	}
 	if len(t.items) == 0 {
 		return out
 	}
 	r := t.moments.Reliability()
-	out.Alpha = known(r.Alpha)
+	out.Alpha = finite(r.Alpha)
 	for k, it := range t.items {
-		out.Items = append(out.Items, LearnedItem{it.id(l.c.Doc), known(r.Items[k].ItemRest), known(r.Items[k].AlphaWithout)})
+		out.Items = append(out.Items, LearnedItem{it.id(l.c.Doc), finite(r.Items[k].ItemRest), finite(r.Items[k].AlphaWithout)})
 	}
 	return out
 }
 
-// known is a figure; nil where it cannot be told.
-func known(x float64) *float64 {
+// finite is a figure; nil where it cannot be told.
+func finite(x float64) *float64 {
 	if math.IsNaN(x) || math.IsInf(x, 0) {
 		return nil
 	}

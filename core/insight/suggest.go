@@ -104,7 +104,7 @@ func (l *Learner) rows(list []feature) (x [][]float64, won []bool) {
 		for k, f := range list {
 			q := &l.c.Doc.Questions[f.question]
 			if slices.Contains(d.path, q.ID) {
-				row[k] = given(d.answers[q.ID], q.Choices[f.choice].ID)
+				row[k] = choiceValue(d.answers[q.ID], q.Choices[f.choice].ID)
 			}
 		}
 		x, won = append(x, row), append(won, d.won)
@@ -112,7 +112,7 @@ func (l *Learner) rows(list []feature) (x [][]float64, won []bool) {
 	return x, won
 }
 
-func given(a walk.Answer, choice string) float64 {
+func choiceValue(a walk.Answer, choice string) float64 {
 	n := 0.0
 	for _, id := range a.Picks {
 		if id == choice {

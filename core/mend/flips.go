@@ -52,7 +52,7 @@ func (p *place) condition(c *rule.Condition) {
 	})
 }
 
-func lookedAt(d *quiz.Document) looks {
+func factsOf(d *quiz.Document) looks {
 	l := looks{before: make([]place, len(d.Questions)), after: make([]place, len(d.Questions))}
 	for i := range d.Questions {
 		l.before[i].condition(d.Questions[i].VisibleIf)

@@ -43,7 +43,7 @@ func (s *search) nearest(i int, c *walk.Compiled) []rule.Number {
 func (s *search) hop(i int, c *walk.Compiled, from rule.Number, up bool, most *rule.Number) (rule.Number, bool) {
 	at := from
 	for range s.hops(i) {
-		now := s.with(c, i, at)
+		now := s.compileWith(c, i, at)
 		fails, ok := s.firstFailing(now)
 		if !ok {
 			return at, at.Cmp(from) != 0
@@ -66,7 +66,7 @@ func (s *search) hops(i int) int {
 
 func (s *search) firstFailing(c *walk.Compiled) (check.Ready, bool) {
 	for _, r := range s.ready {
-		if !s.holds(c, r) {
+		if !s.passes(c, r) {
 			return r, true
 		}
 	}

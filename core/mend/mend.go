@@ -65,7 +65,7 @@ func Find(ctx context.Context, d *quiz.Document, tables fill.Tables, o reach.Opt
 	}
 	out := &Found{Failing: []string{}, Repairs: []Repair{}}
 	for _, c := range s.ready {
-		if !s.holds(s.c, c) {
+		if !s.passes(s.c, c) {
 			out.Failing = append(out.Failing, d.Checks[c.At].ID)
 		}
 	}
@@ -166,11 +166,11 @@ func newSearch(d *quiz.Document, tables fill.Tables) (*search, error) {
 		s.place[f.At] = i
 	}
 	s.ready = check.Of(s.c, tables).Ready()
-	s.looks = lookedAt(s.d)
+	s.looks = factsOf(s.d)
 	return s, nil
 }
 
-func (s *search) holds(c *walk.Compiled, at check.Ready) bool {
+func (s *search) passes(c *walk.Compiled, at check.Ready) bool {
 	return check.Of(c, s.tables).One(at).Holds
 }
 
@@ -190,8 +190,8 @@ func (s *search) change(i int, to rule.Number) Change {
 	return Change{s.figures[i].At, s.figures[i].Value(), to}
 }
 
-// with is the document ready for walking with figure i set to a value. Whoever calls it sets the value back.
-func (s *search) with(c *walk.Compiled, i int, value rule.Number) *walk.Compiled {
+// compileWith is the document ready for walking with figure i set to a value. Whoever calls it sets the value back.
+func (s *search) compileWith(c *walk.Compiled, i int, value rule.Number) *walk.Compiled {
 	f := &s.figures[i]
 	f.Set(value)
 	if f.Question >= 0 {

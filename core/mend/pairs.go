@@ -28,7 +28,7 @@ func (s *search) pairs(ctx context.Context) ([]Repair, error) {
 	for n, i := range list {
 		for _, to := range s.turns(i) {
 			from := s.figures[i].Value()
-			c := s.with(s.c, i, to)
+			c := s.compileWith(s.c, i, to)
 			first := Change{s.figures[i].At, from, to}
 			for _, j := range list[n+1:] {
 				if ctx.Err() != nil {
@@ -60,7 +60,7 @@ func (s *search) turns(i int) []rule.Number {
 	for _, up := range []bool{true, false} {
 		at := from
 		for range maxTried {
-			now := s.with(s.c, i, at)
+			now := s.compileWith(s.c, i, at)
 			next, there := s.nextOfFailing(i, now, at, up)
 			if !there || !s.allowed(i, next) {
 				break

@@ -39,7 +39,7 @@ func Due(c *walk.Compiled, r Respondent, tables fill.Tables) []Sent {
 	var out []Sent
 	for i := range d.Messages {
 		m := &d.Messages[i]
-		if m.Off || m.Agreed && !r.Agreed || !holds(m.When, facts) {
+		if m.Off || m.Agreed && !r.Agreed || !matches(m.When, facts) {
 			continue
 		}
 		if to := recipients(m, r.Email, source, tables); len(to) > 0 {
@@ -49,7 +49,7 @@ func Due(c *walk.Compiled, r Respondent, tables fill.Tables) []Sent {
 	return out
 }
 
-func holds(when *rule.Condition, facts rule.Facts) bool { return when == nil || when.Holds(facts) }
+func matches(when *rule.Condition, facts rule.Facts) bool { return when == nil || when.Holds(facts) }
 
 // recipients are the addresses that a message goes to, each once.
 func recipients(m *quiz.Message, email string, source fill.Source, tables fill.Tables) []string {

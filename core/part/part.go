@@ -93,11 +93,11 @@ func (a *Asked) restAt(outcome string) rest {
 	case a.When == nil:
 		return settled(true)
 	}
-	return given(a.When, outcome)
+	return bindOutcome(a.When, outcome)
 }
 
-// given puts an outcome into a condition.
-func given(c *rule.Condition, outcome string) rest {
+// bindOutcome puts an outcome into a condition.
+func bindOutcome(c *rule.Condition, outcome string) rest {
 	switch {
 	case c.All != nil:
 		return join(c.All, outcome, len(c.All))
@@ -122,7 +122,7 @@ func given(c *rule.Condition, outcome string) rest {
 func join(list []rule.Condition, outcome string, need int) rest {
 	var left []rule.Condition
 	for i := range list {
-		switch r := given(&list[i], outcome); {
+		switch r := bindOutcome(&list[i], outcome); {
 		case r.open():
 			left = append(left, *r.when)
 		case r.holds:

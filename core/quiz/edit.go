@@ -163,7 +163,7 @@ func (out *Edited) apply(patch Patch) error {
 			steps = append(t.missingParents(op.Path), op)
 		}
 		for _, step := range steps {
-			if err := grown.by(t, step); err != nil {
+			if err := grown.addOperation(t, step); err != nil {
 				return err
 			}
 			shifts := t.shiftsOf(step)
@@ -258,7 +258,7 @@ func (t *tree) step(op Operation) (Patch, error) {
 // growth follows how large a document becomes while it is edited, so that no copy is made of what will be refused.
 type growth struct{ size, copied int }
 
-func (g *growth) by(t *tree, op Operation) error {
+func (g *growth) addOperation(t *tree, op Operation) error {
 	switch op.Op {
 	case "add", "replace":
 		g.size += len(op.Value)
@@ -325,7 +325,7 @@ func Compact(d *Document, patch Patch) (Patch, error) {
 	}
 	var out Patch
 	for _, part := range slices.Sorted(maps.Keys(parts)) {
-		out = append(out, Add("/"+part, at(t.root, "/"+part)))
+		out = append(out, Add("/"+part, valueAt(t.root, "/"+part)))
 	}
 	return out, nil
 }
@@ -380,7 +380,7 @@ func invert(tree any, op Operation) (Patch, error) {
 			return nil, fmt.Errorf("%s can’t be moved into itself", op.From)
 		}
 		parent, last := split(op.Path)
-		if _, isList := at(tree, parent).([]any); !isList {
+		if _, isList := valueAt(tree, parent).([]any); !isList {
 			if _, taken := lookup(tree, op.Path); taken {
 				return nil, fmt.Errorf("there’s already something at %s", op.Path)
 			}
@@ -394,7 +394,7 @@ func invert(tree any, op Operation) (Patch, error) {
 
 func invertAdd(tree any, path string) Patch {
 	parent, last := split(path)
-	list, isList := at(tree, parent).([]any)
+	list, isList := valueAt(tree, parent).([]any)
 	if isList {
 		if last == "-" {
 			path = parent + "/" + strconv.Itoa(len(list))
@@ -420,7 +420,7 @@ func split(path string) (parent, last string) {
 	return path[:i], pointerUnescape.Replace(path[i+1:])
 }
 
-func at(tree any, path string) any { v, _ := lookup(tree, path); return v }
+func valueAt(tree any, path string) any { v, _ := lookup(tree, path); return v }
 
 // lookup finds what a JSON Pointer points to.
 func lookup(tree any, path string) (any, bool) {

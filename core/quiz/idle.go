@@ -34,14 +34,14 @@ func (d *Document) IdleColumns() Problems {
 	for i := range d.Scales {
 		s := &d.Scales[i]
 		if weighed[s.ID] && !uses("scale|percent|percentile", s.ID) && !d.Settings.ShowScore {
-			ps.add(Pointer("scales", i), useInVerdictsOrIn.With(), answersGivePointsOnBut.With(named(s.Title())))
+			ps.add(Pointer("scales", i), useInVerdictsOrIn.With(), answersGivePointsOnBut.With(quoteTitle(s.Title())))
 		}
 	}
 	leads := bytes.Contains(text, []byte(`"leader"`)) || bytes.Contains(text, []byte(`"of":"keywords"`))
 	for i := range d.Keywords {
 		k := &d.Keywords[i]
 		if weighed["#"+k.ID] && !leads && !uses("keyword", k.ID) {
-			ps.add(Pointer("keywords", i), addLeadingKeywordLineIn.With(), answersVoteButNothingUses.With(named(k.Title())))
+			ps.add(Pointer("keywords", i), addLeadingKeywordLineIn.With(), answersVoteButNothingUses.With(quoteTitle(k.Title())))
 		}
 	}
 	return ps

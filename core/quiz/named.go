@@ -29,11 +29,11 @@ func (d *Document) Named(pointer string) string {
 	case "sections":
 		return n.column("section", len(d.Sections), func(i int) string { return d.Sections[i].Heading })
 	case "intro":
-		return n.of("the opening page")
+		return n.fieldOf("the opening page")
 	case "contact":
 		return n.contact()
 	case "recommendations":
-		return n.of("the recommended products")
+		return n.fieldOf("the recommended products")
 	case "translations":
 		if code := n.next(); code != "" {
 			return "a text in " + LanguageName(code)
@@ -99,10 +99,10 @@ func nth(word, number, title string) string {
 	if title == "" {
 		return word + " " + number
 	}
-	return word + " " + number + " " + named(title)
+	return word + " " + number + " " + quoteTitle(title)
 }
 
-func named(title string) string { return "“" + Shorten(title, 40) + "”" }
+func quoteTitle(title string) string { return "“" + Shorten(title, 40) + "”" }
 
 // fieldNames are the fields of lines and pages as people call them.
 var fieldNames = map[string]string{
@@ -122,8 +122,8 @@ var fieldNames = map[string]string{
 	"subject": "the subject", "unscored": "whether it’s scored", "expect": "the expected result",
 }
 
-// of names a field of a thing, or the thing itself at the end of the pointer.
-func (n *naming) of(thing string) string {
+// fieldOf names a field of a thing, or the thing itself at the end of the pointer.
+func (n *naming) fieldOf(thing string) string {
 	field := n.next()
 	if field == "" {
 		return thing
@@ -140,7 +140,7 @@ func (n *naming) column(word string, length int, title func(int) string) string 
 	if !there {
 		return nth(word, number, "")
 	}
-	return n.of(word + " " + named(title(i)))
+	return n.fieldOf(word + " " + quoteTitle(title(i)))
 }
 
 func (n *naming) question() string {
@@ -155,7 +155,7 @@ func (n *naming) question() string {
 	q := &n.d.Questions[i]
 	this := "question " + number
 	if len(n.parts) == 0 || n.parts[0] == "text" {
-		return n.of(nth("question", number, q.Text))
+		return n.fieldOf(nth("question", number, q.Text))
 	}
 	switch n.parts[0] {
 	case "choices":
@@ -163,13 +163,13 @@ func (n *naming) question() string {
 	case "rows":
 		n.next()
 		number, _, _ := n.index(len(q.Rows))
-		return n.of(nth("row", number, "") + " of " + this)
+		return n.fieldOf(nth("row", number, "") + " of " + this)
 	case "branches":
 		n.next()
 		number, _, _ := n.index(len(q.Branches))
-		return n.of(nth("branch", number, "") + " of " + this)
+		return n.fieldOf(nth("branch", number, "") + " of " + this)
 	}
-	return n.of(nth("question", number, q.Text))
+	return n.fieldOf(nth("question", number, q.Text))
 }
 
 func (n *naming) choice(q *Question, question string) string {
@@ -178,7 +178,7 @@ func (n *naming) choice(q *Question, question string) string {
 	if !there {
 		return nth("answer", number, "") + " of " + question
 	}
-	this := named(q.Choices[i].Title())
+	this := quoteTitle(q.Choices[i].Title())
 	if q.Choices[i].Label == "" {
 		this = "answer " + number
 	}
@@ -186,7 +186,7 @@ func (n *naming) choice(q *Question, question string) string {
 		what := n.next()
 		return "the " + what + " of " + this + " for " + n.columnName(what, n.next())
 	}
-	return n.of(this + " in " + question)
+	return n.fieldOf(this + " in " + question)
 }
 
 // columnName is what the scale or keyword with an id is called.
@@ -206,12 +206,12 @@ func (n *naming) outcome() string {
 	if !there {
 		return nth("outcome", number, "")
 	}
-	this := named(n.d.Outcomes[i].Title())
+	this := quoteTitle(n.d.Outcomes[i].Title())
 	if len(n.parts) == 0 {
 		return "outcome " + this
 	}
 	if n.parts[0] != "ending" {
-		return n.of(this)
+		return n.fieldOf(this)
 	}
 	n.next()
 	switch n.next() {
@@ -269,7 +269,7 @@ func (n *naming) verdict() string {
 	case "matrix":
 		return n.matrix(n.d.Verdicts[i].Matrix, this)
 	}
-	return n.of(this)
+	return n.fieldOf(this)
 }
 
 // matrix names a cut point or a cell of a matrix by what it is on.
@@ -299,9 +299,9 @@ func (n *naming) contact() string {
 		}
 		number, i, there := n.index(len(fields))
 		if there {
-			return n.of("the contact field " + named(FirstOf(fields[i].Label, fields[i].ID)))
+			return n.fieldOf("the contact field " + quoteTitle(FirstOf(fields[i].Label, fields[i].ID)))
 		}
 		return nth("contact field", number, "")
 	}
-	return n.of("the contact step")
+	return n.fieldOf("the contact step")
 }

@@ -141,7 +141,7 @@ func (d *Document) Next(list string, value any, segments ...any) string {
 	if idOf(node) == "" {
 		var old []any
 		if pointer, ok := r.read().pointerOf(list); ok {
-			old, _ = at(r.tree.root, pointer).([]any)
+			old, _ = valueAt(r.tree.root, pointer).([]any)
 		}
 		all := prints(append(slices.Clone(old), node))
 		ref = all[len(all)-1]
@@ -229,7 +229,7 @@ func (d *Document) Refer(patch Patch) Patch {
 
 // besideOf names the place n of a list by the element that comes before it; from is the element that is moved there.
 func (t *tree) besideOf(list, from string, n int) string {
-	all, _ := at(t.root, list).([]any)
+	all, _ := valueAt(t.root, list).([]any)
 	if other, k, ok := t.line(from); ok && other == list {
 		all = slices.Delete(slices.Clone(all), k, k+1)
 	}

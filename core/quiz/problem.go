@@ -83,8 +83,8 @@ const MaxProblems = 50
 // full reports whether more problems have been found than are told: looking for others can stop.
 func (ps Problems) full() bool { return len(ps) > MaxProblems }
 
-// told are the problems that are told, and that there are more.
-func (ps Problems) told() Problems {
+// limited are the problems that are told, and that there are more.
+func (ps Problems) limited() Problems {
 	if !ps.full() {
 		return ps
 	}
@@ -96,7 +96,7 @@ func (ps Problems) err() error {
 	if len(ps) == 0 {
 		return nil
 	}
-	return ps.told()
+	return ps.limited()
 }
 
 func (ps *Problems) add(where string, fix, said say.Text) {

@@ -185,11 +185,11 @@ func (op *Operation) shift(shifts []shift) bool {
 func (t *tree) clash(a, b Operation, own bool) bool {
 	for _, y := range t.writes(b) {
 		for _, x := range t.writes(a) {
-			if y != x && within(x, y) || !own && within(y, x) {
+			if y != x && isWithin(x, y) || !own && isWithin(y, x) {
 				return true
 			}
 		}
-		if list, ok := t.linesOf(a); ok && within(list, y) {
+		if list, ok := t.linesOf(a); ok && isWithin(list, y) {
 			return true // a puts a line into a list that is another one now
 		}
 	}
@@ -198,7 +198,7 @@ func (t *tree) clash(a, b Operation, own bool) bool {
 	}
 	if list, ok := t.linesOf(b); ok {
 		for _, x := range t.writes(a) {
-			if within(list, x) {
+			if isWithin(list, x) {
 				return true // a replaces a list into which b has put a line
 			}
 		}
@@ -206,8 +206,8 @@ func (t *tree) clash(a, b Operation, own bool) bool {
 	return false
 }
 
-// within reports whether place is the other one, or lies below it.
-func within(place, other string) bool {
+// isWithin reports whether place is the other one, or lies below it.
+func isWithin(place, other string) bool {
 	return place == other || strings.HasPrefix(place, other+"/")
 }
 

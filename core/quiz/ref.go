@@ -178,7 +178,7 @@ func (t *tree) landing(from, path string) string {
 	if !ok || !ok2 || list != to {
 		return path
 	}
-	all, _ := at(t.root, list).([]any)
+	all, _ := valueAt(t.root, list).([]any)
 	if b == atEnd {
 		b = len(all)
 	}

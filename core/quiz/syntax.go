@@ -58,7 +58,7 @@ func (s *syntax) value() error {
 	}
 	switch token := token.(type) {
 	case json.Delim:
-		return s.within(token == '{')
+		return s.readValues(token == '{')
 	case json.Number:
 		if _, err := rule.ParseNumber(token.String()); err != nil {
 			s.ps.add(Pointer(s.path...), useFewerDigits.With(), say.Of(err))
@@ -67,8 +67,8 @@ func (s *syntax) value() error {
 	return nil
 }
 
-// within reads the values of an object or a list, and its end.
-func (s *syntax) within(object bool) error {
+// readValues reads the values of an object or a list, and its end.
+func (s *syntax) readValues(object bool) error {
 	seen := map[any]bool{}
 	for i := 0; s.dec.More(); i++ {
 		var below any = i

@@ -49,7 +49,7 @@ func cloned(node any) any {
 
 // isList reports whether a list stands at path.
 func (t *tree) isList(path string) bool {
-	_, ok := at(t.root, path).([]any)
+	_, ok := valueAt(t.root, path).([]any)
 	return ok
 }
 

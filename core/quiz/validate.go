@@ -54,7 +54,7 @@ func (d *Document) Validate() Problems {
 		c.oneOf("/recommendations/mode", r.Mode, "first", "all")
 	}
 	slices.SortStableFunc(c.ps, func(a, b Problem) int { return d.order(a.Where) - d.order(b.Where) })
-	return c.ps.told()
+	return c.ps.limited()
 }
 
 // order sorts problems by the part of the document they are in, as a reader meets them.

@@ -131,7 +131,7 @@ func (c *counted) arrivals(at int) []Point {
 func (k *checker) simulatedArrivals(line int) (*Distribution, error) {
 	v := &k.m.d.Verdicts[line-1]
 	found, came := newTally(), 0
-	samples, err := k.m.drawn(k.ctx, k.o.Samples, func(in walk.Input) {
+	samples, err := k.m.sampleEach(k.ctx, k.o.Samples, func(in walk.Input) {
 		r := k.m.c.Walk(in)
 		if r.Reason.Line == walk.LineBranch || r.Reason.Line > 0 && r.Reason.Line < line {
 			return
@@ -209,7 +209,7 @@ func Odds(ctx context.Context, d *quiz.Document, in walk.Input, o Options) ([]Ou
 	counting, stop := o.counting(ctx)
 	defer stop()
 	c := Counter{}
-	if err := c.begin(ctx, counting, d, o); err != nil {
+	if err := c.startModel(ctx, counting, d, o); err != nil {
 		return nil, err
 	}
 	c.m.pin(in)
@@ -257,14 +257,14 @@ func (m *model) pinAnswer(slot int, a walk.Answer) error {
 	o := option{p: 1, n: one, answer: a, points: make([]int64, len(m.scale)), votes: make([]int64, len(m.keyword))}
 	e := m.c.Effect(s.q, a)
 	for k, n := range e.Points {
-		v, err := m.scale[k].of(n)
+		v, err := m.scale[k].integer(n)
 		if err != nil {
 			return err
 		}
 		o.points[k] = v
 	}
 	for k, n := range e.Votes {
-		v, err := m.keyword[k].of(n)
+		v, err := m.keyword[k].integer(n)
 		if err != nil {
 			return err
 		}

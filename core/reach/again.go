@@ -45,8 +45,8 @@ func (m *model) reweighed(within context.Context, d *quiz.Document, changed []in
 	return &other
 }
 
-// again is the count of the same pass for a model reweighed. It is nil where the plan does not hold.
-func (c *counted) again(ctx context.Context, m *model, changed []int, most spend) (*counted, error) {
+// recount is the count of the same pass for a model reweighed. It is nil where the plan does not hold.
+func (c *counted) recount(ctx context.Context, m *model, changed []int, most spend) (*counted, error) {
 	if c == nil {
 		return nil, nil
 	}
@@ -59,7 +59,7 @@ func (c *counted) again(ctx context.Context, m *model, changed []int, most spend
 	}
 	a := &rerun{run: p.newRun(false), old: c, first: differ[0]}
 	a.kept = true
-	a.begin()
+	a.takeOver()
 	for t := a.first; t < p.m.n(); t++ {
 		if err := a.carryOn(ctx, t, most); err != nil {
 			return nil, err
@@ -123,9 +123,9 @@ type rerun struct {
 	carried []bool // by effect of the layer: some answer did the same before
 }
 
-// begin takes over the layers up to the first question that gives something else, and those who come from there to the
+// takeOver takes over the layers up to the first question that gives something else, and those who come from there to the
 // layers behind.
-func (a *rerun) begin() {
+func (a *rerun) takeOver() {
 	old, first := a.old, a.first
 	copy(a.tables, old.tables)
 	copy(a.arrows, old.arrows[:first])
@@ -163,7 +163,7 @@ func (a *rerun) begin() {
 			continue
 		}
 		for e := range a.p.effects[t] {
-			for s, way := range a.ways(t, e) {
+			for s, way := range a.arrowsOf(t, e) {
 				if int(way.layer) > first && !a.tables[t].isDeserted(s) {
 					prob := a.tables[t].p[s] * a.p.effects[t][e].p
 					a.tables[way.layer].come(way.to, prob, origin{int32(t), int32(s), int32(e)})
@@ -198,7 +198,7 @@ func (a *rerun) carryOn(ctx context.Context, t int, most spend) error {
 	for e := range a.p.effects[t] {
 		before := a.formerly(t, e)
 		a.carried = append(a.carried, before >= 0)
-		ways := a.old.ways(t, max(0, before)) // where nothing did the same before, room for other ways
+		ways := a.old.arrowsOf(t, max(0, before)) // where nothing did the same before, room for other ways
 		if before < 0 {
 			ways = slices.Clone(ways)
 		}

@@ -37,7 +37,7 @@ func LookAhead(ctx context.Context, d *quiz.Document, in walk.Input, o Options) 
 	counting, stop := o.counting(ctx)
 	defer stop()
 	c := Counter{}
-	if err := c.begin(ctx, counting, withVotesAsPoints(d), o); err != nil {
+	if err := c.startModel(ctx, counting, withVotesAsPoints(d), o); err != nil {
 		return nil, err
 	}
 	c.m.pin(in)

@@ -11,7 +11,7 @@ func (k *checker) convolved(scale int) []Point {
 	if m.turns() {
 		return nil
 	}
-	least, err := m.scale[scale].of(m.d.Scales[scale].Start)
+	least, err := m.scale[scale].integer(m.d.Scales[scale].Start)
 	if err != nil {
 		return nil
 	}

@@ -81,7 +81,7 @@ func (p *pass) run(ctx context.Context, most spend, combinations bool) (*counted
 		r.tables[t] = newTable(p.layers[t].width, &r.room)
 	}
 	for i, s := range p.starts {
-		copy(r.vec, p.begin(s))
+		copy(r.vec, p.firstState(s))
 		r.arrive(r.vec, s.p, one, origin{-1, 0, int32(i)})
 	}
 	for t := range p.m.n() {
@@ -283,14 +283,14 @@ func (r *run) follow(t, s, e int) {
 func (r *run) branch(t int) (to, ended int) {
 	p := r.p
 	for b, root := range p.branchAt[t] {
-		if !p.holds(int32(r.next[root]), r.next) {
+		if !p.evaluate(int32(r.next[root]), r.next) {
 			r.truth[root][0] = true
 			continue
 		}
 		r.truth[root][1] = true
 		// A branch behind the one that is taken can hold all the same: it is not impossible, only late.
 		for _, later := range p.branchAt[t][b+1:] {
-			if !r.truth[later][1] && p.holds(int32(r.next[later]), r.next) {
+			if !r.truth[later][1] && p.evaluate(int32(r.next[later]), r.next) {
 				r.truth[later][1] = true
 			}
 		}
@@ -316,14 +316,14 @@ func (r *run) end(t, outcome int, prob float64, n *big.Int, from origin) {
 	if r.combinations {
 		r.combos.Add(r.combos, n)
 	}
-	r.ways(t, int(from.effect))[from.state] = arrow{-1, int32(outcome)}
+	r.arrowsOf(t, int(from.effect))[from.state] = arrow{-1, int32(outcome)}
 }
 
 // put is a transition to a state of layer t.
 func (r *run) put(t int, k key, prob float64, n *big.Int, from origin) {
 	at := r.add(t, k, prob, n, from)
 	r.edge(int(from.layer), t).add(prob)
-	r.ways(int(from.layer), int(from.effect))[from.state] = arrow{int32(t), at}
+	r.arrowsOf(int(from.layer), int(from.effect))[from.state] = arrow{int32(t), at}
 }
 
 // arrive adds a first state to the layer that it comes to: past hidden questions, with its numbers settled.
@@ -340,7 +340,7 @@ func (r *run) add(t int, k key, prob float64, n *big.Int, from origin) int32 {
 	at, known := tab.find(k)
 	switch {
 	case !known:
-		r.found(tab, prob, from)
+		r.noteState(tab, prob, from)
 		if r.combinations {
 			tab.n = append(tab.n, n)
 		}
@@ -353,8 +353,8 @@ func (r *run) add(t int, k key, prob float64, n *big.Int, from origin) int32 {
 	return at
 }
 
-// found notes a state whose key has just been added to a table.
-func (r *run) found(tab *table, prob float64, from origin) {
+// noteState notes a state whose key has just been added to a table.
+func (r *run) noteState(tab *table, prob float64, from origin) {
 	r.bytes += r.stateBytes
 	tab.p = append(tab.p, prob)
 	tab.from = append(tab.from, from)

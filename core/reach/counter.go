@@ -46,7 +46,7 @@ func (c *Counter) Check(ctx context.Context, d *quiz.Document, o Options) (*Repo
 		return nil, err
 	}
 	if !c.reweigh(counting, d, now) {
-		if err := c.begin(ctx, counting, d, o); err != nil {
+		if err := c.startModel(ctx, counting, d, o); err != nil {
 			return nil, err
 		}
 	}
@@ -56,8 +56,8 @@ func (c *Counter) Check(ctx context.Context, d *quiz.Document, o Options) (*Repo
 	return c.check(ctx, counting, o)
 }
 
-// begin makes the model of another document.
-func (c *Counter) begin(ctx, counting context.Context, d *quiz.Document, o Options) error {
+// startModel makes the model of another document.
+func (c *Counter) startModel(ctx, counting context.Context, d *quiz.Document, o Options) error {
 	m, err := newModel(counting, d, o.Assume)
 	if err == nil && ctx.Err() != nil {
 		err = ctx.Err() // it was given up: what there is of the model is of no use to the next check
@@ -92,7 +92,7 @@ func (c *Counter) reweigh(counting context.Context, d *quiz.Document, now print)
 func alone(ctx context.Context, d *quiz.Document, o Options) (k *checker, stop context.CancelFunc, err error) {
 	counting, stop := o.counting(ctx)
 	c := Counter{}
-	if err := c.begin(ctx, counting, d, o); err != nil {
+	if err := c.startModel(ctx, counting, d, o); err != nil {
 		stop()
 		return nil, nil, err
 	}
@@ -105,7 +105,7 @@ func Check(ctx context.Context, d *quiz.Document, o Options) (*Report, error) {
 	counting, stop := o.counting(ctx)
 	defer stop()
 	c := Counter{}
-	if err := c.begin(ctx, counting, d, o); err != nil {
+	if err := c.startModel(ctx, counting, d, o); err != nil {
 		return nil, err
 	}
 	return c.check(ctx, counting, o)

@@ -78,7 +78,7 @@ func countApart(ctx context.Context, a, b *walk.Compiled, o Options) (float64, e
 type side struct {
 	*counted
 	final *final
-	odds  *odds
+	odds  *probabilities
 }
 
 // couple is the pairs of states of two counted passes, and what share stands at each. A pair waits at the earlier of

@@ -73,7 +73,7 @@ func Cross(ctx context.Context, d *quiz.Document, line int, o Options) (*Crossin
 		}
 		if counted != nil {
 			k.cross(out, counted, at)
-			return out.done(), nil
+			return out.summarize(), nil
 		}
 	}
 	return out, k.simulateCross(out, line)
@@ -160,7 +160,7 @@ func (c *counted) come(at int, f func(s int, vec []int64, share float64)) {
 	vec := make([]int64, p.end)
 	for s := range c.tables[n].people() {
 		p.unpack(n, c.tables[n].key(s), vec)
-		if v := p.decide(vec); v.line >= 0 && v.line < at || !p.holds(int32(vec[p.lineAt[at]]), vec) {
+		if v := p.decide(vec); v.line >= 0 && v.line < at || !p.evaluate(int32(vec[p.lineAt[at]]), vec) {
 			continue
 		}
 		f(s, vec, c.tables[n].p[s])
@@ -172,8 +172,8 @@ func (x *Crossing) see(across, down rule.Number, share float64) {
 	x.Joint = append(x.Joint, JointPoint{across, down, share})
 }
 
-// done orders what was seen, and sums it up.
-func (x *Crossing) done() *Crossing {
+// summarize orders what was seen, and sums it up.
+func (x *Crossing) summarize() *Crossing {
 	slices.SortFunc(x.Joint, func(a, b JointPoint) int {
 		if c := a.Across.Cmp(b.Across); c != 0 {
 			return c
@@ -221,7 +221,7 @@ func (k *checker) simulateCross(out *Crossing, line int) error {
 	v := &k.m.d.Verdicts[line-1]
 	type seen struct{ across, down rule.Number }
 	var list []seen
-	n, err := k.m.drawn(k.ctx, k.o.Samples, func(in walk.Input) {
+	n, err := k.m.sampleEach(k.ctx, k.o.Samples, func(in walk.Input) {
 		r := k.m.c.Walk(in)
 		if r.Reason.Line == walk.LineBranch || r.Reason.Line > 0 && r.Reason.Line < line {
 			return
@@ -252,6 +252,6 @@ func (k *checker) simulateCross(out *Crossing, line int) error {
 	for _, s := range list {
 		out.see(s.across, s.down, 1/float64(n))
 	}
-	out.done()
+	out.summarize()
 	return nil
 }

@@ -8,8 +8,8 @@ import (
 	"omphalos/core/walk"
 )
 
-// holds evaluates what is left of a condition, where questions not reached are blank.
-func (p *pass) holds(tree int32, vec []int64) bool {
+// evaluate evaluates what is left of a condition, where questions not reached are blank.
+func (p *pass) evaluate(tree int32, vec []int64) bool {
 	n := &p.m.forest.nodes[tree]
 	switch n.kind {
 	case nodeFalse:
@@ -20,7 +20,7 @@ func (p *pass) holds(tree int32, vec []int64) bool {
 		return p.atomHolds(n.atom, vec)
 	case nodeAll:
 		for _, k := range n.kids {
-			if !p.holds(k, vec) {
+			if !p.evaluate(k, vec) {
 				return false
 			}
 		}
@@ -28,14 +28,14 @@ func (p *pass) holds(tree int32, vec []int64) bool {
 	case nodeSome:
 		left := n.need
 		for _, k := range n.kids {
-			if left > 0 && p.holds(k, vec) {
+			if left > 0 && p.evaluate(k, vec) {
 				left--
 			}
 		}
 		return left == 0
 	}
 	for _, k := range n.kids {
-		if p.holds(k, vec) {
+		if p.evaluate(k, vec) {
 			return n.kind == nodeAny
 		}
 	}

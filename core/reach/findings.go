@@ -80,7 +80,7 @@ func (k *checker) unreachable() {
 		case d.Otherwise == o.ID:
 			f.Severity = Warning
 			f.Said = verdictLinesMatchEveryRespondent.With(d.Outcomes[i].Title())
-		case !k.m.named(o.ID):
+		case !k.m.isNamed(o.ID):
 			f.Said = noVerdictLineOrBranch.With(d.Outcomes[i].Title())
 		}
 		k.find(f)
@@ -282,7 +282,7 @@ func (k *checker) meet(t *quiz.Table, first int) tableMet {
 		c.p.unpack(n, c.tables[n].key(s), vec)
 		var rows []int
 		for r := range t.Rows {
-			if c.p.holds(int32(vec[c.p.lineAt[first+r]]), vec) {
+			if c.p.evaluate(int32(vec[c.p.lineAt[first+r]]), vec) {
 				rows = append(rows, r)
 			}
 		}

@@ -40,7 +40,7 @@ func TestTheTimeIsUpAnywhere(t *testing.T) {
 		for looks := 0; exact < 5; looks++ {
 			var c Counter
 			counting := &expiring{t.Context(), looks}
-			require.NoError(t, c.begin(t.Context(), counting, d, o))
+			require.NoError(t, c.startModel(t.Context(), counting, d, o))
 			got, err := c.check(t.Context(), counting, o)
 			at := fmt.Sprint("quiz ", n, ", look ", looks)
 			require.NoError(t, err, at)

@@ -252,7 +252,7 @@ func (p *pass) planForm(f int) error {
 	var add func(q int, o *option) int64
 	switch frm.kind {
 	case formScale:
-		v, err := m.scale[frm.at].of(m.d.Scales[frm.at].Start)
+		v, err := m.scale[frm.at].integer(m.d.Scales[frm.at].Start)
 		if err != nil {
 			return err
 		}
@@ -405,7 +405,7 @@ func (p *pass) planLeader() {
 
 // startVotes is what a keyword starts with.
 func (p *pass) startVotes(k int) int64 {
-	v, _ := p.m.keyword[k].of(p.m.d.Keywords[k].Start) // its unit is made for it
+	v, _ := p.m.keyword[k].integer(p.m.d.Keywords[k].Start) // its unit is made for it
 	return v
 }
 

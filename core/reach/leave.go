@@ -7,9 +7,9 @@ import (
 	"omphalos/core/walk"
 )
 
-// moved writes, for each question, the share of all respondents who would end elsewhere if it gave no points and no
+// leaveOutShares writes, for each question, the share of all respondents who would end elsewhere if it gave no points and no
 // votes.
-func (k *checker) moved() error {
+func (k *checker) leaveOutShares() error {
 	if k.counted != nil {
 		shares, err := k.leftOut()
 		switch {
@@ -73,7 +73,7 @@ func (c *counted) leftOut(ctx context.Context, f *final, most spend) ([]float64,
 	for t := range n {
 		s.leave(t, func(pair arrow, share float64) { starts = append(starts, start{t, pair, share}) })
 		s.follow(t)
-		if err := s.over(ctx); err != nil {
+		if err := s.tooMuch(ctx); err != nil {
 			return nil, err
 		}
 	}

@@ -395,7 +395,7 @@ func (m *model) weighOptions(i int, list []raw) error {
 func inUnits(out []int64, units []unit, numbers []rule.Number) error {
 	for k, n := range numbers {
 		var err error
-		if out[k], err = units[k].of(n); err != nil {
+		if out[k], err = units[k].integer(n); err != nil {
 			return err
 		}
 	}

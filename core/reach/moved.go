@@ -35,7 +35,7 @@ func Moved(ctx context.Context, before, after *quiz.Document, n int, o Options) 
 		in := walk.Input{Answers: map[string]walk.Answer{}, Params: map[string]string{}}
 		s.next(&in)
 		res := m.c.Walk(in)
-		from, to := res.Outcome, changed.Walk(taken(after, in)).Outcome
+		from, to := res.Outcome, changed.Walk(validAnswers(after, in)).Outcome
 		if from == to {
 			continue
 		}
@@ -55,8 +55,8 @@ func Moved(ctx context.Context, before, after *quiz.Document, n int, o Options) 
 	return out, n, nil
 }
 
-// taken are the answers that a document takes.
-func taken(d *quiz.Document, in walk.Input) walk.Input {
+// validAnswers are the answers that a document takes.
+func validAnswers(d *quiz.Document, in walk.Input) walk.Input {
 	out := in
 	out.Answers = make(map[string]walk.Answer, len(in.Answers))
 	for i := range d.Questions {

@@ -61,7 +61,7 @@ type unit struct {
 	div    int64
 }
 
-func (u unit) of(n rule.Number) (int64, error) {
+func (u unit) integer(n rule.Number) (int64, error) {
 	v, ok := n.Scaled(u.places)
 	if !ok || v%u.div != 0 || v > 1<<40 || v < -1<<40 {
 		return 0, errTooLarge

@@ -57,7 +57,7 @@ type pass struct {
 	effects  [][]effect // by question
 	effectOf [][]int32  // by question and option
 	starts   []start
-	wired    wired // of a plain pass, else nil
+	wired    settledTable // of a plain pass, else nil
 }
 
 // root is a condition with its place.

@@ -63,7 +63,7 @@ func (p *pass) extentOf(frm *form) extent {
 		add = func(_ int, o *option) int64 { return o.votes[frm.at] }
 	default:
 		// Too large a start is no start: nothing is ruled out by it.
-		begin, _ = p.m.scale[frm.at].of(p.m.d.Scales[frm.at].Start)
+		begin, _ = p.m.scale[frm.at].integer(p.m.d.Scales[frm.at].Start)
 		add = func(_ int, o *option) int64 { return o.points[frm.at] }
 	}
 	low, high := p.extremes(add)

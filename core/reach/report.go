@@ -137,7 +137,7 @@ func (c *Counter) check(ctx, counting context.Context, o Options) (*Report, erro
 		return nil, err
 	}
 	if k.o.Moved {
-		if err := k.moved(); err != nil {
+		if err := k.leaveOutShares(); err != nil {
 			return nil, err
 		}
 	}
@@ -155,7 +155,7 @@ type checker struct {
 	counted *counted // of the outcomes; nil when simulated
 	final   *final
 	decides []decides
-	odds    *odds // with decides
+	odds    *probabilities // with decides
 	c       *Counter
 	counts  map[string]bool // passes whose states are in the report
 }
@@ -192,7 +192,7 @@ func (k *checker) run(want purpose, combinations bool) (*counted, error) {
 		return nil, err
 	}
 	most := spend{k.o.Budget, k.o.Memory - k.c.bytes}
-	c, err := k.c.earlier[want.key(combinations)].again(k.within, k.m, k.c.changed, most)
+	c, err := k.c.earlier[want.key(combinations)].recount(k.within, k.m, k.c.changed, most)
 	if err != nil && k.within.Err() == nil {
 		c, err = nil, nil // with the states that nobody comes to any more it is too much: count without them
 	}
@@ -442,7 +442,7 @@ func (k *checker) histogram(want purpose, scale int) ([]Point, error) {
 		}
 		for e := range p.effects[t] {
 			gives, share := p.effects[t][e].o.points[scale], p.effects[t][e].p
-			for s, a := range c.ways(t, e) {
+			for s, a := range c.arrowsOf(t, e) {
 				if a.layer < 0 && !c.tables[t].isDeserted(s) {
 					p.unpack(t, c.tables[t].key(s), vec)
 					ended = append(ended, mass{vec[p.scale0+scale] + gives, c.tables[t].p[s] * share})

@@ -14,7 +14,7 @@ import "context"
 // shadows are the pairs of a counted pass.
 type shadows struct {
 	c      *counted
-	odds   *odds // of the count
+	odds   *probabilities // of the count
 	p      *pass
 	tables []table     // the shadows of each layer
 	own    [][]int32   // by layer and state: the shadow with the very numbers of the state
@@ -48,7 +48,7 @@ const (
 )
 
 // newShadows plans the shadows of a pass that was counted wide.
-func newShadows(ctx context.Context, c *counted, o *odds, most spend) (*shadows, error) {
+func newShadows(ctx context.Context, c *counted, o *probabilities, most spend) (*shadows, error) {
 	p, err := newPass(ctx, c.p.m, purpose{lines: true, wide: true, like: c.p})
 	if err != nil {
 		return nil, err
@@ -169,7 +169,7 @@ func (s *shadows) leave(t int, tell func(pair arrow, share float64)) {
 			continue
 		}
 		s.work += c.tables[t].size()
-		for i, a := range c.ways(t, e) {
+		for i, a := range c.arrowsOf(t, e) {
 			if a.layer < 0 {
 				continue
 			}
@@ -208,7 +208,7 @@ func (s *shadows) follow(t int) {
 	s.work += len(s.ways[t])
 	s.bytes += int64(len(s.ways[t])) * arrowBytes
 	for e := range effects {
-		ways, mine := c.ways(t, e), s.ways[t][e*pairs:(e+1)*pairs]
+		ways, mine := c.arrowsOf(t, e), s.ways[t][e*pairs:(e+1)*pairs]
 		for i, k := range s.pairs[t].keys {
 			a, to := ways[k>>32], arrow{met, 0}
 			if a.layer >= 0 && s.fates[t][i] == open {
@@ -219,8 +219,8 @@ func (s *shadows) follow(t int) {
 	}
 }
 
-// over is the error of having spent more than may be.
-func (s *shadows) over(ctx context.Context) error {
+// tooMuch is the error of having spent more than may be.
+func (s *shadows) tooMuch(ctx context.Context) error {
 	if ctx.Err() != nil {
 		return ctx.Err()
 	}

@@ -89,7 +89,7 @@ func (s *shifts) leftOut(ctx context.Context, f *final, most spend) ([]float64, 
 		for e, shift := range s.of[t] {
 			s.answer(t, e)
 			if shift >= 0 {
-				out[t] += s.moved(t, e, shift)
+				out[t] += s.leaveOutShare(t, e, shift)
 			}
 		}
 	}
@@ -119,31 +119,31 @@ func (s *shifts) ends(f *final) {
 	}
 }
 
-// at are the chances of a state of layer t to end apart, by the first few shifts.
-func (s *shifts) at(t, state, shifts int) []float64 {
+// atState are the chances of a state of layer t to end apart, by the first few shifts.
+func (s *shifts) atState(t, state, shifts int) []float64 {
 	return s.apart[t][state*s.upTo[t]:][:shifts]
 }
 
 // answer adds what an effect of question t adds to the chances of the states there.
 func (s *shifts) answer(t, e int) {
 	share, shifts := s.c.p.effects[t][e].p, s.upTo[t]
-	for state, way := range s.c.ways(t, e) {
+	for state, way := range s.c.arrowsOf(t, e) {
 		if way.layer < 0 {
 			continue
 		}
-		here := s.at(t, state, shifts)
-		for k, v := range s.at(int(way.layer), int(way.to), shifts) {
+		here := s.atState(t, state, shifts)
+		for k, v := range s.atState(int(way.layer), int(way.to), shifts) {
 			here[k] += share * v
 		}
 	}
 }
 
-// moved is the share of those who gave question t an answer with an effect and end apart from themselves without it.
-func (s *shifts) moved(t, e, shift int) float64 {
+// leaveOutShare is the share of those who gave question t an answer with an effect and end apart from themselves without it.
+func (s *shifts) leaveOutShare(t, e, shift int) float64 {
 	sum := 0.0
-	for state, way := range s.c.ways(t, e) {
+	for state, way := range s.c.arrowsOf(t, e) {
 		if way.layer >= 0 {
-			sum += s.c.tables[t].p[state] * s.at(int(way.layer), int(way.to), shift+1)[shift]
+			sum += s.c.tables[t].p[state] * s.atState(int(way.layer), int(way.to), shift+1)[shift]
 		}
 	}
 	return sum * s.c.p.effects[t][e].p

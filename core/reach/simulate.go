@@ -54,9 +54,9 @@ const (
 	leastSamples   = 1_000  // ±3.1 points: fewer are not worth showing, however slow they are
 )
 
-// drawn gives random respondents from a fixed seed to see, and returns how many: n, or as many as the time for
+// sampleEach gives random respondents from a fixed seed to see, and returns how many: n, or as many as the time for
 // simulating was enough for. They are made anew in place: who keeps one keeps a copy.
-func (m *model) drawn(ctx context.Context, n int, see func(walk.Input)) (int, error) {
+func (m *model) sampleEach(ctx context.Context, n int, see func(walk.Input)) (int, error) {
 	if n == 0 {
 		n = defaultSamples
 	}
@@ -89,7 +89,7 @@ func simulate(ctx context.Context, m *model, n int) (*simulation, error) {
 		s.scales = append(s.scales, newTally())
 	}
 	var err error
-	s.n, err = m.drawn(ctx, n, func(in walk.Input) { s.see(in, m.c.Walk(in)) })
+	s.n, err = m.sampleEach(ctx, n, func(in walk.Input) { s.see(in, m.c.Walk(in)) })
 	return s, err
 }
 
@@ -155,7 +155,7 @@ func (s *simulation) report(r *Report) {
 		possible = s.m.possible()
 	} else { // not even its numbers could be listed
 		for i := range d.Outcomes {
-			possible[d.Outcomes[i].ID] = s.m.named(d.Outcomes[i].ID)
+			possible[d.Outcomes[i].ID] = s.m.isNamed(d.Outcomes[i].ID)
 		}
 	}
 	for i := range d.Outcomes {
@@ -192,8 +192,8 @@ func (s *simulation) report(r *Report) {
 	}
 }
 
-// named reports whether anything in the document leads to the outcome.
-func (m *model) named(id string) bool {
+// isNamed reports whether anything in the document leads to the outcome.
+func (m *model) isNamed(id string) bool {
 	if m.d.Otherwise == id {
 		return true
 	}

@@ -145,13 +145,13 @@ func LeaveOut(d *quiz.Document, ids []string) []quiz.Operation {
 
 // settled are, by place of the walk, the shares of respondents whose outcome is settled there: after the first
 // question, after the second and so on, whether they were asked them or not.
-func (c *counted) settled(o *odds) []float64 {
+func (c *counted) settled(o *probabilities) []float64 {
 	n := c.p.m.n()
 	change := make([]float64, n+2)
 	for t := range n {
 		for e := range c.p.effects[t] {
 			share := c.p.effects[t][e].p
-			for s, way := range c.ways(t, e) {
+			for s, way := range c.arrowsOf(t, e) {
 				mass := c.tables[t].p[s] * share
 				switch to := int(way.layer); {
 				case to < 0:

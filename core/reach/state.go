@@ -2,14 +2,14 @@ package reach
 
 import "slices"
 
-// begin is the state before the first question of a visitor.
-func (p *pass) begin(s start) []int64 {
+// firstState is the state before the first question of a visitor.
+func (p *pass) firstState(s start) []int64 {
 	vec := make([]int64, p.end)
 	for r := range p.roots {
 		vec[r] = int64(p.roots[r].tree)
 	}
 	for i := range p.nScales {
-		v, _ := p.m.scale[i].of(p.m.d.Scales[i].Start) // checked by planForm
+		v, _ := p.m.scale[i].integer(p.m.d.Scales[i].Start) // checked by planForm
 		vec[p.scale0+i] = v
 	}
 	for k := range p.nKeys {
@@ -31,7 +31,7 @@ func (c *counted) pass(vec []int64, t int) int {
 		if r < 0 {
 			return t
 		}
-		if p.holds(int32(vec[r]), vec) {
+		if p.evaluate(int32(vec[r]), vec) {
 			c.truth[r][1] = true
 			return t
 		}
@@ -227,8 +227,8 @@ func (p *pass) settleLead(l *layer, vec []int64, level []int64) {
 	}
 }
 
-// leads reports whether a keyword is compared and not dropped.
-func (p *pass) leads(votes []int64, i int) bool { return p.led[i] && votes[i] < token/2 }
+// isCompared reports whether a keyword is compared and not dropped.
+func (p *pass) isCompared(votes []int64, i int) bool { return p.led[i] && votes[i] < token/2 }
 
 // eligible reports whether a keyword can lead as things are: it has votes above 0 of its own. Where no keyword has a
 // start, the one with the most votes tells, and positive says that it has some; then all are.
@@ -323,7 +323,7 @@ func (p *pass) levelVotes(l *layer, vec, votes []int64) (top int64, live int) {
 // compressRanks keeps the order of ranks, and 0 for keywords whose rank decides nothing. level is room to work in. A
 // recency of 0 is "no vote yet": it stays apart from the oldest vote only by order, which is all that matters.
 func (p *pass) compressRanks(votes, ranks []int64, live int, level []int64) {
-	counts := func(i int) bool { return live >= 2 && p.leads(votes, i) }
+	counts := func(i int) bool { return live >= 2 && p.isCompared(votes, i) }
 	level = level[:0]
 	for i := range ranks {
 		if !counts(i) {

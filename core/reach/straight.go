@@ -35,11 +35,11 @@ func (c *counted) way(t, effect, state int) arrow {
 	if on := &c.straight[t]; on.is {
 		return on.way(effect, c.tables[t].keys[state])
 	}
-	return c.ways(t, effect)[state]
+	return c.arrowsOf(t, effect)[state]
 }
 
-// ways are where an effect of question t leads, by state.
-func (c *counted) ways(t, effect int) []arrow {
+// arrowsOf are where an effect of question t leads, by state.
+func (c *counted) arrowsOf(t, effect int) []arrow {
 	on := &c.straight[t]
 	if !on.is {
 		return c.arrows[t][effect]
@@ -101,7 +101,7 @@ func (r *run) convolve(t int) {
 		if from := (origin{int32(t), state, effect}); known {
 			to.come(place, masses[at], from)
 		} else {
-			r.found(to, masses[at], from)
+			r.noteState(to, masses[at], from)
 		}
 		on.places[at] = place
 		all += masses[at]
@@ -119,8 +119,8 @@ func zeroed[T int32 | float64](room []T, n int) []T {
 	return room
 }
 
-// ahead spreads what the states of the next layer have over the positions that come to them.
-func (s *straight) ahead(list, next []float64) []float64 {
+// spread spreads what the states of the next layer have over the positions that come to them.
+func (s *straight) spread(list, next []float64) []float64 {
 	list = slices.Grow(list[:0], len(s.places))[:len(s.places)]
 	if len(next) == 0 {
 		clear(list) // nobody comes there

@@ -59,7 +59,7 @@ func TestStraightWaysAreWhereAnswersLead(t *testing.T) {
 			straights++
 			mass, example := make([]float64, there.size()), make([]bool, there.size())
 			for e := range p.effects[at] {
-				for s, way := range c.ways(at, e) {
+				for s, way := range c.arrowsOf(at, e) {
 					require.Equal(t, way, c.way(at, e, s))
 					require.EqualValues(t, at+1, way.layer)
 					p.unpack(at, here.key(s), vec)

@@ -92,8 +92,8 @@ type stretches struct {
 	list []stretch
 }
 
-// from is what begins at a number, or behind it if strict.
-func (s *stretches) from(n rule.Number, strict bool) stretch {
+// startingAt is what begins at a number, or behind it if strict.
+func (s *stretches) startingAt(n rule.Number, strict bool) stretch {
 	v, always := s.m.threshold(s.of, n, strict)
 	return stretch{lo: v, hasLo: !always}
 }
@@ -129,25 +129,25 @@ func (m *model) rangesOf(of number, op rule.Op, operand *rule.Operand) ([]span, 
 	switch op {
 	case rule.OpIs, rule.OpIn, rule.OpHas:
 		for _, n := range numbers {
-			s.put(s.from(n, false), n, true)
+			s.put(s.startingAt(n, false), n, true)
 		}
 	case rule.OpIsNot, rule.OpNotIn:
 		open := stretch{}
 		for _, n := range numbers {
 			s.put(open, n, false)
-			open = s.from(n, true)
+			open = s.startingAt(n, true)
 		}
 		s.putOpen(open)
 	case rule.OpGe:
-		s.putOpen(s.from(numbers[0], false))
+		s.putOpen(s.startingAt(numbers[0], false))
 	case rule.OpGt:
-		s.putOpen(s.from(numbers[0], true))
+		s.putOpen(s.startingAt(numbers[0], true))
 	case rule.OpLt:
 		s.put(stretch{}, numbers[0], false)
 	case rule.OpLe:
 		s.put(stretch{}, numbers[0], true)
 	case rule.OpBetween:
-		s.put(s.from(numbers[0], false), numbers[len(numbers)-1], true)
+		s.put(s.startingAt(numbers[0], false), numbers[len(numbers)-1], true)
 	default: // contains: of a number's text; not a comparison of size
 		m.err = fmt.Errorf("“%s” can’t be calculated for a number", op)
 		return nil, atomFalse

@@ -36,7 +36,7 @@ func (c *counted) fallThrough(i int) (values []rule.Number, share float64, examp
 	vec := make([]int64, c.p.end)
 	for s := range c.tables[n].people() {
 		c.p.unpack(n, c.tables[n].key(s), vec)
-		if c.p.decide(vec).line >= 0 || !c.p.holds(int32(vec[c.p.lineAt[i]]), vec) {
+		if c.p.decide(vec).line >= 0 || !c.p.evaluate(int32(vec[c.p.lineAt[i]]), vec) {
 			continue
 		}
 		v := c.p.value(bands, vec)

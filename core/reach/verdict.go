@@ -20,7 +20,7 @@ type verdict struct {
 func (p *pass) decide(vec []int64) verdict {
 	for i := range p.m.lines[:p.last] {
 		l := &p.m.lines[i]
-		if !p.holds(int32(vec[p.lineAt[i]]), vec) {
+		if !p.evaluate(int32(vec[p.lineAt[i]]), vec) {
 			continue
 		}
 		switch {
@@ -174,7 +174,7 @@ func (c *counted) finish() *final {
 		}
 		p.unpack(n, tab.key(s), vec)
 		for i := range p.last {
-			f.ever[i] = f.ever[i] || p.holds(int32(vec[p.lineAt[i]]), vec)
+			f.ever[i] = f.ever[i] || p.evaluate(int32(vec[p.lineAt[i]]), vec)
 		}
 		f.see(s, p.decide(vec), tab.p[s])
 	}

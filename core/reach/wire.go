@@ -9,8 +9,8 @@ import "slices"
 // maxWired bounds the values that the layers of a plain pass have places for, all together.
 const maxWired = 1 << 20
 
-// wired are the settled values of a plain pass, by layer and scale.
-type wired [][]shelf
+// settledTable are the settled values of a plain pass, by layer and scale.
+type settledTable [][]shelf
 
 // shelf is what settling makes of each value of a score at a layer, packed in its place of the key: of the values from
 // the layer's least on, and behind them of the tokens of the layers before.
@@ -20,7 +20,7 @@ type shelf struct {
 }
 
 // wire fills the shelves of a pass; nil when it is not a plain one, or a state takes more than one word.
-func (p *pass) wire() wired {
+func (p *pass) wire() settledTable {
 	room := int64(0)
 	for t := range p.layers {
 		for _, f := range p.layers[t].fields {
@@ -37,7 +37,7 @@ func (p *pass) wire() wired {
 			}
 		}
 	}
-	w, shelves, values := make(wired, len(p.layers)), make([]shelf, len(p.layers)*p.nScales), make([]uint64, room)
+	w, shelves, values := make(settledTable, len(p.layers)), make([]shelf, len(p.layers)*p.nScales), make([]uint64, room)
 	var ends []int64
 	for t := range p.layers {
 		w[t], shelves = shelves[:p.nScales], shelves[p.nScales:]
@@ -239,7 +239,7 @@ func (r *run) glideAlike(t, begin, end int, routes []route) {
 // land is the transitions of neighbours from the first one on by an effect, to the states of a layer with these keys.
 func (r *run) land(t, e, first, layer int, keys []uint64) {
 	to, share := &r.tables[layer], r.p.effects[t][e].p
-	probs, ways, there := r.tables[t].p[first:][:len(keys)], r.ways(t, e)[first:][:len(keys)], to.p
+	probs, ways, there := r.tables[t].p[first:][:len(keys)], r.arrowsOf(t, e)[first:][:len(keys)], to.p
 	var places []int32 // of those that are there already; not all are listed
 	if to.short && !r.kept {
 		places = to.slots
@@ -255,7 +255,7 @@ func (r *run) land(t, e, first, layer int, keys []uint64) {
 		if from := (origin{int32(t), int32(first + i), int32(e)}); known {
 			to.come(at, prob, from)
 		} else {
-			r.found(to, prob, from)
+			r.noteState(to, prob, from)
 			there = to.p
 		}
 		ways[i] = arrow{int32(layer), at}

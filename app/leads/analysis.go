@@ -16,8 +16,8 @@ import (
 // waits for a page.
 const mostLearned = 20_000
 
-// learned is what the newest responses of the version that runs tell.
-type learned struct {
+// analysis is what the newest responses of the version that runs tell.
+type analysis struct {
 	*insight.Learned
 	Learner *insight.Learner
 	Doc     *quiz.Document
@@ -35,7 +35,7 @@ type learning struct {
 
 // learned gathers the newest responses of the live version, with what came of them, and calls also, if it is not nil,
 // with each. It is nil where no version is live.
-func (h *Handler) learned(d *workbench.Draft, from learning, also func(in walk.Input)) (*learned, error) {
+func (h *Handler) learned(d *workbench.Draft, from learning, also func(in walk.Input)) (*analysis, error) {
 	version := d.Quiz.LiveVersion
 	if version == 0 {
 		return nil, nil
@@ -52,7 +52,7 @@ func (h *Handler) learned(d *workbench.Draft, from learning, also func(in walk.I
 	if err != nil {
 		return nil, err
 	}
-	out := &learned{Learner: insight.NewLearner(c), Doc: doc, Spreads: make([]insight.Spread, len(doc.Scales))}
+	out := &analysis{Learner: insight.NewLearner(c), Doc: doc, Spreads: make([]insight.Spread, len(doc.Scales))}
 	take := func(r *store.Response, a *store.Answered) {
 		in := inputOf(d, a)
 		res := c.Walk(in)

@@ -21,29 +21,29 @@ const (
 	saidLetters = 160
 )
 
-// said is what was typed in the newest responses, which tallies do not hold, by question: texts, and the months of
+// typedAnswers is what was typed in the newest responses, which tallies do not hold, by question: texts, and the months of
 // dates by outcome.
-type said struct {
+type typedAnswers struct {
 	texts  map[string][]saidText
 	months map[string]map[string]map[string]int // by question, month and outcome
 }
 
-func newSaid() *said {
-	return &said{map[string][]saidText{}, map[string]map[string]map[string]int{}}
+func newSaid() *typedAnswers {
+	return &typedAnswers{map[string][]saidText{}, map[string]map[string]map[string]int{}}
 }
 
-// typed reports whether somebody types an answer to a question, or beside its choices.
-func typed(q *quiz.Question) bool {
+// isTyped reports whether somebody types an answer to a question, or beside its choices.
+func isTyped(q *quiz.Question) bool {
 	return q.Kind == quiz.ShortText || q.Kind == quiz.LongText || q.Kind == quiz.Date ||
 		slices.ContainsFunc(q.Choices, func(c quiz.Choice) bool { return c.Other })
 }
 
-// said reads what was typed.
-func (h *Handler) said(d *workbench.Draft) (*said, error) {
+// readTyped reads what was typed.
+func (h *Handler) readTyped(d *workbench.Draft) (*typedAnswers, error) {
 	out := newSaid()
 	asked := map[string]*quiz.Question{}
 	for i := range d.Doc.Questions {
-		if q := &d.Doc.Questions[i]; typed(q) {
+		if q := &d.Doc.Questions[i]; isTyped(q) {
 			asked[q.ID] = q
 		}
 	}
@@ -69,7 +69,7 @@ func (h *Handler) said(d *workbench.Draft) (*said, error) {
 	return out, nil
 }
 
-func (s *said) add(q *quiz.Question, r *store.Response, a walk.Answer) {
+func (s *typedAnswers) add(q *quiz.Question, r *store.Response, a walk.Answer) {
 	if q.Kind == quiz.Date {
 		day, err := time.Parse(time.DateOnly, a.Text)
 		if err != nil {

@@ -12,25 +12,25 @@ type decides struct {
 	matters bool    // some answer changes the odds of some outcome for somebody
 }
 
-// odds are the probabilities of the outcomes from each state on. The last outcome is not among them: it has the rest.
-type odds struct {
+// probabilities are the probabilities of the outcomes from each state on. The last outcome is not among them: it has the rest.
+type probabilities struct {
 	outs  int
 	list  [][][]float64 // by layer, outcome and state; before the first layer those of being at an outcome
 	ahead []float64     // of one outcome, by position of a straight layer: room to work in
 	joint []float64     // of the effects of a question with the outcomes: the same
 }
 
-// at are the odds at a layer, by outcome and state; those behind a branch to an outcome at layer -1.
-func (o *odds) at(layer int) [][]float64 { return o.list[layer+1] }
+// atLayer are the odds at a layer, by outcome and state; those behind a branch to an outcome at layer -1.
+func (o *probabilities) atLayer(layer int) [][]float64 { return o.list[layer+1] }
 
 // newOdds makes room for the odds, in one piece.
-func (c *counted) newOdds() *odds {
+func (c *counted) newOdds() *probabilities {
 	outs, states := len(c.outcome)-1, len(c.outcome)
 	for t := range c.tables {
 		states += c.tables[t].size()
 	}
 	room, lists := make([]float64, states*outs), make([][]float64, outs*(len(c.tables)+1))
-	o := &odds{outs: outs, list: make([][][]float64, 0, len(c.tables)+1)}
+	o := &probabilities{outs: outs, list: make([][][]float64, 0, len(c.tables)+1)}
 	add := func(states int) {
 		for k := range outs {
 			lists[k], room = room[:states:states], room[states:]
@@ -38,7 +38,7 @@ func (c *counted) newOdds() *odds {
 		o.list, lists = append(o.list, lists[:outs:outs]), lists[outs:]
 	}
 	add(len(c.outcome))
-	for k, list := range o.at(-1) {
+	for k, list := range o.atLayer(-1) {
 		list[k] = 1
 	}
 	for t := range c.tables {
@@ -48,9 +48,9 @@ func (c *counted) newOdds() *odds {
 }
 
 // settled is the outcome that a state is settled on, whatever is answered from there; -1 where it is open.
-func (o *odds) settled(t, s int) int {
+func (o *probabilities) settled(t, s int) int {
 	sum := 0.0
-	for k, list := range o.at(t) {
+	for k, list := range o.atLayer(t) {
 		if list[s] >= 1-sameOdds {
 			return k
 		}
@@ -63,9 +63,9 @@ func (o *odds) settled(t, s int) int {
 }
 
 // differ reports whether two states or outcomes have different odds.
-func (o *odds) differ(a, b arrow) bool {
-	there := o.at(int(b.layer))
-	for k, list := range o.at(int(a.layer)) {
+func (o *probabilities) differ(a, b arrow) bool {
+	there := o.atLayer(int(b.layer))
+	for k, list := range o.atLayer(int(a.layer)) {
 		if math.Abs(list[a.to]-there[k][b.to]) > sameOdds {
 			return true
 		}
@@ -75,11 +75,11 @@ func (o *odds) differ(a, b arrow) bool {
 
 // influence goes backwards over the kept layers: from the odds of each outcome at every state, what each question
 // decides. It ends with the context's error.
-func (c *counted) influence(ctx context.Context, f *final) ([]decides, *odds, error) {
+func (c *counted) influence(ctx context.Context, f *final) ([]decides, *probabilities, error) {
 	n, o := c.p.m.n(), c.newOdds()
 	for s, v := range f.verdicts {
 		if v.outcome < o.outs {
-			o.at(n)[v.outcome][s] = 1
+			o.atLayer(n)[v.outcome][s] = 1
 		}
 	}
 	out := make([]decides, n)
@@ -102,12 +102,12 @@ func (c *counted) influence(ctx context.Context, f *final) ([]decides, *odds, er
 
 // weigh fills in the odds at layer t, and returns the joint distribution of its effects with the outcomes, without the
 // last of them, until it is called again. One outcome is taken after the other, so that its sum stays at hand.
-func (c *counted) weigh(t int, o *odds) []float64 {
+func (c *counted) weigh(t int, o *probabilities) []float64 {
 	effects, on := c.p.effects[t], &c.straight[t]
 	o.joint = zeroed(o.joint, len(effects)*(o.outs+1))
 	for k := range o.outs {
 		if on.is {
-			o.ahead = on.ahead(o.ahead, o.at(t + 1)[k])
+			o.ahead = on.spread(o.ahead, o.atLayer(t + 1)[k])
 		}
 		for e := range effects {
 			sum := 0.0
@@ -124,12 +124,12 @@ func (c *counted) weigh(t int, o *odds) []float64 {
 
 // weighWays adds the odds of an outcome behind an effect to those of the states of layer t, and returns their sum over
 // all who are there.
-func (c *counted) weighWays(t, effect, outcome int, o *odds) (sum float64) {
-	share, probs, here := c.p.effects[t][effect].p, c.tables[t].p, o.at(t)[outcome]
+func (c *counted) weighWays(t, effect, outcome int, o *probabilities) (sum float64) {
+	share, probs, here := c.p.effects[t][effect].p, c.tables[t].p, o.atLayer(t)[outcome]
 	layer, behind := int32(t), here
-	for s, way := range c.ways(t, effect) {
+	for s, way := range c.arrowsOf(t, effect) {
 		if way.layer != layer { // most of them lead to the same one
-			layer, behind = way.layer, o.at(int(way.layer))[outcome]
+			layer, behind = way.layer, o.atLayer(int(way.layer))[outcome]
 		}
 		v := behind[way.to]
 		here[s] += share * v
@@ -139,9 +139,9 @@ func (c *counted) weighWays(t, effect, outcome int, o *odds) (sum float64) {
 }
 
 // weighStraight is weighWays for a straight layer.
-func (c *counted) weighStraight(t, effect, outcome int, o *odds) (sum float64) {
+func (c *counted) weighStraight(t, effect, outcome int, o *probabilities) (sum float64) {
 	share, keys, on, ahead := c.p.effects[t][effect].p, c.tables[t].keys, &c.straight[t], o.ahead
-	probs, here, gives := c.tables[t].p[:len(keys)], o.at(t)[outcome][:len(keys)], on.gives[effect]
+	probs, here, gives := c.tables[t].p[:len(keys)], o.atLayer(t)[outcome][:len(keys)], on.gives[effect]
 	for s, k := range keys {
 		v := ahead[on.position(k, gives)]
 		here[s] += share * v
@@ -157,7 +157,7 @@ const roundingShare = 1e-15
 const sameOdds = 1e-12
 
 // matters reports whether some answer to question t changes the odds of somebody.
-func (c *counted) matters(t int, o *odds) bool {
+func (c *counted) matters(t int, o *probabilities) bool {
 	for s := range c.tables[t].people() {
 		first := c.way(t, 0, s)
 		for e := 1; e < len(c.p.effects[t]); e++ {

@@ -18,12 +18,12 @@ import (
 	"omphalos/core/reach"
 )
 
-// whole is the first view: how many came, how far, and where they ended against what the count had promised.
-type whole struct {
+// overview is the first view: how many came, how far, and where they ended against what the count had promised.
+type overview struct {
 	Figures  []figure
-	Period   int        // days that Lately compares
-	Lately   []compared // nothing where there was nothing before
-	Ends     []ended
+	Period   int          // days that Lately compares
+	Lately   []comparison // nothing where there was nothing before
+	Ends     []outcomeCount
 	Of       string // which version Ends are of, where there are several
 	Version  int    // the same as a number; 0 where there is one alone
 	Assumed  string // what the expectation assumes
@@ -34,14 +34,14 @@ type whole struct {
 	Slices   []breakdown
 }
 
-// compared is a figure of the last days beside that of as many days before them.
-type compared struct {
+// comparison is a figure of the last days beside that of as many days before them.
+type comparison struct {
 	Name        string
 	Now, Before int
 }
 
 // Change is by how much the figure has grown.
-func (c compared) Change() string {
+func (c comparison) Change() string {
 	if c.Before == 0 {
 		return "–"
 	}
@@ -58,8 +58,8 @@ type figure struct {
 	Rate        string // of the one before, with its interval; "" for none
 }
 
-// ended is an outcome: how many came to it, and how many were to be expected.
-type ended struct {
+// outcomeCount is an outcome: how many came to it, and how many were to be expected.
+type outcomeCount struct {
 	page.Mark
 	Share, Expected float64
 	Between         string
@@ -69,7 +69,7 @@ type ended struct {
 
 // ends are the outcomes of the version that runs: others made other promises. Where nobody has finished it yet, or none
 // runs, they are those of all.
-func (w *whole) ends(marks []page.Mark, c *store.Counts, version int) {
+func (w *overview) ends(marks []page.Mark, c *store.Counts, version int) {
 	counts, all := c.Versions[version], 0
 	for _, n := range counts {
 		all += n
@@ -88,17 +88,17 @@ func (w *whole) ends(marks []page.Mark, c *store.Counts, version int) {
 }
 
 // newEnded is an outcome that n of all ended at.
-func newEnded(m page.Mark, n, all int) ended {
+func newEnded(m page.Mark, n, all int) outcomeCount {
 	m.Count = n
 	r := insight.Rate{Hits: n, Of: all}
-	e := ended{Mark: m, Share: r.Share(), Expected: -1}
+	e := outcomeCount{Mark: m, Share: r.Share(), Expected: -1}
 	e.low, e.high = insight.Wilson(r)
 	e.Between = page.Percent(e.low) + " to " + page.Percent(e.high)
 	return e
 }
 
 // Drawn is the share as a bar, with a line at what was expected.
-func (e ended) Drawn() template.HTML {
+func (e outcomeCount) Drawn() template.HTML {
 	var b strings.Builder
 	fmt.Fprintf(
 		&b,
@@ -145,9 +145,9 @@ type sliceRow struct {
 }
 
 // newWhole reads the first view from tallies.
-func (h *Handler) newWhole(v *view) (*whole, error) {
+func (h *Handler) newWhole(v *view) (*overview, error) {
 	d, c := v.Draft, v.Draft.Counts
-	w := &whole{}
+	w := &overview{}
 	took, err := h.Store.MedianTime(d.Quiz.ID)
 	if err != nil {
 		return nil, err
@@ -198,7 +198,7 @@ func (h *Handler) newWhole(v *view) (*whole, error) {
 	return w, nil
 }
 
-func (w *whole) figures(c *store.Counts, qualified int, took time.Duration) {
+func (w *overview) figures(c *store.Counts, qualified int, took time.Duration) {
 	rate := func(hits, of int) string {
 		if of == 0 || hits > of {
 			return ""
@@ -220,7 +220,7 @@ func (w *whole) figures(c *store.Counts, qualified int, took time.Duration) {
 }
 
 // stations are the opening page, every question as the draft has them, and the end.
-func (w *whole) stations(
+func (w *overview) stations(
 	d *workbench.Draft,
 	steps map[string]int,
 	arrivals map[string]time.Duration,
@@ -262,19 +262,19 @@ func (w *whole) stations(
 const period = 28
 
 // lately compares the last days with those before.
-func (w *whole) lately(rows []dayRow) {
-	views, starts, finishes, leads := compared{
+func (w *overview) lately(rows []dayRow) {
+	views, starts, finishes, leads := comparison{
 		Name: "views",
-	}, compared{
+	}, comparison{
 		Name: "starts",
-	}, compared{
+	}, comparison{
 		Name: "finishes",
-	}, compared{
+	}, comparison{
 		Name: "leads",
 	}
 	for i, row := range rows {
 		for _, one := range []struct {
-			c *compared
+			c *comparison
 			n int
 		}{{&views, row.Views}, {&starts, row.Starts}, {&finishes, row.Finishes}, {&leads, row.Leads}} {
 			if i < period {
@@ -285,7 +285,7 @@ func (w *whole) lately(rows []dayRow) {
 		}
 	}
 	if views.Before+starts.Before+finishes.Before > 0 {
-		w.Period, w.Lately = period, []compared{views, starts, finishes, leads}
+		w.Period, w.Lately = period, []comparison{views, starts, finishes, leads}
 	}
 }
 
@@ -308,7 +308,7 @@ type span struct {
 }
 
 // days draws finishes and leads over the last days, with a table behind it.
-func (h *Handler) days(w *whole, d *workbench.Draft, asked string, linked bool) error {
+func (h *Handler) days(w *overview, d *workbench.Draft, asked string, linked bool) error {
 	list, err := h.Store.Days(d.Quiz.ID)
 	if err != nil {
 		return err
@@ -419,7 +419,7 @@ func (h *Handler) expect(v *workbench.Counted) (map[string]template.HTML, error)
 	if err := h.outcomes(s); err != nil {
 		return nil, err
 	}
-	w := &whole{}
+	w := &overview{}
 	w.ends(s.Marks, v.Counts, v.Quiz.LiveVersion)
 	expected := map[string]float64{}
 	for _, one := range r.Outcomes {

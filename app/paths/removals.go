@@ -13,8 +13,8 @@ import (
 	"omphalos/core/reach"
 )
 
-// spare is what every question does, which could go, and how soon people are settled.
-type spare struct {
+// removals is what every question does, which could go, and how soon people are settled.
+type removals struct {
 	Questions []worth
 	Sets      []leaveOut
 	Settled   []settledAt
@@ -59,8 +59,8 @@ const (
 	mostSets  = 4
 )
 
-// spare draws what could go.
-func (h *Handler) spare(c *gin.Context) {
+// showRemovals draws what could go.
+func (h *Handler) showRemovals(c *gin.Context) {
 	v := h.Bench.Counted(c)
 	if v == nil {
 		return
@@ -72,7 +72,7 @@ func (h *Handler) spare(c *gin.Context) {
 		workbench.Uncounted(c, err)
 		return
 	}
-	out := spare{Quiz: v.Quiz.ID}
+	out := removals{Quiz: v.Quiz.ID}
 	if !r.Exact {
 		out.About = "Estimated from simulated respondents"
 	}
@@ -84,7 +84,7 @@ func (h *Handler) spare(c *gin.Context) {
 	c.Data(http.StatusOK, "text/html; charset=utf-8", []byte(page.Execute(templates, "spare", out)))
 }
 
-func (s *spare) questions(d *quiz.Document, r *reach.Report) {
+func (s *removals) questions(d *quiz.Document, r *reach.Report) {
 	for i := range d.Questions {
 		q := &d.Questions[i]
 		w := worth{Number: i + 1, ID: q.ID, Title: q.Title(), Settles: "–", Moved: page.Percent(r.Questions[i].Moved)}
@@ -100,7 +100,7 @@ func (s *spare) questions(d *quiz.Document, r *reach.Report) {
 }
 
 // look finds the questions that can go, and the order that settles sooner.
-func (s *spare) look(c *gin.Context, v *workbench.Counted, r *reach.Report) error {
+func (s *removals) look(c *gin.Context, v *workbench.Counted, r *reach.Report) error {
 	ctx, d := c.Request.Context(), v.Doc
 	sets, err := reach.Spare(ctx, d, r, mostMoved, v.Options)
 	if err != nil {
