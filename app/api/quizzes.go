@@ -277,7 +277,7 @@ func (h *Handler) launch(ctx context.Context, in *struct {
 		Slug   string `json:"slug" doc:"The name that it runs under." maxLength:"60"`
 		Anyway bool   `json:"anyway,omitempty" doc:"Launch despite the errors found. Checks must still pass."`
 	}
-}) (*body[launchResult], error) {
+}) (*body[launched], error) {
 	q, err := h.Store.Quiz(in.ID)
 	if err != nil {
 		return nil, h.refused(err)
@@ -290,10 +290,10 @@ func (h *Handler) launch(ctx context.Context, in *struct {
 	if err != nil {
 		return nil, h.refused(err)
 	}
-	return &body[launchResult]{launchResult{v.Number, ctx.Value(serverAddress{}).(string) + "/q/" + in.Body.Slug}}, nil
+	return &body[launched]{launched{v.Number, ctx.Value(serverAddress{}).(string) + "/q/" + in.Body.Slug}}, nil
 }
 
-type launchResult struct {
+type launched struct {
 	Version int    `json:"version"`
 	URL     string `json:"url"`
 }
