@@ -12,7 +12,7 @@ import (
 	"omphalos/core/quiz"
 )
 
-// A response that was kept aside is out of the figures and in a list of its own, until one click counts it.
+// A response that was set aside is out of the figures and in a list of its own, until one click counts it.
 func TestOneClickCountsWhatWasKeptAside(t *testing.T) {
 	d := newDesk(t, false)
 	q := d.newQuiz(quiz.New("Aside"))
@@ -65,7 +65,8 @@ func TestAMissedLineIsTakenOffTheList(t *testing.T) {
 	require.Contains(t, page, "“se” was looked up 1 time")
 }
 
-// A column goes by an act: its figures go with it, what used it is said, and one that is gone meanwhile says so.
+// A column goes by an act: its figures go with it, what used it is said, and one that no longer exists meanwhile says
+// so.
 func TestAColumnIsRemovedByAnAct(t *testing.T) {
 	d := newDesk(t, true)
 	q, err := d.Store.QuizBySlug("living-wall")

@@ -48,7 +48,7 @@ type Options struct {
 	OneClick string            // token of a link that signs in as the owner, once; "" for none
 	SetUp    string            // token of a link to make the owner's account, once; "" for none
 	Locator  *respond.Locator  // tells visitors' countries; nil knows none
-	Patient  bool              // nobody is too fast: for tests under load
+	Patient  bool              // no one is too fast: for tests under load
 	Origin   string            // address of the server as others reach it, "" where that is not known
 	Now      func() time.Time  // the clock; nil is the machine's
 	Log      *slog.Logger      // nil discards

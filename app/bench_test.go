@@ -33,7 +33,8 @@ func long() *quiz.Document {
 	return d
 }
 
-// An edit of a weight, one that draws the sheet anew, a pasted block of all weights, and the reach bar after an edit, over the wire.
+// An edit of a weight, one that draws the sheet again, a pasted block of all weights, and the reach bar after an edit,
+// over the wire.
 func BenchmarkLongSheet(b *testing.B) {
 	d := newDesk(b, false)
 	q := d.newQuiz(long())

@@ -174,9 +174,9 @@ func (t *tally) add(c *campaigner) {
 	}
 }
 
-// 200 respondents with known sources, devices, languages, consents and outcomes go through a campaign; past responses are
-// imported and deals entered. Every figure of the program equals what they did: on Leads, behind chips, in exports, on
-// the page of results, in the API, and after a recount.
+// 200 respondents with known sources, devices, languages, consents and outcomes go through a campaign; past responses
+// are imported and deals entered. Every figure of the program equals what they did: on Leads, behind chips, in exports,
+// on the page of results, in the API, and after a recount.
 func TestACampaignIsCountedAsItWas(t *testing.T) {
 	d := newDesk(t, false)
 	id := d.quizOf(campaign)
@@ -402,7 +402,7 @@ func campaignResults(t *testing.T, d *desk, id string, people []*campaigner, all
 		require.Equal(t, http.StatusSeeOther, d.form(room+"/results", url.Values{"query": {query}}).Code)
 		link := regexp.MustCompile(`/results/\w+`).FindString(d.get(room).Body.String())
 		w := httptest.NewRecorder()
-		d.h.ServeHTTP(w, httptest.NewRequest("GET", link+"?source=fair&q=person1", nil)) // its address chooses nobody
+		d.h.ServeHTTP(w, httptest.NewRequest("GET", link+"?source=fair&q=person1", nil)) // its address chooses no one
 		require.Equal(t, http.StatusOK, w.Code)
 		require.Equal(t, http.StatusSeeOther, d.form(room+"/results/revoke", nil).Code)
 		return w.Body.String()

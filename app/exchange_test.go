@@ -50,7 +50,7 @@ func (d *desk) upload(path, field, name string, data []byte, values url.Values) 
 
 var payload = regexp.MustCompile(`(?s)name="payload" hidden>(.*?)</textarea>`)
 
-// take goes on from a preview.
+// take continues from a preview.
 func (d *desk) take(path string, preview *httptest.ResponseRecorder, extra url.Values) *httptest.ResponseRecorder {
 	d.Helper()
 	m := payload.FindStringSubmatch(preview.Body.String())
@@ -147,7 +147,7 @@ func TestWhatGoesOutComesBackIn(t *testing.T) {
 	require.Equal(t, "A whole hall", area[3].Label)
 	require.NotEmpty(t, doc.Questions[2].Branches, "what the sheet does not show is kept")
 
-	// Somebody edits between preview and taking it: the preview is asked for again.
+	// Someone edits between preview and taking it: the preview is asked for again.
 	w = d.upload(base+"/exchange", "", "", nil, url.Values{"text": {"1. New?\n- Yes [2]"}})
 	require.Equal(t, http.StatusOK, w.Code)
 	_, err = d.edit(live.ID, after.Revision, quiz.Patch{quiz.Add("/questions/0/text", "Meanwhile?")})
@@ -196,7 +196,8 @@ func picture(w, h int, opaque bool) image.Image {
 	return m
 }
 
-// Pictures are told by their content, made anew without what their file held, and served in the size that is asked for.
+// Pictures are told by their content, made again without what their file held, and served in the size that is asked
+// for.
 func TestPicturesAreMadeAnew(t *testing.T) {
 	d := newDesk(t, false)
 	var b bytes.Buffer

@@ -17,7 +17,7 @@ import (
 	"omphalos/demo"
 )
 
-// A token that somebody planted in a browser is worth nothing after its owner signed in: the sign-in has its own.
+// A token that someone planted in a browser is worth nothing after its owner signed in: the sign-in has its own.
 func TestASignInTakesNoTokenOver(t *testing.T) {
 	g := newGate(t)
 	planted := &http.Cookie{Name: g.cookie.Name, Value: strings.Repeat("A", len(g.cookie.Value))}
@@ -55,8 +55,8 @@ func TestAccountsCannotBeFoundOut(t *testing.T) {
 	require.Equal(t, forgotten.Body.String(), strings.ReplaceAll(unheard.Body.String(), "nobody@larkmoor.example", demo.Owner))
 }
 
-// Whoever guesses is told apart by the address that a trusted proxy forwards; a header that anybody can write helps
-// nobody.
+// Anyone who guesses is told apart by the address that a trusted proxy forwards; a header that anyone can write helps
+// no one.
 func TestGuessingThroughAProxy(t *testing.T) {
 	s, err := store.Open(t.TempDir())
 	require.NoError(t, err)

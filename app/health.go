@@ -13,7 +13,7 @@ import (
 	"omphalos/app/store"
 )
 
-// health tells whether the database takes what is written to it. Anybody may ask: it is tried once a second.
+// health tells whether the database takes what is written to it. Anyone may ask: it is tried once a second.
 type health struct {
 	store   *store.Store
 	closing <-chan struct{}
@@ -22,7 +22,7 @@ type health struct {
 	err     error
 }
 
-// ready tells whether whoever shares out requests may send some here: not once the server is ending.
+// ready tells whether anyone who shares out requests may send some here: not once the server is ending.
 func (h *health) ready(c *gin.Context) {
 	select {
 	case <-h.closing:

@@ -157,8 +157,8 @@ func TestHowALinkLooksElsewhere(t *testing.T) {
 	require.NotContains(t, page(), "noindex")
 }
 
-// Between any two versions: what changed in words, what it does to every outcome, and somebody whom it moves. A version
-// can be made live again, and taken into the draft, which can be taken back.
+// Between any two versions: what changed in words, what it does to every outcome, and someone whom it moves. A version
+// can be made live again, and taken into the draft, which can be undone.
 func TestVersionsAreComparedAndBroughtBack(t *testing.T) {
 	d, id := launched(t)
 	at := "/quizzes/" + id + "/launch"

@@ -183,7 +183,7 @@ func pastResponsesComeIn(t *testing.T, as, layout string) {
 	}
 }
 
-// The page of results shows figures to whoever has its address, and nobody's name; once revoked it is gone.
+// The page of results shows figures to anyone who has its address, and no one's name; once revoked it no longer exists.
 func TestResultsAreHandedRound(t *testing.T) {
 	d := newDesk(t, true)
 	q, err := d.Store.QuizBySlug("living-wall")

@@ -72,7 +72,7 @@ func BenchmarkMany(b *testing.B) {
 	})
 }
 
-// discarded is a response that nobody keeps; it looks how much memory is held while it is written.
+// discarded is a response that no one keeps; it looks how much memory is held while it is written.
 type discarded struct {
 	header     http.Header
 	size       int64

@@ -15,7 +15,7 @@ import (
 )
 
 // Metrics are figures of a running server for Prometheus: how much it is asked for and how long that takes, by the part
-// of the program alone. They name no quiz, no address and nobody.
+// of the program alone. They name no quiz, no address and no one.
 type Metrics struct {
 	registry *prometheus.Registry
 	took     *prometheus.HistogramVec
@@ -64,7 +64,7 @@ func (m *Metrics) observe(c *gin.Context) {
 	c.Next()
 	part := partOf(c.FullPath())
 	if strings.HasSuffix(c.FullPath(), "/events") {
-		return // a stream is open for as long as somebody looks
+		return // a stream is open for as long as someone looks
 	}
 	m.took.WithLabelValues(part, strconv.Itoa(c.Writer.Status()/100)+"xx").Observe(time.Since(began).Seconds())
 }

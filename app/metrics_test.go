@@ -12,7 +12,8 @@ import (
 	"omphalos/demo"
 )
 
-// Figures name parts of the program and nothing of anybody; they are an address of the server only where that is asked for.
+// Figures name parts of the program and nothing of anyone; they are an address of the server only where that is asked
+// for.
 func TestFiguresForPrometheus(t *testing.T) {
 	s, err := store.Open(t.TempDir())
 	require.NoError(t, err)

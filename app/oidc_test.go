@@ -19,7 +19,7 @@ import (
 	"omphalos/demo"
 )
 
-// provider is an OpenID Connect provider that says of everybody what it is told to.
+// provider is an OpenID Connect provider that says of everyone what it is told to.
 type provider struct {
 	*httptest.Server
 	key    *rsa.PrivateKey
@@ -72,8 +72,8 @@ func newProvider(t *testing.T) *provider {
 	return p
 }
 
-// Somebody with an account signs in elsewhere, by the code flow with PKCE; a state, nonce, key, address or person that is
-// another one signs in nobody.
+// Someone with an account signs in elsewhere, by the code flow with PKCE; a state, nonce, key, address or person that
+// is another one signs in no one.
 func TestSigningInElsewhere(t *testing.T) {
 	p := newProvider(t)
 	d := newDesk(t, false)

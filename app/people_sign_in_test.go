@@ -41,7 +41,7 @@ func newGate(t *testing.T) *gate {
 	return g
 }
 
-// post sends a form; the cookie that comes back is the one to go on with, the one that was sent where none does.
+// post sends a form; the cookie that comes back is the one to continue with, the one that was sent where none does.
 func (g *gate) post(path string, cookie *http.Cookie, pairs ...string) (*httptest.ResponseRecorder, *http.Cookie) {
 	form := url.Values{}
 	for i := 0; i < len(pairs); i += 2 {
@@ -71,8 +71,8 @@ func (g *gate) link(kind string) string {
 	return found
 }
 
-// Whatever somebody writes into Host stands in no mail: its links lead to the address that the server was told, and without
-// one nothing with a link is mailed.
+// Whatever someone writes into Host stands in no mail: its links lead to the address that the server was told, and
+// without one nothing with a link is mailed.
 func TestNoMailLeadsWhereARequestSays(t *testing.T) {
 	mail, err := delivery.Read(delivery.Flags{Server: "smtp://127.0.0.1:1", From: "hello@larkmoor.example"})
 	require.NoError(t, err)
@@ -103,7 +103,7 @@ func TestNoMailLeadsWhereARequestSays(t *testing.T) {
 			return all
 		}
 		if origin == "" {
-			time.Sleep(300 * time.Millisecond) // a reset is mailed beside its answer
+			time.Sleep(300 * time.Millisecond) // a reset is mailed next to its answer
 			require.Empty(t, mails())
 			continue
 		}
@@ -115,7 +115,7 @@ func TestNoMailLeadsWhereARequestSays(t *testing.T) {
 	}
 }
 
-// Somebody is invited by mail, makes an account with the rights of the invitation, and the link works once.
+// Someone is invited by mail, makes an account with the rights of the invitation, and the link works once.
 func TestAnInvitationMakesAnAccount(t *testing.T) {
 	g := newGate(t)
 	w, _ := g.post("/team/invite", g.cookie, "email", "bob@larkmoor.example", "role", "viewer")
@@ -143,7 +143,7 @@ func TestAnInvitationMakesAnAccount(t *testing.T) {
 	require.Equal(t, 404, g.ask("GET", "/join/"+token, "", nil).Code, "its time is over")
 }
 
-// A forgotten password is chosen anew by a mailed link; what is said does not tell whether there is such an account.
+// A forgotten password is chosen again by a mailed link; what is said does not tell whether there is such an account.
 func TestAForgottenPassword(t *testing.T) {
 	g := newGate(t)
 	known, _ := g.post("/forgot", nil, "email", demo.Owner)
@@ -165,8 +165,8 @@ func TestAForgottenPassword(t *testing.T) {
 	require.Equal(t, 404, g.ask("GET", next, "", nil).Code, "its time is over")
 }
 
-// With a second factor the password alone opens nothing; a code works once, a recovery code too, and the sign-in begins with
-// a token that was not there before it.
+// With a second factor the password alone opens nothing; a code works once, a recovery code too, and the sign-in begins
+// with a token that was not there before it.
 func TestASecondFactor(t *testing.T) {
 	g := newGate(t)
 	w, _ := g.post("/account/factor", g.cookie)
@@ -178,7 +178,7 @@ func TestASecondFactor(t *testing.T) {
 	require.Equal(t, 422, w.Code)
 	own, err := totp.GenerateCode("JBSWY3DPEHPK3PXP", g.at)
 	require.NoError(t, err)
-	for _, secret := range []string{"JBSWY3DPEHPK3PXP", ""} { // of whoever has the window open
+	for _, secret := range []string{"JBSWY3DPEHPK3PXP", ""} { // of anyone who has the window open
 		w, _ = g.post("/account/factor/confirm", g.cookie, "secret", secret, "code", own)
 		require.Equal(t, 422, w.Code, "the secret is the server's")
 	}
@@ -300,7 +300,7 @@ func TestCodesAreNotGuessed(t *testing.T) {
 	require.Equal(t, http.StatusTooManyRequests, last)
 }
 
-// Sign-ins are listed and ended one by one; a bcrypt hash of an earlier program still fits, and is made anew.
+// Sign-ins are listed and ended one by one; a bcrypt hash of an earlier program still fits, and is made again.
 func TestSignInsAreListed(t *testing.T) {
 	g := newGate(t)
 	_, other := g.post("/sign-in", nil, "email", demo.Owner, "password", password)

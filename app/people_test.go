@@ -18,8 +18,8 @@ import (
 	"omphalos/core/quiz"
 )
 
-// Everything about one person is shown and handed out, and is gone for good when it is deleted: from the table, the exports, the
-// figures and the files of the database.
+// Everything about one person is shown and shared, and no longer exists permanently when it is deleted: from the table,
+// the exports, the figures and the files of the database.
 func TestEverythingAboutOnePerson(t *testing.T) {
 	d := newDesk(t, true)
 	q, err := d.Store.QuizBySlug("living-wall")
@@ -89,8 +89,8 @@ func TestEverythingAboutOnePerson(t *testing.T) {
 	require.Equal(t, http.StatusOK, d.form("/people", url.Values{"email": {"  "}}).Code)
 }
 
-// Somebody who typed their address as an answer, where there is no contact step, is found and deleted too; one whose text
-// only mentions it is not.
+// Someone who typed their address as an answer, where there is no contact step, is found and deleted too; one whose
+// text only mentions it is not.
 func TestAnAddressThatWasAnAnswer(t *testing.T) {
 	d := newDesk(t, false)
 	const email = "nell@quayside.example"
@@ -143,7 +143,7 @@ func TestAnInvitationGoesWithThePerson(t *testing.T) {
 	require.False(t, inFiles(t, d.dir, "ivo@quayside.example"))
 }
 
-// A search for somebody goes with them, also where nothing else of them is kept; a filter by an outcome that is called
+// A search for someone goes with them, also where nothing else of them is kept; a filter by an outcome that is called
 // like them stays.
 func TestSearchesGoWithThePerson(t *testing.T) {
 	d := newDesk(t, true)

@@ -9,7 +9,7 @@ import (
 	"omphalos/core/quiz"
 )
 
-// The preview is the respondents' own page, filled in for somebody who ends there, and leaves no trace.
+// The preview is the respondents' own page, filled in for someone who ends there, and leaves no trace.
 func TestEndingsAreShownAsRespondentsGetThem(t *testing.T) {
 	d := newDesk(t, true)
 	q, err := d.Store.QuizBySlug("windowsill")
@@ -26,7 +26,8 @@ func TestEndingsAreShownAsRespondentsGetThem(t *testing.T) {
 	require.Contains(t, d.get(at).Body.String(), "How bright is your windowsill?")
 	require.Equal(t, http.StatusNotFound, d.get(at+"?outcome=none").Code)
 
-	// A product that is not in the catalogue leaves no line for the owner, and an unfinished draft is shown all the same.
+	// A product that is not in the catalogue leaves no line for the owner, and an unfinished draft is shown all the
+	// same.
 	revision := q.Revision
 	edit := func(ops ...quiz.Operation) {
 		code, a := d.post("/quizzes/"+q.ID+"/edits", map[string]any{"base": revision, "patch": quiz.Patch(ops)})

@@ -225,7 +225,7 @@ func TestGoingAnywhereInARehearsal(t *testing.T) {
 	require.Contains(t, side.Body.String(), `"country":"NZ"`)
 }
 
-// A link shows the rehearsal to anybody: of Latest draft, or of one state of it; and no longer once it is revoked.
+// A link shows the rehearsal to anyone: of Latest draft, or of one state of it; and no longer once it is revoked.
 func TestShowingARehearsalToAColleague(t *testing.T) {
 	d := newDesk(t, false)
 	id := d.quizOf(pots)

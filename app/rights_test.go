@@ -35,8 +35,8 @@ func (d *desk) ask(method, path, body string, cookie *http.Cookie) *httptest.Res
 	return w
 }
 
-// Each role against each address of the program: whoever has not the right is refused, before anything else is looked at,
-// and every address behind a sign-in has a stated right.
+// Each role against each address of the program: anyone who has not the right is refused, before anything else is
+// looked at, and every address behind a sign-in has a stated right.
 func TestEachRoleAgainstEachAddress(t *testing.T) {
 	d := newDesk(t, false)
 	cookies := map[string]*http.Cookie{}
@@ -104,7 +104,7 @@ func TestAViewerSeesNoControlThatDoesNothing(t *testing.T) {
 	require.Equal(t, http.StatusForbidden, d.ask("POST", "/quizzes/"+d.wall()+"/edits", "{}", viewer).Code)
 }
 
-// Somebody who is for chosen quizzes sees no other: not in the ledger, not by its address; what they make they see.
+// Someone who is for chosen quizzes sees no other: not in the ledger, not by its address; what they make they see.
 func TestSomebodyForChosenQuizzes(t *testing.T) {
 	d := newDesk(t, true)
 	list, err := d.Store.Quizzes()

@@ -64,7 +64,7 @@ var crossSite = map[string]bool{"POST /q/:slug": true, "POST /m/:quiz/:token": t
 
 var routePart = regexp.MustCompile(`[:*]\w+`)
 
-// routed are the program's routes, each as method and pattern; HEAD stands beside each GET.
+// routed are the program's routes, each as method and pattern; HEAD stands next to each GET.
 func routed(t *testing.T, s *store.Store) []string {
 	t.Helper()
 	g, err := router(s, Options{})

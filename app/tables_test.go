@@ -12,7 +12,8 @@ import (
 	"omphalos/core/quiz"
 )
 
-// A table goes out as CSV and comes back as it was, formulas guarded; what is wrong is named, and the table stays as it is.
+// A table goes out as CSV and comes back as it was, formulas guarded; what is wrong is named, and the table stays as it
+// is.
 func TestATableAsCSV(t *testing.T) {
 	d := newDesk(t, false)
 	q := d.newQuiz(quiz.New("Tables"))
@@ -58,7 +59,7 @@ func TestATableAsCSV(t *testing.T) {
 	require.Equal(t, http.StatusNotFound, d.form("/quizzes/nowhere/tables", url.Values{"name": {"x"}}).Code)
 }
 
-// Pieces that are fetched when they are opened answer for what is there, and say when it is gone.
+// Pieces that are fetched when they are opened answer for what is there, and say when it no longer exists.
 func TestPiecesThatAreFetched(t *testing.T) {
 	d := newDesk(t, true)
 	q, err := d.Store.QuizBySlug("living-wall")

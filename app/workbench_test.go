@@ -26,7 +26,7 @@ import (
 	"omphalos/demo"
 )
 
-// desk is somebody signed in at a program with the demonstration's data, or with none.
+// desk is someone signed in at a program with the demonstration's data, or with none.
 type desk struct {
 	testing.TB
 	h      http.Handler
@@ -93,7 +93,7 @@ func (d *desk) post(path string, body any) (int, answer) {
 	return w.Code, a
 }
 
-// edit is an edit of somebody else's.
+// edit is an edit of someone else's.
 func (d *desk) edit(id string, base int, patch quiz.Patch) (*edit.Result, error) {
 	return edit.New(d.Store, counting.New(), time.Now).Apply(d.Context(), edit.Actor{Account: 1}, id, edit.Edit{Base: base, Patch: patch})
 }
@@ -159,7 +159,7 @@ func TestEditsOverTheWire(t *testing.T) {
 	}
 }
 
-// Undo says what it has taken back, redo what it has made again: the edit as it was made, not its reverse.
+// Undo says what it has undone, redo what it has made again: the edit as it was made, not its reverse.
 func TestUndoSaysWhatItTookBack(t *testing.T) {
 	d := newDesk(t, false)
 	q := d.newQuiz(quiz.New("Said"))
@@ -195,7 +195,7 @@ var position = regexp.MustCompile(`/[0-9]+(/|$)`)
 
 var ends = regexp.MustCompile(`/(ends|value)/[01]$`)
 
-// Every control of every room carries an edit that can be made, that leaves a well-formed draft, and that undo takes back
+// Every control of every room carries an edit that can be made, that leaves a well-formed draft, and that undo undoes
 // exactly; and every place that a room names exists or can be added.
 func TestEveryControlsEditCanBeMadeAndTakenBack(t *testing.T) {
 	d := newDesk(t, true)
@@ -432,7 +432,7 @@ func TestTheExportAgreesWithTheAnswers(t *testing.T) {
 	require.Len(t, byID, kept)
 	require.Greater(t, kept, 300)
 
-	// From page to page everybody is met once, and the way back leads to the beginning.
+	// From page to page everyone is met once, and the way back leads to the beginning.
 	met := map[string]bool{}
 	lead := regexp.MustCompile(`lead=(demo[0-9a-f]+)`)
 	next, pages := "", 0

@@ -242,7 +242,7 @@ func submitting(s *store.Store) (work chan<- *store.Response, wait func() error)
 // clients is how many wait for the disk together.
 const clients = 256
 
-// response makes somebody who finishes the walk, and as many who look and go.
+// response makes someone who finishes the walk, and as many who look and go.
 func (g *generator) response(
 	s *store.Store,
 	quizID string,
@@ -288,7 +288,7 @@ func (g *generator) response(
 	return engine.Response(d, res, finished)
 }
 
-// deal adds what came of a lead, where it is known: large walls are bought, whoever decides; others hardly.
+// deal adds what came of a lead, where it is known: large walls are bought, anyone who decides; others hardly.
 func (g *generator) deal(list []store.Deal, r *store.Response) []store.Deal {
 	area := r.Given["area"].Picks
 	if len(area) == 0 || g.IntN(3) == 0 {
@@ -306,7 +306,7 @@ func (g *generator) deal(list []store.Deal, r *store.Response) []store.Deal {
 	return append(list, d)
 }
 
-// came tallies somebody who came as far as a path: of these some finish.
+// came tallies someone who came as far as a path: of these some finish.
 func (g *generator) came(s *store.Store, f engine.Finished, path []string) {
 	e := store.Event{QuizID: f.QuizID, Version: f.Version, Day: f.Day, Source: f.Source,
 		Device: f.Input.Visitor.Device, Language: f.Input.Visitor.Language, Way: f.Way, Stage: store.StageView}

@@ -5,7 +5,7 @@ import (
 	"omphalos/app/store"
 )
 
-// tables are the lists beside a quiz of the demonstration.
+// tables are the lists next to a quiz of the demonstration.
 func tables(slug, standins string) []store.Table {
 	catalogue := store.Table{Name: engine.Catalogue, Columns: engine.CatalogueColumns}
 	for _, p := range [][4]string{ // sku, name, price, sale price

@@ -40,7 +40,7 @@ import (
 
 var takeShots = flag.Bool("shots", false, "write docs/screenshots anew")
 
-// world is a running program with the invented company's sites beside it.
+// world is a running program with the invented company's sites next to it.
 type world struct {
 	clicked bool // the demonstration\'s link has been used
 	URL     string
@@ -55,7 +55,8 @@ const (
 	password = "larkmoor-tests"
 )
 
-// patience is how long a step may take before its test fails: long, as a machine that is shared can stand still for a while.
+// patience is how long a step may take before its test fails: long, as a machine that is shared can stand still for a
+// while.
 const patience = 40 * time.Second
 
 // start runs the program on a fresh database; filled has the demonstration in it, else only its owner.
@@ -240,7 +241,8 @@ func (b *tab) click(selector string, text ...string) {
 	}
 }
 
-// focus puts the focus on a visible element, and selects what a field holds. It asks until it holds: a page may be leaving.
+// focus puts the focus on a visible element, and selects what a field holds. It asks until it holds: a page may be
+// leaving.
 func (b *tab) focus(selector string) {
 	b.Helper()
 	b.wait(fmt.Sprintf(`(() => {

@@ -12,7 +12,7 @@ import (
 	"omphalos/core/quiz"
 )
 
-// crossed makes the second Verdict line of the living wall a matrix, and keeps somebody who does not end where they
+// crossed makes the second Verdict line of the living wall a matrix, and keeps someone who does not end where they
 // should.
 func crossed(t *testing.T, w *world, id string) {
 	t.Helper()
@@ -26,7 +26,8 @@ func crossed(t *testing.T, w *world, id string) {
 	}))
 }
 
-// crossCell is the cell of the row and column of a matrix; they count from 0 in the document, and from 1 in the drawing.
+// crossCell is the cell of the row and column of a matrix; they count from 0 in the document, and from 1 in the
+// drawing.
 func crossCell(row, column string) string {
 	next := func(n string) string { return strconv.Itoa(int(n[0]-'0') + 1) }
 	return `.cross[data-down="` + next(row) + `"][data-across="` + next(column) + `"][data-cell]`
@@ -48,7 +49,7 @@ func matrixOf(t *testing.T, w *world, id string) *quiz.Matrix {
 }
 
 // again does something until it has come to what holds: a machine that stands still between two letters has taken them
-// for two marks, and a click goes by what is being drawn anew.
+// for two marks, and a click goes by what is being drawn again.
 func (b *tab) again(holds string, do func()) {
 	b.Helper()
 	for end := time.Now().Add(patience); time.Now().Before(end); {
@@ -174,7 +175,7 @@ func matrixJSON(t *testing.T, m *quiz.Matrix) string {
 	return string(text)
 }
 
-// A repair of a failing check is shown on the bar, taken as one edit, and taken back.
+// A repair of a failing check is shown on the bar, taken as one edit, and undone.
 func TestARepairIsShownAndTaken(t *testing.T) {
 	w := start(t, true)
 	id := quizID(t, w)
@@ -217,7 +218,7 @@ func TestARepairIsShownAndTaken(t *testing.T) {
 	b.quiet()
 }
 
-// A question that moves nobody is left out with one edit, from the room that says what each does.
+// A question that moves no one is left out with one edit, from the room that says what each does.
 func TestWhatCouldGo(t *testing.T) {
 	w := start(t, true)
 	id := quizID(t, w)

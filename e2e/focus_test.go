@@ -10,8 +10,8 @@ import (
 	"omphalos/core/quiz"
 )
 
-// Every control that makes an edit leaves the focus where the work goes on, never on the page's body; so does going to
-// a room. Each kind of control of each view is used once and taken back.
+// Every control that makes an edit leaves the focus where the work continues, never on the page's body; so does going
+// to a room. Each kind of control of each view is used once and undone.
 func TestFocusStaysWithTheWork(t *testing.T) {
 	w := start(t, true)
 	id := quizID(t, w)
@@ -77,7 +77,7 @@ const controlsOf = `(() => {
 })()`
 
 // Tab from an answer that was typed goes to the tools of its line, and stays there when the edit is drawn; the next one
-// goes on from there.
+// continues from there.
 func TestTabFromATypedAnswerStaysInItsLine(t *testing.T) {
 	w := start(t, true)
 	id := quizID(t, w)

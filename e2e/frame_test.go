@@ -31,8 +31,8 @@ func (b *tab) withinThe(part string) *tab {
 	return inner
 }
 
-// evaluate is chromedp's, in the document that the steps go to. The context of an embedded one is asked for each time, as it
-// goes from page to page.
+// evaluate is chromedp's, in the document that the steps go to. The context of an embedded one is asked for each time,
+// as it goes from page to page.
 func (b *tab) evaluate(expression string, out any) chromedp.Action {
 	if !b.inner {
 		return chromedp.ActionFunc(func(ctx context.Context) error { return chromedp.Evaluate(b.named(ctx, expression), out).Do(ctx) })
@@ -82,7 +82,7 @@ func (b *tab) answerWall() {
 	b.Helper()
 	b.click("button", "Start")
 	for _, answer := range []string{"Under 5 m²", "Sun for most of the day", "I do", "Under €3,000", "This spring"} {
-		b.click("label", answer) // goes on by itself
+		b.click("label", answer) // continues by itself
 	}
 	b.has("How many people work there?")
 	b.click("form button", "Continue")

@@ -8,7 +8,7 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// job is somebody at work whose actions are counted: each pointer action, each choice from a menu, and each text that is
+// job is someone at work whose actions are counted: each pointer action, each choice from a menu, and each text that is
 // typed or pasted is one.
 type job struct {
 	*hand
@@ -75,7 +75,7 @@ func (j *job) launched(slug string) {
 }
 
 // The five usual jobs, each without a repair, and nothing is launched that does not do what the screen says. The bounds
-// are the project's own goal for somebody who does them for the first time.
+// are the project's own goal for someone who does them for the first time.
 func TestAPersonalityQuizInFewActions(t *testing.T) {
 	w := start(t, false)
 	j := newJob(t, w, "Which fern are you")
@@ -247,7 +247,7 @@ func TestARatingThatRedirectsInFewActions(t *testing.T) {
 	j.tap("a.pick", "Pleased")
 	j.pick("#o-kind", "Redirect")
 	j.tap("#o-url")
-	j.typed(strings.TrimPrefix(w.Sites, "http://")+"/shop", enter) // without its scheme: the mended one is offered
+	j.typed(strings.TrimPrefix(w.Sites, "http://")+"/shop", enter) // without its scheme: the fixed one is offered
 	j.eval(`(() => { const el = document.querySelector("#o-url"); el.value = ` + quote(w.Sites+"/shop") + `; el.dispatchEvent(new Event("input", { bubbles: true })); el.focus(); el.setSelectionRange(99, 99); return "x"; })()`)
 	j.wait(`!document.querySelector(".fillmenu").hidden && document.querySelector(".fillmenu").options.length > 3`)
 	j.eval(`document.querySelector("#o-url").dispatchEvent(new FocusEvent("focusout", { bubbles: true }))`)
@@ -259,7 +259,7 @@ func TestARatingThatRedirectsInFewActions(t *testing.T) {
 	require.LessOrEqual(t, j.acts, 25)
 	p := open(t, 390, 780)
 	p.goTo(w.URL + "/q/how-was-it")
-	p.click("label", "5") // a rating goes on by itself
+	p.click("label", "5") // a rating continues by itself
 	p.wait(`location.pathname === "/shop" && location.search === "?stars=5"`)
 }
 
@@ -286,7 +286,7 @@ func TestALookUpThatRedirectsInFewActions(t *testing.T) {
 	require.LessOrEqual(t, j.acts-before, 10)
 	p := open(t, 390, 780)
 	p.goTo(w.URL + "/q/where-to")
-	p.click("label", "West") // a single answer goes on by itself
+	p.click("label", "West") // a single answer continues by itself
 	p.wait(`location.pathname === "/booking" && location.search === "?r=w"`)
 }
 

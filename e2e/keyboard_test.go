@@ -46,7 +46,7 @@ func TestAQuizByTheKeyboardAlone(t *testing.T) {
 	b.eval(`document.activeElement.dispatchEvent(new KeyboardEvent("keydown", { key: "ArrowUp", altKey: true, bubbles: true, cancelable: true }))`)
 	b.wait(`document.querySelector('[data-do][data-at="/questions/0/choices/1/label"]').value === "Third"`)
 	b.settled()
-	// From the first cell of the ledger, arrows walk and digits write; Escape takes back, Delete clears.
+	// From the first cell of the ledger, arrows walk and digits write; Escape undoes, Delete clears.
 	b.eval(`document.querySelector(".cell[tabindex='0']").focus()`)
 	b.press("3", kb.ArrowDown, "4", enter, "9", kb.Escape, kb.ArrowUp, kb.Delete)
 	b.settled()

@@ -61,7 +61,7 @@ func TestAPassphraseIsAsked(t *testing.T) {
 	r.quiet()
 }
 
-// An invitation is answered once: whoever opens its link again is told so.
+// An invitation is answered once: anyone who opens its link again is told so.
 func TestAnInvitationUsedTwice(t *testing.T) {
 	w := start(t, false)
 	id := launched(t, w, "small", small)
@@ -100,7 +100,7 @@ func TestAnInvitationUsedTwice(t *testing.T) {
 	b.has("finished")
 }
 
-// An earlier version is made live again while somebody is midway: they finish the one that they began.
+// An earlier version is made live again while someone is midway: they finish the one that they began.
 func TestGoingBackAVersionInTheRoom(t *testing.T) {
 	w := start(t, false)
 	id := launched(t, w, "small", small)

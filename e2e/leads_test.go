@@ -13,7 +13,7 @@ import (
 	"omphalos/app/store"
 )
 
-// From a bar to the people, to one person, to a check; and from deals to weights in the draft, which are taken back.
+// From a bar to the people, to one person, to a check; and from deals to weights in the draft, which are undone.
 func TestFromAFigureToPeopleAndBackToTheDraft(t *testing.T) {
 	w := start(t, true)
 	id := quizID(t, w)
@@ -74,8 +74,8 @@ func TestLeadsFollowsWhatComes(t *testing.T) {
 	b.quiet()
 }
 
-// Deals are pasted and stored after a look at what matches; a cut point that is moved says how many would end elsewhere,
-// and the draft, once it has it, says the same.
+// Deals are pasted and stored after a look at what matches; a cut point that is moved says how many would end
+// elsewhere, and the draft, once it has it, says the same.
 func TestDealsArePastedAndACutPointIsTried(t *testing.T) {
 	w := start(t, true)
 	id := quizID(t, w)
@@ -104,7 +104,8 @@ func TestDealsArePastedAndACutPointIsTried(t *testing.T) {
 	b.quiet()
 }
 
-// Somebody's data is deleted from their page: afterwards no export, no search and no file of the database holds the address.
+// Someone's data is deleted from their page: afterwards no export, no search and no file of the database holds the
+// address.
 func TestARefusedDealIsStillTyped(t *testing.T) {
 	w := start(t, true)
 	id := quizID(t, w)

@@ -13,7 +13,7 @@ import (
 	"omphalos/standins/mailbox"
 )
 
-// mailTo waits for a mail to somebody whose subject has the words.
+// mailTo waits for a mail to someone whose subject has the words.
 func (w *world) mailTo(t *testing.T, to, subject string) *mailbox.Mail {
 	t.Helper()
 	for end := time.Now().Add(patience); time.Now().Before(end); time.Sleep(50 * time.Millisecond) {
@@ -29,7 +29,7 @@ func (w *world) mailTo(t *testing.T, to, subject string) *mailbox.Mail {
 	return nil
 }
 
-// A message is written, seen as it arrives and tried; launched, it comes to whoever walks there, and to nobody else.
+// A message is written, seen as it arrives and tried; launched, it comes to anyone who walks there, and to no one else.
 func TestAMessageIsWrittenAndArrives(t *testing.T) {
 	w := start(t, true)
 	id := quizID(t, w)
@@ -81,7 +81,7 @@ func TestAMessageIsWrittenAndArrives(t *testing.T) {
 	b.quiet()
 }
 
-// A file is handed out by a link of the respondent's own, and counted for the outcome it was fetched from.
+// A file is shared by a link of the respondent's own, and counted for the outcome it was fetched from.
 func TestAFileIsHandedOut(t *testing.T) {
 	w := start(t, true)
 	id := quizID(t, w)

@@ -6,8 +6,8 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// Somebody is invited to read, comes in by the link, sees all and no control; made an editor they edit, and each sees where
-// the other is.
+// Someone is invited to read, comes in by the link, sees all and no control; made an editor they edit, and each sees
+// where the other is.
 func TestPeopleWorkTogether(t *testing.T) {
 	w := start(t, true)
 	id := quizID(t, w)

@@ -8,7 +8,8 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// The reach bar answers each edit, names its assumption, shows somebody for each outcome, and its findings lead to their place.
+// The reach bar answers each edit, names its assumption, shows someone for each outcome, and its findings lead to their
+// place.
 func TestTheReachBarIsLive(t *testing.T) {
 	w := start(t, true)
 	b := open(t, 1280, 800)
@@ -35,7 +36,7 @@ func TestTheReachBarIsLive(t *testing.T) {
 	b.click(`[data-do="undo"]`)
 	b.wait(`document.querySelector("#quizname").value === "Is your office ready for a living wall?"`)
 
-	// Somebody who ends there, by keyboard focus.
+	// Someone who ends there, by keyboard focus.
 	b.eval(`document.querySelector("[data-segment]").focus()`)
 	b.wait(`!document.querySelector(".witness").hidden`)
 	require.Contains(t, b.text(".witness"), "Example answers that lead here:")

@@ -43,7 +43,7 @@ func (b *tab) both(words string) {
 	}
 }
 
-// One respondent in both frames, by the mouse in either and by the keyboard; beside them what counts; then kept as a
+// One respondent in both frames, by the mouse in either and by the keyboard; next to them what counts; then kept as a
 // check, and Create a check for each outcome.
 func TestRehearsingToEveryOutcome(t *testing.T) {
 	w := start(t, true)
@@ -84,8 +84,8 @@ func TestRehearsingToEveryOutcome(t *testing.T) {
 	b.quiet()
 }
 
-// An edit that breaks a check is named with who made it; the launch is held back until it is mended, accepted or
-// switched off.
+// An edit that breaks a check is named with who made it; the launch is held back until it is fixed, accepted or
+// turned off.
 func TestABrokenCheckIsNamed(t *testing.T) {
 	w := start(t, true)
 	id := quizID(t, w)

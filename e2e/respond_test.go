@@ -205,8 +205,8 @@ func TestQuestionsAppearOnOnePage(t *testing.T) {
 	}
 }
 
-// Every kind of ending arrives: a page with its score and review, products, a redirect at once and after a notice, on another
-// origin, from a form that was posted under the pages' own policy.
+// Every kind of ending arrives: a page with its score and review, products, a redirect at once and after a notice, on
+// another origin, from a form that was posted under the pages' own policy.
 func TestEveryKindOfEnding(t *testing.T) {
 	w := start(t, true)
 	for _, scripts := range []bool{true, false} {
@@ -307,8 +307,8 @@ func TestEveryKindOfEnding(t *testing.T) {
 	b.quiet()
 }
 
-// A table beside the quiz is changed while the quiz is live, and counts at once; what it does not have goes to the fallback and
-// is shown to the owner. An event reaches the page around the quiz and the owner's sealed tag.
+// A table next to the quiz is changed while the quiz is live, and counts at once; what it does not have goes to the
+// fallback and is shown to the owner. An event reaches the page around the quiz and the owner's sealed tag.
 func TestTablesAndEventsWhileLive(t *testing.T) {
 	w := start(t, true)
 	id := quizID(t, w)
@@ -384,7 +384,7 @@ func TestThemesStayReadable(t *testing.T) {
 	}
 }
 
-// Nothing that somebody types, or that stands in a link or a table, ever runs: in text, address, attribute or export.
+// Nothing that someone types, or that stands in a link or a table, ever runs: in text, address, attribute or export.
 func TestNothingTypedEverRuns(t *testing.T) {
 	w := start(t, false)
 	evil := `"><script>document.title="ran"</script><img src=x onerror="document.title='ran'">`

@@ -28,8 +28,8 @@ func draft(t *testing.T, w *world, id string) *quiz.Document {
 	return d
 }
 
-// What stands beside and below a question: a branch beside its answer, conditions, a section, right answers, pictures of the
-// sample library and of one's own, formulas with completion, a question of another quiz.
+// What stands next to and below a question: a branch next to its answer, conditions, a section, right answers, pictures
+// of the sample library and of one's own, formulas with completion, a question of another quiz.
 func TestWhatStandsBelowAQuestion(t *testing.T) {
 	w := start(t, true)
 	id := quizID(t, w)
@@ -38,7 +38,7 @@ func TestWhatStandsBelowAQuestion(t *testing.T) {
 	b.goTo(w.URL + "/quizzes/" + id + "/script")
 	b.has("Exact: all 456,920 combinations of answers")
 
-	// "Then go to …" beside an answer; what can never be said to hold is named while it is made.
+	// "Then go to …" next to an answer; what can never be said to hold is named while it is made.
 	b.hover(`tbody[data-at="/questions/0"] tr.answer`)
 	b.click(`tbody[data-at="/questions/0"] tr.answer [data-then]`)
 	b.wait(`!!document.querySelector("select[aria-label='After this answer go to']")`)
@@ -68,7 +68,7 @@ func TestWhatStandsBelowAQuestion(t *testing.T) {
 	b.wait(`document.querySelector('[data-do][data-at="/sections/0/heading"]')?.value === "Section 1"`)
 	require.Equal(t, "part1", draft(t, w, id).Questions[6].Section, "it goes on to the end")
 
-	// A slip in a condition says so where it is made: two answers of one single choice.
+	// A typo in a condition says so where it is made: two answers of one single choice.
 	b.choose(`#settings-deadline [data-do="act:condition.fact"][data-at="/questions/4/visible_if/all/1"]`, "What’s your budget?")
 	b.choose(`#settings-deadline [data-at="/questions/4/visible_if/all/1/value"], #settings-deadline [data-do][data-at="/questions/4/visible_if/all/1/value"]`, "€3,000 to €10,000")
 	b.wait(`document.querySelector('[data-says="/questions/4/visible_if"]')?.textContent.includes("can never")`)
@@ -101,7 +101,7 @@ func TestWhatStandsBelowAQuestion(t *testing.T) {
 	b.wait(`document.querySelector("#settings-deadline .picture img")?.src.includes("/media/")`)
 	require.Contains(t, draft(t, w, id).Questions[4].Image, "/media/")
 
-	// A formula: names are completed, the value stands beside it, a slip is named.
+	// A formula: names are completed, the value stands next to it, a typo is named.
 	b.click("button", "Add computed value")
 	b.wait(`document.activeElement.dataset.at === "/computed/0/formula"`)
 	b.eval(`document.activeElement.select()`)
@@ -126,7 +126,7 @@ func TestWhatStandsBelowAQuestion(t *testing.T) {
 	b.quiet()
 }
 
-// A Verdict line is switched off, a cut point moved by keys and by dragging, lines reordered by keys; advice is used.
+// A Verdict line is turned off, a cut point moved by keys and by dragging, lines reordered by keys; advice is used.
 func TestVerdictsByHand(t *testing.T) {
 	w := start(t, true)
 	id := quizID(t, w)
@@ -175,7 +175,7 @@ func TestVerdictsByHand(t *testing.T) {
 	b.wait(`document.querySelector("#said")?.textContent.includes("of respondents end here")`)
 	require.True(t, strings.Contains(b.text("#reach"), "Spread as you expect"))
 
-	// An arc is selected and its rule edited beside the map; Escape selects nothing.
+	// An arc is selected and its rule edited next to the map; Escape selects nothing.
 	b.goTo(w.URL + "/quizzes/" + id + "/paths")
 	b.wait(`!!document.querySelector(".map a[href^='?arc']")`)
 	b.eval(`[...document.querySelectorAll(".map a[href^='?arc=decides']")][0].dispatchEvent(new MouseEvent("click", { bubbles: true, cancelable: true }))`)
@@ -188,7 +188,8 @@ func TestVerdictsByHand(t *testing.T) {
 	b.quiet()
 }
 
-// What stands in a list is changed where it stands: the ends of a range, a cell of a Decision table, the label of an end.
+// What stands in a list is changed where it stands: the ends of a range, a cell of a Decision table, the label of an
+// end.
 func TestValuesInListsAreReplaced(t *testing.T) {
 	w := start(t, true)
 	id := quizID(t, w)
@@ -224,7 +225,8 @@ func (b *tab) doubleClick(selector string) {
 	b.run(chromedp.MouseClickXY(at[0], at[1]), chromedp.MouseClickXY(at[0], at[1], chromedp.ClickCount(2)))
 }
 
-// The tools of an answer stand in the line under the mouse and in the line with the focus: used by either, one after another.
+// The tools of an answer stand in the line under the mouse and in the line with the focus: used by either, one after
+// another.
 func TestTheToolsOfAnAnswer(t *testing.T) {
 	w := start(t, true)
 	b := open(t, 1280, 900)

@@ -75,16 +75,16 @@ func (h *hand) launch() {
 	h.quiet()
 }
 
-// third holds a count against what one dialog for each thing takes; what it takes is written beside each use.
+// third holds a count against what one dialog for each thing takes; what it takes is written next to each use.
 func third(t *testing.T, what string, got, dialogs int) {
 	t.Helper()
 	t.Logf("%s: %d, with a dialog each %d", what, got, dialogs)
 	require.LessOrEqual(t, 3*got, dialogs, what)
 }
 
-// Two questions with three answers, three outcomes, eighteen weights, from nothing to launched. With a dialog for each weight
-// (open it, click its field, type, save, each a pointer action but the typing, and choose the outcome) a weight takes four pointer
-// actions: 72. The bound of this check is a third: 24.
+// Two questions with three answers, three outcomes, eighteen weights, from nothing to launched. With a dialog for each
+// weight (open it, click its field, type, save, each a pointer action but the typing, and choose the outcome) a weight
+// takes four pointer actions: 72. The bound of this check is a third: 24.
 func TestEighteenWeights(t *testing.T) {
 	w := start(t, false)
 	h := begin(t, w, "Which plant")
@@ -144,8 +144,8 @@ func TestEighteenWeights(t *testing.T) {
 	h.has("Everyone else")
 	h.wait(`document.querySelector("#lead-1-2")?.textContent.includes("%")`)
 	h.launch()
-	// Three outcomes to name, two questions to ask, 18 weights at four, three keywords, one rule, a launch: with dialogs at least
-	// 72 + 3×4 + 8×4 + 3×4 + 4 + 2.
+	// Three outcomes to name, two questions to ask, 18 weights at four, three keywords, one rule, a launch: with
+	// dialogs at least 72 + 3×4 + 8×4 + 3×4 + 4 + 2.
 	third(t, "pointer actions in all", h.Clicks, 72+12+32+12+4+2)
 }
 
@@ -175,7 +175,8 @@ func TestACutAtSixteen(t *testing.T) {
 	h.words("16", enter)
 	h.wait(`document.querySelector("#share-1")?.textContent.includes("50%")`) // 16 and over: 1+15, 10+15
 	h.launch()
-	// With dialogs: 4 answers and 2 questions to make at 4 each, 4 weights at 4, an outcome at 4, a rule at 6, a launch at 2.
+	// With dialogs: 4 answers and 2 questions to make at 4 each, 4 weights at 4, an outcome at 4, a rule at 6, a launch
+	// at 2.
 	third(t, "pointer actions", h.Clicks, 6*4+4*4+4+6+2)
 	t.Logf("keystrokes beside the words: %d", h.Keys-len("Ready to plantHow large?SmallLargeHow soon?LaterNowVisit"))
 }
@@ -210,13 +211,14 @@ func TestADecisionOverThreeQuestions(t *testing.T) {
 	h.Keys += 2
 	h.wait(`document.querySelector("#row-1-7")?.textContent.includes("12.5%")`)
 	h.launch()
-	// With dialogs: a rule for each of 8 combinations at 3 conditions of 3 pointer actions, its outcome and saving it; 9 things
-	// to make at 4 each.
+	// With dialogs: a rule for each of 8 combinations at 3 conditions of 3 pointer actions, its outcome and saving it;
+	// 9 things to make at 4 each.
 	third(t, "pointer actions", h.Clicks, 8*(9+3)+9*4)
 	t.Logf("keystrokes beside the words: %d", h.Keys-len("DecideLight?Water?Space?LittleMuchLittleMuchLittleMuchGo"))
 }
 
-// A block copied from a spreadsheet lands where it was pasted, in one step that undo takes back; wrong cells are refused whole.
+// A block copied from a spreadsheet lands where it was pasted, in one step that undo undoes; wrong cells are refused
+// whole.
 func TestABlockFromASpreadsheet(t *testing.T) {
 	w := start(t, true)
 	b := open(t, 1280, 800)
@@ -277,8 +279,8 @@ func TestALostConnectionKeepsTheEdits(t *testing.T) {
 	require.Contains(t, string(q.Document), `"fit":9`)
 }
 
-// Who types on while a new answer is on its way finds it in that answer, and what was typed in a line is not kept from being
-// taken back though only what changed is drawn anew.
+// Who types on while a new answer is on its way finds it in that answer, and what was typed in a line is not kept from
+// being undone though only what changed is drawn again.
 func TestTypingNeverWaits(t *testing.T) {
 	w := start(t, false)
 	h := begin(t, w, "Ferns")

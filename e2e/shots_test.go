@@ -76,7 +76,7 @@ func TestShots(t *testing.T) {
 	if os.Getenv("SHOT_ONLY") != "" && os.Getenv("SHOT_ONLY") != "matrix" {
 		return
 	}
-	// A matrix, and somebody kept who does not end where they should.
+	// A matrix, and someone kept who does not end where they should.
 	crossed(t, w, q.ID)
 	m := open(t, 1280, 800)
 	m.signIn(w)

@@ -107,7 +107,7 @@ func TestFromTheFirstWordToARedirectedLead(t *testing.T) {
 
 	phone := open(t, 390, 780)
 	phone.goTo(w.URL + "/q/winter-light-check?utm_source=newsletter")
-	phone.click("label", "Bright by noon") // goes on by itself
+	phone.click("label", "Bright by noon") // continues by itself
 	phone.has("How many plants?")
 	phone.put("#a-q2", "21")
 	phone.click("button", "Continue")
@@ -394,7 +394,7 @@ func TestFramedOnAnotherSite(t *testing.T) {
 	b.quiet()
 }
 
-// theirs is an edit that somebody else makes.
+// theirs is an edit that someone else makes.
 func theirs(t *testing.T, w *world, id string, patch quiz.Patch) error {
 	t.Helper()
 	_, err := edit.New(w.Store, counting.New(), time.Now).Apply(t.Context(), edit.Actor{Account: 1}, id, edit.Edit{Base: mustRevision(t, w, id), Patch: patch})

@@ -134,7 +134,7 @@ func TestSignedOutInBetween(t *testing.T) {
 	require.Equal(t, "Asked while signed out?", draft(t, w, id).Questions[0].Text)
 }
 
-// Words that are typed, the page loaded anew, and words that are typed again: both are kept.
+// Words that are typed, the page loaded again, and words that are typed again: both are kept.
 func TestTypedLoadedTypedAgain(t *testing.T) {
 	w := start(t, true)
 	id := quizID(t, w)
@@ -173,7 +173,8 @@ func TestTwoQuickDeletions(t *testing.T) {
 	require.Equal(t, before.Verdicts[1].Bands.Cuts[2:], after.Verdicts[1].Bands.Cuts)
 }
 
-// Two people type into one field: it shows what is stored, and what the later one typed stands below it until it is used.
+// Two people type into one field: it shows what is stored, and what the later one typed stands below it until it is
+// used.
 func TestTwoPeopleInOneField(t *testing.T) {
 	w := start(t, true)
 	id := quizID(t, w)
@@ -189,7 +190,7 @@ func TestTwoPeopleInOneField(t *testing.T) {
 	first.press("Mine?")
 	second.typeInto("/questions/0/text", "Theirs?")
 	second.settled()
-	first.has("Theirs?") // told by the server, beside what is being typed
+	first.has("Theirs?") // told by the server, next to what is being typed
 	require.Equal(t, "Mine?", first.eval(`document.querySelector(`+quote(field)+`).value`), "what is being typed stays")
 	first.press(tabKey)
 	first.has("Yours: “Mine?”")
@@ -202,7 +203,8 @@ func TestTwoPeopleInOneField(t *testing.T) {
 	require.Equal(t, "0", first.eval(`String(document.querySelectorAll(".clash").length)`))
 }
 
-// Someone deletes a question while another window adds an answer to it: the window says so, and shows the text that it could not store.
+// Someone deletes a question while another window adds an answer to it: the window says so, and shows the text that it
+// could not store.
 func TestTextForADeletedQuestionIsShown(t *testing.T) {
 	w := start(t, true)
 	p := newTroubled(t, w)
@@ -246,8 +248,8 @@ func TestPressedBeforeTheScriptsCome(t *testing.T) {
 	require.Eventually(t, func() bool { return draft(t, w, id).Outcomes[0].Name == "Typed early" }, patience, 20*time.Millisecond)
 }
 
-// A figure is typed into a line whose words are being stored, and the line is drawn in between: the figure is stored, and the
-// focus goes where the keys say.
+// A figure is typed into a line whose words are being stored, and the line is drawn in between: the figure is stored,
+// and the focus goes where the keys say.
 func TestFiguresTypedWhileTheirLineIsDrawn(t *testing.T) {
 	w := start(t, true)
 	id := quizID(t, w)
@@ -304,8 +306,8 @@ func newDelayed(t *testing.T, w *world, delay func(path string) time.Duration) *
 	return s
 }
 
-// Two windows type at random into one quiz through a proxy that delays, loses and replaces answers. In the end both show what is stored,
-// no edit is lost or made twice, and each undo took back only its own.
+// Two windows type at random into one quiz through a proxy that delays, loses and replaces answers. In the end both
+// show what is stored, no edit is lost or made twice, and each undo took back only its own.
 func TestTwoWindowsInTrouble(t *testing.T) {
 	w := start(t, true)
 	p := newTroubled(t, w)

@@ -27,7 +27,7 @@ type crowd struct {
 	stop     atomic.Bool
 	all      sync.WaitGroup
 	mu       sync.Mutex
-	finished []string // by e-mail address
+	finished []string // by email address
 	broken   int      // walks that broke off
 }
 
@@ -48,7 +48,7 @@ func gather(n int, base func() string) *crowd {
 				}
 				c.mu.Unlock()
 				if err != nil {
-					time.Sleep(20 * time.Millisecond) // as somebody who reloads
+					time.Sleep(20 * time.Millisecond) // as someone who reloads
 				}
 			}
 		})

@@ -73,7 +73,7 @@ func latencies(page string, n, atOnce int) times {
 	return out
 }
 
-// besides compares the first page of respondents at idle with the same while something goes on.
+// besides compares the first page of respondents at idle with the same while something continues.
 func (b *bench) besides(at []string, begin func(s *server) (end func(), said string, err error)) (string, error) {
 	s, err := b.start(at)
 	if err != nil {

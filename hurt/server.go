@@ -147,7 +147,7 @@ func (s *server) kill() {
 // end asks it to end, and waits.
 func (s *server) end() error {
 	_ = s.Process.Signal(os.Interrupt)
-	// Whoever stands in front of it passes no signal on.
+	// Anyone who stands in front of it passes no signal on.
 	_ = exec.Command("pkill", "-INT", "-P", strconv.Itoa(s.Process.Pid)).Run()
 	select {
 	case <-s.ended:

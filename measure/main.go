@@ -1,6 +1,6 @@
 // Command measure tells what things cost as they grow: pages of respondents, submissions, the answer to an edit, Leads
-// and the replay, at 1, 10 and 100 times as many quizzes, questions, responses and clients. Each stands beside a limit
-// that is measured in the same run; what counts is the ratio, and whether it grows. Beside a PostgreSQL server it is
+// and the replay, at 1, 10 and 100 times as many quizzes, questions, responses and clients. Each stands next to a limit
+// that is measured in the same run; what counts is the ratio, and whether it grows. Next to a PostgreSQL server it is
 // measured there too.
 //
 //	FSYNC=on scripts/with-postgres.sh go run ./measure -into docs/performance.md
@@ -90,7 +90,7 @@ func main() {
 	}
 }
 
-// measure measures on a file, and on the server beside which it runs, if it does.
+// measure measures on a file, and on the server next to which it runs, if it does.
 func measure(into string) error {
 	dir, err := os.MkdirTemp("", "measure")
 	if err != nil {
@@ -189,7 +189,7 @@ func (m *measured) at(dir string, factor int) error {
 	return nil
 }
 
-// submitted measures responses that are stored, and the bare rows beside them.
+// submitted measures responses that are stored, and the bare rows next to them.
 func (m *measured) submitted(s *store.Store, id, dir, address string, atOnce int) error {
 	bare, err := newBareFile(dir)
 	if address != "" {

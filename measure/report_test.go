@@ -52,7 +52,7 @@ func TestClientsAreAnswered(t *testing.T) {
 	require.ErrorContains(t, err, "404")
 }
 
-// The bare rows are stored: what stands beside the program's own cost is no empty loop.
+// The bare rows are stored: what stands next to the program's own cost is no empty loop.
 func TestBareRowsAreStored(t *testing.T) {
 	bare, err := newBareFile(t.TempDir())
 	require.NoError(t, err)

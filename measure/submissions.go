@@ -17,7 +17,7 @@ import (
 // together is how many respondents finish at once, besides those whose number grows.
 const together = 64
 
-// submitter stores invented responses, and bare rows beside them.
+// submitter stores invented responses, and bare rows next to them.
 type submitter struct {
 	store *store.Store
 	quiz  string
@@ -65,7 +65,7 @@ func (s *submitter) stored(atOnce int) (cost, least time.Duration, err error) {
 	return cost / time.Duration(atOnce), least / time.Duration(atOnce), err
 }
 
-// bareTable takes rows without all that the program keeps beside them.
+// bareTable takes rows without all that the program keeps next to them.
 type bareTable interface {
 	put([]*store.Response) error // in one transaction
 	close()

@@ -46,7 +46,7 @@ type Handler struct {
 	Now    func() time.Time
 	OIDC   *Provider // another way to sign in; nil for none
 	links
-	beside   sync.WaitGroup                // what goes on after an answer
+	beside   sync.WaitGroup                // what continues after an answer
 	closed   *lru.Cache[string, time.Time] // networks and accounts that are tried no more, and until when
 	checking chan struct{}                 // turns of comparing a password, which takes a processor for a while
 	wrong    *lru.Cache[string, int]       // by address, with an account or not: passwords tried in vain
@@ -83,7 +83,7 @@ func New(s *store.Store, oneClick, setUp string) *Handler {
 }
 
 // Guessing is slowed down: so many attempts a minute at one account from one network, and so many from it at all, on
-// all servers together. An account alone is never closed: whoever knows an address could lock its owner out.
+// all servers together. An account alone is never closed: anyone who knows an address could lock its owner out.
 const (
 	guesses    = 10
 	perNetwork = 60
@@ -99,7 +99,7 @@ type form struct {
 	NoMail  bool   // no mail leaves
 	Code    bool   // the code of a second factor is asked for
 	With    string // name of another way to sign in, "" for none
-	Away    string // its address, to go on to
+	Away    string // its address, to continue to
 	Email   string
 	Message string
 	Next    string
@@ -174,8 +174,8 @@ func (h *Handler) signIn(c *gin.Context) {
 	h.proven(c, a, f.Next)
 }
 
-// A password that was tried in vain so often is compared more slowly, whoever tries: guessing from many networks is
-// no faster than from one, and nobody is locked out.
+// A password that was tried in vain so often is compared more slowly, anyone who tries: guessing from many networks is
+// no faster than from one, and no one is locked out.
 const (
 	freeGuesses    = 10
 	slowestStep    = 2 * time.Second
@@ -308,7 +308,7 @@ func (h *Handler) Require(c *gin.Context) {
 		c.Set(accountKey, &s.Account)
 		return
 	case !errors.Is(err, http.ErrNoCookie) && !errors.Is(err, store.ErrNotFound):
-		page.Failed(c, err) // nobody is signed out by a fault of ours
+		page.Failed(c, err) // no one is signed out by a fault of ours
 		return
 	}
 	c.Abort()

@@ -19,7 +19,7 @@ func TestTheWayBackStaysHere(t *testing.T) {
 	}
 }
 
-// Whoever knows an address does not lock its owner out: only the network that guesses is.
+// Anyone who knows an address does not lock its owner out: only the network that guesses is.
 func TestGuessingIsSlowedByNetwork(t *testing.T) {
 	s, err := store.Open(t.TempDir())
 	require.NoError(t, err)
@@ -46,7 +46,7 @@ func TestGuessingIsSlowedByNetwork(t *testing.T) {
 	require.Equal(t, 0, allowed("2001:db8::2", "a@larkmoor.example", 3), "one household has a whole network")
 }
 
-// A link that is printed at the start works once, whoever is faster.
+// A link that is printed at the start works once, anyone who is faster.
 func TestALinkWorksOnce(t *testing.T) {
 	h := New(nil, "click", "")
 	require.False(t, use(&h.oneClick, "clack"))

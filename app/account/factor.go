@@ -27,7 +27,7 @@ const (
 	recoveryCodes = 8
 )
 
-// proven goes on after the password: to the second factor, where the account has one.
+// proven continues after the password: to the second factor, where the account has one.
 func (h *Handler) proven(c *gin.Context, a *store.Account, next string) {
 	if a.Factor == "" {
 		h.enter(c, a, next)
@@ -113,7 +113,7 @@ const (
 	codesWithin    = 15 * time.Minute
 )
 
-// wrongCode says that a code was wrong; after some of them the sign-in begins anew.
+// wrongCode says that a code was wrong; after some of them the sign-in begins again.
 func (h *Handler) wrongCode(c *gin.Context, token string, f form) {
 	ended, err := h.Store.WrongCode(token)
 	switch {
@@ -128,8 +128,8 @@ func (h *Handler) wrongCode(c *gin.Context, token string, f form) {
 	}
 }
 
-// confirmIdentity asks whoever is signed in for their password, and for a code where they have a second factor: before what would
-// let somebody else in, or lock them out. why is what is wrong, "" for nothing.
+// confirmIdentity asks anyone who is signed in for their password, and for a code where they have a second factor:
+// before what would let someone else in, or lock them out. why is what is wrong, "" for nothing.
 func (h *Handler) confirmIdentity(c *gin.Context) (status int, why string, err error) {
 	a := Of(c)
 	_, may, err := h.allow(c, a.Email)
@@ -170,7 +170,7 @@ func (h *Handler) settled(c *gin.Context, what string) error {
 	return h.mail(a.Email, "Your account was changed", text, "changed:"+store.NewID())
 }
 
-// rightCode reports whether a code is the account's: of this half minute or one beside it, and not used before; or one
+// rightCode reports whether a code is the account's: of this half minute or one next to it, and not used before; or one
 // for recovery, which it uses up.
 func (h *Handler) rightCode(a *store.Account, code string) (bool, error) {
 	code = strings.ToLower(strings.Join(strings.Fields(code), ""))

@@ -104,7 +104,7 @@ func (h *Handler) forgot(c *gin.Context) {
 func (h *Handler) mailReset(email string) {
 	a, err := h.Store.AccountOf(email)
 	if store.IsNotFound(err) {
-		return // and nobody is told
+		return // and no one is told
 	}
 	token := ""
 	if err == nil {
@@ -130,8 +130,8 @@ func (h *Handler) showReset(c *gin.Context) {
 	draw(c, http.StatusOK, form{Reset: c.Param("token")})
 }
 
-// reset gives an account another password. Whoever does it signs in with it, and with the second factor where there is
-// one.
+// reset gives an account another password. Anyone who does it signs in with it, and with the second factor where there
+// is one.
 func (h *Handler) reset(c *gin.Context) {
 	token, password := c.Param("token"), c.PostForm("password")
 	a, err := h.Store.ResetOf(token)

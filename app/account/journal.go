@@ -46,7 +46,7 @@ func (h *Handler) JournalRoutes(g gin.IRouter) {
 }
 
 func journalFilter(c *gin.Context) store.JournalFilter {
-	account, _ := strconv.ParseUint(c.Query("who"), 10, 32) // 0 is anybody
+	account, _ := strconv.ParseUint(c.Query("who"), 10, 32) // 0 is anyone
 	before, _ := strconv.ParseUint(c.Query("before"), 10, 32)
 	return store.JournalFilter{Account: uint(account), Verb: c.Query("verb"), Quiz: c.Query("quiz"), Before: uint(before)}
 }

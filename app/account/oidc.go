@@ -90,7 +90,7 @@ func (h *Handler) leave(c *gin.Context) {
 		SameSite: http.SameSiteLaxMode, Secure: page.IsSecure(c.Request), MaxAge: 600,
 	})
 	to := h.OIDC.config(found, strings.TrimSuffix(h.Origin, "/")).AuthCodeURL(state, oidc.Nonce(nonce), oauth2.S256ChallengeOption(verifier))
-	// A form that redirects to another site is stopped by form-action: the page goes on by itself.
+	// A form that redirects to another site is stopped by form-action: the page continues by itself.
 	page.Render(c, http.StatusOK, signInPage, page.Shell{Title: "Sign in", Body: form{Away: to, With: h.OIDC.Name}})
 }
 
@@ -108,7 +108,7 @@ func (h *Handler) withFailed(c *gin.Context, err error) {
 	)
 }
 
-// back takes whoever comes from the provider.
+// back takes anyone who comes from the provider.
 func (h *Handler) back(c *gin.Context) {
 	c.Header("Cache-Control", "no-store")
 	if h.OIDC == nil {
@@ -155,7 +155,7 @@ func (h *Handler) back(c *gin.Context) {
 	}
 }
 
-// claims are the verified e-mail address of somebody, and what the provider knows them by.
+// claims are the verified email address of someone, and what the provider knows them by.
 func (h *Handler) claims(c *gin.Context, nonce, verifier string) (email, subject string, err error) {
 	if why := c.Query("error"); why != "" {
 		return "", "", errors.New(why)

@@ -26,7 +26,7 @@ func use(link *atomic.Pointer[string], token string) bool {
 func (h *Handler) enterOnce(c *gin.Context) {
 	c.Header("Cache-Control", "no-store")
 	if page.IsHead(c.Request) || strings.Contains(c.GetHeader("Sec-Purpose"), "prefetch") {
-		return // nobody looks: it is kept for who will
+		return // no one looks: it is kept for who will
 	}
 	if !use(&h.oneClick, c.Param("token")) {
 		page.Fail(c, http.StatusNotFound, "This link has been used, or Omphalos has restarted since",

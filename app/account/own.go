@@ -98,7 +98,7 @@ func (h *Handler) own(c *gin.Context) {
 	h.drawOwn(c, http.StatusOK, view{Done: done})
 }
 
-// changePassword gives the account another password. It ends every sign-in; this one begins anew.
+// changePassword gives the account another password. It ends every sign-in; this one begins again.
 func (h *Handler) changePassword(c *gin.Context) {
 	a := Of(c)
 	if next, again := c.PostForm("next"), c.PostForm("again"); next != again {

@@ -130,7 +130,7 @@ func (h *Handler) teamDone(do func(c *gin.Context) error) gin.HandlerFunc {
 	}
 }
 
-// wrongTeam says what whoever owns the program did that cannot be; "" for a failure of another kind.
+// wrongTeam says what anyone who owns the program did that cannot be; "" for a failure of another kind.
 func wrongTeam(err error) string {
 	for _, known := range []error{store.ErrLastOwner, store.ErrEmailTaken, store.ErrNoSuchRole, store.ErrOnlyChosen} {
 		if errors.Is(err, known) {
@@ -141,7 +141,7 @@ func wrongTeam(err error) string {
 }
 
 func (h *Handler) member(c *gin.Context) uint {
-	id, _ := strconv.ParseUint(c.Param("account"), 10, 32) // 0 is nobody
+	id, _ := strconv.ParseUint(c.Param("account"), 10, 32) // 0 is no one
 	return uint(id)
 }
 
@@ -166,7 +166,7 @@ func (h *Handler) dropAccount(c *gin.Context) error {
 	return h.Store.DropAccount(a.ID)
 }
 
-// invite makes a link by which somebody makes an account, and mails it where mail leaves.
+// invite makes a link by which someone makes an account, and mails it where mail leaves.
 func (h *Handler) invite(c *gin.Context) {
 	email := strings.TrimSpace(c.PostForm("email"))
 	if !quiz.ValidEmail(email) {

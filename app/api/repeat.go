@@ -59,7 +59,7 @@ func (h *Handler) repeat(c *gin.Context) {
 	c.Next()
 }
 
-// remember stores an answer, also of a request that failed by a fault of ours: then it may be asked anew.
+// remember stores an answer, also of a request that failed by a fault of ours: then it may be asked again.
 func (h *Handler) remember(c *gin.Context, account uint, key string, w *recorder) {
 	status := w.Status()
 	if recovered := recover(); recovered != nil {

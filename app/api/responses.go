@@ -13,7 +13,7 @@ import (
 	"omphalos/core/quiz"
 )
 
-// Response is what somebody answered, as hooks tell it too.
+// Response is what someone answered, as hooks tell it too.
 type Response struct {
 	ID        string            `json:"id"`
 	Quiz      string            `json:"quiz"`
@@ -35,7 +35,7 @@ type Response struct {
 	Settled   []string          `json:"settled" doc:"Questions that were not asked, as the outcome was settled."`
 }
 
-// Consent is what somebody agreed to.
+// Consent is what someone agreed to.
 type Consent struct {
 	Text string    `json:"text"`
 	At   time.Time `json:"at"`

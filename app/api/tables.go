@@ -13,7 +13,7 @@ import (
 	"omphalos/app/store"
 )
 
-// Table is a list beside a quiz; its first column is the key.
+// Table is a list next to a quiz; its first column is the key.
 type Table struct {
 	Columns []string            `json:"columns"`
 	Rows    []map[string]string `json:"rows" doc:"A cell by column; one that is not there is blank."`
@@ -168,7 +168,7 @@ func (h *Handler) save(ctx context.Context, quizID string, base int, t *store.Ta
 	return answered(stored), nil
 }
 
-// attempts bounds how often a row is changed anew because somebody else changed the table meanwhile.
+// attempts bounds how often a row is changed again because someone else changed the table meanwhile.
 const attempts = 8
 
 // changeRow changes one row, whatever others do to the rest of the table meanwhile.

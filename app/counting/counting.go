@@ -80,12 +80,12 @@ func (c *Counts) Aside(ctx context.Context, f func(context.Context)) error {
 	return c.aside.Do(ctx, func() { f(ctx) })
 }
 
-// Options are those of a count that somebody waits for.
+// Options are those of a count that someone waits for.
 func Options() reach.Options {
 	return reach.Options{Budget: reach.EditBudget, Patience: limits.CountingTime, Memory: limits.CountingMemory}
 }
 
-// Draft is what is counted: a valid document, and the tables beside it.
+// Draft is what is counted: a valid document, and the tables next to it.
 type Draft struct {
 	Quiz   string
 	Doc    *quiz.Document

@@ -76,7 +76,7 @@ func newWorld(t *testing.T) *world {
 	return w
 }
 
-// finish stores the response of somebody, as the engine does.
+// finish stores the response of someone, as the engine does.
 func (w *world) finish(id, choice string, contact map[string]string, change ...func(*engine.Finished)) *store.Response {
 	w.Helper()
 	in := walk.Input{Answers: map[string]walk.Answer{"area": {Picks: []string{choice}}, "more": {Text: "Call\r\nBcc: all@x.example"}}}
@@ -106,7 +106,7 @@ func (w *world) send(after time.Duration) []*mailbox.Mail {
 	return all[:len(all)-before]
 }
 
-// orla is somebody who tries to write headers with her name (RFC 5322, section 2.2: a header ends with its line).
+// orla is someone who tries to write headers with her name (RFC 5322, section 2.2: a header ends with its line).
 var orla = map[string]string{"name": "Orla Ó Néill\r\nBcc: all@x.example\r\n\r\nHello", "email": "orla@fenhall.example"}
 
 // Mail is read back by Go's own parsers of RFC 5322 and MIME, not by the library that writes it.
@@ -167,8 +167,8 @@ func TestMailComesAsItIsWritten(t *testing.T) {
 	require.Empty(t, w.send(24*time.Hour), "each comes once")
 }
 
-// A picture of the library comes within the mail; a file is handed out by a link of the respondent's own, which is counted
-// for their outcome, runs nothing, and leads nowhere once the file is gone.
+// A picture of the library comes within the mail; a file is shared by a link of the respondent's own, which is counted
+// for their outcome, runs nothing, and leads nowhere once the file no longer exists.
 func TestPicturesAndFiles(t *testing.T) {
 	w := newWorld(t)
 	picture := &store.Picture{ID: "0123456789abcdef0123", Width: 1, Height: 1}
@@ -204,7 +204,7 @@ func TestPicturesAndFiles(t *testing.T) {
 	require.Equal(t, http.StatusNotFound, ask(h, "GET", link, "").Code)
 }
 
-// Somebody who answers in another language is written to in it; the team reads its own.
+// Someone who answers in another language is written to in it; the team reads its own.
 func TestMailInTheRespondentsLanguage(t *testing.T) {
 	w := newWorld(t)
 	w.finish("one00000001", "big", map[string]string{"email": "jo@x.example", "name": "Jo"}, func(f *engine.Finished) { f.Input.Visitor.Language = "de" })
@@ -215,7 +215,8 @@ func TestMailInTheRespondentsLanguage(t *testing.T) {
 	require.Equal(t, map[string]bool{"Ihr Plan, Jo": true, "Lead: Jo (Site visit)": true}, subjects)
 }
 
-// What is not taken is tried again, first within 30 seconds, for a day, as the same mail; what is refused for good is not.
+// What is not taken is tried again, first within 30 seconds, for a day, as the same mail; what is refused permanently
+// is not.
 func TestMailIsTriedAgain(t *testing.T) {
 	w := newWorld(t)
 	w.finish("one00000001", "small", map[string]string{"email": "jo@x.example"})
@@ -338,7 +339,7 @@ func TestAgreeingIsConfirmed(t *testing.T) {
 	require.Equal(t, "News", got[0].Subject)
 }
 
-// A response that is kept aside sends nothing until it is taken in.
+// A response that is set aside sends nothing until it is taken in.
 func TestWhatIsKeptAsideIsNotAnswered(t *testing.T) {
 	w := newWorld(t)
 	r := w.finish("one00000001", "big", map[string]string{"email": "jo@x.example"}, agreeing, func(f *engine.Finished) { f.Suspect = "too fast" })

@@ -49,7 +49,7 @@ type Around struct {
 	Leave  string // address at which the list can be left, "" where there is no need
 }
 
-// Compose writes a message for somebody. The document of source is in their language.
+// Compose writes a message for someone. The document of source is in their language.
 func Compose(m *quiz.Message, source fill.Source, around Around) *Letter {
 	if i := source.Doc.Message(m.ID); i >= 0 {
 		m = &source.Doc.Messages[i] // in that language

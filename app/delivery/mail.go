@@ -20,7 +20,7 @@ var pages = page.New(files)
 // widest is the width in pixels at which pictures go within a mail.
 const widest = 640
 
-// envelope makes a mail of a letter (RFC 5322): text and HTML beside each other, pictures within. Its Message-ID is
+// envelope makes a mail of a letter (RFC 5322): text and HTML next to each other, pictures within. Its Message-ID is
 // that of the mail, at every attempt.
 func (s *Sender) envelope(m *store.Mail, l *Letter) (*smtp.Msg, error) {
 	from := s.Settings.From
@@ -40,7 +40,7 @@ func (s *Sender) envelope(m *store.Mail, l *Letter) (*smtp.Msg, error) {
 	msg.SetMessageIDWithValue(m.ID + "@" + domain)
 	msg.SetDateWithValue(m.At)
 	msg.Subject(l.Subject)
-	msg.SetGenHeader("Auto-Submitted", "auto-generated") // RFC 3834: nobody's machine answers it
+	msg.SetGenHeader("Auto-Submitted", "auto-generated") // RFC 3834: no one's machine answers it
 	if l.Leave != "" {
 		msg.SetGenHeader("List-Unsubscribe", "<"+l.Leave+">")
 		msg.SetGenHeader("List-Unsubscribe-Post", "List-Unsubscribe=One-Click") // RFC 8058

@@ -129,7 +129,7 @@ func (s *Sender) ready(m *store.Mail) (bool, error) {
 	return err == nil, err
 }
 
-// stillAgreed looks whether somebody who agreed still does, and has confirmed it where the quiz asks for that.
+// stillAgreed looks whether someone who agreed still does, and has confirmed it where the quiz asks for that.
 func (s *Sender) stillAgreed(m *store.Mail) (bool, error) {
 	q, err := s.Store.Quiz(m.QuizID)
 	if store.IsNotFound(err) {
@@ -145,7 +145,7 @@ func (s *Sender) stillAgreed(m *store.Mail) (bool, error) {
 	who, err := s.Store.OnList(m.QuizID, m.Recipients)
 	switch {
 	case store.IsNotFound(err):
-		return true, nil // it goes to somebody else than who agreed: the team
+		return true, nil // it goes to someone else than who agreed: the team
 	case err != nil:
 		return false, err
 	case who.Left != nil:
@@ -161,7 +161,7 @@ func (s *Sender) stillAgreed(m *store.Mail) (bool, error) {
 	return true, nil
 }
 
-// askToConfirm sends the mail that asks somebody to confirm that they agreed: once for each time that they did.
+// askToConfirm sends the mail that asks someone to confirm that they agreed: once for each time that they did.
 func (s *Sender) askToConfirm(q *store.Quiz, who *store.Agreed) error {
 	at, err := s.link(engine.ToConfirm, q.ID, who.Email)
 	if err != nil || at == "" {
@@ -180,7 +180,7 @@ func (s *Sender) askToConfirm(q *store.Quiz, who *store.Agreed) error {
 	})
 }
 
-// link is the address of a link in a letter, "" where nobody knows how this server is reached.
+// link is the address of a link in a letter, "" where no one knows how this server is reached.
 func (s *Sender) link(what, quizID, email string) (string, error) {
 	s.once.Do(func() { s.links, s.fault = engine.NewLinks(s.Store) })
 	if s.fault != nil || s.Origin == "" {
@@ -254,7 +254,7 @@ func SourceOf(s *store.Store, r *store.Response) (fill.Source, error) {
 	return fill.Source{Doc: a.Doc, Input: in, Result: c.Walk(in), Lead: r.ID, Contact: a.Contact}, nil
 }
 
-// inLanguage is a document in the language of somebody, where it has it.
+// inLanguage is a document in the language of someone, where it has it.
 func inLanguage(d *quiz.Document, language string) *quiz.Document {
 	primary := func(code string) string { p, _, _ := strings.Cut(strings.ToLower(code), "-"); return p }
 	codes := d.Languages()
@@ -295,7 +295,7 @@ func (s *Sender) settle(m *store.Mail, failed error) {
 	m.Next = s.Now().UTC().Add(time.Duration(float64(wait) * (1 + jitter*(2*rand.Float64()-1))))
 }
 
-// line is a connection to the server that is made when it is first needed, and made anew after a failure.
+// line is a connection to the server that is made when it is first needed, and made again after a failure.
 type line struct {
 	settings *Settings
 	client   *smtp.Client
@@ -331,7 +331,7 @@ func (l *line) send(msg *smtp.Msg) error {
 	return err
 }
 
-// isRefusal reports whether the server said no for good (a code from 500 on, RFC 5321 4.2.1) to this mail.
+// isRefusal reports whether the server said no permanently (a code from 500 on, RFC 5321 4.2.1) to this mail.
 func isRefusal(e *smtp.SendError) bool {
 	return !e.IsTemp() && e.ErrorCode() >= 500
 }

@@ -1,4 +1,4 @@
-// Package delivery brings e-mails to where they go: those of a quiz's messages, and the program's own. What is to be
+// Package delivery brings emails to where they go: those of a quiz's messages, and the program's own. What is to be
 // sent stands in the database, written with what it is about; a worker sends it by SMTP (RFC 5321).
 package delivery
 
@@ -23,7 +23,7 @@ type Settings struct {
 	Password string
 	TLS      TLS
 	From     *mail.Address
-	ReplyTo  *mail.Address // where answers go to mails that name nobody else; nil: to From
+	ReplyTo  *mail.Address // where answers go to mails that name no one else; nil: to From
 }
 
 // TLS is how a connection is kept from being read.

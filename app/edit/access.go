@@ -263,7 +263,7 @@ func (e *Editor) SetShared(who Actor, quizID string, s store.Shared) error {
 	return e.changeAccess(quizID, func(a *store.Access) { a.Shared = s })
 }
 
-// Invite reads a list of people as CSV, with columns for name and e-mail and any others, which become parameters, and
+// Invite reads a list of people as CSV, with columns for name and email and any others, which become parameters, and
 // invites them: by an email that letter writes, if it is not nil.
 func (e *Editor) Invite(who Actor, quizID, text string, letter store.Letter) error {
 	if who.Account == 0 {
@@ -289,7 +289,7 @@ func (e *Editor) Invite(who Actor, quizID, text string, letter store.Letter) err
 	return ofStore(err)
 }
 
-// readInvitations reads people: with a first line that names the columns, or without one as name and e-mail address, or
+// readInvitations reads people: with a first line that names the columns, or without one as name and email address, or
 // the address alone.
 func readInvitations(text string) ([]store.Invitation, error) {
 	data := []byte(strings.TrimSpace(text))

@@ -20,7 +20,7 @@ type Act struct {
 type Change struct {
 	Patch quiz.Patch
 	Said  string // what went with it, for the person who did it; "" where the page shows it
-	Focus string // the place to go on at, a reference on the next draft; "" for where they are
+	Focus string // the place to continue at, a reference on the next draft; "" for where they are
 }
 
 // Acting works out an act on a draft. At is a pointer into it. Errors are Problems.

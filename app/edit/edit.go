@@ -1,4 +1,4 @@
-// Package edit is the one way in which anything of a quiz changes: its draft, and what stands beside it. Rooms,
+// Package edit is the one way in which anything of a quiz changes: its draft, and what stands next to it. Rooms,
 // imports and launches are entrances to it, so that each rule is kept here and nowhere else.
 package edit
 
@@ -54,7 +54,7 @@ func New(s *store.Store, counts *counting.Counts, now func() time.Time) *Editor 
 	return &Editor{store: s, counts: counts, now: now}
 }
 
-// attempts bounds how often an edit is computed anew because somebody else was faster.
+// attempts bounds how often an edit is computed again because someone else was faster.
 const attempts = 8
 
 // Apply makes an edit, moved over what others did since its base. In a failure, *Error, nothing has changed.

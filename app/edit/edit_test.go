@@ -61,7 +61,7 @@ func edits(t testing.TB, s *store.Store, id string) []store.Revision {
 	return list
 }
 
-// An edit that another process overtakes is computed anew on what is there then.
+// An edit that another process overtakes is computed again on what is there then.
 func TestAnEditThatIsOvertakenIsComputedAnew(t *testing.T) {
 	e, q := editor(t, plain)
 	other := New(e.store, counting.New(), time.Now)
@@ -176,7 +176,7 @@ func TestAStaleEditIsRefusedWithWhatCameSince(t *testing.T) {
 	require.Equal(t, Forbidden, KindOf(err))
 }
 
-// Undo takes back what its own person did, moved over what others did since, and says when somebody stands in the way.
+// Undo undoes what its own person did, moved over what others did since, and says when someone stands in the way.
 func TestUndoIsEachPersonsOwn(t *testing.T) {
 	e, q := editor(t, plain)
 	do := func(who Actor, base int, op quiz.Operation) {
@@ -268,8 +268,9 @@ func TestManyAtOnce(t *testing.T) {
 	require.Equal(t, 50, <-revisions, "who watches is told the last")
 }
 
-// Two people edit at random, each in a window that sees the other's edits late, with replies lost and edits sent twice. In the end the
-// log replayed is the draft, no edit that was acknowledged is lost or doubled, and each undo took back only its own person's.
+// Two people edit at random, each in a window that sees the other's edits late, with replies lost and edits sent twice.
+// In the end the log replayed is the draft, no edit that was acknowledged is lost or doubled, and each undo took back
+// only its own person's.
 func TestTwoPeopleAtRandom(t *testing.T) {
 	const seed, actions = 20260301, 300
 	r := rand.New(rand.NewPCG(seed, 1))

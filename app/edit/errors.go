@@ -14,10 +14,10 @@ type Kind int
 // The kinds of failure.
 const (
 	Gone      Kind = iota + 1 // the quiz, or what the edit is about, is no longer there
-	Forbidden                 // whoever asks may not edit this
-	Stale                     // somebody else has changed the same place: Since says what they did
+	Forbidden                 // anyone who asks may not edit this
+	Stale                     // someone else has changed the same place: Since says what they did
 	Refused                   // the quiz would break a rule: Problems say where
-	Nothing                   // there is nothing to take back, or to make again
+	Nothing                   // there is nothing to undo, or to make again
 	Busy                      // others edit so fast that this one found no turn
 )
 
@@ -42,7 +42,7 @@ type Error struct {
 // Error is the sentence.
 func (e *Error) Error() string { return e.Message }
 
-// Status is the HTTP status that answers a failed edit: 500 for a failure that is nobody's.
+// Status is the HTTP status that answers a failed edit: 500 for a failure that is no one's.
 func Status(err error) int {
 	var e *Error
 	if errors.As(err, &e) {

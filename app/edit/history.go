@@ -8,7 +8,7 @@ import (
 	"omphalos/core/quiz"
 )
 
-// Undo takes the actor's last edit back, and Redo makes the one again that was taken back last. Each person has a
+// Undo takes the actor's last edit back, and Redo makes the one again that was undone last. Each person has a
 // history of their own: what others did stays, and the edit is moved over it; where it cannot be, the error says what
 // stands in the way.
 func (e *Editor) Undo(ctx context.Context, who Actor, quizID, editID, window string) (*Result, error) {
@@ -42,7 +42,7 @@ func (e *Editor) redo(q *store.Quiz, next *store.Next) ([]store.Revision, quiz.P
 	return e.back(q, undone)
 }
 
-// cancelled reads the revision that is to be taken back.
+// cancelled reads the revision that is to be undone.
 func (e *Editor) cancelled(quizID string, number int, none error) (*store.Revision, error) {
 	if number == 0 {
 		return nil, none

@@ -58,10 +58,10 @@ func Slug(name string, most int) string {
 // Launch is a draft to be made the next version.
 type Launch struct {
 	Quiz   string
-	Base   int    // the revision that whoever launches has seen
+	Base   int    // the revision that anyone who launches has seen
 	Link   string // the name that it runs under from now on
 	Anyway bool   // with the faults that the count finds; checks must hold all the same
-	Beside int    // per cent of those who begin that it gets beside the live version; 0 is all
+	Beside int    // percent of those who begin that it gets next to the live version; 0 is all
 }
 
 // Launch freezes a draft as the next version, which runs from now on.
@@ -110,7 +110,7 @@ func (e *Editor) Launch(ctx context.Context, who Actor, l Launch) (*store.Versio
 }
 
 // faultless counts all respondents and runs the checks: what cannot have been meant keeps a draft from being launched,
-// unless whoever launches says so. A check that does not hold keeps it in any case: it can be switched off.
+// unless anyone who launches says so. A check that does not hold keeps it in any case: it can be turned off.
 func (e *Editor) faultless(ctx context.Context, d counting.Draft, anyway bool) error {
 	r, err := e.counts.ProveEven(ctx, d, false)
 	switch {
@@ -132,7 +132,7 @@ func (e *Editor) faultless(ctx context.Context, d counting.Draft, anyway bool) e
 	return refused(faults)
 }
 
-// tableProblems finds tables that the quiz asks for and that are not beside it, or lack the column or any line; and
+// tableProblems finds tables that the quiz asks for and that are not next to it, or lack the column or any line; and
 // addresses in them that respondents must not be sent to.
 func tableProblems(d *quiz.Document, tables []store.Table) quiz.Problems {
 	c := tableChecker{tables: tables}
@@ -280,7 +280,7 @@ func requiredConsent(c *quiz.Contact) quiz.Problem {
 	}
 }
 
-// message finds a look-up of a message that finds no address: then nobody gets it.
+// message finds a look-up of a message that finds no address: then no one gets it.
 func (c *tableChecker) message(d *quiz.Document, m *quiz.Message, at string) {
 	if m.Off || m.To != quiz.ToLookup || m.Lookup == nil {
 		return
@@ -361,7 +361,7 @@ func (e *Editor) LaunchAgain(who Actor, quizID string, number int) (*store.Versi
 	return v, ofStore(err)
 }
 
-// Take makes the draft what a version is, as one edit that can be taken back.
+// Take makes the draft what a version is, as one edit that can be undone.
 func (e *Editor) Take(ctx context.Context, who Actor, quizID, editID string, number int) (*Result, error) {
 	v, err := e.store.Version(quizID, number)
 	if err != nil {

@@ -23,7 +23,7 @@ func TestLinksFromNames(t *testing.T) {
 	}
 }
 
-// What nobody can have meant keeps a draft from being launched, whichever entrance asks; whoever says so launches it
+// What no one can have meant keeps a draft from being launched, whichever entrance asks; anyone who says so launches it
 // all the same.
 func TestFaultsHoldALaunchBack(t *testing.T) {
 	e, q := editorOf(t, `{"format": "omphalos-quiz/1", "name": "Pots", "questions": [{"id": "size", "kind": "single", "text": "How large?",

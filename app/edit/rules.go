@@ -77,10 +77,10 @@ func (e *Editor) Create(who Actor, text []byte) (*store.Quiz, error) {
 		return q, nil
 	}
 	if err == nil {
-		err = e.store.Give(a, q.ID) // whoever is for chosen quizzes sees those that they make
+		err = e.store.Give(a, q.ID) // anyone who is for chosen quizzes sees those that they make
 	}
 	return q, err
 }
 
-// CheckImport finds what keeps a document from being brought in.
+// CheckImport finds what keeps a document from being imported.
 func CheckImport(d *quiz.Document) quiz.Problems { return checkDocument(d) }

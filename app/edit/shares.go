@@ -15,10 +15,10 @@ type Share struct {
 	Group string // answers or visitor
 	Field string // question id, id.row of a grid, or a fact about the visitor
 	Value string
-	Text  string // per cent; "" takes the share away
+	Text  string // percent; "" takes the share away
 }
 
-// SetShare stores a share that the team assumes, beside those that others type at the same time.
+// SetShare stores a share that the team assumes, next to those that others type at the same time.
 func (e *Editor) SetShare(who Actor, quizID string, share Share) (*store.Quiz, error) {
 	if who.Account == 0 {
 		return nil, errNoActor
@@ -56,7 +56,7 @@ func (e *Editor) SetShare(who Actor, quizID string, share Share) (*store.Quiz, e
 	return q, nil
 }
 
-// readShare reads per cent as a part of 1; −1 for nothing.
+// readShare reads percent as a part of 1; −1 for nothing.
 func readShare(text string) (float64, error) {
 	text = strings.TrimSpace(strings.TrimSuffix(strings.TrimSpace(strings.ReplaceAll(text, ",", ".")), "%"))
 	if text == "" {

@@ -18,7 +18,7 @@ var tableName = regexp.MustCompile(`^[a-z][a-z0-9_-]{0,39}$`)
 // ValidTableName reports whether a table can be called so.
 func ValidTableName(name string) bool { return tableName.MatchString(name) }
 
-// SaveTable stores the next state of a table beside a quiz; base is the number of the state that was edited, 0 for a
+// SaveTable stores the next state of a table next to a quiz; base is the number of the state that was edited, 0 for a
 // new one. It runs at once, without a launch.
 func (e *Editor) SaveTable(who Actor, quizID string, base int, t *store.Table) error {
 	return e.saveTable(who, quizID, base, t, false)
@@ -51,8 +51,9 @@ func (e *Editor) saveTable(who Actor, quizID string, base int, t *store.Table, u
 	return ofStore(err)
 }
 
-// MergeTable stores what a window changed of a table: base is the number of the state that it showed, origins the rows of
-// that state which its rows were (see sheet.Merge). What others changed since stays. It returns the table as it is stored.
+// MergeTable stores what a window changed of a table: base is the number of the state that it showed, origins the rows
+// of that state which its rows were (see sheet.Merge). What others changed since stays. It returns the table as it is
+// stored.
 func (e *Editor) MergeTable(who Actor, quizID string, base int, t *store.Table, origins []int) (*store.Table, error) {
 	for range attempts {
 		next, now, err := e.merged(quizID, base, t, origins)
@@ -70,8 +71,8 @@ func (e *Editor) MergeTable(who Actor, quizID string, base int, t *store.Table, 
 	return nil, errBusy
 }
 
-// merged is a window's table with what others changed since its base, and the number of the state that it is made on; the
-// table has that number itself where it is the same.
+// merged is a window's table with what others changed since its base, and the number of the state that it is made on;
+// the table has that number itself where it is the same.
 func (e *Editor) merged(quizID string, base int, t *store.Table, origins []int) (*store.Table, int, error) {
 	list, err := e.store.Tables(quizID)
 	if err != nil {
@@ -168,7 +169,7 @@ func addressColumns(d *quiz.Document, table string) []string {
 	return columns
 }
 
-// Bounds of a table beside a quiz: it is read whole for each version that runs.
+// Bounds of a table next to a quiz: it is read whole for each version that runs.
 const (
 	maxTableRows  = 100_000
 	maxTableCells = 500_000

@@ -87,7 +87,7 @@ func TestWhatIsTypedIsCheckedBeforeItIsStored(t *testing.T) {
 	require.Equal(t, Gone, KindOf(e.DropTable(ada, q.ID, "t")))
 }
 
-// What was there before a rule is not the fault of the next edit; it can be mended, and it cannot be launched.
+// What was there before a rule is not the fault of the next edit; it can be fixed, and it cannot be launched.
 func TestAnOldFaultHindersNoEditAndEveryLaunch(t *testing.T) {
 	e, _ := editor(t, `"outcomes":[{"id":"o"}],"otherwise":"o"`)
 	text := `{"format":"omphalos-quiz/1","name":"X","questions":[{"id":"q","kind":"statement","text":"T"}],"outcomes":[{"id":"o","ending":{"kind":"redirect","url":"http://0x7f.1/"}}],"otherwise":"o"}`

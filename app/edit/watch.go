@@ -11,7 +11,7 @@ type watchers struct {
 	list map[string]map[chan int]bool // by quiz
 }
 
-// Watch returns a channel that tells the revision after each edit of a quiz, and a function that ends it. Whoever
+// Watch returns a channel that tells the revision after each edit of a quiz, and a function that ends it. Anyone who
 // reads slowly is told the last one alone.
 func (e *Editor) Watch(quizID string) (revisions <-chan int, end func()) {
 	w := &e.watch
@@ -42,7 +42,7 @@ func (w *watchers) tell(quizID string, revision int) {
 	defer w.mu.Unlock()
 	for c := range w.list[quizID] {
 		select {
-		case <-c: // an older one that nobody has read
+		case <-c: // an older one that no one has read
 		default:
 		}
 		c <- revision

@@ -93,7 +93,7 @@ type view struct {
 	Table     *tableView
 	Files     *filesView
 	Misses    []store.Miss
-	Blocks    []workbench.Block // of what has a preview beside it, which stays while the fields are drawn again
+	Blocks    []workbench.Block // of what has a preview next to it, which stays while the fields are drawn again
 }
 
 // draw draws the blocks.
@@ -379,7 +379,7 @@ func (s *view) skus(v *outcome) {
 	}
 }
 
-// shares puts the share of all respondents beside each outcome, and below its address what somebody who ends there
+// shares puts the share of all respondents next to each outcome, and below its address what someone who ends there
 // would be sent to.
 func shares(v *workbench.Counted) (map[string]template.HTML, error) {
 	out := map[string]template.HTML{}
@@ -400,7 +400,7 @@ func shares(v *workbench.Counted) (map[string]template.HTML, error) {
 	return out, nil
 }
 
-// samples fills the address of each redirect for somebody who ends there.
+// samples fills the address of each redirect for someone who ends there.
 func samples(v *workbench.Counted, out map[string]template.HTML) error {
 	c, err := walk.New(v.Doc)
 	if err != nil {
@@ -424,7 +424,7 @@ func samples(v *workbench.Counted, out map[string]template.HTML) error {
 	return nil
 }
 
-// sampleContact is what somebody may have given in the contact step.
+// sampleContact is what someone may have given in the contact step.
 func sampleContact(d *quiz.Document) map[string]string {
 	out := map[string]string{}
 	if d.Contact == nil {

@@ -17,7 +17,7 @@ import (
 	"omphalos/core/quiz"
 )
 
-// filesView is what the quiz hands out.
+// filesView is what the quiz shares.
 type filesView struct {
 	Refused string
 	Saved   bool
@@ -34,7 +34,7 @@ type handout struct {
 	Fetched []string
 }
 
-// kinds are the files that can be handed out, by the ending of their name: none that a browser would run.
+// kinds are the files that can be shared, by the ending of their name: none that a browser would run.
 var kinds = map[string]string{
 	".pdf":  "application/pdf",
 	".png":  "image/png",

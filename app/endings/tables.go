@@ -166,7 +166,7 @@ func (h *Handler) Routes(g gin.IRouter) {
 	g.GET("/quizzes/:id/tables/:table/table.csv", h.export)
 }
 
-// maxTableCells bounds a table beside a quiz.
+// maxTableCells bounds a table next to a quiz.
 const maxTableCells = 1_000_000
 
 // maxTable bounds what is sent of a table, in bytes.

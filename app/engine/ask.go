@@ -56,7 +56,7 @@ type Input struct {
 	Checked  bool
 	Type     string
 	Error    string
-	Other    *Input // the fill-in beside it
+	Other    *Input // the fill-in next to it
 	Need     bool
 	Auto     string // autocomplete
 	Picture  *Picture

@@ -97,8 +97,8 @@ func TestLongPlacesAreHeld(t *testing.T) {
 	require.True(t, reply.Lost)
 }
 
-// Where there is no room for long places, nobody's goes: the page itself answers the form and holds what was typed, up to
-// the end.
+// Where there is no room for long places, no one's goes: the page itself answers the form and holds what was typed, up
+// to the end.
 func TestLongPlacesWithoutRoomStayInTheirPage(t *testing.T) {
 	var questions []string
 	for i := range 3 {

@@ -20,7 +20,7 @@ import (
 type Options struct {
 	Now     func() time.Time                      // the clock; nil is the machine's
 	Prepare func(s *Source) (pages any, size int) // makes pages ahead, once for each source; size in bytes
-	Patient bool                                  // nobody is too fast: for tests under load
+	Patient bool                                  // no one is too fast: for tests under load
 	Origin  string                                // of the server, as others reach it, such as https://quiz.larkmoor.example; "" is not known
 }
 
@@ -175,7 +175,7 @@ func (e *Engine) source(h *head, version int) (*Source, error) {
 // Visit is one request of a respondent, as far as the engine needs to know it.
 type Visit struct {
 	Slug     string
-	Token    string // "" for who comes anew
+	Token    string // "" for who comes again
 	Query    url.Values
 	Accept   string // Accept-Language
 	Visitor  walk.Visitor
@@ -183,7 +183,7 @@ type Visit struct {
 	Browser  string // id of its session cookie, "" where there is none
 	Fresh    string // the id that it is given now, "" where it has one
 	Address  netip.Addr
-	Quiet    bool // nobody looks at the answer: nothing is counted
+	Quiet    bool // no one looks at the answer: nothing is counted
 	Back     bool // to the page before
 }
 
@@ -198,7 +198,7 @@ type session struct {
 	visit  *Visit
 	token  string            // that p was read from, "" where p has changed since
 	given  map[string]string // what the contact step was given, by field
-	copied bool              // the token was another browser's: p has begun anew
+	copied bool              // the token was another browser's: p has begun again
 }
 
 // home finds the source that runs at the link of a visit.
@@ -235,7 +235,7 @@ func (e *Engine) enter(v *Visit) (*session, error) {
 	if p.isOf(v.Browser) {
 		return e.resume(h, s, v, p, v.Token)
 	}
-	out, err := e.enterAnew(h, v, p) // a copied address: it begins anew, with its source kept
+	out, err := e.enterAnew(h, v, p) // a copied address: it begins again, with its source kept
 	if err == nil {
 		out.copied = true
 	}
@@ -248,7 +248,7 @@ func (p *Place) isOf(browser string) bool {
 	return p.Browser == browser || p.Browser == "" && len(p.Answers) == 0
 }
 
-// resume goes on at a place, in the version that it began.
+// resume continues at a place, in the version that it began.
 func (e *Engine) resume(h *head, s *Source, v *Visit, p *Place, token string) (*session, error) {
 	if p.Version != s.Number {
 		var err error
@@ -426,7 +426,7 @@ func (s *Source) prefill(p *Place, query url.Values) {
 	}
 }
 
-// maxClip is how many characters are kept of what a link or a field says beside the answers.
+// maxClip is how many characters are kept of what a link or a field says next to the answers.
 const maxClip = 200
 
 // clip keeps the beginning of a text, by characters.

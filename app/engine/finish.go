@@ -170,7 +170,7 @@ func (s *session) lead() (*Reply, error) {
 }
 
 // miss leaves lines for the owner, once for a finish that keeps its answers: tables were asked for keys that they do
-// not have. The respondent goes on all the same.
+// not have. The respondent continues all the same.
 func (s *session) miss(res *walk.Result) {
 	o := s.Doc.Outcome(res.Outcome)
 	if o == nil || o.Ending == nil {

@@ -38,7 +38,7 @@ func (e *Engine) Invitation(quizID, id string) (string, error) {
 	return url.Values{inviteParam: {token}}.Encode(), err
 }
 
-// Reasons for a page in place of the quiz, as keys of its words, beside those of store.Access.Shut.
+// Reasons for a page in place of the quiz, as keys of its words, next to those of store.Access.Shut.
 const (
 	askPassphrase   = "passphrase"
 	wrongPassphrase = "passphrase_wrong"
@@ -51,7 +51,7 @@ var shutWords = map[string]string{
 	store.NotYet: "not_open_yet", store.Over: "closed", store.PausedNow: "paused", store.Full: "full",
 }
 
-// shut is the page in place of a quiz that somebody may not begin, as an error.
+// shut is the page in place of a quiz that someone may not begin, as an error.
 type shut struct {
 	s   *Source
 	h   *head
@@ -60,7 +60,7 @@ type shut struct {
 
 func (s shut) Error() string { return "couldn’t start the quiz: " + s.why }
 
-// asShut answers somebody who may not begin.
+// asShut answers someone who may not begin.
 func asShut(r *Reply, err error) (*Reply, error) {
 	var s shut
 	if !errors.As(err, &s) {
@@ -89,12 +89,12 @@ func asShut(r *Reply, err error) (*Reply, error) {
 	return pageReply("closed", screen), nil
 }
 
-// enterAnew begins for somebody who comes without a place, when they may; copied is a place of another browser.
+// enterAnew begins for someone who comes without a place, when they may; copied is a place of another browser.
 func (e *Engine) enterAnew(h *head, v *Visit, copied *Place) (*session, error) {
 	return e.admit(h, v, copied, "")
 }
 
-// admit lets somebody begin, or says in an error why not. passphrase is what they typed.
+// admit lets someone begin, or says in an error why not. passphrase is what they typed.
 func (e *Engine) admit(h *head, v *Visit, copied *Place, passphrase string) (*session, error) {
 	s, err := e.source(h, h.versionFor(v))
 	if err != nil {
@@ -157,7 +157,7 @@ func (e *Engine) passes(h *head, v *Visit, passphrase string) (wrong string, err
 	return "", nil
 }
 
-// invited finds the invitation that somebody comes with, or says why there is none that works.
+// invited finds the invitation that someone comes with, or says why there is none that works.
 func (e *Engine) invited(h *head, v *Visit) (*store.Invitation, string, error) {
 	var t invitationToken
 	if e.sealer.open(h.quizID, v.Query.Get(inviteParam), &t) != nil {
@@ -214,7 +214,7 @@ func (s *session) useInvitation() error {
 	return s.e.store.MarkInvitation(s.QuizID, s.p.Invite, true)
 }
 
-// versionFor is the version that somebody who begins gets. Where two share the traffic, one browser always gets the
+// versionFor is the version that someone who begins gets. Where two share the traffic, one browser always gets the
 // same, as long as it keeps its cookie.
 func (h *head) versionFor(v *Visit) int {
 	split := h.access.Split
@@ -262,7 +262,7 @@ func household(from netip.Addr) netip.Addr {
 
 // Sign is what another site's page shows of a quiz before it is opened.
 type Sign struct {
-	Open    bool // somebody may begin now
+	Open    bool // someone may begin now
 	Name    string
 	Colours Colours
 }

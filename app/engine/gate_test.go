@@ -210,7 +210,7 @@ func TestAPassphrase(t *testing.T) {
 }
 
 // An invitation lets one person in, once: it tells how far they came, brings its columns along, and is used or revoked
-// for good.
+// permanently.
 func TestInvitations(t *testing.T) {
 	g := newGated(t)
 	g.set(func(a *store.Access) { a.Who = store.Invited })
@@ -328,7 +328,7 @@ func TestTwoVersionsShareTheTraffic(t *testing.T) {
 	require.Equal(t, 2, of(token))
 }
 
-// Back to an earlier version: a new one with its content. Whoever is midway finishes the version that they began.
+// Back to an earlier version: a new one with its content. Anyone who is midway finishes the version that they began.
 func TestGoingBackAVersionWhileSomebodyIsMidway(t *testing.T) {
 	g := newGated(t)
 	_, err := g.s.Launch(g.quiz, 1, 0, "gate", 0)

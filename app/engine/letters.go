@@ -27,7 +27,7 @@ func (s *session) mails(res *walk.Result, reply *contactReply, lead string) []st
 	return Mails(own.walk, who, own.beside, s.e.now())
 }
 
-// Mails are the messages that somebody brings about, as they are stored with their response.
+// Mails are the messages that someone brings about, as they are stored with their response.
 func Mails(c *walk.Compiled, who message.Respondent, tables fill.Tables, now time.Time) []store.Mail {
 	var out []store.Mail
 	for _, sent := range message.Due(c, who, tables) {
@@ -47,7 +47,7 @@ func (s *Source) asksAtAll() bool {
 	return c != nil && c.Place != quiz.ContactNone && len(c.Fields) > 0
 }
 
-// AnsweredEmail is the e-mail address that somebody gave as the answer to a question, "" for none.
+// AnsweredEmail is the email address that someone gave as the answer to a question, "" for none.
 func AnsweredEmail(d *quiz.Document, res *walk.Result, in walk.Input) string {
 	for i := range d.Questions {
 		q := &d.Questions[i]
@@ -79,7 +79,7 @@ const (
 // ToFile is what a link to a file is for: the file's id and the outcome follow, with colons before them.
 const ToFile = "file"
 
-// File is where somebody who ended at an outcome gets a file of a quiz: an address of their own.
+// File is where someone who ended at an outcome gets a file of a quiz: an address of their own.
 func (l *Links) File(quizID, id, outcome, lead string) string {
 	token, err := l.To(ToFile+":"+id+":"+outcome, quizID, lead)
 	if err != nil {
@@ -88,7 +88,7 @@ func (l *Links) File(quizID, id, outcome, lead string) string {
 	return "/f/" + quizID + "/" + token
 }
 
-// letterToken is what a link in a letter says. An e-mail address is never part of an address in the clear.
+// letterToken is what a link in a letter says. An email address is never part of an address in the clear.
 type letterToken struct {
 	For   string `json:"f"`
 	Email string `json:"e"` // of a file the response's id
@@ -109,7 +109,7 @@ func NewLinks(s *store.Store) (*Links, error) {
 	return &Links{seal}, err
 }
 
-// To is the token of a link for somebody.
+// To is the token of a link for someone.
 func (l *Links) To(what, quizID, email string) (string, error) {
 	return l.sealer.seal(quizID, &letterToken{what, email})
 }

@@ -19,7 +19,7 @@ type Place struct {
 	Visitor  walk.Visitor           `json:"w,omitzero"`
 	Params   map[string]string      `json:"q,omitempty"`
 	Source   string                 `json:"s,omitempty"`
-	Trapped  bool                   `json:"x,omitempty"` // the field that nobody sees was filled in
+	Trapped  bool                   `json:"x,omitempty"` // the field that no one sees was filled in
 	Failed   *walk.FieldError       `json:"e,omitempty"` // what is wrong with what this page was sent last
 	Typed    map[string]string      `json:"t,omitempty"` // what a page was sent that could not be taken
 	Before   map[string]walk.Answer `json:"f,omitempty"` // answers that the link filled in beforehand
@@ -34,7 +34,7 @@ type Place struct {
 	Thanks   bool                   `json:"y,omitempty"` // the contact step after the outcome is done
 }
 
-// Steps beside the questions; ids of questions never begin with ".".
+// Steps next to the questions; ids of questions never begin with ".".
 const (
 	atContact = ".contact"
 	atAfter   = ".after" // the contact step after the outcome

@@ -10,7 +10,7 @@ import (
 )
 
 // Preview is a page of a draft as respondents would see it: the ending of an outcome, or with "" the first page of
-// questions. in is somebody who ends there, nil where nobody is known: then texts show their fallbacks. nonce is that
+// questions. in is someone who ends there, nil where no one is known: then texts show their fallbacks. nonce is that
 // of the style sheet within the page. Nothing is stored. It is nil while the draft has no such page.
 func (e *Engine) Preview(q *store.Quiz, outcome string, in *walk.Input, nonce string) (*Reply, error) {
 	d, err := quiz.ReadStored(q.Document)
@@ -55,7 +55,7 @@ func (e *Engine) Preview(q *store.Quiz, outcome string, in *walk.Input, nonce st
 	return pageReply("ask", s.Ask(Screen{S: s, Done: "120"}, p, list)), nil
 }
 
-// withoutCharts are outcomes that show no figures: nobody is known who has some, and a chart may be what is wrong.
+// withoutCharts are outcomes that show no figures: no one is known who has some, and a chart may be what is wrong.
 func withoutCharts(list []quiz.Outcome) []quiz.Outcome {
 	out := slices.Clone(list)
 	for i := range out {
@@ -68,7 +68,7 @@ func withoutCharts(list []quiz.Outcome) []quiz.Outcome {
 	return out
 }
 
-// previewEnding is an ending as somebody gets it.
+// previewEnding is an ending as someone gets it.
 func (s *Source) previewEnding(o *quiz.Outcome, in *walk.Input) *Reply {
 	source := fill.Source{Doc: s.Doc, File: func(string) string { return "#" }}
 	screen := Screen{S: s, Done: "1000"}
@@ -106,7 +106,7 @@ func (s *Source) previewEnding(o *quiz.Outcome, in *walk.Input) *Reply {
 	return pageReply("end", screen)
 }
 
-// withoutTyped leaves out what somebody would type, which is not known: fallbacks show.
+// withoutTyped leaves out what someone would type, which is not known: fallbacks show.
 func withoutTyped(in walk.Input) walk.Input {
 	answers := map[string]walk.Answer{}
 	for id, a := range in.Answers {

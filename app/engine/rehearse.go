@@ -19,10 +19,10 @@ import (
 type Draft struct {
 	Quiz  *store.Quiz // its document, at its revision
 	Home  string      // address of the pages
-	Shown bool        // to somebody without an account: every page says that nothing is kept
+	Shown bool        // to someone without an account: every page says that nothing is kept
 }
 
-// Rehearsal is somebody's place in a draft.
+// Rehearsal is someone's place in a draft.
 type Rehearsal struct {
 	s *session
 }
@@ -54,7 +54,7 @@ func (e *Engine) draft(d Draft) (*Source, error) {
 	})
 }
 
-// Rehearse finds the place of a token in a draft as it is now; "" begins anew. Answers that the draft no longer takes
+// Rehearse finds the place of a token in a draft as it is now; "" begins again. Answers that the draft no longer takes
 // are left out. ErrLost for a token that cannot be read.
 func (e *Engine) Rehearse(d Draft, token string) (*Rehearsal, error) {
 	src, err := e.draft(d)
@@ -129,7 +129,7 @@ func (r *Rehearsal) Doc() *quiz.Document { return r.s.Doc }
 // Walk is the document made ready for walking.
 func (r *Rehearsal) Walk() *walk.Compiled { return r.s.walk }
 
-// Tables are those beside the quiz.
+// Tables are those next to the quiz.
 func (r *Rehearsal) Tables() fill.Tables { return r.s.beside }
 
 // Style is the theme's own style sheet, and its stamp.

@@ -10,7 +10,7 @@ import (
 	"omphalos/core/walk"
 )
 
-// Finished is a walk that has come to its end, with what is known of the respondent beside it.
+// Finished is a walk that has come to its end, with what is known of the respondent next to it.
 type Finished struct {
 	ID      string // of the walk
 	QuizID  string

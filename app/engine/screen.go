@@ -55,7 +55,7 @@ func (s Screen) Say(key string) string { return s.S.Look.say(key) }
 // Preview reports whether this is shown to the quiz's makers: it runs no scripts.
 func (s Screen) Preview() bool { return s.S.nonce != "" }
 
-// Rehearsed reports whether this is a page of a rehearsal: what leads elsewhere opens beside it.
+// Rehearsed reports whether this is a page of a rehearsal: what leads elsewhere opens next to it.
 func (s Screen) Rehearsed() bool { return !s.S.stores && !s.Preview() }
 
 // Inline is the theme's own style sheet within the page, where it has no address.
@@ -70,7 +70,7 @@ func (s Screen) Inline() template.HTML {
 // Lang is the language of the pages.
 func (s Screen) Lang() string { return quiz.FirstOf(s.S.Doc.Language, "en") }
 
-// Advance reports whether a single answer goes on by itself.
+// Advance reports whether a single answer continues by itself.
 func (s Screen) Advance() bool {
 	a := s.S.Doc.Settings.AutoAdvance
 	if a != nil && !*a || len(s.Blocks) != 1 {

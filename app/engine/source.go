@@ -17,7 +17,7 @@ import (
 	"omphalos/core/walk"
 )
 
-// Source is a document merged with the tables that stand beside it, made ready for walks: what a respondent meets. A
+// Source is a document merged with the tables that stand next to it, made ready for walks: what a respondent meets. A
 // launched version, a draft in the workbench and a sample are all sources; they differ in whether anything is stored.
 type Source struct {
 	QuizID    string
@@ -32,7 +32,7 @@ type Source struct {
 	Shared    store.Shared // what a link to it looks like elsewhere
 	Origin    string       // of the server, "" where that is not known
 	Frames    string       // sites that may show its pages in a frame, as the header names them
-	Prepared  any          // what whoever draws the pages has made of it
+	Prepared  any          // what anyone who draws the pages has made of it
 
 	walk    *walk.Compiled
 	groups  []group
@@ -145,14 +145,14 @@ func (s *Source) cell(t *store.Table, row []string, column string) string {
 }
 
 // SameForAll reports whether the page that begins with question i, a page of that question alone, is the same for
-// everybody: no word of it is filled in, and its answers are not shuffled.
+// everyone: no word of it is filled in, and its answers are not shuffled.
 func (s *Source) SameForAll(i int) bool {
 	g := s.groupOf(i)
 	q := &s.Doc.Questions[i]
 	return g.from == i && g.to == i+1 && !q.Shuffle && !s.Doc.Settings.Shuffle && !s.filled(q)
 }
 
-// SameIntro reports whether the opening page is the same for everybody.
+// SameIntro reports whether the opening page is the same for everyone.
 func (s *Source) SameIntro() bool {
 	i := s.Doc.Intro
 	return i != nil && !hasSlots(i.Heading, i.Text)

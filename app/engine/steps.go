@@ -39,7 +39,7 @@ func pageReply(name string, s Screen) *Reply {
 
 func redirectReply(address string) *Reply { return &Reply{To: address, Prepared: NotPrepared} }
 
-// Fields that a page's form has beside its questions; ids of questions never begin with ".".
+// Fields that a page's form has next to its questions; ids of questions never begin with ".".
 const (
 	shownField = ".shown" // ids of the questions that the page showed
 	lookField  = ".look"  // a script asks what the page would be with these answers
@@ -72,7 +72,7 @@ func (e *Engine) Get(v *Visit) (*Reply, error) {
 	return s.show()
 }
 
-// unlock lets somebody begin who typed the passphrase.
+// unlock lets someone begin who typed the passphrase.
 func (e *Engine) unlock(v *Visit, passphrase string) (*Reply, error) {
 	h, err := e.head(v.Slug)
 	if err != nil {
@@ -92,7 +92,7 @@ func (s *session) goBack() {
 	}
 }
 
-// Post takes what a page was sent and leads on. A form that cannot be taken is answered like one that was, by an
+// Post takes what a page was sent and leads on. A form that can't be accepted is answered like one that was, by an
 // address, so that Back and reload never ask to send it again.
 func (e *Engine) Post(v *Visit, form url.Values) (*Reply, error) {
 	if v.Token == "" && form.Has(passField) {
@@ -117,14 +117,14 @@ func (e *Engine) Post(v *Visit, form url.Values) (*Reply, error) {
 	return s.take(form)
 }
 
-// take takes the answers of a page and goes on from it.
+// take takes the answers of a page and continues from it.
 func (s *session) take(form url.Values) (*Reply, error) {
 	first := len(s.p.Answers) == 0
 	if first {
 		s.bind()
 	}
 	switch i := s.Doc.Question(s.p.At); {
-	case i >= 0 && s.p.Review: // right and wrong was shown; it goes on
+	case i >= 0 && s.p.Review: // right and wrong was shown; it continues
 	case i >= 0:
 		reply, err := s.answers(s.groupOf(i), form)
 		if first && len(s.p.Answers) > 0 {
@@ -350,7 +350,7 @@ func (s *Source) read(q *quiz.Question, p *Place, form url.Values) (walk.Answer,
 	return a, err
 }
 
-// keepTyped keeps an answer that could not be taken, so that it can be mended and is not lost.
+// keepTyped keeps an answer that could not be taken, so that it can be fixed and is not lost.
 func (p *Place) keepTyped(q *quiz.Question, form url.Values) {
 	var a walk.Answer
 	for _, v := range form[q.ID] {
@@ -380,7 +380,7 @@ func (p *Place) keepTyped(q *quiz.Question, form url.Values) {
 	}
 }
 
-// maxTyped is how many characters come back of what could not be taken, to be mended where it was typed: twice what
+// maxTyped is how many characters come back of what could not be taken, to be fixed where it was typed: twice what
 // any field takes.
 const maxTyped = 20_000
 

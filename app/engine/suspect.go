@@ -7,14 +7,14 @@ import (
 	"omphalos/app/store"
 )
 
-// leastPerQuestion is how fast somebody may be on average; nobody reads as fast.
+// leastPerQuestion is how fast someone may be on average; no one reads as fast.
 const leastPerQuestion = 40 * time.Millisecond
 
 // perAddress is how often walks are finished from one address: an office, a fair, a school. What passes it is kept
 // aside, not lost.
 var perAddress = store.Rate{Every: 30 * time.Second, Burst: 60}
 
-// Trap is a field that nobody sees; programs fill it in.
+// Trap is a field that no one sees; programs fill it in.
 const Trap = "homepage"
 
 // guard judges finished walks without puzzles.
@@ -23,7 +23,7 @@ type guard struct {
 	off  bool // for tests under load from one address
 }
 
-// suspect says why a finished walk looks like a program's, or nothing. Whoever asks from this very machine is its
+// suspect says why a finished walk looks like a program's, or nothing. Anyone who asks from this very machine is its
 // owner, or a check of theirs: they are caught by the hidden field only.
 func (g *guard) suspect(from netip.Addr, trapped bool, took time.Duration, questions int) string {
 	switch {
@@ -44,5 +44,5 @@ func (g *guard) allow(from netip.Addr) bool {
 		return true
 	}
 	taken, err := g.take("finish "+household(from).String(), perAddress)
-	return taken.OK || err != nil // a response is not held against anybody for a fault of ours
+	return taken.OK || err != nil // a response is not held against anyone for a fault of ours
 }

@@ -18,7 +18,7 @@ import (
 )
 
 // Tokens travel in addresses and forms in place of a session on the server. A token is sealed with AES-GCM (NIST SP
-// 800-38D): nobody can read or change what it says. The quiz and the kind of token are bound in as additional data,
+// 800-38D): no one can read or change what it says. The quiz and the kind of token are bound in as additional data,
 // so that a token of one kind opens as no other, and in no other quiz.
 //
 //	base64url( nonce ‖ seal( flag ‖ CBOR, or flag ‖ DEFLATE(CBOR) ) )
@@ -28,11 +28,11 @@ import (
 // token is what a kind of token says; kind names it.
 type token interface{ kind() string }
 
-// The kinds of token beside Place, which is that of a walk.
+// The kinds of token next to Place, which is that of a walk.
 type (
 	// endToken leads to the ending of a finished walk.
 	endToken struct{ Place }
-	// rehearsalToken is the place of somebody of whom nothing is kept.
+	// rehearsalToken is the place of someone of whom nothing is kept.
 	rehearsalToken struct{ Place }
 	// resultToken shows a result to others: the outcome and its scores, and nothing of who got it.
 	resultToken struct {

@@ -53,7 +53,7 @@ func (w *world) launch(slug string) {
 	require.NoError(w, err)
 }
 
-// somebody is a browser on its way.
+// someone is a browser on its way.
 type somebody struct {
 	w       *world
 	browser string
@@ -172,7 +172,7 @@ func TestEarlierTokensOpen(t *testing.T) {
 	require.Equal(t, earlier, now)
 }
 
-// A copied address begins anew for another browser, keeps where it came from, and nobody loses an answer.
+// A copied address begins again for another browser, keeps where it came from, and no one loses an answer.
 func TestACopiedAddressBeginsAnew(t *testing.T) {
 	w := newWorld(t, two)
 	ada, bram := w.somebody("ada"), w.somebody("bram")
@@ -212,7 +212,7 @@ func TestACopiedAddressBeginsAnew(t *testing.T) {
 	require.Equal(t, "B, X?", w.somebody("").open(none.at).reply.Screen.Title)
 }
 
-// The ending of somebody else's walk shows what a shared result would.
+// The ending of someone else's walk shows what a shared result would.
 func TestACopiedEndingShowsNoAnswers(t *testing.T) {
 	w := newWorld(t, two)
 	ada := w.somebody("ada").open("").send("a=x").send("b=secret")
@@ -257,7 +257,7 @@ func TestBackFromAnEndingThatKeepsNothing(t *testing.T) {
 	require.Equal(t, map[string]int{"lead": 1, "none": 0}, counts.Outcomes)
 }
 
-// Whoever finishes a kept walk again ends where it ended, and is not asked for their contact a second time.
+// Anyone who finishes a kept walk again ends where it ended, and is not asked for their contact a second time.
 func TestAKeptWalkEndsWhereItEnded(t *testing.T) {
 	w := newWorld(t, two+`,"contact":{"place":"after_outcome","fields":[{"id":"email","kind":"email","label":"E-mail"}]}`)
 	p := w.somebody("ada").open("").send("a=x")
@@ -286,7 +286,8 @@ func TestAKeyThatATableLacks(t *testing.T) {
 	require.Equal(t, "y", misses[0].Key)
 }
 
-// What a launch, a table and a deletion change is seen by the next respondent; who is midway goes on in what they began.
+// What a launch, a table and a deletion change is seen by the next respondent; who is midway continues in what they
+// began.
 func TestNothingStaleRunsOn(t *testing.T) {
 	w := newWorld(t, `"questions":[{"id":"p","kind":"single","text":"Where?","choices_from":{"table":"places","label":"name"}},{"id":"z","kind":"statement","text":"Z"}],
 		"outcomes":[{"id":"o"}],"otherwise":"o"`)
@@ -381,7 +382,7 @@ func TestLengthsAreCharacters(t *testing.T) {
 	require.Len(t, []rune(answers["q"].Text), 500)
 }
 
-// Speed is told by the millisecond: whoever is just it was answered faster than anyone could read is kept aside.
+// Speed is told by the millisecond: anyone who is just it was answered faster than anyone could read is set aside.
 func TestSpeedIsToldByTheMillisecond(t *testing.T) {
 	w := newWorld(t, two)
 	for took, aside := range map[time.Duration]bool{2 * leastPerQuestion: false, 2*leastPerQuestion - time.Millisecond: true} {

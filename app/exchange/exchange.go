@@ -136,7 +136,7 @@ func (h *Handler) show(c *gin.Context) {
 	}
 }
 
-// maxImport bounds what is brought in.
+// maxImport bounds what is imported.
 const maxImport = quiz.MaxBytes
 
 func (h *Handler) preview(c *gin.Context) {
@@ -294,7 +294,7 @@ func (p *preview) fresh(v *view, in incoming) error {
 	return err
 }
 
-// besides lists in words what changes beside the questions.
+// besides lists in words what changes next to the questions.
 func (p *preview) besides(d *quiz.Document, in incoming, parts []string) {
 	for _, part := range parts {
 		if in.Whole && part != "questions" {

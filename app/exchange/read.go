@@ -17,7 +17,7 @@ import (
 	"omphalos/core/sheet"
 )
 
-// incoming is what somebody brought: the quiz that would be, and what could not be read.
+// incoming is what someone brought: the quiz that would be, and what could not be read.
 type incoming struct {
 	Kind   string // text, sheet, texts (in other languages), quiz
 	Next   *quiz.Document
@@ -158,7 +158,7 @@ func separator(data []byte) (rune, bool) {
 	return 0, false
 }
 
-// bounds are those of a sheet that is brought in: 500 questions of 60 answers and lines have 30,000 rows.
+// bounds are those of a sheet that is imported: 500 questions of 60 answers and lines have 30,000 rows.
 var bounds = tableBounds{Rows: 60_000, Columns: 500, Cells: 400_000}
 
 // writeXLSX makes a spreadsheet of a quiz's sheet; figures become numbers.

@@ -74,7 +74,7 @@ func readXLSX(data []byte, bounds tableBounds) ([][]string, error) {
 }
 
 // weigh refuses a workbook by the sizes that its directory tells. Reading is held to them: archive/zip stops a part
-// that goes on.
+// that continues.
 func weigh(data []byte) error {
 	z, err := zip.NewReader(bytes.NewReader(data), int64(len(data)))
 	if err != nil {

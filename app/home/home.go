@@ -55,7 +55,7 @@ type line struct {
 	State     string // draft, live, waits
 	Edited    string
 	Strip     []page.Mark
-	Most      *page.Mark // where most ended; nil where nobody has
+	Most      *page.Mark // where most ended; nil where no one has
 	Spark     string     // points of a line in a 116 × 22 box
 	Counts    *store.Counts
 }
@@ -72,7 +72,7 @@ type view struct {
 	TagsNot *refusedTags
 	Deleted *justDeleted
 	Bin     []binnedQuiz
-	Owner   bool   // whoever looks owns the program
+	Owner   bool   // anyone who looks owns the program
 	Wrong   *wrong // passwords that were tried before this sign-in
 }
 
@@ -133,7 +133,7 @@ func (h *Handler) show(c *gin.Context) {
 	}
 	if id := c.Query("archived"); id != "" {
 		if v.Aside, err = h.Store.Quiz(id); err != nil || v.Aside.ArchivedAt == nil {
-			v.Aside = nil // it is gone, or back already
+			v.Aside = nil // it no longer exists, or back already
 		}
 	}
 	if id := c.Query("deleted"); id != "" {
@@ -328,7 +328,7 @@ func (h *Handler) restore(c *gin.Context) {
 	c.Redirect(http.StatusSeeOther, "/")
 }
 
-// purge erases a quiz in the bin for good.
+// purge erases a quiz in the bin permanently.
 func (h *Handler) purge(c *gin.Context) {
 	if err := h.Store.PurgeQuiz(c.Param("id")); err != nil {
 		page.Failed(c, err)

@@ -27,8 +27,8 @@ type message struct {
 // errNotFor is returned for a response that a hook's condition does not hold for.
 var errNotFor = errors.New("the webhook’s condition doesn’t match")
 
-// body writes what a delivery tells of, as it is now. ErrNotFound where that is gone, errNotFor where the hook is not
-// told of it.
+// body writes what a delivery tells of, as it is now. ErrNotFound where that no longer exists, errNotFor where the hook
+// is not told of it.
 func (s *Sender) body(d *store.Delivery, h *store.Hook) ([]byte, error) {
 	m := message{d.Event, d.At.UTC().Format(time.RFC3339), map[string]any{"quiz": d.QuizID}}
 	var err error
@@ -54,7 +54,7 @@ func (s *Sender) body(d *store.Delivery, h *store.Hook) ([]byte, error) {
 	return bytes.TrimSuffix(out.Bytes(), []byte("\n")), err
 }
 
-// filled is an object in any case: whoever reads it need not ask whether there is one.
+// filled is an object in any case: anyone who reads it need not ask whether there is one.
 func filled(m map[string]string) map[string]string {
 	if m == nil {
 		return map[string]string{}
@@ -172,7 +172,7 @@ func (s *Sender) example(h *store.Hook, data map[string]any) error {
 	data["example"] = true
 	c, err := walk.New(doc)
 	if err != nil || len(doc.Questions) == 0 {
-		return nil // a draft that nobody can go through yet: the test arrives all the same
+		return nil // a draft that no one can go through yet: the test arrives all the same
 	}
 	today := s.Now().In(doc.Zone()).Format(time.DateOnly)
 	in := walk.Input{Answers: exampleAnswers(doc, today), Today: today}

@@ -15,9 +15,9 @@ const (
 	mostRead    = 16 << 10 // bytes of an answer that are read
 )
 
-// special are the networks that are no addresses of the public Internet, beside those that net/netip knows: the entries of
-// IANA's registries of special-purpose addresses (RFC 6890) that are not globally reachable, and all that hold an IPv4
-// address, which could be one of a private network.
+// special are the networks that are no addresses of the public Internet, next to those that net/netip knows: the
+// entries of IANA's registries of special-purpose addresses (RFC 6890) that are not globally reachable, and all that
+// hold an IPv4 address, which could be one of a private network.
 var special = []netip.Prefix{
 	netip.MustParsePrefix("0.0.0.0/8"),
 	netip.MustParsePrefix("100.64.0.0/10"),
@@ -56,8 +56,8 @@ func Public(a netip.Addr) bool {
 	return true
 }
 
-// client sends to public addresses, and to those that are allowed beside them. The address is looked at when the
-// connection is made: a name cannot lead elsewhere between being asked and being used. Nobody is led on.
+// client sends to public addresses, and to those that are allowed next to them. The address is looked at when the
+// connection is made: a name cannot lead elsewhere between being asked and being used. No one is led on.
 func client(allowed []netip.Prefix) *http.Client {
 	dialer := &net.Dialer{Timeout: 5 * time.Second, Control: func(_, address string, _ syscall.RawConn) error {
 		to, err := netip.ParseAddrPort(address)

@@ -110,7 +110,7 @@ func (s *Sender) one(d *store.Delivery) error {
 	return s.sayOff(h)
 }
 
-// sayOff writes to whoever made a hook that the program has switched it off.
+// sayOff writes to anyone who made a hook that the program has switched it off.
 func (s *Sender) sayOff(h *store.Hook) error {
 	q, err := s.Store.Quiz(h.QuizID)
 	if err != nil {

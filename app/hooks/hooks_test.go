@@ -198,7 +198,7 @@ func TestEventsComeSigned(t *testing.T) {
 }
 
 // What is not taken is tried again, first within 30 seconds, under the same id, for 28 hours; after five days of
-// failure the hook is off, and goes on where it stood when it is switched on.
+// failure the hook is off, and continues where it stood when it is switched on.
 func TestWhatFailsIsTriedAgain(t *testing.T) {
 	w := newWorld(t, store.EventFinished)
 	w.code = http.StatusServiceUnavailable
@@ -252,7 +252,8 @@ func TestWhatFailsIsTriedAgain(t *testing.T) {
 	require.Equal(t, list[0].ID, w.ids[before])
 }
 
-// Whoever leads on is not followed, an address that is not public is not asked, and one that is gone is off at once.
+// Anyone who leads on is not followed, an address that is not public is not asked, and one that no longer exists is off
+// at once.
 func TestWhatIsRefused(t *testing.T) {
 	w := newWorld(t, store.EventFinished)
 	w.code = http.StatusFound
@@ -318,7 +319,7 @@ func TestASlowReceiverKeepsNoOtherWaiting(t *testing.T) {
 	require.Equal(t, map[string]int{w.hook.ID: 1, quick.ID: 1}, of(), "one that fails gets one try at a time")
 }
 
-// A hook that is switched off while something is being sent to it stays off, and what is being sent when the server
+// A hook that is turned off while something is being sent to it stays off, and what is being sent when the server
 // ends is settled.
 func TestWhatHappensWhileItIsSent(t *testing.T) {
 	w := newWorld(t, store.EventFinished)
@@ -353,7 +354,7 @@ func TestASilentReceiverDelaysNobody(t *testing.T) {
 	go func() { sent <- w.Send(context.Background()) }()
 	<-got
 	for i := range 50 {
-		w.finish(t, fmt.Sprintf("silent%05d", i), "") // returns, or the test hangs: nobody releases the receiver before
+		w.finish(t, fmt.Sprintf("silent%05d", i), "") // returns, or the test hangs: no one releases the receiver before
 	}
 	require.Empty(t, sent, "the sender still waits")
 	w.during = nil

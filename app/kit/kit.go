@@ -39,7 +39,7 @@ func forAnyPage(c *gin.Context) {
 	c.Header("Cross-Origin-Resource-Policy", "cross-origin")
 }
 
-// state says whether somebody may begin now, as a module: pages need allow nothing but scripts for it.
+// state says whether someone may begin now, as a module: pages need allow nothing but scripts for it.
 func (h *Handler) state(c *gin.Context) {
 	sign, err := h.Engine.Sign(c.Param("slug"))
 	if err != nil && !errors.Is(err, fs.ErrNotExist) {

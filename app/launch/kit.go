@@ -88,7 +88,7 @@ func (h *Handler) sample(c *gin.Context) {
 		attributes[name] = c.Query(name)
 	}
 	if n, err := strconv.Atoi(attributes["over"]); err == nil && n > sampleWait {
-		attributes["over"] = strconv.Itoa(sampleWait) // nobody waits longer for a sample
+		attributes["over"] = strconv.Itoa(sampleWait) // no one waits longer for a sample
 	}
 	if mode == "over" && attributes["over"]+attributes["read"] == "" {
 		attributes["over"] = "0"

@@ -59,7 +59,7 @@ type view struct {
 	Refused  string
 	Saved    bool
 	Changed  []quiz.Difference // since the live version: the first of them
-	More     int               // beside these
+	More     int               // next to these
 	Stations []station
 	Compare  *comparison
 	Parts    []part
@@ -92,7 +92,7 @@ func (h *Handler) findings(v *workbench.Counted) (map[string]template.HTML, erro
 		return nil, err
 	}
 	if v.Report == nil {
-		return out, nil // the room lists what to mend first
+		return out, nil // the room lists what to fix first
 	}
 	l := &list{Draft: v.Draft, Right: passing(v)}
 	for _, f := range v.Report.Findings {

@@ -28,7 +28,7 @@ type whoPart struct {
 	Counted       string // which responses these are, after “counts”
 	Now           string
 	People        []person
-	More          int // people beside these
+	More          int // people next to these
 	Counts        map[string]int
 	Mails         bool // mail can leave
 }
@@ -110,7 +110,7 @@ func (h *Handler) setWho(c *gin.Context, who edit.Actor, id string) error {
 	}
 	begins := c.PostForm("who")
 	if begins == store.Anyone && c.PostForm("passphrase") != "" {
-		begins = store.WithPassphrase // whoever types one means it
+		begins = store.WithPassphrase // anyone who types one means it
 	}
 	return h.Bench.Editor.SetAccess(who, id, edit.AccessForm{
 		Opens: c.PostForm("opens"), Closes: c.PostForm("closes"), Paused: c.PostForm("paused") != "",

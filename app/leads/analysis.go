@@ -12,7 +12,7 @@ import (
 	"omphalos/core/walk"
 )
 
-// mostLearned is how many of the newest responses scores, deals and a replay look at: more takes longer than somebody
+// mostLearned is how many of the newest responses scores, deals and a replay look at: more takes longer than someone
 // waits for a page.
 const mostLearned = 20_000
 

@@ -11,7 +11,7 @@ import (
 	"omphalos/core/quiz"
 )
 
-// The newest responses are learned from, as many as somebody waits for.
+// The newest responses are learned from, as many as someone waits for.
 func TestTheNewestAreLearnedFrom(t *testing.T) {
 	s, err := store.Open(t.TempDir())
 	require.NoError(t, err)

@@ -25,7 +25,7 @@ type chosen struct {
 	Trend   trend
 }
 
-// mostChosen is how many are drawn at most. Figures of all are read from tallies; those of a choice are counted anew.
+// mostChosen is how many are drawn at most. Figures of all are read from tallies; those of a choice are counted again.
 const mostChosen = 250_000
 
 // newChosen counts them; nil where a search finds too many to know who they are.

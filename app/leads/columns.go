@@ -22,7 +22,7 @@ type column struct {
 	Sorted string       // ascending or descending, where it is sorted by it
 }
 
-// cell is what a column shows of somebody.
+// cell is what a column shows of someone.
 type cell struct {
 	Text  string
 	Mark  *page.Mark
@@ -33,7 +33,7 @@ type cell struct {
 // sorts are what columns are sorted by, where that is not their own name; "" for those that cannot be.
 var sorts = map[string]string{"contact": store.SortName, "device": "", "country": "", "language": ""}
 
-// usual are the columns that are shown unless others are chosen, beside the scales.
+// usual are the columns that are shown unless others are chosen, next to the scales.
 var usual = []string{"outcome", "contact", "source", "deal"}
 
 // columns are those that there are: which of them are shown the address says.
@@ -93,7 +93,7 @@ func sorted(text string) store.Sort {
 	return s
 }
 
-// cell is what a column shows of somebody.
+// cell is what a column shows of someone.
 func (l *lead) cell(c column) cell {
 	switch c.Key {
 	case "outcome":

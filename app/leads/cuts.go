@@ -10,8 +10,8 @@ import (
 	"omphalos/core/walk"
 )
 
-// cutsView are the cut points of the draft on a scale, to be tried on the people who came: each says, while it is moved,
-// how many of them would end elsewhere.
+// cutsView are the cut points of the draft on a scale, to be tried on the people who came: each says, while it is
+// moved, how many of them would end elsewhere.
 type cutsView struct {
 	People int
 	Values string // JSON: value to how many have it, of those whom no line above decides
@@ -26,8 +26,8 @@ type cutView struct {
 	Below, From string // names of the outcomes on its two sides
 }
 
-// scoreSpread counts the values of a scale among the people whom the draft's cut points on it decide, or whom nothing above
-// them did. The cut points are those of one line.
+// scoreSpread counts the values of a scale among the people whom the draft's cut points on it decide, or whom nothing
+// above them did. The cut points are those of one line.
 type scoreSpread struct {
 	line   int // position of the line
 	scale  int
@@ -55,7 +55,7 @@ func newReached(d *quiz.Document, scale string) *scoreSpread {
 func onDraft(d *quiz.Document) (tried map[string]*scoreSpread, also func(walk.Input)) {
 	c, err := walk.New(d)
 	if err != nil {
-		return nil, nil // the frame says what to mend
+		return nil, nil // the frame says what to fix
 	}
 	tried = map[string]*scoreSpread{}
 	for i := range d.Scales {
@@ -77,7 +77,7 @@ func onDraft(d *quiz.Document) (tried map[string]*scoreSpread, also func(walk.In
 	}
 }
 
-// add adds somebody as they walk the draft.
+// add adds someone as they walk the draft.
 func (r *scoreSpread) add(res *walk.Result) {
 	r.people++
 	if res.Reason.Line == walk.LineBranch || res.Reason.Line > 0 && res.Reason.Line <= r.line {

@@ -21,7 +21,7 @@ import (
 // setDeal stores what came of one response.
 func (h *Handler) setDeal(c *gin.Context) {
 	id := c.Param("id")
-	back, err := url.ParseQuery(c.PostForm("query")) // whoever is filtered stays so
+	back, err := url.ParseQuery(c.PostForm("query")) // anyone who is filtered stays so
 	if err != nil {
 		back = url.Values{}
 	}
@@ -50,7 +50,7 @@ type dealsPreview struct {
 // mostDeals is how many deals come in at once.
 const mostDeals = 20_000
 
-// readDeals reads a list of deals: a response's id or an e-mail address, the state, an amount and a currency.
+// readDeals reads a list of deals: a response's id or an email address, the state, an amount and a currency.
 func (h *Handler) readDeals(quizID, text string) (*dealsPreview, error) {
 	p := &dealsPreview{}
 	data := []byte(strings.TrimSpace(text))

@@ -22,7 +22,7 @@ import (
 	"omphalos/core/walk"
 )
 
-// writeDeadline is how long whoever reads an export may let one page of it wait: a reader that has stopped holds
+// writeDeadline is how long anyone who reads an export may let one page of it wait: a reader that has stopped holds
 // nothing.
 const writeDeadline = 30 * time.Second
 
@@ -44,7 +44,7 @@ var forms = map[string]struct {
 	"jsonl":       {"application/x-ndjson", newJSONRows},
 }
 
-// export writes the kept responses that a filter chooses in one form; without one, those kept aside too.
+// export writes the kept responses that a filter chooses in one form; without one, those set aside too.
 func (h *Handler) export(form string) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		d := h.Bench.Load(c)
@@ -63,7 +63,7 @@ func (h *Handler) export(form string) gin.HandlerFunc {
 		c.Header("Cache-Control", "no-store")
 		if err := h.write(c, d, k, reader, form); err != nil {
 			_ = c.Error(err)
-			panic(http.ErrAbortHandler) // the head is sent: whoever reads must not take a part for the whole
+			panic(http.ErrAbortHandler) // the head is sent: anyone who reads must not take a part for the whole
 		}
 	}
 }
@@ -88,7 +88,7 @@ func (h *Handler) write(c *gin.Context, d *workbench.Draft, k *fields, reader *s
 		}
 		_ = control.SetWriteDeadline(
 			time.Now().Add(writeDeadline),
-		) // where there are none, a reader that is gone is noticed later
+		) // where there are none, a reader that no longer exists is noticed later
 		a, readErr := h.Store.Answered(r)
 		if readErr != nil {
 			return readErr
@@ -186,8 +186,8 @@ func parts(q *quiz.Question, a walk.Answer) []part {
 	return out
 }
 
-// xlsxRows are the lines as a spreadsheet: figures as numbers, days and times as dates, all else as text. A second sheet
-// has the ids of the columns. The library keeps what does not fit in memory in a file of its own.
+// xlsxRows are the lines as a spreadsheet: figures as numbers, days and times as dates, all else as text. A second
+// sheet has the ids of the columns. The library keeps what does not fit in memory in a file of its own.
 type xlsxRows struct {
 	out   io.Writer
 	file  *excelize.File

@@ -41,10 +41,10 @@ type exportRow struct {
 	zone *time.Location
 }
 
-// A cell of an export is a figure that was computed, a time.Time, a day, or text that somebody typed.
+// A cell of an export is a figure that was computed, a time.Time, a day, or text that someone typed.
 type (
 	cellValue any
-	plain     string // a figure, or a word of the program: no text of anybody's
+	plain     string // a figure, or a word of the program: no text of anyone's
 	day       string // YYYY-MM-DD
 )
 
@@ -185,8 +185,8 @@ func (f *fields) record(r *exportRow) []cellValue {
 	return out
 }
 
-// written is a cell as text. What people typed is guarded; figures are written as they are. Beside words, a time is
-// written as spreadsheets read it, in the quiz's time zone; beside ids, as programs do (RFC 3339).
+// written is a cell as text. What people typed is guarded; figures are written as they are. Next to words, a time is
+// written as spreadsheets read it, in the quiz's time zone; next to ids, as programs do (RFC 3339).
 func (f *fields) written(v cellValue) string {
 	switch v := v.(type) {
 	case plain:

@@ -204,8 +204,8 @@ func readPast(
 	return b, nil
 }
 
-// renamed returns the table with commas and the names of columns that score knows, and its head. It notes what each column
-// is taken as.
+// renamed returns the table with commas and the names of columns that score knows, and its head. It notes what each
+// column is taken as.
 func (b *bringing) renamed(d *quiz.Document, text string, chosen func(int) string) (head []string, again string, err error) {
 	data := []byte(text)
 	records := sheet.NewCSV(data, sheet.Separator(data))
@@ -362,7 +362,7 @@ func (r pastRow) finished(d *workbench.Draft, live *quiz.Document, at time.Time)
 // importedSource is the source of past responses that name none.
 const importedSource = "imported"
 
-// pastID is the same for the same row: what is brought in twice is there once.
+// pastID is the same for the same row: what is imported twice is there once.
 func pastID(quizID, row string) string {
 	sum := sha256.Sum256([]byte(quizID + "\x00" + row))
 	return "in" + hex.EncodeToString(sum[:10])
@@ -440,7 +440,7 @@ func (h *Handler) previewPast(c *gin.Context) {
 	h.showBringing(c, status, d, b, err)
 }
 
-// takePast brings in what was previewed. It reads the table anew: rows with a problem stay out.
+// takePast brings in what was previewed. It reads the table again: rows with a problem stay out.
 func (h *Handler) takePast(c *gin.Context) {
 	d := h.Bench.Load(c)
 	if d == nil {

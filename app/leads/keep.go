@@ -19,7 +19,7 @@ import (
 	"omphalos/core/quiz"
 )
 
-// beside is what stands below the people: filters with a name, how long responses are kept, what was brought in, and
+// next to is what stands below the people: filters with a name, how long responses are kept, what was imported, and
 // the page of results.
 type beside struct {
 	Keeping keepingView
@@ -162,7 +162,7 @@ func (h *Handler) keeping(c *gin.Context) {
 func (h *Handler) makeResults(c *gin.Context) {
 	query, err := url.ParseQuery(c.PostForm("query"))
 	if err != nil {
-		query = nil // nobody's form wrote it
+		query = nil // no one's form wrote it
 	}
 	d := h.Bench.Load(c)
 	if d == nil {
@@ -171,7 +171,7 @@ func (h *Handler) makeResults(c *gin.Context) {
 	v := &view{Draft: d}
 	v.filtered(query) // what it does not know is not kept
 	if len(v.Chips) == 0 {
-		v.Filter = "" // an order or columns choose nobody
+		v.Filter = "" // an order or columns choose no one
 	}
 	if _, err := h.Store.MakeResultLink(d.Quiz.ID, string(v.Filter)); err != nil {
 		page.Failed(c, err)
@@ -197,7 +197,7 @@ func (h *Handler) takeOut(c *gin.Context) {
 	c.Redirect(http.StatusSeeOther, "/quizzes/"+c.Param("id")+"/leads#beside")
 }
 
-// results is the page of figures without people, for whoever has its address.
+// results is the page of figures without people, for anyone who has its address.
 func (h *Handler) results(c *gin.Context) {
 	q, limited, err := h.Store.ResultsOf(c.Param("key"))
 	if store.IsNotFound(err) {
@@ -227,8 +227,8 @@ func (h *Handler) results(c *gin.Context) {
 	}))
 }
 
-// resultsOf fills in the figures of all, or of those whom the filter of the link chooses. The address of the page chooses
-// nobody: whoever has it could else single people out.
+// resultsOf fills in the figures of all, or of those whom the filter of the link chooses. The address of the page
+// chooses no one: anyone who has it could else single people out.
 func (h *Handler) resultsOf(v *view, limited string) error {
 	query, err := url.ParseQuery(limited)
 	if err != nil {

@@ -80,7 +80,7 @@ func (h *Handler) Routes(g gin.IRouter) {
 	g.POST("/quizzes/:id/deals/take", h.takeDeals)
 }
 
-// Public adds the page of results, which is shown to whoever has its address.
+// Public adds the page of results, which is shown to anyone who has its address.
 func (h *Handler) Public(g gin.IRouter) { g.GET("/results/:key", h.results) }
 
 // Came names how many have come, for windows that follow: it is another text after every response and deletion.
@@ -98,7 +98,7 @@ func (h *Handler) pollCounts(c *gin.Context) {
 	c.JSON(http.StatusOK, gin.H{"came": countsStamp(counts)})
 }
 
-// takeIn counts a response that was kept aside.
+// takeIn counts a response that was set aside.
 func (h *Handler) takeIn(c *gin.Context) {
 	if err := h.Store.TakeIn(c.Param("id"), c.Param("lead")); err != nil {
 		page.Failed(c, err)
@@ -107,7 +107,7 @@ func (h *Handler) takeIn(c *gin.Context) {
 	c.Redirect(http.StatusSeeOther, "/quizzes/"+c.Param("id")+"/leads?lead="+c.Param("lead"))
 }
 
-// delete erases a response for good.
+// delete erases a response permanently.
 func (h *Handler) delete(c *gin.Context) {
 	if err := h.Store.DeleteResponse(c.Param("id"), c.Param("lead")); err != nil {
 		page.Failed(c, err)
@@ -122,11 +122,11 @@ const pageSize = 25
 // view is what the room shows.
 type view struct {
 	Draft     *workbench.Draft
-	Marks     []page.Mark // of every outcome that somebody ended at, or can
+	Marks     []page.Mark // of every outcome that someone ended at, or can
 	Rare      []page.Mark // of those, where there are many: under 1%
 	Columns   []column
 	Sort      store.Sort
-	public    bool       // it is shown to whoever has its address: figures alone, and nothing that leads to people
+	public    bool       // it is shown to anyone who has its address: figures alone, and nothing that leads to people
 	kept      url.Values // of the address: what is filtered, sorted and shown
 	Leads     []lead
 	Person    *person
@@ -135,7 +135,7 @@ type view struct {
 	Newer     template.URL
 	Total     int
 	Qualified int
-	Aside     bool // those kept aside are shown
+	Aside     bool // those set aside are shown
 	View      string
 	Views     []tab
 	Chips     []chip
@@ -257,7 +257,7 @@ func (h *Handler) outcomes(v *view) error {
 	return nil
 }
 
-// manyMarks is from how many outcomes on those that hardly anybody ended at are folded away.
+// manyMarks is from how many outcomes on those that hardly anyone ended at are folded away.
 const manyMarks = 8
 
 func (v *view) fold() {

@@ -98,7 +98,7 @@ type person struct {
 	Mails  []string
 }
 
-// triedLine is a verdict line that was tried for somebody.
+// triedLine is a verdict line that was tried for someone.
 type triedLine struct {
 	Line   int
 	Text   string
@@ -151,7 +151,7 @@ func (h *Handler) person(d *workbench.Draft, id string) (*person, error) {
 	return p, nil
 }
 
-// mails says of each message that somebody brought about how it went.
+// mails says of each message that someone brought about how it went.
 func (h *Handler) mails(d *workbench.Draft, a *store.Answered) ([]string, error) {
 	list, err := h.Store.MailsOf(a.ID)
 	var out []string
@@ -210,7 +210,7 @@ func (p *person) trace(d *workbench.Draft, c *walk.Compiled, a *store.Answered) 
 	}
 	kept := check.Keep(d.Doc, in, draft.Walk(in))
 	kept.Visitor, kept.Params = quiz.CheckVisitor{}, nil
-	for id, g := range kept.Answers { // what somebody typed is theirs
+	for id, g := range kept.Answers { // what someone typed is theirs
 		if i := d.Doc.Question(id); i >= 0 && g.Text != "" && d.Doc.Questions[i].Kind != quiz.Single {
 			delete(kept.Answers, id)
 		}

@@ -34,7 +34,7 @@ type overview struct {
 	Slices   []breakdown
 }
 
-// comparison is a figure of the last days beside that of as many days before them.
+// comparison is a figure of the last days next to that of as many days before them.
 type comparison struct {
 	Name        string
 	Now, Before int
@@ -67,7 +67,7 @@ type outcomeCount struct {
 	low, high       float64
 }
 
-// ends are the outcomes of the version that runs: others made other promises. Where nobody has finished it yet, or none
+// ends are the outcomes of the version that runs: others made other promises. Where no one has finished it yet, or none
 // runs, they are those of all.
 func (w *overview) ends(marks []page.Mark, c *store.Counts, version int) {
 	counts, all := c.Versions[version], 0
@@ -289,7 +289,7 @@ func (w *overview) lately(rows []dayRow) {
 	}
 }
 
-// elsewhere reports whether some go on from a station without coming to the next one: fewer there have not left.
+// elsewhere reports whether some continue from a station without coming to the next one: fewer there have not left.
 func elsewhere(d *quiz.Document, from, to string) bool {
 	if i := d.Question(from); i >= 0 && len(d.Questions[i].Branches) > 0 {
 		return true

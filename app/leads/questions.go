@@ -111,7 +111,7 @@ func (h *Handler) questions(v *view) ([]questionView, error) {
 	return out, nil
 }
 
-// dropOuts is how many came to a question and no further, where everybody goes on from it to the next one.
+// dropOuts is how many came to a question and no further, where everyone continues from it to the next one.
 func dropOuts(d *workbench.Draft, i int, steps map[string]int) int {
 	q := &d.Doc.Questions[i]
 	next := d.Counts.Finishes

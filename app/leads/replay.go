@@ -36,7 +36,7 @@ func (h *Handler) replay(v *view, f store.Filter) (*replayView, error) {
 	d := v.Draft
 	draft, err := walk.New(d.Doc)
 	if err != nil {
-		return &replayView{Broken: true}, nil // the frame says what to mend
+		return &replayView{Broken: true}, nil // the frame says what to fix
 	}
 	var replay insight.Replay
 	people := map[[2]string][]movedPerson{}

@@ -23,7 +23,7 @@ const mostDayBars = 120
 // mostTrendDays is how many days are drawn at most: the last ones.
 const mostTrendDays = 5 * 366
 
-// newTrend lays rows by day out from a first to a last day (YYYY-MM-DD); days without a row had nobody.
+// newTrend lays rows by day out from a first to a last day (YYYY-MM-DD); days without a row had no one.
 func newTrend(rows []dayRow, first, last string, linked bool) trend {
 	from, err := time.Parse(time.DateOnly, first)
 	to, failed := time.Parse(time.DateOnly, last)

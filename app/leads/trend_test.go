@@ -6,7 +6,8 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// A trend has a bar for each day, or for each week from Monday on where the days are many; nobody is left out or doubled.
+// A trend has a bar for each day, or for each week from Monday on where the days are many; no one is left out or
+// doubled.
 func TestATrend(t *testing.T) {
 	rows := []dayRow{
 		{Day: "2026-01-04", Finishes: 50}, {Day: "2026-11-30", Finishes: 3, Leads: 2}, {Day: "2026-12-01", Finishes: 1, Starts: 4},

@@ -11,7 +11,7 @@ import (
 	"omphalos/core/walk"
 )
 
-// saidText is what somebody typed.
+// saidText is what someone typed.
 type saidText struct{ Lead, Text string }
 
 // Of typed answers so many are shown, from among so many responses.
@@ -21,8 +21,8 @@ const (
 	saidLetters = 160
 )
 
-// typedAnswers is what was typed in the newest responses, which tallies do not hold, by question: texts, and the months of
-// dates by outcome.
+// typedAnswers is what was typed in the newest responses, which tallies do not hold, by question: texts, and the months
+// of dates by outcome.
 type typedAnswers struct {
 	texts  map[string][]saidText
 	months map[string]map[string]map[string]int // by question, month and outcome
@@ -32,7 +32,7 @@ func newSaid() *typedAnswers {
 	return &typedAnswers{map[string][]saidText{}, map[string]map[string]map[string]int{}}
 }
 
-// isTyped reports whether somebody types an answer to a question, or beside its choices.
+// isTyped reports whether someone types an answer to a question, or next to its choices.
 func isTyped(q *quiz.Question) bool {
 	return q.Kind == quiz.ShortText || q.Kind == quiz.LongText || q.Kind == quiz.Date ||
 		slices.ContainsFunc(q.Choices, func(c quiz.Choice) bool { return c.Other })

@@ -166,7 +166,7 @@ func rocChart(curve []insight.Point, name string) template.HTML {
 	return template.HTML(b.String())
 }
 
-// newSuggested shows suggested weights beside the present ones of the draft.
+// newSuggested shows suggested weights next to the present ones of the draft.
 func newSuggested(d *workbench.Draft, doc *quiz.Document, s *insight.Suggestion) *suggestedView {
 	out := &suggestedView{
 		Scale:  doc.FactName("scale." + s.Scale),

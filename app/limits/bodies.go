@@ -50,7 +50,7 @@ const (
 	Answer    = time.Minute
 )
 
-// Server sets the deadlines of a server: nobody holds a connection by saying nothing.
+// Server sets the deadlines of a server: no one holds a connection by saying nothing.
 func Server(s *http.Server) {
 	s.ReadHeaderTimeout = 10 * time.Second
 	s.ReadTimeout = readSmall // Bounded gives more where there is more to read
@@ -91,10 +91,10 @@ func Bounded(c *gin.Context) {
 	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, most)
 }
 
-// open are the addresses that take more than Body from anybody, without a sign-in.
+// open are the addresses that take more than Body from anyone, without a sign-in.
 var open = map[string]bool{"POST /q/:slug": true, "POST /rehearsal/:key": true}
 
-// Whoever sends to an open address has a while, and then so long as they send as fast as this.
+// Anyone who sends to an open address has a while, and then so long as they send as fast as this.
 const (
 	paceAfter = 10 * time.Second
 	leastPace = 1 << 10 // bytes a second

@@ -18,8 +18,8 @@ const (
 )
 
 // Pressed closes connections that stand open between requests while most of those that there may be are in use, those
-// that have stood longest first: whoever is in the middle of a quiz makes a new one, and nobody waits for somebody who
-// is reading.
+// that have stood longest first: anyone who is in the middle of a quiz makes a new one, and no one waits for someone
+// who is reading.
 func Pressed(s *http.Server, most int) {
 	s.ConnState = newWaiting(most).see
 }
@@ -56,7 +56,7 @@ func (w *waiting) see(c net.Conn, state http.ConnState) {
 	}
 }
 
-// makeRoom closes half of those that wait: those that have waited longest, of whom nobody is likely to be asking now.
+// makeRoom closes half of those that wait: those that have waited longest, of whom no one is likely to be asking now.
 func (w *waiting) makeRoom() {
 	list := slices.SortedFunc(maps.Keys(w.since), func(a, b net.Conn) int { return w.since[a].Compare(w.since[b]) })
 	for _, c := range list[:(len(list)+1)/2] {

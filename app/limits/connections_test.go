@@ -10,8 +10,8 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// Whoever has kept a connection open between requests for longest loses it when most of those that there may be are in
-// use.
+// Anyone who has kept a connection open between requests for longest loses it when most of those that there may be are
+// in use.
 func TestWaitingConnectionsMakeRoom(t *testing.T) {
 	server := httptest.NewUnstartedServer(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) { _, _ = w.Write([]byte("here")) }))
 	w := newWaiting(8)
@@ -57,7 +57,8 @@ func TestWaitingConnectionsMakeRoom(t *testing.T) {
 	}
 }
 
-// Those that are closed make room at once: whoever has just asked is not closed too because the server is slow to see it.
+// Those that are closed make room at once: anyone who has just asked is not closed too because the server is slow to
+// see it.
 func TestRoomIsMadeOnce(t *testing.T) {
 	w := newWaiting(100)
 	var all []net.Conn

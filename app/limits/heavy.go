@@ -10,7 +10,7 @@ import (
 	"time"
 )
 
-// Heavy work takes much memory or time for a moment: decoding a picture, reading a file that is brought in, counting
+// Heavy work takes much memory or time for a moment: decoding a picture, reading a file that is imported, counting
 // respondents. Only so many pieces are done at once, so that those are all the memory that it takes.
 type Heavy struct {
 	turn    chan struct{}
@@ -37,7 +37,7 @@ const (
 	longestWait = 30 * time.Second
 )
 
-// What the count of a draft may take while somebody waits for it: then simulation takes over, which takes three
+// What the count of a draft may take while someone waits for it: then simulation takes over, which takes three
 // seconds more.
 const (
 	CountingTime   = 3 * time.Second
@@ -45,8 +45,8 @@ const (
 	CountingWait   = 20 * time.Second // for all that is counted for one page, and the wait for a turn
 )
 
-// Memory is from how much on the program collects what nobody uses any more without pause, where GOMEMLIMIT does not say
-// otherwise.
+// Memory is from how much on the program collects what no one uses any more without pause, where GOMEMLIMIT does not
+// say otherwise.
 const Memory = 700 << 20
 
 // ErrBusy says that too many others are waiting.
@@ -58,7 +58,7 @@ func NewHeavy(atOnce, waiting int) *Heavy {
 }
 
 // DoFor is Do for one account: it has one piece of work in the queue of all, and its others wait behind that, so that
-// nobody fills the queue alone.
+// no one fills the queue alone.
 func (h *Heavy) DoFor(ctx context.Context, account uint, f func()) error {
 	own := h.enter(account)
 	if own == nil {

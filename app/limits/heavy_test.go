@@ -9,8 +9,8 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// Heavy work is done in turn: never more at once than there are turns, nobody is left out who may wait, and whoever is
-// past the queue is told so at once.
+// Heavy work is done in turn: never more at once than there are turns, no one is left out who may wait, and anyone who
+// is past the queue is told so at once.
 func TestHeavyWorkIsDoneInTurn(t *testing.T) {
 	const turns, waiting = 2, 5
 	h := NewHeavy(turns, waiting)
@@ -34,7 +34,7 @@ func TestHeavyWorkIsDoneInTurn(t *testing.T) {
 			if err != nil {
 				require.ErrorIs(t, err, ErrBusy)
 				if busy.Add(1) == 3 {
-					close(hold) // everybody else has a turn or a place in the queue
+					close(hold) // everyone else has a turn or a place in the queue
 				}
 			}
 		})
@@ -63,7 +63,7 @@ func TestWhoHasGoneWaitsNoMore(t *testing.T) {
 }
 
 // An account has one piece of work in the queue of all: whatever else it asks for waits behind that, or is refused, and
-// everybody else comes after one piece of it.
+// everyone else comes after one piece of it.
 func TestAnAccountHasOnePlaceInTheQueue(t *testing.T) {
 	h := NewHeavy(1, 2)
 	started, hold := make(chan struct{}), make(chan struct{})

@@ -88,7 +88,7 @@ func TestScansOfThumbnailsAreNotCounted(t *testing.T) {
 	require.Equal(t, 2, scansOf(append(whole, inner...)))
 }
 
-// Whoever leaves, or has waited too long, leaves no work behind.
+// Anyone who leaves, or has waited too long, leaves no work behind.
 func TestDecodingEndsWithItsReader(t *testing.T) {
 	data := progressive(5472, 3648, 400)
 	ctx, cancel := context.WithTimeout(t.Context(), 300*time.Millisecond)

@@ -52,8 +52,9 @@ func decodedSize(config image.Config, format string) int {
 // Widths are the sizes in pixels that a picture is kept in, as far as it is as wide.
 var Widths = []int{320, 640, 1280}
 
-// Encode reads a picture of any known type and makes it anew in every size: whatever else its file held (places, names,
-// thumbnails, text) is gone. The orientation that a camera noted is applied. The type is told from the content.
+// Encode reads a picture of any known type and makes it again in every size: whatever else its file held (places,
+// names, thumbnails, text) no longer exists. The orientation that a camera noted is applied. The type is told from the
+// content.
 //
 // It ends with an error of ctx when that is done, or when decoding takes longer than decodingTime.
 func Encode(ctx context.Context, data []byte) (*store.Picture, []store.PictureSize, error) {

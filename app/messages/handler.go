@@ -1,4 +1,4 @@
-// Package messages is the room of the e-mails that responses bring about: whom they are for, what they say, how they
+// Package messages is the room of the emails that responses bring about: whom they are for, what they say, how they
 // arrive, and who agreed to be written to.
 package messages
 
@@ -92,7 +92,7 @@ func (h *Handler) answerForm(do func(c *gin.Context, id string) error) gin.Handl
 	}
 }
 
-// shares puts beside each message what share of all respondents it is for.
+// shares puts next to each message what share of all respondents it is for.
 func shares(v *workbench.Counted) (map[string]template.HTML, error) {
 	out := map[string]template.HTML{}
 	for _, s := range v.Sent {
@@ -110,7 +110,7 @@ func shares(v *workbench.Counted) (map[string]template.HTML, error) {
 	return out, nil
 }
 
-// try sends a message, as it is in the draft, to whoever asks.
+// try sends a message, as it is in the draft, to anyone who asks.
 func (h *Handler) try(c *gin.Context) {
 	v, err := h.Bench.Count(c)
 	if v == nil {

@@ -94,7 +94,7 @@ func (h *Handler) export(c *gin.Context) {
 	}
 }
 
-// write writes the table, in parts: nobody's connection is held between them.
+// write writes the table, in parts: no one's connection is held between them.
 func (h *Handler) write(out io.Writer, quizID string, confirming bool) error {
 	w, err := sheet.NewCSVWriter(out)
 	if err == nil {

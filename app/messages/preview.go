@@ -20,7 +20,7 @@ import (
 
 // preview shows a message of the draft as it arrives, in a frame without scripts.
 func (h *Handler) preview(c *gin.Context) {
-	v, _ := h.Bench.Count(c) // without a count somebody without answers is shown
+	v, _ := h.Bench.Count(c) // without a count someone without answers is shown
 	if v == nil {
 		return
 	}

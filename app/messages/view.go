@@ -138,7 +138,7 @@ func (h *Handler) senderAddress() string {
 	return h.Mail.From.Address
 }
 
-// replies is where answers to mails go that name nobody else.
+// replies is where answers to mails go that name no one else.
 func (h *Handler) replies() string {
 	if h.Mail.ReplyTo == nil {
 		return h.senderAddress()
@@ -300,7 +300,7 @@ func lookup(d *quiz.Document, tables []store.Table, l *quiz.Lookup, path string)
 	return v
 }
 
-// people offers whose mail is shown: an example, or somebody who came lately.
+// people offers whose mail is shown: an example, or someone who came lately.
 func (h *Handler) people(draft *workbench.Draft, c *chosen) error {
 	list, err := h.Store.Reader(draft.Quiz.ID, store.Genuine).Before(store.Cursor{}, shownPeople)
 	if err != nil {

@@ -1,4 +1,4 @@
-// Package often does things again and again beside the requests.
+// Package often does things again and again next to the requests.
 package often
 
 import (

@@ -21,17 +21,17 @@ func Heads(next http.Handler) http.Handler {
 	})
 }
 
-// IsHead reports whether a request is a HEAD: nobody looks at the answer.
+// IsHead reports whether a request is a HEAD: no one looks at the answer.
 func IsHead(r *http.Request) bool { return r.Context().Value(headKey{}) != nil }
 
-// IsSecure reports whether a browser sees an address over TLS, here or at a proxy in front. Somebody who claims it
+// IsSecure reports whether a browser sees an address over TLS, here or at a proxy in front. Someone who claims it
 // falsely only gets cookies that their own browser will not send.
 func IsSecure(r *http.Request) bool {
 	return r.TLS != nil || r.Header.Get("X-Forwarded-Proto") == "https"
 }
 
 // Address is that of the server: as it was told, else as the request has it. The latter is for the requester's own page
-// alone: whoever asks can write what they like into Host.
+// alone: anyone who asks can write what they like into Host.
 func Address(r *http.Request, told string) string {
 	if told != "" {
 		return strings.TrimSuffix(told, "/")

@@ -35,7 +35,7 @@ var Templates embed.FS
 //go:embed icons/*.svg
 var icons embed.FS
 
-// Funcs are the functions that templates use beside the built-in ones.
+// Funcs are the functions that templates use next to the built-in ones.
 var Funcs = template.FuncMap{
 	"asset":      AssetPath,
 	"icon":       icon,
@@ -64,7 +64,7 @@ func New(room fs.FS) *template.Template {
 // Shell is what the layout needs of every page.
 type Shell struct {
 	Title   string
-	Account string   // e-mail of who is signed in, "" for nobody
+	Account string   // email of who is signed in, "" for no one
 	Scripts []string // modules to load
 	Preload []string // modules that these import, to be fetched at once
 	Body    any      // for the room's "main"

@@ -8,9 +8,9 @@ import (
 	"strings"
 )
 
-// Parse adds every template file of the folders. A file may be laid out for its reader: a line break beside a tag,
+// Parse adds every template file of the folders. A file may be laid out for its reader: a line break next to a tag,
 // with the indentation after it, is not part of the page; within a tag, and within running text, it is a single
-// space. Running text goes on over what stands in it: what an action writes, and the end of a word in bold, a link or
+// space. Running text continues over what stands in it: what an action writes, and the end of a word in bold, a link or
 // the like. Where the page needs a space in another place, the file says {{" "}}. A file that cannot be parsed is a
 // fault of the program: it panics.
 func Parse(t *template.Template, folders ...fs.FS) *template.Template {
@@ -33,7 +33,8 @@ func Parse(t *template.Template, folders ...fs.FS) *template.Template {
 	return t
 }
 
-// optional are the end tags that may be left out where these elements hold only what a template lays out (HTML, 13.1.2.4).
+// optional are the end tags that may be left out where these elements hold only what a template lays out (HTML,
+// 13.1.2.4).
 var optional = regexp.MustCompile(`</(td|th|tr|option)>`)
 
 // slim leaves out end tags that browsers put back: a sheet has thousands.
@@ -79,7 +80,7 @@ func joined(text string) string {
 	return b.String()
 }
 
-// The ends of what running text goes on over, and its beginnings.
+// The ends of what running text continues over, and its beginnings.
 var (
 	wordEnds   = regexp.MustCompile(`</(a|abbr|b|code|em|i|kbd|q|s|strong)>$`)
 	wordStarts = regexp.MustCompile(`^<(a|abbr|b|code|em|i|kbd|q|s|strong)[ >]`)

@@ -16,7 +16,7 @@ import (
 const requestIDKey = "request-id"
 
 // Requests gives every request an id and writes a line about it to the log: the route and never the address, which
-// can hold what somebody answered, nor who asked.
+// can hold what someone answered, nor who asked.
 func Requests(log *slog.Logger) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		id := strings.ToLower(rand.Text()[:10])
@@ -35,7 +35,7 @@ func Requests(log *slog.Logger) gin.HandlerFunc {
 	}
 }
 
-// Recover answers a request whose handling went wrong in a way that nobody foresaw.
+// Recover answers a request whose handling went wrong in a way that no one foresaw.
 func Recover(log *slog.Logger) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		defer func() {
@@ -66,7 +66,7 @@ func Recover(log *slog.Logger) gin.HandlerFunc {
 func RequestID(c *gin.Context) string { return c.GetString(requestIDKey) }
 
 // Failed answers a request that failed. What is not there is not found; anything else is trouble of ours: it goes to
-// the log, and whoever asked gets the id to name it by.
+// the log, and anyone who asked gets the id to name it by.
 func Failed(c *gin.Context, err error) {
 	if errors.Is(err, fs.ErrNotExist) {
 		NotFound(c)

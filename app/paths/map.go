@@ -201,7 +201,8 @@ func verdictsStation(v *workbench.Counted, r *walk.Result, y int) station {
 	return s
 }
 
-// titles cuts what stations say to its room: up to where ribbons begin, and beside none of them nearly to the outcomes.
+// titles cuts what stations say to its room: up to where ribbons begin, and next to none of them nearly to the
+// outcomes.
 func (m *mapDrawing) titles() {
 	free := m.Height
 	for _, e := range m.Ends {
@@ -248,7 +249,7 @@ func (m *mapDrawing) target(d *quiz.Document, to string) int {
 	return -1
 }
 
-// ends places the outcomes: over the whole height of a short map, beside the lower end of a long one.
+// ends places the outcomes: over the whole height of a short map, next to the lower end of a long one.
 func (m *mapDrawing) ends(v *workbench.Counted, c selection, r *walk.Result) {
 	n := len(v.Marks)
 	from, to := 70, m.Height-70
@@ -293,7 +294,7 @@ func (m *mapDrawing) arcs(v *workbench.Counted, c selection, r *walk.Result, ys 
 	}
 }
 
-// skips are the shares of walks by question and place that they jump to. Branches that nobody takes are among them.
+// skips are the shares of walks by question and place that they jump to. Branches that no one takes are among them.
 func (m *mapDrawing) skips(v *workbench.Counted) map[[2]int]float64 {
 	d := v.Doc
 	shares := map[[2]int]float64{}
@@ -341,7 +342,7 @@ func newArc(d *quiz.Document, c selection, r *walk.Result, ys []int, from, to in
 }
 
 // jumps are the shares that branches lead straight to an outcome: by its id, by the position of the question. Branches
-// that nobody takes are among them.
+// that no one takes are among them.
 type jumps map[string]map[int]float64
 
 func (j jumps) add(place string, from int, share float64) {
@@ -377,7 +378,7 @@ func jumpsOf(v *workbench.Counted) jumps {
 	return j
 }
 
-// fullRibbon is the width of a ribbon that everybody takes, in pixels.
+// fullRibbon is the width of a ribbon that everyone takes, in pixels.
 const fullRibbon = 60.0
 
 // ribbons lead to the outcomes: from the verdicts, and from questions by a branch.

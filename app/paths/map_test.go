@@ -19,8 +19,8 @@ import (
 	"omphalos/core/walk"
 )
 
-// Of any quiz the map has every question and outcome; what goes into the verdicts and what branches send comes to all respondents,
-// and every example that is lit is a walk of the quiz.
+// Of any quiz the map has every question and outcome; what goes into the verdicts and what branches send comes to all
+// respondents, and every example that is lit is a walk of the quiz.
 func TestTheMapShowsEverybody(t *testing.T) {
 	r := rand.New(rand.NewPCG(8, 1))
 	arcs, lit := 0, 0
@@ -127,7 +127,7 @@ func TestTitlesTakeTheRoomThereIs(t *testing.T) {
 	require.InDelta(t, 38, first, 5, "ribbons cross the map")
 }
 
-// Of every way that somebody takes the map says its share, and an example that goes over it goes over it indeed.
+// Of every way that someone takes the map says its share, and an example that goes over it goes over it indeed.
 func TestEveryWayHasItsShareAndItsExample(t *testing.T) {
 	r := rand.New(rand.NewPCG(3, 8))
 	ways, examples := 0, 0

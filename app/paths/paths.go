@@ -1,4 +1,4 @@
-// Package paths is the room that shows a quiz as a map: questions are stations down a line, jumps are arcs beside it,
+// Package paths is the room that shows a quiz as a map: questions are stations down a line, jumps are arcs next to it,
 // and ribbons lead to the outcomes, each as thick as the share of respondents who go there.
 package paths
 
@@ -91,7 +91,7 @@ func selected(d *quiz.Document, query url.Values) selection {
 	return s
 }
 
-// view is the side beside the map.
+// view is the side next to the map.
 type view struct {
 	Draft    *workbench.Draft
 	Chosen   selection
@@ -140,7 +140,7 @@ func (h *Handler) view(draft *workbench.Draft, query url.Values) (any, error) {
 	return s, nil
 }
 
-// draw makes the map, and beside it what the shares say of what is chosen.
+// draw makes the map, and next to it what the shares say of what is chosen.
 func (h *Handler) draw(v *workbench.Counted) (map[string]template.HTML, error) {
 	out := map[string]template.HTML{
 		"map":  `<p class="quiet p-6">Fix the problems listed below to see the map.</p>`,
@@ -202,7 +202,7 @@ type highlight struct {
 	Figures []string
 }
 
-// walkOf finds somebody who walks what is chosen: a respondent, or an example.
+// walkOf finds someone who walks what is chosen: a respondent, or an example.
 func (h *Handler) walkOf(v *workbench.Counted, c selection) (*highlight, error) {
 	compiled, err := walk.New(v.Doc)
 	if err != nil {
@@ -301,7 +301,7 @@ func ofQuestion(r *reach.Report, i int) []string {
 	return out
 }
 
-// witnessFor is somebody who goes from a question straight to a place: by a branch, or as one of the report's examples.
+// witnessFor is someone who goes from a question straight to a place: by a branch, or as one of the report's examples.
 func witnessFor(v *workbench.Counted, from, to string) (witness map[string]any, found bool, err error) {
 	i := v.Doc.Question(from)
 	for j, b := range v.Doc.Questions[i].Branches {

@@ -1,4 +1,4 @@
-// Package people is the page on which everything about one person is shown, handed out and deleted, across quizzes.
+// Package people is the page on which everything about one person is shown, shared and deleted, across quizzes.
 package people
 
 import (
@@ -25,7 +25,7 @@ var templates = page.New(files)
 // Handler answers the page.
 type Handler struct{ Store *store.Store }
 
-// Routes adds the addresses of the page. The e-mail address is never part of one: addresses stay in logs and histories.
+// Routes adds the addresses of the page. The email address is never part of one: addresses stay in logs and histories.
 func (h *Handler) Routes(g gin.IRouter) {
 	g.GET("/people", h.show)
 	g.POST("/people", h.show)

@@ -45,7 +45,7 @@ const (
 	stateHolds  = "holds"
 	stateFails  = "fails"
 	stateOff    = "off"
-	stateBroken = "broken" // it names what is gone
+	stateBroken = "broken" // it names what no longer exists
 )
 
 // checks draws the list of kept checks, with what came of them.

@@ -46,7 +46,7 @@ func pretend(r *engine.Rehearsal, query url.Values) string {
 	return message
 }
 
-// toQuestion goes to a question: with the answers given where they lead there, else with those of somebody who comes
+// toQuestion goes to a question: with the answers given where they lead there, else with those of someone who comes
 // there.
 func toQuestion(ctx context.Context, d *workbench.Draft, r *engine.Rehearsal, id string) (string, error) {
 	doc := r.Doc()

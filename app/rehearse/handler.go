@@ -1,4 +1,4 @@
-// Package rehearse is the room in which a quiz is tried: one respondent on a phone and on a desktop at once, beside
+// Package rehearse is the room in which a quiz is tried: one respondent on a phone and on a desktop at once, next to
 // them what counts and what is still possible, and below them the rehearsals that are kept as checks.
 package rehearse
 
@@ -59,7 +59,7 @@ func (h *Handler) Room() workbench.Room {
 			r, err := h.Engine.Rehearse(engine.Draft{Quiz: d.Quiz, Home: s.Home}, "")
 			var problems quiz.Problems
 			if errors.As(err, &problems) || len(d.Doc.Questions) == 0 {
-				return s, nil // the frame says what to mend first
+				return s, nil // the frame says what to fix first
 			}
 			if err != nil {
 				return nil, err
@@ -101,7 +101,7 @@ func (h *Handler) Routes(g gin.IRouter) {
 	at.POST("/links/:link/revoke", h.revokeLink)
 }
 
-// Public adds the addresses of rehearsals that are shown to somebody without an account.
+// Public adds the addresses of rehearsals that are shown to someone without an account.
 func (h *Handler) Public(g gin.IRouter) {
 	g.GET("/rehearsal/:key", h.showShared)
 	g.POST("/rehearsal/:key", h.showShared)
@@ -171,7 +171,7 @@ func style(c *gin.Context, r *engine.Rehearsal, err error) {
 	c.Data(http.StatusOK, "text/css; charset=utf-8", []byte(r.Style()))
 }
 
-// side answers with what stands beside the frames.
+// side answers with what stands next to the frames.
 func (h *Handler) side(c *gin.Context) {
 	d, r, err := h.rehearsal(c, c.Query("w"))
 	switch {
@@ -229,7 +229,7 @@ func (h *Handler) what(c *gin.Context) {
 	c.PureJSON(http.StatusOK, gin.H{"says": said})
 }
 
-// goTo answers with the token of another place: somebody else pretended, another question, an ending, or the rest
+// goTo answers with the token of another place: someone else pretended, another question, an ending, or the rest
 // filled in.
 func (h *Handler) goTo(c *gin.Context) {
 	d, r, err := h.rehearsal(c, c.Query("w"))

@@ -22,7 +22,7 @@ import (
 	"omphalos/core/walk"
 )
 
-// side is what stands beside the frames.
+// side is what stands next to the frames.
 type side struct {
 	Draft   *workbench.Draft
 	Steps   []step
@@ -38,7 +38,7 @@ type side struct {
 	Offers  []page.Mark // outcomes that the rest can be filled in for
 }
 
-// step is a question beside the frames.
+// step is a question next to the frames.
 type step struct {
 	Number  int
 	ID      string
@@ -63,7 +63,7 @@ type line struct {
 	Link   string
 }
 
-// newSide works out what stands beside a rehearsal; shown is the id of the kept check that it began with, if any.
+// newSide works out what stands next to a rehearsal; shown is the id of the kept check that it began with, if any.
 func newSide(ctx context.Context, d *workbench.Draft, r *engine.Rehearsal, shown string) (*side, error) {
 	doc, in := r.Doc(), r.Input()
 	s := &side{Draft: d}

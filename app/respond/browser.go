@@ -10,7 +10,7 @@ import (
 	"omphalos/app/page"
 )
 
-// browserCookie tells browsers apart while they are open, so that whoever is sent the address of somebody's walk does
+// browserCookie tells browsers apart while they are open, so that anyone who is sent the address of someone's walk does
 // not see their answers. It says nothing of who it is and is used for nothing else. Where it is blocked the address
 // alone decides.
 const browserCookie = "omphalos_walk"
@@ -26,8 +26,8 @@ func browserOf(r *http.Request) string {
 	return c.Value
 }
 
-// rememberBrowser gives a browser its cookie, and returns the id that it holds. Within a frame of another site it is kept apart for that site (CHIPS),
-// which takes a secure address.
+// rememberBrowser gives a browser its cookie, and returns the id that it holds. Within a frame of another site it is
+// kept apart for that site (CHIPS), which takes a secure address.
 func rememberBrowser(c *gin.Context) string {
 	cookie := &http.Cookie{
 		Name:     browserCookie,

@@ -16,7 +16,7 @@ func init() { page.RegisterAssets(files, ".") }
 
 var pages = page.Parse(template.New("").Funcs(page.Funcs).Funcs(template.FuncMap{"sources": media.Sources}), files)
 
-// pageCache are the pages of a source that are the same for everybody but for their token: written ahead.
+// pageCache are the pages of a source that are the same for everyone but for their token: written ahead.
 type pageCache struct {
 	intro ready
 	asks  map[int]ready // by question

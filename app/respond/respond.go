@@ -154,7 +154,7 @@ func pageHeaders(c *gin.Context, s *engine.Source) {
 	header := c.Writer.Header()
 	header.Set("Content-Security-Policy", pagePolicy+s.Frames)
 	header.Del("X-Frame-Options")
-	header.Set("Referrer-Policy", "same-origin") // the place in the address is nobody else's business
+	header.Set("Referrer-Policy", "same-origin") // the place in the address is no one else's business
 	header.Set("Cache-Control", "no-store")
 }
 

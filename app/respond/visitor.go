@@ -8,8 +8,8 @@ import (
 	"github.com/oschwald/maxminddb-golang/v2"
 )
 
-// Locator tells from which country somebody comes: from a database in MaxMind's format, from a header that a trusted
-// proxy sets, or not at all. The zero Locator knows nobody.
+// Locator tells from which country someone comes: from a database in MaxMind's format, from a header that a trusted
+// proxy sets, or not at all. The zero Locator knows no one.
 type Locator struct {
 	Database *maxminddb.Reader
 	Header   string         // name of the header
@@ -78,7 +78,7 @@ func (l *Locator) Trusts(a netip.Addr) bool {
 }
 
 // Address is whose request it is: the peer, or whom a trusted proxy names. Behind a proxy on this machine that is not
-// trusted nobody is known: then the address is the zero one.
+// trusted no one is known: then the address is the zero one.
 func (l *Locator) Address(c *gin.Context) netip.Addr {
 	remote := addressOf(c.Request.RemoteAddr)
 	switch {

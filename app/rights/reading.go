@@ -14,7 +14,7 @@ import (
 	"omphalos/app/store"
 )
 
-// reading answers somebody who may not change anything with pages that have no control for it.
+// reading answers someone who may not change anything with pages that have no control for it.
 func reading(c *gin.Context, a *store.Account) {
 	before := c.Writer
 	w := &held{ResponseWriter: before}
@@ -36,7 +36,7 @@ func reading(c *gin.Context, a *store.Account) {
 		before.WriteHeaderNow()
 		return
 	}
-	_, _ = before.Write(body) // whoever asked may be gone
+	_, _ = before.Write(body) // anyone who asked may be gone
 }
 
 // held keeps a body until it is whole; streams pass at once.
@@ -80,7 +80,7 @@ func readOnlyJSON(a *store.Account, body []byte) []byte {
 		return body
 	}
 	v = eachText(v, func(s string) string {
-		if !strings.HasPrefix(strings.TrimSpace(s), "<") { // a text that somebody typed, with a sign in it perhaps
+		if !strings.HasPrefix(strings.TrimSpace(s), "<") { // a text that someone typed, with a sign in it perhaps
 			return s
 		}
 		return string(ReadOnly(a, []byte(s)))

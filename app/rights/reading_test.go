@@ -8,7 +8,7 @@ import (
 	"omphalos/app/store"
 )
 
-// What somebody who only reads is shown instead of a control.
+// What someone who only reads is shown instead of a control.
 func TestReadOnly(t *testing.T) {
 	viewer := &store.Account{Role: store.Viewer}
 	for _, c := range []struct{ name, page, want string }{

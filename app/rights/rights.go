@@ -1,5 +1,5 @@
 // Package rights is the one place that says who may do what: each address of the program behind a sign-in has its
-// right here, and controls that lead to what somebody may not do are taken out of the pages that they get.
+// right here, and controls that lead to what someone may not do are taken out of the pages that they get.
 package rights
 
 import (
@@ -15,7 +15,7 @@ import (
 	"omphalos/app/store"
 )
 
-// Right is what an address needs of whoever asks.
+// Right is what an address needs of anyone who asks.
 type Right int
 
 // The rights, each holding those before it.
@@ -23,7 +23,7 @@ const (
 	none   Right = iota
 	See          // to read a quiz, its figures and its leads
 	Change       // to change, launch and export
-	Own          // people, rights, everything about a person, deleting for good
+	Own          // people, rights, everything about a person, deleting permanently
 )
 
 // Held reports whether an account has a right.
@@ -45,13 +45,13 @@ type Rule struct {
 	Verb  string // "" for nothing
 }
 
-// Of is the rule of an address, given as its method and pattern; false for one that has none, which nobody may use.
+// Of is the rule of an address, given as its method and pattern; false for one that has none, which no one may use.
 func Of(method, pattern string) (Rule, bool) {
 	r, ok := Rules[method+" "+pattern]
 	return r, ok
 }
 
-// parts are the patterns of the rules, cut at their slashes: a page of somebody who reads asks about each of its
+// parts are the patterns of the rules, cut at their slashes: a page of someone who reads asks about each of its
 // links.
 var parts = sync.OnceValue(func() map[string][][]string {
 	out := map[string][][]string{}
@@ -134,7 +134,8 @@ func forbid(c *gin.Context) {
 	page.Fail(c, http.StatusForbidden, "You don’t have permission to do this", why)
 }
 
-// succeeded reports whether what was asked for was done: not answered with an error, and not led back to be told why not.
+// succeeded reports whether what was asked for was done: not answered with an error, and not led back to be told why
+// not.
 func succeeded(c *gin.Context) bool {
 	to := c.Writer.Header().Get("Location")
 	return c.Writer.Status() < 400 && !strings.Contains(to, "refused=")

@@ -14,7 +14,7 @@ import (
 	"omphalos/core/quiz"
 )
 
-// languages is the view of what a quiz says in a further language, beside the original.
+// languages is the view of what a quiz says in a further language, next to the original.
 type languages struct {
 	Quiz    string // its id
 	Own     spokenIn
@@ -35,7 +35,7 @@ type spokenIn struct {
 	Left int // texts that are missing or whose original has changed
 }
 
-// textLine is one text beside what it says in the other language.
+// textLine is one text next to what it says in the other language.
 type textLine struct {
 	Where    string // in words; "" when the line above says it already
 	Path     string // of the translation

@@ -111,7 +111,7 @@ type question struct {
 	Last      bool
 	Scored    bool     // has cells
 	Choosable bool     // answers are typed one by one
-	Branches  []string // in words, those that stand beside no answer
+	Branches  []string // in words, those that stand next to no answer
 	Visible   string
 	Summary   []string // of its settings
 	Settings  *settings
@@ -316,7 +316,7 @@ func (s *sheet) question(d *quiz.Document, i int, top map[string]rule.Number) qu
 	return v
 }
 
-// branchesOf are the branches of a question in words, those that stand beside no answer.
+// branchesOf are the branches of a question in words, those that stand next to no answer.
 func branchesOf(d *quiz.Document, q *quiz.Question) []string {
 	var out []string
 	for j := range q.Branches {
@@ -377,7 +377,7 @@ func summary(q *quiz.Question) []string {
 	return out
 }
 
-// samples shows the value of every formula for somebody: a respondent of the outcome that most of them reach.
+// samples shows the value of every formula for someone: a respondent of the outcome that most of them reach.
 func samples(v *workbench.Counted) (map[string]template.HTML, error) {
 	out := map[string]template.HTML{}
 	for i := range v.Doc.Computed {

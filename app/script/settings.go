@@ -75,7 +75,7 @@ func settingsOf(d *quiz.Document, i int) *settings {
 		ops = append(
 			ops,
 			add(d.At("questions", n, "section"), fresh.ID),
-		) // it goes on until another section begins
+		) // it continues until another section begins
 	}
 	s.Sections = append(s.Sections, kindOption{Name: "New section starting here", Patch: patch(ops...)})
 	if q.Kind == quiz.Single && q.ChoicesFrom == nil {

@@ -13,7 +13,7 @@ type Access struct {
 	// none means any site.
 	Frames []string `json:"frames,omitempty"`
 
-	Opens  time.Time `json:"opens,omitzero"` // nobody begins before
+	Opens  time.Time `json:"opens,omitzero"` // no one begins before
 	Closes time.Time `json:"closes,omitzero"`
 	Paused bool      `json:"paused,omitempty"`
 	Cap    int       `json:"cap,omitempty"` // of finished responses; 0 is none
@@ -37,8 +37,8 @@ type CapFrom struct {
 	Version int       `json:"version,omitempty"` // it counts from the launch of this version on
 }
 
-// Limit is how many responses there are at most when the last one is taken, those that do not count among them; 0 is any
-// number.
+// Limit is how many responses there are at most when the last one is taken, those that do not count among them; 0 is
+// any number.
 func (a *Access) Limit() int {
 	if a.Cap == 0 {
 		return 0
@@ -79,7 +79,7 @@ type Split struct {
 	Before map[int]*VersionCounts `json:"before"`
 }
 
-// Why somebody may not begin a quiz.
+// Why someone may not begin a quiz.
 const (
 	NotYet    = "not yet"
 	Over      = "over"
@@ -87,7 +87,7 @@ const (
 	Full      = "full"
 )
 
-// Shut says why nobody may begin at a time, or "" when they may. Whether all places are taken is not looked at.
+// Shut says why no one may begin at a time, or "" when they may. Whether all places are taken is not looked at.
 func (a *Access) Shut(now time.Time) string {
 	switch {
 	case a.Paused:

@@ -44,7 +44,7 @@ func (s *Store) CreateOwner(email, password string) (*Account, error) {
 	return a, err
 }
 
-// AccountOf is the account with an e-mail address, capitals making no difference. ErrNotFound where there is none.
+// AccountOf is the account with an email address, capitals making no difference. ErrNotFound where there is none.
 func (s *Store) AccountOf(email string) (*Account, error) {
 	var a Account
 	err := s.read.Where("LOWER(email) = LOWER(?)", strings.TrimSpace(email)).Take(&a).Error
@@ -65,10 +65,10 @@ func (s *Store) FirstAccount() (*Account, error) {
 	return &a, notFound(err)
 }
 
-// absent is compared with when an e-mail address is unknown, so that the answer takes as long as a wrong password.
+// absent is compared with when an email address is unknown, so that the answer takes as long as a wrong password.
 var absent = sync.OnceValues(func() ([]byte, error) { return HashPassword("no such account") })
 
-// CheckPassword returns the account of the e-mail address if the password is its own, else ErrNotFound. The account
+// CheckPassword returns the account of the email address if the password is its own, else ErrNotFound. The account
 // comes with how many wrong ones were tried before it; then they are forgotten.
 func (s *Store) CheckPassword(email, password string) (*Account, error) {
 	var a Account

@@ -62,7 +62,7 @@ func (s *quizzesThere) look(quizID string) error {
 
 // places are those that are taken while a group is looked at.
 type places struct {
-	byQuiz map[string]int  // as far as somebody asked
+	byQuiz map[string]int  // as far as someone asked
 	ids    map[string]bool // responses that have one
 }
 
@@ -149,7 +149,7 @@ func (i *Invitation) State() string {
 	return "not opened"
 }
 
-// Works reports whether somebody may still answer by it.
+// Works reports whether someone may still answer by it.
 func (i *Invitation) Works() bool { return i.RevokedAt == nil && i.FinishedAt == nil }
 
 // MaxInvitations is how many people a quiz invites at most.

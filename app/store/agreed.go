@@ -8,8 +8,8 @@ import (
 	"gorm.io/gorm"
 )
 
-// Agreed is somebody on the list of a quiz: they agreed to its consent text, and left an e-mail address. Who leaves
-// the list stays on it as somebody who has left.
+// Agreed is someone on the list of a quiz: they agreed to its consent text, and left an email address. Who leaves
+// the list stays on it as someone who has left.
 type Agreed struct {
 	QuizID     string `gorm:"primaryKey"`
 	Email      string `gorm:"primaryKey"` // in small letters
@@ -40,16 +40,16 @@ const insertAgreed = `INSERT INTO agreed (quiz_id, email, response_id, name, wor
 // insertOneAgreed is that of one response.
 var insertOneAgreed = fmt.Sprintf(insertAgreed, "id = ? AND")
 
-// agreed takes on whoever agreed with a response that is stored.
+// agreed takes on anyone who agreed with a response that is stored.
 func (tx *transaction) agreed(responseID string) error {
 	_, err := tx.statement(insertOneAgreed).Exec(responseID)
 	return err
 }
 
-// agreedFirst takes on whoever agreed before there was a list.
+// agreedFirst takes on anyone who agreed before there was a list.
 func agreedFirst(tx *gorm.DB) error { return tx.Exec(fmt.Sprintf(insertAgreed, "")).Error }
 
-// OnList returns somebody on the list of a quiz.
+// OnList returns someone on the list of a quiz.
 func (s *Store) OnList(quizID, email string) (*Agreed, error) {
 	var a Agreed
 	err := s.read.Where("quiz_id = ? AND email = ?", quizID, strings.ToLower(email)).Take(&a).Error
@@ -77,7 +77,7 @@ func (s *Store) ListCounts(quizID string) (on, confirmed, left int, err error) {
 	return row.On, row.Confirmed, row.Gone, err
 }
 
-// Leave takes somebody off the list; they stay on it as somebody who has left. Twice is once.
+// Leave takes someone off the list; they stay on it as someone who has left. Twice is once.
 func (s *Store) Leave(quizID, email string) error {
 	now := s.now().UTC()
 	r := s.write.Model(&Agreed{}).Where("quiz_id = ? AND email = ? AND left_at IS NULL", quizID, strings.ToLower(email)).
@@ -85,7 +85,7 @@ func (s *Store) Leave(quizID, email string) error {
 	return r.Error
 }
 
-// Confirm notes that somebody confirmed that they agreed, and sends what waited for that.
+// Confirm notes that someone confirmed that they agreed, and sends what waited for that.
 func (s *Store) Confirm(quizID, email string) error {
 	now := s.now().UTC()
 	return s.transact(func(tx *gorm.DB) error {

@@ -42,7 +42,7 @@ func (s *Store) Try(key string, period time.Duration) (count int, err error) {
 	return a.Count, err
 }
 
-// ForgetTries begins anew with attempts.
+// ForgetTries begins again with attempts.
 func (s *Store) ForgetTries(key string) error {
 	key, err := s.keyed(key)
 	if err != nil {

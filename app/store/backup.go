@@ -38,7 +38,7 @@ func Backup(dir, file string) (err error) {
 	return os.Rename(unfinished, file)
 }
 
-// Restore puts a backup in place of the database of a folder. One that is there already is kept beside it, under the
+// Restore puts a backup in place of the database of a folder. One that is there already is kept next to it, under the
 // name that is returned, when replace allows it.
 func Restore(dir, file string, replace bool) (kept string, err error) {
 	if err := sound(file); err != nil {
@@ -73,7 +73,7 @@ func Restore(dir, file string, replace bool) (kept string, err error) {
 // coming ends the name of a backup that is being put in place.
 const coming = ".incoming"
 
-// removeDatabase removes a database that was not finished, and what SQLite keeps beside one.
+// removeDatabase removes a database that was not finished, and what SQLite keeps next to one.
 func removeDatabase(file string) {
 	for _, beside := range []string{"", "-wal", "-shm", "-journal"} {
 		_ = os.Remove(file + beside)
@@ -132,7 +132,8 @@ func sound(file string) error {
 	return readable(db, file)
 }
 
-// readable reports whether a database is one that this program can read: of no later one, and with every table of its time.
+// readable reports whether a database is one that this program can read: of no later one, and with every table of its
+// time.
 func readable(db *sql.DB, file string) error {
 	known := map[string]bool{"SCHEMA_INIT": true}
 	for _, m := range migrations {

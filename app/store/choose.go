@@ -20,7 +20,7 @@ func (r *Range) choose(q *gorm.DB, d *dialect) *gorm.DB {
 }
 
 // hinted leaves out what cannot hold the words that are searched for. The database may compare letters of ASCII alone
-// whatever their size, so other words are left to whoever reads.
+// whatever their size, so other words are left to anyone who reads.
 func (h *hits) hinted(q *gorm.DB, d *dialect) *gorm.DB {
 	holds := fmt.Sprintf("(name %[1]s ? OR email %[1]s ? OR %[2]s %[1]s ? OR %[3]s %[1]s ?)",
 		d.like, fmt.Sprintf(d.asText, "contact"), fmt.Sprintf(d.asText, "answers"))

@@ -10,10 +10,10 @@ type Counts struct {
 	Starts   int
 	Finishes int
 	Kept     int                    // finished walks that are stored with their answers
-	Leads    int                    // of these, with an e-mail address
+	Leads    int                    // of these, with an email address
 	Outcomes map[string]int         // finished walks by outcome id
 	Versions map[int]map[string]int // the same, by version
-	Aside    int                    // kept aside as suspect; in none of the other counts
+	Aside    int                    // set aside as suspect; in none of the other counts
 	Past     int                    // imported; in none of the other counts
 	Days     [Month]int             // kept responses of the last days, the oldest first
 }

@@ -28,7 +28,8 @@ func openAt(t testing.TB, dir string, now ...func() time.Time) (*Store, error) {
 	return Open(dir, o)
 }
 
-// placeOf is where the database of a folder is: in it, or where tests run on a server, in the schema that stands for it.
+// placeOf is where the database of a folder is: in it, or where tests run on a server, in the schema that stands for
+// it.
 func placeOf(t testing.TB, dir string) (string, Options) {
 	return dir, Options{Database: storetest.Database(t, dir)}
 }
@@ -178,7 +179,7 @@ func TestServersTellTheSameApart(t *testing.T) {
 	require.Equal(t, before, tallied(t, a, "q"))
 }
 
-// Attempts are counted for both servers together, and anew when their time is over.
+// Attempts are counted for both servers together, and again when their time is over.
 func TestAttemptsAreCountedTogether(t *testing.T) {
 	now := time.Date(2026, 3, 1, 9, 0, 0, 0, time.UTC)
 	clock := func() time.Time { return now }
@@ -228,7 +229,7 @@ func openWith(t *testing.T, dir, settings string) *Store {
 }
 
 // A server that stops in the middle of a transaction keeps the others waiting for a while, not for ever: they say so,
-// and go on once the database has given it up.
+// and continue once the database has given it up.
 func TestNobodyWaitsForEver(t *testing.T) {
 	dir := t.TempDir()
 	stopped := openWith(t, dir, "&idle_in_transaction_session_timeout=1500ms")

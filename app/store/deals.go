@@ -75,8 +75,8 @@ func (s *Store) DealOf(responseID string) (Deal, error) {
 	return d, err
 }
 
-// Match finds the kept response of a quiz that a deal is about: by its id, or the newest with an e-mail address. It is ""
-// where there is none.
+// Match finds the kept response of a quiz that a deal is about: by its id, or the newest with an email address. It is
+// "" where there is none.
 func (s *Store) Match(quizID, key string) (string, error) {
 	var r Response
 	with := s.read.Model(&Word{}).Select("response_id").Where("quiz_id = ? AND word = ?", quizID, strings.ToLower(key))

@@ -18,7 +18,7 @@ type dialect struct {
 	newSchema func(*gorm.DB) error // makes all tables as they are now; nil where the migrations do
 
 	oneMoment sql.IsolationLevel // of a transaction that reads as if nothing were written meanwhile
-	countOn   string             // %s: lets the ids of a table go on behind those that there are; "" for nothing
+	countOn   string             // %s: lets the ids of a table continue behind those that there are; "" for nothing
 
 	words     string // takes a JSON list of lines into the search
 	dropWords string // takes the responses of a JSON list of ids out of it

@@ -70,7 +70,7 @@ func (e *examination) all(tx *gorm.DB) error {
 		}
 	}
 	var done []string
-	const ours = "SELECT id FROM migrations WHERE id <> 'SCHEMA_INIT'" // a line of whoever runs them
+	const ours = "SELECT id FROM migrations WHERE id <> 'SCHEMA_INIT'" // a line of anyone who runs them
 	if err := tx.Raw(ours).Scan(&done).Error; err != nil {
 		return err
 	}

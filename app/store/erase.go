@@ -11,7 +11,7 @@ import (
 // BinLife is how long a deleted quiz can be brought back before it is purged with all that came of it.
 const BinLife = 30 * 24 * time.Hour
 
-// PurgeDay is when a deleted quiz goes for good.
+// PurgeDay is when a deleted quiz goes permanently.
 func (q *Quiz) PurgeDay() time.Time {
 	if q.DeletedAt == nil {
 		return time.Time{}
@@ -106,7 +106,7 @@ func (s *Store) deleteResponses(quizID string, ids []string) error {
 	return nil
 }
 
-// deleteOne deletes a response, but for its words, and takes back what it added to the tallies.
+// deleteOne deletes a response, but for its words, and undoes what it added to the tallies.
 func deleteOne(tx *transaction, add *sums, quizID, id string) error {
 	r, err := countedResponse(tx, id)
 	if err != nil {

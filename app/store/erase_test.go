@@ -32,7 +32,7 @@ func traces(t *testing.T, dir, text string) (found []string) {
 	return found
 }
 
-// What is deleted is nowhere in the files, while the program goes on.
+// What is deleted is nowhere in the files, while the program continues.
 func TestPurgedIsGone(t *testing.T) {
 	onFile(t)
 	dir := t.TempDir()

@@ -50,10 +50,10 @@ func (s *Store) DropFilter(quizID, name string) error {
 	return r.Error
 }
 
-// ResultLink shows the figures of a quiz, without people, to whoever has its address. It works until it is revoked.
+// ResultLink shows the figures of a quiz, without people, to anyone who has its address. It works until it is revoked.
 type ResultLink struct {
 	QuizID string `gorm:"primaryKey"`
-	Key    string `gorm:"uniqueIndex"` // of the address: shown again to whoever may read the quiz's responses anyway
+	Key    string `gorm:"uniqueIndex"` // of the address: shown again to anyone who may read the quiz's responses anyway
 	Query  string // a filter of Leads, as of an address: those chosen by it are shown; "" is all
 	At     time.Time
 }
@@ -82,8 +82,8 @@ func (s *Store) RevokeResultLink(quizID string) error {
 	return s.write.Where("quiz_id = ?", quizID).Delete(&ResultLink{}).Error
 }
 
-// ResultsOf is the quiz whose figures a key shows, and the filter of those whom it shows. ErrNotFound for one that never
-// was or was revoked, and for a quiz in the bin.
+// ResultsOf is the quiz whose figures a key shows, and the filter of those whom it shows. ErrNotFound for one that
+// never was or was revoked, and for a quiz in the bin.
 func (s *Store) ResultsOf(key string) (q *Quiz, query string, err error) {
 	var l ResultLink
 	if err := s.read.Where("key = ?", key).Take(&l).Error; err != nil {

@@ -12,7 +12,7 @@ import (
 
 // What of responses goes when they have been kept long enough.
 const (
-	ForgetContact = "contact" // name, e-mail address, contact fields, consent and parameters; answers stay
+	ForgetContact = "contact" // name, email address, contact fields, consent and parameters; answers stay
 	ForgetAll     = "all"     // everything but what they add to the figures
 )
 
@@ -30,7 +30,7 @@ type ForgottenTally struct {
 // ErrKeeping is returned for a time that responses cannot be kept for.
 var ErrKeeping = fmt.Errorf("keep responses for 1 to %d days, or permanently", MostKeptDays)
 
-// SetKeeping says how long responses of a quiz are kept, and what goes then; 0 days is for good.
+// SetKeeping says how long responses of a quiz are kept, and what goes then; 0 days is permanently.
 func (s *Store) SetKeeping(quizID string, days int, what string) error {
 	if days < 0 || days > MostKeptDays || days > 0 && what != ForgetContact && what != ForgetAll {
 		return ErrKeeping
@@ -182,9 +182,9 @@ func (s *Store) forgetAll(tx *transaction, list []Response) error {
 	for i := range list {
 		r := &list[i]
 		people = append(people, personOf(r))
-		now, err := countedResponse(tx, r.ID) // in its turn: what somebody has added meanwhile counts
+		now, err := countedResponse(tx, r.ID) // in its turn: what someone has added meanwhile counts
 		if errors.Is(err, ErrNotFound) {
-			continue // somebody has deleted it meanwhile
+			continue // someone has deleted it meanwhile
 		}
 		if err != nil {
 			return err

@@ -49,7 +49,7 @@ func inFiles(t *testing.T, dir, text string) bool {
 	return false
 }
 
-// What is forgotten is gone from the database and from search; the figures stay, also after a recount.
+// What is forgotten no longer exists from the database and from search; the figures stay, also after a recount.
 func TestForgettingLeavesTheFigures(t *testing.T) {
 	for _, what := range []string{ForgetContact, ForgetAll} {
 		s, dir := forgetful(t)
@@ -88,8 +88,8 @@ func TestForgettingLeavesTheFigures(t *testing.T) {
 	}
 }
 
-// Contact details that are added while forgetting is on its way count: the figures are those of the moment at which it is
-// carried out. Those that come after are no second lead.
+// Contact details that are added while forgetting is on its way count: the figures are those of the moment at which it
+// is carried out. Those that come after are no second lead.
 func TestContactThatComesMeanwhile(t *testing.T) {
 	s, _ := forgetful(t)
 	at := time.Date(2026, 3, 1, 0, 0, 0, 0, time.UTC)
@@ -123,7 +123,7 @@ func TestHowLongIsRefused(t *testing.T) {
 	require.Equal(t, before, tallied(t, s, "q"))
 }
 
-// An import can be taken out as a whole: nothing else changes, and what was brought in twice is there once.
+// An import can be taken out as a whole: nothing else changes, and what was imported twice is there once.
 func TestAnImportIsTakenOut(t *testing.T) {
 	s, _ := forgetful(t)
 	before := tallied(t, s, "q")

@@ -30,7 +30,7 @@ func (r *Reader) By(what string) ([]Grouped, error) {
 	return list, err
 }
 
-// Revenue is what won deals of one source and outcome brought in one currency.
+// Revenue is what won deals of one source and outcome imported one currency.
 type Revenue struct {
 	Source, Outcome, Currency string
 	Deals                     int

@@ -8,7 +8,7 @@ import (
 	"gorm.io/gorm"
 )
 
-// Handout is a file that a quiz hands out: a checklist, a price list. It changes without a launch.
+// Handout is a file that a quiz shares: a checklist, a price list. It changes without a launch.
 type Handout struct {
 	QuizID string `gorm:"primaryKey"`
 	ID     string `gorm:"primaryKey"` // names it in texts
@@ -27,7 +27,7 @@ type HandoutTally struct {
 	Count     int
 }
 
-// Bounds of what a quiz hands out.
+// Bounds of what a quiz shares.
 const (
 	MaxHandouts     = 30
 	MaxHandoutBytes = 10 << 20

@@ -10,8 +10,8 @@ import (
 	"gorm.io/gorm"
 )
 
-// Servers that share a database tell each other what they have changed, so that windows hear of edits at once and
-// pages are as new as the server that made them. Whoever misses a word looks by himself: windows ask for the revision
+// Servers that share a database tell each other what they have changed, so that windows hear of edits at once and pages
+// are as new as the server that made them. Anyone who misses a word looks by himself: windows ask for the revision
 // every few seconds, and what is kept in memory is kept for a beat (see State).
 
 // said are the words of one server to the others, each behind the name of the schema that it is of.
@@ -36,8 +36,8 @@ const listenAgain = time.Second
 // revision after each edit. A connection that breaks is made again. On a file there is nothing to hear.
 func (s *Store) Hear(ctx context.Context, edited func(quizID string, revision int)) {
 	for s.dialect.shared && ctx.Err() == nil {
-		_ = s.listen(ctx, edited) // meanwhile everybody looks by themselves
-		s.changes.Add(1)          // whatever was said while nobody listened
+		_ = s.listen(ctx, edited) // meanwhile everyone looks by themselves
+		s.changes.Add(1)          // whatever was said while no one listened
 		select {
 		case <-ctx.Done():
 		case <-time.After(listenAgain):

@@ -17,7 +17,7 @@ type HeldPlace struct {
 	ExpiresAt time.Time `gorm:"index"`
 }
 
-// Bounds of what is kept for a day. Nobody's place makes room for that of somebody else: where there is none left, it
+// Bounds of what is kept for a day. No one's place makes room for that of someone else: where there is none left, it
 // stays with the page that it is of.
 const (
 	heldFor       = 24 * time.Hour

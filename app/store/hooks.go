@@ -15,10 +15,10 @@ import (
 // Events that a hook can be told of.
 const (
 	EventFinished = "response.finished" // a response is stored with its answers
-	EventLead     = "response.lead"     // it has an e-mail address
+	EventLead     = "response.lead"     // it has an email address
 	EventDeal     = "deal.changed"
 	EventLaunched = "quiz.launched"
-	EventTest     = "hook.test" // somebody tries the hook
+	EventTest     = "hook.test" // someone tries the hook
 )
 
 // HookEvents are those that can be chosen.
@@ -35,9 +35,9 @@ type Hook struct {
 	Events       string // with commas between them
 	Outcomes     string // ids, with commas between them, of those that it is told of; "" is all
 	Condition    []byte // JSON of a rule.Condition that holds for those that it is told of; nil is all
-	Labels       bool   // what it is told has words beside ids
+	Labels       bool   // what it is told has words next to ids
 	Off          bool
-	Why          string // it was switched off by the program
+	Why          string // it was turned off by the program
 	FailingSince *time.Time
 	AccountID    uint
 	At           time.Time
@@ -221,7 +221,7 @@ func (s *Store) DueDeliveries(n int) ([]Delivery, error) {
 }
 
 // Settle stores how an attempt ended; of a hook it stores since when it fails. A hook that is off in h is switched
-// off: no attempt switches one on, as somebody may have switched it off meanwhile.
+// off: no attempt switches one on, as someone may have switched it off meanwhile.
 func (s *Store) Settle(d *Delivery, h *Hook) error {
 	return s.transact(func(tx *gorm.DB) error {
 		err := tx.Model(d).Select("body", "next", "state", "attempts", "code", "said").UpdateColumns(d).Error
@@ -254,7 +254,7 @@ func (s *Store) dropOldDeliveries() error {
 		Error
 }
 
-// tellHooks puts an event on its way to the hooks that are told of it, switched off or not, in the transaction of what
+// tellHooks puts an event on its way to the hooks that are told of it, turned off or not, in the transaction of what
 // it tells of: a response, or none.
 func (s *Store) tellHooks(tx *gorm.DB, quizID, event string, of *Response) error {
 	var list []Hook

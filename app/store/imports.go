@@ -9,7 +9,7 @@ import (
 	"golang.org/x/sync/errgroup"
 )
 
-// Import is a table of past responses that was brought in, and can be taken out again as a whole.
+// Import is a table of past responses that was imported, and can be taken out again as a whole.
 type Import struct {
 	ID        string `gorm:"primaryKey"`
 	QuizID    string `gorm:"index"`

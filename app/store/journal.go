@@ -4,12 +4,12 @@ import (
 	"time"
 )
 
-// JournalLine is something that somebody did. It names accounts and quizzes, and no respondents.
+// JournalLine is something that someone did. It names accounts and quizzes, and no respondents.
 type JournalLine struct {
 	ID        uint      `gorm:"primaryKey"`
 	At        time.Time `gorm:"index"`
 	AccountID uint      `gorm:"index"`
-	Account   string    // its e-mail address, which stays when the account goes
+	Account   string    // its email address, which stays when the account goes
 	Verb      string    // such as edited, launched, exported
 	QuizID    string    `gorm:"index"`
 	Quiz      string    // its name then

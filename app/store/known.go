@@ -84,7 +84,7 @@ func (k *knownValues) store(tx *transaction) error {
 	return nil
 }
 
-// settle forgets which values were new once they are stored; after a failure all is read anew.
+// settle forgets which values were new once they are stored; after a failure all is read again.
 func (k *knownValues) settle(err error) {
 	k.fresh = nil
 	clear(k.looked)

@@ -130,8 +130,8 @@ var migrations = []*gormigrate.Migration{
 	{ID: "0023", Migrate: reword},
 }
 
-// hashKeys replaces the keys of requests that may come again by their hashes. Those of requests that name no quiz yet go
-// with their day.
+// hashKeys replaces the keys of requests that may come again by their hashes. Those of requests that name no quiz yet
+// go with their day.
 func hashKeys(tx *gorm.DB) error {
 	var list []Repeat
 	if err := tx.Select("account_id", "key").Find(&list).Error; err != nil {
@@ -157,7 +157,7 @@ func unbookUnkept(tx *gorm.DB) error {
 	)
 }
 
-// migrateToPeople brings roles: whoever has an account before them owns the program.
+// migrateToPeople brings roles: anyone who has an account before them owns the program.
 func migrateToPeople(tx *gorm.DB) error {
 	err := tx.AutoMigrate(&Account{}, &Session{}, &AccountQuiz{}, &Invite{}, &Reset{}, &Token{}, &Repeat{}, &JournalLine{})
 	if err != nil {

@@ -10,7 +10,7 @@ import (
 	"omphalos/core/walk"
 )
 
-// Account is somebody who can sign in.
+// Account is someone who can sign in.
 type Account struct {
 	ID        uint   `gorm:"primaryKey"`
 	Email     string `gorm:"uniqueIndex;not null"`
@@ -73,7 +73,7 @@ type Quiz struct {
 	LiveVersion int        // 0: never launched
 	Assumed     []byte     // JSON of the shares of answers that the team assumes (reach.Assumption)
 	Access      []byte     // JSON of who may reach it (Access)
-	KeepDays    int        // for how many days responses are kept; 0 is for good
+	KeepDays    int        // for how many days responses are kept; 0 is permanently
 	KeepWhat    string     // what goes then: ForgetContact or ForgetAll
 	Tags        string     // by which the team finds it, with commas between them
 	ArchivedAt  *time.Time // it stands apart in the list; nothing else changes
@@ -105,10 +105,10 @@ type Revision struct {
 	EditID    string `gorm:"uniqueIndex:once,priority:2"` // made at the click: an edit that is sent twice is stored once
 	Window    string // which window it was made in
 	Kind      string
-	Cancels   int // of undo and redo: the revision whose effect this one takes back
+	Cancels   int // of undo and redo: the revision whose effect this one undoes
 	Patch     []byte
 	Inverse   []byte
-	UndoBelow int // what its author's Undo takes back after this one
+	UndoBelow int // what its author's Undo undoes after this one
 	RedoBelow int // what its author's Redo makes again after this one
 	AccountID uint
 	At        time.Time
@@ -159,9 +159,9 @@ type Response struct {
 	Language  string `gorm:"index:by_place,priority:12"`
 	Way       string `gorm:"index:by_place,priority:14"` // how the quiz was reached: one of the Way constants
 	Marks     string `gorm:"index:by_place,priority:13"` // its answers for filters: see marksOf
-	WasLead   bool   // it had an e-mail address that is forgotten
+	WasLead   bool   // it had an email address that is forgotten
 	ImportID  string // of the import that it came with; "" for one that was answered here
-	Aside     bool   `gorm:"index:by_place,priority:3"` // it is kept aside
+	Aside     bool   `gorm:"index:by_place,priority:3"` // it is set aside
 	Suspect   string // why: it looks like a program's; "" for a respondent's
 	Params    []byte // JSON object
 	Day       string `gorm:"index:by_place,priority:8"` // YYYY-MM-DD in the quiz's time zone, when it was finished
@@ -201,7 +201,7 @@ type PictureSize struct {
 	Data      []byte
 }
 
-// DataTable is a list kept beside a quiz: places, addresses, products. It changes without a launch.
+// DataTable is a list kept next to a quiz: places, addresses, products. It changes without a launch.
 type DataTable struct {
 	QuizID    string `gorm:"primaryKey"`
 	Name      string `gorm:"primaryKey"`

@@ -35,7 +35,7 @@ var (
 const moveBatch, moveLargeBatch = 500, 20
 
 // Move copies everything in one database to another one, which must be empty, of whatever kinds they are, and compares
-// the two. What it reads is of one moment, also while a server works on it. One that was broken off goes on where it
+// the two. What it reads is of one moment, also while a server works on it. One that was broken off continues where it
 // ended. told is called with each table as it is copied, with the lines that are there and all that there are.
 //
 // Errors: ErrNotEmpty; ErrInUse of a file that a server works on; else what the databases say.
@@ -79,7 +79,7 @@ func movedTables() []any {
 	})
 }
 
-// beginMoving marks a database that is empty as one that is moved into. One with the mark is gone on with.
+// beginMoving marks a database that is empty as one that is moved into. One with the mark no longer exists on with.
 func (s *Store) beginMoving() error {
 	half, err := s.halfMoved()
 	if err != nil || half {

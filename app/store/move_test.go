@@ -85,7 +85,8 @@ func TestMoveThereAndBack(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, before, everything(t, back))
 
-	// A server works on what was moved: numbers go on behind those that are there, and the figures are the recounted.
+	// A server works on what was moved: numbers continue behind those that are there, and the figures are the
+	// recounted.
 	s, err := Open(t.TempDir(), Options{Database: there.address})
 	require.NoError(t, err)
 	defer s.Close()

@@ -10,14 +10,14 @@ import (
 	"gorm.io/gorm/clause"
 )
 
-// States of a mail, beside those that it shares with deliveries: waiting, sent and failed.
+// States of a mail, next to those that it shares with deliveries: waiting, sent and failed.
 const (
-	MailAside       = "aside"       // its response is kept aside
-	MailUnconfirmed = "unconfirmed" // whoever agreed has not confirmed it yet
+	MailAside       = "aside"       // its response is set aside
+	MailUnconfirmed = "unconfirmed" // anyone who agreed has not confirmed it yet
 	MailDropped     = "dropped"     // there is a reason not to send it, which Said says
 )
 
-// Mail is one e-mail on its way. That of a message is written in the transaction that stores its response, and what it
+// Mail is one email on its way. That of a message is written in the transaction that stores its response, and what it
 // says when it is first sent, from what is stored then. Its id is part of its Message-ID: the same at every attempt.
 type Mail struct {
 	ID         string `gorm:"primaryKey"`
@@ -34,17 +34,17 @@ type Mail struct {
 	Said       string // how the last attempt ended
 }
 
-// JoinRecipients writes e-mail addresses as Recipients has them; To reads them.
+// JoinRecipients writes email addresses as Recipients has them; To reads them.
 func JoinRecipients(list []string) string { return strings.Join(list, ",") }
 
 // To are the recipients.
 func (m *Mail) To() []string { return strings.Split(m.Recipients, ",") }
 
-// TriedMail begins the MessageID of a mail by which somebody of the team tries a message. It goes though the message is
+// TriedMail begins the MessageID of a mail by which someone of the team tries a message. It goes though the message is
 // paused.
 const TriedMail = "try:"
 
-// ConfirmMail begins the MessageID of the mail that asks somebody to confirm that they agreed.
+// ConfirmMail begins the MessageID of the mail that asks someone to confirm that they agreed.
 const ConfirmMail = "confirm:"
 
 // ofMessages chooses the mails of the quiz's own messages, of those that belong to a response.
@@ -88,8 +88,8 @@ func queueMail(tx *gorm.DB, m *Mail, now time.Time) error {
 // dueOfQuiz is how many mails of one quiz are due at once: thousands of one campaign keep no other waiting.
 const dueOfQuiz = 12
 
-// DueMails returns what is to be sent by now: the program's own mails first, such as a link to choose another password, then
-// some of each quiz, the longest due first; nothing that is paused, or that another server is sending.
+// DueMails returns what is to be sent by now: the program's own mails first, such as a link to choose another password,
+// then some of each quiz, the longest due first; nothing that is paused, or that another server is sending.
 func (s *Store) DueMails(n int) ([]Mail, error) {
 	var list []Mail
 	due := s.read.Model(&Mail{}).Select("mails.*, ROW_NUMBER() OVER (PARTITION BY quiz_id ORDER BY next, id) AS place").
@@ -206,7 +206,7 @@ func (s *Store) DropMail(id string) error {
 	return s.write.Where("id = ?", id).Delete(&Mail{}).Error
 }
 
-// PauseMessage holds a message of a quiz back, or lets it go on; "" stands for all.
+// PauseMessage holds a message of a quiz back, or lets it continue; "" stands for all.
 func (s *Store) PauseMessage(quizID, messageID string, pause bool) error {
 	p := PausedMessage{quizID, messageID}
 	if pause {
@@ -229,7 +229,7 @@ func (s *Store) PausedMessages(quizID string) (map[string]bool, error) {
 // mailLife is how long mails that have ended are listed.
 const mailLife = 90 * 24 * time.Hour
 
-// contentLife is how long what they said is kept: a letter holds what somebody answered.
+// contentLife is how long what they said is kept: a letter holds what someone answered.
 const contentLife = 7 * 24 * time.Hour
 
 // ownLife is how long the program tries to send a mail of its own: the links in them end sooner.

@@ -36,7 +36,7 @@ type AccountQuiz struct {
 	QuizID    string `gorm:"primaryKey"`
 }
 
-// Invite is a link by which somebody makes an account; only the hash of its token is stored.
+// Invite is a link by which someone makes an account; only the hash of its token is stored.
 type Invite struct {
 	Hash      string `gorm:"primaryKey"`
 	ID        string `gorm:"uniqueIndex"`
@@ -48,7 +48,7 @@ type Invite struct {
 	ExpiresAt time.Time
 }
 
-// Reset is a link by which somebody chooses another password; only the hash of its token is stored.
+// Reset is a link by which someone chooses another password; only the hash of its token is stored.
 type Reset struct {
 	Hash      string `gorm:"primaryKey"`
 	AccountID uint   `gorm:"index"`
@@ -224,7 +224,7 @@ func (s *Store) Accept(token string, hash []byte) (*Account, error) {
 	a := &Account{Email: i.Email, Password: hash, Role: i.Role, Some: i.Some}
 	err = s.transact(func(tx *gorm.DB) error {
 		if err := changed(tx.Where("hash = ?", i.Hash).Delete(&Invite{})); err != nil {
-			return err // somebody was faster
+			return err // someone was faster
 		}
 		if err := tx.Create(a).Error; err != nil {
 			return err

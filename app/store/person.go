@@ -7,10 +7,10 @@ import (
 	"gorm.io/gorm"
 )
 
-// Held is all that is kept of one person: what has their e-mail address, in every quiz, also in those in the bin.
+// Held is all that is kept of one person: what has their email address, in every quiz, also in those in the bin.
 type Held struct {
 	Email       string
-	Responses   []Response // the oldest first, those kept aside too
+	Responses   []Response // the oldest first, those set aside too
 	Deals       []Deal
 	Invitations []Invitation
 }
@@ -18,14 +18,14 @@ type Held struct {
 // Empty reports whether nothing is kept.
 func (h *Held) Empty() bool { return len(h.Responses)+len(h.Invitations) == 0 }
 
-// Person returns what is kept of the person with an e-mail address. Capitals make no difference in it.
+// Person returns what is kept of the person with an email address. Capitals make no difference in it.
 func (s *Store) Person(email string) (*Held, error) {
 	out := &Held{Email: strings.TrimSpace(email)}
 	if out.Email == "" {
 		return out, nil
 	}
-	// An address of the contact step is a word. Of one that was typed as an answer its parts are: the longest on each side of
-	// its sign, as half of all people may share a domain.
+	// An address of the contact step is a word. Of one that was typed as an answer its parts are: the longest on each
+	// side of its sign, as half of all people may share a domain.
 	quizzes := s.read.Model(&Quiz{}).Select("id")
 	has := func(word string) *gorm.DB {
 		return s.read.Model(&Word{}).Select("response_id").Where("quiz_id IN (?) AND word = ?", quizzes, word)
@@ -74,8 +74,8 @@ func longestWord(text string) string {
 	return longest
 }
 
-// isOf reports whether a response is of the person with an e-mail address: it was left in the contact step, or it is an
-// answer by itself. An address within a longer text may be anybody's.
+// isOf reports whether a response is of the person with an email address: it was left in the contact step, or it is an
+// answer by itself. An address within a longer text may be anyone's.
 func isOf(r *Response, email string) (bool, error) {
 	if strings.EqualFold(r.Email, email) {
 		return true, nil
@@ -92,8 +92,8 @@ func isOf(r *Response, email string) (bool, error) {
 	return false, nil
 }
 
-// ErasePerson deletes all that is kept of the person with an e-mail address, and returns what that was. Their responses leave the
-// figures, and nothing of them stays in the files of the database.
+// ErasePerson deletes all that is kept of the person with an email address, and returns what that was. Their responses
+// leave the figures, and nothing of them stays in the files of the database.
 func (s *Store) ErasePerson(email string) (*Held, error) {
 	held, err := s.Person(email)
 	if err != nil {

@@ -11,19 +11,20 @@ import (
 	"gorm.io/gorm/schema"
 )
 
-// personalTable is one table of the database: whose its lines are, what of a person they can hold, and what takes that away.
+// personalTable is one table of the database: whose its lines are, what of a person they can hold, and what takes that
+// away.
 type personalTable struct {
 	of any // the model
 
 	quiz     bool // its lines belong to a quiz (quiz_id), and are purged with it
 	response bool // and to a response (response_id), and go with it
 	contact  bool // and are deleted when the contact details of the response are forgotten, which they repeat
-	moment   bool // nobody misses its lines when the database is killed
+	moment   bool // no one misses its lines when the database is killed
 
 	until string // the column with the time from which on a line is of no use: it is dropped then
 
 	holds string // of a person; "" is nothing
-	goes  string // what takes that away beside a purge of the quiz
+	goes  string // what takes that away next to a purge of the quiz
 }
 
 // What takes lines away, for many tables.
@@ -133,7 +134,7 @@ func namesOf(models []any) []string {
 	return out
 }
 
-// person is what names somebody in texts beside their response: searches that were kept, keys that were missed.
+// person is what names someone in texts next to their response: searches that were kept, keys that were missed.
 type person struct {
 	email, name string
 	params      []string
@@ -155,14 +156,14 @@ func personOf(r *Response) person {
 // shortest is how long a name is at least to be looked for by itself.
 const shortest = 3
 
-// isNamedIn reports whether a text names somebody: it holds the email address, or a name of several words.
+// isNamedIn reports whether a text names someone: it holds the email address, or a name of several words.
 func (p person) isNamedIn(text string) bool {
 	text, name := strings.ToLower(text), strings.ToLower(strings.TrimSpace(p.name))
 	return p.email != "" && strings.Contains(text, strings.ToLower(p.email)) ||
 		strings.Contains(name, " ") && strings.Contains(text, name)
 }
 
-// isSearched reports whether a search, as people type it, is for somebody: it names them, or is a part of their name or
+// isSearched reports whether a search, as people type it, is for someone: it names them, or is a part of their name or
 // address.
 func (p person) isSearched(text string) bool {
 	text = strings.ToLower(strings.TrimSpace(text))
@@ -171,7 +172,7 @@ func (p person) isSearched(text string) bool {
 	return p.isNamedIn(text) || len(text) >= shortest && part
 }
 
-// inQuery reports whether an address of Leads chooses somebody: by its search, or by any other of its values.
+// inQuery reports whether an address of Leads chooses someone: by its search, or by any other of its values.
 func (p person) inQuery(query string) bool {
 	values, err := url.ParseQuery(query)
 	if err != nil {
@@ -185,7 +186,7 @@ func (p person) inQuery(query string) bool {
 	return false
 }
 
-// dropNaming deletes what a quiz keeps beside responses that names somebody: kept filters and links to results that
+// dropNaming deletes what a quiz keeps next to responses that names someone: kept filters and links to results that
 // search for them, and keys that tables were asked for with parameters of their link.
 func (tx *transaction) dropNaming(quizID string, people ...person) error {
 	for _, of := range []string{"kept_filters", "result_links"} {

@@ -40,7 +40,7 @@ var onPostgres = &dialect{
 	inTurn: "id",
 }
 
-// Connections of one server: one writes, as with SQLite; these read beside it, and these write what tells of the
+// Connections of one server: one writes, as with SQLite; these read next to it, and these write what tells of the
 // moment.
 const (
 	postgresReaders = 8
@@ -171,7 +171,7 @@ func newSchema(tx *gorm.DB) error {
 	return unlogged(tx)
 }
 
-// unlogged makes the tables that tell of the moment such that nobody waits until their lines are on the disk; they are
+// unlogged makes the tables that tell of the moment such that no one waits until their lines are on the disk; they are
 // empty again when the server has been killed. On a file there is nothing to do.
 func unlogged(tx *gorm.DB) error {
 	if tx.Name() != (postgres.Dialector{}).Name() {
@@ -194,7 +194,7 @@ func (s *Store) sizeOfPostgres() (n int64, err error) {
 	return n, err
 }
 
-// countOn lets the numbers that a server gives go on behind those that were moved in.
+// countOn lets the numbers that a server gives continue behind those that were moved in.
 func (s *Store) countOn() error {
 	for _, model := range allTables() {
 		parsed := &gorm.Statement{DB: s.write}

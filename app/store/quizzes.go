@@ -52,7 +52,7 @@ func (s *Store) DeleteQuiz(id string) error {
 	return s.bumpState(changed(s.write.Model(&Quiz{}).Where("id = ?", id).UpdateColumn("deleted_at", s.now().UTC())))
 }
 
-// RestoreQuiz brings a deleted quiz back. Where another quiz has taken its link meanwhile it gets a name beside that.
+// RestoreQuiz brings a deleted quiz back. Where another quiz has taken its link meanwhile it gets a name next to that.
 func (s *Store) RestoreQuiz(id string) error {
 	return s.bumpState(s.transact(func(tx *gorm.DB) error {
 		var q Quiz
@@ -71,7 +71,7 @@ func (s *Store) RestoreQuiz(id string) error {
 	}))
 }
 
-// Archive puts a quiz aside in the list of quizzes, or back. What runs goes on running.
+// Archive puts a quiz aside in the list of quizzes, or back. What runs continues running.
 func (s *Store) Archive(id string, aside bool) error {
 	var at *time.Time
 	if aside {

@@ -10,7 +10,7 @@ import (
 // endedStages are the stages of responses: a recount makes their tallies from these.
 var endedStages = []string{StageEnd, StageAside, StagePast, StageEndBefore}
 
-// Recount makes the tallies of finished walks of a quiz anew from its responses. Views, starts and steps stay as they
+// Recount makes the tallies of finished walks of a quiz again from its responses. Views, starts and steps stay as they
 // were counted: no response tells of them. It reads within the write transaction, so that no response comes in
 // between.
 func (s *Store) Recount(quizID string) error {

@@ -10,7 +10,7 @@ import (
 	"gorm.io/gorm"
 )
 
-// RehearsalLink shows a rehearsal to whoever has its address, without an account, until it ends.
+// RehearsalLink shows a rehearsal to anyone who has its address, without an account, until it ends.
 type RehearsalLink struct {
 	ID        string `gorm:"primaryKey"`
 	QuizID    string `gorm:"index"`
@@ -87,7 +87,7 @@ func (s *Store) Rehearsed(key string) (*Quiz, error) {
 	return q, nil
 }
 
-// AccountName is what an account is called: its name, or its e-mail address.
+// AccountName is what an account is called: its name, or its email address.
 func (s *Store) AccountName(id uint) (string, error) {
 	var a Account
 	if err := s.read.Where("id = ?", id).Take(&a).Error; err != nil {

@@ -25,12 +25,12 @@ func (s *Store) Response(id string) (*Response, error) {
 // Which responses a Reader reads. Before and After take Genuine or Aside.
 const (
 	Genuine = iota // those that do not look like a program's
-	Aside          // those that are kept aside
+	Aside          // those that are set aside
 	All            // both
 )
 
 // Reader reads kept responses of a quiz, in pages by their place in time. It holds no connection between pages,
-// however slow whoever reads is.
+// however slow anyone who reads is.
 type Reader struct {
 	s      *Store
 	quiz   string
@@ -47,7 +47,7 @@ type Filter struct {
 	Source   *string // "" is none
 	Version  int
 	Deal     string // state of what came of it
-	Search   string // words as they begin, of names, e-mail addresses, contact fields and typed answers; or an id
+	Search   string // words as they begin, of names, email addresses, contact fields and typed answers; or an id
 	Device   *string
 	Country  *string
 	Language *string
@@ -116,7 +116,7 @@ func (s *Store) Reader(quizID string, which int) *Reader {
 type Cursor struct {
 	At    time.Time
 	ID    string
-	Value string // of what is sorted by beside the time
+	Value string // of what is sorted by next to the time
 }
 
 // String writes the cursor for an address.

@@ -64,7 +64,7 @@ func (s *Store) whyNotSwapped(tx *gorm.DB, id string) error {
 	return ErrOvertaken
 }
 
-// History returns where somebody's Undo and Redo stand in a quiz.
+// History returns where someone's Undo and Redo stand in a quiz.
 func (s *Store) History(quizID string, account uint) (History, error) {
 	h := History{QuizID: quizID, AccountID: account}
 	err := s.read.Where("quiz_id = ? AND account_id = ?", quizID, account).Take(&h).Error
@@ -104,7 +104,7 @@ func (s *Store) RevisionNow(id string) (int, error) {
 	return q.Revision, notFound(err)
 }
 
-// revisionLife is how long an edit of before the live version can be taken back.
+// revisionLife is how long an edit of before the live version can be undone.
 const revisionLife = 90 * 24 * time.Hour
 
 // DropOldRevisions deletes edits that are older than 90 days and than the live version of their quiz, and returns how

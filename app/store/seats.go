@@ -8,7 +8,7 @@ type Seat struct {
 	ID      string `gorm:"primaryKey"`
 	Server  string `gorm:"index"`
 	QuizID  string `gorm:"index"`
-	Account string // its e-mail address
+	Account string // its email address
 	Room    string
 	Until   time.Time `gorm:"index"`
 }

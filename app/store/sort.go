@@ -19,7 +19,7 @@ type Sort struct {
 	Ascending bool
 }
 
-// What responses are sorted by, beside scales.
+// What responses are sorted by, next to scales.
 const (
 	SortOutcome = "outcome"
 	SortSource  = "source"

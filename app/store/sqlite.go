@@ -102,7 +102,7 @@ func dayColumn(tx *gorm.DB) error {
 }
 
 // eraseTraces takes what was deleted out of the write-ahead log too. In the database itself it is overwritten as it is
-// deleted (secure_delete); the log holds pages as they were until it is begun anew. A reader that is at work puts that
+// deleted (secure_delete); the log holds pages as they were until it is begun again. A reader that is at work puts that
 // off: it is asked again.
 func (s *Store) eraseTraces() error {
 	if s.path == "" {

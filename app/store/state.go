@@ -16,8 +16,8 @@ type State struct {
 // beat is how long the changes of another process may go unnoticed.
 const beat = 2 * time.Second
 
-// State returns the present state. Whoever keeps what they read takes the state first: then nothing old is kept under
-// a new one.
+// State returns the present state. Anyone who keeps what they read takes the state first: then nothing old is kept
+// under a new one.
 func (s *Store) State() State {
 	return State{s.changes.Load(), s.now().UnixNano() / int64(beat)}
 }
@@ -31,7 +31,7 @@ func (s *Store) bumpState(err error) error {
 	return err
 }
 
-// TablesState names the state of the tables beside a quiz.
+// TablesState names the state of the tables next to a quiz.
 func (s *Store) TablesState(quizID string) (string, error) {
 	var list []DataTable
 	if err := s.read.Select("name", "number").Where("quiz_id = ?", quizID).Order("name").Find(&list).Error; err != nil {

@@ -26,12 +26,12 @@ var ErrNotFound = fmt.Errorf("it is not there: %w", fs.ErrNotExist)
 // IsNotFound reports whether an error says that something is not there.
 func IsNotFound(err error) bool { return errors.Is(err, ErrNotFound) }
 
-// Store is an open database: one connection writes, several read beside it.
+// Store is an open database: one connection writes, several read next to it.
 type Store struct {
 	dialect   *dialect
 	write     *gorm.DB
 	read      *gorm.DB
-	loose     *gorm.DB               // for what tells of the moment: it waits for nobody who writes
+	loose     *gorm.DB               // for what tells of the moment: it waits for no one who writes
 	buckets   *buckets               // where this is the only server
 	server    string                 // this one, among those on the database
 	attempts  atomic.Pointer[[]byte] // the secret of keys under which attempts are counted; nil until it is read
@@ -140,7 +140,7 @@ func (s *Store) Close() error {
 		s.writer.close()
 	}
 	var unlocked error
-	if s.lock != nil { // it was opened beside a server
+	if s.lock != nil { // it was opened next to a server
 		unlocked = s.lock.Unlock()
 	}
 	if s.loose == s.write {

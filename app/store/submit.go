@@ -67,10 +67,9 @@ func (w *writer) close() {
 }
 
 // Submit stores a response and returns when it is on disk. ErrFull and ErrUsed are returned for one that is not taken:
-// the quiz has all the responses that it takes, or its invitation has been answered or revoked; ErrNotFound where the quiz
-// has been purged. A response whose id is
-// there already is not stored again: the first one stays, and Submit reports false. One that kept nothing gives way to
-// one that keeps its answers.
+// the quiz has all the responses that it takes, or its invitation has been answered or revoked; ErrNotFound where the
+// quiz has been purged. A response whose id is there already is not stored again: the first one stays, and Submit
+// reports false. One that kept nothing gives way to one that keeps its answers.
 func (s *Store) Submit(r *Response) (fresh bool, err error) {
 	r.Aside = r.Suspect != ""
 	r.At, r.StartedAt = r.At.Truncate(Tick), r.StartedAt.Truncate(Tick)
@@ -162,7 +161,7 @@ func (w *writer) take(first submission) {
 			return
 		case first.alone != nil:
 			first.done <- first.alone()
-			w.known.settle(errors.New("statistics may have changed")) // they are read anew
+			w.known.settle(errors.New("statistics may have changed")) // they are read again
 			return
 		}
 		group, next := w.group(first)
@@ -286,7 +285,7 @@ func insertGroup(tx *transaction, group []submission, add *sums, now time.Time) 
 	return errors.Join(tx.writeWords(words), tx.queueEvents(told, now, eventsOf), tx.queueMessages(told, now))
 }
 
-// replaceUnkept stores a response in place of one of the same walk that kept nothing: somebody went back and gave
+// replaceUnkept stores a response in place of one of the same walk that kept nothing: someone went back and gave
 // another answer. It reports whether there was such a one.
 func replaceUnkept(tx *transaction, r *Response, add *sums) (bool, error) {
 	old, err := countedResponse(tx, r.ID)
@@ -311,7 +310,7 @@ func replaceUnkept(tx *transaction, r *Response, add *sums) (bool, error) {
 	return err == nil, err
 }
 
-// TakeIn counts a response that was kept aside like any other. It is read in its turn: what came before is counted.
+// TakeIn counts a response that was set aside like any other. It is read in its turn: what came before is counted.
 func (s *Store) TakeIn(quizID, id string) error {
 	return s.writer.send(submission{task: func(tx *transaction, add *sums) error {
 		r, err := countedResponse(tx, id)

@@ -14,7 +14,7 @@ import (
 	"omphalos/core/quiz"
 )
 
-// ErrChanged is returned when a table was changed by somebody else meanwhile.
+// ErrChanged is returned when a table was changed by someone else meanwhile.
 var ErrChanged = errors.New("the table has changed in the meantime")
 
 // Table is a table read: its columns, and rows with a cell for each.
@@ -74,7 +74,8 @@ func (t *Table) Cell(row []string, column string) string {
 	return ""
 }
 
-// Beside are the tables beside a quiz as pages in a language read them: a column such as "url de" stands before "url".
+// Next to are the tables next to a quiz as pages in a language read them: a column such as "url de" stands before
+// "url".
 func Beside(tables []Table, language string) fill.Tables { return beside{tables, language} }
 
 type beside struct {
@@ -106,7 +107,7 @@ func readTable(name string, number int, columns, rows []byte, at time.Time) (*Ta
 	return t, errors.Join(json.Unmarshal(columns, &t.Columns), json.Unmarshal(rows, &t.Rows))
 }
 
-// Tables returns the tables beside a quiz, by name.
+// Tables returns the tables next to a quiz, by name.
 func (s *Store) Tables(quizID string) ([]Table, error) {
 	var list []DataTable
 	if err := s.read.Where("quiz_id = ?", quizID).Order("name").Find(&list).Error; err != nil {
@@ -142,7 +143,7 @@ func (s *Store) SaveTable(quizID string, account uint, base int, t *Table) error
 		if now.Number != base {
 			return ErrChanged
 		}
-		var last int // of a table that was deleted the history goes on
+		var last int // of a table that was deleted the history continues
 		history := tx.Model(&DataTableChange{}).Where("quiz_id = ? AND name = ?", quizID, t.Name)
 		if err := history.Select("COALESCE(MAX(number), 0)").Scan(&last).Error; err != nil {
 			return err

@@ -15,7 +15,7 @@ const (
 	StageStart = "start" // the first answer was given
 	StageStep  = "step"  // a question was reached for the first time; the place is its id
 	StageEnd   = "end"   // the walk was finished; the place is its outcome
-	StageAside = "aside" // finished and kept aside: in no other figure
+	StageAside = "aside" // finished and set aside: in no other figure
 	StagePast  = "past"  // imported: in no other figure, as no start belongs to it; the place is its outcome
 
 	// Of walks that were on their way when a split test began: in the stages above too. The test leaves them out.
@@ -23,9 +23,9 @@ const (
 	StageEndBefore   = "end before" // the place is the outcome
 )
 
-// Values that a field of an answer tally has beside those of choices and numbers.
+// Values that a field of an answer tally has next to those of choices and numbers.
 const (
-	ValueAsked  = "\x01asked"  // everybody who was asked
+	ValueAsked  = "\x01asked"  // everyone who was asked
 	ValueBlank  = ""           // left blank
 	ValueOthers = "\x01others" // past the bound of values that are told apart
 )
@@ -40,7 +40,7 @@ const (
 type Measure struct {
 	Count int
 	Kept  int // of Count, those that are stored with their answers
-	Leads int // of Kept, those with an e-mail address
+	Leads int // of Kept, those with an email address
 }
 
 func (m Measure) plus(n Measure) Measure {
@@ -79,8 +79,8 @@ type SliceTally struct {
 	Measure `       gorm:"embedded"`
 }
 
-// What walks are told apart by, beside their version. Walks that keep nothing are in these figures, but no row of theirs
-// says so: see sums.trace.
+// What walks are told apart by, next to their version. Walks that keep nothing are in these figures, but no row of
+// theirs says so: see sums.trace.
 const (
 	BySource   = "source"
 	ByDevice   = "device"
@@ -276,8 +276,8 @@ func (s *sums) groupOf(e Event) *group {
 // event adds something that happened; sign −1 takes it back.
 func (s *sums) event(e Event, m Measure, sign int) { s.groupOf(e).measure(m, sign) }
 
-// trace counts a finish that keeps nothing by its source, device and the like; sign −1 takes it back. Its row holds none of
-// these, so the lines are remembered for a recount.
+// trace counts a finish that keeps nothing by its source, device and the like; sign −1 takes it back. Its row holds
+// none of these, so the lines are remembered for a recount.
 func (s *sums) trace(quizID string, w Walked, sign int) {
 	s.traces[Event{
 		QuizID: quizID, Stage: StageEnd, Source: w.Source, Device: w.Device, Country: w.Country, Language: w.Language, Way: w.Way,

@@ -53,8 +53,8 @@ func randomResponse(r *rand.Rand, n int) *Response {
 	return out
 }
 
-// Whatever is submitted, sent twice, taken in, completed or changed by going back, the tallies are what a recount makes of the
-// responses.
+// Whatever is submitted, sent twice, taken in, completed or changed by going back, the tallies are what a recount makes
+// of the responses.
 func TestTalliesEqualARecount(t *testing.T) {
 	s := open(t)
 	r := rand.New(rand.NewPCG(11, 3))
@@ -224,7 +224,8 @@ func TestReadingPageByPage(t *testing.T) {
 	}
 }
 
-// Names of links: a quiz that is launched under another one keeps the old one leading to it, and a deleted quiz frees its names.
+// Names of links: a quiz that is launched under another one keeps the old one leading to it, and a deleted quiz frees
+// its names.
 func TestLinksAreKeptAndFreed(t *testing.T) {
 	s := open(t)
 	make := func(name string) string {
@@ -267,8 +268,8 @@ func TestLinksAreKeptAndFreed(t *testing.T) {
 	leads("two", b)
 }
 
-// The database is one of the schema before links, tallies and histories by person, made by that program. Everything is there
-// afterwards, and undo goes on where it stood.
+// The database is one of the schema before links, tallies and histories by person, made by that program. Everything is
+// there afterwards, and undo continues where it stood.
 func TestADatabaseOfTheEarlierSchema(t *testing.T) {
 	dir := t.TempDir()
 	from, err := os.Open("testdata/schema3.sqlite")

@@ -108,7 +108,7 @@ const (
 )
 
 // Begin notes that a request of a key is being answered. Where one is there already it is returned, and this one is not
-// to be answered anew.
+// to be answered again.
 func (s *Store) Begin(account uint, key, asked string) (*Repeat, error) {
 	now := s.now().UTC()
 	key = hashOf(key)
@@ -132,7 +132,7 @@ func dropOldRepeats(db *gorm.DB, now time.Time) error {
 	return db.Where("at < ? OR status = 0 AND at < ?", now.Add(-repeatLife), now.Add(-unanswered)).Delete(&Repeat{}).Error
 }
 
-// Answer stores how a request of a key was answered, about a quiz or ""; with status 0 it may be asked anew.
+// Answer stores how a request of a key was answered, about a quiz or ""; with status 0 it may be asked again.
 func (s *Store) Answer(account uint, key, quizID string, status int, headers, body []byte) error {
 	of := s.write.Where("account_id = ? AND key = ?", account, hashOf(key))
 	if status == 0 {

@@ -32,7 +32,7 @@ func (s *Store) keepBefore(db *gorm.DB) error {
 	dir := filepath.Dir(s.path)
 	file := filepath.Join(dir, beforeUpgrade+last)
 	if _, err := os.Stat(file); err == nil {
-		return nil // an upgrade that was broken off goes on
+		return nil // an upgrade that was broken off continues
 	}
 	return Backup(dir, file)
 }

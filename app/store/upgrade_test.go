@@ -13,8 +13,8 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// A database from before there were messages and people, written by the program of then: whoever had an account owns
-// it, who agreed is on the list, the password fits and is hashed anew. A copy of it is kept for a while.
+// A database from before there were messages and people, written by the program of then: anyone who had an account owns
+// it, who agreed is on the list, the password fits and is hashed again. A copy of it is kept for a while.
 func TestADatabaseOfBeforePeople(t *testing.T) {
 	dir := t.TempDir()
 	data, err := os.ReadFile("testdata/schema12.sqlite")

@@ -9,7 +9,8 @@ import (
 )
 
 // Launch freezes the draft, as it is at revision base, as the next version and makes it the one that runs under the
-// link name; with a share above 0 it gets that share of those who begin, beside the version that runs. Errors: ErrOvertaken, ErrSlugTaken, ErrNotFound.
+// link name; with a share above 0 it gets that share of those who begin, next to the version that runs. Errors:
+// ErrOvertaken, ErrSlugTaken, ErrNotFound.
 func (s *Store) Launch(id string, account uint, base int, slug string, share float64) (*Version, error) {
 	var v Version
 	launch := func() error {

@@ -12,7 +12,7 @@ import (
 	"omphalos/core/walk"
 )
 
-// Word is where a word stands that somebody gave: in a name, an e-mail address, a contact field or a typed answer.
+// Word is where a word stands that someone gave: in a name, an email address, a contact field or a typed answer.
 // Search looks words up by how they begin; among a million responses it reads those few.
 type Word struct {
 	QuizID     string `gorm:"primaryKey"`
@@ -23,10 +23,10 @@ type Word struct {
 // Bounds of the words of one response.
 const (
 	maxWords    = 80
-	maxWordSize = 254 // bytes: an e-mail address is one word too (RFC 5321 4.5.3.1.3)
+	maxWordSize = 254 // bytes: an email address is one word too (RFC 5321 4.5.3.1.3)
 )
 
-// wordsOf are the words that a response is found by: those of its texts, an e-mail address whole and from its domain
+// wordsOf are the words that a response is found by: those of its texts, an email address whole and from its domain
 // on, so that both orla and fenhall.example find it.
 func wordsOf(r *Response) []string {
 	seen := map[string]bool{}
@@ -64,7 +64,7 @@ func wordsOf(r *Response) []string {
 	return slices.Sorted(maps.Keys(seen))
 }
 
-// typedText is what somebody typed as an answer, or beside the choices.
+// typedText is what someone typed as an answer, or next to the choices.
 func typedText(a walk.Answer) string { return a.Text + " " + a.Other }
 
 // splitWords cuts a text into its words, in small letters.
@@ -102,7 +102,7 @@ func allWanted(search string) []string {
 	return out
 }
 
-// address is an e-mail address or a domain, or how one begins: letters on both sides of its sign.
+// address is an email address or a domain, or how one begins: letters on both sides of its sign.
 var address = regexp.MustCompile(`@|\pL\.\pL`)
 
 // matches reports whether every word of a search begins one of the words.
@@ -132,8 +132,8 @@ func (s *Store) find(quizID, search string) (*hits, error) {
 	args := []any{strings.TrimSpace(search)}
 	if len(h.search) > 0 {
 		const with = "SELECT response_id FROM words WHERE quiz_id = ? AND word >= ? AND word < ?"
-		// The shortest word is gone through, and each found is looked up among those of the longer ones, which are fewer. They
-		// stand beside each other: databases take few queries within queries.
+		// The shortest word no longer exists through, and each found is looked up among those of the longer ones, which
+		// are fewer. They stand next to each other: databases take few queries within queries.
 		words := slices.Clone(h.search)
 		slices.SortStableFunc(words, func(a, b string) int { return len(a) - len(b) })
 		ids += " UNION ALL " + with + strings.Repeat(" AND response_id IN ("+with+")", len(words)-1)

@@ -43,7 +43,7 @@ type handle struct {
 	Path  string
 	X     float64
 	Value string
-	Least string // the cut points beside it, "" for none
+	Least string // the cut points next to it, "" for none
 	Most  string
 	From  string // of the slider, for who cannot see it
 	To    string
@@ -271,7 +271,7 @@ func (a *axis) cuts(
 
 func clamp(x float64) float64 { return max(axisLeft, min(axisWidth+axisLeft, x)) }
 
-// say tells who comes here and which values nobody gets.
+// say tells who comes here and which values no one gets.
 func (a *axis) say(v *workbench.Counted, b *quiz.Bands, points []reach.Point, listed bool, width float64) {
 	if len(points) == 0 {
 		return

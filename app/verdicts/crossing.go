@@ -47,7 +47,7 @@ type cell struct {
 	Label         string    // for who cannot see it
 	Says          string
 	Walk          []string
-	Lit           string // its address on the map; "" where nobody falls
+	Lit           string // its address on the map; "" where no one falls
 	Path          string // of its outcome; "" below the lowest cut points
 	First         bool
 }
@@ -116,7 +116,7 @@ func newSpan(from, size float64, e *quiz.Edge, points []reach.Point) span {
 	case len(points) == 0:
 		low, high = first, last+max(1, last-first)
 	case len(e.Cuts) > 1:
-		low = e.Cuts[1].Float() // the lowest may be far below anybody
+		low = e.Cuts[1].Float() // the lowest may be far below anyone
 	}
 	gap := 0.0
 	for i, p := range points {
@@ -226,7 +226,7 @@ func (c *crossing) cells(v *workbench.Counted, m *quiz.Matrix, x *reach.Crossing
 			}
 			if a == 0 || d == 0 {
 				if !one.Reached {
-					continue // there is nobody below the lowest cut point
+					continue // there is no one below the lowest cut point
 				}
 			}
 			c.Cells = append(c.Cells, out)
@@ -240,7 +240,7 @@ func (c *crossing) cells(v *workbench.Counted, m *quiz.Matrix, x *reach.Crossing
 	}
 }
 
-// handles are the cut points to drag. A lowest one below everybody is not among them: it is typed.
+// handles are the cut points to drag. A lowest one below everyone is not among them: it is typed.
 func (c *crossing) handles(
 	v *workbench.Counted,
 	e *quiz.Edge,
@@ -320,7 +320,7 @@ func (c *crossing) say(x *reach.Crossing) {
 	}
 }
 
-// steps are what somebody answers, in words; none where nobody is known.
+// steps are what someone answers, in words; none where no one is known.
 func steps(v *workbench.Counted, witness map[string]any) []string {
 	if witness == nil {
 		return nil

@@ -60,7 +60,7 @@ func TestCutPointsComeWithTheirCells(t *testing.T) {
 
 func (s *view) edges() []edge { return s.Lines[0].Matrix.Edges }
 
-// The drawing has every cell that can be painted, and those below the lowest cut points where somebody is.
+// The drawing has every cell that can be painted, and those below the lowest cut points where someone is.
 func TestTheMatrixIsDrawn(t *testing.T) {
 	c, err := newCrossing(crossedLine(t), 1)
 	require.NoError(t, err)

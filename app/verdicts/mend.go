@@ -14,7 +14,7 @@ import (
 	"omphalos/core/reach"
 )
 
-// mending is what can be done about checks that do not hold.
+// fixing is what can be done about checks that do not hold.
 type mending struct {
 	Failing []string // what each was kept for, and where it ends
 	Checks  int

@@ -179,7 +179,7 @@ func has(cell quiz.Cell, s rule.Scalar) bool {
 	return slices.ContainsFunc(cell, func(o rule.Scalar) bool { return o.String() == s.String() })
 }
 
-// overlap reports whether somebody can fit both rows.
+// overlap reports whether someone can fit both rows.
 func overlap(a, b []quiz.Cell) bool {
 	for i := range min(len(a), len(b)) {
 		if a[i] == nil || b[i] == nil {

@@ -142,7 +142,7 @@ func (s *view) adds() {
 			Says:  "Send people who meet a condition to one outcome. Combine answers, scores, country and date.",
 			Focus: "/when/fact",
 		},
-		quiz.Verdict{When: &when, Outcome: d.Otherwise}, // nobody is moved before it is filled in
+		quiz.Verdict{When: &when, Outcome: d.Otherwise}, // no one is moved before it is filled in
 	)
 	s.addCuts(first)
 	s.addLeaders(first)
@@ -247,7 +247,7 @@ func (s *view) addLeaders(first string) {
 
 func (s *view) addTable() {
 	d := s.Draft.Doc
-	const facts = 3 // a table of more has more rows than anybody reads
+	const facts = 3 // a table of more has more rows than anyone reads
 	t := &quiz.Table{Rows: []quiz.TableRow{}}
 	for i := range d.Questions {
 		if q := &d.Questions[i]; q.Kind == quiz.Single && len(q.Choices) > 0 && len(t.Facts) < facts {

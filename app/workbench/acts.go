@@ -110,7 +110,7 @@ func changeGroup(_ builder, c *rule.Condition, name string) (rule.Condition, err
 	return groupOf(name, list), nil
 }
 
-// addCondition puts one more comparison beside what is there: into the group that it is, or into a new one. With a
+// addCondition puts one more comparison next to what is there: into the group that it is, or into a new one. With a
 // value, "group", it comes in a group of its own.
 func addCondition(joined string) conditionAct {
 	return func(b builder, c *rule.Condition, what string) (rule.Condition, error) {
@@ -222,8 +222,8 @@ func twin(d *quiz.Document, at string, _ json.RawMessage) (edit.Change, error) {
 	return edit.Change{}, Refused(onlyQuestionsAnswersCanDuplicated.With(), say.Text{})
 }
 
-// newOutcome makes an outcome, and stores its id at the place, unless that is the document itself. For a branch the id is
-// where it leads. The value is its name, or its name and id.
+// newOutcome makes an outcome, and stores its id at the place, unless that is the document itself. For a branch the id
+// is where it leads. The value is its name, or its name and id.
 func newOutcome(d *quiz.Document, at string, value json.RawMessage) (edit.Change, error) {
 	var v struct {
 		Name string `json:"name"`
@@ -257,8 +257,8 @@ func newOutcome(d *quiz.Document, at string, value json.RawMessage) (edit.Change
 // maxColumns is how many columns one edit makes.
 const maxColumns = 40
 
-// nameColumn names the scale or keyword at a place. Several names, with commas between them or pasted one a line, make a
-// column of each, if nothing counts for this one yet.
+// nameColumn names the scale or keyword at a place. Several names, with commas between them or pasted one a line, make
+// a column of each, if nothing counts for this one yet.
 func nameColumn(d *quiz.Document, at string, value json.RawMessage) (edit.Change, error) {
 	text, err := textOf(value)
 	if err != nil {

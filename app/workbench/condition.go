@@ -19,7 +19,7 @@ type Condition struct {
 	Groups   []Option
 	Items    []*Condition
 	Deep     bool // groups within cannot be made
-	Fixed    bool // it cannot be taken away
+	Fixed    bool // it can't be accepted away
 	Facts    []Option
 	Ops      []Option
 	Value    ValueControl
@@ -43,7 +43,7 @@ type ValueControl struct {
 }
 
 // NewCondition makes the builder of the condition at path. before is how many questions can have been answered when
-// it is looked at; one that is fixed cannot be taken away.
+// it is looked at; one that is fixed can't be accepted away.
 func NewCondition(d *quiz.Document, path string, c *rule.Condition, before int, label string, fixed bool) *Condition {
 	b := builder{d: d, before: before}
 	out := b.condition(path, c, 0)
@@ -292,7 +292,7 @@ func (b builder) value(v *Condition, c *rule.Condition) {
 	}
 }
 
-// mark selects what is chosen of the known values, and shows one that is gone.
+// mark selects what is chosen of the known values, and shows one that no longer exists.
 func mark(known []Option, values []string) []Option {
 	out := slices.Clone(known)
 	for _, v := range values {

@@ -22,7 +22,8 @@ type Option struct {
 	Ask      string // what the window asks for first: a menu with it makes an outcome of that name
 }
 
-// Outcomes are the entries of a menu of outcomes; one that is gone is shown as such, and the last makes a new one.
+// Outcomes are the entries of a menu of outcomes; one that no longer exists is shown as such, and the last makes a new
+// one.
 func Outcomes(d *quiz.Document, current string) []Option {
 	var out []Option
 	found := false

@@ -252,7 +252,7 @@ func mentioned(node any, names []string) bool {
 	return false
 }
 
-// containsWord reports whether a text holds a name that does not go on behind it.
+// containsWord reports whether a text holds a name that does not continue behind it.
 func containsWord(text, name string) bool {
 	for rest := text; ; {
 		i := strings.Index(rest, name)

@@ -29,7 +29,7 @@ type request struct {
 	Act    *edit.Act         `json:"act"` // instead of Patch
 	Room   string            `json:"room"`
 	Query  string            `json:"query"`
-	Whole  bool              `json:"whole"` // wants the sheet drawn anew
+	Whole  bool              `json:"whole"` // wants the sheet drawn again
 	Have   map[string]string `json:"have"`  // stamps of the blocks that the window shows, by key
 }
 
@@ -157,11 +157,12 @@ type reply struct {
 	Did      string            `json:"did,omitempty"`   // of undo and redo: what it took back or made again, in words
 	At       string            `json:"at,omitempty"`
 	Said     string            `json:"said,omitempty"`  // what went with the edit
-	Focus    string            `json:"focus,omitempty"` // where to go on
+	Focus    string            `json:"focus,omitempty"` // where to continue
 	Link     string            `json:"link,omitempty"`
 }
 
-// notForPages stands for a problem whose words are for who writes documents: no control of a page brings it about by itself.
+// notForPages stands for a problem whose words are for who writes documents: no control of a page brings it about by
+// itself.
 const notForPages = "Couldn’t save this change, because the quiz has changed. Load the page again, then make your change."
 
 // answer sends what changed on the page.

@@ -108,7 +108,7 @@ type stream struct {
 
 // write says something, and reports whether it was taken.
 func (s *stream) write(text string) bool {
-	_ = s.control.SetWriteDeadline(time.Now().Add(eventDeadline)) // without, a reader that is gone is noticed later
+	_ = s.control.SetWriteDeadline(time.Now().Add(eventDeadline)) // without, a reader that no longer exists is noticed later
 	s.said = time.Now()
 	_, err := fmt.Fprint(s.out, text)
 	if err == nil {

@@ -82,7 +82,7 @@ func Fillables(d *quiz.Document) []Field {
 // ForTeam are those that only messages to the team can be filled in with.
 const ForTeam = "Internal (for your team)"
 
-// fields answers with what can be filled in, for the menu beside a field.
+// fields answers with what can be filled in, for the menu next to a field.
 func (h *Handler) fields(c *gin.Context) {
 	d := h.Load(c)
 	if d == nil {

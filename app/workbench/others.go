@@ -21,7 +21,7 @@ type otherQuiz struct {
 type otherPart struct {
 	Kind, Text, Note string
 	Patch            string
-	Focus            string // where to go on; "" for where they are
+	Focus            string // where to continue; "" for where they are
 }
 
 // What is asked for of other quizzes, by the room that asks.
@@ -30,7 +30,7 @@ const (
 	ofMessages = "messages"
 )
 
-// others answers with what can be taken over from all other quizzes that somebody sees: questions and scales, endings
+// others answers with what can be taken over from all other quizzes that someone sees: questions and scales, endings
 // and looks, or messages.
 func (h *Handler) others(c *gin.Context) {
 	d := h.Load(c)

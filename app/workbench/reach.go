@@ -40,7 +40,7 @@ func (h *Handler) Counting(next gin.HandlerFunc) gin.HandlerFunc {
 	}
 }
 
-// Advising makes a handler that looks for advice wait for its turn: beside the counts, which never wait for it.
+// Advising makes a handler that looks for advice wait for its turn: next to the counts, which never wait for it.
 func (h *Handler) Advising(next gin.HandlerFunc) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		err := h.Counts.Aside(c.Request.Context(), func(ctx context.Context) {
@@ -112,7 +112,7 @@ type column struct {
 	Bars  []float64 `json:"bars"` // heights from 0 to 1
 }
 
-// sideSamples is how many respondents are simulated for what stands beside the bar: ±2.2 points.
+// sideSamples is how many respondents are simulated for what stands next to the bar: ±2.2 points.
 const sideSamples = 2000
 
 // notice is a finding or problem in words, for the place that it is about.
@@ -219,7 +219,7 @@ func (h *Handler) Counted(c *gin.Context) *Counted {
 func (h *Handler) count(ctx context.Context, v *reachView) ([]column, error) {
 	doc := v.Doc
 	if len(doc.Validate()) > 0 || len(doc.Questions) == 0 {
-		return nil, nil // the bar says what to mend first
+		return nil, nil // the bar says what to fix first
 	}
 	o := counting.Options()
 	switch v.Assume {
@@ -238,7 +238,7 @@ func (h *Handler) count(ctx context.Context, v *reachView) ([]column, error) {
 	}
 	r := p.Report
 	v.Report, v.Checks, v.Sent, v.Total = r, p.Checks, p.Messages, grouped(r.Combinations)
-	if !r.Exact { // what is asked beside it is not counted either, and is simulated with fewer
+	if !r.Exact { // what is asked next to it is not counted either, and is simulated with fewer
 		v.Options.Patience, v.Options.Samples = time.Nanosecond, sideSamples
 	}
 	for i, o := range r.Outcomes {
@@ -350,8 +350,8 @@ func columnsOf(r *reach.Report) []column {
 	return out
 }
 
-// assumeResponses is the assumption that answers come as they came in the responses so far: read from tallies, so that it costs
-// the same however many these are.
+// assumeResponses is the assumption that answers come as they came in the responses so far: read from tallies, so that
+// it costs the same however many these are.
 func (h *Handler) assumeResponses(id string, d *quiz.Document) (*reach.Assumption, error) {
 	counts, err := h.Store.AnswerCounts(id)
 	if err != nil {
@@ -365,7 +365,7 @@ func (h *Handler) assumeResponses(id string, d *quiz.Document) (*reach.Assumptio
 			asked[n.Field] = float64(n.Count)
 			continue
 		case store.ValueOthers:
-			continue // nobody knows which ones
+			continue // no one knows which ones
 		}
 		if a.Answers[n.Field] == nil {
 			a.Answers[n.Field] = map[string]float64{}

@@ -8,7 +8,7 @@ import (
 	"omphalos/core/walk"
 )
 
-// Sample is the walk of somebody who ends where most respondents do, and their answers in words; nil while nothing is
+// Sample is the walk of someone who ends where most respondents do, and their answers in words; nil while nothing is
 // counted.
 func (v *Counted) Sample() (*walk.Result, string, error) {
 	if v.Report == nil || len(v.Report.Outcomes) == 0 {
@@ -22,7 +22,7 @@ func (v *Counted) Sample() (*walk.Result, string, error) {
 	}
 	c, err := walk.New(v.Doc)
 	if err != nil {
-		return nil, "", nil // the bar says what to mend first
+		return nil, "", nil // the bar says what to fix first
 	}
 	said := Steps(v.Doc, best.Witness)
 	if len(said) > 4 {

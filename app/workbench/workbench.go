@@ -37,7 +37,7 @@ func Templates(room embed.FS) *template.Template {
 type Draft struct {
 	Quiz     *store.Quiz
 	Doc      *quiz.Document
-	Tables   []store.Table // beside the quiz
+	Tables   []store.Table // next to the quiz
 	Problems quiz.Problems // what keeps it from being launched
 	Marks    []page.Mark   // with shares of the responses so far
 	Counts   *store.Counts
@@ -77,7 +77,7 @@ type Room struct {
 	Blocks func(sheet any) []Block
 	// Reach draws the pieces with shares, by element id; may be nil.
 	Reach func(v *Counted) (map[string]template.HTML, error)
-	Count func(d *Draft) string // small figure beside the title
+	Count func(d *Draft) string // small figure next to the title
 	Keys  []Keys
 }
 
@@ -168,7 +168,7 @@ func (h *Handler) Load(c *gin.Context) *Draft {
 	return d
 }
 
-// Of is the draft of a quiz for somebody without an account.
+// Of is the draft of a quiz for someone without an account.
 func (h *Handler) Of(q *store.Quiz) (*Draft, error) { return h.draft(q, &store.Account{}) }
 
 // document reads the document of a draft. Documents are never changed once they are read: all who ask share one.
@@ -309,7 +309,7 @@ func (d *Draft) Link(pointer string) string { return Link(d.Quiz.ID, d.Doc.Ref(p
 // Mark returns the mark of an outcome.
 func (d *Draft) Mark(id string) page.Mark { return page.MarkOf(d.Marks, id) }
 
-// CountOf is the small figure beside a room's title.
+// CountOf is the small figure next to a room's title.
 func (f *frame) CountOf(r Room) string {
 	if r.Count == nil {
 		return ""

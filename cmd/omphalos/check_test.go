@@ -119,7 +119,7 @@ func TestScoreOnTheCommandLine(t *testing.T) {
 	require.Contains(t, errs, "can’t use")
 }
 
-// Kept rehearsals are proved on the command line, with the tables that stand beside the quiz.
+// Kept rehearsals are proved on the command line, with the tables that stand next to the quiz.
 func TestChecksOnTheCommandLine(t *testing.T) {
 	program, dir := build(t), t.TempDir()
 	write := func(name, text string) {

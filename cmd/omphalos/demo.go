@@ -98,8 +98,8 @@ func runDemo(ctx context.Context, addr, data string) error {
 	})
 }
 
-// demoPassword is the password of the demonstration's owner, which is made up once and kept beside its database: whoever
-// signed in before the program was started again stays signed in.
+// demoPassword is the password of the demonstration's owner, which is made up once and kept next to its database:
+// anyone who signed in before the program was started again stays signed in.
 func demoPassword(s *store.Store, data string) (string, error) {
 	file := filepath.Join(data, "demo-password")
 	kept, err := os.ReadFile(file)

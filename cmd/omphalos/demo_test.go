@@ -11,8 +11,8 @@ import (
 	"omphalos/demo"
 )
 
-// The demonstration has one password for good: whoever signed in stays signed in. A folder of a program that kept none
-// gets one.
+// The demonstration has one password permanently: anyone who signed in stays signed in. A folder of a program that kept
+// none gets one.
 func TestTheDemonstrationKeepsItsPassword(t *testing.T) {
 	dir := t.TempDir()
 	s, err := store.Open(dir)

@@ -13,7 +13,7 @@ import (
 	"omphalos/app/store"
 )
 
-// Whoever sends one byte and waits does not keep the server from ending: it cuts them off when its grace is over.
+// Anyone who sends one byte and waits does not keep the server from ending: it cuts them off when its grace is over.
 func TestTheServerEndsThoughSomebodyWaits(t *testing.T) {
 	s, err := store.Open(t.TempDir())
 	require.NoError(t, err)

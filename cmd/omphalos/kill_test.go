@@ -75,7 +75,7 @@ func runAt(t *testing.T, scheme, program string, args ...string) (*exec.Cmd, str
 	return nil, ""
 }
 
-// storedBy is how many responses of the main quiz there are of each e-mail address.
+// storedBy is how many responses of the main quiz there are of each email address.
 func storedBy(t *testing.T, s *store.Store) map[string]int {
 	t.Helper()
 	q, err := s.QuizBySlug(visitor.Slug)
@@ -107,7 +107,7 @@ func TestEveryAcknowledgedAnswerSurvivesAKill(t *testing.T) {
 				email := fmt.Sprintf("r%d-%d@kill.example", c, n)
 				client := &http.Client{Timeout: 5 * time.Second}
 				if visitor.Finish(client, address, email) != nil {
-					return // the server is gone
+					return // the server no longer exists
 				}
 				mu.Lock()
 				acknowledged = append(acknowledged, email)

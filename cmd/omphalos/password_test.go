@@ -11,7 +11,7 @@ import (
 	"omphalos/app/store"
 )
 
-// Whoever has lost the password gets another one on the machine itself, and every sign-in ends.
+// Anyone who has lost the password gets another one on the machine itself, and every sign-in ends.
 func TestAnotherPassword(t *testing.T) {
 	program, dir := build(t), t.TempDir()
 	s, err := store.Open(dir)

@@ -248,7 +248,7 @@ func makeOwner(s *store.Store, email string) error {
 	return err
 }
 
-// madeUp is a password or a token that nobody guesses.
+// madeUp is a password or a token that no one guesses.
 func madeUp() string { return strings.ToLower(rand.Text())[:16] }
 
 func listen(addr string) (net.Listener, error) {
@@ -352,7 +352,7 @@ func serve(
 	fmt.Fprintln(os.Stderr, "omphalos: finishing requests in progress")
 	end, cancel := context.WithTimeout(context.Background(), grace)
 	defer cancel()
-	if err := server.Shutdown(end); err != nil { // somebody is slower than the grace: what was acknowledged is stored
+	if err := server.Shutdown(end); err != nil { // someone is slower than the grace: what was acknowledged is stored
 		fmt.Fprintln(os.Stderr, "omphalos: some requests took too long and were cut off")
 		return server.Close()
 	}

@@ -16,7 +16,7 @@ import (
 type Chart struct {
 	Kind   string
 	Axes   []Axis
-	Beside bool // another figure stands beside each
+	Beside bool // another figure stands next to each
 	RTL    bool
 }
 
@@ -25,8 +25,8 @@ type Axis struct {
 	Name   string
 	Text   string  // as people read it
 	Share  float64 // of the way from the least to the most: 0 to 1
-	Beside string  // the figure beside it, "" for none
-	Level  float64 // of the figure beside it
+	Beside string  // the figure next to it, "" for none
+	Level  float64 // of the figure next to it
 }
 
 // Of reads a chart off a walk. Figures that are blank, such as a standing without a norm, are left out.

@@ -18,7 +18,7 @@ const (
 	radarTall = 300
 )
 
-// SVG draws the chart. others is what the figures beside are called.
+// SVG draws the chart. others is what the figures next to are called.
 func (c *Chart) SVG(others string) string {
 	var b strings.Builder
 	tall := radarTall
@@ -112,7 +112,7 @@ func (c *Chart) radar(b *strings.Builder) {
 	}
 }
 
-// Words beside an axis are broken into lines.
+// Words next to an axis are broken into lines.
 const (
 	longest    = 11 // letters of a line
 	lineHeight = 15

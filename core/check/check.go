@@ -40,7 +40,7 @@ type Runner struct {
 	tables fill.Tables
 }
 
-// New makes a runner for a valid document; tables are those beside the quiz, nil for none.
+// New makes a runner for a valid document; tables are those next to the quiz, nil for none.
 func New(d *quiz.Document, tables fill.Tables) (*Runner, error) {
 	c, err := walk.New(d)
 	if tables == nil {
@@ -106,7 +106,7 @@ type Came struct {
 	Result   *walk.Result
 }
 
-// Come walks somebody to the end.
+// Come walks someone to the end.
 func (r *Runner) Come(in walk.Input) Came {
 	d := r.c.Doc
 	res := r.c.Walk(in)

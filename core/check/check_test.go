@@ -49,7 +49,7 @@ func read(t *testing.T, checks string) *quiz.Document {
 	return d
 }
 
-// oneTable is a table beside a quiz with one row.
+// oneTable is a table next to a quiz with one row.
 type oneTable struct{ key, url string }
 
 func (o oneTable) Find(table string, keys ...string) func(string) string {
@@ -198,7 +198,7 @@ func TestChecksOfRandomQuizzesEqualTheTableOfScores(t *testing.T) {
 	}
 }
 
-// randomCheck is somebody with random answers, some blank, who is expected at a random outcome.
+// randomCheck is someone with random answers, some blank, who is expected at a random outcome.
 func randomCheck(r *rand.Rand, d *quiz.Document, i int) quiz.Check {
 	c := quiz.Check{ID: fmt.Sprint("c", i), Answers: map[string]quiz.Given{}}
 	for j := range d.Questions {
@@ -253,7 +253,7 @@ func scored(t *testing.T, c *walk.Compiled, checks []quiz.Check) []map[string]st
 	return table
 }
 
-// 200 checks beside the count of the same quiz of 30 questions, in one run: "share" is what the checks take of it.
+// 200 checks next to the count of the same quiz of 30 questions, in one run: "share" is what the checks take of it.
 func BenchmarkChecks(b *testing.B) {
 	r := rand.New(rand.NewPCG(30, 1))
 	d := quiztest.Branching()

@@ -23,7 +23,7 @@ func Read(data []byte) (*quiz.Document, error) {
 }
 
 // Problems are what keeps checks from being run: they name what the document does not have, or answers that can never
-// be given. The checks that are switched off are looked at too.
+// be given. The checks that are turned off are looked at too.
 func Problems(d *quiz.Document) quiz.Problems {
 	var ps quiz.Problems
 	for i := range d.Checks {

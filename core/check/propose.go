@@ -12,7 +12,7 @@ import (
 	"omphalos/core/walk"
 )
 
-// Keep makes a check of somebody: what they answered on the questions that were asked, and where they must end. Its id
+// Keep makes a check of someone: what they answered on the questions that were asked, and where they must end. Its id
 // is free in the document, and its name says their answers.
 func Keep(d *quiz.Document, in walk.Input, res *walk.Result) quiz.Check {
 	c := quiz.Check{
@@ -43,7 +43,7 @@ func Keep(d *quiz.Document, in walk.Input, res *walk.Result) quiz.Check {
 // namedAnswers is how many answers a check is named by.
 const namedAnswers = 3
 
-// Name names somebody by what they answered: first what the line that decides looks at, then what gives something, else
+// Name names someone by what they answered: first what the line that decides looks at, then what gives something, else
 // the first few answers.
 func Name(d *quiz.Document, in walk.Input, res *walk.Result) string {
 	var deciding, giving, all []string
@@ -90,7 +90,7 @@ func labelOf(q *quiz.Question, a walk.Answer) (label string, gives bool) {
 	return strings.Join(out, " + "), gives
 }
 
-// ForOutcomes proposes a check for each outcome that somebody reaches and no check is kept for. They differ from each
+// ForOutcomes proposes a check for each outcome that someone reaches and no check is kept for. They differ from each
 // other in as few answers as was found.
 func ForOutcomes(ctx context.Context, d *quiz.Document, o reach.Options) ([]quiz.Check, error) {
 	c, err := walk.New(d)
@@ -122,7 +122,7 @@ func ForOutcomes(ctx context.Context, d *quiz.Document, o reach.Options) ([]quiz
 	return p.checks, nil
 }
 
-// nearer takes over the answers of another, one by one, as long as somebody still does what they are to do.
+// nearer takes over the answers of another, one by one, as long as someone still does what they are to do.
 func nearer(c *walk.Compiled, in, other walk.Input, does func(*walk.Result) bool) walk.Input {
 	for i := range c.Doc.Questions {
 		id := c.Doc.Questions[i].ID
@@ -149,7 +149,7 @@ func complete(d *quiz.Document, in walk.Input, res *walk.Result) bool {
 	})
 }
 
-// ForCuts proposes two checks for each cut point that somebody meets, of bands and of both edges of a matrix. One is at
+// ForCuts proposes two checks for each cut point that someone meets, of bands and of both edges of a matrix. One is at
 // it, or at the least value above it; the other is below it and differs in as few answers as was found. Checks with the
 // same answers are not proposed again.
 func ForCuts(ctx context.Context, d *quiz.Document, o reach.Options) ([]quiz.Check, error) {
@@ -203,7 +203,7 @@ func (p *proposal) proposeCut(c *walk.Compiled, on string, k int, from rule.Numb
 	}
 }
 
-// under is somebody with the greatest value below a cut point who differs from in by one answer, or else by two.
+// under is someone with the greatest value below a cut point who differs from in by one answer, or else by two.
 func under(c *walk.Compiled, in walk.Input, on string, cut rule.Number) (best walk.Input, found bool) {
 	var most rule.Number
 	offer := func(next walk.Input) {

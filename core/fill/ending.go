@@ -8,19 +8,19 @@ import (
 	"omphalos/core/rule"
 )
 
-// Tables are the tables beside a quiz.
+// Tables are the tables next to a quiz.
 type Tables interface {
 	// Find returns what the first row whose key is one of these says, by column; nil where there is none.
 	Find(table string, keys ...string) func(column string) string
 }
 
-// NoTables is a quiz without tables beside it.
+// NoTables is a quiz without tables next to it.
 type NoTables struct{}
 
 // Find finds nothing.
 func (NoTables) Find(string, ...string) func(string) string { return nil }
 
-// Target is where a redirect sends somebody.
+// Target is where a redirect sends someone.
 type Target struct {
 	Address  string // filled; "" where it cannot be
 	Template string // that it was filled from

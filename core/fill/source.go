@@ -17,7 +17,7 @@ type Source struct {
 	Lead   string // id of the response
 
 	Contact map[string]string      // what the contact step was given, by field; nil until then, and for others' eyes
-	File    func(id string) string // the address of a file that is handed out; nil where none is
+	File    func(id string) string // the address of a file that is shared; nil where none is
 }
 
 // Known reports whether texts and addresses of the document may use the name.
@@ -26,9 +26,9 @@ func Known(d *quiz.Document, name string) bool {
 	return known
 }
 
-// Lookup finds a value by name: a question's id is the label of its answer (ID.id its id, ID.ROW a grid row), beside
-// the facts scale.ID, percent.ID, keyword.ID, computed.ID, leader, param.NAME, visitor.country, contact.FIELD,
-// language (of the pages), and lead.id, outcome.name, outcome.heading. With no Result every known name is blank. It is a Lookup.
+// Lookup finds a value by name: a question's id is the label of its answer (ID.id its id, ID.ROW a grid row), next to
+// the facts scale.ID, percent.ID, keyword.ID, computed.ID, leader, param.NAME, visitor.country, contact.FIELD, language
+// (of the pages), and lead.id, outcome.name, outcome.heading. With no Result every known name is blank. It is a Lookup.
 func (s Source) Lookup(name string) ([]string, bool) {
 	root, id, dotted := strings.Cut(name, ".")
 	if root == "answer" && dotted {

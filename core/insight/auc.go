@@ -11,9 +11,9 @@ type Area struct {
 	Value, Low, High float64
 }
 
-// AUC is the area under the ROC curve with the interval of E. R. DeLong, D. M. DeLong and D. L. Clarke-Pearson (Biometrics
-// 44, 1988), computed from midranks (X. Sun, W. Xu, IEEE Signal Process. Lett. 21, 2014). It reports false unless there
-// is somebody on each side. An interval of one on a side is 0 to 1.
+// AUC is the area under the ROC curve with the interval of E. R. DeLong, D. M. DeLong and D. L. Clarke-Pearson
+// (Biometrics 44, 1988), computed from midranks (X. Sun, W. Xu, IEEE Signal Process. Lett. 21, 2014). It reports false
+// unless there is someone on each side. An interval of one on a side is 0 to 1.
 func AUC(won, lost []float64) (Area, bool) {
 	m, n := len(won), len(lost)
 	if m == 0 || n == 0 {

@@ -25,7 +25,7 @@ func (l *Learner) Graded(scale int) []Graded {
 type Point struct{ Lost, Won float64 }
 
 // ROC is the receiver operating characteristic of a score: a point for each threshold, from none to all, those with the
-// same score together. The area under it by trapezoids is AUC. It is nil unless there is somebody on each side.
+// same score together. The area under it by trapezoids is AUC. It is nil unless there is someone on each side.
 func ROC(list []Graded) []Point {
 	sorted := slices.Clone(list)
 	slices.SortFunc(sorted, func(a, b Graded) int { return cmp.Compare(b.Score, a.Score) })

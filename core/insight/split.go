@@ -8,7 +8,7 @@ type Rate struct {
 	Hits, Of int
 }
 
-// Share is the rate as a share; 0 of nobody is 0.
+// Share is the rate as a share; 0 of no one is 0.
 func (r Rate) Share() float64 {
 	if r.Of == 0 {
 		return 0
@@ -46,8 +46,8 @@ func Compare(a, b Rate, alpha float64) Difference {
 	return d
 }
 
-// Sequence is the time-uniform confidence sequence of one rate at level 1 − alpha: all p for which M(p) of Compare is below
-// 1/alpha. The chance that the true share is ever left out, at any look, is at most alpha.
+// Sequence is the time-uniform confidence sequence of one rate at level 1 − alpha: all p for which M(p) of Compare is
+// below 1/alpha. The chance that the true share is ever left out, at any look, is at most alpha.
 func Sequence(r Rate, alpha float64) (low, high float64) {
 	limit := math.Log(1 / alpha)
 	inside := func(p float64) bool { return evidence(r, p) < limit }

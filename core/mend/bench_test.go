@@ -45,7 +45,7 @@ func many(b *testing.B) *quiz.Document {
 		one.Expect.Outcome = c.Walk(in).Outcome
 		d.Checks = append(d.Checks, one)
 	}
-	// A cut point that was moved by one too far for somebody.
+	// A cut point that was moved by one too far for someone.
 	for n := range int64(12) {
 		d.Verdicts[1].Bands.Cuts[0].From = rule.Int(21 + n)
 		if run, _ := check.New(d, nil); failing(run) > 0 {

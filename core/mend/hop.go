@@ -10,8 +10,8 @@ import (
 // out otherwise: its flips. So the values at which all checks hold are found by hopping: from a value at which a check
 // does not hold on to that check's next flip, as none before it can mend it.
 
-// maxHops bounds how often is hopped from one number in one direction, and how far it is gone step by step where a
-// formula is looked at, or a number stands in an address that is expected.
+// maxHops bounds how often is hopped from one number in one direction, and how far it no longer exists step by step
+// where a formula is looked at, or a number stands in an address that is expected.
 const (
 	maxHops  = 4000
 	maxSteps = 200

@@ -15,7 +15,7 @@ import (
 	"omphalos/core/walk"
 )
 
-// Found is what could be mended.
+// Found is what could be fixed.
 type Found struct {
 	Failing []string `json:"failing"` // ids of the checks that do not hold
 	Repairs []Repair `json:"repairs"` // the one that moves fewest first
@@ -56,7 +56,7 @@ func (r *Repair) In(d *quiz.Document) *quiz.Document {
 	return out
 }
 
-// Find looks for the repairs of a valid document; tables are those beside it, nil for none. It finds every change of
+// Find looks for the repairs of a valid document; tables are those next to it, nil for none. It finds every change of
 // one number, to the nearest value at which all checks hold; and only where no one number does, changes of two.
 func Find(ctx context.Context, d *quiz.Document, tables fill.Tables, o reach.Options) (*Found, error) {
 	s, err := newSearch(d, tables)
@@ -190,7 +190,7 @@ func (s *search) change(i int, to rule.Number) Change {
 	return Change{s.figures[i].At, s.figures[i].Value(), to}
 }
 
-// compileWith is the document ready for walking with figure i set to a value. Whoever calls it sets the value back.
+// compileWith is the document ready for walking with figure i set to a value. Anyone who calls it sets the value back.
 func (s *search) compileWith(c *walk.Compiled, i int, value rule.Number) *walk.Compiled {
 	f := &s.figures[i]
 	f.Set(value)

@@ -60,7 +60,7 @@ func (t *trail) neighbours() []rule.Number {
 	return []rule.Number{low, high}
 }
 
-// rise is by how much the most of the whole walk grows with the number, between it and a value beside it.
+// rise is by how much the most of the whole walk grows with the number, between it and a value next to it.
 func (t *trail) rise(scale int, beside rule.Number) (rule.Number, bool) {
 	step := beside.Sub(t.at)
 	if step.Sign() == 0 {

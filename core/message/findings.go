@@ -9,10 +9,10 @@ import (
 	"omphalos/core/say"
 )
 
-// Code of the finding that nobody gets a message.
+// Code of the finding that no one gets a message.
 const Code = "unsent_message"
 
-// Names that messages to the team can be filled in with, beside those of every text.
+// Names that messages to the team can be filled in with, next to those of every text.
 const (
 	Answers = "answers"      // each question that was asked, with its answer
 	LeadAt  = "lead.address" // where the response stands in Leads
@@ -27,7 +27,7 @@ func Knows(d *quiz.Document, m *quiz.Message, name string) bool {
 	return fill.Known(d, name) || m.To != quiz.ToRespondent && slices.Contains(ForTeam, name)
 }
 
-// Findings are the messages that nobody gets, and the names in those to the team that the quiz does not have. Texts
+// Findings are the messages that no one gets, and the names in those to the team that the quiz does not have. Texts
 // that respondents read are looked at with all others.
 func Findings(d *quiz.Document, shares []Share) []reach.Finding {
 	var out []reach.Finding

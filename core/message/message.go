@@ -11,7 +11,7 @@ import (
 	"omphalos/core/walk"
 )
 
-// Respondent is somebody whose walk has ended, with what they said of themselves.
+// Respondent is someone whose walk has ended, with what they said of themselves.
 type Respondent struct {
 	Input   walk.Input
 	Result  *walk.Result
@@ -21,13 +21,13 @@ type Respondent struct {
 	Agreed  bool              // to the consent text of the contact step
 }
 
-// Sent is one message to somebody.
+// Sent is one message to someone.
 type Sent struct {
 	Message *quiz.Message
-	To      []string // e-mail addresses, at least one
+	To      []string // email addresses, at least one
 }
 
-// Due returns the messages that are sent for a respondent, in the document's order. A message that has nobody to go
+// Due returns the messages that are sent for a respondent, in the document's order. A message that has no one to go
 // to is not among them. Nothing is sent for a response that is not kept.
 func Due(c *walk.Compiled, r Respondent, tables fill.Tables) []Sent {
 	d := c.Doc

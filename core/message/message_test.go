@@ -101,7 +101,7 @@ func TestSharesEqualWalkingEveryWalk(t *testing.T) {
 	require.Greater(t, counted-none, 500)
 }
 
-// regions is a table beside the quiz.
+// regions is a table next to the quiz.
 type regions map[string]string
 
 func (r regions) Find(table string, keys ...string) func(string) string {

@@ -10,7 +10,7 @@ import (
 	"omphalos/core/rule"
 )
 
-// BenchmarkShares is what the shares of messages cost, 30 questions with branches: beside the count that the bar needs
+// BenchmarkShares is what the shares of messages cost, 30 questions with branches: next to the count that the bar needs
 // anyway, those of a message by outcome alone, which is read off it, by an answer, and by a score.
 func BenchmarkShares(b *testing.B) {
 	ctx := context.Background()

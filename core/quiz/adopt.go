@@ -49,8 +49,9 @@ func AdoptScale(d, from *Document, i int) []Operation {
 	return appendAll("/scales", len(d.Scales), scales.added)
 }
 
-// AdoptOutcome returns the edit that adds outcome i of another quiz with its ending. Scales that its texts, addresses and
-// charts use are matched by name, or come along; answers that texts are filled with are the other quiz's, and stay blank.
+// AdoptOutcome returns the edit that adds outcome i of another quiz with its ending. Scales that its texts, addresses
+// and charts use are matched by name, or come along; answers that texts are filled with are the other quiz's, and stay
+// blank.
 func AdoptOutcome(d, from *Document, i int) []Operation {
 	o := from.Outcomes[i]
 	o.ID = unusedLike(o.ID, func(id string) bool { return d.Outcome(id) != nil })
@@ -69,7 +70,7 @@ func AdoptOutcome(d, from *Document, i int) []Operation {
 }
 
 // AdoptMessage returns the edit that adds message i of another quiz. A condition that asks for what d does not have is
-// left behind; the message is switched off then, as it would go to everybody.
+// left behind; the message is turned off then, as it would go to everyone.
 func AdoptMessage(d, from *Document, i int) []Operation {
 	m := from.Messages[i]
 	m.ID = unusedLike(m.ID, func(id string) bool { return d.Message(id) >= 0 })

@@ -105,7 +105,7 @@ func FuzzEdit(f *testing.F) {
 			return
 		}
 		require.LessOrEqual(t, len(done.Text), quiz.MaxBytes)
-		read, err := quiz.ReadDraft(done.Text) // only what the edit brought was checked anew: the whole holds too
+		read, err := quiz.ReadDraft(done.Text) // only what the edit brought was checked again: the whole holds too
 		require.NoError(t, err)
 		require.Equal(t, read, done.Document)
 		undone, err := quiz.Edit(done.Text, done.Inverse)
@@ -151,7 +151,7 @@ func TestProblemsAreToldUpToFifty(t *testing.T) {
 	require.Less(t, len(err.Error()), 2_000)
 }
 
-// Checking in pieces finds what checking whole would: a slip in a long document is named wherever it is.
+// Checking in pieces finds what checking whole would: a typo in a long document is named wherever it is.
 func TestASlipInALongDocument(t *testing.T) {
 	questions := make([]string, 400)
 	for i := range questions {

@@ -12,7 +12,7 @@ type Chart struct {
 	Beside string  `json:"beside,omitempty"` // "norm" or "none" (also when empty)
 }
 
-// Kinds of chart, and what can stand beside the respondent's own figures.
+// Kinds of chart, and what can stand next to the respondent's own figures.
 const (
 	ChartBars  = "bars"
 	ChartRadar = "radar"

@@ -11,7 +11,7 @@ import (
 type Check struct {
 	ID      string            `json:"id"`
 	Name    string            `json:"name,omitempty"`
-	Off     bool              `json:"off,omitempty"`     // switched off: it is kept, and not run
+	Off     bool              `json:"off,omitempty"`     // turned off: it is kept, and not run
 	Answers map[string]Given  `json:"answers,omitempty"` // by question id; a question without one is blank
 	Visitor CheckVisitor      `json:"visitor,omitzero"`
 	Params  map[string]string `json:"params,omitempty"`
@@ -50,7 +50,7 @@ func (d *Document) Check(id string) int {
 
 // Given is an answer as a document writes it. Exactly one of the four is set; the zero Given is blank.
 type Given struct {
-	Text   string            // a choice's id, a text, an e-mail address, a date, "yes" of a consent
+	Text   string            // a choice's id, a text, an email address, a date, "yes" of a consent
 	Number *rule.Number      // of a rating or number
 	List   []string          // ids of picks
 	Rows   map[string]string // of a grid: row id to choice id

@@ -227,7 +227,7 @@ type Button struct {
 	URL   string `json:"url"`
 }
 
-// Lookup takes an address from a table beside the quiz.
+// Lookup takes an address from a table next to the quiz.
 type Lookup struct {
 	Table    string `json:"table"`
 	Key      string `json:"key"`
@@ -236,7 +236,7 @@ type Lookup struct {
 }
 
 // Verdict is one line that may decide the outcome: a rule (When and Outcome), a table, bands, a leader or a matrix.
-// A When beside one of the last four guards it.
+// A When next to one of the last four guards it.
 type Verdict struct {
 	When    *rule.Condition `json:"when,omitempty"`
 	Outcome string          `json:"outcome,omitempty"`
@@ -244,7 +244,7 @@ type Verdict struct {
 	Bands   *Bands          `json:"bands,omitempty"`
 	Leader  *Leader         `json:"leader,omitempty"`
 	Matrix  *Matrix         `json:"matrix,omitempty"`
-	Off     bool            `json:"off,omitempty"` // switched off: it is kept, and decides nothing
+	Off     bool            `json:"off,omitempty"` // turned off: it is kept, and decides nothing
 }
 
 // Table decides by the first row whose cells all match.
@@ -302,7 +302,7 @@ func (c *Contact) Asks(id string) bool {
 	return c != nil && slices.ContainsFunc(c.Fields, func(f ContactField) bool { return f.ID == id })
 }
 
-// Email is the e-mail address among what the contact step was given, by field; "" for none.
+// Email is the email address among what the contact step was given, by field; "" for none.
 func (c *Contact) Email(given map[string]string) string {
 	if c == nil {
 		return ""
@@ -329,7 +329,7 @@ type ConsentText struct {
 	Required bool   `json:"required,omitempty"`
 }
 
-// Recommendations pick products beside the outcome.
+// Recommendations pick products next to the outcome.
 type Recommendations struct {
 	Mode  string               `json:"mode,omitempty"`
 	Limit int                  `json:"limit,omitempty"`

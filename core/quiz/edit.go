@@ -28,7 +28,7 @@ type Patch []Operation
 // MaxOperations is how many operations an edit may have: more take longer than a window waits. See Compact.
 const MaxOperations = 500
 
-// ReadPatch reads a JSON Patch that somebody sent, and refuses operations outside RFC 6902 and more than
+// ReadPatch reads a JSON Patch that someone sent, and refuses operations outside RFC 6902 and more than
 // MaxOperations.
 func ReadPatch(data []byte) (Patch, error) {
 	p, err := ReadLogged(data)
@@ -302,7 +302,7 @@ func weight(node any) int {
 }
 
 // Compact is a patch that does the same in at most MaxOperations: one of more puts the parts of the document that it
-// changes anew.
+// changes again.
 func Compact(d *Document, patch Patch) (Patch, error) {
 	if len(patch) <= MaxOperations {
 		return patch, nil

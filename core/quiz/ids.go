@@ -4,7 +4,7 @@ import (
 	"time"
 )
 
-// IDs are the ids of the lines of every list that has them, by the JSON Pointer of the list: whoever edits a line by
+// IDs are the ids of the lines of every list that has them, by the JSON Pointer of the list: anyone who edits a line by
 // its number can name with them which one it means.
 func (d *Document) IDs() map[string][]string {
 	out := map[string][]string{}

@@ -15,15 +15,15 @@ const (
 	ToLookup     = "lookup" // an address that a table has for an answer
 )
 
-// Message is an e-mail that is sent once a response is stored whose walk its condition holds for.
+// Message is an email that is sent once a response is stored whose walk its condition holds for.
 type Message struct {
 	ID        string          `json:"id"`
 	Name      string          `json:"name,omitempty"` // internal
-	Off       bool            `json:"off,omitempty"`  // switched off: it is kept, and not sent
+	Off       bool            `json:"off,omitempty"`  // turned off: it is kept, and not sent
 	When      *rule.Condition `json:"when,omitempty"` // none is everyone
 	To        string          `json:"to"`
 	Addresses []string        `json:"addresses,omitempty"` // of the team
-	Lookup    *Lookup         `json:"lookup,omitempty"`    // its column holds an e-mail address
+	Lookup    *Lookup         `json:"lookup,omitempty"`    // its column holds an email address
 	Agreed    bool            `json:"agreed,omitempty"`    // only to those who agreed to the consent text
 	After     int             `json:"after,omitempty"`     // minutes after the response is stored
 	Subject   string          `json:"subject"`
@@ -53,7 +53,7 @@ func (d *Document) Message(id string) int {
 func (d *Document) KnowsAtEnd(fact string) bool { return fact == FactOutcome || d.Knows(fact) }
 
 // EachMessageCondition calls f for every condition of a message, with those nested in others, and its JSON Pointer.
-// They are not among those of EachCondition: where somebody ends does not depend on them.
+// They are not among those of EachCondition: where someone ends does not depend on them.
 func (d *Document) EachMessageCondition(f func(at string, c *rule.Condition)) {
 	for i := range d.Messages {
 		if d.Messages[i].When != nil {
@@ -175,7 +175,7 @@ func After(minutes int) string {
 	return many(minutes, "minute")
 }
 
-// MessageAddresses lists the e-mail addresses that messages go to, each once, in order.
+// MessageAddresses lists the email addresses that messages go to, each once, in order.
 func (d *Document) MessageAddresses() []string {
 	var out []string
 	for i := range d.Messages {

@@ -12,7 +12,7 @@ type Figure struct {
 	Step     int          // of that question; -1 for one of a choice
 	Line     int          // position of the verdict line of a cut point; -1 for others
 	Fact     string       // what it adds to or cuts: scale.ID, keyword.ID; of a cut point any fact with cut points
-	Below    *rule.Number // the cut points beside it, between which it must stay; nil where there is none
+	Below    *rule.Number // the cut points next to it, between which it must stay; nil where there is none
 	Above    *rule.Number
 
 	get func() rule.Number

@@ -10,7 +10,7 @@ import (
 	"omphalos/core/say"
 )
 
-// Problem is one thing that is wrong with a document, its place, and how to mend it.
+// Problem is one thing that is wrong with a document, its place, and how to fix it.
 type Problem struct {
 	Where   string `json:"where"` // JSON Pointer (RFC 6901)
 	Message string `json:"message"`
@@ -77,7 +77,7 @@ func (ps Problems) Error() string {
 	return strings.Join(lines, "\n")
 }
 
-// MaxProblems is how many problems of a document are told; whoever mends these looks again.
+// MaxProblems is how many problems of a document are told; anyone who mends these looks again.
 const MaxProblems = 50
 
 // full reports whether more problems have been found than are told: looking for others can stop.

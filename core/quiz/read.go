@@ -293,7 +293,7 @@ func sortedKeys[V any](m map[string]V) []string {
 	return keys
 }
 
-// EachCondition calls f for every condition of the document but those of lines that are switched off, with those
+// EachCondition calls f for every condition of the document but those of lines that are turned off, with those
 // nested in others, and its JSON Pointer.
 func (d *Document) EachCondition(f func(at string, c *rule.Condition)) {
 	for i := range d.Questions {

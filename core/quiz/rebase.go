@@ -9,21 +9,21 @@ import (
 // Logged is an edit in the log of a draft, as far as another edit is moved over it.
 type Logged struct {
 	Number  int
-	Cancels int // number of the step whose effect this one takes back; 0 for none
+	Cancels int // number of the step whose effect this one undoes; 0 for none
 	Patch   Patch
 	Inverse Patch
 	Own     bool // made in the window of the edit that is moved: it knew of this one
 }
 
 // Rebase turns an edit that was made before the steps into the one that means the same after them: a place behind a
-// line that was added, removed or moved is counted anew. now is the draft after the steps. It reports false when one
+// line that was added, removed or moved is counted again. now is the draft after the steps. It reports false when one
 // would overwrite or lose what the other did.
 //
-// Two things follow from the order in which people work. A step that a later one takes back leaves nothing that could
+// Two things follow from the order in which people work. A step that a later one undoes leaves nothing that could
 // be in the way: the two are taken out first. And a step of the same window was known when the edit was made, so the
-// edit may write over it; only lines are counted anew.
+// edit may write over it; only lines are counted again.
 //
-// Example: "remove /questions/3", made while somebody else put a question before the second one, becomes "remove
+// Example: "remove /questions/3", made while someone else put a question before the second one, becomes "remove
 // /questions/4".
 func Rebase(now []byte, patch Patch, steps []Logged) (Patch, bool) {
 	if len(steps) == 0 {
@@ -50,7 +50,7 @@ func Rebase(now []byte, patch Patch, steps []Logged) (Patch, bool) {
 	return patch, true
 }
 
-// withoutCancelled takes out steps that a later one takes back, together with that one; the steps between them become
+// withoutCancelled takes out steps that a later one undoes, together with that one; the steps between them become
 // what they would be without the two. Where that cannot be said, both stay. before is the draft before the steps; it
 // is not changed.
 func withoutCancelled(before *tree, steps []Logged) []Logged {
@@ -108,7 +108,7 @@ func withoutFirst(before *tree, first, between []Logged) ([]Logged, bool) {
 }
 
 // moveOver moves a patch over another one that was made on the same draft t, and applies the other to t. own says
-// that whoever made the patch knew of the other.
+// that anyone who made the patch knew of the other.
 func (t *tree) moveOver(patch, other Patch, own bool) (Patch, bool) {
 	patch = slices.Clone(patch)
 	for _, o := range other {
@@ -132,8 +132,8 @@ func (t *tree) moveOver(patch, other Patch, own bool) (Patch, bool) {
 }
 
 // followed counts the places of an operation of a patch again for another operation o on this tree, which makes the
-// shifts; false where the two clash, or what the operation is about is gone. An id follows its element by itself; one
-// that is not there yet is made by a later step.
+// shifts; false where the two clash, or what the operation is about no longer exists. An id follows its element by
+// itself; one that is not there yet is made by a later step.
 func (t *tree) followed(op *Operation, o Operation, shifts []shift, own bool) bool {
 	if !isReference(op.Path) && !isReference(op.From) {
 		return !t.clash(*op, o, own) && op.shift(shifts)
@@ -166,7 +166,7 @@ func (t *tree) countsWithin(patch Patch, o Operation) bool {
 	return false
 }
 
-// shift counts the places of an operation anew; false when what it is about is gone.
+// shift counts the places of an operation again; false when what it is about no longer exists.
 func (op *Operation) shift(shifts []shift) bool {
 	into := op.Op == "add" || op.Op == "move" || op.Op == "copy"
 	var ok bool
@@ -180,7 +180,7 @@ func (op *Operation) shift(shifts []shift) bool {
 }
 
 // clash reports whether a, an operation on t, and b, which comes before it, are about the same thing so that a would
-// overwrite or lose what b did. With own, whoever made a knew of b: a may replace it, but not write into what b has
+// overwrite or lose what b did. With own, anyone who made a knew of b: a may replace it, but not write into what b has
 // put in place of what a saw.
 func (t *tree) clash(a, b Operation, own bool) bool {
 	for _, y := range t.writes(b) {
@@ -303,8 +303,8 @@ func (t *tree) line(path string) (list string, n int, ok bool) {
 	return parent, n, err == nil && t.isList(parent)
 }
 
-// shifted counts a place anew; false when the line is gone. into is the place of a line that comes in: it may stand
-// where another one went.
+// shifted counts a place again; false when the line no longer exists. into is the place of a line that comes in: it may
+// stand where another one went.
 func shifted(path string, shifts []shift, into bool) (string, bool) {
 	for _, s := range shifts {
 		rest, inside := strings.CutPrefix(path, s.list+"/")

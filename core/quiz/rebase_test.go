@@ -86,7 +86,8 @@ func TestRebaseFollowsWhatMoved(t *testing.T) {
 	}
 }
 
-// Whatever another window adds, removes and moves, an edit of a question's wording lands at that question or is refused.
+// Whatever another window adds, removes and moves, an edit of a question's wording lands at that question or is
+// refused.
 func TestRebaseNeverMeetsAnotherQuestion(t *testing.T) {
 	r := rand.New(rand.NewPCG(7, 11))
 	landed, refused := 0, 0
@@ -136,7 +137,7 @@ func TestRebaseNeverMeetsAnotherQuestion(t *testing.T) {
 	require.Greater(t, refused, 50)
 }
 
-// Many fields at once come to the same as one after another, and are taken back as one.
+// Many fields at once come to the same as one after another, and are undone as one.
 func TestManyFieldsAtOnce(t *testing.T) {
 	text := textOf(t, listed(4))
 	var patch Patch
@@ -160,7 +161,7 @@ func TestManyFieldsAtOnce(t *testing.T) {
 	require.JSONEq(t, string(text), string(back.Text))
 }
 
-// A window knows its own edits: it may write over them, and what it meant is counted anew.
+// A window knows its own edits: it may write over them, and what it meant is counted again.
 func TestOwnEditsAreKnown(t *testing.T) {
 	text := textOf(t, listed(3))
 	for name, c := range map[string]struct {
@@ -184,7 +185,7 @@ func TestOwnEditsAreKnown(t *testing.T) {
 	}
 }
 
-// What was made and taken back again is in nobody's way, and lines are counted as if it had never been.
+// What was made and undone again is in no one's way, and lines are counted as if it had never been.
 func TestWhatWasTakenBackIsInNobodysWay(t *testing.T) {
 	text := textOf(t, listed(3))
 	first := Patch{Remove("/questions/0")}

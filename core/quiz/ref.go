@@ -97,7 +97,7 @@ func elementAt(list []any, segment string) (int, bool) {
 	return n, err == nil && n >= 0 && n < len(list)
 }
 
-// anchor splits a segment for the place beside an element into the side and the element.
+// anchor splits a segment for the place next to an element into the side and the element.
 func anchor(segment string) (side byte, element string) {
 	if segment != "" && (segment[0] == isAfter || segment[0] == isBefore) {
 		return segment[0], segment[1:]
@@ -106,7 +106,7 @@ func anchor(segment string) (side byte, element string) {
 }
 
 // pointerOf turns a reference into a pointer on this tree; false when an element that it goes through is not there.
-// Where the element that a new one was to stand beside is gone, the new one goes to the end.
+// Where the element that a new one was to stand next to no longer exists, the new one goes to the end.
 func (t *tree) pointerOf(ref string) (string, bool) {
 	if !isReference(ref) {
 		return ref, true
@@ -246,7 +246,7 @@ func (t *tree) pin(patch Patch) (Patch, bool) {
 }
 
 // shiftPins counts the positions of a pinned reference again after lines of this tree came, went or moved; false when
-// the element is gone. Beside an element that is gone is the end of its list.
+// the element no longer exists. Next to an element that no longer exists is the end of its list.
 func (t *tree) shiftPins(ref string, shifts []shift) (string, bool) {
 	if !strings.Contains(ref, string(byPin)) || len(shifts) == 0 {
 		return ref, true

@@ -56,7 +56,7 @@ func TestReferencesLeadBack(t *testing.T) {
 	require.Equal(t, "/questions/@q", inMemory.At("questions", 0), "a document that was never text")
 }
 
-// Whoever adds something knows how it will be called.
+// Anyone who adds something knows how it will be called.
 func TestTheNextElementIsNamedBeforeItIsThere(t *testing.T) {
 	d, err := ReadDraft([]byte(referred))
 	require.NoError(t, err)
@@ -134,7 +134,7 @@ func TestReferencesToWhatTheWindowItselfMade(t *testing.T) {
 }
 
 // Property: whatever lines others add, delete and move meanwhile, an edit by reference changes the element that it
-// names, and no other; where that is gone, nothing.
+// names, and no other; where that no longer exists, nothing.
 func TestReferencesNeverMeetAnotherElement(t *testing.T) {
 	for seed := range uint64(400) {
 		r := rand.New(rand.NewPCG(seed, 26))

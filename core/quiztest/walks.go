@@ -185,7 +185,7 @@ func EachWhole(c *walk.Compiled, f func(in walk.Input, p float64) bool) {
 }
 
 // Apart is the share of respondents, even, who end elsewhere in another quiz with the same questions, found by walking
-// everybody through both; false where there are too many.
+// everyone through both; false where there are too many.
 func Apart(a, b *walk.Compiled) (share float64, ok bool) {
 	const most = 3000
 	walks := 0

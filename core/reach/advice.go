@@ -192,7 +192,7 @@ func advise(values []Point, target []float64) *Advice {
 		at := cuts[k+1]
 		if at < n {
 			a.Cuts[k] = values[at].Value
-		} else { // nobody is to reach the band above: its cut is over all values
+		} else { // no one is to reach the band above: its cut is over all values
 			a.Cuts[k] = values[n-1].Value.Add(rule.Int(1))
 		}
 		if k < bands-2 &&
@@ -203,7 +203,7 @@ func advise(values []Point, target []float64) *Advice {
 	return a
 }
 
-// Odds are the shares of the outcomes for somebody who has answered what in.Answers holds and may yet answer the rest
+// Odds are the shares of the outcomes for someone who has answered what in.Answers holds and may yet answer the rest
 // in any way: at any point of a walk, where it is heading. An outcome with all of the odds is settled.
 func Odds(ctx context.Context, d *quiz.Document, in walk.Input, o Options) ([]Outcome, error) {
 	counting, stop := o.counting(ctx)
@@ -282,16 +282,16 @@ func (m *model) pinAnswer(slot int, a walk.Answer) error {
 }
 
 // Band is one band of a verdict line: the share of all respondents whom it decides, the least value among them, and
-// somebody who has just that value.
+// someone who has just that value.
 type Band struct {
 	From    rule.Number    `json:"from"`
 	Outcome string         `json:"outcome"`
 	Share   float64        `json:"share"`
-	Least   *rule.Number   `json:"least,omitempty"` // nil: nobody is in the band
+	Least   *rule.Number   `json:"least,omitempty"` // nil: no one is in the band
 	Witness map[string]any `json:"witness,omitzero"`
 }
 
-// Boundaries returns the bands of a verdict line (1-based) with somebody at the lower boundary of each.
+// Boundaries returns the bands of a verdict line (1-based) with someone at the lower boundary of each.
 func Boundaries(ctx context.Context, d *quiz.Document, line int, o Options) ([]Band, error) {
 	if line < 1 || line > len(d.Verdicts) || d.Verdicts[line-1].Bands == nil {
 		return nil, fmt.Errorf("line %d has no cut points", line)

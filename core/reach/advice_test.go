@@ -81,7 +81,7 @@ func TestTheTopFifthGoesToSales(t *testing.T) {
 	require.ErrorContains(t, err, "at least two bands")
 }
 
-// The odds at any point of a walk are the shares among the walks that go on from there.
+// The odds at any point of a walk are the shares among the walks that continue from there.
 func TestOddsOnTheWay(t *testing.T) {
 	r := rand.New(rand.NewPCG(21, 4))
 	for range 400 {

@@ -8,14 +8,14 @@ import (
 	"omphalos/core/walk"
 )
 
-// An edit of what some questions give leaves most of a count as it was. Up to the first of these questions everybody
+// An edit of what some questions give leaves most of a count as it was. Up to the first of these questions everyone
 // stands where they stood. Behind it there are other people in the states, but where an answer leads from a state is
-// the same: these transitions are taken over, and only what they carry is added up anew. Looked for are those of the
-// questions edited, and of states that nobody came to before.
+// the same: these transitions are taken over, and only what they carry is added up again. Looked for are those of the
+// questions edited, and of states that no one came to before.
 //
 // That holds as long as the plan of the pass does: where conditions look at answers alone, and what is given is within
 // what the plan has room for. A plan made after an edit has room for what was given before it too, so that typing
-// there goes on as fast as elsewhere.
+// there continues as fast as elsewhere.
 
 // reweighed is the model of a document that is the same but for what some questions give. It shares the rest with this
 // one, of which it takes the place. It is nil where these numbers need other units.
@@ -115,7 +115,7 @@ func (p *pass) hasRoom(questions []int) bool {
 type room struct{ low, high sums }
 
 // rerun is a count that takes over what there was found before, and uses it up: the states of the old count stay in
-// their places, deserted until somebody comes to them, and those that are new are put behind.
+// their places, deserted until someone comes to them, and those that are new are put behind.
 type rerun struct {
 	*run
 	old     *counted
@@ -123,8 +123,8 @@ type rerun struct {
 	carried []bool // by effect of the layer: some answer did the same before
 }
 
-// takeOver takes over the layers up to the first question that gives something else, and those who come from there to the
-// layers behind.
+// takeOver takes over the layers up to the first question that gives something else, and those who come from there to
+// the layers behind.
 func (a *rerun) takeOver() {
 	old, first := a.old, a.first
 	copy(a.tables, old.tables)

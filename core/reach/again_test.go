@@ -133,7 +133,7 @@ func TestCountingAgainKeepsWhoHasEnded(t *testing.T) {
 	}
 }
 
-// A value that nobody is assumed to have is one that somebody can have.
+// A value that no one is assumed to have is one that someone can have.
 func TestConvolvedValuesWithoutAShare(t *testing.T) {
 	d := doc(t, two+`"questions":[{"id":"a","kind":"single","required":true,"choices":[{"id":"p","points":{"s":1}},{"id":"q","points":{"s":5}}]}],
 		"verdicts":[{"bands":{"on":"scale.s","cuts":[{"from":0,"outcome":"y"},{"from":3,"outcome":"x"}]}}]`)
@@ -143,8 +143,8 @@ func TestConvolvedValuesWithoutAShare(t *testing.T) {
 	require.Equal(t, "5", r.Scales[0].Most.String())
 }
 
-// In a long session of edits the states that nobody comes to any more do not pile up, and what is counted stays right
-// when somebody comes to them again.
+// In a long session of edits the states that no one comes to any more do not pile up, and what is counted stays right
+// when someone comes to them again.
 func TestALongSessionOfEdits(t *testing.T) {
 	for seed := range uint64(3) {
 		r := rand.New(rand.NewPCG(seed, 16))
@@ -220,7 +220,7 @@ func TestManySessionsOfEdits(t *testing.T) {
 	t.Log(edits, "edits,", passes, "passes from their beginning")
 }
 
-// Nor is one whose share is too small for a number: of 500 questions hardly anybody gives the first answer throughout.
+// Nor is one whose share is too small for a number: of 500 questions hardly anyone gives the first answer throughout.
 func TestConvolvedValuesWithHardlyAShare(t *testing.T) {
 	r, err := Check(context.Background(), scored(500, 5, plain), Options{})
 	require.NoError(t, err)

@@ -11,11 +11,11 @@ import (
 	"omphalos/core/walk"
 )
 
-// Ahead is what somebody who has answered some questions can still come to, with the answers to come as Options assume
+// Ahead is what someone who has answered some questions can still come to, with the answers to come as Options assume
 // them.
 type Ahead struct {
 	Exact    bool
-	Outcomes []Outcome // each with somebody who keeps what was answered
+	Outcomes []Outcome // each with someone who keeps what was answered
 	Scales   []Span    // at the end of the walk, by position
 	Keywords []Span
 	Computed []Span
@@ -29,10 +29,10 @@ type Span struct {
 	Sampled     bool // the ends are those of a sample: there may be others beyond them
 }
 
-// computedSamples is how many ways to go on are tried for the computed values.
+// computedSamples is how many ways to continue are tried for the computed values.
 const computedSamples = 400
 
-// LookAhead tells what somebody who has answered what in.Answers holds can still come to, however they go on.
+// LookAhead tells what someone who has answered what in.Answers holds can still come to, however they continue.
 func LookAhead(ctx context.Context, d *quiz.Document, in walk.Input, o Options) (*Ahead, error) {
 	counting, stop := o.counting(ctx)
 	defer stop()
@@ -122,7 +122,7 @@ func joined(points, votes map[string]rule.Number) map[string]rule.Number {
 	return out
 }
 
-// sampleComputed finds the ends of the computed values among some ways to go on.
+// sampleComputed finds the ends of the computed values among some ways to continue.
 func (m *model) sampleComputed() []Span {
 	if len(m.d.Computed) == 0 {
 		return nil
@@ -151,8 +151,8 @@ func (s *Span) see(n rule.Number) {
 	s.Known, s.Sampled = true, true
 }
 
-// Steer finds answers to the rest with which somebody ends at an outcome, keeping what they have answered. Where there
-// are none, forbids names the answers given (ids of questions) any one of which, taken back, would make it possible.
+// Steer finds answers to the rest with which someone ends at an outcome, keeping what they have answered. Where there
+// are none, forbids names the answers given (ids of questions) any one of which, undone, would make it possible.
 func Steer(ctx context.Context, d *quiz.Document, in walk.Input, outcome string, o Options) (whole *walk.Input, forbids []string, err error) {
 	reach := func(in walk.Input) (*walk.Input, error) {
 		list, err := Odds(ctx, d, in, o)
@@ -194,7 +194,7 @@ func Steer(ctx context.Context, d *quiz.Document, in walk.Input, outcome string,
 	return nil, forbids, nil
 }
 
-// keepVisitor gives an example the visitor that somebody is, where the example does not depend on who it is.
+// keepVisitor gives an example the visitor that someone is, where the example does not depend on who it is.
 func keepVisitor(out *walk.Input, in walk.Input) {
 	out.Visitor = walk.Visitor{
 		Country:  quiz.FirstOf(in.Visitor.Country, out.Visitor.Country),

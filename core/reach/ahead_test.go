@@ -13,7 +13,7 @@ import (
 	"omphalos/core/walk"
 )
 
-// goOn calls f for every walk that goes on from what in answers, with its share.
+// goOn calls f for every walk that continues from what in answers, with its share.
 func goOn(c *walk.Compiled, in walk.Input, p float64, f func(in walk.Input, res *walk.Result, p float64)) {
 	res := c.Advance(in)
 	if res.Pending < 0 {
@@ -30,7 +30,7 @@ func goOn(c *walk.Compiled, in walk.Input, p float64, f func(in walk.Input, res 
 	}
 }
 
-// Spans, shares and examples of what is still possible are those of all walks that go on from here.
+// Spans, shares and examples of what is still possible are those of all walks that continue from here.
 func TestWhatIsStillPossible(t *testing.T) {
 	r := rand.New(rand.NewPCG(12, 4))
 	for range 300 {

@@ -32,7 +32,7 @@ func Values(d *quiz.Document, q *quiz.Question) []string {
 // maxListed is how many values of a range can be given shares one by one.
 const maxListed = 21
 
-// Complete turns shares that somebody has typed, as far as they have, into an assumption: the values of a question
+// Complete turns shares that someone has typed, as far as they have, into an assumption: the values of a question
 // that were left open share evenly what is left of 1, and those of a multiple choice are picked by half. Questions
 // and values that the document no longer has are left out.
 func Complete(d *quiz.Document, typed *Assumption) *Assumption {

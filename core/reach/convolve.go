@@ -33,7 +33,7 @@ func (k *checker) convolved(scale int) []Point {
 		}
 		sum, next, least = next, sum, least+low
 	}
-	var had []bool // where the shares of values that somebody has may be too small to tell
+	var had []bool // where the shares of values that someone has may be too small to tell
 	if rarest < leastShare {
 		had = m.attained(scale)
 	}
@@ -46,7 +46,7 @@ func (k *checker) convolved(scale int) []Point {
 	return out
 }
 
-// attained tells which values, from the least on, somebody has who is asked every question.
+// attained tells which values, from the least on, someone has who is asked every question.
 func (m *model) attained(scale int) []bool {
 	sum := []bool{true}
 	for i := m.visitors; i < len(m.slots); i++ {

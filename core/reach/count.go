@@ -12,7 +12,7 @@ import (
 // alike from here, whatever they have answered, so their probabilities are added and they are followed as one. That
 // is why counting all of them is feasible.
 //
-// Example: with one scale, a cut at 10 and two questions of at most 3 points left, everybody with 3 points or fewer
+// Example: with one scale, a cut at 10 and two questions of at most 3 points left, everyone with 3 points or fewer
 // is in one state: none of them can reach the cut any more.
 
 // arrow is one transition: from a state by an effect, to a state of a later layer or straight to an outcome.
@@ -21,7 +21,7 @@ type arrow struct {
 	to    int32
 }
 
-// flow is the share that goes a way, and whether anybody does: what nobody is assumed to answer has no share.
+// flow is the share that goes a way, and whether anyone does: what no one is assumed to answer has no share.
 type flow struct {
 	share float64
 	ever  bool
@@ -31,7 +31,7 @@ func (f *flow) add(share float64) { f.share, f.ever = f.share+share, true }
 
 func (f *flow) join(other flow) { f.share, f.ever = f.share+other.share, f.ever || other.ever }
 
-// ends reports whether a branch of question t has sent anybody straight to an outcome.
+// ends reports whether a branch of question t has sent anyone straight to an outcome.
 func (c *counted) ends(t int) bool {
 	return slices.ContainsFunc(c.edges[t][c.p.m.n()-t:], func(f flow) bool { return f.ever })
 }
@@ -60,7 +60,7 @@ type counted struct {
 	bytes    int64      // about how much memory all of this takes
 	combos   *big.Int   // if wanted
 
-	deserted     int      // how many states are there that nobody comes to any more
+	deserted     int      // how many states are there that no one comes to any more
 	lost         [][]bool // by layer and state: see rerun; nil for none
 	combinations bool
 }

@@ -8,7 +8,7 @@ import (
 	"omphalos/core/quiz"
 )
 
-// Counter checks one document again and again as it is edited. An edit of wording alone counts nothing anew: the
+// Counter checks one document again and again as it is edited. An edit of wording alone counts nothing again: the
 // passes of the document before it are used, and only what is said in words is said again. An edit of points and votes
 // keeps of them what it does not touch: see again.
 type Counter struct {
@@ -24,7 +24,7 @@ type Counter struct {
 	Passes  int       // how many passes have been run from their beginning, for tests
 }
 
-// maxKept is how many bytes of passes a Counter keeps for the next check. More is counted anew.
+// maxKept is how many bytes of passes a Counter keeps for the next check. More is counted again.
 const maxKept = 16 << 20
 
 // forget drops passes that are too large to be kept.

@@ -82,7 +82,7 @@ type side struct {
 }
 
 // couple is the pairs of states of two counted passes, and what share stands at each. A pair waits at the earlier of
-// its two layers: whoever is there moves on, both if they are asked the same question.
+// its two layers: anyone who is there moves on, both if they are asked the same question.
 type couple struct {
 	sides [2]side
 	at    []pairs // by the earlier layer
@@ -131,7 +131,7 @@ func (c *couple) count(ctx context.Context, o Options) (float64, error) {
 				c.add(next, here.p[i]*a.share)
 			}
 		}
-		*here = pairs{} // nobody comes back to it
+		*here = pairs{} // no one comes back to it
 	}
 	return c.apart, nil
 }
@@ -177,7 +177,7 @@ func (c *couple) add(pair [2]arrow, share float64) {
 
 func pack2(a arrow) uint64 { return uint64(uint32(a.layer))<<32 | uint64(uint32(a.to)) }
 
-// outcomeAt is the outcome that somebody is settled on; -1 where it is open.
+// outcomeAt is the outcome that someone is settled on; -1 where it is open.
 func (s *side) outcomeAt(a arrow) int {
 	switch {
 	case a.layer < 0:

@@ -38,12 +38,12 @@ func (p JointPoint) same(q JointPoint) bool {
 type CrossCell struct {
 	Share   float64
 	Reached bool
-	Witness map[string]any // somebody in it, as near to its lower cut points as there is
+	Witness map[string]any // someone in it, as near to its lower cut points as there is
 }
 
-// Boundary is somebody just above a cut point.
+// Boundary is someone just above a cut point.
 type Boundary struct {
-	Value   *rule.Number // nil where nobody is in the band above it
+	Value   *rule.Number // nil where no one is in the band above it
 	Witness map[string]any
 }
 

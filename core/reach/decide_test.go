@@ -15,7 +15,7 @@ import (
 	"omphalos/core/walk"
 )
 
-// The cells of matrices hold the shares that walking everybody tells, and a witness who is in each.
+// The cells of matrices hold the shares that walking everyone tells, and a witness who is in each.
 func TestCrossingEqualsWalkingEveryWalk(t *testing.T) {
 	r := rand.New(rand.NewPCG(30, 25))
 	compared, reached := 0, 0
@@ -134,7 +134,7 @@ func TestSettledEqualsWalkingOn(t *testing.T) {
 	require.Greater(t, compared, 150)
 }
 
-// Another order settles people sooner, and everybody ends where they did.
+// Another order settles people sooner, and everyone ends where they did.
 func TestAnotherOrderMovesNobody(t *testing.T) {
 	r := rand.New(rand.NewPCG(21, 5))
 	found := 0

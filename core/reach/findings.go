@@ -144,7 +144,7 @@ func (k *checker) impossible() {
 	}
 }
 
-// slip finds the usual one: an "all" with two answers of one single choice.
+// typo finds the usual one: an "all" with two answers of one single choice.
 func (k *checker) slip(c *rule.Condition) (string, bool) {
 	allowed := map[string][]string{}
 	for _, sub := range c.All {
@@ -175,7 +175,7 @@ func (k *checker) oneAnswer(fact string) bool {
 	return s >= k.m.visitors && k.m.d.Questions[s-k.m.visitors].Kind != quiz.Multiple
 }
 
-// verdicts finds lines that never decide, bands that nobody falls in, and ties.
+// verdicts finds lines that never decide, bands that no one falls in, and ties.
 func (k *checker) verdicts() {
 	d, f := k.m.d, k.final
 	for i := range d.Verdicts {

@@ -140,7 +140,7 @@ type LeveledCuts struct {
 }
 
 // LevelCuts looks for cut points of a matrix (1-based line), as many as it has, with which the shares of its outcomes
-// among those who come to it are closest to the wanted ones. A lowest one that lets everybody in stays; every other is
+// among those who come to it are closest to the wanted ones. A lowest one that lets everyone in stays; every other is
 // taken to each value between its neighbours in turn, as long as one of them helps.
 func LevelCuts(
 	ctx context.Context,
@@ -171,7 +171,7 @@ func LevelCuts(
 		}{{&best.Across, x.Across}, {&best.Down, x.Down}} {
 			for i := range *edge.cuts {
 				if i == 0 && len(edge.values) > 0 && (*edge.cuts)[0].Cmp(edge.values[0].Value) <= 0 {
-					continue // it lets everybody in, and stays
+					continue // it lets everyone in, and stays
 				}
 				if ctx.Err() != nil {
 					return nil, ctx.Err()

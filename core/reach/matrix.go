@@ -12,7 +12,7 @@ func (x *matrixLine) cell(part int) (down, across int) {
 	return part / len(x.across.cuts), part % len(x.across.cuts)
 }
 
-// emptyCells finds the cells of verdict line i, which is flat line j, that nobody comes to.
+// emptyCells finds the cells of verdict line i, which is flat line j, that no one comes to.
 func (k *checker) emptyCells(i, j int) {
 	x := k.m.lines[j].matrix
 	for d, row := range x.outcomes {

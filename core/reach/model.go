@@ -121,7 +121,7 @@ func newModel(within context.Context, d *quiz.Document, assume *Assumption) (*mo
 	return newTwin(within, c, assume, nil)
 }
 
-// newTwin is newModel for a document beside another one with the same questions, answers and conditions on them: its
+// newTwin is newModel for a document next to another one with the same questions, answers and conditions on them: its
 // options are listed as finely as to tell apart what an answer gives in either, so that both models list the same.
 func newTwin(within context.Context, c *walk.Compiled, assume *Assumption, twin *walk.Compiled) (*model, error) {
 	d := c.Doc
@@ -313,7 +313,7 @@ func (m *model) visitorFacts() []string {
 	return slices.Compact(facts)
 }
 
-// answerGives is what an answer to question i gives; beside a twin, what it gives there stands behind.
+// answerGives is what an answer to question i gives; next to a twin, what it gives there stands behind.
 func (m *model) answerGives(i int, a walk.Answer) walk.Effect {
 	if m.twin == nil {
 		return m.c.Effect(i, a)

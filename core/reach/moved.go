@@ -7,15 +7,16 @@ import (
 	"omphalos/core/walk"
 )
 
-// Move is what somebody goes through who ends elsewhere in a changed quiz.
+// Move is what someone goes through who ends elsewhere in a changed quiz.
 type Move struct {
 	From, To string // outcome ids
 	Count    int    // how many of those who were tried
 	Witness  map[string]any
 }
 
-// Moved tries respondents of a document, drawn as Options assume them, in a changed one, and returns who ends elsewhere,
-// the most frequent move first, and how many were tried. What one of the two cannot take of an answer is blank there.
+// Moved tries respondents of a document, drawn as Options assume them, in a changed one, and returns who ends
+// elsewhere, the most frequent move first, and how many were tried. What one of the two cannot take of an answer is
+// blank there.
 func Moved(ctx context.Context, before, after *quiz.Document, n int, o Options) ([]Move, int, error) {
 	m, err := newModel(ctx, before, o.Assume)
 	if err != nil {

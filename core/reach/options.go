@@ -1,8 +1,8 @@
 // Package reach counts every respondent at once: from a document alone, what share of them reaches each outcome, by
-// which line, over which questions and with which scores, what nobody can reach, and an example for each claim.
+// which line, over which questions and with which scores, what no one can reach, and an example for each claim.
 //
 // The count is forward dynamic programming over the questions. A state is everything that the future can still depend
-// on, and states that agree merge; see pass.go for what a state holds.
+// on, and states that agree merge; see layers.go for what a state holds.
 package reach
 
 import (

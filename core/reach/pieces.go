@@ -1,6 +1,6 @@
 package reach
 
-// pieces hands out many small lists of zeros from a few large ones, since making each by itself takes longer than
+// pieces shares many small lists of zeros from a few large ones, since making each by itself takes longer than
 // filling it.
 type pieces[T any] struct {
 	room []T
@@ -16,7 +16,7 @@ const (
 // roomOf is pieces of which the first n are made at once.
 func roomOf[T any](n int) *pieces[T] { return &pieces[T]{room: make([]T, n)} }
 
-// take hands out a list of n. What is appended to it goes elsewhere.
+// take shares a list of n. What is appended to it goes elsewhere.
 func (p *pieces[T]) take(n int) []T {
 	if n > len(p.room) {
 		p.last = max(n, min(max(2*p.last, firstPieces), mostPieces))

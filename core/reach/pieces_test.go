@@ -6,7 +6,7 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// Lists that were handed out are zero, as long as asked for, and apart from each other whatever is appended to them.
+// Lists that were shared are zero, as long as asked for, and apart from each other whatever is appended to them.
 func TestPiecesAreApart(t *testing.T) {
 	var p pieces[int]
 	var lists [][]int

@@ -17,7 +17,7 @@ type pass struct {
 	wantsBelow bool         // whether values below all cut points of a line are wanted
 	wide       bool         // any question may turn out to give nothing
 	shifted    bool         // and may have given nothing: see shifts
-	like       *pass        // the pass that this one is beside; it has no conditions of its own
+	like       *pass        // the pass that this one is next to; it has no conditions of its own
 	last       int          // with lines: how many of them are taken
 	exact      map[int]bool // forms whose very value is wanted at the end
 	below      []int        // by form: the threshold below which its very value is wanted at the end; -1 for none
@@ -46,10 +46,10 @@ type pass struct {
 	led        []bool   // by keyword: compared with others
 	compared   []int    // those keywords
 	lists      [][]bool // of keywords that are compared, as often as they are
-	dominates  [][]bool // whether falling behind j for good makes i irrelevant
+	dominates  [][]bool // whether falling behind j permanently makes i irrelevant
 	steady     bool     // no vote is below 0
 	pinned     bool     // votes are needed as they are: they are not compared with others only
-	voting     bool     // keywords have starts, so that which of them got a vote is kept beside what they are ahead
+	voting     bool     // keywords have starts, so that which of them got a vote is kept next to what they are ahead
 
 	layers   []layer
 	planned  []room     // by scale: what the questions may give
@@ -145,7 +145,7 @@ type purpose struct {
 	below   bool         // with lines: the values that are below all cut points of a line are wanted too
 	wide    bool         // any question may turn out to give nothing
 	shifted bool         // wide, and a question before may have given nothing: see shifts
-	like    *pass        // the numbers of the verdicts alone, beside the states of another pass: see shadow
+	like    *pass        // the numbers of the verdicts alone, next to the states of another pass: see shadow
 }
 
 // newPass plans a pass. It fails where the plan itself would be too large, and with the error of within.

@@ -9,10 +9,11 @@ import (
 type decides struct {
 	bits    float64 // mutual information of answer and outcome, given that it is asked
 	of      float64 // entropy of the outcome, given that it is asked
-	matters bool    // some answer changes the odds of some outcome for somebody
+	matters bool    // some answer changes the odds of some outcome for someone
 }
 
-// probabilities are the probabilities of the outcomes from each state on. The last outcome is not among them: it has the rest.
+// probabilities are the probabilities of the outcomes from each state on. The last outcome is not among them: it has
+// the rest.
 type probabilities struct {
 	outs  int
 	list  [][][]float64 // by layer, outcome and state; before the first layer those of being at an outcome
@@ -156,7 +157,7 @@ const roundingShare = 1e-15
 // sameOdds is how close two odds are that differ by rounding alone.
 const sameOdds = 1e-12
 
-// matters reports whether some answer to question t changes the odds of somebody.
+// matters reports whether some answer to question t changes the odds of someone.
 func (c *counted) matters(t int, o *probabilities) bool {
 	for s := range c.tables[t].people() {
 		first := c.way(t, 0, s)

@@ -76,7 +76,7 @@ func (p *pass) extentOf(frm *form) extent {
 	return e
 }
 
-// lineGives adds the outcomes that a verdict line may give, and tells whether it decides for everybody who comes to it.
+// lineGives adds the outcomes that a verdict line may give, and tells whether it decides for everyone who comes to it.
 func (f *proof) lineGives(l *line, p *pass, out map[string]bool) maybe {
 	when := f.truth(l.when, true)
 	if when == surelyNot {

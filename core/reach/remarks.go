@@ -152,7 +152,7 @@ func (k *checker) names() {
 	}
 }
 
-// influences finds questions whose answers change nothing for anybody.
+// influences finds questions whose answers change nothing for anyone.
 func (k *checker) influences() {
 	reached := 0
 	for _, got := range k.final.got {

@@ -98,7 +98,7 @@ type Verdict struct {
 
 // Take is the share that one part of a verdict line decides: a cut of bands, a keyword of a leader, a row of a table
 // (all by position), a cell of a matrix (band of down × bands across + band of across), or a rule (part 0). Parts that
-// take nobody are left out.
+// take no one are left out.
 type Take struct {
 	Line    int // 1-based
 	Part    int
@@ -194,7 +194,7 @@ func (k *checker) run(want purpose, combinations bool) (*counted, error) {
 	most := spend{k.o.Budget, k.o.Memory - k.c.bytes}
 	c, err := k.c.earlier[want.key(combinations)].recount(k.within, k.m, k.c.changed, most)
 	if err != nil && k.within.Err() == nil {
-		c, err = nil, nil // with the states that nobody comes to any more it is too much: count without them
+		c, err = nil, nil // with the states that no one comes to any more it is too much: count without them
 	}
 	if err == nil && c == nil {
 		k.c.Passes++

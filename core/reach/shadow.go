@@ -2,8 +2,8 @@ package reach
 
 import "context"
 
-// A shadow is what somebody's numbers would be if a question they were asked had given nothing. They walk the way
-// that they do; the shadow goes beside them, gets what they get from the questions to come, and is taken to the
+// A shadow is what someone's numbers would be if a question they were asked had given nothing. They walk the way
+// that they do; the shadow goes next to them, gets what they get from the questions to come, and is taken to the
 // verdict lines in their stead. Whether the two end alike depends on where they stand and on nothing else, neither
 // on which question it was nor on what it gave. So one look at all pairs of a state and a shadow serves all
 // questions: forwards to find the pairs that there are, and backwards for the chance that the two end apart.
@@ -158,7 +158,7 @@ func (s *shadows) stepped(t int, shadow int32, effect, to int) int32 {
 	return latest.to
 }
 
-// leave takes everybody who is asked question t on with the shadow that it gives nothing to, and tells each pair that
+// leave takes everyone who is asked question t on with the shadow that it gives nothing to, and tells each pair that
 // comes of it with its share.
 func (s *shadows) leave(t int, tell func(pair arrow, share float64)) {
 	c := s.c

@@ -5,7 +5,7 @@ import (
 	"slices"
 )
 
-// In a plain pass the numbers of somebody whom a question gave nothing differ from their own by what it would have
+// In a plain pass the numbers of someone whom a question gave nothing differ from their own by what it would have
 // given: the shift. It stays the same to the end, as all that comes is given to both. So for each state it is enough
 // to know, by shift, how likely the two end apart, and that is a sum over the answers like the odds of an outcome.
 // The pass must take no value for settled that a shift could unsettle: it is planned with room for them.
@@ -138,7 +138,8 @@ func (s *shifts) answer(t, e int) {
 	}
 }
 
-// leaveOutShare is the share of those who gave question t an answer with an effect and end apart from themselves without it.
+// leaveOutShare is the share of those who gave question t an answer with an effect and end apart from themselves
+// without it.
 func (s *shifts) leaveOutShare(t, e, shift int) float64 {
 	sum := 0.0
 	for state, way := range s.c.arrowsOf(t, e) {

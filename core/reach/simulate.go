@@ -55,7 +55,7 @@ const (
 )
 
 // sampleEach gives random respondents from a fixed seed to see, and returns how many: n, or as many as the time for
-// simulating was enough for. They are made anew in place: who keeps one keeps a copy.
+// simulating was enough for. They are made again in place: who keeps one keeps a copy.
 func (m *model) sampleEach(ctx context.Context, n int, see func(walk.Input)) (int, error) {
 	if n == 0 {
 		n = defaultSamples

@@ -193,7 +193,7 @@ const mostOrders = 60
 const sameGain = 1e-9
 
 // Sooner looks for an order of the questions that settles people sooner, within what branches, conditions, sections
-// and fill-ins allow: where everybody ends stays the same. A question is moved ahead of others as long as that
+// and fill-ins allow: where everyone ends stays the same. A question is moved ahead of others as long as that
 // helps. It returns nil where nothing helps, or the order decides ties.
 func Sooner(ctx context.Context, d *quiz.Document, o Options) (*Earlier, error) {
 	for _, v := range d.Verdicts {

@@ -23,7 +23,7 @@ func (p *pass) firstState(s start) []int64 {
 	return vec
 }
 
-// pass goes on from layer t over questions that are hidden, and returns where it stops.
+// pass continues from layer t over questions that are hidden, and returns where it stops.
 func (c *counted) pass(vec []int64, t int) int {
 	p := c.p
 	for t < p.m.n() {

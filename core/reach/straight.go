@@ -6,7 +6,7 @@ import "slices"
 // its states come to is a plain convolution: no transition needs to be looked up or kept, as it can be told from the
 // score and from what the answer gives.
 
-// straight is how the states of a straight layer go on. A position is a packed value of the next layer before it is
+// straight is how the states of a straight layer continue. A position is a packed value of the next layer before it is
 // settled there: that of the state with what the effect gives.
 type straight struct {
 	is     bool // else the layer is not straight
@@ -51,8 +51,8 @@ func (c *counted) arrowsOf(t, effect int) []arrow {
 	return list
 }
 
-// straighten finds how layer t goes on, if it is straight and its positions are not many more than its transitions. In
-// a count again it is straight if it was.
+// straighten finds how layer t continues, if it is straight and its positions are not many more than its transitions.
+// In a count again it is straight if it was.
 func (r *run) straighten(t int) bool {
 	p, here, there := r.p, r.p.layers[t].fields, r.p.layers[t+1].fields
 	asks := t+1 == p.m.n() || p.rootOf[t+1] < 0
@@ -123,7 +123,7 @@ func zeroed[T int32 | float64](room []T, n int) []T {
 func (s *straight) spread(list, next []float64) []float64 {
 	list = slices.Grow(list[:0], len(s.places))[:len(s.places)]
 	if len(next) == 0 {
-		clear(list) // nobody comes there
+		clear(list) // no one comes there
 		return list
 	}
 	for at, place := range s.places {

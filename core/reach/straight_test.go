@@ -38,7 +38,7 @@ func oneScale(r *rand.Rand) *quiz.Document {
 }
 
 // Where a straight layer says that an answer leads is where the answer takes a state, settled and packed as elsewhere;
-// and whoever goes on is there, by the example that is kept too.
+// and anyone who continues is there, by the example that is kept too.
 func TestStraightWaysAreWhereAnswersLead(t *testing.T) {
 	r := rand.New(rand.NewPCG(16, 1))
 	straights := 0

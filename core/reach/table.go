@@ -23,18 +23,18 @@ type table struct {
 // origin is where a state was first come from: a state of an earlier layer and the effect of its question; for the
 // first states the combination of visitor facts.
 type origin struct {
-	layer  int32 // -1: before the first question; or nobody
+	layer  int32 // -1: before the first question; or no one
 	state  int32
 	effect int32
 }
 
-// nobody is the layer that nobody comes from: that of a state whom nobody comes to any more, in a count again.
+// no one is the layer that no one comes from: that of a state whom no one comes to any more, in a count again.
 const nobody = -2
 
-// isDeserted reports whether nobody comes to a state.
+// isDeserted reports whether no one comes to a state.
 func (t *table) isDeserted(s int) bool { return t.from[s].layer == nobody }
 
-// people are the states that somebody comes to.
+// people are the states that someone comes to.
 func (t *table) people() iter.Seq[int] {
 	return func(yield func(int) bool) {
 		for s := range t.from {
@@ -45,12 +45,12 @@ func (t *table) people() iter.Seq[int] {
 	}
 }
 
-// anybody reports whether somebody comes to a state of the layer.
+// anyone reports whether someone comes to a state of the layer.
 func (t *table) anybody() bool {
 	return slices.ContainsFunc(t.from, func(o origin) bool { return o.layer != nobody })
 }
 
-// deserted is how many states nobody comes to.
+// deserted is how many states no one comes to.
 func (t *table) deserted() int {
 	n := 0
 	for s := range t.from {
@@ -61,7 +61,7 @@ func (t *table) deserted() int {
 	return n
 }
 
-// desert leaves nobody in any state.
+// desert leaves no one in any state.
 func (t *table) desert() {
 	clear(t.p)
 	for s := range t.from {

@@ -10,7 +10,7 @@ import (
 	"omphalos/core/walk"
 )
 
-// Somebody is named for every branch that anybody takes and every question that anybody is asked, and nobody else.
+// Someone is named for every branch that anyone takes and every question that anyone is asked, and no one else.
 func TestThroughNamesSomebodyWhoWalksThere(t *testing.T) {
 	r := rand.New(rand.NewPCG(3, 9))
 	taken, never := 0, 0

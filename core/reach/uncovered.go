@@ -26,7 +26,7 @@ func (k *checker) uncovered() {
 	}
 }
 
-// fallThrough are the values of bands line i with which walks come to it and go on to everyone else, in order, with
+// fallThrough are the values of bands line i with which walks come to it and continue to everyone else, in order, with
 // their share and a state that shows it; −1 where there is none.
 func (c *counted) fallThrough(i int) (values []rule.Number, share float64, example int) {
 	bands := c.p.m.lines[i].bands

@@ -91,7 +91,7 @@ func (p *pass) useAtom(a *atom, at useAt) {
 	}
 }
 
-// useLine marks what a line looks at beside its condition.
+// useLine marks what a line looks at next to its condition.
 func (p *pass) useLine(l *line) {
 	final := useAt{kind: useFinal}
 	switch {

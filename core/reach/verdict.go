@@ -98,7 +98,7 @@ func (p *pass) outcome(id string) int {
 	return 0 // a valid document has the outcome
 }
 
-// trace follows the origins back to the first question: the answers of somebody who walks this way.
+// trace follows the origins back to the first question: the answers of someone who walks this way.
 func (c *counted) trace(o origin) walk.Input {
 	m := c.p.m
 	in := walk.Input{Answers: make(map[string]walk.Answer, m.n()), Params: map[string]string{}}
@@ -133,7 +133,7 @@ func (s *slot) tell(in *walk.Input, value string) {
 	}
 }
 
-// example is a walk to an outcome that somebody reaches.
+// example is a walk to an outcome that someone reaches.
 func (c *counted) example(f *final, outcome int) walk.Input {
 	if s := f.reached[outcome]; s >= 0 {
 		return c.traceFinal(s)
@@ -157,7 +157,7 @@ type final struct {
 	partGot  [][]bool // of a matrix: by cell
 	restAt   int      // a state of everyone else, or -1
 	tieAt    []int
-	ever     []bool // by line: its condition held for somebody
+	ever     []bool // by line: its condition held for someone
 }
 
 func (c *counted) finish() *final {

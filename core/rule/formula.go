@@ -67,7 +67,7 @@ func NewFormula(src string, known func(fact string) bool) (*Formula, error) {
 	spy := &factSpy{known: known, seen: map[string]bool{}}
 	program, err := compile(src, env, spy)
 	if err == nil && strings.Contains(src, "+") {
-		env[joinName] = (&joiner{}).join // it is no name that somebody could type: the first pass knows none
+		env[joinName] = (&joiner{}).join // it is no name that someone could type: the first pass knows none
 		spy.joining = true
 		program, err = compile(src, env, spy)
 	}

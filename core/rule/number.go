@@ -52,7 +52,7 @@ func decimal(i int64, places int) Number {
 	return Number{i: i, places: uint8(places)}
 }
 
-// of makes a Number of a rational that nobody else holds.
+// of makes a Number of a rational that no one else holds.
 func of(r *big.Rat) Number {
 	if !r.Num().IsInt64() || !r.Denom().IsInt64() {
 		return Number{r: r}

@@ -21,7 +21,7 @@ var (
 	badArgument   = regexp.MustCompile(`^cannot use .* as argument .*to call (\w+)`)
 )
 
-// readable is an error of the expression library in the words of whoever wrote the formula.
+// readable is an error of the expression library in the words of anyone who wrote the formula.
 func readable(src string, err error) error {
 	var at *file.Error
 	if !errors.As(err, &at) {

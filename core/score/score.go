@@ -83,7 +83,7 @@ type Row struct {
 	Number int      // 1 for the first row below the head
 	Cells  []string // as many as the head has
 	Input  walk.Input
-	Result *walk.Result // nil where the row cannot be taken
+	Result *walk.Result // nil where the row can't be accepted
 	Bad    []BadCell    // why not
 }
 

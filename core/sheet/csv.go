@@ -129,8 +129,8 @@ func (c *CSV) quoteRecord(data []byte) (quoted []byte, n int) {
 	return quoted, n
 }
 
-// passOver goes on behind the line on which a record that is no CSV begins. A quote that is never closed takes in the
-// lines below it: reading goes on with the very next one, so that only this line is lost.
+// passOver continues behind the line on which a record that is no CSV begins. A quote that is never closed takes in the
+// lines below it: reading continues with the very next one, so that only this line is lost.
 func (c *CSV) passOver(parse *csv.ParseError) *BadLine {
 	for range parse.StartLine - 1 {
 		c.cutLine()

@@ -9,7 +9,7 @@ import (
 // injection (= + - @, tab, carriage return, line feed and the full-width forms), from memory.
 const triggers = "=+-@\t\r\n＝＋－＠"
 
-// Guard keeps a spreadsheet from running text that somebody typed: text that begins like a formula gets a single
+// Guard keeps a spreadsheet from running text that someone typed: text that begins like a formula gets a single
 // quote before it. Numbers that this program computed are not text and stay as they are.
 func Guard(text string) string {
 	first, _ := utf8.DecodeRuneInString(strings.TrimLeft(text, " \u00a0")) // spreadsheets pass over spaces

@@ -31,7 +31,7 @@ func jsonOf(t *testing.T, v any) string {
 	return string(b)
 }
 
-// normal takes back what reading may leave out because it says nothing: points of 0.
+// normal undoes what reading may leave out because it says nothing: points of 0.
 func normal(list, like []quiz.Question) []quiz.Question {
 	for i := range list {
 		for j := range list[i].Choices {

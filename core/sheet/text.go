@@ -215,7 +215,7 @@ func (p *textReader) answer(text string) {
 	q.Choices = append(q.Choices, c)
 }
 
-// bare is two numbers without a name: nobody knows whether they are one with a decimal comma.
+// bare is two numbers without a name: no one knows whether they are one with a decimal comma.
 var bare = regexp.MustCompile(`^\s*([+\-−]?\d+)\s*,\s*(\d+)\s*$`)
 
 var entry = regexp.MustCompile(`^(#?)(.*?)\s*([+\-−]?\d+(?:[.]\d+)?)?$`)

@@ -17,7 +17,7 @@ import (
 type Answer struct {
 	Picks  []string          `json:"picks,omitempty"`  // ids of choices, in the order of the question's choices
 	Number *rule.Number      `json:"number,omitempty"` // of a rating or number
-	Text   string            `json:"text,omitempty"`   // of the text kinds, e-mail, phone, date; "yes" of a consent
+	Text   string            `json:"text,omitempty"`   // of the text kinds, email, phone, date; "yes" of a consent
 	Rows   map[string]string `json:"rows,omitempty"`   // of a grid: row id to choice id; blank rows are left out
 	Other  string            `json:"other,omitempty"`  // the fill-in of an "other" choice
 }
@@ -60,8 +60,8 @@ func FieldNames(q *quiz.Question) []string {
 	return names
 }
 
-// Takes reports whether the document takes answers that were given to another one: no question of them is gone, and
-// each can still be answered so.
+// Takes reports whether the document takes answers that were given to another one: no question of them no longer
+// exists, and each can still be answered so.
 func (c *Compiled) Takes(answers map[string]Answer) bool {
 	for id, a := range answers {
 		i := c.Doc.Question(id)

@@ -53,7 +53,7 @@ func TestStartsOfKeywords(t *testing.T) {
 		in      walk.Input
 		outcome string
 	}{
-		{picks(), "none"},                // nobody has a vote: no start leads by itself
+		{picks(), "none"},                // no one has a vote: no start leads by itself
 		{picks("a", "l"), "l"},           // 2 against a start of 5 without a vote
 		{picks("a", "k"), "k"},           // 5 + 1
 		{picks("a", "m"), "m"},           // −3 + 1, the only one with a vote
@@ -83,7 +83,7 @@ func TestStandings(t *testing.T) {
 	require.Empty(t, c.Facts(picks())("percentile.u").String(), "no norm")
 }
 
-// Without a question's points everybody walks the way that they do.
+// Without a question's points everyone walks the way that they do.
 func TestWithoutAQuestion(t *testing.T) {
 	_, c := read(t, `"scales":[{"id":"s"}],
 		"questions":[{"id":"a","kind":"single","choices":[{"id":"x","points":{"s":4}},{"id":"y"}],"branches":[{"when":{"fact":"scale.s","op":"ge","value":4},"go":"question:c"}]},

@@ -182,7 +182,7 @@ func (c *Compiled) mostValue(q *quiz.Question, s int) rule.Number {
 }
 
 // Bends are the values of the points that a step of question i gives a scale, both by position, at which the most of
-// the question may go on otherwise: where a value on the step gives as much as one that is not. Between two of them
+// the question may continue otherwise: where a value on the step gives as much as one that is not. Between two of them
 // it is a straight line.
 func (c *Compiled) Bends(i, step, scale int) []rule.Number {
 	q := &c.Doc.Questions[i]

@@ -6,7 +6,7 @@ import (
 )
 
 // A FieldError says what is wrong with one field of an answer: a code, with what it names. Its sentence is looked up
-// last, in the language of whoever reads it.
+// last, in the language of anyone who reads it.
 type FieldError struct {
 	Field string   `json:"f"`
 	Code  string   `json:"c"`           // a key of Sentences
@@ -41,7 +41,7 @@ var Sentences = map[string]string{
 	"tick_or_not":  "Tick the box or leave it empty.",
 }
 
-// Error is the English sentence alone: it stands beside the field.
+// Error is the English sentence alone: it stands next to the field.
 func (e *FieldError) Error() string { return e.Sentence(Sentences[e.Code]) }
 
 // Sentence puts what the error names into a sentence with {1} and {2}.

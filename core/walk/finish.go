@@ -2,7 +2,7 @@ package walk
 
 import "omphalos/core/quiz"
 
-// Finish answers what somebody has not answered yet with the first answer that can be given, until their walk ends.
+// Finish answers what someone has not answered yet with the first answer that can be given, until their walk ends.
 func (c *Compiled) Finish(in *Input) {
 	for {
 		r := c.Advance(*in)

@@ -5,7 +5,7 @@ import (
 	"omphalos/core/rule"
 )
 
-// Tried is a verdict line that was tried for somebody.
+// Tried is a verdict line that was tried for someone.
 type Tried struct {
 	Line  int             // 1-based
 	Holds bool            // it decides
@@ -14,7 +14,7 @@ type Tried struct {
 	Value rule.Value      // what that fact is
 }
 
-// Trace tells how the verdict lines decide for somebody if their walk ended here: every line up to the one that
+// Trace tells how the verdict lines decide for someone if their walk ended here: every line up to the one that
 // decides, with what did not hold. in.Answers are those given so far; what they leave open is blank. It is empty
 // where a branch has named the outcome.
 func (c *Compiled) Trace(in Input) ([]Tried, *Result) {

@@ -23,7 +23,7 @@ type Input struct {
 	Today   string // YYYY-MM-DD; "" is unknown
 }
 
-// Lines that decide beside the numbered ones.
+// Lines that decide next to the numbered ones.
 const (
 	LineOtherwise = 0  // no verdict line matched
 	LineBranch    = -1 // a branch ended the walk at an outcome
@@ -152,7 +152,7 @@ func (c *Compiled) Advance(in Input) *Result {
 	return s.end()
 }
 
-// Without is where somebody would end if some questions, by id, gave no points and no votes: they walk the way that
+// Without is where someone would end if some questions, by id, gave no points and no votes: they walk the way that
 // they do, and all else stays.
 func (c *Compiled) Without(in Input, questions ...string) *Result {
 	return c.WithoutFrom(in, c.Walk(in), questions...)

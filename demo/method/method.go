@@ -19,7 +19,7 @@ const scale = "fit"
 // block is a figure within the page, between two comments that name it.
 var block = regexp.MustCompile(`(?s)(<!-- figure ([a-z-]+) -->\n).*?(<!-- end -->)`)
 
-// Fill returns the page with every figure drawn anew from the quiz. A figure that is not known is an error.
+// Fill returns the page with every figure drawn again from the quiz. A figure that is not known is an error.
 func Fill(page string, d *quiz.Document) (string, error) {
 	whole, err := reach.Check(context.Background(), d, reach.Options{})
 	if err != nil {
@@ -88,7 +88,7 @@ func (f *figures) sums() (string, error) {
 	return out.String(), nil
 }
 
-// shares are where everybody ends, with how many combinations there are.
+// shares are where everyone ends, with how many combinations there are.
 func (f *figures) shares() (string, error) {
 	var out strings.Builder
 	fmt.Fprintf(&out, "%s combinations of answers:\n\n| outcome | share |\n|---|---:|\n", grouped(f.whole.Combinations))
@@ -123,7 +123,7 @@ func (f *figures) assumed() (string, error) {
 		f.beside("even", "assumed", other), nil
 }
 
-// beside compares the count with another.
+// next to compares the count with another.
 func (f *figures) beside(before, after string, other *reach.Report) string {
 	var out strings.Builder
 	fmt.Fprintf(&out, "| outcome | %s | %s |\n|---|---:|---:|\n", before, after)

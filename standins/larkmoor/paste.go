@@ -7,7 +7,7 @@ import (
 	"golang.org/x/net/html"
 )
 
-// pastedPage shows a line of the kit that somebody pastes, on a page of the site. Only the kit's own line is taken: the
+// pastedPage shows a line of the kit that someone pastes, on a page of the site. Only the kit's own line is taken: the
 // page runs nothing else that it is given.
 func pastedPage(quiz string) http.HandlerFunc {
 	return func(w http.ResponseWriter, r *http.Request) {

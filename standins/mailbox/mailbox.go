@@ -1,4 +1,4 @@
-// Package mailbox is a stand-in for everybody's mail: it takes what is sent to it by SMTP, keeps the newest of it, and
+// Package mailbox is a stand-in for everyone's mail: it takes what is sent to it by SMTP, keeps the newest of it, and
 // shows it so that nothing of it runs.
 package mailbox
 

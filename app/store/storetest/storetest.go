@@ -1,4 +1,4 @@
-// Package storetest finds tests a database: on the PostgreSQL server that runs beside them, where there is one.
+// Package storetest finds tests a database: on the PostgreSQL server that runs next to them, where there is one.
 package storetest
 
 import (
@@ -12,7 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// Server is the address of the server beside the tests; "" where there is none, so that they run on files.
+// Server is the address of the server next to the tests; "" where there is none, so that they run on files.
 func Server() string { return os.Getenv("OMPHALOS_TEST_DATABASE") }
 
 // Database is the address of a schema of its own for a name, such as that of a folder; "" without a server.
