@@ -52,7 +52,7 @@ type figures struct {
 	whole *reach.Report
 }
 
-func percent(share float64) string { return fmt.Sprintf("%.1f %%", 100*share) }
+func percent(share float64) string { return fmt.Sprintf("%.1f%%", 100*share) }
 
 func (f *figures) name(outcome string) string { return f.d.Outcome(outcome).Name }
 
@@ -117,7 +117,7 @@ func (f *figures) assumed() (string, error) {
 	}
 	var said []string
 	for _, c := range first.Choices {
-		said = append(said, fmt.Sprintf("“%s” %.0f %%", c.Label, 100*shares[c.ID]))
+		said = append(said, fmt.Sprintf("“%s” %.0f%%", c.Label, 100*shares[c.ID]))
 	}
 	return fmt.Sprintf("“%s”, answered %s, everything else evenly:\n\n", first.Text, strings.Join(said, ", ")) +
 		f.beside("even", "assumed", other), nil
@@ -138,7 +138,7 @@ func (f *figures) bits() (string, error) {
 	list := slices.Clone(f.whole.Questions)
 	slices.SortStableFunc(list, func(a, b reach.Question) int { return int(1e6 * (b.Influence - a.Influence)) })
 	var out strings.Builder
-	out.WriteString("| question | bits | of all that is open |\n|---|---:|---:|\n")
+	out.WriteString("| question | bits | explains |\n|---|---:|---:|\n")
 	for _, q := range list {
 		text := f.d.Questions[f.d.Question(q.ID)].Text
 		fmt.Fprintf(&out, "| %s | %.3f | %s |\n", text, q.Influence, percent(q.Settles))
