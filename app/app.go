@@ -66,6 +66,7 @@ func New(s *store.Store, o Options) (http.Handler, error) {
 	if err != nil {
 		return nil, err
 	}
+	go page.ParseAll()
 	compress, err := gzhttp.NewWrapper(
 		gzhttp.MinSize(1400),
 		gzhttp.ContentTypeFilter(compressible),

@@ -57,8 +57,8 @@ var Funcs = template.FuncMap{
 }
 
 // New parses the templates of a room on top of the shared ones. The room defines "main".
-func New(room fs.FS) *template.Template {
-	return Parse(template.New("").Funcs(Funcs), Templates, room)
+func New(room fs.FS) *Set {
+	return Parse(nil, Templates, room)
 }
 
 // Shell is what the layout needs of every page.
@@ -71,7 +71,7 @@ type Shell struct {
 }
 
 // Render writes a whole page with the layout around the room's "main".
-func Render(c *gin.Context, status int, t *template.Template, s Shell) {
+func Render(c *gin.Context, status int, t *Set, s Shell) {
 	if c.Request.Method == http.MethodPost {
 		s.Scripts = append(slices.Clip(s.Scripts), "posted.js")
 	}
@@ -79,9 +79,9 @@ func Render(c *gin.Context, status int, t *template.Template, s Shell) {
 }
 
 // Execute renders one template to bytes. A failing template is a fault of the program: it panics.
-func Execute(t *template.Template, name string, data any) []byte {
+func Execute(t *Set, name string, data any) []byte {
 	var b bytes.Buffer
-	if err := t.ExecuteTemplate(&b, name, data); err != nil {
+	if err := t.parsed().ExecuteTemplate(&b, name, data); err != nil {
 		panic(fmt.Sprintf("template %s: %v", name, err))
 	}
 	return b.Bytes()
@@ -103,7 +103,7 @@ func Sentence(err error) string {
 	return strings.TrimSuffix(s, ".") + "."
 }
 
-var errorPage = Parse(template.New("").Funcs(Funcs), Templates)
+var errorPage = Parse(nil, Templates)
 
 // Fail writes a page that says what went wrong and what to do.
 func Fail(c *gin.Context, status int, heading, message string) {

@@ -6,14 +6,36 @@ import (
 	"io/fs"
 	"regexp"
 	"strings"
+	"sync"
 )
 
-// Parse adds every template file of the folders. A file may be laid out for its reader: a line break next to a tag,
+// Set is a set of templates. It is parsed when it is first used: a command that shows no page doesn't wait for it.
+type Set struct{ parsed func() *template.Template }
+
+// Parse makes the set of every template file of the folders, with further functions. A file may be laid out for its reader: a line break next to a tag,
 // with the indentation after it, is not part of the page; within a tag, and within running text, it is a single
 // space. Running text continues over what stands in it: what an action writes, and the end of a word in bold, a link or
-// the like. Where the page needs a space in another place, the file says {{" "}}. A file that cannot be parsed is a
-// fault of the program: it panics.
-func Parse(t *template.Template, folders ...fs.FS) *template.Template {
+// the like. Where the page needs a space in another place, the file says {{" "}}. A file that can't be parsed is a
+// fault of the program: the first use panics.
+func Parse(further template.FuncMap, folders ...fs.FS) *Set {
+	s := &Set{sync.OnceValue(func() *template.Template {
+		return parse(template.New("").Funcs(Funcs).Funcs(further), folders)
+	})}
+	sets = append(sets, s)
+	return s
+}
+
+// sets are all sets of the program.
+var sets []*Set
+
+// ParseAll parses all sets, so that the first person who opens a page doesn't wait.
+func ParseAll() {
+	for _, s := range sets {
+		s.parsed()
+	}
+}
+
+func parse(t *template.Template, folders []fs.FS) *template.Template {
 	for _, folder := range folders {
 		names, err := fs.Glob(folder, "*.html")
 		if err != nil || len(names) == 0 {

@@ -1,7 +1,6 @@
 package page
 
 import (
-	"html/template"
 	"strings"
 	"testing"
 	"testing/fstest"
@@ -42,7 +41,7 @@ func TestParseReadsEveryFolder(t *testing.T) {
 		"room.html": {Data: []byte("{{define \"room\"}}\n  <p\n      title=\"{{.}}\">\n    {{.}}\n  </p>\n{{end}}")},
 		"room.js":   {Data: []byte("not a template {{")},
 	}
-	tree := Parse(template.New(""), shared, room)
+	tree := Parse(nil, shared, room)
 	require.Equal(t, `<main><p title="a &lt; &#34;b&#34;">a &lt; &#34;b&#34;</p></main>`, string(Execute(tree, "frame", `a < "b"`)))
 }
 
@@ -50,7 +49,7 @@ func TestParseReadsEveryFolder(t *testing.T) {
 func TestParseSaysTheLineOfAFault(t *testing.T) {
 	say := func(folder fstest.MapFS) (message string) {
 		defer func() { message, _ = recover().(string) }()
-		Parse(template.New(""), folder)
+		Parse(nil, folder).parsed()
 		return ""
 	}
 	require.Contains(t, say(fstest.MapFS{"room.html": {Data: []byte("<p>\n  one\n  {{.Two .}}}\n{{end}}")}}), "room.html:4: unexpected {{end}}")

@@ -14,7 +14,7 @@ var files embed.FS
 
 func init() { page.RegisterAssets(files, ".") }
 
-var pages = page.Parse(template.New("").Funcs(page.Funcs).Funcs(template.FuncMap{"sources": media.Sources}), files)
+var pages = page.Parse(template.FuncMap{"sources": media.Sources}, files)
 
 // pageCache are the pages of a source that are the same for everyone but for their token: written ahead.
 type pageCache struct {

@@ -28,9 +28,9 @@ var files embed.FS
 func init() { page.RegisterAssets(files, ".") }
 
 // Templates are the frame's templates, for a room to add its "sheet" to.
-func Templates(room embed.FS) *template.Template {
+func Templates(room embed.FS) *page.Set {
 	countries := template.FuncMap{"countries": func() []Option { return Countries }}
-	return page.Parse(template.New("").Funcs(page.Funcs).Funcs(countries), page.Templates, files, room)
+	return page.Parse(countries, page.Templates, files, room)
 }
 
 // Draft is a quiz as the rooms see it.
@@ -69,7 +69,7 @@ func (d *Draft) MailState(m *store.Mail) string {
 type Room struct {
 	Key      string
 	Title    string
-	Template *template.Template
+	Template *page.Set
 	Scripts  []string // modules to load
 	View     func(d *Draft, query url.Values) (any, error)
 	// Blocks are the pieces of what View returned, for a sheet that is too long to be drawn whole after an edit; may
