@@ -121,7 +121,7 @@ func TestFromTheFirstWordToARedirectedLead(t *testing.T) {
 	phone.has("Tick the box to continue.")
 	phone.wait(`document.querySelector('input[type="checkbox"]')?.checkVisibility()`)
 	require.Equal(t, "orla@fenhall.example", phone.eval(`document.querySelector('input[type="email"]').value`))
-	phone.click("label", "You may contact me about this event")
+	phone.click("label", "You may contact me about this result")
 	phone.click("button", "See your result")
 	phone.has("Book a site visit")
 	require.True(t, strings.HasPrefix(phone.eval(`location.href`), w.Sites+"/booking?q1=Bright%20by%20noon&scale.score=8.5&lead.id="), phone.eval(`location.href`))

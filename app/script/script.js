@@ -225,6 +225,12 @@ const typedIn = (input) => {
   const before = input.value.slice(0, input.selectionStart);
   return [/[^-+*/(),<>=]*$/.exec(before)[0].trimStart(), /[\w.]*$/.exec(before)[0]];
 };
+/** Names with what is typed in them or in their words: first those in which a word begins with it. */
+function bestFirst(names, like) {
+  const text = (name) => name.join(" ").toLowerCase();
+  const rank = (name) => (text(name).split(/[\s.]+/).some((word) => word.startsWith(like)) ? 0 : 1);
+  return names.filter((name) => text(name).includes(like)).sort((a, b) => rank(a) - rank(b));
+}
 let typed = ""; // what a name takes the place of
 function complete(input) {
   close();
@@ -232,7 +238,7 @@ function complete(input) {
   let found = [];
   for (typed of typedIn(input)) {
     const like = typed.toLowerCase();
-    if (like) found = names.filter(([n, words]) => n !== typed && (n + "\n" + words).toLowerCase().includes(like)).slice(0, 8);
+    if (like) found = bestFirst(names, like).filter(([n]) => n !== typed).slice(0, 8);
     if (found.length) break;
   }
   if (!found.length) return;
