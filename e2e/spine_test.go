@@ -138,7 +138,7 @@ func TestFromTheFirstWordToARedirectedLead(t *testing.T) {
 	b.click("a.name", "Winter light check")
 	b.click(".rooms a", "Leads")
 	b.has("orla@fenhall.example")
-	b.has("Score 8.5 is over the cut point 6")
+	b.has("Score 8.5 is above the cut point 6")
 	require.Equal(t, "1", b.eval(`String(document.querySelectorAll("tbody.rows tr").length)`))
 	require.Contains(t, b.text("tbody.rows"), "newsletter")
 	rows := export(t, w, b)
