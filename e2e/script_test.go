@@ -82,7 +82,7 @@ func TestWhatStandsBelowAQuestion(t *testing.T) {
 	require.Equal(t, "Roots grow in spring.", draft(t, w, id).Questions[4].Choices[0].Why)
 
 	// A picture of the sample library, by search; one of our own, with Describe the picture asked for.
-	b.click("#settings-deadline .two .picture button", "picture")
+	b.click("#settings-deadline .two .picture button", "Add picture")
 	b.wait(`document.querySelectorAll("#picturepanel .pickpic").length > 10`)
 	b.put("#picture-search", "watering")
 	b.wait(`document.querySelectorAll("#picturepanel .pickpic").length < 5`)

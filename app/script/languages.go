@@ -130,10 +130,10 @@ func languageMenu(taken []string, patch func(code string) string) []workbench.Op
 			slices.ContainsFunc(taken, func(code string) bool { return strings.EqualFold(code, tag.String()) }) {
 			continue
 		}
-		out = append(
-			out,
-			workbench.Option{Name: quiz.LanguageName(tag.String()), Value: tag.String(), Patch: patch(tag.String())},
-		)
+		code := tag.String()
+		if name := quiz.LanguageName(code); !strings.EqualFold(name, code) { // some have no name in English
+			out = append(out, workbench.Option{Name: name, Value: code, Patch: patch(code)})
+		}
 	}
 	slices.SortFunc(out, func(a, b workbench.Option) int { return cmp.Compare(a.Name, b.Name) })
 	return out

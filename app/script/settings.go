@@ -55,7 +55,7 @@ func settingsOf(d *quiz.Document, i int) *settings {
 	}
 	s.Sections = append(
 		s.Sections,
-		kindOption{Name: "none", Selected: q.Section == "", Patch: patch(remove(at + "/section"))},
+		kindOption{Name: "None", Selected: q.Section == "", Patch: patch(remove(at + "/section"))},
 	)
 	if q.Section == "" {
 		s.Sections[0].Patch = ""
