@@ -69,7 +69,7 @@ func move(ctx context.Context, from, to string, out io.Writer) (err error) {
 	defer func() { err = errors.Join(err, target.Close()) }()
 	moved, err := store.Move(ctx, source, target, func(table string, done, all int64) {
 		if all > 0 && done < all {
-			fmt.Fprintf(out, "%s: %d of %d lines\n", table, done, all)
+			fmt.Fprintf(out, "%s: %d of %d rows\n", table, done, all)
 		}
 	})
 	if errors.Is(err, store.ErrNotEmpty) {

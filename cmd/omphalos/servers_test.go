@@ -169,7 +169,7 @@ func TestMoveByTheCommand(t *testing.T) {
 
 	out, errs, code := command(t, program, first, "move", "--from", first, "--to", database)
 	require.Zero(t, code, errs)
-	require.Contains(t, out, "and compared them")
+	require.Contains(t, out, "Moved and compared")
 	same := func(there map[string]string) {
 		t.Helper()
 		require.Len(t, there, len(here))
