@@ -24,7 +24,7 @@ var faultTrials = []trial{
 	{"flipped bytes", "2,000 bytes of the database file are changed while no server runs", false, (*bench).flipped},
 	{"slow disk", "every wait for the disk takes 200 ms more (strace)", false, (*bench).slowDisk},
 	{"clock", "the clock steps an hour to and fro, and over a change of summer time", false, (*bench).clock},
-	{"PostgreSQL restarted", "the database server is stopped at once and started again", true, (*bench).databaseGone},
+	{"PostgreSQL restarted", "the database server is stopped immediately and started again", true, (*bench).databaseGone},
 }
 
 // onTmpfs is the data of the demonstration on a small file system of its own; gone takes it away.
@@ -85,7 +85,7 @@ func (b *bench) diskFull() (string, error) {
 	}
 	came, err := c.verdict(b, at)
 	came = fmt.Sprintf("/healthz says so: %v; pages are served all the same (%d); %d were acknowledged while it was "+
-		"full; freed, it goes on within %v without hands. %s", full, page.StatusCode, while, shortly(back), came)
+		"full; freed, it continues within %v without hands. %s", full, page.StatusCode, while, shortly(back), came)
 	if err == nil && (!full || !again || page.StatusCode != http.StatusOK) {
 		err = errors.New("it did not notice, or did not go on")
 	}

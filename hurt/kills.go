@@ -182,6 +182,6 @@ func (b *bench) killedOfTwo() (string, error) {
 		}
 	}
 	came, err := c.verdict(b, at)
-	return fmt.Sprintf("%d kills under %d respondents, %s; %d walks broke off and were begun again",
+	return fmt.Sprintf("%d kills under %d respondents, %s; %d walks broke off and were started again",
 		n, b.clients, came, c.broken), err
 }

@@ -47,7 +47,7 @@ type bench struct {
 var (
 	only    = flag.String("only", "", "the trials whose name begins so")
 	kills   = flag.Int("kills", 100, "how often each server is killed")
-	clients = flag.Int("clients", 64, "how many respondents there are at once")
+	clients = flag.Int("clients", 64, "how many respondents there are at the same time")
 	lasts   = flag.Duration("lasts", 10*time.Minute, "how long the load lasts under which memory is looked at")
 	into    = flag.String("into", "", "file that the table is written into, such as docs/reliability.md")
 )

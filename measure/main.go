@@ -55,16 +55,16 @@ type measured struct {
 }
 
 func newMeasured(server string) *measured {
-	bare := "the bare rows, committed as many at once"
+	bare := "the bare rows, committed as many at the same time"
 	if server != "" {
-		bare = "the bare rows, as many at once by COPY"
+		bare = "the bare rows, as many at the same time by COPY"
 	}
 	crowd := fmt.Sprintf("%d, %d and %d clients", clients, clients*factors[1], clients*factors[2])
 	return &measured{
 		server:  server,
 		page:    line{what: "first page of a quiz", limit: "the same bytes, ready"},
 		clients: line{what: "that page, over connections of " + crowd, limit: "the same bytes, asked by as many"},
-		submit:  line{what: fmt.Sprintf("a response stored, of %d at once", together), limit: bare},
+		submit:  line{what: fmt.Sprintf("a response stored, of %d at the same time", together), limit: bare},
 		crowd:   line{what: "a response stored, of " + crowd, limit: bare},
 		leads:   line{what: "Leads, opened", limit: "Leads with 1,000 responses"},
 		replay:  line{what: "a response replayed in the draft", limit: "the walk alone"},
