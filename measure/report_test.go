@@ -28,7 +28,7 @@ func TestThePageSaysWhatWasMeasured(t *testing.T) {
 	for _, says := range []string{
 		"| an edit of a weight, counted | the convolution of the scale | 200 µs (2.0 ×) | 400 µs (4.0 ×) | 600 µs (6.0 ×) | 3.00 |",
 		"| Leads, opened | Leads with 1,000 responses | 50 ms (2.0 ×) | 50 ms (2.0 ×) | 50 ms (2.0 ×) | 1.00 |",
-		"## SQLite", "## PostgreSQL", "as many at once by COPY",
+		"## SQLite", "## PostgreSQL", "as many at the same time by COPY",
 		"over connections of 4, 40 and 400 clients",
 		"A response takes 2000 bytes", "200 GB", "1667 responses a second", "in 17 hours", "600 s for a million responses",
 	} {
