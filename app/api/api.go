@@ -1,5 +1,4 @@
-// Package api is the program for other programs: the same edits, counts and figures as the rooms, by the same
-// entrances, described by OpenAPI 3.1.
+// Package api lets other programs do what the rooms do, through the same packages, described by OpenAPI 3.1.
 package api
 
 import (

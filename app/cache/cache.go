@@ -1,5 +1,5 @@
-// Package cache remembers what is costly to make, within a bound of memory. What is remembered is keyed by all that
-// it depends on, so that nothing has ever to be forgotten by hand.
+// Package cache keeps results that are costly to make, within a bound of memory. Keys contain everything a result
+// depends on, so entries never have to be invalidated.
 package cache
 
 import (

@@ -1,5 +1,5 @@
-// Package counting counts the respondents of drafts: each quiz remembers what was counted of it, its windows take
-// turns, and all quizzes together take no more than the server has.
+// Package counting calculates the shares of drafts. Each quiz keeps its last calculation, its windows take turns, and
+// all quizzes together use no more than the server has.
 package counting
 
 import (

@@ -1,5 +1,5 @@
-// Package delivery brings emails to where they go: those of a quiz's messages, and the program's own. What is to be
-// sent stands in the database, written with what it is about; a worker sends it by SMTP (RFC 5321).
+// Package delivery sends emails: those of a quiz’s messages, and the program’s own. Emails are stored in the same
+// transaction as their reason; a worker sends them by SMTP (RFC 5321).
 package delivery
 
 import (

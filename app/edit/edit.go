@@ -1,5 +1,5 @@
-// Package edit is the one way in which anything of a quiz changes: its draft, and what stands next to it. Rooms,
-// imports and launches are entrances to it, so that each rule is kept here and nowhere else.
+// Package edit is the only way to change a quiz: its draft and everything stored next to it. Rooms, imports, launches
+// and the API all call it, so each rule is enforced in one place.
 package edit
 
 import (

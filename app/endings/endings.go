@@ -1,5 +1,5 @@
-// Package endings is the room in which outcomes get their endings: a page, products, or a redirect; and what all of
-// them share: look, words, tables and the catalogue.
+// Package endings is the room for outcomes: their endings (a page, products or a redirect) and what all endings share,
+// such as the theme, wording, lookup tables and the product catalogue.
 package endings
 
 import (

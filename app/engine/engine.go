@@ -1,5 +1,6 @@
-// Package engine is one respondent's way from a link to a response: a source and a token in, a page to show or a
-// response out. It knows no HTTP. The workbench's previews are the same engine with sources that store nothing.
+// Package engine takes one respondent from a link to a response. Each step takes a source and a token, and returns a
+// page to show or a response to store. It doesn’t depend on HTTP. Previews use the same engine with sources that store
+// nothing.
 package engine
 
 import (

@@ -1,5 +1,5 @@
-// Package exchange brings quizzes in and out: pasted text, sheets (CSV, XLSX) and documents (JSON), with a preview of
-// what will come in before it does.
+// Package exchange imports and exports quizzes as text, sheets (CSV, XLSX) and documents (JSON). An import shows a
+// preview first.
 package exchange
 
 import (

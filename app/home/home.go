@@ -1,4 +1,4 @@
-// Package home is the ledger of quizzes.
+// Package home serves the list of quizzes.
 package home
 
 import (

@@ -1,5 +1,5 @@
-// Package hooks brings events of quizzes to the addresses that asked for them, signed as Standard Webhooks says
-// (https://www.standardwebhooks.com). What is to be told stands in the database, written with what it tells of.
+// Package hooks sends events of quizzes to webhooks, signed as Standard Webhooks requires
+// (https://www.standardwebhooks.com). Events are stored in the same transaction as what they report.
 package hooks
 
 import (

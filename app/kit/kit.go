@@ -1,4 +1,4 @@
-// Package kit serves the one script that puts a quiz on any page, and what it asks first: whether the quiz is open.
+// Package kit serves the script that embeds a quiz in any page, and tells it whether the quiz is open.
 package kit
 
 import (

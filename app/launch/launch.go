@@ -1,5 +1,5 @@
-// Package launch is the room in which a draft becomes a version that runs, and in which it is carried to people: links,
-// the kit, who may begin and when, and two versions that share the traffic.
+// Package launch is the room for publishing a draft as a version and sharing it: links, embedding, access and schedule,
+// and split tests.
 package launch
 
 import (

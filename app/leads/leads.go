@@ -1,4 +1,4 @@
-// Package leads is the room in which responses are read: figures, the table, one respondent, and the export.
+// Package leads is the room for responses: statistics, the list of people, a single respondent, and exports.
 package leads
 
 import (

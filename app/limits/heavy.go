@@ -1,4 +1,5 @@
-// Package limits holds what bounds one request, one visitor and one server, where no other package is the place of it.
+// Package limits bounds what one request, one visitor and one server can use, where no other package is the natural
+// place for a bound. Table lists all bounds of the program.
 package limits
 
 import (

@@ -1,4 +1,4 @@
-// Package media is the library of pictures: what was uploaded, and a shipped sample library to search.
+// Package media is the picture library: uploaded pictures, and sample pictures that can be searched.
 package media
 
 import (

@@ -1,5 +1,5 @@
-// Package messages is the room of the emails that responses bring about: whom they are for, what they say, how they
-// arrive, and who agreed to be written to.
+// Package messages is the room for the emails that responses trigger: recipients, texts, previews, and the mailing list
+// of people who gave consent.
 package messages
 
 import (

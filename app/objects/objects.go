@@ -1,5 +1,5 @@
-// Package objects keeps pictures in a bucket of an object store that speaks S3, for servers that are to keep their
-// database small, or that share one.
+// Package objects stores pictures in a bucket of an S3-compatible object store, for servers that share a database or
+// want to keep it small.
 package objects
 
 import (

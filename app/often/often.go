@@ -1,4 +1,4 @@
-// Package often does things again and again next to the requests.
+// Package often runs background work repeatedly, alongside the requests.
 package often
 
 import (

@@ -1,4 +1,5 @@
-// Package page holds what every room draws with: the layout, shared parts, icons, outcome marks and the built assets.
+// Package page provides what every room draws with: the layout, shared template parts, icons, outcome marks and the
+// built assets.
 package page
 
 import (

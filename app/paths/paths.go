@@ -1,5 +1,5 @@
-// Package paths is the room that shows a quiz as a map: questions are stations down a line, jumps are arcs next to it,
-// and ribbons lead to the outcomes, each as thick as the share of respondents who go there.
+// Package paths is the room that shows a quiz as a map. Questions are stations on a line, jumps are arcs next to it,
+// and ribbons lead to the outcomes, as thick as their share of respondents.
 package paths
 
 import (

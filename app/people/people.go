@@ -1,4 +1,4 @@
-// Package people is the page on which everything about one person is shown, shared and deleted, across quizzes.
+// Package people serves the page that shows, exports and deletes everything about one person, across quizzes.
 package people
 
 import (

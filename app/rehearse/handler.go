@@ -1,5 +1,5 @@
-// Package rehearse is the room in which a quiz is tried: one respondent on a phone and on a desktop at once, next to
-// them what counts and what is still possible, and below them the rehearsals that are kept as checks.
+// Package rehearse is the room for trying a quiz. It shows one respondent on a phone and on a desktop, the points and
+// the outcomes that are still possible, and the answers saved as checks.
 package rehearse
 
 import (

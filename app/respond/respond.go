@@ -1,5 +1,5 @@
-// Package respond puts the engine on HTTP: what respondents get. Every page is a plain form that works without
-// scripts and within a frame on another site.
+// Package respond serves the engine’s pages over HTTP. Every page is a plain form that works without scripts and in a
+// frame on another site.
 package respond
 
 import (

@@ -1,5 +1,5 @@
-// Package rights is the one place that says who may do what: each address of the program behind a sign-in has its
-// right here, and controls that lead to what someone may not do are taken out of the pages that they get.
+// Package rights decides who can do what. Each address behind a sign-in has its right here, and pages are served
+// without the controls that the viewer isn’t allowed to use.
 package rights
 
 import (

@@ -1,5 +1,5 @@
-// Package script is the room in which a quiz is written and weighed: questions in reading order, each answer a line
-// that runs on into the ledger of points and votes.
+// Package script is the room for writing a quiz: questions in reading order, with the points and votes of each answer
+// next to it.
 package script
 
 import (

@@ -1,4 +1,4 @@
-// Package starters are quizzes to begin with, and what can be taken over from a quiz that there is.
+// Package starters provides example quizzes to start from, and copies parts of existing quizzes.
 package starters
 
 import (

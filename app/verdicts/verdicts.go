@@ -1,4 +1,4 @@
-// Package verdicts is the room in which scores become outcomes: an ordered list of lines, the first that matches
+// Package verdicts is the room where scores decide outcomes: an ordered list of lines, of which the first match
 // decides.
 package verdicts
 

@@ -1,4 +1,5 @@
-// Package words is what respondents' pages say on buttons and in messages, by language.
+// Package words translates the buttons and messages of respondents’ pages, and lists the sentences of the workbench for
+// translators.
 package words
 
 import (

@@ -1,5 +1,5 @@
-// Package workbench is the frame around the rooms in which a quiz is made: the top line, the rooms, the reach bar,
-// and what a window gets after an edit.
+// Package workbench is the frame around the rooms of a quiz: the header, the navigation, the Reach bar, and the updates
+// that a window gets after an edit.
 package workbench
 
 import (

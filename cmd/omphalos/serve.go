@@ -98,7 +98,7 @@ func serveCommand() *cobra.Command {
 	grouped(c, []group{
 		{"Where", []string{"addr", "url", "data", "database", "pictures", "pictures-region", "config", "owner-email"}},
 		{"HTTPS", []string{"tls-cert", "tls-key", "acme", "acme-email", "acme-directory", "acme-http"}},
-		{"Mail", []string{"smtp", "mail-from", "mail-reply-to"}},
+		{"Email", []string{"smtp", "mail-from", "mail-reply-to"}},
 		{"Other programs", []string{"hooks-may-reach", "oidc-issuer", "oidc-client", "oidc-name"}},
 		{"Visitors", []string{"trusted-proxy", "countries", "country-header"}},
 		{"Monitoring", []string{"log", "metrics"}},

@@ -1,6 +1,5 @@
-// Package chart draws figures of a respondent: scales, percents, standings or keywords as bars or on a radar. What
-// it draws is SVG whose colours are those of classes, so that the page's theme decides; the same figures are there
-// as rows of a table.
+// Package chart draws a respondent’s scales, percentages, percentiles or keywords as bars or on a radar. It produces
+// SVG whose colours come from classes, so the page’s theme decides, and the same values as rows of a table.
 package chart
 
 import (

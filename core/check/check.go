@@ -1,5 +1,5 @@
-// Package check runs the kept rehearsals of a quiz: respondents of whom it was said where they must end. Each is
-// walked like any other respondent, and what came of it is held against what was expected.
+// Package check runs the checks of a quiz: saved answers with the result that is expected. Each check takes the quiz
+// like any respondent, and its result is compared with the expected one.
 package check
 
 import (

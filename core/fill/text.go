@@ -1,4 +1,4 @@
-// Package fill puts answers, scores, computed values and parameters into texts and addresses.
+// Package fill inserts answers, scores, computed values and parameters into texts and addresses.
 package fill
 
 import (

@@ -1,4 +1,4 @@
-// Package insight is the statistics over collected responses.
+// Package insight computes statistics over collected responses.
 package insight
 
 import "math"

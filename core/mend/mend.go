@@ -1,5 +1,5 @@
-// Package mend finds the smallest changes of a quiz that make its failing checks hold: one number of those that
-// decide, or two where one is not enough.
+// Package mend finds the smallest changes that make all checks of a quiz pass: to one number (points, votes or a cut
+// point), or to two if one isn’t enough.
 package mend
 
 import (

@@ -1,5 +1,5 @@
-// Package message decides which messages of a quiz a respondent brings about and whom they go to, and what share of all
-// respondents brings about each.
+// Package message decides which messages a respondent triggers and who receives them, and calculates the share of
+// respondents for each message.
 package message
 
 import (

@@ -1,5 +1,5 @@
-// Package product reads the recommended products of a quiz as a grid of answers and products, and finds the respondents
-// for whom the grid shows no product, or more than it has room for.
+// Package product reads a quiz’s recommended products as a grid of answers and products. It finds respondents who would
+// see no product, or more products than fit.
 package product
 
 import (

@@ -1,4 +1,4 @@
-// Package quiz is the quiz document: its types, its strict reading, its schema, its validation and its edits.
+// Package quiz is the quiz document: its types, strict reading, schema, validation and edits.
 package quiz
 
 import (

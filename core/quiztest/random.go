@@ -1,5 +1,5 @@
-// Package quiztest makes random quizzes and enumerates their walks, for the tests of the packages that compute on
-// them.
+// Package quiztest generates random quizzes and enumerates their paths, for the tests of packages that calculate on
+// quizzes.
 package quiztest
 
 import (

@@ -1,8 +1,11 @@
-// Package reach counts every respondent at once: from a document alone, what share of them reaches each outcome, by
-// which line, over which questions and with which scores, what no one can reach, and an example for each claim.
+// Package reach calculates all respondents of a quiz together. From a document alone it computes the share that reaches
+// each outcome, by which line, over which questions and with which scores. It also finds what no one can reach, and
+// gives an example for each claim.
 //
-// The count is forward dynamic programming over the questions. A state is everything that the future can still depend
-// on, and states that agree merge; see layers.go for what a state holds.
+// The calculation is forward dynamic programming over the questions. A state is everything that the rest of the quiz
+// can still depend on, and equal states merge; layers.go describes what a state contains. For example, after three
+// questions with points 0 to 2 on one scale, a quiz with only cut points has at most 7 states instead of 27
+// combinations.
 package reach
 
 import (

@@ -1,4 +1,4 @@
-// Package rule holds what a quiz decides with: exact numbers, values of facts, conditions and formulas.
+// Package rule provides what a quiz decides with: exact numbers, values of facts, conditions and formulas.
 package rule
 
 import (

@@ -1,4 +1,4 @@
-// Package score walks a table of answers through a quiz, a row a respondent.
+// Package score scores a table of answers, one row per respondent.
 package score
 
 import (

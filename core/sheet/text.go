@@ -1,5 +1,5 @@
 // Package sheet reads and writes quizzes as people draft them elsewhere: as plain text with a few marks, and as a
-// sheet with a line for each answer. docs/plain-text.md and docs/sheet.md describe both.
+// spreadsheet with a row per answer. See docs/plain-text.md and docs/sheet.md.
 package sheet
 
 import (

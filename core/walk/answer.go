@@ -1,5 +1,5 @@
-// Package walk takes one respondent through a quiz: answers in; path, points, votes, outcome and the reason for each
-// out.
+// Package walk takes one respondent through a quiz. Answers go in; the path, points, votes, the outcome and the reason
+// for each come out.
 package walk
 
 import (
