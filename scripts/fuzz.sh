@@ -1,6 +1,6 @@
 #!/usr/bin/env bash
-# Fuzzes every parser for a while each (10m unless another time is named), and keeps what it found to be of interest, as
-# far as it is small, beside the tests: go test runs it from then on.
+# Fuzzes every parser for a while each (10m unless another time is named), and keeps the small inputs of interest in an
+# archive next to the tests (core/corpus), which go test runs from then on.
 set -euo pipefail
 cd "$(dirname "$0")/.."
 each=${1:-10m} most=${MOST:-120} size=${SIZE:-2048}
@@ -9,13 +9,9 @@ grep -rn --include=*_test.go '^func Fuzz' . | sed -E 's/^\.\/(.*)\/[^/]*_test\.g
 	[[ "$name" == *"${ONLY:-}"* ]] || continue
 	echo "== ./$package $name"
 	# Else each input of interest is made smaller for up to a minute.
+	mkdir -p "$package/testdata/fuzz"
 	go test "./$package" -run '^$' -fuzz "^$name\$" -fuzztime "$each" -fuzzminimizetime 10x -parallel "${PARALLEL:-2}"
-	kept=$package/testdata/fuzz/$name
-	mkdir -p "$kept"
 	mkdir -p "$cache/$package/$name"
-	find "$cache/$package/$name" -type f -size "-${size}c" | sort | while read -r found; do
-		if [ "$(find "$kept" -type f | wc -l)" -ge "$most" ]; then break; fi
-		cp -n "$found" "$kept/"
-	done
-	rmdir "$kept" 2>/dev/null || true
+	find "$cache/$package/$name" -type f -size "-${size}c" | sort |
+		xargs go run ./core/corpus/pack "$package/testdata/fuzz/$name.zip" "$most"
 done

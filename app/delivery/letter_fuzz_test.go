@@ -9,11 +9,13 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"omphalos/app/store"
+	"omphalos/core/corpus"
 )
 
 // FuzzMail: whatever a subject, a text or an address holds, the mail that is made of it can be read, goes to those whom it
 // is for, and has no header that was typed.
 func FuzzMail(f *testing.F) {
+	corpus.Add(f)
 	f.Add("Your plan", "Dear Orla,\nhere it is.\n", "orla@fenhall.example", "wall@larkmoor.example")
 	f.Add("A\r\nBcc: all@larkmoor.example", "\r\n.\r\n", "a@b.example", "x@y.example\r\nX-Evil: 1")
 	f.Add("=?utf-8?q?=0D=0ABcc:_x?=", "\x00\xff", "“o”@fenhall.example", "")

@@ -4,10 +4,13 @@ import (
 	"testing"
 
 	"github.com/stretchr/testify/require"
+
+	"omphalos/core/corpus"
 )
 
 // FuzzToken: whatever an address holds, a token opens as what was sealed, in its quiz and of its kind, or not at all.
 func FuzzToken(f *testing.F) {
+	corpus.Add(f)
 	s, err := newSealer(make([]byte, 32))
 	require.NoError(f, err)
 	place, err := s.seal("quiz", &Place{ID: "walk"})
@@ -35,6 +38,7 @@ func FuzzToken(f *testing.F) {
 
 // FuzzPlain: what a token unpacks to is read or refused, whatever it is: a server of another age may have sealed it.
 func FuzzPlain(f *testing.F) {
+	corpus.Add(f)
 	s, err := newSealer(make([]byte, 32))
 	require.NoError(f, err)
 	for _, seed := range []string{"\x00{}", "\x00{\"i\":\"x\"}", "\x01", "\x02\xa0", "\x02\xbf", "\x03\x00", "\x09"} {

@@ -10,6 +10,8 @@ import (
 
 	"github.com/stretchr/testify/require"
 	"github.com/xuri/excelize/v2"
+
+	"omphalos/core/corpus"
 )
 
 // workbook is a workbook whose first sheet holds the XML of rows.
@@ -100,6 +102,7 @@ func TestAWorkbookHasBounds(t *testing.T) {
 
 // FuzzXLSX: whatever a workbook's sheet says, reading ends within the bounds.
 func FuzzXLSX(f *testing.F) {
+	corpus.Add(f)
 	f.Add(`<row r="1">` + cell("A1", "a") + `</row>`)
 	f.Add(`<row r="-1"><c r="XFE1"><v>9</v></c></row>`)
 	f.Add(`<row r="7"><c t="s"><v>99999999</v></c><c r="A0"/></row>`)

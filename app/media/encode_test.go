@@ -14,6 +14,8 @@ import (
 	"testing"
 
 	"github.com/stretchr/testify/require"
+
+	"omphalos/core/corpus"
 )
 
 // photograph is a JPEG of 48 × 32 whose corner at 0, 0 is red, with an Exif block that notes an orientation.
@@ -53,6 +55,7 @@ func TestPicturesAreTurnedUpright(t *testing.T) {
 
 // Whatever a file holds, it is a picture or refused: a decoder that fails is no failure of ours.
 func FuzzEncode(f *testing.F) {
+	corpus.Add(f)
 	whole := photograph(f, 6)
 	for _, n := range []int{len(whole), 4, 13, 20, 30, 40, len(whole) / 2} {
 		f.Add(whole[:n])

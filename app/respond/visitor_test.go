@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"omphalos/app/workbench"
+	"omphalos/core/corpus"
 	"omphalos/standins/countries"
 )
 
@@ -87,6 +88,7 @@ func TestEveryPublishedCountryCanBeChosen(t *testing.T) {
 
 // FuzzCountries: whatever the file of addresses holds, a country is two letters or none.
 func FuzzCountries(f *testing.F) {
+	corpus.Add(f)
 	made, err := countries.Database()
 	require.NoError(f, err)
 	f.Add(made, []byte{192, 0, 2, 7})

@@ -4,10 +4,13 @@ import (
 	"testing"
 
 	"github.com/stretchr/testify/require"
+
+	"omphalos/core/corpus"
 )
 
 // FuzzCursor: a place in a list comes back as it was written, and what is none is refused.
 func FuzzCursor(f *testing.F) {
+	corpus.Add(f)
 	f.Add("")
 	f.Add("MjAyNi0wMy0wMVQwOTowMDowMFogcjE")
 	f.Add("MjAyNi0wMy0wMVQwOTowMDowMFogcjEgMS41ZSszMDg")

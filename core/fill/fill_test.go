@@ -11,6 +11,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"omphalos/core/corpus"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 	"omphalos/core/walk"
@@ -185,6 +186,7 @@ func TestTexts(t *testing.T) {
 
 // Whatever is typed, filling ends, keeps the host that the author wrote, and escapes what it fills in.
 func FuzzFill(f *testing.F) {
+	corpus.Add(f)
 	f.Add("A {who|nobody} {{ {scale.fit", "https://example.org/{?who,scale.fit}", "<b>")
 	f.Add("{}{|}{a|b|c}", "https://example.org{/who}", "//evil.example")
 	f.Fuzz(func(t *testing.T, text, address, typed string) {

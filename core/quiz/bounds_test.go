@@ -10,6 +10,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"omphalos/core/corpus"
 	"omphalos/core/quiz"
 )
 
@@ -83,6 +84,7 @@ func TestCompactDoesTheSame(t *testing.T) {
 
 // FuzzEdit: whatever a patch says, an edit ends, leaves a document within its bounds or nothing, and can be undone.
 func FuzzEdit(f *testing.F) {
+	corpus.Add(f)
 	for _, seed := range []string{
 		`[{"op":"copy","from":"","path":"/questions/-"}]`,
 		`[{"op":"copy","from":"/questions","path":"/questions/0/choices"},{"op":"move","from":"/questions/0","path":"/questions/1"}]`,

@@ -13,6 +13,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"omphalos/core/corpus"
 	"omphalos/core/quiz"
 	"omphalos/core/quiztest"
 )
@@ -157,6 +158,7 @@ func TestCoreStandsAlone(t *testing.T) {
 }
 
 func FuzzRead(f *testing.F) {
+	corpus.Add(f)
 	f.Add([]byte(small))
 	f.Add([]byte(`{"format":`))
 	f.Fuzz(func(t *testing.T, data []byte) {

@@ -13,6 +13,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"omphalos/core/corpus"
 	"omphalos/core/quiz"
 	"omphalos/core/quiztest"
 	"omphalos/core/rule"
@@ -379,6 +380,7 @@ func TestBeyondTheBudgetItIsSimulated(t *testing.T) {
 }
 
 func FuzzConditions(f *testing.F) {
+	corpus.Add(f)
 	f.Add(`{"all":[{"fact":"answer.a","op":"is","value":"p"},{"fact":"scale.s","op":"ge","value":2.5}]}`, "scale.s * 2")
 	f.Add(`{"none":[]}`, "round(answer.a, 1)")
 	f.Fuzz(func(t *testing.T, condition, formula string) {

@@ -9,6 +9,8 @@ import (
 	"testing"
 
 	"github.com/stretchr/testify/require"
+
+	"omphalos/core/corpus"
 )
 
 func TestNumbersAreExact(t *testing.T) {
@@ -175,6 +177,7 @@ func TestTextsOfFormulasAreBounded(t *testing.T) {
 
 // FuzzNumbers: what is read as a number is what encoding/json, which keeps to RFC 8259, takes for one.
 func FuzzNumbers(f *testing.F) {
+	corpus.Add(f)
 	for _, s := range []string{"0", "-0", "01", "1.", ".5", "-", "1e5", "1E+05", "1e", "+1", "2.50", "1 ", "null", "0x1", "1_0", "-1.25e-3"} {
 		f.Add(s)
 	}

@@ -8,12 +8,14 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"omphalos/core/corpus"
 	"omphalos/core/quiztest"
 	"omphalos/core/walk"
 )
 
 // FuzzTable: whatever a table of answers holds, reading it ends, with a row or its faults for each line.
 func FuzzTable(f *testing.F) {
+	corpus.Add(f)
 	f.Add("q0,q1\nc0,c1\n")
 	f.Add("q0,\"q1\n\"\"\",x\r\n=c0,+1,@\n\xff\xfe,\x00")
 	f.Add("\xef\xbb\xbfq0;q1\nc0;c9\n")

@@ -6,6 +6,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"omphalos/core/corpus"
 	"omphalos/core/quiz"
 )
 
@@ -84,6 +85,7 @@ func TestFaultsNameTheirLine(t *testing.T) {
 
 // Whatever is pasted, reading ends, and what was read is a well-formed draft.
 func FuzzText(f *testing.F) {
+	corpus.Add(f)
 	f.Add(example)
 	f.Add("1. (\n- [[]]\n# \n## ")
 	f.Fuzz(func(t *testing.T, text string) {
