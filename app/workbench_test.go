@@ -24,6 +24,7 @@ import (
 	"omphalos/core/sheet"
 	"omphalos/core/walk"
 	"omphalos/demo"
+	"omphalos/demo/demotest"
 )
 
 // desk is someone signed in at a program with the demonstration's data, or with none.
@@ -35,7 +36,7 @@ type desk struct {
 	dir    string // of the database
 }
 
-const password = "larkmoor-tests"
+const password = demotest.Password
 
 func newDesk(t testing.TB, filled bool, now ...func() time.Time) *desk {
 	t.Helper()
@@ -43,12 +44,14 @@ func newDesk(t testing.TB, filled bool, now ...func() time.Time) *desk {
 	o := store.Options{}
 	if len(now) > 0 {
 		o.Now = now[0]
+	} else if filled {
+		demotest.Fill(t, dir)
 	}
 	s, err := store.Open(dir, o)
 	require.NoError(t, err)
 	t.Cleanup(func() { require.NoError(t, s.Close()) })
-	if filled {
-		require.NoError(t, demo.Fill(s, "http://127.0.0.1:1", password, time.Now()))
+	if filled { // does nothing to a copy
+		require.NoError(t, demo.Fill(s, demotest.Sites, password, time.Now()))
 	} else {
 		_, err = s.CreateOwner(demo.Owner, password)
 		require.NoError(t, err)

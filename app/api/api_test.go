@@ -21,7 +21,7 @@ import (
 	"omphalos/app/api"
 	"omphalos/app/rights"
 	"omphalos/app/store"
-	"omphalos/demo"
+	"omphalos/demo/demotest"
 )
 
 // client speaks to the whole program with a token.
@@ -34,10 +34,11 @@ type client struct {
 
 func newClient(t *testing.T) *client {
 	t.Helper()
-	s, err := store.Open(t.TempDir())
+	dir := t.TempDir()
+	demotest.Fill(t, dir)
+	s, err := store.Open(dir)
 	require.NoError(t, err)
 	t.Cleanup(func() { require.NoError(t, s.Close()) })
-	require.NoError(t, demo.Fill(s, "http://127.0.0.1:1", "larkmoor-tests", time.Now()))
 	server := httptest.NewUnstartedServer(nil)
 	origin := "http://" + server.Listener.Addr().String()
 	server.Config.Handler, err = app.New(s, app.Options{Origin: origin})

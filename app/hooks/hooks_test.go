@@ -18,7 +18,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"omphalos/app/store"
-	"omphalos/demo"
+	"omphalos/demo/demotest"
 )
 
 // Signatures are those of other programs: the first vector is that of the specification's own libraries, the second
@@ -85,10 +85,11 @@ func newWorld(t *testing.T, events ...string) *world {
 	t.Helper()
 	w := &world{at: time.Now().UTC(), code: http.StatusNoContent}
 	now := func() time.Time { w.mu.Lock(); defer w.mu.Unlock(); return w.at }
-	s, err := store.Open(t.TempDir(), store.Options{Now: now})
+	dir := t.TempDir()
+	demotest.Fill(t, dir)
+	s, err := store.Open(dir, store.Options{Now: now})
 	require.NoError(t, err)
 	t.Cleanup(func() { require.NoError(t, s.Close()) })
-	require.NoError(t, demo.Fill(s, "http://127.0.0.1:1", "larkmoor-tests", time.Now()))
 	q, err := s.QuizBySlug("living-wall")
 	require.NoError(t, err)
 	list, err := s.Hooks(q.ID)
