@@ -13,7 +13,8 @@ import (
 	"omphalos/core/quiz"
 )
 
-// The first button of the launch form is pressed by Enter in the field of the link: it keeps the name and launches nothing.
+// The first button of the launch form is pressed by Enter in the field of the link: it keeps the name and launches
+// nothing.
 func TestEnterInTheLinkLaunchesNothing(t *testing.T) {
 	d := newDesk(t, false)
 	q := d.newQuiz(&quiz.Document{Format: quiz.Format, Name: "Ferns", Language: "en", Otherwise: "o", Outcomes: []quiz.Outcome{{ID: "o"}},

@@ -140,8 +140,8 @@ type ruling struct {
 	screens bool // documents may use it
 }
 
-// glossary reads the table of docs/glossary.md. A row has the word, its meaning, the words that are ruled out everywhere,
-// and those that are ruled out on screens. A word in italics has a second meaning and is skipped.
+// glossary reads the table of docs/glossary.md. A row has the word, its meaning, the words that are ruled out
+// everywhere, and those that are ruled out on screens. A word in italics has a second meaning and is skipped.
 func glossary(t *testing.T) (rules []ruling) {
 	text, err := os.ReadFile("../docs/glossary.md")
 	require.NoError(t, err)

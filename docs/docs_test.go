@@ -11,8 +11,8 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// TestDocumentsNameFilesThatAreThere looks for each file of the program that a document names in backticks: by its path,
-// by its path below app or core, or by its name alone where the words before it have said the folder.
+// TestDocumentsNameFilesThatAreThere looks for each file of the program that a document names in backticks: by its
+// path, by its path below app or core, or by its name alone where the words before it have said the folder.
 func TestDocumentsNameFilesThatAreThere(t *testing.T) {
 	paths, names := map[string]bool{}, map[string]bool{}
 	require.NoError(t, filepath.WalkDir("..", func(path string, d fs.DirEntry, err error) error {

@@ -24,8 +24,8 @@ func scanned(t *testing.T, picture []byte) string {
 	return strings.TrimSpace(string(out))
 }
 
-// Each code that the page shows, offers to download and prints leads to the link that stands next to it: of the bare link and
-// of every place, at every level, with words and without.
+// Each code that the page shows, offers to download and prints leads to the link that stands next to it: of the bare
+// link and of every place, at every level, with words and without.
 func TestCodesLeadWhereThePageSays(t *testing.T) {
 	w := start(t, true)
 	id := quizID(t, w)

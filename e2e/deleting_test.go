@@ -14,8 +14,8 @@ import (
 	"omphalos/core/quiz"
 )
 
-// Every button that deletes, one of each sort in every room, is pressed twice in a row while the server answers late: the notice
-// names what went, nothing else goes, and one undo brings it back whole.
+// Every button that deletes, one of each sort in every room, is pressed twice in a row while the server answers late:
+// the notice names what went, nothing else goes, and one undo brings it back whole.
 func TestEveryDeletingButtonDeletesOneThing(t *testing.T) {
 	w := start(t, true)
 	id := quizID(t, w)
@@ -82,7 +82,8 @@ var named = regexp.MustCompile(`/[@=][^/]*|/\d+`)
 // sortOf leaves the names of lines out of what a button does and where.
 func sortOf(place string) string { return named.ReplaceAllString(place, "/*") }
 
-// lost counts the questions, outcomes, scales, keywords, Verdict lines and messages that the second document does not have.
+// lost counts the questions, outcomes, scales, keywords, Verdict lines and messages that the second document does not
+// have.
 func lost(t *testing.T, before, after string) int {
 	t.Helper()
 	count := func(text string) int {

@@ -17,7 +17,8 @@ import (
 	"omphalos/app/hooks"
 )
 
-// An address is added, its secret is shown once, a test arrives signed with it, and what was sent can be read and sent again.
+// An address is added, its secret is shown once, a test arrives signed with it, and what was sent can be read and sent
+// again.
 func TestAnotherProgramIsTold(t *testing.T) {
 	w := start(t, true)
 	id := quizID(t, w)

@@ -10,8 +10,8 @@ import (
 	"omphalos/core/quiz"
 )
 
-// A quiz is said in a second language, typed and pasted; a wording that changes later is shown for another look; a respondent
-// changes the language on the way without scripts and with them.
+// A quiz is said in a second language, typed and pasted; a wording that changes later is shown for another look; a
+// respondent changes the language on the way without scripts and with them.
 func TestASecondLanguage(t *testing.T) {
 	w := start(t, false)
 	h := begin(t, w, "Ferns")

@@ -11,8 +11,9 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// Property: someone types into text fields at random, faster than the answers come, leaves them by Tab, Enter, the pointer or a change
-// of room, while another window edits elsewhere. Each word is stored once, at the place where it was typed.
+// Property: someone types into text fields at random, faster than the answers come, leaves them by Tab, Enter, the
+// pointer or a change of room, while another window edits elsewhere. Each word is stored once, at the place where it
+// was typed.
 func TestATypistLosesNoWord(t *testing.T) {
 	for _, seed := range []uint64{1} { // more of them found nothing else
 		t.Run(fmt.Sprint("seed ", seed), func(t *testing.T) {

@@ -252,7 +252,8 @@ func (h *Handler) confirmFactor(c *gin.Context) {
 		h.drawOwn(
 			c,
 			http.StatusUnprocessableEntity,
-			view{FactorWrong: "This code is wrong or has expired. Start again, and check that the clock on your other device is correct."},
+			view{FactorWrong: "This code is wrong or has expired. Start again, and check that the clock on your other " +
+				"device is correct."},
 		)
 		return
 	}

@@ -12,8 +12,8 @@ import (
 	"omphalos/core/corpus"
 )
 
-// FuzzMail: whatever a subject, a text or an address holds, the mail that is made of it can be read, goes to those whom it
-// is for, and has no header that was typed.
+// FuzzMail: whatever a subject, a text or an address holds, the mail that is made of it can be read, goes to those whom
+// it is for, and has no header that was typed.
 func FuzzMail(f *testing.F) {
 	corpus.Add(f)
 	f.Add("Your plan", "Dear Orla,\nhere it is.\n", "orla@fenhall.example", "wall@larkmoor.example")

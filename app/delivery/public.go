@@ -45,7 +45,8 @@ func (h *Handler) show(c *gin.Context) {
 		)
 		return
 	}
-	draw(c, answer{"Confirm your subscription", "Please confirm that you agreed to receive emails when you answered “" + q.Name + "”.", "Yes, I agree"})
+	draw(c, answer{"Confirm your subscription", "Please confirm that you agreed to receive emails when you " +
+		"answered “" + q.Name + "”.", "Yes, I agree"})
 }
 
 func (h *Handler) do(c *gin.Context) {

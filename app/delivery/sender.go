@@ -167,7 +167,8 @@ func (s *Sender) askToConfirm(q *store.Quiz, who *store.Agreed) error {
 	if err != nil || at == "" {
 		return err
 	}
-	markdown := fmt.Sprintf("You answered “%s” and agreed to this:\n\n> %s\n\nIf that’s right, please [confirm your subscription](%s).\n\n"+
+	markdown := fmt.Sprintf("You answered “%s” and agreed to this:\n\n> %s\n\nIf that’s right, please [confirm "+
+		"your subscription](%s).\n\n"+
 		"If this wasn’t you, ignore this email. You won’t get any others.",
 		fill.EscapeMarkdown(q.Name), fill.EscapeMarkdown(who.Wording), at)
 	content, err := Note("Please confirm: "+q.Name, markdown, s.Origin).JSON()
@@ -230,7 +231,8 @@ func (s *Sender) compose(m *store.Mail) (*Letter, error) {
 }
 
 // errNoLeaving keeps a mail back that its recipient could not unsubscribe from.
-var errNoLeaving = errors.New("the server does not know its own address (--url), so the unsubscribe link can’t be written")
+var errNoLeaving = errors.New("the server does not know its own address (--url), so the unsubscribe link can’t " +
+	"be written")
 
 // LeadAddress is where a response stands in Leads.
 func LeadAddress(origin, quizID, responseID string) string {

@@ -62,7 +62,8 @@ func readFrames(text string) ([]string, error) {
 		out = append(out, u.Scheme+"://"+u.Host)
 	}
 	if len(out) > maxFrames {
-		return nil, refused(quiz.Problems{{Message: fmt.Sprintf("list up to %d sites, or none to allow any site", maxFrames)}})
+		return nil, refused(quiz.Problems{{Message: fmt.Sprintf("list up to %d sites, or none to allow "+
+			"any site", maxFrames)}})
 	}
 	return out, nil
 }

@@ -77,7 +77,8 @@ func (e *Editor) Launch(ctx context.Context, who Actor, l Launch) (*store.Versio
 		return nil, ofStore(err)
 	}
 	if l.Beside != 0 && (l.Beside < 1 || l.Beside > 99 || q.LiveVersion == 0) {
-		return nil, say("this version can’t be split tested", "Choose a share from 1% to 99%; a version must already be live.")
+		return nil, say("this version can’t be split tested", "Choose a share from 1% to 99%; a version must already "+
+			"be live.")
 	}
 	d, err := quiz.ReadStored(q.Document)
 	if err != nil {
@@ -333,7 +334,8 @@ func checkLink(name string) error {
 }
 
 func linkTaken(name string) error {
-	return refused(quiz.Problems{{Message: fmt.Sprintf("another quiz already uses the link %s", name), Mend: "Choose a different link."}})
+	return refused(quiz.Problems{{Message: fmt.Sprintf("another quiz already uses "+
+		"the link %s", name), Mend: "Choose a different link."}})
 }
 
 // RenameLink gives a live quiz another link name. Its earlier names keep working.

@@ -129,8 +129,8 @@ func skusOf(tables []store.Table) []option {
 	return out
 }
 
-// unlisted returns the products of the catalogue that no line recommends yet, as JSON; "" if there are none, or more than
-// can be added together.
+// unlisted returns the products of the catalogue that no line recommends yet, as JSON; "" if there are none, or more
+// than can be added together.
 func unlisted(skus []option, lines []quiz.RecommendationLine) string {
 	var out []string
 	for _, s := range skus {

@@ -40,8 +40,8 @@ func (s *Source) groupOf(i int) group {
 	return group{i, i + 1}
 }
 
-// askedQuestions lists the questions of a page that are asked, given what is answered: what is not answered yet on it counts
-// as blank, as conditions see it.
+// askedQuestions lists the questions of a page that are asked, given what is answered: what is not answered yet on it
+// counts as blank, as conditions see it.
 func (s *Source) askedQuestions(p *Place, g group) []int {
 	in := s.input(p)
 	if g.to-g.from > 1 {
@@ -128,8 +128,8 @@ func (s *Source) first(p *Place, g group) int {
 	return g.from
 }
 
-// progressPermille is how much of the walk is behind a page that begins with question i, of a thousand: the questions before it
-// on this walk, against these and the ones that may still come.
+// progressPermille is how much of the walk is behind a page that begins with question i, of a thousand: the questions
+// before it on this walk, against these and the ones that may still come.
 func (s *Source) progressPermille(res *walk.Result, i int) int {
 	before := 0
 	for _, id := range res.Path {

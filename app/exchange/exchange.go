@@ -174,7 +174,8 @@ func (v *view) look(d *quiz.Document, data []byte) {
 		}
 	}
 	if n := len(v.In.Faults); n > quiz.MaxProblems {
-		v.In.Faults = append(v.In.Faults[:quiz.MaxProblems], fmt.Sprintf("… and %d more. Fix these first.", n-quiz.MaxProblems))
+		v.In.Faults = append(v.In.Faults[:quiz.MaxProblems], fmt.Sprintf("… and %d more. Fix "+
+			"these first.", n-quiz.MaxProblems))
 	}
 }
 

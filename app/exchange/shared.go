@@ -10,8 +10,8 @@ import (
 	"strings"
 )
 
-// What the cells of a workbook may hold in all, in bytes: cells share their texts (ECMA-376, 18.4), so that a small file
-// can say one text a million times. Texts up to shortText are not counted: the bound on cells holds them.
+// What the cells of a workbook may hold in all, in bytes: cells share their texts (ECMA-376, 18.4), so that a small
+// file can say one text a million times. Texts up to shortText are not counted: the bound on cells holds them.
 const (
 	maxCellText = 16 << 20
 	shortText   = 40

@@ -94,7 +94,8 @@ func weigh(data []byte) error {
 		}
 		if sheets > maxSheetPart || texts > maxTextsPart || others > maxOtherParts {
 			return fmt.Errorf("the spreadsheet is larger than %d MB unzipped, has more than %d MB of text, "+
-				"or contains mostly formatting. Copy the cells to a new file, or save it as CSV", maxSheetPart>>20, maxTextsPart>>20)
+				"or contains mostly formatting. Copy the cells to a new file, or save "+
+				"it as CSV", maxSheetPart>>20, maxTextsPart>>20)
 		}
 	}
 	return weighTexts(z)

@@ -182,10 +182,14 @@ type Found struct {
 // mostFound is how many places a search shows.
 const mostFound = 8
 
+// mostWords is how many words of a search count: each is looked for in the whole guide.
+const mostWords = 12
+
 // Find returns the places that hold all words of a search, the best first. A word matches where a word of the guide
 // begins with it; titles count most, then headings.
 func Find(query string) (list []Found) {
 	words := strings.Fields(strings.ToLower(query))
+	words = words[:min(len(words), mostWords)]
 	if len(words) == 0 {
 		return nil
 	}

@@ -124,7 +124,8 @@ func (s *Sender) sayOff(h *store.Hook) error {
 		return err
 	}
 	text := fmt.Sprintf("Omphalos has stopped sending events from “%[2]s” to %[1]s. %[3]s\n\n"+
-		"Fix the receiving program, then turn the webhook on again in Launch under “Other programs”. Events that are waiting will then be sent.",
+		"Fix the receiving program, then turn the webhook on again in Launch under “Other programs”. Events that are "+
+		"waiting will then be sent.",
 		fill.EscapeMarkdown(h.URL), fill.EscapeMarkdown(q.Name), fill.EscapeMarkdown(h.Why))
 	content, err := delivery.Note("Webhook turned off: "+q.Name, text, "").JSON()
 	if err != nil {

@@ -72,7 +72,8 @@ func (h *Handler) splitOf(s *view, a *store.Access) (*splitPart, error) {
 	}
 	if chance := insight.Mismatch(now[0].Starts, now[1].Starts, split.Share); chance < insight.MismatchAlarm {
 		p.Mismatch = fmt.Sprintf(
-			"The split isn’t working as set: %d and %d starts don’t match a share of %s. A gap this large happens by chance less than once in %s times. "+
+			"The split isn’t working as set: %d and %d starts don’t match a share of %s. A gap this large happens by "+
+				"chance less than once in %s times. "+
 				"Something is sending people to one version, so don’t rely on this comparison.",
 			now[0].Starts,
 			now[1].Starts,

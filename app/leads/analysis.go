@@ -204,7 +204,8 @@ func adviceOfAlpha(s insight.LearnedScale) string {
 	case *s.Alpha >= 0.5:
 		return "Moderate consistency. That’s normal for a lead score, which adds up different things."
 	default:
-		return "Low consistency: the questions measure different things. Read the score as a sum of points, not as a single trait."
+		return "Low consistency: the questions measure different things. Read the score as a sum of points, not as a " +
+			"single trait."
 	}
 }
 

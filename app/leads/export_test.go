@@ -87,7 +87,8 @@ func TestCellsOfAnExport(t *testing.T) {
 		raw[title], err = book.GetCellValue("Responses", at, excelize.Options{RawCellValue: true})
 		require.NoError(t, err)
 	}
-	// serial days: 1 January 2026 is 46023 (from memory); 28 February 2027 is 423 days later, 1 July 2026, 23:30 in Dublin 181.98
+	// serial days: 1 January 2026 is 46023 (from memory); 28 February 2027 is 423 days later, 1 July 2026, 23:30 in
+	// Dublin 181.98
 	require.Equal(t, "46446", raw["When? (answer.when)"])
 	require.True(t, strings.HasPrefix(raw["Finished"], "46204.979"), raw["Finished"])
 	require.Equal(t, "01067", raw["Postal code"])

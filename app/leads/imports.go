@@ -104,7 +104,7 @@ func newTaking(d *quiz.Document) *taking {
 		{"seconds", "Duration in seconds"}, {"name", "Name"}, {"email", "Email address"},
 		{"visitor.country", "Visitor’s country"},
 	} {
-		put(one[0], one[1], one[0])
+		put(one[0], one[1])
 	}
 	if d.Contact != nil {
 		for _, f := range d.Contact.Fields {
@@ -127,6 +127,11 @@ func newTaking(d *quiz.Document) *taking {
 	}
 	for _, name := range d.Params {
 		put("param."+name, "Parameter "+name, linkParameter+name)
+	}
+	for _, id := range []string{"at", "id", "source", "seconds", "name", "email"} { // a question's own heading comes first
+		if _, taken := t.byHead[id]; !taken {
+			t.byHead[id] = id
+		}
 	}
 	return t
 }
@@ -196,7 +201,8 @@ func readPast(
 			return b, err
 		}
 		if len(b.Responses) == mostBrought {
-			return b, fmt.Errorf("the table has more than %s rows. Split it and import the parts one by one", page.Thousands(mostBrought))
+			return b, fmt.Errorf("the table has more than %s rows. Split it and import the parts "+
+				"one by one", page.Thousands(mostBrought))
 		}
 		b.add(d, live, pastRow{row, at}, now)
 	}
@@ -375,7 +381,8 @@ func readMoment(text string, zone *time.Location) (time.Time, error) {
 			return t, nil
 		}
 	}
-	return time.Time{}, fmt.Errorf("“%s” isn’t a valid time. Type it like 2026-03-31 or 2026-03-31 14:05", quiz.Shorten(text, 40))
+	return time.Time{}, fmt.Errorf("“%s” isn’t a valid time. Type it like 2026-03-31 or "+
+		"2026-03-31 14:05", quiz.Shorten(text, 40))
 }
 
 // past reads what a request brings, for the version that runs.

@@ -147,7 +147,8 @@ func (h *Handler) keeping(c *gin.Context) {
 			c,
 			http.StatusBadRequest,
 			"This isn’t a number of days",
-			fmt.Sprintf("Go back and type a number from 1 to %d, or leave the field empty to keep responses permanently.", store.MostKeptDays),
+			fmt.Sprintf("Go back and type a number from 1 to %d, or leave the field empty to keep responses "+
+				"permanently.", store.MostKeptDays),
 		)
 		return
 	}

@@ -31,7 +31,8 @@ func numbers(c *crossTable) []string {
 	return out
 }
 
-// inRanges puts many different numbers into a few ranges: by themselves each tells of one or two people. What is no number stays.
+// inRanges puts many different numbers into a few ranges: by themselves each tells of one or two people. What is no
+// number stays.
 func (c *crossTable) inRanges() *crossTable {
 	list := numbers(c)
 	if len(list) <= mostValues {

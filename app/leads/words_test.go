@@ -70,7 +70,8 @@ func TestNumbersInRanges(t *testing.T) {
 	require.Equal(t, []string{"9.5", "10"}, numbers(few))
 }
 
-// Dates that were answered are read by month, or by year where there are many; what is typed is listed, the newest first.
+// Dates that were answered are read by month, or by year where there are many; what is typed is listed, the newest
+// first.
 func TestWhatWasTyped(t *testing.T) {
 	doc := &quiz.Document{Outcomes: []quiz.Outcome{{ID: "o", Name: "O"}}, Questions: []quiz.Question{
 		{ID: "day", Kind: quiz.Date}, {ID: "note", Kind: quiz.LongText},

@@ -37,7 +37,8 @@ func photograph(t testing.TB, orientation byte) []byte {
 	return slices.Concat(b.Bytes()[:2], block, b.Bytes()[2:])
 }
 
-// The eight orientations of CIPA DC-008: in which corner the red one of a 48 × 32 picture stands when it is seen upright.
+// The eight orientations of CIPA DC-008: in which corner the red one of a 48 × 32 picture stands when it is seen
+// upright.
 func TestPicturesAreTurnedUpright(t *testing.T) {
 	for how, want := range map[byte][4]int{ // width, height, column and row of the corner
 		1: {48, 32, 0, 0}, 2: {48, 32, 1, 0}, 3: {48, 32, 1, 1}, 4: {48, 32, 0, 1}, 5: {32, 48, 0, 0}, 6: {32, 48, 1, 0}, 7: {32, 48, 1, 1}, 8: {32, 48, 0, 1},
@@ -151,7 +152,8 @@ func TestSourcesAreOnlyOfUploadedPictures(t *testing.T) {
 	require.Empty(t, Sources("/samples/x.svg"))
 }
 
-// A WebP of frames says so (RFC 9649, 2.7): an ANIM chunk and frames in ANMF chunks behind a head whose bit says animation.
+// A WebP of frames says so (RFC 9649, 2.7): an ANIM chunk and frames in ANMF chunks behind a head whose bit says
+// animation.
 func TestAnAnimatedWebPIsNamed(t *testing.T) {
 	chunk := func(name string, body []byte) []byte {
 		out := binary.LittleEndian.AppendUint32([]byte(name), uint32(len(body)))

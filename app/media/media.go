@@ -152,7 +152,8 @@ func (h *Handler) upload(c *gin.Context) {
 	header, err := c.FormFile("picture")
 	var tooLarge *http.MaxBytesError
 	if errors.As(err, &tooLarge) {
-		refuse(http.StatusRequestEntityTooLarge, "The file is larger than %d MB. Make it smaller and try again.", MaxBytes>>20)
+		refuse(http.StatusRequestEntityTooLarge, "The file is larger than %d MB. Make it smaller and "+
+			"try again.", MaxBytes>>20)
 		return
 	}
 	if err != nil {

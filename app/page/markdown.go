@@ -25,8 +25,8 @@ var (
 // kilobytes hundreds of megabytes.
 const mostHTML = 2 << 20
 
-// Markdown turns an author's Markdown into HTML that can run nothing. A text whose blocks are nested too deeply, or that
-// would become too much, is shown as it was typed.
+// Markdown turns an author's Markdown into HTML that can run nothing. A text whose blocks are nested too deeply, or
+// that would become too much, is shown as it was typed.
 func Markdown(src string) template.HTML {
 	if fault, _ := quiz.MarkdownFault(src); fault != "" {
 		return asTyped(src)

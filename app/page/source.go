@@ -12,11 +12,11 @@ import (
 // Set is a set of templates. It is parsed when it is first used: a command that shows no page doesn't wait for it.
 type Set struct{ parsed func() *template.Template }
 
-// Parse makes the set of every template file of the folders, with further functions. A file may be laid out for its reader: a line break next to a tag,
-// with the indentation after it, is not part of the page; within a tag, and within running text, it is a single
-// space. Running text continues over what stands in it: what an action writes, and the end of a word in bold, a link or
-// the like. Where the page needs a space in another place, the file says {{" "}}. A file that can't be parsed is a
-// fault of the program: the first use panics.
+// Parse makes the set of every template file of the folders, with further functions. A file may be laid out for its
+// reader: a line break next to a tag, with the indentation after it, is not part of the page; within a tag, and within
+// running text, it is a single space. Running text continues over what stands in it: what an action writes, and the end
+// of a word in bold, a link or the like. Where the page needs a space in another place, the file says {{" "}}. A file
+// that can't be parsed is a fault of the program: the first use panics.
 func Parse(further template.FuncMap, folders ...fs.FS) *Set {
 	s := &Set{sync.OnceValue(func() *template.Template {
 		return parse(template.New("").Funcs(Funcs).Funcs(further), folders)

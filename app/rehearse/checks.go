@@ -154,7 +154,8 @@ func (h *Handler) failingSince(c *gin.Context) {
 		return
 	}
 	if b == nil {
-		c.PureJSON(http.StatusOK, gin.H{"says": "Couldn’t find the edit that broke this check; it may be older than the saved history."})
+		c.PureJSON(http.StatusOK, gin.H{"says": "Couldn’t find the edit that broke this check; it may be older than " +
+			"the saved history."})
 		return
 	}
 	who, err := h.Bench.Store.AccountName(b.AccountID)

@@ -117,13 +117,15 @@ func toOutcome(ctx context.Context, d *workbench.Draft, r *engine.Rehearsal, id 
 	case len(in.Answers) == 0:
 		return "No answers lead to " + doc.OutcomeName(id) + ".", nil
 	case len(forbids) == 0:
-		return fmt.Sprintf("%s is no longer possible with these answers, because of a combination of them.", doc.OutcomeName(id)), nil
+		return fmt.Sprintf("%s is no longer possible with these answers, because of a combination "+
+			"of them.", doc.OutcomeName(id)), nil
 	}
 	var names []string
 	for _, q := range forbids {
 		names = append(names, "“"+quiz.Shorten(in.Answers[q].Words(&doc.Questions[doc.Question(q)]), 40)+"”")
 	}
-	return fmt.Sprintf("%s is no longer possible, because you answered %s.", doc.OutcomeName(id), strings.Join(names, " or ")), nil
+	return fmt.Sprintf("%s is no longer possible, because you "+
+		"answered %s.", doc.OutcomeName(id), strings.Join(names, " or ")), nil
 }
 
 // toCheck shows the ending of a kept check.

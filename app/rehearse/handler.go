@@ -143,7 +143,8 @@ func (h *Handler) step(c *gin.Context, r *engine.Rehearsal, form url.Values, err
 	}
 	var problems quiz.Problems
 	if errors.As(err, &problems) {
-		page.Fail(c, http.StatusUnprocessableEntity, "The quiz can’t be tested right now", "Fix the problems listed in the quiz, then try again.")
+		page.Fail(c, http.StatusUnprocessableEntity, "The quiz can’t be tested right now", "Fix the problems listed "+
+			"in the quiz, then try again.")
 		return
 	}
 	if errors.Is(err, engine.ErrLost) {

@@ -47,7 +47,8 @@ func (h *Handler) makeLink(c *gin.Context) {
 	}
 	key, err := h.Bench.Store.MakeRehearsalLink(d.Quiz, workbench.Actor(c).Account, c.PostForm("shows") == "now")
 	if errors.Is(err, store.ErrFull) {
-		page.Fail(c, http.StatusUnprocessableEntity, "You’ve reached the limit of test links", "Revoke a link to create another.")
+		page.Fail(c, http.StatusUnprocessableEntity, "You’ve reached the limit of test links", "Revoke a link to "+
+			"create another.")
 		return
 	}
 	if err != nil {

@@ -74,7 +74,8 @@ func TestReviewAfterEachPageAndRetakes(t *testing.T) {
 	require.Len(t, v.responses(), 2)
 }
 
-// A retake came from where the first walk came from: its source, how it was reached, and the parameters that the quiz keeps.
+// A retake came from where the first walk came from: its source, how it was reached, and the parameters that the quiz
+// keeps.
 func TestARetakeKeepsItsSource(t *testing.T) {
 	v := newVisit(t, tiny+`"settings":{"retakes":2},"params":["utm_campaign"],"outcomes":[{"id":"o","heading":"End","ending":{"kind":"page"}}],"otherwise":"o"`)
 	v.get("/q/pages?utm_source=newsletter&utm_campaign=spring&qr=1&other=x")
@@ -128,7 +129,8 @@ func TestSectionsAsPages(t *testing.T) {
 	require.Contains(t, v.text(), "End bee")
 }
 
-// A respondent sees shuffled answers in the same order whenever they come back; pinned ones stay; others see other orders.
+// A respondent sees shuffled answers in the same order whenever they come back; pinned ones stay; others see other
+// orders.
 func TestShufflingKeepsPins(t *testing.T) {
 	var choices []string
 	for _, id := range strings.Split("abcdefghij", "") {

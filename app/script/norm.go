@@ -52,7 +52,8 @@ func (h *Handler) norm(c *gin.Context) {
 		n = normOf(v.Report, i)
 	}
 	if len(n) == 0 || len(n) > quiz.MaxNorm {
-		refuse("This scale has %d different values; a norm can hold 1 to %d. Round the points or use fewer of them.", len(n), quiz.MaxNorm)
+		refuse("This scale has %d different values; a norm can hold 1 to %d. Round the points or use fewer "+
+			"of them.", len(n), quiz.MaxNorm)
 		return
 	}
 	at := v.Doc.At("scales", i)

@@ -38,7 +38,8 @@ var listed = [][2]string{
 		"Everyone asks about the price first. Give an honest estimate to start the conversation.",
 	},
 	{"knowledge", "Teach people something and be remembered for it: correct answers, each with an explanation."},
-	{"which-type", "People should have fun and share their result: pictures, a personality type, and something that suits it."},
+	{"which-type", "People should have fun and share their result: pictures, a personality type, and something " +
+		"that suits it."},
 	{
 		"after-event",
 		"Follow up after an event: people who want to talk can book a time the same evening.",

@@ -280,7 +280,8 @@ func compare[K, V comparable](e *examination, quizID, which string, want, got ma
 	maps.Copy(all, got)
 	for line := range all {
 		if want[line] != got[line] && !(want[line] == nothing && got[line] == nothing) {
-			e.say("tallies", "Statistic %s of quiz %s is %v, but its responses add up to %v (%+v). Run omphalos recount to fix it.",
+			e.say("tallies", "Statistic %s of quiz %s is %v, but its responses add up to %v (%+v). Run omphalos recount "+
+				"to fix it.",
 				which, quizID, got[line], want[line], line)
 		}
 	}

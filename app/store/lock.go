@@ -22,7 +22,8 @@ func takeLock(dir string) (*flock.Flock, error) {
 		return nil, fmt.Errorf("couldn’t lock the data folder %s: %w", dir, err)
 	}
 	if !got {
-		return nil, fmt.Errorf("couldn’t open the data folder %s: %w. Stop that server, or choose another folder with --data", dir, ErrInUse)
+		return nil, fmt.Errorf("couldn’t open the data folder %s: %w. Stop that server, or choose another folder "+
+			"with --data", dir, ErrInUse)
 	}
 	return l, nil
 }

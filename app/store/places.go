@@ -7,8 +7,8 @@ import (
 	"gorm.io/gorm"
 )
 
-// Place is somewhere that a quiz is put, such as a newsletter or a fair: a link of its own, so that responses tell where
-// they come from.
+// Place is somewhere that a quiz is put, such as a newsletter or a fair: a link of its own, so that responses tell
+// where they come from.
 type Place struct {
 	ID       string `gorm:"primaryKey"`
 	QuizID   string `gorm:"index"`
@@ -168,7 +168,8 @@ func (c *VersionCounts) minus(o *VersionCounts) *VersionCounts {
 // ErrNoSplit is returned where two versions share no traffic.
 var ErrNoSplit = errors.New("no split test is running")
 
-// StartSplit lets version b share the traffic with the live one. Events that wait to be written belong to the time before.
+// StartSplit lets version b share the traffic with the live one. Events that wait to be written belong to the time
+// before.
 func (s *Store) StartSplit(quizID string, b int, share float64) error {
 	return s.writer.send(submission{alone: func() error {
 		s.writer.flush()

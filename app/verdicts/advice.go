@@ -62,7 +62,8 @@ func (h *Handler) advice(c *gin.Context) {
 // cutAt is a cut point: the line counted from 1, the cut from 0.
 type cutAt struct{ line, cut int }
 
-// advise finds the cut point that brings a share of all respondents into its band and those above, or why there is none.
+// advise finds the cut point that brings a share of all respondents into its band and those above, or why there is
+// none.
 func (at cutAt) advise(v *workbench.Counted, top float64) (answer gin.H, why string, err error) {
 	spread, err := reach.Arrivals(v.Context, v.Doc, at.line, v.Options)
 	if err != nil {

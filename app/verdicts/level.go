@@ -127,7 +127,8 @@ func answer(
 	if len(ops) == 0 {
 		text = none
 	}
-	body := gin.H{"text": fmt.Sprintf("%s: %s %s of the respondents who reach this line.", text, sure, strings.Join(gives, ", "))}
+	body := gin.H{"text": fmt.Sprintf("%s: %s %s of the respondents who reach "+
+		"this line.", text, sure, strings.Join(gives, ", "))}
 	if len(ops) > 0 {
 		body["patch"] = quiz.JSON(ops...)
 	}

@@ -22,8 +22,8 @@ func count(t *testing.T, d *quiz.Document, o reach.Options) *workbench.Counted {
 	return &workbench.Counted{Draft: &workbench.Draft{Doc: d, Quiz: &store.Quiz{ID: "x"}, Marks: page.Marks(d)}, Report: r, Options: o, Context: t.Context()}
 }
 
-// The shares of a leader line by its own rule are those of the report; by any other rule they come to the same in all, as a tie
-// moves people from one keyword to another and never out of the line.
+// The shares of a leader line by its own rule are those of the report; by any other rule they come to the same in all,
+// as a tie moves people from one keyword to another and never out of the line.
 func TestSharesByEveryTieRule(t *testing.T) {
 	r := rand.New(rand.NewPCG(2, 9))
 	lines, moved := 0, 0

@@ -82,8 +82,8 @@ func Usual(english, code string) (string, bool) {
 	return to, ok
 }
 
-// InLanguage returns a quiz in one of its languages, as Document.In does. Usual texts of an English quiz that no one has
-// translated come translated.
+// InLanguage returns a quiz in one of its languages, as Document.In does. Usual texts of an English quiz that no one
+// has translated come translated.
 func InLanguage(d *quiz.Document, code string) *quiz.Document {
 	out := d.In(code)
 	if base, _, _ := strings.Cut(d.Language, "-"); base != "en" || out == d {

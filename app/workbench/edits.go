@@ -45,7 +45,8 @@ func readRequest(c *gin.Context) (*request, bool) {
 	var tooLarge *http.MaxBytesError
 	switch {
 	case errors.As(err, &tooLarge):
-		refuse(c, http.StatusRequestEntityTooLarge, "refused", fmt.Sprintf("This change is too large (limit: %d MB). Make it in smaller steps.", maxEdit>>20))
+		refuse(c, http.StatusRequestEntityTooLarge, "refused", fmt.Sprintf("This change is too large (limit: %d MB). "+
+			"Make it in smaller steps.", maxEdit>>20))
 	case err != nil:
 		refuse(
 			c,

@@ -63,7 +63,8 @@ type Branch struct {
 	Up, Drop string
 }
 
-// ownCondition is the condition that a branch of a question begins with: about its own answer, where that can be compared.
+// ownCondition is the condition that a branch of a question begins with: about its own answer, where that can be
+// compared.
 func ownCondition(d *quiz.Document, i int) rule.Condition {
 	b := builder{d: d, before: i + 1}
 	switch q := &d.Questions[i]; q.Kind {

@@ -83,7 +83,7 @@ document.getElementById("guide-q")?.addEventListener("input", async (event) => {
   await new Promise((done) => setTimeout(done, 120));
   if (number !== asked) return;
   const response = query && (await fetch("/guide?part=1&q=" + encodeURIComponent(query)).catch(() => null));
-  const html = response && response.ok ? await response.text() : "";
+  const html = response && response.ok && !response.redirected ? await response.text() : "";
   if (number !== asked) return;
   document.getElementById("guide-found").innerHTML = html;
   document.getElementById("guide-here").hidden = html !== "";

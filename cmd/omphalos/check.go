@@ -191,7 +191,8 @@ func writeReport(out io.Writer, d *quiz.Document, r *reach.Report, sent []messag
 	if r.Exact {
 		fmt.Fprintf(out, "Exact: %s combinations of answers, %d states\n\n", r.Combinations, r.States)
 	} else {
-		fmt.Fprintf(out, "Estimated from %d simulated respondents, because there are too many combinations to calculate exactly; "+
+		fmt.Fprintf(out, "Estimated from %d simulated respondents, because there are too many combinations to "+
+			"calculate exactly; "+
 			"shares are shown with 95%% intervals\n\n", r.Samples)
 	}
 	if err := writeFigures(out, d, r, sent); err != nil {

@@ -137,7 +137,8 @@ func checkPicks(q *quiz.Question, ids []string) error {
 	return nil
 }
 
-// GivenAnswers writes answers by question id as a document does; blank ones, and those to no question of it, are left out.
+// GivenAnswers writes answers by question id as a document does; blank ones, and those to no question of it, are left
+// out.
 func GivenAnswers(d *quiz.Document, answers map[string]walk.Answer) map[string]quiz.Given {
 	out := map[string]quiz.Given{}
 	for id, answer := range answers {

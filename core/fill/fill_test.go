@@ -100,8 +100,8 @@ func TestAddressesGoWhereTheySay(t *testing.T) {
 	}
 }
 
-// The host comes from the text that was typed, whatever the answers are. Source of the number hosts: the WHATWG URL Standard,
-// section 3.5, "ends in a number checker", and its IPv4 parser.
+// The host comes from the text that was typed, whatever the answers are. Source of the number hosts: the WHATWG URL
+// Standard, section 3.5, "ends in a number checker", and its IPv4 parser.
 func TestHostsAreWhatWasTyped(t *testing.T) {
 	for src, says := range map[string]string{
 		"https://a.example{?n}@b.example/": "put a / before", "https://a.example{/n}@b.example/": "put a / before",

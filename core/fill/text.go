@@ -97,9 +97,9 @@ func Text(src string, look Lookup, escape func(string) string) string {
 	return TextWithin(NewBudget(MostOnPage), src, look, escape)
 }
 
-// TextWithin fills the slots of a text. A blank or unknown value gives the slot's fallback; several values are joined by
-// commas. Filled values go through escape; the text around them and the fallbacks, which the author wrote, do not. Past
-// the budget values are cut.
+// TextWithin fills the slots of a text. A blank or unknown value gives the slot's fallback; several values are joined
+// by commas. Filled values go through escape; the text around them and the fallbacks, which the author wrote, do not.
+// Past the budget values are cut.
 func TextWithin(budget *Budget, src string, look Lookup, escape func(string) string) string {
 	var b strings.Builder
 	scan(src, func(s string) { b.WriteString(s) }, func(s slot) {

@@ -19,8 +19,8 @@ type Learned struct {
 	Won       *LearnedWon       `json:"won,omitempty"` // nil where no deal is known
 }
 
-// LearnedOutcome is how many ended at an outcome, the 95 % interval of their share (Wilson 1927), and the share that was
-// to be expected.
+// LearnedOutcome is how many ended at an outcome, the 95 % interval of their share (Wilson 1927), and the share that
+// was to be expected.
 type LearnedOutcome struct {
 	ID       string  `json:"id"`
 	Count    int     `json:"count"`

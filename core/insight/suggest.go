@@ -191,8 +191,8 @@ func (l *Learner) points(scale string, list []feature, coefficients []float64) [
 	return out
 }
 
-// crossValidated is the area of predictions for each deal by a fit that has not seen it. Folds are fixed: the won and the
-// lost are dealt out in turn, in their order.
+// crossValidated is the area of predictions for each deal by a fit that has not seen it. Folds are fixed: the won and
+// the lost are dealt out in turn, in their order.
 func crossValidated(x [][]float64, won []bool) (float64, bool) {
 	fold := make([]int, len(won))
 	seen := map[bool]int{}

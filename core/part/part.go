@@ -1,4 +1,5 @@
-// Package part calculates which share of the respondents a condition is true for at the end, when their outcome is known.
+// Package part calculates which share of the respondents a condition is true for at the end, when their outcome is
+// known.
 package part
 
 import (

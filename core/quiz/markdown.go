@@ -17,7 +17,8 @@ const (
 	MostBrackets  = 2_000 // [ of links and pictures
 	MostMarks     = 5_000 // * and _ of emphasis
 
-	// MostLinked is how many bytes the addresses of links may come to in all that a text names once and refers to often.
+	// MostLinked is how many bytes the addresses of links may come to in all that a text names once and refers to
+	// often.
 	MostLinked = 1_000_000
 )
 
@@ -85,8 +86,8 @@ func marks(text, signs string) int {
 	return n
 }
 
-// BlockDepth is at least how deep quotes and lists of a Markdown text are within each other (CommonMark 0.31, section 5),
-// from the marks that lines begin with and how far these are indented.
+// BlockDepth is at least how deep quotes and lists of a Markdown text are within each other (CommonMark 0.31, section
+// 5), from the marks that lines begin with and how far these are indented.
 func BlockDepth(text string) int {
 	deepest := 0
 	for line := range strings.Lines(text) {

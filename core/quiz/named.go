@@ -113,7 +113,8 @@ var fieldNames = map[string]string{
 	"qualified": "whether it is a qualified lead", "keep": "whether the response is stored",
 	"correct": "whether it’s correct", "button": "the button", "section": "the section",
 	"from": "the lowest value", "to": "the highest value", "step": "the step", "unit": "the unit", "ends": "the end labels",
-	"least": "the minimum number of answers", "most": "the maximum number of answers", "start": "the start", "formula": "the formula",
+	"least": "the minimum number of answers", "most": "the maximum number " +
+		"of answers", "start": "the start", "formula": "the formula",
 	"pinned": "the place", "other": "the write-in", "exclusive": "whether it’s exclusive", "shuffle": "the order",
 	"linear": "the points for its value", "steps": "the steps", "id": "the id", "norm": "the norm",
 	"place": "the place", "optional": "whether it can be skipped", "consent": "the consent",

@@ -10,7 +10,8 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// Every text has one place, and its pointer leads to it in the document. The demonstration's documents have them of every kind.
+// Every text has one place, and its pointer leads to it in the document. The demonstration's documents have them of
+// every kind.
 func TestTextsStandWhereTheySay(t *testing.T) {
 	files, err := filepath.Glob("../../demo/*.json")
 	require.NoError(t, err)
@@ -99,7 +100,8 @@ func TestInAnotherLanguage(t *testing.T) {
 	require.Equal(t, "questions.r.ends.1", changed[1].Place)
 }
 
-// What is said of a line in other languages goes with it, comes back by Undo, and never shows at a new line with its id.
+// What is said of a line in other languages goes with it, comes back by Undo, and never shows at a new line with its
+// id.
 func TestTranslationsGoWithTheirLines(t *testing.T) {
 	text := textOf(t, spoken(t))
 	gone, err := Edit(text, Patch{Remove("/questions/0/choices/0")})

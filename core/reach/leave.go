@@ -7,8 +7,8 @@ import (
 	"omphalos/core/walk"
 )
 
-// leaveOutShares writes, for each question, the share of all respondents who would end elsewhere if it gave no points and no
-// votes.
+// leaveOutShares writes, for each question, the share of all respondents who would end elsewhere if it gave no points
+// and no votes.
 func (k *checker) leaveOutShares() error {
 	if k.counted != nil {
 		shares, err := k.leftOut()

@@ -55,8 +55,8 @@ func scoreAll(t *testing.T, d *quiz.Document, table string) []map[string]string 
 	return rows
 }
 
-// bfi is the personality inventory as a quiz: 25 optional ratings from 1 to 6, five scales, reversed items as 7 − x, and
-// each scale's points a second time as votes.
+// bfi is the personality inventory as a quiz: 25 optional ratings from 1 to 6, five scales, reversed items as 7 − x,
+// and each scale's points a second time as votes.
 func bfi(t *testing.T) *quiz.Document {
 	head, keys := readCSV(t, "bfi_keys.csv")
 	d := quiz.New("Inventory")

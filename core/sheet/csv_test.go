@@ -14,8 +14,8 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// Source: testdata/csv_cells.json, RFC 4180 section 2 and the OWASP page on CSV injection (from memory). More cells may be
-// quoted than must be (rule 5); what is read back is compared, and that every cell that must be quoted is.
+// Source: testdata/csv_cells.json, RFC 4180 section 2 and the OWASP page on CSV injection (from memory). More cells may
+// be quoted than must be (rule 5); what is read back is compared, and that every cell that must be quoted is.
 func TestCellsAreSafeAndComeBack(t *testing.T) {
 	text, err := os.ReadFile("testdata/csv_cells.json")
 	require.NoError(t, err)

@@ -18,8 +18,8 @@ func windowsill(t *testing.T) *quiz.Document {
 	return d
 }
 
-// Texts that were written and read back into their own quiz change nothing; read into the quiz without its translations they bring
-// them all back, the words of buttons too.
+// Texts that were written and read back into their own quiz change nothing; read into the quiz without its translations
+// they bring them all back, the words of buttons too.
 func TestWrittenTextsReadBack(t *testing.T) {
 	d := windowsill(t)
 	words := []Word{{"next", "Continue"}, {"your_result", "Your plant"}}

@@ -1,5 +1,5 @@
-// Package demotest gives tests a database with the demonstration in it. Filling one takes a second, so each test process
-// does it once and copies the result.
+// Package demotest gives tests a database with the demonstration in it. Filling one takes a second, so each test
+// process does it once and copies the result.
 package demotest
 
 import (

@@ -31,10 +31,13 @@ func Handler(quiz string, box *mailbox.Mailbox) http.Handler {
 	mux := http.NewServeMux()
 	box.Pages(mux)
 	for path, s := range map[string]site{
-		"/{$}":           {Place: "landing", Title: "Larkmoor Botanics", Lead: "Indoor plants for homes and offices: living walls, pots and plant care."},
-		"/booking":       {Place: "booking", Title: "Book a site visit", Lead: "A planner visits, measures your wall and its light, and gives you a price."},
-		"/planning-pack": {Place: "pack", Title: "The planning pack", Lead: "Plant lists, wall loads, irrigation and a price per square metre."},
-		"/shop":          {Place: "shop", Title: "Pots and plants", Lead: "Large pots that survive a week without watering."},
+		"/{$}": {Place: "landing", Title: "Larkmoor Botanics", Lead: "Indoor plants for homes and offices: " +
+			"living walls, pots and plant care."},
+		"/booking": {Place: "booking", Title: "Book a site visit", Lead: "A planner visits, measures your wall " +
+			"and its light, and gives you a price."},
+		"/planning-pack": {Place: "pack", Title: "The planning pack", Lead: "Plant lists, wall loads, irrigation and " +
+			"a price per square metre."},
+		"/shop": {Place: "shop", Title: "Pots and plants", Lead: "Large pots that survive a week without watering."},
 	} {
 		mux.HandleFunc("GET "+path, func(w http.ResponseWriter, r *http.Request) {
 			s := s
