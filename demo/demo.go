@@ -13,6 +13,7 @@ import (
 
 	"omphalos/app/engine"
 	"omphalos/app/store"
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 	"omphalos/core/walk"
@@ -326,10 +327,11 @@ func (g *generator) answer(q *quiz.Question) walk.Answer {
 	if !q.Required && g.IntN(6) == 0 {
 		return walk.Answer{}
 	}
-	switch q.Kind {
-	case quiz.Single:
+	about := kind.Of(q).About()
+	switch {
+	case kind.OfOne(q):
 		return walk.Answer{Picks: []string{q.Choices[g.weighted(g.taste[q.ID], len(q.Choices))].ID}}
-	case quiz.Multiple:
+	case about.Many:
 		least, most := q.Picks()
 		want := least + g.IntN(most-least+1)
 		var a walk.Answer
@@ -339,20 +341,22 @@ func (g *generator) answer(q *quiz.Question) walk.Answer {
 			}
 			a.Picks = append(a.Picks, q.Choices[i].ID)
 		}
-		slices.SortFunc(a.Picks, func(x, y string) int { return q.Choice(x) - q.Choice(y) })
+		if !about.Ordered {
+			slices.SortFunc(a.Picks, func(x, y string) int { return q.Choice(x) - q.Choice(y) })
+		}
 		return a
-	case quiz.Rating, quiz.NumberQ:
+	case about.Range:
 		span := q.To.Sub(*q.From).Float()
 		low := g.Float64() * g.Float64() // small ones are commoner
 		n := q.From.Add(rule.Int(int64(low * span)))
 		return walk.Answer{Number: &n}
-	case quiz.Grid:
+	case about.Rows:
 		a := walk.Answer{Rows: map[string]string{}}
 		for _, row := range q.Rows {
 			a.Rows[row.ID] = q.Choices[g.IntN(len(q.Choices))].ID
 		}
 		return a
-	case quiz.ShortText, quiz.LongText:
+	case about.Typed && !about.Personal && !about.Day:
 		return walk.Answer{Text: "A word about " + strings.ToLower(lastNames[g.IntN(len(lastNames))])}
 	}
 	return walk.Answer{}

@@ -17,7 +17,7 @@ import (
 
 	"omphalos/app/page"
 	"omphalos/app/store"
-	"omphalos/core/quiz"
+	"omphalos/core/kind"
 )
 
 //go:embed account.html
@@ -218,7 +218,7 @@ func (h *Handler) check(c *gin.Context, email, password string) (*store.Account,
 }
 
 func badCredentials(email, password string) string {
-	if !quiz.ValidEmail(email) {
+	if !kind.ValidEmail(email) {
 		return "Enter an email address, such as name@example.org."
 	}
 	own, _, _ := strings.Cut(strings.ToLower(email), "@")

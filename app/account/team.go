@@ -14,7 +14,7 @@ import (
 	"omphalos/app/delivery"
 	"omphalos/app/page"
 	"omphalos/app/store"
-	"omphalos/core/quiz"
+	"omphalos/core/kind"
 )
 
 //go:embed team.html
@@ -169,7 +169,7 @@ func (h *Handler) dropAccount(c *gin.Context) error {
 // invite makes a link by which someone makes an account, and mails it where mail leaves.
 func (h *Handler) invite(c *gin.Context) {
 	email := strings.TrimSpace(c.PostForm("email"))
-	if !quiz.ValidEmail(email) {
+	if !kind.ValidEmail(email) {
 		h.team(c, http.StatusUnprocessableEntity, teamView{Message: "Enter an email address, such as name@example.org."})
 		return
 	}

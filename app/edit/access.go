@@ -15,6 +15,7 @@ import (
 
 	"omphalos/app/store"
 	"omphalos/core/fill"
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/sheet"
 )
@@ -324,7 +325,7 @@ func readInvitations(text string) ([]store.Invitation, error) {
 				params[name] = cell
 			}
 		}
-		if one.Email != "" && !quiz.ValidEmail(one.Email) {
+		if one.Email != "" && !kind.ValidEmail(one.Email) {
 			return nil, say(
 				fmt.Sprintf("line %d: %q isn’t an email address", i+1, one.Email),
 				"Use the form name@example.org.",

@@ -17,6 +17,7 @@ import (
 	"omphalos/app/store"
 	"omphalos/core/check"
 	"omphalos/core/fill"
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
 )
 
@@ -215,7 +216,7 @@ func (c *tableChecker) keys(where string, d *quiz.Document, l *quiz.Lookup) {
 func missingKeys(d *quiz.Document, t *store.Table, l *quiz.Lookup) (missing []string, all int) {
 	id, ok := strings.CutPrefix(l.Key, "answer.")
 	i := d.Question(id)
-	if t == nil || len(t.Rows) == 0 || !ok || i < 0 || d.Questions[i].Kind != quiz.Single {
+	if t == nil || len(t.Rows) == 0 || !ok || i < 0 || !kind.OfOne(&d.Questions[i]) {
 		return nil, 0
 	}
 	q := &d.Questions[i]

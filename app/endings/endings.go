@@ -310,7 +310,7 @@ func (v *outcome) ending(ops ...quiz.Operation) string {
 func names(d *quiz.Document) []string {
 	var out []string
 	for j := range d.Questions {
-		if k := d.Questions[j].Kind; k != quiz.Statement && k != quiz.Grid {
+		if workbench.Whole(&d.Questions[j]) {
 			out = append(out, d.Questions[j].ID)
 		}
 	}

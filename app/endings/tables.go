@@ -16,6 +16,7 @@ import (
 	"omphalos/app/page"
 	"omphalos/app/store"
 	"omphalos/app/workbench"
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	tables "omphalos/core/sheet"
 )
@@ -135,7 +136,7 @@ func namingQuestions(d *quiz.Document) []option {
 	var out []option
 	for i := range d.Questions {
 		q := &d.Questions[i]
-		if q.Kind != quiz.Single || len(q.Choices) == 0 {
+		if !kind.OfOne(q) || len(q.Choices) == 0 {
 			continue
 		}
 		var words []string

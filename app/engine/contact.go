@@ -6,7 +6,9 @@ import (
 	"strings"
 	"unicode/utf8"
 
+	"omphalos/app/kinds"
 	"omphalos/core/fill"
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/walk"
 )
@@ -52,7 +54,7 @@ func (s *Source) contact(screen Screen, p *Place) Screen {
 	}
 	for _, f := range c.Fields {
 		name := contactPrefix + f.ID
-		in := Input{Name: name, Label: quiz.FirstOf(f.Label, f.ID), Value: p.Typed[name], Need: f.Required}
+		in := kinds.Input{Name: name, Label: quiz.FirstOf(f.Label, f.ID), Value: p.Typed[name], Need: f.Required}
 		if in.Value == "" && failed == nil {
 			in.Value = p.Known[name]
 		}
@@ -74,7 +76,7 @@ func (s *Source) contact(screen Screen, p *Place) Screen {
 		screen.Contact = append(screen.Contact, in)
 	}
 	if agree := c.Consent; agree != nil {
-		screen.Consent = &Input{
+		screen.Consent = &kinds.Input{
 			Name:    consentField,
 			Label:   filled.plain(agree.Text),
 			Checked: p.Typed[consentField] != "",
@@ -102,7 +104,7 @@ func (s *Source) readContact(form url.Values, p *Place) (*contactReply, *walk.Fi
 			return nil, &walk.FieldError{Field: name, Code: "fill_in"}
 		case utf8.RuneCountInString(value) > maxContact:
 			return nil, &walk.FieldError{Field: name, Code: "characters", Args: []string{strconv.Itoa(maxContact)}}
-		case value != "" && f.Kind == "email" && !quiz.ValidEmail(value):
+		case value != "" && f.Kind == "email" && !kind.ValidEmail(value):
 			return nil, &walk.FieldError{Field: name, Code: "email"}
 		case value != "" && f.Kind == "phone":
 			number, err := E164(value, p.Visitor.Country)

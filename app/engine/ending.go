@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"omphalos/app/edit"
+	"omphalos/app/kinds"
 	"omphalos/app/page"
 	"omphalos/app/store"
 	"omphalos/core/chart"
@@ -216,7 +217,7 @@ func scores(d *quiz.Document, res *walk.Result) []ScoreLine {
 // Product is a card from the catalogue.
 type Product struct {
 	Name, Price, Sale, Link string
-	Picture                 *Picture
+	Picture                 *kinds.Picture
 }
 
 // Catalogue is the name of the table that products come from, with these columns.

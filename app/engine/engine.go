@@ -13,6 +13,7 @@ import (
 
 	"omphalos/app/cache"
 	"omphalos/app/store"
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/walk"
 )
@@ -403,7 +404,7 @@ func (s *Source) prefill(p *Place, query url.Values) {
 	for i := range s.Doc.Questions {
 		q := &s.Doc.Questions[i]
 		given := false
-		a, err := walk.Parse(q, func(field string) []string {
+		a, err := kind.Read(q, func(field string) []string {
 			given = given || query.Has(field)
 			return query[field]
 		})

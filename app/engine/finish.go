@@ -7,6 +7,7 @@ import (
 
 	"omphalos/app/store"
 	"omphalos/core/fill"
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/walk"
 )
@@ -199,11 +200,7 @@ func (s *Source) isTypedKey(l *quiz.Lookup) bool {
 	if i < 0 {
 		return strings.HasPrefix(l.Key, "contact.") || id != l.Key
 	}
-	switch s.Doc.Questions[i].Kind {
-	case quiz.Single, quiz.Multiple, quiz.Rating, quiz.Grid, quiz.Consent:
-		return false
-	}
-	return true
+	return kind.Of(&s.Doc.Questions[i]).About().Typed
 }
 
 // tableMiss is a key that a table does not have.

@@ -7,6 +7,7 @@ import (
 	"omphalos/app/store"
 	"omphalos/core/colour"
 	"omphalos/core/fill"
+	"omphalos/core/kind"
 	"omphalos/core/message"
 	"omphalos/core/quiz"
 	"omphalos/core/walk"
@@ -51,7 +52,7 @@ func (s *Source) asksAtAll() bool {
 func AnsweredEmail(d *quiz.Document, res *walk.Result, in walk.Input) string {
 	for i := range d.Questions {
 		q := &d.Questions[i]
-		if q.Kind == quiz.Email && slices.Contains(res.Path, q.ID) && in.Answers[q.ID].Text != "" {
+		if kind.Of(q).About().Email && slices.Contains(res.Path, q.ID) && in.Answers[q.ID].Text != "" {
 			return in.Answers[q.ID].Text
 		}
 	}

@@ -4,6 +4,7 @@ import (
 	"html/template"
 	"strings"
 
+	"omphalos/app/kinds"
 	"omphalos/app/media"
 	"omphalos/app/page"
 	"omphalos/core/fill"
@@ -20,15 +21,15 @@ type Screen struct {
 	Token    string
 	Back     string // address, "" for none
 	Done     string // of a thousand
-	Blocks   []Block
+	Blocks   []kinds.Block
 	Many     bool // more than one question on the page
 	Again    bool // the page asks for itself when an answer changes what is asked
 	Error    *walk.FieldError
-	Contact  []Input
-	Consent  *Input
+	Contact  []kinds.Input
+	Consent  *kinds.Input
 	Skip     bool
 	Text     template.HTML
-	Picture  *Picture
+	Picture  *kinds.Picture
 	Outcome  *quiz.Outcome
 	Buttons  []quiz.Button
 	Products []Product
@@ -76,8 +77,7 @@ func (s Screen) Advance() bool {
 	if a != nil && !*a || len(s.Blocks) != 1 {
 		return false
 	}
-	q := s.Blocks[0].Q
-	return q.Kind == quiz.Rating || q.Kind == quiz.Single && q.Display != "dropdown"
+	return kinds.Advances(s.Blocks[0].Q)
 }
 
 // Section is the heading above a page's questions, filled in.
@@ -86,16 +86,11 @@ type Section struct {
 	Text    template.HTML
 }
 
-// Picture is a picture of the library.
-type Picture struct {
-	Image, Alt, Credit, Sources string
-}
-
-func pictureOf(image, alt, credit string) *Picture {
+func pictureOf(image, alt, credit string) *kinds.Picture {
 	if image = picturePath(image); image == "" {
 		return nil
 	}
-	return &Picture{image, alt, credit, media.Sources(image)}
+	return &kinds.Picture{Image: image, Alt: alt, Credit: credit, Sources: media.Sources(image)}
 }
 
 // source is what texts are filled from on the way.

@@ -10,6 +10,7 @@ import (
 	"strings"
 
 	"omphalos/app/store"
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/walk"
 )
@@ -296,7 +297,7 @@ func (s *session) readAll(g group, shown []string, form url.Values) []*walk.Fiel
 		}
 		a, err := s.read(q, p, form)
 		if err == nil {
-			err = walk.Check(q, a)
+			err = kind.Check(q, a)
 		}
 		if err != nil {
 			p.keepTyped(q, form)
@@ -327,7 +328,7 @@ func (s *session) storeAnswers(form url.Values) {
 		if !slices.Contains(shown, q.ID) {
 			continue
 		}
-		if a, err := s.read(q, p, form); err == nil && walk.Check(q, a) == nil && !a.Blank() {
+		if a, err := s.read(q, p, form); err == nil && kind.Check(q, a) == nil && !a.Blank() {
 			p.Answers[q.ID] = a
 		} else {
 			p.keepTyped(q, form)
@@ -339,8 +340,8 @@ func (s *session) storeAnswers(form url.Values) {
 func (s *Source) read(q *quiz.Question, p *Place, form url.Values) (walk.Answer, error) {
 	listed := *q
 	listed.ChoicesFrom = nil // the table's lines are its choices here
-	a, err := walk.Parse(&listed, func(field string) []string { return form[field] })
-	if err == nil && q.Kind == quiz.Phone && a.Text != "" {
+	a, err := kind.Read(&listed, func(field string) []string { return form[field] })
+	if err == nil && kind.Of(q).About().Phone && a.Text != "" {
 		number, bad := E164(a.Text, p.Visitor.Country)
 		if bad != nil {
 			return a, &walk.FieldError{Field: q.ID, Code: "phone"}

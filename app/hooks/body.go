@@ -11,6 +11,7 @@ import (
 	"omphalos/app/store"
 	"omphalos/core/check"
 	"omphalos/core/fill"
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 	"omphalos/core/score"
@@ -195,25 +196,20 @@ func (s *Sender) example(h *store.Hook, data map[string]any) error {
 	return nil
 }
 
-// typedExamples are what an invented person types, by kind of question.
-var typedExamples = map[quiz.Kind]string{
-	quiz.ShortText: "An example", quiz.LongText: "An example of a longer answer.", quiz.Email: "orla@fenhall.example", quiz.Phone: "+35314960123",
-}
-
 // exampleAnswers answers questions that could be left blank too: the first choice, or what an invented person types.
 func exampleAnswers(doc *quiz.Document, today string) map[string]walk.Answer {
 	out := map[string]walk.Answer{}
 	for i := range doc.Questions {
 		q := &doc.Questions[i]
-		switch text := typedExamples[q.Kind]; {
-		case text != "":
-			out[q.ID] = walk.Answer{Text: text}
-		case q.Kind == quiz.Date:
+		about, must := kind.Of(q).About(), *q
+		must.Required = true
+		switch {
+		case about.Day:
 			out[q.ID] = walk.Answer{Text: today}
-		case q.Kind == quiz.Single && !q.Required && len(q.Choices) > 0:
-			out[q.ID] = walk.Answer{Picks: []string{q.Choices[0].ID}}
-		case q.Kind == quiz.Rating && !q.Required && q.From != nil:
-			out[q.ID] = walk.Answer{Number: q.From}
+		case about.Example != "" && about.Typed:
+			out[q.ID] = walk.Answer{Text: about.Example}
+		case kind.OfOne(q) || about.Scale:
+			out[q.ID] = kind.Of(q).First(&must)
 		}
 	}
 	return out

@@ -8,6 +8,7 @@ import (
 
 	"omphalos/app/store"
 	"omphalos/app/workbench"
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 	"omphalos/core/score"
@@ -219,7 +220,7 @@ func (f *fields) answer(a *store.Answered, id string) cellValue {
 		return plain("")
 	case answer.Number != nil:
 		return plain(answer.Number.String())
-	case a.Doc.Questions[i].Kind == quiz.Date:
+	case kind.Of(&a.Doc.Questions[i]).About().Day:
 		return day(answer.Text)
 	case f.ids:
 		return byIDs(&a.Doc.Questions[i], answer)

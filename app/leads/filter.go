@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"omphalos/app/store"
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
 )
 
@@ -282,7 +283,7 @@ func answersThatSay(d *quiz.Document, search string) []answerLink {
 	for i := range d.Questions {
 		q := &d.Questions[i]
 		for _, c := range q.Choices {
-			if q.Kind == quiz.Grid || !strings.Contains(strings.ToLower(c.Title()), search) || len(out) == mostSaying {
+			if kind.Of(q).About().Rows || !strings.Contains(strings.ToLower(c.Title()), search) || len(out) == mostSaying {
 				continue
 			}
 			query := url.Values{"answer": {q.ID + ":" + c.ID}}

@@ -18,6 +18,7 @@ import (
 	"omphalos/app/page"
 	"omphalos/app/store"
 	"omphalos/app/workbench"
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/score"
 	"omphalos/core/sheet"
@@ -115,9 +116,9 @@ func newTaking(d *quiz.Document) *taking {
 	}
 	for i := range d.Questions {
 		q := &d.Questions[i]
-		switch q.Kind {
-		case quiz.Statement:
-		case quiz.Grid:
+		switch about := kind.Of(q).About(); {
+		case about.Silent:
+		case about.Rows:
 			for _, r := range q.Rows {
 				put(q.ID+"."+r.ID, q.Title()+" · "+r.Label, q.Title()+" · "+r.Label, q.Title()+" "+r.Label)
 			}
@@ -315,7 +316,7 @@ func (b *bringing) add(d *workbench.Draft, live *quiz.Document, row pastRow, now
 		b.problem(row.Number, "at", err.Error())
 	}
 	email := row.cell("email")
-	wrong := email != "" && !quiz.ValidEmail(email)
+	wrong := email != "" && !kind.ValidEmail(email)
 	if wrong {
 		b.problem(row.Number, "email", fmt.Sprintf("“%s” isn’t an email address", quiz.Shorten(email, 60)))
 	}

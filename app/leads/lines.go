@@ -10,6 +10,7 @@ import (
 	"omphalos/app/store"
 	"omphalos/app/workbench"
 	"omphalos/core/check"
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 	"omphalos/core/walk"
@@ -143,7 +144,7 @@ func (h *Handler) person(d *workbench.Draft, id string) (*person, error) {
 	for i := range a.Doc.Questions {
 		q := &a.Doc.Questions[i]
 		answer, asked := a.Answers[q.ID]
-		if !asked || q.Kind == quiz.Statement {
+		if !asked || kind.Of(q).About().Silent {
 			continue
 		}
 		p.Lines = append(p.Lines, answerLine{i + 1, q.Title(), answer.Words(q), points(c, i, answer)})
@@ -211,7 +212,7 @@ func (p *person) trace(d *workbench.Draft, c *walk.Compiled, a *store.Answered) 
 	kept := check.Keep(d.Doc, in, draft.Walk(in))
 	kept.Visitor, kept.Params = quiz.CheckVisitor{}, nil
 	for id, g := range kept.Answers { // what someone typed is theirs
-		if i := d.Doc.Question(id); i >= 0 && g.Text != "" && d.Doc.Questions[i].Kind != quiz.Single {
+		if i := d.Doc.Question(id); i >= 0 && g.Text != "" && !kind.OfOne(&d.Doc.Questions[i]) {
 			delete(kept.Answers, id)
 		}
 	}

@@ -10,6 +10,7 @@ import (
 	"omphalos/app/store"
 	"omphalos/app/workbench"
 	"omphalos/core/insight"
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
 )
 
@@ -91,7 +92,7 @@ func (h *Handler) questions(v *view) ([]questionView, error) {
 	var out []questionView
 	for i := range d.Doc.Questions {
 		q := &d.Doc.Questions[i]
-		if q.Kind == quiz.Statement {
+		if kind.Of(q).About().Silent {
 			continue
 		}
 		one := newQuestion(d, i, q, fields)
@@ -155,17 +156,18 @@ func newQuestion(d *workbench.Draft, i int, q *quiz.Question, fields map[string]
 	}
 	v.Blank = total(c.values[store.ValueBlank])
 	v.Answered = asked - v.Blank
-	if q.Kind == quiz.NumberQ {
+	about := kind.Of(q).About()
+	if about.Range && !about.Scale {
 		c = c.inRanges()
 	}
-	v.Explains, v.Bits, v.Says = worth(d, c, q.Kind)
+	v.Explains, v.Bits, v.Says = worth(d, c, about)
 	v.Idle = v.Says != ""
-	switch q.Kind {
-	case quiz.Grid:
+	switch {
+	case about.Rows:
 		for _, row := range q.Rows {
 			v.rows(d, q, fields[q.ID+"."+row.ID], q.ID+"."+row.ID, quiz.FirstOf(row.Label, row.ID)+": ", asked)
 		}
-	case quiz.Single, quiz.Multiple, quiz.Rating, quiz.NumberQ:
+	case about.Scores():
 		v.rows(d, q, c, q.ID, "", asked)
 	default:
 		v.Texts = true
@@ -182,8 +184,8 @@ func total(byOutcome map[string]int) int {
 }
 
 // worth is what knowing the answer tells of the outcome: as a share of all that there is to know, and in words.
-func worth(d *workbench.Draft, c *crossTable, kind quiz.Kind) (explains, bits, says string) {
-	if kind == quiz.Multiple || kind == quiz.Grid {
+func worth(d *workbench.Draft, c *crossTable, about *kind.About) (explains, bits, says string) {
+	if about.Many || about.Rows {
 		return "", "", "" // answers of several are tallied apart: what they tell together is not known here
 	}
 	var cross, ends insight.Crossing
@@ -217,7 +219,7 @@ func (v *questionView) rows(d *workbench.Draft, q *quiz.Question, c *crossTable,
 	for _, choice := range q.Choices {
 		values = append(values, choice.ID)
 	}
-	if q.Kind == quiz.Rating || q.Kind == quiz.NumberQ {
+	if kind.Of(q).About().Range {
 		values = numbers(c)
 	}
 	for _, id := range values {

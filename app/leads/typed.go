@@ -7,6 +7,7 @@ import (
 
 	"omphalos/app/store"
 	"omphalos/app/workbench"
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/walk"
 )
@@ -34,7 +35,8 @@ func newSaid() *typedAnswers {
 
 // isTyped reports whether someone types an answer to a question, or next to its choices.
 func isTyped(q *quiz.Question) bool {
-	return q.Kind == quiz.ShortText || q.Kind == quiz.LongText || q.Kind == quiz.Date ||
+	about := kind.Of(q).About()
+	return about.Typed && !about.Personal && !about.Range ||
 		slices.ContainsFunc(q.Choices, func(c quiz.Choice) bool { return c.Other })
 }
 
@@ -70,7 +72,7 @@ func (h *Handler) readTyped(d *workbench.Draft) (*typedAnswers, error) {
 }
 
 func (s *typedAnswers) add(q *quiz.Question, r *store.Response, a walk.Answer) {
-	if q.Kind == quiz.Date {
+	if kind.Of(q).About().Day {
 		day, err := time.Parse(time.DateOnly, a.Text)
 		if err != nil {
 			return // left blank

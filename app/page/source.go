@@ -19,10 +19,23 @@ type Set struct{ parsed func() *template.Template }
 // that can't be parsed is a fault of the program: the first use panics.
 func Parse(further template.FuncMap, folders ...fs.FS) *Set {
 	s := &Set{sync.OnceValue(func() *template.Template {
-		return parse(template.New("").Funcs(Funcs).Funcs(further), folders)
+		t := template.New("").Funcs(Funcs).Funcs(further)
+		return parse(t.Funcs(template.FuncMap{"part": part(t)}), folders)
 	})}
 	sets = append(sets, s)
 	return s
+}
+
+// part executes a template whose name is known only when the page is made; nothing where there is none of that name.
+func part(t *template.Template) func(name string, data any) (template.HTML, error) {
+	return func(name string, data any) (template.HTML, error) {
+		if t.Lookup(name) == nil {
+			return "", nil
+		}
+		var b strings.Builder
+		err := t.ExecuteTemplate(&b, name, data)
+		return template.HTML(b.String()), err // it has escaped what it was given
+	}
 }
 
 // sets are all sets of the program.
@@ -38,6 +51,8 @@ func ParseAll() {
 func parse(t *template.Template, folders []fs.FS) *template.Template {
 	for _, folder := range folders {
 		names, err := fs.Glob(folder, "*.html")
+		below, _ := fs.Glob(folder, "*/*.html") // the pattern is a valid one
+		names = append(names, below...)
 		if err != nil || len(names) == 0 {
 			panic(fmt.Sprintf("a folder of templates has none (%v)", err))
 		}

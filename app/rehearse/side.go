@@ -15,6 +15,7 @@ import (
 	"omphalos/app/workbench"
 	"omphalos/core/check"
 	"omphalos/core/fill"
+	"omphalos/core/kind"
 	"omphalos/core/message"
 	"omphalos/core/quiz"
 	"omphalos/core/reach"
@@ -120,7 +121,7 @@ func steps(r *engine.Rehearsal, now *walk.Result) []step {
 		q := &doc.Questions[i]
 		s := step{Number: i + 1, ID: q.ID, Title: q.Title(), Here: i == r.At()}
 		asked := slices.Contains(now.Path, q.ID)
-		if _, given := in.Answers[q.ID]; given && asked && q.Kind != quiz.Statement {
+		if _, given := in.Answers[q.ID]; given && asked && !kind.Of(q).About().Silent {
 			s.Answer = in.Answers[q.ID].Words(q)
 			s.Gives = gives(r.Walk(), i, in.Answers[q.ID])
 		}
@@ -189,7 +190,7 @@ func (s *side) settled(doc *quiz.Document, r *engine.Rehearsal, ahead *reach.Ahe
 	in := r.Input()
 	left := 0.0
 	for i, share := range ahead.Asked {
-		if _, given := in.Answers[doc.Questions[i].ID]; !given && doc.Questions[i].Kind != quiz.Statement {
+		if _, given := in.Answers[doc.Questions[i].ID]; !given && !kind.Of(&doc.Questions[i]).About().Silent {
 			left += share
 		}
 	}
@@ -232,7 +233,7 @@ func whatIf(ctx context.Context, d *workbench.Draft, r *engine.Rehearsal, field,
 	q := &doc.Questions[i]
 	listed := *q
 	listed.ChoicesFrom = nil
-	a, err := walk.Parse(&listed, func(name string) []string {
+	a, err := kind.Read(&listed, func(name string) []string {
 		if name == field {
 			return []string{value}
 		}

@@ -17,6 +17,60 @@ function fillIns() {
   }
 }
 
+// A ranking is a menu for each place. Here it becomes a list: pressing an answer gives it the next place, pressing it
+// again takes it away, and two buttons move it. The menus stay what is sent.
+function ranking(list) {
+  const menus = [...list.querySelectorAll("select")];
+  const answers = [...menus[0].options].slice(1).map((o) => ({ id: o.value, label: o.text, picture: o.dataset.picture }));
+  const rows = document.createElement("ul");
+  rows.className = "ranked";
+  const button = (text, name, press) => {
+    const made = Object.assign(document.createElement("button"), { type: "button", className: "move", textContent: text });
+    made.setAttribute("aria-label", name);
+    made.addEventListener("click", press);
+    return made;
+  };
+  let order = menus.map((menu) => menu.value).filter(Boolean);
+  const set = (next, focus) => {
+    order = next;
+    menus.forEach((menu, i) => (menu.value = order[i] || ""));
+    draw();
+    rows.querySelector(`[data-id="${CSS.escape(focus)}"] .choice`)?.focus();
+    menus[0].dispatchEvent(new Event("change", { bubbles: true }));
+  };
+  const swap = (at, by) => {
+    const next = [...order];
+    [next[at], next[at + by]] = [next[at + by], next[at]];
+    set(next, order[at]);
+  };
+  const row = (answer) => {
+    const at = order.indexOf(answer.id);
+    const full = at < 0 && order.length === menus.length;
+    const made = document.createElement("li");
+    made.dataset.id = answer.id;
+    const choice = Object.assign(document.createElement("button"), { type: "button", className: "choice", disabled: full });
+    choice.setAttribute("aria-pressed", String(at >= 0));
+    const place = Object.assign(document.createElement("b"), { className: "place", textContent: at < 0 ? "" : String(at + 1) });
+    const label = Object.assign(document.createElement("span"), { textContent: answer.label });
+    choice.append(place);
+    if (answer.picture) choice.append(Object.assign(document.createElement("img"), { src: answer.picture, alt: "" }));
+    choice.append(label);
+    choice.addEventListener("click", () => set(at < 0 ? [...order, answer.id] : order.filter((id) => id !== answer.id), answer.id));
+    made.append(choice);
+    if (at > 0) made.append(button("↑", list.dataset.up.replace("{1}", answer.label), () => swap(at, -1)));
+    if (at >= 0 && at < order.length - 1) made.append(button("↓", list.dataset.down.replace("{1}", answer.label), () => swap(at, 1)));
+    return made;
+  };
+  const draw = () => {
+    const ranked = order.map((id) => answers.find((a) => a.id === id));
+    rows.replaceChildren(...[...ranked, ...answers.filter((a) => !order.includes(a.id))].map(row));
+  };
+  draw();
+  list.hidden = true;
+  const hint = Object.assign(document.createElement("p"), { className: "help", textContent: list.dataset.hint });
+  list.after(hint, rows);
+}
+
 let asking = null;
 async function look() {
   asking?.abort();
@@ -40,8 +94,11 @@ async function look() {
     const field = fresh.querySelector(`form[data-ask] input[name="${name}"]`);
     if (field) form.querySelector(`input[name="${name}"]`).value = field.value;
   }
+  rankings();
   fillIns();
 }
+
+const rankings = () => form.querySelectorAll("[data-ranking]:not([hidden])").forEach(ranking);
 
 if (form) {
   let pointer = false;
@@ -77,6 +134,7 @@ if (form) {
       list.value = found.some((o) => o.value === chosen) ? chosen : words && found.length ? found[0].value : "";
     });
   }
+  rankings();
   fillIns();
   // The question has the focus from the beginning, so that its keys act and it is read out; a frame takes no focus from its page.
   const group = form.querySelectorAll(".question").length === 1 && form.querySelector("fieldset");

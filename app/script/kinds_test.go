@@ -12,12 +12,12 @@ import (
 // Every kind of question can become every other: it is then that kind, asks the same, can be answered, and what both kinds have
 // is kept, so that going back and forth loses nothing that was typed.
 func TestEveryKindBecomesEveryOther(t *testing.T) {
-	for _, from := range kinds {
-		for _, to := range kinds {
-			if to.preset {
+	for _, from := range forms {
+		for _, to := range forms {
+			if to.Preset {
 				continue // it is only a beginning
 			}
-			t.Run(from.name+" to "+to.name, func(t *testing.T) {
+			t.Run(from.Words+" to "+to.Words, func(t *testing.T) {
 				d := quiz.New("Kinds")
 				q := from.fresh("q")
 				q.Text = "What is it?"
@@ -30,21 +30,21 @@ func TestEveryKindBecomesEveryOther(t *testing.T) {
 				d.Questions = []quiz.Question{q}
 				require.Empty(t, d.Validate())
 				patch := become(&d.Questions[0], "/questions/0", to)
-				if to.is(&d.Questions[0]) {
+				if is(to, &d.Questions[0]) {
 					require.Empty(t, patch, "it is that already")
 					return
 				}
 				now := edited(t, d, quiz.JSON(patch...))
 				next := &now.Questions[0]
-				require.True(t, to.is(next), "%+v", next)
+				require.True(t, is(to, next), "%+v", next)
 				require.Equal(t, q.Text, next.Text)
 				require.Equal(t, q.ID, next.ID)
 				require.Empty(t, now.Validate())
-				if from.preset {
+				if from.Preset {
 					return
 				}
 				again := edited(t, now, quiz.JSON(become(next, "/questions/0", from)...))
-				require.True(t, from.is(&again.Questions[0]))
+				require.True(t, is(from, &again.Questions[0]))
 				for _, kept := range []*quiz.Question{next, &again.Questions[0]} {
 					for _, c := range q.Choices {
 						require.Equal(t, c.Label, kept.Choices[kept.Choice(c.ID)].Label)

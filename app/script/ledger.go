@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"omphalos/app/workbench"
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 )
@@ -100,7 +101,7 @@ func (s *sheet) rows(d *quiz.Document, v *question, top map[string]rule.Number) 
 	case v.Choosable:
 		v.Scored = true
 		s.answers(d, v, top)
-	case q.Kind == quiz.Rating || q.Kind == quiz.NumberQ:
+	case kind.Of(q).About().Range:
 		v.Scored = true
 		for _, part := range []string{"factor", "offset"} {
 			r := row{Path: v.Path, Base: v.Path + "/linear", Part: part, Label: "Points per step"}

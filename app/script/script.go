@@ -17,6 +17,7 @@ import (
 	"omphalos/app/page"
 	"omphalos/app/store"
 	"omphalos/app/workbench"
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 )
@@ -111,6 +112,9 @@ type question struct {
 	Last      bool
 	Scored    bool     // has cells
 	Choosable bool     // answers are typed one by one
+	Silent    bool     // it wants no answer
+	Rowed     bool     // Enter leads to its rows first
+	Picks     bool     // an answer is a choice, which a branch can stand next to
 	Branches  []string // in words, those that stand next to no answer
 	Visible   string
 	Summary   []string // of its settings
@@ -201,12 +205,12 @@ func (h *Handler) view(draft *workbench.Draft, query url.Values) (any, error) {
 		}
 		lines = append(lines, h.question(s, d, i, top, slices.Contains(open, d.Questions[i].ID)))
 	}
-	for _, k := range append(usualKinds(), otherKinds()...) {
-		s.Adds = append(s.Adds, kindOption{Name: k.name, Patch: begins(k)})
+	for _, f := range append(usualForms(), otherForms()...) {
+		s.Adds = append(s.Adds, kindOption{Name: f.Words, Patch: begins(f)})
 	}
-	for _, k := range kinds {
-		if !k.preset {
-			s.Kinds = append(s.Kinds, k.name)
+	for _, f := range forms {
+		if !f.Preset {
+			s.Kinds = append(s.Kinds, f.Words)
 		}
 	}
 	if d.Intro == nil {
@@ -227,8 +231,8 @@ func (h *Handler) view(draft *workbench.Draft, query url.Values) (any, error) {
 }
 
 // begins is what a question of a kind begins as, as JSON; the window gives it its id.
-func begins(k kindOf) string {
-	text, err := json.Marshal(k.fresh(""))
+func begins(f form) string {
+	text, err := json.Marshal(f.fresh(""))
 	if err != nil {
 		return "{}"
 	}
@@ -261,12 +265,12 @@ func formulaNames(d *quiz.Document) [][2]string {
 	put := func(name, words string) { out = append(out, [2]string{name, quiz.Shorten(words, 50)}) }
 	for i := range d.Questions {
 		q := &d.Questions[i]
-		if q.Kind == quiz.Grid {
-			for _, r := range q.Rows {
-				put("answer."+q.ID+"."+r.ID, q.Title()+" · "+r.Label)
+		for _, f := range kind.Of(q).Facts(q) {
+			if f.Whole && f.Part == "" {
+				put("answer."+q.ID, q.Title())
+			} else if f.Whole {
+				put("answer."+q.ID+"."+f.Part, q.Title()+" · "+f.Words)
 			}
-		} else if q.Kind != quiz.Statement {
-			put("answer."+q.ID, q.Title())
 		}
 	}
 	for i := range d.Scales {
@@ -287,6 +291,7 @@ func formulaNames(d *quiz.Document) [][2]string {
 
 func (s *sheet) question(d *quiz.Document, i int, top map[string]rule.Number) question {
 	q, at := &d.Questions[i], d.At("questions", i)
+	about := kind.Of(q).About()
 	v := question{
 		Question:  q,
 		Path:      at,
@@ -294,17 +299,20 @@ func (s *sheet) question(d *quiz.Document, i int, top map[string]rule.Number) qu
 		Last:      i == len(d.Questions)-1,
 		Compact:   s.Compact,
 		Wide:      s.Wide,
-		Choosable: q.ChoicesFrom == nil && (q.Kind == quiz.Single || q.Kind == quiz.Multiple || q.Kind == quiz.Grid),
+		Choosable: q.ChoicesFrom == nil && about.Choices,
+		Silent:    about.Silent,
+		Rowed:     about.Rows,
+		Picks:     about.Picks,
 	}
-	for _, k := range kinds {
-		if k.is(q) || !k.preset {
-			v.Kinds = append(v.Kinds, kindOption{Name: k.name, Value: k.name, Selected: k.is(q)})
+	for _, f := range forms {
+		if is(f, q) || !f.Preset {
+			v.Kinds = append(v.Kinds, kindOption{Name: f.Words, Value: f.Words, Selected: is(f, q)})
 		}
 	}
 	v.Branches, v.Visible = branchesOf(d, q), visibleOf(d, q)
 	v.Summary = summary(q)
 	s.rows(d, &v, top)
-	if q.Kind == quiz.Grid {
+	if kind.Of(q).About().Rows {
 		list := at + "/rows"
 		for j, r := range q.Rows {
 			place := d.Below(list, j)
@@ -338,19 +346,17 @@ func visibleOf(d *quiz.Document, q *quiz.Question) string {
 // summary says in a few words what the settings of a question are.
 func summary(q *quiz.Question) []string {
 	var out []string
+	about := kind.Of(q).About()
 	switch {
-	case q.Kind == quiz.Statement:
+	case about.Silent:
 		out = append(out, "no answer needed")
 	case q.Required:
 		out = append(out, "required")
 	default:
 		out = append(out, "optional")
 	}
-	if q.Kind == quiz.Multiple {
-		least, most := q.Picks()
-		if least != 1 || q.Most > 0 {
-			out = append(out, fmt.Sprintf("choose %d to %d", least, most))
-		}
+	if least, most := q.Picks(); about.Many && (q.Least > 1 || q.Most > 0) {
+		out = append(out, fmt.Sprintf("choose %d to %d", least, most))
 	}
 	if q.Weight != nil {
 		if q.Weight.Sign() == 0 {

@@ -4,12 +4,14 @@ import (
 	"slices"
 
 	"omphalos/app/workbench"
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
 )
 
 // settings are everything that can be set of one question, opened below it.
 type settings struct {
 	*quiz.Question
+	About      *kind.About
 	Path       string
 	Number     int
 	Scored     bool
@@ -24,6 +26,9 @@ type settings struct {
 	FromTable  string // patch: the answers come from a table
 	OwnAgain   string // patch: they are typed one by one again
 }
+
+// Set names the template of what can be set of its kind alone.
+func (s *settings) Set() string { return "set-" + string(s.Kind) }
 
 // answer is what can be set of one answer.
 type answer struct {
@@ -40,9 +45,9 @@ func settingsOf(d *quiz.Document, i int) *settings {
 		Number:     i + 1,
 		Flow:       workbench.NewFlow(d, i),
 		Ends:       len(q.Ends) == 2,
-		Answerable: q.Kind != quiz.Statement,
-		Scored: q.Kind == quiz.Single || q.Kind == quiz.Multiple || q.Kind == quiz.Grid || q.Kind == quiz.Rating ||
-			q.Kind == quiz.NumberQ,
+		About:      kind.Of(q).About(),
+		Answerable: !kind.Of(q).About().Silent,
+		Scored:     kind.Of(q).About().Scores(),
 		Picture: workbench.Picture{
 			Path:    at,
 			Image:   q.Image,
@@ -78,7 +83,7 @@ func settingsOf(d *quiz.Document, i int) *settings {
 		) // it continues until another section begins
 	}
 	s.Sections = append(s.Sections, kindOption{Name: "New section starting here", Patch: patch(ops...)})
-	if q.Kind == quiz.Single && q.ChoicesFrom == nil {
+	if kind.OfOne(q) && q.ChoicesFrom == nil {
 		ops := []quiz.Operation{add(at+"/choices_from", quiz.ChoicesFrom{Table: "places", Label: "name"})}
 		if q.Choices != nil {
 			ops = append(ops, remove(at+"/choices"))

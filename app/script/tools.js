@@ -13,8 +13,7 @@ function stand(set, tr) {
   grip.remove();
   rest.remove();
   if (!tr) return;
-  const { kindof } = tr.parentNode.dataset;
-  rest.querySelector("[data-then]").hidden = tr.querySelector(".goes[data-key]") || (kindof !== "single" && kindof !== "multiple");
+  rest.querySelector("[data-then]").hidden = tr.querySelector(".goes[data-key]") || !("picks" in tr.parentNode.dataset);
   const holder = tr.querySelector("td > div");
   holder.prepend(grip);
   holder.append(rest);

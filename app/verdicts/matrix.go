@@ -9,6 +9,7 @@ import (
 	"omphalos/app/edit"
 	"omphalos/app/page"
 	"omphalos/app/workbench"
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 )
@@ -101,10 +102,10 @@ func answersToCut(d *quiz.Document) []option {
 	for i := range d.Questions {
 		q := &d.Questions[i]
 		name := "The answer to “" + quiz.Shorten(q.Title(), 40) + "”"
-		switch q.Kind {
-		case quiz.Rating, quiz.NumberQ:
+		switch about := kind.Of(q).About(); {
+		case about.Range:
 			out = append(out, option{Name: name, Value: "answer." + q.ID})
-		case quiz.Date:
+		case about.Day:
 			out = append(out,
 				option{Name: "Years since “" + quiz.Shorten(q.Title(), 40) + "”", Value: "years_since(answer." + q.ID + ")"},
 				option{Name: "Days until “" + quiz.Shorten(q.Title(), 40) + "”", Value: "days_until(answer." + q.ID + ")"})

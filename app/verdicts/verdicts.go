@@ -11,6 +11,7 @@ import (
 
 	"omphalos/app/page"
 	"omphalos/app/workbench"
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 )
@@ -250,7 +251,7 @@ func (s *view) addTable() {
 	const facts = 3 // a table of more has more rows than anyone reads
 	t := &quiz.Table{Rows: []quiz.TableRow{}}
 	for i := range d.Questions {
-		if q := &d.Questions[i]; q.Kind == quiz.Single && len(q.Choices) > 0 && len(t.Facts) < facts {
+		if q := &d.Questions[i]; kind.OfOne(q) && len(q.Choices) > 0 && len(t.Facts) < facts {
 			t.Facts = append(t.Facts, "answer."+q.ID)
 		}
 	}

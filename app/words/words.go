@@ -14,11 +14,11 @@ import (
 	"golang.org/x/text/language"
 	"golang.org/x/text/language/display"
 
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
-	"omphalos/core/walk"
 )
 
-// english are the words of pages, by key; messages about answers are those of core/walk.
+// english are the words of pages, by key; messages about answers are those of core/kind.
 var english = map[string]string{
 	"again":            "Take the quiz again",
 	"back":             "Back",
@@ -49,9 +49,13 @@ var english = map[string]string{
 	"passphrase_wait":  "Too many attempts. Please wait a minute and try again.",
 	"of":               "of",
 	"others":           "others",
+	"place":            "Place",
 	"print":            "Print",
 	"product":          "View product",
 	"question":         "Question",
+	"rank_down":        "Lower: {1}",
+	"rank_hint":        "Press the answers in your order, the best first.",
+	"rank_up":          "Higher: {1}",
 	"result":           "See your result",
 	"review":           "Your answers",
 	"right":            "Correct",
@@ -79,7 +83,7 @@ var files embed.FS
 // shipped are the words by primary language.
 var shipped = sync.OnceValue(func() map[string]map[string]string {
 	all := maps.Clone(english)
-	for code, sentence := range walk.Sentences {
+	for code, sentence := range kind.Sentences {
 		if !slices.Contains(unseen, code) {
 			all[code] = sentence
 		}
@@ -117,7 +121,7 @@ func In(code string) (map[string]string, bool) {
 
 // English is what a key says in English.
 func English(key string) string {
-	return quiz.FirstOf(shipped()["en"][key], walk.Sentences[key])
+	return quiz.FirstOf(shipped()["en"][key], kind.Sentences[key])
 }
 
 // Own lists what buttons and messages say in a quiz's own language: the words of its theme before those of the

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"omphalos/app/edit"
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 	"omphalos/core/say"
@@ -346,23 +347,18 @@ func setBranch(d *quiz.Document, at string, value json.RawMessage) (edit.Change,
 	if v.Go == "" {
 		return edit.Change{}, nil
 	}
-	when := rule.Condition{Fact: "answer." + q.ID, Op: rule.OpIs, Value: rule.One(rule.Scalar{Text: v.Choice})}
-	if q.Kind == quiz.Multiple {
-		when.Op = rule.OpHas
-	}
-	added := AddTo(at+"/branches", quiz.Branch{When: when, Go: v.Go})
+	added := AddTo(at+"/branches", quiz.Branch{When: kind.Gave(q, v.Choice), Go: v.Go})
 	return edit.Change{Patch: WithoutLeftover(d, append(made, added))}, nil
 }
 
 // AnswerOf returns the position of the one answer that a branch belongs to: its condition is just that answer.
 func AnswerOf(q *quiz.Question, b *quiz.Branch) (int, bool) {
 	w := &b.When
-	op := rule.OpIs
-	if q.Kind == quiz.Multiple {
-		op = rule.OpHas
+	if !kind.Of(q).About().Picks || w.Value == nil || w.Value.IsList || len(w.Value.List) != 1 {
+		return 0, false
 	}
-	if q.Kind != quiz.Single && q.Kind != quiz.Multiple || w.Fact != "answer."+q.ID || w.Op != op || w.Value == nil ||
-		w.Value.IsList || len(w.Value.List) != 1 {
+	given := kind.Gave(q, w.Value.List[0].String())
+	if w.Fact != given.Fact || w.Op != given.Op {
 		return 0, false
 	}
 	j := q.Choice(w.Value.List[0].String())

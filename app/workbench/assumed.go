@@ -10,6 +10,7 @@ import (
 	"omphalos/app/account"
 	"omphalos/app/edit"
 	"omphalos/app/page"
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/reach"
 )
@@ -43,7 +44,7 @@ func shareFields(d *Draft) []shareField {
 		if values == nil {
 			return
 		}
-		f := shareField{Name: name, Each: q.Kind == quiz.Multiple}
+		f := shareField{Name: name, Each: kind.Of(q).About().Many}
 		for _, v := range values {
 			s := shareValue{Name: choiceName(q, v), Key: "answers " + field + " " + v}
 			if v == "" {
@@ -67,7 +68,7 @@ func shareFields(d *Draft) []shareField {
 	for i := range d.Doc.Questions {
 		q := &d.Doc.Questions[i]
 		name := strconv.Itoa(i+1) + " " + q.Title()
-		if q.Kind != quiz.Grid {
+		if !kind.Of(q).About().Rows {
 			add(q.ID, name, q)
 			continue
 		}

@@ -4,6 +4,7 @@ import (
 	"slices"
 	"strings"
 
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 )
@@ -120,7 +121,7 @@ func attainable(d *quiz.Document, s *quiz.Scale) (least, most rule.Number) {
 		sum := rule.Number{}
 		for _, c := range q.Choices {
 			see(c.Points[s.ID])
-			if n := c.Points[s.ID]; q.Kind == quiz.Multiple && n.Sign() > 0 {
+			if n := c.Points[s.ID]; kind.Of(q).About().Many && n.Sign() > 0 {
 				sum = sum.Add(n)
 			}
 		}

@@ -5,6 +5,7 @@ import (
 	"strconv"
 	"strings"
 
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 )
@@ -69,20 +70,20 @@ func DefaultCondition(d *quiz.Document, before int) rule.Condition {
 		fact = "scale." + d.Scales[0].ID
 	}
 	if fact == "" {
-		fact = last(func(q *quiz.Question) bool { return q.Kind != quiz.Statement && q.Kind != quiz.Grid })
+		fact = last(Whole)
 	}
 	return b.fresh(quiz.FirstOf(fact, "visitor.device"))
 }
 
 // decides reports whether a question's answers are few and known, so that an outcome can hang on them.
 func decides(q *quiz.Question) bool {
-	switch q.Kind {
-	case quiz.Single, quiz.Multiple:
-		return len(q.Choices) > 0 || q.ChoicesFrom != nil
-	case quiz.Rating, quiz.NumberQ:
-		return true
-	}
-	return false
+	about := kind.Of(q).About()
+	return about.Range || about.Picks && (len(q.Choices) > 0 || q.ChoicesFrom != nil)
+}
+
+// Whole reports whether the answer to a question can be compared and filled in as it is, not only part by part.
+func Whole(q *quiz.Question) bool {
+	return slices.ContainsFunc(kind.Of(q).Facts(q), func(f kind.Fact) bool { return f.Whole && f.Part == "" })
 }
 
 type builder struct {
@@ -203,28 +204,28 @@ func (b builder) fresh(fact string) rule.Condition {
 func (b builder) first(fact string) rule.Scalar {
 	t, q := b.typeOf(fact)
 	switch t {
-	case typeChoice, typeSet:
+	case rule.ChoiceType, rule.SetType, rule.OrderType:
 		if len(q.Choices) > 0 {
 			return text(q.Choices[0].ID)
 		}
-	case typeKeyword:
+	case rule.KeywordType:
 		if len(b.d.Keywords) > 0 {
 			return text(b.d.Keywords[0].ID)
 		}
-	case typeOutcome:
+	case rule.OutcomeType:
 		return text(firstOutcome(b.d))
-	case typeNumber:
+	case rule.NumberType:
 		if q != nil && q.From != nil {
 			return number(*q.From)
 		}
 		return number(rule.Int(1))
-	case typeCountry:
+	case rule.CountryType:
 		return text("IE")
-	case typeLanguage:
+	case rule.LanguageType:
 		return text("en")
-	case typeDevice:
+	case rule.DeviceType:
 		return text(Devices[0])
-	case typeDate, typeDay:
+	case rule.DateType, rule.DayType:
 		return text("2027-01-01")
 	}
 	return text("")
@@ -266,7 +267,7 @@ func (b builder) value(v *Condition, c *rule.Condition) {
 	switch {
 	case known != nil && shape == rule.ShapeOne:
 		v.Value.Kind, v.Value.Options = "choice", mark(known, values)
-	case known != nil && shape == rule.ShapeList && t == typeCountry:
+	case known != nil && shape == rule.ShapeList && t == rule.CountryType:
 		v.Value.Kind, v.Value.Text = "countries", at
 		for _, code := range values {
 			v.Value.Options = append(v.Value.Options, Option{Name: quiz.CountryName(code), Value: code})
@@ -275,17 +276,17 @@ func (b builder) value(v *Condition, c *rule.Condition) {
 		v.Value.Kind, v.Value.Options = "choices", mark(known, values)
 	case shape == rule.ShapePair:
 		v.Value.Kind = "pair"
-		if t == typeDate || t == typeDay {
+		if t.Day() {
 			v.Value.Kind = "dates"
 		}
 		if len(values) == 2 {
 			v.Value.Text, v.Value.Text2 = values[0], values[1]
 		}
 	case shape == rule.ShapeList:
-		v.Value.Kind, v.Value.Text, v.Value.Number = "list", strings.Join(values, ", "), t == typeNumber
-	case t == typeNumber || c.Op.OfDays():
+		v.Value.Kind, v.Value.Text, v.Value.Number = "list", strings.Join(values, ", "), t == rule.NumberType
+	case t == rule.NumberType || c.Op.OfDays():
 		v.Value.Kind, v.Value.Text = "number", first()
-	case t == typeDate || t == typeDay:
+	case t.Day():
 		v.Value.Kind, v.Value.Text = "date", first()
 	default:
 		v.Value.Kind, v.Value.Text = "text", first()

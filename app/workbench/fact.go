@@ -4,95 +4,41 @@ import (
 	"slices"
 	"strings"
 
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/reach"
 	"omphalos/core/rule"
 )
 
-// fact types, by which comparisons and values are offered.
-type factType int
-
-const (
-	typeNumber factType = iota
-	typeChoice          // one of several
-	typeSet             // several of several
-	typeText
-	typeDate
-	typeDay // the answer to a date question
-	typeConsent
-	typeKeyword
-	typeCountry
-	typeLanguage
-	typeDevice
-	typeOutcome
-)
-
-func (b builder) typeOf(fact string) (factType, *quiz.Question) {
+// typeOf is the type of a fact, and of an answer the question.
+func (b builder) typeOf(fact string) (rule.Type, *quiz.Question) {
+	if q, f := b.d.AnswerFact(fact); q != nil {
+		return f.Type, q
+	}
 	root, id, _ := strings.Cut(fact, ".")
 	switch root {
-	case "answer":
-		id, _, _ = strings.Cut(id, ".")
-		i := b.d.Question(id)
-		if i < 0 {
-			return typeText, nil
-		}
-		q := &b.d.Questions[i]
-		switch q.Kind {
-		case quiz.Single, quiz.Grid:
-			if len(q.Choices) == 0 {
-				return typeText, q
-			}
-			return typeChoice, q
-		case quiz.Multiple:
-			return typeSet, q
-		case quiz.Rating, quiz.NumberQ:
-			return typeNumber, q
-		case quiz.Date:
-			return typeDay, q
-		case quiz.Consent:
-			return typeConsent, q
-		}
-		return typeText, q
 	case "leader":
-		return typeKeyword, nil
+		return rule.KeywordType, nil
 	case quiz.FactOutcome:
-		return typeOutcome, nil
+		return rule.OutcomeType, nil
 	case "today":
-		return typeDate, nil
-	case "param":
-		return typeText, nil
+		return rule.DateType, nil
+	case "param", "answer":
+		return rule.TextType, nil
 	case "visitor":
 		switch id {
 		case "country":
-			return typeCountry, nil
+			return rule.CountryType, nil
 		case "device":
-			return typeDevice, nil
+			return rule.DeviceType, nil
 		}
-		return typeLanguage, nil
+		return rule.LanguageType, nil
 	}
-	return typeNumber, nil
+	return rule.NumberType, nil
 }
 
 // Devices are the values of visitor.device.
 var Devices = []string{"phone", "tablet", "desktop"}
-
-// nameOps are the comparisons of what is one of a few names.
-var nameOps = []rule.Op{rule.OpIs, rule.OpIsNot, rule.OpIn, rule.OpNotIn}
-
-var opsOf = map[factType][]rule.Op{
-	typeNumber:   {rule.OpGe, rule.OpGt, rule.OpLe, rule.OpLt, rule.OpIs, rule.OpIsNot, rule.OpBetween},
-	typeChoice:   nameOps,
-	typeSet:      {rule.OpHas, rule.OpIs},
-	typeText:     {rule.OpIs, rule.OpIsNot, rule.OpContains, rule.OpIn, rule.OpNotIn},
-	typeDate:     {rule.OpIs, rule.OpLt, rule.OpLe, rule.OpGt, rule.OpGe, rule.OpBetween},
-	typeDay:      {rule.OpIs, rule.OpLt, rule.OpLe, rule.OpGt, rule.OpGe, rule.OpBetween, rule.OpAgeGe, rule.OpAgeLt, rule.OpWithin, rule.OpInDaysGe, rule.OpInDaysLt},
-	typeConsent:  {rule.OpAnswered, rule.OpBlank},
-	typeKeyword:  nameOps,
-	typeCountry:  nameOps,
-	typeLanguage: nameOps,
-	typeDevice:   nameOps,
-	typeOutcome:  nameOps,
-}
 
 // dateOps are what comparisons are called of a date, where it is not as of anything else.
 var dateOps = map[rule.Op]string{
@@ -105,8 +51,8 @@ var dateOps = map[rule.Op]string{
 // ops lists the comparisons of a fact. Only an answer, the visitor and a parameter can be blank.
 func (b builder) ops(fact string) []rule.Op {
 	t, _ := b.typeOf(fact)
-	list := slices.Clone(opsOf[t])
-	always := t == typeConsent || t == typeOutcome || fact == "today" ||
+	list := slices.Clone(t.Ops())
+	always := t == rule.ConsentType || t == rule.OutcomeType || fact == "today" ||
 		quiz.IsNumberFact(fact) && !strings.HasPrefix(fact, "computed.")
 	if !always {
 		list = append(list, rule.OpAnswered, rule.OpBlank)
@@ -115,13 +61,13 @@ func (b builder) ops(fact string) []rule.Op {
 }
 
 func opName(op rule.Op, fact string, b builder) string {
-	if t, q := b.typeOf(fact); t == typeConsent || q != nil && q.Kind == quiz.Consent {
+	if t, _ := b.typeOf(fact); t == rule.ConsentType {
 		return map[rule.Op]string{rule.OpAnswered: "is answered", rule.OpBlank: "is not answered"}[op]
 	}
-	if t, _ := b.typeOf(fact); t == typeSet && op == rule.OpIs {
+	if t, _ := b.typeOf(fact); t == rule.SetType && op == rule.OpIs {
 		return "is exactly"
 	}
-	if t, _ := b.typeOf(fact); t == typeDate || t == typeDay {
+	if t, _ := b.typeOf(fact); t.Day() {
 		if name := dateOps[op]; name != "" {
 			return name
 		}
@@ -189,17 +135,18 @@ func (b builder) facts(current string) []Option {
 func (b builder) answers(offer func(group, name, fact string)) {
 	for i := range b.d.Questions {
 		q := &b.d.Questions[i]
-		if i >= b.before || q.Kind == quiz.Statement {
+		if i >= b.before {
 			continue
 		}
 		name := quiz.Shorten(q.Title(), 48)
-		if q.Kind == quiz.Grid {
-			for _, row := range q.Rows {
-				offer("Answers", name+", "+quiz.FirstOf(row.Label, row.ID), "answer."+q.ID+"."+row.ID)
+		for _, f := range kind.Of(q).Facts(q) {
+			switch {
+			case f.Whole && f.Part == "":
+				offer("Answers", name, "answer."+q.ID)
+			case f.Whole:
+				offer("Answers", name+", "+f.Words, "answer."+q.ID+"."+f.Part)
 			}
-			continue
 		}
-		offer("Answers", name, "answer."+q.ID)
 	}
 }
 
@@ -232,24 +179,24 @@ func (b builder) late(fact string) string {
 }
 
 // listValues lists the values that a fact can have, where they can be listed.
-func (b builder) listValues(t factType, q *quiz.Question) []Option {
+func (b builder) listValues(t rule.Type, q *quiz.Question) []Option {
 	var out []Option
 	switch t {
-	case typeChoice, typeSet:
+	case rule.ChoiceType, rule.SetType, rule.OrderType:
 		for i := range q.Choices {
 			out = append(out, Option{Name: q.Choices[i].Title(), Value: q.Choices[i].ID})
 		}
-	case typeKeyword:
+	case rule.KeywordType:
 		for i := range b.d.Keywords {
 			out = append(out, Option{Name: b.d.Keywords[i].Title(), Value: b.d.Keywords[i].ID})
 		}
-	case typeOutcome:
+	case rule.OutcomeType:
 		for i := range b.d.Outcomes {
 			out = append(out, Option{Name: b.d.Outcomes[i].Title(), Value: b.d.Outcomes[i].ID})
 		}
-	case typeCountry:
+	case rule.CountryType:
 		return Countries
-	case typeDevice:
+	case rule.DeviceType:
 		for _, d := range Devices {
 			out = append(out, Option{Name: d, Value: d})
 		}
@@ -267,7 +214,7 @@ func FactOptions(d *quiz.Document, before int) []Option {
 func KnownValues(d *quiz.Document, fact string) []Option {
 	b := builder{d: d, before: len(d.Questions)}
 	t, q := b.typeOf(fact)
-	if t == typeNumber && q != nil { // a short range can be listed
+	if t == rule.NumberType && q != nil { // a short range can be listed
 		var out []Option
 		for _, v := range reach.Values(d, q) {
 			if v != "" {
@@ -282,5 +229,5 @@ func KnownValues(d *quiz.Document, fact string) []Option {
 // IsNumber reports whether a fact is a number.
 func IsNumber(d *quiz.Document, fact string) bool {
 	t, _ := builder{d: d, before: len(d.Questions)}.typeOf(fact)
-	return t == typeNumber
+	return t == rule.NumberType
 }

@@ -42,7 +42,7 @@ func Fillables(d *quiz.Document) []Field {
 		out = append(out, Field{group, name, value, paramOf(words, value)})
 	}
 	for i := range d.Questions {
-		if q := &d.Questions[i]; q.Kind != quiz.Statement && q.Kind != quiz.Grid {
+		if q := &d.Questions[i]; Whole(q) {
 			put("Answers", quiz.Shorten(q.Title(), 60), q.ID)
 		}
 	}

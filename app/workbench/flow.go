@@ -3,6 +3,7 @@ package workbench
 import (
 	"fmt"
 
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 )
@@ -67,17 +68,16 @@ type Branch struct {
 // compared.
 func ownCondition(d *quiz.Document, i int) rule.Condition {
 	b := builder{d: d, before: i + 1}
-	switch q := &d.Questions[i]; q.Kind {
-	case quiz.Statement:
-		return DefaultCondition(d, i+1)
-	case quiz.Grid:
-		if len(q.Rows) == 0 {
-			return DefaultCondition(d, i+1)
+	q := &d.Questions[i]
+	for _, f := range kind.Of(q).Facts(q) {
+		switch {
+		case f.Whole && f.Part == "":
+			return b.fresh("answer." + q.ID)
+		case f.Whole:
+			return b.fresh("answer." + q.ID + "." + f.Part)
 		}
-		return b.fresh("answer." + q.ID + "." + q.Rows[0].ID)
-	default:
-		return b.fresh("answer." + q.ID)
 	}
+	return DefaultCondition(d, i+1)
 }
 
 // NewFlow makes the flow of the question at position i.
@@ -125,7 +125,7 @@ func NewFlow(d *quiz.Document, i int) Flow {
 		f.Branches = append(f.Branches, b)
 	}
 	when := ownCondition(d, i)
-	if q.Kind == quiz.Statement {
+	if kind.Of(q).About().Silent {
 		when = rule.Condition{All: []rule.Condition{}}
 	}
 	f.AddBranch = quiz.JSON(AddTo(at+"/branches", quiz.Branch{When: when, Go: "finish"}))

@@ -1,13 +1,16 @@
 package workbench
 
-import "omphalos/core/quiz"
+import (
+	"omphalos/core/kind"
+	"omphalos/core/quiz"
+)
 
 // LookupKeys are the facts that a row of a table may be found by.
 func LookupKeys(d *quiz.Document) []Option {
 	var out []Option
 	for j := range d.Questions {
-		switch q := &d.Questions[j]; q.Kind {
-		case quiz.Single, quiz.ShortText, quiz.Rating, quiz.NumberQ:
+		q := &d.Questions[j]
+		if about := kind.Of(q).About(); kind.OfOne(q) || about.Range || about.Typed && !about.Personal && !about.Lines && !about.Day {
 			out = append(out, Option{Name: quiz.Shorten(q.Title(), 44), Value: "answer." + q.ID})
 		}
 	}

@@ -19,11 +19,11 @@ import (
 	"omphalos/app/store"
 	"omphalos/app/words"
 	"omphalos/core/check"
+	"omphalos/core/kind"
 	"omphalos/core/message"
 	"omphalos/core/quiz"
 	"omphalos/core/reach"
 	"omphalos/core/rule"
-	"omphalos/core/walk"
 )
 
 // Counting makes a handler that counts respondents wait for its turn. It ends when the window has gone on, and after a
@@ -295,7 +295,7 @@ func Steps(d *quiz.Document, witness map[string]any) []string {
 	}
 	for i := range d.Questions {
 		q := &d.Questions[i]
-		for _, field := range walk.FieldNames(q) {
+		for _, field := range kind.FieldNames(q) {
 			if v, ok := witness[field]; ok {
 				out = append(out, fmt.Sprintf("%d: %s", i+1, label(q, v)))
 			}
@@ -374,12 +374,12 @@ func (h *Handler) assumeResponses(id string, d *quiz.Document) (*reach.Assumptio
 	}
 	for i := range d.Questions {
 		q := &d.Questions[i]
-		switch q.Kind {
-		case quiz.Multiple: // shares of respondents, not of picks; a single choice needs no division
+		switch about := kind.Of(q).About(); {
+		case about.Many: // shares of respondents, not of picks; a single choice needs no division
 			for v := range a.Answers[q.ID] {
 				a.Answers[q.ID][v] /= asked[q.ID]
 			}
-		case quiz.Grid: // rows that were left blank are not among the answers
+		case about.Rows: // rows that were left blank are not among the answers
 			delete(a.Answers, q.ID)
 			for _, row := range q.Rows {
 				seenRow(a, q.ID+"."+row.ID, asked[q.ID])

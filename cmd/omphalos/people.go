@@ -12,7 +12,7 @@ import (
 
 	"omphalos/app/account"
 	"omphalos/app/store"
-	"omphalos/core/quiz"
+	"omphalos/core/kind"
 )
 
 // accountOf finds an account, and says so in words where there is none.
@@ -143,7 +143,7 @@ func listUsers(s *store.Store) error {
 }
 
 func addUser(s *store.Store, email, role string) error {
-	if !quiz.ValidEmail(email) {
+	if !kind.ValidEmail(email) {
 		return fmt.Errorf("%q isn’t an email address", email)
 	}
 	if !slices.Contains(store.Roles, role) {

@@ -33,7 +33,7 @@ import (
 	"omphalos/app/often"
 	"omphalos/app/store"
 	"omphalos/core/fill"
-	"omphalos/core/quiz"
+	"omphalos/core/kind"
 )
 
 // grace is how long requests in flight may take to finish.
@@ -236,7 +236,7 @@ func makeOwner(s *store.Store, email string) error {
 	if has, err := s.HasOwner(); err != nil || has {
 		return err
 	}
-	if !quiz.ValidEmail(email) {
+	if !kind.ValidEmail(email) {
 		return fmt.Errorf("--owner-email: %q isn’t an email address", email)
 	}
 	password := os.Getenv("OMPHALOS_OWNER_PASSWORD")

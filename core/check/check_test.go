@@ -12,6 +12,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/quiztest"
 	"omphalos/core/reach"
@@ -204,7 +205,7 @@ func randomCheck(r *rand.Rand, d *quiz.Document, i int) quiz.Check {
 	for j := range d.Questions {
 		q := &d.Questions[j]
 		answers := quiztest.Answers(q)
-		if g, ok := Given(q, answers[r.IntN(len(answers))]); ok {
+		if g, ok := kind.Write(q, answers[r.IntN(len(answers))]); ok {
 			c.Answers[q.ID] = g
 		}
 	}
@@ -220,7 +221,7 @@ func scored(t *testing.T, c *walk.Compiled, checks []quiz.Check) []map[string]st
 	d := c.Doc
 	head := []string{"visitor.country"}
 	for i := range d.Questions {
-		head = append(head, walk.FieldNames(&d.Questions[i])...)
+		head = append(head, kind.FieldNames(&d.Questions[i])...)
 	}
 	rows := [][]string{head}
 	for i := range checks {
@@ -229,7 +230,7 @@ func scored(t *testing.T, c *walk.Compiled, checks []quiz.Check) []map[string]st
 		for j := range d.Questions {
 			q := &d.Questions[j]
 			fields := in.Answers[q.ID].Fields(q)
-			for _, name := range walk.FieldNames(q) {
+			for _, name := range kind.FieldNames(q) {
 				row = append(row, strings.Join(fields[name], "|"))
 			}
 		}

@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/reach"
 	"omphalos/core/rule"
@@ -24,7 +25,7 @@ func Keep(d *quiz.Document, in walk.Input, res *walk.Result) quiz.Check {
 		Expect:  quiz.Expect{Outcome: res.Outcome},
 	}
 	for _, id := range res.Path {
-		if g, given := Given(&d.Questions[d.Question(id)], in.Answers[id]); given {
+		if g, given := kind.Write(&d.Questions[d.Question(id)], in.Answers[id]); given {
 			c.Answers[id] = g
 		}
 	}
@@ -145,7 +146,7 @@ func nearer(c *walk.Compiled, in, other walk.Input, does func(*walk.Result) bool
 // complete reports whether every required question that is asked is answered.
 func complete(d *quiz.Document, in walk.Input, res *walk.Result) bool {
 	return !slices.ContainsFunc(res.Path, func(id string) bool {
-		return walk.Check(&d.Questions[d.Question(id)], in.Answers[id]) != nil
+		return kind.Check(&d.Questions[d.Question(id)], in.Answers[id]) != nil
 	})
 }
 
@@ -239,75 +240,11 @@ func each(d *quiz.Document, in walk.Input, from int, f func(next walk.Input, que
 	}
 }
 
-// maxTriedValues is how many values of a range are tried on either side of the one that was given.
-const maxTriedValues = 20
-
-// others are answers near the one given: another choice, a choice more or less, a neighbouring value, another choice in
-// one row.
+// others are answers near the one given, and the blank one where it is allowed.
 func others(q *quiz.Question, a walk.Answer) []walk.Answer {
-	var out []walk.Answer
-	switch q.Kind {
-	case quiz.Single:
-		for _, c := range q.Choices {
-			if !slices.Contains(a.Picks, c.ID) {
-				out = append(out, walk.Answer{Picks: []string{c.ID}})
-			}
-		}
-	case quiz.Multiple:
-		out = otherPicks(q, a)
-	case quiz.Rating, quiz.NumberQ:
-		out = otherValues(q, a)
-	case quiz.Grid:
-		for _, row := range q.Rows {
-			for _, c := range q.Choices {
-				if a.Rows[row.ID] != c.ID {
-					rows := maps.Clone(a.Rows)
-					if rows == nil {
-						rows = map[string]string{}
-					}
-					rows[row.ID] = c.ID
-					out = append(out, walk.Answer{Rows: rows})
-				}
-			}
-		}
-	}
+	out := kind.Of(q).Near(q, a)
 	if !q.Required && !a.Blank() {
 		out = append(out, walk.Answer{})
-	}
-	return out
-}
-
-func otherPicks(q *quiz.Question, a walk.Answer) []walk.Answer {
-	var out []walk.Answer
-	for _, c := range q.Choices {
-		picks := slices.Clone(a.Picks)
-		if i := slices.Index(picks, c.ID); i >= 0 {
-			picks = slices.Delete(picks, i, i+1)
-		} else {
-			picks = append(picks, c.ID)
-		}
-		next, err := walk.Parse(q, func(string) []string { return picks })
-		if err == nil && !next.Blank() {
-			out = append(out, next)
-		}
-	}
-	return out
-}
-
-func otherValues(q *quiz.Question, a walk.Answer) []walk.Answer {
-	if q.From == nil || q.To == nil {
-		return nil
-	}
-	from := *q.From
-	if a.Number != nil {
-		from = *a.Number
-	}
-	var out []walk.Answer
-	for k := int64(-maxTriedValues); k <= maxTriedValues; k++ {
-		n := from.Add(q.Increment().Mul(rule.Int(k)))
-		if k != 0 && n.Cmp(*q.From) >= 0 && n.Cmp(*q.To) <= 0 {
-			out = append(out, walk.Answer{Number: &n})
-		}
 	}
 	return out
 }

@@ -4,6 +4,7 @@ import (
 	"slices"
 	"strings"
 
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 	"omphalos/core/walk"
@@ -153,7 +154,7 @@ func (s Source) visitor(root, id string) (value string, known bool) {
 // answer is the label of an answer, its id ("id"), or the answer in a row of a grid.
 func (s Source) answer(q *quiz.Question, part string, dotted bool) ([]string, bool) {
 	row := q.Row(part)
-	if dotted && part != "id" && (q.Kind != quiz.Grid || row < 0) {
+	if dotted && part != "id" && (!kind.Of(q).About().Rows || row < 0) {
 		return nil, false
 	}
 	if s.Result == nil || !slices.Contains(s.Result.Path, q.ID) {

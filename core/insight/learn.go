@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 	"omphalos/core/walk"
@@ -145,7 +146,7 @@ func itemsOf(c *walk.Compiled, scale int) []item {
 		if q.Factor().Sign() == 0 || !scores(q, id) {
 			continue
 		}
-		if q.Kind != quiz.Grid {
+		if !kind.Of(q).About().Rows {
 			out = append(out, item{question: i})
 			continue
 		}

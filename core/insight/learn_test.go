@@ -13,6 +13,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/quiztest"
 	"omphalos/core/walk"
@@ -170,7 +171,7 @@ func TestReliabilityByItsDefinition(t *testing.T) {
 		in := walk.Input{Answers: map[string]walk.Answer{}}
 		for i := range d.Questions {
 			q := &d.Questions[i]
-			a, err := walk.Parse(q, func(f string) []string { return []string{r[strings.ToUpper(f)]} })
+			a, err := kind.Read(q, func(f string) []string { return []string{r[strings.ToUpper(f)]} })
 			require.NoError(t, err)
 			in.Answers[q.ID] = a
 		}

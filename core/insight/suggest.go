@@ -4,7 +4,7 @@ import (
 	"math"
 	"slices"
 
-	"omphalos/core/quiz"
+	"omphalos/core/kind"
 	"omphalos/core/rule"
 	"omphalos/core/walk"
 )
@@ -87,8 +87,7 @@ type feature struct{ question, choice int }
 func (l *Learner) features() []feature {
 	var out []feature
 	for i := range l.c.Doc.Questions {
-		switch q := &l.c.Doc.Questions[i]; q.Kind {
-		case quiz.Single, quiz.Multiple, quiz.Grid:
+		if q := &l.c.Doc.Questions[i]; kind.Of(q).About().Choices {
 			for j := range q.Choices {
 				out = append(out, feature{i, j})
 			}
@@ -182,7 +181,7 @@ func (l *Learner) points(scale string, list []feature, coefficients []float64) [
 	out := make([]int, len(list))
 	for k, f := range list {
 		s := spans[f.question]
-		if l.c.Doc.Questions[f.question].Kind == quiz.Multiple {
+		if kind.Of(&l.c.Doc.Questions[f.question]).About().Many {
 			out[k] = int(math.Round(coefficients[k] * factor))
 		} else {
 			out[k] = int(math.Round(s.now + (coefficients[k]-s.least)*factor))

@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"omphalos/core/fill"
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 	"omphalos/core/walk"
@@ -62,7 +63,7 @@ func recipients(m *quiz.Message, email string, source fill.Source, tables fill.T
 	case quiz.ToLookup:
 		if m.Lookup != nil {
 			address, _ := source.Cell(m.Lookup, tables)
-			if !quiz.ValidEmail(address) {
+			if !kind.ValidEmail(address) {
 				address = m.Lookup.Fallback
 			}
 			all = []string{address}
@@ -70,7 +71,7 @@ func recipients(m *quiz.Message, email string, source fill.Source, tables fill.T
 	}
 	var out []string
 	for _, a := range all {
-		if quiz.ValidEmail(a) && !slices.Contains(out, a) {
+		if kind.ValidEmail(a) && !slices.Contains(out, a) {
 			out = append(out, a)
 		}
 	}

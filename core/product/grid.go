@@ -4,8 +4,8 @@ package product
 
 import (
 	"slices"
-	"strings"
 
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 )
@@ -16,7 +16,7 @@ type Ticks map[string][]string
 
 // InGrid reports whether the answers to a question can be rows of the grid: it has choices of its own.
 func InGrid(q *quiz.Question) bool {
-	return (q.Kind == quiz.Single || q.Kind == quiz.Multiple) && q.ChoicesFrom == nil
+	return kind.Of(q).About().Picks && q.ChoicesFrom == nil
 }
 
 // Read returns the ticks that a line's condition amounts to. It reports false if the condition says something that a
@@ -51,14 +51,11 @@ func oneOf(d *quiz.Document, c *rule.Condition) (*quiz.Question, []string, bool)
 		}
 		return q, choices, ok
 	}
-	id, isAnswer := strings.CutPrefix(c.Fact, "answer.")
-	i := d.Question(id)
-	if !isAnswer || i < 0 || !InGrid(&d.Questions[i]) || c.Value == nil {
+	q, fact := d.AnswerFact(c.Fact)
+	if q == nil || !InGrid(q) || c.Value == nil {
 		return nil, nil, false
 	}
-	q := &d.Questions[i]
-	single := q.Kind == quiz.Single && (c.Op == rule.OpIs || c.Op == rule.OpIn)
-	if !single && (q.Kind != quiz.Multiple || c.Op != rule.OpHas) {
+	if part, one, several := kind.Of(q).Picked(); fact.Part != part || c.Op != one && (c.Op != several || several == "") {
 		return nil, nil, false
 	}
 	var choices []string
@@ -77,24 +74,14 @@ func (t Ticks) When(d *quiz.Document) *rule.Condition {
 	var parts []rule.Condition
 	for i := range d.Questions {
 		q := &d.Questions[i]
-		var has []rule.Condition
-		var in []rule.Scalar
+		var in []string
 		for _, c := range q.Choices {
 			if slices.Contains(t[q.ID], c.ID) {
-				in = append(in, rule.Scalar{Text: c.ID})
-				has = append(has, rule.Condition{Fact: "answer." + q.ID, Op: rule.OpHas, Value: rule.One(in[len(in)-1])})
+				in = append(in, c.ID)
 			}
 		}
-		switch {
-		case len(in) == 0:
-		case q.Kind == quiz.Multiple && len(has) > 1:
-			parts = append(parts, rule.Condition{Any: has})
-		case q.Kind == quiz.Multiple:
-			parts = append(parts, has[0])
-		case len(in) == 1:
-			parts = append(parts, rule.Condition{Fact: "answer." + q.ID, Op: rule.OpIs, Value: rule.One(in[0])})
-		default:
-			parts = append(parts, rule.Condition{Fact: "answer." + q.ID, Op: rule.OpIn, Value: &rule.Operand{IsList: true, List: in}})
+		if len(in) > 0 {
+			parts = append(parts, kind.Gave(q, in...))
 		}
 	}
 	switch len(parts) {

@@ -1,11 +1,6 @@
 package quiz
 
-import (
-	"encoding/json"
-	"fmt"
-
-	"omphalos/core/rule"
-)
+import "omphalos/core/rule"
 
 // Check is a kept rehearsal: a respondent, and where they must end. What it means is in the package check.
 type Check struct {
@@ -46,44 +41,4 @@ func (c *Check) Title() string { return FirstOf(c.Name, c.ID) }
 // Check returns the position of the check with this id, or -1.
 func (d *Document) Check(id string) int {
 	return indexFunc(d.Checks, func(c *Check) bool { return c.ID == id })
-}
-
-// Given is an answer as a document writes it. Exactly one of the four is set; the zero Given is blank.
-type Given struct {
-	Text   string            // a choice's id, a text, an email address, a date, "yes" of a consent
-	Number *rule.Number      // of a rating or number
-	List   []string          // ids of picks
-	Rows   map[string]string // of a grid: row id to choice id
-}
-
-// UnmarshalJSON reads a text, a number, a list of ids, or an object of row id to choice id.
-func (g *Given) UnmarshalJSON(b []byte) error {
-	*g = Given{}
-	switch b[0] {
-	case '"':
-		return json.Unmarshal(b, &g.Text)
-	case '[':
-		return json.Unmarshal(b, &g.List)
-	case '{':
-		return json.Unmarshal(b, &g.Rows)
-	}
-	n, err := rule.ParseNumber(string(b))
-	if err != nil {
-		return fmt.Errorf("%s isn’t an answer: use a choice ID, a list of IDs, a number, a text, or rows with IDs", b)
-	}
-	g.Number = &n
-	return nil
-}
-
-// MarshalJSON writes what UnmarshalJSON reads.
-func (g Given) MarshalJSON() ([]byte, error) {
-	switch {
-	case g.Number != nil:
-		return g.Number.MarshalJSON()
-	case g.List != nil:
-		return json.Marshal(g.List)
-	case g.Rows != nil:
-		return json.Marshal(g.Rows)
-	}
-	return json.Marshal(g.Text)
 }

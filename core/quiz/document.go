@@ -4,6 +4,7 @@ package quiz
 import (
 	"slices"
 
+	"omphalos/core/kind"
 	"omphalos/core/rule"
 )
 
@@ -61,117 +62,40 @@ type Keyword struct {
 	Start rule.Number `json:"start,omitzero"` // added to its votes once it has some
 }
 
-// Kind is a kind of question.
-type Kind string
-
-// The kinds of question.
-const (
-	Single    Kind = "single"
-	Multiple  Kind = "multiple"
-	Rating    Kind = "rating"
-	NumberQ   Kind = "number"
-	Grid      Kind = "grid"
-	ShortText Kind = "short_text"
-	LongText  Kind = "long_text"
-	Email     Kind = "email"
-	Phone     Kind = "phone"
-	Date      Kind = "date"
-	Consent   Kind = "consent"
-	Statement Kind = "statement"
+// What a question is, and its kinds, are in the package kind.
+type (
+	// Question is one step of the walk.
+	Question = kind.Question
+	// Choice is an answer that can be picked.
+	Choice = kind.Choice
+	// ChoicesFrom names a look-up table whose rows are the choices.
+	ChoicesFrom = kind.ChoicesFrom
+	// Row is one line of a grid.
+	Row = kind.Row
+	// LinearPoint gives factor × value + offset points.
+	LinearPoint = kind.LinearPoint
+	// Step gives points to the values from From up to the next step.
+	Step = kind.Step
+	// Branch leads on from a question when its condition holds.
+	Branch = kind.Branch
+	// Given is an answer as a document writes it.
+	Given = kind.Given
 )
 
-// Kinds lists every kind of question.
-var Kinds = []Kind{
-	Single,
-	Multiple,
-	Rating,
-	NumberQ,
-	Grid,
-	ShortText,
-	LongText,
-	Email,
-	Phone,
-	Date,
-	Consent,
-	Statement,
-}
-
-// Question is one step of the walk.
-type Question struct {
-	ID          string                 `json:"id"`
-	Kind        Kind                   `json:"kind"`
-	Text        string                 `json:"text,omitempty"`
-	Help        string                 `json:"help,omitempty"`
-	Image       string                 `json:"image,omitempty"`
-	Alt         string                 `json:"alt,omitempty"`
-	Credit      string                 `json:"credit,omitempty"`
-	Required    bool                   `json:"required,omitempty"`
-	Weight      *rule.Number           `json:"weight,omitempty"` // multiplies points and votes given here; none is 1
-	VisibleIf   *rule.Condition        `json:"visible_if,omitempty"`
-	Choices     []Choice               `json:"choices,omitempty"`
-	ChoicesFrom *ChoicesFrom           `json:"choices_from,omitempty"`
-	Display     string                 `json:"display,omitempty"`
-	Shuffle     bool                   `json:"shuffle,omitempty"`
-	Rows        []Row                  `json:"rows,omitempty"`
-	Least       int                    `json:"least,omitempty"`
-	Most        int                    `json:"most,omitempty"` // 0: as many as there are
-	From        *rule.Number           `json:"from,omitempty"`
-	To          *rule.Number           `json:"to,omitempty"`
-	Step        *rule.Number           `json:"step,omitempty"` // none is 1
-	Unit        string                 `json:"unit,omitempty"`
-	Ends        []string               `json:"ends,omitempty"` // labels of the first and last step of a rating
-	Linear      map[string]LinearPoint `json:"linear,omitempty"`
-	Steps       []Step                 `json:"steps,omitempty"`
-	Section     string                 `json:"section,omitempty"`
-	Branches    []Branch               `json:"branches,omitempty"`
-}
-
-// Choice is an answer that can be picked.
-type Choice struct {
-	ID            string                 `json:"id"`
-	Label         string                 `json:"label,omitempty"`
-	Image         string                 `json:"image,omitempty"`
-	Alt           string                 `json:"alt,omitempty"`
-	Points        map[string]rule.Number `json:"points,omitempty"`
-	Votes         map[string]rule.Number `json:"votes,omitempty"`
-	Correct       bool                   `json:"correct,omitempty"`
-	Why           string                 `json:"why,omitempty"`
-	Exclusive     bool                   `json:"exclusive,omitempty"`
-	Other         bool                   `json:"other,omitempty"`
-	OtherOptional bool                   `json:"other_optional,omitempty"` // its own text may be left empty
-	Pinned        bool                   `json:"pinned,omitempty"`
-}
-
-// ChoicesFrom names a look-up table whose rows are the choices.
-type ChoicesFrom struct {
-	Table string `json:"table"`
-	Label string `json:"label"`
-}
-
-// Row is one line of a grid.
-type Row struct {
-	ID    string `json:"id"`
-	Label string `json:"label,omitempty"`
-}
-
-// LinearPoint gives factor × value + offset points.
-type LinearPoint struct {
-	Factor rule.Number `json:"factor,omitzero"`
-	Offset rule.Number `json:"offset,omitzero"`
-}
-
-// Step gives points to the values from From up to the next step.
-type Step struct {
-	From   rule.Number            `json:"from"`
-	Points map[string]rule.Number `json:"points,omitempty"`
-	Votes  map[string]rule.Number `json:"votes,omitempty"`
-}
-
-// Branch leads on from a question when its condition holds: to "question:ID", "outcome:ID" or "finish".
-type Branch struct {
-	When rule.Condition `json:"when"`
-	Go   string         `json:"go"`
-}
+// Kinds that documents are made with by hand; kind.Names lists all.
+const (
+	Single    = kind.Single
+	Multiple  = kind.Multiple
+	Rating    = kind.Rating
+	NumberQ   = kind.NumberQ
+	Grid      = kind.Grid
+	ShortText = kind.ShortText
+	LongText  = kind.LongText
+	Email     = kind.Email
+	Date      = kind.Date
+	Consent   = kind.Consent
+	Statement = kind.Statement
+)
 
 // Section groups questions under a heading.
 type Section struct {
@@ -399,46 +323,6 @@ func (d *Document) Keyword(id string) *Keyword {
 	return find(d.Keywords, func(k *Keyword) bool { return k.ID == id })
 }
 
-// Choice returns the position of the choice with this id, or -1.
-func (q *Question) Choice(id string) int {
-	return indexFunc(q.Choices, func(c *Choice) bool { return c.ID == id })
-}
-
-// Row returns the position of the grid row with this id, or -1.
-func (q *Question) Row(id string) int {
-	return indexFunc(q.Rows, func(r *Row) bool { return r.ID == id })
-}
-
-// Factor returns what every point and vote of the question is multiplied by.
-func (q *Question) Factor() rule.Number {
-	if q.Weight == nil {
-		return rule.Int(1)
-	}
-	return *q.Weight
-}
-
-// Increment returns the step between the values of a rating or number.
-func (q *Question) Increment() rule.Number {
-	if q.Step == nil || q.Step.Sign() <= 0 {
-		return rule.Int(1)
-	}
-	return *q.Step
-}
-
-// tooManyValues reports whether the range of a number has more values than can be listed.
-func (q *Question) tooManyValues() bool {
-	return rule.Ratio(q.To.Sub(*q.From), q.Increment()).Cmp(rule.Int(maxValues)) > 0
-}
-
-// Picks returns the least and most picks that an answered multiple choice takes.
-func (q *Question) Picks() (least, most int) {
-	least, most = max(1, q.Least), q.Most
-	if most == 0 || most > len(q.Choices) {
-		most = len(q.Choices)
-	}
-	return least, most
-}
-
 // Keeps reports whether a response that ends here is stored.
 func (o *Outcome) Keeps() bool { return o.Keep == nil || *o.Keep }
 
@@ -450,12 +334,6 @@ func (s *Scale) Title() string { return FirstOf(s.Name, s.ID) }
 
 // Title returns the public name, or the id.
 func (k *Keyword) Title() string { return FirstOf(k.Name, k.ID) }
-
-// Title returns the question's wording, or its id.
-func (q *Question) Title() string { return FirstOf(q.Text, q.ID) }
-
-// Title returns the choice's label, or its id.
-func (c *Choice) Title() string { return FirstOf(c.Label, c.ID) }
 
 // FirstOf returns the first text that is not empty.
 func FirstOf(texts ...string) string {

@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 
+	"omphalos/core/kind"
 	"omphalos/core/rule"
 	"omphalos/core/say"
 )
@@ -72,7 +73,7 @@ func (c *check) condition(at string, cond *rule.Condition) {
 
 // days checks a comparison with the day on which a date is looked at: it is for date questions, and takes a number.
 func (c *check) days(at string, cond *rule.Condition) {
-	if q := c.d.answerFact(cond.Fact); q == nil || q.Kind != Date {
+	if _, f := c.d.AnswerFact(cond.Fact); f == nil || f.Type != rule.DayType {
 		c.ps.add(at+"/op", useOnAnswerDateQuestion.With(), datesOnly.With(cond.Op))
 	}
 	if cond.Value == nil || cond.Value.IsList || len(cond.Value.List) != 1 || !cond.Value.List[0].IsNum {
@@ -111,23 +112,27 @@ func (c *check) constant(at, fact string, op rule.Op, v rule.Scalar) {
 		}
 		return
 	}
-	if q := c.d.answerFact(fact); q != nil && len(q.Choices) > 0 && q.Choice(v.String()) < 0 {
+	if q, _ := c.d.AnswerFact(fact); q != nil && len(q.Choices) > 0 && q.Choice(v.String()) < 0 {
 		c.ps.add(at, useIDAnswerQuestion.With(), questionHasNoAnswer.With(q.ID, v))
 	}
 }
 
-// answerFact returns the question of a fact answer.ID or answer.ID.ROW, or nil.
-func (d *Document) answerFact(fact string) *Question {
+// AnswerFact returns the question of a fact answer.ID or answer.ID.PART, and what the fact is; nil where there is none.
+func (d *Document) AnswerFact(fact string) (*Question, *kind.Fact) {
 	id, ok := strings.CutPrefix(fact, "answer.")
 	if !ok {
-		return nil
+		return nil, nil
 	}
-	id, row, hasRow := strings.Cut(id, ".")
+	id, part, _ := strings.Cut(id, ".")
 	i := d.Question(id)
-	if i < 0 || hasRow && (d.Questions[i].Kind != Grid || d.Questions[i].Row(row) < 0) {
-		return nil
+	if i < 0 {
+		return nil, nil
 	}
-	return &d.Questions[i]
+	q := &d.Questions[i]
+	if f := kind.FactOf(q, part); f != nil {
+		return q, f
+	}
+	return nil, nil
 }
 
 // IsNumberFact reports whether a fact is a number that comes of the answers: a scale, its percent or standing, the
@@ -145,7 +150,8 @@ func (d *Document) Knows(fact string) bool {
 	root, id, _ := strings.Cut(fact, ".")
 	switch root {
 	case "answer":
-		return d.answerFact(fact) != nil
+		q, _ := d.AnswerFact(fact)
+		return q != nil
 	case "scale", "percent", "percentile":
 		return d.Scale(id) != nil
 	case "keyword":

@@ -5,6 +5,7 @@ import (
 	"strconv"
 	"strings"
 
+	"omphalos/core/kind"
 	"omphalos/core/rule"
 )
 
@@ -99,11 +100,11 @@ func (c *check) message(m *Message, at string) {
 		c.ps.add(at+"/addresses", useOneAddressForwardsEveryone.With(), thereMoreThanAddresses.With(MaxAddresses))
 	}
 	for j, a := range m.Addresses {
-		if !ValidEmail(a) {
+		if !kind.ValidEmail(a) {
 			c.ps.add(at+Pointer("addresses", j), useFormSalesExampleOrg.With(), isntEmailAddress.With(a))
 		}
 	}
-	if l := m.Lookup; l != nil && l.Fallback != "" && !ValidEmail(l.Fallback) {
+	if l := m.Lookup; l != nil && l.Fallback != "" && !kind.ValidEmail(l.Fallback) {
 		c.ps.add(at+"/lookup/fallback", useFormSalesExampleOrg.With(), isntEmailAddress.With(l.Fallback))
 	}
 	if m.After < 0 || m.After > MaxAfter {

@@ -4,6 +4,7 @@ import (
 	"strconv"
 	"strings"
 
+	"omphalos/core/kind"
 	"omphalos/core/rule"
 )
 
@@ -100,16 +101,14 @@ func (d *Document) FactName(fact string) string {
 	root, id, _ := strings.Cut(fact, ".")
 	switch root {
 	case "answer":
-		qid, row, inRow := strings.Cut(id, ".")
+		qid, part, inPart := strings.Cut(id, ".")
 		i := d.Question(qid)
 		if i < 0 {
 			return fact
 		}
 		q := &d.Questions[i]
-		if inRow {
-			if r := q.Row(row); r >= 0 {
-				return "“" + q.Title() + "”, " + FirstOf(q.Rows[r].Label, row) + ","
-			}
+		if f := kind.FactOf(q, part); inPart && f != nil {
+			return "“" + q.Title() + "”, " + f.Words + ","
 		}
 		return "“" + q.Title() + "”"
 	case "scale":
@@ -150,7 +149,7 @@ func (d *Document) FactName(fact string) string {
 
 // ValueName names a constant that a fact is compared with: a choice by its label, a keyword by its name.
 func (d *Document) ValueName(fact string, v rule.Scalar) string {
-	if q := d.answerFact(fact); q != nil {
+	if q, _ := d.AnswerFact(fact); q != nil {
 		if i := q.Choice(v.String()); i >= 0 {
 			return q.Choices[i].Title()
 		}

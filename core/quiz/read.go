@@ -147,7 +147,7 @@ func (d *Document) checkForm(ps *Problems) {
 		exact(ps, Pointer("keywords", i, "start"), d.Keywords[i].Start)
 	}
 	for i := range d.Questions {
-		d.Questions[i].checkForm(ps, Pointer("questions", i), d)
+		checkQuestionForm(&d.Questions[i], ps, Pointer("questions", i), d)
 	}
 	d.checkTranslations(ps)
 	fine := func(at string, c *rule.Condition) {
@@ -224,7 +224,7 @@ func (v *Verdict) checkForm(ps *Problems, at string) {
 	}
 }
 
-func (q *Question) checkForm(ps *Problems, at string, d *Document) {
+func checkQuestionForm(q *Question, ps *Problems, at string, d *Document) {
 	choices, rows := d.ids(ps, "choice"), d.ids(ps, "row")
 	for i, c := range q.Choices {
 		choices.add(at+Pointer("choices", i), c.ID)
@@ -245,6 +245,9 @@ func (q *Question) checkForm(ps *Problems, at string, d *Document) {
 	for _, id := range sortedKeys(q.Linear) {
 		exact(ps, at+Pointer("linear", id, "factor"), q.Linear[id].Factor)
 		exact(ps, at+Pointer("linear", id, "offset"), q.Linear[id].Offset)
+	}
+	for i, n := range q.Places {
+		exact(ps, at+Pointer("places", i), n)
 	}
 	for i, s := range q.Steps {
 		exact(ps, at+Pointer("steps", i, "from"), s.From)

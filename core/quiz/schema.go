@@ -8,6 +8,7 @@ import (
 	"github.com/invopop/jsonschema"
 	validator "github.com/santhosh-tekuri/jsonschema/v6"
 
+	"omphalos/core/kind"
 	"omphalos/core/rule"
 )
 
@@ -43,8 +44,8 @@ var Schema = sync.OnceValue(func() []byte {
 			},
 			Description: "A choice's id, a list of ids, a number, a text, or an object of row id to choice id.",
 		},
-		reflect.TypeFor[rule.Op](): {Type: "string", Enum: anys(rule.Ops)},
-		reflect.TypeFor[Kind]():    {Type: "string", Enum: anys(Kinds)},
+		reflect.TypeFor[rule.Op]():   {Type: "string", Enum: anys(rule.Ops)},
+		reflect.TypeFor[kind.Name](): {Type: "string", Enum: anys(kind.Names)},
 	}
 	r := jsonschema.Reflector{
 		Anonymous: true, ExpandedStruct: true,

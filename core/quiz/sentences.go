@@ -162,43 +162,21 @@ var (
 	timeZoneDoesntExist      = say.New("quiz.time_zone_doesnt_exist", "time zone %q doesn’t exist")
 	useCodeThreeCapitalsSuch = say.New("quiz.use_code_three_capitals_such",
 		"Use a code of three capitals such as EUR, or leave it empty.")
-	thereNoCurrency            = say.New("quiz.there_no_currency", "there is no currency %q")
-	chooseAnOutcome            = say.New("quiz.choose_an_outcome", "Choose an outcome.")
-	noOutcomeChosen            = say.New("quiz.no_outcome_chosen", "no outcome is chosen")
-	chooseExistingOutcome      = say.New("quiz.choose_existing_outcome", "Choose an existing outcome.")
-	outcomeDoesntExist         = say.New("quiz.outcome_doesnt_exist", "outcome %q doesn’t exist")
-	addScaleOrRemoveThese      = say.New("quiz.add_scale_or_remove_these", "Add the scale, or remove these points.")
-	scaleDoesntExist           = say.New("quiz.scale_doesnt_exist", "scale %q doesn’t exist")
-	addKeywordOrRemoveThese    = say.New("quiz.add_keyword_or_remove_these", "Add the keyword, or remove these votes.")
-	addAnAnswer                = say.New("quiz.add_an_answer", "Add an answer.")
-	questionHasNoAnswersChoose = say.New("quiz.question_has_no_answers_choose",
-		"the question %q has no answers to choose from")
-	addARow                 = say.New("quiz.add_a_row", "Add a row.")
-	gridHasNoRows           = say.New("quiz.grid_has_no_rows", "the grid %q has no rows")
+	thereNoCurrency         = say.New("quiz.there_no_currency", "there is no currency %q")
+	chooseAnOutcome         = say.New("quiz.choose_an_outcome", "Choose an outcome.")
+	noOutcomeChosen         = say.New("quiz.no_outcome_chosen", "no outcome is chosen")
+	chooseExistingOutcome   = say.New("quiz.choose_existing_outcome", "Choose an existing outcome.")
+	outcomeDoesntExist      = say.New("quiz.outcome_doesnt_exist", "outcome %q doesn’t exist")
+	addScaleOrRemoveThese   = say.New("quiz.add_scale_or_remove_these", "Add the scale, or remove these points.")
+	scaleDoesntExist        = say.New("quiz.scale_doesnt_exist", "scale %q doesn’t exist")
+	addKeywordOrRemoveThese = say.New("quiz.add_keyword_or_remove_these", "Add the keyword, or remove these votes.")
 	addScaleOrRemoveSetting = say.New("quiz.add_scale_or_remove_setting", "Add the scale, or remove this setting.")
 	makeEachStepStartHigher = say.New("quiz.make_each_step_start_higher",
 		"Make each step start higher than the one before.")
 	stepDoesntStartHigherThan = say.New("quiz.step_doesnt_start_higher_than",
 		"step %d doesn’t start higher than step %d")
-	addSectionOrChooseAnother = say.New("quiz.add_section_or_choose_another", "Add the section, or choose another.")
-	sectionDoesntExist        = say.New("quiz.section_doesnt_exist", "section %q doesn’t exist")
-	setAtLeastNoHigher        = say.New("quiz.set_at_least_no_higher",
-		"Set “at least” no higher than “at most”, and no higher than the number of answers that can be "+
-			"combined.")
-	impossibleChooseAnswers = say.New("quiz.impossible_choose_answers",
-		"it’s impossible to choose %d to %d of %d answers")
-	setFromSuch              = say.New("quiz.set_from_such", "Set “from” and “to”, such as 1 and 5.")
-	ratingHasNoLowestHighest = say.New("quiz.rating_has_no_lowest_highest",
-		"the rating %q has no lowest and highest value")
-	useNumberAbove              = say.New("quiz.use_number_above", "Use a number above 0.")
-	stepSizeIsntPossible        = say.New("quiz.step_size_isnt_possible", "a step size of %s isn’t possible")
-	makeAtLeastHighFrom         = say.New("quiz.make_at_least_high_from", "Make “to” at least as high as “from”.")
-	rangeEndsBeforeStarts       = say.New("quiz.range_ends_before_starts", "the range of %q ends before it starts")
-	setFrom                     = say.New("quiz.set_from", "Set “from” and “to”.")
-	numberQuestionGivesPointsSo = say.New("quiz.number_question_gives_points_so",
-		"the number question %q gives points, so it needs a range")
-	useLargerStepOrSmaller       = say.New("quiz.use_larger_step_or_smaller", "Use a larger step or a smaller range.")
-	rangeHasMoreThanValues       = say.New("quiz.range_has_more_than_values", "the range of %q has more than %d values")
+	addSectionOrChooseAnother    = say.New("quiz.add_section_or_choose_another", "Add the section, or choose another.")
+	sectionDoesntExist           = say.New("quiz.section_doesnt_exist", "section %q doesn’t exist")
 	chooseLaterQuestionOutcomeOr = say.New("quiz.choose_later_question_outcome_or",
 		"Choose a later question, an outcome or finish.")
 	questionDoesntExist      = say.New("quiz.question_doesnt_exist", "question %q doesn’t exist")

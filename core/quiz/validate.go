@@ -8,6 +8,7 @@ import (
 
 	"golang.org/x/text/currency"
 
+	"omphalos/core/kind"
 	"omphalos/core/rule"
 	"omphalos/core/say"
 )
@@ -135,26 +136,10 @@ func unknown(m map[string]rule.Number, n int, id func(i int) string) []string {
 	})
 }
 
-// maxValues is how many values a scored range may have.
-const maxValues = 1_000_000
-
 func (c *check) question(i int) {
 	q := &c.d.Questions[i]
 	at := func(parts ...any) string { return Pointer(append([]any{"questions", i}, parts...)...) }
-	switch q.Kind {
-	case Single, Multiple, Grid:
-		if len(q.Choices) == 0 && q.ChoicesFrom == nil {
-			c.ps.add(at("choices"), addAnAnswer.With(), questionHasNoAnswersChoose.With(q.Title()))
-		}
-		if q.Kind == Grid && len(q.Rows) == 0 {
-			c.ps.add(at("rows"), addARow.With(), gridHasNoRows.With(q.Title()))
-		}
-	case Rating, NumberQ:
-		c.span(q, at())
-	}
-	if q.Kind == Multiple {
-		c.picks(q, at("least"))
-	}
+	kind.Validate(q, func(place string, fix, said say.Text) { c.ps.add(at()+place, fix, said) })
 	for j := range q.Choices {
 		place := func() string { return at("choices", j) }
 		c.gives(q.Choices[j].Points, q.Choices[j].Votes, place)
@@ -181,48 +166,6 @@ func (c *check) question(i int) {
 	}
 	for j, b := range q.Branches {
 		c.target(at("branches", j, "go"), b.Go, i)
-	}
-}
-
-// picks checks how many answers can be picked together.
-func (c *check) picks(q *Question, at string) {
-	least, most := q.Picks()
-	open := 0
-	for _, choice := range q.Choices {
-		if !choice.Exclusive {
-			open++
-		}
-	}
-	if q.Least < 0 || q.Most < 0 || least > 1 && open < least || least > most || q.Most > 0 && q.Most < q.Least ||
-		q.Least > len(q.Choices) {
-		c.ps.add(
-			at,
-			setAtLeastNoHigher.With(), impossibleChooseAnswers.With(q.Least, q.Most, len(q.Choices)),
-		)
-	}
-}
-
-// span checks the range of a rating or number.
-func (c *check) span(q *Question, at string) {
-	bounded := q.From != nil && q.To != nil
-	if q.Kind == Rating && !bounded {
-		c.ps.add(at, setFromSuch.With(), ratingHasNoLowestHighest.With(q.Title()))
-		return
-	}
-	if q.Step != nil && q.Step.Sign() <= 0 {
-		c.ps.add(at+"/step", useNumberAbove.With(), stepSizeIsntPossible.With(q.Step))
-	}
-	scored := len(q.Linear) > 0 || len(q.Steps) > 0
-	switch {
-	case bounded && q.From.Cmp(*q.To) > 0:
-		c.ps.add(at+"/to", makeAtLeastHighFrom.With(), rangeEndsBeforeStarts.With(q.Title()))
-	case !bounded && scored:
-		c.ps.add(at, setFrom.With(), numberQuestionGivesPointsSo.With(q.Title()))
-	case bounded && (scored || q.Kind == Rating) && q.tooManyValues():
-		c.ps.add(
-			at+"/to",
-			useLargerStepOrSmaller.With(), rangeHasMoreThanValues.With(q.Title(), maxValues),
-		)
 	}
 }
 

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"math/rand/v2"
 
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 )
@@ -117,7 +118,9 @@ func (m *maker) votes(ids int, prefix string) map[string]rule.Number {
 }
 
 func (m *maker) question(i int) {
-	kinds := []quiz.Kind{quiz.Single, quiz.Single, quiz.Single, quiz.Multiple, quiz.Rating, quiz.NumberQ, quiz.Grid}
+	kinds := []kind.Name{
+		quiz.Single, quiz.Single, quiz.Single, quiz.Multiple, quiz.Rating, quiz.NumberQ, quiz.Grid,
+	}
 	if m.size.Text {
 		kinds = append(kinds, quiz.ShortText, quiz.Statement)
 	}

@@ -4,6 +4,7 @@ import (
 	"context"
 	"slices"
 
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/walk"
 )
@@ -29,7 +30,7 @@ func (m *model) reweighed(within context.Context, d *quiz.Document, changed []in
 	other.slots, other.classOf, other.former = slices.Clone(m.slots), slices.Clone(m.classOf), map[int][]option{}
 	for _, q := range changed {
 		at := m.visitors + q
-		list, _, err := other.rawOptions(q, other.teller(q))
+		list, _, err := kind.Of(&d.Questions[q]).Options(other.listing(q, other.teller(q)))
 		if err != nil {
 			return nil
 		}

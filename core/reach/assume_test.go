@@ -5,10 +5,12 @@ import (
 	"encoding/json"
 	"maps"
 	"math/rand/v2"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/require"
 
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/quiztest"
 	"omphalos/core/walk"
@@ -22,15 +24,10 @@ func randomAssumption(r *rand.Rand, d *quiz.Document) *Assumption {
 		if r.IntN(3) == 0 || q.Kind == quiz.Multiple || q.Kind == quiz.Statement {
 			continue
 		}
-		for _, field := range walk.FieldNames(q) {
+		for _, field := range kind.FieldNames(q) {
 			shares := map[string]float64{}
 			for _, answer := range quiztest.Answers(q) {
-				values := answer.Fields(q)[field]
-				value := ""
-				if len(values) > 0 {
-					value = values[0]
-				}
-				shares[value] = float64(r.IntN(4))
+				shares[strings.Join(answer.Fields(q)[field], "|")] = float64(r.IntN(4))
 			}
 			total := 0.0
 			for _, s := range shares {
@@ -47,12 +44,9 @@ func randomAssumption(r *rand.Rand, d *quiz.Document) *Assumption {
 // weight is the assumed share of an answer among all answers to its question.
 func weight(a *Assumption, q *quiz.Question, answer walk.Answer, all []walk.Answer) float64 {
 	p := 1.0
-	for _, field := range walk.FieldNames(q) {
+	for _, field := range kind.FieldNames(q) {
 		value := func(w walk.Answer) string {
-			if v := w.Fields(q)[field]; len(v) > 0 {
-				return v[0]
-			}
-			return ""
+			return strings.Join(w.Fields(q)[field], "|")
 		}
 		values := map[string]float64{}
 		for _, other := range all {
@@ -69,7 +63,7 @@ func weight(a *Assumption, q *quiz.Question, answer walk.Answer, all []walk.Answ
 		}
 		p *= values[value(answer)] / total
 	}
-	if len(walk.FieldNames(q)) == 1 && q.Kind != quiz.Grid && a.Answers[q.ID] == nil {
+	if len(kind.FieldNames(q)) == 1 && q.Kind != quiz.Grid && a.Answers[q.ID] == nil {
 		return 1 / float64(len(all))
 	}
 	return p

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"strings"
 
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 	"omphalos/core/walk"
@@ -49,7 +50,7 @@ func (m *model) teller(i int) func(walk.Answer) string {
 			list = append(list, c)
 		}
 	}
-	exact := m.computedFrom(q) || q.Kind == quiz.Date && m.daysUnsure()
+	exact := m.computedFrom(q) || kind.Of(q).About().Day && m.daysUnsure()
 	if len(list) == 0 && !exact {
 		return func(walk.Answer) string { return "" }
 	}
@@ -68,15 +69,10 @@ func (m *model) teller(i int) func(walk.Answer) string {
 	}
 }
 
-// valueOf is what a fact of the question is for an answer: the answer, or one row of a grid.
+// valueOf is what a fact of the question is for an answer: the answer, or a part of it.
 func (m *model) valueOf(q *quiz.Question, a walk.Answer, fact string) rule.Value {
-	if row, ok := strings.CutPrefix(fact, "answer."+q.ID+"."); ok {
-		return rule.TextValue(a.Rows[row])
-	}
-	v := a.Value(q)
-	if q.Kind == quiz.Date {
-		v.Today = m.today()
-	}
+	v := kind.Of(q).Value(q, a, strings.TrimPrefix(fact[len("answer."+q.ID):], "."))
+	v.Today = m.today() // for dates
 	return v
 }
 

@@ -1,36 +1,15 @@
 package reach
 
-import "omphalos/core/quiz"
+import (
+	"omphalos/core/kind"
+	"omphalos/core/quiz"
+)
 
 // Values lists what a field of the document (a question's id, ID.ROW of a grid, visitor.country and such) can be
 // assumed to hold, with "" for blank; nil where it cannot be listed.
 func Values(d *quiz.Document, q *quiz.Question) []string {
-	var out []string
-	switch q.Kind {
-	case quiz.Single, quiz.Multiple, quiz.Grid:
-		for i := range q.Choices {
-			out = append(out, q.Choices[i].ID)
-		}
-	case quiz.Rating, quiz.NumberQ:
-		if q.From == nil || q.To == nil {
-			return nil
-		}
-		for v := *q.From; v.Cmp(*q.To) <= 0; v = v.Add(q.Increment()) {
-			if out = append(out, v.String()); len(out) > maxListed {
-				return nil
-			}
-		}
-	default:
-		return nil
-	}
-	if !q.Required {
-		out = append(out, "")
-	}
-	return out
+	return kind.Of(q).Listed(q)
 }
-
-// maxListed is how many values of a range can be given shares one by one.
-const maxListed = 21
 
 // Complete turns shares that someone has typed, as far as they have, into an assumption: the values of a question
 // that were left open share evenly what is left of 1, and those of a multiple choice are picked by half. Questions
@@ -49,14 +28,7 @@ func Complete(d *quiz.Document, typed *Assumption) *Assumption {
 	}
 	for i := range d.Questions {
 		q := &d.Questions[i]
-		fields := []string{q.ID}
-		if q.Kind == quiz.Grid {
-			fields = fields[:0]
-			for _, row := range q.Rows {
-				fields = append(fields, q.ID+"."+row.ID)
-			}
-		}
-		for _, field := range fields {
+		for _, field := range kind.FieldNames(q) {
 			if shares := complete(q, Values(d, q), typed.Answers[field]); shares != nil {
 				out.Answers[field] = shares
 			}
@@ -87,9 +59,9 @@ func complete(q *quiz.Question, values []string, typed map[string]float64) map[s
 		p, ok := typed[v]
 		switch {
 		case ok:
-		case q.Kind == quiz.Multiple && v == "":
+		case kind.Of(q).About().Many && v == "":
 			continue
-		case q.Kind == quiz.Multiple:
+		case kind.Of(q).About().Many:
 			p = 0.5
 		default:
 			p = rest

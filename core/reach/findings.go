@@ -171,8 +171,8 @@ func (k *checker) oneAnswer(fact string) bool {
 	if fact == "leader" || strings.HasPrefix(fact, "visitor.") || strings.HasPrefix(fact, "param.") {
 		return true
 	}
-	s := k.m.slotOf(fact)
-	return s >= k.m.visitors && k.m.d.Questions[s-k.m.visitors].Kind != quiz.Multiple
+	_, f := k.m.d.AnswerFact(fact)
+	return f != nil && f.Type != rule.SetType && f.Type != rule.OrderType
 }
 
 // verdicts finds lines that never decide, bands that no one falls in, and ties.
@@ -358,7 +358,7 @@ func (k *checker) uncoveredRows(t *quiz.Table) []string {
 	total := 1
 	for _, fact := range t.Facts {
 		s := k.m.slotOf(fact)
-		if s < k.m.visitors || k.m.d.Questions[k.m.slots[s].q].Kind != quiz.Single {
+		if _, f := k.m.d.AnswerFact(fact); f == nil || f.Type != rule.ChoiceType || fact != "answer."+k.m.d.Questions[k.m.slots[s].q].ID {
 			return nil
 		}
 		q := &k.m.d.Questions[k.m.slots[s].q]

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"strings"
 
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/walk"
 )
@@ -14,7 +15,7 @@ func InputOf(d *quiz.Document, witness map[string]any) walk.Input {
 	in := walk.Input{Answers: map[string]walk.Answer{}, Params: map[string]string{}}
 	for i := range d.Questions {
 		q := &d.Questions[i]
-		a, err := walk.Parse(q, func(field string) []string {
+		a, err := kind.Read(q, func(field string) []string {
 			switch v := witness[field].(type) {
 			case nil:
 				return nil

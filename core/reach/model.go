@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 	"omphalos/core/walk"
@@ -237,14 +238,14 @@ func (m *model) formulaUses(fact string) bool {
 	)
 }
 
-// computedFrom reports whether any formula looks at the answer to a question, or at a row of it.
+// computedFrom reports whether any formula looks at the answer to a question, or at a part of it.
 func (m *model) computedFrom(q *quiz.Question) bool {
 	if len(m.formulas) == 0 {
 		return false
 	}
 	own := "answer." + q.ID
-	rowUsed := func(r quiz.Row) bool { return m.formulaUses(own + "." + r.ID) }
-	return m.formulaUses(own) || slices.ContainsFunc(q.Rows, rowUsed)
+	partUsed := func(f kind.Fact) bool { return m.formulaUses(own + "." + f.Part) }
+	return m.formulaUses(own) || slices.ContainsFunc(kind.Of(q).Facts(q), partUsed)
 }
 
 // fillSlots lists the options of every slot and finds the units of scales and keywords.
@@ -255,9 +256,9 @@ func (m *model) fillSlots() error {
 	for _, fact := range facts {
 		m.slots = append(m.slots, slot{fact: fact, q: -1, options: m.visitorOptions(fact)})
 	}
-	answers := make([][]raw, m.n())
+	answers := make([][]kind.Option, m.n())
 	for i := range m.d.Questions {
-		list, assumed, err := m.rawOptions(i, m.teller(i))
+		list, assumed, err := kind.Of(&m.d.Questions[i]).Options(m.listing(i, m.teller(i)))
 		if err == nil {
 			err = m.within.Err()
 		}
@@ -335,7 +336,7 @@ func joinEffects(a, b walk.Effect) walk.Effect {
 
 // findUnits finds the unit of each scale, in which all its points are whole numbers, and one for all keywords, since
 // their votes are compared with each other.
-func (m *model) findUnits(answers [][]raw) {
+func (m *model) findUnits(answers [][]kind.Option) {
 	points := make([][]rule.Number, len(m.d.Scales))
 	for i := range m.d.Scales {
 		points[i] = append(make([]rule.Number, 0, 8*m.n()), m.d.Scales[i].Start)
@@ -346,10 +347,10 @@ func (m *model) findUnits(answers [][]raw) {
 	}
 	for i, list := range answers {
 		for _, r := range list {
-			for s, n := range r.effect.Points[:len(points)] {
+			for s, n := range r.Effect.Points[:len(points)] {
 				points[s] = append(points[s], n)
 			}
-			votes = append(votes, r.effect.Votes[:len(m.d.Keywords)]...)
+			votes = append(votes, r.Effect.Votes[:len(m.d.Keywords)]...)
 		}
 		for s, n := range m.c.Most(i) {
 			points[s] = append(points[s], n)
@@ -365,26 +366,26 @@ func (m *model) findUnits(answers [][]raw) {
 }
 
 // listOptions gives question i its options, without points and votes, in room of these lists.
-func (m *model) listOptions(i int, list []raw, lists *pieces[option], numbers *pieces[int64]) {
+func (m *model) listOptions(i int, list []kind.Option, lists *pieces[option], numbers *pieces[int64]) {
 	options := lists.take(len(list))
 	for k := range list {
 		r := &list[k]
 		points, votes := numbers.take(len(m.scale)), numbers.take(len(m.keyword))
-		options[k] = option{p: r.p, n: r.n, answer: r.answer, points: points, votes: votes}
+		options[k] = option{p: r.P, n: r.N, answer: r.Answer, points: points, votes: votes}
 	}
 	s := &m.slots[m.visitors+i]
 	s.options, s.most = options, numbers.take(len(m.scale))
 }
 
 // weighOptions writes the points and votes of question i in the units. It fails where a number is too large for them.
-func (m *model) weighOptions(i int, list []raw) error {
+func (m *model) weighOptions(i int, list []kind.Option) error {
 	s := &m.slots[m.visitors+i]
 	for k := range list {
 		r := &list[k]
-		if err := inUnits(s.options[k].points, m.scale, r.effect.Points[:len(m.scale)]); err != nil {
+		if err := inUnits(s.options[k].points, m.scale, r.Effect.Points[:len(m.scale)]); err != nil {
 			return err
 		}
-		if err := inUnits(s.options[k].votes, m.keyword, r.effect.Votes[:len(m.keyword)]); err != nil {
+		if err := inUnits(s.options[k].votes, m.keyword, r.Effect.Votes[:len(m.keyword)]); err != nil {
 			return err
 		}
 	}

@@ -3,6 +3,7 @@ package reach
 import (
 	"context"
 
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/walk"
 )
@@ -67,7 +68,7 @@ func validAnswers(d *quiz.Document, in walk.Input) walk.Input {
 			continue
 		}
 		fields := a.Fields(q)
-		if a, err := walk.Parse(q, func(name string) []string { return fields[name] }); err == nil {
+		if a, err := kind.Read(q, func(name string) []string { return fields[name] }); err == nil {
 			out.Answers[q.ID] = a
 		}
 	}

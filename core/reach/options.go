@@ -12,9 +12,8 @@ import (
 	"errors"
 	"fmt"
 	"math/big"
-	"slices"
-	"strings"
 
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 	"omphalos/core/walk"
@@ -102,25 +101,6 @@ func gcd(a, b int64) int64 {
 	return a
 }
 
-// raw is an answer before units are known.
-type raw struct {
-	p      float64
-	n      *big.Int
-	effect walk.Effect
-	answer walk.Answer
-	bits   string // what conditions and formulas can tell apart
-}
-
-var one = big.NewInt(1)
-
-// share returns the assumed share of a value, and whether the question has assumed shares at all.
-func (a *Assumption) share(field, value string) (float64, bool) {
-	if a == nil || a.Answers[field] == nil {
-		return 0, false
-	}
-	return a.Answers[field][value], true
-}
-
 // check finds shares that cannot be: negative, or all nothing.
 func (a *Assumption) check(d *quiz.Document) error {
 	if a == nil {
@@ -128,7 +108,7 @@ func (a *Assumption) check(d *quiz.Document) error {
 	}
 	known := map[string]bool{}
 	for i := range d.Questions {
-		for _, f := range walk.FieldNames(&d.Questions[i]) {
+		for _, f := range kind.FieldNames(&d.Questions[i]) {
 			known[f] = true
 		}
 	}
@@ -150,162 +130,37 @@ func (a *Assumption) check(d *quiz.Document) error {
 	return nil
 }
 
-// rawOptions lists the answers to a question, merged where nothing can tell them apart: tell returns what conditions
-// and formulas see of an answer.
-func (m *model) rawOptions(i int, tell func(walk.Answer) string) ([]raw, bool, error) {
+// listing is question i with what its answers depend on. tell is the same for answers that nothing tells apart.
+func (m *model) listing(i int, tell func(walk.Answer) string) *kind.Listing {
 	q := &m.d.Questions[i]
-	switch q.Kind {
-	case quiz.Single:
-		if q.ChoicesFrom == nil {
-			picked := func(ids []string) walk.Answer { return walk.Answer{Picks: ids} }
-			return m.single(i, q.ID, tell, picked), false, nil
-		}
-	case quiz.Multiple:
-		out, err := m.multiple(i, tell)
-		return out, false, err
-	case quiz.Grid:
-		out, err := m.grid(i, tell)
-		return out, false, err
-	case quiz.Rating, quiz.NumberQ:
-		if q.From != nil && q.To != nil {
-			out, err := m.numberOptions(i, tell)
-			return out, false, err
-		}
-	case quiz.Statement:
-		return []raw{{p: 1, n: one, effect: m.answerGives(i, walk.Answer{})}}, false, nil
+	own := "answer." + q.ID
+	return &kind.Listing{
+		Question:  q,
+		Gives:     func(a walk.Answer) walk.Effect { return m.answerGives(i, a) },
+		Choice:    func(j int) walk.Effect { return m.choiceGives(i, j) },
+		Tell:      tell,
+		Shares:    m.assume.shares,
+		Room:      m.roomFor,
+		Late:      m.within.Err,
+		Exact:     m.formulaUses(own),
+		Mentioned: func() []string { return m.mentioned(own) },
+		Numbers:   func() []rule.Number { return m.numbersMentioned(own) },
+		Days:      func(mentioned []string) []string { return m.daysTold(own, mentioned) },
 	}
-	out, assumed := m.open(i, tell)
-	return out, assumed, nil
 }
 
-// spread adds the blank answer to those to a question where it may be left blank, and gives each its share of a field:
-// assumed, else even, and sums to 1.
-func (m *model) spread(i int, field string, tell func(walk.Answer) string, out []raw) []raw {
-	if !m.d.Questions[i].Required {
-		out = append(out, raw{n: one, effect: m.answerGives(i, walk.Answer{}), bits: tell(walk.Answer{})})
+// shares are the assumed shares of a field; nil where nothing is assumed of it.
+func (a *Assumption) shares(field string) map[string]float64 {
+	if a == nil {
+		return nil
 	}
-	total := 0.0
-	for k := range out {
-		out[k].p = 1
-		if m.assume != nil {
-			if p, ok := m.assume.share(field, oneValue(&out[k].answer)); ok {
-				out[k].p = p
-			}
-		}
-		total += out[k].p
-	}
-	if total == 0 {
-		for k := range out {
-			out[k].p = 1
-		}
-		total = float64(len(out))
-	}
-	for k := range out {
-		out[k].p /= total
-	}
-	return out
+	return a.Answers[field]
 }
 
-// oneValue is the one value that an answer has, as it is named in an assumption; "" is blank.
-func oneValue(a *walk.Answer) string {
-	switch {
-	case len(a.Picks) > 0:
-		return a.Picks[0]
-	case a.Number != nil:
-		return a.Number.String()
-	}
-	for _, id := range a.Rows {
-		return id
-	}
-	return a.Text
-}
-
-func (m *model) single(
-	i int,
-	field string,
-	tell func(walk.Answer) string,
-	answer func(ids []string) walk.Answer,
-) []raw {
-	q := &m.d.Questions[i]
-	answers := len(q.Choices)
-	if !q.Required {
-		answers++
-	}
-	out, ids := make([]raw, 0, answers), make([]string, len(q.Choices))
-	for j := range q.Choices {
-		ids[j] = q.Choices[j].ID
-		a := answer(ids[j : j+1 : j+1])
-		out = append(out, raw{n: one, effect: m.choiceGives(i, j), answer: a, bits: tell(a)})
-	}
-	return merge(m.spread(i, field, tell, out))
-}
+var one = big.NewInt(1)
 
 // fewAnswers is up to how many answers are compared one by one.
 const fewAnswers = 12
-
-// merge joins raw answers with the same effect that nothing tells apart, in place.
-func merge(list []raw) []raw {
-	var index map[string]int
-	if len(list) > fewAnswers {
-		index = make(map[string]int, len(list))
-	}
-	out := list[:0]
-	for i := range list {
-		r, at, known := &list[i], -1, false
-		if index == nil {
-			for at = len(out) - 1; at >= 0 && !r.like(&out[at]); {
-				at--
-			}
-			known = at >= 0
-		} else {
-			key := effectKey(r.effect) + "|" + r.bits
-			if at, known = index[key]; !known {
-				index[key] = len(out)
-			}
-		}
-		switch {
-		case known:
-			out[at].p += r.p
-			out[at].n = new(big.Int).Add(out[at].n, r.n)
-		case len(out) == i:
-			out = list[:i+1]
-		default:
-			out = append(out, *r)
-		}
-	}
-	return out
-}
-
-// like reports whether nothing tells two answers apart.
-func (r *raw) like(other *raw) bool {
-	same := func(a, b rule.Number) bool { return a.Cmp(b) == 0 }
-	return r.bits == other.bits && slices.EqualFunc(r.effect.Points, other.effect.Points, same) &&
-		slices.EqualFunc(r.effect.Votes, other.effect.Votes, same)
-}
-
-func effectKey(e walk.Effect) string {
-	var b strings.Builder
-	for _, list := range [][]rule.Number{e.Points, e.Votes} {
-		for _, n := range list {
-			if n.Sign() != 0 {
-				b.WriteString(n.String())
-			}
-			b.WriteByte(' ')
-		}
-	}
-	return b.String()
-}
-
-func addEffects(a, b walk.Effect) walk.Effect {
-	out := walk.Effect{Points: make([]rule.Number, len(a.Points)), Votes: make([]rule.Number, len(a.Votes))}
-	for i := range a.Points {
-		out.Points[i] = a.Points[i].Add(b.Points[i])
-	}
-	for i := range a.Votes {
-		out.Votes[i] = a.Votes[i].Add(b.Votes[i])
-	}
-	return out
-}
 
 var errManyAnswers = errors.New("one question has too many different answers")
 
@@ -319,74 +174,4 @@ func (m *model) roomFor(answers int) error {
 		return m.within.Err()
 	}
 	return nil
-}
-
-func (m *model) numberOptions(i int, tell func(walk.Answer) string) ([]raw, error) {
-	q := &m.d.Questions[i]
-	var out []raw
-	for n := *q.From; n.Cmp(*q.To) <= 0; n = n.Add(q.Increment()) {
-		a := walk.Answer{Number: &n}
-		out = append(out, raw{n: one, effect: m.answerGives(i, a), answer: a, bits: tell(a)})
-		if err := m.roomFor(len(out)); err != nil {
-			return nil, err
-		}
-	}
-	return merge(m.spread(i, q.ID, tell, out)), nil
-}
-
-// open lists stand-ins for answers that cannot be listed: each text or number that a condition mentions, and one that
-// is none of them. Which of them come how often is a guess.
-func (m *model) open(i int, tell func(walk.Answer) string) ([]raw, bool) {
-	q := &m.d.Questions[i]
-	var out []raw
-	put := func(a walk.Answer) {
-		out = append(out, raw{n: one, effect: m.answerGives(i, a), answer: a, bits: tell(a)})
-	}
-	mentioned := m.mentioned("answer." + q.ID)
-	if q.Kind == quiz.NumberQ {
-		for _, n := range m.numbersMentioned("answer." + q.ID) {
-			if q.From != nil && n.Cmp(*q.From) < 0 || q.To != nil && n.Cmp(*q.To) > 0 {
-				continue
-			}
-			put(walk.Answer{Number: &n})
-		}
-		if len(out) == 0 {
-			n := rule.Int(1)
-			if q.From != nil {
-				n = *q.From
-			} else if q.To != nil {
-				n = *q.To
-			}
-			put(walk.Answer{Number: &n})
-		}
-	} else {
-		if q.Kind == quiz.Consent {
-			mentioned = nil
-		}
-		if q.Kind == quiz.Date {
-			mentioned = m.daysTold("answer."+q.ID, mentioned)
-		}
-		for _, text := range mentioned {
-			put(walk.Answer{Text: text})
-		}
-		if !slices.Contains(mentioned, standIn(q.Kind)) {
-			put(walk.Answer{Text: standIn(q.Kind)})
-		}
-	}
-	assumed := len(out) > 1
-	return merge(m.spread(i, q.ID, tell, out)), assumed
-}
-
-func standIn(k quiz.Kind) string {
-	switch k {
-	case quiz.Email:
-		return "name@example.org"
-	case quiz.Phone:
-		return "+31612345678"
-	case quiz.Date:
-		return "2026-03-31"
-	case quiz.Consent:
-		return "yes"
-	}
-	return "something else"
 }

@@ -11,6 +11,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/quiztest"
 	"omphalos/core/walk"
@@ -91,7 +92,7 @@ func answersOf(t *testing.T, d *quiz.Document, witness map[string]any) walk.Inpu
 	t.Helper()
 	in := InputOf(d, witness)
 	for i := range d.Questions {
-		for _, field := range walk.FieldNames(&d.Questions[i]) {
+		for _, field := range kind.FieldNames(&d.Questions[i]) {
 			if _, named := witness[field]; named {
 				require.Contains(t, in.Answers, d.Questions[i].ID)
 			}

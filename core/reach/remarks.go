@@ -164,12 +164,7 @@ func (k *checker) influences() {
 		return
 	}
 	for q := range k.m.n() {
-		switch k.m.d.Questions[q].Kind {
-		case quiz.Single, quiz.Multiple, quiz.Rating, quiz.NumberQ, quiz.Grid:
-		default:
-			continue
-		}
-		if k.counted.tables[q].anybody() && !k.decides[q].matters {
+		if canScore(&k.m.d.Questions[q]) && k.counted.tables[q].anybody() && !k.decides[q].matters {
 			k.find(Finding{Code: "no_influence", Severity: Note, Where: quiz.Pointer("questions", q),
 				Said: questionHasNoEffectOn.With(q+1, k.m.d.Questions[q].Title())})
 		}

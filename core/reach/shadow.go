@@ -126,6 +126,9 @@ func (s *shadows) fate(t, state int, shadow int32) fate {
 	s.p.unpack(t, s.tables[t].key(int(shadow)), s.vec)
 	copy(s.c.p.numbers(s.room), s.p.numbers(s.vec))
 	s.c.p.settleNumbers(t, s.room, make([]int64, 0, s.p.nKeys))
+	if !s.c.p.hasRoomFor(t, s.room) { // the count itself comes to no such numbers
+		return open
+	}
 	other, there := s.c.tables[t].seek(s.c.p.pack(t, s.room))
 	if !there {
 		return open

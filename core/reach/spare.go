@@ -9,6 +9,7 @@ import (
 	"slices"
 
 	"omphalos/core/fill"
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 )
@@ -59,13 +60,7 @@ func Spare(ctx context.Context, d *quiz.Document, report *Report, most float64, 
 }
 
 // canScore reports whether a question is one that can give points: others are asked for another reason.
-func canScore(q *quiz.Question) bool {
-	switch q.Kind {
-	case quiz.Single, quiz.Multiple, quiz.Rating, quiz.NumberQ, quiz.Grid:
-		return true
-	}
-	return false
-}
+func canScore(q *quiz.Question) bool { return kind.Of(q).About().Scores() }
 
 // unscored is the document with questions that give nothing.
 func unscored(d *quiz.Document, questions []int) *quiz.Document {

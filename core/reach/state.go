@@ -371,6 +371,19 @@ func (p *pass) latestAt(top int64, votes, vec []int64) int64 {
 	return int64(winner) + 1
 }
 
+// hasRoomFor reports whether the numbers of a state are within what the fields of a layer are planned for: others would
+// be packed as those of another state.
+func (p *pass) hasRoomFor(t int, vec []int64) bool {
+	for i := range p.layers[t].fields {
+		if f := &p.layers[t].fields[i]; !f.root {
+			if v := f.packed(vec[f.comp]); v < 0 || v >= f.span || vec[f.comp] < token/2 && v >= f.first {
+				return false
+			}
+		}
+	}
+	return true
+}
+
 func (p *pass) pack(t int, vec []int64) key {
 	var k key
 	for i := range p.layers[t].fields {

@@ -7,11 +7,13 @@ import (
 	"fmt"
 	"math/big"
 	"math/rand/v2"
+	"slices"
 	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/require"
 
+	"omphalos/core/kind"
 	"omphalos/core/quiztest"
 	"omphalos/core/walk"
 )
@@ -85,6 +87,14 @@ func (r *reading) gains(q obj, what, target string) *big.Rat {
 				}
 			}
 		}
+	case "ranking":
+		for i, p := range r.picks(q) {
+			for _, c := range list(q["choices"]) {
+				if id(c) == p {
+					sum.Add(sum, new(big.Rat).Mul(placeOf(q, i), rat(object(object(c)[what])[target])))
+				}
+			}
+		}
 	case "rating", "number":
 		if cell := r.row[id(q)]; cell != "" {
 			v, _ := new(big.Rat).SetString(cell)
@@ -92,6 +102,28 @@ func (r *reading) gains(q obj, what, target string) *big.Rat {
 		}
 	}
 	return sum
+}
+
+// placeOf is what the place of a ranking at a position counts.
+func placeOf(q obj, i int) *big.Rat {
+	places := list(q["places"])
+	switch {
+	case len(places) == 0:
+		return big.NewRat(1, 1)
+	case i < len(places):
+		return rat(places[i])
+	}
+	return new(big.Rat)
+}
+
+// eachOrder tries all orders of the choices that begin with some.
+func eachOrder(q obj, first []int, f func(order []int)) {
+	f(first)
+	for j := range list(q["choices"]) {
+		if !slices.Contains(first, j) {
+			eachOrder(q, append(slices.Clone(first), j), f)
+		}
+	}
 }
 
 func valueGain(q obj, what, target string, v *big.Rat) *big.Rat {
@@ -149,6 +181,23 @@ func greatest(q obj, scale string) *big.Rat {
 				offer(sum)
 			}
 		}
+	case "ranking":
+		most, least := whole(q["most"]), whole(q["least"])
+		if most == 0 {
+			most = len(choices)
+		}
+		if least == 0 {
+			least = most
+		}
+		eachOrder(q, nil, func(order []int) {
+			sum := new(big.Rat)
+			for i, j := range order {
+				sum.Add(sum, new(big.Rat).Mul(placeOf(q, i), worth(choices[j])))
+			}
+			if len(order) > 0 && len(order) >= least && len(order) <= most {
+				offer(sum)
+			}
+		})
 	case "rating", "number":
 		for v := rat(q["from"]); v.Cmp(rat(q["to"])) <= 0; v = new(big.Rat).Add(v, big.NewRat(1, 1)) {
 			offer(valueGain(q, "points", scale, v))
@@ -174,6 +223,16 @@ func (r *reading) fact(name string) any {
 				continue
 			}
 			cell := r.row[rest]
+			if is(object(q)["kind"], "ranking") {
+				picks := r.picks(object(q))
+				switch {
+				case len(picks) == 0:
+					return nil
+				case inRow:
+					return picks[0]
+				}
+				return picks
+			}
 			switch kind := text(object(q)["kind"]); {
 			case kind == "grid" && !inRow:
 				if p := r.picks(object(q)); len(p) > 0 {
@@ -507,7 +566,7 @@ func TestTableEqualsAnIndependentReading(t *testing.T) {
 		require.NoError(t, err)
 		var head []string
 		for i := range d.Questions {
-			head = append(head, walk.FieldNames(&d.Questions[i])...)
+			head = append(head, kind.FieldNames(&d.Questions[i])...)
 		}
 		head = append(head, "visitor.country", "param.src", "note")
 		var in bytes.Buffer

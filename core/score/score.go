@@ -8,6 +8,7 @@ import (
 	"slices"
 	"strings"
 
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 	"omphalos/core/sheet"
@@ -156,7 +157,7 @@ func (t *table) feeds(name string) bool {
 		return true
 	}
 	for i := range t.c.Doc.Questions {
-		for _, f := range walk.FieldNames(&t.c.Doc.Questions[i]) {
+		for _, f := range kind.FieldNames(&t.c.Doc.Questions[i]) {
 			if f == name {
 				return true
 			}
@@ -170,7 +171,7 @@ func (t *table) row(record []string, line int, today string) (walk.Input, *walk.
 	in := walk.Input{Answers: map[string]walk.Answer{}, Params: map[string]string{}, Today: today}
 	for i := range t.c.Doc.Questions {
 		q := &t.c.Doc.Questions[i]
-		a, err := walk.Parse(q, func(field string) []string { return t.cell(q, record, field) })
+		a, err := kind.Read(q, func(field string) []string { return t.cell(q, record, field) })
 		if err != nil {
 			bad = append(bad, cellOf(q, line, err))
 			continue
@@ -199,7 +200,7 @@ func (t *table) row(record []string, line int, today string) (walk.Input, *walk.
 	result := t.c.Walk(in)
 	for _, id := range result.Path {
 		q := &t.c.Doc.Questions[t.c.Doc.Question(id)]
-		if err := walk.Check(q, in.Answers[id]); err != nil {
+		if err := kind.Check(q, in.Answers[id]); err != nil {
 			bad = append(bad, cellOf(q, line, err))
 		}
 	}
@@ -214,7 +215,7 @@ func (t *table) cell(q *quiz.Question, record []string, field string) []string {
 		return nil
 	}
 	value := strings.TrimSpace(record[i])
-	if q.Kind != quiz.Multiple {
+	if !kind.Of(q).About().Many {
 		return []string{value}
 	}
 	parts := strings.Split(value, "|")

@@ -4,6 +4,7 @@ import (
 	"slices"
 	"strings"
 
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 	"omphalos/core/say"
@@ -205,9 +206,9 @@ func (r *tableReader) row(row []string) {
 	points, votes := r.figures(row)
 	answer, label := cell("answer"), cell("label")
 	switch {
-	case r.q.Kind == quiz.Rating || r.q.Kind == quiz.NumberQ:
+	case kind.Of(r.q).About().Range:
 		r.values(answer, points, votes)
-	case r.q.Kind == quiz.Single || r.q.Kind == quiz.Multiple || r.q.Kind == quiz.Grid:
+	case kind.Of(r.q).About().Choices:
 		if answer == "" && label == "" {
 			return
 		}
@@ -236,10 +237,10 @@ func (r *tableReader) begin(id, text string, cell func(string) string) bool {
 	if text != "" {
 		q.Text = text
 	}
-	if kind := cell("kind"); kind != "" {
-		k := quiz.Kind(strings.ToLower(strings.ReplaceAll(kind, " ", "_")))
-		if !slices.Contains(quiz.Kinds, k) {
-			r.fault("kind", isntQuestionType.With(kind))
+	if name := cell("kind"); name != "" {
+		k := kind.Name(strings.ToLower(strings.ReplaceAll(name, " ", "_")))
+		if !slices.Contains(kind.Names, k) {
+			r.fault("kind", isntQuestionType.With(name))
 			return false
 		}
 		q.Kind = k

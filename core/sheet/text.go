@@ -7,6 +7,7 @@ import (
 	"regexp"
 	"strings"
 
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 	"omphalos/core/say"
@@ -35,20 +36,16 @@ var (
 	rangeHint    = regexp.MustCompile(`^(rating|number)\s+(-?\d+(?:\.\d+)?)\s*(?:-|–|to)\s*(-?\d+(?:\.\d+)?)$`)
 )
 
-var hints = map[string]quiz.Kind{
-	"one":       quiz.Single,
-	"several":   quiz.Multiple,
-	"rating":    quiz.Rating,
-	"number":    quiz.NumberQ,
-	"text":      quiz.ShortText,
-	"long text": quiz.LongText,
-	"e-mail":    quiz.Email,
-	"email":     quiz.Email,
-	"phone":     quiz.Phone,
-	"date":      quiz.Date,
-	"consent":   quiz.Consent,
-	"statement": quiz.Statement,
-}
+// hints are the kinds by the words that ask for them.
+var hints = func() map[string]kind.Name {
+	out := map[string]kind.Name{}
+	for _, name := range kind.Names {
+		for _, words := range kind.Of(&quiz.Question{Kind: name}).About().Hints {
+			out[words] = name
+		}
+	}
+	return out
+}()
 
 // ParseText reads a quiz from plain text: "# Name", "## Section", "1. Question", "- Answer [weights]". What it can
 // read is in the document even when there are faults. A weight without a name counts on the first scale named, else
@@ -124,7 +121,7 @@ func (p *textReader) question(text string) {
 		}
 	}
 	q.Text = text
-	if q.Kind == quiz.Statement {
+	if kind.Of(&q).About().Silent {
 		q.Required = false
 	}
 	p.d.Questions = append(p.d.Questions, q)
@@ -140,7 +137,7 @@ func (p *textReader) hint(q *quiz.Question, words string) bool {
 			known, p.options = true, true
 		} else if k, ok := hints[word]; ok {
 			q.Kind, known, p.options = k, true, true
-			if k == quiz.Rating {
+			if kind.Of(q).About().Scale {
 				q.From, q.To = number("1"), number("5")
 			}
 		} else if word == "optional" {
@@ -187,7 +184,7 @@ func (p *textReader) answer(text string) {
 		p.fault(theresAnswerBeforeFirstQuestion.With())
 		return
 	}
-	if q.Kind != quiz.Single && q.Kind != quiz.Multiple {
+	if !kind.Of(q).About().Picks {
 		p.fault(questionTypeCantHaveAnswers.With(q.Kind))
 		return
 	}

@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"omphalos/core/corpus"
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
 )
 
@@ -40,7 +41,7 @@ func TestAnExampleReadsAsItLooks(t *testing.T) {
 	require.Equal(t, "Seven questions, two minutes.", d.Intro.Text)
 	require.Len(t, d.Sections, 2)
 	require.Len(t, d.Questions, 7)
-	kinds := []quiz.Kind{quiz.Single, quiz.Multiple, quiz.Rating, quiz.NumberQ, quiz.Single, quiz.LongText, quiz.ShortText}
+	kinds := []kind.Name{quiz.Single, quiz.Multiple, quiz.Rating, quiz.NumberQ, quiz.Single, quiz.LongText, quiz.ShortText}
 	for i, k := range kinds {
 		require.Equal(t, k, d.Questions[i].Kind, "question %d", i+1)
 	}

@@ -3,16 +3,10 @@ package walk
 import (
 	"slices"
 
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 )
-
-// Effect is what one answer adds: points by position of the scale, votes by position of the keyword.
-// Weights are already multiplied in.
-type Effect struct {
-	Points []rule.Number
-	Votes  []rule.Number
-}
 
 func (c *Compiled) newEffect() Effect { return c.newEffects(1)[0] }
 
@@ -26,15 +20,6 @@ func (c *Compiled) newEffects(n int) []Effect {
 		out[i].Votes, numbers = numbers[:keywords:keywords], numbers[keywords:]
 	}
 	return out
-}
-
-func (e Effect) add(o Effect) {
-	for i, n := range o.Points {
-		e.Points[i] = e.Points[i].Add(n)
-	}
-	for i, n := range o.Votes {
-		e.Votes[i] = e.Votes[i].Add(n)
-	}
 }
 
 func (c *Compiled) weigh(points, votes map[string]rule.Number, weight rule.Number) Effect {
@@ -75,24 +60,15 @@ func (c *Compiled) Reweighed(i int) *Compiled {
 // Effect returns what an answer to the question at position i adds. It is not to be changed.
 func (c *Compiled) Effect(i int, a Answer) Effect {
 	q := &c.Doc.Questions[i]
-	if len(a.Picks) == 1 && len(a.Rows) == 0 && a.Number == nil {
+	if len(a.Picks) == 1 && len(q.Places) == 0 { // nearly all are: nothing is added up
 		if j := q.Choice(a.Picks[0]); j >= 0 {
 			return c.choices[i][j]
 		}
 	}
 	e := c.newEffect()
-	for _, id := range a.Picks {
-		if j := q.Choice(id); j >= 0 {
-			e.add(c.choices[i][j])
-		}
-	}
-	for _, id := range a.Rows {
-		if j := q.Choice(id); j >= 0 {
-			e.add(c.choices[i][j])
-		}
-	}
+	kind.Of(q).Counts(q, a, func(j int, times rule.Number) { e.Add(c.choices[i][j], times) })
 	if a.Number != nil {
-		e.add(c.valueEffect(q, *a.Number))
+		e.Add(c.valueEffect(q, *a.Number), rule.Int(1))
 	}
 	return e
 }
@@ -105,7 +81,7 @@ func (c *Compiled) valueEffect(q *quiz.Question, n rule.Number) Effect {
 	}
 	for j := len(q.Steps) - 1; j >= 0; j-- {
 		if n.Cmp(q.Steps[j].From) >= 0 {
-			e.add(c.weigh(q.Steps[j].Points, q.Steps[j].Votes, q.Factor()))
+			e.Add(c.weigh(q.Steps[j].Points, q.Steps[j].Votes, q.Factor()), rule.Int(1))
 			break
 		}
 	}
@@ -119,66 +95,19 @@ func (c *Compiled) ChoiceEffect(i, j int) Effect { return c.choices[i][j] }
 func (c *Compiled) most(i int, out []rule.Number) {
 	q := &c.Doc.Questions[i]
 	for s := range out {
-		switch q.Kind {
-		case quiz.Single, quiz.Grid:
-			best, any := rule.Number{}, !q.Required
-			for j := range q.Choices {
-				if p := c.choices[i][j].Points[s]; !any || p.Cmp(best) > 0 {
-					best, any = p, true
-				}
-			}
-			if q.Kind == quiz.Grid {
-				best = best.Mul(rule.Int(int64(len(q.Rows))))
-			}
-			out[s] = best
-		case quiz.Multiple:
-			out[s] = c.mostPicks(i, s)
-		case quiz.Rating, quiz.NumberQ:
-			out[s] = c.mostValue(q, s)
-		}
+		out[s] = kind.Of(q).Best(q,
+			func(choice int) rule.Number { return c.choices[i][choice].Points[s] },
+			func() []rule.Number { return c.cornerPoints(q, s) })
 	}
 }
 
-// mostPicks is the best sum of least to most picks without an exclusive choice, or of one exclusive choice alone,
-// or 0 of a permitted blank.
-func (c *Compiled) mostPicks(i, s int) rule.Number {
-	q := &c.Doc.Questions[i]
-	least, most := q.Picks()
-	best, any := rule.Number{}, !q.Required
-	offer := func(n rule.Number) {
-		if !any || n.Cmp(best) > 0 {
-			best, any = n, true
-		}
-	}
-	var open []rule.Number
-	for j, choice := range q.Choices {
-		p := c.choices[i][j].Points[s]
-		if !choice.Exclusive {
-			open = append(open, p)
-		} else if least == 1 {
-			offer(p)
-		}
-	}
-	slices.SortFunc(open, func(a, b rule.Number) int { return b.Cmp(a) })
-	sum := rule.Number{}
-	for n, p := range open {
-		sum = sum.Add(p)
-		if n+1 >= least && n+1 <= most {
-			offer(sum)
-		}
-	}
-	return best
-}
-
-// mostValue tries the ends of the range and of each step: a linear function is greatest at an end.
-func (c *Compiled) mostValue(q *quiz.Question, s int) rule.Number {
-	best, any := rule.Number{}, !q.Required
+// cornerPoints are the points of a scale at the ends of the range and of each step.
+func (c *Compiled) cornerPoints(q *quiz.Question, scale int) []rule.Number {
+	var out []rule.Number
 	for _, n := range c.corners(q) {
-		if p := c.valueEffect(q, n).Points[s]; !any || p.Cmp(best) > 0 {
-			best, any = p, true
-		}
+		out = append(out, c.valueEffect(q, n).Points[scale])
 	}
-	return best
+	return out
 }
 
 // Bends are the values of the points that a step of question i gives a scale, both by position, at which the most of

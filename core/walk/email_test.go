@@ -7,8 +7,8 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
-	"omphalos/core/walk"
 )
 
 // Source: the HTML Standard's rule for input type=email, as jsdom 24.1.3 applies it, after the standard's sanitisation.
@@ -28,8 +28,8 @@ func TestEmailAddressesAsTheHTMLStandardHasThem(t *testing.T) {
 		if c.Sanitised == "" {
 			continue // blank: whether it may be is for the question to say
 		}
-		require.Equal(t, c.Valid, quiz.ValidEmail(c.Sanitised), "%q", c.Sanitised)
-		_, err := walk.Parse(&q, func(string) []string { return []string{c.Sanitised} })
+		require.Equal(t, c.Valid, kind.ValidEmail(c.Sanitised), "%q", c.Sanitised)
+		_, err := kind.Read(&q, func(string) []string { return []string{c.Sanitised} })
 		require.Equal(t, c.Valid, err == nil, "%q", c.Sanitised)
 	}
 }

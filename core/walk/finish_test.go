@@ -5,33 +5,20 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
-	"omphalos/core/rule"
 )
 
 // A walk is finished whatever kind its questions are and though each must be answered: none is asked for ever.
 func TestEveryWalkIsFinished(t *testing.T) {
-	one := rule.Int(1)
-	choices := []quiz.Choice{{ID: "a", Label: "A"}, {ID: "b", Label: "B"}}
-	for _, kind := range []quiz.Kind{
-		quiz.Single, quiz.Multiple, quiz.Rating, quiz.NumberQ, quiz.Grid, quiz.ShortText, quiz.LongText, quiz.Email, quiz.Phone, quiz.Date,
-		quiz.Consent, quiz.Statement,
-	} {
-		q := quiz.Question{ID: "q", Kind: kind, Text: "Q", Required: true}
-		switch kind {
-		case quiz.Single, quiz.Multiple, quiz.Grid:
-			q.Choices = choices
-		case quiz.Rating, quiz.NumberQ:
-			q.From, q.To = &one, &one
-		}
-		if kind == quiz.Grid {
-			q.Rows = []quiz.Row{{ID: "r", Label: "R"}}
-		}
+	for _, name := range kind.Names {
+		q := kind.Of(&quiz.Question{Kind: name}).Fresh()[0].Make()
+		q.ID, q.Text, q.Required = "q", "Q", true
 		d := &quiz.Document{Questions: []quiz.Question{q}, Outcomes: []quiz.Outcome{{ID: "o"}}, Otherwise: "o"}
 		c, err := New(d)
-		require.NoError(t, err, kind)
+		require.NoError(t, err, name)
 		in := Input{Answers: map[string]Answer{}}
 		c.Finish(&in)
-		require.Equal(t, "o", c.Walk(in).Outcome, kind)
+		require.Equal(t, "o", c.Walk(in).Outcome, name)
 	}
 }

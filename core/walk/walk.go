@@ -4,6 +4,7 @@ import (
 	"slices"
 	"strings"
 
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 )
@@ -270,18 +271,14 @@ func (s *state) Fact(name string) rule.Value {
 	root, id, _ := strings.Cut(name, ".")
 	switch root {
 	case "answer":
-		id, row, inRow := strings.Cut(id, ".")
+		id, part, _ := strings.Cut(id, ".")
 		i, ok := s.c.question[id]
 		if !ok || !s.asked[i] {
 			return rule.Value{}
 		}
-		if inRow {
-			return rule.TextValue(s.in.Answers[id].Rows[row])
-		}
-		v := s.in.Answers[id].Value(&s.c.Doc.Questions[i])
-		if s.c.Doc.Questions[i].Kind == quiz.Date {
-			v.Today = s.in.Today
-		}
+		q := &s.c.Doc.Questions[i]
+		v := kind.Of(q).Value(q, s.in.Answers[id], part)
+		v.Today = s.in.Today // for dates
 		return v
 	case "scale":
 		if i, ok := s.c.scale[id]; ok {

@@ -7,6 +7,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 	"omphalos/core/walk"
@@ -74,7 +75,7 @@ func TestAnswersAreReadAndRefused(t *testing.T) {
 			name, value, _ := strings.Cut(pair, "=")
 			given[name] = append(given[name], value)
 		}
-		a, err := walk.Parse(&c.q, func(field string) []string { return given[field] })
+		a, err := kind.Read(&c.q, func(field string) []string { return given[field] })
 		if message, refused := strings.CutPrefix(c.want, "!"); refused {
 			require.ErrorContains(t, err, message, "%s %s", c.q.Kind, c.fields)
 			var field *walk.FieldError
@@ -85,7 +86,7 @@ func TestAnswersAreReadAndRefused(t *testing.T) {
 		require.NoError(t, err, "%s %s", c.q.Kind, c.fields)
 		var back []string
 		fields := a.Fields(&c.q)
-		for _, name := range append(walk.FieldNames(&c.q), c.q.ID+".other") {
+		for _, name := range append(kind.FieldNames(&c.q), c.q.ID+".other") {
 			for _, v := range fields[name] {
 				back = append(back, name+"="+v)
 			}
@@ -96,18 +97,18 @@ func TestAnswersAreReadAndRefused(t *testing.T) {
 }
 
 func TestRequiredQuestionsNeedAnAnswer(t *testing.T) {
-	for kind, says := range map[quiz.Kind]string{quiz.Single: "Choose an answer", quiz.Multiple: "at least one", quiz.Rating: "Choose", quiz.NumberQ: "a number",
+	for name, says := range map[kind.Name]string{quiz.Single: "Choose an answer", quiz.Multiple: "at least one", quiz.Rating: "Choose", quiz.NumberQ: "a number",
 		quiz.ShortText: "Enter an answer", quiz.Consent: "Tick the box"} {
-		q := quiz.Question{ID: "q", Kind: kind, Required: true}
-		require.ErrorContains(t, walk.Check(&q, walk.Answer{}), says, kind)
+		q := quiz.Question{ID: "q", Kind: name, Required: true}
+		require.ErrorContains(t, kind.Check(&q, walk.Answer{}), says, name)
 		q.Required = false
-		require.NoError(t, walk.Check(&q, walk.Answer{}))
+		require.NoError(t, kind.Check(&q, walk.Answer{}))
 	}
 	grid := quiz.Question{ID: "g", Kind: quiz.Grid, Required: true, Rows: []quiz.Row{{ID: "r"}, {ID: "s"}}}
 	var field *walk.FieldError
-	require.ErrorAs(t, walk.Check(&grid, walk.Answer{Rows: map[string]string{"r": "a"}}), &field)
+	require.ErrorAs(t, kind.Check(&grid, walk.Answer{Rows: map[string]string{"r": "a"}}), &field)
 	require.Equal(t, "g.s", field.Field)
-	require.NoError(t, walk.Check(&quiz.Question{ID: "q", Kind: quiz.Statement, Required: true}, walk.Answer{}))
+	require.NoError(t, kind.Check(&quiz.Question{ID: "q", Kind: quiz.Statement, Required: true}, walk.Answer{}))
 }
 
 const base = `"scales":[{"id":"s","start":1}],"keywords":[{"id":"k"},{"id":"l"}],"outcomes":[{"id":"x","name":"Visit"},{"id":"y","name":"Later"}],"otherwise":"y",`
