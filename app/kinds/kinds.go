@@ -101,6 +101,7 @@ var controls = map[kind.Name]func(b *Block, a kind.Answer, p Page){
 	kind.Rating:    rating,
 	kind.NumberQ:   number,
 	kind.Grid:      grid,
+	kind.Ranking:   ranking,
 	kind.ShortText: line("", ""),
 	kind.LongText:  line("", ""),
 	kind.Email:     line("email", "email"),

@@ -23,6 +23,7 @@ var registry = []Kind{
 	rating{},
 	number{},
 	grid{},
+	ranking{},
 	short,
 	long,
 	email,

@@ -119,7 +119,7 @@ func (m *maker) votes(ids int, prefix string) map[string]rule.Number {
 
 func (m *maker) question(i int) {
 	kinds := []kind.Name{
-		quiz.Single, quiz.Single, quiz.Single, quiz.Multiple, quiz.Rating, quiz.NumberQ, quiz.Grid,
+		quiz.Single, quiz.Single, quiz.Single, quiz.Multiple, quiz.Rating, quiz.NumberQ, quiz.Grid, kind.Ranking,
 	}
 	if m.size.Text {
 		kinds = append(kinds, quiz.ShortText, quiz.Statement)
@@ -130,7 +130,7 @@ func (m *maker) question(i int) {
 		q.Weight = &w
 	}
 	switch q.Kind {
-	case quiz.Single, quiz.Multiple, quiz.Grid:
+	case quiz.Single, quiz.Multiple, quiz.Grid, kind.Ranking:
 		for j := range 1 + m.IntN(m.size.Choices) {
 			q.Choices = append(
 				q.Choices,
@@ -150,6 +150,9 @@ func (m *maker) question(i int) {
 			if q.Least > open {
 				q.Least = 0
 			}
+		}
+		if q.Kind == kind.Ranking {
+			m.places(&q)
 		}
 		if q.Kind == quiz.Grid {
 			for j := range 1 + m.IntN(2) {
@@ -174,6 +177,21 @@ func (m *maker) question(i int) {
 		}
 	}
 	m.d.Questions = append(m.d.Questions, q)
+}
+
+// places sets how many choices of a ranking are put in order, and what each place counts.
+func (m *maker) places(q *quiz.Question) {
+	q.Most = m.IntN(len(q.Choices) + 1)
+	most := q.Most
+	if most == 0 {
+		most = len(q.Choices)
+	}
+	q.Least = m.IntN(most + 1)
+	if m.IntN(3) > 0 {
+		for range 1 + m.IntN(len(q.Choices)+1) {
+			q.Places = append(q.Places, rule.MustNumber(pick(m.Rand, "3", "2", "1", "0.5", "0", "-1")))
+		}
+	}
 }
 
 func (m *maker) outcome() string { return pick(m.Rand, m.d.Outcomes...).ID }
@@ -250,12 +268,14 @@ func (m *maker) answerCondition(q *quiz.Question) *rule.Condition {
 			c.Value = &rule.Operand{IsList: true, List: []rule.Scalar{v, {Num: v.Num.Add(rule.Int(1)), IsNum: true}}}
 		}
 		return c
-	case quiz.Single, quiz.Grid, quiz.Multiple:
+	case quiz.Single, quiz.Grid, quiz.Multiple, kind.Ranking:
 		if q.Kind == quiz.Grid {
 			c.Fact += "." + pick(m.Rand, q.Rows...).ID
 		}
 		v := rule.Scalar{Text: pick(m.Rand, q.Choices...).ID}
-		if q.Kind == quiz.Multiple {
+		if q.Kind == kind.Ranking && m.IntN(2) == 0 {
+			c.Fact += ".first"
+		} else if q.Kind == quiz.Multiple || q.Kind == kind.Ranking {
 			c.Op, c.Value = rule.OpHas, rule.One(v)
 			return c
 		}

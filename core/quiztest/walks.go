@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 	"omphalos/core/walk"
@@ -38,6 +39,8 @@ func Answers(q *quiz.Question) []walk.Answer {
 				out = append(out, a)
 			}
 		}
+	case kind.Ranking:
+		out = orderings(q, nil)
 	case quiz.Rating, quiz.NumberQ:
 		for n := *q.From; n.Cmp(*q.To) <= 0; n = n.Add(q.Increment()) {
 			out = append(out, walk.Answer{Number: &n})
@@ -53,6 +56,27 @@ func Answers(q *quiz.Question) []walk.Answer {
 	}
 	if blank {
 		out = append(out, walk.Answer{})
+	}
+	return out
+}
+
+// orderings are the allowed orders of choices that begin with some.
+func orderings(q *quiz.Question, first []string) []walk.Answer {
+	least, most := q.Least, q.Most
+	if most == 0 {
+		most = len(q.Choices)
+	}
+	if least == 0 {
+		least = most
+	}
+	var out []walk.Answer
+	if n := len(first); n >= least && n > 0 {
+		out = append(out, walk.Answer{Picks: slices.Clone(first)})
+	}
+	for _, c := range q.Choices {
+		if len(first) < most && !slices.Contains(first, c.ID) {
+			out = append(out, orderings(q, append(slices.Clone(first), c.ID))...)
+		}
 	}
 	return out
 }
