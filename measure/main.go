@@ -308,10 +308,7 @@ func (m *measured) replayed(s *store.Store, id string) error {
 			if err != nil {
 				return err
 			}
-			each(walk.Input{
-				Answers: a.Answers, Params: a.Params, Today: a.StartedAt.Format(time.DateOnly),
-				Visitor: walk.Visitor{Country: a.Country, Language: a.Language, Device: a.Device},
-			})
+			each(a.InputIn(time.UTC))
 		}
 		return nil
 	}

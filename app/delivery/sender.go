@@ -249,10 +249,7 @@ func SourceOf(s *store.Store, r *store.Response) (fill.Source, error) {
 	if err != nil {
 		return fill.Source{}, err
 	}
-	in := walk.Input{
-		Answers: a.Answers, Params: a.Params, Today: r.StartedAt.In(a.Doc.Zone()).Format(time.DateOnly),
-		Visitor: walk.Visitor{Country: r.Country, Language: r.Language, Device: r.Device},
-	}
+	in := a.InputIn(a.Doc.Zone())
 	return fill.Source{Doc: a.Doc, Input: in, Result: c.Walk(in), Lead: r.ID, Contact: a.Contact}, nil
 }
 

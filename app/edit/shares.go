@@ -12,7 +12,7 @@ import (
 
 // Share is one assumed share, as it was typed.
 type Share struct {
-	Group string // answers or visitor
+	Group string // answers, or where a fact belongs that is known before the first question: visitor, time
 	Field string // question id, id.row of a grid, or a fact about the visitor
 	Value string
 	Text  string // percent; "" takes the share away
@@ -29,20 +29,7 @@ func (e *Editor) SetShare(who Actor, quizID string, share Share) (*store.Quiz, e
 	}
 	assumed, err := e.store.ChangeAssumed(quizID, func(now []byte) ([]byte, error) {
 		a := ReadAssumed(now)
-		group := a.Answers
-		if share.Group == "visitor" {
-			group = a.Visitor
-		}
-		if part < 0 {
-			if delete(group[share.Field], share.Value); len(group[share.Field]) == 0 {
-				delete(group, share.Field)
-			}
-		} else {
-			if group[share.Field] == nil {
-				group[share.Field] = map[string]float64{}
-			}
-			group[share.Field][share.Value] = part
-		}
+		a.Change(share.Group, share.Field, share.Value, part)
 		return json.Marshal(a)
 	})
 	if err != nil {

@@ -3,6 +3,7 @@ package engine
 import (
 	"time"
 
+	"omphalos/core/fact"
 	"omphalos/core/walk"
 )
 
@@ -26,6 +27,7 @@ type Place struct {
 	Known    map[string]string      `json:"k,omitempty"` // contact fields that the link filled in beforehand
 	Review   bool                   `json:"r,omitempty"` // the page shows right and wrong of what was just answered
 	Today    string                 `json:"d,omitempty"` // a rehearsal pretends this day; "" is the day on which it began
+	Time     fact.Time              `json:"c,omitzero"`  // and this weekday and hour
 	Takes    int                    `json:"n,omitempty"` // how often this respondent has taken the quiz again
 	Language string                 `json:"l,omitempty"` // of the pages; "" for the quiz's own
 	Kit      bool                   `json:"j,omitempty"` // shown by the kit, within another page

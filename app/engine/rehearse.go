@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"omphalos/app/store"
+	"omphalos/core/fact"
 	"omphalos/core/fill"
 	"omphalos/core/quiz"
 	"omphalos/core/walk"
@@ -147,29 +148,21 @@ func (r *Rehearsal) Ended() bool { return r.s.p.At == atEnd }
 // Contact is what the contact step was given, by field.
 func (r *Rehearsal) Contact() map[string]string { return r.s.p.contactRemembered() }
 
-// Pretended is who is pretended to be there; what is "" is what it would be here and now.
-type Pretended struct {
-	Country  string
-	Language string // of the pages; rules see it too
-	Device   string
-	Today    string // YYYY-MM-DD
-	Params   map[string]string
-}
-
-// Pretended is who is pretended to be there.
-func (r *Rehearsal) Pretended() Pretended {
+// Pretended is who is pretended to be there, and when; what is unknown is what it would be here and now. The language is
+// that of the pages; rules see it too.
+func (r *Rehearsal) Pretended() fact.Visit {
 	p := r.s.p
-	return Pretended{Country: p.Visitor.Country, Language: p.Visitor.Language, Device: p.Visitor.Device, Today: p.Today, Params: p.Params}
+	return fact.Visit{Visitor: p.Visitor, Today: p.Today, Time: p.Time, Params: p.Params}
 }
 
 // Pretend sets who is pretended to be there.
-func (r *Rehearsal) Pretend(who Pretended) {
+func (r *Rehearsal) Pretend(who fact.Visit) {
 	p := r.s.p
-	p.Visitor = walk.Visitor{Country: who.Country, Language: who.Language, Device: who.Device}
+	p.Visitor, p.Time = who.Visitor, who.Time
 	p.Today, p.Params, r.s.token = who.Today, maps.Clone(who.Params), ""
-	if p.Language = ""; who.Language != "" {
+	if p.Language = ""; who.Visitor.Language != "" {
 		for _, l := range r.s.own.Languages {
-			if primary, _, _ := strings.Cut(l.Code, "-"); strings.EqualFold(primary, who.Language) {
+			if primary, _, _ := strings.Cut(l.Code, "-"); strings.EqualFold(primary, who.Visitor.Language) {
 				p.Language = l.Code
 			}
 		}

@@ -12,6 +12,7 @@ import (
 
 	"omphalos/app/store"
 	"omphalos/app/words"
+	"omphalos/core/fact"
 	"omphalos/core/fill"
 	"omphalos/core/quiz"
 	"omphalos/core/walk"
@@ -186,10 +187,18 @@ func hasSlots(texts ...string) bool {
 
 // input is what the walk of a place computes on; today is the day on which it began, in the quiz's time zone.
 func (s *Source) input(p *Place) walk.Input {
+	today, when := fact.At(p.began().In(s.zone))
+	if p.Time.Weekday > 0 || p.Today != "" { // a rehearsal pretends another day
+		when.Weekday = p.Time.Weekday
+	}
+	if _, pretended := p.Time.Hour.Of(); pretended {
+		when.Hour = p.Time.Hour
+	}
 	return walk.Input{
 		Answers: p.Answers,
 		Visitor: p.Visitor,
 		Params:  p.Params,
-		Today:   quiz.FirstOf(p.Today, p.began().In(s.zone).Format(time.DateOnly)),
+		Today:   quiz.FirstOf(p.Today, today),
+		Time:    when,
 	}
 }

@@ -113,11 +113,7 @@ func (h *Handler) newest(quizID string, only store.Filter, f func(*store.Respons
 
 // inputOf is what the walk of a response depended on.
 func inputOf(d *workbench.Draft, a *store.Answered) walk.Input {
-	return walk.Input{
-		Answers: a.Answers, Params: a.Params,
-		Visitor: walk.Visitor{Country: a.Country, Language: a.Language, Device: a.Device},
-		Today:   a.StartedAt.In(d.Zone).Format("2006-01-02"),
-	}
+	return a.InputIn(d.Zone)
 }
 
 func wonOf(d store.Deal) *bool {

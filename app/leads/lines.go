@@ -10,6 +10,7 @@ import (
 	"omphalos/app/store"
 	"omphalos/app/workbench"
 	"omphalos/core/check"
+	"omphalos/core/fact"
 	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
@@ -210,7 +211,7 @@ func (p *person) trace(d *workbench.Draft, c *walk.Compiled, a *store.Answered) 
 		return
 	}
 	kept := check.Keep(d.Doc, in, draft.Walk(in))
-	kept.Visitor, kept.Params = quiz.CheckVisitor{}, nil
+	kept.Visitor, kept.Params = fact.Visitor{}, nil
 	for id, g := range kept.Answers { // what someone typed is theirs
 		if i := d.Doc.Question(id); i >= 0 && g.Text != "" && !kind.OfOne(&d.Doc.Questions[i]) {
 			delete(kept.Answers, id)

@@ -11,25 +11,52 @@ import (
 	"omphalos/app/engine"
 	"omphalos/app/workbench"
 	"omphalos/core/check"
+	"omphalos/core/fact"
 	"omphalos/core/quiz"
 	"omphalos/core/reach"
+	"omphalos/core/rule"
 	"omphalos/core/walk"
 )
+
+// pretendField is a fact that can be pretended.
+type pretendField struct {
+	Name, Label, Any string
+	Options          []workbench.Option // none for a day
+}
+
+// pretendFields are the facts that can be pretended, besides link parameters.
+func pretendFields(d *quiz.Document) []pretendField {
+	var out []pretendField
+	for _, k := range workbench.Before(&quiz.Document{}) {
+		f := pretendField{Name: k.ID(), Label: k.Words, Any: "Any " + k.ID(), Options: workbench.KnownValues(d, k.Name)}
+		if k.Type == rule.LanguageType {
+			for _, code := range d.Languages() {
+				f.Options = append(f.Options, workbench.Option{Name: quiz.LanguageName(code), Value: primary(code)})
+			}
+		}
+		if k.Type == rule.HourType {
+			for _, hour := range k.Values {
+				f.Options = append(f.Options, workbench.Option{Name: hour + ":00", Value: hour})
+			}
+		}
+		out = append(out, f)
+	}
+	return out
+}
 
 // pretend sets who is pretended to be there; it returns what of it cannot be, in words.
 func pretend(r *engine.Rehearsal, query url.Values) string {
 	who := r.Pretended()
 	message := ""
-	for name, field := range map[string]*string{"country": &who.Country, "language": &who.Language, "device": &who.Device} {
-		if query.Has(name) {
-			*field = strings.TrimSpace(query.Get(name))
+	for _, k := range fact.All() {
+		if !query.Has(k.ID()) {
+			continue
 		}
-	}
-	if query.Has("today") {
-		who.Today = query.Get("today")
-		if _, err := time.Parse(time.DateOnly, who.Today); who.Today != "" && err != nil {
-			message, who.Today = "Type the date like 2027-03-01.", ""
+		value := strings.TrimSpace(query.Get(k.ID()))
+		if _, err := time.Parse(time.DateOnly, value); k.Type.Day() && value != "" && err != nil {
+			message, value = "Type the date like 2027-03-01.", ""
 		}
+		_ = k.Set(&who, value) // only the menus' values arrive here
 	}
 	if query.Has("params") {
 		who.Params = map[string]string{}
@@ -136,7 +163,7 @@ func toCheck(r *engine.Rehearsal, id string) string {
 	}
 	k := &r.Doc().Checks[i]
 	in := check.Input(r.Doc(), k)
-	r.Pretend(engine.Pretended{Country: in.Visitor.Country, Language: in.Visitor.Language, Device: in.Visitor.Device, Today: in.Today, Params: in.Params})
+	r.Pretend(in.Visit())
 	for _, id := range r.Walk().Walk(in).Path { // what is blank in a check was asked and left out
 		if _, given := in.Answers[id]; !given {
 			in.Answers[id] = walk.Answer{}

@@ -17,6 +17,7 @@ import (
 	"omphalos/app/page"
 	"omphalos/app/respond"
 	"omphalos/app/workbench"
+	"omphalos/core/fact"
 	"omphalos/core/quiz"
 )
 
@@ -36,12 +37,12 @@ type Handler struct {
 
 // view is the sheet: the two frames, and the place that both begin at.
 type view struct {
-	Draft  *workbench.Draft
-	Token  string
-	Home   string
-	Spoken []workbench.Option // languages that can be pretended
-	Links  []linkView
-	Made   string // the address of a link that was made just now
+	Draft   *workbench.Draft
+	Token   string
+	Home    string
+	Pretend []pretendField
+	Links   []linkView
+	Made    string // the address of a link that was made just now
 }
 
 // Room is the h's view in the workbench.
@@ -53,9 +54,7 @@ func (h *Handler) Room() workbench.Room {
 		Template: templates,
 		View: func(d *workbench.Draft, query url.Values) (any, error) {
 			s := &view{Draft: d, Home: home(d)}
-			for _, code := range d.Doc.Languages() {
-				s.Spoken = append(s.Spoken, workbench.Option{Name: quiz.LanguageName(code), Value: primary(code)})
-			}
+			s.Pretend = pretendFields(d.Doc)
 			r, err := h.Engine.Rehearse(engine.Draft{Quiz: d.Quiz, Home: s.Home}, "")
 			var problems quiz.Problems
 			if errors.As(err, &problems) || len(d.Doc.Questions) == 0 {
@@ -193,11 +192,14 @@ func (h *Handler) side(c *gin.Context) {
 		return
 	}
 	who := r.Pretended()
+	pretended := gin.H{"params": paramsText(who.Params)}
+	for _, k := range fact.All() {
+		pretended[k.ID()] = k.Text(&who)
+	}
 	c.PureJSON(http.StatusOK, gin.H{
-		"token": token,
-		"side":  string(page.Execute(templates, "side", s)),
-		"pretended": gin.H{"country": who.Country, "language": who.Language, "device": who.Device, "today": who.Today,
-			"params": paramsText(who.Params)},
+		"token":     token,
+		"side":      string(page.Execute(templates, "side", s)),
+		"pretended": pretended,
 	})
 }
 

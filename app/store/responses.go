@@ -11,6 +11,7 @@ import (
 
 	"gorm.io/gorm"
 
+	"omphalos/core/fact"
 	"omphalos/core/quiz"
 	"omphalos/core/walk"
 )
@@ -398,6 +399,16 @@ type Answered struct {
 	Scores  map[string]string // by column of core/score
 	Contact map[string]string
 	Params  map[string]string
+}
+
+// InputIn is what the walk of a response depended on, with its day and time in the zone of the quiz.
+func (a *Answered) InputIn(zone *time.Location) walk.Input {
+	in := walk.Input{
+		Answers: a.Answers, Params: a.Params,
+		Visitor: walk.Visitor{Country: a.Country, Language: a.Language, Device: a.Device},
+	}
+	in.Today, in.Time = fact.At(a.StartedAt.In(zone))
+	return in
 }
 
 // Answered reads what the walk of a response depended on: no version, scores or contact fields.

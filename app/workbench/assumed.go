@@ -10,9 +10,11 @@ import (
 	"omphalos/app/account"
 	"omphalos/app/edit"
 	"omphalos/app/page"
+	"omphalos/core/fact"
 	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/reach"
+	"omphalos/core/rule"
 )
 
 // shareField is a question, a row of a grid or a fact about the visitor with the share of each of its values.
@@ -76,21 +78,19 @@ func shareFields(d *Draft) []shareField {
 			add(q.ID+"."+row.ID, name+", "+quiz.FirstOf(row.Label, row.ID), q)
 		}
 	}
-	for _, fact := range []string{"country", "language", "device"} {
-		values := reach.Mentioned(d.Doc, "visitor."+fact)
+	for _, k := range fact.All() {
+		values := reach.ValuesBefore(d.Doc, k)
 		if len(values) == 0 {
 			continue
 		}
-		f := shareField{Name: "Respondent’s " + fact}
-		for _, v := range append(values, "*") {
-			s := shareValue{Name: v, Key: "visitor " + fact + " " + v}
-			if fact == "country" {
-				s.Name = quiz.CountryName(v)
-			}
+		group, _, _ := strings.Cut(k.Name, ".")
+		f := shareField{Name: strings.ToUpper(k.Words[:1]) + k.Words[1:]}
+		for _, v := range values {
+			s := shareValue{Name: d.Doc.ValueName(k.Name, rule.Scalar{Text: v}), Key: group + " " + k.ID() + " " + v}
 			if v == "*" {
 				s.Name = "any other"
 			}
-			if p, ok := typed.Visitor[fact][v]; ok {
+			if p, ok := typed.Before(k)[v]; ok {
 				s.Typed = percentText(p)
 			}
 			f.Values = append(f.Values, s)
@@ -117,7 +117,7 @@ func (h *Handler) typeShare(c *gin.Context) {
 		return
 	}
 	parts := strings.SplitN(body.Key, " ", 3)
-	if len(parts) != 3 || parts[0] != "answers" && parts[0] != "visitor" {
+	if len(parts) != 3 || parts[0] != "answers" && fact.Find(parts[0]+"."+parts[1]) == nil {
 		refuse(c, http.StatusBadRequest, "refused", "This answer no longer exists. Reload the page.")
 		return
 	}

@@ -1,10 +1,12 @@
 package workbench
 
 import (
+	"encoding/json"
 	"slices"
 	"strconv"
 	"strings"
 
+	"omphalos/core/fact"
 	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
@@ -52,6 +54,9 @@ func NewCondition(d *quiz.Document, path string, c *rule.Condition, before int, 
 	return out
 }
 
+// defaultFact is what a condition looks at where the quiz has nothing else yet.
+const defaultFact = "visitor.device"
+
 // DefaultCondition is the comparison that a new condition starts as: about the last question that can have been
 // answered and whose answers tell people apart, with its first answer; else about a score. What people type in is
 // offered last.
@@ -72,7 +77,7 @@ func DefaultCondition(d *quiz.Document, before int) rule.Condition {
 	if fact == "" {
 		fact = last(Whole)
 	}
-	return b.fresh(quiz.FirstOf(fact, "visitor.device"))
+	return b.fresh(quiz.FirstOf(fact, defaultFact))
 }
 
 // decides reports whether a question's answers are few and known, so that an outcome can hang on them.
@@ -201,8 +206,8 @@ func (b builder) fresh(fact string) rule.Condition {
 }
 
 // first is a value that a fact can have.
-func (b builder) first(fact string) rule.Scalar {
-	t, q := b.typeOf(fact)
+func (b builder) first(name string) rule.Scalar {
+	t, q := b.typeOf(name)
 	switch t {
 	case rule.ChoiceType, rule.SetType, rule.OrderType:
 		if len(q.Choices) > 0 {
@@ -224,7 +229,11 @@ func (b builder) first(fact string) rule.Scalar {
 	case rule.LanguageType:
 		return text("en")
 	case rule.DeviceType:
-		return text(Devices[0])
+		return text(fact.Devices[0])
+	case rule.WeekdayType:
+		return number(rule.Int(6)) // Saturday
+	case rule.HourType:
+		return number(rule.Int(18))
 	case rule.DateType, rule.DayType:
 		return text("2027-01-01")
 	}
@@ -264,6 +273,11 @@ func (b builder) value(v *Condition, c *rule.Condition) {
 	}
 	t, q := b.typeOf(c.Fact)
 	known := b.listValues(t, q)
+	if t.Number() { // a number is sent as one
+		for i := range known {
+			known[i].Patch = quiz.JSON(quiz.Set(at, json.Number(known[i].Value)))
+		}
+	}
 	switch {
 	case known != nil && shape == rule.ShapeOne:
 		v.Value.Kind, v.Value.Options = "choice", mark(known, values)
@@ -283,8 +297,8 @@ func (b builder) value(v *Condition, c *rule.Condition) {
 			v.Value.Text, v.Value.Text2 = values[0], values[1]
 		}
 	case shape == rule.ShapeList:
-		v.Value.Kind, v.Value.Text, v.Value.Number = "list", strings.Join(values, ", "), t == rule.NumberType
-	case t == rule.NumberType || c.Op.OfDays():
+		v.Value.Kind, v.Value.Text, v.Value.Number = "list", strings.Join(values, ", "), t.Number()
+	case t.Number() || c.Op.OfDays():
 		v.Value.Kind, v.Value.Text = "number", first()
 	case t.Day():
 		v.Value.Kind, v.Value.Text = "date", first()

@@ -2,8 +2,8 @@ package workbench
 
 import (
 	"slices"
-	"strings"
 
+	"omphalos/core/fact"
 	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/reach"
@@ -11,34 +11,10 @@ import (
 )
 
 // typeOf is the type of a fact, and of an answer the question.
-func (b builder) typeOf(fact string) (rule.Type, *quiz.Question) {
-	if q, f := b.d.AnswerFact(fact); q != nil {
-		return f.Type, q
-	}
-	root, id, _ := strings.Cut(fact, ".")
-	switch root {
-	case "leader":
-		return rule.KeywordType, nil
-	case quiz.FactOutcome:
-		return rule.OutcomeType, nil
-	case "today":
-		return rule.DateType, nil
-	case "param", "answer":
-		return rule.TextType, nil
-	case "visitor":
-		switch id {
-		case "country":
-			return rule.CountryType, nil
-		case "device":
-			return rule.DeviceType, nil
-		}
-		return rule.LanguageType, nil
-	}
-	return rule.NumberType, nil
+func (b builder) typeOf(name string) (rule.Type, *quiz.Question) {
+	q, _ := b.d.AnswerFact(name)
+	return b.d.FactType(name), q
 }
-
-// Devices are the values of visitor.device.
-var Devices = []string{"phone", "tablet", "desktop"}
 
 // dateOps are what comparisons are called of a date, where it is not as of anything else.
 var dateOps = map[rule.Op]string{
@@ -49,11 +25,12 @@ var dateOps = map[rule.Op]string{
 }
 
 // ops lists the comparisons of a fact. Only an answer, the visitor and a parameter can be blank.
-func (b builder) ops(fact string) []rule.Op {
-	t, _ := b.typeOf(fact)
+func (b builder) ops(name string) []rule.Op {
+	t, _ := b.typeOf(name)
 	list := slices.Clone(t.Ops())
-	always := t == rule.ConsentType || t == rule.OutcomeType || fact == "today" ||
-		quiz.IsNumberFact(fact) && !strings.HasPrefix(fact, "computed.")
+	family, _ := fact.FamilyOf(name)
+	k := fact.Find(name)
+	always := t == rule.ConsentType || family.Always || k != nil && (k.Usual != "" || k.Values != nil)
 	if !always {
 		list = append(list, rule.OpAnswered, rule.OpBlank)
 	}
@@ -117,16 +94,30 @@ func (b builder) facts(current string) []Option {
 	}
 	b.answers(offer)
 	b.numbers(offer)
-	offer("Respondent", "country", "visitor.country")
-	offer("Respondent", "language", "visitor.language")
-	offer("Respondent", "device", "visitor.device")
-	for _, p := range b.d.Params {
-		offer("Link", "parameter "+p, "param."+p)
+	for _, k := range Before(b.d) {
+		offer(k.Group, k.Menu, k.Name)
 	}
-	offer("Date", "today’s date", "today")
 	if !found {
 		own := Option{Name: b.d.FactName(current) + b.late(current), Value: current, Selected: true}
 		out = append([]Option{own}, out...)
+	}
+	return out
+}
+
+// Before lists the facts that are known before the first question, in the order in which menus show them.
+func Before(d *quiz.Document) []*fact.Known {
+	var out []*fact.Known
+	for _, group := range []string{"Respondent", "Link", "Date"} {
+		if group == "Link" {
+			for _, p := range d.Params {
+				out = append(out, fact.Find(fact.Param(p)))
+			}
+		}
+		for _, k := range fact.All() {
+			if k.Group == group {
+				out = append(out, k)
+			}
+		}
 	}
 	return out
 }
@@ -197,8 +188,12 @@ func (b builder) listValues(t rule.Type, q *quiz.Question) []Option {
 	case rule.CountryType:
 		return Countries
 	case rule.DeviceType:
-		for _, d := range Devices {
+		for _, d := range fact.Devices {
 			out = append(out, Option{Name: d, Value: d})
+		}
+	case rule.WeekdayType:
+		for _, day := range fact.Find("time.weekday").Values {
+			out = append(out, Option{Name: fact.WeekdayName(day), Value: day})
 		}
 	}
 	return out
@@ -214,7 +209,7 @@ func FactOptions(d *quiz.Document, before int) []Option {
 func KnownValues(d *quiz.Document, fact string) []Option {
 	b := builder{d: d, before: len(d.Questions)}
 	t, q := b.typeOf(fact)
-	if t == rule.NumberType && q != nil { // a short range can be listed
+	if t.Number() && q != nil { // a short range can be listed
 		var out []Option
 		for _, v := range reach.Values(d, q) {
 			if v != "" {
@@ -229,5 +224,5 @@ func KnownValues(d *quiz.Document, fact string) []Option {
 // IsNumber reports whether a fact is a number.
 func IsNumber(d *quiz.Document, fact string) bool {
 	t, _ := builder{d: d, before: len(d.Questions)}.typeOf(fact)
-	return t == rule.NumberType
+	return t.Number()
 }

@@ -8,6 +8,7 @@ import (
 
 	"omphalos/app/edit"
 	"omphalos/app/page"
+	"omphalos/core/fact"
 	"omphalos/core/message"
 	"omphalos/core/quiz"
 )
@@ -69,7 +70,8 @@ func Fillables(d *quiz.Document) []Field {
 		}
 	}
 	for _, p := range d.Params {
-		put("Link", "link parameter "+p, "param."+p)
+		k := fact.Find(fact.Param(p))
+		put(k.Group, k.Words, k.Name)
 	}
 	put("Response", "response ID", "lead.id")
 	put("Response", "the outcome’s heading", "outcome.heading")

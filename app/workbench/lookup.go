@@ -14,11 +14,10 @@ func LookupKeys(d *quiz.Document) []Option {
 			out = append(out, Option{Name: quiz.Shorten(q.Title(), 44), Value: "answer." + q.ID})
 		}
 	}
-	out = append(out,
-		Option{Name: "respondent’s country", Value: "visitor.country"},
-		Option{Name: "respondent’s language", Value: "visitor.language"})
-	for _, p := range d.Params {
-		out = append(out, Option{Name: "link parameter " + p, Value: "param." + p})
+	for _, k := range Before(d) {
+		if k.Keys {
+			out = append(out, Option{Name: k.Words, Value: k.Name})
+		}
 	}
 	return out
 }

@@ -19,6 +19,7 @@ import (
 	"omphalos/app/store"
 	"omphalos/app/words"
 	"omphalos/core/check"
+	"omphalos/core/fact"
 	"omphalos/core/kind"
 	"omphalos/core/message"
 	"omphalos/core/quiz"
@@ -301,9 +302,9 @@ func Steps(d *quiz.Document, witness map[string]any) []string {
 			}
 		}
 	}
-	for _, name := range []string{"visitor.country", "visitor.language", "visitor.device", "today"} {
-		if v, ok := witness[name]; ok {
-			out = append(out, d.FactName(name)+" "+fmt.Sprint(v))
+	for _, k := range fact.All() {
+		if v, ok := witness[k.Name]; ok {
+			out = append(out, k.Words+" "+d.ValueName(k.Name, rule.Scalar{Text: fmt.Sprint(v)}))
 		}
 	}
 	return out

@@ -49,6 +49,6 @@ func TestWitnessesInWords(t *testing.T) {
 		{ID: "g", Kind: quiz.Grid, Rows: []quiz.Row{{ID: "r"}}, Choices: []quiz.Choice{{ID: "o", Label: "Often"}}},
 		{ID: "blank", Kind: quiz.ShortText},
 	}
-	require.Equal(t, []string{"1: Small", "2: Ex, y", "3: 12 people", "4: Often", "respondent’s country IE"},
+	require.Equal(t, []string{"1: Small", "2: Ex, y", "3: 12 people", "4: Often", "respondent’s country Ireland"},
 		Steps(d, map[string]any{"a": "p", "m": []string{"x", "y"}, "n": 12, "g.r": "o", "visitor.country": "IE"}))
 }

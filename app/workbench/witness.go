@@ -3,6 +3,7 @@ package workbench
 import (
 	"strings"
 
+	"omphalos/core/fact"
 	"omphalos/core/quiz"
 	"omphalos/core/reach"
 	"omphalos/core/walk"
@@ -51,8 +52,11 @@ func Fields(d *quiz.Document, in walk.Input, r *walk.Result) map[string]any {
 			out[id] = a.Text
 		}
 	}
-	if in.Visitor.Country != "" {
-		out["visitor.country"] = in.Visitor.Country
-	}
+	visit := in.Visit()
+	visit.Each(func(k *fact.Known, text string) {
+		if k.Group == "Respondent" {
+			out[k.Name] = text
+		}
+	})
 	return out
 }

@@ -26,9 +26,10 @@ type badAnswer struct {
 func input(d *quiz.Document, c *quiz.Check) (walk.Input, []badAnswer) {
 	in := walk.Input{
 		Answers: make(map[string]walk.Answer, len(c.Answers)),
-		Visitor: walk.Visitor(c.Visitor),
+		Visitor: c.Visitor,
 		Params:  c.Params,
 		Today:   c.Today,
+		Time:    c.Time,
 	}
 	known := 0
 	var bad []badAnswer

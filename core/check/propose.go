@@ -20,8 +20,9 @@ func Keep(d *quiz.Document, in walk.Input, res *walk.Result) quiz.Check {
 		ID:      quiz.Unused("check", func(id string) bool { return d.Check(id) >= 0 }),
 		Name:    Name(d, in, res),
 		Answers: map[string]quiz.Given{},
-		Visitor: quiz.CheckVisitor(in.Visitor),
+		Visitor: in.Visitor,
 		Today:   in.Today,
+		Time:    in.Time,
 		Expect:  quiz.Expect{Outcome: res.Outcome},
 	}
 	for _, id := range res.Path {
@@ -262,7 +263,7 @@ func (p *proposal) add(c quiz.Check, name string) {
 	}
 	has := func(list []quiz.Check) bool {
 		return slices.ContainsFunc(list, func(k quiz.Check) bool {
-			return k.Expect.Outcome == c.Expect.Outcome && sameAnswers(k.Answers, c.Answers) && k.Visitor == c.Visitor
+			return k.Expect.Outcome == c.Expect.Outcome && sameAnswers(k.Answers, c.Answers) && k.Visitor == c.Visitor && k.Time == c.Time
 		})
 	}
 	if has(p.d.Checks) || has(p.checks) {

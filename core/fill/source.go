@@ -4,6 +4,7 @@ import (
 	"slices"
 	"strings"
 
+	"omphalos/core/fact"
 	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
@@ -125,21 +126,17 @@ func (s Source) heading() string {
 
 // visitor is what is known of the respondent besides their answers.
 func (s Source) visitor(root, id string) (value string, known bool) {
+	if k := fact.Find(root + "." + id); k != nil && k.Fills {
+		visit := s.Input.Visit()
+		return k.Text(&visit), true
+	}
 	switch root + "." + id {
-	case "visitor.country":
-		return s.Input.Visitor.Country, true
-	case "visitor.language":
-		return s.Input.Visitor.Language, true
-	case "visitor.device":
-		return s.Input.Visitor.Device, true
 	case "language.":
 		return quiz.FirstOf(s.Doc.Language, "en"), true
 	case "lead.id":
 		return s.Lead, true
 	}
 	switch root {
-	case "param":
-		return s.Input.Params[id], true
 	case "contact":
 		return s.Contact[id], s.Doc.Contact.Asks(id)
 	case "file":

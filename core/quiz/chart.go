@@ -2,7 +2,7 @@ package quiz
 
 import (
 	"encoding/json"
-	"strings"
+	"omphalos/core/fact"
 )
 
 // Chart draws figures of a respondent on their ending.
@@ -65,12 +65,11 @@ func (c *check) chart(at string, chart *Chart) {
 	if chart.Of.Keywords() {
 		axes = len(c.d.Keywords)
 	} else {
-		for i, fact := range chart.Of {
-			switch root, _, _ := strings.Cut(fact, "."); root {
-			case "scale", "percent", "percentile":
-				c.fact(at+Pointer("of", i), fact)
-			default:
-				c.ps.add(at+Pointer("of", i), useScaleIDPercentID.With(), chartCantShow.With(fact))
+		for i, name := range chart.Of {
+			if f, _ := fact.FamilyOf(name); f.Axis {
+				c.fact(at+Pointer("of", i), name)
+			} else {
+				c.ps.add(at+Pointer("of", i), useScaleIDPercentID.With(), chartCantShow.With(name))
 			}
 		}
 	}

@@ -1,6 +1,9 @@
 package quiz
 
-import "omphalos/core/rule"
+import (
+	"omphalos/core/fact"
+	"omphalos/core/rule"
+)
 
 // Check is a kept rehearsal: a respondent, and where they must end. What it means is in the package check.
 type Check struct {
@@ -8,17 +11,11 @@ type Check struct {
 	Name    string            `json:"name,omitempty"`
 	Off     bool              `json:"off,omitempty"`     // turned off: it is kept, and not run
 	Answers map[string]Given  `json:"answers,omitempty"` // by question id; a question without one is blank
-	Visitor CheckVisitor      `json:"visitor,omitzero"`
+	Visitor fact.Visitor      `json:"visitor,omitzero"`
 	Params  map[string]string `json:"params,omitempty"`
 	Today   string            `json:"today,omitempty"` // YYYY-MM-DD
+	Time    fact.Time         `json:"time,omitzero"`
 	Expect  Expect            `json:"expect"`
-}
-
-// CheckVisitor is what is known of the respondent of a check without asking.
-type CheckVisitor struct {
-	Country  string `json:"country,omitempty"` // ISO 3166-1 alpha-2
-	Language string `json:"language,omitempty"`
-	Device   string `json:"device,omitempty"`
 }
 
 // Expect is what must come of a check. Only what is there is compared.

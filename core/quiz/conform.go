@@ -146,6 +146,10 @@ func schemaProblems(e *validator.ValidationError, at string, out func(part strin
 		add(where, useOneOf.With(list(k.Want)), isntAllowedHere.With(shortened(k.Got)))
 	case *kind.Const:
 		add(where, writeText.With(shortened(k.Want)), isntAllowedHere.With(shortened(k.Got)))
+	case *kind.Minimum:
+		add(where, useNumberAtLeast.With(k.Want.RatString()), isntAllowedHere.With(k.Got.RatString()))
+	case *kind.Maximum:
+		add(where, useNumberAtMost.With(k.Want.RatString()), isntAllowedHere.With(k.Got.RatString()))
 	case *kind.OneOf:
 		add(where, useTextInQuotesNumber.With(), valueHasWrongForm.With())
 	default:

@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 
+	"omphalos/core/fact"
 	"omphalos/core/kind"
 	"omphalos/core/rule"
 	"omphalos/core/say"
@@ -87,7 +88,7 @@ func (c *check) fact(at, name string) bool {
 		return true
 	}
 	mend := "Use answer.ID, scale.ID, percent.ID, percentile.ID, keyword.ID, leader, computed.ID, " +
-		"visitor.country, param.NAME or today."
+		"visitor.country, param.NAME, today, time.weekday or time.hour."
 	if strings.HasPrefix(name, "answer.") {
 		mend = "Use the id of a question (for a grid: answer.ID.ROW)."
 	}
@@ -96,30 +97,29 @@ func (c *check) fact(at, name string) bool {
 }
 
 // constant checks that a value compared with a choice or with the leader exists.
-func (c *check) constant(at, fact string, op rule.Op, v rule.Scalar) {
+func (c *check) constant(at, name string, op rule.Op, v rule.Scalar) {
 	switch op {
 	case rule.OpIs, rule.OpIsNot, rule.OpIn, rule.OpNotIn, rule.OpHas:
 	default:
 		return
 	}
-	if fact == FactOutcome {
+	switch f, _ := fact.FamilyOf(name); f.Class {
+	case fact.Outcome:
 		c.outcome(at, v.String())
-		return
-	}
-	if fact == "leader" {
+	case fact.Leader:
 		if c.d.Keyword(v.String()) == nil {
 			c.ps.add(at, useIDExistingKeyword.With(), keywordDoesntExist.With(v))
 		}
-		return
-	}
-	if q, _ := c.d.AnswerFact(fact); q != nil && len(q.Choices) > 0 && q.Choice(v.String()) < 0 {
-		c.ps.add(at, useIDAnswerQuestion.With(), questionHasNoAnswer.With(q.ID, v))
+	case fact.Answer:
+		if q, _ := c.d.AnswerFact(name); q != nil && len(q.Choices) > 0 && q.Choice(v.String()) < 0 {
+			c.ps.add(at, useIDAnswerQuestion.With(), questionHasNoAnswer.With(q.ID, v))
+		}
 	}
 }
 
 // AnswerFact returns the question of a fact answer.ID or answer.ID.PART, and what the fact is; nil where there is none.
-func (d *Document) AnswerFact(fact string) (*Question, *kind.Fact) {
-	id, ok := strings.CutPrefix(fact, "answer.")
+func (d *Document) AnswerFact(name string) (*Question, *kind.Fact) {
+	id, ok := strings.CutPrefix(name, "answer.")
 	if !ok {
 		return nil, nil
 	}
@@ -137,33 +137,43 @@ func (d *Document) AnswerFact(fact string) (*Question, *kind.Fact) {
 
 // IsNumberFact reports whether a fact is a number that comes of the answers: a scale, its percent or standing, the
 // votes for a keyword, or a formula.
-func IsNumberFact(fact string) bool {
-	switch root, _, _ := strings.Cut(fact, "."); root {
-	case "scale", "percent", "percentile", "keyword", "computed":
-		return true
-	}
-	return false
+func IsNumberFact(name string) bool {
+	f, _ := fact.FamilyOf(name)
+	return f.Number
 }
 
-// Knows reports whether the document has the fact of this name.
-func (d *Document) Knows(fact string) bool {
-	root, id, _ := strings.Cut(fact, ".")
-	switch root {
-	case "answer":
-		q, _ := d.AnswerFact(fact)
+// Knows reports whether the document has the fact of this name before the walk has ended.
+func (d *Document) Knows(name string) bool {
+	f, id := fact.FamilyOf(name)
+	switch f.Class {
+	case fact.Answer:
+		q, _ := d.AnswerFact(name)
 		return q != nil
-	case "scale", "percent", "percentile":
+	case fact.Score, fact.Percent, fact.Percentile:
 		return d.Scale(id) != nil
-	case "keyword":
+	case fact.Votes:
 		return d.Keyword(id) != nil
-	case "computed":
-		return slices.ContainsFunc(d.Computed, func(c Computed) bool { return c.ID == id })
-	case "visitor":
-		return id == "country" || id == "language" || id == "device"
-	case "param":
-		return id != ""
+	case fact.Formula:
+		return d.Value(id) != nil
 	}
-	return fact == "leader" || fact == "today"
+	return f.Class == fact.Before || f.Class == fact.Leader
+}
+
+// Value returns the computed value with this id, or nil.
+func (d *Document) Value(id string) *Computed {
+	return find(d.Computed, func(c *Computed) bool { return c.ID == id })
+}
+
+// FactType is the type of a fact: what values it has, and which comparisons fit.
+func (d *Document) FactType(name string) rule.Type {
+	if q, f := d.AnswerFact(name); q != nil {
+		return f.Type
+	}
+	if k := fact.Find(name); k != nil {
+		return k.Type
+	}
+	f, _ := fact.FamilyOf(name)
+	return f.Type
 }
 
 func (c *check) formula(i int) {

@@ -4,7 +4,7 @@ import (
 	"strconv"
 	"strings"
 
-	"omphalos/core/kind"
+	"omphalos/core/fact"
 	"omphalos/core/rule"
 )
 
@@ -97,72 +97,62 @@ func (d *Document) comparison(c *rule.Condition) string {
 }
 
 // FactName names a fact as people do: a question by its wording, a scale by its name.
-func (d *Document) FactName(fact string) string {
-	root, id, _ := strings.Cut(fact, ".")
-	switch root {
-	case "answer":
-		qid, part, inPart := strings.Cut(id, ".")
-		i := d.Question(qid)
-		if i < 0 {
-			return fact
-		}
-		q := &d.Questions[i]
-		if f := kind.FactOf(q, part); inPart && f != nil {
+func (d *Document) FactName(name string) string {
+	if q, f := d.AnswerFact(name); q != nil {
+		if f.Part != "" {
 			return "“" + q.Title() + "”, " + f.Words + ","
 		}
 		return "“" + q.Title() + "”"
-	case "scale":
-		if s := d.Scale(id); s != nil {
-			return s.Title()
+	}
+	if k := fact.Find(name); k != nil {
+		return k.Words
+	}
+	f, id := fact.FamilyOf(name)
+	switch f.Class {
+	case fact.Answer: // of a part that is gone
+		qid, _, _ := strings.Cut(id, ".")
+		if i := d.Question(qid); i >= 0 {
+			return "“" + d.Questions[i].Title() + "”"
 		}
-	case "percent":
+	case fact.Score, fact.Percent, fact.Percentile:
 		if s := d.Scale(id); s != nil {
-			return s.Title() + " (%)"
+			return map[fact.Class]string{fact.Percentile: "percentile on "}[f.Class] + s.Title() +
+				map[fact.Class]string{fact.Percent: " (%)"}[f.Class]
 		}
-	case "percentile":
-		if s := d.Scale(id); s != nil {
-			return "percentile on " + s.Title()
-		}
-	case "keyword":
+	case fact.Votes:
 		if k := d.Keyword(id); k != nil {
 			return "votes for " + k.Title()
 		}
-	case "computed":
-		for _, c := range d.Computed {
-			if c.ID == id {
-				return FirstOf(c.Name, c.ID)
-			}
+	case fact.Formula:
+		if c := d.Value(id); c != nil {
+			return FirstOf(c.Name, c.ID)
 		}
-	case "leader":
+	case fact.Leader:
 		return "the leading keyword"
-	case FactOutcome:
+	case fact.Outcome:
 		return "the outcome"
-	case "visitor":
-		return "respondent’s " + id
-	case "param":
-		return "link parameter " + id
-	case "today":
-		return "today’s date"
 	}
-	return fact
+	return name
 }
 
 // ValueName names a constant that a fact is compared with: a choice by its label, a keyword by its name.
-func (d *Document) ValueName(fact string, v rule.Scalar) string {
-	if q, _ := d.AnswerFact(fact); q != nil {
+func (d *Document) ValueName(name string, v rule.Scalar) string {
+	if q, _ := d.AnswerFact(name); q != nil {
 		if i := q.Choice(v.String()); i >= 0 {
 			return q.Choices[i].Title()
 		}
 	}
-	switch fact {
-	case FactOutcome:
+	switch d.FactType(name) {
+	case rule.OutcomeType:
 		return d.OutcomeName(v.String())
-	case "leader":
+	case rule.KeywordType:
 		if k := d.Keyword(v.String()); k != nil {
 			return k.Title()
 		}
-	case "visitor.country":
+	case rule.CountryType:
 		return CountryName(v.String())
+	case rule.WeekdayType:
+		return fact.WeekdayName(v.String())
 	}
 	return v.String()
 }

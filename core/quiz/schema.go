@@ -6,8 +6,10 @@ import (
 	"sync"
 
 	"github.com/invopop/jsonschema"
+	orderedmap "github.com/pb33f/ordered-map/v2"
 	validator "github.com/santhosh-tekuri/jsonschema/v6"
 
+	"omphalos/core/fact"
 	"omphalos/core/kind"
 	"omphalos/core/rule"
 )
@@ -44,6 +46,7 @@ var Schema = sync.OnceValue(func() []byte {
 			},
 			Description: "A choice's id, a list of ids, a number, a text, or an object of row id to choice id.",
 		},
+		reflect.TypeFor[fact.Time](): {Type: "object", Properties: timeSchema(), AdditionalProperties: jsonschema.FalseSchema},
 		reflect.TypeFor[rule.Op]():   {Type: "string", Enum: anys(rule.Ops)},
 		reflect.TypeFor[kind.Name](): {Type: "string", Enum: anys(kind.Names)},
 	}
@@ -61,6 +64,14 @@ var Schema = sync.OnceValue(func() []byte {
 	}
 	return append(b, '\n')
 })
+
+// timeSchema is a weekday and an hour.
+func timeSchema() *orderedmap.OrderedMap[string, *jsonschema.Schema] {
+	out := jsonschema.NewProperties()
+	out.Set("weekday", &jsonschema.Schema{Type: "integer", Minimum: "1", Maximum: "7", Description: "1 Monday to 7 Sunday."})
+	out.Set("hour", &jsonschema.Schema{Type: "integer", Minimum: "0", Maximum: "23"})
+	return out
+}
 
 var compiledSchema = sync.OnceValue(func() *validator.Schema {
 	c := validator.NewCompiler()

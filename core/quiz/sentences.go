@@ -20,6 +20,8 @@ var (
 	addValuesOrChangeBars  = say.New("quiz.add_values_or_change_bars", "Add values, or change it to bars.")
 	radarChartNeedsAtLeast = say.New("quiz.radar_chart_needs_at_least", "a radar chart needs at least %d values")
 	removeOrCheckSpelling  = say.New("quiz.remove_or_check_spelling", "Remove it, or check the spelling.")
+	useNumberAtLeast       = say.New("quiz.use_number_at_least", "Use a number of at least %s.")
+	useNumberAtMost        = say.New("quiz.use_number_at_most", "Use a number of at most %s.")
 	unknownField           = say.New("quiz.unknown_field", "unknown field %q")
 	addText                = say.New("quiz.add_text", `Add "%s".`)
 	fieldMissing           = say.New("quiz.field_missing", "the field %q is missing")

@@ -17,6 +17,7 @@ type Size struct {
 	Questions int // at most
 	Choices   int // at most, of one question
 	Visitor   bool
+	Time      bool // conditions on weekdays and hours
 	Text      bool // short texts, and conditions on them
 }
 
@@ -233,6 +234,12 @@ func (m *maker) condition(n, depth int) *rule.Condition {
 			Fact:  pick(m.Rand, "visitor.country", "param.src"),
 			Op:    pick(m.Rand, rule.OpIs, rule.OpIsNot),
 			Value: text(pick(m.Rand, "IE", "GB")),
+		}
+	case kind == 8 && m.size.Time:
+		return &rule.Condition{
+			Fact:  pick(m.Rand, "time.weekday", "time.weekday", "time.hour"),
+			Op:    order(),
+			Value: rule.One(rule.Scalar{Num: rule.Int(int64(m.IntN(9))), IsNum: true}),
 		}
 	case kind == 1 && len(m.d.Keywords) > 0:
 		return &rule.Condition{

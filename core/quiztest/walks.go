@@ -1,10 +1,13 @@
 package quiztest
 
 import (
+	"fmt"
 	"maps"
 	"slices"
+	"strconv"
 	"strings"
 
+	"omphalos/core/fact"
 	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
@@ -146,7 +149,17 @@ func Visitors(d *quiz.Document) []Visit {
 		}
 	}
 	d.EachCondition(func(_ string, c *rule.Condition) {
-		if !strings.HasPrefix(c.Fact, "visitor.") && !strings.HasPrefix(c.Fact, "param.") {
+		switch {
+		case c.Fact == "time.weekday":
+			values[c.Fact] = []string{"1", "2", "3", "4", "5", "6", "7"}
+			return
+		case c.Fact == "time.hour":
+			values[c.Fact] = nil
+			for hour := range 24 {
+				values[c.Fact] = append(values[c.Fact], fmt.Sprint(hour))
+			}
+			return
+		case !strings.HasPrefix(c.Fact, "visitor.") && !strings.HasPrefix(c.Fact, "param."):
 			return
 		}
 		mention(c.Fact, "elsewhere")
@@ -157,22 +170,27 @@ func Visitors(d *quiz.Document) []Visit {
 		}
 	})
 	out := []Visit{{walk.Input{Answers: map[string]walk.Answer{}, Params: map[string]string{}}, 1}}
-	for _, fact := range slices.Sorted(maps.Keys(values)) {
+	for _, name := range slices.Sorted(maps.Keys(values)) {
 		var next []Visit
 		for _, v := range out {
-			for _, value := range values[fact] {
+			for _, value := range values[name] {
 				w := v
-				w.P /= float64(len(values[fact]))
+				w.P /= float64(len(values[name]))
 				w.Params = maps.Clone(v.Params)
-				switch fact {
+				switch name {
 				case "visitor.country":
 					w.Visitor.Country = value
 				case "visitor.language":
 					w.Visitor.Language = value
 				case "visitor.device":
 					w.Visitor.Device = value
+				case "time.weekday":
+					w.Time.Weekday, _ = strconv.Atoi(value)
+				case "time.hour":
+					hour, _ := strconv.Atoi(value)
+					w.Time.Hour = fact.HourOf(hour)
 				default:
-					w.Params[strings.TrimPrefix(fact, "param.")] = value
+					w.Params[strings.TrimPrefix(name, "param.")] = value
 				}
 				next = append(next, w)
 			}

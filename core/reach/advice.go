@@ -7,6 +7,7 @@ import (
 	"math"
 	"slices"
 
+	"omphalos/core/fact"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 	"omphalos/core/walk"
@@ -223,16 +224,8 @@ func Odds(ctx context.Context, d *quiz.Document, in walk.Input, o Options) ([]Ou
 
 // pin leaves a visitor fact the one value that it has in the input, if it has one.
 func (s *slot) pin(in walk.Input) {
-	values := map[string]string{
-		"visitor.country":  in.Visitor.Country,
-		"visitor.language": in.Visitor.Language,
-		"visitor.device":   in.Visitor.Device,
-		"today":            in.Today,
-	}
-	value := values[s.fact]
-	if len(s.fact) > 6 && s.fact[:6] == "param." {
-		value = in.Params[s.fact[6:]]
-	}
+	visit := in.Visit()
+	value := fact.Find(s.fact).Text(&visit)
 	if value == "" {
 		return
 	}
@@ -242,7 +235,7 @@ func (s *slot) pin(in walk.Input) {
 			at = k
 			break
 		}
-		if s.options[k].text == elsewhere {
+		if s.options[k].text == fact.Elsewhere {
 			at = k
 		}
 	}

@@ -6,6 +6,7 @@ import (
 	"maps"
 	"slices"
 
+	"omphalos/core/fact"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 	"omphalos/core/walk"
@@ -196,13 +197,7 @@ func Steer(ctx context.Context, d *quiz.Document, in walk.Input, outcome string,
 
 // keepVisitor gives an example the visitor that someone is, where the example does not depend on who it is.
 func keepVisitor(out *walk.Input, in walk.Input) {
-	out.Visitor = walk.Visitor{
-		Country:  quiz.FirstOf(in.Visitor.Country, out.Visitor.Country),
-		Language: quiz.FirstOf(in.Visitor.Language, out.Visitor.Language),
-		Device:   quiz.FirstOf(in.Visitor.Device, out.Visitor.Device),
-	}
-	out.Today = quiz.FirstOf(in.Today, out.Today)
-	for name, value := range in.Params {
-		out.Params[name] = value
-	}
+	visit, own := out.Visit(), in.Visit()
+	own.Each(func(k *fact.Known, text string) { _ = k.Set(&visit, text) }) // it is one of its values: it came from there
+	out.From(visit)
 }

@@ -2,8 +2,10 @@ package reach
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
+	"omphalos/core/fact"
 	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
@@ -77,51 +79,37 @@ func (m *model) valueOf(q *quiz.Question, a walk.Answer, fact string) rule.Value
 }
 
 // atomOf finds or makes the atom of a comparison; it may come out as always true or always false.
-func (m *model) atomOf(fact string, op rule.Op, operand *rule.Operand) int {
-	key := fmt.Sprint(fact, "|", op, "|")
+func (m *model) atomOf(name string, op rule.Op, operand *rule.Operand) int {
+	key := fmt.Sprint(name, "|", op, "|")
 	if operand != nil {
 		key += fmt.Sprintf("%v %q", operand.IsList, operand.List)
 	}
 	if id, ok := m.atomKey[key]; ok {
 		return id
 	}
-	a := atom{fact: fact, op: op, operand: operand, slot: -1}
-	root, id, _ := strings.Cut(fact, ".")
+	a := atom{fact: name, op: op, operand: operand, slot: -1}
 	put := func() int {
 		m.atoms = append(m.atoms, a)
 		m.atomKey[key] = len(m.atoms) - 1
 		return len(m.atoms) - 1
 	}
-	index := func(n int, is func(int) bool) int {
-		for i := range n {
-			if is(i) {
-				return i
-			}
-		}
-		return -1
-	}
-	switch root {
-	case "answer", "visitor", "param", "today":
-		a.kind, a.slot = atomSlot, m.slotOf(fact)
+	family, id := fact.FamilyOf(name)
+	switch family.Class {
+	case fact.Answer, fact.Before:
+		a.kind, a.slot = atomSlot, m.slotOf(name)
 		return put()
-	case "leader":
+	case fact.Leader:
 		a.kind = atomLeader
 		return put()
-	case "computed":
+	case fact.Formula:
 		a.kind = atomComputed
-		a.formula = index(len(m.d.Computed), func(i int) bool { return m.d.Computed[i].ID == id })
+		a.formula = slices.IndexFunc(m.d.Computed, func(c quiz.Computed) bool { return c.ID == id })
 		return put()
-	case "scale", "percent", "percentile":
-		a.form = index(len(m.d.Scales), func(i int) bool { return m.d.Scales[i].ID == id })
-		if root == "percent" {
-			a.form += len(m.d.Scales)
-		}
-	case "keyword":
-		a.form = 2*len(m.d.Scales) + index(len(m.d.Keywords), func(i int) bool { return m.d.Keywords[i].ID == id })
 	}
+	a.form = m.formOf(family.Class, id)
 	a.kind = atomRange
 	of := number{form: a.form}
-	if root == "percentile" {
+	if family.Class == fact.Percentile {
 		if of.norm = m.d.Scales[a.form].Norm; of.norm == nil {
 			if rule.Compare(rule.Value{}, op, operand) { // it is blank
 				return atomTrue
@@ -136,6 +124,19 @@ func (m *model) atomOf(fact string, op rule.Op, operand *rule.Operand) int {
 	}
 	a.ranges = ranges
 	return put()
+}
+
+// formOf is the form of a number that answers add up to: the points of a scale, whose standing is read off them, what
+// of the most was earned, or the votes for a keyword.
+func (m *model) formOf(class fact.Class, id string) int {
+	if class == fact.Votes {
+		return 2*len(m.d.Scales) + slices.IndexFunc(m.d.Keywords, func(k quiz.Keyword) bool { return k.ID == id })
+	}
+	at := slices.IndexFunc(m.d.Scales, func(s quiz.Scale) bool { return s.ID == id })
+	if class == fact.Percent {
+		at += len(m.d.Scales)
+	}
+	return at
 }
 
 // fillTruths settles every slot's atoms for each of its options.
@@ -172,8 +173,10 @@ func (m *model) settleOptions(s *slot) error {
 		o := &s.options[k]
 		for _, id := range s.atoms {
 			a := &m.atoms[id]
-			v := rule.TextValue(o.text)
-			if s.q >= 0 {
+			var v rule.Value
+			if s.q < 0 {
+				v = fact.Find(s.fact).Of(o.text)
+			} else {
 				v = m.valueOf(&m.d.Questions[s.q], o.answer, a.fact)
 			}
 			o.truth = append(o.truth, rule.Compare(v, a.op, a.operand))

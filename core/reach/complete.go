@@ -1,14 +1,29 @@
 package reach
 
 import (
+	"omphalos/core/fact"
 	"omphalos/core/kind"
 	"omphalos/core/quiz"
+	"strings"
 )
 
 // Values lists what a field of the document (a question's id, ID.ROW of a grid, visitor.country and such) can be
 // assumed to hold, with "" for blank; nil where it cannot be listed.
 func Values(d *quiz.Document, q *quiz.Question) []string {
 	return kind.Of(q).Listed(q)
+}
+
+// ValuesBefore lists the values of a fact that is known before the first question, of which shares can be assumed: all,
+// or those that the document mentions and "*" for any other; nil where nothing looks at it, or where it has no shares.
+func ValuesBefore(d *quiz.Document, k *fact.Known) []string {
+	mentioned := Mentioned(d, k.Name)
+	switch {
+	case len(mentioned) == 0 || !strings.Contains(k.Name, "."):
+		return nil
+	case k.Values != nil:
+		return k.Values
+	}
+	return append(mentioned, "*")
 }
 
 // Complete turns shares that someone has typed, as far as they have, into an assumption: the values of a question
@@ -19,11 +34,10 @@ func Complete(d *quiz.Document, typed *Assumption) *Assumption {
 		return nil
 	}
 	out := &Assumption{Answers: map[string]map[string]float64{}, Visitor: map[string]map[string]float64{}}
-	for fact, shares := range typed.Visitor {
-		if values := Mentioned(d, "visitor."+fact); len(values) > 0 {
-			if shares = complete(&quiz.Question{}, append(values, "*"), shares); shares != nil {
-				out.Visitor[fact] = shares
-			}
+	for _, k := range fact.All() {
+		values := ValuesBefore(d, k)
+		if shares := complete(&quiz.Question{}, values, typed.Before(k)); len(values) > 0 && shares != nil {
+			out.assume(k, shares)
 		}
 	}
 	for i := range d.Questions {

@@ -4,24 +4,26 @@ import (
 	"slices"
 	"time"
 
+	"omphalos/core/fact"
 	"omphalos/core/rule"
 )
 
-// usualToday is the day on which dates are looked at where the document names none: counts know no clock.
-const usualToday = "2026-03-31"
+// todayFact is the day on which dates are looked at. Counts know no clock: where the document names no day, it is a
+// usual one.
+var todayFact = fact.Find("today")
 
 // looksAtToday reports whether a comparison or a formula counts from the day on which it is looked at.
 func (m *model) looksAtToday() bool {
-	found := m.formulaUses("today")
+	found := m.formulaUses(todayFact.Name)
 	m.d.EachCondition(func(_ string, c *rule.Condition) { found = found || c.Op.OfDays() })
 	return found
 }
 
 // todays are the days that walks may be on.
 func (m *model) todays() []string {
-	i := m.slotOf("today")
+	i := m.slotOf(todayFact.Name)
 	if i < 0 {
-		return []string{usualToday}
+		return []string{todayFact.Usual}
 	}
 	var out []string
 	for _, o := range m.slots[i].options {

@@ -107,10 +107,10 @@ func TestNoDayIsMissed(t *testing.T) {
 		for _, o := range report.Outcomes {
 			found[o.ID] = o.Reachable
 		}
-		now, _ := rule.Day(usualToday)
+		now, _ := rule.Day(todayFact.Usual)
 		for n := range 40_000 {
 			date := now.AddDate(0, 0, n-27_000).Format("2006-01-02")
-			in := walk.Input{Answers: map[string]walk.Answer{"d": {Text: date}}, Today: usualToday}
+			in := walk.Input{Answers: map[string]walk.Answer{"d": {Text: date}}, Today: todayFact.Usual}
 			require.True(t, found[c.Walk(in).Outcome], "seed %d: %s", seed, date)
 		}
 	}

@@ -2,8 +2,8 @@ package reach
 
 import (
 	"slices"
-	"strings"
 
+	"omphalos/core/fact"
 	"omphalos/core/rule"
 	"omphalos/core/walk"
 )
@@ -117,35 +117,32 @@ func (p *pass) compute(i int, vec []int64) rule.Value {
 		return rule.Value{}
 	}
 	return m.formulas[i].Eval(func(name string) rule.Value {
-		root, id, _ := strings.Cut(name, ".")
-		switch root {
-		case "answer":
+		family, id := fact.FamilyOf(name)
+		switch family.Class {
+		case fact.Answer:
 			s := m.slotOf(name)
 			q := &m.d.Questions[m.slots[s].q]
 			return m.valueOf(q, m.slots[s].values[vec[p.answerAt[s]]], name)
-		case "today":
-			return rule.TextValue(m.today())
-		case "computed":
+		case fact.Before:
+			return rule.TextValue(m.today()) // formulas see no other fact of this class
+		case fact.Formula:
 			for k, c := range m.d.Computed[:i] {
 				if c.ID == id {
 					return p.compute(k, vec)
 				}
 			}
-			return rule.Value{}
-		}
-		for f := range m.forms {
-			frm := &m.forms[f]
-			switch {
-			case frm.kind == formScale && root == "scale" && m.d.Scales[frm.at].ID == id:
-				return rule.NumValue(m.scale[frm.at].number(vec[p.scale0+frm.at]))
-			case frm.kind == formPercent && root == "percent" && m.d.Scales[frm.at].ID == id:
-				u := m.scale[frm.at]
-				return rule.NumValue(
-					walk.Percent{Earned: u.number(vec[p.earn0+frm.at]), Most: u.number(vec[p.most0+frm.at])}.Number(),
-				)
-			case frm.kind == formKeyword && root == "keyword" && m.d.Keywords[frm.at].ID == id:
-				return rule.NumValue(m.keyword[frm.at].number(vec[p.key0+frm.at]))
-			}
+		case fact.Score:
+			f := m.formOf(fact.Score, id)
+			return rule.NumValue(m.scale[f].number(vec[p.scale0+f]))
+		case fact.Percent:
+			at := m.formOf(fact.Score, id)
+			u := m.scale[at]
+			return rule.NumValue(
+				walk.Percent{Earned: u.number(vec[p.earn0+at]), Most: u.number(vec[p.most0+at])}.Number(),
+			)
+		case fact.Votes:
+			at := m.forms[m.formOf(fact.Votes, id)].at
+			return rule.NumValue(m.keyword[at].number(vec[p.key0+at]))
 		}
 		return rule.Value{}
 	})

@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 
+	"omphalos/core/fact"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 	"omphalos/core/say"
@@ -167,11 +168,11 @@ func (k *checker) slip(c *rule.Condition) (string, bool) {
 
 // oneAnswer reports whether a fact is one of several things and never two: a single choice, a row of a grid, the
 // leader.
-func (k *checker) oneAnswer(fact string) bool {
-	if fact == "leader" || strings.HasPrefix(fact, "visitor.") || strings.HasPrefix(fact, "param.") {
+func (k *checker) oneAnswer(name string) bool {
+	if class := fact.ClassOf(name); class == fact.Leader || class == fact.Before && !fact.Find(name).Type.Day() {
 		return true
 	}
-	_, f := k.m.d.AnswerFact(fact)
+	_, f := k.m.d.AnswerFact(name)
 	return f != nil && f.Type != rule.SetType && f.Type != rule.OrderType
 }
 

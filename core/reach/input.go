@@ -2,8 +2,8 @@ package reach
 
 import (
 	"fmt"
-	"strings"
 
+	"omphalos/core/fact"
 	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/walk"
@@ -29,22 +29,12 @@ func InputOf(d *quiz.Document, witness map[string]any) walk.Input {
 			in.Answers[q.ID] = a
 		}
 	}
+	visit := in.Visit()
 	for name, v := range witness {
-		if id, ok := strings.CutPrefix(name, "param."); ok {
-			in.Params[id] = fmt.Sprint(v)
+		if k := fact.Find(name); k != nil {
+			_ = k.Set(&visit, fmt.Sprint(v)) // what it cannot be stays unknown
 		}
 	}
-	word := func(name string) string {
-		if v, ok := witness[name]; ok {
-			return fmt.Sprint(v)
-		}
-		return ""
-	}
-	in.Visitor = walk.Visitor{
-		Country:  word("visitor.country"),
-		Language: word("visitor.language"),
-		Device:   word("visitor.device"),
-	}
-	in.Today = word("today")
+	in.From(visit)
 	return in
 }

@@ -4,6 +4,7 @@ import (
 	"slices"
 	"strings"
 
+	"omphalos/core/fact"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 )
@@ -78,22 +79,15 @@ func (m *model) matrixOf(x *quiz.Matrix) *matrixLine {
 // cutsOf are cut points of a number.
 func (m *model) cutsOf(on string, cuts []rule.Number) *bandsLine {
 	out := &bandsLine{cuts: cuts, form: -1, on: on}
-	root, id, _ := strings.Cut(on, ".")
-	if root == "computed" {
+	family, id := fact.FamilyOf(on)
+	if family.Class == fact.Formula {
 		out.computed = slices.IndexFunc(m.d.Computed, func(c quiz.Computed) bool { return c.ID == id })
 		return out
 	}
-	switch root {
-	case "scale", "percentile":
-		out.form = slices.IndexFunc(m.d.Scales, func(s quiz.Scale) bool { return s.ID == id })
-		if root == "percentile" {
-			out.norm = m.d.Scales[out.form].Norm
-			out.blank = out.norm == nil
-		}
-	case "percent":
-		out.form = len(m.d.Scales) + slices.IndexFunc(m.d.Scales, func(s quiz.Scale) bool { return s.ID == id })
-	case "keyword":
-		out.form = 2*len(m.d.Scales) + slices.IndexFunc(m.d.Keywords, func(k quiz.Keyword) bool { return k.ID == id })
+	out.form = m.formOf(family.Class, id)
+	if family.Class == fact.Percentile {
+		out.norm = m.d.Scales[out.form].Norm
+		out.blank = out.norm == nil
 	}
 	for _, c := range cuts {
 		if out.blank {

@@ -3,8 +3,8 @@ package reach
 import (
 	"slices"
 	"sort"
-	"strings"
 
+	"omphalos/core/fact"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 )
@@ -75,42 +75,16 @@ func (m *model) ordered(fact string) bool {
 }
 
 // visitorOptions lists the values of a fact that is known before the first question.
-func (m *model) visitorOptions(fact string) []option {
-	values := m.mentioned(fact)
-	if m.ordered(fact) {
-		if fact == "today" {
-			values = append(values, "0001-01-01", "9999-12-31")
-		}
-		for _, n := range m.numbersMentioned(fact) {
-			if !slices.Contains(values, n.String()) {
-				values = append(values, n.String())
-			}
-		}
-	}
-	blanks := false
-	m.d.EachCondition(func(_ string, c *rule.Condition) {
-		blanks = blanks || c.Fact == fact && (c.Op == rule.OpBlank || c.Op == rule.OpAnswered)
-	})
-	values = append(values, elsewhere)
-	if fact == "today" {
-		values = values[:len(values)-1]
-		if len(values) == 0 {
-			values = []string{"2026-03-31"}
-		}
-	}
-	if blanks {
-		values = append(values, "")
-	}
-	var shares map[string]float64
-	if root, id, _ := strings.Cut(fact, "."); m.assume != nil && root == "visitor" {
-		shares = m.assume.Visitor[id]
-	}
+func (m *model) visitorOptions(name string) []option {
+	k := fact.Find(name)
+	values := m.valuesBefore(k)
+	shares := m.assume.Before(k)
 	out := make([]option, len(values))
 	total := 0.0
 	for i, v := range values {
 		p := 1.0
 		if shares != nil {
-			if p = shares[v]; v == elsewhere {
+			if p = shares[v]; v == fact.Elsewhere {
 				p = 0
 				for name, share := range shares {
 					if !slices.Contains(values, name) {
@@ -130,4 +104,34 @@ func (m *model) visitorOptions(fact string) []option {
 		}
 	}
 	return out
+}
+
+// valuesBefore are the values of a fact that a count tells apart, "" for unknown where a condition asks for that.
+func (m *model) valuesBefore(k *fact.Known) []string {
+	if k.Values != nil {
+		return k.Values
+	}
+	values := m.mentioned(k.Name)
+	if m.ordered(k.Name) {
+		values = append(values, k.Ends...)
+		for _, n := range m.numbersMentioned(k.Name) {
+			if !slices.Contains(values, n.String()) {
+				values = append(values, n.String())
+			}
+		}
+	}
+	switch {
+	case k.Usual == "":
+		values = append(values, fact.Elsewhere)
+	case len(values) == 0:
+		values = []string{k.Usual}
+	}
+	blanks := false
+	m.d.EachCondition(func(_ string, c *rule.Condition) {
+		blanks = blanks || c.Fact == k.Name && (c.Op == rule.OpBlank || c.Op == rule.OpAnswered)
+	})
+	if blanks {
+		values = append(values, "")
+	}
+	return values
 }

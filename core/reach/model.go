@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 
+	"omphalos/core/fact"
 	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
@@ -293,10 +294,9 @@ func (m *model) fillSlots() error {
 // visitorFacts are the facts besides answers that conditions and tables look at, in the order of their names.
 func (m *model) visitorFacts() []string {
 	var facts []string
-	see := func(fact string) {
-		root, _, _ := strings.Cut(fact, ".")
-		if root == "visitor" || root == "param" || root == "today" {
-			facts = append(facts, fact)
+	see := func(name string) {
+		if fact.ClassOf(name) == fact.Before {
+			facts = append(facts, name)
 		}
 	}
 	m.d.EachCondition(func(_ string, c *rule.Condition) { see(c.Fact) })
@@ -308,7 +308,7 @@ func (m *model) visitorFacts() []string {
 		}
 	}
 	if m.looksAtToday() {
-		see("today")
+		see(todayFact.Name)
 	}
 	slices.Sort(facts)
 	return slices.Compact(facts)

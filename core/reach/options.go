@@ -9,10 +9,13 @@
 package reach
 
 import (
+	"encoding/json"
 	"errors"
 	"fmt"
 	"math/big"
+	"strings"
 
+	"omphalos/core/fact"
 	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
@@ -26,10 +29,85 @@ type Assumption struct {
 	Answers map[string]map[string]float64 `json:"answers,omitempty"`
 	// Visitor gives shares by country, language or device, then by value; "*" is any other.
 	Visitor map[string]map[string]float64 `json:"visitor,omitempty"`
+	// Time gives shares by weekday and hour, then by value, or the one value that is certain.
+	Time map[string]Certain `json:"time,omitempty"`
 }
 
-// elsewhere is the value of a visitor fact or parameter that no condition mentions.
-const elsewhere = "elsewhere"
+// Certain are shares by value. In JSON a number alone is that value for sure.
+type Certain map[string]float64
+
+// UnmarshalJSON reads shares by value, or one value.
+func (c *Certain) UnmarshalJSON(b []byte) error {
+	var n json.Number
+	if err := json.Unmarshal(b, &n); err == nil {
+		*c = Certain{n.String(): 1}
+		return nil
+	}
+	return json.Unmarshal(b, (*map[string]float64)(c))
+}
+
+// assume sets the shares of a fact that is known before the first question; others than those of visitor and time have
+// none.
+func (a *Assumption) assume(k *fact.Known, shares map[string]float64) {
+	switch group, _, _ := strings.Cut(k.Name, "."); group {
+	case "visitor":
+		if a.Visitor == nil {
+			a.Visitor = map[string]map[string]float64{}
+		}
+		set(a.Visitor, k.ID(), shares)
+	case "time":
+		if a.Time == nil {
+			a.Time = map[string]Certain{}
+		}
+		set(a.Time, k.ID(), Certain(shares))
+	}
+}
+
+// Change sets one share of a field of a group, by their names in JSON, or takes it away where it is below 0.
+func (a *Assumption) Change(group, field, value string, share float64) {
+	k := fact.Find(group + "." + field)
+	shares := a.Answers[field]
+	if k != nil {
+		shares = a.Before(k)
+	}
+	if shares == nil {
+		shares = map[string]float64{}
+	}
+	if delete(shares, value); share >= 0 {
+		shares[value] = share
+	}
+	if k != nil {
+		a.assume(k, shares)
+		return
+	}
+	if a.Answers == nil {
+		a.Answers = map[string]map[string]float64{}
+	}
+	set(a.Answers, field, shares)
+}
+
+// set puts shares into a group, or takes them out where there are none.
+func set[S ~map[string]float64](group map[string]S, field string, shares S) {
+	if len(shares) == 0 {
+		delete(group, field)
+	} else {
+		group[field] = shares
+	}
+}
+
+// Before are the assumed shares of a fact that is known before the first question; nil where nothing is assumed of it.
+func (a *Assumption) Before(k *fact.Known) map[string]float64 {
+	if a == nil {
+		return nil
+	}
+	switch group, _, _ := strings.Cut(k.Name, "."); group {
+	case "visitor":
+		return a.Visitor[k.ID()]
+	case "time":
+		return a.Time[k.ID()]
+	}
+	return nil
+}
 
 // option is one answer to a slot, or several that nothing tells apart.
 type option struct {

@@ -155,7 +155,7 @@ func TestReachEqualsWalkingEveryWalk(t *testing.T) {
 	r := rand.New(rand.NewPCG(5, 8))
 	compared := 0
 	for n := range 4000 {
-		d := quiztest.Random(r, quiztest.Size{Questions: 5, Choices: 3, Visitor: n%3 == 0, Text: n%4 == 0})
+		d := quiztest.Random(r, quiztest.Size{Questions: 5, Choices: 3, Visitor: n%3 == 0, Time: n%6 == 0, Text: n%4 == 0})
 		e, whole := enumerate(t, d, 2000)
 		if !whole {
 			continue

@@ -2,8 +2,8 @@ package reach
 
 import (
 	"slices"
-	"strings"
 
+	"omphalos/core/fact"
 	"omphalos/core/quiz"
 )
 
@@ -186,19 +186,15 @@ func (p *pass) useFormula(i int, at useAt) {
 		return
 	}
 	for _, name := range p.m.formulas[i].Names() {
-		rootName, id, _ := strings.Cut(name, ".")
-		switch rootName {
-		case "answer":
+		family, id := fact.FamilyOf(name)
+		switch family.Class {
+		case fact.Answer:
 			if s := p.m.slotOf(name); s >= 0 && p.like == nil {
 				p.mark(&p.answerUses[s], at)
 			}
-		case "scale":
-			p.markForm(formScale, func(f form) bool { return p.m.d.Scales[f.at].ID == id }, at)
-		case "percent":
-			p.markForm(formPercent, func(f form) bool { return p.m.d.Scales[f.at].ID == id }, at)
-		case "keyword":
-			p.markForm(formKeyword, func(f form) bool { return p.m.d.Keywords[f.at].ID == id }, at)
-		case "computed":
+		case fact.Score, fact.Percent, fact.Votes:
+			p.mark(&p.exactUses[p.m.formOf(family.Class, id)], at)
+		case fact.Formula:
 			for k, c := range p.m.d.Computed[:i] {
 				if c.ID == id {
 					p.useFormula(k, at)
@@ -206,10 +202,4 @@ func (p *pass) useFormula(i int, at useAt) {
 			}
 		}
 	}
-}
-
-// markForm marks the number of a kind that is chosen by is.
-func (p *pass) markForm(kind formKind, is func(form) bool, at useAt) {
-	i := slices.IndexFunc(p.m.forms, func(f form) bool { return f.kind == kind && is(f) })
-	p.mark(&p.exactUses[i], at)
 }

@@ -1,9 +1,10 @@
 package reach
 
 import (
-	"maps"
+	"encoding/json"
 	"slices"
 
+	"omphalos/core/fact"
 	"omphalos/core/walk"
 )
 
@@ -119,18 +120,12 @@ func (c *counted) traceFinal(state int) walk.Input {
 
 // tell puts the value of a visitor fact into an input.
 func (s *slot) tell(in *walk.Input, value string) {
-	switch s.fact {
-	case "visitor.country":
-		in.Visitor.Country = value
-	case "visitor.language":
-		in.Visitor.Language = value
-	case "visitor.device":
-		in.Visitor.Device = value
-	case "today":
-		in.Today = value
-	default:
-		in.Params[s.fact[len("param."):]] = value
+	if value == "" {
+		return // it is unknown
 	}
+	visit := in.Visit()
+	_ = fact.Find(s.fact).Set(&visit, value) // it is one of its values
+	in.From(visit)
 }
 
 // example is a walk to an outcome that someone reaches.
@@ -263,17 +258,12 @@ func fields(c *walk.Compiled, in walk.Input, r *walk.Result) map[string]any {
 		}
 		out[id] = a.JSON(q)
 	}
-	put := func(name, v string) {
-		if v != "" {
-			out[name] = v
+	visit := in.Visit()
+	visit.Each(func(k *fact.Known, text string) {
+		out[k.Name] = text
+		if k.Type.Number() {
+			out[k.Name] = json.Number(text)
 		}
-	}
-	put("visitor.country", in.Visitor.Country)
-	put("visitor.language", in.Visitor.Language)
-	put("visitor.device", in.Visitor.Device)
-	put("today", in.Today)
-	for name := range maps.Keys(in.Params) {
-		put("param."+name, in.Params[name])
-	}
+	})
 	return out
 }

@@ -18,16 +18,20 @@ const (
 	LanguageType      // a BCP 47 tag
 	DeviceType        // phone, tablet or desktop
 	OutcomeType       // one of the outcomes
+	WeekdayType       // a number, 1 Monday to 7 Sunday
+	HourType          // a number, 0 to 23
 )
 
 // nameOps are the comparisons of what is one of a few names.
 var nameOps = []Op{OpIs, OpIsNot, OpIn, OpNotIn}
 
+var numberOps = []Op{OpGe, OpGt, OpLe, OpLt, OpIs, OpIsNot, OpBetween}
+
 var dateOps = []Op{OpIs, OpLt, OpLe, OpGt, OpGe, OpBetween}
 
 // opsOf lists the comparisons that are offered for each type, in the order in which menus show them.
 var opsOf = [...][]Op{
-	NumberType:   {OpGe, OpGt, OpLe, OpLt, OpIs, OpIsNot, OpBetween},
+	NumberType:   numberOps,
 	ChoiceType:   nameOps,
 	SetType:      {OpHas, OpIs},
 	OrderType:    {OpHas},
@@ -40,6 +44,8 @@ var opsOf = [...][]Op{
 	LanguageType: nameOps,
 	DeviceType:   nameOps,
 	OutcomeType:  nameOps,
+	WeekdayType:  numberOps,
+	HourType:     numberOps,
 }
 
 // Ops lists the comparisons that fit facts of the type, apart from whether one is blank.
@@ -47,3 +53,6 @@ func (t Type) Ops() []Op { return opsOf[t] }
 
 // Day reports whether values of the type are days.
 func (t Type) Day() bool { return t == DateType || t == DayType }
+
+// Number reports whether values of the type are numbers.
+func (t Type) Number() bool { return t == NumberType || t == WeekdayType || t == HourType }

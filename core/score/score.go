@@ -8,6 +8,7 @@ import (
 	"slices"
 	"strings"
 
+	"omphalos/core/fact"
 	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
@@ -153,7 +154,7 @@ func (t *table) fit(record []string) []string {
 
 // feeds reports whether the column is read.
 func (t *table) feeds(name string) bool {
-	if strings.HasPrefix(name, "visitor.") || strings.HasPrefix(name, "param.") || name == "today" {
+	if fact.Find(name) != nil || strings.HasPrefix(name, "visitor.") {
 		return true
 	}
 	for i := range t.c.Doc.Questions {
@@ -178,22 +179,15 @@ func (t *table) row(record []string, line int, today string) (walk.Input, *walk.
 		}
 		in.Answers[q.ID] = a
 	}
+	visit := in.Visit()
 	for name, i := range t.columns {
-		value := strings.TrimSpace(record[i])
-		if id, ok := strings.CutPrefix(name, "param."); ok {
-			in.Params[id] = value
-		}
-		switch name {
-		case "visitor.country":
-			in.Visitor.Country = value
-		case "visitor.language":
-			in.Visitor.Language = value
-		case "visitor.device":
-			in.Visitor.Device = value
-		case "today":
-			in.Today = value
+		if k, value := fact.Find(name), strings.TrimSpace(record[i]); k != nil && value != "" {
+			if err := k.Set(&visit, value); err != nil {
+				bad = append(bad, BadCell{line, name, err.Error()})
+			}
 		}
 	}
+	in.From(visit)
 	if len(bad) > 0 {
 		return in, nil, bad
 	}

@@ -2,6 +2,8 @@ package score
 
 import (
 	"bytes"
+	"encoding/csv"
+	"slices"
 	"strings"
 	"testing"
 
@@ -89,4 +91,30 @@ func TestTablesThatCannotBeRead(t *testing.T) {
 	require.Len(t, lines, 4, "a bad line keeps its place")
 	require.True(t, strings.HasPrefix(lines[2], "y,") && strings.HasSuffix(lines[2], ",,,,"), lines[2])
 	require.Contains(t, lines[3], ",thanks,0,", "the rest is read")
+}
+
+// Hours and weekdays are columns; a weekday that is not given is that of the day.
+func TestTimesAreColumns(t *testing.T) {
+	d, err := quiz.Read([]byte(`{"format":"omphalos-quiz/1","name":"Open","questions":[{"id":"q","kind":"statement"}],
+		"outcomes":[{"id":"open"},{"id":"late"},{"id":"weekend"}],"otherwise":"open","verdicts":[
+		{"when":{"fact":"time.weekday","op":"ge","value":6},"outcome":"weekend"},
+		{"when":{"fact":"time.hour","op":"ge","value":18},"outcome":"late"}]}`))
+	require.NoError(t, err)
+	c, err := walk.New(d)
+	require.NoError(t, err)
+	var out strings.Builder
+	in := "today,time.weekday,time.hour\n2026-12-05,,9\n2026-12-05,2,9\n2026-12-04,,18\n2026-12-04,,\n,7,0\n2026-12-04,8,9\n,,24\n"
+	bad, err := Table(c, strings.NewReader(in), &out, "")
+	require.NoError(t, err)
+	require.Len(t, bad, 2)
+	require.Equal(t, "time.weekday", bad[0].Column)
+	require.Equal(t, "time.hour", bad[1].Column)
+	rows, err := csv.NewReader(strings.NewReader(out.String())).ReadAll()
+	require.NoError(t, err)
+	at := slices.Index(rows[0], "outcome")
+	var got []string
+	for _, row := range rows[1:] {
+		got = append(got, row[at])
+	}
+	require.Equal(t, []string{"weekend", "open", "late", "open", "weekend"}, got[:5])
 }

@@ -4,17 +4,14 @@ import (
 	"slices"
 	"strings"
 
+	"omphalos/core/fact"
 	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 )
 
-// Visitor is what is known of a respondent without asking; "" is unknown.
-type Visitor struct {
-	Country  string `json:"country,omitempty"` // ISO 3166-1 alpha-2
-	Language string `json:"language,omitempty"`
-	Device   string `json:"device,omitempty"`
-}
+// Visitor is what is known of a respondent without asking.
+type Visitor = fact.Visitor
 
 // Input is everything that a walk depends on besides the document.
 type Input struct {
@@ -22,6 +19,17 @@ type Input struct {
 	Visitor Visitor
 	Params  map[string]string
 	Today   string // YYYY-MM-DD; "" is unknown
+	Time    fact.Time
+}
+
+// Visit is what is known before the first question.
+func (in *Input) Visit() fact.Visit {
+	return fact.Visit{Visitor: in.Visitor, Params: in.Params, Today: in.Today, Time: in.Time}
+}
+
+// From makes what is known before the first question that of a visit.
+func (in *Input) From(v fact.Visit) {
+	in.Visitor, in.Params, in.Today, in.Time = v.Visitor, v.Params, v.Today, v.Time
 }
 
 // Lines that decide next to the numbered ones.
@@ -192,6 +200,7 @@ type state struct {
 	*Result
 	c      *Compiled
 	in     Input
+	visit  fact.Visit
 	asked  []bool          // by question
 	votes  [][]rule.Number // by question asked, by keyword
 	jumped string          // outcome that a branch named
@@ -214,7 +223,7 @@ func (c *Compiled) start(in Input) *state {
 	}
 	r.Branches = make([]int, 0, len(c.Doc.Questions))
 	return &state{
-		Result: r, c: c, in: in,
+		Result: r, c: c, in: in, visit: in.Visit(),
 		asked: make([]bool, len(c.Doc.Questions)), votes: make([][]rule.Number, 0, len(c.Doc.Questions)),
 	}
 }
@@ -268,61 +277,59 @@ func (s *state) take(i int, effect Effect) {
 
 // Fact looks up a fact as it is at this point of the walk.
 func (s *state) Fact(name string) rule.Value {
-	root, id, _ := strings.Cut(name, ".")
-	switch root {
-	case "answer":
-		id, part, _ := strings.Cut(id, ".")
-		i, ok := s.c.question[id]
-		if !ok || !s.asked[i] {
-			return rule.Value{}
-		}
-		q := &s.c.Doc.Questions[i]
-		v := kind.Of(q).Value(q, s.in.Answers[id], part)
-		v.Today = s.in.Today // for dates
-		return v
-	case "scale":
+	f, id := fact.FamilyOf(name)
+	switch f.Class {
+	case fact.Answer:
+		return s.answer(id)
+	case fact.Before:
+		return fact.Find(name).Value(&s.visit)
+	case fact.Score, fact.Percent, fact.Percentile:
 		if i, ok := s.c.scale[id]; ok {
-			return rule.NumValue(s.Scales[i])
+			return s.scale(i, f.Class)
 		}
-	case "percent":
-		if i, ok := s.c.scale[id]; ok {
-			return rule.NumValue(s.Percents[i].Number())
-		}
-	case "percentile":
-		if i, ok := s.c.scale[id]; ok {
-			if standing, there := s.c.Doc.Scales[i].Norm.Percentile(s.Scales[i]); there {
-				return rule.NumValue(standing)
-			}
-		}
-	case "keyword":
+	case fact.Votes:
 		if i, ok := s.c.keyword[id]; ok {
 			return rule.NumValue(s.Keywords[i])
 		}
-	case "leader":
+	case fact.Leader:
 		return rule.TextValue(s.leader())
-	case quiz.FactOutcome:
+	case fact.Outcome:
 		return rule.TextValue(s.Outcome)
-	case "computed":
+	case fact.Formula:
 		for i := range s.c.Doc.Computed {
 			if s.c.Doc.Computed[i].ID == id {
 				return s.compute(i)
 			}
 		}
-	case "visitor":
-		switch id {
-		case "country":
-			return rule.TextValue(s.in.Visitor.Country)
-		case "language":
-			return rule.TextValue(s.in.Visitor.Language)
-		case "device":
-			return rule.TextValue(s.in.Visitor.Device)
-		}
-	case "param":
-		return rule.TextValue(s.in.Params[id])
-	case "today":
-		return rule.TextValue(s.in.Today)
 	}
 	return rule.Value{}
+}
+
+// answer is what was answered to a question, or a part of it: blank where it was not asked.
+func (s *state) answer(id string) rule.Value {
+	id, part, _ := strings.Cut(id, ".")
+	i, ok := s.c.question[id]
+	if !ok || !s.asked[i] {
+		return rule.Value{}
+	}
+	q := &s.c.Doc.Questions[i]
+	v := kind.Of(q).Value(q, s.in.Answers[id], part)
+	v.Today = s.in.Today // for dates
+	return v
+}
+
+// scale is what a scale has come to: its points, their part of the most, or where they stand in the norm.
+func (s *state) scale(i int, class fact.Class) rule.Value {
+	switch class {
+	case fact.Percent:
+		return rule.NumValue(s.Percents[i].Number())
+	case fact.Percentile:
+		if standing, there := s.c.Doc.Scales[i].Norm.Percentile(s.Scales[i]); there {
+			return rule.NumValue(standing)
+		}
+		return rule.Value{}
+	}
+	return rule.NumValue(s.Scales[i])
 }
 
 func (s *state) compute(i int) rule.Value {
