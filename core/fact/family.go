@@ -72,3 +72,6 @@ func ClassOf(name string) Class {
 	f, _ := FamilyOf(name)
 	return f.Class
 }
+
+// VotesFor names the fact of the votes for a keyword.
+func VotesFor(keyword string) string { return "keyword." + keyword }

@@ -6,6 +6,7 @@ import (
 
 	"omphalos/core/check"
 	"omphalos/core/fill"
+	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 	"omphalos/core/walk"
@@ -69,6 +70,7 @@ func factsOf(d *quiz.Document) looks {
 		if v.Leader != nil {
 			l.end.leader = true
 		}
+		l.formula = l.formula || v.Closest != nil // what is near depends on several numbers at once
 		if v.Table != nil {
 			for col, fact := range v.Table.Facts {
 				for _, row := range v.Table.Rows {
@@ -124,7 +126,8 @@ func (s *search) rough(i int) bool {
 	if f.Question < 0 {
 		return false
 	}
-	return s.looks.formula || s.looks.filled
+	ordered := kind.Of(&s.d.Questions[f.Question]).About().Ordered
+	return s.looks.formula || s.looks.filled || ordered && s.percentsOf(f.Fact)
 }
 
 // percentsOf reports whether any comparison looks at the percent of a scale.
@@ -216,23 +219,19 @@ func (s *search) newTrail(i int, c *walk.Compiled, r check.Ready, at rule.Number
 func (s *search) times(f *quiz.Figure, in walk.Input) rule.Number {
 	q := &s.d.Questions[f.Question]
 	a := in.Answers[q.ID]
-	n := int64(0)
+	n := rule.Number{}
 	switch {
 	case f.Choice >= 0:
-		id := q.Choices[f.Choice].ID
-		if slices.Contains(a.Picks, id) {
-			n++
-		}
-		for _, row := range a.Rows {
-			if row == id {
-				n++
+		kind.Of(q).Counts(q, a, func(choice int, times rule.Number) {
+			if choice == f.Choice {
+				n = n.Add(times)
 			}
-		}
+		})
 	case a.Number != nil && a.Number.Cmp(q.Steps[f.Step].From) >= 0 &&
 		(f.Step+1 == len(q.Steps) || a.Number.Cmp(q.Steps[f.Step+1].From) < 0):
-		n = 1
+		n = rule.Int(1)
 	}
-	return rule.Int(n).Mul(q.Factor())
+	return n.Mul(q.Factor())
 }
 
 // ask adds what the answer to question q gives.

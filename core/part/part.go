@@ -6,6 +6,7 @@ import (
 	"context"
 	"encoding/json"
 	"maps"
+	"math"
 	"slices"
 	"strings"
 
@@ -69,11 +70,22 @@ func (a *Asked) Count(ctx context.Context, d *quiz.Document, c *reach.Counter, o
 	if err != nil {
 		return Part{}, err
 	}
-	yes := &r.Outcomes[1]
-	return Part{
-		Share: yes.Share, Reachable: yes.Reachable || yes.Settled == reach.Unsettled,
-		Known: true, Exact: r.Exact, Witness: yes.Witness, Interval: yes.Interval,
-	}, nil
+	out := Part{Known: true, Exact: r.Exact}
+	for i := range r.Outcomes {
+		yes := &r.Outcomes[i]
+		if !strings.HasSuffix(yes.ID, gets) {
+			continue
+		}
+		out.Share += yes.Share
+		if out.Reachable = out.Reachable || yes.Reachable || yes.Settled == reach.Unsettled; out.Witness == nil {
+			out.Witness = yes.Witness
+		}
+	}
+	if !r.Exact {
+		interval := reach.Wilson(int(math.Round(out.Share*float64(r.Samples))), r.Samples)
+		out.Interval = &interval
+	}
+	return out, nil
 }
 
 // rest is what is left of the condition once the outcome is known: settled, or still open.
@@ -155,6 +167,12 @@ func (a *Asked) parted(d *quiz.Document) (*quiz.Document, bool) {
 	out := *d
 	out.Messages, out.Checks, out.Recommendations = nil, nil, nil
 	out.Outcomes = []quiz.Outcome{{ID: other}, {ID: gets}}
+	if slices.ContainsFunc(d.Verdicts, func(v quiz.Verdict) bool { return v.Closest != nil && !v.Off }) {
+		for i := range d.Outcomes { // profiles are told apart by their outcomes, and the first declared wins a tie
+			out.Outcomes = append(out.Outcomes, quiz.Outcome{ID: apart(d.Outcomes[i].ID, false)},
+				quiz.Outcome{ID: apart(d.Outcomes[i].ID, true)})
+		}
+	}
 	out.Questions = slices.Clone(d.Questions)
 	for i := range out.Questions {
 		out.Questions[i].Branches = p.branches(d.Questions[i].Branches)
@@ -186,6 +204,9 @@ func name(holds bool) string {
 	}
 	return other
 }
+
+// apart is name for one outcome by itself.
+func apart(outcome string, holds bool) string { return outcome + "--" + name(holds) }
 
 // branches parts those that end at an outcome; the others lead where they led.
 func (p *parting) branches(list []quiz.Branch) []quiz.Branch {
@@ -235,7 +256,11 @@ func (p *parting) verdict(v *quiz.Verdict) []quiz.Verdict {
 		}
 		line := v.Leading(func(outcome string) string {
 			r := p.asked.restAt(outcome)
-			return name(!r.open() && r.holds || r.open() && held[keyOf(r.when)])
+			holds := !r.open() && r.holds || r.open() && held[keyOf(r.when)]
+			if v.Closest != nil {
+				return apart(outcome, holds)
+			}
+			return name(holds)
 		})
 		if line.When = nil; len(guard) > 0 {
 			line.When = &rule.Condition{All: guard}

@@ -6,6 +6,7 @@ import (
 
 	"omphalos/core/kind"
 	"omphalos/core/rule"
+	"omphalos/core/verdict"
 )
 
 // Format is the only value of a document's "format".
@@ -159,50 +160,31 @@ type Lookup struct {
 	Fallback string `json:"fallback"`
 }
 
-// Verdict is one line that may decide the outcome: a rule (When and Outcome), a table, bands, a leader or a matrix.
-// A When next to one of the last four guards it.
-type Verdict struct {
-	When    *rule.Condition `json:"when,omitempty"`
-	Outcome string          `json:"outcome,omitempty"`
-	Table   *Table          `json:"table,omitempty"`
-	Bands   *Bands          `json:"bands,omitempty"`
-	Leader  *Leader         `json:"leader,omitempty"`
-	Matrix  *Matrix         `json:"matrix,omitempty"`
-	Off     bool            `json:"off,omitempty"` // turned off: it is kept, and decides nothing
-}
-
-// Table decides by the first row whose cells all match.
-type Table struct {
-	Facts []string   `json:"facts"`
-	Rows  []TableRow `json:"rows"`
-}
-
-// TableRow is one line of a table, a cell for each fact.
-type TableRow struct {
-	Cells   []Cell `json:"cells"`
-	Outcome string `json:"outcome"`
-}
-
-// Cell lists the values that match; nil (null) matches anything.
-type Cell []rule.Scalar
-
-// Bands cut a scale, its percent, its percentile or a computed value into ranges.
-type Bands struct {
-	On   string `json:"on"`
-	Cuts []Cut  `json:"cuts"`
-}
-
-// Cut owns the values from From up to the next cut.
-type Cut struct {
-	From    rule.Number `json:"from"`
-	Outcome string      `json:"outcome"`
-}
-
-// Leader decides by the keyword with the most votes.
-type Leader struct {
-	Outcomes map[string]string `json:"outcomes"`       // keyword id to outcome id
-	Ties     string            `json:"ties,omitempty"` // "order" (also when empty), "latest" or "question:ID"
-}
+// What verdict lines are is in the package verdict.
+type (
+	// Verdict is one line that may decide the outcome.
+	Verdict = verdict.Verdict
+	// Table decides by the first row whose cells all match.
+	Table = verdict.Table
+	// TableRow is one line of a table, a cell for each fact.
+	TableRow = verdict.TableRow
+	// Cell lists the values that match; nil (null) matches anything.
+	Cell = verdict.Cell
+	// Bands cut a number into ranges.
+	Bands = verdict.Bands
+	// Cut owns the values from From up to the next cut.
+	Cut = verdict.Cut
+	// Leader decides by the keyword with the most votes.
+	Leader = verdict.Leader
+	// Matrix crosses two numbers.
+	Matrix = verdict.Matrix
+	// Edge is one of the numbers that a matrix crosses.
+	Edge = verdict.Edge
+	// CellOutcome is the id of an outcome, or "" (null) for a cell that decides nothing.
+	CellOutcome = verdict.CellOutcome
+	// Closest decides by the outcome whose profile is nearest.
+	Closest = verdict.Closest
+)
 
 // Places of the contact step.
 const (

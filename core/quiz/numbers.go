@@ -57,30 +57,10 @@ func Numbers(d *Document) []Figure {
 		if v.Off {
 			continue
 		}
-		if b := v.Bands; b != nil {
-			cuts := make([]*rule.Number, len(b.Cuts))
-			for j := range cuts {
-				cuts[j] = &b.Cuts[j].From
-			}
-			out = appendCuts(
-				out,
-				i,
-				b.On,
-				cuts,
-				func(j int) string { return Pointer("verdicts", i, "bands", "cuts", j, "from") },
-			)
-		}
-		if m := v.Matrix; m != nil {
-			for _, e := range []struct {
-				name string
-				edge *Edge
-			}{{"across", &m.Across}, {"down", &m.Down}} {
-				cuts := make([]*rule.Number, len(e.edge.Cuts))
-				for j := range cuts {
-					cuts[j] = &e.edge.Cuts[j]
-				}
-				place := func(j int) string { return Pointer("verdicts", i, "matrix", e.name, "cuts", j) }
-				out = appendCuts(out, i, e.edge.On, cuts, place)
+		if line := v.Line(); line != nil {
+			for _, c := range line.CutPoints() {
+				place := func(j int) string { return Pointer(append([]any{"verdicts", i}, c.Place(j)...)...) }
+				out = appendCuts(out, i, c.On, c.Points, place)
 			}
 		}
 	}

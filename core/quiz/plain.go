@@ -171,45 +171,45 @@ func (d *Document) VerdictSentence(v *Verdict) string {
 	if v.When != nil {
 		guard = "if " + d.Sentence(v.When)
 	}
-	switch {
-	case v.Bands != nil:
-		parts := make([]string, len(v.Bands.Cuts))
-		for i, c := range v.Bands.Cuts {
-			parts[i] = "from " + c.From.String() + " " + d.OutcomeName(c.Outcome)
-		}
-		return capital(join(guard, d.FactName(v.Bands.On)+": "+strings.Join(parts, ", ")))
-	case v.Leader != nil:
-		var names []string
-		for _, k := range d.Keywords {
-			if _, ok := v.Leader.Outcomes[k.ID]; ok {
-				names = append(names, k.Title())
-			}
-		}
-		return capital(
-			join(guard, "the leading keyword of "+strings.Join(names, ", ")+"; "+d.tieSentence(v.Leader.Ties)),
-		)
-	case v.Matrix != nil:
-		return capital(join(guard, d.matrixSentence(v.Matrix)))
-	case v.Table != nil:
-		names := make([]string, len(v.Table.Facts))
-		for i, f := range v.Table.Facts {
-			names[i] = d.FactName(f)
-		}
-		return capital(join(guard, "a table of "+strings.Join(names, ", ")))
+	line := v.Line()
+	if line == nil {
+		return capital(join(guard, "everyone → "))
 	}
-	return capital(join(guard, "everyone → "+d.OutcomeName(v.Outcome)))
+	return capital(join(guard, line.Sentence(d)))
 }
 
-func (d *Document) tieSentence(ties string) string {
-	if id, ok := strings.CutPrefix(ties, "question:"); ok {
-		if i := d.Question(id); i >= 0 {
-			return "ties go to the keyword with the most votes from “" + d.Questions[i].Title() + "”"
-		}
+// KeywordName is the public name of a keyword, or its id where there is none.
+func (d *Document) KeywordName(id string) string {
+	if k := d.Keyword(id); k != nil {
+		return k.Title()
 	}
-	if ties == "latest" {
-		return "ties go to the latest vote"
+	return id
+}
+
+// QuestionTitle is the wording of a question; "" where there is none.
+func (d *Document) QuestionTitle(id string) string {
+	if i := d.Question(id); i >= 0 {
+		return d.Questions[i].Title()
 	}
-	return "ties go to the first keyword listed"
+	return ""
+}
+
+// KeywordIDs are the ids of the keywords, in declared order.
+func (d *Document) KeywordIDs() []string {
+	out := make([]string, len(d.Keywords))
+	for i := range d.Keywords {
+		out[i] = d.Keywords[i].ID
+	}
+	return out
+}
+
+// OutcomeIDs are the ids of the outcomes, in declared order.
+func (d *Document) OutcomeIDs() []string {
+	out := make([]string, len(d.Outcomes))
+	for i := range d.Outcomes {
+		out[i] = d.Outcomes[i].ID
+	}
+	return out
 }
 
 func join(guard, rest string) string {

@@ -160,7 +160,7 @@ func (d *Document) checkForm(ps *Problems) {
 	d.EachCondition(fine)
 	d.EachMessageCondition(fine)
 	for i := range d.Verdicts {
-		d.Verdicts[i].checkForm(ps, Pointer("verdicts", i))
+		checkVerdictForm(&d.Verdicts[i], ps, Pointer("verdicts", i))
 	}
 }
 
@@ -197,30 +197,10 @@ func (d *Document) checkIDs(ps *Problems) {
 	}
 }
 
-// checkForm checks the numbers of a line's cut points and of its decision table.
-func (v *Verdict) checkForm(ps *Problems, at string) {
-	if v.Bands != nil {
-		for j, c := range v.Bands.Cuts {
-			exact(ps, at+Pointer("bands", "cuts", j, "from"), c.From)
-		}
-	}
-	if m := v.Matrix; m != nil {
-		for j, n := range m.Across.Cuts {
-			exact(ps, at+Pointer("matrix", "across", "cuts", j), n)
-		}
-		for j, n := range m.Down.Cuts {
-			exact(ps, at+Pointer("matrix", "down", "cuts", j), n)
-		}
-	}
-	if v.Table == nil {
-		return
-	}
-	for r, row := range v.Table.Rows {
-		for c, cell := range row.Cells {
-			for _, s := range cell {
-				exact(ps, at+Pointer("table", "rows", r, "cells", c), s.Num)
-			}
-		}
+// checkVerdictForm checks the numbers that stand in a line.
+func checkVerdictForm(v *Verdict, ps *Problems, at string) {
+	if line := v.Line(); line != nil {
+		line.Numbers(func(place []any, n rule.Number) { exact(ps, at+Pointer(place...), n) })
 	}
 }
 

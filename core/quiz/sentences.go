@@ -75,16 +75,6 @@ var (
 		"Add a “Leading keyword” line in Verdicts, or delete it.")
 	answersVoteButNothingUses = say.New("quiz.answers_vote_but_nothing_uses",
 		"answers vote for %s, but nothing uses this keyword")
-	useOneRowEachBand   = say.New("quiz.use_one_row_each_band", "Use one row for each band of “down”.")
-	matrixHasRowsBands  = say.New("quiz.matrix_has_rows_bands", "the matrix has %d rows for %d bands")
-	useOneOutcomeOrNull = say.New("quiz.use_one_outcome_or_null",
-		"Use one outcome, or null, for each band of “across”.")
-	rowHasCellsBands       = say.New("quiz.row_has_cells_bands", "the row has %d cells for %d bands")
-	addCutPoint            = say.New("quiz.add_cut_point", "Add a cut point.")
-	thereNoCutPoints       = say.New("quiz.there_no_cut_points", "there are no cut points")
-	makeEachCutPointHigher = say.New("quiz.make_each_cut_point_higher",
-		"Make each cut point higher than the one before.")
-	cutPointNotAbove     = say.New("quiz.cut_point_not_above", "the cut point %s is not above %s")
 	useScaleIDPercentID2 = say.New("quiz.use_scale_id_percent_id2",
 		"Use scale.ID, percent.ID, percentile.ID or computed.ID.")
 	youCantSetCutPoints         = say.New("quiz.you_cant_set_cut_points", "you can’t set cut points on %q")
@@ -185,22 +175,7 @@ var (
 	branchLeadsBackQuestion  = say.New("quiz.branch_leads_back_question", "the branch leads back to question %d")
 	writeQuestionIDOutcomeID = say.New("quiz.write_question_id_outcome_id",
 		`Write "question:ID", "outcome:ID" or "finish".`)
-	isntValidDestination = say.New("quiz.isnt_valid_destination", "%q isn’t a valid destination")
-	useWhenWithOutcomeOr = say.New("quiz.use_when_with_outcome_or",
-		`Use "when" with "outcome", or one of "bands", "leader", "table" and "matrix".`)
-	verdictLineMustExactlyOne = say.New("quiz.verdict_line_must_exactly_one",
-		"a verdict line must be exactly one of: rule, bands, leader, table or matrix")
-	addWhenEveryoneUseAll   = say.New("quiz.add_when_everyone_use_all", `Add "when"; for everyone use {"all":[]}.`)
-	ruleHasNoCondition      = say.New("quiz.rule_has_no_condition", "the rule has no condition")
-	addAColumn              = say.New("quiz.add_a_column", "Add a column.")
-	tableHasNoColumns       = say.New("quiz.table_has_no_columns", "the table has no columns")
-	useOneCellEachColumn    = say.New("quiz.use_one_cell_each_column", "Use one cell for each column.")
-	rowHasCellsColumns      = say.New("quiz.row_has_cells_columns", "the row has %d cells for %d columns")
-	addAtLeastOneCut        = say.New("quiz.add_at_least_one_cut", "Add at least one cut point.")
-	cutPointIsntHigherThan  = say.New("quiz.cut_point_isnt_higher_than", "the cut point %s isn’t higher than %s")
-	chooseOutcomeAtLeastOne = say.New("quiz.choose_outcome_at_least_one",
-		"Choose an outcome for at least one keyword.")
-	noKeywordHasOutcome    = say.New("quiz.no_keyword_has_outcome", "no keyword has an outcome")
+	isntValidDestination   = say.New("quiz.isnt_valid_destination", "%q isn’t a valid destination")
 	useIDExistingQuestion  = say.New("quiz.use_id_existing_question", "Use the ID of an existing question.")
 	useToSeconds           = say.New("quiz.use_to_seconds", "Use 0 to 60 seconds.")
 	noticeCantShownSeconds = say.New("quiz.notice_cant_shown_seconds", "a notice can’t be shown for %d seconds")

@@ -24,7 +24,7 @@ func (d *Document) Validate() Problems {
 	d.EachCondition(c.condition)
 	for i := range d.Verdicts {
 		if !d.Verdicts[i].Off {
-			c.verdict(i)
+			d.Verdicts[i].Validate(lineCheck{&c}, Pointer("verdicts", i))
 		}
 	}
 	for i := range d.Computed {
@@ -188,99 +188,28 @@ func (c *check) target(at, to string, from int) {
 	}
 }
 
-func (c *check) verdict(i int) {
-	v, at := &c.d.Verdicts[i], Pointer("verdicts", i)
-	kinds := 0
-	for _, set := range []bool{v.Outcome != "", v.Table != nil, v.Bands != nil, v.Leader != nil, v.Matrix != nil} {
-		if set {
-			kinds++
-		}
-	}
-	if kinds != 1 {
-		c.ps.add(
-			at,
-			useWhenWithOutcomeOr.With(), verdictLineMustExactlyOne.With(),
-		)
+// lineCheck is the document that a verdict line is checked against.
+type lineCheck struct{ *check }
+
+func (c lineCheck) Report(at string, fix, said say.Text) { c.ps.add(at, fix, said) }
+
+func (c lineCheck) Outcome(at, id string) { c.outcome(at, id) }
+
+func (c lineCheck) Fact(at, name string) bool { return c.fact(at, name) }
+
+func (c lineCheck) Constant(at, name string, op rule.Op, v rule.Scalar) { c.constant(at, name, op, v) }
+
+func (c lineCheck) HasKeyword(id string) bool { return c.d.Keyword(id) != nil }
+
+func (c lineCheck) HasQuestion(id string) bool { return c.d.Question(id) >= 0 }
+
+// Cut checks that a number can be cut into bands.
+func (c lineCheck) Cut(at, on string) {
+	if !IsNumberFact(on) {
+		c.ps.add(at, useScaleIDPercentID2.With(), youCantSetCutPoints.With(on))
 		return
 	}
-	switch {
-	case v.Table != nil:
-		c.table(at+"/table", v.Table)
-	case v.Bands != nil:
-		c.bands(at+"/bands", v.Bands)
-	case v.Leader != nil:
-		c.leader(at+"/leader", v.Leader)
-	case v.Matrix != nil:
-		c.matrix(at+"/matrix", v.Matrix)
-	default:
-		c.outcome(at+"/outcome", v.Outcome)
-		if v.When == nil {
-			c.ps.add(at, addWhenEveryoneUseAll.With(), ruleHasNoCondition.With())
-		}
-	}
-}
-
-func (c *check) table(at string, t *Table) {
-	if len(t.Facts) == 0 {
-		c.ps.add(at+"/facts", addAColumn.With(), tableHasNoColumns.With())
-	}
-	for i, f := range t.Facts {
-		c.fact(at+Pointer("facts", i), f)
-	}
-	for r, row := range t.Rows {
-		place := at + Pointer("rows", r)
-		c.outcome(place+"/outcome", row.Outcome)
-		if len(row.Cells) != len(t.Facts) {
-			c.ps.add(
-				place+"/cells",
-				useOneCellEachColumn.With(), rowHasCellsColumns.With(len(row.Cells), len(t.Facts)),
-			)
-			continue
-		}
-		for i, cell := range row.Cells {
-			for k, v := range cell {
-				if c.d.Knows(t.Facts[i]) {
-					c.constant(place+Pointer("cells", i, k), t.Facts[i], rule.OpIn, v)
-				}
-			}
-		}
-	}
-}
-
-func (c *check) bands(at string, b *Bands) {
-	c.cutOn(at+"/on", b.On)
-	if len(b.Cuts) == 0 {
-		c.ps.add(at+"/cuts", addAtLeastOneCut.With(), thereNoCutPoints.With())
-	}
-	for i, cut := range b.Cuts {
-		c.outcome(at+Pointer("cuts", i, "outcome"), cut.Outcome)
-		if i > 0 && cut.From.Cmp(b.Cuts[i-1].From) <= 0 {
-			c.ps.add(
-				at+Pointer("cuts", i, "from"),
-				makeEachCutPointHigher.With(), cutPointIsntHigherThan.With(cut.From, b.Cuts[i-1].From),
-			)
-		}
-	}
-}
-
-func (c *check) leader(at string, l *Leader) {
-	if len(l.Outcomes) == 0 {
-		c.ps.add(at+"/outcomes", chooseOutcomeAtLeastOne.With(), noKeywordHasOutcome.With())
-	}
-	for _, k := range sortedKeys(l.Outcomes) {
-		place := at + Pointer("outcomes", k)
-		if c.d.Keyword(k) == nil {
-			c.ps.add(place, useIDExistingKeyword.With(), keywordDoesntExist.With(k))
-		}
-		c.outcome(place, l.Outcomes[k])
-	}
-	if id, by := strings.CutPrefix(l.Ties, "question:"); by {
-		if c.d.Question(id) < 0 {
-			c.ps.add(at+"/ties", useIDExistingQuestion.With(), questionDoesntExist.With(id))
-		}
-		return
-	}
-	c.oneOf(at+"/ties", l.Ties, "order", "latest")
+	c.fact(at, on)
 }
 
 func (c *check) ending(i int) {

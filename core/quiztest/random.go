@@ -328,6 +328,11 @@ func (m *maker) verdict() quiz.Verdict {
 			}
 		}
 		return v
+	case 4:
+		if m.IntN(2) == 0 {
+			v.Closest = m.closest()
+			return v
+		}
 	case 2:
 		if t := m.table(); t != nil {
 			v.Table = t
@@ -339,6 +344,29 @@ func (m *maker) verdict() quiz.Verdict {
 	}
 	v.Outcome = m.outcome()
 	return v
+}
+
+// closest are profiles of some outcomes in one or two numbers.
+func (m *maker) closest() *quiz.Closest {
+	c := &quiz.Closest{Profiles: map[string][]rule.Number{}, Ties: pick(m.Rand, "", "order")}
+	for range 1 + m.IntN(2) {
+		on := fmt.Sprint(pick(m.Rand, "scale.s", "percent.s"), m.IntN(len(m.d.Scales)))
+		if len(m.d.Keywords) > 0 && m.IntN(3) == 0 {
+			on = "keyword." + pick(m.Rand, m.d.Keywords...).ID
+		}
+		c.On = append(c.On, on)
+	}
+	for _, o := range m.d.Outcomes {
+		if m.IntN(4) == 0 && len(c.Profiles) > 0 {
+			continue
+		}
+		var profile []rule.Number
+		for range c.On {
+			profile = append(profile, rule.MustNumber(pick(m.Rand, "0", "1", "2.5", "-1", "50", "33.3333")))
+		}
+		c.Profiles[o.ID] = profile
+	}
+	return c
 }
 
 // edge is a number with cut points.

@@ -33,7 +33,7 @@ func another(t *testing.T, r *rand.Rand, d *quiz.Document) *quiz.Document {
 func TestEndApartEqualsWalkingBoth(t *testing.T) {
 	r := rand.New(rand.NewPCG(11, 26))
 	compared, moved := 0, 0
-	for range 1700 {
+	for range 2000 {
 		before := quiztest.Random(r, quiztest.Size{Questions: 4, Choices: 3, Visitor: true})
 		after := another(t, r, before)
 		a, err := walk.New(before)

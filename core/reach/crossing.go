@@ -7,6 +7,7 @@ import (
 
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
+	"omphalos/core/verdict"
 	"omphalos/core/walk"
 )
 
@@ -119,7 +120,7 @@ func (k *checker) cross(out *Crossing, c *counted, at int) {
 		if u.Kind != rule.Num || v.Kind != rule.Num {
 			return
 		}
-		a, d := walk.OwningBand(x.across.cuts, u)+1, walk.OwningBand(x.down.cuts, v)+1
+		a, d := verdict.OwningBand(x.across.cuts, u)+1, verdict.OwningBand(x.down.cuts, v)+1
 		out.see(u.Num, v.Num, share)
 		cell := &out.Cells[d][a]
 		cell.Share, cell.Reached = cell.Share+share, true
@@ -235,7 +236,7 @@ func (k *checker) simulateCross(out *Crossing, line int) error {
 			return
 		}
 		list = append(list, seen{across.Num, down.Num})
-		cell := &out.Cells[walk.OwningBand(v.Matrix.Down.Cuts, down)+1][walk.OwningBand(v.Matrix.Across.Cuts, across)+1]
+		cell := &out.Cells[verdict.OwningBand(v.Matrix.Down.Cuts, down)+1][verdict.OwningBand(v.Matrix.Across.Cuts, across)+1]
 		if cell.Share++; cell.Witness == nil {
 			cell.Reached, cell.Witness = true, fields(k.m.c, in, r)
 		}

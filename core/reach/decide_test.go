@@ -12,6 +12,7 @@ import (
 	"omphalos/core/quiz"
 	"omphalos/core/quiztest"
 	"omphalos/core/rule"
+	"omphalos/core/verdict"
 	"omphalos/core/walk"
 )
 
@@ -40,7 +41,7 @@ func TestCrossingEqualsWalkingEveryWalk(t *testing.T) {
 					return walks < 1500
 				}
 				came += p
-				want[[2]int{walk.OwningBand(m.Down.Cuts, down) + 1, walk.OwningBand(m.Across.Cuts, across) + 1}] += p
+				want[[2]int{verdict.OwningBand(m.Down.Cuts, down) + 1, verdict.OwningBand(m.Across.Cuts, across) + 1}] += p
 				return walks < 1500
 			})
 			if walks >= 1500 {
@@ -62,8 +63,8 @@ func TestCrossingEqualsWalkingEveryWalk(t *testing.T) {
 					if cell.Reached {
 						reached++
 						facts := c.Facts(answersOf(t, d, cell.Witness))
-						require.Equal(t, a-1, walk.OwningBand(m.Across.Cuts, facts(m.Across.On)))
-						require.Equal(t, dn-1, walk.OwningBand(m.Down.Cuts, facts(m.Down.On)))
+						require.Equal(t, a-1, verdict.OwningBand(m.Across.Cuts, facts(m.Across.On)))
+						require.Equal(t, dn-1, verdict.OwningBand(m.Down.Cuts, facts(m.Down.On)))
 					}
 				}
 			}
@@ -73,7 +74,7 @@ func TestCrossingEqualsWalkingEveryWalk(t *testing.T) {
 				}
 				facts := c.Facts(answersOf(t, d, b.Witness))
 				require.Zero(t, b.Value.Cmp(facts(m.Across.On).Num))
-				require.Equal(t, i, walk.OwningBand(m.Across.Cuts, facts(m.Across.On)))
+				require.Equal(t, i, verdict.OwningBand(m.Across.Cuts, facts(m.Across.On)))
 			}
 			compared++
 		}

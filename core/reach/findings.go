@@ -196,23 +196,7 @@ func (k *checker) verdicts() {
 			if l.number != i+1 {
 				continue
 			}
-			if l.bands != nil {
-				for cut, got := range f.cutGot[j] {
-					if !got {
-						k.find(
-							Finding{
-								Code:     "empty_band",
-								Severity: Warning,
-								Where:    quiz.Pointer("verdicts", i, "bands", "cuts", cut),
-								Said:     noRespondentLandsInBand.With(bandName(l.bands.cuts, cut), d.FactName(l.bands.on)),
-							},
-						)
-					}
-				}
-			}
-			if l.matrix != nil {
-				k.emptyCells(i, j)
-			}
+			l.body.findings(k, i, j)
 			if f.tieAt[j] >= 0 {
 				share := f.tied[j]
 				k.find(

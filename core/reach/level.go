@@ -9,7 +9,7 @@ import (
 
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
-	"omphalos/core/walk"
+	"omphalos/core/verdict"
 )
 
 // Leveled is starts of keywords that come closest to wanted shares, and what they give.
@@ -213,8 +213,8 @@ func (l *LeveledCuts) improve(
 func (l *LeveledCuts) count(m *quiz.Matrix, x *Crossing, target map[string]float64) {
 	l.Shares, l.Off = map[string]float64{}, 0
 	for _, p := range x.Joint {
-		a := walk.OwningBand(l.Across, rule.NumValue(p.Across))
-		d := walk.OwningBand(l.Down, rule.NumValue(p.Down))
+		a := verdict.OwningBand(l.Across, rule.NumValue(p.Across))
+		d := verdict.OwningBand(l.Down, rule.NumValue(p.Down))
 		l.Shares[m.Cell(d, a)] += p.Share / x.Came
 	}
 	for id, want := range target {

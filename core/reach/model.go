@@ -51,11 +51,11 @@ type line struct {
 	number int // 1-based
 	row    int
 	when   int32
-	// One of these decides.
-	outcome string
-	bands   *bandsLine
-	leader  *leaderLine
-	matrix  *matrixLine
+	body   compiled // what decides
+	// The body, where it is of one of these kinds: much advice is about cut points and leaders alone.
+	bands  *bandsLine
+	leader *leaderLine
+	matrix *matrixLine
 }
 
 // cutsIn are the cut points that a line looks at.
@@ -208,7 +208,10 @@ func (m *model) onlyScale() int {
 			only = f
 		}
 	}
-	led := slices.ContainsFunc(m.lines, func(l line) bool { return l.leader != nil })
+	led := slices.ContainsFunc(m.lines, func(l line) bool {
+		_, isRule := l.body.(ruleLine)
+		return !isRule && len(l.cutsIn()) == 0
+	})
 	more := slices.ContainsFunc(m.atoms, func(a atom) bool { return a.kind == atomLeader || a.kind == atomComputed })
 	computed := slices.ContainsFunc(m.lines, func(l line) bool {
 		return slices.ContainsFunc(l.cutsIn(), func(b *bandsLine) bool { return b.form < 0 })

@@ -82,36 +82,7 @@ func (f *proof) lineGives(l *line, p *pass, out map[string]bool) maybe {
 	if when == surelyNot {
 		return surelyNot
 	}
-	switch {
-	case l.bands != nil:
-		for cut, outcome := range l.bands.outcomes {
-			if f.inBand(l.bands, cut) {
-				out[outcome] = true
-			}
-		}
-		if l.bands.form < 0 || l.bands.blank || f.meets(l.bands.form, l.bands.at[0], true) != surely {
-			return perhaps
-		}
-	case l.leader != nil:
-		for k, listed := range l.leader.listed {
-			if listed && f.extents[2*len(f.m.d.Scales)+k].hi > p.startVotes(k) {
-				out[l.leader.outcomes[k]] = true
-			}
-		}
-		return perhaps
-	case l.matrix != nil:
-		for d, row := range l.matrix.outcomes {
-			for a, outcome := range row {
-				if outcome != "" && f.inBand(l.matrix.down, d) && f.inBand(l.matrix.across, a) {
-					out[outcome] = true
-				}
-			}
-		}
-		return perhaps
-	default:
-		out[l.outcome] = true
-	}
-	return when
+	return both(when, l.body.gives(f, p, out))
 }
 
 func (f *proof) inBand(b *bandsLine, cut int) bool {

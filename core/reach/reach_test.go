@@ -72,6 +72,17 @@ func enumerate(t *testing.T, d *quiz.Document, limit int) (*enumeration, bool) {
 
 // partOf is which part of its line decided a walk.
 func partOf(d *quiz.Document, r *walk.Result) int {
+	if c := d.Verdicts[r.Reason.Line-1].Closest; c != nil { // the position among the outcomes that have profiles
+		part := -1
+		for _, o := range d.Outcomes {
+			if c.Profiles[o.ID] != nil {
+				part++
+			}
+			if o.ID == r.Outcome {
+				return part
+			}
+		}
+	}
 	if m := d.Verdicts[r.Reason.Line-1].Matrix; m != nil {
 		return r.Reason.Row*len(m.Across.Cuts) + r.Reason.Cut
 	}

@@ -297,18 +297,7 @@ func (k *checker) reportVerdicts() {
 			if share == 0 {
 				continue
 			}
-			t := Take{Line: l.number, Part: part, Outcome: l.outcome, Share: share}
-			switch {
-			case l.bands != nil:
-				t.Outcome = l.bands.outcomes[part]
-			case l.leader != nil:
-				t.Outcome = l.leader.outcomes[part]
-			case l.matrix != nil:
-				d, a := l.matrix.cell(part)
-				t.Outcome = l.matrix.outcomes[d][a]
-			default:
-				t.Part = l.row
-			}
+			t := Take{Line: l.number, Part: l.row + part, Outcome: l.body.outcome(part), Share: share}
 			k.r.Takes = append(k.r.Takes, t)
 		}
 	}

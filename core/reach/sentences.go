@@ -23,6 +23,8 @@ var (
 	lineNeverDecidesBecauseLines = say.New("reach.line_never_decides_because_lines",
 		"Line %d never decides, because the lines above it match first. Move it up, change it, or delete "+
 			"it.")
+	profileNeverDecides = say.New("reach.profile_never_decides",
+		"The profile of %s in line %d is never the closest. Change its numbers, or remove it.")
 	noRespondentLandsInBand = say.New("reach.no_respondent_lands_in_band",
 		"No respondent lands in the band %s on %s. Move the cut point or delete it.")
 	respondentsHaveTieInLine = say.New("reach.respondents_have_tie_in_line",

@@ -135,16 +135,7 @@ func (s *simulation) way(r *walk.Result) {
 
 // part is which part of its line decided a walk.
 func (s *simulation) part(r *walk.Result) int {
-	v := &s.m.d.Verdicts[r.Reason.Line-1]
-	switch {
-	case v.Bands != nil:
-		return r.Reason.Cut
-	case v.Leader != nil:
-		return slices.IndexFunc(s.m.d.Keywords, func(k quiz.Keyword) bool { return k.ID == r.Reason.Keyword })
-	case v.Matrix != nil:
-		return r.Reason.Row*len(v.Matrix.Across.Cuts) + r.Reason.Cut
-	}
-	return r.Reason.Row
+	return s.m.d.Verdicts[r.Reason.Line-1].Line().Part(s.m.d, r.Reason.Decision)
 }
 
 func (s *simulation) report(r *Report) {

@@ -59,7 +59,7 @@ func (p *pass) findUses() {
 		m.each(r.tree, func(id int) { p.useAtom(&m.atoms[id], r.where) })
 	}
 	for i := range m.lines[:p.last] {
-		p.useLine(&m.lines[i])
+		m.lines[i].body.use(p)
 		if p.like != nil {
 			m.each(m.lines[i].when, func(id int) { p.useAtom(&m.atoms[id], useAt{kind: useFinal}) })
 		}
@@ -88,27 +88,6 @@ func (p *pass) useAtom(a *atom, at useAt) {
 		p.useLead(everyone, at)
 	case atomComputed:
 		p.useFormula(a.formula, at)
-	}
-}
-
-// useLine marks what a line looks at next to its condition.
-func (p *pass) useLine(l *line) {
-	final := useAt{kind: useFinal}
-	switch {
-	case l.bands != nil || l.matrix != nil:
-		for _, b := range l.cutsIn() {
-			if b.form < 0 {
-				p.useFormula(b.computed, final)
-			} else {
-				p.useThresholds(b.form, b.at, final)
-			}
-		}
-	case l.leader != nil:
-		p.useLead(l.leader.listed, final)
-		p.latest = p.latest || l.leader.latest
-		if q := l.leader.question; q >= 0 && !slices.Contains(p.tieQuestions, q) {
-			p.tieQuestions = append(p.tieQuestions, q)
-		}
 	}
 }
 

@@ -8,8 +8,8 @@ import (
 	"omphalos/core/walk"
 )
 
-// verdict is how a final state is decided.
-type verdict struct {
+// decision is how a final state is decided.
+type decision struct {
 	line    int // position among the flat lines; -1 everyone else
 	outcome int
 	cut     int
@@ -18,35 +18,18 @@ type verdict struct {
 }
 
 // decide takes the verdict lines on a final state.
-func (p *pass) decide(vec []int64) verdict {
+func (p *pass) decide(vec []int64) decision {
 	for i := range p.m.lines[:p.last] {
 		l := &p.m.lines[i]
 		if !p.evaluate(int32(vec[p.lineAt[i]]), vec) {
 			continue
 		}
-		switch {
-		case l.bands != nil:
-			if cut := p.cut(l.bands, vec); cut >= 0 {
-				return verdict{line: i, outcome: p.outcome(l.bands.outcomes[cut]), cut: cut, part: cut}
-			}
-		case l.matrix != nil:
-			x := l.matrix
-			a, d := p.cut(x.across, vec), p.cut(x.down, vec)
-			if a >= 0 && d >= 0 && x.outcomes[d][a] != "" {
-				return verdict{line: i, outcome: p.outcome(x.outcomes[d][a]), cut: -1, part: x.part(d, a)}
-			}
-		case l.leader != nil:
-			level, ok := p.top(vec, l.leader.listed)
-			if !ok {
-				continue
-			}
-			k := p.breakTie(l.leader, level, vec)
-			return verdict{line: i, outcome: p.outcome(l.leader.outcomes[k]), cut: -1, part: k, tie: len(level) > 1}
-		default:
-			return verdict{line: i, outcome: p.outcome(l.outcome), cut: -1}
+		if v, ok := l.body.decide(p, vec); ok {
+			v.line = i
+			return v
 		}
 	}
-	return verdict{line: -1, outcome: p.outcome(p.m.d.Otherwise), cut: -1}
+	return decision{line: -1, outcome: p.outcome(p.m.d.Otherwise), cut: -1}
 }
 
 // breakTie is the one of the keywords level at the top that leads by the line's rule.
@@ -72,22 +55,6 @@ func (p *pass) breakTie(l *leaderLine, level []int, vec []int64) int {
 		}
 	}
 	return first
-}
-
-// cut is the band that owns the value, or -1.
-func (p *pass) cut(b *bandsLine, vec []int64) int {
-	switch {
-	case b.blank:
-		return -1
-	case b.form < 0:
-		return walk.OwningBand(b.cuts, p.compute(b.computed, vec))
-	}
-	for i := len(b.cuts) - 1; i >= 0; i-- {
-		if b.at[i] < 0 || p.meets(b.form, b.at[i], vec) {
-			return i
-		}
-	}
-	return -1
 }
 
 func (p *pass) outcome(id string) int {
@@ -138,7 +105,7 @@ func (c *counted) example(f *final, outcome int) walk.Input {
 
 // final is what the end of a pass comes to.
 type final struct {
-	verdicts []verdict // by state
+	verdicts []decision // by state
 	outcomes []float64
 	lines    []float64   // by flat line
 	parts    [][]float64 // by flat line: by cut or keyword, or the one of a rule or row
@@ -148,8 +115,7 @@ type final struct {
 	reached  []int     // by outcome: a final state that ends there, or -1
 	got      []bool
 	lineGot  []bool
-	cutGot   [][]bool
-	partGot  [][]bool // of a matrix: by cell
+	partGot  [][]bool // by flat line and part
 	restAt   int      // a state of everyone else, or -1
 	tieAt    []int
 	ever     []bool // by line: its condition held for someone
@@ -159,12 +125,12 @@ func (c *counted) finish() *final {
 	p := c.p
 	n := p.m.n()
 	f := c.newFinal()
-	f.verdicts = make([]verdict, 0, c.tables[n].size())
+	f.verdicts = make([]decision, 0, c.tables[n].size())
 	vec := make([]int64, p.end)
 	tab := &c.tables[n]
 	for s := range tab.size() {
 		if tab.isDeserted(s) {
-			f.verdicts = append(f.verdicts, verdict{line: -1, cut: -1})
+			f.verdicts = append(f.verdicts, decision{line: -1, cut: -1})
 			continue
 		}
 		p.unpack(n, tab.key(s), vec)
@@ -195,24 +161,14 @@ func (c *counted) newFinal() *final {
 	}
 	for i := range p.last {
 		f.tieAt[i] = -1
-		var cuts []bool
-		parts := 1
-		switch l := &p.m.lines[i]; {
-		case l.bands != nil:
-			cuts, parts = make([]bool, len(l.bands.cuts)), len(l.bands.cuts)
-		case l.leader != nil:
-			parts = p.nKeys
-		case l.matrix != nil:
-			parts = len(l.matrix.across.cuts) * len(l.matrix.down.cuts)
-		}
-		f.cutGot, f.parts = append(f.cutGot, cuts), append(f.parts, make([]float64, parts))
-		f.partGot = append(f.partGot, make([]bool, parts))
+		parts := p.m.lines[i].body.parts(p)
+		f.parts, f.partGot = append(f.parts, make([]float64, parts)), append(f.partGot, make([]bool, parts))
 	}
 	return f
 }
 
 // see adds a final state with its verdict and its share.
-func (f *final) see(s int, v verdict, share float64) {
+func (f *final) see(s int, v decision, share float64) {
 	f.verdicts = append(f.verdicts, v)
 	f.outcomes[v.outcome] += share
 	if !f.got[v.outcome] {
@@ -229,9 +185,6 @@ func (f *final) see(s int, v verdict, share float64) {
 	f.lineGot[v.line] = true
 	f.parts[v.line][v.part] += share
 	f.partGot[v.line][v.part] = true
-	if v.cut >= 0 {
-		f.cutGot[v.line][v.cut] = true
-	}
 	if v.tie {
 		f.ties += share
 		f.tied[v.line] += share

@@ -491,6 +491,25 @@ func (r *reading) verdict(v obj) string {
 		}
 		return ""
 	}
+	if c := object(v["closest"]); c != nil {
+		out := ""
+		var least *big.Rat
+		for _, o := range list(r.doc["outcomes"]) {
+			profile := list(object(c["profiles"])[id(o)])
+			if profile == nil {
+				continue
+			}
+			sum := new(big.Rat)
+			for i, on := range list(c["on"]) {
+				apart := new(big.Rat).Sub(r.fact(text(on)).(*big.Rat), rat(profile[i]))
+				sum.Add(sum, apart.Mul(apart, apart))
+			}
+			if least == nil || sum.Cmp(least) < 0 {
+				out, least = id(o), sum
+			}
+		}
+		return out
+	}
 	if b := object(v["bands"]); b != nil {
 		value, out := r.fact(text(b["on"])), ""
 		for _, c := range list(b["cuts"]) {

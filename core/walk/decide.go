@@ -53,113 +53,43 @@ func (s *state) end() *Result {
 
 // decide tries one verdict line; when it matches, Outcome and Reason are set.
 func (s *state) decide(v *quiz.Verdict) bool {
-	if v.When != nil && !v.When.Holds(s.Fact) {
+	line := v.Line()
+	if line == nil || v.When != nil && !v.When.Holds(s.Fact) {
 		return false
 	}
-	guard := s.look(v.When)
-	switch {
-	case v.Table != nil:
-		return s.decideTable(v.Table, guard)
-	case v.Bands != nil:
-		value := s.Fact(v.Bands.On)
-		cut := OwningCut(v.Bands.Cuts, value)
-		if cut < 0 {
-			return false
-		}
-		s.Outcome = v.Bands.Cuts[cut].Outcome
-		s.Reason = Reason{Cut: cut, Facts: append(guard, FactValue{v.Bands.On, value})}
-		return true
-	case v.Leader != nil:
-		return s.decideLeader(v.Leader, guard)
-	case v.Matrix != nil:
-		return s.decideMatrix(v.Matrix, guard)
+	d, decides := line.Decide(s)
+	if decides {
+		d.Facts = append(s.look(v.When), d.Facts...)
+		s.Outcome, s.Reason = d.Outcome, Reason{Decision: d}
 	}
-	s.Outcome, s.Reason = v.Outcome, Reason{Facts: guard}
-	return true
+	return decides
 }
 
-// OwningCut returns the position of the cut that owns the value, or -1: below all cuts, blank, or not a number.
-func OwningCut(cuts []quiz.Cut, value rule.Value) int {
-	if value.Kind != rule.Num {
-		return -1
+// Leading are the ids of the keywords level with the most of those listed.
+func (s *state) Leading(listed func(id string) bool) []string { return s.ids(s.top(listed)) }
+
+// BreakTie narrows level keywords by the rule of a line.
+func (s *state) BreakTie(ties string, level []string) []string {
+	tied := make([]int, len(level))
+	for i, id := range level {
+		tied[i] = s.c.keyword[id]
 	}
-	for i := len(cuts) - 1; i >= 0; i-- {
-		if value.Num.Cmp(cuts[i].From) >= 0 {
-			return i
-		}
-	}
-	return -1
+	return s.ids(s.breakTie(ties, tied))
 }
 
-func (s *state) decideMatrix(m *quiz.Matrix, guard []FactValue) bool {
-	across, down := s.Fact(m.Across.On), s.Fact(m.Down.On)
-	a, d := OwningBand(m.Across.Cuts, across), OwningBand(m.Down.Cuts, down)
-	outcome := m.Cell(d, a)
-	if outcome == "" {
-		return false
+func (s *state) ids(keywords []int) []string {
+	out := make([]string, len(keywords))
+	for i, k := range keywords {
+		out[i] = s.c.Doc.Keywords[k].ID
 	}
-	s.Outcome = outcome
-	s.Reason = Reason{
-		Row: d, Cut: a, Facts: append(guard, FactValue{m.Across.On, across}, FactValue{m.Down.On, down}),
-	}
-	return true
+	return out
 }
 
-// OwningBand is OwningCut for bare cut points.
-func OwningBand(cuts []rule.Number, value rule.Value) int {
-	if value.Kind != rule.Num {
-		return -1
-	}
-	for i, cut := range slices.Backward(cuts) {
-		if value.Num.Cmp(cut) >= 0 {
-			return i
-		}
-	}
-	return -1
-}
+// OutcomeIDs are the ids of the outcomes in declared order.
+func (s *state) OutcomeIDs() []string { return s.c.outcomeIDs }
 
-func (s *state) decideTable(t *quiz.Table, guard []FactValue) bool {
-	for r, row := range t.Rows {
-		matches := true
-		for i, cell := range row.Cells {
-			if cell != nil && !rule.Compare(s.Fact(t.Facts[i]), rule.OpIn, &rule.Operand{IsList: true, List: cell}) {
-				matches = false
-				break
-			}
-		}
-		if matches {
-			facts := guard
-			for _, f := range t.Facts {
-				facts = append(facts, FactValue{f, s.Fact(f)})
-			}
-			s.Outcome, s.Reason = row.Outcome, Reason{Row: r, Facts: facts}
-			return true
-		}
-	}
-	return false
-}
-
-func (s *state) decideLeader(l *quiz.Leader, guard []FactValue) bool {
-	tied := s.top(func(id string) bool { _, listed := l.Outcomes[id]; return listed })
-	if len(tied) == 0 {
-		return false
-	}
-	s.Reason = Reason{Facts: guard}
-	for i := range s.c.Doc.Keywords {
-		if id := s.c.Doc.Keywords[i].ID; l.Outcomes[id] != "" {
-			s.Reason.Facts = append(s.Reason.Facts, FactValue{"keyword." + id, rule.NumValue(s.Keywords[i])})
-		}
-	}
-	if len(tied) > 1 {
-		for _, i := range tied {
-			s.Reason.Tied = append(s.Reason.Tied, s.c.Doc.Keywords[i].ID)
-		}
-		tied = s.breakTie(l.Ties, tied)
-	}
-	s.Reason.Keyword = s.c.Doc.Keywords[tied[0]].ID
-	s.Outcome = l.Outcomes[s.Reason.Keyword]
-	return true
-}
+// KeywordIDs are the ids of the keywords in declared order.
+func (s *state) KeywordIDs() []string { return s.c.keywordIDs }
 
 // breakTie narrows level keywords by the rule; what is still level stays in declared order.
 func (s *state) breakTie(ties string, tied []int) []int {

@@ -55,13 +55,10 @@ func (s *state) missing(v *quiz.Verdict, t *Tried) {
 		}
 		return
 	}
-	switch m := v.Matrix; {
-	case v.Bands != nil:
-		t.Fact, t.Value = v.Bands.On, s.Fact(v.Bands.On)
-	case m != nil && OwningBand(m.Down.Cuts, s.Fact(m.Down.On)) < 0:
-		t.Fact, t.Value = m.Down.On, s.Fact(m.Down.On)
-	case m != nil:
-		t.Fact, t.Value = m.Across.On, s.Fact(m.Across.On)
+	if line := v.Line(); line != nil {
+		if t.Fact = line.Missed(s); t.Fact != "" {
+			t.Value = s.Fact(t.Fact)
+		}
 	}
 }
 

@@ -8,6 +8,7 @@ import (
 	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
+	"omphalos/core/verdict"
 )
 
 // Visitor is what is known of a respondent without asking.
@@ -69,21 +70,14 @@ func (p Percent) Number() rule.Number {
 
 // Reason says which line decided, by which values.
 type Reason struct {
-	Line     int         // 1-based verdict line, LineOtherwise or LineBranch
-	Question string      // of a branch: where it stands
-	Branch   int         // of a branch: its position
-	Row      int         // of a table: its row, of a matrix: the band of down; 0-based
-	Cut      int         // of bands: the cut that owns the value, of a matrix: the band of across; 0-based
-	Keyword  string      // of a leader: the one that led
-	Tied     []string    // of a leader: all keywords level at the top, when the tie rule was needed
-	Facts    []FactValue // what the deciding line looked at
+	Line     int    // 1-based verdict line, LineOtherwise or LineBranch
+	Question string // of a branch: where it stands
+	Branch   int    // of a branch: its position
+	verdict.Decision
 }
 
 // FactValue is a fact and what it was.
-type FactValue struct {
-	Fact  string
-	Value rule.Value
-}
+type FactValue = verdict.FactValue
 
 // Compiled is a document made ready for walking. It is safe for use by many walks at once.
 type Compiled struct {
@@ -94,6 +88,8 @@ type Compiled struct {
 	choices  [][]Effect      // by question, by choice
 	mosts    [][]rule.Number // by question, by scale
 	formulas []*rule.Formula
+
+	outcomeIDs, keywordIDs []string
 }
 
 // New prepares a document, which must be valid (see quiz.Document.Validate).
@@ -107,6 +103,8 @@ func New(d *quiz.Document) (*Compiled, error) {
 		keyword:  map[string]int{},
 		question: make(map[string]int, len(d.Questions)),
 		formulas: d.Formulas(),
+
+		outcomeIDs: d.OutcomeIDs(), keywordIDs: d.KeywordIDs(),
 	}
 	for i, s := range d.Scales {
 		c.scale[s.ID] = i
@@ -255,7 +253,9 @@ func (s *state) pass(i int) int {
 			return s.c.question[id]
 		case "outcome":
 			s.jumped = id
-			s.Reason = Reason{Line: LineBranch, Question: q.ID, Branch: j, Facts: s.look(&b.When)}
+			s.Reason = Reason{
+				Line: LineBranch, Question: q.ID, Branch: j, Decision: verdict.Decision{Facts: s.look(&b.When)},
+			}
 		}
 		return last
 	}
@@ -345,7 +345,7 @@ func (s *state) look(c *rule.Condition) []FactValue {
 	}
 	var out []FactValue
 	for _, name := range c.Names() {
-		out = append(out, FactValue{name, s.Fact(name)})
+		out = append(out, FactValue{Fact: name, Value: s.Fact(name)})
 	}
 	return out
 }
