@@ -48,7 +48,6 @@ type targetShare struct {
 }
 
 func (s *view) matrix(l *line, m *quiz.Matrix) {
-	l.Kind, l.Open = "matrix", true
 	at := l.Path + "/matrix"
 	l.Matrix = &matrixLine{Edges: []edge{
 		s.edge("across", at+"/across", &m.Across, m, false), s.edge("down", at+"/down", &m.Down, m, true),

@@ -48,14 +48,8 @@ func (out parts) blank(d *quiz.Document) {
 	for i := range d.Verdicts {
 		n := fmt.Sprint(i + 1)
 		out["share-"+n], out["note-"+n] = "", ""
-		if d.Verdicts[i].Matrix != nil {
-			out["matrix-"+n] = ""
-		}
-		if b := d.Verdicts[i].Bands; b != nil {
-			out["axis-"+n] = ""
-			for j := range b.Cuts {
-				out[fmt.Sprintf("band-%s-%d", n, j)] = ""
-			}
+		if e := editorOf(&d.Verdicts[i]); e.blank != nil {
+			e.blank(out, d, i)
 		}
 	}
 	out["share-rest"], out["stream"] = "", ""
@@ -65,30 +59,59 @@ func (out parts) blank(d *quiz.Document) {
 func (out parts) line(v *workbench.Counted, i int, taken map[int]float64) error {
 	line, n := &v.Doc.Verdicts[i], fmt.Sprint(i+1)
 	out["share-"+n] = text(page.Percent(v.Report.Verdicts[i].Share))
-	switch {
-	case line.Bands != nil:
-		for j := range line.Bands.Cuts {
-			out[fmt.Sprintf("band-%s-%d", n, j)] = text(page.Percent(taken[j]))
-		}
-		axis, err := newAxis(v, i+1)
-		if err != nil {
-			out["axis-"+n] = sorry("Couldn’t draw the chart", err)
-			return nil
-		}
-		out["axis-"+n] = draw("axis", axis)
-	case line.Leader != nil:
-		return out.leader(v, i, taken)
-	case line.Matrix != nil:
-		x, err := newCrossing(v, i+1)
-		if err != nil {
-			out["matrix-"+n] = sorry("Couldn’t draw the matrix", err)
-			return nil
-		}
-		out["matrix-"+n] = draw("crossing", x)
-	case line.Table != nil:
-		for r := range line.Table.Rows {
-			out[fmt.Sprintf("row-%s-%d", n, r)] = text(page.Percent(taken[r]))
-		}
+	if e := editorOf(line); e.shares != nil {
+		return e.shares(out, v, i, taken)
+	}
+	return nil
+}
+
+// editorOf is how a line is edited.
+func editorOf(v *quiz.Verdict) editor {
+	if line := v.Line(); line != nil {
+		return editors[line.Name()]
+	}
+	return editor{}
+}
+
+func (out parts) blankBands(d *quiz.Document, i int) {
+	n := fmt.Sprint(i + 1)
+	out["axis-"+n] = ""
+	for j := range d.Verdicts[i].Bands.Cuts {
+		out[fmt.Sprintf("band-%s-%d", n, j)] = ""
+	}
+}
+
+func (out parts) blankMatrix(_ *quiz.Document, i int) { out["matrix-"+fmt.Sprint(i+1)] = "" }
+
+// bands draws what each band takes, and the chart of the number.
+func (out parts) bands(v *workbench.Counted, i int, taken map[int]float64) error {
+	n := fmt.Sprint(i + 1)
+	for j := range v.Doc.Verdicts[i].Bands.Cuts {
+		out[fmt.Sprintf("band-%s-%d", n, j)] = text(page.Percent(taken[j]))
+	}
+	axis, err := newAxis(v, i+1)
+	if err != nil {
+		out["axis-"+n] = sorry("Couldn’t draw the chart", err)
+		return nil
+	}
+	out["axis-"+n] = draw("axis", axis)
+	return nil
+}
+
+func (out parts) matrix(v *workbench.Counted, i int, _ map[int]float64) error {
+	n := fmt.Sprint(i + 1)
+	x, err := newCrossing(v, i+1)
+	if err != nil {
+		out["matrix-"+n] = sorry("Couldn’t draw the matrix", err)
+		return nil
+	}
+	out["matrix-"+n] = draw("crossing", x)
+	return nil
+}
+
+func (out parts) table(v *workbench.Counted, i int, taken map[int]float64) error {
+	for r := range v.Doc.Verdicts[i].Table.Rows {
+		out[fmt.Sprintf("row-%d-%d", i+1, r)] = text(page.Percent(taken[r]))
 	}
 	return nil
 }

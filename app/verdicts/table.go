@@ -59,7 +59,6 @@ const maxFill = 240
 // table shows a decision table: its columns and rows, and the edits that add to it.
 func (s *view) table(l *line, t *quiz.Table) {
 	d := s.Draft.Doc
-	l.Kind, l.Open = "table", true
 	at := l.Path + "/table"
 	v := &table{Path: at}
 	for i, f := range t.Facts {

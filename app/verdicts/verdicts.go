@@ -14,6 +14,7 @@ import (
 	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
+	"omphalos/core/verdict"
 )
 
 //go:embed *.html *.js
@@ -76,7 +77,7 @@ type line struct {
 	Sentence string
 	Off      bool
 	Switch   string // patch that switches it off or on
-	Kind     string // rule, bands, leader, table, matrix
+	Kind     string // as documents call it: rule, bands, leader, table, matrix, closest
 	Open     bool
 	Marks    []page.Mark
 	Up, Down string
@@ -95,8 +96,12 @@ type line struct {
 	Others   []option // rules for ties that are not in use
 	Table    *table
 	Matrix   *matrixLine
+	Closest  *profiles
 	Wanted   []targetShare // outcomes of a leader whose shares can be asked for
 }
+
+// Editor names the template of what is edited of a line.
+func (l line) Editor() string { return "line-" + l.Kind }
 
 type view struct {
 	Draft     *workbench.Draft
@@ -149,6 +154,7 @@ func (s *view) adds() {
 	s.addLeaders(first)
 	s.addTable()
 	s.addMatrix(first)
+	s.addClosest()
 }
 
 // offer offers a line to add, unless a says why there can be none; the focus of a is a place within it.
@@ -283,25 +289,17 @@ func (s *view) line(i int) line {
 		Sentence: d.VerdictSentence(v),
 		Off:      v.Off,
 		Drop:     quiz.JSON(quiz.Remove(at)),
-		Kind:     "rule",
+		Kind:     verdict.RuleName,
 	}
 	if l.Switch = quiz.JSON(quiz.Add(at+"/off", true)); v.Off {
 		l.Switch = quiz.JSON(quiz.Remove(at + "/off"))
 	}
 	l.Up, l.Down = workbench.Order(d, "/verdicts", i, len(d.Verdicts))
-	switch {
-	case v.Bands != nil:
-		s.bands(&l, v.Bands)
-	case v.Leader != nil:
-		s.leader(&l, v.Leader)
-	case v.Table != nil:
-		s.table(&l, v.Table)
-	case v.Matrix != nil:
-		s.matrix(&l, v.Matrix)
-	default:
-		l.Outcomes = workbench.Outcomes(d, v.Outcome)
-		l.Marks = []page.Mark{s.Draft.Mark(v.Outcome)}
+	if of := v.Line(); of != nil {
+		l.Kind = of.Name()
 	}
+	l.Open = l.Kind != verdict.RuleName
+	editors[l.Kind].show(s, &l, v)
 	if v.When != nil {
 		l.When = workbench.NewCondition(
 			d,
@@ -309,7 +307,7 @@ func (s *view) line(i int) line {
 			v.When,
 			len(d.Questions),
 			"Condition of line "+strconv.Itoa(i+1),
-			l.Kind == "rule",
+			l.Kind == verdict.RuleName,
 		)
 	} else {
 		l.AddWhen = quiz.JSON(quiz.Add(at+"/when", workbench.DefaultCondition(d, len(d.Questions))))
@@ -317,9 +315,32 @@ func (s *view) line(i int) line {
 	return l
 }
 
+// editor is how lines of a kind are edited, and what is said of what they take.
+type editor struct {
+	show func(s *view, l *line, v *quiz.Verdict)
+	// blank empties what shares fills in, for a draft that cannot be counted.
+	blank func(out parts, d *quiz.Document, i int)
+	// shares says what verdict line i takes; taken is by part.
+	shares func(out parts, v *workbench.Counted, i int, taken map[int]float64) error
+}
+
+// editors are by the kinds of verdict lines. Each has a template "line-KIND".
+var editors = map[string]editor{
+	verdict.RuleName: {show: (*view).rule},
+	"bands":          {func(s *view, l *line, v *quiz.Verdict) { s.bands(l, v.Bands) }, parts.blankBands, parts.bands},
+	"leader":         {func(s *view, l *line, v *quiz.Verdict) { s.leader(l, v.Leader) }, nil, parts.leader},
+	"table":          {func(s *view, l *line, v *quiz.Verdict) { s.table(l, v.Table) }, nil, parts.table},
+	"matrix":         {func(s *view, l *line, v *quiz.Verdict) { s.matrix(l, v.Matrix) }, parts.blankMatrix, parts.matrix},
+	"closest":        {func(s *view, l *line, v *quiz.Verdict) { s.closest(l, v.Closest) }, nil, parts.closest},
+}
+
+func (s *view) rule(l *line, v *quiz.Verdict) {
+	l.Outcomes = workbench.Outcomes(s.Draft.Doc, v.Outcome)
+	l.Marks = []page.Mark{s.Draft.Mark(v.Outcome)}
+}
+
 func (s *view) bands(l *line, b *quiz.Bands) {
 	d := s.Draft.Doc
-	l.Kind, l.Open = "bands", true
 	l.On = append(s.numbersToCut(b.On), answersToCut(d)...)
 	cuts := l.Path + "/bands/cuts"
 	for j, c := range b.Cuts {
@@ -382,7 +403,6 @@ func otherRules(v *quiz.Leader) []option {
 func (s *view) leader(l *line, v *quiz.Leader) {
 	d := s.Draft.Doc
 	l.Others = otherRules(v)
-	l.Kind, l.Open = "leader", true
 	for i, k := range d.Keywords {
 		at := l.Path + "/leader/outcomes" + quiz.Pointer(k.ID)
 		current, listed := v.Outcomes[k.ID]

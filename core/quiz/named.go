@@ -267,6 +267,8 @@ func (n *naming) verdict() string {
 		return "the table of " + this
 	case "leader":
 		return "the keywords of " + this
+	case "closest":
+		return "the profiles of " + this
 	case "matrix":
 		return n.matrix(n.d.Verdicts[i].Matrix, this)
 	}

@@ -39,7 +39,7 @@ var fieldWords = map[string]string{
 	"alt":          "alternative text",
 	"why":          "reason",
 	"translations": "the texts in other languages",
-	"bands":        "", "leader": "", "table": "", "matrix": "", "across": "", "down": "",
+	"bands":        "", "leader": "", "table": "", "matrix": "", "across": "", "down": "", "closest": "", "profiles": "",
 	"all": "", "any": "", "none": "", "of": "", "at_least": "", "value": "",
 	"fact": "", "": "",
 }

@@ -7,6 +7,9 @@ import (
 // RuleName is the name of the line that has a condition and an outcome alone.
 const RuleName = "rule"
 
+// everyone begins the sentence of a rule; with a condition before it, it is left out.
+const everyone = "everyone → "
+
 // ruleLine leads everyone for whom its condition holds to one outcome.
 type ruleLine struct {
 	plain

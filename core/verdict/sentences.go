@@ -44,6 +44,3 @@ var (
 	useOneNumberEach       = say.New("verdict.use_one_number_each", "Use one number for each of “on”.")
 	profileHasNumbers      = say.New("verdict.profile_has_numbers", "the profile has %d numbers, not %d")
 )
-
-// everyone begins the sentence of a rule; with a condition before it, it is left out.
-const everyone = "everyone → "

@@ -45,13 +45,33 @@ type Line interface {
 	Explain(n Names, d Decision, number int) string
 }
 
-// registry finds the line of each kind in a verdict; nil where it is of another kind.
-var registry = []func(v *Verdict) Line{tableOf, bandsOf, leaderOf, matrixOf, closestOf, ruleOf}
+// registry has every kind of line: how documents call it, and how it is found in a verdict; nil where that is of another
+// kind.
+var registry = []struct {
+	name string
+	find func(v *Verdict) Line
+}{
+	{"table", tableOf},
+	{"bands", bandsOf},
+	{"leader", leaderOf},
+	{"matrix", matrixOf},
+	{"closest", closestOf},
+	{RuleName, ruleOf},
+}
+
+// Kinds lists every kind of line, as documents call them.
+func Kinds() []string {
+	var out []string
+	for _, kind := range registry {
+		out = append(out, kind.name)
+	}
+	return out
+}
 
 // Line is what the verdict line is; nil where it is nothing yet.
 func (v *Verdict) Line() Line {
-	for _, find := range registry {
-		if line := find(v); line != nil {
+	for _, kind := range registry {
+		if line := kind.find(v); line != nil {
 			return line
 		}
 	}
@@ -61,8 +81,8 @@ func (v *Verdict) Line() Line {
 // Validate reports what keeps a verdict line from deciding: it must be of exactly one kind.
 func (v *Verdict) Validate(c Checker, at string) {
 	var lines []Line
-	for _, find := range registry {
-		if line := find(v); line != nil {
+	for _, kind := range registry {
+		if line := kind.find(v); line != nil {
 			lines = append(lines, line)
 		}
 	}
