@@ -52,11 +52,14 @@ func (o *ChartOf) UnmarshalJSON(data []byte) error {
 // leastAxes is how many axes a radar needs to have an area.
 const leastAxes = 3
 
+// ChartKinds lists every kind of chart.
+var ChartKinds = []string{ChartBars, ChartRadar}
+
 // maxAxes is how many figures one chart shows.
 const maxAxes = 24
 
 func (c *check) chart(at string, chart *Chart) {
-	c.oneOf(at+"/kind", chart.Kind, ChartBars, ChartRadar)
+	c.oneOf(at+"/kind", chart.Kind, ChartKinds...)
 	if chart.Kind == "" {
 		c.ps.add(at+"/kind", useBarsOrRadar.With(), chartHasNoType.With())
 	}
