@@ -185,7 +185,13 @@ func throughPages(t *testing.T, d *quiz.Document, q *quiz.Question, a walk.Answe
 	about := kind.Of(q).About()
 	script := desk.get("/quizzes/" + id + "/script").Body.String()
 	require.Contains(t, script, kind.Of(q).Fresh()[0].Words)
-	require.Contains(t, desk.get("/quizzes/"+id+"/script?open="+q.ID).Body.String(), "What is asked?")
+	opened := desk.get("/quizzes/" + id + "/script?open=" + q.ID).Body.String()
+	require.Contains(t, opened, "What is asked?")
+	if text, err := kinds.Set.ReadFile(string(q.Kind) + "/set.html"); err == nil {
+		for _, at := range regexp.MustCompile(`data-at="\{\{\.Path\}\}(/\w+)"`).FindAllStringSubmatch(string(text), -1) {
+			require.Contains(t, opened, `questions/@asked`+at[1]+`"`, "what can be set of it is drawn")
+		}
+	}
 
 	require.Empty(t, desk.saved("/quizzes/"+id+"/launch", "base=0&slug=registry"))
 	page := desk.get("/q/registry").Body.String()
@@ -218,7 +224,7 @@ func throughPages(t *testing.T, d *quiz.Document, q *quiz.Question, a walk.Answe
 // Every kind that is asked of respondents has its template.
 func TestEveryKindHasItsFolder(t *testing.T) {
 	for _, name := range kind.Names {
-		text, err := kinds.Templates.ReadFile(string(name) + "/ask.html")
+		text, err := kinds.Ask.ReadFile(string(name) + "/ask.html")
 		require.NoError(t, err)
 		require.Contains(t, string(text), `{{define "ask-`+string(name)+`"}}`)
 	}

@@ -8,6 +8,7 @@ import (
 	"testing"
 
 	"github.com/chromedp/cdproto/emulation"
+	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/require"
 
 	"omphalos/app/store"
@@ -32,13 +33,14 @@ const everyKind = `"params":["src"],"questions":[
 	{"id":"pics","kind":"single","display":"pictures","required":true,"text":"Which picture, after {one}?","choices":[{"id":"f","label":"Fern","image":"/samples/mist-keeper.svg","alt":"A fern"},{"id":"c","label":"Cactus","image":"/samples/sun-spine.svg","alt":"A cactus"}]},
 	{"id":"drop","kind":"single","display":"dropdown","required":true,"text":"From a list","choices_from":{"table":"places","label":"name"}},
 	{"id":"many","kind":"multiple","required":true,"text":"Several","most":2,"choices":[{"id":"x","label":"X"},{"id":"y","label":"Y"},{"id":"none","label":"None of these","exclusive":true}]},
+	{"id":"rank","kind":"ranking","required":true,"most":2,"text":"In your order","choices":[{"id":"p","label":"Peat"},{"id":"q","label":"Quartz"},{"id":"r","label":"Resin"}]},
 	{"id":"rate","kind":"rating","required":true,"from":0,"to":10,"ends":["Never","Certainly"],"text":"How likely?"},
 	{"id":"grid","kind":"grid","required":true,"text":"How often?","rows":[{"id":"r","label":"Watering"},{"id":"t","label":"Turning"}],"choices":[{"id":"n","label":"Never"},{"id":"w","label":"Weekly"}]},
 	{"id":"num","kind":"number","required":true,"from":1,"to":9,"unit":"pots","text":"How many?"},
 	{"id":"short","kind":"short_text","required":true,"text":"In a word"},{"id":"long","kind":"long_text","text":"In many"},
 	{"id":"mail","kind":"email","required":true,"text":"E-mail"},{"id":"tel","kind":"phone","required":true,"text":"Phone"},{"id":"day","kind":"date","required":true,"text":"Day"},
 	{"id":"ok","kind":"consent","required":true,"text":"Agreed?"},{"id":"say","kind":"statement","text":"Nearly there"}],
-	"outcomes":[{"id":"end","heading":"Done with {one} and {drop}","text":"{short}, {tel}, {many}","ending":{"kind":"page"}}],"otherwise":"end"`
+	"outcomes":[{"id":"end","heading":"Done with {one} and {drop}","text":"{short}, {tel}, {many}, {rank}","ending":{"kind":"page"}}],"otherwise":"end"`
 
 // Every kind of question in Chromium, on a phone and on a desk, with scripts and without.
 func TestEveryKindOfQuestion(t *testing.T) {
@@ -108,6 +110,27 @@ func TestEveryKindOfQuestion(t *testing.T) {
 			}
 			b.click("label", "Y")
 			next()
+			on("rank")
+			narrow()
+			next()
+			b.has("Put the answers in order.")
+			if c.scripts { // by the keyboard alone
+				b.focus(`.ranked [data-id="r"] .choice`)
+				b.press(kb.Enter)
+				b.focus(`.ranked [data-id="p"] .choice`)
+				b.press(kb.Enter)
+				require.Equal(t, "true", b.eval(`String(document.querySelector('.ranked [data-id="q"] .choice').disabled)`), "no place is left")
+				require.Equal(t, "p", b.eval(`document.activeElement.closest("li").dataset.id`), "the focus stays with the answer")
+				b.press(kb.Tab, kb.Enter) // higher
+				require.Equal(t, "p r", b.eval(`[...document.querySelectorAll("[data-ranking] select")].map((s) => s.value).join(" ")`))
+			} else {
+				b.set("li:nth-child(1) select", "r")
+				b.set("li:nth-child(2) select", "r")
+				next()
+				b.has("“Resin” is in the list twice.")
+				b.set("li:nth-child(1) select", "p")
+			}
+			next()
 			on("rate")
 			narrow()
 			b.click("label", "7") // moves on by itself too
@@ -158,7 +181,7 @@ func TestEveryKindOfQuestion(t *testing.T) {
 			on("say")
 			next()
 			b.has("Done with Alpha and Place 27")
-			b.has("prefilled, +35314960123, X, Y")
+			b.has("prefilled, +35314960123, X, Y, Peat, Resin")
 			narrow()
 			b.quiet()
 		})

@@ -1,6 +1,20 @@
 // The Endings room: an ending is edited in its own page, all of them as a sheet; tables are edited as a sheet and stored immediately.
 import { drawParts } from "./draw.js";
-import { act, Alpine, behaviour, change, commit, did, history, leaveTo, onDraw, random, say, store, waitFor } from "./workbench.js";
+import {
+  act,
+  Alpine,
+  behaviour,
+  change,
+  commit,
+  did,
+  history,
+  leaveTo,
+  onDraw,
+  random,
+  say,
+  store,
+  waitFor,
+} from "./workbench.js";
 import "./others.js";
 import { blockOf } from "./block.js";
 import { besideFrame, toMenu } from "./fields.js";
@@ -49,8 +63,20 @@ if (new URLSearchParams(location.search).has("new")) arrive();
 // the window's store as in any other field, and sent when the field is left.
 const typed = () => JSON.parse(/** @type {any} */ (room.querySelector("[data-typed]"))?.dataset.typed || "null");
 const look = {
-  font: "inherit", color: "inherit", letterSpacing: "inherit", textAlign: "inherit", width: "100%", display: "block", border: "0", padding: "0",
-  background: "transparent", resize: "none", fieldSizing: "content", outline: "2px solid #8e1f3b", outlineOffset: "4px", borderRadius: "2px",
+  font: "inherit",
+  color: "inherit",
+  letterSpacing: "inherit",
+  textAlign: "inherit",
+  width: "100%",
+  display: "block",
+  border: "0",
+  padding: "0",
+  background: "transparent",
+  resize: "none",
+  fieldSizing: "content",
+  outline: "2px solid #8e1f3b",
+  outlineOffset: "4px",
+  borderRadius: "2px",
 };
 
 preview(room, { ready: typeInto });
@@ -151,7 +177,10 @@ const cellAct = (at, rows, how) => {
   const [outcome, field] = at.split("/sheet/");
   return act("outcomes.fill", outcome.endsWith("/-") ? "/outcomes" : outcome, { field, rows }, how);
 };
-const cell = { send: (at, value, how) => cellAct(at, [[value ?? ""]], how), resets: (at) => at.startsWith("/outcomes/-/") };
+const cell = {
+  send: (at, value, how) => cellAct(at, [[value ?? ""]], how),
+  resets: (at) => at.startsWith("/outcomes/-/"),
+};
 behaviour("outcome.cell", { ...cell, read: (text) => ({ value: text.replace(/\s*\n\s*/g, " ").trim() }) });
 behaviour("outcome.lines", { ...cell, read: (text) => ({ value: text.trim() }), lines: true });
 room.addEventListener("paste", (event) => {
@@ -215,7 +244,12 @@ async function saveTable(step = true) {
   });
   if (!table() || table().dataset.table !== name) return;
   if (answer.kind !== "stored") return state("Not saved");
-  if (step) did(`Change to table ${name}`, () => fillTable(before), () => fillTable(now));
+  if (step)
+    did(
+      `Change to table ${name}`,
+      () => fillTable(before),
+      () => fillTable(now),
+    );
   state("Saved");
   known = { number: answer.number, columns: answer.columns, rows: answer.rows };
   table().dataset.number = answer.number;
@@ -231,7 +265,9 @@ function settle(rows, now, sent) {
     origins.set(tr, n ?? -1);
     keys.delete(now.rows[i][0]);
     if (n === undefined) return;
-    cellsIn(tr).forEach((el, k) => el.value === now.rows[i][k] && el !== document.activeElement && (el.value = rows[n][k] ?? ""));
+    cellsIn(tr).forEach(
+      (el, k) => el.value === now.rows[i][k] && el !== document.activeElement && (el.value = rows[n][k] ?? ""),
+    );
   });
   for (const [key, n] of keys) {
     if (rowsOf().some((tr) => cellsIn(tr)[0]?.value === key)) continue;
@@ -247,7 +283,8 @@ function fillTable({ columns, rows }) {
   if (!t) return undefined;
   const heads = t.querySelectorAll("[data-column]");
   for (let i = heads.length; i < columns.length; i++) addColumn();
-  for (let i = columns.length; i < heads.length; i++) for (const tr of t.querySelectorAll("tr")) tr.cells[columns.length]?.remove();
+  for (let i = columns.length; i < heads.length; i++)
+    for (const tr of t.querySelectorAll("tr")) tr.cells[columns.length]?.remove();
   t.querySelectorAll("[data-column]").forEach((el, i) => (el.value = columns[i]));
   const lines = rowsOf();
   for (let i = rows.length; i < lines.length; i++) lines[i].remove();
@@ -302,7 +339,11 @@ window.addEventListener("popstate", () => location.reload());
 // A file takes the place of the table; what is wrong with it is said here, and the corrected file can be chosen at once.
 async function replaceBy(input) {
   state("Reading the file …");
-  const response = await fetch(input.form.action, { method: "POST", headers: { Accept: "application/json" }, body: new FormData(input.form) }).catch(() => null);
+  const response = await fetch(input.form.action, {
+    method: "POST",
+    headers: { Accept: "application/json" },
+    body: new FormData(input.form),
+  }).catch(() => null);
   input.value = "";
   if (response?.ok) return location.reload();
   const answer = await response?.json().catch(() => null);
@@ -320,7 +361,8 @@ function addRow(after) {
     if (pictures) {
       td.className = "picturecell";
       td.dataset.picture = "";
-      td.innerHTML = '<button type="button" class="thumb" data-choosepicture aria-label="Choose the picture of this row">▦</button>';
+      td.innerHTML =
+        '<button type="button" class="thumb" data-choosepicture aria-label="Choose the picture of this row">▦</button>';
     }
     const input = document.createElement("input");
     input.dataset.cellof = "";
@@ -349,7 +391,9 @@ function fillKeys(words) {
   let focus = null;
   for (const word of words) {
     if (firsts().some((el) => same(el.value, word))) continue;
-    const blank = firsts().find((el) => [...el.closest("tr").querySelectorAll("[data-cellof]")].every((cell) => !cell.value));
+    const blank = firsts().find((el) =>
+      [...el.closest("tr").querySelectorAll("[data-cellof]")].every((cell) => !cell.value),
+    );
     const cell = blank || addRow().querySelector("[data-cellof]");
     cell.value = word;
     focus ||= cell.closest("tr").querySelectorAll("[data-cellof]")[1];

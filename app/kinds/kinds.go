@@ -10,10 +10,23 @@ import (
 	"omphalos/core/kind"
 )
 
-// Templates are "ask-KIND" and, where there is something to set, "set-KIND".
+// Ask are the templates "ask-KIND" of respondents' pages.
 //
-//go:embed *.html */*.html
-var Templates embed.FS
+//go:embed ask.html */ask.html
+var Ask embed.FS
+
+// Set are the templates "set-KIND" of Script, for kinds that have something to set.
+//
+//go:embed set.html */set.html
+var Set embed.FS
+
+// Settings names the template of what can be set of a kind alone; "" where there is nothing.
+func Settings(name kind.Name) string {
+	if _, err := Set.Open(string(name) + "/set.html"); err != nil {
+		return ""
+	}
+	return "set-" + string(name)
+}
 
 // Block is one question on a page.
 type Block struct {

@@ -27,7 +27,8 @@
       return false;
     }
   };
-  const tell = (name, detail) => document.dispatchEvent(new CustomEvent("omphalos:" + name, { detail: { quiz, ...detail } }));
+  const tell = (name, detail) =>
+    document.dispatchEvent(new CustomEvent("omphalos:" + name, { detail: { quiz, ...detail } }));
 
   // The quiz's own colours: of the bar and its words, of the sheet and what is written on it.
   let [strong, onStrong, ground, ink] = ["#22262b", "#fff", "#fff", "#22262b"];
@@ -40,7 +41,9 @@
 
   // A frame with the quiz; there is called once its page is there.
   function frame(there, close) {
-    const el = make("iframe", "display:block;width:100%;height:0;border:0;background:transparent", { title: tag.title || "Quiz" });
+    const el = make("iframe", "display:block;width:100%;height:0;border:0;background:transparent", {
+      title: tag.title || "Quiz",
+    });
     let [begun, shown] = [false, false];
     addEventListener("message", ({ source: from, origin, data }) => {
       if (!from || from !== el.contentWindow || origin !== base || data?.type !== "omphalos") return;
@@ -78,7 +81,10 @@
       "dialog",
       "position:fixed;inset:0;width:100vw;height:100vh;max-width:none;max-height:none;margin:0;padding:0;border:0;background:rgba(20,22,26,.6);overflow:auto",
     );
-    const box = make("div", `position:relative;width:min(680px,calc(100vw - 32px));margin:5vh auto;background:${ground};border-radius:3px`);
+    const box = make(
+      "div",
+      `position:relative;width:min(680px,calc(100vw - 32px));margin:5vh auto;background:${ground};border-radius:3px`,
+    );
     const close = () => wall.close();
     const button = make(
       "button",
@@ -94,7 +100,10 @@
       wall.remove();
       open = false;
     };
-    box.append(button, frame(() => wall.showModal(), close));
+    box.append(
+      button,
+      frame(() => wall.showModal(), close),
+    );
     wall.append(box);
     document.body.append(wall);
   }
@@ -106,14 +115,22 @@
     );
     el.setAttribute("role", "region");
     el.setAttribute("aria-label", tag.title || "Quiz");
-    const go = make("button", "border:1px solid;border-radius:3px;background:transparent;color:inherit;font:inherit;padding:8px 16px;min-height:44px;cursor:pointer", {
-      type: "button",
-      textContent: words || name || "Quiz",
-    });
-    const no = make("button", "position:absolute;right:6px;width:44px;height:44px;border:0;background:transparent;color:inherit;font:24px/1 sans-serif;cursor:pointer", {
-      type: "button",
-      textContent: "×",
-    });
+    const go = make(
+      "button",
+      "border:1px solid;border-radius:3px;background:transparent;color:inherit;font:inherit;padding:8px 16px;min-height:44px;cursor:pointer",
+      {
+        type: "button",
+        textContent: words || name || "Quiz",
+      },
+    );
+    const no = make(
+      "button",
+      "position:absolute;right:6px;width:44px;height:44px;border:0;background:transparent;color:inherit;font:24px/1 sans-serif;cursor:pointer",
+      {
+        type: "button",
+        textContent: "×",
+      },
+    );
     no.setAttribute("aria-label", "Close");
     go.onclick = overPage;
     no.onclick = () => {

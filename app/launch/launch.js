@@ -15,8 +15,10 @@ room.addEventListener("click", (event) => {
 });
 
 // Where the server does not know its own address, it is the one that it was reached at.
-for (const el of room.querySelectorAll('[data-copytext^="/"]')) el.dataset.copytext = location.origin + el.dataset.copytext;
-for (const el of room.querySelectorAll("[data-own]")) if (el.textContent.startsWith("/")) el.textContent = location.origin + el.textContent;
+for (const el of room.querySelectorAll('[data-copytext^="/"]'))
+  el.dataset.copytext = location.origin + el.dataset.copytext;
+for (const el of room.querySelectorAll("[data-own]"))
+  if (el.textContent.startsWith("/")) el.textContent = location.origin + el.textContent;
 const line = room.querySelector("[data-kitline]");
 if (line) line.textContent = line.textContent.replace('src="/kit.js"', `src="${location.origin}/kit.js"`);
 
@@ -41,7 +43,8 @@ room.addEventListener("input", (event) => {
     address.searchParams.set("size", size.value);
     link.href = address;
   }
-  if (event.target.name === "passphrase" && event.target.value) room.querySelector('[name="who"][value="passphrase"]').checked = true;
+  if (event.target.name === "passphrase" && event.target.value)
+    room.querySelector('[name="who"][value="passphrase"]').checked = true;
   const form = event.target.closest("[data-kit]");
   if (!form) return;
   const { slug, mode } = form.dataset;

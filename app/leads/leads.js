@@ -25,7 +25,9 @@ const busy = () => document.hidden || waiting() || room.querySelector("input:foc
 
 async function follow() {
   if (busy() || !shown() || performance.now() < next) return;
-  const answer = await fetch(`/quizzes/${id}/leads/came`, { headers: { Accept: "application/json" } }).catch(() => null);
+  const answer = await fetch(`/quizzes/${id}/leads/came`, { headers: { Accept: "application/json" } }).catch(
+    () => null,
+  );
   const { came } = (answer?.ok && (await answer.json().catch(() => null))) || {};
   if (!came || came === shown().dataset.came) return;
   const address = new URL(location.href);
@@ -49,7 +51,9 @@ room.addEventListener("input", (event) => {
   const { now: at, below, from, place } = cut.dataset;
   const all = cut.closest(".trycuts");
   const [before, now] = [Number(at), Number(event.target.value)];
-  const between = JSON.parse(all.dataset.values).filter(([value]) => value >= Math.min(before, now) && value < Math.max(before, now));
+  const between = JSON.parse(all.dataset.values).filter(
+    ([value]) => value >= Math.min(before, now) && value < Math.max(before, now),
+  );
   const moved = between.reduce((sum, [, count]) => sum + count, 0);
   const [away, to] = now < before ? [below, from] : [from, below];
   cut.querySelector("output").textContent = event.target.value;

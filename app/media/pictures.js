@@ -37,7 +37,11 @@ function stand(box, holder) {
   const height = Math.min(420, innerHeight - 24);
   const below = at.bottom + 6 + height <= innerHeight;
   Object.assign(box.style, {
-    position: "fixed", width: width + "px", maxHeight: height + "px", overflow: "auto", zIndex: "60",
+    position: "fixed",
+    width: width + "px",
+    maxHeight: height + "px",
+    overflow: "auto",
+    zIndex: "60",
     left: Math.max(12, Math.min(at.left, innerWidth - width - 12)) + "px",
     top: Math.max(12, below ? at.bottom + 6 : at.top - height - 6) + "px",
   });
@@ -45,7 +49,8 @@ function stand(box, holder) {
 
 function take(image, alt, credit) {
   const cell = place.querySelector("[data-picturecell]");
-  if (cell) { // of a table: its own script stores it
+  if (cell) {
+    // of a table: its own script stores it
     panel().remove();
     place = null;
     cell.value = image;
@@ -66,7 +71,11 @@ async function upload(file) {
   progress.textContent = `Uploading ${file.name} …`;
   const form = new FormData();
   form.append("picture", file);
-  const response = await fetch("/pictures", { method: "POST", body: form, headers: { Accept: "application/json" } }).catch(() => null);
+  const response = await fetch("/pictures", {
+    method: "POST",
+    body: form,
+    headers: { Accept: "application/json" },
+  }).catch(() => null);
   const answer = await response?.json().catch(() => null);
   if (!answer) return void (progress.textContent = "You’re offline. Check your connection and try again.");
   if (!response.ok) return void (progress.textContent = answer.message);
@@ -99,7 +108,9 @@ function listen(root, isRoom) {
     for (const type of ["drop", "paste"])
       root.addEventListener(type, (event) => {
         const holder = event.target.closest("[data-picture]");
-        const file = [...((event.dataTransfer || event.clipboardData)?.files || [])].find((one) => one.type.startsWith("image/"));
+        const file = [...((event.dataTransfer || event.clipboardData)?.files || [])].find((one) =>
+          one.type.startsWith("image/"),
+        );
         if (!holder || !file) return;
         event.preventDefault();
         if (place !== holder || !panel()) open(holder);
@@ -116,6 +127,7 @@ function listen(root, isRoom) {
     if (event.target.dataset.upload !== undefined && event.target.files[0]) upload(event.target.files[0]);
   });
   root.addEventListener("keydown", (event) => {
-    if (event.key === "Escape" && event.target.closest("#picturepanel")) panel().querySelector("[data-closepictures]").click();
+    if (event.key === "Escape" && event.target.closest("#picturepanel"))
+      panel().querySelector("[data-closepictures]").click();
   });
 }

@@ -11,7 +11,9 @@ preview(room);
 behaviour("message.new", {
   press(button) {
     const message = JSON.parse(button.value);
-    const ids = [...room.querySelectorAll("a.pick[href^='?m=']")].map((link) => new URL(link.href).searchParams.get("m"));
+    const ids = [...room.querySelectorAll("a.pick[href^='?m=']")].map((link) =>
+      new URL(link.href).searchParams.get("m"),
+    );
     message.id = fresh("m", ids, shared());
     edit([{ op: "add", path: "/messages/-", value: message }]).then((stored) => stored && leaveTo("?m=" + message.id));
   },
@@ -29,7 +31,11 @@ room.addEventListener("click", async (event) => {
   const said = room.querySelector("[data-trysaid]");
   said.textContent = "Sending …";
   const body = new URLSearchParams({ of: room.querySelector("#of").value });
-  const response = await fetch(button.dataset.try, { method: "POST", headers: { Accept: "application/json" }, body }).catch(() => null);
+  const response = await fetch(button.dataset.try, {
+    method: "POST",
+    headers: { Accept: "application/json" },
+    body,
+  }).catch(() => null);
   const answer = await response?.json().catch(() => null);
   said.textContent = "";
   if (!answer?.message) return say("You’re offline. Check your connection and try again.");

@@ -26,12 +26,9 @@ func Parse(further template.FuncMap, folders ...fs.FS) *Set {
 	return s
 }
 
-// part executes a template whose name is known only when the page is made; nothing where there is none of that name.
+// part executes a template whose name is known only when the page is made.
 func part(t *template.Template) func(name string, data any) (template.HTML, error) {
 	return func(name string, data any) (template.HTML, error) {
-		if t.Lookup(name) == nil {
-			return "", nil
-		}
 		var b strings.Builder
 		err := t.ExecuteTemplate(&b, name, data)
 		return template.HTML(b.String()), err // it has escaped what it was given

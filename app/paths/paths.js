@@ -26,11 +26,13 @@ onDraw((root) => {
 // A branch that is sent elsewhere stays selected under its new arc.
 room.addEventListener("change", (event) => {
   const from = event.target.closest("[data-retarget]")?.dataset.retarget;
-  if (from && event.target.matches('[data-do][data-at$="/go"]')) window.history.replaceState(null, "", "?arc=" + from + "+" + event.target.value);
+  if (from && event.target.matches('[data-do][data-at$="/go"]'))
+    window.history.replaceState(null, "", "?arc=" + from + "+" + event.target.value);
 });
 
 document.addEventListener("keydown", (event) => {
-  if (event.key === "Escape" && location.search && !event.target.closest("#pathside, dialog, .popover")) location.search = "";
+  if (event.key === "Escape" && location.search && !event.target.closest("#pathside, dialog, .popover"))
+    location.search = "";
 });
 
 Alpine.start();

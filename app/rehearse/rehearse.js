@@ -9,7 +9,9 @@ const frames = () => [...document.querySelectorAll("iframe[data-stage]")];
 let token = root?.dataset.token;
 
 const address = (w) => `${root.dataset.home}?w=${encodeURIComponent(w)}`;
-const placeOf = (frame) => new URL(frame.contentWindow.location.href).searchParams.get("w") || frame.contentDocument.querySelector('input[name="w"]')?.value;
+const placeOf = (frame) =>
+  new URL(frame.contentWindow.location.href).searchParams.get("w") ||
+  frame.contentDocument.querySelector('input[name="w"]')?.value;
 
 // follow takes a place: frames that are elsewhere go there.
 function follow(w, from = null) {
@@ -30,11 +32,15 @@ async function beside() {
   if (answer.message) return say(answer.message);
   document.getElementById("side").innerHTML = answer.side;
   const fields = document.querySelector("[data-pretend]").elements;
-  for (const [name, value] of Object.entries(answer.pretended)) if (fields[name] !== document.activeElement) fields[name].value = value;
+  for (const [name, value] of Object.entries(answer.pretended))
+    if (fields[name] !== document.activeElement) fields[name].value = value;
 }
 
 async function ask(what, query, signal) {
-  const response = await fetch(`/quizzes/${id}/rehearse/${what}?${new URLSearchParams(query)}`, { signal, headers: { Accept: "application/json" } }).catch(() => null);
+  const response = await fetch(`/quizzes/${id}/rehearse/${what}?${new URLSearchParams(query)}`, {
+    signal,
+    headers: { Accept: "application/json" },
+  }).catch(() => null);
   return response ? response.json().catch(() => null) : null;
 }
 
@@ -118,7 +124,8 @@ room.addEventListener("submit", async (event) => {
   const kept = JSON.parse(form.dataset.keep);
   kept.name = form.elements.name.value.trim();
   kept.expect = {};
-  for (const box of form.querySelectorAll("input[type=checkbox]:checked")) kept.expect[box.name] = JSON.parse(box.dataset.value);
+  for (const box of form.querySelectorAll("input[type=checkbox]:checked"))
+    kept.expect[box.name] = JSON.parse(box.dataset.value);
   if (!Object.keys(kept.expect).length) return say("Tick at least one expected result.");
   const patch = keeping(kept, event.submitter?.dataset.instead);
   if (patch && (await edit(patch))) {
@@ -144,7 +151,8 @@ onDraw((drawn) => {
     if (!broke.has(check)) broke.set(check, ask("since/" + check, {}));
     broke.get(check).then((answer) => answer?.says && (line.textContent = answer.says));
   }
-  for (const line of document.querySelectorAll("#checks .keptline.holds")) broke.delete(line.querySelector("[data-go]")?.dataset.go.slice("check=".length));
+  for (const line of document.querySelectorAll("#checks .keptline.holds"))
+    broke.delete(line.querySelector("[data-go]")?.dataset.go.slice("check=".length));
 });
 
 const made = room.querySelector("[data-link]");

@@ -15,7 +15,7 @@ var files embed.FS
 
 func init() { page.RegisterAssets(files, ".") }
 
-var pages = page.Parse(template.FuncMap{"sources": media.Sources}, kinds.Templates, files)
+var pages = page.Parse(template.FuncMap{"sources": media.Sources}, kinds.Ask, files)
 
 // pageCache are the pages of a source that are the same for everyone but for their token: written ahead.
 type pageCache struct {

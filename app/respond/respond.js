@@ -21,11 +21,17 @@ function fillIns() {
 // again takes it away, and two buttons move it. The menus stay what is sent.
 function ranking(list) {
   const menus = [...list.querySelectorAll("select")];
-  const answers = [...menus[0].options].slice(1).map((o) => ({ id: o.value, label: o.text, picture: o.dataset.picture }));
+  const answers = [...menus[0].options]
+    .slice(1)
+    .map((o) => ({ id: o.value, label: o.text, picture: o.dataset.picture }));
   const rows = document.createElement("ul");
   rows.className = "ranked";
   const button = (text, name, press) => {
-    const made = Object.assign(document.createElement("button"), { type: "button", className: "move", textContent: text });
+    const made = Object.assign(document.createElement("button"), {
+      type: "button",
+      className: "move",
+      textContent: text,
+    });
     made.setAttribute("aria-label", name);
     made.addEventListener("click", press);
     return made;
@@ -48,17 +54,27 @@ function ranking(list) {
     const full = at < 0 && order.length === menus.length;
     const made = document.createElement("li");
     made.dataset.id = answer.id;
-    const choice = Object.assign(document.createElement("button"), { type: "button", className: "choice", disabled: full });
+    const choice = Object.assign(document.createElement("button"), {
+      type: "button",
+      className: "choice",
+      disabled: full,
+    });
     choice.setAttribute("aria-pressed", String(at >= 0));
-    const place = Object.assign(document.createElement("b"), { className: "place", textContent: at < 0 ? "" : String(at + 1) });
+    const place = Object.assign(document.createElement("b"), {
+      className: "place",
+      textContent: at < 0 ? "" : String(at + 1),
+    });
     const label = Object.assign(document.createElement("span"), { textContent: answer.label });
     choice.append(place);
     if (answer.picture) choice.append(Object.assign(document.createElement("img"), { src: answer.picture, alt: "" }));
     choice.append(label);
-    choice.addEventListener("click", () => set(at < 0 ? [...order, answer.id] : order.filter((id) => id !== answer.id), answer.id));
+    choice.addEventListener("click", () =>
+      set(at < 0 ? [...order, answer.id] : order.filter((id) => id !== answer.id), answer.id),
+    );
     made.append(choice);
     if (at > 0) made.append(button("↑", list.dataset.up.replace("{1}", answer.label), () => swap(at, -1)));
-    if (at >= 0 && at < order.length - 1) made.append(button("↓", list.dataset.down.replace("{1}", answer.label), () => swap(at, 1)));
+    if (at >= 0 && at < order.length - 1)
+      made.append(button("↓", list.dataset.down.replace("{1}", answer.label), () => swap(at, 1)));
     return made;
   };
   const draw = () => {
@@ -108,10 +124,22 @@ if (form) {
     exclusive(input);
     fillIns();
     if ("again" in form.dataset) return look();
-    if ("advance" in form.dataset && input.type === "radio" && pointer && !input.closest("label").nextElementSibling?.matches(".other")) form.requestSubmit();
+    if (
+      "advance" in form.dataset &&
+      input.type === "radio" &&
+      pointer &&
+      !input.closest("label").nextElementSibling?.matches(".other")
+    )
+      form.requestSubmit();
   });
   document.addEventListener("keydown", (event) => {
-    if (event.ctrlKey || event.metaKey || event.altKey || event.target.matches('input:not([type="radio"]):not([type="checkbox"]), textarea, select')) return;
+    if (
+      event.ctrlKey ||
+      event.metaKey ||
+      event.altKey ||
+      event.target.matches('input:not([type="radio"]):not([type="checkbox"]), textarea, select')
+    )
+      return;
     const question = event.target.closest?.(".question"); // keys act where a question has the focus (WCAG 2.2, 2.1.4)
     const input = question?.querySelector(`[data-key="${CSS.escape(event.key)}"]`);
     if (!input || !/^\d$/.test(event.key)) return;
@@ -142,7 +170,8 @@ if (form) {
     group.tabIndex = -1;
     group.focus({ preventScroll: true });
   }
-  form.querySelector(".why") && form.querySelector(".why").closest(".question")?.querySelector("input, select, textarea")?.focus();
+  form.querySelector(".why") &&
+    form.querySelector(".why").closest(".question")?.querySelector("input, select, textarea")?.focus();
 }
 
 for (const button of document.querySelectorAll("[data-print]")) {
@@ -166,12 +195,15 @@ for (const button of document.querySelectorAll("[data-copy]")) {
 // whoever shows the page; answers are never in it.
 const tell = (kind, more = {}) => parent !== window && parent.postMessage({ type: "omphalos", kind, ...more }, "*");
 if (parent !== window && !document.querySelector("[data-closed]")) {
-  const size = () => tell("size", { height: Math.ceil(document.querySelector("main").getBoundingClientRect().bottom + scrollY + 24) });
+  const size = () =>
+    tell("size", { height: Math.ceil(document.querySelector("main").getBoundingClientRect().bottom + scrollY + 24) });
   new ResizeObserver(size).observe(document.querySelector("main"));
   size();
   document.addEventListener("keydown", (event) => event.key === "Escape" && tell("escape"));
   form?.addEventListener("submit", () => {
-    const given = [...new FormData(form)].some(([name, value]) => value && name !== "w" && name !== "homepage" && !name.startsWith("."));
+    const given = [...new FormData(form)].some(
+      ([name, value]) => value && name !== "w" && name !== "homepage" && !name.startsWith("."),
+    );
     if (given) tell("answer");
   });
 }

@@ -38,7 +38,8 @@ for (const type of ["pointerover", "focusin"])
 // What an answer is for stands in its field while it is empty.
 room.addEventListener("input", (event) => {
   const { target } = event;
-  if (target.matches?.('textarea[data-enter="answer"]') && !target.value && !target.placeholder) target.placeholder = "An answer";
+  if (target.matches?.('textarea[data-enter="answer"]') && !target.value && !target.placeholder)
+    target.placeholder = "An answer";
 });
 
 // Some at a time, so that no one waits for it who types.
@@ -56,7 +57,10 @@ function languages() {
   if (!menu || menu.options.length > 1) return;
   const names = new Intl.DisplayNames(["en"], { type: "language" });
   const chosen = menu.value;
-  const options = menu.dataset.languages.split(",").filter((code) => code !== chosen).map((code) => new Option(names.of(code), code));
+  const options = menu.dataset.languages
+    .split(",")
+    .filter((code) => code !== chosen)
+    .map((code) => new Option(names.of(code), code));
   menu.append(...options);
 }
 

@@ -29,7 +29,8 @@ room.addEventListener("paste", (event) => {
   const first = /** @type {any} */ (event.target).closest('[data-do="translation"]');
   const text = event.clipboardData.getData("text/plain");
   if (!first || !text.includes("\n")) return;
-  if (first.selectionStart !== first.selectionEnd && first.selectionEnd - first.selectionStart < first.value.length) return;
+  if (first.selectionStart !== first.selectionEnd && first.selectionEnd - first.selectionStart < first.value.length)
+    return;
   if (first.value && first.selectionStart === first.selectionEnd) return; // lines into the words that are there
   const cells = cellsOf(text);
   const fields = [...first.closest("table").querySelectorAll('[data-do="translation"]')];

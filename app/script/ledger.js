@@ -49,16 +49,18 @@ function mark(cell) {
     const all = lines();
     const [a, b] = [all.indexOf(line(anchor)), all.indexOf(line(cell))].sort((x, y) => x - y);
     const [l, r] = [at(anchor), at(cell)].sort((x, y) => x - y);
-    for (let y = a; y <= b; y++) for (let x = l; x <= r; x++) {
-      const c = cellAt(all[y], x);
-      if (c) chosen.push(c);
-    }
+    for (let y = a; y <= b; y++)
+      for (let x = l; x <= r; x++) {
+        const c = cellAt(all[y], x);
+        if (c) chosen.push(c);
+      }
     for (const c of chosen) c.classList.add("chosen");
   }
   votebar(cell);
 }
 
-const block = () => (chosen.length ? chosen : document.activeElement?.matches?.(".cell") ? [document.activeElement] : []);
+const block = () =>
+  chosen.length ? chosen : document.activeElement?.matches?.(".cell") ? [document.activeElement] : [];
 
 // put sends figures for cells, one small change for each, and writes them there. They are sent first: what is written makes the window
 // lay out the sheet, and the server need not wait for it.
@@ -107,7 +109,8 @@ function tint() {
     const top = Math.max(0, ...cells.map((c) => Math.abs(Number(valueOf(c)) || 0)));
     for (const c of cells) {
       const n = Number(valueOf(c)) || 0;
-      const shade = n && top ? ` ${n < 0 ? "m" : "p"}${Math.min(3, Math.max(1, Math.floor((Math.abs(n) / top) * 3 + 0.999)))}` : "";
+      const shade =
+        n && top ? ` ${n < 0 ? "m" : "p"}${Math.min(3, Math.max(1, Math.floor((Math.abs(n) / top) * 3 + 0.999)))}` : "";
       const look = "cell" + (c.classList.contains("chosen") ? " chosen" : "") + shade;
       if (c.className !== look) c.className = look;
     }
@@ -141,7 +144,12 @@ function begin(cell, text) {
   };
   input.addEventListener("blur", () => end(true));
   input.addEventListener("keydown", (event) => {
-    const moves = { Enter: [event.shiftKey ? -1 : 1, 0], Tab: [0, event.shiftKey ? -1 : 1], ArrowUp: [-1, 0], ArrowDown: [1, 0] };
+    const moves = {
+      Enter: [event.shiftKey ? -1 : 1, 0],
+      Tab: [0, event.shiftKey ? -1 : 1],
+      ArrowUp: [-1, 0],
+      ArrowDown: [1, 0],
+    };
     if (event.key === "Escape") {
       event.preventDefault();
       event.stopPropagation();
@@ -209,7 +217,15 @@ room.addEventListener("keydown", (event) => {
 // At the end of an answer's words the arrow goes on into its figures.
 room.addEventListener("keydown", (event) => {
   const { target } = event;
-  if (event.key !== "ArrowRight" || event.shiftKey || event.ctrlKey || event.altKey || event.metaKey || !target.matches("tr.answer textarea")) return;
+  if (
+    event.key !== "ArrowRight" ||
+    event.shiftKey ||
+    event.ctrlKey ||
+    event.altKey ||
+    event.metaKey ||
+    !target.matches("tr.answer textarea")
+  )
+    return;
   const first = target.closest("tr").querySelector(".cell");
   if (!first || target.selectionStart !== target.value.length) return;
   event.preventDefault();
@@ -254,7 +270,11 @@ document.addEventListener("paste", (event) => {
 });
 
 function paste(cell, text) {
-  const rows = text.replace(/\r\n?/g, "\n").replace(/\n$/, "").split("\n").map((l) => l.split("\t"));
+  const rows = text
+    .replace(/\r\n?/g, "\n")
+    .replace(/\n$/, "")
+    .split("\n")
+    .map((l) => l.split("\t"));
   const all = lines();
   const cells = block();
   if (rows.length === 1 && rows[0].length === 1 && cells.length > 1) {
@@ -268,7 +288,10 @@ function paste(cell, text) {
   for (const [y, row] of rows.entries())
     for (const [x, word] of row.entries()) {
       const { n, why } = readNumber(word);
-      if (why) return say(`Line ${y + 1}, column ${x + 1} of what you paste: ${why} Nothing was pasted. Fix it and paste again.`);
+      if (why)
+        return say(
+          `Line ${y + 1}, column ${x + 1} of what you paste: ${why} Nothing was pasted. Fix it and paste again.`,
+        );
       const to = cellAt(all[top + y], left + x);
       if (to) changes.push([to, n]);
       else missed += 1;
@@ -278,7 +301,10 @@ function paste(cell, text) {
     anchor = changes[0][0];
     select(changes.at(-1)[0], true);
   }
-  if (missed) say(`${missed} of ${missed + changes.length} numbers didn’t fit and were left out: the block is larger than the ledger.`);
+  if (missed)
+    say(
+      `${missed} of ${missed + changes.length} numbers didn’t fit and were left out: the block is larger than the ledger.`,
+    );
 }
 
 // A vote is set in three steps from a small bar below its cell, or with the space bar.
@@ -297,7 +323,8 @@ function votebar(cell) {
   const frame = room.getBoundingClientRect();
   bar.style.top = `${box.bottom - frame.top + room.scrollTop + 2}px`;
   bar.style.right = `${frame.right - box.right - room.scrollLeft}px`;
-  for (const b of bar.children) b.setAttribute("aria-pressed", String(Math.sign(Number(valueOf(cell)) || 0) === Number(b.dataset.vote)));
+  for (const b of bar.children)
+    b.setAttribute("aria-pressed", String(Math.sign(Number(valueOf(cell)) || 0) === Number(b.dataset.vote)));
 }
 
 let dragging = false;
@@ -317,7 +344,9 @@ addEventListener("pointerup", () => (dragging = false));
 room.addEventListener("click", (event) => {
   const button = event.target.closest("[data-vote]");
   if (!button) return;
-  const focus = document.activeElement.matches(".cell") ? document.activeElement : room.querySelector('.cell[tabindex="0"]');
+  const focus = document.activeElement.matches(".cell")
+    ? document.activeElement
+    : room.querySelector('.cell[tabindex="0"]');
   vote(Number(button.dataset.vote));
   focus?.focus();
   votebar(focus);
@@ -351,7 +380,8 @@ onDraw((root) => {
   columns = JSON.parse(room.querySelector("[data-columns]")?.dataset.columns || "[]") || [];
   const sheet = room.querySelector("table.script");
   const width = columns.length > 5 ? `many w${columns.length}` : "";
-  if (sheet) sheet.className = ["script", sheet.classList.contains("compact") && "compact", width].filter(Boolean).join(" ");
+  if (sheet)
+    sheet.className = ["script", sheet.classList.contains("compact") && "compact", width].filter(Boolean).join(" ");
   anchor = null;
   chosen = [];
   for (const cell of room.querySelectorAll(".cell:not([tabindex])")) cell.tabIndex = -1;

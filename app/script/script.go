@@ -14,6 +14,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"omphalos/app/kinds"
 	"omphalos/app/page"
 	"omphalos/app/store"
 	"omphalos/app/workbench"
@@ -68,7 +69,7 @@ func (h *Handler) Room() workbench.Room {
 			}}}
 }
 
-var templates = workbench.Templates(files)
+var templates = workbench.Templates(kinds.Set, files)
 
 // Routes adds the addresses of pieces that are fetched when they are opened.
 func (h *Handler) Routes(g gin.IRouter) {

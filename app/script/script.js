@@ -3,7 +3,21 @@ import "./others.js";
 import "./ledger.js";
 import "./languages.js";
 import {
-  act, addLine, Alpine, behaviour, commit, create, edit, id, leaveTo, moved, name, onColumns, onDraw, say, shared,
+  act,
+  addLine,
+  Alpine,
+  behaviour,
+  commit,
+  create,
+  edit,
+  id,
+  leaveTo,
+  moved,
+  name,
+  onColumns,
+  onDraw,
+  say,
+  shared,
 } from "./workbench.js";
 import "./furnish.js";
 import "./tools.js";
@@ -104,7 +118,14 @@ const words = () => /** @type {any} */ (room.querySelector("[data-newquestion]")
 const questions = () => /** @type {any[]} */ ([...room.querySelectorAll("tbody.question")]);
 function ask(begins) {
   const field = words();
-  const value = { ...JSON.parse(begins), id: fresh("q", questions().map((el) => el.dataset.id), shared()) };
+  const value = {
+    ...JSON.parse(begins),
+    id: fresh(
+      "q",
+      questions().map((el) => el.dataset.id),
+      shared(),
+    ),
+  };
   const typed = field.value.trim();
   if (typed) value.text = typed;
   field.value = "";
@@ -114,9 +135,14 @@ function ask(begins) {
     el: body,
     at,
     put: () => field.closest("tbody").before(body),
-    place: (_, next) => [body, ...body.querySelectorAll("[data-at]")].forEach((el) => (el.dataset.at = next(el.dataset.at))),
+    place: (_, next) =>
+      [body, ...body.querySelectorAll("[data-at]")].forEach((el) => (el.dataset.at = next(el.dataset.at))),
     another() {
-      value.id = fresh("q", questions().map((el) => el.dataset.id), true);
+      value.id = fresh(
+        "q",
+        questions().map((el) => el.dataset.id),
+        true,
+      );
       return `/questions/@${value.id}`;
     },
     patch: () => [{ op: "add", path: "/questions/-", value }],
@@ -151,8 +177,11 @@ function sketch(at, value) {
   };
   const n = questions().length + 1;
   line(at, value.text, `Question ${n}`, value.rows ? "row" : "answer", "What do you want to ask?", true);
-  for (const row of value.rows || []) line(`${at}/rows/@${row.id}`, row.label, `Row of question ${n}`, "row", "What is asked about", false);
-  (value.choices || []).forEach((choice, i) => line(`${at}/choices/@${choice.id}`, choice.label, `Answer ${i + 1} of question ${n}`, "answer", "An answer", false));
+  for (const row of value.rows || [])
+    line(`${at}/rows/@${row.id}`, row.label, `Row of question ${n}`, "row", "What is asked about", false);
+  (value.choices || []).forEach((choice, i) =>
+    line(`${at}/choices/@${choice.id}`, choice.label, `Answer ${i + 1} of question ${n}`, "answer", "An answer", false),
+  );
   return body;
 }
 
@@ -184,7 +213,10 @@ room.addEventListener("paste", (event) => {
   const text = event.clipboardData.getData("text/plain").replace(/\r\n?/g, "\n").trim();
   if (!field.matches?.("tr.answer[data-choice] textarea") || !text.includes("\n")) return;
   event.preventDefault();
-  const [first, ...rest] = text.split("\n").map((line) => line.replace(/\s+/g, " ").trim()).filter(Boolean);
+  const [first, ...rest] = text
+    .split("\n")
+    .map((line) => line.replace(/\s+/g, " ").trim())
+    .filter(Boolean);
   const type = (el, value) => {
     el.value = value;
     el.dispatchEvent(new Event("input", { bubbles: true }));
@@ -206,7 +238,8 @@ room.addEventListener("change", (event) => {
   const el = /** @type {any} */ (event.target);
   if (el.dataset.addparam === undefined) return;
   const value = el.value.trim();
-  if (!/^[A-Za-z_][\w.-]*$/.test(value)) return say("Use only letters, digits, dots, hyphens and underscores in a parameter name.");
+  if (!/^[A-Za-z_][\w.-]*$/.test(value))
+    return say("Use only letters, digits, dots, hyphens and underscores in a parameter name.");
   el.value = "";
   act("member", "/params", { value, in: true });
 });
@@ -228,17 +261,28 @@ const typedIn = (input) => {
 /** Names with what is typed in them or in their words: first those in which a word begins with it. */
 function bestFirst(names, like) {
   const text = (name) => name.join(" ").toLowerCase();
-  const rank = (name) => (text(name).split(/[\s.]+/).some((word) => word.startsWith(like)) ? 0 : 1);
+  const rank = (name) =>
+    text(name)
+      .split(/[\s.]+/)
+      .some((word) => word.startsWith(like))
+      ? 0
+      : 1;
   return names.filter((name) => text(name).includes(like)).sort((a, b) => rank(a) - rank(b));
 }
 let typed = ""; // what a name takes the place of
 function complete(input) {
   close();
-  const names = (input.closest(".formulas").dataset.names || "").split("\n").slice(0, -1).map((line) => /^(\S+) (.*)/.exec(line).slice(1));
+  const names = (input.closest(".formulas").dataset.names || "")
+    .split("\n")
+    .slice(0, -1)
+    .map((line) => /^(\S+) (.*)/.exec(line).slice(1));
   let found = [];
   for (typed of typedIn(input)) {
     const like = typed.toLowerCase();
-    if (like) found = bestFirst(names, like).filter(([n]) => n !== typed).slice(0, 8);
+    if (like)
+      found = bestFirst(names, like)
+        .filter(([n]) => n !== typed)
+        .slice(0, 8);
     if (found.length) break;
   }
   if (!found.length) return;
@@ -289,7 +333,8 @@ room.addEventListener(
     const n = list.children.length;
     if (event.key === "ArrowDown") choose((at + 1) % n);
     else if (event.key === "ArrowUp") choose((at + n - 1) % n);
-    else if (event.key === "Tab" || event.key === "Enter") take(event.target, /** @type {HTMLElement} */ (list.children[at]).dataset.name);
+    else if (event.key === "Tab" || event.key === "Enter")
+      take(event.target, /** @type {HTMLElement} */ (list.children[at]).dataset.name);
     else if (event.key === "Escape") close();
     else return;
     event.preventDefault();
@@ -302,10 +347,17 @@ onDraw((root) => {
   const whole = root === document || root.id === "room";
   const table = room.querySelector("table.script");
   if (!table || (!whole && !root.matches("tbody.question"))) return;
-  const options = { animation: 120, ghostClass: "ghost", forceFallback: true, fallbackTolerance: 3, onEnd: (event) => moved(event.item) };
+  const options = {
+    animation: 120,
+    ghostClass: "ghost",
+    forceFallback: true,
+    fallbackTolerance: 3,
+    onEnd: (event) => moved(event.item),
+  };
   const sortable = (el, own) => window.Sortable.get(el) || window.Sortable.create(el, { ...options, ...own });
   if (whole) sortable(table, { draggable: "tbody.question", handle: "[data-drag]" });
-  for (const body of whole ? table.querySelectorAll("tbody.question") : [root]) sortable(body, { draggable: "tr.answer", handle: "[data-grip]" });
+  for (const body of whole ? table.querySelectorAll("tbody.question") : [root])
+    sortable(body, { draggable: "tr.answer", handle: "[data-grip]" });
 });
 
 // The head of a scale's column shows the least and most that anybody can get, and how the scores are spread.
@@ -314,7 +366,11 @@ function heads(columns) {
     const el = room.querySelector(`[data-range="${CSS.escape(c.id)}"]`);
     if (!el) continue;
     el.querySelector("[data-least]").textContent = c.range;
-    const bars = c.bars.map((h, i) => `<rect x="${i * 4}" y="${(16 - 15 * h).toFixed(1)}" width="3" height="${(15 * h + 1).toFixed(1)}"/>`).join("");
+    const bars = c.bars
+      .map(
+        (h, i) => `<rect x="${i * 4}" y="${(16 - 15 * h).toFixed(1)}" width="3" height="${(15 * h + 1).toFixed(1)}"/>`,
+      )
+      .join("");
     el.querySelector("svg").innerHTML = bars;
     el.querySelector("svg").setAttribute("viewBox", `0 0 ${Math.max(1, c.bars.length * 4)} 17`);
   }
@@ -325,7 +381,8 @@ onColumns((columns) => heads((latest = columns)));
 // Time zones are those that the browser knows.
 onDraw(() => {
   const zones = document.getElementById("zones");
-  if (zones && !zones.childElementCount) zones.replaceChildren(...Intl.supportedValuesOf("timeZone").map((zone) => new Option(zone)));
+  if (zones && !zones.childElementCount)
+    zones.replaceChildren(...Intl.supportedValuesOf("timeZone").map((zone) => new Option(zone)));
 });
 onDraw((root) => (root.id === "room" || root.matches?.("thead")) && heads(latest));
 

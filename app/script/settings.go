@@ -3,6 +3,7 @@ package script
 import (
 	"slices"
 
+	"omphalos/app/kinds"
 	"omphalos/app/workbench"
 	"omphalos/core/kind"
 	"omphalos/core/quiz"
@@ -27,8 +28,8 @@ type settings struct {
 	OwnAgain   string // patch: they are typed one by one again
 }
 
-// Set names the template of what can be set of its kind alone.
-func (s *settings) Set() string { return "set-" + string(s.Kind) }
+// Set names the template of what can be set of its kind alone; "" for nothing.
+func (s *settings) Set() string { return kinds.Settings(s.Kind) }
 
 // answer is what can be set of one answer.
 type answer struct {

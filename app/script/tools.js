@@ -4,7 +4,8 @@ import { act, beforeDraw, behaviour, drawnAt, onDraw } from "./workbench.js";
 
 const room = document.getElementById("room");
 const template = () => /** @type {HTMLTemplateElement} */ (document.getElementById("linetools"));
-const made = () => /** @type {any[]} */ ([...(/** @type {any} */ (template()?.content.cloneNode(true))?.children || [])]);
+const made = () =>
+  /** @type {any[]} */ ([.../** @type {any} */ ((template()?.content.cloneNode(true))?.children || [])]);
 let [under, focused] = [made(), made()];
 
 function stand(set, tr) {
@@ -49,11 +50,15 @@ room.addEventListener("pointerleave", (event) => event.buttons || stand(under, n
 
 room.addEventListener("focusin", (event) => {
   const tr = lineOf(event.target);
-  if (under[1]?.contains(event.target)) [under, focused] = [focused, under]; // the tools under the pointer are being used
+  if (under[1]?.contains(event.target))
+    [under, focused] = [focused, under]; // the tools under the pointer are being used
   else if (tr && tr === under[0]?.closest("tr")) stand(under, null);
   stand(focused, tr);
 });
-room.addEventListener("focusout", (event) => lineOf(event.relatedTarget) || focused.some((el) => el.matches(":hover")) || stand(focused, null));
+room.addEventListener(
+  "focusout",
+  (event) => lineOf(event.relatedTarget) || focused.some((el) => el.matches(":hover")) || stand(focused, null),
+);
 
 // A tool is about the line that it stands in.
 const going = new Set();

@@ -103,7 +103,9 @@ room.addEventListener("keydown", (event) => {
 // edgeOf is one of the two edges: where it begins in the drawing, which way its values grow, and its cut points.
 function edgeOf(svg, down) {
   const { left, right, top, bottom, xlow, xscale, xstep, xcuts, ylow, yscale, ystep, ycuts } = svg.dataset;
-  const [low, scale, step, begin, end] = (down ? [ylow, yscale, ystep, bottom, top] : [xlow, xscale, xstep, left, right]).map(Number);
+  const [low, scale, step, begin, end] = (
+    down ? [ylow, yscale, ystep, bottom, top] : [xlow, xscale, xstep, left, right]
+  ).map(Number);
   return { low, scale, step, begin, end, way: down ? -1 : 1, cuts: JSON.parse(down ? ycuts : xcuts) };
 }
 

@@ -1,5 +1,18 @@
 // The Verdicts room: lines in the order in which they decide, cut points to drag, and advice on them.
-import { Alpine, assume, behaviour, drawnAt, edit, id, moved, name, onColumns, onDraw, random, say } from "./workbench.js";
+import {
+  Alpine,
+  assume,
+  behaviour,
+  drawnAt,
+  edit,
+  id,
+  moved,
+  name,
+  onColumns,
+  onDraw,
+  random,
+  say,
+} from "./workbench.js";
 import { answered, movable, pointed, write } from "./cutpoint.js";
 
 const room = document.getElementById("room");
@@ -85,7 +98,8 @@ behaviour("rows.lead", {
     const option = menu.selectedOptions[0];
     const list = chosen(menu);
     const lines = list.map((tr) => tr.dataset.at);
-    const send = (value, before = []) => edit([...before, ...lines.map((at) => ({ op: "add", path: at + "/outcome", value }))], { base: drawnAt(menu) });
+    const send = (value, before = []) =>
+      edit([...before, ...lines.map((at) => ({ op: "add", path: at + "/outcome", value }))], { base: drawnAt(menu) });
     menu.value = "";
     if (!list.length) return say("Select rows first: tick them, or select all rows with a certain answer.");
     if (!option.dataset.ask) return option.value && send(option.value);
@@ -130,8 +144,11 @@ room.addEventListener("paste", (event) => {
   const at = all.indexOf(menu.closest("tr"));
   const ops = [];
   for (const [i, word] of words.entries()) {
-    const option = [...menu.options].find((o) => !o.dataset.ask && o.textContent.trim().toLowerCase() === word.trim().toLowerCase());
-    if (!option) return say(`Nothing was pasted: line ${i + 1}, “${word.slice(0, 30)}”, doesn’t match the name of an outcome.`);
+    const option = [...menu.options].find(
+      (o) => !o.dataset.ask && o.textContent.trim().toLowerCase() === word.trim().toLowerCase(),
+    );
+    if (!option)
+      return say(`Nothing was pasted: line ${i + 1}, “${word.slice(0, 30)}”, doesn’t match the name of an outcome.`);
     if (all[at + i]) ops.push(lead(all[at + i], option.value));
   }
   edit(ops);

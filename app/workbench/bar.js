@@ -23,7 +23,10 @@ export async function count() {
   const slow = setTimeout(() => bar.classList.add("counting"), 60);
   try {
     const query = new URLSearchParams({ assume: assume(), room, query: location.search });
-    const response = await fetch(`/quizzes/${id}/reach?${query}`, { signal: mine.signal, headers: { Accept: "application/json" } });
+    const response = await fetch(`/quizzes/${id}/reach?${query}`, {
+      signal: mine.signal,
+      headers: { Accept: "application/json" },
+    });
     const answer = await response.json();
     if (mine.signal.aborted) return;
     if (!response.ok) return say(answer.message);
@@ -88,12 +91,19 @@ bench.addEventListener("change", async (event) => {
   const key = event.target.dataset.share;
   if (key === undefined) return;
   const [before, now] = [event.target.defaultValue, event.target.value];
-  if (await share(key, now)) did("Expected share", () => share(key, before), () => share(key, now));
+  if (await share(key, now))
+    did(
+      "Expected share",
+      () => share(key, before),
+      () => share(key, now),
+    );
 });
 
 // share stores an assumed share, and reports whether it did.
 async function share(key, value) {
-  const answer = await post("assumed", { key, share: value }).catch((error) => ({ message: `Couldn’t save the share: ${error.message}.` }));
+  const answer = await post("assumed", { key, share: value }).catch((error) => ({
+    message: `Couldn’t save the share: ${error.message}.`,
+  }));
   if (!answer.html) return void say(answer.message);
   const panel = document.getElementById("assumed");
   const next = document.activeElement?.dataset?.share;
@@ -110,4 +120,5 @@ function segment(event) {
   const shown = event.type === "mouseover" || event.type === "focusin" ? all.indexOf(at) : -1;
   document.querySelectorAll(".witness").forEach((el, i) => (el.hidden = i !== shown));
 }
-for (const type of ["mouseover", "mouseleave", "focusin", "focusout"]) document.getElementById("reach").addEventListener(type, segment);
+for (const type of ["mouseover", "mouseleave", "focusin", "focusout"])
+  document.getElementById("reach").addEventListener(type, segment);

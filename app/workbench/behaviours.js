@@ -45,14 +45,20 @@ export function behaviourOf(el) {
 
 const oneLine = (text) => text.replace(/\s*\n\s*/g, " ").trim();
 const optionally = (text) => (text.trim() === "" ? undefined : text);
-const separated = (text) => text.split(",").map((part) => part.trim()).filter((part) => part !== "");
+const separated = (text) =>
+  text
+    .split(",")
+    .map((part) => part.trim())
+    .filter((part) => part !== "");
 
 behaviour("text", { read: (text) => ({ value: oneLine(text) }) });
 behaviour("lines", { read: (text) => ({ value: text }), lines: true });
 behaviour("optional", { read: (text) => ({ value: optionally(oneLine(text)) }) });
 behaviour("lines optional", { read: (text) => ({ value: optionally(text) }), lines: true });
 behaviour("translation", {
-  read: (text, el) => ({ value: text.trim() === "" ? undefined : { text, ...(el.dataset.of && { of: el.dataset.of }) } }),
+  read: (text, el) => ({
+    value: text.trim() === "" ? undefined : { text, ...(el.dataset.of && { of: el.dataset.of }) },
+  }),
   lines: true,
 });
 behaviour("number", {
@@ -62,7 +68,9 @@ behaviour("number", {
     return why ? { why } : { value: n };
   },
 });
-behaviour("list", { read: (text, el) => ({ value: text.trim() === "" && "any" in el.dataset ? null : separated(text) }) });
+behaviour("list", {
+  read: (text, el) => ({ value: text.trim() === "" && "any" in el.dataset ? null : separated(text) }),
+});
 behaviour("numbers", {
   read(text, el) {
     if (text.trim() === "" && "any" in el.dataset) return { value: null };
@@ -79,11 +87,14 @@ const from = (el) => ({ base: drawnAt(el) });
 
 behaviour("tick", { choose: (el) => edit([put(el.dataset.at, el.checked)], from(el)) });
 behaviour("choose", { choose: (el) => edit([put(el.dataset.at, el.value)], from(el)) });
-behaviour("switch", { choose: (el) => edit(JSON.parse(el.checked ? el.dataset.checked : el.dataset.unchecked), from(el)) });
+behaviour("switch", {
+  choose: (el) => edit(JSON.parse(el.checked ? el.dataset.checked : el.dataset.unchecked), from(el)),
+});
 behaviour("pick", {
   choose(el) {
     const option = el.selectedOptions[0];
-    if (option.dataset.ask) return name(el, option.dataset.ask, (said) => act("outcome.new", el.dataset.at, said, from(el)));
+    if (option.dataset.ask)
+      return name(el, option.dataset.ask, (said) => act("outcome.new", el.dataset.at, said, from(el)));
     if (option.dataset.patch) return void edit(JSON.parse(option.dataset.patch), from(el));
     if (el.dataset.at) edit([put(el.dataset.at, el.value)], from(el));
   },
@@ -253,7 +264,8 @@ document.addEventListener("focusin", (event) => {
   el.select?.();
 });
 document.addEventListener("pointerup", () => {
-  if (entered && entered === document.activeElement && entered.selectionStart === entered.selectionEnd) entered.select();
+  if (entered && entered === document.activeElement && entered.selectionStart === entered.selectionEnd)
+    entered.select();
   entered = null;
 });
 

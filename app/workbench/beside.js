@@ -41,7 +41,10 @@ export class Beside {
   async fetched(signal) {
     try {
       const query = new URLSearchParams({ assume: assume() });
-      const response = await fetch(`/quizzes/${id}/${this.what}?${query}`, { signal, headers: { Accept: "application/json, text/html" } });
+      const response = await fetch(`/quizzes/${id}/${this.what}?${query}`, {
+        signal,
+        headers: { Accept: "application/json, text/html" },
+      });
       if (response.ok) return { html: await response.text() }; // none where there is nothing to advise on
       return { trouble: (await response.json()).message };
     } catch {

@@ -42,11 +42,14 @@ export function refuse(at) {
 export const drawnAt = (el) => Number(el.closest?.("[data-drawn]")?.dataset.drawn ?? store.revision);
 
 const isField = (el) => el.matches?.("input:not([type=checkbox]):not([type=file]), textarea");
-export const fieldAt = (at, root = /** @type {ParentNode} */ (document)) => [...root.querySelectorAll(`[data-do][data-at="${CSS.escape(at)}"]`)].find(isField);
+export const fieldAt = (at, root = /** @type {ParentNode} */ (document)) =>
+  [...root.querySelectorAll(`[data-do][data-at="${CSS.escape(at)}"]`)].find(isField);
 
 // places are all that a piece of the page names, as attributes and within keys.
 const places = (root) =>
-  [...root.querySelectorAll("[data-at], [data-key]")].flatMap(({ dataset: { at, key } }) => [at, key?.slice(key.indexOf("/"))]).filter(Boolean);
+  [...root.querySelectorAll("[data-at], [data-key]")]
+    .flatMap(({ dataset: { at, key } }) => [at, key?.slice(key.indexOf("/"))])
+    .filter(Boolean);
 
 // identify gives elements that stand for something an id by what that is, so that they are found again wherever they have moved.
 function identify(root, next = (at) => at) {
@@ -59,7 +62,8 @@ function identify(root, next = (at) => at) {
 
 function identity(el, next) {
   const { at, key, do: what } = el.dataset;
-  if (what && at) return `~at ${what} ${next(at)}${el.tagName === "BUTTON" || el.type === "checkbox" ? " " + el.value : ""}`;
+  if (what && at)
+    return `~at ${what} ${next(at)}${el.tagName === "BUTTON" || el.type === "checkbox" ? " " + el.value : ""}`;
   if (!key) return "~at " + next(at);
   const slash = key.indexOf("/");
   return "~key " + (slash < 0 ? key : key.slice(0, slash) + next(key.slice(slash)));
@@ -76,11 +80,13 @@ const kept = (name, el) =>
   (name === "aria-expanded" && el.hasAttribute("x-bind:aria-expanded"));
 
 // awaited reports whether a drawing of the same shape comes after the count: until then the one that is there can be used.
-const awaited = (el, next) => Boolean(el.dataset?.shape) && el.dataset.shape === next.dataset?.shape && !next.firstElementChild;
+const awaited = (el, next) =>
+  Boolean(el.dataset?.shape) && el.dataset.shape === next.dataset?.shape && !next.firstElementChild;
 
 // held reports whether a field has words that the server does not: those of the document, and those that only this page knows,
 // such as the beginning of a question.
-const held = (el) => isField(el) && (store.texts.has(el.dataset.at) || (!el.dataset.do && el.value !== el.defaultValue));
+const held = (el) =>
+  isField(el) && (store.texts.has(el.dataset.at) || (!el.dataset.do && el.value !== el.defaultValue));
 
 const options = () => ({
   morphStyle: "innerHTML",
@@ -89,8 +95,11 @@ const options = () => ({
     beforeAttributeUpdated: (name, el) => !kept(name, el),
     // A figure is being typed; the room's own script has made what is there; or it is drawn anew once it is counted.
     beforeNodeMorphed: (el, next) =>
-      !(el.matches?.(".cell") && el.querySelector("input:focus")) && !el.matches?.("[data-still]") && !awaited(el, next),
-    beforeNodeRemoved: (el) => el.id !== "picturepanel" && !el.matches?.("[data-waiting]") && ![...own.values()].includes(el),
+      !(el.matches?.(".cell") && el.querySelector("input:focus")) &&
+      !el.matches?.("[data-still]") &&
+      !awaited(el, next),
+    beforeNodeRemoved: (el) =>
+      el.id !== "picturepanel" && !el.matches?.("[data-waiting]") && ![...own.values()].includes(el),
   },
 });
 
@@ -107,7 +116,9 @@ function morph(el, html) {
     const field = fieldAt(at, next.content);
     if (field) server.set(at, field.defaultValue);
   }
-  const ours = [...el.querySelectorAll("input[id], textarea[id]")].filter((one) => held(one) && !one.dataset.do).map((one) => [one.id, one.value]);
+  const ours = [...el.querySelectorAll("input[id], textarea[id]")]
+    .filter((one) => held(one) && !one.dataset.do)
+    .map((one) => [one.id, one.value]);
   for (const at of own.keys()) if (next.content.querySelector(`[data-at="${CSS.escape(at)}"]`)) own.delete(at);
   Idiomorph.morph(el, next.content.childNodes, options());
   lay(el, server);

@@ -35,12 +35,17 @@ export async function post(path, body) {
   const text = JSON.stringify({ room, query: location.search, window: windowName, ...body });
   /** @type {RequestInit} */
   const request = {
-    method: "POST", keepalive: text.length < 30000, headers: { "Content-Type": "application/json", Accept: "application/json" }, body: text,
+    method: "POST",
+    keepalive: text.length < 30000,
+    headers: { "Content-Type": "application/json", Accept: "application/json" },
+    body: text,
   };
   const response = await fetch(`/quizzes/${id}/${path}`, request).catch(() => null);
   if (!response) throw new Unreachable("you’re offline");
   if (response.status === 204) return { kind: "nothing-new" };
-  const answer = response.headers.get("Content-Type")?.startsWith("application/json") ? await response.json().catch(() => null) : null;
+  const answer = response.headers.get("Content-Type")?.startsWith("application/json")
+    ? await response.json().catch(() => null)
+    : null;
   if (!answer?.kind) throw new Unreachable(`the server didn’t respond (${response.status} ${response.statusText})`);
   if (answer.kind === "signed-out") signIn(() => queue.wake());
   return answer;
@@ -52,7 +57,8 @@ let drawings = 0; // how often the sheet has been drawn: an edit made before the
 const queue = new EditQueue({
   send: ({ step, body, id: edit, base, patch, act, whole, drawn }) =>
     post(step, body || { id: edit, base, patch, act, whole: whole || drawn !== drawings, have: have() }),
-  keep: (list) => (list.length ? sessionStorage.setItem(pendingKey, JSON.stringify(list)) : sessionStorage.removeItem(pendingKey)),
+  keep: (list) =>
+    list.length ? sessionStorage.setItem(pendingKey, JSON.stringify(list)) : sessionStorage.removeItem(pendingKey),
   changed: showState,
 });
 
@@ -105,7 +111,12 @@ function take(answer) {
   if (answer.parts?.room || answer.blocks) drawings += 1;
   drawParts(answer.parts, answer.blocks);
   const title = document.getElementById("quizname");
-  if (answer.name !== undefined && title instanceof HTMLInputElement && title !== document.activeElement && !store.texts.has("/name"))
+  if (
+    answer.name !== undefined &&
+    title instanceof HTMLInputElement &&
+    title !== document.activeElement &&
+    !store.texts.has("/name")
+  )
     title.value = title.defaultValue = answer.name;
   showState();
 }
@@ -115,7 +126,8 @@ function take(answer) {
  * @param {Patch} patch
  * @param {How} [how]
  */
-export const edit = (patch, how = {}) => send({ patch }, patch.flatMap((op) => [op.path, op.from]).filter(Boolean), how);
+export const edit = (patch, how = {}) =>
+  send({ patch }, patch.flatMap((op) => [op.path, op.from]).filter(Boolean), how);
 
 /**
  * act sends what a control means; the server works out what it comes to.
@@ -130,7 +142,15 @@ async function send(what, places, how) {
   unsay();
   touch(places);
   const goal = store.follow(how.focus || "");
-  const answer = await queue.push({ step: "edits", id: random(), base: how.base ?? store.revision, ...what, whole: !how.quiet, drawn: drawings, again: how.again });
+  const answer = await queue.push({
+    step: "edits",
+    id: random(),
+    base: how.base ?? store.revision,
+    ...what,
+    whole: !how.quiet,
+    drawn: drawings,
+    again: how.again,
+  });
   const stored = ended(answer, what, how, goal);
   store.followed.delete(goal);
   return stored;
@@ -152,7 +172,10 @@ function ended(answer, what, how, goal = { at: "" }) {
     const changed = "Changed in another window: " + answer.since.join("; ") + ". ";
     if (how.clashed) {
       const use = how.clashed();
-      say(changed + (use ? "Your last change isn’t saved yet." : "Your text will replace it."), use ? { label: "Redo", act: use } : {});
+      say(
+        changed + (use ? "Your last change isn’t saved yet." : "Your text will replace it."),
+        use ? { label: "Redo", act: use } : {},
+      );
       refused = Boolean(use);
       showState();
       return false;
@@ -160,7 +183,9 @@ function ended(answer, what, how, goal = { at: "" }) {
     say(changed + "Your last change isn’t saved yet.", {
       label: "Redo",
       act: () =>
-        void send(what, [], { ...how, base: store.revision }).then((stored) => stored && what.patch?.forEach((op) => store.arrived(op.path, op.value))),
+        void send(what, [], { ...how, base: store.revision }).then(
+          (stored) => stored && what.patch?.forEach((op) => store.arrived(op.path, op.value)),
+        ),
     });
     return false;
   }
@@ -198,7 +223,8 @@ function arrive(focus, asked = focus) {
   if (arriving.some((f) => f(focus, asked))) return;
   goTo(focus);
   const el = document.activeElement;
-  if ((el instanceof HTMLInputElement && el.type !== "checkbox") || el instanceof HTMLTextAreaElement) if (el.dataset.do) el.select();
+  if ((el instanceof HTMLInputElement && el.type !== "checkbox") || el instanceof HTMLTextAreaElement)
+    if (el.dataset.do) el.select();
 }
 
 // rewrite lets f change what has not been sent yet.
@@ -211,7 +237,10 @@ export const waiting = () => queue.waiting;
 // What an earlier page of this window could not send any longer is sent now, under the same ids.
 export function sendKept() {
   const list = JSON.parse(sessionStorage.getItem(pendingKey) || "[]");
-  for (const kept of list) queue.push({ ...kept, whole: true }).then((answer) => (kept.body ? answer.message && say(answer.message) : ended(answer, kept, {})));
+  for (const kept of list)
+    queue
+      .push({ ...kept, whole: true })
+      .then((answer) => (kept.body ? answer.message && say(answer.message) : ended(answer, kept, {})));
 }
 
 /** @param {"undo" | "redo"} step */
@@ -286,7 +315,16 @@ export async function leaveTo(address) {
 
 bench.addEventListener("click", (event) => {
   const link = event.target instanceof Element && event.target.closest("a");
-  if (!link?.href || !queue.waiting || link.target || link.hasAttribute("download") || event.ctrlKey || event.metaKey || event.shiftKey) return;
+  if (
+    !link?.href ||
+    !queue.waiting ||
+    link.target ||
+    link.hasAttribute("download") ||
+    event.ctrlKey ||
+    event.metaKey ||
+    event.shiftKey
+  )
+    return;
   event.preventDefault();
   leaveTo(link.href);
 });

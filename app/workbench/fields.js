@@ -77,7 +77,8 @@ export function insertion(kind, before, after, name, param) {
 function insert(name) {
   const [from, to] = caret || [field.value.length, field.value.length];
   const before = field.value.slice(0, from);
-  if (field.dataset.fill === "address" && !before) return say("Type the address first, such as https://www.example.org/thanks.");
+  if (field.dataset.fill === "address" && !before)
+    return say("Type the address first, such as https://www.example.org/thanks.");
   const { param } = listed.fields.find(({ value }) => value === name);
   const put = insertion(field.dataset.fill, before, field.value.slice(to), name, param);
   field.focus();

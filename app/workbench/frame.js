@@ -45,7 +45,8 @@ export function say(text, more = {}) {
 }
 
 // typedText shows a text that could not be stored and whose field is no longer there.
-export const typedText = (text) => (typeof text === "string" && text ? `You typed “${text}”. Copy the text if you need it.` : "");
+export const typedText = (text) =>
+  typeof text === "string" && text ? `You typed “${text}”. Copy the text if you need it.` : "";
 
 // sayMore adds a sentence to the message that is shown.
 export const sayMore = (text) => say([messages?.message, text].filter(Boolean).join(" "));
@@ -58,7 +59,8 @@ export function tell(since) {
   if (since?.length) say("Changed in another window: " + since.join("; ") + ".");
 }
 
-export const random = () => [...crypto.getRandomValues(new Uint8Array(12))].map((b) => b.toString(36).padStart(2, "0")).join("");
+export const random = () =>
+  [...crypto.getRandomValues(new Uint8Array(12))].map((b) => b.toString(36).padStart(2, "0")).join("");
 
 /**
  * elementAt finds the element of a place: the control there, else what stands for it.
@@ -66,7 +68,8 @@ export const random = () => [...crypto.getRandomValues(new Uint8Array(12))].map(
  * @returns {HTMLElement | null}
  */
 export const elementAt = (at) =>
-  document.querySelector(`[data-do][data-at="${CSS.escape(at)}"]:not(button)`) || document.querySelector(`[data-at="${CSS.escape(at)}"]`);
+  document.querySelector(`[data-do][data-at="${CSS.escape(at)}"]:not(button)`) ||
+  document.querySelector(`[data-at="${CSS.escape(at)}"]`);
 
 // goTo shows a place: the element itself, or the nearest one around it.
 export function goTo(place, light = false, focus = true) {

@@ -16,11 +16,13 @@ const isText = (el) => el instanceof HTMLTextAreaElement || (el instanceof HTMLI
 const keys = [
   {
     // the browser takes back what is being typed; what has been stored is ours
-    when: (event, el, command) => command && !event.altKey && /^[zy]$/i.test(event.key) && !(isText(el) && unstored(el)),
+    when: (event, el, command) =>
+      command && !event.altKey && /^[zy]$/i.test(event.key) && !(isText(el) && unstored(el)),
     act: (event) => history(event.shiftKey || event.key.toLowerCase() === "y" ? "redo" : "undo"),
   },
   {
-    when: (event, el) => event.altKey && /^Arrow(Up|Down)$/.test(event.key) && el.tagName !== "SELECT" && el.closest("[data-order]"),
+    when: (event, el) =>
+      event.altKey && /^Arrow(Up|Down)$/.test(event.key) && el.tagName !== "SELECT" && el.closest("[data-order]"),
     act: (event, el) => shift(el, event.key === "ArrowUp" ? -1 : 1),
   },
   {
@@ -50,7 +52,8 @@ const keys = [
     act: (event, el) => giveBack(el) && say("What you typed here is undone."),
   },
   {
-    when: (event, el) => event.key === "Enter" && !event.shiftKey && !event.isComposing && behaviourOf(el)?.read && !behaviourOf(el).lines,
+    when: (event, el) =>
+      event.key === "Enter" && !event.shiftKey && !event.isComposing && behaviourOf(el)?.read && !behaviourOf(el).lines,
     act(event, el) {
       commit(el);
       goOn(el);
@@ -87,7 +90,8 @@ document.getElementById("guide-q")?.addEventListener("input", async (event) => {
   if (number !== asked) return;
   document.getElementById("guide-found").innerHTML = html;
   document.getElementById("guide-here").hidden = html !== "";
-  for (const link of document.querySelectorAll("#guide-found a")) /** @type {HTMLAnchorElement} */ (link).target = "_blank";
+  for (const link of document.querySelectorAll("#guide-found a"))
+    /** @type {HTMLAnchorElement} */ (link).target = "_blank";
 });
 
 export function switchSigns(on) {

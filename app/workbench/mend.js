@@ -30,12 +30,14 @@ function ask(box) {
 
 onDraw((root) => {
   if (root.id !== "reach" && root !== document) return;
-  for (const box of document.querySelectorAll("[data-mend]")) if (box.checkVisibility() || box.firstElementChild) ask(box);
+  for (const box of document.querySelectorAll("[data-mend]"))
+    if (box.checkVisibility() || box.firstElementChild) ask(box);
 });
 
 document.addEventListener("click", (event) => {
   const target = /** @type {Element} */ (event.target);
-  if (target.closest("[data-findings]")) requestAnimationFrame(() => document.querySelectorAll("#reach [data-mend]").forEach(ask));
+  if (target.closest("[data-findings]"))
+    requestAnimationFrame(() => document.querySelectorAll("#reach [data-mend]").forEach(ask));
   const box = target.closest("[data-mend]");
   const one = box && /** @type {HTMLElement} */ (target.closest("[data-repair]"));
   if (!one) return;
@@ -47,6 +49,7 @@ document.addEventListener("click", (event) => {
   const shown = one.querySelector("[aria-pressed]");
   if (!target.closest("[aria-pressed]")) return;
   const again = shown.getAttribute("aria-pressed") === "true";
-  for (const el of box.querySelectorAll("[aria-pressed]")) el.setAttribute("aria-pressed", String(el === shown && !again));
+  for (const el of box.querySelectorAll("[aria-pressed]"))
+    el.setAttribute("aria-pressed", String(el === shown && !again));
   preview(again ? null : JSON.parse(one.dataset.preview));
 });

@@ -7,7 +7,9 @@ import { random, sayMore, store, typedText } from "./frame.js";
 import { beside, fresh, idIn, listOf } from "./place.js";
 
 /** The fields of a list that Enter walks through. */
-const fieldsOf = (el) => [...el.closest("tbody, [data-list]").querySelectorAll(`textarea[data-enter="${el.dataset.enter}"]`)];
+const fieldsOf = (el) => [
+  ...el.closest("tbody, [data-list]").querySelectorAll(`textarea[data-enter="${el.dataset.enter}"]`),
+];
 const lineOf = (el) => el.closest("tr[data-order]");
 
 /** goOn leads from a field to the next one of its list, or makes a new line below the last. @param {any} el */
@@ -119,7 +121,8 @@ export function create({ el, at, put, place, another, patch }) {
 function endList(el, lines) {
   const block = el.closest("tbody");
   const next = block?.nextElementSibling?.querySelector("textarea[data-do], input[data-do]");
-  const leave = () => (next?.isConnected ? next.focus() : /** @type {any} */ (document.querySelector("#newquestion"))?.focus());
+  const leave = () =>
+    next?.isConnected ? next.focus() : /** @type {any} */ (document.querySelector("#newquestion"))?.focus();
   if (lines.length > 1) {
     store.giveUp(el.dataset.at);
     const { at } = lineOf(el).dataset;
@@ -138,12 +141,16 @@ function endList(el, lines) {
 export function shift(el, by) {
   const line = el.closest("[data-order]");
   const { at } = line.dataset;
-  const all = [...line.parentNode.querySelectorAll("[data-order]")].filter((other) => listOf(other.dataset.at) === listOf(at));
+  const all = [...line.parentNode.querySelectorAll("[data-order]")].filter(
+    (other) => listOf(other.dataset.at) === listOf(at),
+  );
   const other = all[all.indexOf(line) + by];
   if (!other) return; // it is the first, or the last
   commit(el);
   const focus = el.dataset.at || at;
-  edit([{ op: "move", from: at, path: beside(other.dataset.at, by > 0) }], { focus: focus.includes("=") ? undefined : focus });
+  edit([{ op: "move", from: at, path: beside(other.dataset.at, by > 0) }], {
+    focus: focus.includes("=") ? undefined : focus,
+  });
 }
 
 /**
@@ -152,7 +159,9 @@ export function shift(el, by) {
  */
 export function moved(item) {
   const { at } = item.dataset;
-  const all = [...item.parentNode.children].filter((el) => el.dataset.order !== undefined && listOf(el.dataset.at) === listOf(at));
+  const all = [...item.parentNode.children].filter(
+    (el) => el.dataset.order !== undefined && listOf(el.dataset.at) === listOf(at),
+  );
   const n = all.indexOf(item);
   const other = all[n - 1] || all[n + 1];
   if (other) edit([{ op: "move", from: at, path: beside(other.dataset.at, n > 0) }]);

@@ -6,7 +6,10 @@ export const commaIsDecimal = (language) => new Intl.NumberFormat(language).form
 
 // readNumber reads a text: { n } is the number, 0 for nothing; { why } says what stands in the way.
 export function readNumber(text, comma = commaIsDecimal(globalThis.navigator?.language)) {
-  const typed = text.trim().replace(/^\[(.*)\]$/, "$1").trim();
+  const typed = text
+    .trim()
+    .replace(/^\[(.*)\]$/, "$1")
+    .trim();
   if (typed === "") return { n: 0 };
   const plain = typed.replace("−", "-");
   const bad = { why: `“${text.trim().slice(0, 30)}” isn’t a number. Type a number with up to 4 decimals.` };

@@ -95,6 +95,8 @@ export function fresh(prefix, taken, shared = false) {
   let n = 1;
   while (known.has(prefix + n)) n += 1;
   const letters = "bcdfghjkmnpqrstvwxz";
-  const tail = shared ? [...crypto.getRandomValues(new Uint8Array(2))].map((b) => letters[b % letters.length]).join("") : "";
+  const tail = shared
+    ? [...crypto.getRandomValues(new Uint8Array(2))].map((b) => letters[b % letters.length]).join("")
+    : "";
   return prefix + n + tail;
 }

@@ -40,7 +40,9 @@ export function preview(room, { ready = () => {} } = {}) {
     const styles = [];
     const plain = text.replace(/<style[^>]*>([^<]*)<\/style>/g, (_, style) => (styles.push(style), ""));
     const next = new frame.contentWindow.DOMParser().parseFromString(plain, "text/html");
-    [...page.querySelectorAll("style")].forEach((el, i) => styles[i] !== undefined && el.textContent !== styles[i] && (el.textContent = styles[i]));
+    [...page.querySelectorAll("style")].forEach(
+      (el, i) => styles[i] !== undefined && el.textContent !== styles[i] && (el.textContent = styles[i]),
+    );
     for (const { name, value } of next.documentElement.attributes) page.documentElement.setAttribute(name, value);
     page.body.className = next.body.className;
     Idiomorph.morph(page.body, next.body.childNodes, {

@@ -79,7 +79,8 @@ export class EditQueue {
       const edit = this.list[0];
       const answer = await this.bring(edit);
       const again = answer.kind !== "stored" && edit.again?.(answer);
-      if (again) { // refused for a reason that the window can do something about: it goes first again, before what counts on it
+      if (again) {
+        // refused for a reason that the window can do something about: it goes first again, before what counts on it
         Object.assign(edit, again);
         continue;
       }

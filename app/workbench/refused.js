@@ -17,12 +17,16 @@ function bringBack() {
   const why = room.querySelector("[data-refused]");
   const kept = JSON.parse(sessionStorage.getItem(keptForm) || "null");
   sessionStorage.removeItem(keptForm);
-  const form = why && kept && /** @type {any} */ ([...room.querySelectorAll("form")].find((f) => f.getAttribute("action") === kept.action));
+  const form =
+    why &&
+    kept &&
+    /** @type {any} */ ([...room.querySelectorAll("form")].find((f) => f.getAttribute("action") === kept.action));
   if (!form) return;
   const values = new Map();
   for (const [name, value] of kept.values) values.set(name, [...(values.get(name) || []), value]);
   for (const el of form.elements) {
-    if (!el.name || el.type === "hidden" || el.type === "password" || el.type === "submit" || el.type === "file") continue;
+    if (!el.name || el.type === "hidden" || el.type === "password" || el.type === "submit" || el.type === "file")
+      continue;
     const list = values.get(el.name) || [];
     if (el.type === "checkbox" || el.type === "radio") el.checked = list.includes(el.value);
     else if (list.length) el.value = list.shift();

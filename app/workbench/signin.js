@@ -10,7 +10,11 @@ dialog.querySelector("form").addEventListener("submit", async (event) => {
   event.preventDefault();
   event.stopPropagation();
   const form = event.target;
-  const response = await fetch("/sign-in", { method: "POST", headers: { Accept: "application/json" }, body: new URLSearchParams(/** @type {any} */ (new FormData(form))) }).catch(() => null);
+  const response = await fetch("/sign-in", {
+    method: "POST",
+    headers: { Accept: "application/json" },
+    body: new URLSearchParams(/** @type {any} */ (new FormData(form))),
+  }).catch(() => null);
   const why = form.querySelector("[role=alert]");
   if (response?.status === 204) {
     why.textContent = "";
@@ -19,5 +23,6 @@ dialog.querySelector("form").addEventListener("submit", async (event) => {
     done?.();
     return;
   }
-  why.textContent = (await response?.json().catch(() => null))?.message || "You’re offline. Check your connection and try again.";
+  why.textContent =
+    (await response?.json().catch(() => null))?.message || "You’re offline. Check your connection and try again.";
 });

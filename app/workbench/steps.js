@@ -35,7 +35,9 @@ export class Steps {
     const [from, to] = step === "undo" ? [this.#done, this.#undone] : [this.#undone, this.#done];
     const top = from.pop();
     to.push(top);
-    return Promise.resolve(step === "undo" ? top.back() : top.forth()).then(() => this.#say(`${top.name} ${step === "undo" ? "undone" : "redone"}.`));
+    return Promise.resolve(step === "undo" ? top.back() : top.forth()).then(() =>
+      this.#say(`${top.name} ${step === "undo" ? "undone" : "redone"}.`),
+    );
   }
 
   // moved tells that the server has taken an edit back, or made it again.

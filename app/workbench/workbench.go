@@ -5,6 +5,7 @@ package workbench
 import (
 	"embed"
 	"html/template"
+	"io/fs"
 	"net/http"
 	"net/url"
 	"strings"
@@ -28,9 +29,9 @@ var files embed.FS
 func init() { page.RegisterAssets(files, ".") }
 
 // Templates are the frame's templates, for a room to add its "sheet" to.
-func Templates(room embed.FS) *page.Set {
+func Templates(rooms ...fs.FS) *page.Set {
 	countries := template.FuncMap{"countries": func() []Option { return Countries }}
-	return page.Parse(countries, page.Templates, files, room)
+	return page.Parse(countries, append([]fs.FS{page.Templates, files}, rooms...)...)
 }
 
 // Draft is a quiz as the rooms see it.

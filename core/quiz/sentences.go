@@ -176,7 +176,6 @@ var (
 	writeQuestionIDOutcomeID = say.New("quiz.write_question_id_outcome_id",
 		`Write "question:ID", "outcome:ID" or "finish".`)
 	isntValidDestination   = say.New("quiz.isnt_valid_destination", "%q isn’t a valid destination")
-	useIDExistingQuestion  = say.New("quiz.use_id_existing_question", "Use the ID of an existing question.")
 	useToSeconds           = say.New("quiz.use_to_seconds", "Use 0 to 60 seconds.")
 	noticeCantShownSeconds = say.New("quiz.notice_cant_shown_seconds", "a notice can’t be shown for %d seconds")
 )

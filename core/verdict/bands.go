@@ -22,10 +22,7 @@ type Cut struct {
 }
 
 // bandsLine is cut points of one number.
-type bandsLine struct {
-	plain
-	*Bands
-}
+type bandsLine struct{ *Bands }
 
 func bandsOf(v *Verdict) Line {
 	if v.Bands == nil {

@@ -48,10 +48,7 @@ func (m *Matrix) Cell(down, across int) string {
 }
 
 // matrixLine is two numbers crossed.
-type matrixLine struct {
-	plain
-	*Matrix
-}
+type matrixLine struct{ *Matrix }
 
 func matrixOf(v *Verdict) Line {
 	if v.Matrix == nil {

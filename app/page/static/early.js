@@ -4,13 +4,23 @@
 (() => {
   const pressed = [];
   const differs = (el) =>
-    el.options ? [...el.options].some((o) => o.selected !== o.defaultSelected) : el.checked !== el.defaultChecked || el.value !== el.defaultValue;
+    el.options
+      ? [...el.options].some((o) => o.selected !== o.defaultSelected)
+      : el.checked !== el.defaultChecked || el.value !== el.defaultValue;
   const changed = () => [...document.querySelectorAll("[data-do]:is(input, textarea, select)")].some(differs);
   const note = (event) => {
     const button = event.target.closest?.("button[data-do]");
     if (button && !pressed.includes(button)) pressed.push(button);
     const link = event.target.closest?.("a[href]:not([target])");
-    if (!link || pressed.includes(link) || event.ctrlKey || event.metaKey || event.shiftKey || !(pressed.length || changed())) return;
+    if (
+      !link ||
+      pressed.includes(link) ||
+      event.ctrlKey ||
+      event.metaKey ||
+      event.shiftKey ||
+      !(pressed.length || changed())
+    )
+      return;
     event.preventDefault();
     pressed.push(link);
   };
