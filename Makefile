@@ -24,11 +24,19 @@ client:
 	cd app/api/testdata/client && go run github.com/oapi-codegen/oapi-codegen/v2/cmd/oapi-codegen@v2.8.2 \
 		-package main -generate types,client -o client.gen.go ../../../../docs/openapi.json
 
-check:
+# What make check needs of npm. Tests need none of it: styles and scripts are kept in the repository as they are served.
+assets/node_modules: assets/package-lock.json | npm
+	cd assets && npm ci --no-audit --no-fund --ignore-scripts
+	@touch assets/node_modules
+
+SCRIPTS = $$(git ls-files 'app/*.js' 'standins/*.js' | grep -v static/vendor | grep -v testdata)
+
+check: assets/node_modules
 	@test -z "$$(gofmt -l . | tee /dev/stderr)"
 	go vet ./...
 	go run honnef.co/go/tools/cmd/staticcheck@v0.8.2 ./...
 	assets/node_modules/.bin/eslint app standins
+	assets/node_modules/.bin/prettier --check $(SCRIPTS)
 	assets/node_modules/.bin/tsc -p .
 
 # Tests are linked without what debuggers read, in half of the time.
@@ -52,13 +60,15 @@ on-postgres:
 
 # Browser tests need Debian's Chromium; scripts without a page are tested by node's own runner; QR codes are read back by
 # Debian's zbarimg.
-.PHONY: chromium node zbar curl
+.PHONY: chromium node npm zbar curl
 chromium:
 	@command -v chromium >/dev/null || (apt-get update -qq && apt-get install -y -qq chromium >/dev/null)
 zbar:
 	@command -v zbarimg >/dev/null || (apt-get update -qq && apt-get install -y -qq zbar-tools >/dev/null)
 curl:
 	@command -v curl >/dev/null || (apt-get update -qq && apt-get install -y -qq curl >/dev/null)
+npm: node
+	@command -v npm >/dev/null || (apt-get update -qq && apt-get install -y -qq npm >/dev/null)
 node:
 	@command -v node >/dev/null || (apt-get update -qq && apt-get install -y -qq nodejs >/dev/null)
 

@@ -15,6 +15,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"omphalos/app/kinds"
+	"omphalos/app/store"
 	"omphalos/core/chart"
 	"omphalos/core/check"
 	"omphalos/core/fact"
@@ -210,15 +211,42 @@ func throughPages(t *testing.T, d *quiz.Document, q *quiz.Question, a walk.Answe
 	want := c.Walk(walk.Input{Answers: map[string]walk.Answer{q.ID: a}})
 	require.Contains(t, desk.get(next.Header().Get("Location")).Body.String(), d.Outcome(want.Outcome).Heading)
 
-	rows, err := csv.NewReader(desk.get("/quizzes/" + id + "/leads.csv?ids=1").Body).ReadAll()
+	rows, err := csv.NewReader(desk.get("/quizzes/" + id + "/leads.csv?as=ids").Body).ReadAll()
 	require.NoError(t, err)
 	require.Len(t, rows, 2)
 	if !about.Silent {
 		require.Contains(t, strings.Join(rows[1], "\n"), strings.Split(strings.Join(a.Fields(q)[kind.FieldNames(q)[0]], ", "), ", ")[0])
 	}
+	comesBack(desk, id, q, a)
 	for _, room := range []string{"verdicts", "paths", "rehearse", "launch", "leads?view=questions", "endings", "messages"} {
 		require.Equal(t, http.StatusOK, desk.get("/quizzes/"+id+"/"+room).Code, room)
 	}
+}
+
+// comesBack brings the export in words in again, as of somebody else: the answer is the same.
+func comesBack(d *desk, id string, q *quiz.Question, a walk.Answer) {
+	d.Helper()
+	text := d.get("/quizzes/" + id + "/leads.csv").Body.String()
+	rows, err := csv.NewReader(strings.NewReader(strings.TrimPrefix(text, "\ufeff"))).ReadAll()
+	require.NoError(d, err)
+	ids, err := csv.NewReader(d.get("/quizzes/" + id + "/leads.csv?as=ids").Body).ReadAll()
+	require.NoError(d, err)
+	rows[1][0] = "another"
+	rows[1][slices.Index(ids[0], "kept_aside")] = ""
+	var table bytes.Buffer
+	w := csv.NewWriter(&table)
+	require.NoError(d, w.WriteAll(rows))
+	taken := d.form("/quizzes/"+id+"/leads/bring-in/take", url.Values{"table": {table.String()}, "name": {"past.csv"}})
+	require.Equal(d, http.StatusSeeOther, taken.Code, taken.Body.String())
+	found := 0
+	for r, err := range d.Store.Reader(id, store.All).All() {
+		require.NoError(d, err)
+		again, err := r.Answered()
+		require.NoError(d, err)
+		require.Equal(d, a.Fields(q), again.Answers[q.ID].Fields(q))
+		found++
+	}
+	require.Equal(d, 2, found, "the export comes in again")
 }
 
 // Every kind that is asked of respondents has its template.
@@ -243,7 +271,7 @@ func TestEveryFactGoesThroughEverything(t *testing.T) {
 				value = rule.Scalar{Num: n, IsNum: true}
 			}
 			d := asking(questionOf(t, kind.Statement))
-					d.Verdicts[0].When = &rule.Condition{Fact: k.Name, Op: rule.OpIs, Value: rule.One(value)}
+			d.Verdicts[0].When = &rule.Condition{Fact: k.Name, Op: rule.OpIs, Value: rule.One(value)}
 			d = readAgain(t, d)
 			r := countedWhole(t, d)
 			require.True(t, r.Outcomes[0].Reachable && r.Outcomes[0].Share > 0, "it is counted")

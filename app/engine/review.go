@@ -45,15 +45,17 @@ func reviewOf(q *quiz.Question, a walk.Answer, filled *filler) (Reviewed, bool) 
 		if c.Correct {
 			right = append(right, plain(c.Title()))
 		}
-		if picked {
-			given = append(given, plain(c.Title()))
-		}
 		if c.Why != "" && (picked || c.Correct) {
 			why = append(why, c.Why)
 		}
 	}
 	if len(right) == 0 {
 		return Reviewed{}, false
+	}
+	for _, id := range a.Picks {
+		if n := q.Choice(id); n >= 0 {
+			given = append(given, plain(q.Choices[n].Title()))
+		}
 	}
 	r := Reviewed{
 		Title:  plain(q.Title()),

@@ -25,6 +25,7 @@ type questionView struct {
 	Bits     string // the same as mutual information
 	Idle     bool   // it tells next to nothing
 	Says     string // what it is worth, in words
+	Note     string // what its bars show, where that is not how many answered so
 	Bars     []answerBar
 	Texts    bool       // its answers are typed: they are in the table of people
 	Said     []saidText // the newest of what was typed
@@ -167,6 +168,9 @@ func newQuestion(d *workbench.Draft, i int, q *quiz.Question, fields map[string]
 		for _, row := range q.Rows {
 			v.rows(d, q, fields[q.ID+"."+row.ID], q.ID+"."+row.ID, quiz.FirstOf(row.Label, row.ID)+": ", asked)
 		}
+	case about.Ordered:
+		v.Note = "Shares of first places"
+		v.rows(d, q, fields[q.ID+kind.FirstPart], "", "", asked)
 	case about.Scores():
 		v.rows(d, q, c, q.ID, "", asked)
 	default:
@@ -227,7 +231,10 @@ func (v *questionView) rows(d *workbench.Draft, q *quiz.Question, c *crossTable,
 		if at := q.Choice(id); at >= 0 {
 			name = q.Choices[at].Title()
 		}
-		filter := pick(field, id)
+		filter := template.URL("")
+		if field != "" {
+			filter = pick(field, id)
+		}
 		if b, inRange := c.bins[id]; inRange {
 			filter = rangeQuery("questions", field, b[0], b[1])
 		}

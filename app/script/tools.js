@@ -4,8 +4,7 @@ import { act, beforeDraw, behaviour, drawnAt, onDraw } from "./workbench.js";
 
 const room = document.getElementById("room");
 const template = () => /** @type {HTMLTemplateElement} */ (document.getElementById("linetools"));
-const made = () =>
-  /** @type {any[]} */ ([.../** @type {any} */ ((template()?.content.cloneNode(true))?.children || [])]);
+const made = () => /** @type {any[]} */ ([.../** @type {any} */ (template()?.content.cloneNode(true)?.children || [])]);
 let [under, focused] = [made(), made()];
 
 function stand(set, tr) {

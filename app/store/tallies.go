@@ -6,6 +6,7 @@ import (
 	"strconv"
 	"time"
 
+	"omphalos/core/kind"
 	"omphalos/core/walk"
 )
 
@@ -220,6 +221,9 @@ func (f *facts) answer(id string, a walk.Answer) {
 	add(ValueAsked)
 	for _, pick := range a.Picks {
 		add(pick)
+	}
+	if a.Ordered && len(a.Picks) > 0 { // that all are in the list tells little
+		f.answers = append(f.answers, [2]string{id + kind.FirstPart, a.Picks[0]})
 	}
 	for row, choice := range a.Rows {
 		f.answers = append(f.answers, [2]string{id + "." + row, choice})

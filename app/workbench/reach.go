@@ -376,6 +376,9 @@ func (h *Handler) assumeResponses(id string, d *quiz.Document) (*reach.Assumptio
 	for i := range d.Questions {
 		q := &d.Questions[i]
 		switch about := kind.Of(q).About(); {
+		case about.Ordered: // which orders there were is not tallied
+			delete(a.Answers, q.ID)
+			delete(a.Answers, q.ID+kind.FirstPart)
 		case about.Many: // shares of respondents, not of picks; a single choice needs no division
 			for v := range a.Answers[q.ID] {
 				a.Answers[q.ID][v] /= asked[q.ID]

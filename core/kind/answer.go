@@ -17,6 +17,8 @@ type Answer struct {
 	Text   string            `json:"text,omitempty"`   // of the text kinds, email, phone, date; "yes" of a consent
 	Rows   map[string]string `json:"rows,omitempty"`   // of a grid: row id to choice id; blank rows are left out
 	Other  string            `json:"other,omitempty"`  // the fill-in of an "other" choice
+	// Ordered says that the picks are in the order of the respondent: who tallies answers does not know their question.
+	Ordered bool `json:"ordered,omitempty"`
 }
 
 // Blank reports whether nothing was answered.
@@ -110,10 +112,84 @@ func (a Answer) Words(q *Question) string {
 	if len(parts) == 0 {
 		return "blank"
 	}
-	if len(a.Picks) > 1 && Of(q).About().Ordered {
-		return strings.Join(parts, " › ")
+	return strings.Join(parts, between(q))
+}
+
+// between stands between the answers to a question in words.
+func between(q *Question) string {
+	if Of(q).About().Ordered {
+		return " › "
 	}
-	return strings.Join(parts, ", ")
+	return ", "
+}
+
+// PicksInWords reads picks as Words writes them, or their ids with commas between them; false where the text is no list
+// of choices.
+func PicksInWords(q *Question, text string) ([]string, bool) {
+	text = strings.TrimSpace(text)
+	for _, apart := range []string{between(q), ", "} {
+		if list, ok := picksIn(q, text, apart, map[int]bool{}); ok {
+			return list, true
+		}
+	}
+	return nil, false
+}
+
+// picksIn reads a list. Ends of the text that are none, by their length, are looked at once.
+func picksIn(q *Question, text, apart string, failed map[int]bool) ([]string, bool) {
+	if failed[len(text)] {
+		return nil, false
+	}
+	for i := range q.Choices {
+		for _, name := range []string{q.Choices[i].Title(), q.Choices[i].ID} {
+			rest, begins := strings.CutPrefix(text, name)
+			if !begins {
+				continue
+			}
+			if rest == "" {
+				return []string{q.Choices[i].ID}, true
+			}
+			rest, more := strings.CutPrefix(rest, apart)
+			if !more {
+				continue
+			}
+			if list, ok := picksIn(q, rest, apart, failed); ok {
+				return append([]string{q.Choices[i].ID}, list...), true
+			}
+		}
+	}
+	failed[len(text)] = true
+	return nil, false
+}
+
+// RowsInWords reads the rows of a grid as Words writes them, or their ids: row id to choice id; false where the text is
+// something else.
+func RowsInWords(q *Question, text string) (map[string]string, bool) {
+	rows := map[string]string{}
+	return rows, rowsIn(q, strings.TrimSpace(text), rows, map[int]bool{})
+}
+
+// rowsIn reads rows into a map. Where a label begins another one, what stands behind it tells which it is.
+func rowsIn(q *Question, text string, into map[string]string, failed map[int]bool) bool {
+	if text == "" || failed[len(text)] {
+		return text == ""
+	}
+	for i := range q.Rows {
+		for _, name := range []string{q.Rows[i].Title(), q.Rows[i].ID} {
+			said, begins := strings.CutPrefix(text, name+": ")
+			for j := 0; begins && j < 2*len(q.Choices); j++ {
+				c := &q.Choices[j/2]
+				rest, is := strings.CutPrefix(said, []string{c.Title(), c.ID}[j%2])
+				behind, more := strings.CutPrefix(rest, ", ")
+				if is && (rest == "" || more) && rowsIn(q, behind, into, failed) {
+					into[q.Rows[i].ID] = c.ID
+					return true
+				}
+			}
+		}
+	}
+	failed[len(text)] = true
+	return false
 }
 
 // Given is an answer as a document writes it. Exactly one of the four is set; the zero Given is blank.

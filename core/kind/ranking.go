@@ -9,6 +9,9 @@ import (
 	"omphalos/core/rule"
 )
 
+// FirstPart is what stands behind the id of a ranking where its first place is meant.
+const FirstPart = ".first"
+
 // Ranking is the kind of a question whose choices are put in order, the best first.
 const Ranking Name = "ranking"
 
@@ -66,6 +69,7 @@ func (ranking) Read(q *Question, values func(string) []string) (Answer, error) {
 	if len(a.Picks) == 0 {
 		return a, nil
 	}
+	a.Ordered = true
 	if err := allowedSize(q, len(a.Picks)); err != nil {
 		return Answer{}, err
 	}
@@ -97,6 +101,8 @@ func (ranking) Value(_ *Question, a Answer, part string) rule.Value {
 
 // Picked asks what stands first.
 func (ranking) Picked() (part string, one, several rule.Op) { return "first", rule.OpIs, rule.OpIn }
+
+func ordered(picks []string) Answer { return Answer{Picks: picks, Ordered: true} }
 
 // place is what the place at a position counts.
 func (q *Question) place(i int) rule.Number {
@@ -164,7 +170,7 @@ func (k ranking) First(q *Question) Answer {
 		return Answer{}
 	}
 	least, _ := k.Picks(q)
-	return Answer{Picks: choiceIDs(q)[:min(least, len(q.Choices))]}
+	return ordered(choiceIDs(q)[:min(least, len(q.Choices))])
 }
 
 // Near are the orderings in which two neighbours have changed places, or one at the end has come, gone, or been
@@ -180,7 +186,7 @@ func (k ranking) Near(q *Question, a Answer) []Answer {
 	for i := 1; i < len(a.Picks); i++ {
 		picks := slices.Clone(a.Picks)
 		picks[i-1], picks[i] = picks[i], picks[i-1]
-		out = append(out, Answer{Picks: picks})
+		out = append(out, ordered(picks))
 	}
 	if n := len(a.Picks); n > least {
 		out = append(out, Answer{Picks: a.Picks[: n-1 : n-1]})
@@ -191,9 +197,9 @@ func (k ranking) Near(q *Question, a Answer) []Answer {
 		}
 		replaced := slices.Clone(a.Picks)
 		replaced[len(replaced)-1] = c.ID
-		out = append(out, Answer{Picks: replaced})
+		out = append(out, ordered(replaced))
 		if len(a.Picks) < most {
-			out = append(out, Answer{Picks: append(slices.Clone(a.Picks), c.ID)})
+			out = append(out, ordered(append(slices.Clone(a.Picks), c.ID)))
 		}
 	}
 	return out
@@ -269,7 +275,7 @@ func (o *orderer) put(a Answer, e Effect) {
 		return
 	}
 	o.index[key] = len(o.out)
-	o.out = append(o.out, Option{P: p, N: one, Effect: e, Answer: Answer{Picks: slices.Clone(a.Picks)}, Bits: bits})
+	o.out = append(o.out, Option{P: p, N: one, Effect: e, Answer: Answer{Picks: slices.Clone(a.Picks), Ordered: len(a.Picks) > 0}, Bits: bits})
 }
 
 // extend puts an ordering, where it is long enough, and all that begin with it.
@@ -329,7 +335,7 @@ func (k ranking) Draw(l *Listing, r *rand.Rand) func() Answer {
 		if n == 0 {
 			return Answer{}
 		}
-		var a Answer
+		a := Answer{Ordered: true}
 		for _, j := range r.Perm(len(l.Choices))[:n] {
 			a.Picks = append(a.Picks, l.Choices[j].ID)
 		}
