@@ -50,6 +50,11 @@ test: chromium node zbar curl
 	scripts/with-postgres.sh $(MAKE) on-postgres
 	$(TEST) ./e2e
 
+# prove takes all random quizzes where make test takes a quarter of them.
+.PHONY: prove
+prove:
+	PROVE=1 $(TEST) ./core/...
+
 # What is tested on a PostgreSQL server too: all of the store, servers that share it, one journey through the
 # pages, and windows on two servers.
 .PHONY: on-postgres

