@@ -71,14 +71,9 @@ func factsOf(d *quiz.Document) looks {
 			l.end.leader = true
 		}
 		l.formula = l.formula || v.Closest != nil // what is near depends on several numbers at once
-		if v.Table != nil {
-			for col, fact := range v.Table.Facts {
-				for _, row := range v.Table.Rows {
-					cell := &rule.Operand{List: row.Cells[col], IsList: true}
-					l.end.condition(&rule.Condition{Fact: fact, Op: rule.OpIn, Value: cell})
-				}
-			}
-		}
+		v.Line().Compares(func(fact string, op rule.Op, value *rule.Operand) {
+			l.end.condition(&rule.Condition{Fact: fact, Op: op, Value: value})
+		})
 	}
 	if d.Recommendations != nil {
 		for i := range d.Recommendations.Lines {

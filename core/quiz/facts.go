@@ -202,3 +202,17 @@ func (d *Document) Formulas() []*rule.Formula {
 	}
 	return out
 }
+
+// EachComparison calls f with every comparison that decides a walk: those of conditions, and of lines that are on.
+func (d *Document) EachComparison(f func(fact string, op rule.Op, value *rule.Operand)) {
+	d.EachCondition(func(_ string, c *rule.Condition) {
+		if c.Fact != "" {
+			f(c.Fact, c.Op, c.Value)
+		}
+	})
+	for i := range d.Verdicts {
+		if line := d.Verdicts[i].Line(); line != nil && !d.Verdicts[i].Off {
+			line.Compares(f)
+		}
+	}
+}

@@ -22,22 +22,7 @@ type comparison struct {
 // comparisons lists all of a document.
 func comparisons(d *quiz.Document) []comparison {
 	var list []comparison
-	d.EachCondition(func(_ string, c *rule.Condition) {
-		list = append(list, comparison{c.Fact, c.Op, c.Value})
-	})
-	for _, v := range d.Verdicts {
-		if v.Table == nil || v.Off {
-			continue
-		}
-		for col, f := range v.Table.Facts {
-			for _, row := range v.Table.Rows {
-				if row.Cells[col] != nil {
-					operand := &rule.Operand{IsList: true, List: row.Cells[col]}
-					list = append(list, comparison{f, rule.OpIn, operand})
-				}
-			}
-		}
-	}
+	d.EachComparison(func(fact string, op rule.Op, v *rule.Operand) { list = append(list, comparison{fact, op, v}) })
 	return list
 }
 

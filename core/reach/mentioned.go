@@ -14,27 +14,13 @@ func (m *model) mentioned(fact string) []string { return Mentioned(m.d, fact) }
 // Mentioned returns the constants that conditions and tables of a document compare a fact with, as text, sorted.
 func Mentioned(d *quiz.Document, fact string) []string {
 	seen := map[string]bool{}
-	d.EachCondition(func(_ string, c *rule.Condition) {
-		if c.Fact == fact && c.Value != nil {
-			for _, s := range c.Value.List {
+	d.EachComparison(func(name string, _ rule.Op, value *rule.Operand) {
+		if name == fact && value != nil {
+			for _, s := range value.List {
 				seen[s.String()] = true
 			}
 		}
 	})
-	for _, v := range d.Verdicts {
-		if v.Table == nil || v.Off {
-			continue
-		}
-		for col, f := range v.Table.Facts {
-			for _, row := range v.Table.Rows {
-				if f == fact {
-					for _, s := range row.Cells[col] {
-						seen[s.String()] = true
-					}
-				}
-			}
-		}
-	}
 	out := make([]string, 0, len(seen))
 	for s := range seen {
 		out = append(out, s)

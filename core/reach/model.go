@@ -302,14 +302,7 @@ func (m *model) visitorFacts() []string {
 			facts = append(facts, name)
 		}
 	}
-	m.d.EachCondition(func(_ string, c *rule.Condition) { see(c.Fact) })
-	for _, v := range m.d.Verdicts {
-		if v.Table != nil && !v.Off {
-			for _, f := range v.Table.Facts {
-				see(f)
-			}
-		}
-	}
+	m.d.EachComparison(func(name string, _ rule.Op, _ *rule.Operand) { see(name) })
 	if m.looksAtToday() {
 		see(todayFact.Name)
 	}

@@ -61,6 +61,8 @@ func (b bandsLine) Numbers(f func([]any, rule.Number)) {
 	}
 }
 
+func (bandsLine) Compares(func(string, rule.Op, *rule.Operand)) {}
+
 func (b bandsLine) CutPoints() []Cuts {
 	out := Cuts{On: b.On, Place: func(i int) []any { return []any{"bands", "cuts", i, "from"} }}
 	for i := range b.Cuts {

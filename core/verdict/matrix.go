@@ -106,6 +106,8 @@ func (m matrixLine) Numbers(f func([]any, rule.Number)) {
 	}
 }
 
+func (matrixLine) Compares(func(string, rule.Op, *rule.Operand)) {}
+
 func (m matrixLine) CutPoints() []Cuts {
 	var out []Cuts
 	for _, e := range m.edges() {

@@ -75,6 +75,17 @@ func (t tableLine) Numbers(f func([]any, rule.Number)) {
 	}
 }
 
+// Compares are its cells: each asks for one of some values.
+func (t tableLine) Compares(f func(string, rule.Op, *rule.Operand)) {
+	for col, name := range t.Facts {
+		for _, row := range t.Rows {
+			if row.Cells[col] != nil {
+				f(name, rule.OpIn, &rule.Operand{IsList: true, List: row.Cells[col]})
+			}
+		}
+	}
+}
+
 // Outcomes is the table with other outcomes.
 func (t tableLine) WithOutcomes(to func(string) string) Verdict {
 	out := *t.Table

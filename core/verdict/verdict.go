@@ -31,6 +31,8 @@ type Line interface {
 	Numbers(f func(at []any, n rule.Number))
 	// WithOutcomes is the same line with other outcomes; to is called for each that it can lead to, as often as it does.
 	WithOutcomes(to func(outcome string) string) Verdict
+	// Compares calls f with each comparison that it makes of a fact with values, next to its guard.
+	Compares(f func(fact string, op rule.Op, value *rule.Operand))
 	// CutPoints are its cut points, which can be changed in place.
 	CutPoints() []Cuts
 	// Decide takes someone at the end of a walk; false where it does not match.
@@ -183,6 +185,8 @@ type Cuts struct {
 type plain struct{}
 
 func (plain) CutPoints() []Cuts { return nil }
+
+func (plain) Compares(func(string, rule.Op, *rule.Operand)) {}
 
 func (plain) Missed(Walk) string { return "" }
 
