@@ -215,7 +215,11 @@ func throughPages(t *testing.T, d *quiz.Document, q *quiz.Question, a walk.Answe
 	require.NoError(t, err)
 	require.Len(t, rows, 2)
 	if !about.Silent {
-		require.Contains(t, strings.Join(rows[1], "\n"), strings.Split(strings.Join(a.Fields(q)[kind.FieldNames(q)[0]], ", "), ", ")[0])
+		require.Contains(
+			t,
+			strings.Join(rows[1], "\n"),
+			strings.Split(strings.Join(a.Fields(q)[kind.FieldNames(q)[0]], ", "), ", ")[0],
+		)
 	}
 	comesBack(desk, id, q, a)
 	for _, room := range []string{"verdicts", "paths", "rehearse", "launch", "leads?view=questions", "endings", "messages"} {
@@ -299,9 +303,19 @@ func TestEveryFactGoesThroughEverything(t *testing.T) {
 
 			desk := newDesk(t, false)
 			id := desk.newQuiz(d).ID
-			require.Contains(t, desk.get("/quizzes/"+id+"/verdicts").Body.String(), `value="`+k.Name+`"`, "conditions offer it")
+			require.Contains(
+				t,
+				desk.get("/quizzes/"+id+"/verdicts").Body.String(),
+				`value="`+k.Name+`"`,
+				"conditions offer it",
+			)
 			if k.Group != "Link" {
-				require.Contains(t, desk.get("/quizzes/"+id+"/rehearse").Body.String(), `name="`+k.ID()+`"`, "it can be pretended")
+				require.Contains(
+					t,
+					desk.get("/quizzes/"+id+"/rehearse").Body.String(),
+					`name="`+k.ID()+`"`,
+					"it can be pretended",
+				)
 			}
 		})
 	}

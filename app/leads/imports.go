@@ -130,7 +130,8 @@ func newTaking(d *quiz.Document) *taking {
 	for _, name := range d.Params {
 		put("param."+name, "Parameter "+name, linkParameter+name)
 	}
-	for _, id := range []string{"at", "id", "source", "seconds", "name", "email"} { // a question's own heading comes first
+	// A question's own heading comes first.
+	for _, id := range []string{"at", "id", "source", "seconds", "name", "email"} {
 		if _, taken := t.byHead[id]; !taken {
 			t.byHead[id] = id
 		}
@@ -212,12 +213,13 @@ func readPast(
 	return b, nil
 }
 
-// renamed returns the table with commas and the names of columns that score knows, and its head. It notes what each
-// column is taken as.
-func (b *bringing) renamed(d *quiz.Document, text string, chosen func(int) string) (head []string, again string, err error) {
+// renamed returns the head of the table, and the table with commas and the names of columns that score knows. It notes
+// what each column is taken as.
+func (b *bringing) renamed(d *quiz.Document, text string, chosen func(int) string) ([]string, string, error) {
 	data := []byte(text)
 	records := sheet.NewCSV(data, sheet.Separator(data))
-	if head, _, err = records.Next(); err != nil {
+	head, _, err := records.Next()
+	if err != nil {
 		return nil, "", errors.New("the table is empty. Put the column names in the first row")
 	}
 	if len(head) > mostColumns {
@@ -257,68 +259,6 @@ func (b *bringing) renamed(d *quiz.Document, text string, chosen func(int) strin
 			return nil, "", err
 		}
 	}
-}
-
-// spelledOut are the columns whose answers exports write in words: of several choices, and of all rows of a grid.
-type spelledOut struct {
-	d     *quiz.Document
-	at    map[int]int // by column: the position of its question
-	grids []int       // columns of grids; their rows get columns of their own at the end
-	width int         // of the table as it came
-}
-
-// newSpelledOut finds these columns by the names that a head has been given, and adds the rows of grids to it.
-func newSpelledOut(d *quiz.Document, head []string) (*spelledOut, []string) {
-	s := &spelledOut{d: d, at: map[int]int{}, width: len(head)}
-	for i := range s.width {
-		n := d.Question(head[i])
-		if n < 0 {
-			continue
-		}
-		q := &d.Questions[n]
-		switch about := kind.Of(q).About(); {
-		case about.Rows:
-			s.at[i], s.grids = n, append(s.grids, i)
-			head[i] = "all of " + q.ID
-			head = append(head, kind.FieldNames(q)...)
-		case about.Many:
-			s.at[i] = n
-		}
-	}
-	return s, head
-}
-
-// write writes a record the way that tables of scores do.
-func (s *spelledOut) write(record []string) []string {
-	for i := range record {
-		record[i] = sheet.Unguard(record[i])
-	}
-	for i, n := range s.at {
-		if i >= len(record) || strings.Contains(record[i], "|") {
-			continue
-		}
-		if ids, ok := kind.PicksInWords(&s.d.Questions[n], record[i]); ok {
-			record[i] = strings.Join(ids, "|")
-		}
-	}
-	for len(s.grids) > 0 && len(record) < s.width {
-		record = append(record, "")
-	}
-	for _, i := range s.grids {
-		q := &s.d.Questions[s.at[i]]
-		rows := map[string]string{}
-		if i < len(record) {
-			if found, ok := kind.RowsInWords(q, record[i]); ok {
-				rows = found
-			} else { // what is no answer is told as one of the first row
-				rows[q.Rows[0].ID] = record[i]
-			}
-		}
-		for _, row := range q.Rows {
-			record = append(record, rows[row.ID])
-		}
-	}
-	return record
 }
 
 // show keeps the first cell of each column that says anything.
@@ -444,7 +384,8 @@ func pastID(quizID, row string) string {
 
 // readMoment reads when something was: RFC 3339, or a day with or without a time in the quiz's zone.
 func readMoment(text string, zone *time.Location) (time.Time, error) {
-	for _, form := range []string{time.RFC3339, "2006-01-02T15:04:05", time.DateTime, "2006-01-02 15:04", time.DateOnly} {
+	forms := []string{time.RFC3339, "2006-01-02T15:04:05", time.DateTime, "2006-01-02 15:04", time.DateOnly}
+	for _, form := range forms {
 		if t, err := time.ParseInLocation(form, text, zone); err == nil {
 			return t, nil
 		}

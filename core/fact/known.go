@@ -86,7 +86,8 @@ var known = []Known{
 		},
 	},
 	{
-		Name: "visitor.country", Type: rule.CountryType, Words: "respondent’s country", Group: "Respondent", Menu: "country",
+		Name: "visitor.country", Type: rule.CountryType,
+		Words: "respondent’s country", Group: "Respondent", Menu: "country",
 		Fills: true, Keys: true, Column: true,
 		Text: func(v *Visit) string { return v.Visitor.Country },
 		Set:  func(v *Visit, text string) error { v.Visitor.Country = text; return nil },
@@ -98,7 +99,8 @@ var known = []Known{
 		Set:  func(v *Visit, text string) error { v.Visitor.Language = text; return nil },
 	},
 	{
-		Name: "visitor.device", Type: rule.DeviceType, Words: "respondent’s device", Group: "Respondent", Menu: "device",
+		Name: "visitor.device", Type: rule.DeviceType,
+		Words: "respondent’s device", Group: "Respondent", Menu: "device",
 		Fills: true, Column: true,
 		Text: func(v *Visit) string { return v.Visitor.Device },
 		Set:  func(v *Visit, text string) error { v.Visitor.Device = text; return nil },
@@ -147,7 +149,8 @@ func Find(name string) *Known {
 // param is a parameter of the link.
 func param(id string) *Known {
 	return &Known{
-		Name: paramRoot + id, Type: rule.TextType, Words: "link parameter " + id, Group: "Link", Menu: "parameter " + id,
+		Name: paramRoot + id, Type: rule.TextType,
+		Words: "link parameter " + id, Group: "Link", Menu: "parameter " + id,
 		Fills: true, Keys: true, Column: true,
 		Text: func(v *Visit) string { return v.Params[id] },
 		Set: func(v *Visit, text string) error {

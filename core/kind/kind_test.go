@@ -104,7 +104,9 @@ func TestRankingsEqualAllOrders(t *testing.T) {
 		best, found := rule.Number{}, !q.Required
 		for _, order := range all {
 			sum := rule.Number{}
-			Of(q).Counts(q, ordered(order), func(choice int, times rule.Number) { sum = sum.Add(points[choice].Mul(times)) })
+			Of(
+				q,
+			).Counts(q, ordered(order), func(choice int, times rule.Number) { sum = sum.Add(points[choice].Mul(times)) })
 			if !found || sum.Cmp(best) > 0 {
 				best, found = sum, true
 			}
@@ -116,7 +118,11 @@ func TestRankingsEqualAllOrders(t *testing.T) {
 		draw := Of(q).Draw(l, r)
 		for range 20 {
 			a := draw()
-			require.True(t, a.Blank() && !q.Required || slices.ContainsFunc(all, func(o []string) bool { return slices.Equal(o, a.Picks) }))
+			require.True(
+				t,
+				a.Blank() && !q.Required ||
+					slices.ContainsFunc(all, func(o []string) bool { return slices.Equal(o, a.Picks) }),
+			)
 		}
 	}
 }
@@ -150,7 +156,12 @@ func TestAnswersInWords(t *testing.T) {
 	bare := &Question{ID: "q", Kind: Multiple, Choices: []Choice{{ID: "a"}}} // each name is tried twice
 	_, ok := PicksInWords(bare, strings.Repeat("a, ", 2000)+"b")
 	require.False(t, ok)
-	rows := &Question{ID: "g", Kind: Grid, Rows: []Row{{ID: "r", Label: "Watering"}, {ID: "t"}}, Choices: several.Choices}
+	rows := &Question{
+		ID:      "g",
+		Kind:    Grid,
+		Rows:    []Row{{ID: "r", Label: "Watering"}, {ID: "t"}},
+		Choices: several.Choices,
+	}
 	a := Answer{Rows: map[string]string{"r": "b", "t": "c"}}
 	got, ok := RowsInWords(rows, a.Words(rows))
 	require.True(t, ok)

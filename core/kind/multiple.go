@@ -19,7 +19,8 @@ type multiple struct{ common }
 func (multiple) About() *About { return &aboutMultiple }
 
 var aboutMultiple = About{
-	Name: Multiple, Words: "multiple choice", Hints: []string{"several"}, Choices: true, Picks: true, Many: true, Alone: true,
+	Name: Multiple, Words: "multiple choice", Hints: []string{"several"},
+	Choices: true, Picks: true, Many: true, Alone: true,
 }
 
 func (multiple) Check(q *Question, report Report) {

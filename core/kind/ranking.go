@@ -275,7 +275,8 @@ func (o *orderer) put(a Answer, e Effect) {
 		return
 	}
 	o.index[key] = len(o.out)
-	o.out = append(o.out, Option{P: p, N: one, Effect: e, Answer: Answer{Picks: slices.Clone(a.Picks), Ordered: len(a.Picks) > 0}, Bits: bits})
+	given := Answer{Picks: slices.Clone(a.Picks), Ordered: len(a.Picks) > 0}
+	o.out = append(o.out, Option{P: p, N: one, Effect: e, Answer: given, Bits: bits})
 }
 
 // extend puts an ordering, where it is long enough, and all that begin with it.

@@ -27,7 +27,9 @@ var (
 	useLargerStepOrSmaller  = say.New("kind.use_larger_step_or_smaller", "Use a larger step or a smaller range.")
 	rangeHasMoreThanValues  = say.New("kind.range_has_more_than_values", "the range of %q has more than %d values")
 	rankFewerAnswers        = say.New("kind.rank_fewer_answers", "Offer fewer answers, or let fewer be ranked.")
-	rankingHasMoreOrderings = say.New("kind.ranking_has_more_orderings", "the ranking %q has more than %d possible orders")
-	removePlaces            = say.New("kind.remove_places", "Remove “places”, or make it a ranking.")
-	onlyRankingHasPlaces    = say.New("kind.only_ranking_has_places", "only a ranking has places that count differently")
+	rankingHasMoreOrderings = say.New("kind.ranking_has_more_orderings",
+		"the ranking %q has more than %d possible orders")
+	removePlaces         = say.New("kind.remove_places", "Remove “places”, or make it a ranking.")
+	onlyRankingHasPlaces = say.New("kind.only_ranking_has_places",
+		"only a ranking has places that count differently")
 )

@@ -46,7 +46,9 @@ var Schema = sync.OnceValue(func() []byte {
 			},
 			Description: "A choice's id, a list of ids, a number, a text, or an object of row id to choice id.",
 		},
-		reflect.TypeFor[fact.Time](): {Type: "object", Properties: timeSchema(), AdditionalProperties: jsonschema.FalseSchema},
+		reflect.TypeFor[fact.Time](): {
+			Type: "object", Properties: timeSchema(), AdditionalProperties: jsonschema.FalseSchema,
+		},
 		reflect.TypeFor[rule.Op]():   {Type: "string", Enum: anys(rule.Ops)},
 		reflect.TypeFor[kind.Name](): {Type: "string", Enum: anys(kind.Names)},
 	}
@@ -68,7 +70,9 @@ var Schema = sync.OnceValue(func() []byte {
 // timeSchema is a weekday and an hour.
 func timeSchema() *orderedmap.OrderedMap[string, *jsonschema.Schema] {
 	out := jsonschema.NewProperties()
-	out.Set("weekday", &jsonschema.Schema{Type: "integer", Minimum: "1", Maximum: "7", Description: "1 Monday to 7 Sunday."})
+	out.Set("weekday", &jsonschema.Schema{
+		Type: "integer", Minimum: "1", Maximum: "7", Description: "1 Monday to 7 Sunday.",
+	})
 	out.Set("hour", &jsonschema.Schema{Type: "integer", Minimum: "0", Maximum: "23"})
 	return out
 }

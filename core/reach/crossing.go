@@ -236,7 +236,8 @@ func (k *checker) simulateCross(out *Crossing, line int) error {
 			return
 		}
 		list = append(list, seen{across.Num, down.Num})
-		cell := &out.Cells[verdict.OwningBand(v.Matrix.Down.Cuts, down)+1][verdict.OwningBand(v.Matrix.Across.Cuts, across)+1]
+		row, column := verdict.OwningBand(v.Matrix.Down.Cuts, down), verdict.OwningBand(v.Matrix.Across.Cuts, across)
+		cell := &out.Cells[row+1][column+1]
 		if cell.Share++; cell.Witness == nil {
 			cell.Reached, cell.Witness = true, fields(k.m.c, in, r)
 		}

@@ -343,10 +343,13 @@ func (k *checker) uncoveredRows(t *quiz.Table) []string {
 	total := 1
 	for _, fact := range t.Facts {
 		s := k.m.slotOf(fact)
-		if _, f := k.m.d.AnswerFact(fact); f == nil || f.Type != rule.ChoiceType || fact != "answer."+k.m.d.Questions[k.m.slots[s].q].ID {
+		if _, f := k.m.d.AnswerFact(fact); f == nil || f.Type != rule.ChoiceType {
 			return nil
 		}
 		q := &k.m.d.Questions[k.m.slots[s].q]
+		if fact != "answer."+q.ID {
+			return nil
+		}
 		var list []value
 		for j := range q.Choices {
 			list = append(list, value{rule.TextValue(q.Choices[j].ID), q.Choices[j].Title()})

@@ -5,7 +5,8 @@ import (
 	"omphalos/core/verdict"
 )
 
-// A compiled line is what a count wants of a verdict line, next to the condition that guards it. Each kind has its file.
+// A compiled line is what a count wants of a verdict line, next to the condition that guards it. Each kind has its
+// file.
 type compiled interface {
 	// use marks what it looks at.
 	use(p *pass)

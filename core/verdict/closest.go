@@ -142,7 +142,8 @@ func (l closestLine) Explain(n Names, d Decision, _ int) string {
 	var parts []string
 	last := d.Facts[len(d.Facts)-len(l.On):]
 	for i, f := range last {
-		parts = append(parts, fmt.Sprintf("%s %s near %s", n.FactName(f.Fact), Shown(f.Value), l.Profiles[d.Outcome][i]))
+		near := l.Profiles[d.Outcome][i]
+		parts = append(parts, fmt.Sprintf("%s %s near %s", n.FactName(f.Fact), Shown(f.Value), near))
 	}
 	return "The closest profile: " + strings.Join(parts, ", ")
 }

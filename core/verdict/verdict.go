@@ -1,7 +1,7 @@
-// Package verdict holds the verdict lines: what of the answers decides where someone ends. Everything that differs from
-// one kind of line to another stands in the file of the kind: how it is checked, how it decides, which outcomes it leads
-// to, which of its numbers can be changed, and what it is called. How one is counted is a file of core/reach, and how it
-// is edited a file of app/verdicts; both say so in a registry.
+// Package verdict holds the verdict lines: what of the answers decides where someone ends. Everything that differs
+// from one kind of line to another stands in the file of the kind: how it is checked, how it decides, which outcomes
+// it leads to, which of its numbers can be changed, and what it is called. How one is counted is a file of core/reach,
+// and how it is edited a file of app/verdicts; both say so in a registry.
 package verdict
 
 import (
@@ -29,7 +29,7 @@ type Line interface {
 	Check(c Checker, at string)
 	// Numbers calls f with each number that stands in it, and its place below the line.
 	Numbers(f func(at []any, n rule.Number))
-	// WithOutcomes is the same line with other outcomes; to is called for each that it can lead to, as often as it does.
+	// WithOutcomes is the same line with other outcomes; to is called for each that it leads to, as often as it does.
 	WithOutcomes(to func(outcome string) string) Verdict
 	// Compares calls f with each comparison that it makes of a fact with values, next to its guard.
 	Compares(f func(fact string, op rule.Op, value *rule.Operand))
@@ -47,8 +47,8 @@ type Line interface {
 	Explain(n Names, d Decision, number int) string
 }
 
-// registry has every kind of line: how documents call it, and how it is found in a verdict; nil where that is of another
-// kind.
+// registry has every kind of line: how documents call it, and how it is found in a verdict; nil where that is of
+// another kind.
 var registry = []struct {
 	name string
 	find func(v *Verdict) Line

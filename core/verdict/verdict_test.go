@@ -43,20 +43,20 @@ func TestWhereLinesAreWrong(t *testing.T) {
 		line string
 		want []string
 	}{
-		"nothing":            {`{}`, []string{"/verdicts/0"}},
-		"two at a time":      {`{"outcome":"a","bands":{"on":"scale.s","cuts":[{"from":1,"outcome":"a"}]}}`, []string{"/verdicts/0"}},
-		"a rule for nobody":  {`{"outcome":"a"}`, []string{"/verdicts/0"}},
-		"profiles":           {`{"closest":{"on":["percent.s","scale.t"],"profiles":{"a":[80,1.5],"b":[40,0]},"ties":"order"}}`, nil},
-		"one number":         {`{"closest":{"on":["keyword.k"],"profiles":{"a":[1]}}}`, nil},
-		"no number":          {`{"closest":{"on":[],"profiles":{"a":[]}}}`, []string{"/verdicts/0/closest/on"}},
-		"five numbers":       {`{"closest":{"on":["scale.s","scale.s","scale.s","scale.s","scale.s"],"profiles":{"a":[1,1,1,1,1]}}}`, []string{"/verdicts/0/closest/on"}},
-		"no profile":         {`{"closest":{"on":["scale.s"],"profiles":{}}}`, []string{"/verdicts/0/closest/profiles"}},
-		"a percentile":       {`{"closest":{"on":["scale.s","percentile.s"],"profiles":{"a":[1,2]}}}`, []string{"/verdicts/0/closest/on/1"}},
-		"an unknown scale":   {`{"closest":{"on":["scale.x"],"profiles":{"a":[1]}}}`, []string{"/verdicts/0/closest/on/0"}},
-		"an unknown outcome": {`{"closest":{"on":["scale.s"],"profiles":{"a/b":[1]}}}`, []string{"/verdicts/0/closest/profiles/a~1b"}},
-		"a number short":     {`{"closest":{"on":["scale.s","scale.t"],"profiles":{"b":[1]}}}`, []string{"/verdicts/0/closest/profiles/b"}},
-		"other ties":         {`{"closest":{"on":["scale.s"],"profiles":{"a":[1]},"ties":"latest"}}`, []string{"/verdicts/0/closest/ties"}},
-		"cuts that fall":     {`{"bands":{"on":"scale.s","cuts":[{"from":2,"outcome":"a"},{"from":2,"outcome":"b"}]}}`, []string{"/verdicts/0/bands/cuts/1/from"}},
+		"nothing":                    {`{}`, []string{"/verdicts/0"}},
+		"two at a time":              {`{"outcome":"a","bands":{"on":"scale.s","cuts":[{"from":1,"outcome":"a"}]}}`, []string{"/verdicts/0"}},
+		"a rule without a condition": {`{"outcome":"a"}`, []string{"/verdicts/0"}},
+		"profiles":                   {`{"closest":{"on":["percent.s","scale.t"],"profiles":{"a":[80,1.5],"b":[40,0]},"ties":"order"}}`, nil},
+		"one number":                 {`{"closest":{"on":["keyword.k"],"profiles":{"a":[1]}}}`, nil},
+		"no number":                  {`{"closest":{"on":[],"profiles":{"a":[]}}}`, []string{"/verdicts/0/closest/on"}},
+		"five numbers":               {`{"closest":{"on":["scale.s","scale.s","scale.s","scale.s","scale.s"],"profiles":{"a":[1,1,1,1,1]}}}`, []string{"/verdicts/0/closest/on"}},
+		"no profile":                 {`{"closest":{"on":["scale.s"],"profiles":{}}}`, []string{"/verdicts/0/closest/profiles"}},
+		"a percentile":               {`{"closest":{"on":["scale.s","percentile.s"],"profiles":{"a":[1,2]}}}`, []string{"/verdicts/0/closest/on/1"}},
+		"an unknown scale":           {`{"closest":{"on":["scale.x"],"profiles":{"a":[1]}}}`, []string{"/verdicts/0/closest/on/0"}},
+		"an unknown outcome":         {`{"closest":{"on":["scale.s"],"profiles":{"a/b":[1]}}}`, []string{"/verdicts/0/closest/profiles/a~1b"}},
+		"a number short":             {`{"closest":{"on":["scale.s","scale.t"],"profiles":{"b":[1]}}}`, []string{"/verdicts/0/closest/profiles/b"}},
+		"other ties":                 {`{"closest":{"on":["scale.s"],"profiles":{"a":[1]},"ties":"latest"}}`, []string{"/verdicts/0/closest/ties"}},
+		"cuts that fall":             {`{"bands":{"on":"scale.s","cuts":[{"from":2,"outcome":"a"},{"from":2,"outcome":"b"}]}}`, []string{"/verdicts/0/bands/cuts/1/from"}},
 	} {
 		t.Run(name, func(t *testing.T) {
 			var v Verdict
