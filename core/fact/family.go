@@ -61,7 +61,7 @@ func FamilyOf(name string) (f *Family, id string) {
 		}
 		return f, id
 	}
-	if Find(name) != nil {
+	if byName[name] != nil || isParam(name) {
 		return beforeFamily, id
 	}
 	return noFamily, ""

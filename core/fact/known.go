@@ -140,10 +140,21 @@ func Find(name string) *Known {
 	if k := byName[name]; k != nil {
 		return k
 	}
-	if id, ok := strings.CutPrefix(name, paramRoot); ok && id != "" {
-		return param(id)
+	if isParam(name) {
+		return param(name[len(paramRoot):])
 	}
 	return nil
+}
+
+func isParam(name string) bool { return len(name) > len(paramRoot) && strings.HasPrefix(name, paramRoot) }
+
+// Value is the value of the fact of this name, which must be known before the first question, in a visit. It builds
+// nothing, as Find does for a parameter: conditions are decided with it in each step of a walk.
+func Value(name string, v *Visit) rule.Value {
+	if k := byName[name]; k != nil {
+		return k.Value(v)
+	}
+	return rule.TextValue(v.Params[name[len(paramRoot):]])
 }
 
 // param is a parameter of the link.

@@ -282,7 +282,7 @@ func (s *state) Fact(name string) rule.Value {
 	case fact.Answer:
 		return s.answer(id)
 	case fact.Before:
-		return fact.Find(name).Value(&s.visit)
+		return fact.Value(name, &s.visit)
 	case fact.Score, fact.Percent, fact.Percentile:
 		if i, ok := s.c.scale[id]; ok {
 			return s.scale(i, f.Class)
