@@ -54,7 +54,7 @@ func (j *job) question(i int, text string, answers ...string) {
 	j.typed(text, enter)
 	j.at(fmt.Sprintf("/questions/%d/choices/0/label", i))
 	j.pasted(strings.Join(answers, "\n"))
-	j.wait(fmt.Sprintf(`document.querySelectorAll('tbody[data-at="/questions/%d"] tr[data-choice]').length >= %d`, i, len(answers)))
+	j.wait(fmt.Sprintf(`document.querySelectorAll('tbody[data-at="/questions/%d"] tr.answer[data-order]').length >= %d`, i, len(answers)))
 }
 
 // goToNew goes to the line for the next question, by the pointer where the focus is elsewhere.

@@ -21,7 +21,7 @@ import {
 } from "./workbench.js";
 import "./furnish.js";
 import "./tools.js";
-import { fresh } from "./place.js";
+import { fresh, idIn } from "./place.js";
 import { pictures } from "./pictures.js";
 
 const room = document.getElementById("room");
@@ -65,14 +65,14 @@ room.addEventListener("keydown", (event) => {
   event.preventDefault();
   event.stopPropagation();
   event.target.blur();
-  settings(question.dataset.id);
+  settings(idIn(question.dataset.at));
 });
 
 // A branch beside its answer: the button becomes the menu of places that come later.
 function branch(button) {
   const body = button.closest("tbody.question");
   const { at } = body.dataset;
-  const { choice } = button.closest("tr").dataset;
+  const choice = idIn(button.closest("tr").dataset.at);
   const index = [...room.querySelectorAll("tbody.question")].indexOf(body);
   const menu = document.createElement("select");
   menu.className = "field small";
@@ -116,15 +116,12 @@ function branch(button) {
 // once, under an id of this window, and what is typed into it is sent as edits of that id.
 const words = () => /** @type {any} */ (room.querySelector("[data-newquestion]"));
 const questions = () => /** @type {any[]} */ ([...room.querySelectorAll("tbody.question")]);
+const questionIDs = () => questions().map((el) => idIn(el.dataset.at));
 function ask(begins) {
   const field = words();
   const value = {
     ...JSON.parse(begins),
-    id: fresh(
-      "q",
-      questions().map((el) => el.dataset.id),
-      shared(),
-    ),
+    id: fresh("q", questionIDs(), shared()),
   };
   const typed = field.value.trim();
   if (typed) value.text = typed;
@@ -138,11 +135,7 @@ function ask(begins) {
     place: (_, next) =>
       [body, ...body.querySelectorAll("[data-at]")].forEach((el) => (el.dataset.at = next(el.dataset.at))),
     another() {
-      value.id = fresh(
-        "q",
-        questions().map((el) => el.dataset.id),
-        true,
-      );
+      value.id = fresh("q", questionIDs(), true);
       return `/questions/@${value.id}`;
     },
     patch: () => [{ op: "add", path: "/questions/-", value }],
@@ -155,7 +148,7 @@ function ask(begins) {
 function sketch(at, value) {
   const body = document.createElement("tbody");
   body.className = "question";
-  Object.assign(body.dataset, { at, id: value.id, kindof: value.kind, order: "", block: "q:" + value.id, stamp: "" });
+  Object.assign(body.dataset, { at, order: "", block: "q:" + value.id, stamp: "" });
   const line = (place, text, label, enter, placeholder, head) => {
     const tr = document.createElement("tr");
     tr.className = head ? "qhead" : enter === "row" ? "gridrow" : "answer";
@@ -211,7 +204,7 @@ behaviour("column", {
 room.addEventListener("paste", (event) => {
   const field = /** @type {any} */ (event.target);
   const text = event.clipboardData.getData("text/plain").replace(/\r\n?/g, "\n").trim();
-  if (!field.matches?.("tr.answer[data-choice] textarea") || !text.includes("\n")) return;
+  if (!field.matches?.("tr.answer[data-order] textarea") || !text.includes("\n")) return;
   event.preventDefault();
   const [first, ...rest] = text
     .split("\n")
@@ -223,7 +216,7 @@ room.addEventListener("paste", (event) => {
     commit(el);
   };
   type(field, field.value.slice(0, field.selectionStart) + first + field.value.slice(field.selectionEnd));
-  const lines = () => [...field.closest("tbody").querySelectorAll("tr.answer[data-choice] textarea")];
+  const lines = () => [...field.closest("tbody").querySelectorAll("tr.answer[data-order] textarea")];
   let at = field;
   for (const label of rest) {
     const all = lines();

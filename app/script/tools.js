@@ -19,7 +19,7 @@ function stand(set, tr) {
   holder.append(rest);
 }
 
-const lineOf = (el) => el?.closest?.("tr.answer[data-choice]");
+const lineOf = (el) => el?.closest?.("tr.answer[data-order]");
 
 room.addEventListener("pointerover", (event) => {
   const tr = lineOf(event.target);
