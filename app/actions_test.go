@@ -25,7 +25,7 @@ func TestOneClickCountsWhatWasKeptAside(t *testing.T) {
 	} {
 		r.QuizID, r.Version, r.Kept, r.Outcome, r.StartedAt, r.At = q.ID, 1, true, "thanks", now.Add(-time.Minute), now
 		r.Scores, r.Answers, r.Contact, r.Params = []byte("{}"), []byte("{}"), []byte("{}"), []byte("{}")
-		_, err := d.Store.Submit(&r)
+		_, err := d.Store.Responses.Submit(&r)
 		require.NoError(t, err)
 	}
 	at := "/quizzes/" + q.ID + "/leads"
@@ -48,12 +48,12 @@ func TestOneClickCountsWhatWasKeptAside(t *testing.T) {
 // What a table was asked for and did not have is told its owner once, and taken off the list by them.
 func TestAMissedLineIsTakenOffTheList(t *testing.T) {
 	d := newDesk(t, true)
-	q, err := d.Store.QuizBySlug("living-wall")
+	q, err := d.Store.Documents.QuizBySlug("living-wall")
 	require.NoError(t, err)
 	for range 3 {
-		require.NoError(t, d.Store.Missed(q.ID, "regions", "pt"))
+		require.NoError(t, d.Store.Documents.Missed(q.ID, "regions", "pt"))
 	}
-	require.NoError(t, d.Store.Missed(q.ID, "regions", "se"))
+	require.NoError(t, d.Store.Documents.Missed(q.ID, "regions", "se"))
 	at := "/quizzes/" + q.ID + "/endings?table=regions"
 	page := d.get(at).Body.String()
 	require.Contains(t, page, "“pt” was looked up 3 times")
@@ -69,7 +69,7 @@ func TestAMissedLineIsTakenOffTheList(t *testing.T) {
 // so.
 func TestAColumnIsRemovedByAnAct(t *testing.T) {
 	d := newDesk(t, true)
-	q, err := d.Store.QuizBySlug("living-wall")
+	q, err := d.Store.Documents.QuizBySlug("living-wall")
 	require.NoError(t, err)
 	drop := func(at string) (int, answer) {
 		return d.post("/quizzes/"+q.ID+"/edits", map[string]any{
@@ -79,7 +79,7 @@ func TestAColumnIsRemovedByAnAct(t *testing.T) {
 	code, a := drop("/scales/@urgency")
 	require.Equal(t, http.StatusOK, code)
 	require.Contains(t, a.Said, "Column “Urgency” and ")
-	now, err := d.Store.Quiz(q.ID)
+	now, err := d.Store.Documents.Quiz(q.ID)
 	require.NoError(t, err)
 	require.NotContains(t, string(now.Document), `"urgency":6`)
 	for _, at := range []string{"/scales/@urgency", "/keywords/@none"} {
@@ -89,7 +89,7 @@ func TestAColumnIsRemovedByAnAct(t *testing.T) {
 	}
 	code, _ = d.post("/quizzes/"+q.ID+"/undo", map[string]any{})
 	require.Equal(t, http.StatusOK, code)
-	back, err := d.Store.Quiz(q.ID)
+	back, err := d.Store.Documents.Quiz(q.ID)
 	require.NoError(t, err)
 	require.JSONEq(t, string(q.Document), string(back.Document))
 }

@@ -17,7 +17,7 @@ var sheetOf = regexp.MustCompile(`(?s)<table class="script[^>]*data-blocks>(.*?)
 // A window that is sent only the blocks it lacks shows, after every edit, just what a program that remembers nothing draws.
 func TestAWindowIsSentOnlyWhatItLacks(t *testing.T) {
 	d := newDesk(t, true)
-	q, err := d.Store.QuizBySlug("living-wall")
+	q, err := d.Store.Documents.QuizBySlug("living-wall")
 	require.NoError(t, err)
 	base, revision := "/quizzes/"+q.ID, q.Revision
 	have, shown := map[string]string{"nothing": ""}, map[string]string{}

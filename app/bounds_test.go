@@ -57,11 +57,11 @@ func TestALongTable(t *testing.T) {
 		w := d.upload("/quizzes/"+q.ID+"/tables/small/file", "file", "t.csv", fileOf(1+n%2), url.Values{"base": {fmt.Sprint(n)}})
 		require.Equal(t, http.StatusSeeOther, w.Code, n)
 	}
-	history, err := d.Store.TableHistory(q.ID, "small")
+	history, err := d.Store.Documents.TableHistory(q.ID, "small")
 	require.NoError(t, err)
 	require.Len(t, history, 50)
 	require.Equal(t, 60, history[0].Number)
-	_, err = d.Store.TableAt(q.ID, "small", 10)
+	_, err = d.Store.Documents.TableAt(q.ID, "small", 10)
 	require.Error(t, err, "it is dropped, not only hidden")
 }
 
@@ -111,7 +111,7 @@ func TestFiveHundredQuestions(t *testing.T) {
 // The sites that may frame a quiz are the owner's to name, and hold from the next page on.
 func TestFramesAreTheOwnersToName(t *testing.T) {
 	d := newDesk(t, true)
-	q, err := d.Store.QuizBySlug("windowsill")
+	q, err := d.Store.Documents.QuizBySlug("windowsill")
 	require.NoError(t, err)
 	policy := func() string {
 		return send(d.h, "GET", "/q/windowsill", nil, nil).Header().Get("Content-Security-Policy")
@@ -137,16 +137,16 @@ func TestFramesAreTheOwnersToName(t *testing.T) {
 // A response that is deleted leaves the table, the export and every figure.
 func TestDeletingAResponse(t *testing.T) {
 	d := newDesk(t, true)
-	q, err := d.Store.QuizBySlug("living-wall")
+	q, err := d.Store.Documents.QuizBySlug("living-wall")
 	require.NoError(t, err)
 	room := "/quizzes/" + q.ID + "/leads"
 	id := between(t, d.get(room).Body.String(), "leads/", "/deal")
-	before, err := d.Store.QuizCounts(q.ID, time.UTC)
+	before, err := d.Store.Responses.QuizCounts(q.ID, time.UTC)
 	require.NoError(t, err)
 	require.Equal(t, http.StatusNotFound, d.form("/quizzes/none/leads/"+id+"/delete", nil).Code)
 	require.Equal(t, http.StatusSeeOther, d.form(room+"/"+id+"/delete", nil).Code)
 	require.Equal(t, http.StatusNotFound, d.form(room+"/"+id+"/delete", nil).Code)
-	after, err := d.Store.QuizCounts(q.ID, time.UTC)
+	after, err := d.Store.Responses.QuizCounts(q.ID, time.UTC)
 	require.NoError(t, err)
 	require.Equal(t, before.Kept-1, after.Kept)
 	require.NotContains(t, d.get(room+".csv").Body.String(), id)

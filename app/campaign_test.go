@@ -201,7 +201,7 @@ func TestACampaignIsCountedAsItWas(t *testing.T) {
 		}
 	}
 	require.Eventually(t, func() bool { // events are written within a second
-		c, err := d.Store.QuizCounts(id, time.UTC)
+		c, err := d.Store.Responses.QuizCounts(id, time.UTC)
 		require.NoError(t, err)
 		return c.Views == all.Views && c.Starts == all.Starts
 	}, patienceOfTallies, tallyLook)
@@ -210,7 +210,7 @@ func TestACampaignIsCountedAsItWas(t *testing.T) {
 	campaignPast(t, d, id)
 	campaignDeals(t, d, id, people)
 	campaignFigures(t, d, id, all, by, outcomes) // as they were
-	require.NoError(t, d.Store.Recount(id))
+	require.NoError(t, d.Store.Responses.Recount(id))
 	campaignFigures(t, d, id, all, by, outcomes)
 	campaignChips(t, d, id, people)
 	campaignExport(t, d, id, people)
@@ -220,12 +220,12 @@ func TestACampaignIsCountedAsItWas(t *testing.T) {
 // campaignFigures compares what is read from tallies.
 func campaignFigures(t *testing.T, d *desk, id string, all *tally, by map[string]map[string]*tally, outcomes map[string]int) {
 	t.Helper()
-	c, err := d.Store.QuizCounts(id, time.UTC)
+	c, err := d.Store.Responses.QuizCounts(id, time.UTC)
 	require.NoError(t, err)
 	require.Equal(t, *all, tally{c.Views, c.Starts, c.Finishes, c.Kept, c.Leads})
 	require.Equal(t, outcomes, c.Outcomes)
 	for kind, want := range by {
-		list, err := d.Store.Breakdown(id, kind)
+		list, err := d.Store.Responses.Breakdown(id, kind)
 		require.NoError(t, err)
 		got := map[string]*tally{}
 		for _, s := range list {
@@ -233,7 +233,7 @@ func campaignFigures(t *testing.T, d *desk, id string, all *tally, by map[string
 		}
 		require.Equal(t, want, got, kind)
 	}
-	days, err := d.Store.Days(id)
+	days, err := d.Store.Responses.Days(id)
 	require.NoError(t, err)
 	var over tally
 	for _, day := range days {
@@ -264,7 +264,7 @@ func campaignPast(t *testing.T, d *desk, id string) {
 	room := "/quizzes/" + id + "/leads"
 	require.Contains(t, d.form(room+"/bring-in", url.Values{"table": {table.String()}}).Body.String(), "15 new responses")
 	require.Equal(t, http.StatusSeeOther, d.form(room+"/bring-in/take", url.Values{"table": {table.String()}, "name": {"past.csv"}}).Code)
-	c, err := d.Store.QuizCounts(id, time.UTC)
+	c, err := d.Store.Responses.QuizCounts(id, time.UTC)
 	require.NoError(t, err)
 	require.Equal(t, 15, c.Past)
 }
@@ -292,7 +292,7 @@ func campaignDeals(t *testing.T, d *desk, id string, people []*campaigner) {
 	payload := regexp.MustCompile(`name="payload" value="([^"]*)"`).FindStringSubmatch(preview.Body.String())
 	require.NotNil(t, payload, preview.Body.String())
 	require.Equal(t, http.StatusSeeOther, d.form(at+"/take", url.Values{"payload": {html.UnescapeString(payload[1])}}).Code)
-	list, err := d.Store.Revenue(id)
+	list, err := d.Store.Responses.Revenue(id)
 	require.NoError(t, err)
 	for _, one := range list {
 		require.Equal(t, "news", one.Source)
@@ -300,7 +300,7 @@ func campaignDeals(t *testing.T, d *desk, id string, people []*campaigner) {
 		require.Equal(t, fmt.Sprintf("%.1f", float64(one.Deals)*100.1), one.Sum.String())
 	}
 	require.Len(t, list, len(byOutcome))
-	reader := d.Store.Reader(id, store.Genuine)
+	reader := d.Store.Responses.Reader(id, store.Genuine)
 	n, err := reader.Only(store.Filter{Deal: store.DealWon}).Count()
 	require.NoError(t, err)
 	require.Equal(t, won, n)
@@ -389,7 +389,7 @@ func campaignExport(t *testing.T, d *desk, id string, people []*campaigner) {
 			require.Equal(t, value, got[name], "%s of %s", name, c.email)
 		}
 	}
-	on, _, _, err := d.Store.ListCounts(id)
+	on, _, _, err := d.Store.Deliveries.ListCounts(id)
 	require.NoError(t, err)
 	require.Equal(t, kept(people, func(c *campaigner) bool { return c.email != "" && c.agrees }), on, "the list holds those who agreed")
 }
@@ -421,9 +421,9 @@ func campaignResults(t *testing.T, d *desk, id string, people []*campaigner, all
 	require.NotContains(t, body, "@")
 	require.NotContains(t, body, "How large?", "answers of all stand on no page of some")
 
-	owner, err := d.Store.FirstAccount()
+	owner, err := d.Store.People.FirstAccount()
 	require.NoError(t, err)
-	token, err := d.Store.AddToken(owner.ID, "test", []string{store.ScopeRead})
+	token, err := d.Store.People.AddToken(owner.ID, "test", []string{store.ScopeRead})
 	require.NoError(t, err)
 	w := send(d.h, "GET", api.Base+"/quizzes/"+id+"/results", nil, func(r *http.Request) { r.Header.Set("Authorization", "Bearer "+token) })
 	var got api.Results

@@ -26,7 +26,7 @@ func grow(b *testing.B, s *store.Store, quizID string, from, to int) {
 					r.Email, r.Scores = fmt.Sprintf("p%d@cost.example", n), []byte(`{"scale.fit":"22","scale.urgency":"8","percent.fit":"88"}`)
 					r.Answers = []byte(fmt.Sprintf(`{"area":{"picks":["large"]},"light":{"picks":["sun"]},"staff":{"number":%d}}`, n%300))
 				}
-				if _, err := s.Submit(r); err != nil {
+				if _, err := s.Responses.Submit(r); err != nil {
 					b.Error(err)
 				}
 			}
@@ -42,7 +42,7 @@ func grow(b *testing.B, s *store.Store, quizID string, from, to int) {
 // BenchmarkCost is what an edit and the pages of the workbench cost with 100, 20,000 and 200,000 responses.
 func BenchmarkCost(b *testing.B) {
 	d := newDesk(b, true)
-	q, err := d.Store.QuizBySlug("living-wall")
+	q, err := d.Store.Documents.QuizBySlug("living-wall")
 	if err != nil {
 		b.Fatal(err)
 	}

@@ -19,7 +19,7 @@ import (
 // crossed is a quiz of its own: the living wall with a matrix, and a check that does not hold.
 func (d *desk) crossed() (id string, doc *quiz.Document) {
 	d.Helper()
-	q, err := d.Store.QuizBySlug("living-wall")
+	q, err := d.Store.Documents.QuizBySlug("living-wall")
 	require.NoError(d, err)
 	edited, err := quiz.Edit(q.Document, quiz.Patch{
 		{Op: "replace", Path: "/verdicts/1", Value: []byte(`{"matrix":{"across":{"on":"scale.fit","cuts":[0,8,18]},"down":{"on":"percent.urgency","cuts":[0,30,60]},
@@ -27,7 +27,7 @@ func (d *desk) crossed() (id string, doc *quiz.Document) {
 		{Op: "add", Path: "/checks", Value: []byte(`[{"id":"big","name":"Big wall","answers":{"area":"medium","light":"bright","decides":"two","budget":"b10","deadline":"spring","staff":20,"country":"ie"},"expect":{"outcome":"visit"}}]`)},
 	})
 	require.NoError(d, err)
-	fresh, err := d.Store.CreateQuizText("Crossed", edited.Text)
+	fresh, err := d.Store.Documents.CreateQuizText("Crossed", edited.Text)
 	require.NoError(d, err)
 	return fresh.ID, edited.Document
 }
@@ -64,7 +64,7 @@ func TestRepairsThatTheRoomOffers(t *testing.T) {
 			require.InDelta(t, o.Share, shares[o.ID], 1e-9)
 		}
 	}
-	q, err := d.Store.QuizBySlug("living-wall")
+	q, err := d.Store.Documents.QuizBySlug("living-wall")
 	require.NoError(t, err)
 	require.Equal(t, http.StatusNoContent, d.get("/quizzes/"+q.ID+"/mend").Code, "all checks hold")
 }
@@ -97,7 +97,7 @@ func TestALevelGivesWhatItSays(t *testing.T) {
 // What the map's room says could go moves no more than it says, and a norm is what responses came to.
 func TestWhatCouldGoAndNorms(t *testing.T) {
 	d := newDesk(t, true)
-	q, err := d.Store.QuizBySlug("living-wall")
+	q, err := d.Store.Documents.QuizBySlug("living-wall")
 	require.NoError(t, err)
 	doc, err := quiz.Read(q.Document)
 	require.NoError(t, err)
@@ -116,7 +116,7 @@ func TestWhatCouldGoAndNorms(t *testing.T) {
 		require.Greater(t, mean.Float(), 5.0)
 	}
 	requireNoAdvice(t, d.get("/quizzes/"+q.ID+"/norm/none"), "norm")
-	fresh, err := d.Store.CreateQuizText("Fresh", q.Document)
+	fresh, err := d.Store.Documents.CreateQuizText("Fresh", q.Document)
 	require.NoError(t, err)
 	w := d.get("/quizzes/" + fresh.ID + "/norm/fit?from=responses")
 	requireNoAdvice(t, w, "norm without responses")

@@ -68,7 +68,7 @@ func (d *desk) take(path string, preview *httptest.ResponseRecorder, extra url.V
 // Every export comes back as it was, whole or as a sheet; a preview changes nothing.
 func TestWhatGoesOutComesBackIn(t *testing.T) {
 	d := newDesk(t, true)
-	live, err := d.Store.QuizBySlug("living-wall")
+	live, err := d.Store.Documents.QuizBySlug("living-wall")
 	require.NoError(t, err)
 	base := "/quizzes/" + live.ID
 	for _, file := range []string{"quiz.json", "sheet.csv", "sheet.xlsx"} {
@@ -96,7 +96,7 @@ func TestWhatGoesOutComesBackIn(t *testing.T) {
 	require.Equal(t, http.StatusSeeOther, d.take(base+"/exchange/take", said, nil).Code, said.Body.String())
 	require.Contains(t, d.get(base+"/export/texts.csv").Body.String(), "words.next,buttons and messages,Continue,Weiter geht’s\r\n")
 	require.Contains(t, d.get(base+"/script?view=languages&in=de").Body.String(), "Weiter geht’s")
-	live, err = d.Store.QuizBySlug("living-wall")
+	live, err = d.Store.Documents.QuizBySlug("living-wall")
 	require.NoError(t, err)
 
 	// A new quiz of the document is the same quiz.
@@ -107,7 +107,7 @@ func TestWhatGoesOutComesBackIn(t *testing.T) {
 	w = d.take("/import/take", w, url.Values{"name": {"Copy"}})
 	require.Equal(t, http.StatusSeeOther, w.Code)
 	id := strings.Split(w.Header().Get("Location"), "/")[2]
-	fresh, err := d.Store.Quiz(id)
+	fresh, err := d.Store.Documents.Quiz(id)
 	require.NoError(t, err)
 	was, err := quiz.Read(live.Document)
 	require.NoError(t, err)
@@ -133,11 +133,11 @@ func TestWhatGoesOutComesBackIn(t *testing.T) {
 	w = d.upload(base+"/exchange", "file", "x.xlsx", changed.Bytes(), nil)
 	require.Equal(t, http.StatusOK, w.Code, w.Body.String())
 	require.Contains(t, w.Body.String(), "1 changed, 6 unchanged")
-	before, err := d.Store.Quiz(live.ID)
+	before, err := d.Store.Documents.Quiz(live.ID)
 	require.NoError(t, err)
 	require.Equal(t, live.Revision, before.Revision)
 	require.Equal(t, http.StatusSeeOther, d.take(base+"/exchange/take", w, nil).Code)
-	after, err := d.Store.Quiz(live.ID)
+	after, err := d.Store.Documents.Quiz(live.ID)
 	require.NoError(t, err)
 	require.Equal(t, live.Revision+1, after.Revision)
 	doc, err := quiz.Read(after.Document)
@@ -261,7 +261,7 @@ func (d *desk) postRaw(path, body string) (int, error) {
 // The shares that a team assumes count at once, and only as far as they were typed.
 func TestAssumedSharesAreTypedInPlace(t *testing.T) {
 	d := newDesk(t, true)
-	q, err := d.Store.QuizBySlug("living-wall")
+	q, err := d.Store.Documents.QuizBySlug("living-wall")
 	require.NoError(t, err)
 	base := "/quizzes/" + q.ID
 	even := d.get(base + "/reach?assume=assumed").Body.String()
@@ -290,7 +290,7 @@ func TestAssumedSharesAreTypedInPlace(t *testing.T) {
 // Find a cut point says what it gives, and using it gives just that.
 func TestAdviceGivesWhatItSays(t *testing.T) {
 	d := newDesk(t, true)
-	q, err := d.Store.QuizBySlug("living-wall")
+	q, err := d.Store.Documents.QuizBySlug("living-wall")
 	require.NoError(t, err)
 	w := d.get("/quizzes/" + q.ID + "/advice?line=2&cut=2&top=10&assume=even")
 	require.Equal(t, http.StatusOK, w.Code, w.Body.String())
@@ -303,7 +303,7 @@ func TestAdviceGivesWhatItSays(t *testing.T) {
 	require.NoError(t, err)
 	text, err := quiz.Edit(q.Document, quiz.Patch{{Op: "add", Path: "/verdicts/1/bands/cuts/2/from", Value: []byte(m[1])}})
 	require.NoError(t, err)
-	fresh, err := d.Store.CreateQuizText(doc.Name, text.Text)
+	fresh, err := d.Store.Documents.CreateQuizText(doc.Name, text.Text)
 	require.NoError(t, err)
 	require.Contains(t, d.get("/quizzes/"+fresh.ID+"/reach?room=verdicts").Body.String(), `"band-2-2":"`+m[2]+`"`)
 	for _, query := range []string{"line=9&cut=0&top=10", "line=2&cut=7&top=10", "line=2&cut=0&top=many", "line=2&cut=0&top=0", "line=1&cut=0&top=5"} {
@@ -314,7 +314,7 @@ func TestAdviceGivesWhatItSays(t *testing.T) {
 // The map as a file is an SVG of its own: well formed, with its styles, without links.
 func TestTheMapIsAFile(t *testing.T) {
 	d := newDesk(t, true)
-	q, err := d.Store.QuizBySlug("living-wall")
+	q, err := d.Store.Documents.QuizBySlug("living-wall")
 	require.NoError(t, err)
 	w := d.get("/quizzes/" + q.ID + "/paths.svg")
 	require.Equal(t, "image/svg+xml", w.Header().Get("Content-Type"))

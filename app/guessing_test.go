@@ -61,7 +61,7 @@ func TestGuessingThroughAProxy(t *testing.T) {
 	s, err := store.Open(t.TempDir())
 	require.NoError(t, err)
 	t.Cleanup(func() { require.NoError(t, s.Close()) })
-	_, err = s.CreateOwner(demo.Owner, password)
+	_, err = s.People.CreateOwner(demo.Owner, password)
 	require.NoError(t, err)
 	refused := func(h http.Handler, forwarded func(i int) string) (n int) {
 		email := store.NewID() + "@larkmoor.example"
@@ -94,15 +94,15 @@ func TestTheLogHoldsNoSecret(t *testing.T) {
 	s, err := store.Open(t.TempDir())
 	require.NoError(t, err)
 	t.Cleanup(func() { require.NoError(t, s.Close()) })
-	owner, err := s.CreateOwner(demo.Owner, password)
+	owner, err := s.People.CreateOwner(demo.Owner, password)
 	require.NoError(t, err)
 	var log bytes.Buffer
 	h, err := New(s, Options{OneClick: "click-secret", Log: slog.New(slog.NewTextHandler(&log, nil))})
 	require.NoError(t, err)
 	cookie := send(h, "GET", "/demo/click-secret", nil, nil).Result().Cookies()[0]
-	token, err := s.AddToken(owner.ID, "sheet", []string{store.ScopeRead})
+	token, err := s.People.AddToken(owner.ID, "sheet", []string{store.ScopeRead})
 	require.NoError(t, err)
-	reset, err := s.AskReset(owner.ID)
+	reset, err := s.People.AskReset(owner.ID)
 	require.NoError(t, err)
 	send(h, "GET", "/account?password="+password, nil, func(r *http.Request) { r.AddCookie(cookie) })
 	send(h, "GET", "/api/v1/quizzes", nil, func(r *http.Request) { r.Header.Set("Authorization", "Bearer "+token) })

@@ -66,7 +66,7 @@ func TestWhoMayBeginIsTyped(t *testing.T) {
 	require.Empty(t, d.saved(at, "who=passphrase&passphrase=moss+and+fern"))
 	require.Contains(t, page(), `type="password"`)
 	require.Empty(t, d.saved(at, "who=passphrase"), "the passphrase that is set stays")
-	q, err := d.Store.Quiz(id)
+	q, err := d.Store.Documents.Quiz(id)
 	require.NoError(t, err)
 	require.NotContains(t, string(q.Access), "moss", "it is kept as a hash")
 	require.Empty(t, d.saved(at, ""))
@@ -109,7 +109,7 @@ func TestInvitingAList(t *testing.T) {
 	link, err := url.Parse(rows[1][4])
 	require.NoError(t, err)
 	require.Contains(t, send(d.h, "GET", link.RequestURI(), nil, nil).Body.String(), "Begin")
-	list, err := d.Store.Invitations(id)
+	list, err := d.Store.Responses.Invitations(id)
 	require.NoError(t, err)
 	require.Equal(t, "opened", list[0].State())
 	require.Empty(t, d.saved("/quizzes/"+id+"/launch/invitations/"+list[1].ID+"/revoke", ""))
@@ -123,7 +123,7 @@ func TestPlacesAndCodes(t *testing.T) {
 	at := "/quizzes/" + id + "/launch"
 	require.Contains(t, d.saved(at+"/places", "name=+"), "no name")
 	require.Empty(t, d.saved(at+"/places", "name=Spring+newsletter&medium=email&campaign=green"))
-	places, err := d.Store.PutPlaces(id)
+	places, err := d.Store.Documents.PutPlaces(id)
 	require.NoError(t, err)
 	require.Equal(t, "spring-newsletter", places[0].Source)
 	require.Contains(t, d.get(at).Body.String(), "utm_campaign=green&amp;utm_medium=email&amp;utm_source=spring-newsletter")
@@ -135,7 +135,7 @@ func TestPlacesAndCodes(t *testing.T) {
 	}
 	require.Contains(t, d.get(at+"/qr.svg?download=1").Header().Get("Content-Disposition"), "pots.svg")
 	require.Empty(t, d.saved(at+"/places/"+places[0].ID+"/drop", ""))
-	places, err = d.Store.PutPlaces(id)
+	places, err = d.Store.Documents.PutPlaces(id)
 	require.NoError(t, err)
 	require.Empty(t, places)
 	other := d.quizOf(pots)
@@ -175,18 +175,18 @@ func TestVersionsAreComparedAndBroughtBack(t *testing.T) {
 	require.Equal(t, http.StatusOK, d.get(at+"?from=1&to=9").Code)
 
 	require.Equal(t, http.StatusSeeOther, d.form(at+"/take/1", nil).Code)
-	q, err := d.Store.Quiz(id)
+	q, err := d.Store.Documents.Quiz(id)
 	require.NoError(t, err)
 	require.Equal(t, "Pots", q.Name)
 	require.Contains(t, d.saved(at+"/take/1", ""), "already identical to version 1")
 	code, _ := d.post("/quizzes/"+id+"/undo", map[string]any{"id": "undo-1", "window": "w"})
 	require.Equal(t, http.StatusOK, code)
-	q, err = d.Store.Quiz(id)
+	q, err = d.Store.Documents.Quiz(id)
 	require.NoError(t, err)
 	require.Equal(t, "Pots and more", q.Name)
 
 	require.Equal(t, http.StatusSeeOther, d.form(at+"/again/1", nil).Code)
-	q, err = d.Store.Quiz(id)
+	q, err = d.Store.Documents.Quiz(id)
 	require.NoError(t, err)
 	require.Equal(t, 2, q.LiveVersion)
 	require.Equal(t, "Pots and more", q.Name, "the draft is untouched")
@@ -204,16 +204,16 @@ func TestASplitIsShownAndEnded(t *testing.T) {
 	require.Equal(t, at, d.form(at, url.Values{"base": {"1"}, "slug": {"pots"}, "beside": {"50"}}).Header().Get("Location"))
 	tally := func(version, starts, finishes int) {
 		for i := range starts {
-			d.Store.Tally(store.Event{QuizID: id, Version: version, Day: "2026-11-25", Stage: store.StageStart})
+			d.Store.Responses.Tally(store.Event{QuizID: id, Version: version, Day: "2026-11-25", Stage: store.StageStart})
 			if i < finishes {
-				d.Store.Tally(store.Event{QuizID: id, Version: version, Day: "2026-11-25", Stage: store.StageEnd, Place: "pots"})
+				d.Store.Responses.Tally(store.Event{QuizID: id, Version: version, Day: "2026-11-25", Stage: store.StageEnd, Place: "pots"})
 			}
 		}
 	}
 	tally(1, 400, 200)
 	tally(2, 400, 320)
 	require.Eventually(t, func() bool {
-		counts, err := d.Store.VersionCounts(id)
+		counts, err := d.Store.Responses.VersionCounts(id)
 		require.NoError(t, err)
 		return counts[2] != nil && counts[2].Finishes == 320
 	}, patienceOfTallies, tallyLook)
@@ -229,7 +229,7 @@ func TestASplitIsShownAndEnded(t *testing.T) {
 	require.Contains(t, d.saved(at+"/split", "version=1&percent=50"), "There’s no second version to test")
 	require.Contains(t, d.saved(at+"/split", "version=2&percent=100"), "would get no respondents")
 	require.Equal(t, http.StatusSeeOther, d.form(at+"/choose/2", nil).Code)
-	q, err := d.Store.Quiz(id)
+	q, err := d.Store.Documents.Quiz(id)
 	require.NoError(t, err)
 	require.Equal(t, 2, q.LiveVersion)
 	require.NotContains(t, d.get(at).Body.String(), "Split test <span")

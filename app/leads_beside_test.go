@@ -21,7 +21,7 @@ import (
 // A choice of people gets a name, is found by it, and is forgotten.
 func TestAChoiceOfPeopleHasAName(t *testing.T) {
 	d := newDesk(t, true)
-	q, err := d.Store.QuizBySlug("living-wall")
+	q, err := d.Store.Documents.QuizBySlug("living-wall")
 	require.NoError(t, err)
 	room := "/quizzes/" + q.ID + "/leads"
 	kept := d.form(room+"/filters", url.Values{"name": {"Visits from search"}, "query": {"source=search&outcome=visit&view=won&odd=1"}})
@@ -36,7 +36,7 @@ func TestAChoiceOfPeopleHasAName(t *testing.T) {
 // How long responses are kept is said in the room and carried out; figures stay.
 func TestResponsesAreForgottenInTime(t *testing.T) {
 	d := newDesk(t, true)
-	q, err := d.Store.QuizBySlug("living-wall")
+	q, err := d.Store.Documents.QuizBySlug("living-wall")
 	require.NoError(t, err)
 	room := "/quizzes/" + q.ID + "/leads"
 	body := d.get(room).Body.String()
@@ -50,7 +50,7 @@ func TestResponsesAreForgottenInTime(t *testing.T) {
 	require.Equal(t, http.StatusBadRequest, d.form(room+"/keeping", url.Values{"days": {"3"}, "what": {"some"}}).Code)
 	with := func() int {
 		n := 0
-		for r, err := range d.Store.Reader(q.ID, store.Genuine).All() {
+		for r, err := range d.Store.Responses.Reader(q.ID, store.Genuine).All() {
 			require.NoError(t, err)
 			if r.Email != "" {
 				n++
@@ -68,7 +68,7 @@ func TestResponsesAreForgottenInTime(t *testing.T) {
 	require.Equal(t, before, figures.FindString(body))
 	require.Equal(t, http.StatusSeeOther, d.form(room+"/keeping", url.Values{"days": {"1"}, "what": {"all"}}).Code)
 	require.Equal(t, before, figures.FindString(d.get(room).Body.String()))
-	n, err := d.Store.Reader(q.ID, store.Genuine).Count()
+	n, err := d.Store.Responses.Reader(q.ID, store.Genuine).Count()
 	require.NoError(t, err)
 	require.Less(t, n, 40)
 	require.Equal(t, http.StatusSeeOther, d.form(room+"/keeping", url.Values{"days": {""}, "what": {"all"}}).Code)
@@ -86,7 +86,7 @@ func TestPastResponsesComeIn(t *testing.T) {
 // pastResponsesComeIn imports an export whose columns and answers are words or ids, with times as layout writes them.
 func pastResponsesComeIn(t *testing.T, as, layout string) {
 	d := newDesk(t, true)
-	q, err := d.Store.QuizBySlug("living-wall")
+	q, err := d.Store.Documents.QuizBySlug("living-wall")
 	require.NoError(t, err)
 	room := "/quizzes/" + q.ID + "/leads"
 	read := func(as string) [][]string {
@@ -118,24 +118,24 @@ func pastResponsesComeIn(t *testing.T, as, layout string) {
 	} {
 		require.Contains(t, w.Body.String(), said)
 	}
-	counts, err := d.Store.QuizCounts(q.ID, time.UTC)
+	counts, err := d.Store.Responses.QuizCounts(q.ID, time.UTC)
 	require.NoError(t, err)
 	for range 2 { // twice is once
 		require.Equal(t, http.StatusSeeOther, d.form(room+"/bring-in/take", url.Values{"table": {table.String()}, "name": {"past.csv"}}).Code)
 	}
-	after, err := d.Store.QuizCounts(q.ID, time.UTC)
+	after, err := d.Store.Responses.QuizCounts(q.ID, time.UTC)
 	require.NoError(t, err)
 	require.Equal(t, 7, after.Past)
 	apart := *after
 	apart.Past = counts.Past
 	require.Equal(t, counts, &apart, "past responses are in no figure of those who took the quiz")
-	breakdown, err := d.Store.Breakdown(q.ID, store.BySource)
+	breakdown, err := d.Store.Responses.Breakdown(q.ID, store.BySource)
 	require.NoError(t, err)
-	require.NoError(t, d.Store.Recount(q.ID))
-	recounted, err := d.Store.QuizCounts(q.ID, time.UTC)
+	require.NoError(t, d.Store.Responses.Recount(q.ID))
+	recounted, err := d.Store.Responses.QuizCounts(q.ID, time.UTC)
 	require.NoError(t, err)
 	require.Equal(t, after, recounted)
-	sources, err := d.Store.Breakdown(q.ID, store.BySource)
+	sources, err := d.Store.Responses.Breakdown(q.ID, store.BySource)
 	require.NoError(t, err)
 	require.ElementsMatch(t, breakdown, sources)
 	preview := d.form(room+"/bring-in", url.Values{"table": {table.String()}}).Body.String()
@@ -143,7 +143,7 @@ func pastResponsesComeIn(t *testing.T, as, layout string) {
 	for query, n := range map[string]int{"imported=only": 7, "imported=none": counts.Kept} {
 		require.Contains(t, d.get(room+"?"+query).Body.String(), page.Thousands(n)+" ", query)
 	}
-	imports, err := d.Store.Imports(q.ID)
+	imports, err := d.Store.Responses.Imports(q.ID)
 	require.NoError(t, err)
 	require.Len(t, imports, 1)
 	require.Contains(t, d.get(room).Body.String(), "past.csv: 7")
@@ -152,12 +152,12 @@ func pastResponsesComeIn(t *testing.T, as, layout string) {
 		came[row[column("contact.email")]+row[column("finished")]] = row[column("outcome")]
 	}
 	n := 0
-	for r, err := range d.Store.Reader(q.ID, store.Genuine).All() {
+	for r, err := range d.Store.Responses.Reader(q.ID, store.Genuine).All() {
 		require.NoError(t, err)
 		if r.ImportID == "" {
 			continue
 		}
-		a, err := d.Store.Answered(r)
+		a, err := d.Store.Responses.Answered(r)
 		require.NoError(t, err)
 		outcome := a.Doc.OutcomeName(r.Outcome)
 		if as == "ids" {
@@ -168,7 +168,7 @@ func pastResponsesComeIn(t *testing.T, as, layout string) {
 	}
 	require.Equal(t, 7, n)
 	require.Equal(t, http.StatusSeeOther, d.form("/quizzes/"+q.ID+"/imports/"+imports[0].ID+"/take-out", nil).Code)
-	again, err := d.Store.QuizCounts(q.ID, time.UTC)
+	again, err := d.Store.Responses.QuizCounts(q.ID, time.UTC)
 	require.NoError(t, err)
 	require.Equal(t, counts, again)
 
@@ -186,7 +186,7 @@ func pastResponsesComeIn(t *testing.T, as, layout string) {
 // The page of results shows figures to anyone who has its address, and no one's name; once revoked it no longer exists.
 func TestResultsAreHandedRound(t *testing.T) {
 	d := newDesk(t, true)
-	q, err := d.Store.QuizBySlug("living-wall")
+	q, err := d.Store.Documents.QuizBySlug("living-wall")
 	require.NoError(t, err)
 	room := "/quizzes/" + q.ID + "/leads"
 	require.Equal(t, http.StatusSeeOther, d.form(room+"/results", nil).Code)
@@ -200,7 +200,7 @@ func TestResultsAreHandedRound(t *testing.T) {
 	require.Contains(t, body, "How large is the wall?")
 	require.NotContains(t, body, "href=\"?")
 	require.NotContains(t, body, "@")
-	for r, err := range d.Store.Reader(q.ID, store.All).All() {
+	for r, err := range d.Store.Responses.Reader(q.ID, store.All).All() {
 		require.NoError(t, err)
 		if r.Name != "" {
 			require.NotContains(t, body, r.Name)
@@ -217,7 +217,7 @@ func TestResultsAreHandedRound(t *testing.T) {
 // One row an answer has every answer once, and ids stand in place of words where they are asked for.
 func TestAnExportOfAnswers(t *testing.T) {
 	d := newDesk(t, true)
-	q, err := d.Store.QuizBySlug("living-wall")
+	q, err := d.Store.Documents.QuizBySlug("living-wall")
 	require.NoError(t, err)
 	at := "/quizzes/" + q.ID + "/leads"
 	read := func(path string) [][]string {
@@ -232,7 +232,7 @@ func TestAnExportOfAnswers(t *testing.T) {
 		counted[row[4]+" "+row[7]]++
 	}
 	for _, choice := range []string{"small", "medium", "large"} {
-		n, err := d.Store.Reader(q.ID, store.All).Only(store.Filter{Outcome: "visit", Answer: &store.Answer{Field: "area", Value: choice}}).Count()
+		n, err := d.Store.Responses.Reader(q.ID, store.All).Only(store.Filter{Outcome: "visit", Answer: &store.Answer{Field: "area", Value: choice}}).Count()
 		require.NoError(t, err)
 		require.Equal(t, n, counted["area "+choice], choice)
 	}
@@ -247,9 +247,9 @@ func TestAnExportOfAnswers(t *testing.T) {
 // What came is held against the version that runs alone, and against the shares that are assumed where there are any.
 func TestWhatIsExpectedIsOfTheVersionThatRuns(t *testing.T) {
 	d := newDesk(t, true)
-	q, err := d.Store.QuizBySlug("windowsill")
+	q, err := d.Store.Documents.QuizBySlug("windowsill")
 	require.NoError(t, err)
-	counts, err := d.Store.QuizCounts(q.ID, time.UTC)
+	counts, err := d.Store.Responses.QuizCounts(q.ID, time.UTC)
 	require.NoError(t, err)
 	all := 0
 	for _, n := range counts.Versions[2] {
@@ -272,10 +272,10 @@ func TestWhatIsExpectedIsOfTheVersionThatRuns(t *testing.T) {
 // Where a quiz branches, the room says how the last who finished went on; the shares are theirs.
 func TestWhereTheyWentOn(t *testing.T) {
 	d := newDesk(t, true)
-	q, err := d.Store.QuizBySlug("living-wall")
+	q, err := d.Store.Documents.QuizBySlug("living-wall")
 	require.NoError(t, err)
 	asked, n := 0, 0
-	for r, err := range d.Store.Reader(q.ID, store.Genuine).All() {
+	for r, err := range d.Store.Responses.Reader(q.ID, store.Genuine).All() {
 		require.NoError(t, err)
 		a, err := r.Answered()
 		require.NoError(t, err)

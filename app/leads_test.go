@@ -25,7 +25,7 @@ import (
 // suggested weights into the draft as one edit.
 func TestDealsTellOfTheScore(t *testing.T) {
 	d := newDesk(t, true)
-	q, err := d.Store.QuizBySlug("living-wall")
+	q, err := d.Store.Documents.QuizBySlug("living-wall")
 	require.NoError(t, err)
 	room := "/quizzes/" + q.ID + "/leads"
 	body := d.get(room + "?view=won").Body.String()
@@ -33,7 +33,7 @@ func TestDealsTellOfTheScore(t *testing.T) {
 	require.Contains(t, body, "Apply all to the draft")
 	require.Contains(t, body, "Suggested weights for Fit")
 
-	list, err := d.Store.Reader(q.ID, store.Genuine).Before(store.Cursor{}, 3)
+	list, err := d.Store.Responses.Reader(q.ID, store.Genuine).Before(store.Cursor{}, 3)
 	require.NoError(t, err)
 	paste := list[0].ID + ",won,12'400.50,eur\n" + list[1].Email + ",lost\nnobody@fenhall.example,won\n" + list[2].ID + ",perhaps\n" + list[2].ID + ",won,many\n"
 	w := d.form("/quizzes/"+q.ID+"/deals", url.Values{"deals": {paste}})
@@ -45,7 +45,7 @@ func TestDealsTellOfTheScore(t *testing.T) {
 	payload := regexp.MustCompile(`name="payload" value="([^"]+)"`).FindStringSubmatch(w.Body.String())[1]
 	taken := d.form("/quizzes/"+q.ID+"/deals/take", url.Values{"payload": {strings.ReplaceAll(payload, "&#34;", `"`)}})
 	require.Equal(t, http.StatusSeeOther, taken.Code)
-	deal, err := d.Store.DealOf(list[0].ID)
+	deal, err := d.Store.Responses.DealOf(list[0].ID)
 	require.NoError(t, err)
 	require.Equal(t, "won 12400.5 EUR", deal.State+" "+deal.Amount+" "+deal.Currency)
 	require.Contains(t, d.get(room+"?deal=won").Body.String(), "won, EUR 12400.5")
@@ -53,7 +53,7 @@ func TestDealsTellOfTheScore(t *testing.T) {
 	require.Contains(t, d.saved(room+"/"+list[2].ID+"/deal", "state=won&amount=-1"), "isn’t an amount: type it like 12400 or 12400.50")
 	require.Empty(t, d.saved(room+"/"+list[2].ID+"/deal", "state=lost"))
 	require.Empty(t, d.saved(room+"/"+list[2].ID+"/deal", "state="))
-	deal, err = d.Store.DealOf(list[2].ID)
+	deal, err = d.Store.Responses.DealOf(list[2].ID)
 	require.NoError(t, err)
 	require.Empty(t, deal.State)
 	require.Equal(t, http.StatusNotFound, d.form(room+"/none/deal", url.Values{"state": {"won"}}).Code)
@@ -62,23 +62,23 @@ func TestDealsTellOfTheScore(t *testing.T) {
 // Filters live in the address, are said in chips, and hold for people, pages and the replay.
 func TestPeopleAreFiltered(t *testing.T) {
 	d := newDesk(t, true)
-	q, err := d.Store.QuizBySlug("living-wall")
+	q, err := d.Store.Documents.QuizBySlug("living-wall")
 	require.NoError(t, err)
 	room := "/quizzes/" + q.ID + "/leads"
-	all, err := d.Store.Reader(q.ID, store.Genuine).Count()
+	all, err := d.Store.Responses.Reader(q.ID, store.Genuine).Count()
 	require.NoError(t, err)
-	visits, err := d.Store.Reader(q.ID, store.Genuine).Only(store.Filter{Outcome: "visit"}).Count()
+	visits, err := d.Store.Responses.Reader(q.ID, store.Genuine).Only(store.Filter{Outcome: "visit"}).Count()
 	require.NoError(t, err)
 	require.Less(t, visits, all)
 	body := d.get(room + "?outcome=visit").Body.String()
 	require.Contains(t, body, "outcome Site visit")
 	require.NotContains(t, body[strings.Index(body, `<tbody class="rows">`):], "Start with pots")
 	direct := ""
-	n, err := d.Store.Reader(q.ID, store.Genuine).Only(store.Filter{Outcome: "visit", Source: &direct}).Count()
+	n, err := d.Store.Responses.Reader(q.ID, store.Genuine).Only(store.Filter{Outcome: "visit", Source: &direct}).Count()
 	require.NoError(t, err)
 	require.Less(t, n, visits)
 	require.Contains(t, d.get(room+"?outcome=visit&source=").Body.String(), "from direct")
-	one, err := d.Store.Reader(q.ID, store.Genuine).Before(store.Cursor{}, 1)
+	one, err := d.Store.Responses.Reader(q.ID, store.Genuine).Before(store.Cursor{}, 1)
 	require.NoError(t, err)
 	require.Contains(t, d.get(room+"?q="+url.QueryEscape(one[0].Email)).Body.String(), one[0].Name)
 	require.Contains(t, d.get(room+"?q="+url.QueryEscape("100%_")).Body.String(), "0 people")
@@ -90,14 +90,14 @@ func TestPeopleAreFiltered(t *testing.T) {
 // Every figure that is a filter chooses as many people as it counts.
 func TestFiguresAreFilters(t *testing.T) {
 	d := newDesk(t, true)
-	q, err := d.Store.QuizBySlug("living-wall")
+	q, err := d.Store.Documents.QuizBySlug("living-wall")
 	require.NoError(t, err)
 	count := func(f store.Filter) int {
-		n, err := d.Store.Reader(q.ID, store.Genuine).Only(f).Count()
+		n, err := d.Store.Responses.Reader(q.ID, store.Genuine).Only(f).Count()
 		require.NoError(t, err)
 		return n
 	}
-	values, err := d.Store.AnswerCounts(q.ID)
+	values, err := d.Store.Responses.AnswerCounts(q.ID)
 	require.NoError(t, err)
 	tried := 0
 	for _, v := range values {
@@ -114,14 +114,14 @@ func TestFiguresAreFilters(t *testing.T) {
 		"way":      func(s string) store.Filter { return store.Filter{Way: &s} },
 		"language": func(s string) store.Filter { return store.Filter{Language: &s} },
 	} {
-		list, err := d.Store.Breakdown(q.ID, by)
+		list, err := d.Store.Responses.Breakdown(q.ID, by)
 		require.NoError(t, err)
 		require.NotEmpty(t, list)
 		for _, one := range list {
 			require.Equal(t, one.Kept, count(filter(one.Value)), "%s %q", by, one.Value)
 		}
 	}
-	days, err := d.Store.Days(q.ID)
+	days, err := d.Store.Responses.Days(q.ID)
 	require.NoError(t, err)
 	for _, day := range days {
 		if day.Stage == store.StageEnd {
@@ -151,7 +151,7 @@ func TestFiguresAreFilters(t *testing.T) {
 // A question that decides nothing is left out of the draft, with what checks say of it.
 func TestAQuestionIsLeftOut(t *testing.T) {
 	d := newDesk(t, true)
-	q, err := d.Store.QuizBySlug("living-wall")
+	q, err := d.Store.Documents.QuizBySlug("living-wall")
 	require.NoError(t, err)
 	body := d.get("/quizzes/" + q.ID + "/leads?view=questions").Body.String()
 	at := strings.Index(body, "Remove it from the draft")
@@ -177,16 +177,16 @@ func patchOf(t *testing.T, text string) quiz.Patch {
 // The draft tried on the people who are shown: who would end elsewhere after a cut point has moved.
 func TestTheDraftIsTriedOnResponses(t *testing.T) {
 	d := newDesk(t, true)
-	q, err := d.Store.QuizBySlug("living-wall")
+	q, err := d.Store.Documents.QuizBySlug("living-wall")
 	require.NoError(t, err)
 	room := "/quizzes/" + q.ID + "/leads"
 	require.Contains(t, d.get(room+"?replay=1").Body.String(), "Everyone would get the same outcome as before")
 	_, err = d.edit(q.ID, 0, quiz.Patch{quiz.Add("/verdicts/1/bands/cuts/2/from", 21)})
 	require.NoError(t, err)
 	moved := 0
-	for r, err := range d.Store.Reader(q.ID, store.Genuine).All() {
+	for r, err := range d.Store.Responses.Reader(q.ID, store.Genuine).All() {
 		require.NoError(t, err)
-		a, err := d.Store.Answered(r)
+		a, err := d.Store.Responses.Answered(r)
 		require.NoError(t, err)
 		if a.Outcome == "visit" && (a.Scores["scale.fit"] == "18" || a.Scores["scale.fit"] == "19" || a.Scores["scale.fit"] == "20") {
 			moved++
@@ -208,9 +208,9 @@ func TestTheDraftIsTriedOnResponses(t *testing.T) {
 // One person: every line of the verdicts, and kept as a check without what is theirs.
 func TestOnePersonBecomesACheck(t *testing.T) {
 	d := newDesk(t, true)
-	q, err := d.Store.QuizBySlug("windowsill")
+	q, err := d.Store.Documents.QuizBySlug("windowsill")
 	require.NoError(t, err)
-	list, err := d.Store.Reader(q.ID, store.Genuine).Before(store.Cursor{}, 1)
+	list, err := d.Store.Responses.Reader(q.ID, store.Genuine).Before(store.Cursor{}, 1)
 	require.NoError(t, err)
 	body := d.get("/quizzes/" + q.ID + "/leads?lead=" + list[0].ID).Body.String()
 	require.Contains(t, body, "How each verdict line was checked")
@@ -228,10 +228,10 @@ func TestOnePersonBecomesACheck(t *testing.T) {
 // What is shown is what comes out, as CSV, as a spreadsheet and as JSON Lines.
 func TestExportsHoldWhatIsFiltered(t *testing.T) {
 	d := newDesk(t, true)
-	q, err := d.Store.QuizBySlug("living-wall")
+	q, err := d.Store.Documents.QuizBySlug("living-wall")
 	require.NoError(t, err)
 	at := "/quizzes/" + q.ID + "/leads"
-	visits, err := d.Store.Reader(q.ID, store.Genuine).Only(store.Filter{Outcome: "visit"}).Count()
+	visits, err := d.Store.Responses.Reader(q.ID, store.Genuine).Only(store.Filter{Outcome: "visit"}).Count()
 	require.NoError(t, err)
 	rows, err := csv.NewReader(strings.NewReader(strings.TrimPrefix(d.get(at+".csv?outcome=visit").Body.String(), "\ufeff"))).ReadAll()
 	require.NoError(t, err)
@@ -283,7 +283,7 @@ func TestDealsOfEarlierVersionsCount(t *testing.T) {
 	id := d.wall()
 	room := "/quizzes/" + id + "/leads"
 	n := 0
-	for r, err := range d.Store.Reader(id, store.Genuine).All() {
+	for r, err := range d.Store.Responses.Reader(id, store.Genuine).All() {
 		require.NoError(t, err)
 		if n++; n > 40 {
 			break
@@ -292,7 +292,7 @@ func TestDealsOfEarlierVersionsCount(t *testing.T) {
 	}
 	before := d.get(room + "?view=won").Body.String()
 	require.Contains(t, before, "won</a>")
-	owner, err := d.Store.FirstAccount()
+	owner, err := d.Store.People.FirstAccount()
 	require.NoError(t, err)
 	_, err = d.Store.LaunchAgain(id, owner.ID, 1)
 	require.NoError(t, err)

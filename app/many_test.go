@@ -36,7 +36,7 @@ var manyPages = []struct{ name, query string }{
 // proportion to the first is what counts.
 func BenchmarkMany(b *testing.B) {
 	d := newDesk(b, true)
-	q, err := d.Store.QuizBySlug("living-wall")
+	q, err := d.Store.Documents.QuizBySlug("living-wall")
 	require.NoError(b, err)
 	base := "/quizzes/" + q.ID + "/leads"
 	had := 0

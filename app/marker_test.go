@@ -37,15 +37,15 @@ const (
 // markEverywhere puts a person into everything that the program keeps, and returns the quiz.
 func (d *desk) markEverywhere() *store.Quiz {
 	d.Helper()
-	q, err := d.Store.CreateQuizText("Marked", []byte(marked))
+	q, err := d.Store.Documents.CreateQuizText("Marked", []byte(marked))
 	require.NoError(d, err)
 	_, err = d.Store.Launch(q.ID, 1, 0, "camp", 0)
 	require.NoError(d, err)
-	require.NoError(d, d.Store.SaveTable(q.ID, 1, 0, &store.Table{Name: "desks", Columns: []string{"key", "address"}, Rows: [][]string{{"a", "https://larkmoor.example/a"}}}))
+	require.NoError(d, d.Store.Documents.SaveTable(q.ID, 1, 0, &store.Table{Name: "desks", Columns: []string{"key", "address"}, Rows: [][]string{{"a", "https://larkmoor.example/a"}}}))
 	base := "/quizzes/" + q.ID
-	require.NoError(d, d.Store.AddHook(&store.Hook{QuizID: q.ID, URL: "https://larkmoor.example/hook", Events: strings.Join(store.HookEvents, ",")}))
+	require.NoError(d, d.Store.Deliveries.AddHook(&store.Hook{QuizID: q.ID, URL: "https://larkmoor.example/hook", Events: strings.Join(store.HookEvents, ",")}))
 	require.Equal(d, http.StatusSeeOther, d.form(base+"/messages/confirm", url.Values{"confirm": {"yes"}}).Code)
-	require.NoError(d, d.Store.Invite(q.ID, []store.Invitation{{Name: markedName, Email: markedEmail, Params: []byte(`{"desk":"` + marker + `"}`)}},
+	require.NoError(d, d.Store.Responses.Invite(q.ID, []store.Invitation{{Name: markedName, Email: markedEmail, Params: []byte(`{"desk":"` + marker + `"}`)}},
 		func(*store.Invitation) ([]byte, error) {
 			return delivery.Note("Come, "+markedName, "Hello "+markedName, "").JSON()
 		}))
@@ -56,41 +56,41 @@ func (d *desk) markEverywhere() *store.Quiz {
 		url.Values{"note": {strings.Repeat(marker+" long answers are held. ", 300)}, ".shown": {"note"}},
 		url.Values{"where": {markedEmail}, ".shown": {"where"}},
 		url.Values{"text": {markedName}, "email": {markedEmail}, "agree": {"yes"}})
-	list, err := d.Store.Reader(q.ID, store.Genuine).Before(store.Cursor{}, 9)
+	list, err := d.Store.Responses.Reader(q.ID, store.Genuine).Before(store.Cursor{}, 9)
 	require.NoError(d, err)
 	require.Len(d, list, 1)
 	of := list[0]
 	require.Equal(d, markedName, of.Name)
 	require.Contains(d, string(of.Params), marker)
 
-	require.NoError(d, d.Store.SetDeals(q.ID, []store.Deal{{ResponseID: of.ID, QuizID: q.ID, State: store.DealWon, Amount: "12"}}))
+	require.NoError(d, d.Store.Responses.SetDeals(q.ID, []store.Deal{{ResponseID: of.ID, QuizID: q.ID, State: store.DealWon, Amount: "12"}}))
 	past := list[0]
 	past.ID, past.At = store.NewID()+store.NewID(), of.At.Add(-time.Hour)
-	_, err = d.Store.BringIn(&store.Import{QuizID: q.ID, Name: "past.csv"}, []*store.Response{&past})
+	_, err = d.Store.Responses.BringIn(&store.Import{QuizID: q.ID, Name: "past.csv"}, []*store.Response{&past})
 	require.NoError(d, err)
 	require.Equal(d, http.StatusOK, d.form(base+"/messages/try/team", url.Values{"of": {of.ID}}).Code)
 	for name, query := range map[string]string{"Her": "q=" + url.QueryEscape(markedEmail), marker: "outcome=visit"} {
 		require.Equal(d, http.StatusSeeOther, d.form(base+"/leads/filters", url.Values{"name": {name}, "query": {query}}).Code)
 	}
-	_, err = d.Store.MakeResultLink(q.ID, "q="+marker)
+	_, err = d.Store.Responses.MakeResultLink(q.ID, "q="+marker)
 	require.NoError(d, err)
-	before, err := d.Store.Begin(1, "for "+markedEmail, "asked")
+	before, err := d.Store.People.Begin(1, "for "+markedEmail, "asked")
 	require.NoError(d, err)
 	require.Nil(d, before)
-	require.NoError(d, d.Store.Answer(1, "for "+markedEmail, q.ID, 200, nil, []byte("{}")))
+	require.NoError(d, d.Store.People.Answer(1, "for "+markedEmail, q.ID, 200, nil, []byte("{}")))
 	for _, path := range []string{"/leads?q=" + marker, "/leads.csv", "/leads.jsonl", "/messages"} {
 		require.Equal(d, http.StatusOK, d.get(base+path).Code, path)
 	}
 	d.form("/people", url.Values{"email": {markedEmail}})
 
-	due, err := d.Store.DueDeliveries(20)
+	due, err := d.Store.Deliveries.DueDeliveries(20)
 	require.NoError(d, err)
 	require.NotEmpty(d, due)
 	for i := range due {
-		hook, err := d.Store.AnyHook(due[i].HookID)
+		hook, err := d.Store.Deliveries.AnyHook(due[i].HookID)
 		require.NoError(d, err)
 		due[i].Body, due[i].State = []byte(`{"email":"`+markedEmail+`"}`), store.DeliverySent
-		require.NoError(d, d.Store.Settle(&due[i], hook))
+		require.NoError(d, d.Store.Deliveries.Settle(&due[i], hook))
 	}
 	d.sendMails()
 	return q
@@ -121,12 +121,12 @@ func TestAMarkedPersonIsNowhere(t *testing.T) {
 			require.Equal(d, http.StatusOK, d.form("/people/delete", url.Values{"email": {markedEmail}}).Code)
 		},
 		"everything is forgotten in time": func(d *desk, q *store.Quiz, now *time.Time) {
-			require.NoError(d, d.Store.SetKeeping(q.ID, 1, store.ForgetAll))
+			require.NoError(d, d.Store.Responses.SetKeeping(q.ID, 1, store.ForgetAll))
 			*now = now.AddDate(0, 0, 3)
 			require.NoError(d, d.Store.PurgeOld())
 		},
 		"the quiz is purged": func(d *desk, q *store.Quiz, _ *time.Time) {
-			require.NoError(d, d.Store.DeleteQuiz(q.ID))
+			require.NoError(d, d.Store.Documents.DeleteQuiz(q.ID))
 			require.NoError(d, d.Store.PurgeQuiz(q.ID))
 		},
 	} {

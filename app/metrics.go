@@ -46,9 +46,9 @@ func NewMetrics(s *store.Store) *Metrics {
 		collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}),
 		prometheus.NewCounterFunc(prometheus.CounterOpts{
 			Name: "omphalos_responses_stored_total", Help: "Responses acknowledged since the server started.",
-		}, func() float64 { return float64(s.Stored()) }),
+		}, func() float64 { return float64(s.Responses.Stored()) }),
 		figure("omphalos_database_bytes", "Size of the database and its log, in bytes.", s.Size),
-		figure("omphalos_deliveries_waiting", "Webhook events waiting to be delivered.", s.Waiting),
+		figure("omphalos_deliveries_waiting", "Webhook events waiting to be delivered.", s.Deliveries.Waiting),
 	)
 	return m
 }

@@ -18,7 +18,7 @@ func TestFiguresForPrometheus(t *testing.T) {
 	s, err := store.Open(t.TempDir())
 	require.NoError(t, err)
 	defer s.Close()
-	_, err = s.CreateOwner(demo.Owner, password)
+	_, err = s.People.CreateOwner(demo.Owner, password)
 	require.NoError(t, err)
 	m := NewMetrics(s)
 	closing := make(chan struct{})
@@ -27,9 +27,9 @@ func TestFiguresForPrometheus(t *testing.T) {
 	for _, path := range []string{"/q/some-quiz-name", "/", "/nowhere/at/all", "/assets/dist/app.css", "/healthz"} {
 		send(h, "GET", path, nil, nil)
 	}
-	q, err := s.CreateQuiz(quiz.New("Ferns"))
+	q, err := s.Documents.CreateQuiz(quiz.New("Ferns"))
 	require.NoError(t, err)
-	_, err = s.Submit(&store.Response{ID: "one", QuizID: q.ID, Version: 1, Outcome: "visit", Day: "2026-03-01"})
+	_, err = s.Responses.Submit(&store.Response{ID: "one", QuizID: q.ID, Version: 1, Outcome: "visit", Day: "2026-03-01"})
 	require.NoError(t, err)
 	here := func(r *http.Request) { r.RemoteAddr = "127.0.0.1:9" }
 	require.Equal(t, http.StatusNotFound, send(h, "GET", "/metrics", nil, nil).Code, "from another machine")

@@ -112,9 +112,9 @@ func TestSigningInElsewhere(t *testing.T) {
 	} {
 		require.GreaterOrEqual(t, w.Code, 400, name)
 	}
-	a, err := d.Store.AccountOf(demo.Owner)
+	a, err := d.Store.People.AccountOf(demo.Owner)
 	require.NoError(t, err)
-	require.NoError(t, d.Store.SetFactor(a.ID, "JBSWY3DPEHPK3PXP", nil, 0))
+	require.NoError(t, d.Store.People.SetFactor(a.ID, "JBSWY3DPEHPK3PXP", nil, 0))
 	w = try(nil, nil)
 	require.Contains(t, w.Header().Get("Location"), "/sign-in/code", "the second factor is asked for all the same")
 }

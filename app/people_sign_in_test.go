@@ -31,7 +31,7 @@ func newGate(t *testing.T) *gate {
 	s, err := store.Open(t.TempDir(), store.Options{Now: func() time.Time { return g.at }})
 	require.NoError(t, err)
 	t.Cleanup(func() { require.NoError(t, s.Close()) })
-	_, err = s.CreateOwner(demo.Owner, password)
+	_, err = s.People.CreateOwner(demo.Owner, password)
 	require.NoError(t, err)
 	mail, err := delivery.Read(delivery.Flags{Server: "smtp://127.0.0.1:1", From: "hello@larkmoor.example"})
 	require.NoError(t, err)
@@ -59,7 +59,7 @@ func (g *gate) link(kind string) string {
 	g.T.Helper()
 	var found string
 	require.Eventually(g.T, func() bool {
-		list, err := g.Store.DueMails(50)
+		list, err := g.Store.Deliveries.DueMails(50)
 		require.NoError(g.T, err)
 		for _, m := range list {
 			if at := regexp.MustCompile(`https://quiz\.example(/` + kind + `/[A-Za-z0-9_-]+)`).FindStringSubmatch(string(m.Content)); at != nil {
@@ -80,7 +80,7 @@ func TestNoMailLeadsWhereARequestSays(t *testing.T) {
 		s, err := store.Open(t.TempDir())
 		require.NoError(t, err)
 		t.Cleanup(func() { require.NoError(t, s.Close()) })
-		_, err = s.CreateOwner(demo.Owner, password)
+		_, err = s.People.CreateOwner(demo.Owner, password)
 		require.NoError(t, err)
 		h, err := New(s, Options{OneClick: "click", Mail: mail, Origin: origin})
 		require.NoError(t, err)
@@ -94,7 +94,7 @@ func TestNoMailLeadsWhereARequestSays(t *testing.T) {
 			require.Equal(t, http.StatusOK, w.Code, path)
 		}
 		mails := func() string {
-			list, err := s.DueMails(50)
+			list, err := s.Deliveries.DueMails(50)
 			require.NoError(t, err)
 			all := ""
 			for _, m := range list {
@@ -131,13 +131,13 @@ func TestAnInvitationMakesAnAccount(t *testing.T) {
 	require.Equal(t, 403, g.ask("GET", "/team", "", bob).Code)
 	w, _ = g.post(link, nil, "password", "fern wall pot 9")
 	require.Equal(t, 404, w.Code)
-	a, err := g.Store.AccountOf("bob@larkmoor.example")
+	a, err := g.Store.People.AccountOf("bob@larkmoor.example")
 	require.NoError(t, err)
 	require.Equal(t, store.Viewer, a.Role)
 	w, _ = g.post("/team/invite", g.cookie, "email", "bob@larkmoor.example", "role", "editor")
 	require.Equal(t, 422, w.Code, "there is such an account")
 	g.post("/team/invite", g.cookie, "email", "cy@larkmoor.example", "role", "editor")
-	token, err := g.Store.InvitePerson(&store.Invite{Email: "dee@larkmoor.example", Role: store.Editor})
+	token, err := g.Store.People.InvitePerson(&store.Invite{Email: "dee@larkmoor.example", Role: store.Editor})
 	require.NoError(t, err)
 	g.at = g.at.Add(8 * 24 * time.Hour)
 	require.Equal(t, 404, g.ask("GET", "/join/"+token, "", nil).Code, "its time is over")
@@ -199,7 +199,7 @@ func TestASecondFactor(t *testing.T) {
 	require.Len(t, recovery, 8, "each by itself")
 	require.Equal(t, 303, g.ask("GET", "/", "", other).Code, "other sign-ins have ended")
 	require.Equal(t, 200, g.ask("GET", "/", "", g.cookie).Code)
-	mails, err := g.Store.DueMails(50)
+	mails, err := g.Store.Deliveries.DueMails(50)
 	require.NoError(t, err)
 	require.Contains(t, string(mails[len(mails)-1].Content), "A second factor was set up")
 	_, waits := g.post("/sign-in", nil, "email", demo.Owner, "password", password)
@@ -246,11 +246,11 @@ func TestASecondFactor(t *testing.T) {
 // A new password ends the tokens of other programs where that is asked for, and says so by mail.
 func TestANewPasswordAndTheTokens(t *testing.T) {
 	g := newGate(t)
-	a, err := g.Store.AccountOf(demo.Owner)
+	a, err := g.Store.People.AccountOf(demo.Owner)
 	require.NoError(t, err)
 	in, now := g.cookie, password
 	for i, ends := range []bool{false, true} {
-		token, err := g.Store.AddToken(a.ID, "sheet", []string{store.ScopeRead})
+		token, err := g.Store.People.AddToken(a.ID, "sheet", []string{store.ScopeRead})
 		require.NoError(t, err)
 		next := fmt.Sprint("four plants in a row ", i)
 		form := []string{"password", now, "next", next, "again", next}
@@ -260,11 +260,11 @@ func TestANewPasswordAndTheTokens(t *testing.T) {
 		var w *httptest.ResponseRecorder
 		w, in = g.post("/account/password", in, form...)
 		require.Equal(t, 303, w.Code)
-		_, _, err = g.Store.TokenOf(token)
+		_, _, err = g.Store.People.TokenOf(token)
 		require.Equal(t, ends, store.IsNotFound(err))
 		now = next
 	}
-	mails, err := g.Store.DueMails(50)
+	mails, err := g.Store.Deliveries.DueMails(50)
 	require.NoError(t, err)
 	require.Len(t, mails, 2)
 	require.Contains(t, string(mails[0].Content), "was changed")
@@ -273,9 +273,9 @@ func TestANewPasswordAndTheTokens(t *testing.T) {
 // Codes cannot be tried without end.
 func TestCodesAreNotGuessed(t *testing.T) {
 	g := newGate(t)
-	a, err := g.Store.AccountOf(demo.Owner)
+	a, err := g.Store.People.AccountOf(demo.Owner)
 	require.NoError(t, err)
-	require.NoError(t, g.Store.SetFactor(a.ID, "JBSWY3DPEHPK3PXP", nil, 0))
+	require.NoError(t, g.Store.People.SetFactor(a.ID, "JBSWY3DPEHPK3PXP", nil, 0))
 	_, waits := g.post("/sign-in", nil, "email", demo.Owner, "password", password)
 	for i := range store.MostCodes {
 		w, _ := g.post("/sign-in/code", waits, "code", "000000")
@@ -289,7 +289,7 @@ func TestCodesAreNotGuessed(t *testing.T) {
 	// From however many networks, with the password known.
 	last := 0
 	for i := range 30 {
-		token, err := g.Store.StartPending(a)
+		token, err := g.Store.People.StartPending(a)
 		require.NoError(t, err)
 		w := send(g.h, "POST", "/sign-in/code", url.Values{"code": {"000000"}}, func(r *http.Request) {
 			r.RemoteAddr = fmt.Sprintf("198.51.100.%d:99", i+1)

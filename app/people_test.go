@@ -22,17 +22,17 @@ import (
 // the exports, the figures and the files of the database.
 func TestEverythingAboutOnePerson(t *testing.T) {
 	d := newDesk(t, true)
-	q, err := d.Store.QuizBySlug("living-wall")
+	q, err := d.Store.Documents.QuizBySlug("living-wall")
 	require.NoError(t, err)
-	list, err := d.Store.Reader(q.ID, store.Genuine).Before(store.Cursor{}, 1)
+	list, err := d.Store.Responses.Reader(q.ID, store.Genuine).Before(store.Cursor{}, 1)
 	require.NoError(t, err)
 	email := list[0].Email
-	require.NoError(t, d.Store.SetDeals(q.ID, []store.Deal{{ResponseID: list[0].ID, QuizID: q.ID, State: store.DealWon}}))
-	held, err := d.Store.Person(strings.ToUpper(email))
+	require.NoError(t, d.Store.Responses.SetDeals(q.ID, []store.Deal{{ResponseID: list[0].ID, QuizID: q.ID, State: store.DealWon}}))
+	held, err := d.Store.Responses.Person(strings.ToUpper(email))
 	require.NoError(t, err)
 	require.NotEmpty(t, held.Responses)
 	require.NotEmpty(t, held.Deals)
-	before, err := d.Store.QuizCounts(q.ID, list[0].At.Location())
+	before, err := d.Store.Responses.QuizCounts(q.ID, list[0].At.Location())
 	require.NoError(t, err)
 
 	require.Contains(t, d.get("/").Body.String(), "/people")
@@ -61,13 +61,13 @@ func TestEverythingAboutOnePerson(t *testing.T) {
 	require.Greater(t, len(quizzes), 1, "they answered two quizzes")
 	require.Contains(t, w.Header().Get("Content-Disposition"), "attachment")
 
-	doc, err := d.Store.VersionDocument(q.ID, list[0].Version)
+	doc, err := d.Store.Documents.VersionDocument(q.ID, list[0].Version)
 	require.NoError(t, err)
 	team := slices.IndexFunc(doc.Messages, func(m quiz.Message) bool { return m.To != quiz.ToRespondent })
 	require.GreaterOrEqual(t, team, 0)
 	tried := d.form("/quizzes/"+q.ID+"/messages/try/"+doc.Messages[team].ID, url.Values{"of": {list[0].ID}})
 	require.Equal(t, http.StatusOK, tried.Code, "a colleague tries a message with what they answered")
-	mails, err := d.Store.DueMails(50)
+	mails, err := d.Store.Deliveries.DueMails(50)
 	require.NoError(t, err)
 	require.True(t, slices.ContainsFunc(mails, func(m store.Mail) bool { return strings.Contains(string(m.Content), email) }))
 
@@ -80,7 +80,7 @@ func TestEverythingAboutOnePerson(t *testing.T) {
 	for _, form := range []string{"csv", "jsonl"} {
 		require.NotContains(t, d.get("/quizzes/"+q.ID+"/leads."+form).Body.String(), email)
 	}
-	after, err := d.Store.QuizCounts(q.ID, list[0].At.Location())
+	after, err := d.Store.Responses.QuizCounts(q.ID, list[0].At.Location())
 	require.NoError(t, err)
 	require.Equal(t, before.Kept-here, after.Kept)
 
@@ -94,7 +94,7 @@ func TestEverythingAboutOnePerson(t *testing.T) {
 func TestAnAddressThatWasAnAnswer(t *testing.T) {
 	d := newDesk(t, false)
 	const email = "nell@quayside.example"
-	q, err := d.Store.CreateQuizText("Asks", []byte(`{"format": "omphalos-quiz/1", "name": "Asks", "questions": [{"id": "mail", "kind": "email", "text": "Where?"},
+	q, err := d.Store.Documents.CreateQuizText("Asks", []byte(`{"format": "omphalos-quiz/1", "name": "Asks", "questions": [{"id": "mail", "kind": "email", "text": "Where?"},
 		{"id": "note", "kind": "short_text", "text": "What else?"}], "outcomes": [{"id": "o", "heading": "Done"}], "otherwise": "o"}`))
 	require.NoError(t, err)
 	_, err = d.Store.Launch(q.ID, 1, 0, "asks", 0)
@@ -102,17 +102,17 @@ func TestAnAddressThatWasAnAnswer(t *testing.T) {
 	for id, answers := range map[string]string{
 		"asked": `{"mail": {"text": "Nell@quayside.example"}}`, "mentions": `{"note": {"text": "my friend nell@quayside.example sent me"}}`,
 	} {
-		_, err := d.Store.Submit(&store.Response{ID: id, QuizID: q.ID, Version: 1, Kept: true, Outcome: "o", Answers: []byte(answers), At: time.Now()})
+		_, err := d.Store.Responses.Submit(&store.Response{ID: id, QuizID: q.ID, Version: 1, Kept: true, Outcome: "o", Answers: []byte(answers), At: time.Now()})
 		require.NoError(t, err)
 	}
-	held, err := d.Store.Person(email)
+	held, err := d.Store.Responses.Person(email)
 	require.NoError(t, err)
 	require.Len(t, held.Responses, 1)
 	require.Equal(t, "asked", held.Responses[0].ID)
 	require.Contains(t, d.form("/people", url.Values{"email": {email}}).Body.String(), "Asks")
 	require.Equal(t, http.StatusOK, d.form("/people/delete", url.Values{"email": {email}}).Code)
 	require.False(t, inFiles(t, d.dir, "Nell@quayside.example"))
-	_, err = d.Store.Response("mentions")
+	_, err = d.Store.Responses.Response("mentions")
 	require.NoError(t, err)
 }
 
@@ -135,9 +135,9 @@ func inFiles(t *testing.T, dir, text string) bool {
 // An invitation goes with the person whom it names.
 func TestAnInvitationGoesWithThePerson(t *testing.T) {
 	d := newDesk(t, true)
-	q, err := d.Store.QuizBySlug("living-wall")
+	q, err := d.Store.Documents.QuizBySlug("living-wall")
 	require.NoError(t, err)
-	require.NoError(t, d.Store.Invite(q.ID, []store.Invitation{{Name: "Ivo Sedge", Email: "ivo@quayside.example"}}, nil))
+	require.NoError(t, d.Store.Responses.Invite(q.ID, []store.Invitation{{Name: "Ivo Sedge", Email: "ivo@quayside.example"}}, nil))
 	require.Contains(t, d.form("/people", url.Values{"email": {"Ivo@quayside.example"}}).Body.String(), "Ivo Sedge")
 	require.Contains(t, d.form("/people/delete", url.Values{"email": {"ivo@quayside.example"}}).Body.String(), "1 invitation")
 	require.False(t, inFiles(t, d.dir, "ivo@quayside.example"))
@@ -149,14 +149,14 @@ func TestSearchesGoWithThePerson(t *testing.T) {
 	d := newDesk(t, true)
 	id := d.wall()
 	for name, query := range map[string]string{"Mine": "q=ivo%40quayside.example", "Others": "outcome=visit"} {
-		require.NoError(t, d.Store.KeepFilter(&store.KeptFilter{QuizID: id, Name: name, Query: query}))
+		require.NoError(t, d.Store.Responses.KeepFilter(&store.KeptFilter{QuizID: id, Name: name, Query: query}))
 	}
-	require.NoError(t, d.Store.Invite(id, []store.Invitation{{Name: "Visit Sedge", Email: "visit@quayside.example"}}, nil))
+	require.NoError(t, d.Store.Responses.Invite(id, []store.Invitation{{Name: "Visit Sedge", Email: "visit@quayside.example"}}, nil))
 	for _, email := range []string{"ivo@quayside.example", "visit@quayside.example"} {
 		require.Equal(t, http.StatusOK, d.form("/people/delete", url.Values{"email": {email}}).Code)
 		require.False(t, inFiles(t, d.dir, email))
 	}
-	left, err := d.Store.KeptFilters(id)
+	left, err := d.Store.Responses.KeptFilters(id)
 	require.NoError(t, err)
 	require.Len(t, left, 1)
 	require.Equal(t, "Others", left[0].Name)

@@ -12,7 +12,7 @@ import (
 // The preview is the respondents' own page, filled in for someone who ends there, and leaves no trace.
 func TestEndingsAreShownAsRespondentsGetThem(t *testing.T) {
 	d := newDesk(t, true)
-	q, err := d.Store.QuizBySlug("windowsill")
+	q, err := d.Store.Documents.QuizBySlug("windowsill")
 	require.NoError(t, err)
 	at := "/quizzes/" + q.ID + "/endings/preview"
 	w := d.get(at + "?outcome=fern")
@@ -36,7 +36,7 @@ func TestEndingsAreShownAsRespondentsGetThem(t *testing.T) {
 	}
 	edit(quiz.Add("/outcomes/0/ending/products", []string{"gone"}))
 	require.NotContains(t, d.get(at+"?outcome=fern").Body.String(), "in clay")
-	misses, err := d.Store.Misses(q.ID)
+	misses, err := d.Store.Documents.Misses(q.ID)
 	require.NoError(t, err)
 	require.Empty(t, misses)
 	edit(quiz.Add("/otherwise", "nowhere"), quiz.Add("/outcomes/0/heading", "New words for {name|you}"))

@@ -119,7 +119,7 @@ const pots = `{"format": "omphalos-quiz/1", "name": "Pots", "scales": [{"id": "f
 
 func (d *desk) quizOf(text string) string {
 	d.Helper()
-	q, err := d.Store.CreateQuizText("Pots", []byte(text))
+	q, err := d.Store.Documents.CreateQuizText("Pots", []byte(text))
 	require.NoError(d, err)
 	return q.ID
 }
@@ -248,7 +248,7 @@ func TestShowingARehearsalToAColleague(t *testing.T) {
 		r.answer("size=s")
 		require.Contains(t, r.page.Body.String(), "your answers aren’t saved")
 	}
-	list, err := d.Store.RehearsalLinks(id)
+	list, err := d.Store.Documents.RehearsalLinks(id)
 	require.NoError(t, err)
 	require.Len(t, list, 2)
 	for _, l := range list {
@@ -287,7 +287,7 @@ func TestABrokenCheckHoldsTheLaunchBack(t *testing.T) {
 	_, err = d.edit(id, 3, quiz.Patch{quiz.Add("/verdicts/0/bands/cuts/1/from", 9)})
 	require.NoError(t, err)
 	require.Contains(t, reach(), "fails: ")
-	q, err := d.Store.Quiz(id)
+	q, err := d.Store.Documents.Quiz(id)
 	require.NoError(t, err)
 	doc, err := quiz.ReadStored(q.Document)
 	require.NoError(t, err)

@@ -21,7 +21,7 @@ func TestEnterInTheLinkLaunchesNothing(t *testing.T) {
 		Questions: []quiz.Question{{ID: "q", Kind: quiz.Statement, Text: "Hello"}}})
 	w := d.form("/quizzes/"+q.ID+"/launch", url.Values{"only": {"link"}, "slug": {"my-ferns"}, "base": {"1"}})
 	require.Equal(t, http.StatusSeeOther, w.Code)
-	now, err := d.Store.Quiz(q.ID)
+	now, err := d.Store.Documents.Quiz(q.ID)
 	require.NoError(t, err)
 	require.Zero(t, now.LiveVersion)
 	require.Contains(t, d.get(w.Header().Get("Location")).Body.String(), `name="slug" value="my-ferns"`)
@@ -31,16 +31,16 @@ func TestEnterInTheLinkLaunchesNothing(t *testing.T) {
 func TestALinkIsRenamedWithoutALaunch(t *testing.T) {
 	d := newDesk(t, true)
 	id := d.wall()
-	before, err := d.Store.Quiz(id)
+	before, err := d.Store.Documents.Quiz(id)
 	require.NoError(t, err)
 	room := "/quizzes/" + id + "/launch"
 	require.Equal(t, http.StatusSeeOther, d.form(room+"/link", url.Values{"slug": {"green-office"}}).Code)
-	after, err := d.Store.Quiz(id)
+	after, err := d.Store.Documents.Quiz(id)
 	require.NoError(t, err)
 	require.Equal(t, "green-office", *after.Slug)
 	require.Equal(t, before.LiveVersion, after.LiveVersion)
 	for _, slug := range []string{"living-wall", "green-office"} {
-		q, err := d.Store.QuizBySlug(slug)
+		q, err := d.Store.Documents.QuizBySlug(slug)
 		require.NoError(t, err)
 		require.Equal(t, id, q.ID)
 	}
@@ -68,13 +68,13 @@ func TestEveryInvitedPersonIsSentTheirLink(t *testing.T) {
 		return at.Query().Get("refused")
 	}
 	require.Contains(t, post("Orla,orla@fenhall.example", "No link here"), "{link}")
-	list, err := d.Store.Invitations(id)
+	list, err := d.Store.Responses.Invitations(id)
 	require.NoError(t, err)
 	require.Empty(t, list, "nothing is stored of a list that is refused")
 
 	require.Empty(t, post("Orla,orla@fenhall.example\nIvo,ivo@quayside.example\nAnn,ann@larch.example\nNo address", "Go to {link}"))
 	mails := func() map[string]store.Mail {
-		list, err := d.Store.DueMails(99)
+		list, err := d.Store.Deliveries.DueMails(99)
 		require.NoError(t, err)
 		out := map[string]store.Mail{}
 		for _, m := range list {
@@ -89,14 +89,14 @@ func TestEveryInvitedPersonIsSentTheirLink(t *testing.T) {
 		links[regexp.MustCompile(`/q/living-wall\?i=[\w-]+`).FindString(string(m.Content))] = true
 	}
 	require.Len(t, links, 3, "each a link of their own")
-	_, err = d.Store.ErasePerson("ivo@quayside.example")
+	_, err = d.Store.Responses.ErasePerson("ivo@quayside.example")
 	require.NoError(t, err)
 	require.NotContains(t, mails(), "ivo@quayside.example", "what is kept of a person is also in the mails to them")
-	list, err = d.Store.Invitations(id)
+	list, err = d.Store.Responses.Invitations(id)
 	require.NoError(t, err)
 	for _, one := range list {
 		if one.Email == "ann@larch.example" {
-			require.NoError(t, d.Store.RevokeInvitation(id, one.ID))
+			require.NoError(t, d.Store.Responses.RevokeInvitation(id, one.ID))
 		}
 	}
 	require.NotContains(t, mails(), "ann@larch.example")

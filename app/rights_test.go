@@ -18,8 +18,8 @@ import (
 func (d *desk) as(t *testing.T, role string, quizzes ...string) (*http.Cookie, *store.Account) {
 	t.Helper()
 	a := &store.Account{Email: strings.ToLower(store.NewID()) + "@larkmoor.example", Role: role, Some: len(quizzes) > 0}
-	require.NoError(t, d.Store.MakeAccount(a, quizzes))
-	token, err := d.Store.StartSession(a)
+	require.NoError(t, d.Store.People.MakeAccount(a, quizzes))
+	token, err := d.Store.People.StartSession(a)
 	require.NoError(t, err)
 	return &http.Cookie{Name: account.CookieName(httptest.NewRequest("GET", "/", nil)), Value: token}, a
 }
@@ -107,7 +107,7 @@ func TestAViewerSeesNoControlThatDoesNothing(t *testing.T) {
 // Someone who is for chosen quizzes sees no other: not in the ledger, not by its address; what they make they see.
 func TestSomebodyForChosenQuizzes(t *testing.T) {
 	d := newDesk(t, true)
-	list, err := d.Store.Quizzes()
+	list, err := d.Store.Documents.Quizzes()
 	require.NoError(t, err)
 	require.Len(t, list, 3)
 	mine, other := list[0], list[1]
@@ -126,7 +126,7 @@ func TestSomebodyForChosenQuizzes(t *testing.T) {
 	}
 	made := d.ask("POST", "/quizzes", "name=Mine", editor).Header().Get("Location")
 	require.Equal(t, http.StatusOK, d.ask("GET", made, "", editor).Code)
-	require.NoError(t, d.Store.SetRights(a.ID, store.Viewer, true, nil))
+	require.NoError(t, d.Store.People.SetRights(a.ID, store.Viewer, true, nil))
 	require.Equal(t, http.StatusNotFound, d.ask("GET", made, "", editor).Code, "rights hold at once")
 }
 
@@ -138,16 +138,16 @@ func TestTheJournalSaysWhoDidWhat(t *testing.T) {
 		d.ask("GET", "/quizzes/"+d.wall()+"/leads.csv", "", editor)
 	}
 	d.ask("POST", "/quizzes/"+d.wall()+"/launch", "slug=!!", editor) // refused: it was not done
-	list, err := d.Store.Journal(store.JournalFilter{Account: a.ID}, 10)
+	list, err := d.Store.People.Journal(store.JournalFilter{Account: a.ID}, 10)
 	require.NoError(t, err)
 	require.Len(t, list, 3)
 	require.Equal(t, "exported leads", list[0].Verb)
 	require.Equal(t, a.Email, list[0].Account)
 	require.NotEmpty(t, list[0].Quiz)
 	for range 3 {
-		require.NoError(t, d.Store.Note(store.JournalLine{AccountID: a.ID, Verb: store.VerbEdited, QuizID: d.wall()}))
+		require.NoError(t, d.Store.People.Note(store.JournalLine{AccountID: a.ID, Verb: store.VerbEdited, QuizID: d.wall()}))
 	}
-	list, err = d.Store.Journal(store.JournalFilter{Verb: store.VerbEdited}, 10)
+	list, err = d.Store.People.Journal(store.JournalFilter{Verb: store.VerbEdited}, 10)
 	require.NoError(t, err)
 	require.Len(t, list, 1)
 	require.Equal(t, 3, list[0].Count)
@@ -160,7 +160,7 @@ func TestTheJournalSaysWhoDidWhat(t *testing.T) {
 
 // wall is the id of the demonstration's quiz about living walls.
 func (d *desk) wall() string {
-	q, err := d.Store.QuizBySlug("living-wall")
+	q, err := d.Store.Documents.QuizBySlug("living-wall")
 	require.NoError(d, err)
 	return q.ID
 }

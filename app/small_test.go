@@ -14,7 +14,7 @@ import (
 // Pages of the workbench are compressed once for who takes it, and are the same pages.
 func TestPagesTravelSmall(t *testing.T) {
 	d := newDesk(t, true)
-	q, err := d.Store.QuizBySlug("windowsill")
+	q, err := d.Store.Documents.QuizBySlug("windowsill")
 	require.NoError(t, err)
 	at := "/quizzes/" + q.ID
 	for _, path := range []string{"/", at + "/script", at + "/verdicts", at + "/paths", at + "/endings/preview?outcome=fern", at + "/export/quiz.json", "/assets/workbench.js", "/q/windowsill"} {

@@ -33,7 +33,7 @@ func TestATableAsCSV(t *testing.T) {
 	require.True(t, strings.HasPrefix(out, "\ufeffkey,name\r\na,'=1+1\r\nb,"), "%q", out)
 	w := d.upload(base+"/file", "file", "t.csv", []byte(strings.Replace(out, "b,", "c,", 1)), url.Values{"base": {"1"}})
 	require.Equal(t, http.StatusSeeOther, w.Code, w.Body.String())
-	tables, err := d.Store.Tables(q.ID)
+	tables, err := d.Store.Documents.Tables(q.ID)
 	require.NoError(t, err)
 	require.Equal(t, [][]string{{"a", "=1+1"}, {"c", "Ünïcode, \"quoted\""}}, tables[0].Rows, "empty lines are left out, guards taken away")
 	for name, bad := range map[string]string{"a line too short": "key,name\na\n", "a key twice": "key,name\na,x\na,y\n", "nothing": "", "not CSV": "key,name\n\"a,x\n"} {
@@ -46,7 +46,7 @@ func TestATableAsCSV(t *testing.T) {
 	page := d.get("/quizzes/" + q.ID + "/endings?table=places").Body.String()
 	require.Contains(t, page, `value="semicolons"`)
 	require.Equal(t, http.StatusSeeOther, d.form(base+"/back/1", url.Values{"base": {"3"}}).Code)
-	tables, err = d.Store.Tables(q.ID)
+	tables, err = d.Store.Documents.Tables(q.ID)
 	require.NoError(t, err)
 	require.Equal(t, "=1+1", tables[0].Rows[0][1])
 	require.Equal(t, http.StatusNotFound, d.form(base+"/back/99", nil).Code)
@@ -62,7 +62,7 @@ func TestATableAsCSV(t *testing.T) {
 // Pieces that are fetched when they are opened answer for what is there, and say when it no longer exists.
 func TestPiecesThatAreFetched(t *testing.T) {
 	d := newDesk(t, true)
-	q, err := d.Store.QuizBySlug("living-wall")
+	q, err := d.Store.Documents.QuizBySlug("living-wall")
 	require.NoError(t, err)
 	base := "/quizzes/" + q.ID
 	require.Contains(t, d.get(base+"/settings/area").Body.String(), "weight-area")

@@ -53,7 +53,7 @@ func newDesk(t testing.TB, filled bool, now ...func() time.Time) *desk {
 	if filled { // does nothing to a copy
 		require.NoError(t, demo.Fill(s, demotest.Sites, password, time.Now()))
 	} else {
-		_, err = s.CreateOwner(demo.Owner, password)
+		_, err = s.People.CreateOwner(demo.Owner, password)
 		require.NoError(t, err)
 	}
 	h, err := New(s, Options{OneClick: "click"})
@@ -102,7 +102,7 @@ func (d *desk) edit(id string, base int, patch quiz.Patch) (*edit.Result, error)
 }
 
 func (d *desk) newQuiz(doc *quiz.Document) *store.Quiz {
-	q, err := d.Store.CreateQuiz(doc)
+	q, err := d.Store.Documents.CreateQuiz(doc)
 	require.NoError(d, err)
 	return q
 }
@@ -152,7 +152,7 @@ func TestEditsOverTheWire(t *testing.T) {
 	code, a = d.post(at+"/redo", map[string]any{})
 	require.Equal(t, http.StatusUnprocessableEntity, code)
 	require.Contains(t, a.Message, "There’s nothing to redo")
-	now, err := d.Store.Quiz(q.ID)
+	now, err := d.Store.Documents.Quiz(q.ID)
 	require.NoError(t, err)
 	require.Equal(t, "Wire <b>& more</b>", now.Name)
 	code, _ = d.post("/quizzes/nowhere/edits", map[string]any{"patch": []any{}})
@@ -207,7 +207,7 @@ func TestEveryControlsEditCanBeMadeAndTakenBack(t *testing.T) {
 	for range 12 {
 		docs = append(docs, quiztest.Random(r, quiztest.Size{Questions: 4, Choices: 3, Visitor: true, Text: true}))
 	}
-	live, err := d.Store.QuizBySlug("living-wall")
+	live, err := d.Store.Documents.QuizBySlug("living-wall")
 	require.NoError(t, err)
 	wall, err := quiz.Read(live.Document)
 	require.NoError(t, err)
@@ -288,7 +288,7 @@ func TestEveryControlsEditCanBeMadeAndTakenBack(t *testing.T) {
 
 func TestTheReachBarOverTheWire(t *testing.T) {
 	d := newDesk(t, true)
-	q, err := d.Store.QuizBySlug("living-wall")
+	q, err := d.Store.Documents.QuizBySlug("living-wall")
 	require.NoError(t, err)
 	ask := func(id, assume string) (html string, columns []map[string]any) {
 		w := d.get("/quizzes/" + id + "/reach?assume=" + assume)
@@ -352,10 +352,10 @@ func TestHome(t *testing.T) {
 	w := d.form("/quizzes", url.Values{"name": {"  Winter  "}})
 	require.Equal(t, http.StatusSeeOther, w.Code)
 	require.Equal(t, http.StatusUnprocessableEntity, d.form("/quizzes", url.Values{"name": {strings.Repeat("x", 201)}}).Code)
-	q, err := d.Store.QuizBySlug("living-wall")
+	q, err := d.Store.Documents.QuizBySlug("living-wall")
 	require.NoError(t, err)
 	require.Equal(t, http.StatusSeeOther, d.form("/quizzes/"+q.ID+"/duplicate", nil).Code)
-	list, err := d.Store.Quizzes()
+	list, err := d.Store.Documents.Quizzes()
 	require.NoError(t, err)
 	var names []string
 	for _, l := range list {
@@ -365,7 +365,7 @@ func TestHome(t *testing.T) {
 	require.Contains(t, d.get("/").Body.String(), "Not launched yet")
 
 	const watering = "How well do you water?"
-	other, err := d.Store.QuizBySlug("watering")
+	other, err := d.Store.Documents.QuizBySlug("watering")
 	require.NoError(t, err)
 	w = d.form("/quizzes/"+other.ID+"/archive", nil)
 	body = d.get(w.Header().Get("Location")).Body.String()
@@ -388,7 +388,7 @@ func TestHome(t *testing.T) {
 			require.Contains(t, again, `value="`+typed+`"`, "they can be shortened")
 			continue
 		}
-		q, err := d.Store.Quiz(other.ID)
+		q, err := d.Store.Documents.Quiz(other.ID)
 		require.NoError(t, err)
 		require.Equal(t, want, q.Tags, typed)
 	}
@@ -399,7 +399,7 @@ func TestHome(t *testing.T) {
 // The export has a line for every kept response, and what it says agrees with walking the stored answers again.
 func TestTheExportAgreesWithTheAnswers(t *testing.T) {
 	d := newDesk(t, true)
-	q, err := d.Store.QuizBySlug("living-wall")
+	q, err := d.Store.Documents.QuizBySlug("living-wall")
 	require.NoError(t, err)
 	w := d.get("/quizzes/" + q.ID + "/leads.csv?as=both")
 	require.Equal(t, http.StatusOK, w.Code)
@@ -419,7 +419,7 @@ func TestTheExportAgreesWithTheAnswers(t *testing.T) {
 		byID[got["id"]] = got
 	}
 	kept := 0
-	for r, err := range d.Store.Reader(q.ID, store.All).All() {
+	for r, err := range d.Store.Responses.Reader(q.ID, store.All).All() {
 		require.NoError(t, err)
 		kept++
 		var answers map[string]walk.Answer
@@ -472,7 +472,7 @@ func TestRoomsOfBareDrafts(t *testing.T) {
 		text = `{"format":"omphalos-quiz/1","name":"Bare",` + text + `}`
 		_, err := quiz.ReadDraft([]byte(text))
 		require.NoError(t, err, name)
-		q, err := d.Store.CreateQuizText("Bare", []byte(text))
+		q, err := d.Store.Documents.CreateQuizText("Bare", []byte(text))
 		require.NoError(t, err, name)
 		for _, room := range []string{"script", "script?view=ledger", "script?view=languages", "script?open=q", "verdicts", "paths", "paths?station=q", "endings", "endings?part=look", "endings?part=all", "endings?part=products", "endings?table=catalogue", "endings/preview", "endings/preview?outcome=o", "launch", "leads", "exchange", "reach", "reach?room=verdicts", "reach?room=paths", "reach?room=endings", "export/texts.xlsx", "export/sheet.csv"} {
 			w := d.get("/quizzes/" + q.ID + "/" + room)

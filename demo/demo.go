@@ -71,14 +71,14 @@ func Document(slug string) (*quiz.Document, error) {
 // Fill makes the owner with the password, the quizzes and their responses, if there is no owner yet.
 // Addresses of the stand-ins in the documents are made to begin with standins.
 func Fill(s *store.Store, standins, password string, now time.Time) error {
-	has, err := s.HasOwner()
+	has, err := s.People.HasOwner()
 	if err != nil {
 		return err
 	}
 	if has {
 		return nil // with the password of the first time
 	}
-	owner, err := s.CreateOwner(Owner, password)
+	owner, err := s.People.CreateOwner(Owner, password)
 	if err != nil {
 		return err
 	}
@@ -91,7 +91,7 @@ func Fill(s *store.Store, standins, password string, now time.Time) error {
 		if n > 0 {
 			continue
 		}
-		err = s.AddHook(&store.Hook{
+		err = s.Deliveries.AddHook(&store.Hook{
 			QuizID: id, URL: standins + "/receiver", Secret: larkmoor.HookSecret, AccountID: owner.ID,
 			Events: store.EventFinished + "," + store.EventLead + "," + store.EventDeal,
 		})
@@ -117,12 +117,12 @@ func makeQuiz(s *store.Store, owner uint, g *generator, q *example, standins str
 	if err != nil {
 		return "", err
 	}
-	stored, err := s.CreateQuizText(d.Name, first.Text)
+	stored, err := s.Documents.CreateQuizText(d.Name, first.Text)
 	if err != nil {
 		return "", err
 	}
 	for _, t := range tables(q.slug, standins) {
-		if err := s.SaveTable(stored.ID, owner, 0, &t); err != nil {
+		if err := s.Documents.SaveTable(stored.ID, owner, 0, &t); err != nil {
 			return "", err
 		}
 	}
@@ -204,7 +204,7 @@ func (g *generator) fill(s *store.Store, quizID string, docs []*quiz.Document, n
 	if err := wait(); err != nil {
 		return err
 	}
-	return s.SetDeals(quizID, deals)
+	return s.Responses.SetDeals(quizID, deals)
 }
 
 // changeDay is how long ago a quiz of two versions was changed.
@@ -230,7 +230,7 @@ func submitting(s *store.Store) (work chan<- *store.Response, wait func() error)
 	for range 2 * clients {
 		all.Go(func() (err error) {
 			for r := range list {
-				if _, failed := s.Submit(r); failed != nil {
+				if _, failed := s.Responses.Submit(r); failed != nil {
 					err = failed
 				}
 			}
@@ -311,15 +311,15 @@ func (g *generator) deal(list []store.Deal, r *store.Response) []store.Deal {
 func (g *generator) came(s *store.Store, f engine.Finished, path []string) {
 	e := store.Event{QuizID: f.QuizID, Version: f.Version, Day: f.Day, Source: f.Source,
 		Device: f.Input.Visitor.Device, Language: f.Input.Visitor.Language, Way: f.Way, Stage: store.StageView}
-	s.Tally(e)
+	s.Responses.Tally(e)
 	if len(path) > 0 {
 		e.Stage = store.StageStart
-		s.Tally(e)
+		s.Responses.Tally(e)
 	}
 	pause := f.At.Sub(f.Began) / time.Duration(len(f.Input.Answers)+1)
 	for i, id := range path {
 		e.Stage, e.Place, e.After = store.StageStep, id, store.Lasting(pause*time.Duration(i+1))
-		s.Tally(e)
+		s.Responses.Tally(e)
 	}
 }
 

@@ -30,9 +30,9 @@ func filled(t *testing.T) *store.Store {
 
 func responses(t *testing.T, s *store.Store) (*store.Quiz, []store.Response) {
 	t.Helper()
-	q, err := s.QuizBySlug("living-wall")
+	q, err := s.Documents.QuizBySlug("living-wall")
 	require.NoError(t, err)
-	list, err := s.Reader(q.ID, store.Genuine).Before(store.Cursor{}, 5000)
+	list, err := s.Responses.Reader(q.ID, store.Genuine).Before(store.Cursor{}, 5000)
 	require.NoError(t, err)
 	return q, list
 }
@@ -88,15 +88,15 @@ func TestTheStandInShowsWhatItWasBrought(t *testing.T) {
 // Every response of the demonstration is one that its version takes, and ends there as it says; one quiz has two versions.
 func TestResponsesAreSuchAsRespondentsGive(t *testing.T) {
 	s := filled(t)
-	list, err := s.Quizzes()
+	list, err := s.Documents.Quizzes()
 	require.NoError(t, err)
 	versions := 0
 	for _, q := range list {
 		walks := map[int]*walk.Compiled{}
-		for r, err := range s.Reader(q.ID, store.All).All() {
+		for r, err := range s.Responses.Reader(q.ID, store.All).All() {
 			require.NoError(t, err)
 			if walks[r.Version] == nil {
-				d, err := s.VersionDocument(q.ID, r.Version)
+				d, err := s.Documents.VersionDocument(q.ID, r.Version)
 				require.NoError(t, err)
 				walks[r.Version], err = walk.New(d)
 				require.NoError(t, err)

@@ -44,7 +44,7 @@ func Many(s *store.Store, quizID string, from, n int, now time.Time) error {
 func versions(s *store.Store, quizID string) ([]*walk.Compiled, error) {
 	var out []*walk.Compiled
 	for number := 1; number <= manyVersions; number++ {
-		d, err := s.VersionDocument(quizID, number)
+		d, err := s.Documents.VersionDocument(quizID, number)
 		if store.IsNotFound(err) {
 			if d, err = launchAnother(s, quizID); err != nil {
 				return nil, err
@@ -63,7 +63,7 @@ func versions(s *store.Store, quizID string) ([]*walk.Compiled, error) {
 }
 
 func launchAnother(s *store.Store, quizID string) (*quiz.Document, error) {
-	q, err := s.Quiz(quizID)
+	q, err := s.Documents.Quiz(quizID)
 	if err != nil {
 		return nil, err
 	}
@@ -83,15 +83,15 @@ func launchAnother(s *store.Store, quizID string) (*quiz.Document, error) {
 
 // launchNext makes a text the draft of a quiz that runs, and launches it.
 func launchNext(s *store.Store, quizID string, text []byte) error {
-	q, err := s.Quiz(quizID)
+	q, err := s.Documents.Quiz(quizID)
 	if err != nil {
 		return err
 	}
-	owner, err := s.FirstAccount()
+	owner, err := s.People.FirstAccount()
 	if err != nil {
 		return err
 	}
-	err = s.Swap(q.Revision, &store.Next{
+	err = s.Documents.Swap(q.Revision, &store.Next{
 		Revision: store.Revision{
 			QuizID:    quizID,
 			Number:    q.Revision + 1,

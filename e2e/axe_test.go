@@ -21,7 +21,7 @@ func TestNothingThatAxeObjectsTo(t *testing.T) {
 	w := start(t, true)
 	id := quizID(t, w)
 	enrich(t, w, id)
-	results, err := w.Store.MakeResultLink(id, "")
+	results, err := w.Store.Responses.MakeResultLink(id, "")
 	require.NoError(t, err)
 	b := open(t, 1280, 800)
 	b.signIn(w)

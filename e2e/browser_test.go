@@ -72,7 +72,7 @@ func start(t *testing.T, filled bool) *world {
 	if filled {
 		require.NoError(t, demo.Fill(s, sites.URL, password, time.Now()))
 	} else {
-		_, err = s.CreateOwner(demo.Owner, password)
+		_, err = s.People.CreateOwner(demo.Owner, password)
 		require.NoError(t, err)
 	}
 	server := httptest.NewUnstartedServer(nil)
@@ -192,9 +192,9 @@ func (b *tab) signIn(w *world) {
 // session is the token of a new sign-in of the owner.
 func (w *world) session(t *testing.T) string {
 	t.Helper()
-	owner, err := w.Store.FirstAccount()
+	owner, err := w.Store.People.FirstAccount()
 	require.NoError(t, err)
-	token, err := w.Store.StartSession(owner)
+	token, err := w.Store.People.StartSession(owner)
 	require.NoError(t, err)
 	return token
 }
@@ -382,7 +382,7 @@ var enter, tabKey = kb.Enter, kb.Tab
 
 func quizID(t *testing.T, w *world) string {
 	t.Helper()
-	q, err := w.Store.QuizBySlug("living-wall")
+	q, err := w.Store.Documents.QuizBySlug("living-wall")
 	require.NoError(t, err)
 	return q.ID
 }
@@ -403,7 +403,7 @@ func (b *tab) table() string {
 
 func mustRevision(t *testing.T, w *world, id string) int {
 	t.Helper()
-	n, err := w.Store.RevisionNow(id)
+	n, err := w.Store.Documents.RevisionNow(id)
 	require.NoError(t, err)
 	return n
 }

@@ -50,7 +50,7 @@ func TestCodesLeadWhereThePageSays(t *testing.T) {
 		b.click(".placeform button")
 		b.has(name)
 	}
-	places, err := w.Store.PutPlaces(id)
+	places, err := w.Store.Documents.PutPlaces(id)
 	require.NoError(t, err)
 	require.NotEmpty(t, places)
 	for _, place := range []string{"", places[0].ID, places[1].ID} {

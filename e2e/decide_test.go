@@ -36,7 +36,7 @@ func crossCell(row, column string) string {
 // draftOf is Latest draft stored.
 func draftOf(t *testing.T, w *world, id string) *quiz.Document {
 	t.Helper()
-	q, err := w.Store.Quiz(id)
+	q, err := w.Store.Documents.Quiz(id)
 	require.NoError(t, err)
 	d, err := quiz.ReadStored(q.Document)
 	require.NoError(t, err)

@@ -24,7 +24,7 @@ func TestEveryDeletingButtonDeletesOneThing(t *testing.T) {
 	b := open(t, 1280, 800)
 	b.signIn(w)
 	document := func() string {
-		q, err := w.Store.Quiz(id)
+		q, err := w.Store.Documents.Quiz(id)
 		require.NoError(t, err)
 		return string(q.Document)
 	}

@@ -293,7 +293,7 @@ func TestALookUpThatRedirectsInFewActions(t *testing.T) {
 // onlyQuiz is the id of the one quiz that there is.
 func onlyQuiz(t *testing.T, w *world) string {
 	t.Helper()
-	list, err := w.Store.Quizzes()
+	list, err := w.Store.Documents.Quizzes()
 	require.NoError(t, err)
 	require.Len(t, list, 1)
 	return list[0].ID

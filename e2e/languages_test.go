@@ -54,7 +54,7 @@ func TestASecondLanguage(t *testing.T) {
 	h.has("Version 2 is live")
 	h.quiet()
 
-	quizzes, err := w.Store.Quizzes()
+	quizzes, err := w.Store.Documents.Quizzes()
 	require.NoError(t, err)
 	for _, scripts := range []bool{true, false} {
 		b := open(t, 390, 800)
@@ -79,7 +79,7 @@ func TestASecondLanguage(t *testing.T) {
 // document is Draft of the only quiz.
 func (b *tab) document(w *world) *quiz.Document {
 	b.Helper()
-	quizzes, err := w.Store.Quizzes()
+	quizzes, err := w.Store.Documents.Quizzes()
 	require.NoError(b, err)
 	d, err := quiz.ReadDraft(quizzes[0].Document)
 	require.NoError(b, err)

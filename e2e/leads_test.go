@@ -56,7 +56,7 @@ func TestFromAFigureToPeopleAndBackToTheDraft(t *testing.T) {
 func TestLeadsFollowsWhatComes(t *testing.T) {
 	w := start(t, true)
 	id := quizID(t, w)
-	list, err := w.Store.Reader(id, store.Genuine).Before(store.Cursor{}, 1)
+	list, err := w.Store.Responses.Reader(id, store.Genuine).Before(store.Cursor{}, 1)
 	require.NoError(t, err)
 	b := open(t, 1280, 800)
 	b.signIn(w)
@@ -65,7 +65,7 @@ func TestLeadsFollowsWhatComes(t *testing.T) {
 	read := b.text("#person .didot")
 	next := list[0]
 	next.ID, next.Name, next.At = next.ID+"2", "Nia Fresh", time.Now()
-	fresh, err := w.Store.Submit(&next)
+	fresh, err := w.Store.Responses.Submit(&next)
 	require.NoError(t, err)
 	require.True(t, fresh)
 	b.wait(`document.querySelector("tbody.rows").innerText.includes("Nia Fresh")`)
@@ -80,7 +80,7 @@ func TestDealsArePastedAndACutPointIsTried(t *testing.T) {
 	w := start(t, true)
 	id := quizID(t, w)
 	at := w.URL + "/quizzes/" + id
-	list, err := w.Store.Reader(id, store.Genuine).Before(store.Cursor{}, 2)
+	list, err := w.Store.Responses.Reader(id, store.Genuine).Before(store.Cursor{}, 2)
 	require.NoError(t, err)
 	b := open(t, 1280, 800)
 	b.signIn(w)
@@ -127,12 +127,12 @@ func TestARefusedDealIsStillTyped(t *testing.T) {
 func TestADeletedPersonIsNowhere(t *testing.T) {
 	w := start(t, true)
 	id := quizID(t, w)
-	list, err := w.Store.Reader(id, store.Genuine).Before(store.Cursor{}, 1)
+	list, err := w.Store.Responses.Reader(id, store.Genuine).Before(store.Cursor{}, 1)
 	require.NoError(t, err)
 	lead := list[0]
 	lead.ID, lead.Name, lead.Email, lead.At = "lasting00001", "Nia Quartermain", "nia.quartermain@fenhall.example", time.Now()
 	lead.Contact = []byte(`{"name":"Nia Quartermain","email":"nia.quartermain@fenhall.example"}`)
-	_, err = w.Store.Submit(&lead)
+	_, err = w.Store.Responses.Submit(&lead)
 	require.NoError(t, err)
 	b := open(t, 1280, 800)
 	b.signIn(w)

@@ -24,7 +24,7 @@ func (w *world) mailTo(t *testing.T, to, subject string) *mailbox.Mail {
 			}
 		}
 	}
-	list, err := w.Store.Mails(quizID(t, w), "", 9)
+	list, err := w.Store.Deliveries.Mails(quizID(t, w), "", 9)
 	t.Fatalf("no mail to %s about %q: %+v %v", to, subject, list, err)
 	return nil
 }

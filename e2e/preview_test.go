@@ -15,7 +15,7 @@ func previewed(expression string) string {
 // page is the respondents' own, follows the draft, and runs no script.
 func TestAnEndingIsTypedIntoItsPage(t *testing.T) {
 	w := start(t, true)
-	q, err := w.Store.QuizBySlug("windowsill")
+	q, err := w.Store.Documents.QuizBySlug("windowsill")
 	require.NoError(t, err)
 	b := open(t, 1280, 800)
 	b.signIn(w)

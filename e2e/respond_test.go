@@ -21,7 +21,7 @@ func launched(t *testing.T, w *world, slug, parts string) string {
 	text := []byte(`{"format":"omphalos-quiz/1","name":"` + slug + `","scales":[{"id":"s","name":"Score"}],` + parts + `}`)
 	_, err := quiz.Read(text)
 	require.NoError(t, err)
-	q, err := w.Store.CreateQuizText(slug, text)
+	q, err := w.Store.Documents.CreateQuizText(slug, text)
 	require.NoError(t, err)
 	_, err = w.Store.Launch(q.ID, 1, 0, slug, 0)
 	require.NoError(t, err)
@@ -51,7 +51,7 @@ func TestEveryKindOfQuestion(t *testing.T) {
 	for i := range 30 {
 		rows = append(rows, []string{fmt.Sprint("p", i), fmt.Sprint("Place ", i)})
 	}
-	require.NoError(t, w.Store.SaveTable(id, 1, 0, &store.Table{Name: "places", Columns: []string{"key", "name"}, Rows: rows}))
+	require.NoError(t, w.Store.Documents.SaveTable(id, 1, 0, &store.Table{Name: "places", Columns: []string{"key", "name"}, Rows: rows}))
 	for _, c := range []struct {
 		width   int64
 		scripts bool
@@ -417,7 +417,7 @@ func TestNothingTypedEverRuns(t *testing.T) {
 	{"id":"c","kind":"single","required":true,"text":`+string(encoded)+`,"choices":[{"id":"a","label":`+string(encoded)+`}]}],
 	"outcomes":[{"id":"o","heading":"{n} {d} {c}","text":"{n} {param.p} [x](javascript:alert(1)) <script>document.title='ran'</script>","ending":{"kind":"page","buttons":[{"label":"{n}","url":"https://example.org/{n}{?d,param.p}"}]}}],"otherwise":"o",
 	"translations":{"de":{"name":{"text":`+string(encoded)+`},"questions.c.text":{"text":`+string(encoded)+`},"questions.c.choices.a.label":{"text":`+string(encoded)+`},"outcomes.o.text":{"text":`+string(encoded)+`},"words.next":{"text":`+string(encoded)+`}}}`)
-	require.NoError(t, w.Store.SaveTable(id, 1, 0, &store.Table{Name: "places", Columns: []string{"key", "name"}, Rows: [][]string{{evil, evil}}}))
+	require.NoError(t, w.Store.Documents.SaveTable(id, 1, 0, &store.Table{Name: "places", Columns: []string{"key", "name"}, Rows: [][]string{{evil, evil}}}))
 	b := open(t, 390, 800)
 	check := func() {
 		b.Helper()

@@ -21,7 +21,7 @@ import (
 // draft reads a quiz's draft as it is stored.
 func draft(t *testing.T, w *world, id string) *quiz.Document {
 	t.Helper()
-	q, err := w.Store.Quiz(id)
+	q, err := w.Store.Documents.Quiz(id)
 	require.NoError(t, err)
 	d, err := quiz.ReadDraft(q.Document)
 	require.NoError(t, err)

@@ -41,8 +41,8 @@ func TestWindowsOnTwoServers(t *testing.T) {
 	hash, err := store.HashPassword(password)
 	require.NoError(t, err)
 	mira := &store.Account{Email: "mira@larkmoor.example", Password: hash, Role: store.Editor}
-	require.NoError(t, w.Store.MakeAccount(mira, nil))
-	session, err := w.Store.StartSession(mira)
+	require.NoError(t, w.Store.People.MakeAccount(mira, nil))
+	session, err := w.Store.People.StartSession(mira)
 	require.NoError(t, err)
 
 	b, m := open(t, 1280, 800), open(t, 1280, 800)

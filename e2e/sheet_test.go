@@ -273,7 +273,7 @@ func TestALostConnectionKeepsTheEdits(t *testing.T) {
 	b.press("9", enter)
 	b.eval(`window.fetch = window.realFetch; 0`)
 	b.settled()
-	q, err := w.Store.QuizBySlug("living-wall")
+	q, err := w.Store.Documents.QuizBySlug("living-wall")
 	require.NoError(t, err)
 	require.Contains(t, string(q.Document), "How large is the wall? 1")
 	require.Contains(t, string(q.Document), `"fit":9`)

@@ -43,7 +43,7 @@ func TestShots(t *testing.T) {
 	}
 	require.NoError(t, os.MkdirAll(dir, 0o755))
 	w := start(t, true)
-	q, err := w.Store.QuizBySlug("living-wall")
+	q, err := w.Store.Documents.QuizBySlug("living-wall")
 	require.NoError(t, err)
 	for _, s := range shots {
 		if only := os.Getenv("SHOT_ONLY"); only != "" && !strings.Contains(","+only+",", ","+s.name+",") {
@@ -56,7 +56,7 @@ func TestShots(t *testing.T) {
 		b.signIn(w)
 		path := strings.ReplaceAll(s.path, "ID", q.ID)
 		if strings.Contains(path, "KEYWORDS") {
-			k, err := w.Store.QuizBySlug("windowsill")
+			k, err := w.Store.Documents.QuizBySlug("windowsill")
 			require.NoError(t, err)
 			path = strings.ReplaceAll(path, "KEYWORDS", k.ID)
 		}

@@ -174,7 +174,7 @@ func export(t *testing.T, w *world, b *tab) [][]string {
 // Two windows on one quiz: the second edit is not lost and overwrites nothing.
 func TestAStaleEditIsToldWhatChanged(t *testing.T) {
 	w := start(t, true)
-	q, err := w.Store.QuizBySlug("living-wall")
+	q, err := w.Store.Documents.QuizBySlug("living-wall")
 	require.NoError(t, err)
 	one, two := open(t, 1280, 800), open(t, 1280, 800)
 	for _, b := range []*tab{one, two} {
@@ -207,7 +207,7 @@ func TestAStaleEditIsToldWhatChanged(t *testing.T) {
 	two.wait(`document.querySelector('[data-do][data-at="/questions/0/text"]').value === "Mine?"`)
 	two.settled()
 	two.fill(`[data-do][data-at="/questions/0/text"]`, "How big is the wall?")
-	now, err := w.Store.Quiz(q.ID)
+	now, err := w.Store.Documents.Quiz(q.ID)
 	require.NoError(t, err)
 	require.Contains(t, string(now.Document), "How big is the wall?")
 	require.Contains(t, string(now.Document), "How bright is it?")
@@ -294,12 +294,12 @@ func TestAPlainRespondentReachesEveryKindOfEnd(t *testing.T) {
 	require.Contains(t, p.page, "Look at the pots")
 	end := p.at.String()
 	require.Regexp(t, `/q/living-wall/end/`, end)
-	before, err := w.Store.QuizCounts(quizID(t, w), time.UTC)
+	before, err := w.Store.Responses.QuizCounts(quizID(t, w), time.UTC)
 	require.NoError(t, err)
 	p.page = contact
 	p.post(base, ".c.email", "second@glasswerk.example", ".consent", "yes")
 	require.Contains(t, p.page, "Begin with pots")
-	after, err := w.Store.QuizCounts(quizID(t, w), time.UTC)
+	after, err := w.Store.Responses.QuizCounts(quizID(t, w), time.UTC)
 	require.NoError(t, err)
 	require.Equal(t, before.Finishes, after.Finishes, "one walk makes one response")
 	p.take(p.client.Get(end))
@@ -314,7 +314,7 @@ func TestAPlainRespondentReachesEveryKindOfEnd(t *testing.T) {
 		p.post(base, id, choice)
 	}
 	require.Contains(t, p.page, "Nothing about you was stored.")
-	final, err := w.Store.QuizCounts(quizID(t, w), time.UTC)
+	final, err := w.Store.Responses.QuizCounts(quizID(t, w), time.UTC)
 	require.NoError(t, err)
 	require.Equal(t, after.Finishes+1, final.Finishes)
 	require.Equal(t, after.Leads, final.Leads)
@@ -359,11 +359,11 @@ func TestFramedOnAnotherSite(t *testing.T) {
 	b.goTo(w.Sites + "/")
 	b.eval(fmt.Sprintf(`(() => { const f = document.createElement("iframe"); f.src = %q; f.width = 500; f.height = 600; document.body.append(f); })()`, w.URL+"/q/living-wall"))
 	b.wait(`document.querySelector("iframe") !== null`)
-	before, err := w.Store.QuizCounts(quizID(t, w), time.UTC)
+	before, err := w.Store.Responses.QuizCounts(quizID(t, w), time.UTC)
 	require.NoError(t, err)
 	b.within().answerWall()
 	for end := now().Add(patience); ; time.Sleep(50 * time.Millisecond) {
-		after, err := w.Store.QuizCounts(quizID(t, w), time.UTC)
+		after, err := w.Store.Responses.QuizCounts(quizID(t, w), time.UTC)
 		require.NoError(t, err)
 		if after.Finishes == before.Finishes+1 {
 			break

@@ -357,7 +357,7 @@ func TestTwoWindowsInTrouble(t *testing.T) {
 			b.wait(fmt.Sprintf(`document.querySelector('[data-do][data-at="/questions/%d/text"]').value === %s`, i, quote(now.Questions[i].Text)))
 		}
 	}
-	text, err := w.Store.Quiz(id)
+	text, err := w.Store.Documents.Quiz(id)
 	require.NoError(t, err)
 	_, err = quiz.ReadDraft(text.Document)
 	require.NoError(t, err)
@@ -366,9 +366,9 @@ func TestTwoWindowsInTrouble(t *testing.T) {
 // edits are all that have been made of a quiz.
 func edits(t *testing.T, w *world, id string) []store.Revision {
 	t.Helper()
-	q, err := w.Store.Quiz(id)
+	q, err := w.Store.Documents.Quiz(id)
 	require.NoError(t, err)
-	list, err := w.Store.EditsSince(q, 0)
+	list, err := w.Store.Documents.EditsSince(q, 0)
 	require.NoError(t, err)
 	return list
 }

@@ -74,12 +74,12 @@ func (c *crowd) lost(at []string) (lost, doubled int, err error) {
 		return 0, 0, err
 	}
 	defer s.Close()
-	q, err := s.QuizBySlug(visitor.Slug)
+	q, err := s.Documents.QuizBySlug(visitor.Slug)
 	if err != nil {
 		return 0, 0, err
 	}
 	stored := map[string]int{}
-	for r, err := range s.Reader(q.ID, store.All).All() {
+	for r, err := range s.Responses.Reader(q.ID, store.All).All() {
 		if err != nil {
 			return 0, 0, err
 		}

@@ -21,12 +21,12 @@ func TestLostAndDoubledAreNoticed(t *testing.T) {
 	require.NoError(t, err)
 	s, err := opened(at)
 	require.NoError(t, err)
-	q, err := s.QuizBySlug(visitor.Slug)
+	q, err := s.Documents.QuizBySlug(visitor.Slug)
 	require.NoError(t, err)
 	c := &crowd{}
 	for n, email := range []string{"once@hurt.example", "twice@hurt.example", "twice@hurt.example", "unheard@hurt.example"} {
 		now := time.Now()
-		_, err := s.Submit(&store.Response{
+		_, err := s.Responses.Submit(&store.Response{
 			ID: fmt.Sprint("hurt", n), QuizID: q.ID, Version: 1, Kept: true, Outcome: "visit", Email: email,
 			Day: now.Format(time.DateOnly), StartedAt: now, At: now,
 		})

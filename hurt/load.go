@@ -261,7 +261,7 @@ func quizID(at []string) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	q, err := s.QuizBySlug(visitor.Slug)
+	q, err := s.Documents.QuizBySlug(visitor.Slug)
 	if err != nil {
 		return "", errors.Join(err, s.Close())
 	}

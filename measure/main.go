@@ -150,11 +150,11 @@ func (m *measured) at(dir string, factor int) error {
 		return err
 	}
 	for n := range quizzes * factor {
-		if _, err := s.CreateQuiz(quiz.New(fmt.Sprint("Another ", n))); err != nil {
+		if _, err := s.Documents.CreateQuiz(quiz.New(fmt.Sprint("Another ", n))); err != nil {
 			return err
 		}
 	}
-	q, err := s.QuizBySlug(visitor.Slug)
+	q, err := s.Documents.QuizBySlug(visitor.Slug)
 	if err != nil {
 		return err
 	}
@@ -290,7 +290,7 @@ func (m *measured) rooms(h http.Handler, id, password string) error {
 }
 
 func (m *measured) replayed(s *store.Store, id string) error {
-	d, err := s.VersionDocument(id, 1)
+	d, err := s.Documents.VersionDocument(id, 1)
 	if err != nil {
 		return err
 	}
@@ -300,7 +300,7 @@ func (m *measured) replayed(s *store.Store, id string) error {
 	}
 	var inputs []walk.Input
 	all := func(each func(walk.Input)) error {
-		for r, err := range s.Reader(id, store.Genuine).Lean().All() {
+		for r, err := range s.Responses.Reader(id, store.Genuine).Lean().All() {
 			if err != nil {
 				return err
 			}

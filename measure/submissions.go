@@ -47,7 +47,7 @@ func (s *submitter) stored(atOnce int) (cost, least time.Duration, err error) {
 		for range atOnce {
 			s.n++
 			at := s.n
-			all.Go(func() error { _, err := s.store.Submit(s.sample(at)); return err })
+			all.Go(func() error { _, err := s.store.Responses.Submit(s.sample(at)); return err })
 		}
 		return all.Wait()
 	})

@@ -116,7 +116,7 @@ func (h *Handler) Routes(g gin.IRouter) {
 }
 
 func (h *Handler) show(c *gin.Context) {
-	has, err := h.Store.HasOwner()
+	has, err := h.Store.People.HasOwner()
 	if err != nil {
 		page.Failed(c, err)
 		return
@@ -165,7 +165,7 @@ func (h *Handler) signIn(c *gin.Context) {
 		return
 	}
 	if err == nil {
-		err = h.Store.ForgetTries(key)
+		err = h.Store.People.ForgetTries(key)
 	}
 	if err != nil {
 		page.Failed(c, err)
@@ -185,7 +185,7 @@ const (
 // check compares a password, in turn and not too fast. An address without an account is slowed down as one that has
 // one, or the pause would tell them apart.
 func (h *Handler) check(c *gin.Context, email, password string) (*store.Account, error) {
-	failed, err := h.Store.Failures(email)
+	failed, err := h.Store.People.Failures(email)
 	if err != nil {
 		return nil, err
 	}
@@ -207,7 +207,7 @@ func (h *Handler) check(c *gin.Context, email, password string) (*store.Account,
 		return nil, c.Request.Context().Err()
 	}
 	defer func() { <-h.checking }()
-	a, err := h.Store.CheckPassword(email, password)
+	a, err := h.Store.People.CheckPassword(email, password)
 	switch {
 	case err == nil:
 		h.wrong.Remove(address)
@@ -243,7 +243,7 @@ func BadPassword(password string) string {
 }
 
 func (h *Handler) enter(c *gin.Context, a *store.Account, next string) {
-	token, err := h.Store.StartSession(a, browserOf(c.Request.UserAgent()))
+	token, err := h.Store.People.StartSession(a, browserOf(c.Request.UserAgent()))
 	if err != nil {
 		page.Failed(c, err)
 		return
@@ -286,7 +286,7 @@ func localPath(next string) string {
 
 func (h *Handler) signOut(c *gin.Context) {
 	if token, err := c.Cookie(CookieName(c.Request)); err == nil {
-		_ = h.Store.EndSession(token) // the cookie goes either way
+		_ = h.Store.People.EndSession(token) // the cookie goes either way
 	}
 	setCookie(c, "", -1)
 	c.Redirect(http.StatusSeeOther, "/sign-in")
@@ -298,10 +298,10 @@ func (h *Handler) Require(c *gin.Context) {
 	token, err := c.Cookie(CookieName(c.Request))
 	var s *store.Session
 	if err == nil {
-		s, err = h.Store.Session(token)
+		s, err = h.Store.People.Session(token)
 	}
 	if err == nil {
-		err = h.Store.Seen(s)
+		err = h.Store.People.Seen(s)
 	}
 	switch {
 	case err == nil:
@@ -355,7 +355,7 @@ func (h *Handler) tryFor(key string, most int, within time.Duration) (bool, erro
 	if until, closed := h.closed.Get(key); closed && h.now().Before(until) {
 		return false, nil
 	}
-	n, err := h.Store.Try(key, within)
+	n, err := h.Store.People.Try(key, within)
 	if err == nil && n > most {
 		h.closed.Add(key, h.now().Add(closedFor))
 	}

@@ -82,7 +82,7 @@ func TestTriesAreCountedForEveryAddress(t *testing.T) {
 	s, err := store.Open(t.TempDir())
 	require.NoError(t, err)
 	t.Cleanup(func() { require.NoError(t, s.Close()) })
-	_, err = s.CreateOwner("ada@larkmoor.example", "fern wall pot 9")
+	_, err = s.People.CreateOwner("ada@larkmoor.example", "fern wall pot 9")
 	require.NoError(t, err)
 	h := New(s, "", "")
 	try := func(email, password string) int {
@@ -113,7 +113,7 @@ func TestAFloodOfAttemptsWritesNothing(t *testing.T) {
 		require.NoError(t, err)
 		require.Equal(t, n < 10, may)
 	}
-	counted, err := s.Try("ip 192.0.2.1", time.Minute)
+	counted, err := s.People.Try("ip 192.0.2.1", time.Minute)
 	require.NoError(t, err)
 	require.Equal(t, 12, counted, "ten that were let through, the one that was too many, and this look")
 	now = now.Add(time.Minute)

@@ -33,7 +33,7 @@ func (h *Handler) proven(c *gin.Context, a *store.Account, next string) {
 		h.enter(c, a, next)
 		return
 	}
-	token, err := h.Store.StartPending(a)
+	token, err := h.Store.People.StartPending(a)
 	if err != nil {
 		page.Failed(c, err)
 		return
@@ -55,7 +55,7 @@ func (h *Handler) pending(c *gin.Context) (*store.Session, string) {
 	if err != nil {
 		return nil, ""
 	}
-	s, err := h.Store.Pending(token)
+	s, err := h.Store.People.Pending(token)
 	if err != nil {
 		return nil, ""
 	}
@@ -100,7 +100,7 @@ func (h *Handler) code(c *gin.Context) {
 		h.wrongCode(c, token, f)
 		return
 	}
-	if err := h.Store.EndSession(token); err != nil {
+	if err := h.Store.People.EndSession(token); err != nil {
 		page.Failed(c, err)
 		return
 	}
@@ -115,7 +115,7 @@ const (
 
 // wrongCode says that a code was wrong; after some of them the sign-in begins again.
 func (h *Handler) wrongCode(c *gin.Context, token string, f form) {
-	ended, err := h.Store.WrongCode(token)
+	ended, err := h.Store.People.WrongCode(token)
 	switch {
 	case err != nil:
 		page.Failed(c, err)
@@ -160,7 +160,7 @@ func (h *Handler) settled(c *gin.Context, what string) error {
 	a := Of(c)
 	token, err := c.Cookie(CookieName(c.Request))
 	if err == nil {
-		err = h.Store.EndOthers(a.ID, token)
+		err = h.Store.People.EndOthers(a.ID, token)
 	}
 	if err != nil || !h.Mail {
 		return err
@@ -182,10 +182,10 @@ func (h *Handler) rightCode(a *store.Account, code string) (bool, error) {
 			return false, err
 		}
 		if want == code {
-			return h.Store.UseStep(a.ID, at.Unix()/factorPeriod)
+			return h.Store.People.UseStep(a.ID, at.Unix()/factorPeriod)
 		}
 	}
-	return h.Store.UseRecovery(a.ID, hashCode(code))
+	return h.Store.People.UseRecovery(a.ID, hashCode(code))
 }
 
 func hashCode(code string) string {
@@ -215,7 +215,7 @@ func (h *Handler) startFactor(c *gin.Context) {
 	)
 	var png []byte
 	if err == nil {
-		err = h.Store.StartFactor(Of(c).ID, key.Secret())
+		err = h.Store.People.StartFactor(Of(c).ID, key.Secret())
 	}
 	if err == nil {
 		png, err = qrcode.Encode(key.URL(), qrcode.Medium, 220)
@@ -238,7 +238,7 @@ func (h *Handler) confirmFactor(c *gin.Context) {
 	}
 	secret, want := "", ""
 	if err == nil {
-		secret, err = h.Store.NextFactor(a.ID)
+		secret, err = h.Store.People.NextFactor(a.ID)
 	}
 	now := h.now()
 	if err == nil && secret != "" {
@@ -263,7 +263,7 @@ func (h *Handler) confirmFactor(c *gin.Context) {
 		codes[i] = text[:5] + "-" + text[5:10]
 		hashes[i] = hashCode(codes[i])
 	}
-	err = h.Store.SetFactor(a.ID, secret, hashes, now.Unix()/factorPeriod)
+	err = h.Store.People.SetFactor(a.ID, secret, hashes, now.Unix()/factorPeriod)
 	if err == nil {
 		err = h.settled(c, "A second factor was set up for "+a.Email+".")
 	}
@@ -282,7 +282,7 @@ func (h *Handler) dropFactor(c *gin.Context) {
 		return
 	}
 	if err == nil {
-		err = h.Store.SetFactor(Of(c).ID, "", nil, 0)
+		err = h.Store.People.SetFactor(Of(c).ID, "", nil, 0)
 	}
 	if err == nil {
 		err = h.settled(c, "The second factor of "+Of(c).Email+" was taken away.")

@@ -30,7 +30,7 @@ func linkIsOver(c *gin.Context) {
 
 func (h *Handler) showJoin(c *gin.Context) {
 	c.Header("Cache-Control", "no-store")
-	i, err := h.Store.InviteOf(c.Param("token"))
+	i, err := h.Store.People.InviteOf(c.Param("token"))
 	if err != nil {
 		h.failSession(c, err)
 		return
@@ -49,7 +49,7 @@ func (h *Handler) failSession(c *gin.Context, err error) {
 // join makes the account of an invitation.
 func (h *Handler) join(c *gin.Context) {
 	token, password := c.Param("token"), c.PostForm("password")
-	i, err := h.Store.InviteOf(token)
+	i, err := h.Store.People.InviteOf(token)
 	if err != nil {
 		h.failSession(c, err)
 		return
@@ -61,7 +61,7 @@ func (h *Handler) join(c *gin.Context) {
 	hash, err := store.HashPassword(password)
 	var a *store.Account
 	if err == nil {
-		a, err = h.Store.Accept(token, hash)
+		a, err = h.Store.People.Accept(token, hash)
 	}
 	if errors.Is(err, store.ErrEmailTaken) {
 		draw(
@@ -102,13 +102,13 @@ func (h *Handler) forgot(c *gin.Context) {
 }
 
 func (h *Handler) mailReset(email string) {
-	a, err := h.Store.AccountOf(email)
+	a, err := h.Store.People.AccountOf(email)
 	if store.IsNotFound(err) {
 		return // and no one is told
 	}
 	token := ""
 	if err == nil {
-		token, err = h.Store.AskReset(a.ID)
+		token, err = h.Store.People.AskReset(a.ID)
 	}
 	if err == nil {
 		text := "We received a request to reset the password for " + a.Email + ".\n\n" +
@@ -123,7 +123,7 @@ func (h *Handler) mailReset(email string) {
 
 func (h *Handler) showReset(c *gin.Context) {
 	c.Header("Cache-Control", "no-store")
-	if _, err := h.Store.ResetOf(c.Param("token")); err != nil {
+	if _, err := h.Store.People.ResetOf(c.Param("token")); err != nil {
 		h.failSession(c, err)
 		return
 	}
@@ -134,7 +134,7 @@ func (h *Handler) showReset(c *gin.Context) {
 // is one.
 func (h *Handler) reset(c *gin.Context) {
 	token, password := c.Param("token"), c.PostForm("password")
-	a, err := h.Store.ResetOf(token)
+	a, err := h.Store.People.ResetOf(token)
 	if err != nil {
 		h.failSession(c, err)
 		return
@@ -145,14 +145,14 @@ func (h *Handler) reset(c *gin.Context) {
 	}
 	hash, err := store.HashPassword(password)
 	if err == nil {
-		_, err = h.Store.UseReset(token, hash)
+		_, err = h.Store.People.UseReset(token, hash)
 	}
 	if err != nil {
 		h.failSession(c, err)
 		return
 	}
 	// The password is another one now, whether or not the journal could be written.
-	if err := h.Store.Note(store.JournalLine{AccountID: a.ID, Account: a.Email, Verb: store.VerbReset}); err != nil {
+	if err := h.Store.People.Note(store.JournalLine{AccountID: a.ID, Account: a.Email, Verb: store.VerbReset}); err != nil {
 		_ = c.Error(err)
 	}
 	h.proven(c, a, "/")

@@ -53,14 +53,14 @@ func journalFilter(c *gin.Context) store.JournalFilter {
 
 func (h *Handler) journal(c *gin.Context) {
 	v := journalView{Filter: journalFilter(c)}
-	list, err := h.Store.Journal(v.Filter, journalPageLines+1)
+	list, err := h.Store.People.Journal(v.Filter, journalPageLines+1)
 	var errs []error
 	errs = append(errs, err)
-	v.People, err = h.Store.Accounts()
+	v.People, err = h.Store.People.Accounts()
 	errs = append(errs, err)
-	v.Verbs, err = h.Store.JournalVerbs()
+	v.Verbs, err = h.Store.People.JournalVerbs()
 	errs = append(errs, err)
-	v.Quizzes, err = h.Store.Quizzes()
+	v.Quizzes, err = h.Store.Documents.Quizzes()
 	if err := errors.Join(append(errs, err)...); err != nil {
 		page.Failed(c, err)
 		return
@@ -95,7 +95,7 @@ func (h *Handler) journalCSV(c *gin.Context) {
 	f := journalFilter(c)
 	for more := true; more && err == nil; {
 		var list []store.JournalLine
-		list, err = h.Store.Journal(f, journalPageLines)
+		list, err = h.Store.People.Journal(f, journalPageLines)
 		for _, l := range list {
 			f.Before = l.ID
 			err = errors.Join(err, w.Write(sheet.GuardAll([]string{

@@ -127,7 +127,7 @@ func (h *Handler) back(c *gin.Context) {
 		h.withFailed(c, err)
 		return
 	}
-	a, err := h.Store.AccountOf(email)
+	a, err := h.Store.People.AccountOf(email)
 	switch {
 	case store.IsNotFound(err):
 		draw(
@@ -147,7 +147,7 @@ func (h *Handler) back(c *gin.Context) {
 			form{Message: "The account of " + email + " is linked to a different sign-in there.", With: h.OIDC.Name},
 		)
 	default:
-		if err := h.Store.SetSubject(a.ID, subject); err != nil {
+		if err := h.Store.People.SetSubject(a.ID, subject); err != nil {
 			page.Failed(c, err)
 			return
 		}

@@ -33,7 +33,7 @@ func (h *Handler) enterOnce(c *gin.Context) {
 			"Sign in with the email address and password that Omphalos printed, or restart it.")
 		return
 	}
-	a, err := h.Store.FirstAccount()
+	a, err := h.Store.People.FirstAccount()
 	if err != nil {
 		page.Failed(c, err)
 		return
@@ -71,7 +71,7 @@ func (h *Handler) makeOwner(c *gin.Context) {
 		setUpIsOver(c)
 		return
 	}
-	a, err := h.Store.CreateOwner(email, password)
+	a, err := h.Store.People.CreateOwner(email, password)
 	if errors.Is(err, store.ErrOwnerExists) {
 		setUpIsOver(c)
 		return

@@ -56,21 +56,21 @@ func (h *Handler) OwnRoutes(g gin.IRouter) {
 func (h *Handler) drawOwn(c *gin.Context, status int, v view) {
 	a := Of(c)
 	v.Email, v.Owner, v.Edits, v.HasFactor = a.Email, a.IsOwner(), a.Edits(), v.HasFactor || a.Factor != ""
-	sessions, err := h.Store.Sessions(a.ID)
+	sessions, err := h.Store.People.Sessions(a.ID)
 	if err != nil {
 		page.Failed(c, err)
 		return
 	}
 	mine := ""
 	if token, err := c.Cookie(CookieName(c.Request)); err == nil {
-		if s, err := h.Store.Session(token); err == nil {
+		if s, err := h.Store.People.Session(token); err == nil {
 			mine = s.ID
 		}
 	}
 	for _, s := range sessions {
 		v.Sessions = append(v.Sessions, signedIn{s, s.ID == mine, moment(s.SeenAt)})
 	}
-	tokens, err := h.Store.Tokens(a.ID)
+	tokens, err := h.Store.People.Tokens(a.ID)
 	if err != nil {
 		page.Failed(c, err)
 		return
@@ -115,10 +115,10 @@ func (h *Handler) changePassword(c *gin.Context) {
 		return
 	}
 	if err == nil {
-		err = h.Store.SetPassword(a.ID, c.PostForm("next"))
+		err = h.Store.People.SetPassword(a.ID, c.PostForm("next"))
 	}
 	if err == nil && c.PostForm("tokens") != "" {
-		err = h.Store.DropTokens(a.ID)
+		err = h.Store.People.DropTokens(a.ID)
 	}
 	if err == nil && h.Mail {
 		text := "The password of " + a.Email + " was changed. If it was not you, [choose another one](" +
@@ -134,7 +134,7 @@ func (h *Handler) changePassword(c *gin.Context) {
 }
 
 func (h *Handler) signOutEverywhere(c *gin.Context) {
-	if err := h.Store.EndSessions(Of(c).ID); err != nil {
+	if err := h.Store.People.EndSessions(Of(c).ID); err != nil {
 		page.Failed(c, err)
 		return
 	}
@@ -146,7 +146,7 @@ func (h *Handler) signOutEverywhere(c *gin.Context) {
 func (h *Handler) dismissWarning(c *gin.Context) {
 	token, err := c.Cookie(CookieName(c.Request))
 	if err == nil {
-		err = h.Store.SeenFailures(token)
+		err = h.Store.People.SeenFailures(token)
 	}
 	if err != nil {
 		page.Failed(c, err)
@@ -157,7 +157,7 @@ func (h *Handler) dismissWarning(c *gin.Context) {
 
 // endSession ends one of one's own sign-ins.
 func (h *Handler) endSession(c *gin.Context) {
-	if err := h.Store.EndOne(Of(c).ID, c.Param("session")); err != nil && !store.IsNotFound(err) {
+	if err := h.Store.People.EndOne(Of(c).ID, c.Param("session")); err != nil && !store.IsNotFound(err) {
 		page.Failed(c, err)
 		return
 	}
@@ -175,7 +175,7 @@ func (h *Handler) makeToken(c *gin.Context) {
 		h.drawOwn(c, http.StatusUnprocessableEntity, view{Message: "Name the token after the program that will use it."})
 		return
 	}
-	token, err := h.Store.AddToken(Of(c).ID, name, scopes)
+	token, err := h.Store.People.AddToken(Of(c).ID, name, scopes)
 	if err != nil {
 		page.Failed(c, err)
 		return
@@ -186,7 +186,7 @@ func (h *Handler) makeToken(c *gin.Context) {
 }
 
 func (h *Handler) dropToken(c *gin.Context) {
-	if err := h.Store.DropToken(Of(c).ID, c.Param("token")); err != nil && !store.IsNotFound(err) {
+	if err := h.Store.People.DropToken(Of(c).ID, c.Param("token")); err != nil && !store.IsNotFound(err) {
 		page.Failed(c, err)
 		return
 	}

@@ -66,19 +66,19 @@ func (h *Handler) TeamRoutes(g gin.IRouter) {
 	g.POST("/team/invite", h.invite)
 	g.POST(
 		"/team/invites/:invite/drop",
-		h.teamDone(func(c *gin.Context) error { return h.Store.DropInvite(c.Param("invite")) }),
+		h.teamDone(func(c *gin.Context) error { return h.Store.People.DropInvite(c.Param("invite")) }),
 	)
 	g.POST("/team/:account/rights", h.teamDone(h.setRights))
 	g.POST("/team/:account/delete", h.teamDone(h.dropAccount))
 	g.POST("/team/:account/sessions/end", h.teamDone(func(c *gin.Context) error {
-		return h.Store.EndSessions(h.member(c))
+		return h.Store.People.EndSessions(h.member(c))
 	}))
 }
 
 func (h *Handler) team(c *gin.Context, status int, v teamView) {
-	list, err := h.Store.Accounts()
+	list, err := h.Store.People.Accounts()
 	if err == nil {
-		v.Quizzes, err = h.Store.Quizzes()
+		v.Quizzes, err = h.Store.Documents.Quizzes()
 	}
 	for _, a := range list {
 		if err != nil {
@@ -86,11 +86,11 @@ func (h *Handler) team(c *gin.Context, status int, v teamView) {
 		}
 		m := member{Account: a, Self: a.ID == Of(c).ID}
 		var sessions []store.Session
-		if sessions, err = h.Store.Sessions(a.ID); err == nil && len(sessions) > 0 {
+		if sessions, err = h.Store.People.Sessions(a.ID); err == nil && len(sessions) > 0 {
 			m.Seen, m.Sessions = moment(sessions[0].SeenAt), len(sessions)
 		}
 		if err == nil {
-			m.Chosen, err = h.Store.ChosenQuizzes(a.ID)
+			m.Chosen, err = h.Store.People.ChosenQuizzes(a.ID)
 		}
 		v.People = append(v.People, m)
 	}
@@ -98,7 +98,7 @@ func (h *Handler) team(c *gin.Context, status int, v teamView) {
 		page.Failed(c, err)
 		return
 	}
-	invites, err := h.Store.Invites()
+	invites, err := h.Store.People.Invites()
 	if err != nil {
 		page.Failed(c, err)
 		return
@@ -146,24 +146,24 @@ func (h *Handler) member(c *gin.Context) uint {
 }
 
 func (h *Handler) setRights(c *gin.Context) error {
-	a, err := h.Store.Account(h.member(c))
+	a, err := h.Store.People.Account(h.member(c))
 	if err != nil {
 		return err
 	}
 	c.Set(JournalDetail, a.Email+" is "+c.PostForm("role"))
-	return h.Store.SetRights(a.ID, c.PostForm("role"), c.PostForm("some") != "", c.PostFormArray("quiz"))
+	return h.Store.People.SetRights(a.ID, c.PostForm("role"), c.PostForm("some") != "", c.PostFormArray("quiz"))
 }
 
 // JournalDetail is the key in a request's context of what its line in the journal says besides.
 const JournalDetail = "journal"
 
 func (h *Handler) dropAccount(c *gin.Context) error {
-	a, err := h.Store.Account(h.member(c))
+	a, err := h.Store.People.Account(h.member(c))
 	if err != nil {
 		return err
 	}
 	c.Set(JournalDetail, a.Email)
-	return h.Store.DropAccount(a.ID)
+	return h.Store.People.DropAccount(a.ID)
 }
 
 // invite makes a link by which someone makes an account, and mails it where mail leaves.
@@ -177,7 +177,7 @@ func (h *Handler) invite(c *gin.Context) {
 		Email: email, Role: c.PostForm("role"), Some: c.PostForm("some") != "",
 		Quizzes: strings.Join(c.PostFormArray("quiz"), ","), By: Of(c).ID,
 	}
-	token, err := h.Store.InvitePerson(i)
+	token, err := h.Store.People.InvitePerson(i)
 	if why := wrongTeam(err); why != "" {
 		h.team(c, http.StatusUnprocessableEntity, teamView{Message: why})
 		return
@@ -202,5 +202,5 @@ func (h *Handler) mail(to, subject, markdown, cause string) error {
 	if err != nil {
 		return err
 	}
-	return h.Store.QueueMail(&store.Mail{MessageID: cause, Recipients: to, Content: content})
+	return h.Store.Deliveries.QueueMail(&store.Mail{MessageID: cause, Recipients: to, Content: content})
 }

@@ -54,8 +54,8 @@ func newClient(t *testing.T) *client {
 func (c *client) as(role string, scopes ...string) string {
 	c.Helper()
 	a := &store.Account{Email: store.NewID() + "@larkmoor.example", Role: role}
-	require.NoError(c, c.store.MakeAccount(a, nil))
-	token, err := c.store.AddToken(a.ID, "test", scopes)
+	require.NoError(c, c.store.People.MakeAccount(a, nil))
+	token, err := c.store.People.AddToken(a.ID, "test", scopes)
 	require.NoError(c, err)
 	return token
 }
@@ -140,7 +140,7 @@ func TestTheWholeWay(t *testing.T) {
 	versions := c.ask("GET", "/quizzes/"+id+"/versions", "").body["items"].([]any)
 	require.Equal(t, true, versions[0].(map[string]any)["live"])
 
-	wall, err := c.store.QuizBySlug("living-wall")
+	wall, err := c.store.Documents.QuizBySlug("living-wall")
 	require.NoError(t, err)
 	seen, cursor := map[string]bool{}, ""
 	last := ""
@@ -157,7 +157,7 @@ func TestTheWholeWay(t *testing.T) {
 			break
 		}
 	}
-	n, err := c.store.Reader(wall.ID, store.Genuine).Count()
+	n, err := c.store.Responses.Reader(wall.ID, store.Genuine).Count()
 	require.NoError(t, err)
 	require.Len(t, seen, n)
 	newest := c.ask("GET", "/quizzes/"+wall.ID+"/responses?since="+last, "").body["items"].([]any)
@@ -166,7 +166,7 @@ func TestTheWholeWay(t *testing.T) {
 	require.Equal(t, newest[0], any(c.ask("GET", "/responses/"+response, "").body))
 	deal := c.ask("PUT", "/responses/"+response+"/deal", `{"state":"won","amount":"12400","currency":"EUR"}`)
 	require.Equal(t, 200, deal.status, deal.text)
-	stored, err := c.store.DealOf(response)
+	stored, err := c.store.Responses.DealOf(response)
 	require.NoError(t, err)
 	require.Equal(t, "12400", stored.Amount)
 	require.Equal(t, 422, c.ask("PUT", "/responses/"+response+"/deal", `{"state":"won","amount":"much"}`).status)
@@ -249,9 +249,9 @@ func TestWhoMayDoWhat(t *testing.T) {
 	}
 	require.Equal(t, 40, asked)
 	c.token = owner
-	list, err := c.store.Accounts()
+	list, err := c.store.People.Accounts()
 	require.NoError(t, err)
-	require.NoError(t, c.store.DropAccount(list[len(list)-1].ID))
+	require.NoError(t, c.store.People.DropAccount(list[len(list)-1].ID))
 	c.token = viewer
 	require.Equal(t, 401, c.ask("GET", "/quizzes", "").status, "a token goes with its account")
 }
@@ -259,7 +259,7 @@ func TestWhoMayDoWhat(t *testing.T) {
 // A write of one key is made once, also when it is sent by many at once; another request of the key is refused.
 func TestAKeyMakesOneQuiz(t *testing.T) {
 	c := newClient(t)
-	before, err := c.store.Quizzes()
+	before, err := c.store.Documents.Quizzes()
 	require.NoError(t, err)
 	ids, mu := map[string]bool{}, sync.Mutex{}
 	var all sync.WaitGroup
@@ -280,7 +280,7 @@ func TestAKeyMakesOneQuiz(t *testing.T) {
 	}
 	all.Wait()
 	require.Len(t, ids, 1)
-	after, err := c.store.Quizzes()
+	after, err := c.store.Documents.Quizzes()
 	require.NoError(t, err)
 	require.Len(t, after, len(before)+1)
 	r := c.ask("POST", "/quizzes", small, "Idempotency-Key", "one")
@@ -347,7 +347,7 @@ func TestTheLinkOfARunningQuiz(t *testing.T) {
 	r := c.ask("PUT", at, `{"slug":"smaller"}`)
 	require.Equal(t, 200, r.status, r.text)
 	require.True(t, strings.HasSuffix(r.body["url"].(string), "/q/smaller"))
-	q, err := c.store.Quiz(id)
+	q, err := c.store.Documents.Quiz(id)
 	require.NoError(t, err)
 	require.Equal(t, "smaller", *q.Slug)
 	require.Equal(t, 1, q.LiveVersion)
@@ -363,15 +363,15 @@ func TestTheLinkOfARunningQuiz(t *testing.T) {
 // A response says all that is kept of it; what is not known is null, and lists are lists.
 func TestAResponseIsWhole(t *testing.T) {
 	c := newClient(t)
-	q, err := c.store.QuizBySlug("living-wall")
+	q, err := c.store.Documents.QuizBySlug("living-wall")
 	require.NoError(t, err)
 	deals, agreed := 0, 0
-	for r, err := range c.store.Reader(q.ID, store.Genuine).All() {
+	for r, err := range c.store.Responses.Reader(q.ID, store.Genuine).All() {
 		require.NoError(t, err)
 		if deals > 0 && agreed > 0 {
 			break
 		}
-		deal, err := c.store.DealOf(r.ID)
+		deal, err := c.store.Responses.DealOf(r.ID)
 		require.NoError(t, err)
 		got := c.ask("GET", "/responses/"+r.ID, "")
 		require.Equal(t, 200, got.status)
@@ -455,11 +455,11 @@ func TestTheExampleRuns(t *testing.T) {
 	run.Env = append(os.Environ(), "BASE="+c.url, "TOKEN="+c.token)
 	out, err := run.CombinedOutput()
 	require.NoError(t, err, "%s", out)
-	q, err := c.store.QuizBySlug("which-pot")
+	q, err := c.store.Documents.QuizBySlug("which-pot")
 	require.NoError(t, err)
 	require.Equal(t, 1, q.LiveVersion)
 	require.Contains(t, string(q.Document), "How tall will the plant be?")
-	tables, err := c.store.Tables(q.ID)
+	tables, err := c.store.Documents.Tables(q.ID)
 	require.NoError(t, err)
 	require.Len(t, tables[0].Rows, 2)
 }
@@ -486,7 +486,7 @@ func TestTheDescriptionIsCurrent(t *testing.T) {
 // A client that oapi-codegen made from the description makes, launches and reads a quiz.
 func TestAGeneratedClient(t *testing.T) {
 	c := newClient(t)
-	wall, err := c.store.QuizBySlug("living-wall")
+	wall, err := c.store.Documents.QuizBySlug("living-wall")
 	require.NoError(t, err)
 	run := exec.Command("go", "run", ".")
 	run.Dir = "testdata/client"
@@ -494,7 +494,7 @@ func TestAGeneratedClient(t *testing.T) {
 	out, err := run.CombinedOutput()
 	require.NoError(t, err, "%s", out)
 	require.Regexp(t, ` 1 2 100\n$`, string(out))
-	q, err := c.store.QuizBySlug("generated")
+	q, err := c.store.Documents.QuizBySlug("generated")
 	require.NoError(t, err)
 	require.Equal(t, "By a generated client", q.Name)
 }

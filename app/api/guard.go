@@ -38,7 +38,7 @@ func (h *Handler) authenticate(c *gin.Context) {
 		fail(c, problem(http.StatusUnauthorized, "Send a token: Authorization: Bearer omp_…"))
 		return
 	}
-	token, account, err := h.Store.TokenOf(strings.TrimSpace(secret))
+	token, account, err := h.Store.People.TokenOf(strings.TrimSpace(secret))
 	if errors.Is(err, store.ErrNotFound) {
 		c.Header("WWW-Authenticate", realm+`, error="invalid_token"`)
 		fail(c, problem(http.StatusUnauthorized, "The token is invalid or has been revoked."))
@@ -79,7 +79,7 @@ func (h *Handler) sees(c *gin.Context, a *store.Account) bool {
 	if !strings.HasPrefix(c.FullPath(), Base+"/quizzes/:id") {
 		return true
 	}
-	ok, err := h.Store.Sees(a, c.Param("id"))
+	ok, err := h.Store.People.Sees(a, c.Param("id"))
 	if err != nil {
 		h.failed(c, err)
 		return false
@@ -94,11 +94,11 @@ func (h *Handler) note(c *gin.Context, a *store.Account, verb, token string) {
 	l := store.JournalLine{AccountID: a.ID, Account: a.Email, Verb: verb, Detail: "by the token " + token}
 	if strings.HasPrefix(c.FullPath(), Base+"/quizzes/:id") {
 		l.QuizID = c.Param("id")
-		if q, err := h.Store.Quiz(l.QuizID); err == nil {
+		if q, err := h.Store.Documents.Quiz(l.QuizID); err == nil {
 			l.Quiz = q.Name
 		}
 	}
-	if err := h.Store.Note(l); err != nil {
+	if err := h.Store.People.Note(l); err != nil {
 		_ = c.Error(err)
 	}
 }
@@ -117,7 +117,7 @@ const tokenMinute = 600
 
 // limit counts the requests of a token, and says how many are left (draft-ietf-httpapi-ratelimit-headers).
 func (h *Handler) limit(c *gin.Context) {
-	n, err := h.Store.Take("token "+c.GetString(tokenKey), perToken)
+	n, err := h.Store.People.Take("token "+c.GetString(tokenKey), perToken)
 	if err != nil {
 		h.failed(c, err)
 		return

@@ -78,7 +78,7 @@ func hookView(one *store.Hook) Hook {
 func (h *Handler) listHooks(ctx context.Context, in *struct {
 	Quiz string `query:"quiz" maxLength:"64"`
 }) (*body[List[Hook]], error) {
-	list, err := h.Store.QuizzesOf(caller(ctx))
+	list, err := h.Store.People.QuizzesOf(caller(ctx))
 	if err != nil {
 		return nil, h.refused(err)
 	}
@@ -87,7 +87,7 @@ func (h *Handler) listHooks(ctx context.Context, in *struct {
 		if in.Quiz != "" && in.Quiz != q.ID {
 			continue
 		}
-		of, err := h.Store.Hooks(q.ID)
+		of, err := h.Store.Deliveries.Hooks(q.ID)
 		if err != nil {
 			return nil, h.refused(err)
 		}
@@ -125,10 +125,10 @@ func (h *Handler) makeHook(ctx context.Context, in *struct {
 			})
 		}
 	}
-	ok, err := h.Store.Sees(caller(ctx), b.Quiz)
+	ok, err := h.Store.People.Sees(caller(ctx), b.Quiz)
 	var q *store.Quiz
 	if err == nil && ok {
-		q, err = h.Store.Quiz(b.Quiz)
+		q, err = h.Store.Documents.Quiz(b.Quiz)
 	}
 	if store.IsNotFound(err) || err == nil && !ok {
 		return nil, unprocessable(
@@ -146,7 +146,7 @@ func (h *Handler) makeHook(ctx context.Context, in *struct {
 		}
 	}
 	if err == nil {
-		err = h.Store.AddHook(hook)
+		err = h.Store.Deliveries.AddHook(hook)
 	}
 	if err == store.ErrManyHooks {
 		return nil, unprocessable("The quiz has reached its limit of webhooks.")
@@ -183,15 +183,15 @@ type madeHook struct {
 }
 
 func (h *Handler) deleteHook(ctx context.Context, in *ByID) (*struct{}, error) {
-	hook, err := h.Store.AnyHook(in.ID)
+	hook, err := h.Store.Deliveries.AnyHook(in.ID)
 	if err == nil {
 		var ok bool
-		if ok, err = h.Store.Sees(caller(ctx), hook.QuizID); err == nil && !ok {
+		if ok, err = h.Store.People.Sees(caller(ctx), hook.QuizID); err == nil && !ok {
 			err = store.ErrNotFound
 		}
 	}
 	if err == nil {
-		err = h.Store.DropHook(hook.QuizID, hook.ID)
+		err = h.Store.Deliveries.DropHook(hook.QuizID, hook.ID)
 	}
 	return nil, h.refused(err)
 }

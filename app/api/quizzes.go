@@ -155,7 +155,7 @@ func (h *Handler) quizzes() {
 }
 
 func (h *Handler) list(ctx context.Context, in *PageOf) (*body[List[Listed]], error) {
-	list, err := h.Store.QuizzesOf(caller(ctx))
+	list, err := h.Store.People.QuizzesOf(caller(ctx))
 	if err != nil {
 		return nil, h.refused(err)
 	}
@@ -200,7 +200,7 @@ func (h *Handler) make(ctx context.Context, in *struct {
 func tagOf(q *store.Quiz) string { return strconv.Quote(strconv.Itoa(q.Revision)) }
 
 func (h *Handler) draft(_ context.Context, in *ByID) (*draft, error) {
-	q, err := h.Store.Quiz(in.ID)
+	q, err := h.Store.Documents.Quiz(in.ID)
 	if err != nil {
 		return nil, h.refused(err)
 	}
@@ -250,7 +250,7 @@ func (h *Handler) patch(ctx context.Context, in *struct {
 }
 
 func (h *Handler) check(ctx context.Context, in *ByID) (*body[json.RawMessage], error) {
-	q, err := h.Store.Quiz(in.ID)
+	q, err := h.Store.Documents.Quiz(in.ID)
 	if err != nil {
 		return nil, h.refused(err)
 	}
@@ -258,7 +258,7 @@ func (h *Handler) check(ctx context.Context, in *ByID) (*body[json.RawMessage], 
 	if err != nil {
 		return nil, h.refused(err)
 	}
-	tables, err := h.Store.Tables(in.ID)
+	tables, err := h.Store.Documents.Tables(in.ID)
 	var p *counting.Proof
 	if err == nil {
 		p, err = h.Counts.ProveEven(ctx, counting.Draft{Quiz: in.ID, Doc: d, Tables: tables}, true)
@@ -278,7 +278,7 @@ func (h *Handler) launch(ctx context.Context, in *struct {
 		Anyway bool   `json:"anyway,omitempty" doc:"Launch despite the errors found. Checks must still pass."`
 	}
 }) (*body[launched], error) {
-	q, err := h.Store.Quiz(in.ID)
+	q, err := h.Store.Documents.Quiz(in.ID)
 	if err != nil {
 		return nil, h.refused(err)
 	}
@@ -299,10 +299,10 @@ type launched struct {
 }
 
 func (h *Handler) versions(_ context.Context, in *ByID) (*body[List[Version]], error) {
-	q, err := h.Store.Quiz(in.ID)
+	q, err := h.Store.Documents.Quiz(in.ID)
 	var list []store.Version
 	if err == nil {
-		list, err = h.Store.Versions(in.ID)
+		list, err = h.Store.Documents.Versions(in.ID)
 	}
 	out := &body[List[Version]]{List[Version]{Items: []Version{}}}
 	for _, v := range list {
@@ -312,7 +312,7 @@ func (h *Handler) versions(_ context.Context, in *ByID) (*body[List[Version]], e
 }
 
 func (h *Handler) results(_ context.Context, in *ByID) (*body[Results], error) {
-	q, err := h.Store.Quiz(in.ID)
+	q, err := h.Store.Documents.Quiz(in.ID)
 	if err != nil {
 		return nil, h.refused(err)
 	}
@@ -320,7 +320,7 @@ func (h *Handler) results(_ context.Context, in *ByID) (*body[Results], error) {
 	if err != nil {
 		return nil, h.refused(err)
 	}
-	n, err := h.Store.QuizCounts(in.ID, d.Zone())
+	n, err := h.Store.Responses.QuizCounts(in.ID, d.Zone())
 	if err != nil {
 		return nil, h.refused(err)
 	}
@@ -348,14 +348,14 @@ func (h *Handler) putLink(ctx context.Context, in *struct {
 	ByID
 	Body Link
 }) (*body[Link], error) {
-	q, err := h.Store.Quiz(in.ID)
+	q, err := h.Store.Documents.Quiz(in.ID)
 	if err != nil {
 		return nil, h.refused(err)
 	}
 	if q.LiveVersion == 0 {
 		return nil, problem(http.StatusConflict, "The quiz does not run yet: launch it with the link.")
 	}
-	owner, err := h.Store.LinkOwner(in.Body.Slug)
+	owner, err := h.Store.Documents.LinkOwner(in.Body.Slug)
 	if err == nil && owner != "" && owner != q.ID {
 		return nil, problem(http.StatusConflict, "Another quiz has this link.")
 	}

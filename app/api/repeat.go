@@ -44,7 +44,7 @@ func (h *Handler) repeat(c *gin.Context) {
 	}
 	c.Request.Body = io.NopCloser(bytes.NewReader(body))
 	account := caller(c.Request.Context())
-	before, err := h.Store.Begin(account.ID, key, fingerprint(c.Request, body))
+	before, err := h.Store.People.Begin(account.ID, key, fingerprint(c.Request, body))
 	switch {
 	case err != nil:
 		h.failed(c, err)
@@ -63,7 +63,7 @@ func (h *Handler) repeat(c *gin.Context) {
 func (h *Handler) remember(c *gin.Context, account uint, key string, w *recorder) {
 	status := w.Status()
 	if recovered := recover(); recovered != nil {
-		_ = h.Store.Answer(account, key, "", 0, nil, nil)
+		_ = h.Store.People.Answer(account, key, "", 0, nil, nil)
 		panic(recovered)
 	}
 	if status >= 500 || status == http.StatusTooManyRequests {
@@ -77,7 +77,7 @@ func (h *Handler) remember(c *gin.Context, account uint, key string, w *recorder
 	}
 	headers, err := json.Marshal(head)
 	if err == nil {
-		err = h.Store.Answer(account, key, h.aboutQuiz(c), status, headers, w.body.Bytes())
+		err = h.Store.People.Answer(account, key, h.aboutQuiz(c), status, headers, w.body.Bytes())
 	}
 	if err != nil {
 		_ = c.Error(err)
@@ -87,7 +87,7 @@ func (h *Handler) remember(c *gin.Context, account uint, key string, w *recorder
 // aboutQuiz is the id of the quiz that a request changed or made; "" for none.
 func (h *Handler) aboutQuiz(c *gin.Context) string {
 	if strings.HasPrefix(c.FullPath(), Base+"/responses/:id") {
-		if r, err := h.Store.Response(c.Param("id")); err == nil {
+		if r, err := h.Store.Responses.Response(c.Param("id")); err == nil {
 			return r.QuizID
 		}
 	}

@@ -74,14 +74,14 @@ func (h *Handler) listResponses(_ context.Context, in *struct {
 	Since time.Time `query:"since" doc:"Only responses finished at this time or later (RFC 3339)."`
 	PageOf
 }) (*body[List[Response]], error) {
-	if _, err := h.Store.Quiz(in.ID); err != nil {
+	if _, err := h.Store.Documents.Quiz(in.ID); err != nil {
 		return nil, h.refused(err)
 	}
 	at, err := store.ParseCursor(in.Cursor)
 	if err != nil {
 		return nil, unprocessable("The cursor is invalid or has expired.", Fault{Parameter: "cursor", Detail: err.Error()})
 	}
-	list, err := h.Store.Reader(in.ID, store.Genuine).Since(in.Since, at, in.Limit+1)
+	list, err := h.Store.Responses.Reader(in.ID, store.Genuine).Since(in.Since, at, in.Limit+1)
 	if err != nil {
 		return nil, h.refused(err)
 	}
@@ -103,12 +103,12 @@ func (h *Handler) listResponses(_ context.Context, in *struct {
 
 // read reads a response by the version that it belongs to.
 func (h *Handler) read(r *store.Response) (*Response, error) {
-	a, err := h.Store.Answered(r)
+	a, err := h.Store.Responses.Answered(r)
 	if err != nil {
 		return nil, err
 	}
 	o := a.Doc.Outcome(a.Outcome)
-	deal, err := h.Store.DealOf(r.ID)
+	deal, err := h.Store.Responses.DealOf(r.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -159,14 +159,14 @@ func filled(m map[string]string) map[string]string {
 
 // find finds a response that the caller may see; one that nothing was kept of is not there.
 func (h *Handler) find(ctx context.Context, id string) (*store.Response, error) {
-	r, err := h.Store.Response(id)
+	r, err := h.Store.Responses.Response(id)
 	if err != nil {
 		return nil, err
 	}
-	if _, err := h.Store.Quiz(r.QuizID); err != nil {
+	if _, err := h.Store.Documents.Quiz(r.QuizID); err != nil {
 		return nil, err
 	}
-	ok, err := h.Store.Sees(caller(ctx), r.QuizID)
+	ok, err := h.Store.People.Sees(caller(ctx), r.QuizID)
 	if err == nil && (!ok || !r.Kept) {
 		err = store.ErrNotFound
 	}
@@ -195,7 +195,7 @@ func (h *Handler) putDeal(ctx context.Context, in *struct {
 		return nil, unprocessable(err.Error(), Fault{Pointer: "", Detail: err.Error()})
 	}
 	d.ResponseID, d.AccountID = r.ID, caller(ctx).ID
-	err = h.Store.SetDeals(r.QuizID, []store.Deal{d})
+	err = h.Store.Responses.SetDeals(r.QuizID, []store.Deal{d})
 	return &body[Deal]{Deal{d.State, d.Amount, d.Currency}}, h.refused(err)
 }
 

@@ -73,10 +73,10 @@ func (h *Handler) tables() {
 
 // findTable finds a table of a quiz; nil where there is none of the name.
 func (h *Handler) findTable(quizID, name string) (*store.Table, error) {
-	if _, err := h.Store.Quiz(quizID); err != nil {
+	if _, err := h.Store.Documents.Quiz(quizID); err != nil {
 		return nil, err
 	}
-	list, err := h.Store.Tables(quizID)
+	list, err := h.Store.Documents.Tables(quizID)
 	for i := range list {
 		if list[i].Name == name {
 			return &list[i], nil

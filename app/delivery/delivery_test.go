@@ -58,7 +58,7 @@ func newWorld(t *testing.T) *world {
 	t.Cleanup(func() { require.NoError(t, s.Close()) })
 	d, err := quiz.Read([]byte(document))
 	require.NoError(t, err)
-	q, err := s.CreateQuizText(d.Name, []byte(document))
+	q, err := s.Documents.CreateQuizText(d.Name, []byte(document))
 	require.NoError(t, err)
 	_, err = s.Launch(q.ID, 1, 0, "wall", 0)
 	require.NoError(t, err)
@@ -90,7 +90,7 @@ func (w *world) finish(id, choice string, contact map[string]string, change ...f
 	require.NoError(w, err)
 	who := message.Respondent{Input: f.Input, Result: res, Lead: id, Email: f.Email, Contact: contact, Agreed: f.Consent != ""}
 	r.Mails = engine.Mails(w.c, who, fill.NoTables{}, w.at)
-	_, err = w.Submit(r)
+	_, err = w.Responses.Submit(r)
 	require.NoError(w, err)
 	return r
 }
@@ -172,16 +172,16 @@ func TestMailComesAsItIsWritten(t *testing.T) {
 func TestPicturesAndFiles(t *testing.T) {
 	w := newWorld(t)
 	picture := &store.Picture{ID: "0123456789abcdef0123", Width: 1, Height: 1}
-	require.NoError(t, w.AddPicture(picture, []store.PictureSize{{PictureID: picture.ID, Width: 320, Type: "image/png", Data: []byte("made up")}}))
-	require.NoError(t, w.PutHandout(&store.Handout{QuizID: w.quiz, ID: "list", Name: "Prüfliste.pdf", Type: "application/pdf", Data: []byte("%PDF made up")}))
+	require.NoError(t, w.Documents.AddPicture(picture, []store.PictureSize{{PictureID: picture.ID, Width: 320, Type: "image/png", Data: []byte("made up")}}))
+	require.NoError(t, w.Documents.PutHandout(&store.Handout{QuizID: w.quiz, ID: "list", Name: "Prüfliste.pdf", Type: "application/pdf", Data: []byte("%PDF made up")}))
 	text := strings.Replace(document, "Soon more.", "![A wall](/media/"+picture.ID+")\\n\\n[The list]({file.list}) {file.none|nothing}", 1)
 	_, err := quiz.Read([]byte(text))
 	require.NoError(t, err)
-	q, err := w.CreateQuizText("A wall", []byte(text))
+	q, err := w.Documents.CreateQuizText("A wall", []byte(text))
 	require.NoError(t, err)
 	_, err = w.Launch(q.ID, 1, 0, "wall-2", 0)
 	require.NoError(t, err)
-	require.NoError(t, w.PutHandout(&store.Handout{QuizID: q.ID, ID: "list", Name: "Prüfliste.pdf", Type: "application/pdf", Data: []byte("%PDF made up")}))
+	require.NoError(t, w.Documents.PutHandout(&store.Handout{QuizID: q.ID, ID: "list", Name: "Prüfliste.pdf", Type: "application/pdf", Data: []byte("%PDF made up")}))
 	w.quiz = q.ID
 	w.finish("one00000001", "small", map[string]string{"email": "jo@x.example"}, agreeing)
 	w.send(0)
@@ -196,11 +196,11 @@ func TestPicturesAndFiles(t *testing.T) {
 	require.Equal(t, "%PDF made up", got.Body.String())
 	require.Equal(t, "attachment; filename*=utf-8''Pr%C3%BCfliste.pdf", got.Header().Get("Content-Disposition"))
 	require.Contains(t, got.Header().Get("Content-Security-Policy"), "sandbox")
-	counts, err := w.HandoutCounts(q.ID)
+	counts, err := w.Documents.HandoutCounts(q.ID)
 	require.NoError(t, err)
 	require.Equal(t, map[string]map[string]int{"list": {"later": 1}}, counts)
 	require.Equal(t, http.StatusNotFound, ask(h, "GET", strings.Replace(link, "/f/", "/m/", 1), "").Code, "a link of one kind is none of another")
-	require.NoError(t, w.DropHandout(q.ID, "list"))
+	require.NoError(t, w.Documents.DropHandout(q.ID, "list"))
 	require.Equal(t, http.StatusNotFound, ask(h, "GET", link, "").Code)
 }
 
@@ -222,7 +222,7 @@ func TestMailIsTriedAgain(t *testing.T) {
 	w.finish("one00000001", "small", map[string]string{"email": "jo@x.example"})
 	w.box.Fail(true)
 	require.Empty(t, w.send(0))
-	list, err := w.Mails(w.quiz, "", 10)
+	list, err := w.Deliveries.Mails(w.quiz, "", 10)
 	require.NoError(t, err)
 	require.Len(t, list, 1)
 	require.Contains(t, list[0].Said, "set to fail")
@@ -237,19 +237,19 @@ func TestMailIsTriedAgain(t *testing.T) {
 	for range 24 * 60 {
 		w.send(2 * time.Minute)
 	}
-	list, err = w.Mails(w.quiz, "", 10)
+	list, err = w.Deliveries.Mails(w.quiz, "", 10)
 	require.NoError(t, err)
 	attempts = list[0].Attempts
 	require.Equal(t, len(waits)+1, attempts)
 	require.Equal(t, store.DeliveryFailed, list[0].State)
 	w.box.Fail(false)
 	require.Empty(t, w.send(time.Hour))
-	require.NoError(t, w.ResendMail(w.quiz, list[0].ID))
+	require.NoError(t, w.Deliveries.ResendMail(w.quiz, list[0].ID))
 	require.Len(t, w.send(0), 1)
 
 	w.finish("thr00000003", "small", map[string]string{"email": "nobody@x.example"})
 	require.Empty(t, w.send(0))
-	list, err = w.Mails(w.quiz, "", 1)
+	list, err = w.Deliveries.Mails(w.quiz, "", 1)
 	require.NoError(t, err)
 	require.Equal(t, store.DeliveryFailed, list[0].State)
 	require.Contains(t, list[0].Said, "550")
@@ -258,16 +258,16 @@ func TestMailIsTriedAgain(t *testing.T) {
 // A pause holds a message back, and nothing is lost; what is deleted is not sent.
 func TestPauseAndDelete(t *testing.T) {
 	w := newWorld(t)
-	require.NoError(t, w.PauseMessage(w.quiz, "team", true))
+	require.NoError(t, w.Deliveries.PauseMessage(w.quiz, "team", true))
 	r := w.finish("one00000001", "big", map[string]string{"email": "jo@x.example"}, agreeing)
 	got := w.send(0)
 	require.Len(t, got, 1)
 	require.Contains(t, got[0].Subject, "Your plan")
-	require.NoError(t, w.PauseMessage(w.quiz, "team", false))
+	require.NoError(t, w.Deliveries.PauseMessage(w.quiz, "team", false))
 	require.Len(t, w.send(0), 1)
-	require.NoError(t, w.DeleteResponse(w.quiz, r.ID))
+	require.NoError(t, w.Responses.DeleteResponse(w.quiz, r.ID))
 	require.Empty(t, w.send(2*time.Hour), "what waited went with the response")
-	_, err := w.OnList(w.quiz, "jo@x.example")
+	_, err := w.Deliveries.OnList(w.quiz, "jo@x.example")
 	require.True(t, store.IsNotFound(err))
 }
 
@@ -300,13 +300,13 @@ func TestTheListIsLeftWithOneClick(t *testing.T) {
 	link := strings.Trim(mail.Header.Get("List-Unsubscribe"), "<>")
 	require.NotContains(t, link, "x.example", "the link does not say whose it is")
 	require.Contains(t, ask(h, "GET", link, "").Body.String(), "Unsubscribe?")
-	on, _, left, err := w.ListCounts(w.quiz)
+	on, _, left, err := w.Deliveries.ListCounts(w.quiz)
 	require.NoError(t, err)
 	require.Equal(t, [2]int{1, 0}, [2]int{on, left})
 	w.finish("two00000002", "small", map[string]string{"email": "jo@x.example"}, agreeing)
 	w.send(0)
 	require.Equal(t, http.StatusOK, ask(h, "POST", link, "List-Unsubscribe=One-Click").Code)
-	on, _, left, err = w.ListCounts(w.quiz)
+	on, _, left, err = w.Deliveries.ListCounts(w.quiz)
 	require.NoError(t, err)
 	require.Equal(t, [2]int{0, 1}, [2]int{on, left}, "who has left is kept as that")
 	require.Empty(t, w.send(time.Hour), "what was on its way is not sent")
@@ -321,7 +321,7 @@ func TestTheListIsLeftWithOneClick(t *testing.T) {
 func TestAgreeingIsConfirmed(t *testing.T) {
 	w := newWorld(t)
 	h := w.public()
-	require.NoError(t, w.SetAccess(w.quiz, func(a *store.Access) { a.Confirm = true }))
+	require.NoError(t, w.Responses.SetAccess(w.quiz, func(a *store.Access) { a.Confirm = true }))
 	w.finish("one00000001", "small", map[string]string{"email": "jo@x.example"}, agreeing)
 	require.Len(t, w.send(0), 1, "an answer needs no list")
 	require.Empty(t, w.send(time.Hour))
@@ -344,10 +344,10 @@ func TestWhatIsKeptAsideIsNotAnswered(t *testing.T) {
 	w := newWorld(t)
 	r := w.finish("one00000001", "big", map[string]string{"email": "jo@x.example"}, agreeing, func(f *engine.Finished) { f.Suspect = "too fast" })
 	require.Empty(t, w.send(2*time.Hour))
-	on, _, _, err := w.ListCounts(w.quiz)
+	on, _, _, err := w.Deliveries.ListCounts(w.quiz)
 	require.NoError(t, err)
 	require.Zero(t, on)
-	require.NoError(t, w.TakeIn(w.quiz, r.ID))
+	require.NoError(t, w.Responses.TakeIn(w.quiz, r.ID))
 	require.Len(t, w.send(0), 3)
 }
 

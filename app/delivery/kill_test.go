@@ -35,7 +35,7 @@ func victim() {
 	}
 	s, err := store.Open(os.Getenv(killDir))
 	fail(err)
-	q, err := s.QuizBySlug("wall")
+	q, err := s.Documents.QuizBySlug("wall")
 	fail(err)
 	settings, err := Read(Flags{Server: "smtp://" + os.Getenv(killSMTP), From: "Larkmoor <hello@larkmoor.example>"})
 	fail(err)
@@ -47,7 +47,7 @@ func victim() {
 	}()
 	for n := range 1 << 20 {
 		id := fmt.Sprintf("r%s-%d", os.Getenv(killTurn), n)
-		_, err := s.Submit(&store.Response{
+		_, err := s.Responses.Submit(&store.Response{
 			ID: id, QuizID: q.ID, Version: 1, Kept: true, Outcome: "later", Day: "2026-11-26", At: time.Now().UTC(), StartedAt: time.Now().UTC(),
 			Email: id + "@kill.example", Contact: []byte(`{"email":"` + id + `@kill.example"}`), Answers: []byte(`{}`),
 			Mails: []store.Mail{{MessageID: "own", Recipients: id + "@kill.example"}},
@@ -71,7 +71,7 @@ func TestNoMessageIsLostByAKill(t *testing.T) {
 	dir := t.TempDir()
 	s, err := store.Open(dir)
 	require.NoError(t, err)
-	q, err := s.CreateQuizText("A wall", []byte(document))
+	q, err := s.Documents.CreateQuizText("A wall", []byte(document))
 	require.NoError(t, err)
 	_, err = s.Launch(q.ID, 1, 0, "wall", 0)
 	require.NoError(t, err)
@@ -112,7 +112,7 @@ func TestNoMessageIsLostByAKill(t *testing.T) {
 	sender.Settings.Host, sender.Settings.Port = "127.0.0.1", l.Addr().(*net.TCPAddr).Port
 	for n := int64(1); n > 0; {
 		require.NoError(t, sender.Send(context.Background()))
-		n, err = s.WaitingMails()
+		n, err = s.Deliveries.WaitingMails()
 		require.NoError(t, err)
 	}
 	came, ids, twice := map[string]int{}, map[string]string{}, 0

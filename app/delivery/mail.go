@@ -48,7 +48,7 @@ func (s *Sender) envelope(m *store.Mail, l *Letter) (*smtp.Msg, error) {
 	msg.SetBodyString(smtp.TypeTextPlain, l.Text)
 	msg.AddAlternativeString(smtp.TypeTextHTML, l.HTML)
 	for _, p := range l.Pictures {
-		size, err := s.Store.PictureSize(p.ID, widest)
+		size, err := s.Store.Documents.PictureSize(p.ID, widest)
 		if store.IsNotFound(err) {
 			continue // it has been deleted: its words stand in its place
 		}

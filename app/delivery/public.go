@@ -61,10 +61,10 @@ func (h *Handler) do(c *gin.Context) {
 		Text:    "You won’t get any more emails about “" + q.Name + "”.",
 	}
 	if what == engine.ToLeave {
-		err = h.Store.Leave(q.ID, email)
+		err = h.Store.Deliveries.Leave(q.ID, email)
 	} else {
 		said = answer{Heading: "Thank you", Text: "Your subscription is confirmed."}
-		err = h.Store.Confirm(q.ID, email)
+		err = h.Store.Deliveries.Confirm(q.ID, email)
 	}
 	if err != nil {
 		page.Failed(c, err)
@@ -84,13 +84,13 @@ func (h *Handler) file(c *gin.Context) {
 		nowhere(c)
 		return
 	}
-	f, err := h.Store.Handout(c.Param("quiz"), parts[1])
+	f, err := h.Store.Documents.Handout(c.Param("quiz"), parts[1])
 	if store.IsNotFound(err) {
 		nowhere(c)
 		return
 	}
 	if err == nil && !page.IsHead(c.Request) {
-		err = h.Store.Fetched(f.QuizID, f.ID, parts[2])
+		err = h.Store.Documents.Fetched(f.QuizID, f.ID, parts[2])
 	}
 	if err != nil {
 		page.Failed(c, err)
@@ -115,7 +115,7 @@ func (h *Handler) open(c *gin.Context) (what string, q *store.Quiz) {
 	c.Header("Cache-Control", "no-store")
 	c.Header("X-Robots-Tag", "noindex")
 	what, _, ok := h.Links.Open(c.Param("quiz"), c.Param("token"))
-	q, err := h.Store.Quiz(c.Param("quiz"))
+	q, err := h.Store.Documents.Quiz(c.Param("quiz"))
 	if ok && err == nil && (what == engine.ToLeave || what == engine.ToConfirm) {
 		return what, q
 	}

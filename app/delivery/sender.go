@@ -64,7 +64,7 @@ const atOnce = 4
 
 // Send sends what is due by now, over a few connections.
 func (s *Sender) Send(ctx context.Context) error {
-	list, err := s.Store.DueMails(batch)
+	list, err := s.Store.Deliveries.DueMails(batch)
 	if err != nil || len(list) == 0 {
 		return err
 	}
@@ -104,7 +104,7 @@ func (s *Sender) one(line *line, m *store.Mail) error {
 	m.Attempts++
 	failed := s.attempt(line, m, l)
 	s.settle(m, failed)
-	return s.Store.SettleMail(m)
+	return s.Store.Deliveries.SettleMail(m)
 }
 
 // ready writes what a mail says, if that has not been done, and reports whether it is to be sent now.
@@ -120,10 +120,10 @@ func (s *Sender) ready(m *store.Mail) (bool, error) {
 	l, err := s.compose(m)
 	switch {
 	case store.IsNotFound(err): // what it is about has been deleted
-		return false, s.Store.DropMail(m.ID)
+		return false, s.Store.Deliveries.DropMail(m.ID)
 	case err != nil:
 		m.State, m.Said = store.DeliveryFailed, "Couldn’t create the email: "+quiz.Shorten(err.Error(), saidLength)
-		return false, s.Store.SettleMail(m)
+		return false, s.Store.Deliveries.SettleMail(m)
 	}
 	m.Content, err = l.JSON()
 	return err == nil, err
@@ -131,9 +131,9 @@ func (s *Sender) ready(m *store.Mail) (bool, error) {
 
 // stillAgreed looks whether someone who agreed still does, and has confirmed it where the quiz asks for that.
 func (s *Sender) stillAgreed(m *store.Mail) (bool, error) {
-	q, err := s.Store.Quiz(m.QuizID)
+	q, err := s.Store.Documents.Quiz(m.QuizID)
 	if store.IsNotFound(err) {
-		return false, s.Store.DropMail(m.ID)
+		return false, s.Store.Deliveries.DropMail(m.ID)
 	}
 	if err != nil {
 		return false, err
@@ -142,7 +142,7 @@ func (s *Sender) stillAgreed(m *store.Mail) (bool, error) {
 	if err != nil {
 		return false, err
 	}
-	who, err := s.Store.OnList(m.QuizID, m.Recipients)
+	who, err := s.Store.Deliveries.OnList(m.QuizID, m.Recipients)
 	switch {
 	case store.IsNotFound(err):
 		return true, nil // it goes to someone else than who agreed: the team
@@ -150,13 +150,13 @@ func (s *Sender) stillAgreed(m *store.Mail) (bool, error) {
 		return false, err
 	case who.Left != nil:
 		m.State, m.Said = store.MailDropped, "The recipient has unsubscribed."
-		return false, s.Store.SettleMail(m)
+		return false, s.Store.Deliveries.SettleMail(m)
 	case access.Confirm && who.Confirmed == nil:
 		if m.State = store.MailUnconfirmed; s.Now().Sub(m.At) > unconfirmedLife {
 			m.State = store.MailDropped
 		}
 		m.Said = "The recipient hasn’t confirmed their subscription."
-		return false, errors.Join(s.Store.SettleMail(m), s.askToConfirm(q, who))
+		return false, errors.Join(s.Store.Deliveries.SettleMail(m), s.askToConfirm(q, who))
 	}
 	return true, nil
 }
@@ -175,7 +175,7 @@ func (s *Sender) askToConfirm(q *store.Quiz, who *store.Agreed) error {
 	if err != nil {
 		return err
 	}
-	return s.Store.QueueMail(&store.Mail{
+	return s.Store.Deliveries.QueueMail(&store.Mail{
 		QuizID: q.ID, ResponseID: who.ResponseID, Recipients: who.Email, Content: content,
 		MessageID: store.ConfirmMail + q.ID + ":" + who.ResponseID,
 	})
@@ -193,7 +193,7 @@ func (s *Sender) link(what, quizID, email string) (string, error) {
 
 // compose writes the message of a response, from what is stored now.
 func (s *Sender) compose(m *store.Mail) (*Letter, error) {
-	r, err := s.Store.Response(m.ResponseID)
+	r, err := s.Store.Responses.Response(m.ResponseID)
 	if err != nil {
 		return nil, err
 	}
@@ -241,7 +241,7 @@ func LeadAddress(origin, quizID, responseID string) string {
 
 // SourceOf is what texts are filled from for a response, by the version that it belongs to.
 func SourceOf(s *store.Store, r *store.Response) (fill.Source, error) {
-	a, err := s.Answered(r)
+	a, err := s.Responses.Answered(r)
 	if err != nil {
 		return fill.Source{}, err
 	}

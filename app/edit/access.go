@@ -161,18 +161,18 @@ func (e *Editor) capFrom(quizID, chosen string) (store.CapFrom, error) {
 	if chosen != CapFromNow && chosen != CapFromLaunch {
 		return out, nil
 	}
-	all, err := e.store.Places(quizID)
+	all, err := e.store.Responses.Places(quizID)
 	if err != nil {
 		return out, err
 	}
 	if chosen == CapFromNow {
 		return store.CapFrom{After: all, At: e.now().UTC()}, nil
 	}
-	q, err := e.store.Quiz(quizID)
+	q, err := e.store.Documents.Quiz(quizID)
 	if err != nil {
 		return out, err
 	}
-	counts, err := e.store.VersionCounts(quizID)
+	counts, err := e.store.Responses.VersionCounts(quizID)
 	if err != nil {
 		return out, err
 	}
@@ -217,7 +217,7 @@ func (f *AccessForm) hash() ([]byte, error) {
 }
 
 func (e *Editor) changeAccess(quizID string, f func(*store.Access)) error {
-	return ofStore(e.store.SetAccess(quizID, f))
+	return ofStore(e.store.Responses.SetAccess(quizID, f))
 }
 
 // say is a refusal in words alone.
@@ -275,7 +275,7 @@ func (e *Editor) Invite(who Actor, quizID, text string, letter store.Letter) err
 	if err != nil {
 		return err
 	}
-	err = e.store.Invite(quizID, list, letter)
+	err = e.store.Responses.Invite(quizID, list, letter)
 	if errors.Is(err, store.ErrFull) {
 		return say(
 			fmt.Sprintf("A quiz can have up to %d invitations.", store.MaxInvitations),
@@ -380,7 +380,7 @@ func (e *Editor) AddPlace(who Actor, p *store.Place) error {
 		p.Source = LinkName(p.Name)
 	}
 	p.Medium, p.Campaign = strings.TrimSpace(p.Medium), strings.TrimSpace(p.Campaign)
-	err := e.store.AddPlace(p)
+	err := e.store.Documents.AddPlace(p)
 	if errors.Is(err, store.ErrFull) {
 		return say(fmt.Sprintf("you already have %d tracked links", store.MaxPlaces), "Remove one you no longer use.")
 	}
@@ -407,7 +407,7 @@ func (e *Editor) StartSplit(who Actor, quizID string, version, percent int) erro
 	if percent < 1 || percent > 99 {
 		return say("one of the two versions would get no respondents", "Choose a share from 1% to 99%.")
 	}
-	q, err := e.store.Quiz(quizID)
+	q, err := e.store.Documents.Quiz(quizID)
 	if err != nil {
 		return ofStore(err)
 	}

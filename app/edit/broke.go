@@ -21,7 +21,7 @@ const maxLookedBack = 300
 // Broke goes back from the draft as it is for the edit since which a check does not hold; nil where it holds, never
 // held, or broke too long ago.
 func (e *Editor) Broke(ctx context.Context, quizID, checkID string) (*Broken, error) {
-	q, err := e.store.Quiz(quizID)
+	q, err := e.store.Documents.Quiz(quizID)
 	if err != nil {
 		return nil, ofStore(err)
 	}
@@ -33,7 +33,7 @@ func (e *Editor) Broke(ctx context.Context, quizID, checkID string) (*Broken, er
 	if at < 0 {
 		return nil, errGone
 	}
-	tables, err := e.store.Tables(quizID)
+	tables, err := e.store.Documents.Tables(quizID)
 	if err != nil {
 		return nil, err
 	}
@@ -41,7 +41,7 @@ func (e *Editor) Broke(ctx context.Context, quizID, checkID string) (*Broken, er
 	if holds(now) {
 		return nil, nil
 	}
-	edits, err := e.store.EditsSince(q, max(0, q.Revision-maxLookedBack))
+	edits, err := e.store.Documents.EditsSince(q, max(0, q.Revision-maxLookedBack))
 	if err != nil {
 		return nil, err
 	}

@@ -77,7 +77,7 @@ func (e *Editor) Apply(ctx context.Context, who Actor, quizID string, edit Edit)
 		if edit.Exact && edit.Base != q.Revision {
 			return nil, nil, &Error{Kind: Stale, Message: "The quiz has changed since you loaded it."}
 		}
-		since, err := e.store.EditsSince(q, edit.Base)
+		since, err := e.store.Documents.EditsSince(q, edit.Base)
 		if err != nil {
 			return nil, nil, err
 		}
@@ -123,7 +123,7 @@ func (e *Editor) revise(ctx context.Context, r store.Revision, f step) (*Result,
 		if err := ctx.Err(); err != nil {
 			return nil, err
 		}
-		made, err := e.store.RevisionOfEdit(r.QuizID, r.EditID)
+		made, err := e.store.Documents.RevisionOfEdit(r.QuizID, r.EditID)
 		if err == nil {
 			return e.repeatResult(made)
 		}
@@ -145,13 +145,13 @@ func (e *Editor) revise(ctx context.Context, r store.Revision, f step) (*Result,
 
 // attempt computes the next draft and swaps it in.
 func (e *Editor) attempt(r store.Revision, f step) (*Result, error) {
-	q, err := e.store.Quiz(r.QuizID)
+	q, err := e.store.Documents.Quiz(r.QuizID)
 	if err != nil {
 		return nil, err
 	}
 	r.Number, r.At = q.Revision+1, e.now().UTC()
 	next := &store.Next{Revision: r}
-	if next.History, err = e.store.History(r.QuizID, r.AccountID); err != nil {
+	if next.History, err = e.store.Documents.History(r.QuizID, r.AccountID); err != nil {
 		return nil, err
 	}
 	since, patch, err := f(q, next)
@@ -172,7 +172,7 @@ func (e *Editor) attempt(r store.Revision, f step) (*Result, error) {
 		return nil, err
 	}
 	next.Name, next.Document = edited.Document.Name, edited.Text
-	if err := e.store.Swap(q.Revision, next); err != nil {
+	if err := e.store.Documents.Swap(q.Revision, next); err != nil {
 		return nil, err
 	}
 	q.Name, q.Document, q.Revision, q.UpdatedAt, q.Read = next.Name, edited.Text, r.Number, r.At, edited.Document
@@ -181,11 +181,11 @@ func (e *Editor) attempt(r store.Revision, f step) (*Result, error) {
 
 // repeatResult is the first result of an edit that has been made already, on the draft as it is now.
 func (e *Editor) repeatResult(made *store.Revision) (*Result, error) {
-	q, err := e.store.Quiz(made.QuizID)
+	q, err := e.store.Documents.Quiz(made.QuizID)
 	if err != nil {
 		return nil, ofStore(err)
 	}
-	since, err := e.store.EditsSince(q, made.Number)
+	since, err := e.store.Documents.EditsSince(q, made.Number)
 	return &Result{Quiz: q, Made: *made, Since: byOthers(since, made.Window), Again: true}, err
 }
 

@@ -35,7 +35,7 @@ func editorOf(t testing.TB, text string) (*Editor, *store.Quiz) {
 	t.Cleanup(func() { require.NoError(t, s.Close()) })
 	_, err = quiz.ReadDraft([]byte(text))
 	require.NoError(t, err)
-	q, err := s.CreateQuizText("Start", []byte(text))
+	q, err := s.Documents.CreateQuizText("Start", []byte(text))
 	require.NoError(t, err)
 	return New(s, counting.New(), time.Now), q
 }
@@ -44,7 +44,7 @@ const plain = `"outcomes":[{"id":"o"}],"otherwise":"o"`
 
 func (e *Editor) document(t testing.TB, id string) *quiz.Document {
 	t.Helper()
-	q, err := e.store.Quiz(id)
+	q, err := e.store.Documents.Quiz(id)
 	require.NoError(t, err)
 	d, err := quiz.ReadDraft(q.Document)
 	require.NoError(t, err)
@@ -54,9 +54,9 @@ func (e *Editor) document(t testing.TB, id string) *quiz.Document {
 // edits are all that have been made and are kept.
 func edits(t testing.TB, s *store.Store, id string) []store.Revision {
 	t.Helper()
-	q, err := s.Quiz(id)
+	q, err := s.Documents.Quiz(id)
 	require.NoError(t, err)
-	list, err := s.EditsSince(q, 0)
+	list, err := s.Documents.EditsSince(q, 0)
 	require.NoError(t, err)
 	return list
 }
@@ -238,7 +238,7 @@ func TestSharesTypedAtOnceAreAllStored(t *testing.T) {
 		})
 	}
 	all.Wait()
-	now, err := e.store.Quiz(q.ID)
+	now, err := e.store.Documents.Quiz(q.ID)
 	require.NoError(t, err)
 	require.Len(t, ReadAssumed(now.Assumed).Answers["area"], 20)
 	_, err = e.SetShare(ada, q.ID, Share{Group: "answers", Field: "area", Value: "a1", Text: ""})
@@ -282,7 +282,7 @@ func TestTwoPeopleAtRandom(t *testing.T) {
 		doc  *quiz.Document
 	}
 	look := func(w *window) {
-		now, err := e.store.Quiz(q.ID)
+		now, err := e.store.Documents.Quiz(q.ID)
 		require.NoError(t, err)
 		w.seen, w.doc = now.Revision, e.document(t, q.ID)
 	}
@@ -334,7 +334,7 @@ func TestTwoPeopleAtRandom(t *testing.T) {
 		require.NoError(t, err)
 		text = edited.Text
 	}
-	now, err := e.store.Quiz(q.ID)
+	now, err := e.store.Documents.Quiz(q.ID)
 	require.NoError(t, err)
 	require.JSONEq(t, string(text), string(now.Document))
 	kinds := map[string]int{}

@@ -47,7 +47,7 @@ func (e *Editor) cancelled(quizID string, number int, none error) (*store.Revisi
 	if number == 0 {
 		return nil, none
 	}
-	r, err := e.store.Revision(quizID, number)
+	r, err := e.store.Documents.Revision(quizID, number)
 	if errors.Is(err, store.ErrNotFound) {
 		return nil, errTooOld
 	}
@@ -60,7 +60,7 @@ func (e *Editor) back(q *store.Quiz, done *store.Revision) ([]store.Revision, qu
 	if err != nil {
 		return nil, nil, err
 	}
-	since, err := e.store.EditsSince(q, done.Number)
+	since, err := e.store.Documents.EditsSince(q, done.Number)
 	if err != nil {
 		return nil, nil, err
 	}

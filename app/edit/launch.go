@@ -73,7 +73,7 @@ func (e *Editor) Launch(ctx context.Context, who Actor, l Launch) (*store.Versio
 	if err := checkLink(l.Link); err != nil {
 		return nil, err
 	}
-	q, err := e.store.Quiz(l.Quiz)
+	q, err := e.store.Documents.Quiz(l.Quiz)
 	if err != nil {
 		return nil, ofStore(err)
 	}
@@ -85,7 +85,7 @@ func (e *Editor) Launch(ctx context.Context, who Actor, l Launch) (*store.Versio
 	if err != nil {
 		return nil, err
 	}
-	tables, err := e.store.Tables(l.Quiz)
+	tables, err := e.store.Documents.Tables(l.Quiz)
 	if err != nil {
 		return nil, err
 	}
@@ -348,7 +348,7 @@ func (e *Editor) RenameLink(who Actor, quizID, name string) error {
 	if err := checkLink(name); err != nil {
 		return err
 	}
-	err := e.store.RenameLink(quizID, name)
+	err := e.store.Documents.RenameLink(quizID, name)
 	if errors.Is(err, store.ErrSlugTaken) {
 		return linkTaken(name)
 	}
@@ -366,11 +366,11 @@ func (e *Editor) LaunchAgain(who Actor, quizID string, number int) (*store.Versi
 
 // Take makes the draft what a version is, as one edit that can be undone.
 func (e *Editor) Take(ctx context.Context, who Actor, quizID, editID string, number int) (*Result, error) {
-	v, err := e.store.Version(quizID, number)
+	v, err := e.store.Documents.Version(quizID, number)
 	if err != nil {
 		return nil, ofStore(err)
 	}
-	q, err := e.store.Quiz(quizID)
+	q, err := e.store.Documents.Quiz(quizID)
 	if err != nil {
 		return nil, ofStore(err)
 	}

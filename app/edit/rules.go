@@ -68,16 +68,16 @@ func (e *Editor) Create(who Actor, text []byte) (*store.Quiz, error) {
 	if err := refused(checkDocument(d)); err != nil {
 		return nil, err
 	}
-	q, err := e.store.CreateQuizText(d.Name, text)
+	q, err := e.store.Documents.CreateQuizText(d.Name, text)
 	if err != nil {
 		return nil, err
 	}
-	a, err := e.store.Account(who.Account)
+	a, err := e.store.People.Account(who.Account)
 	if store.IsNotFound(err) {
 		return q, nil
 	}
 	if err == nil {
-		err = e.store.Give(a, q.ID) // anyone who is for chosen quizzes sees those that they make
+		err = e.store.People.Give(a, q.ID) // anyone who is for chosen quizzes sees those that they make
 	}
 	return q, err
 }

@@ -27,7 +27,7 @@ func (e *Editor) SetShare(who Actor, quizID string, share Share) (*store.Quiz, e
 	if err != nil {
 		return nil, err
 	}
-	assumed, err := e.store.ChangeAssumed(quizID, func(now []byte) ([]byte, error) {
+	assumed, err := e.store.Documents.ChangeAssumed(quizID, func(now []byte) ([]byte, error) {
 		a := ReadAssumed(now)
 		a.Change(share.Group, share.Field, share.Value, part)
 		return json.Marshal(a)
@@ -35,7 +35,7 @@ func (e *Editor) SetShare(who Actor, quizID string, share Share) (*store.Quiz, e
 	if err != nil {
 		return nil, ofStore(err)
 	}
-	q, err := e.store.Quiz(quizID)
+	q, err := e.store.Documents.Quiz(quizID)
 	if err != nil {
 		return nil, ofStore(err)
 	}

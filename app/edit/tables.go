@@ -29,7 +29,7 @@ func (e *Editor) saveTable(who Actor, quizID string, base int, t *store.Table, u
 	if who.Account == 0 {
 		return errNoActor
 	}
-	q, err := e.store.Quiz(quizID)
+	q, err := e.store.Documents.Quiz(quizID)
 	if err != nil {
 		return ofStore(err)
 	}
@@ -41,7 +41,7 @@ func (e *Editor) saveTable(who Actor, quizID string, base int, t *store.Table, u
 	if err := checkTable(t, addressColumns(d, t.Name), unfinished); err != nil {
 		return err
 	}
-	err = e.store.SaveTable(quizID, who.Account, base, t)
+	err = e.store.Documents.SaveTable(quizID, who.Account, base, t)
 	if errors.Is(err, store.ErrChanged) {
 		return &Error{
 			Kind:    Stale,
@@ -74,7 +74,7 @@ func (e *Editor) MergeTable(who Actor, quizID string, base int, t *store.Table, 
 // merged is a window's table with what others changed since its base, and the number of the state that it is made on;
 // the table has that number itself where it is the same.
 func (e *Editor) merged(quizID string, base int, t *store.Table, origins []int) (*store.Table, int, error) {
-	list, err := e.store.Tables(quizID)
+	list, err := e.store.Documents.Tables(quizID)
 	if err != nil {
 		return nil, 0, ofStore(err)
 	}
@@ -89,7 +89,7 @@ func (e *Editor) merged(quizID string, base int, t *store.Table, origins []int) 
 	}
 	was := &store.Table{Columns: now.Columns}
 	if base > 0 {
-		if was, err = e.store.TableAt(quizID, t.Name, base); err != nil {
+		if was, err = e.store.Documents.TableAt(quizID, t.Name, base); err != nil {
 			return nil, 0, ofStore(err)
 		}
 	}
@@ -117,14 +117,14 @@ func (e *Editor) merged(quizID string, base int, t *store.Table, origins []int) 
 
 // RestoreTable brings a table back that was deleted, as it was last.
 func (e *Editor) RestoreTable(who Actor, quizID, name string) error {
-	history, err := e.store.TableHistory(quizID, name)
+	history, err := e.store.Documents.TableHistory(quizID, name)
 	if err != nil {
 		return ofStore(err)
 	}
 	if len(history) == 0 {
 		return errGone
 	}
-	t, err := e.store.TableAt(quizID, name, history[0].Number)
+	t, err := e.store.Documents.TableAt(quizID, name, history[0].Number)
 	if err != nil {
 		return ofStore(err)
 	}
@@ -136,7 +136,7 @@ func (e *Editor) DropTable(who Actor, quizID, name string) error {
 	if who.Account == 0 {
 		return errNoActor
 	}
-	return ofStore(e.store.DeleteTable(quizID, name))
+	return ofStore(e.store.Documents.DeleteTable(quizID, name))
 }
 
 // tidy takes away lines that are empty and spaces around cells.

@@ -58,7 +58,7 @@ func TestWhatIsTypedIsCheckedBeforeItIsStored(t *testing.T) {
 		"/theme/words/next":                  {"Weiter", true},
 		"/settings/show_score":               {true, true},
 	} {
-		base, err := e.store.RevisionNow(q.ID)
+		base, err := e.store.Documents.RevisionNow(q.ID)
 		require.NoError(t, err)
 		_, err = e.Apply(t.Context(), ada, q.ID, Edit{Base: base, Patch: quiz.Patch{quiz.Add(path, c.value)}})
 		if c.ok {
@@ -91,7 +91,7 @@ func TestWhatIsTypedIsCheckedBeforeItIsStored(t *testing.T) {
 func TestAnOldFaultHindersNoEditAndEveryLaunch(t *testing.T) {
 	e, _ := editor(t, `"outcomes":[{"id":"o"}],"otherwise":"o"`)
 	text := `{"format":"omphalos-quiz/1","name":"X","questions":[{"id":"q","kind":"statement","text":"T"}],"outcomes":[{"id":"o","ending":{"kind":"redirect","url":"http://0x7f.1/"}}],"otherwise":"o"}`
-	q, err := e.store.CreateQuizText("X", []byte(text)) // as an earlier program took it
+	q, err := e.store.Documents.CreateQuizText("X", []byte(text)) // as an earlier program took it
 	require.NoError(t, err)
 	_, err = e.Apply(t.Context(), ada, q.ID, Edit{Patch: quiz.Patch{quiz.Add("/name", "Y")}})
 	require.NoError(t, err)

@@ -193,10 +193,10 @@ func (h *Handler) view(draft *workbench.Draft, query url.Values) (any, error) {
 	d := draft.Doc
 	s := &view{Draft: draft, Part: query.Get("part")}
 	var err error
-	if s.Tables, err = h.Store.Tables(draft.Quiz.ID); err != nil {
+	if s.Tables, err = h.Store.Documents.Tables(draft.Quiz.ID); err != nil {
 		return nil, err
 	}
-	if s.Misses, err = h.Store.Misses(draft.Quiz.ID); err != nil {
+	if s.Misses, err = h.Store.Documents.Misses(draft.Quiz.ID); err != nil {
 		return nil, err
 	}
 	at, _ := d.Find(query.Get("at"))

@@ -54,11 +54,11 @@ var kinds = map[string]string{
 func (h *Handler) files(s *view, query url.Values) (*filesView, error) {
 	v := &filesView{Refused: query.Get("refused"), Saved: query.Has("saved"), Most: store.SizeOf(store.MaxHandoutBytes)}
 	v.Kinds = ".pdf, .docx, .xlsx, .pptx, .odt, .ods, .epub, .csv, .txt, .zip, .jpg, .png"
-	list, err := h.Store.Handouts(s.Draft.Quiz.ID)
+	list, err := h.Store.Documents.Handouts(s.Draft.Quiz.ID)
 	if err != nil {
 		return nil, err
 	}
-	counts, err := h.Store.HandoutCounts(s.Draft.Quiz.ID)
+	counts, err := h.Store.Documents.HandoutCounts(s.Draft.Quiz.ID)
 	for _, f := range list {
 		one := handout{
 			Handout: f,
@@ -110,7 +110,7 @@ func (h *Handler) addFile(c *gin.Context) {
 	data, err := read(header.Open())
 	if err == nil {
 		f := &store.Handout{QuizID: id, ID: idOf(name), Name: name, Type: kind, Data: data}
-		err = h.Store.PutHandout(f)
+		err = h.Store.Documents.PutHandout(f)
 	}
 	switch {
 	case errors.Is(err, store.ErrManyHandouts):
@@ -140,7 +140,7 @@ func idOf(name string) string {
 }
 
 func (h *Handler) dropFile(c *gin.Context) {
-	err := h.Store.DropHandout(c.Param("id"), c.Param("file"))
+	err := h.Store.Documents.DropHandout(c.Param("id"), c.Param("file"))
 	if err != nil && !store.IsNotFound(err) {
 		page.Failed(c, err)
 		return

@@ -93,10 +93,10 @@ func (h *Handler) table(draft *workbench.Draft, list []store.Table, name string)
 		v.Table, v.Fresh = *t, false
 	}
 	var err error
-	if v.History, err = h.Store.TableHistory(draft.Quiz.ID, name); err != nil {
+	if v.History, err = h.Store.Documents.TableHistory(draft.Quiz.ID, name); err != nil {
 		return nil, err
 	}
-	all, err := h.Store.Misses(draft.Quiz.ID)
+	all, err := h.Store.Documents.Misses(draft.Quiz.ID)
 	for _, m := range all {
 		if m.Name == name {
 			v.Misses = append(v.Misses, m)
@@ -175,7 +175,7 @@ const maxTable = 4 << 20
 
 // quizOf finds the quiz of the address, or answers.
 func (h *Handler) quizOf(c *gin.Context) *store.Quiz {
-	q, err := h.Store.Quiz(c.Param("id"))
+	q, err := h.Store.Documents.Quiz(c.Param("id"))
 	if err != nil {
 		page.Failed(c, err)
 		return nil
@@ -333,7 +333,7 @@ func (h *Handler) remove(c *gin.Context) {
 
 // dropped says what goes with a table, and what uses it.
 func (h *Handler) dropped(q *store.Quiz, name string) (string, error) {
-	list, err := h.Store.Tables(q.ID)
+	list, err := h.Store.Documents.Tables(q.ID)
 	if err != nil {
 		return "", err
 	}
@@ -385,7 +385,7 @@ func (h *Handler) restore(c *gin.Context) {
 		page.NotFound(c)
 		return
 	}
-	t, err := h.Store.TableAt(q.ID, c.Param("table"), number)
+	t, err := h.Store.Documents.TableAt(q.ID, c.Param("table"), number)
 	if err != nil {
 		page.Failed(c, err)
 		return
@@ -400,7 +400,7 @@ func (h *Handler) restore(c *gin.Context) {
 
 func (h *Handler) dismissMiss(c *gin.Context) {
 	if q := h.quizOf(c); q != nil {
-		if err := h.Store.ForgetMiss(q.ID, c.Param("table"), c.PostForm("key")); err != nil {
+		if err := h.Store.Documents.ForgetMiss(q.ID, c.Param("table"), c.PostForm("key")); err != nil {
 			page.Failed(c, err)
 			return
 		}
@@ -413,7 +413,7 @@ func (h *Handler) export(c *gin.Context) {
 	if q == nil {
 		return
 	}
-	list, err := h.Store.Tables(q.ID)
+	list, err := h.Store.Documents.Tables(q.ID)
 	if err != nil {
 		page.Failed(c, err)
 		return

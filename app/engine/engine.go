@@ -56,7 +56,7 @@ func New(s *store.Store, o Options) (*Engine, error) {
 		now:     o.Now,
 		prepare: o.Prepare,
 		sealer:  seal,
-		guard:   &guard{take: s.Take},
+		guard:   &guard{take: s.People.Take},
 		origin:  strings.TrimSuffix(o.Origin, "/"),
 		heads:   cache.New[headKey, *head](headMemory),
 		sources: cache.New[sourceKey, *Source](sourceMemory),
@@ -112,14 +112,14 @@ type sourceKey struct {
 // head finds what runs at a link. Errors: store.ErrNotFound.
 func (e *Engine) head(slug string) (*head, error) {
 	return e.heads.Get(headKey{slug, e.store.State()}, func() (*head, int, error) {
-		q, err := e.store.QuizBySlug(slug)
+		q, err := e.store.Documents.QuizBySlug(slug)
 		if err == nil && q.LiveVersion == 0 {
 			err = store.ErrNotFound
 		}
 		if err != nil {
 			return nil, 0, err
 		}
-		tables, err := e.store.TablesState(q.ID)
+		tables, err := e.store.Documents.TablesState(q.ID)
 		if err != nil {
 			return nil, 0, err
 		}
@@ -141,11 +141,11 @@ func (e *Engine) source(h *head, version int) (*Source, error) {
 	return e.sources.Get(
 		sourceKey{quiz: h.quizID, slug: h.slug, version: version, tables: h.tables, access: h.stated},
 		func() (*Source, int, error) {
-			v, err := e.store.Version(h.quizID, version)
+			v, err := e.store.Documents.Version(h.quizID, version)
 			if err != nil {
 				return nil, 0, err
 			}
-			tables, err := e.store.Tables(h.quizID)
+			tables, err := e.store.Documents.Tables(h.quizID)
 			if err != nil {
 				return nil, 0, err
 			}
@@ -371,9 +371,9 @@ func (s *session) tally(stage, at string) {
 	if stage == store.StageStep {
 		e.After = store.Lasting(s.e.now().Sub(s.p.began()))
 	}
-	s.e.store.Tally(e)
+	s.e.store.Responses.Tally(e)
 	if stage == store.StageStart && s.beforeSplit() {
-		s.e.store.Tally(store.Event{
+		s.e.store.Responses.Tally(store.Event{
 			QuizID: e.QuizID, Version: e.Version, Day: e.Day, Stage: store.StageStartBefore, Bare: true,
 		})
 	}

@@ -39,7 +39,7 @@ func (s *session) finish(reply *contactReply) (*Reply, error) {
 	if err == nil {
 		response.Cap, response.Invitation = s.cap(), s.p.Invite
 		response.Mails, response.BeforeSplit = s.mails(res, reply, s.p.ID), s.beforeSplit()
-		fresh, err = s.e.store.Submit(response)
+		fresh, err = s.e.store.Responses.Submit(response)
 	}
 	switch {
 	case errors.Is(err, store.ErrFull):
@@ -81,7 +81,7 @@ func (s *session) cap() int {
 // asStored takes over the answers of a walk that was finished before, and reports whether they had been kept: then the
 // response that is stored decides.
 func (s *session) asStored() (bool, error) {
-	stored, err := s.e.store.Response(s.p.ID)
+	stored, err := s.e.store.Responses.Response(s.p.ID)
 	if err != nil || !stored.Kept {
 		return false, err
 	}
@@ -140,7 +140,7 @@ func (s *session) after(reply *contactReply) (*Reply, error) {
 			add.ConsentAt = &at
 		}
 		add.Mails = s.mails(s.walk.Walk(s.input(s.p)), reply, s.p.ID)
-		err = s.e.store.AddContact(add)
+		err = s.e.store.Responses.AddContact(add)
 	}
 	if err != nil {
 		return nil, errors.Join(ErrNotStored, err)
@@ -186,7 +186,7 @@ func (s *session) miss(res *walk.Result) {
 		_, missed = s.address(o.Ending, source)
 	}
 	for _, m := range missed {
-		_ = s.e.store.Missed(s.QuizID, m.table, m.key)
+		_ = s.e.store.Documents.Missed(s.QuizID, m.table, m.key)
 	}
 }
 
@@ -232,7 +232,7 @@ func (s *session) contactGiven() map[string]string {
 	if s.given != nil || !s.asksForContact {
 		return s.given
 	}
-	r, err := s.e.store.Response(s.p.ID)
+	r, err := s.e.store.Responses.Response(s.p.ID)
 	if err != nil || len(r.Contact) == 0 {
 		return nil
 	}

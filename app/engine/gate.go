@@ -107,7 +107,7 @@ func (e *Engine) admit(h *head, v *Visit, copied *Place, passphrase string) (*se
 		return no(why)
 	}
 	if h.access.Limit() > 0 {
-		switch n, err := e.store.Places(h.quizID); {
+		switch n, err := e.store.Responses.Places(h.quizID); {
 		case err != nil:
 			return nil, err
 		case n >= h.access.Limit():
@@ -145,7 +145,7 @@ func (e *Engine) passes(h *head, v *Visit, passphrase string) (wrong string, err
 	if passphrase == "" {
 		return askPassphrase, nil
 	}
-	taken, err := e.store.Take("passphrase "+household(v.Address).String(), perTry)
+	taken, err := e.store.People.Take("passphrase "+household(v.Address).String(), perTry)
 	switch {
 	case err != nil:
 		return "", err
@@ -163,7 +163,7 @@ func (e *Engine) invited(h *head, v *Visit) (*store.Invitation, string, error) {
 	if e.sealer.open(h.quizID, v.Query.Get(inviteParam), &t) != nil {
 		return nil, notInvited, nil
 	}
-	i, err := e.store.Invitation(h.quizID, t.ID)
+	i, err := e.store.Responses.Invitation(h.quizID, t.ID)
 	switch {
 	case errors.Is(err, store.ErrNotFound):
 		return nil, notInvited, nil
@@ -173,7 +173,7 @@ func (e *Engine) invited(h *head, v *Visit) (*store.Invitation, string, error) {
 		return nil, usedInvitation, nil
 	}
 	if !v.Quiet && i.OpenedAt == nil {
-		err = e.store.MarkInvitation(h.quizID, i.ID, false)
+		err = e.store.Responses.MarkInvitation(h.quizID, i.ID, false)
 	}
 	return i, "", err
 }
@@ -211,7 +211,7 @@ func (s *session) useInvitation() error {
 	if s.p.Invite == "" || !s.stores {
 		return nil
 	}
-	return s.e.store.MarkInvitation(s.QuizID, s.p.Invite, true)
+	return s.e.store.Responses.MarkInvitation(s.QuizID, s.p.Invite, true)
 }
 
 // versionFor is the version that someone who begins gets. Where two share the traffic, one browser always gets the
@@ -275,7 +275,7 @@ func (e *Engine) Sign(slug string) (Sign, error) {
 	}
 	out := Sign{Open: h.access.Shut(e.now()) == "", Name: s.Doc.Name, Colours: ColoursOf(s.Doc)}
 	if out.Open && h.access.Limit() > 0 {
-		n, err := e.store.Places(h.quizID)
+		n, err := e.store.Responses.Places(h.quizID)
 		out.Open = err == nil && n < h.access.Limit()
 		return out, err
 	}

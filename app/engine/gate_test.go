@@ -34,7 +34,7 @@ func newGated(t testing.TB) *gated {
 	g.s = s
 	g.Engine, err = New(s, Options{Patient: true, Now: clock})
 	require.NoError(t, err)
-	q, err := s.CreateQuizText("Gate", []byte(`{"format": "omphalos-quiz/1", "name": "Gate", "params": ["region"], "questions": [{"id": "a", "kind": "single", "text": "Which?",
+	q, err := s.Documents.CreateQuizText("Gate", []byte(`{"format": "omphalos-quiz/1", "name": "Gate", "params": ["region"], "questions": [{"id": "a", "kind": "single", "text": "Which?",
 		"required": true, "choices": [{"id": "x", "label": "X"}, {"id": "y", "label": "Y"}]}], "outcomes": [{"id": "o", "heading": "Done", "qualified": true}], "otherwise": "o",
 		"contact": {"place": "none", "fields": [{"id": "mail", "kind": "email"}]}}`))
 	require.NoError(t, err)
@@ -46,7 +46,7 @@ func newGated(t testing.TB) *gated {
 
 func (g *gated) set(f func(*store.Access)) {
 	g.t.Helper()
-	require.NoError(g.t, g.s.SetAccess(g.quiz, f))
+	require.NoError(g.t, g.s.Responses.SetAccess(g.quiz, f))
 }
 
 func (g *gated) visit(browser, token, query string) *Visit {
@@ -148,7 +148,7 @@ func TestTheLastPlaceIsGivenOnce(t *testing.T) {
 		}
 	}
 	all.Wait()
-	n, err := g.s.Places(g.quiz)
+	n, err := g.s.Responses.Places(g.quiz)
 	require.NoError(t, err)
 	require.Equal(t, 10, n)
 	require.Equal(t, 20, ended, "each of the ten is told of the ending both times")
@@ -214,10 +214,10 @@ func TestAPassphrase(t *testing.T) {
 func TestInvitations(t *testing.T) {
 	g := newGated(t)
 	g.set(func(a *store.Access) { a.Who = store.Invited })
-	require.NoError(t, g.s.Invite(g.quiz, []store.Invitation{
+	require.NoError(t, g.s.Responses.Invite(g.quiz, []store.Invitation{
 		{Name: "Orla", Email: "orla@fenhall.example", Params: []byte(`{"region": "west"}`)}, {Name: "Rui"},
 	}, nil))
-	list, err := g.s.Invitations(g.quiz)
+	list, err := g.s.Responses.Invitations(g.quiz)
 	require.NoError(t, err)
 	_, why := g.get("b", "")
 	require.Equal(t, notInvited, why)
@@ -226,7 +226,7 @@ func TestInvitations(t *testing.T) {
 	link, err := g.Invitation(g.quiz, list[0].ID)
 	require.NoError(t, err)
 	state := func() string {
-		i, err := g.s.Invitation(g.quiz, list[0].ID)
+		i, err := g.s.Responses.Invitation(g.quiz, list[0].ID)
 		require.NoError(t, err)
 		return i.State()
 	}
@@ -247,14 +247,14 @@ func TestInvitations(t *testing.T) {
 	require.NoError(t, err)
 	_, why = g.get("desk", used.RawQuery)
 	require.Equal(t, usedInvitation, why)
-	r, err := g.s.Reader(g.quiz, store.Genuine).After(store.Cursor{}, 10)
+	r, err := g.s.Responses.Reader(g.quiz, store.Genuine).After(store.Cursor{}, 10)
 	require.NoError(t, err)
 	require.Len(t, r, 1)
 	require.JSONEq(t, `{"region": "west"}`, string(r[0].Params))
 
 	link, err = g.Invitation(g.quiz, list[1].ID)
 	require.NoError(t, err)
-	require.NoError(t, g.s.RevokeInvitation(g.quiz, list[1].ID))
+	require.NoError(t, g.s.Responses.RevokeInvitation(g.quiz, list[1].ID))
 	_, why = g.get("b", link)
 	require.Equal(t, usedInvitation, why)
 }
@@ -277,7 +277,7 @@ func TestTwoVersionsShareTheTraffic(t *testing.T) {
 	require.Equal(t, 2, v.Number)
 	_, err = g.finish("midway", midway)
 	require.NoError(t, err)
-	q, err := g.s.Quiz(g.quiz)
+	q, err := g.s.Documents.Quiz(g.quiz)
 	require.NoError(t, err)
 	require.Equal(t, 1, q.LiveVersion)
 	versions := map[string]int{}
@@ -306,19 +306,19 @@ func TestTwoVersionsShareTheTraffic(t *testing.T) {
 	access, err := q.Open()
 	require.NoError(t, err)
 	require.Eventually(t, func() bool {
-		counts, err := g.s.VersionCounts(g.quiz)
+		counts, err := g.s.Responses.VersionCounts(g.quiz)
 		require.NoError(t, err)
 		return counts[1].Since(access.Split.Before[1]).Starts+counts[2].Since(access.Split.Before[2]).Starts == walks
 	}, 10*time.Second, 50*time.Millisecond)
-	counts, err := g.s.VersionCounts(g.quiz)
+	counts, err := g.s.Responses.VersionCounts(g.quiz)
 	require.NoError(t, err)
 	require.Equal(t, walks-b, counts[1].Since(access.Split.Before[1]).Finishes)
 	require.Equal(t, b, counts[2].Since(access.Split.Before[2]).Finishes)
 	require.Equal(t, walks-b+3, counts[1].Finishes, "two before, and the one midway")
 	require.Equal(t, walks-b+3, counts[1].Starts)
 
-	require.NoError(t, g.s.Recount(g.quiz))
-	again, err := g.s.VersionCounts(g.quiz)
+	require.NoError(t, g.s.Responses.Recount(g.quiz))
+	again, err := g.s.Responses.VersionCounts(g.quiz)
 	require.NoError(t, err)
 	require.Equal(t, counts, again)
 
@@ -343,7 +343,7 @@ func TestGoingBackAVersionWhileSomebodyIsMidway(t *testing.T) {
 	token, _ := g.get("c", "")
 	_, err = g.finish("c", token)
 	require.NoError(t, err)
-	counts, err := g.s.VersionCounts(g.quiz)
+	counts, err := g.s.Responses.VersionCounts(g.quiz)
 	require.NoError(t, err)
 	require.Equal(t, 1, counts[2].Finishes)
 	require.Equal(t, 1, counts[3].Finishes)

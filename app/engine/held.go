@@ -25,7 +25,7 @@ func (s *session) sealed(t token) (string, error) {
 		return token, err
 	}
 	name := store.NewID() + store.NewID()
-	held, err := s.e.store.Hold(store.HeldPlace{
+	held, err := s.e.store.Deliveries.Hold(store.HeldPlace{
 		ID: name, QuizID: s.QuizID, Walk: s.p.ID, Network: household(s.visit.Address).String(), Token: token,
 	})
 	if err != nil || !held {
@@ -44,7 +44,7 @@ func (e *Engine) held(quizID, token string) (string, error) {
 	if !kept {
 		return token, nil
 	}
-	token, err := e.store.Held(name, quizID)
+	token, err := e.store.Deliveries.Held(name, quizID)
 	if errors.Is(err, store.ErrNotFound) {
 		return "", errToken
 	}

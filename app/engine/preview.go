@@ -17,7 +17,7 @@ func (e *Engine) Preview(q *store.Quiz, outcome string, in *walk.Input, nonce st
 	if err != nil {
 		return nil, err
 	}
-	tables, err := e.store.Tables(q.ID)
+	tables, err := e.store.Documents.Tables(q.ID)
 	if err != nil {
 		return nil, err
 	}

@@ -30,7 +30,7 @@ type Rehearsal struct {
 
 // draft makes a draft ready, once for each revision. The error is quiz.Problems while it cannot be walked.
 func (e *Engine) draft(d Draft) (*Source, error) {
-	tables, err := e.store.TablesState(d.Quiz.ID)
+	tables, err := e.store.Documents.TablesState(d.Quiz.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -40,7 +40,7 @@ func (e *Engine) draft(d Draft) (*Source, error) {
 		if err != nil {
 			return nil, 0, err
 		}
-		tables, err := e.store.Tables(d.Quiz.ID)
+		tables, err := e.store.Documents.Tables(d.Quiz.ID)
 		if err != nil {
 			return nil, 0, err
 		}

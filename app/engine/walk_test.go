@@ -36,7 +36,7 @@ func newWorld(t *testing.T, parts string) *world {
 	if w.Engine, err = New(s, Options{Now: now}); err != nil {
 		t.Fatal(err)
 	}
-	q, err := s.CreateQuizText("Pages", []byte(`{"format":"omphalos-quiz/1","name":"Pages","scales":[{"id":"s"}],`+parts+`}`))
+	q, err := s.Documents.CreateQuizText("Pages", []byte(`{"format":"omphalos-quiz/1","name":"Pages","scales":[{"id":"s"}],`+parts+`}`))
 	require.NoError(t, err)
 	w.quiz = q.ID
 	w.launch("pages")
@@ -45,7 +45,7 @@ func newWorld(t *testing.T, parts string) *world {
 
 func (w *world) launch(slug string) {
 	w.Helper()
-	q, err := w.s.Quiz(w.quiz)
+	q, err := w.s.Documents.Quiz(w.quiz)
 	require.NoError(w, err)
 	_, err = quiz.Read(q.Document)
 	require.NoError(w, err)
@@ -100,7 +100,7 @@ func (p *somebody) send(fields string) *somebody {
 func (w *world) responses() []*store.Response {
 	w.Helper()
 	var out []*store.Response
-	for r, err := range w.s.Reader(w.quiz, store.All).All() {
+	for r, err := range w.s.Responses.Reader(w.quiz, store.All).All() {
 		require.NoError(w, err)
 		out = append(out, r)
 	}
@@ -252,7 +252,7 @@ func TestBackFromAnEndingThatKeepsNothing(t *testing.T) {
 	list = w.responses()
 	require.Len(t, list, 1)
 	require.Contains(t, string(list[0].Answers), "yes", "the first that is kept stays")
-	counts, err := w.s.QuizCounts(w.quiz, time.UTC)
+	counts, err := w.s.Responses.QuizCounts(w.quiz, time.UTC)
 	require.NoError(t, err)
 	require.Equal(t, map[string]int{"lead": 1, "none": 0}, counts.Outcomes)
 }
@@ -275,12 +275,12 @@ func TestAKeptWalkEndsWhereItEnded(t *testing.T) {
 func TestAKeyThatATableLacks(t *testing.T) {
 	w := newWorld(t, `"questions":[{"id":"a","kind":"single","text":"A?","choices":[{"id":"x","label":"X"},{"id":"y","label":"Y"}]}],
 		"outcomes":[{"id":"o","ending":{"kind":"redirect","lookup":{"table":"shops","key":"a","column":"link","fallback":"https://fallback.example/{a.id}"}}}],"otherwise":"o"`)
-	require.NoError(t, w.s.SaveTable(w.quiz, 1, 0, &store.Table{Name: "shops", Columns: []string{"key", "link"},
+	require.NoError(t, w.s.Documents.SaveTable(w.quiz, 1, 0, &store.Table{Name: "shops", Columns: []string{"key", "link"},
 		Rows: [][]string{{"x", "https://shop.example/"}}}))
 	for answer, to := range map[string]string{"x": "https://shop.example/", "y": "https://fallback.example/y"} {
 		require.Equal(t, to, w.somebody(answer).open("").send("a="+answer).reply.To)
 	}
-	misses, err := w.s.Misses(w.quiz)
+	misses, err := w.s.Documents.Misses(w.quiz)
 	require.NoError(t, err)
 	require.Len(t, misses, 1)
 	require.Equal(t, "y", misses[0].Key)
@@ -292,7 +292,7 @@ func TestNothingStaleRunsOn(t *testing.T) {
 	w := newWorld(t, `"questions":[{"id":"p","kind":"single","text":"Where?","choices_from":{"table":"places","label":"name"}},{"id":"z","kind":"statement","text":"Z"}],
 		"outcomes":[{"id":"o"}],"otherwise":"o"`)
 	table := func(base int, name string) {
-		require.NoError(t, w.s.SaveTable(w.quiz, 1, base, &store.Table{Name: "places", Columns: []string{"key", "name"}, Rows: [][]string{{"c", name}}}))
+		require.NoError(t, w.s.Documents.SaveTable(w.quiz, 1, base, &store.Table{Name: "places", Columns: []string{"key", "name"}, Rows: [][]string{{"c", name}}}))
 	}
 	label := func() string { return w.somebody("").open("").reply.Screen.Blocks[0].Inputs[0].Label }
 	table(0, "Cologne")
@@ -303,11 +303,11 @@ func TestNothingStaleRunsOn(t *testing.T) {
 	p.send("")
 	list := w.responses()
 	require.Len(t, list, 1)
-	a, err := w.s.Answered(list[0])
+	a, err := w.s.Responses.Answered(list[0])
 	require.NoError(t, err)
 	require.Equal(t, "Köln", a.Doc.Questions[0].Choices[0].Label, "as it was called when they finished")
 	table(2, "Colonia")
-	a, err = w.s.Answered(list[0])
+	a, err = w.s.Responses.Answered(list[0])
 	require.NoError(t, err)
 	require.Equal(t, "Köln", a.Doc.Questions[0].Choices[0].Label)
 
@@ -316,18 +316,18 @@ func TestNothingStaleRunsOn(t *testing.T) {
 	w.launch("pages")
 	require.Equal(t, 2, w.somebody("").open("").reply.Screen.S.Number)
 	require.Equal(t, 1, midway.open(midway.at).reply.Source.Number)
-	require.NoError(t, w.s.DeleteQuiz(w.quiz))
+	require.NoError(t, w.s.Documents.DeleteQuiz(w.quiz))
 	_, err = w.Get(w.somebody("").visit(""))
 	require.ErrorIs(t, err, store.ErrNotFound)
 }
 
 func rename(t *testing.T, w *world, text string) {
 	t.Helper()
-	q, err := w.s.Quiz(w.quiz)
+	q, err := w.s.Documents.Quiz(w.quiz)
 	require.NoError(t, err)
 	edited, err := quiz.Edit(q.Document, quiz.Patch{quiz.Add("/questions/1/text", text)})
 	require.NoError(t, err)
-	require.NoError(t, w.s.Swap(q.Revision, &store.Next{Name: q.Name, Document: edited.Text,
+	require.NoError(t, w.s.Documents.Swap(q.Revision, &store.Next{Name: q.Name, Document: edited.Text,
 		Revision: store.Revision{QuizID: q.ID, Number: q.Revision + 1, EditID: "x", AccountID: 1, At: w.clock}, History: store.History{QuizID: q.ID, AccountID: 1}}))
 }
 
@@ -345,14 +345,14 @@ func TestTheWayIsCounted(t *testing.T) {
 	quiet.Quiet = true
 	_, err = w.Get(quiet)
 	require.NoError(t, err)
-	other, err := w.s.CreateQuiz(quiz.New("Other"))
+	other, err := w.s.Documents.CreateQuiz(quiz.New("Other"))
 	require.NoError(t, err)
-	_, err = w.s.Submit(&store.Response{ID: "flush", QuizID: other.ID, At: w.clock}) // takes the events along
+	_, err = w.s.Responses.Submit(&store.Response{ID: "flush", QuizID: other.ID, At: w.clock}) // takes the events along
 	require.NoError(t, err)
-	counts, err := w.s.QuizCounts(w.quiz, time.UTC)
+	counts, err := w.s.Responses.QuizCounts(w.quiz, time.UTC)
 	require.NoError(t, err)
 	require.Equal(t, []int{1, 1, 1}, []int{counts.Views, counts.Starts, counts.Finishes})
-	steps, err := w.s.StageCounts(w.quiz, store.StageStep)
+	steps, err := w.s.Responses.StageCounts(w.quiz, store.StageStep)
 	require.NoError(t, err)
 	require.Equal(t, map[string]int{"a": 1, "b": 1}, steps)
 }
@@ -394,7 +394,7 @@ func TestSpeedIsToldByTheMillisecond(t *testing.T) {
 		v.Address = netip.MustParseAddr("192.0.2.7")
 		_, err = w.Post(v, url.Values{"b": {"words"}})
 		require.NoError(t, err)
-		r, err := w.s.Response(took.String())
+		r, err := w.s.Responses.Response(took.String())
 		require.NoError(t, err)
 		require.Equal(t, aside, r.Suspect != "", took)
 	}

@@ -152,7 +152,7 @@ func (v *view) Sorted() string {
 // archive puts a quiz aside, or back.
 func (h *Handler) archive(aside bool) gin.HandlerFunc {
 	return func(c *gin.Context) {
-		if err := h.Store.Archive(c.Param("id"), aside); err != nil {
+		if err := h.Store.Documents.Archive(c.Param("id"), aside); err != nil {
 			page.Failed(c, err)
 			return
 		}
@@ -165,7 +165,7 @@ func (h *Handler) archive(aside bool) gin.HandlerFunc {
 }
 
 func (h *Handler) tag(c *gin.Context) {
-	err := h.Store.SetTags(c.Param("id"), c.PostForm("tags"))
+	err := h.Store.Documents.SetTags(c.Param("id"), c.PostForm("tags"))
 	if errors.Is(err, store.ErrTags) {
 		again := url.Values{"tagged": {c.Param("id")}, "typed": {c.PostForm("tags")}}
 		c.Redirect(http.StatusSeeOther, "/?"+again.Encode())

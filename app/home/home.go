@@ -89,7 +89,7 @@ type justDeleted struct {
 
 // justDeleted reads a quiz of the bin; nil where it is not there any longer.
 func (h *Handler) justDeleted(id string) (*justDeleted, error) {
-	bin, err := h.Store.Bin()
+	bin, err := h.Store.Documents.Bin()
 	if err != nil {
 		return nil, err
 	}
@@ -97,7 +97,7 @@ func (h *Handler) justDeleted(id string) (*justDeleted, error) {
 		if q.ID != id {
 			continue
 		}
-		counts, err := h.Store.QuizCounts(id, time.UTC)
+		counts, err := h.Store.Responses.QuizCounts(id, time.UTC)
 		if err != nil {
 			return nil, err
 		}
@@ -132,7 +132,7 @@ func (h *Handler) show(c *gin.Context) {
 		v.TagsNot = &refusedTags{ID: id, Typed: c.Query("typed")}
 	}
 	if id := c.Query("archived"); id != "" {
-		if v.Aside, err = h.Store.Quiz(id); err != nil || v.Aside.ArchivedAt == nil {
+		if v.Aside, err = h.Store.Documents.Quiz(id); err != nil || v.Aside.ArchivedAt == nil {
 			v.Aside = nil // it no longer exists, or back already
 		}
 	}
@@ -155,7 +155,7 @@ func (h *Handler) show(c *gin.Context) {
 
 // view reads the ledger: quizzes and tallies, no response.
 func (h *Handler) view(a *store.Account, chosen choice) (*view, error) {
-	quizzes, err := h.Store.QuizzesOf(a)
+	quizzes, err := h.Store.People.QuizzesOf(a)
 	if err != nil {
 		return nil, err
 	}
@@ -165,7 +165,7 @@ func (h *Handler) view(a *store.Account, chosen choice) (*view, error) {
 			return nil, err
 		}
 	}
-	counts, err := h.Store.Counts(func(id string) *time.Location {
+	counts, err := h.Store.Responses.Counts(func(id string) *time.Location {
 		if d := docs[id]; d != nil {
 			return d.Zone()
 		}
@@ -183,9 +183,9 @@ func (h *Handler) view(a *store.Account, chosen choice) (*view, error) {
 		v.Lines = append(v.Lines, l)
 	}
 	v.arrange()
-	bin, err := h.Store.Bin()
+	bin, err := h.Store.Documents.Bin()
 	for _, q := range bin {
-		if sees, err := h.Store.Sees(a, q.ID); err != nil || !sees {
+		if sees, err := h.Store.People.Sees(a, q.ID); err != nil || !sees {
 			continue // what cannot be looked up is not shown
 		}
 		v.Bin = append(v.Bin, binnedQuiz{Quiz: q, Day: q.PurgeDay().Format("2 January")})
@@ -213,7 +213,7 @@ func (h *Handler) line(q store.Quiz, d *quiz.Document, counts *store.Counts) (li
 	if q.LiveVersion == 0 {
 		return l, nil
 	}
-	live, err := h.Store.VersionRevision(q.ID, q.LiveVersion)
+	live, err := h.Store.Documents.VersionRevision(q.ID, q.LiveVersion)
 	if err != nil {
 		return l, err
 	}
@@ -289,7 +289,7 @@ func (h *Handler) create(c *gin.Context) {
 const maxName = 200
 
 func (h *Handler) duplicate(c *gin.Context) {
-	q, err := h.Store.Quiz(c.Param("id"))
+	q, err := h.Store.Documents.Quiz(c.Param("id"))
 	var edited *quiz.Edited
 	if err == nil {
 		edited, err = quiz.Edit(q.Document, quiz.Patch{quiz.Add("/name", q.Name+" (copy)")})
@@ -309,9 +309,9 @@ func (h *Handler) duplicate(c *gin.Context) {
 }
 
 func (h *Handler) delete(c *gin.Context) {
-	q, err := h.Store.Quiz(c.Param("id"))
+	q, err := h.Store.Documents.Quiz(c.Param("id"))
 	if err == nil {
-		err = h.Store.DeleteQuiz(q.ID)
+		err = h.Store.Documents.DeleteQuiz(q.ID)
 	}
 	if err != nil {
 		page.Failed(c, err)
@@ -321,7 +321,7 @@ func (h *Handler) delete(c *gin.Context) {
 }
 
 func (h *Handler) restore(c *gin.Context) {
-	if err := h.Store.RestoreQuiz(c.Param("id")); err != nil {
+	if err := h.Store.Documents.RestoreQuiz(c.Param("id")); err != nil {
 		page.Failed(c, err)
 		return
 	}

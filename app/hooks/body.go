@@ -39,7 +39,7 @@ func (s *Sender) body(d *store.Delivery, h *store.Hook) ([]byte, error) {
 		err = s.example(h, m.Data)
 	case store.EventLaunched:
 		var q *store.Quiz
-		if q, err = s.Store.Quiz(d.QuizID); err == nil {
+		if q, err = s.Store.Documents.Quiz(d.QuizID); err == nil {
 			m.Data["version"], m.Data["name"] = q.LiveVersion, q.Name
 		}
 	default:
@@ -65,11 +65,11 @@ func filled(m map[string]string) map[string]string {
 
 // response writes a response, and for an event of a deal what came of it.
 func (s *Sender) response(d *store.Delivery, h *store.Hook, data map[string]any) error {
-	r, err := s.Store.Response(d.ResponseID)
+	r, err := s.Store.Responses.Response(d.ResponseID)
 	if err != nil {
 		return err
 	}
-	a, err := s.Store.Answered(r)
+	a, err := s.Store.Responses.Answered(r)
 	if err != nil {
 		return fmt.Errorf("response %s: %w", r.ID, err)
 	}
@@ -78,7 +78,7 @@ func (s *Sender) response(d *store.Delivery, h *store.Hook, data map[string]any)
 	}
 	write(a, h, data)
 	if d.Event == store.EventDeal {
-		deal, err := s.Store.DealOf(r.ID)
+		deal, err := s.Store.Responses.DealOf(r.ID)
 		if err != nil {
 			return err
 		}
@@ -157,13 +157,13 @@ func (s *Sender) matches(h *store.Hook, r *store.Response) (bool, error) {
 
 // example writes an invented person who went through the quiz, as it is live or else as it stands.
 func (s *Sender) example(h *store.Hook, data map[string]any) error {
-	q, err := s.Store.Quiz(h.QuizID)
+	q, err := s.Store.Documents.Quiz(h.QuizID)
 	if err != nil {
 		return err
 	}
 	var doc *quiz.Document
 	if q.LiveVersion > 0 {
-		doc, err = s.Store.VersionDocument(q.ID, q.LiveVersion)
+		doc, err = s.Store.Documents.VersionDocument(q.ID, q.LiveVersion)
 	} else {
 		doc, err = quiz.ReadStored(q.Document)
 	}

@@ -59,7 +59,7 @@ func (s *Sender) Send(ctx context.Context) error {
 	if s.client == nil {
 		s.client = client(s.Allowed)
 	}
-	list, err := s.Store.DueDeliveries(batch)
+	list, err := s.Store.Deliveries.DueDeliveries(batch)
 	if err != nil {
 		return err
 	}
@@ -86,16 +86,16 @@ func (s *Sender) Send(ctx context.Context) error {
 
 // one makes one attempt and stores how it ended.
 func (s *Sender) one(d *store.Delivery) error {
-	h, err := s.Store.Hook(d.QuizID, d.HookID)
+	h, err := s.Store.Deliveries.Hook(d.QuizID, d.HookID)
 	if store.IsNotFound(err) {
-		return s.Store.DropDelivery(d.ID)
+		return s.Store.Deliveries.DropDelivery(d.ID)
 	}
 	if err != nil {
 		return err
 	}
 	if d.Body == nil {
 		if d.Body, err = s.body(d, h); store.IsNotFound(err) || errors.Is(err, errNotFor) { // deleted, or not for this hook
-			return s.Store.DropDelivery(d.ID)
+			return s.Store.Deliveries.DropDelivery(d.ID)
 		} else if err != nil {
 			return err
 		}
@@ -104,7 +104,7 @@ func (s *Sender) one(d *store.Delivery) error {
 	d.Attempts++
 	on := !h.Off
 	s.settle(d, h)
-	if err := s.Store.Settle(d, h); err != nil || !on || !h.Off {
+	if err := s.Store.Deliveries.Settle(d, h); err != nil || !on || !h.Off {
 		return err
 	}
 	return s.sayOff(h)
@@ -112,13 +112,13 @@ func (s *Sender) one(d *store.Delivery) error {
 
 // sayOff writes to anyone who made a hook that the program has switched it off.
 func (s *Sender) sayOff(h *store.Hook) error {
-	q, err := s.Store.Quiz(h.QuizID)
+	q, err := s.Store.Documents.Quiz(h.QuizID)
 	if err != nil {
 		return err
 	}
-	who, err := s.Store.Account(h.AccountID)
+	who, err := s.Store.People.Account(h.AccountID)
 	if store.IsNotFound(err) {
-		who, err = s.Store.FirstAccount()
+		who, err = s.Store.People.FirstAccount()
 	}
 	if err != nil {
 		return err
@@ -131,7 +131,7 @@ func (s *Sender) sayOff(h *store.Hook) error {
 	if err != nil {
 		return err
 	}
-	return s.Store.QueueMail(&store.Mail{
+	return s.Store.Deliveries.QueueMail(&store.Mail{
 		QuizID: h.QuizID, MessageID: "hook:" + h.ID + ":" + store.NewID(), Recipients: who.Email, Content: content,
 	})
 }

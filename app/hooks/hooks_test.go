@@ -90,11 +90,11 @@ func newWorld(t *testing.T, events ...string) *world {
 	s, err := store.Open(dir, store.Options{Now: now})
 	require.NoError(t, err)
 	t.Cleanup(func() { require.NoError(t, s.Close()) })
-	q, err := s.QuizBySlug("living-wall")
+	q, err := s.Documents.QuizBySlug("living-wall")
 	require.NoError(t, err)
-	list, err := s.Hooks(q.ID)
+	list, err := s.Deliveries.Hooks(q.ID)
 	require.NoError(t, err)
-	require.NoError(t, s.DropHook(q.ID, list[0].ID))
+	require.NoError(t, s.Deliveries.DropHook(q.ID, list[0].ID))
 	receiver := httptest.NewServer(http.HandlerFunc(func(rw http.ResponseWriter, r *http.Request) {
 		body, err := io.ReadAll(r.Body)
 		require.NoError(t, err)
@@ -116,7 +116,7 @@ func newWorld(t *testing.T, events ...string) *world {
 	}))
 	t.Cleanup(receiver.Close)
 	w.hook = &store.Hook{QuizID: q.ID, URL: receiver.URL + "/quiz", Events: strings.Join(events, ",")}
-	require.NoError(t, s.AddHook(w.hook))
+	require.NoError(t, s.Deliveries.AddHook(w.hook))
 	w.Store, w.quiz = s, q.ID
 	w.Sender = &Sender{Store: s, Now: now, Allowed: []netip.Prefix{netip.MustParsePrefix("127.0.0.0/8")}}
 	return w
@@ -130,11 +130,11 @@ func (w *world) later(d time.Duration) {
 
 func (w *world) finish(t *testing.T, id, email string) *store.Response {
 	t.Helper()
-	list, err := w.Reader(w.quiz, store.Genuine).Before(store.Cursor{}, 1)
+	list, err := w.Responses.Reader(w.quiz, store.Genuine).Before(store.Cursor{}, 1)
 	require.NoError(t, err)
 	r := list[0]
 	r.ID, r.Email, r.At = id, email, w.Now()
-	_, err = w.Submit(&r)
+	_, err = w.Responses.Submit(&r)
 	require.NoError(t, err)
 	return &r
 }
@@ -149,10 +149,10 @@ func TestEventsComeSigned(t *testing.T) {
 	w := newWorld(t, store.EventFinished, store.EventLead, store.EventDeal, store.EventLaunched)
 	r := w.finish(t, "one00000001", "orla@fenhall.example")
 	w.finish(t, "two00000002", "")
-	require.NoError(t, w.SetDeals(w.quiz, []store.Deal{{ResponseID: r.ID, State: store.DealWon, Amount: "12400", Currency: "EUR"}}))
+	require.NoError(t, w.Responses.SetDeals(w.quiz, []store.Deal{{ResponseID: r.ID, State: store.DealWon, Amount: "12400", Currency: "EUR"}}))
 	_, err := w.LaunchAgain(w.quiz, 1, 1)
 	require.NoError(t, err)
-	require.NoError(t, w.TestHook(w.quiz, w.hook.ID))
+	require.NoError(t, w.Deliveries.TestHook(w.quiz, w.hook.ID))
 	for range 3 { // a few of one hook at a time
 		w.send(t)
 	}
@@ -182,10 +182,10 @@ func TestEventsComeSigned(t *testing.T) {
 
 	w = newWorld(t, store.EventFinished, store.EventDeal, store.EventLaunched)
 	other := &store.Hook{QuizID: w.quiz, URL: w.hook.URL, Secret: w.hook.Secret, Events: w.hook.Events, Outcomes: "nowhere,elsewhere"}
-	require.NoError(t, w.AddHook(other))
-	require.NoError(t, w.DropHook(w.quiz, w.hook.ID))
+	require.NoError(t, w.Deliveries.AddHook(other))
+	require.NoError(t, w.Deliveries.DropHook(w.quiz, w.hook.ID))
 	r = w.finish(t, "one00000001", "")
-	require.NoError(t, w.SetDeals(w.quiz, []store.Deal{{ResponseID: r.ID, State: store.DealWon}}))
+	require.NoError(t, w.Responses.SetDeals(w.quiz, []store.Deal{{ResponseID: r.ID, State: store.DealWon}}))
 	_, err = w.LaunchAgain(w.quiz, 1, 1)
 	require.NoError(t, err)
 	w.send(t)
@@ -218,7 +218,7 @@ func TestWhatFailsIsTriedAgain(t *testing.T) {
 	for _, id := range w.ids {
 		require.Equal(t, w.ids[0], id)
 	}
-	list, err := w.Deliveries(w.quiz, 5)
+	list, err := w.Deliveries.Newest(w.quiz, 5)
 	require.NoError(t, err)
 	require.Equal(t, store.DeliveryFailed, list[0].State)
 	require.Equal(t, 503, list[0].Code)
@@ -228,7 +228,7 @@ func TestWhatFailsIsTriedAgain(t *testing.T) {
 		w.finish(t, "r"+w.Now().Format("0102150405"), "")
 		w.send(t)
 	}
-	h, err := w.Hook(w.quiz, w.hook.ID)
+	h, err := w.Deliveries.Hook(w.quiz, w.hook.ID)
 	require.NoError(t, err)
 	require.True(t, h.Off)
 	require.Equal(t, "Deliveries have failed for five days.", h.Why)
@@ -237,16 +237,16 @@ func TestWhatFailsIsTriedAgain(t *testing.T) {
 	w.later(time.Hour)
 	w.send(t)
 	require.Len(t, w.ids, before, "an address that is off is told nothing")
-	require.NoError(t, w.SwitchHook(w.quiz, h.ID, false))
+	require.NoError(t, w.Deliveries.SwitchHook(w.quiz, h.ID, false))
 	for range 10 {
 		w.later(12 * time.Hour)
 		w.send(t)
 	}
 	require.Greater(t, len(w.ids), before)
-	list, err = w.Deliveries(w.quiz, 3)
+	list, err = w.Deliveries.Newest(w.quiz, 3)
 	require.NoError(t, err)
 	require.Equal(t, store.DeliverySent, list[0].State)
-	require.NoError(t, w.Resend(w.quiz, list[0].ID))
+	require.NoError(t, w.Deliveries.Resend(w.quiz, list[0].ID))
 	before = len(w.ids)
 	w.send(t)
 	require.Len(t, w.ids, before+1)
@@ -260,7 +260,7 @@ func TestWhatIsRefused(t *testing.T) {
 	w.code = http.StatusFound
 	w.finish(t, "one00000001", "")
 	w.send(t)
-	list, err := w.Deliveries(w.quiz, 1)
+	list, err := w.Deliveries.Newest(w.quiz, 1)
 	require.NoError(t, err)
 	require.Equal(t, 302, list[0].Code)
 	require.Len(t, w.ids, 1)
@@ -269,7 +269,7 @@ func TestWhatIsRefused(t *testing.T) {
 	w.later(time.Minute)
 	w.send(t)
 	require.Len(t, w.ids, 1)
-	list, err = w.Deliveries(w.quiz, 1)
+	list, err = w.Deliveries.Newest(w.quiz, 1)
 	require.NoError(t, err)
 	require.Contains(t, list[0].Said, "127.0.0.1 isn’t a public address")
 
@@ -277,7 +277,7 @@ func TestWhatIsRefused(t *testing.T) {
 	w.code = http.StatusGone
 	w.finish(t, "one00000001", "")
 	w.send(t)
-	h, err := w.Hook(w.quiz, w.hook.ID)
+	h, err := w.Deliveries.Hook(w.quiz, w.hook.ID)
 	require.NoError(t, err)
 	require.True(t, h.Off)
 }
@@ -289,8 +289,8 @@ func TestADeletedResponseIsNotTold(t *testing.T) {
 	r := w.finish(t, "one00000001", "orla@fenhall.example")
 	w.send(t)
 	require.NotEmpty(t, w.ids)
-	require.NoError(t, w.DeleteResponse(w.quiz, r.ID))
-	list, err := w.Deliveries(w.quiz, 5)
+	require.NoError(t, w.Responses.DeleteResponse(w.quiz, r.ID))
+	list, err := w.Deliveries.Newest(w.quiz, 5)
 	require.NoError(t, err)
 	require.Empty(t, list)
 }
@@ -299,14 +299,14 @@ func TestADeletedResponseIsNotTold(t *testing.T) {
 func TestASlowReceiverKeepsNoOtherWaiting(t *testing.T) {
 	w := newWorld(t, store.EventFinished)
 	for range 600 {
-		require.NoError(t, w.TestHook(w.quiz, w.hook.ID))
+		require.NoError(t, w.Deliveries.TestHook(w.quiz, w.hook.ID))
 	}
 	quick := &store.Hook{QuizID: w.quiz, URL: w.hook.URL + "/quick", Events: store.EventFinished}
-	require.NoError(t, w.AddHook(quick))
+	require.NoError(t, w.Deliveries.AddHook(quick))
 	w.later(time.Second)
-	require.NoError(t, w.TestHook(w.quiz, quick.ID))
+	require.NoError(t, w.Deliveries.TestHook(w.quiz, quick.ID))
 	of := func() map[string]int {
-		list, err := w.DueDeliveries(batch)
+		list, err := w.Deliveries.DueDeliveries(batch)
 		require.NoError(t, err)
 		out := map[string]int{}
 		for _, d := range list {
@@ -316,7 +316,7 @@ func TestASlowReceiverKeepsNoOtherWaiting(t *testing.T) {
 	}
 	require.Equal(t, map[string]int{w.hook.ID: 4, quick.ID: 1}, of())
 	now := w.Now()
-	require.NoError(t, w.Settle(&store.Delivery{ID: "none"}, &store.Hook{ID: w.hook.ID, FailingSince: &now}))
+	require.NoError(t, w.Deliveries.Settle(&store.Delivery{ID: "none"}, &store.Hook{ID: w.hook.ID, FailingSince: &now}))
 	require.Equal(t, map[string]int{w.hook.ID: 1, quick.ID: 1}, of(), "one that fails gets one try at a time")
 }
 
@@ -326,20 +326,20 @@ func TestWhatHappensWhileItIsSent(t *testing.T) {
 	w := newWorld(t, store.EventFinished)
 	ctx, end := context.WithCancel(context.Background())
 	w.during = func() {
-		require.NoError(t, w.SwitchHook(w.quiz, w.hook.ID, true))
+		require.NoError(t, w.Deliveries.SwitchHook(w.quiz, w.hook.ID, true))
 		end()
 	}
 	w.finish(t, "one00000001", "")
 	require.NoError(t, w.Send(ctx))
-	h, err := w.Hook(w.quiz, w.hook.ID)
+	h, err := w.Deliveries.Hook(w.quiz, w.hook.ID)
 	require.NoError(t, err)
 	require.True(t, h.Off)
 	require.Empty(t, h.Why)
-	list, err := w.Deliveries(w.quiz, 1)
+	list, err := w.Deliveries.Newest(w.quiz, 1)
 	require.NoError(t, err)
 	require.Equal(t, store.DeliverySent, list[0].State)
 	w.during = nil
-	require.NoError(t, w.SwitchHook(w.quiz, w.hook.ID, false))
+	require.NoError(t, w.Deliveries.SwitchHook(w.quiz, w.hook.ID, false))
 	w.finish(t, "two00000002", "")
 	require.NoError(t, w.Send(ctx))
 	require.Len(t, w.ids, 1, "nothing is begun once the server ends")
@@ -366,7 +366,7 @@ func TestASilentReceiverDelaysNobody(t *testing.T) {
 // A test brings an invented person who went through the quiz, with all that a response brings.
 func TestATestIsAWholeExample(t *testing.T) {
 	w := newWorld(t, store.EventLead)
-	require.NoError(t, w.TestHook(w.quiz, w.hook.ID))
+	require.NoError(t, w.Deliveries.TestHook(w.quiz, w.hook.ID))
 	w.send(t)
 	real := w.finish(t, "real00000001", "orla@fenhall.example")
 	w.send(t)
@@ -378,7 +378,7 @@ func TestATestIsAWholeExample(t *testing.T) {
 	for name := range lead.Data {
 		require.Contains(t, example.Data, name, "a test has every field of a response")
 	}
-	doc, err := w.VersionDocument(w.quiz, real.Version)
+	doc, err := w.Documents.VersionDocument(w.quiz, real.Version)
 	require.NoError(t, err)
 	answers := example.Data["answers"].(map[string]any)
 	require.NotEmpty(t, answers)
@@ -394,14 +394,14 @@ func TestATestIsAWholeExample(t *testing.T) {
 // Labels are the words that the ids of a response have in its version.
 func TestLabelsBesideIds(t *testing.T) {
 	w := newWorld(t, store.EventLead)
-	require.NoError(t, w.DropHook(w.quiz, w.hook.ID))
+	require.NoError(t, w.Deliveries.DropHook(w.quiz, w.hook.ID))
 	w.hook.Labels = true
-	require.NoError(t, w.AddHook(w.hook))
+	require.NoError(t, w.Deliveries.AddHook(w.hook))
 	real := w.finish(t, "real00000001", "orla@fenhall.example")
 	w.send(t)
 	require.Len(t, w.got, 1)
 	data := w.got[0].Data
-	doc, err := w.VersionDocument(w.quiz, real.Version)
+	doc, err := w.Documents.VersionDocument(w.quiz, real.Version)
 	require.NoError(t, err)
 	said := data["labels"].(map[string]any)
 	require.Equal(t, doc.OutcomeName(real.Outcome), said["outcome"])
@@ -428,13 +428,13 @@ func TestAConditionOfAHook(t *testing.T) {
 		{`{"fact": "scale.fit", "op": "ge", "value": -1000}`, 1},
 		{`{"fact": "answer.gone", "op": "is", "value": "x"}`, 0},
 	} {
-		require.NoError(t, w.DropHook(w.quiz, w.hook.ID))
+		require.NoError(t, w.Deliveries.DropHook(w.quiz, w.hook.ID))
 		w.hook.Condition, w.got = []byte(c.when), nil
-		require.NoError(t, w.AddHook(w.hook))
+		require.NoError(t, w.Deliveries.AddHook(w.hook))
 		w.finish(t, fmt.Sprint("real0000010", i), "orla@fenhall.example")
 		w.send(t)
 		require.Len(t, w.got, c.told, c.when)
-		waiting, err := w.Waiting()
+		waiting, err := w.Deliveries.Waiting()
 		require.NoError(t, err)
 		require.Zero(t, waiting, "what it is not told of does not wait")
 	}

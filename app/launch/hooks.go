@@ -62,7 +62,7 @@ type deliveryView struct {
 const shownDeliveries = 30
 
 func (h *Handler) hooks(s *view) (*hooksPart, error) {
-	list, err := h.Store.Hooks(s.Draft.Quiz.ID)
+	list, err := h.Store.Deliveries.Hooks(s.Draft.Quiz.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -107,7 +107,7 @@ func (h *Handler) hooks(s *view) (*hooksPart, error) {
 
 // log is what was sent last; to are the addresses of the hooks.
 func (h *Handler) log(d *workbench.Draft, to map[string]string) ([]deliveryView, error) {
-	list, err := h.Store.Deliveries(d.Quiz.ID, shownDeliveries)
+	list, err := h.Store.Deliveries.Newest(d.Quiz.ID, shownDeliveries)
 	var out []deliveryView
 	for _, one := range list {
 		v := deliveryView{Delivery: one, When: d.Moment(one.At), To: to[one.HookID], Text: indented(one.Body)}
@@ -134,7 +134,7 @@ func (h *Handler) deliveries(c *gin.Context) {
 	if d == nil {
 		return
 	}
-	hooks, err := h.Store.Hooks(d.Quiz.ID)
+	hooks, err := h.Store.Deliveries.Hooks(d.Quiz.ID)
 	if err != nil {
 		page.Failed(c, err)
 		return
@@ -176,7 +176,7 @@ func (h *Handler) addHook(c *gin.Context) {
 		if hook.Condition, err = h.conditionOf(id, c.PostForm("as")); err != nil {
 			break
 		}
-		if err = h.Store.AddHook(hook); errors.Is(err, store.ErrManyHooks) {
+		if err = h.Store.Deliveries.AddHook(hook); errors.Is(err, store.ErrManyHooks) {
 			err = refused("You’ve reached the limit of webhooks for this quiz. Delete one to add another.")
 		} else if err == nil {
 			h.secret(c, hook.URL, hook.Secret)
@@ -191,7 +191,7 @@ func (h *Handler) conditionOf(quizID, message string) ([]byte, error) {
 	if message == "" {
 		return nil, nil
 	}
-	q, err := h.Store.Quiz(quizID)
+	q, err := h.Store.Documents.Quiz(quizID)
 	if err != nil {
 		return nil, err
 	}
@@ -211,10 +211,10 @@ func (h *Handler) conditionOf(quizID, message string) ([]byte, error) {
 
 // rotateHook gives a hook a new secret and shows it this once.
 func (h *Handler) rotateHook(c *gin.Context) {
-	hook, err := h.Store.Hook(c.Param("id"), c.Param("hook"))
+	hook, err := h.Store.Deliveries.Hook(c.Param("id"), c.Param("hook"))
 	var secret string
 	if err == nil {
-		secret, err = h.Store.RotateSecret(hook.QuizID, hook.ID)
+		secret, err = h.Store.Deliveries.RotateSecret(hook.QuizID, hook.ID)
 	}
 	if err != nil {
 		h.saved("hooks", func(*gin.Context, edit.Actor, string) error { return err })(c)
@@ -233,13 +233,17 @@ func (h *Handler) secret(c *gin.Context, to, secret string) {
 // hookVerbs are what is done to a hook, by the end of its address.
 func (h *Handler) hookVerbs() map[string]func(*gin.Context, edit.Actor, string) error {
 	return map[string]func(*gin.Context, edit.Actor, string) error{
-		"test": func(c *gin.Context, _ edit.Actor, id string) error { return h.Store.TestHook(id, c.Param("hook")) },
+		"test": func(c *gin.Context, _ edit.Actor, id string) error {
+			return h.Store.Deliveries.TestHook(id, c.Param("hook"))
+		},
 		"off": func(c *gin.Context, _ edit.Actor, id string) error {
-			return h.Store.SwitchHook(id, c.Param("hook"), true)
+			return h.Store.Deliveries.SwitchHook(id, c.Param("hook"), true)
 		},
 		"on": func(c *gin.Context, _ edit.Actor, id string) error {
-			return h.Store.SwitchHook(id, c.Param("hook"), false)
+			return h.Store.Deliveries.SwitchHook(id, c.Param("hook"), false)
 		},
-		"drop": func(c *gin.Context, _ edit.Actor, id string) error { return h.Store.DropHook(id, c.Param("hook")) },
+		"drop": func(c *gin.Context, _ edit.Actor, id string) error {
+			return h.Store.Deliveries.DropHook(id, c.Param("hook"))
+		},
 	}
 }

@@ -211,13 +211,13 @@ func (h *Handler) Routes(g gin.IRouter) {
 	at.POST("/who", h.saved("who", h.setWho))
 	at.POST("/invite", h.saved("who", h.invite))
 	at.POST("/invitations/:invitation/revoke", h.saved("who", func(c *gin.Context, _ edit.Actor, id string) error {
-		return h.Store.RevokeInvitation(id, c.Param("invitation"))
+		return h.Store.Responses.RevokeInvitation(id, c.Param("invitation"))
 	}))
 	at.GET("/invitations.csv", h.invitations)
 	at.POST("/shared", h.saved("shared", h.setShared))
 	at.POST("/places", h.saved("link", h.addPlace))
 	at.POST("/places/:place/drop", h.saved("link", func(c *gin.Context, _ edit.Actor, id string) error {
-		return h.Store.DropPlace(id, c.Param("place"))
+		return h.Store.Documents.DropPlace(id, c.Param("place"))
 	}))
 	at.POST("/hooks", h.addHook)
 	at.POST("/hooks/:hook/rotate", h.rotateHook)
@@ -226,7 +226,7 @@ func (h *Handler) Routes(g gin.IRouter) {
 	}
 	at.GET("/deliveries", h.deliveries)
 	at.POST("/deliveries/:delivery/resend", h.saved("hooks", func(c *gin.Context, _ edit.Actor, id string) error {
-		return h.Store.Resend(id, c.Param("delivery"))
+		return h.Store.Deliveries.Resend(id, c.Param("delivery"))
 	}))
 	at.POST("/split", h.saved("", h.split))
 	at.POST("/choose/:number", h.saved("", h.choose))

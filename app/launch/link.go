@@ -99,11 +99,11 @@ func (h *Handler) link(s *view, a *store.Access, query url.Values) (*linkPart, e
 		}
 		p.Frames += f
 	}
-	list, err := h.Store.PutPlaces(s.Draft.Quiz.ID)
+	list, err := h.Store.Documents.PutPlaces(s.Draft.Quiz.ID)
 	if err != nil {
 		return nil, err
 	}
-	sources, err := h.Store.SourceCounts(s.Draft.Quiz.ID)
+	sources, err := h.Store.Responses.SourceCounts(s.Draft.Quiz.ID)
 	if err != nil {
 		return nil, err
 	}

@@ -185,7 +185,7 @@ func (h *Handler) codeOf(c *gin.Context) (q *code, name, address string) {
 	}
 	name, address = *d.Quiz.Slug, addressOf(page.Address(c.Request, h.Origin), *d.Quiz.Slug, nil)
 	if id := c.Query("place"); id != "" {
-		p, err := h.Store.PutPlace(d.Quiz.ID, id)
+		p, err := h.Store.Documents.PutPlace(d.Quiz.ID, id)
 		if err != nil {
 			page.Failed(c, err)
 			return nil, "", ""

@@ -53,7 +53,7 @@ func (h *Handler) splitOf(s *view, a *store.Access) (*splitPart, error) {
 	if split == nil {
 		return nil, nil
 	}
-	counts, err := h.Store.VersionCounts(s.Draft.Quiz.ID)
+	counts, err := h.Store.Responses.VersionCounts(s.Draft.Quiz.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -64,7 +64,7 @@ func (h *Handler) splitOf(s *view, a *store.Access) (*splitPart, error) {
 	for i, number := range []int{split.A, split.B} {
 		now[i] = counts[number].Since(split.Before[number])
 		p.Starts[i] = now[i].Starts
-		d, err := h.Store.VersionDocument(s.Draft.Quiz.ID, number)
+		d, err := h.Store.Documents.VersionDocument(s.Draft.Quiz.ID, number)
 		if err != nil {
 			return nil, err
 		}

@@ -38,11 +38,11 @@ type station struct {
 // versions fills in the line of versions, and what differs between the two that are compared.
 func (h *Handler) versions(s *view, query url.Values) error {
 	d := s.Draft
-	list, err := h.Store.Versions(d.Quiz.ID)
+	list, err := h.Store.Documents.Versions(d.Quiz.ID)
 	if err != nil {
 		return err
 	}
-	counts, err := h.Store.VersionCounts(d.Quiz.ID)
+	counts, err := h.Store.Responses.VersionCounts(d.Quiz.ID)
 	if err != nil {
 		return err
 	}
@@ -51,7 +51,7 @@ func (h *Handler) versions(s *view, query url.Values) error {
 		return err
 	}
 	yesterday := time.Now().In(d.Zone).AddDate(0, 0, -1).Format(time.DateOnly)
-	midway, err := h.Store.Midway(d.Quiz.ID, yesterday)
+	midway, err := h.Store.Responses.Midway(d.Quiz.ID, yesterday)
 	if err != nil {
 		return err
 	}
@@ -60,7 +60,7 @@ func (h *Handler) versions(s *view, query url.Values) error {
 		s.Next = list[0].Number + 1
 	}
 	for _, v := range list {
-		who, err := h.Store.AccountName(v.AccountID)
+		who, err := h.Store.People.AccountName(v.AccountID)
 		if err != nil && !errors.Is(err, store.ErrNotFound) {
 			return err
 		}
@@ -165,7 +165,7 @@ func (h *Handler) document(d *workbench.Draft, number int) (*quiz.Document, []by
 	if number == 0 {
 		return d.Doc, d.Quiz.Document, nil
 	}
-	v, err := h.Store.Version(d.Quiz.ID, number)
+	v, err := h.Store.Documents.Version(d.Quiz.ID, number)
 	if err != nil {
 		return nil, nil, err
 	}

@@ -54,7 +54,7 @@ func (h *Handler) who(s *view, a *store.Access) (*whoPart, error) {
 	d := s.Draft
 	p := &whoPart{Opens: edit.LocalTime(a.Opens, d.Zone), Closes: edit.LocalTime(a.Closes, d.Zone), Zone: d.Zone.String(), Access: a, Mails: h.Mails}
 	var err error
-	if p.Taken, err = h.Store.Places(d.Quiz.ID); err != nil {
+	if p.Taken, err = h.Store.Responses.Places(d.Quiz.ID); err != nil {
 		return nil, err
 	}
 	state := a.Shut(time.Now())
@@ -83,7 +83,7 @@ func (h *Handler) who(s *view, a *store.Access) (*whoPart, error) {
 	} else if state == "" && a.Who == store.Invited {
 		p.Now = "Open to invited people, once each."
 	}
-	list, err := h.Store.Invitations(d.Quiz.ID)
+	list, err := h.Store.Responses.Invitations(d.Quiz.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -100,7 +100,7 @@ func (h *Handler) who(s *view, a *store.Access) (*whoPart, error) {
 }
 
 func (h *Handler) setWho(c *gin.Context, who edit.Actor, id string) error {
-	q, err := h.Store.Quiz(id)
+	q, err := h.Store.Documents.Quiz(id)
 	if err != nil {
 		return err
 	}
@@ -180,7 +180,7 @@ func (h *Handler) letter(c *gin.Context, id string) (store.Letter, error) {
 	if subject == "" || !strings.Contains(text, "{link}") {
 		return refuse("The email needs a subject, and {link} in its text for each person’s own link.")
 	}
-	q, err := h.Store.Quiz(id)
+	q, err := h.Store.Documents.Quiz(id)
 	if err != nil {
 		return nil, err
 	}
@@ -229,7 +229,7 @@ func (h *Handler) invitations(c *gin.Context) {
 	if d == nil {
 		return
 	}
-	list, err := h.Store.Invitations(d.Quiz.ID)
+	list, err := h.Store.Responses.Invitations(d.Quiz.ID)
 	if err != nil {
 		page.Failed(c, err)
 		return

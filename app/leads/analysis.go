@@ -40,7 +40,7 @@ func (h *Handler) learned(d *workbench.Draft, from learning, also func(in walk.I
 	if version == 0 {
 		return nil, nil
 	}
-	doc, err := h.Store.VersionDocument(d.Quiz.ID, version)
+	doc, err := h.Store.Documents.VersionDocument(d.Quiz.ID, version)
 	if err != nil {
 		return nil, err
 	}
@@ -48,7 +48,7 @@ func (h *Handler) learned(d *workbench.Draft, from learning, also func(in walk.I
 	if err != nil {
 		return nil, err
 	}
-	deals, err := h.Store.Deals(d.Quiz.ID)
+	deals, err := h.Store.Responses.Deals(d.Quiz.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -95,7 +95,7 @@ func (h *Handler) learned(d *workbench.Draft, from learning, also func(in walk.I
 // newest calls f with the newest responses that a filter chooses, at most mostLearned.
 func (h *Handler) newest(quizID string, only store.Filter, f func(*store.Response, *store.Answered)) error {
 	n := 0
-	for r, err := range h.Store.Reader(quizID, store.Genuine).Only(only).Lean().Newest() {
+	for r, err := range h.Store.Responses.Reader(quizID, store.Genuine).Only(only).Lean().Newest() {
 		if err != nil {
 			return err
 		}

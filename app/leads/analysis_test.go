@@ -16,14 +16,14 @@ func TestTheNewestAreLearnedFrom(t *testing.T) {
 	s, err := store.Open(t.TempDir())
 	require.NoError(t, err)
 	defer func() { require.NoError(t, s.Close()) }()
-	q, err := s.CreateQuiz(quiz.New("Ferns"))
+	q, err := s.Documents.CreateQuiz(quiz.New("Ferns"))
 	require.NoError(t, err)
 	begun := time.Now().UTC().Truncate(time.Second)
 	list := make([]*store.Response, mostLearned+5)
 	for i := range list {
 		list[i] = &store.Response{ID: fmt.Sprintf("past%06d", i), Version: 1, Kept: true, Outcome: "o", At: begun.Add(time.Duration(i) * time.Second)}
 	}
-	n, err := s.BringIn(&store.Import{ID: "past", QuizID: q.ID}, list)
+	n, err := s.Responses.BringIn(&store.Import{ID: "past", QuizID: q.ID}, list)
 	require.NoError(t, err)
 	require.Equal(t, len(list), n)
 	var first, last string

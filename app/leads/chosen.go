@@ -104,7 +104,7 @@ type revenueLine struct {
 
 // newRevenue adds up won deals with an amount; nil where there is none.
 func (h *Handler) newRevenue(v *view) (*revenue, error) {
-	list, err := h.Store.Revenue(v.Draft.Quiz.ID)
+	list, err := h.Store.Responses.Revenue(v.Draft.Quiz.ID)
 	if err != nil || len(list) == 0 {
 		return nil, err
 	}

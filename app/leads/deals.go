@@ -31,7 +31,7 @@ func (h *Handler) setDeal(c *gin.Context) {
 		back.Set("refused", err.Error())
 	} else {
 		d.ResponseID, d.AccountID = c.Param("lead"), workbench.Actor(c).Account
-		if err := h.Store.SetDeals(id, []store.Deal{d}); err != nil {
+		if err := h.Store.Responses.SetDeals(id, []store.Deal{d}); err != nil {
 			page.Failed(c, err)
 			return
 		}
@@ -70,7 +70,7 @@ func (h *Handler) readDeals(quizID, text string) (*dealsPreview, error) {
 			p.Problems = append(p.Problems, fmt.Sprintf("line %d: %v", i+1, err))
 			continue
 		}
-		if d.ResponseID, err = h.Store.Match(quizID, key); err != nil {
+		if d.ResponseID, err = h.Store.Responses.Match(quizID, key); err != nil {
 			return nil, err
 		}
 		if d.ResponseID == "" {
@@ -120,7 +120,7 @@ func (h *Handler) takeDeals(c *gin.Context) {
 		d.ResponseID, d.AccountID = list[i].ResponseID, workbench.Actor(c).Account
 		list[i] = d
 	}
-	err := h.Store.SetDeals(id, list)
+	err := h.Store.Responses.SetDeals(id, list)
 	if errors.Is(err, store.ErrNotFound) {
 		page.Fail(c, http.StatusConflict, "Some of these responses no longer exist", "Go back and paste the list again.")
 		return

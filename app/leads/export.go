@@ -57,7 +57,7 @@ func (h *Handler) export(form string) gin.HandlerFunc {
 			return
 		}
 		v := &view{Draft: d}
-		reader := h.Store.Reader(d.Quiz.ID, store.All).Only(v.filtered(c.Request.URL.Query()))
+		reader := h.Store.Responses.Reader(d.Quiz.ID, store.All).Only(v.filtered(c.Request.URL.Query()))
 		c.Header("Content-Type", forms[form].kind)
 		c.Header("Content-Disposition", `attachment; filename="`+fileName(d)+`-leads.`+form+`"`)
 		c.Header("Cache-Control", "no-store")
@@ -71,7 +71,7 @@ func (h *Handler) export(form string) gin.HandlerFunc {
 // write writes the lines page by page.
 func (h *Handler) write(c *gin.Context, d *workbench.Draft, k *fields, reader *store.Reader, form string) error {
 	control := http.NewResponseController(c.Writer)
-	deals, err := h.Store.Deals(d.Quiz.ID)
+	deals, err := h.Store.Responses.Deals(d.Quiz.ID)
 	if err != nil {
 		return err
 	}
@@ -89,7 +89,7 @@ func (h *Handler) write(c *gin.Context, d *workbench.Draft, k *fields, reader *s
 		_ = control.SetWriteDeadline(
 			time.Now().Add(writeDeadline),
 		) // where there are none, a reader that no longer exists is noticed later
-		a, readErr := h.Store.Answered(r)
+		a, readErr := h.Store.Responses.Answered(r)
 		if readErr != nil {
 			return readErr
 		}

@@ -18,13 +18,13 @@ import (
 
 // fields are the columns of all versions, the oldest first.
 func (h *Handler) fields(d *workbench.Draft, as string) (*fields, error) {
-	versions, err := h.Store.Versions(d.Quiz.ID)
+	versions, err := h.Store.Documents.Versions(d.Quiz.ID)
 	if err != nil {
 		return nil, err
 	}
 	k := &versionFields{map[string][]string{}, map[string]string{}}
 	for _, v := range slices.Backward(versions) {
-		doc, err := h.Store.VersionDocument(d.Quiz.ID, v.Number)
+		doc, err := h.Store.Documents.VersionDocument(d.Quiz.ID, v.Number)
 		if err != nil {
 			return nil, err
 		}

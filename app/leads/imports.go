@@ -399,7 +399,7 @@ func (h *Handler) past(c *gin.Context, d *workbench.Draft) (*bringing, error) {
 	if d.Quiz.LiveVersion == 0 {
 		return nil, errors.New("launch the quiz before you import responses; each response belongs to a version")
 	}
-	live, err := h.Store.VersionDocument(d.Quiz.ID, d.Quiz.LiveVersion)
+	live, err := h.Store.Documents.VersionDocument(d.Quiz.ID, d.Quiz.LiveVersion)
 	if err != nil {
 		return nil, err
 	}
@@ -420,7 +420,7 @@ func (h *Handler) past(c *gin.Context, d *workbench.Draft) (*bringing, error) {
 		return c.PostForm(columnField(column))
 	}, h.Now())
 	if err == nil {
-		b.There, err = h.Store.Present(d.Quiz.ID, b.Responses)
+		b.There, err = h.Store.Responses.Present(d.Quiz.ID, b.Responses)
 	}
 	return b, err
 }
@@ -468,7 +468,7 @@ func (h *Handler) takePast(c *gin.Context) {
 		return
 	}
 	in := &store.Import{ID: store.NewID(), QuizID: d.Quiz.ID, Name: b.Name, AccountID: workbench.Actor(c).Account}
-	if _, err := h.Store.BringIn(in, b.Responses); err != nil {
+	if _, err := h.Store.Responses.BringIn(in, b.Responses); err != nil {
 		page.Failed(c, err)
 		return
 	}

@@ -45,20 +45,20 @@ func (h *Handler) readBeside(v *view) (*beside, error) {
 	q := v.Draft.Quiz
 	out := &beside{Keeping: keepingView{Days: q.KeepDays, What: quiz.FirstOf(q.KeepWhat, store.ForgetContact)}}
 	if q.KeepDays > 0 {
-		n, err := h.Store.Due(q.ID, q.KeepDays, q.KeepWhat, h.Now(), h.Now().Add(24*time.Hour))
+		n, err := h.Store.Responses.Due(q.ID, q.KeepDays, q.KeepWhat, h.Now(), h.Now().Add(24*time.Hour))
 		if err != nil {
 			return nil, err
 		}
 		out.Keeping.Tomorrow = n
 	}
-	imports, err := h.Store.Imports(q.ID)
+	imports, err := h.Store.Responses.Imports(q.ID)
 	if err != nil {
 		return nil, err
 	}
 	for _, in := range imports {
 		out.Imports = append(out.Imports, importLine{in, in.At.In(v.Draft.Zone).Format("2 Jan 2006, 15:04")})
 	}
-	l, err := h.Store.ResultLink(q.ID)
+	l, err := h.Store.Responses.ResultLink(q.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -80,7 +80,7 @@ type keptFilter struct {
 }
 
 func (h *Handler) keptFilters(quizID string) ([]keptFilter, error) {
-	list, err := h.Store.KeptFilters(quizID)
+	list, err := h.Store.Responses.KeptFilters(quizID)
 	var out []keptFilter
 	for _, f := range list {
 		query, bad := url.ParseQuery(f.Query)
@@ -109,7 +109,7 @@ func (h *Handler) keepFilter(c *gin.Context) {
 	}
 	v := &view{Draft: d}
 	v.filtered(query) // what it does not know is not kept
-	err = h.Store.KeepFilter(&store.KeptFilter{QuizID: d.Quiz.ID, Name: name, Query: string(v.Filter)})
+	err = h.Store.Responses.KeepFilter(&store.KeptFilter{QuizID: d.Quiz.ID, Name: name, Query: string(v.Filter)})
 	if errors.Is(err, store.ErrFull) {
 		page.Fail(c, http.StatusUnprocessableEntity, "There are many filters already",
 			fmt.Sprintf("A quiz keeps up to %d filters. Delete one of them, then save this one.", store.MaxKeptFilters))
@@ -123,7 +123,7 @@ func (h *Handler) keepFilter(c *gin.Context) {
 }
 
 func (h *Handler) dropFilter(c *gin.Context) {
-	if err := h.Store.DropFilter(c.Param("id"), c.PostForm("name")); err != nil && !store.IsNotFound(err) {
+	if err := h.Store.Responses.DropFilter(c.Param("id"), c.PostForm("name")); err != nil && !store.IsNotFound(err) {
 		page.Failed(c, err)
 		return
 	}
@@ -136,7 +136,7 @@ func (h *Handler) keeping(c *gin.Context) {
 	if err != nil {
 		err = store.ErrKeeping
 	} else {
-		err = h.Store.SetKeeping(c.Param("id"), days, c.PostForm("what"))
+		err = h.Store.Responses.SetKeeping(c.Param("id"), days, c.PostForm("what"))
 	}
 	if err != nil && !errors.Is(err, store.ErrKeeping) {
 		page.Failed(c, err)
@@ -152,7 +152,7 @@ func (h *Handler) keeping(c *gin.Context) {
 		)
 		return
 	}
-	if err := h.Store.ForgetOld(); err != nil {
+	if err := h.Store.Responses.ForgetOld(); err != nil {
 		page.Failed(c, err)
 		return
 	}
@@ -174,7 +174,7 @@ func (h *Handler) makeResults(c *gin.Context) {
 	if len(v.Chips) == 0 {
 		v.Filter = "" // an order or columns choose no one
 	}
-	if _, err := h.Store.MakeResultLink(d.Quiz.ID, string(v.Filter)); err != nil {
+	if _, err := h.Store.Responses.MakeResultLink(d.Quiz.ID, string(v.Filter)); err != nil {
 		page.Failed(c, err)
 		return
 	}
@@ -182,7 +182,7 @@ func (h *Handler) makeResults(c *gin.Context) {
 }
 
 func (h *Handler) revokeResults(c *gin.Context) {
-	if err := h.Store.RevokeResultLink(c.Param("id")); err != nil {
+	if err := h.Store.Responses.RevokeResultLink(c.Param("id")); err != nil {
 		page.Failed(c, err)
 		return
 	}
@@ -191,7 +191,7 @@ func (h *Handler) revokeResults(c *gin.Context) {
 
 // takeOut deletes an import.
 func (h *Handler) takeOut(c *gin.Context) {
-	if err := h.Store.TakeOut(c.Param("id"), c.Param("import")); err != nil && !store.IsNotFound(err) {
+	if err := h.Store.Responses.TakeOut(c.Param("id"), c.Param("import")); err != nil && !store.IsNotFound(err) {
 		page.Failed(c, err)
 		return
 	}
@@ -200,7 +200,7 @@ func (h *Handler) takeOut(c *gin.Context) {
 
 // results is the page of figures without people, for anyone who has its address.
 func (h *Handler) results(c *gin.Context) {
-	q, limited, err := h.Store.ResultsOf(c.Param("key"))
+	q, limited, err := h.Store.Responses.ResultsOf(c.Param("key"))
 	if store.IsNotFound(err) {
 		page.NotFound(c)
 		return
@@ -237,7 +237,7 @@ func (h *Handler) resultsOf(v *view, limited string) error {
 	}
 	filter := v.filtered(query)
 	if len(v.Chips) > 0 {
-		v.Chosen, err = h.newChosen(v, h.Store.Reader(v.Draft.Quiz.ID, store.Genuine).Only(filter))
+		v.Chosen, err = h.newChosen(v, h.Store.Responses.Reader(v.Draft.Quiz.ID, store.Genuine).Only(filter))
 		return err
 	}
 	if v.Whole, err = h.newWhole(v); err == nil {

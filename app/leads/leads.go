@@ -90,7 +90,7 @@ func countsStamp(c *store.Counts) string { return fmt.Sprintf("%d %d %d", c.Fini
 
 // pollCounts answers with what a window compares with its own.
 func (h *Handler) pollCounts(c *gin.Context) {
-	counts, err := h.Store.QuizCounts(c.Param("id"), time.UTC) // tallies alone: it is asked for all the time
+	counts, err := h.Store.Responses.QuizCounts(c.Param("id"), time.UTC) // tallies alone: it is asked for all the time
 	if err != nil {
 		page.Failed(c, err)
 		return
@@ -100,7 +100,7 @@ func (h *Handler) pollCounts(c *gin.Context) {
 
 // takeIn counts a response that was set aside.
 func (h *Handler) takeIn(c *gin.Context) {
-	if err := h.Store.TakeIn(c.Param("id"), c.Param("lead")); err != nil {
+	if err := h.Store.Responses.TakeIn(c.Param("id"), c.Param("lead")); err != nil {
 		page.Failed(c, err)
 		return
 	}
@@ -109,7 +109,7 @@ func (h *Handler) takeIn(c *gin.Context) {
 
 // delete erases a response permanently.
 func (h *Handler) delete(c *gin.Context) {
-	if err := h.Store.DeleteResponse(c.Param("id"), c.Param("lead")); err != nil {
+	if err := h.Store.Responses.DeleteResponse(c.Param("id"), c.Param("lead")); err != nil {
 		page.Failed(c, err)
 		return
 	}
@@ -172,7 +172,7 @@ func (h *Handler) view(d *workbench.Draft, query url.Values) (*view, error) {
 	}
 	filter := v.filtered(query)
 	v.period = query.Get("days")
-	reader := h.Store.Reader(d.Quiz.ID, which).Only(filter).Sorted(v.Sort)
+	reader := h.Store.Responses.Reader(d.Quiz.ID, which).Only(filter).Sorted(v.Sort)
 	if len(v.Chips) > 0 {
 		n, err := reader.Count()
 		if err != nil {
@@ -230,7 +230,7 @@ func (h *Handler) outcomes(v *view) error {
 	d := v.Draft
 	v.Marks = append(v.Marks, d.Marks...)
 	for version, counts := range d.Counts.Versions {
-		doc, err := h.Store.VersionDocument(d.Quiz.ID, version)
+		doc, err := h.Store.Documents.VersionDocument(d.Quiz.ID, version)
 		if err != nil {
 			return err
 		}
@@ -247,7 +247,7 @@ func (h *Handler) outcomes(v *view) error {
 		m := d.Mark(id)
 		m.Count, m.Share = n, float64(n)/float64(d.Counts.Finishes)
 		for version := range d.Counts.Versions {
-			if doc, err := h.Store.VersionDocument(d.Quiz.ID, version); err == nil && doc.Outcome(id) != nil {
+			if doc, err := h.Store.Documents.VersionDocument(d.Quiz.ID, version); err == nil && doc.Outcome(id) != nil {
 				m.Name = doc.OutcomeName(id)
 			}
 		}

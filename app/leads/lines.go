@@ -39,7 +39,7 @@ func (l lead) DealSays() string {
 func (h *Handler) lines(v *view, responses []store.Response) error {
 	var ids, titles []string
 	for i := range responses {
-		a, err := h.Store.Answered(&responses[i])
+		a, err := h.Store.Responses.Answered(&responses[i])
 		if err != nil {
 			return err
 		}
@@ -50,7 +50,7 @@ func (h *Handler) lines(v *view, responses []store.Response) error {
 			}
 		}
 		l := newLead(v.Draft, a)
-		if l.Deal, err = h.Store.DealOf(a.ID); err != nil {
+		if l.Deal, err = h.Store.Responses.DealOf(a.ID); err != nil {
 			return err
 		}
 		v.Leads = append(v.Leads, l)
@@ -116,14 +116,14 @@ type answerLine struct {
 
 // person reads one response by the version that it answered; nil when it is not there, or not this quiz's.
 func (h *Handler) person(d *workbench.Draft, id string) (*person, error) {
-	r, err := h.Store.Response(id)
+	r, err := h.Store.Responses.Response(id)
 	if store.IsNotFound(err) || err == nil && (r.QuizID != d.Quiz.ID || !r.Kept) {
 		return nil, nil
 	}
 	if err != nil {
 		return nil, err
 	}
-	a, err := h.Store.Answered(r)
+	a, err := h.Store.Responses.Answered(r)
 	if err != nil {
 		return nil, err
 	}
@@ -135,7 +135,7 @@ func (h *Handler) person(d *workbench.Draft, id string) (*person, error) {
 	if r.ConsentAt != nil {
 		p.Agreed = d.Moment(*r.ConsentAt)
 	}
-	if p.Deal, err = h.Store.DealOf(a.ID); err != nil {
+	if p.Deal, err = h.Store.Responses.DealOf(a.ID); err != nil {
 		return nil, err
 	}
 	if p.Mails, err = h.mails(d, a); err != nil {
@@ -155,7 +155,7 @@ func (h *Handler) person(d *workbench.Draft, id string) (*person, error) {
 
 // mails says of each message that someone brought about how it went.
 func (h *Handler) mails(d *workbench.Draft, a *store.Answered) ([]string, error) {
-	list, err := h.Store.MailsOf(a.ID)
+	list, err := h.Store.Deliveries.MailsOf(a.ID)
 	var out []string
 	for _, m := range list {
 		name := m.MessageID

@@ -42,7 +42,7 @@ func (h *Handler) replay(v *view, f store.Filter) (*replayView, error) {
 	people := map[[2]string][]movedPerson{}
 	ways := map[[2]string]int{}
 	n := 0
-	for r, err := range h.Store.Reader(d.Quiz.ID, store.Genuine).Only(f).Lean().Newest() {
+	for r, err := range h.Store.Responses.Reader(d.Quiz.ID, store.Genuine).Only(f).Lean().Newest() {
 		if err != nil {
 			return nil, err
 		}

@@ -53,7 +53,7 @@ func (h *Handler) readTyped(d *workbench.Draft) (*typedAnswers, error) {
 		return out, nil
 	}
 	n := 0
-	for r, err := range h.Store.Reader(d.Quiz.ID, store.Genuine).Only(store.Filter{Import: store.NotImported}).Lean().Newest() {
+	for r, err := range h.Store.Responses.Reader(d.Quiz.ID, store.Genuine).Only(store.Filter{Import: store.NotImported}).Lean().Newest() {
 		if err != nil {
 			return nil, err
 		}

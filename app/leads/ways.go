@@ -53,7 +53,7 @@ func (h *Handler) countSteps(d *workbench.Draft, from map[string]bool) (map[stri
 	walks := map[int]*walk.Compiled{}
 	went := map[string]map[string]int{}
 	n := 0
-	for r, err := range h.Store.Reader(d.Quiz.ID, store.Genuine).Only(store.Filter{Import: store.NotImported}).Lean().Newest() {
+	for r, err := range h.Store.Responses.Reader(d.Quiz.ID, store.Genuine).Only(store.Filter{Import: store.NotImported}).Lean().Newest() {
 		if err != nil {
 			return nil, err
 		}
@@ -62,7 +62,7 @@ func (h *Handler) countSteps(d *workbench.Draft, from map[string]bool) (map[stri
 		}
 		c := walks[r.Version]
 		if c == nil {
-			doc, err := h.Store.VersionDocument(d.Quiz.ID, r.Version)
+			doc, err := h.Store.Documents.VersionDocument(d.Quiz.ID, r.Version)
 			if err == nil {
 				c, err = walk.New(doc)
 			}

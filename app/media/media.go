@@ -64,7 +64,7 @@ func (h *Handler) picture(c *gin.Context) {
 	if err != nil || width < 1 {
 		width = Widths[len(Widths)-1]
 	}
-	size, err := h.Store.PictureSize(c.Param("id"), width)
+	size, err := h.Store.Documents.PictureSize(c.Param("id"), width)
 	if errors.Is(err, store.ErrNotFound) {
 		page.NotFound(c)
 		return
@@ -102,7 +102,7 @@ type item struct {
 
 func (h *Handler) list(c *gin.Context) {
 	query := strings.ToLower(strings.TrimSpace(c.Query("q")))
-	own, err := h.Store.Pictures()
+	own, err := h.Store.Documents.Pictures()
 	if err != nil {
 		c.String(http.StatusInternalServerError, "Couldn’t load the pictures: %v", err)
 		return
@@ -184,11 +184,11 @@ func (h *Handler) upload(c *gin.Context) {
 		return
 	}
 	p.Name = header.Filename
-	if err := h.Store.AddPicture(p, sizes); err != nil {
+	if err := h.Store.Documents.AddPicture(p, sizes); err != nil {
 		refuse(http.StatusInternalServerError, "Couldn’t save the picture: %v", err)
 		return
 	}
-	if known, err := h.Store.Picture(p.ID); err == nil {
+	if known, err := h.Store.Documents.Picture(p.ID); err == nil {
 		p = known // it was here before: what was said of it stays
 	}
 	c.JSON(http.StatusOK, gin.H{"image": "/media/" + p.ID, "alt": p.Alt, "credit": p.Credit})
@@ -200,7 +200,7 @@ func (h *Handler) describe(c *gin.Context) {
 		c.JSON(http.StatusBadRequest, gin.H{"message": "Couldn’t read this file."})
 		return
 	}
-	if err := h.Store.DescribePicture(c.Param("id"), body.Alt, body.Credit); err != nil {
+	if err := h.Store.Documents.DescribePicture(c.Param("id"), body.Alt, body.Credit); err != nil {
 		c.JSON(http.StatusNotFound, gin.H{"message": "This picture no longer exists."})
 		return
 	}

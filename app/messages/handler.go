@@ -59,15 +59,15 @@ func (h *Handler) Routes(g gin.IRouter) {
 	at.GET("/list.csv", h.export)
 	at.POST("/try/:message", h.Bench.Counting(h.try))
 	at.POST("/pause/:message", h.answerForm(func(c *gin.Context, id string) error {
-		return h.Store.PauseMessage(id, c.Param("message"), c.PostForm("pause") != "")
+		return h.Store.Deliveries.PauseMessage(id, c.Param("message"), c.PostForm("pause") != "")
 	}))
 	at.POST("/mails/:mail/resend", h.answerForm(func(c *gin.Context, id string) error {
-		return h.Store.ResendMail(id, c.Param("mail"))
+		return h.Store.Deliveries.ResendMail(id, c.Param("mail"))
 	}))
 	at.POST("/confirm", h.answerForm(func(c *gin.Context, id string) error {
 		return h.Bench.Editor.SetConfirm(workbench.Actor(c), id, c.PostForm("confirm") != "")
 	}))
-	at.POST("/leave", h.answerForm(func(c *gin.Context, id string) error { return h.Store.Leave(id, c.PostForm("email")) }))
+	at.POST("/leave", h.answerForm(func(c *gin.Context, id string) error { return h.Store.Deliveries.Leave(id, c.PostForm("email")) }))
 }
 
 // answerForm answers a form with the part of the room that it stands in.
@@ -132,7 +132,7 @@ func (h *Handler) try(c *gin.Context) {
 	}
 	content, err := l.JSON()
 	if err == nil {
-		err = h.Store.QueueMail(&store.Mail{
+		err = h.Store.Deliveries.QueueMail(&store.Mail{
 			QuizID: v.Quiz.ID, ResponseID: of, MessageID: store.TriedMail + store.NewID(), Recipients: who.Email, Content: content,
 		})
 	}

@@ -38,7 +38,7 @@ func (h *Handler) list(draft *workbench.Draft, query url.Values) (*listView, err
 		return nil, err
 	}
 	v := &listView{Confirm: access.Confirm}
-	if v.On, v.Confirmed, v.Left, err = h.Store.ListCounts(draft.Quiz.ID); err != nil {
+	if v.On, v.Confirmed, v.Left, err = h.Store.Deliveries.ListCounts(draft.Quiz.ID); err != nil {
 		return nil, err
 	}
 	before, after := time.Time{}, query.Get("after")
@@ -47,7 +47,7 @@ func (h *Handler) list(draft *workbench.Draft, query url.Values) (*listView, err
 	} else {
 		after = ""
 	}
-	rows, err := h.Store.List(draft.Quiz.ID, before, after, shownOnList+1)
+	rows, err := h.Store.Deliveries.List(draft.Quiz.ID, before, after, shownOnList+1)
 	if err != nil {
 		return nil, err
 	}
@@ -103,7 +103,7 @@ func (h *Handler) write(out io.Writer, quizID string, confirming bool) error {
 	const part = 500
 	for before, after, more := (time.Time{}), "", true; more && err == nil; {
 		var rows []store.Agreed
-		rows, err = h.Store.List(quizID, before, after, part)
+		rows, err = h.Store.Deliveries.List(quizID, before, after, part)
 		for _, a := range rows {
 			before, after = a.At, a.ResponseID
 			err = errors.Join(err, w.Write(sheet.GuardAll([]string{

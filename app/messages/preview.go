@@ -93,7 +93,7 @@ func (h *Handler) response(quizID, id string) *store.Response {
 	if id == "" {
 		return nil
 	}
-	r, err := h.Store.Response(id)
+	r, err := h.Store.Responses.Response(id)
 	if err != nil || r.QuizID != quizID || !r.Kept {
 		return nil
 	}

@@ -90,11 +90,11 @@ func (h *Handler) view(draft *workbench.Draft, query url.Values) (any, error) {
 	if v.Mail = "Sent by " + h.Mail.Server() + " from " + h.senderAddress(); !h.Mail.On() {
 		v.Mail = ""
 	}
-	counts, err := h.Store.MailCounts(draft.Quiz.ID)
+	counts, err := h.Store.Deliveries.MailCounts(draft.Quiz.ID)
 	if err != nil {
 		return nil, err
 	}
-	paused, err := h.Store.PausedMessages(draft.Quiz.ID)
+	paused, err := h.Store.Deliveries.PausedMessages(draft.Quiz.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -107,7 +107,7 @@ func (h *Handler) view(draft *workbench.Draft, query url.Values) (any, error) {
 			Waiting: n[store.DeliveryWaiting] + n[store.MailUnconfirmed],
 		})
 	}
-	if v.On, _, _, err = h.Store.ListCounts(draft.Quiz.ID); err != nil {
+	if v.On, _, _, err = h.Store.Deliveries.ListCounts(draft.Quiz.ID); err != nil {
 		return nil, err
 	}
 	if v.Part == "list" {
@@ -248,7 +248,7 @@ func (h *Handler) choose(draft *workbench.Draft, i int, query url.Values) (*chos
 	if err := h.people(draft, c); err != nil {
 		return nil, err
 	}
-	mails, err := h.Store.Mails(draft.Quiz.ID, m.ID, shownMails)
+	mails, err := h.Store.Deliveries.Mails(draft.Quiz.ID, m.ID, shownMails)
 	for _, mail := range mails {
 		c.Log = append(c.Log, newLogged(draft, mail))
 	}
@@ -302,7 +302,7 @@ func lookup(d *quiz.Document, tables []store.Table, l *quiz.Lookup, path string)
 
 // people offers whose mail is shown: an example, or someone who came lately.
 func (h *Handler) people(draft *workbench.Draft, c *chosen) error {
-	list, err := h.Store.Reader(draft.Quiz.ID, store.Genuine).Before(store.Cursor{}, shownPeople)
+	list, err := h.Store.Responses.Reader(draft.Quiz.ID, store.Genuine).Before(store.Cursor{}, shownPeople)
 	if err != nil {
 		return err
 	}

@@ -252,14 +252,14 @@ func (h *Handler) walkOf(v *workbench.Counted, c selection) (*highlight, error) 
 
 // walkOfResponse is the way of a respondent; nil where there is none.
 func (h *Handler) walkOfResponse(v *workbench.Counted, compiled *walk.Compiled, id string) (*highlight, error) {
-	r, err := h.Store.Response(id)
+	r, err := h.Store.Responses.Response(id)
 	if store.IsNotFound(err) || err == nil && (r.QuizID != v.Quiz.ID || !r.Kept) {
 		return nil, nil
 	}
 	if err != nil {
 		return nil, err
 	}
-	a, err := h.Store.Answered(r)
+	a, err := h.Store.Responses.Answered(r)
 	if err != nil {
 		return nil, err
 	}

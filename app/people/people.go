@@ -55,7 +55,7 @@ type invitationView struct{ Quiz, Name, When, State string }
 
 func (h *Handler) show(c *gin.Context) {
 	v := &view{Email: strings.TrimSpace(c.PostForm("email")), Asked: c.Request.Method == http.MethodPost}
-	held, err := h.Store.Person(v.Email)
+	held, err := h.Store.Responses.Person(v.Email)
 	if err == nil {
 		err = h.fill(v, held)
 	}
@@ -82,7 +82,7 @@ func (h *Handler) fill(v *view, held *store.Held) error {
 		deals[d.ResponseID] = d
 	}
 	for i := range held.Responses {
-		a, err := h.Store.Answered(&held.Responses[i])
+		a, err := h.Store.Responses.Answered(&held.Responses[i])
 		if err != nil {
 			return err
 		}
@@ -125,11 +125,11 @@ func moment(at time.Time, d *quiz.Document) string {
 // quizzes are the names of all quizzes, and which of them are in the bin.
 func (h *Handler) quizzes() (names map[string]string, bin map[string]bool, err error) {
 	names, bin = map[string]string{}, map[string]bool{}
-	list, err := h.Store.Quizzes()
+	list, err := h.Store.Documents.Quizzes()
 	if err != nil {
 		return nil, nil, err
 	}
-	deleted, err := h.Store.Bin()
+	deleted, err := h.Store.Documents.Bin()
 	if err != nil {
 		return nil, nil, err
 	}
@@ -144,7 +144,7 @@ func (h *Handler) quizzes() (names map[string]string, bin map[string]bool, err e
 
 // export answers with all that is held as one JSON file, for the person.
 func (h *Handler) export(c *gin.Context) {
-	held, err := h.Store.Person(c.PostForm("email"))
+	held, err := h.Store.Responses.Person(c.PostForm("email"))
 	if err != nil {
 		page.Failed(c, err)
 		return
@@ -157,7 +157,7 @@ func (h *Handler) export(c *gin.Context) {
 	out := map[string]any{"email": held.Email, "responses": []any{}, "invitations": []any{}, "deals": []any{}}
 	put := func(name string, one map[string]any) { out[name] = append(out[name].([]any), one) }
 	for i := range held.Responses {
-		a, err := h.Store.Answered(&held.Responses[i])
+		a, err := h.Store.Responses.Answered(&held.Responses[i])
 		if err != nil {
 			page.Failed(c, err)
 			return
@@ -196,7 +196,7 @@ func orNull(text []byte) []byte {
 
 // delete erases all that is held, and shows a receipt.
 func (h *Handler) delete(c *gin.Context) {
-	gone, err := h.Store.ErasePerson(c.PostForm("email"))
+	gone, err := h.Store.Responses.ErasePerson(c.PostForm("email"))
 	if err != nil {
 		page.Failed(c, err)
 		return

@@ -158,7 +158,7 @@ func (h *Handler) failingSince(c *gin.Context) {
 			"the saved history."})
 		return
 	}
-	who, err := h.Bench.Store.AccountName(b.AccountID)
+	who, err := h.Bench.Store.People.AccountName(b.AccountID)
 	if err != nil {
 		page.Failed(c, err)
 		return

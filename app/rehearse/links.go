@@ -25,7 +25,7 @@ type linkView struct {
 
 // links lists those that work, and the one that was made just now: its address is shown once.
 func (h *Handler) links(s *view, query url.Values) error {
-	list, err := h.Bench.Store.RehearsalLinks(s.Draft.Quiz.ID)
+	list, err := h.Bench.Store.Documents.RehearsalLinks(s.Draft.Quiz.ID)
 	for _, l := range list {
 		v := linkView{ID: l.ID, Shows: "Latest draft", Made: s.Draft.Moment(l.At), Ends: s.Draft.Moment(l.Ends)}
 		if l.Revision > 0 {
@@ -45,7 +45,7 @@ func (h *Handler) makeLink(c *gin.Context) {
 	if d == nil {
 		return
 	}
-	key, err := h.Bench.Store.MakeRehearsalLink(d.Quiz, workbench.Actor(c).Account, c.PostForm("shows") == "now")
+	key, err := h.Bench.Store.Documents.MakeRehearsalLink(d.Quiz, workbench.Actor(c).Account, c.PostForm("shows") == "now")
 	if errors.Is(err, store.ErrFull) {
 		page.Fail(c, http.StatusUnprocessableEntity, "You’ve reached the limit of test links", "Revoke a link to "+
 			"create another.")
@@ -60,7 +60,7 @@ func (h *Handler) makeLink(c *gin.Context) {
 
 // revokeLink ends a link.
 func (h *Handler) revokeLink(c *gin.Context) {
-	err := h.Bench.Store.RevokeRehearsalLink(c.Param("id"), c.Param("link"))
+	err := h.Bench.Store.Documents.RevokeRehearsalLink(c.Param("id"), c.Param("link"))
 	if err != nil && !errors.Is(err, store.ErrNotFound) {
 		page.Failed(c, err)
 		return
@@ -81,7 +81,7 @@ func (h *Handler) linked(c *gin.Context, token string) (*engine.Rehearsal, error
 func (h *Handler) rehearsed(key string) (*store.Quiz, error) {
 	name, is := strings.CutPrefix(key, starters.WalkPrefix)
 	if !is {
-		return h.Bench.Store.Rehearsed(key)
+		return h.Bench.Store.Documents.Rehearsed(key)
 	}
 	s := starters.Find(name)
 	if s == nil {

@@ -16,9 +16,9 @@ const tiny = `"questions":[{"id":"q","kind":"single","required":true,"text":"Whi
 
 func (v *visit) responses() []store.Response {
 	v.Helper()
-	q, err := v.s.QuizBySlug("pages")
+	q, err := v.s.Documents.QuizBySlug("pages")
 	require.NoError(v, err)
-	list, err := v.s.Reader(q.ID, store.Genuine).Before(store.Cursor{}, 1000)
+	list, err := v.s.Responses.Reader(q.ID, store.Genuine).Before(store.Cursor{}, 1000)
 	require.NoError(v, err)
 	return list
 }

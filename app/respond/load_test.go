@@ -86,10 +86,10 @@ func TestAFullWalkUnderLoad(t *testing.T) {
 	for err := range failed {
 		require.NoError(t, err)
 	}
-	q, err := v.s.QuizBySlug("pages")
+	q, err := v.s.Documents.QuizBySlug("pages")
 	require.NoError(t, err)
 	stored := map[string]int{}
-	for r, err := range v.s.Reader(q.ID, store.All).All() {
+	for r, err := range v.s.Responses.Reader(q.ID, store.All).All() {
 		require.NoError(t, err)
 		stored[r.Email]++
 	}

@@ -37,7 +37,7 @@ func server(t testing.TB) (*Handler, http.Handler) {
 	t.Cleanup(func() { require.NoError(t, s.Close()) })
 	text, err := os.ReadFile("../../demo/living-wall.json")
 	require.NoError(t, err)
-	q, err := s.CreateQuizText("Wall", text)
+	q, err := s.Documents.CreateQuizText("Wall", text)
 	require.NoError(t, err)
 	_, err = s.Launch(q.ID, 1, 0, "wall", 0)
 	require.NoError(t, err)

@@ -71,9 +71,9 @@ func TestALanguageIsChangedOnTheWay(t *testing.T) {
 
 func TestTablesInAnotherLanguage(t *testing.T) {
 	v := newVisit(t, `"questions":[{"id":"p","kind":"single","text":"Where?","choices_from":{"table":"places","label":"name"}}],"outcomes":[{"id":"o"}],"otherwise":"o","translations":{"de":{}}`)
-	q, err := v.s.QuizBySlug("pages")
+	q, err := v.s.Documents.QuizBySlug("pages")
 	require.NoError(t, err)
-	require.NoError(t, v.s.SaveTable(q.ID, 1, 0, tableOf("places", "id,name,name de", "c,Cologne,Köln", "m,Mainz,")))
+	require.NoError(t, v.s.Documents.SaveTable(q.ID, 1, 0, tableOf("places", "id,name,name de", "c,Cologne,Köln", "m,Mainz,")))
 	v.prefer("/q/pages", "de")
 	require.Contains(t, v.text(), "Köln")
 	require.Contains(t, v.text(), "Mainz", "an empty cell gives way to the original's")

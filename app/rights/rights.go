@@ -98,7 +98,7 @@ func (g *Guard) Check(c *gin.Context) {
 	id := ""
 	if strings.HasPrefix(c.FullPath(), "/quizzes/:id") {
 		id = c.Param("id")
-		sees, err := g.Store.Sees(a, id)
+		sees, err := g.Store.People.Sees(a, id)
 		if err != nil {
 			page.Failed(c, err)
 			c.Abort()
@@ -111,7 +111,7 @@ func (g *Guard) Check(c *gin.Context) {
 	}
 	named := ""
 	if rule.Verb != "" && id != "" { // before it is done: what is deleted has no name any longer
-		if q, err := g.Store.Quiz(id); err == nil {
+		if q, err := g.Store.Documents.Quiz(id); err == nil {
 			named = q.Name
 		}
 	}
@@ -146,7 +146,7 @@ func (g *Guard) note(c *gin.Context, a *store.Account, verb, quizID, quizName st
 	if said, ok := c.Get(account.JournalDetail); ok {
 		l.Detail = said.(string)
 	}
-	if err := g.Store.Note(l); err != nil {
+	if err := g.Store.People.Note(l); err != nil {
 		_ = c.Error(err)
 	}
 }

@@ -118,7 +118,7 @@ func (q *Quiz) Open() (Access, error) {
 }
 
 // SetAccess changes the access to a quiz by f, which sees what is stored now.
-func (s *Store) SetAccess(id string, f func(*Access)) error {
+func (s *Responses) SetAccess(id string, f func(*Access)) error {
 	return s.bumpState(s.transact(func(tx *gorm.DB) error { return changeAccess(tx, id, f) }))
 }
 

@@ -6,10 +6,19 @@ import (
 	"errors"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"time"
 
 	"gorm.io/gorm"
 )
+
+// People keeps who can sign in and with what, what they did, and how often something was tried.
+type People struct {
+	*DB
+	Documents *Documents
+	buckets   *buckets               // where this is the only server
+	attempts  atomic.Pointer[[]byte] // the secret of keys under which attempts are counted; nil until it is read
+}
 
 // SessionLife is how long a sign-in lasts.
 const SessionLife = 30 * 24 * time.Hour
@@ -18,14 +27,14 @@ const SessionLife = 30 * 24 * time.Hour
 var ErrOwnerExists = errors.New("there’s already an owner; sign in instead")
 
 // HasOwner reports whether any account exists.
-func (s *Store) HasOwner() (bool, error) {
+func (s *People) HasOwner() (bool, error) {
 	var n int64
 	err := s.read.Model(&Account{}).Count(&n).Error
 	return n > 0, err
 }
 
 // CreateOwner makes the first account.
-func (s *Store) CreateOwner(email, password string) (*Account, error) {
+func (s *People) CreateOwner(email, password string) (*Account, error) {
 	hash, err := HashPassword(password)
 	if err != nil {
 		return nil, err
@@ -45,21 +54,21 @@ func (s *Store) CreateOwner(email, password string) (*Account, error) {
 }
 
 // AccountOf is the account with an email address, capitals making no difference. ErrNotFound where there is none.
-func (s *Store) AccountOf(email string) (*Account, error) {
+func (s *People) AccountOf(email string) (*Account, error) {
 	var a Account
 	err := s.read.Where("LOWER(email) = LOWER(?)", strings.TrimSpace(email)).Take(&a).Error
 	return &a, notFound(err)
 }
 
 // Account returns the account of an id.
-func (s *Store) Account(id uint) (*Account, error) {
+func (s *People) Account(id uint) (*Account, error) {
 	var a Account
 	err := s.read.Where("id = ?", id).Take(&a).Error
 	return &a, notFound(err)
 }
 
 // FirstAccount returns the account made first.
-func (s *Store) FirstAccount() (*Account, error) {
+func (s *People) FirstAccount() (*Account, error) {
 	var a Account
 	err := s.read.Order("id").First(&a).Error
 	return &a, notFound(err)
@@ -70,7 +79,7 @@ var absent = sync.OnceValues(func() ([]byte, error) { return HashPassword("no su
 
 // CheckPassword returns the account of the email address if the password is its own, else ErrNotFound. The account
 // comes with how many wrong ones were tried before it; then they are forgotten.
-func (s *Store) CheckPassword(email, password string) (*Account, error) {
+func (s *People) CheckPassword(email, password string) (*Account, error) {
 	var a Account
 	err := s.read.Where("email = ?", strings.ToLower(strings.TrimSpace(email))).First(&a).Error
 	if err != nil || len(a.Password) == 0 {
@@ -111,7 +120,7 @@ func unlessMissing(err error) error {
 }
 
 // Failures is how many wrong passwords were tried at an account since its last sign-in.
-func (s *Store) Failures(email string) (int, error) {
+func (s *People) Failures(email string) (int, error) {
 	var a Account
 	err := s.read.Select("failed").Where("email = ?", strings.ToLower(strings.TrimSpace(email))).First(&a).Error
 	if isMissing(err) {
@@ -121,7 +130,7 @@ func (s *Store) Failures(email string) (int, error) {
 }
 
 // SetPassword gives an account another password and signs it out everywhere.
-func (s *Store) SetPassword(account uint, password string) error {
+func (s *People) SetPassword(account uint, password string) error {
 	hash, err := HashPassword(password)
 	if err != nil {
 		return err
@@ -130,18 +139,18 @@ func (s *Store) SetPassword(account uint, password string) error {
 }
 
 // EndSessions signs an account out everywhere.
-func (s *Store) EndSessions(account uint) error {
+func (s *People) EndSessions(account uint) error {
 	return s.write.Where("account_id = ?", account).Delete(&Session{}).Error
 }
 
 // EndOthers ends the sign-ins of an account but that of a token.
-func (s *Store) EndOthers(account uint, token string) error {
+func (s *People) EndOthers(account uint, token string) error {
 	return s.write.Where("account_id = ? AND hash <> ?", account, hashToken(token)).Delete(&Session{}).Error
 }
 
 // StartSession signs the account in and returns the token of its cookie. What the account says of wrong passwords goes
 // with it.
-func (s *Store) StartSession(a *Account, agent ...string) (string, error) {
+func (s *People) StartSession(a *Account, agent ...string) (string, error) {
 	return s.startSession(a, false, strings.Join(agent, " "))
 }
 
@@ -149,12 +158,12 @@ func (s *Store) StartSession(a *Account, agent ...string) (string, error) {
 const PendingLife = 5 * time.Minute
 
 // StartPending begins a sign-in that waits for the code of a second factor.
-func (s *Store) StartPending(a *Account) (string, error) { return s.startSession(a, true, "") }
+func (s *People) StartPending(a *Account) (string, error) { return s.startSession(a, true, "") }
 
 // Pending returns the sign-in of a token that waits for its code, with its account.
-func (s *Store) Pending(token string) (*Session, error) { return s.session(token, true) }
+func (s *People) Pending(token string) (*Session, error) { return s.session(token, true) }
 
-func (s *Store) startSession(a *Account, waits bool, agent string) (string, error) {
+func (s *People) startSession(a *Account, waits bool, agent string) (string, error) {
 	token, err := newToken()
 	if err != nil {
 		return "", err
@@ -176,15 +185,15 @@ func (s *Store) startSession(a *Account, waits bool, agent string) (string, erro
 }
 
 // SessionAccount returns the account that the token signs in, with the wrong passwords that were tried before that.
-func (s *Store) SessionAccount(token string) (*Account, error) {
+func (s *People) SessionAccount(token string) (*Account, error) {
 	session, err := s.Session(token)
 	return &session.Account, err
 }
 
 // Session returns the sign-in of a token, with its account.
-func (s *Store) Session(token string) (*Session, error) { return s.session(token, false) }
+func (s *People) Session(token string) (*Session, error) { return s.session(token, false) }
 
-func (s *Store) session(token string, waits bool) (*Session, error) {
+func (s *People) session(token string, waits bool) (*Session, error) {
 	var session Session
 	err := s.read.Preload("Account").
 		Where("hash = ? AND expires_at > ? AND waits = ?", hashToken(token), s.now(), waits).
@@ -195,13 +204,13 @@ func (s *Store) session(token string, waits bool) (*Session, error) {
 }
 
 // SeenFailures forgets what a sign-in told of wrong passwords.
-func (s *Store) SeenFailures(token string) error {
+func (s *People) SeenFailures(token string) error {
 	seen := map[string]any{"failed": 0, "failed_since": nil}
 	return s.write.Model(&Session{}).Where("hash = ?", hashToken(token)).UpdateColumns(seen).Error
 }
 
 // EndSession signs the token out.
-func (s *Store) EndSession(token string) error {
+func (s *People) EndSession(token string) error {
 	return s.write.Where("hash = ?", hashToken(token)).Delete(&Session{}).Error
 }
 
@@ -211,6 +220,47 @@ func hashToken(token string) string {
 }
 
 // SetSubject notes what the provider of a sign-in elsewhere knows an account by.
-func (s *Store) SetSubject(account uint, subject string) error {
+func (s *People) SetSubject(account uint, subject string) error {
 	return changed(s.write.Model(&Account{}).Where("id = ?", account).UpdateColumn("subject", subject))
+}
+
+// Account is someone who can sign in.
+type Account struct {
+	ID        uint   `gorm:"primaryKey"`
+	Email     string `gorm:"uniqueIndex;not null"`
+	Name      string
+	Password  []byte // argon2id, or bcrypt of earlier programs; empty for one that signs in elsewhere
+	CreatedAt time.Time
+
+	Role    string // Owner, Editor or Viewer
+	Some    bool   `gorm:"column:chosen_only"` // it sees chosen quizzes alone
+	Subject string `gorm:"index"`              // of the provider that it signs in with, "" for none
+
+	Factor     string // secret of its second factor (RFC 6238), "" for none
+	FactorStep int64  // time step of the last code that was used
+	Recovery   []byte // JSON list of hashes of recovery codes
+
+	NextFactor      string     // secret of one that is being set up: a code of it has not been typed yet
+	NextFactorUntil *time.Time // until when it can be
+
+	Failed      int        // wrong passwords since the last sign-in
+	FailedSince *time.Time // when the first of them was tried
+}
+
+// Session is a sign-in; only the hash of its token is stored.
+type Session struct {
+	Hash      string `gorm:"primaryKey"`
+	AccountID uint   `gorm:"not null;index"`
+	Account   Account
+	ExpiresAt time.Time
+
+	ID     string `gorm:"index"` // names it in lists
+	At     time.Time
+	SeenAt time.Time
+	Agent  string // the browser, in words
+	Waits  bool   // for the code of a second factor: it signs in to nothing yet
+	Tries  int    // wrong codes, while it waits
+
+	Failed      int        // wrong passwords that were tried before this sign-in, until they have been seen
+	FailedSince *time.Time // when the first of them was
 }

@@ -112,7 +112,7 @@ func (p places) take(tx *transaction, r *Response) error {
 }
 
 // Places returns how many finished responses of a quiz take a place of its cap.
-func (s *Store) Places(quizID string) (int, error) {
+func (s *Responses) Places(quizID string) (int, error) {
 	n := 0
 	err := s.read.Model(&StageTally{}).Select("COALESCE(SUM(count), 0)").
 		Where("quiz_id = ? AND stage = ?", quizID, StageEnd).Scan(&n).Error
@@ -171,7 +171,7 @@ type Letter func(*Invitation) (content []byte, err error)
 // Invite stores invitations, and puts an email on its way to each that letter writes one for, in one transaction. A nil
 // letter writes none. Errors: ErrFull for more than MaxInvitations, ErrLetters for more than MostLetters, and those of
 // letter.
-func (s *Store) Invite(quizID string, list []Invitation, letter Letter) error {
+func (s *Responses) Invite(quizID string, list []Invitation, letter Letter) error {
 	room := func(db *gorm.DB) error {
 		return hasRoom(db, &Invitation{}, quizID, len(list), MaxInvitations, ErrFull)
 	}
@@ -203,7 +203,7 @@ func (s *Store) Invite(quizID string, list []Invitation, letter Letter) error {
 const invitationBatch = 500
 
 // invitationMails writes the emails of invitations that have an address.
-func (s *Store) invitationMails(quizID string, list []Invitation, letter Letter, now time.Time) ([]Mail, error) {
+func (s *Responses) invitationMails(quizID string, list []Invitation, letter Letter, now time.Time) ([]Mail, error) {
 	var out []Mail
 	size := 0
 	for i := range list {
@@ -245,21 +245,21 @@ func dropInvitationMails(tx *gorm.DB, list []Invitation, more ...any) error {
 }
 
 // Invitations returns the invitations of a quiz in the order in which they were made.
-func (s *Store) Invitations(quizID string) ([]Invitation, error) {
+func (s *Responses) Invitations(quizID string) ([]Invitation, error) {
 	var list []Invitation
 	err := s.read.Where("quiz_id = ?", quizID).Order("at, " + s.dialect.inTurn).Find(&list).Error
 	return list, err
 }
 
 // Invitation returns one of them. ErrNotFound where there is none.
-func (s *Store) Invitation(quizID, id string) (*Invitation, error) {
+func (s *Responses) Invitation(quizID, id string) (*Invitation, error) {
 	var i Invitation
 	err := s.read.Where("quiz_id = ? AND id = ?", quizID, id).Take(&i).Error
 	return &i, notFound(err)
 }
 
 // MarkInvitation notes that an invitation was opened, or that its walk was begun.
-func (s *Store) MarkInvitation(quizID, id string, begun bool) error {
+func (s *Responses) MarkInvitation(quizID, id string, begun bool) error {
 	column := "opened_at"
 	if begun {
 		column = "begun_at"
@@ -270,7 +270,7 @@ func (s *Store) MarkInvitation(quizID, id string, begun bool) error {
 }
 
 // RevokeInvitation ends one that has not been answered. Its email is not sent any longer.
-func (s *Store) RevokeInvitation(quizID, id string) error {
+func (s *Responses) RevokeInvitation(quizID, id string) error {
 	return s.transact(func(tx *gorm.DB) error {
 		r := tx.Model(&Invitation{}).Where("quiz_id = ? AND id = ? AND finished_at IS NULL", quizID, id).
 			UpdateColumn("revoked_at", s.now().UTC())

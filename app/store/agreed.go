@@ -50,7 +50,7 @@ func (tx *transaction) agreed(responseID string) error {
 func agreedFirst(tx *gorm.DB) error { return tx.Exec(fmt.Sprintf(insertAgreed, "")).Error }
 
 // OnList returns someone on the list of a quiz.
-func (s *Store) OnList(quizID, email string) (*Agreed, error) {
+func (s *Deliveries) OnList(quizID, email string) (*Agreed, error) {
 	var a Agreed
 	err := s.read.Where("quiz_id = ? AND email = ?", quizID, strings.ToLower(email)).Take(&a).Error
 	return &a, notFound(err)
@@ -58,7 +58,7 @@ func (s *Store) OnList(quizID, email string) (*Agreed, error) {
 
 // List returns those of a quiz who agreed, the last first, after the one of a time and a response; "" begins at the
 // top.
-func (s *Store) List(quizID string, before time.Time, after string, n int) ([]Agreed, error) {
+func (s *Deliveries) List(quizID string, before time.Time, after string, n int) ([]Agreed, error) {
 	q := s.read.Where("quiz_id = ?", quizID)
 	if after != "" {
 		q = q.Where("(at, response_id) < (?, ?)", before.UTC(), after)
@@ -69,7 +69,7 @@ func (s *Store) List(quizID string, before time.Time, after string, n int) ([]Ag
 }
 
 // ListCounts is how many are on the list of a quiz, how many of them have confirmed it, and how many have left.
-func (s *Store) ListCounts(quizID string) (on, confirmed, left int, err error) {
+func (s *Deliveries) ListCounts(quizID string) (on, confirmed, left int, err error) {
 	var row struct{ On, Confirmed, Gone int }
 	err = s.read.Model(&Agreed{}).Where("quiz_id = ?", quizID).Select(`COUNT(CASE WHEN left_at IS NULL THEN 1 END) AS "on",
 		COUNT(CASE WHEN left_at IS NULL THEN confirmed_at END) AS confirmed, COUNT(left_at) AS gone`).
@@ -78,7 +78,7 @@ func (s *Store) ListCounts(quizID string) (on, confirmed, left int, err error) {
 }
 
 // Leave takes someone off the list; they stay on it as someone who has left. Twice is once.
-func (s *Store) Leave(quizID, email string) error {
+func (s *Deliveries) Leave(quizID, email string) error {
 	now := s.now().UTC()
 	r := s.write.Model(&Agreed{}).Where("quiz_id = ? AND email = ? AND left_at IS NULL", quizID, strings.ToLower(email)).
 		UpdateColumn("left_at", now)
@@ -86,7 +86,7 @@ func (s *Store) Leave(quizID, email string) error {
 }
 
 // Confirm notes that someone confirmed that they agreed, and sends what waited for that.
-func (s *Store) Confirm(quizID, email string) error {
+func (s *Deliveries) Confirm(quizID, email string) error {
 	now := s.now().UTC()
 	return s.transact(func(tx *gorm.DB) error {
 		r := tx.Model(&Agreed{}).Where("quiz_id = ? AND email = ? AND left_at IS NULL", quizID, strings.ToLower(email)).

@@ -19,7 +19,7 @@ type Attempt struct {
 }
 
 // Try counts an attempt and returns how many there have been in the period that the first of them began.
-func (s *Store) Try(key string, period time.Duration) (count int, err error) {
+func (s *People) Try(key string, period time.Duration) (count int, err error) {
 	if key, err = s.keyed(key); err != nil {
 		return 0, err
 	}
@@ -43,7 +43,7 @@ func (s *Store) Try(key string, period time.Duration) (count int, err error) {
 }
 
 // ForgetTries begins again with attempts.
-func (s *Store) ForgetTries(key string) error {
+func (s *People) ForgetTries(key string) error {
 	key, err := s.keyed(key)
 	if err != nil {
 		return err
@@ -51,7 +51,7 @@ func (s *Store) ForgetTries(key string) error {
 	return s.write.Where("key = ?", key).Delete(&Attempt{}).Error
 }
 
-func (s *Store) keyed(key string) (string, error) {
+func (s *People) keyed(key string) (string, error) {
 	secret := s.attempts.Load()
 	if secret == nil {
 		read, err := s.Secret("attempts")
@@ -66,6 +66,6 @@ func (s *Store) keyed(key string) (string, error) {
 	return hex.EncodeToString(mac.Sum(nil)), nil
 }
 
-func (s *Store) dropOldTries() error {
+func (s *People) dropOldTries() error {
 	return s.loose.Where("until < ?", s.now().UTC()).Delete(&Attempt{}).Error
 }

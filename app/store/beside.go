@@ -24,7 +24,7 @@ func OpenBeside(dir string, o Options) (*Store, error) {
 	if !errors.Is(err, ErrInUse) {
 		return s, err
 	}
-	s = &Store{now: time.Now, dialect: onSQLite, path: filepath.Join(dir, File)}
+	s = newStore(&DB{now: time.Now, dialect: onSQLite, path: filepath.Join(dir, File)}, nil)
 	if s.write, err = connect(s.path, url.Values{"_txlock": {"immediate"}, "_secure_delete": {"on"}}, 1); err != nil {
 		return nil, err
 	}

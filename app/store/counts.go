@@ -64,7 +64,7 @@ func dateOf(t time.Time) time.Time {
 }
 
 // Counts returns the counts of every quiz. zone tells the time zone of each: which day is today.
-func (s *Store) Counts(zone func(quizID string) *time.Location) (map[string]*Counts, error) {
+func (s *Responses) Counts(zone func(quizID string) *time.Location) (map[string]*Counts, error) {
 	out := map[string]*Counts{}
 	of := func(id string) *Counts {
 		if out[id] == nil {
@@ -92,7 +92,7 @@ func (s *Store) Counts(zone func(quizID string) *time.Location) (map[string]*Cou
 }
 
 // QuizCounts returns the counts of one quiz, whose days end at midnight in the zone.
-func (s *Store) QuizCounts(id string, zone *time.Location) (*Counts, error) {
+func (s *Responses) QuizCounts(id string, zone *time.Location) (*Counts, error) {
 	c := newCounts()
 	var stages []StageTally
 	if err := s.read.Where("quiz_id = ? AND stage <> ?", id, StageStep).Find(&stages).Error; err != nil {
@@ -122,7 +122,7 @@ type ValueCount struct {
 }
 
 // AnswerCounts returns how often each field of a quiz had each value, over all versions and outcomes.
-func (s *Store) AnswerCounts(quizID string) ([]ValueCount, error) {
+func (s *Responses) AnswerCounts(quizID string) ([]ValueCount, error) {
 	var list []ValueCount
 	err := s.read.Model(&AnswerTally{}).Select("field, value, SUM(count) AS count").Where("quiz_id = ?", quizID).
 		Group("field, value").Having("SUM(count) > 0").Order("field, value").Scan(&list).Error
@@ -130,7 +130,7 @@ func (s *Store) AnswerCounts(quizID string) ([]ValueCount, error) {
 }
 
 // StageCounts returns how many walks of a quiz came to each place of a stage, over all versions.
-func (s *Store) StageCounts(quizID, stage string) (map[string]int, error) {
+func (s *Responses) StageCounts(quizID, stage string) (map[string]int, error) {
 	var list []StageTally
 	if err := s.read.Where("quiz_id = ? AND stage = ?", quizID, stage).Find(&list).Error; err != nil {
 		return nil, err

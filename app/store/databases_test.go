@@ -83,7 +83,7 @@ func twoServers(t testing.TB) (a, b *Store) {
 // An edit on one server is heard on the other, and what moves there makes its kept pages old at once.
 func TestServersHearEachOther(t *testing.T) {
 	a, b := twoServers(t)
-	q, err := a.CreateQuiz(quiz.New("Wall"))
+	q, err := a.Documents.CreateQuiz(quiz.New("Wall"))
 	require.NoError(t, err)
 	ctx, end := context.WithCancel(context.Background())
 	heard := make(chan int, 16)
@@ -108,7 +108,7 @@ func TestServersHearEachOther(t *testing.T) {
 		}
 	}, 10*time.Second, time.Millisecond)
 	before := b.changes.Load()
-	require.NoError(t, a.DeleteQuiz(q.ID))
+	require.NoError(t, a.Documents.DeleteQuiz(q.ID))
 	require.Eventually(t, func() bool { return b.changes.Load() > before }, 5*time.Second, time.Millisecond)
 	end()
 	<-ended
@@ -119,7 +119,7 @@ func TestWhatIsDueIsClaimedOnce(t *testing.T) {
 	a, b := twoServers(t)
 	for n := range 40 {
 		m := &Mail{QuizID: fmt.Sprint("q", n%4), ResponseID: fmt.Sprint(n), MessageID: "m", Recipients: "x@y.example"}
-		require.NoError(t, a.QueueMail(m))
+		require.NoError(t, a.Deliveries.QueueMail(m))
 	}
 	var all sync.WaitGroup
 	var mu sync.Mutex
@@ -129,7 +129,7 @@ func TestWhatIsDueIsClaimedOnce(t *testing.T) {
 		all.Go(func() {
 			// A round finds nothing where another one is at the same mails; the last rounds find nothing new.
 			for quiet := 0; quiet < 3 && time.Now().Before(end); quiet++ {
-				list, err := s.DueMails(5)
+				list, err := s.Deliveries.DueMails(5)
 				require.NoError(t, err)
 				mu.Lock()
 				for _, m := range list {
@@ -149,7 +149,7 @@ func TestWhatIsDueIsClaimedOnce(t *testing.T) {
 	}
 	later := b.now().Add(2 * claimFor)
 	b.now = func() time.Time { return later }
-	list, err := b.DueMails(100)
+	list, err := b.Deliveries.DueMails(100)
 	require.NoError(t, err)
 	require.Len(t, list, 40, "the one that took them up has not sent them")
 }
@@ -165,7 +165,7 @@ func TestServersTellTheSameApart(t *testing.T) {
 			for n := range 2 * maxSources {
 				one := randomResponse(r, n)
 				one.ID, one.Source = fmt.Sprint(k, "-", n), fmt.Sprint("source ", k, r.IntN(maxSources))
-				_, err := s.Submit(one)
+				_, err := s.Responses.Submit(one)
 				require.NoError(t, err)
 			}
 		})
@@ -175,7 +175,7 @@ func TestServersTellTheSameApart(t *testing.T) {
 	require.NoError(t, a.read.Model(&KnownValue{}).Where("quiz_id = 'q' AND kind = ?", kindSource).Count(&apart).Error)
 	require.Equal(t, int64(maxSources), apart, "as many as are told apart, on both together")
 	before := tallied(t, a, "q")
-	require.NoError(t, b.Recount("q"))
+	require.NoError(t, b.Responses.Recount("q"))
 	require.Equal(t, before, tallied(t, a, "q"))
 }
 
@@ -194,16 +194,16 @@ func TestAttemptsAreCountedTogether(t *testing.T) {
 		t.Cleanup(func() { require.NoError(t, servers[1].Close()) })
 	}
 	for n := range 6 {
-		count, err := servers[n%2].Try("ip 192.0.2.1", time.Minute)
+		count, err := servers[n%2].People.Try("ip 192.0.2.1", time.Minute)
 		require.NoError(t, err)
 		require.Equal(t, n+1, count)
 	}
-	other, err := s.Try("ip 192.0.2.2", time.Minute)
+	other, err := s.People.Try("ip 192.0.2.2", time.Minute)
 	require.NoError(t, err)
 	require.Equal(t, 1, other)
-	require.NoError(t, s.ForgetTries("ip 192.0.2.2"))
+	require.NoError(t, s.People.ForgetTries("ip 192.0.2.2"))
 	now = now.Add(time.Minute)
-	count, err := servers[1].Try("ip 192.0.2.1", time.Minute)
+	count, err := servers[1].People.Try("ip 192.0.2.1", time.Minute)
 	require.NoError(t, err)
 	require.Equal(t, 1, count)
 	var kept []Attempt
@@ -238,14 +238,14 @@ func TestNobodyWaitsForEver(t *testing.T) {
 	tx := stopped.write.Begin()
 	require.NoError(t, tx.Exec(onPostgres.begin).Error)
 	one := randomResponse(rand.New(rand.NewPCG(1, 1)), 1)
-	_, err := waits.Submit(one)
+	_, err := waits.Responses.Submit(one)
 	require.ErrorContains(t, err, "lock timeout")
 	require.Eventually(t, func() bool {
-		_, err := waits.Submit(one)
+		_, err := waits.Responses.Submit(one)
 		return err == nil
 	}, 10*time.Second, 50*time.Millisecond)
 	require.Error(t, tx.Commit().Error, "the one that stopped is told")
-	_, err = stopped.Submit(randomResponse(rand.New(rand.NewPCG(1, 1)), 2))
+	_, err = stopped.Responses.Submit(randomResponse(rand.New(rand.NewPCG(1, 1)), 2))
 	require.NoError(t, err, "and writes again")
 }
 
@@ -266,8 +266,8 @@ func TestInvitationsStayInOrder(t *testing.T) {
 	for i := range list {
 		list[i].Name = fmt.Sprint(i)
 	}
-	require.NoError(t, s.Invite("q", list, nil))
-	got, err := s.Invitations("q")
+	require.NoError(t, s.Responses.Invite("q", list, nil))
+	got, err := s.Responses.Invitations("q")
 	require.NoError(t, err)
 	require.Len(t, got, len(list))
 	for i := range got {
@@ -318,7 +318,7 @@ func TestTheDoctorSeesOneMoment(t *testing.T) {
 			case <-stop:
 				return
 			default:
-				_, err := s.Submit(randomResponse(r, n))
+				_, err := s.Responses.Submit(randomResponse(r, n))
 				require.NoError(t, err)
 			}
 		}

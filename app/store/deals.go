@@ -29,7 +29,7 @@ type Deal struct {
 
 // SetDeals stores deals of responses of a quiz; one without a state is forgotten. ErrNotFound where a response is not
 // the quiz's: then none is stored.
-func (s *Store) SetDeals(quizID string, list []Deal) error {
+func (s *Responses) SetDeals(quizID string, list []Deal) error {
 	return s.transact(func(tx *gorm.DB) error {
 		for i := range list {
 			d := &list[i]
@@ -44,7 +44,7 @@ func (s *Store) SetDeals(quizID string, list []Deal) error {
 				err = tx.Clauses(clause.OnConflict{UpdateAll: true}).Create(d).Error
 			}
 			if err == nil {
-				err = s.tellHooks(tx, quizID, EventDeal, &of)
+				err = s.Deliveries.tellHooks(tx, quizID, EventDeal, of.ID, of.Outcome)
 			}
 			if err != nil {
 				return err
@@ -55,7 +55,7 @@ func (s *Store) SetDeals(quizID string, list []Deal) error {
 }
 
 // Deals returns what came of the responses of a quiz, by response.
-func (s *Store) Deals(quizID string) (map[string]Deal, error) {
+func (s *Responses) Deals(quizID string) (map[string]Deal, error) {
 	var list []Deal
 	err := s.read.Where("quiz_id = ?", quizID).Find(&list).Error
 	out := make(map[string]Deal, len(list))
@@ -66,7 +66,7 @@ func (s *Store) Deals(quizID string) (map[string]Deal, error) {
 }
 
 // DealOf is what came of one response; a Deal without a state where nothing is known.
-func (s *Store) DealOf(responseID string) (Deal, error) {
+func (s *Responses) DealOf(responseID string) (Deal, error) {
 	var d Deal
 	err := s.read.Where("response_id = ?", responseID).Take(&d).Error
 	if errors.Is(err, gorm.ErrRecordNotFound) {
@@ -77,7 +77,7 @@ func (s *Store) DealOf(responseID string) (Deal, error) {
 
 // Match finds the kept response of a quiz that a deal is about: by its id, or the newest with an email address. It is
 // "" where there is none.
-func (s *Store) Match(quizID, key string) (string, error) {
+func (s *Responses) Match(quizID, key string) (string, error) {
 	var r Response
 	with := s.read.Model(&Word{}).Select("response_id").Where("quiz_id = ? AND word = ?", quizID, strings.ToLower(key))
 	err := s.read.Select("id").Where("quiz_id = ? AND kept = ?", quizID, true).

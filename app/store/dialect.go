@@ -4,8 +4,6 @@ import (
 	"database/sql"
 	"strconv"
 	"strings"
-
-	"gorm.io/gorm"
 )
 
 // dialect is what the databases say in their own ways. The queries are the same for all of them, and so is what they
@@ -15,7 +13,7 @@ type dialect struct {
 	shared   bool   // several servers may work on one database
 	begin    string // what a transaction that writes begins with, so that these come one after another; "" for nothing
 
-	newSchema func(*gorm.DB) error // makes all tables as they are now; nil where the migrations do
+	newSchema bool // a new database gets all tables as they are now, not by the migrations
 
 	oneMoment sql.IsolationLevel // of a transaction that reads as if nothing were written meanwhile
 	countOn   string             // %s: lets the ids of a table continue behind those that there are; "" for nothing
@@ -53,28 +51,12 @@ func (d *dialect) bind(query string) string {
 	return b.String()
 }
 
-// transact runs f in a transaction that writes. Those of all servers come one after another, so that what one reads
-// stays so until it has written.
-func (s *Store) transact(f func(tx *gorm.DB) error) error {
-	return s.write.Transaction(func(tx *gorm.DB) error {
-		if s.dialect.begin != "" {
-			if err := tx.Exec(s.dialect.begin).Error; err != nil {
-				return err
-			}
-		}
-		return f(tx)
-	})
-}
-
 // transaction is one of the driver, with the prepared statements.
 type transaction struct {
 	*sql.Tx
 	dialect  *dialect
 	prepared statements
 }
-
-// statement is a prepared one within the transaction.
-func (tx *transaction) statement(query string) *sql.Stmt { return tx.Stmt(tx.prepared[query]) }
 
 // Exec is that of the driver, with a query that all databases share.
 func (tx *transaction) Exec(query string, args ...any) (sql.Result, error) {

@@ -19,10 +19,10 @@ func soundFolder(t *testing.T, damage string, args ...any) string {
 	for n := 1; n <= 2; n++ {
 		require.NoError(t, s.write.Create(&Version{QuizID: "q", Number: n, Document: []byte(d), At: time.Now()}).Error)
 	}
-	require.NoError(t, s.SetKeeping("q", 25, ForgetAll))
-	require.NoError(t, s.ForgetOld())
+	require.NoError(t, s.Responses.SetKeeping("q", 25, ForgetAll))
+	require.NoError(t, s.Responses.ForgetOld())
 	at := time.Date(2026, 3, 15, 10, 0, 0, 0, time.UTC)
-	_, err := s.BringIn(&Import{ID: "i", QuizID: "q", Name: "past.csv"}, []*Response{
+	_, err := s.Responses.BringIn(&Import{ID: "i", QuizID: "q", Name: "past.csv"}, []*Response{
 		{ID: "imported1", Version: 1, Outcome: "visit", Kept: true, Email: "orla@fenhall.example", Answers: []byte("{}"), Day: "2026-03-15", At: at},
 	})
 	require.NoError(t, err)

@@ -40,9 +40,9 @@ func TestPurgedIsGone(t *testing.T) {
 	s, err := openAt(t, dir, func() time.Time { return now })
 	require.NoError(t, err)
 	defer func() { require.NoError(t, s.Close()) }()
-	q, err := s.CreateQuiz(quiz.New("The zebra quiz"))
+	q, err := s.Documents.CreateQuiz(quiz.New("The zebra quiz"))
 	require.NoError(t, err)
-	kept, err := s.CreateQuiz(quiz.New("The other quiz"))
+	kept, err := s.Documents.CreateQuiz(quiz.New("The other quiz"))
 	require.NoError(t, err)
 	for i := range int64(50) {
 		r := sample(i)
@@ -52,37 +52,37 @@ func TestPurgedIsGone(t *testing.T) {
 		o.QuizID, o.Name, o.Day = kept.ID, "Other Quill", "2026-03-01"
 		submit(t, s, o)
 	}
-	require.NoError(t, s.Missed(q.ID, "places", "zebra@larkmoor.example"))
+	require.NoError(t, s.Documents.Missed(q.ID, "places", "zebra@larkmoor.example"))
 	first := sample(0).ID
 	require.NotEmpty(t, traces(t, dir, first))
-	require.NoError(t, s.DeleteResponse(q.ID, first))
+	require.NoError(t, s.Responses.DeleteResponse(q.ID, first))
 	require.Empty(t, traces(t, dir, first))
-	require.ErrorIs(t, s.DeleteResponse(q.ID, first), ErrNotFound)
-	require.ErrorIs(t, s.DeleteResponse(q.ID, sample(1000).ID), ErrNotFound, "of another quiz")
-	counts, err := s.QuizCounts(q.ID, time.UTC)
+	require.ErrorIs(t, s.Responses.DeleteResponse(q.ID, first), ErrNotFound)
+	require.ErrorIs(t, s.Responses.DeleteResponse(q.ID, sample(1000).ID), ErrNotFound, "of another quiz")
+	counts, err := s.Responses.QuizCounts(q.ID, time.UTC)
 	require.NoError(t, err)
 	require.Equal(t, 49, counts.Leads)
 	before := tallied(t, s, q.ID)
-	require.NoError(t, s.Recount(q.ID))
+	require.NoError(t, s.Responses.Recount(q.ID))
 	require.Equal(t, before, tallied(t, s, q.ID), "tallies are those of the responses that are left")
 
 	require.ErrorIs(t, s.PurgeQuiz(q.ID), ErrNotFound, "what is not deleted is not purged")
-	require.NoError(t, s.DeleteQuiz(q.ID))
-	bin, err := s.Bin()
+	require.NoError(t, s.Documents.DeleteQuiz(q.ID))
+	bin, err := s.Documents.Bin()
 	require.NoError(t, err)
 	require.Len(t, bin, 1)
 	require.Equal(t, now.Add(30*24*time.Hour), bin[0].PurgeDay().UTC())
 	require.NoError(t, s.PurgeOld())
-	require.NoError(t, s.RestoreQuiz(q.ID), "until then it comes back")
-	require.NoError(t, s.DeleteQuiz(q.ID))
+	require.NoError(t, s.Documents.RestoreQuiz(q.ID), "until then it comes back")
+	require.NoError(t, s.Documents.DeleteQuiz(q.ID))
 	now = now.Add(BinLife + time.Minute)
 	require.NoError(t, s.PurgeOld())
-	require.ErrorIs(t, s.RestoreQuiz(q.ID), ErrNotFound)
+	require.ErrorIs(t, s.Documents.RestoreQuiz(q.ID), ErrNotFound)
 	for _, text := range []string{"Zebra", "zebra", q.ID} {
 		require.Empty(t, traces(t, dir, text), text)
 	}
 	require.NotEmpty(t, traces(t, dir, "Other Quill"))
-	counts, err = s.QuizCounts(kept.ID, time.UTC)
+	counts, err = s.Responses.QuizCounts(kept.ID, time.UTC)
 	require.NoError(t, err)
 	require.Equal(t, 50, counts.Leads)
 }
@@ -109,7 +109,7 @@ func TestBackupAndRestore(t *testing.T) {
 	file := filepath.Join(t.TempDir(), "copy.db")
 	s, err := openAt(t, dir)
 	require.NoError(t, err)
-	q, err := s.CreateQuiz(quiz.New("Ferns"))
+	q, err := s.Documents.CreateQuiz(quiz.New("Ferns"))
 	require.NoError(t, err)
 	for i := range int64(20) {
 		r := sample(i)
@@ -132,7 +132,7 @@ func TestBackupAndRestore(t *testing.T) {
 	require.FileExists(t, kept)
 	s, err = openAt(t, other)
 	require.NoError(t, err)
-	_, err = s.Response(sample(19).ID)
+	_, err = s.Responses.Response(sample(19).ID)
 	require.NoError(t, err)
 	require.NoError(t, s.Close())
 
@@ -176,18 +176,18 @@ func TestHeldPlacesGoAfterADay(t *testing.T) {
 	require.NoError(t, err)
 	defer s.Close()
 	hold := func(h HeldPlace) bool {
-		held, err := s.Hold(h)
+		held, err := s.Deliveries.Hold(h)
 		require.NoError(t, err)
 		return held
 	}
 	require.True(t, hold(HeldPlace{ID: "a", QuizID: "q", Walk: "a", Network: "192.0.2.1", Token: "token"}))
-	token, err := s.Held("a", "q")
+	token, err := s.Deliveries.Held("a", "q")
 	require.NoError(t, err)
 	require.Equal(t, "token", token)
-	_, err = s.Held("a", "another")
+	_, err = s.Deliveries.Held("a", "another")
 	require.ErrorIs(t, err, ErrNotFound)
 	now = now.Add(heldFor + time.Second)
-	_, err = s.Held("a", "q")
+	_, err = s.Deliveries.Held("a", "q")
 	require.ErrorIs(t, err, ErrNotFound)
 	require.NoError(t, s.PurgeOld())
 
@@ -210,22 +210,22 @@ func TestHeldPlacesGoAfterADay(t *testing.T) {
 		require.NoError(t, s.write.Create(&HeldPlace{ID: NewID() + NewID(), QuizID: "full", ExpiresAt: now.Add(time.Duration(i))}).Error)
 	}
 	require.False(t, hold(HeldPlace{ID: "more", QuizID: "full", Walk: "y", Network: "192.0.2.4", Token: "token"}), "its quiz has as many")
-	_, err = s.Held("honest", "q")
+	_, err = s.Deliveries.Held("honest", "q")
 	require.NoError(t, err)
 }
 
 // What happened on the way of respondents before a purge, and is written after it, is of no quiz any more.
 func TestNothingIsWrittenOfAPurgedQuiz(t *testing.T) {
 	s := open(t)
-	q, err := s.CreateQuiz(quiz.New("Ferns"))
+	q, err := s.Documents.CreateQuiz(quiz.New("Ferns"))
 	require.NoError(t, err)
 	event := Event{QuizID: q.ID, Version: 1, Day: "2026-03-02", Stage: StageStep, Place: "area"}
 	late := sample(1)
 	late.QuizID = q.ID
-	require.NoError(t, s.DeleteQuiz(q.ID))
+	require.NoError(t, s.Documents.DeleteQuiz(q.ID))
 	require.NoError(t, s.PurgeQuiz(q.ID))
-	s.Tally(event)
-	_, err = s.Submit(late)
+	s.Responses.Tally(event)
+	_, err = s.Responses.Submit(late)
 	require.ErrorIs(t, err, ErrNotFound)
 	submit(t, s, sample(2)) // of another quiz: the events are written with it
 	for _, model := range ofQuizzes {
@@ -262,18 +262,18 @@ func TestTheCatalogueListsEveryTable(t *testing.T) {
 // Bounds hold where many ask at once.
 func TestBoundsHoldAtOnce(t *testing.T) {
 	s := open(t)
-	q, err := s.CreateQuiz(quiz.New("Ferns"))
+	q, err := s.Documents.CreateQuiz(quiz.New("Ferns"))
 	require.NoError(t, err)
 	for name, c := range map[string]struct {
 		model any
 		most  int
 		add   func(n int) error
 	}{
-		"files":   {&Handout{}, MaxHandouts, func(n int) error { return s.PutHandout(&Handout{QuizID: q.ID, ID: fmt.Sprint("f", n)}) }},
-		"hooks":   {&Hook{}, MaxHooks, func(int) error { return s.AddHook(&Hook{QuizID: q.ID, URL: "https://larkmoor.example"}) }},
-		"links":   {&RehearsalLink{}, MaxRehearsalLinks, func(int) error { _, err := s.MakeRehearsalLink(q, 1, false); return err }},
-		"places":  {&Place{}, MaxPlaces, func(n int) error { return s.AddPlace(&Place{QuizID: q.ID, Name: fmt.Sprint(n)}) }},
-		"filters": {&KeptFilter{}, MaxKeptFilters, func(n int) error { return s.KeepFilter(&KeptFilter{QuizID: q.ID, Name: fmt.Sprint(n)}) }},
+		"files":   {&Handout{}, MaxHandouts, func(n int) error { return s.Documents.PutHandout(&Handout{QuizID: q.ID, ID: fmt.Sprint("f", n)}) }},
+		"hooks":   {&Hook{}, MaxHooks, func(int) error { return s.Deliveries.AddHook(&Hook{QuizID: q.ID, URL: "https://larkmoor.example"}) }},
+		"links":   {&RehearsalLink{}, MaxRehearsalLinks, func(int) error { _, err := s.Documents.MakeRehearsalLink(q, 1, false); return err }},
+		"places":  {&Place{}, MaxPlaces, func(n int) error { return s.Documents.AddPlace(&Place{QuizID: q.ID, Name: fmt.Sprint(n)}) }},
+		"filters": {&KeptFilter{}, MaxKeptFilters, func(n int) error { return s.Responses.KeepFilter(&KeptFilter{QuizID: q.ID, Name: fmt.Sprint(n)}) }},
 	} {
 		var all sync.WaitGroup
 		var taken atomic.Int32
@@ -294,19 +294,19 @@ func TestBoundsHoldAtOnce(t *testing.T) {
 
 func TestInvitationsAreBounded(t *testing.T) {
 	s := open(t)
-	q, err := s.CreateQuiz(quiz.New("Ferns"))
+	q, err := s.Documents.CreateQuiz(quiz.New("Ferns"))
 	require.NoError(t, err)
-	require.NoError(t, s.Invite(q.ID, make([]Invitation, MaxInvitations), nil))
-	require.ErrorIs(t, s.Invite(q.ID, make([]Invitation, 1), nil), ErrFull)
-	other, err := s.CreateQuiz(quiz.New("Moss"))
+	require.NoError(t, s.Responses.Invite(q.ID, make([]Invitation, MaxInvitations), nil))
+	require.ErrorIs(t, s.Responses.Invite(q.ID, make([]Invitation, 1), nil), ErrFull)
+	other, err := s.Documents.CreateQuiz(quiz.New("Moss"))
 	require.NoError(t, err)
 	people := make([]Invitation, 300)
 	for i := range people {
 		people[i].Email = "orla@fenhall.example"
 	}
 	letter := bytes.Repeat([]byte("x"), 1<<20)
-	require.ErrorIs(t, s.Invite(other.ID, people, func(*Invitation) ([]byte, error) { return letter, nil }), ErrLetters)
-	none, err := s.Invitations(other.ID)
+	require.ErrorIs(t, s.Responses.Invite(other.ID, people, func(*Invitation) ([]byte, error) { return letter, nil }), ErrLetters)
+	none, err := s.Responses.Invitations(other.ID)
 	require.NoError(t, err)
 	require.Empty(t, none)
 }

@@ -20,7 +20,7 @@ type KeptFilter struct {
 const MaxKeptFilters = 100
 
 // KeepFilter keeps a filter by its name, in place of one of the same name. ErrFull where there are MaxKeptFilters.
-func (s *Store) KeepFilter(f *KeptFilter) error {
+func (s *Responses) KeepFilter(f *KeptFilter) error {
 	f.At = s.now().UTC()
 	return s.transact(func(tx *gorm.DB) error {
 		before := tx.Where("quiz_id = ? AND name = ?", f.QuizID, f.Name).Delete(&KeptFilter{})
@@ -35,14 +35,14 @@ func (s *Store) KeepFilter(f *KeptFilter) error {
 }
 
 // KeptFilters returns the filters of a quiz by name.
-func (s *Store) KeptFilters(quizID string) ([]KeptFilter, error) {
+func (s *Responses) KeptFilters(quizID string) ([]KeptFilter, error) {
 	var list []KeptFilter
 	err := s.read.Where("quiz_id = ?", quizID).Order("name").Find(&list).Error
 	return list, err
 }
 
 // DropFilter forgets a filter. ErrNotFound where there is none of the name.
-func (s *Store) DropFilter(quizID, name string) error {
+func (s *Responses) DropFilter(quizID, name string) error {
 	r := s.write.Where("quiz_id = ? AND name = ?", quizID, name).Delete(&KeptFilter{})
 	if r.Error == nil && r.RowsAffected == 0 {
 		return ErrNotFound
@@ -59,7 +59,7 @@ type ResultLink struct {
 }
 
 // MakeResultLink makes the link of a quiz for those whom a filter chooses, or returns the one that there is.
-func (s *Store) MakeResultLink(quizID, query string) (*ResultLink, error) {
+func (s *Responses) MakeResultLink(quizID, query string) (*ResultLink, error) {
 	l, err := s.ResultLink(quizID)
 	if err != nil || l != nil {
 		return l, err
@@ -69,7 +69,7 @@ func (s *Store) MakeResultLink(quizID, query string) (*ResultLink, error) {
 }
 
 // ResultLink is the link of a quiz; nil where there is none.
-func (s *Store) ResultLink(quizID string) (*ResultLink, error) {
+func (s *Responses) ResultLink(quizID string) (*ResultLink, error) {
 	var list []ResultLink
 	if err := s.read.Where("quiz_id = ?", quizID).Limit(1).Find(&list).Error; err != nil || len(list) == 0 {
 		return nil, err
@@ -78,17 +78,17 @@ func (s *Store) ResultLink(quizID string) (*ResultLink, error) {
 }
 
 // RevokeResultLink ends the link of a quiz.
-func (s *Store) RevokeResultLink(quizID string) error {
+func (s *Responses) RevokeResultLink(quizID string) error {
 	return s.write.Where("quiz_id = ?", quizID).Delete(&ResultLink{}).Error
 }
 
 // ResultsOf is the quiz whose figures a key shows, and the filter of those whom it shows. ErrNotFound for one that
 // never was or was revoked, and for a quiz in the bin.
-func (s *Store) ResultsOf(key string) (q *Quiz, query string, err error) {
+func (s *Responses) ResultsOf(key string) (q *Quiz, query string, err error) {
 	var l ResultLink
 	if err := s.read.Where("key = ?", key).Take(&l).Error; err != nil {
 		return nil, "", notFound(err)
 	}
-	q, err = s.Quiz(l.QuizID)
+	q, err = s.Documents.Quiz(l.QuizID)
 	return q, l.Query, err
 }

@@ -31,7 +31,7 @@ type ForgottenTally struct {
 var ErrKeeping = fmt.Errorf("keep responses for 1 to %d days, or permanently", MostKeptDays)
 
 // SetKeeping says how long responses of a quiz are kept, and what goes then; 0 days is permanently.
-func (s *Store) SetKeeping(quizID string, days int, what string) error {
+func (s *Responses) SetKeeping(quizID string, days int, what string) error {
 	if days < 0 || days > MostKeptDays || days > 0 && what != ForgetContact && what != ForgetAll {
 		return ErrKeeping
 	}
@@ -56,7 +56,7 @@ func dueOf(what string) string {
 
 // Due is of how many responses something is to be forgotten after one time and until another, being then older than so
 // many days.
-func (s *Store) Due(quizID string, days int, what string, after, until time.Time) (int, error) {
+func (s *Responses) Due(quizID string, days int, what string, after, until time.Time) (int, error) {
 	var n int64
 	err := s.read.Model(&Response{}).Where(dueOf(what), quizID, true, until.AddDate(0, 0, -days).UTC()).
 		Where("at >= ?", after.AddDate(0, 0, -days).UTC()).Count(&n).Error
@@ -65,7 +65,7 @@ func (s *Store) Due(quizID string, days int, what string, after, until time.Time
 
 // ForgetOld carries out for every quiz what is to be forgotten by now. Nothing of it stays in the files of the
 // database.
-func (s *Store) ForgetOld() error {
+func (s *Responses) ForgetOld() error {
 	var list []Quiz
 	if err := s.read.Select("id", "keep_days", "keep_what").Where("keep_days > 0").Find(&list).Error; err != nil {
 		return err
@@ -89,7 +89,7 @@ func (s *Store) ForgetOld() error {
 const forgetBatch = 500
 
 // forget forgets what of a quiz's responses is older than a time, and returns of how many.
-func (s *Store) forget(quizID, what string, before time.Time) (int, error) {
+func (s *Responses) forget(quizID, what string, before time.Time) (int, error) {
 	all := 0
 	for {
 		var list []Response
@@ -97,12 +97,12 @@ func (s *Store) forget(quizID, what string, before time.Time) (int, error) {
 		if err != nil || len(list) == 0 {
 			return all, err
 		}
-		err = s.writer.send(submission{task: func(tx *transaction, _ *sums) error {
+		err = s.inTurn(func(tx *transaction, _ *sums) error {
 			if what == ForgetContact {
 				return forgetContact(tx, list)
 			}
 			return s.forgetAll(tx, list)
-		}})
+		})
 		if err != nil {
 			return all, err
 		}
@@ -112,7 +112,7 @@ func (s *Store) forget(quizID, what string, before time.Time) (int, error) {
 
 // forgetInvited removes names, email addresses and further columns from invitations older than a time, and the mails
 // that brought them. Their links still work. It returns how many invitations it changed.
-func (s *Store) forgetInvited(quizID string, before time.Time) (int, error) {
+func (s *Responses) forgetInvited(quizID string, before time.Time) (int, error) {
 	var list []Invitation
 	const named = "quiz_id = ? AND at < ? AND (email <> '' OR name <> '' OR length(params) > 4)"
 	err := s.read.Where(named, quizID, before).Find(&list).Error
@@ -123,7 +123,7 @@ func (s *Store) forgetInvited(quizID string, before time.Time) (int, error) {
 	for i := range list {
 		ids[i] = list[i].ID
 	}
-	return len(list), s.writer.send(submission{alone: func() error {
+	return len(list), s.alone(func() error {
 		return s.transact(func(tx *gorm.DB) error {
 			if err := dropInvitationMails(tx, list); err != nil {
 				return err
@@ -136,7 +136,7 @@ func (s *Store) forgetInvited(quizID string, before time.Time) (int, error) {
 			}
 			return nil
 		})
-	}})
+	})
 }
 
 func idsOf(list []Response) []string {
@@ -176,7 +176,7 @@ func forgetContact(tx *transaction, list []Response) error {
 }
 
 // forgetAll deletes responses and remembers what they have added to the tallies, which stay as they are.
-func (s *Store) forgetAll(tx *transaction, list []Response) error {
+func (s *Responses) forgetAll(tx *transaction, list []Response) error {
 	add := newSums()
 	var people []person
 	for i := range list {

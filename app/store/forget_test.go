@@ -55,17 +55,17 @@ func TestForgettingLeavesTheFigures(t *testing.T) {
 		s, dir := forgetful(t)
 		before := tallied(t, s, "q")
 		require.True(t, inFiles(t, dir, "x@y.example"))
-		require.NoError(t, s.SetKeeping("q", 20, what)) // until 12 March
-		n, err := s.Due("q", 20, what, time.Time{}, s.now())
+		require.NoError(t, s.Responses.SetKeeping("q", 20, what)) // until 12 March
+		n, err := s.Responses.Due("q", 20, what, time.Time{}, s.now())
 		require.NoError(t, err)
 		require.Greater(t, n, 100)
-		require.NoError(t, s.ForgetOld())
+		require.NoError(t, s.Responses.ForgetOld())
 		require.Equal(t, before, tallied(t, s, "q"), what)
-		n, err = s.Due("q", 20, what, time.Time{}, s.now())
+		n, err = s.Responses.Due("q", 20, what, time.Time{}, s.now())
 		require.NoError(t, err)
 		require.Zero(t, n)
 		kept := 0
-		for r, err := range s.Reader("q", All).All() {
+		for r, err := range s.Responses.Reader("q", All).All() {
 			require.NoError(t, err)
 			if r.At.Before(time.Date(2026, 3, 12, 0, 0, 0, 0, time.UTC)) {
 				require.Equal(t, ForgetContact, what)
@@ -77,13 +77,13 @@ func TestForgettingLeavesTheFigures(t *testing.T) {
 			}
 		}
 		require.Positive(t, kept)
-		require.NoError(t, s.SetKeeping("q", 1, what)) // everything
-		require.NoError(t, s.ForgetOld())
+		require.NoError(t, s.Responses.SetKeeping("q", 1, what)) // everything
+		require.NoError(t, s.Responses.ForgetOld())
 		require.False(t, inFiles(t, dir, "x@y.example"), what)
 		require.False(t, inFiles(t, dir, "Larchwood"), what)
 		require.False(t, inFiles(t, dir, "larchwood"), what)
 		require.Empty(t, finds(t, s, "orla"))
-		require.NoError(t, s.Recount("q"))
+		require.NoError(t, s.Responses.Recount("q"))
 		require.Equal(t, before, tallied(t, s, "q"), what)
 	}
 }
@@ -94,32 +94,32 @@ func TestContactThatComesMeanwhile(t *testing.T) {
 	s, _ := forgetful(t)
 	at := time.Date(2026, 3, 1, 0, 0, 0, 0, time.UTC)
 	submit(t, s, &Response{ID: "late", QuizID: "q", Version: 1, Kept: true, Outcome: "visit", Day: "2026-03-01", At: at, StartedAt: at})
-	stale, err := s.Response("late")
+	stale, err := s.Responses.Response("late")
 	require.NoError(t, err)
 	contact := &Response{ID: "late", Name: "Nell", Email: "nell@fenhall.example", Contact: []byte(`{"email":"nell@fenhall.example"}`)}
-	require.NoError(t, s.AddContact(contact))
+	require.NoError(t, s.Responses.AddContact(contact))
 	before := tallied(t, s, "q")
 	forgotten := func(f func(tx *transaction, list []Response) error) {
-		require.NoError(t, s.writer.send(submission{task: func(tx *transaction, _ *sums) error { return f(tx, []Response{*stale}) }}))
+		require.NoError(t, s.Responses.inTurn(func(tx *transaction, _ *sums) error { return f(tx, []Response{*stale}) }))
 		require.Equal(t, before, tallied(t, s, "q"))
-		require.NoError(t, s.Recount("q"))
+		require.NoError(t, s.Responses.Recount("q"))
 		require.Equal(t, before, tallied(t, s, "q"))
 	}
 	forgotten(forgetContact)
-	require.NoError(t, s.AddContact(contact))
+	require.NoError(t, s.Responses.AddContact(contact))
 	require.Equal(t, before, tallied(t, s, "q"), "no second lead")
-	forgotten(s.forgetAll)
+	forgotten(s.Responses.forgetAll)
 }
 
 func TestHowLongIsRefused(t *testing.T) {
 	s, _ := forgetful(t)
-	require.ErrorIs(t, s.SetKeeping("q", -1, ForgetAll), ErrKeeping)
-	require.Error(t, s.SetKeeping("q", 10, "some"))
-	require.Error(t, s.SetKeeping("q", MostKeptDays+1, ForgetAll))
-	require.ErrorIs(t, s.SetKeeping("none", 10, ForgetAll), ErrNotFound)
-	require.NoError(t, s.SetKeeping("q", 0, ""))
+	require.ErrorIs(t, s.Responses.SetKeeping("q", -1, ForgetAll), ErrKeeping)
+	require.Error(t, s.Responses.SetKeeping("q", 10, "some"))
+	require.Error(t, s.Responses.SetKeeping("q", MostKeptDays+1, ForgetAll))
+	require.ErrorIs(t, s.Responses.SetKeeping("none", 10, ForgetAll), ErrNotFound)
+	require.NoError(t, s.Responses.SetKeeping("q", 0, ""))
 	before := tallied(t, s, "q")
-	require.NoError(t, s.ForgetOld())
+	require.NoError(t, s.Responses.ForgetOld())
 	require.Equal(t, before, tallied(t, s, "q"))
 }
 
@@ -135,15 +135,15 @@ func TestAnImportIsTakenOut(t *testing.T) {
 		list = append(list, one)
 	}
 	in := &Import{ID: NewID(), QuizID: "q", Name: "past.csv", AccountID: 1}
-	n, err := s.BringIn(in, append(list, list[:10]...))
+	n, err := s.Responses.BringIn(in, append(list, list[:10]...))
 	require.NoError(t, err)
 	require.Equal(t, 600, n)
-	imports, err := s.Imports("q")
+	imports, err := s.Responses.Imports("q")
 	require.NoError(t, err)
 	require.Len(t, imports, 1)
 	require.Equal(t, 600, imports[0].Count)
 	require.NotEqual(t, before, tallied(t, s, "q"))
-	require.NoError(t, s.TakeOut("q", in.ID))
+	require.NoError(t, s.Responses.TakeOut("q", in.ID))
 	require.Equal(t, before, tallied(t, s, "q"))
-	require.ErrorIs(t, s.TakeOut("q", in.ID), ErrNotFound)
+	require.ErrorIs(t, s.Responses.TakeOut("q", in.ID), ErrNotFound)
 }

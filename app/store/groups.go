@@ -39,7 +39,7 @@ type Revenue struct {
 
 // Revenue adds up the amounts of the won deals of a quiz, those of the newest responses that are kept. Deals without an
 // amount, or with one that is no number, are not among them.
-func (s *Store) Revenue(quizID string) ([]Revenue, error) {
+func (s *Responses) Revenue(quizID string) ([]Revenue, error) {
 	var list []struct{ Source, Outcome, Currency, Amount string }
 	err := s.read.Table("deals").Joins("JOIN responses ON responses.id = deals.response_id").
 		Select("responses.source, responses.outcome, deals.currency, deals.amount").

@@ -14,7 +14,7 @@ import (
 // What chosen responses are counted by adds up to what reading each of them gives; won deals add up exactly.
 func TestChosenResponsesAreCountedBy(t *testing.T) {
 	s := open(t)
-	q, err := s.CreateQuizText("Groups", []byte(`{}`))
+	q, err := s.Documents.CreateQuizText("Groups", []byte(`{}`))
 	require.NoError(t, err)
 	r := rand.New(rand.NewPCG(5, 8))
 	pick := func(list ...string) string { return list[r.IntN(len(list))] }
@@ -29,7 +29,7 @@ func TestChosenResponsesAreCountedBy(t *testing.T) {
 		if !one.Kept {
 			one.Source, one.Device, one.Country, one.Language, one.Way = "", "", "", "", ""
 		}
-		_, err := s.Submit(one)
+		_, err := s.Responses.Submit(one)
 		require.NoError(t, err)
 		if one.Kept && r.IntN(3) == 0 {
 			d := Deal{ResponseID: one.ID, State: pick(DealWon, DealWon, DealLost), Amount: pick("", "0.10", "1200", "99.99"), Currency: pick("EUR", "GBP")}
@@ -40,10 +40,10 @@ func TestChosenResponsesAreCountedBy(t *testing.T) {
 			}
 		}
 	}
-	require.NoError(t, s.SetDeals(q.ID, deals))
+	require.NoError(t, s.Responses.SetDeals(q.ID, deals))
 	fair := "fair"
 	for _, f := range []Filter{{}, {Source: &fair}, {Outcome: "visit", From: "2026-11-10", To: "2026-11-20"}, {Deal: DealWon}, {Version: 2}, {Search: "nobody"}} {
-		reader := s.Reader(q.ID, Genuine).Only(f)
+		reader := s.Responses.Reader(q.ID, Genuine).Only(f)
 		want := map[string]map[string]int{}
 		for _, by := range groupings {
 			want[by] = map[string]int{}
@@ -67,10 +67,10 @@ func TestChosenResponsesAreCountedBy(t *testing.T) {
 			require.Equal(t, want[by], got, "%s %+v", by, f)
 		}
 	}
-	_, err = s.Reader(q.ID, Genuine).By("email")
+	_, err = s.Responses.Reader(q.ID, Genuine).By("email")
 	require.ErrorIs(t, err, ErrNotFound)
 
-	list, err := s.Revenue(q.ID)
+	list, err := s.Responses.Revenue(q.ID)
 	require.NoError(t, err)
 	require.Len(t, list, len(sums))
 	for _, one := range list {
@@ -83,13 +83,13 @@ func TestNoQuizKeepsTheMailOfOthersWaiting(t *testing.T) {
 	s := open(t)
 	queue := func(quiz string, n int) {
 		for i := range n {
-			require.NoError(t, s.QueueMail(&Mail{QuizID: quiz, MessageID: fmt.Sprint(quiz, i), Recipients: "orla@fenhall.example", Content: []byte("{}")}))
+			require.NoError(t, s.Deliveries.QueueMail(&Mail{QuizID: quiz, MessageID: fmt.Sprint(quiz, i), Recipients: "orla@fenhall.example", Content: []byte("{}")}))
 		}
 	}
 	queue("campaign", 300)
 	queue("small", 3)
 	queue("", 2)
-	list, err := s.DueMails(40)
+	list, err := s.Deliveries.DueMails(40)
 	require.NoError(t, err)
 	of := map[string]int{}
 	for i, m := range list {
@@ -107,12 +107,12 @@ func TestWhatMailsSaidIsDropped(t *testing.T) {
 	defer s.Close()
 	for _, quiz := range []string{"", "q"} {
 		m := &Mail{QuizID: quiz, MessageID: "m" + quiz, ResponseID: "r", Recipients: "orla@fenhall.example", Content: []byte("secret")}
-		require.NoError(t, s.QueueMail(m))
+		require.NoError(t, s.Deliveries.QueueMail(m))
 		m.State = DeliverySent
-		require.NoError(t, s.SettleMail(m))
+		require.NoError(t, s.Deliveries.SettleMail(m))
 	}
 	waits := &Mail{QuizID: "q", MessageID: "waits", Recipients: "orla@fenhall.example", Content: []byte("later")}
-	require.NoError(t, s.QueueMail(waits))
+	require.NoError(t, s.Deliveries.QueueMail(waits))
 	said := func() (out []string) {
 		require.NoError(t, s.read.Model(&Mail{}).Where("content IS NOT NULL").Order("message_id").Pluck("message_id", &out).Error)
 		return out
@@ -125,7 +125,7 @@ func TestWhatMailsSaidIsDropped(t *testing.T) {
 	require.NoError(t, s.PurgeOld())
 	require.Equal(t, []string{"waits"}, said())
 
-	require.NoError(t, s.QueueMail(&Mail{MessageID: "reset", Recipients: "ada@larkmoor.example", Content: []byte("token")}))
+	require.NoError(t, s.Deliveries.QueueMail(&Mail{MessageID: "reset", Recipients: "ada@larkmoor.example", Content: []byte("token")}))
 	require.NoError(t, s.PurgeOld())
 	require.Equal(t, []string{"reset", "waits"}, said())
 	now = now.Add(ownLife + time.Minute)

@@ -37,7 +37,7 @@ const (
 var ErrManyHandouts = errors.New("the quiz has reached its limit of files")
 
 // PutHandout stores a file, in place of the one of its id.
-func (s *Store) PutHandout(f *Handout) error {
+func (s *Documents) PutHandout(f *Handout) error {
 	f.At, f.Size = s.now().UTC(), len(f.Data)
 	return s.transact(func(tx *gorm.DB) error {
 		before := tx.Where("quiz_id = ? AND id = ?", f.QuizID, f.ID).Delete(&Handout{})
@@ -52,21 +52,21 @@ func (s *Store) PutHandout(f *Handout) error {
 }
 
 // Handouts returns the files of a quiz by their ids, without what is in them.
-func (s *Store) Handouts(quizID string) ([]Handout, error) {
+func (s *Documents) Handouts(quizID string) ([]Handout, error) {
 	var list []Handout
 	err := s.read.Omit("data").Where("quiz_id = ?", quizID).Order("id").Find(&list).Error
 	return list, err
 }
 
 // Handout returns a file of a quiz.
-func (s *Store) Handout(quizID, id string) (*Handout, error) {
+func (s *Documents) Handout(quizID, id string) (*Handout, error) {
 	var f Handout
 	err := s.read.Where("quiz_id = ? AND id = ?", quizID, id).Take(&f).Error
 	return &f, notFound(err)
 }
 
 // DropHandout deletes a file; how often it was fetched goes with it.
-func (s *Store) DropHandout(quizID, id string) error {
+func (s *Documents) DropHandout(quizID, id string) error {
 	return s.transact(func(tx *gorm.DB) error {
 		r := tx.Where("quiz_id = ? AND id = ?", quizID, id).Delete(&Handout{})
 		if r.Error == nil && r.RowsAffected == 0 {
@@ -78,14 +78,14 @@ func (s *Store) DropHandout(quizID, id string) error {
 }
 
 // Fetched counts that a file was fetched.
-func (s *Store) Fetched(quizID, id, outcome string) error {
+func (s *Documents) Fetched(quizID, id, outcome string) error {
 	const sums = `INSERT INTO handout_tallies (quiz_id, handout_id, outcome, count) VALUES (?, ?, ?, 1)
 		ON CONFLICT (quiz_id, handout_id, outcome) DO UPDATE SET count = handout_tallies.count + 1`
 	return s.write.Exec(sums, quizID, id, outcome).Error
 }
 
 // HandoutCounts are how often each file of a quiz was fetched, by its id and by outcome.
-func (s *Store) HandoutCounts(quizID string) (map[string]map[string]int, error) {
+func (s *Documents) HandoutCounts(quizID string) (map[string]map[string]int, error) {
 	var list []HandoutTally
 	err := s.read.Where("quiz_id = ?", quizID).Find(&list).Error
 	out := map[string]map[string]int{}

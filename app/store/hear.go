@@ -22,7 +22,7 @@ const (
 )
 
 // tell says something in a transaction: it is heard when that is done.
-func (s *Store) tell(tx *gorm.DB, words ...string) error {
+func (s *DB) tell(tx *gorm.DB, words ...string) error {
 	if !s.dialect.shared {
 		return nil
 	}
@@ -34,7 +34,7 @@ const listenAgain = time.Second
 
 // Hear listens to what other servers on the database say until the context ends; edited is called with the quiz and the
 // revision after each edit. A connection that breaks is made again. On a file there is nothing to hear.
-func (s *Store) Hear(ctx context.Context, edited func(quizID string, revision int)) {
+func (s *DB) Hear(ctx context.Context, edited func(quizID string, revision int)) {
 	for s.dialect.shared && ctx.Err() == nil {
 		_ = s.listen(ctx, edited) // meanwhile everyone looks by themselves
 		s.changes.Add(1)          // whatever was said while no one listened
@@ -45,7 +45,7 @@ func (s *Store) Hear(ctx context.Context, edited func(quizID string, revision in
 	}
 }
 
-func (s *Store) listen(ctx context.Context, edited func(string, int)) error {
+func (s *DB) listen(ctx context.Context, edited func(string, int)) error {
 	c, err := pgx.Connect(ctx, s.address)
 	if err != nil {
 		return err

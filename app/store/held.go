@@ -30,11 +30,11 @@ const (
 )
 
 // Hold keeps a token under an id; false where there is no room for it.
-func (s *Store) Hold(h HeldPlace) (held bool, err error) {
+func (s *Deliveries) Hold(h HeldPlace) (held bool, err error) {
 	if len(h.Token) > longestHeld {
 		return false, nil
 	}
-	if h.Network, err = s.keyed("held " + h.Network); err != nil {
+	if h.Network, err = s.People.keyed("held " + h.Network); err != nil {
 		return false, err
 	}
 	h.ExpiresAt = s.now().UTC().Add(heldFor)
@@ -77,7 +77,7 @@ func roomToHold(tx *gorm.DB, h *HeldPlace) (bool, error) {
 }
 
 // Held is the token that is kept under an id of a quiz; ErrNotFound when there is none any more.
-func (s *Store) Held(id, quizID string) (string, error) {
+func (s *Deliveries) Held(id, quizID string) (string, error) {
 	var held HeldPlace
 	err := s.read.Where("id = ? AND quiz_id = ? AND expires_at > ?", id, quizID, s.now().UTC()).First(&held).Error
 	return held.Token, notFound(err)

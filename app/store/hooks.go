@@ -88,7 +88,7 @@ const MaxHooks = 20
 var ErrManyHooks = errors.New("the quiz has reached its limit of webhooks")
 
 // AddHook stores a hook, with a secret of its own unless it has one.
-func (s *Store) AddHook(h *Hook) error {
+func (s *Deliveries) AddHook(h *Hook) error {
 	if h.Secret == "" {
 		var err error
 		if h.Secret, err = newSecret(); err != nil {
@@ -105,21 +105,21 @@ func (s *Store) AddHook(h *Hook) error {
 }
 
 // Hooks returns the hooks of a quiz, the oldest first.
-func (s *Store) Hooks(quizID string) ([]Hook, error) {
+func (s *Deliveries) Hooks(quizID string) ([]Hook, error) {
 	var list []Hook
 	err := s.read.Where("quiz_id = ?", quizID).Order("at, id").Find(&list).Error
 	return list, err
 }
 
 // Hook returns a hook of a quiz; ErrNotFound where there is none of the id.
-func (s *Store) Hook(quizID, id string) (*Hook, error) {
+func (s *Deliveries) Hook(quizID, id string) (*Hook, error) {
 	var h Hook
 	err := s.read.Where("quiz_id = ? AND id = ?", quizID, id).Take(&h).Error
 	return &h, notFound(err)
 }
 
 // AnyHook returns the hook of an id, of whatever quiz.
-func (s *Store) AnyHook(id string) (*Hook, error) {
+func (s *Deliveries) AnyHook(id string) (*Hook, error) {
 	var h Hook
 	err := s.read.Where("id = ?", id).Take(&h).Error
 	return &h, notFound(err)
@@ -129,7 +129,7 @@ func (s *Store) AnyHook(id string) (*Hook, error) {
 const SecretOverlap = 24 * time.Hour
 
 // RotateSecret gives a hook a new secret, and returns it. The one before signs too for SecretOverlap.
-func (s *Store) RotateSecret(quizID, id string) (string, error) {
+func (s *Deliveries) RotateSecret(quizID, id string) (string, error) {
 	h, err := s.Hook(quizID, id)
 	if err != nil {
 		return "", err
@@ -145,7 +145,7 @@ func (s *Store) RotateSecret(quizID, id string) (string, error) {
 }
 
 // SwitchHook switches a hook on or off. One that is switched on begins with no failure.
-func (s *Store) SwitchHook(quizID, id string, off bool) error {
+func (s *Deliveries) SwitchHook(quizID, id string, off bool) error {
 	h, err := s.Hook(quizID, id)
 	if err != nil {
 		return err
@@ -154,7 +154,7 @@ func (s *Store) SwitchHook(quizID, id string, off bool) error {
 }
 
 // DropHook deletes a hook with what is on its way to it.
-func (s *Store) DropHook(quizID, id string) error {
+func (s *Deliveries) DropHook(quizID, id string) error {
 	return s.transact(func(tx *gorm.DB) error {
 		r := tx.Where("quiz_id = ? AND id = ?", quizID, id).Delete(&Hook{})
 		if r.Error == nil && r.RowsAffected == 0 {
@@ -172,7 +172,7 @@ func newDelivery(h *Hook, event, responseID string, at time.Time) *Delivery {
 }
 
 // TestHook puts a test on its way to a hook.
-func (s *Store) TestHook(quizID, id string) error {
+func (s *Deliveries) TestHook(quizID, id string) error {
 	h, err := s.Hook(quizID, id)
 	if err != nil {
 		return err
@@ -181,7 +181,7 @@ func (s *Store) TestHook(quizID, id string) error {
 }
 
 // Resend puts a delivery on its way again, under the same id.
-func (s *Store) Resend(quizID, id string) error {
+func (s *Deliveries) Resend(quizID, id string) error {
 	r := s.write.Model(&Delivery{}).Where("quiz_id = ? AND id = ?", quizID, id).
 		UpdateColumns(map[string]any{"state": DeliveryWaiting, "next": s.now().UTC(), "attempts": 0})
 	if r.Error == nil && r.RowsAffected == 0 {
@@ -190,8 +190,8 @@ func (s *Store) Resend(quizID, id string) error {
 	return r.Error
 }
 
-// Deliveries returns the newest deliveries of a quiz.
-func (s *Store) Deliveries(quizID string, n int) ([]Delivery, error) {
+// Newest returns the newest deliveries of a quiz.
+func (s *Deliveries) Newest(quizID string, n int) ([]Delivery, error) {
 	var list []Delivery
 	err := s.read.Where("quiz_id = ?", quizID).Order("at DESC, id").Limit(n).Find(&list).Error
 	return list, err
@@ -206,7 +206,7 @@ const (
 
 // DueDeliveries returns what is to be sent by now, the longest due first; nothing of hooks that are off, or that
 // another server is sending.
-func (s *Store) DueDeliveries(n int) ([]Delivery, error) {
+func (s *Deliveries) DueDeliveries(n int) ([]Delivery, error) {
 	due := s.read.Model(&Delivery{}).Joins("JOIN hooks ON hooks.id = deliveries.hook_id AND NOT hooks.off").
 		Select("deliveries.*, hooks.failing_since, ROW_NUMBER() OVER (PARTITION BY hook_id ORDER BY next) AS place").
 		Where("state = ? AND next <= ?", DeliveryWaiting, s.now().UTC())
@@ -217,12 +217,12 @@ func (s *Store) DueDeliveries(n int) ([]Delivery, error) {
 	if err != nil {
 		return nil, err
 	}
-	return claimed(s, list, func(d *Delivery) string { return d.ID })
+	return claimed(s.DB, list, func(d *Delivery) string { return d.ID })
 }
 
 // Settle stores how an attempt ended; of a hook it stores since when it fails. A hook that is off in h is switched
 // off: no attempt switches one on, as someone may have switched it off meanwhile.
-func (s *Store) Settle(d *Delivery, h *Hook) error {
+func (s *Deliveries) Settle(d *Delivery, h *Hook) error {
 	return s.transact(func(tx *gorm.DB) error {
 		err := tx.Model(d).Select("body", "next", "state", "attempts", "code", "said").UpdateColumns(d).Error
 		of := map[string]any{"failing_since": h.FailingSince}
@@ -234,36 +234,36 @@ func (s *Store) Settle(d *Delivery, h *Hook) error {
 }
 
 // Waiting is how many deliveries are on their way.
-func (s *Store) Waiting() (int64, error) {
+func (s *Deliveries) Waiting() (int64, error) {
 	var n int64
 	err := s.read.Model(&Delivery{}).Where("state = ?", DeliveryWaiting).Count(&n).Error
 	return n, err
 }
 
 // DropDelivery forgets one that has nothing left to tell of.
-func (s *Store) DropDelivery(id string) error {
+func (s *Deliveries) DropDelivery(id string) error {
 	return s.write.Where("id = ?", id).Delete(&Delivery{}).Error
 }
 
 // deliveryLife is how long deliveries that have ended are listed.
 const deliveryLife = 30 * 24 * time.Hour
 
-func (s *Store) dropOldDeliveries() error {
+func (s *Deliveries) dropOldDeliveries() error {
 	return s.write.Where("state <> ? AND at < ?", DeliveryWaiting, s.now().UTC().Add(-deliveryLife)).
 		Delete(&Delivery{}).
 		Error
 }
 
 // tellHooks puts an event on its way to the hooks that are told of it, turned off or not, in the transaction of what
-// it tells of: a response, or none.
-func (s *Store) tellHooks(tx *gorm.DB, quizID, event string, of *Response) error {
+// it tells of: of a response with its outcome, or of none.
+func (s *Deliveries) tellHooks(tx *gorm.DB, quizID, event, responseID, outcome string) error {
 	var list []Hook
 	err := tx.Where("quiz_id = ?", quizID).Find(&list).Error
 	for i := range list {
-		if !list[i].Wants(event, of.Outcome) {
+		if !list[i].Wants(event, outcome) {
 			continue
 		}
-		err = errors.Join(err, tx.Create(newDelivery(&list[i], event, of.ID, s.now().UTC())).Error)
+		err = errors.Join(err, tx.Create(newDelivery(&list[i], event, responseID, s.now().UTC())).Error)
 	}
 	return err
 }

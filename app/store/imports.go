@@ -21,7 +21,7 @@ type Import struct {
 
 // BringIn stores past responses as one import. A response that is there already is not stored again; count is how many
 // were new.
-func (s *Store) BringIn(in *Import, list []*Response) (count int, err error) {
+func (s *Responses) BringIn(in *Import, list []*Response) (count int, err error) {
 	in.At = s.now().UTC()
 	var all errgroup.Group
 	all.SetLimit(maxBatch) // they share the wait for the disk
@@ -44,7 +44,7 @@ func (s *Store) BringIn(in *Import, list []*Response) (count int, err error) {
 }
 
 // Present returns how many of these responses are stored already.
-func (s *Store) Present(quizID string, list []*Response) (int, error) {
+func (s *Responses) Present(quizID string, list []*Response) (int, error) {
 	n := 0
 	for part := range slices.Chunk(list, 500) {
 		ids := make([]string, len(part))
@@ -61,14 +61,14 @@ func (s *Store) Present(quizID string, list []*Response) (int, error) {
 }
 
 // Imports returns the imports of a quiz, the newest first.
-func (s *Store) Imports(quizID string) ([]Import, error) {
+func (s *Responses) Imports(quizID string) ([]Import, error) {
 	var list []Import
 	err := s.read.Where("quiz_id = ?", quizID).Order("at DESC, id").Find(&list).Error
 	return list, err
 }
 
 // TakeOut deletes all responses of an import, which leave the figures. ErrNotFound where there is none of the id.
-func (s *Store) TakeOut(quizID, id string) error {
+func (s *Responses) TakeOut(quizID, id string) error {
 	var in Import
 	if err := s.read.Where("quiz_id = ? AND id = ?", quizID, id).Take(&in).Error; err != nil {
 		return notFound(err)

@@ -30,7 +30,7 @@ const together = 10 * time.Minute
 const journalLife = 2 * 366 * 24 * time.Hour
 
 // Note writes a line.
-func (s *Store) Note(l JournalLine) error {
+func (s *People) Note(l JournalLine) error {
 	l.At, l.Count = s.now().UTC(), 1
 	if l.Verb == VerbEdited {
 		var last JournalLine
@@ -59,7 +59,7 @@ type JournalFilter struct {
 }
 
 // Journal returns the newest lines that a filter chooses.
-func (s *Store) Journal(f JournalFilter, n int) ([]JournalLine, error) {
+func (s *People) Journal(f JournalFilter, n int) ([]JournalLine, error) {
 	q := s.read.Order("id DESC").Limit(n)
 	if f.Account != 0 {
 		q = q.Where("account_id = ?", f.Account)
@@ -78,12 +78,12 @@ func (s *Store) Journal(f JournalFilter, n int) ([]JournalLine, error) {
 }
 
 // JournalVerbs are the verbs that were written.
-func (s *Store) JournalVerbs() ([]string, error) {
+func (s *People) JournalVerbs() ([]string, error) {
 	var list []string
 	err := s.read.Model(&JournalLine{}).Distinct("verb").Order("verb").Pluck("verb", &list).Error
 	return list, err
 }
 
-func (s *Store) dropOldJournal() error {
+func (s *People) dropOldJournal() error {
 	return s.write.Where("at < ?", s.now().UTC().Add(-journalLife)).Delete(&JournalLine{}).Error
 }

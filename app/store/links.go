@@ -11,7 +11,7 @@ import (
 var ErrSlugTaken = errors.New("another quiz already uses this link")
 
 // QuizBySlug returns the quiz that a link name leads to, by the name it has now or one that it had before.
-func (s *Store) QuizBySlug(slug string) (*Quiz, error) {
+func (s *Documents) QuizBySlug(slug string) (*Quiz, error) {
 	var q Quiz
 	err := s.read.Joins("JOIN links ON links.quiz_id = quizzes.id").
 		Where("links.slug = ? AND quizzes.deleted_at IS NULL", slug).First(&q).Error
@@ -19,7 +19,7 @@ func (s *Store) QuizBySlug(slug string) (*Quiz, error) {
 }
 
 // RenameLink gives a live quiz another link name; the earlier ones lead to it still. Errors: ErrNotFound, ErrSlugTaken.
-func (s *Store) RenameLink(quizID, slug string) error {
+func (s *Documents) RenameLink(quizID, slug string) error {
 	return s.bumpState(s.transact(func(tx *gorm.DB) error {
 		var q Quiz
 		if err := tx.Where("id = ? AND deleted_at IS NULL AND live_version > 0", quizID).First(&q).Error; err != nil {
@@ -33,10 +33,10 @@ func (s *Store) RenameLink(quizID, slug string) error {
 }
 
 // LinkOwner is the id of the quiz that a name leads to, an earlier name of it too; "" when it is free.
-func (s *Store) LinkOwner(slug string) (string, error) { return linkOwner(s.read, slug) }
+func (s *Documents) LinkOwner(slug string) (string, error) { return linkOwner(s.read, slug) }
 
 // takeLink makes a name lead to a quiz. A name of a quiz that is not deleted stays with it.
-func (s *Store) takeLink(tx *gorm.DB, quizID, slug string) error {
+func (s *Documents) takeLink(tx *gorm.DB, quizID, slug string) error {
 	owner, err := linkOwner(tx, slug)
 	if err != nil {
 		return err
@@ -59,7 +59,7 @@ func linkOwner(tx *gorm.DB, slug string) (string, error) {
 }
 
 // freeLink gives a quiz the wanted name, or the first of name-2, name-3 … that no other quiz has, and returns it.
-func (s *Store) freeLink(tx *gorm.DB, quizID, wanted string) (string, error) {
+func (s *Documents) freeLink(tx *gorm.DB, quizID, wanted string) (string, error) {
 	slug := wanted
 	for n := 2; ; n++ {
 		err := s.takeLink(tx, quizID, slug)

@@ -323,8 +323,8 @@ func rethread(list []Revision) History {
 func migrate(db *gorm.DB, d *dialect) error {
 	m := gormigrate.New(db, &gormigrate.Options{TableName: "migrations", IDColumnName: "id", IDColumnSize: 255,
 		UseTransaction: true, ValidateUnknownMigrations: true}, migrations)
-	if d.newSchema != nil {
-		m.InitSchema(d.newSchema)
+	if d.newSchema {
+		m.InitSchema(newSchema)
 	}
 	err := m.Migrate()
 	if errors.Is(err, gormigrate.ErrUnknownPastMigration) {

@@ -45,9 +45,9 @@ func TestMoveThereAndBack(t *testing.T) {
 	dir := t.TempDir()
 	first, err := Open(dir)
 	require.NoError(t, err)
-	_, err = first.CreateOwner("ada@larkmoor.example", "a password of some length")
+	_, err = first.People.CreateOwner("ada@larkmoor.example", "a password of some length")
 	require.NoError(t, err)
-	q, err := first.CreateQuiz(quiz.New("Wall"))
+	q, err := first.Documents.CreateQuiz(quiz.New("Wall"))
 	require.NoError(t, err)
 	_, err = first.Launch(q.ID, 1, 0, "wall", 0)
 	require.NoError(t, err)
@@ -55,10 +55,10 @@ func TestMoveThereAndBack(t *testing.T) {
 	r := rand.New(rand.NewPCG(7, 7))
 	has(t, first, "q")
 	for n := range 1200 {
-		_, err := first.Submit(randomResponse(r, n))
+		_, err := first.Responses.Submit(randomResponse(r, n))
 		require.NoError(t, err)
 	}
-	require.NoError(t, first.AddPicture(&Picture{ID: "p", CreatedAt: time.Now()}, []PictureSize{{Width: 8, Type: "image/png", Data: []byte{0, 1, 255}}}))
+	require.NoError(t, first.Documents.AddPicture(&Picture{ID: "p", CreatedAt: time.Now()}, []PictureSize{{Width: 8, Type: "image/png", Data: []byte{0, 1, 255}}}))
 	before := everything(t, first)
 	require.Greater(t, before["words"], int64(100))
 
@@ -90,10 +90,10 @@ func TestMoveThereAndBack(t *testing.T) {
 	s, err := Open(t.TempDir(), Options{Database: there.address})
 	require.NoError(t, err)
 	defer s.Close()
-	require.NoError(t, s.MakeAccount(&Account{Email: "bo@larkmoor.example", Role: Editor}, nil))
+	require.NoError(t, s.People.MakeAccount(&Account{Email: "bo@larkmoor.example", Role: Editor}, nil))
 	tallies := tallied(t, s, "q")
 	require.Equal(t, tallied(t, first, "q"), tallies)
-	require.NoError(t, s.Recount("q"))
+	require.NoError(t, s.Responses.Recount("q"))
 	require.Equal(t, tallies, tallied(t, s, "q"))
 	require.NoError(t, first.Close())
 }

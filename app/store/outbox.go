@@ -1,7 +1,6 @@
 package store
 
 import (
-	"errors"
 	"slices"
 	"strings"
 	"time"
@@ -9,6 +8,13 @@ import (
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
 )
+
+// Deliveries keeps what is on its way: mails, webhook events, places of walks that are too long for an address, and
+// who is on a mailing list.
+type Deliveries struct {
+	*DB
+	People *People
+}
 
 // States of a mail, next to those that it shares with deliveries: waiting, sent and failed.
 const (
@@ -57,25 +63,9 @@ type PausedMessage struct {
 	MessageID string `gorm:"primaryKey"`
 }
 
-// newMails are the lines that a response's messages are stored as.
-func (r *Response) newMails(now time.Time) []Mail {
-	out := make([]Mail, len(r.Mails))
-	for i, m := range r.Mails {
-		m.ID, m.QuizID, m.ResponseID, m.At = NewID()+NewID(), r.QuizID, r.ID, now
-		if m.Next = m.Next.Truncate(Tick); m.Next.Before(now) {
-			m.Next = now
-		}
-		if m.State = DeliveryWaiting; r.Suspect != "" {
-			m.State = MailAside
-		}
-		out[i] = m
-	}
-	return out
-}
-
 // QueueMail puts a mail of the program itself on its way: what it says is in it. One of a cause that is there already
 // is not put again.
-func (s *Store) QueueMail(m *Mail) error { return queueMail(s.write, m, s.now().UTC()) }
+func (s *Deliveries) QueueMail(m *Mail) error { return queueMail(s.write, m, s.now().UTC()) }
 
 func queueMail(tx *gorm.DB, m *Mail, now time.Time) error {
 	m.ID, m.At, m.State = NewID()+NewID(), now, DeliveryWaiting
@@ -90,7 +80,7 @@ const dueOfQuiz = 12
 
 // DueMails returns what is to be sent by now: the program's own mails first, such as a link to choose another password,
 // then some of each quiz, the longest due first; nothing that is paused, or that another server is sending.
-func (s *Store) DueMails(n int) ([]Mail, error) {
+func (s *Deliveries) DueMails(n int) ([]Mail, error) {
 	var list []Mail
 	due := s.read.Model(&Mail{}).Select("mails.*, ROW_NUMBER() OVER (PARTITION BY quiz_id ORDER BY next, id) AS place").
 		Where("state = ? AND next <= ?", DeliveryWaiting, s.now().UTC()).
@@ -101,7 +91,7 @@ func (s *Store) DueMails(n int) ([]Mail, error) {
 	if err != nil {
 		return nil, err
 	}
-	return claimed(s, list, func(m *Mail) string { return m.ID })
+	return claimed(s.DB, list, func(m *Mail) string { return m.ID })
 }
 
 // claimFor is how long a server that takes something up has for it: longer than all its attempts at once take. One that
@@ -110,7 +100,7 @@ const claimFor = 5 * time.Minute
 
 // claimed are those of a list that is due, mails or deliveries, which no other server is at. On a file there is none.
 // It waits for no other transaction that writes: what another one is claiming is passed over.
-func claimed[T any](s *Store, list []T, id func(*T) string) (mine []T, err error) {
+func claimed[T any](s *DB, list []T, id func(*T) string) (mine []T, err error) {
 	if !s.dialect.shared || len(list) == 0 {
 		return list, nil
 	}
@@ -134,7 +124,7 @@ func claimed[T any](s *Store, list []T, id func(*T) string) (mine []T, err error
 // SettleMail stores how an attempt ended. One that was deleted meanwhile stays deleted.
 //
 // What the program wrote itself goes as soon as it is sent: it may hold a link to choose another password.
-func (s *Store) SettleMail(m *Mail) error {
+func (s *Deliveries) SettleMail(m *Mail) error {
 	if m.QuizID == "" && m.State != DeliveryWaiting {
 		m.Content = nil
 	}
@@ -142,7 +132,7 @@ func (s *Store) SettleMail(m *Mail) error {
 }
 
 // Mails returns the newest mails of a quiz, or of one of its messages.
-func (s *Store) Mails(quizID, messageID string, n int) ([]Mail, error) {
+func (s *Deliveries) Mails(quizID, messageID string, n int) ([]Mail, error) {
 	var list []Mail
 	q := s.read.Where("quiz_id = ? AND "+ofMessages, quizID)
 	if messageID != "" {
@@ -153,21 +143,21 @@ func (s *Store) Mails(quizID, messageID string, n int) ([]Mail, error) {
 }
 
 // MailsOf returns the mails of messages that a response brought about.
-func (s *Store) MailsOf(responseID string) ([]Mail, error) {
+func (s *Deliveries) MailsOf(responseID string) ([]Mail, error) {
 	var list []Mail
 	err := s.read.Where("response_id = ? AND "+ofMessages, responseID).Order("at, id").Find(&list).Error
 	return list, err
 }
 
 // Mail returns a mail of a quiz.
-func (s *Store) Mail(quizID, id string) (*Mail, error) {
+func (s *Deliveries) Mail(quizID, id string) (*Mail, error) {
 	var m Mail
 	err := s.read.Where("quiz_id = ? AND id = ?", quizID, id).Take(&m).Error
 	return &m, notFound(err)
 }
 
 // MailCounts are how many mails of each message of a quiz are in each state.
-func (s *Store) MailCounts(quizID string) (map[string]map[string]int, error) {
+func (s *Deliveries) MailCounts(quizID string) (map[string]map[string]int, error) {
 	var rows []struct {
 		MessageID, State string
 		N                int
@@ -185,14 +175,14 @@ func (s *Store) MailCounts(quizID string) (map[string]map[string]int, error) {
 }
 
 // WaitingMails is how many mails are on their way.
-func (s *Store) WaitingMails() (int64, error) {
+func (s *Deliveries) WaitingMails() (int64, error) {
 	var n int64
 	err := s.read.Model(&Mail{}).Where("state = ?", DeliveryWaiting).Count(&n).Error
 	return n, err
 }
 
 // ResendMail puts a mail on its way again, under the same id.
-func (s *Store) ResendMail(quizID, id string) error {
+func (s *Deliveries) ResendMail(quizID, id string) error {
 	r := s.write.Model(&Mail{}).Where("quiz_id = ? AND id = ?", quizID, id).
 		UpdateColumns(map[string]any{"state": DeliveryWaiting, "next": s.now().UTC(), "attempts": 0})
 	if r.Error == nil && r.RowsAffected == 0 {
@@ -202,12 +192,12 @@ func (s *Store) ResendMail(quizID, id string) error {
 }
 
 // DropMail forgets one that has nothing left to tell of.
-func (s *Store) DropMail(id string) error {
+func (s *Deliveries) DropMail(id string) error {
 	return s.write.Where("id = ?", id).Delete(&Mail{}).Error
 }
 
 // PauseMessage holds a message of a quiz back, or lets it continue; "" stands for all.
-func (s *Store) PauseMessage(quizID, messageID string, pause bool) error {
+func (s *Deliveries) PauseMessage(quizID, messageID string, pause bool) error {
 	p := PausedMessage{quizID, messageID}
 	if pause {
 		return s.write.Clauses(clause.OnConflict{DoNothing: true}).Create(&p).Error
@@ -216,7 +206,7 @@ func (s *Store) PauseMessage(quizID, messageID string, pause bool) error {
 }
 
 // PausedMessages are the ids of the messages of a quiz that are held back.
-func (s *Store) PausedMessages(quizID string) (map[string]bool, error) {
+func (s *Deliveries) PausedMessages(quizID string) (map[string]bool, error) {
 	var list []PausedMessage
 	err := s.read.Where("quiz_id = ?", quizID).Find(&list).Error
 	out := map[string]bool{}
@@ -235,7 +225,7 @@ const contentLife = 7 * 24 * time.Hour
 // ownLife is how long the program tries to send a mail of its own: the links in them end sooner.
 const ownLife = 24 * time.Hour
 
-func (s *Store) dropOldMails() error {
+func (s *Deliveries) dropOldMails() error {
 	own := s.write.Where("quiz_id = '' AND state = ? AND at < ?", DeliveryWaiting, s.now().UTC().Add(-ownLife))
 	if err := own.Delete(&Mail{}).Error; err != nil {
 		return err
@@ -254,19 +244,3 @@ func (s *Store) dropOldMails() error {
 const insertMail = `INSERT INTO mails
 	(id, quiz_id, response_id, message_id, recipients, agreed, at, next, state, attempts, said)
 	VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, 0, '') ON CONFLICT DO NOTHING`
-
-// queueMessages puts the messages of responses on their way, and who agreed on the list.
-func (tx *transaction) queueMessages(list []*Response, now time.Time) error {
-	var errs []error
-	for _, r := range list {
-		for _, m := range r.newMails(now) {
-			_, err := tx.statement(insertMail).
-				Exec(m.ID, m.QuizID, m.ResponseID, m.MessageID, m.Recipients, m.Agreed, m.At, m.Next, m.State)
-			errs = append(errs, err)
-		}
-		if r.Email != "" && r.Consent != "" {
-			errs = append(errs, tx.agreed(r.ID))
-		}
-	}
-	return errors.Join(errs...)
-}

@@ -65,21 +65,21 @@ func (a *Account) IsOwner() bool { return a.Role == Owner }
 func (a *Account) Edits() bool { return a.Role == Owner || a.Role == Editor }
 
 // Accounts returns all accounts, the first made first.
-func (s *Store) Accounts() ([]Account, error) {
+func (s *People) Accounts() ([]Account, error) {
 	var list []Account
 	err := s.read.Order("id").Find(&list).Error
 	return list, err
 }
 
 // ChosenQuizzes are the ids of the quizzes that an account was given.
-func (s *Store) ChosenQuizzes(account uint) ([]string, error) {
+func (s *People) ChosenQuizzes(account uint) ([]string, error) {
 	var ids []string
 	err := s.read.Model(&AccountQuiz{}).Where("account_id = ?", account).Order("quiz_id").Pluck("quiz_id", &ids).Error
 	return ids, err
 }
 
 // Sees reports whether an account may see a quiz.
-func (s *Store) Sees(a *Account, quizID string) (bool, error) {
+func (s *People) Sees(a *Account, quizID string) (bool, error) {
 	if !a.Some {
 		return true, nil
 	}
@@ -89,8 +89,8 @@ func (s *Store) Sees(a *Account, quizID string) (bool, error) {
 }
 
 // QuizzesOf are the quizzes that an account may see, the last edited first.
-func (s *Store) QuizzesOf(a *Account) ([]Quiz, error) {
-	list, err := s.Quizzes()
+func (s *People) QuizzesOf(a *Account) ([]Quiz, error) {
+	list, err := s.Documents.Quizzes()
 	if err != nil || !a.Some {
 		return list, err
 	}
@@ -99,7 +99,7 @@ func (s *Store) QuizzesOf(a *Account) ([]Quiz, error) {
 }
 
 // Give lets an account that is for chosen quizzes see one more: one that it has made.
-func (s *Store) Give(a *Account, quizID string) error {
+func (s *People) Give(a *Account, quizID string) error {
 	if !a.Some {
 		return nil
 	}
@@ -107,7 +107,7 @@ func (s *Store) Give(a *Account, quizID string) error {
 }
 
 // SetRights gives an account a role, for all quizzes or for chosen ones. There is an owner at any time.
-func (s *Store) SetRights(account uint, role string, some bool, quizzes []string) error {
+func (s *People) SetRights(account uint, role string, some bool, quizzes []string) error {
 	if !slices.Contains(Roles, role) {
 		return ErrNoSuchRole
 	}
@@ -146,7 +146,7 @@ func stillOwned(tx *gorm.DB) error {
 }
 
 // DropAccount deletes an account with its sign-ins, tokens and links. What it did stays in the histories.
-func (s *Store) DropAccount(id uint) error {
+func (s *People) DropAccount(id uint) error {
 	return s.transact(func(tx *gorm.DB) error {
 		for _, of := range []any{&Session{}, &AccountQuiz{}, &Token{}, &Reset{}} {
 			if err := tx.Where("account_id = ?", id).Delete(of).Error; err != nil {
@@ -161,7 +161,7 @@ func (s *Store) DropAccount(id uint) error {
 }
 
 // MakeAccount makes an account; password is its hash.
-func (s *Store) MakeAccount(a *Account, quizzes []string) error {
+func (s *People) MakeAccount(a *Account, quizzes []string) error {
 	a.Email = strings.ToLower(strings.TrimSpace(a.Email))
 	if !slices.Contains(Roles, a.Role) {
 		return ErrNoSuchRole
@@ -179,7 +179,7 @@ func (s *Store) MakeAccount(a *Account, quizzes []string) error {
 }
 
 // InvitePerson stores an invitation and returns the token of its link, which is shown this once.
-func (s *Store) InvitePerson(i *Invite) (token string, err error) {
+func (s *People) InvitePerson(i *Invite) (token string, err error) {
 	if !slices.Contains(Roles, i.Role) {
 		return "", ErrNoSuchRole
 	}
@@ -197,26 +197,26 @@ func (s *Store) InvitePerson(i *Invite) (token string, err error) {
 }
 
 // Invites are the invitations that are open.
-func (s *Store) Invites() ([]Invite, error) {
+func (s *People) Invites() ([]Invite, error) {
 	var list []Invite
 	err := s.read.Where("expires_at > ?", s.now().UTC()).Order("email").Find(&list).Error
 	return list, err
 }
 
 // InviteOf is the invitation of a link; ErrNotFound where it is none, or its time is over.
-func (s *Store) InviteOf(token string) (*Invite, error) {
+func (s *People) InviteOf(token string) (*Invite, error) {
 	var i Invite
 	err := s.read.Where("hash = ? AND expires_at > ?", hashToken(token), s.now().UTC()).Take(&i).Error
 	return &i, notFound(err)
 }
 
 // DropInvite takes an invitation back.
-func (s *Store) DropInvite(id string) error {
+func (s *People) DropInvite(id string) error {
 	return changed(s.write.Where("id = ?", id).Delete(&Invite{}))
 }
 
 // Accept makes the account of an invitation, once; hash is that of its password.
-func (s *Store) Accept(token string, hash []byte) (*Account, error) {
+func (s *People) Accept(token string, hash []byte) (*Account, error) {
 	i, err := s.InviteOf(token)
 	if err != nil {
 		return nil, err
@@ -242,7 +242,7 @@ func splitIDs(list string) []string {
 }
 
 // AskReset stores a link to choose another password, and returns its token.
-func (s *Store) AskReset(account uint) (string, error) {
+func (s *People) AskReset(account uint) (string, error) {
 	token, err := newToken()
 	if err != nil {
 		return "", err
@@ -257,7 +257,7 @@ func (s *Store) AskReset(account uint) (string, error) {
 }
 
 // ResetOf is the account that a link gives another password; ErrNotFound where it is none, or its time is over.
-func (s *Store) ResetOf(token string) (*Account, error) {
+func (s *People) ResetOf(token string) (*Account, error) {
 	var r Reset
 	err := s.read.Where("hash = ? AND expires_at > ?", hashToken(token), s.now().UTC()).Take(&r).Error
 	if err != nil {
@@ -267,7 +267,7 @@ func (s *Store) ResetOf(token string) (*Account, error) {
 }
 
 // UseReset gives the account of a link another password, once, and signs it out everywhere.
-func (s *Store) UseReset(token string, hash []byte) (*Account, error) {
+func (s *People) UseReset(token string, hash []byte) (*Account, error) {
 	a, err := s.ResetOf(token)
 	if err != nil {
 		return nil, err
@@ -289,7 +289,7 @@ func setHash(tx *gorm.DB, account uint, hash []byte) error {
 }
 
 // Sessions are the sign-ins of an account, the last used first.
-func (s *Store) Sessions(account uint) ([]Session, error) {
+func (s *People) Sessions(account uint) ([]Session, error) {
 	var list []Session
 	err := s.read.Where("account_id = ? AND expires_at > ? AND waits = ?", account, s.now(), false).
 		Order("seen_at DESC, id").
@@ -299,7 +299,7 @@ func (s *Store) Sessions(account uint) ([]Session, error) {
 }
 
 // EndOne ends one sign-in of an account.
-func (s *Store) EndOne(account uint, id string) error {
+func (s *People) EndOne(account uint, id string) error {
 	return changed(s.write.Where("account_id = ? AND id = ?", account, id).Delete(&Session{}))
 }
 
@@ -307,7 +307,7 @@ func (s *Store) EndOne(account uint, id string) error {
 const seenEvery = time.Minute
 
 // Seen notes that a sign-in is in use.
-func (s *Store) Seen(session *Session) error {
+func (s *People) Seen(session *Session) error {
 	now := s.now().UTC()
 	if now.Sub(session.SeenAt) < seenEvery {
 		return nil
@@ -319,13 +319,13 @@ func (s *Store) Seen(session *Session) error {
 const NextFactorLife = 15 * time.Minute
 
 // StartFactor keeps the secret of a second factor that is being set up: what a form sends back is not asked for it.
-func (s *Store) StartFactor(account uint, secret string) error {
+func (s *People) StartFactor(account uint, secret string) error {
 	set := map[string]any{"next_factor": secret, "next_factor_until": s.now().UTC().Add(NextFactorLife)}
 	return changed(s.write.Model(&Account{}).Where("id = ?", account).UpdateColumns(set))
 }
 
 // NextFactor is the secret of the second factor that an account is setting up; "" for none.
-func (s *Store) NextFactor(account uint) (string, error) {
+func (s *People) NextFactor(account uint) (string, error) {
 	a, err := s.Account(account)
 	if err != nil || a.NextFactorUntil == nil || s.now().UTC().After(*a.NextFactorUntil) {
 		return "", err
@@ -335,7 +335,7 @@ func (s *Store) NextFactor(account uint) (string, error) {
 
 // SetFactor gives an account a second factor, or takes it away: its secret, the hashes of its recovery codes, and the
 // time step of the code by which it was set up, which works no second time.
-func (s *Store) SetFactor(account uint, secret string, recovery []string, step int64) error {
+func (s *People) SetFactor(account uint, secret string, recovery []string, step int64) error {
 	codes, err := json.Marshal(recovery)
 	if err != nil {
 		return err
@@ -350,7 +350,7 @@ func (s *Store) SetFactor(account uint, secret string, recovery []string, step i
 const MostCodes = 5
 
 // WrongCode counts a wrong code of a sign-in that waits, and ends it after MostCodes of them; ended says so.
-func (s *Store) WrongCode(token string) (ended bool, err error) {
+func (s *People) WrongCode(token string) (ended bool, err error) {
 	hash := hashToken(token)
 	err = s.transact(func(tx *gorm.DB) error {
 		err := tx.Model(&Session{}).Where("hash = ? AND waits", hash).UpdateColumn("tries", gorm.Expr("COALESCE(tries, 0) + 1")).Error
@@ -365,7 +365,7 @@ func (s *Store) WrongCode(token string) (ended bool, err error) {
 }
 
 // UseStep notes that the code of a time step was used; false where it was before, or a later one.
-func (s *Store) UseStep(account uint, step int64) (bool, error) {
+func (s *People) UseStep(account uint, step int64) (bool, error) {
 	r := s.write.Model(&Account{}).
 		Where("id = ? AND coalesce(factor_step, 0) < ?", account, step).
 		UpdateColumn("factor_step", step)
@@ -373,7 +373,7 @@ func (s *Store) UseStep(account uint, step int64) (bool, error) {
 }
 
 // UseRecovery uses up a recovery code, by its hash; false where it is none, or used.
-func (s *Store) UseRecovery(account uint, code string) (bool, error) {
+func (s *People) UseRecovery(account uint, code string) (bool, error) {
 	used := false
 	err := s.transact(func(tx *gorm.DB) error {
 		var a Account
@@ -396,4 +396,16 @@ func (s *Store) UseRecovery(account uint, code string) (bool, error) {
 		return tx.Model(&a).UpdateColumn("recovery", left).Error
 	})
 	return used, err
+}
+
+// AccountName is what an account is called: its name, or its email address.
+func (s *People) AccountName(id uint) (string, error) {
+	var a Account
+	if err := s.read.Where("id = ?", id).Take(&a).Error; err != nil {
+		return "", notFound(err)
+	}
+	if a.Name != "" {
+		return a.Name, nil
+	}
+	return a.Email, nil
 }

@@ -19,7 +19,7 @@ type Held struct {
 func (h *Held) Empty() bool { return len(h.Responses)+len(h.Invitations) == 0 }
 
 // Person returns what is kept of the person with an email address. Capitals make no difference in it.
-func (s *Store) Person(email string) (*Held, error) {
+func (s *Responses) Person(email string) (*Held, error) {
 	out := &Held{Email: strings.TrimSpace(email)}
 	if out.Email == "" {
 		return out, nil
@@ -94,7 +94,7 @@ func isOf(r *Response, email string) (bool, error) {
 
 // ErasePerson deletes all that is kept of the person with an email address, and returns what that was. Their responses
 // leave the figures, and nothing of them stays in the files of the database.
-func (s *Store) ErasePerson(email string) (*Held, error) {
+func (s *Responses) ErasePerson(email string) (*Held, error) {
 	held, err := s.Person(email)
 	if err != nil {
 		return nil, err
@@ -111,14 +111,14 @@ func (s *Store) ErasePerson(email string) (*Held, error) {
 			return nil, err
 		}
 	}
-	err = s.writer.send(submission{alone: func() error {
+	err = s.alone(func() error {
 		return s.transact(func(tx *gorm.DB) error {
 			if err := dropInvitationMails(tx, held.Invitations); err != nil {
 				return err
 			}
 			return tx.Where("LOWER(email) = LOWER(?)", held.Email).Delete(&Invitation{}).Error
 		})
-	}})
+	})
 	if err != nil {
 		return nil, err
 	}
@@ -126,7 +126,7 @@ func (s *Store) ErasePerson(email string) (*Held, error) {
 }
 
 // dropSearches deletes the searches for a person that any quiz keeps, also one that has nothing else of them.
-func (s *Store) dropSearches(held *Held) error {
+func (s *Responses) dropSearches(held *Held) error {
 	if held.Email == "" {
 		return nil
 	}
@@ -134,11 +134,11 @@ func (s *Store) dropSearches(held *Held) error {
 	for i := range held.Invitations {
 		who = append(who, person{name: held.Invitations[i].Name})
 	}
-	return s.writer.send(submission{task: func(tx *transaction, _ *sums) error {
+	return s.inTurn(func(tx *transaction, _ *sums) error {
 		quizzes, err := tx.strings("SELECT quiz_id FROM kept_filters UNION SELECT quiz_id FROM result_links")
 		for _, id := range quizzes {
 			err = errors.Join(err, tx.dropNaming(id, who...))
 		}
 		return err
-	}})
+	})
 }

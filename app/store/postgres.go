@@ -22,7 +22,7 @@ import (
 var onPostgres = &dialect{
 	numbered:  true,
 	shared:    true,
-	newSchema: newSchema,
+	newSchema: true,
 	oneMoment: sql.LevelRepeatableRead,
 	countOn:   "SELECT setval(pg_get_serial_sequence('%[1]s', 'id'), GREATEST((SELECT MAX(id) FROM %[1]s), 1))",
 	begin:     "SELECT pg_advisory_xact_lock(hashtext(current_schema()))",
@@ -46,34 +46,6 @@ const (
 	postgresReaders = 8
 	postgresLoose   = 4
 )
-
-// openPostgres opens the database at an address such as postgres://user@host/name, and makes the schema where there is
-// none. Of several servers that start at once one does, and the others wait.
-func (s *Store) openPostgres(address string) (err error) {
-	if s.write, err = connectPostgres(address, 1, false); err != nil {
-		return err
-	}
-	err = s.write.Connection(func(tx *gorm.DB) error {
-		const key = "(hashtext(current_schema()) + 1::bigint)"
-		err := tx.Exec("SET lock_timeout = '15min'").Error // another server may be changing large tables
-		if err == nil {
-			err = tx.Exec("SELECT pg_advisory_lock" + key).Error
-		}
-		if err != nil {
-			return err
-		}
-		err = migrate(tx, onPostgres)
-		return errors.Join(err, tx.Exec("SELECT pg_advisory_unlock"+key).Error, tx.Exec("RESET lock_timeout").Error)
-	})
-	if err != nil {
-		return err
-	}
-	if s.loose, err = connectPostgres(address, postgresLoose, false); err != nil {
-		return err
-	}
-	s.read, err = connectPostgres(address, postgresReaders, true)
-	return err
-}
 
 // noEndlessWait are settings of the connection that writes, unless the address says otherwise: a server that has lost
 // its machine in the middle of a transaction keeps the others waiting no longer than this.
@@ -161,53 +133,4 @@ func (c cleanConn) CheckNamedValue(v *driver.NamedValue) error {
 
 func clean(text string) string {
 	return strings.ReplaceAll(strings.ToValidUTF8(text, "\uFFFD"), "\x00", "")
-}
-
-// newSchema makes all tables as they are now.
-func newSchema(tx *gorm.DB) error {
-	if err := tx.AutoMigrate(allTables()...); err != nil {
-		return err
-	}
-	return unlogged(tx)
-}
-
-// unlogged makes the tables that tell of the moment such that no one waits until their lines are on the disk; they are
-// empty again when the server has been killed. On a file there is nothing to do.
-func unlogged(tx *gorm.DB) error {
-	if tx.Name() != (postgres.Dialector{}).Name() {
-		return nil
-	}
-	for _, model := range ofTheMoment {
-		parsed := &gorm.Statement{DB: tx}
-		if err := parsed.Parse(model); err != nil {
-			return err
-		}
-		if err := tx.Exec("ALTER TABLE " + parsed.Schema.Table + " SET UNLOGGED").Error; err != nil {
-			return err
-		}
-	}
-	return nil
-}
-
-func (s *Store) sizeOfPostgres() (n int64, err error) {
-	err = s.read.Raw("SELECT pg_database_size(current_database())").Scan(&n).Error
-	return n, err
-}
-
-// countOn lets the numbers that a server gives continue behind those that were moved in.
-func (s *Store) countOn() error {
-	for _, model := range allTables() {
-		parsed := &gorm.Statement{DB: s.write}
-		if err := parsed.Parse(model); err != nil {
-			return err
-		}
-		id := parsed.Schema.PrioritizedPrimaryField
-		if id == nil || !id.AutoIncrement {
-			continue
-		}
-		if err := s.write.Exec(fmt.Sprintf(s.dialect.countOn, parsed.Schema.Table)).Error; err != nil {
-			return err
-		}
-	}
-	return nil
 }

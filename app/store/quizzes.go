@@ -1,9 +1,9 @@
 package store
 
 import (
-	"crypto/rand"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"slices"
 	"strings"
 	"time"
@@ -11,14 +11,19 @@ import (
 
 	"gorm.io/gorm"
 
+	"omphalos/app/cache"
 	"omphalos/core/quiz"
 )
 
-// NewID returns a random id that is easy to read and to put into an address.
-func NewID() string { return strings.ToLower(rand.Text())[:12] }
+// Documents keeps quizzes: drafts with their edits, versions, tables, pictures, and what they are reached by.
+type Documents struct {
+	*DB
+	objects Objects // of pictures; nil for none
+	memory  *cache.Cache[versionKey, *quiz.Document]
+}
 
 // CreateQuiz stores a new draft.
-func (s *Store) CreateQuiz(d *quiz.Document) (*Quiz, error) {
+func (s *Documents) CreateQuiz(d *quiz.Document) (*Quiz, error) {
 	text, err := json.Marshal(d)
 	if err != nil {
 		return nil, err
@@ -27,20 +32,20 @@ func (s *Store) CreateQuiz(d *quiz.Document) (*Quiz, error) {
 }
 
 // CreateQuizText stores a new draft from the text of its document.
-func (s *Store) CreateQuizText(name string, text []byte) (*Quiz, error) {
+func (s *Documents) CreateQuizText(name string, text []byte) (*Quiz, error) {
 	q := &Quiz{ID: NewID(), Name: name, Document: text}
 	return q, s.write.Create(q).Error
 }
 
 // Quiz returns a quiz that is not deleted.
-func (s *Store) Quiz(id string) (*Quiz, error) {
+func (s *Documents) Quiz(id string) (*Quiz, error) {
 	var q Quiz
 	err := s.read.Where("id = ? AND deleted_at IS NULL", id).First(&q).Error
 	return &q, notFound(err)
 }
 
 // Quizzes returns every quiz that is not deleted, the last edited first.
-func (s *Store) Quizzes() ([]Quiz, error) {
+func (s *Documents) Quizzes() ([]Quiz, error) {
 	var list []Quiz
 	err := s.read.Where("deleted_at IS NULL").Order("updated_at DESC, id").Find(&list).Error
 	return list, err
@@ -48,12 +53,12 @@ func (s *Store) Quizzes() ([]Quiz, error) {
 
 // DeleteQuiz hides a quiz; RestoreQuiz brings it back. While it is hidden, other quizzes can take the names of its
 // links.
-func (s *Store) DeleteQuiz(id string) error {
+func (s *Documents) DeleteQuiz(id string) error {
 	return s.bumpState(changed(s.write.Model(&Quiz{}).Where("id = ?", id).UpdateColumn("deleted_at", s.now().UTC())))
 }
 
 // RestoreQuiz brings a deleted quiz back. Where another quiz has taken its link meanwhile it gets a name next to that.
-func (s *Store) RestoreQuiz(id string) error {
+func (s *Documents) RestoreQuiz(id string) error {
 	return s.bumpState(s.transact(func(tx *gorm.DB) error {
 		var q Quiz
 		if err := tx.Where("id = ?", id).First(&q).Error; err != nil {
@@ -72,7 +77,7 @@ func (s *Store) RestoreQuiz(id string) error {
 }
 
 // Archive puts a quiz aside in the list of quizzes, or back. What runs continues running.
-func (s *Store) Archive(id string, aside bool) error {
+func (s *Documents) Archive(id string, aside bool) error {
 	var at *time.Time
 	if aside {
 		now := s.now().UTC()
@@ -92,7 +97,7 @@ var ErrTags = errors.New("too many tags, or one is too long")
 
 // SetTags gives a quiz its tags, with commas between them. Spaces around them and repetitions go; capitals make no
 // difference.
-func (s *Store) SetTags(id, text string) error {
+func (s *Documents) SetTags(id, text string) error {
 	var tags []string
 	for tag := range strings.SplitSeq(text, ",") {
 		tag = strings.Join(strings.Fields(tag), " ")
@@ -118,7 +123,7 @@ func (q *Quiz) TagList() []string {
 
 // ChangeAssumed changes the JSON of assumed shares by f, which sees what is stored now: changes of several people at
 // once are made one after another.
-func (s *Store) ChangeAssumed(id string, f func(now []byte) ([]byte, error)) ([]byte, error) {
+func (s *Documents) ChangeAssumed(id string, f func(now []byte) ([]byte, error)) ([]byte, error) {
 	var next []byte
 	err := s.transact(func(tx *gorm.DB) error {
 		var q Quiz
@@ -134,12 +139,61 @@ func (s *Store) ChangeAssumed(id string, f func(now []byte) ([]byte, error)) ([]
 	return next, err
 }
 
-// changed is the error of an update that must have met a row.
-func changed(r *gorm.DB) error {
-	if r.Error == nil && r.RowsAffected == 0 {
-		return ErrNotFound
-	}
-	return r.Error
+// Quiz is a draft and what runs of it.
+type Quiz struct {
+	ID          string `gorm:"primaryKey"`
+	Name        string
+	Document    []byte // the draft's JSON
+	Revision    int    // number of the last edit
+	Slug        *string
+	LiveVersion int        // 0: never launched
+	Assumed     []byte     // JSON of the shares of answers that the team assumes (reach.Assumption)
+	Access      []byte     // JSON of who may reach it (Access)
+	KeepDays    int        // for how many days responses are kept; 0 is permanently
+	KeepWhat    string     // what goes then: ForgetContact or ForgetAll
+	Tags        string     // by which the team finds it, with commas between them
+	ArchivedAt  *time.Time // it stands apart in the list; nothing else changes
+	CreatedAt   time.Time
+	UpdatedAt   time.Time
+	DeletedAt   *time.Time `gorm:"index"`
+
+	Read *quiz.Document `gorm:"-"` // the document as an edit has just read it; nil when it comes from the database
 }
 
-func isMissing(err error) bool { return errors.Is(err, gorm.ErrRecordNotFound) }
+// PurgeDay is when a deleted quiz goes permanently.
+func (q *Quiz) PurgeDay() time.Time {
+	if q.DeletedAt == nil {
+		return time.Time{}
+	}
+	return q.DeletedAt.Add(BinLife)
+}
+
+// BinLife is how long a deleted quiz can be brought back before it is purged with all that came of it.
+const BinLife = 30 * 24 * time.Hour
+
+// Bin returns the deleted quizzes, the last deleted first.
+func (s *Documents) Bin() ([]Quiz, error) {
+	var list []Quiz
+	err := s.read.Omit("document").Where("deleted_at IS NOT NULL").Order("deleted_at DESC, id").Find(&list).Error
+	return list, err
+}
+
+// Link is a name under which respondents find a quiz. Names that it had before lead on to the one it has now.
+type Link struct {
+	Slug   string `gorm:"primaryKey"`
+	QuizID string `gorm:"not null;index"`
+	At     time.Time
+}
+
+// TablesState names the state of the tables next to a quiz.
+func (s *Documents) TablesState(quizID string) (string, error) {
+	var list []DataTable
+	if err := s.read.Select("name", "number").Where("quiz_id = ?", quizID).Order("name").Find(&list).Error; err != nil {
+		return "", err
+	}
+	var b strings.Builder
+	for _, t := range list {
+		fmt.Fprintf(&b, "%s %d;", t.Name, t.Number)
+	}
+	return b.String(), nil
+}

@@ -5,7 +5,7 @@ import (
 	"sync"
 	"time"
 
-	"github.com/hashicorp/golang-lru/v2"
+	lru "github.com/hashicorp/golang-lru/v2"
 )
 
 // Rate is how often something may be done under one key: once in Every, and Burst times at once after a pause.
@@ -86,7 +86,7 @@ const takeOne = `INSERT INTO buckets (key, "full") VALUES (@key, @fresh)
 
 // Take asks to do something under a key, such as "finish 192.0.2.1". It is counted for all servers on the database
 // together; on a file, where there is one, in memory.
-func (s *Store) Take(key string, r Rate) (Taken, error) {
+func (s *People) Take(key string, r Rate) (Taken, error) {
 	now := s.now().UnixMicro()
 	if !s.dialect.shared {
 		return s.buckets.take(fmt.Sprint(r, " ", key), r, now), nil
@@ -112,6 +112,6 @@ func (s *Store) Take(key string, r Rate) (Taken, error) {
 	return r.result(false, kept.Full, now), nil
 }
 
-func (s *Store) dropOldBuckets() error {
+func (s *People) dropOldBuckets() error {
 	return s.loose.Where(`"full" < ?`, s.now().UnixMicro()).Delete(&Bucket{}).Error
 }

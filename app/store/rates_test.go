@@ -42,7 +42,7 @@ func TestRatesAreKeptTogether(t *testing.T) {
 		}
 		tokens = min(float64(rate.Burst), tokens+now.Sub(at).Seconds()/rate.Every.Seconds())
 		at = now
-		got, err := servers[r.IntN(2)].Take("finish 192.0.2.1", rate)
+		got, err := servers[r.IntN(2)].People.Take("finish 192.0.2.1", rate)
 		require.NoError(t, err)
 		may := tokens >= 1-1e-9
 		require.Equal(t, may, got.OK, "%d: %v left", n, tokens)
@@ -57,10 +57,10 @@ func TestRatesAreKeptTogether(t *testing.T) {
 	}
 	require.Greater(t, refused, 50)
 	require.Greater(t, allowed, 50)
-	other, err := servers[1].Take("finish 192.0.2.2", rate)
+	other, err := servers[1].People.Take("finish 192.0.2.2", rate)
 	require.NoError(t, err)
 	require.Equal(t, Taken{OK: true, Left: 5}, other, "another address")
-	other, err = servers[0].Take("finish 192.0.2.2", Rate{Every: time.Second, Burst: 2})
+	other, err = servers[0].People.Take("finish 192.0.2.2", Rate{Every: time.Second, Burst: 2})
 	require.NoError(t, err)
 	require.Equal(t, 1, other.Left, "another rate")
 }
@@ -75,7 +75,7 @@ func TestRatesAtOnce(t *testing.T) {
 	for k := range 8 {
 		all.Go(func() {
 			for range 10 {
-				got, err := servers[k%2].Take("token x", Rate{Every: time.Minute, Burst: 30})
+				got, err := servers[k%2].People.Take("token x", Rate{Every: time.Minute, Burst: 30})
 				require.NoError(t, err)
 				mu.Lock()
 				if got.OK {
@@ -100,16 +100,16 @@ func TestSeatsOnOtherServers(t *testing.T) {
 	servers := bothServers(t, func() time.Time { return now })
 	a, b := servers[0], servers[1]
 	names := func(s *Store, quiz string) (out []string) {
-		list, err := s.Elsewhere(quiz)
+		list, err := s.People.Elsewhere(quiz)
 		require.NoError(t, err)
 		for _, one := range list {
 			out = append(out, fmt.Sprint(one.Account, " ", one.Room))
 		}
 		return out
 	}
-	rise, err := a.Sit("q", "ada@x.example", "Script")
+	rise, err := a.People.Sit("q", "ada@x.example", "Script")
 	require.NoError(t, err)
-	again, err := a.Sit("q", "ada@x.example", "Script")
+	again, err := a.People.Sit("q", "ada@x.example", "Script")
 	require.NoError(t, err)
 	require.Empty(t, names(a, "q"), "its own it knows itself")
 	if a == b {
@@ -122,15 +122,15 @@ func TestSeatsOnOtherServers(t *testing.T) {
 	require.NoError(t, again())
 	require.Empty(t, names(b, "q"))
 
-	_, err = a.Sit("q", "ada@x.example", "Verdicts")
+	_, err = a.People.Sit("q", "ada@x.example", "Verdicts")
 	require.NoError(t, err)
 	now = now.Add(seatLife - time.Second)
-	require.NoError(t, a.KeepSeats())
+	require.NoError(t, a.People.KeepSeats())
 	now = now.Add(seatLife - time.Second)
 	require.Len(t, names(b, "q"), 1, "it says so again and again")
 	now = now.Add(2 * time.Second)
 	require.Empty(t, names(b, "q"), "the server is gone")
-	require.NoError(t, b.KeepSeats())
+	require.NoError(t, b.People.KeepSeats())
 	var left []Seat
 	require.NoError(t, b.read.Find(&left).Error)
 	require.Empty(t, left)

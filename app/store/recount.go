@@ -13,8 +13,8 @@ var endedStages = []string{StageEnd, StageAside, StagePast, StageEndBefore}
 // Recount makes the tallies of finished walks of a quiz again from its responses. Views, starts and steps stay as they
 // were counted: no response tells of them. It reads within the write transaction, so that no response comes in
 // between.
-func (s *Store) Recount(quizID string) error {
-	return s.writer.send(submission{task: func(tx *transaction, add *sums) error {
+func (s *Responses) Recount(quizID string) error {
+	return s.inTurn(func(tx *transaction, add *sums) error {
 		for _, table := range []string{"stage_tallies", "version_day_tallies", "slice_tallies"} {
 			for _, stage := range endedStages {
 				if _, err := tx.Exec("DELETE FROM "+table+" WHERE quiz_id = ? AND stage = ?", quizID, stage); err != nil {
@@ -45,7 +45,7 @@ func (s *Store) Recount(quizID string) error {
 			add.response(f, 1)
 		}
 		return rows.Err()
-	}})
+	})
 }
 
 // countedColumns are those of a response that its facts are read from, in the order of scanCounted.
@@ -69,7 +69,7 @@ func countedResponse(tx *transaction, id string) (*Response, error) {
 }
 
 // tallyFirst makes the tallies of a database that has responses and none: one of a program that kept none.
-func (s *Store) tallyFirst() error {
+func (s *Responses) tallyFirst() error {
 	var tallies, responses []string
 	if err := s.read.Model(&StageTally{}).Limit(1).Pluck("quiz_id", &tallies).Error; err != nil || len(tallies) > 0 {
 		return err
@@ -84,7 +84,7 @@ func (s *Store) tallyFirst() error {
 
 // partImports recounts quizzes whose imported responses stand in the figures of those who took the quiz, as they did in
 // earlier programs. A line for each says that it is done, also where an import has no responses left.
-func (s *Store) partImports() error {
+func (s *Responses) partImports() error {
 	var quizzes []string
 	err := s.read.Model(&Import{}).Distinct("quiz_id").Where(
 		"quiz_id NOT IN (?)", s.read.Model(&StageTally{}).Select("quiz_id").Where("stage = ?", StagePast),
@@ -100,7 +100,7 @@ func (s *Store) partImports() error {
 }
 
 // RecountAll recounts every quiz that has responses, deleted ones too, and returns how many quizzes these are.
-func (s *Store) RecountAll() (int, error) {
+func (s *Responses) RecountAll() (int, error) {
 	var quizzes []string
 	if err := s.read.Model(&Response{}).Distinct("quiz_id").Pluck("quiz_id", &quizzes).Error; err != nil {
 		return 0, err

@@ -2,8 +2,6 @@ package store
 
 import (
 	"crypto/rand"
-	"crypto/sha256"
-	"encoding/hex"
 	"strings"
 	"time"
 
@@ -28,14 +26,9 @@ const RehearsalLife = 14 * 24 * time.Hour
 // MaxRehearsalLinks is how many links of a quiz work at once.
 const MaxRehearsalLinks = 20
 
-func hashOf(key string) string {
-	sum := sha256.Sum256([]byte(key))
-	return hex.EncodeToString(sum[:])
-}
-
 // MakeRehearsalLink makes a link to a quiz's draft: as it is whenever it is opened, or with fixed as it is now. It
 // returns the key of its address. ErrFull where there are MaxRehearsalLinks.
-func (s *Store) MakeRehearsalLink(q *Quiz, account uint, fixed bool) (key string, err error) {
+func (s *Documents) MakeRehearsalLink(q *Quiz, account uint, fixed bool) (key string, err error) {
 	key = strings.ToLower(rand.Text())
 	now := s.now().UTC()
 	l := RehearsalLink{ID: NewID(), QuizID: q.ID, Hash: hashOf(key), AccountID: account, At: now, Ends: now.Add(RehearsalLife)}
@@ -55,14 +48,14 @@ func (s *Store) MakeRehearsalLink(q *Quiz, account uint, fixed bool) (key string
 }
 
 // RehearsalLinks returns the links of a quiz that still work, the newest first.
-func (s *Store) RehearsalLinks(quizID string) ([]RehearsalLink, error) {
+func (s *Documents) RehearsalLinks(quizID string) ([]RehearsalLink, error) {
 	var list []RehearsalLink
 	err := s.read.Omit("document").Where("quiz_id = ? AND ends > ?", quizID, s.now().UTC()).Order("at DESC").Find(&list).Error
 	return list, err
 }
 
 // RevokeRehearsalLink ends a link. ErrNotFound where there is none.
-func (s *Store) RevokeRehearsalLink(quizID, id string) error {
+func (s *Documents) RevokeRehearsalLink(quizID, id string) error {
 	r := s.write.Where("quiz_id = ? AND id = ?", quizID, id).Delete(&RehearsalLink{})
 	if r.Error == nil && r.RowsAffected == 0 {
 		return ErrNotFound
@@ -71,7 +64,7 @@ func (s *Store) RevokeRehearsalLink(quizID, id string) error {
 }
 
 // Rehearsed is the draft that the key of a link shows. ErrNotFound for one that never was, has ended or was revoked.
-func (s *Store) Rehearsed(key string) (*Quiz, error) {
+func (s *Documents) Rehearsed(key string) (*Quiz, error) {
 	var l RehearsalLink
 	err := s.read.Where("hash = ? AND ends > ?", hashOf(key), s.now().UTC()).Take(&l).Error
 	if err != nil {
@@ -85,16 +78,4 @@ func (s *Store) Rehearsed(key string) (*Quiz, error) {
 		q.Revision, q.Document, q.Read = l.Revision, l.Document, nil
 	}
 	return q, nil
-}
-
-// AccountName is what an account is called: its name, or its email address.
-func (s *Store) AccountName(id uint) (string, error) {
-	var a Account
-	if err := s.read.Where("id = ?", id).Take(&a).Error; err != nil {
-		return "", notFound(err)
-	}
-	if a.Name != "" {
-		return a.Name, nil
-	}
-	return a.Email, nil
 }

@@ -17,7 +17,7 @@ import (
 )
 
 // Response returns a response by its id.
-func (s *Store) Response(id string) (*Response, error) {
+func (s *Responses) Response(id string) (*Response, error) {
 	var r Response
 	err := s.read.Where("id = ?", id).First(&r).Error
 	return &r, notFound(err)
@@ -33,7 +33,7 @@ const (
 // Reader reads kept responses of a quiz, in pages by their place in time. It holds no connection between pages,
 // however slow anyone who reads is.
 type Reader struct {
-	s      *Store
+	s      *Responses
 	quiz   string
 	which  int
 	filter Filter
@@ -109,7 +109,7 @@ func (r *Reader) Count() (int, error) {
 }
 
 // Reader returns a reader of the kept responses of a quiz.
-func (s *Store) Reader(quizID string, which int) *Reader {
+func (s *Responses) Reader(quizID string, which int) *Reader {
 	return &Reader{s: s, quiz: quizID, which: which}
 }
 
@@ -429,8 +429,8 @@ func (r *Response) Answered() (*Answered, error) {
 }
 
 // Answered reads a response by its version.
-func (s *Store) Answered(r *Response) (*Answered, error) {
-	doc, err := s.VersionDocument(r.QuizID, r.Version)
+func (s *Responses) Answered(r *Response) (*Answered, error) {
+	doc, err := s.Documents.VersionDocument(r.QuizID, r.Version)
 	if err != nil {
 		return nil, err
 	}

@@ -22,7 +22,7 @@ type Next struct {
 
 // Swap stores the next state of a draft if the draft is still at revision base. All that takes time has been computed
 // before: the transaction compares and writes. Errors: ErrOvertaken, ErrNotFound.
-func (s *Store) Swap(base int, next *Next) error {
+func (s *Documents) Swap(base int, next *Next) error {
 	r := &next.Revision
 	r.At = r.At.Truncate(Tick)
 	return s.transact(func(tx *gorm.DB) error {
@@ -53,7 +53,7 @@ func (s *Store) Swap(base int, next *Next) error {
 	})
 }
 
-func (s *Store) whyNotSwapped(tx *gorm.DB, id string) error {
+func (s *Documents) whyNotSwapped(tx *gorm.DB, id string) error {
 	var n int64
 	if err := tx.Model(&Quiz{}).Where("id = ? AND deleted_at IS NULL", id).Count(&n).Error; err != nil {
 		return err
@@ -65,7 +65,7 @@ func (s *Store) whyNotSwapped(tx *gorm.DB, id string) error {
 }
 
 // History returns where someone's Undo and Redo stand in a quiz.
-func (s *Store) History(quizID string, account uint) (History, error) {
+func (s *Documents) History(quizID string, account uint) (History, error) {
 	h := History{QuizID: quizID, AccountID: account}
 	err := s.read.Where("quiz_id = ? AND account_id = ?", quizID, account).Take(&h).Error
 	if isMissing(err) {
@@ -75,14 +75,14 @@ func (s *Store) History(quizID string, account uint) (History, error) {
 }
 
 // RevisionOfEdit returns the revision that an edit made, by the edit's id.
-func (s *Store) RevisionOfEdit(quizID, editID string) (*Revision, error) {
+func (s *Documents) RevisionOfEdit(quizID, editID string) (*Revision, error) {
 	var r Revision
 	err := s.read.Where("quiz_id = ? AND edit_id = ?", quizID, editID).Take(&r).Error
 	return &r, notFound(err)
 }
 
 // Revision returns one edit of a quiz.
-func (s *Store) Revision(quizID string, number int) (*Revision, error) {
+func (s *Documents) Revision(quizID string, number int) (*Revision, error) {
 	var r Revision
 	err := s.read.Where("quiz_id = ? AND number = ?", quizID, number).Take(&r).Error
 	return &r, notFound(err)
@@ -90,7 +90,7 @@ func (s *Store) Revision(quizID string, number int) (*Revision, error) {
 
 // EditsSince returns the edits of a quiz after a revision, oldest first, up to those that q holds: of an edit that came
 // since q was read, nothing is told.
-func (s *Store) EditsSince(q *Quiz, base int) ([]Revision, error) {
+func (s *Documents) EditsSince(q *Quiz, base int) ([]Revision, error) {
 	var list []Revision
 	err := s.read.Where("quiz_id = ? AND number > ? AND number <= ?", q.ID, base, q.Revision).
 		Order("number").Find(&list).Error
@@ -98,7 +98,7 @@ func (s *Store) EditsSince(q *Quiz, base int) ([]Revision, error) {
 }
 
 // RevisionNow returns the number of the last edit of a quiz.
-func (s *Store) RevisionNow(id string) (int, error) {
+func (s *Documents) RevisionNow(id string) (int, error) {
 	var q Quiz
 	err := s.read.Select("revision").Where("id = ? AND deleted_at IS NULL", id).Take(&q).Error
 	return q.Revision, notFound(err)
@@ -109,10 +109,41 @@ const revisionLife = 90 * 24 * time.Hour
 
 // DropOldRevisions deletes edits that are older than 90 days and than the live version of their quiz, and returns how
 // many.
-func (s *Store) DropOldRevisions() (int64, error) {
+func (s *Documents) DropOldRevisions() (int64, error) {
 	live := s.write.Model(&Version{}).Select("versions.revision").
 		Joins("JOIN quizzes ON quizzes.id = versions.quiz_id AND quizzes.live_version = versions.number").
 		Where("versions.quiz_id = revisions.quiz_id")
 	r := s.write.Where("at < ? AND number <= (?)", s.now().UTC().Add(-revisionLife), live).Delete(&Revision{})
 	return r.RowsAffected, r.Error
+}
+
+// Kinds of revision.
+const (
+	KindEdit = "edit"
+	KindUndo = "undo"
+	KindRedo = "redo"
+)
+
+// Revision is one edit of a draft: the patch, the patch that undoes it, and its place in its author's history.
+type Revision struct {
+	QuizID    string `gorm:"primaryKey;uniqueIndex:once,priority:1"`
+	Number    int    `gorm:"primaryKey;autoIncrement:false"`
+	EditID    string `gorm:"uniqueIndex:once,priority:2"` // made at the click: an edit that is sent twice is stored once
+	Window    string // which window it was made in
+	Kind      string
+	Cancels   int // of undo and redo: the revision whose effect this one undoes
+	Patch     []byte
+	Inverse   []byte
+	UndoBelow int // what its author's Undo undoes after this one
+	RedoBelow int // what its author's Redo makes again after this one
+	AccountID uint
+	At        time.Time
+}
+
+// History is where one person's Undo and Redo stand in a quiz; 0 is nowhere.
+type History struct {
+	QuizID    string `gorm:"primaryKey"`
+	AccountID uint   `gorm:"primaryKey;autoIncrement:false"`
+	Undo      int
+	Redo      int
 }

@@ -21,7 +21,7 @@ const (
 
 // Sit notes that a window is open, for other servers on the database; the other function notes that it is not any
 // more. On a file there are none.
-func (s *Store) Sit(quizID, account, room string) (rise func() error, err error) {
+func (s *People) Sit(quizID, account, room string) (rise func() error, err error) {
 	if !s.dialect.shared {
 		return func() error { return nil }, nil
 	}
@@ -31,7 +31,7 @@ func (s *Store) Sit(quizID, account, room string) (rise func() error, err error)
 }
 
 // KeepSeats says that the windows on this server are still open, and forgets those of servers that are gone.
-func (s *Store) KeepSeats() error {
+func (s *People) KeepSeats() error {
 	if !s.dialect.shared {
 		return nil
 	}
@@ -44,7 +44,7 @@ func (s *Store) KeepSeats() error {
 }
 
 // Elsewhere are the windows that are open on other servers, one for each account and room.
-func (s *Store) Elsewhere(quizID string) ([]Seat, error) {
+func (s *People) Elsewhere(quizID string) ([]Seat, error) {
 	if !s.dialect.shared {
 		return nil, nil
 	}

@@ -29,10 +29,10 @@ func TestPagesInEveryOrder(t *testing.T) {
 			}
 		}
 	}
-	require.NoError(t, s.SetDeals("q", deals))
+	require.NoError(t, s.Responses.SetDeals("q", deals))
 	for _, by := range []string{"", SortOutcome, SortSource, SortName, SortDeal, SortVersion, "scale.fit", "scale.none", "nothing", `scale.x" OR 1`} {
 		for _, ascending := range []bool{false, true} {
-			reader := s.Reader("q", Genuine).Sorted(Sort{By: by, Ascending: ascending})
+			reader := s.Responses.Reader("q", Genuine).Sorted(Sort{By: by, Ascending: ascending})
 			value := func(one *Response) string {
 				c, err := reader.CursorOf(one)
 				require.NoError(t, err)
@@ -82,7 +82,7 @@ func TestPagesInEveryOrder(t *testing.T) {
 				}
 				return 0
 			}), "%s %v", by, ascending)
-			first, err := s.Response(pages[2][0])
+			first, err := s.Responses.Response(pages[2][0])
 			require.NoError(t, err)
 			c, err := reader.CursorOf(first)
 			require.NoError(t, err)

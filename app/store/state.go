@@ -1,8 +1,6 @@
 package store
 
 import (
-	"fmt"
-	"strings"
 	"time"
 )
 
@@ -18,40 +16,15 @@ const beat = 2 * time.Second
 
 // State returns the present state. Anyone who keeps what they read takes the state first: then nothing old is kept
 // under a new one.
-func (s *Store) State() State {
+func (s *DB) State() State {
 	return State{s.changes.Load(), s.now().UnixNano() / int64(beat)}
 }
 
 // bumpState tells that the state is another one, when err is nil, and returns err.
-func (s *Store) bumpState(err error) error {
+func (s *DB) bumpState(err error) error {
 	if err == nil {
 		s.changes.Add(1)
 		_ = s.tell(s.write, saidMove) // who does not hear it looks after a beat
 	}
 	return err
-}
-
-// TablesState names the state of the tables next to a quiz.
-func (s *Store) TablesState(quizID string) (string, error) {
-	var list []DataTable
-	if err := s.read.Select("name", "number").Where("quiz_id = ?", quizID).Order("name").Find(&list).Error; err != nil {
-		return "", err
-	}
-	var b strings.Builder
-	for _, t := range list {
-		fmt.Fprintf(&b, "%s %d;", t.Name, t.Number)
-	}
-	return b.String(), nil
-}
-
-// Size is about how many bytes of memory the table takes.
-func (t *Table) Size() int {
-	const cell = 24 // a string's header, and what the allocator adds
-	size := 0
-	for _, row := range t.Rows {
-		for _, c := range row {
-			size += len(c) + cell
-		}
-	}
-	return size
 }

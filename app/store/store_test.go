@@ -37,21 +37,21 @@ func has(t testing.TB, s *Store, id string) {
 // changeName is an edit as the editor stores it.
 func changeName(t *testing.T, s *Store, id string, base int, name string) {
 	t.Helper()
-	q, err := s.Quiz(id)
+	q, err := s.Documents.Quiz(id)
 	require.NoError(t, err)
 	edited, err := quiz.Edit(q.Document, quiz.Patch{quiz.Add("/name", name)})
 	require.NoError(t, err)
 	next := &Next{Name: name, Document: edited.Text, Revision: Revision{QuizID: id, Number: base + 1, EditID: NewID(), AccountID: 1, At: s.now().UTC()},
 		History: History{QuizID: id, AccountID: 1, Undo: base + 1}}
-	require.NoError(t, s.Swap(base, next))
-	require.ErrorIs(t, s.Swap(base, next), ErrOvertaken)
+	require.NoError(t, s.Documents.Swap(base, next))
+	require.ErrorIs(t, s.Documents.Swap(base, next), ErrOvertaken)
 }
 
 func TestLaunchFreezesAndSlugsAreUnique(t *testing.T) {
 	s := open(t)
-	a, err := s.CreateQuiz(quiz.New("A"))
+	a, err := s.Documents.CreateQuiz(quiz.New("A"))
 	require.NoError(t, err)
-	b, err := s.CreateQuiz(quiz.New("B"))
+	b, err := s.Documents.CreateQuiz(quiz.New("B"))
 	require.NoError(t, err)
 	v, err := s.Launch(a.ID, 1, 0, "wall", 0)
 	require.NoError(t, err)
@@ -61,14 +61,14 @@ func TestLaunchFreezesAndSlugsAreUnique(t *testing.T) {
 	changeName(t, s, a.ID, 0, "Changed")
 	_, err = s.Launch(a.ID, 1, 0, "wall", 0)
 	require.ErrorIs(t, err, ErrOvertaken, "a launch of what is no longer there")
-	first, err := s.Version(a.ID, 1)
+	first, err := s.Documents.Version(a.ID, 1)
 	require.NoError(t, err)
 	require.NotContains(t, string(first.Document), "Changed")
-	require.NoError(t, s.DeleteQuiz(a.ID))
-	_, err = s.QuizBySlug("wall")
+	require.NoError(t, s.Documents.DeleteQuiz(a.ID))
+	_, err = s.Documents.QuizBySlug("wall")
 	require.ErrorIs(t, err, ErrNotFound)
-	require.NoError(t, s.RestoreQuiz(a.ID))
-	_, err = s.QuizBySlug("wall")
+	require.NoError(t, s.Documents.RestoreQuiz(a.ID))
+	_, err = s.Documents.QuizBySlug("wall")
 	require.NoError(t, err)
 }
 
@@ -77,10 +77,10 @@ func TestSubmittingTwiceKeepsTheFirst(t *testing.T) {
 	today := time.Now().UTC().Format(time.DateOnly)
 	submit(t, s, &Response{ID: "w", QuizID: "q", Kept: true, Outcome: "a", Email: "a@b", Day: today, At: time.Now()})
 	submit(t, s, &Response{ID: "w", QuizID: "q", Kept: true, Outcome: "b", At: time.Now()})
-	r, err := s.Response("w")
+	r, err := s.Responses.Response("w")
 	require.NoError(t, err)
 	require.Equal(t, "a", r.Outcome)
-	counts, err := s.QuizCounts("q", time.UTC)
+	counts, err := s.Responses.QuizCounts("q", time.UTC)
 	require.NoError(t, err)
 	require.Equal(t, 1, counts.Finishes)
 	require.Equal(t, 1, counts.Leads)
@@ -89,24 +89,24 @@ func TestSubmittingTwiceKeepsTheFirst(t *testing.T) {
 
 func TestAccounts(t *testing.T) {
 	s := open(t)
-	a, err := s.CreateOwner("Ada@Larkmoor.example", "a long password")
+	a, err := s.People.CreateOwner("Ada@Larkmoor.example", "a long password")
 	require.NoError(t, err)
-	_, err = s.CreateOwner("b@larkmoor.example", "a long password")
+	_, err = s.People.CreateOwner("b@larkmoor.example", "a long password")
 	require.ErrorIs(t, err, ErrOwnerExists)
-	got, err := s.CheckPassword("ada@larkmoor.example ", "a long password")
+	got, err := s.People.CheckPassword("ada@larkmoor.example ", "a long password")
 	require.NoError(t, err)
 	require.Equal(t, a.ID, got.ID)
-	_, err = s.CheckPassword("ada@larkmoor.example", "another")
+	_, err = s.People.CheckPassword("ada@larkmoor.example", "another")
 	require.ErrorIs(t, err, ErrNotFound)
-	_, err = s.CheckPassword("nobody@larkmoor.example", "a long password")
+	_, err = s.People.CheckPassword("nobody@larkmoor.example", "a long password")
 	require.ErrorIs(t, err, ErrNotFound)
-	token, err := s.StartSession(a)
+	token, err := s.People.StartSession(a)
 	require.NoError(t, err)
-	got, err = s.SessionAccount(token)
+	got, err = s.People.SessionAccount(token)
 	require.NoError(t, err)
 	require.Equal(t, a.Email, got.Email)
-	require.NoError(t, s.EndSession(token))
-	_, err = s.SessionAccount(token)
+	require.NoError(t, s.People.EndSession(token))
+	_, err = s.People.SessionAccount(token)
 	require.ErrorIs(t, err, ErrNotFound)
 }
 
@@ -124,7 +124,7 @@ func sample(n int64) *Response {
 func submit(t testing.TB, s *Store, r *Response) bool {
 	t.Helper()
 	has(t, s, r.QuizID)
-	fresh, err := s.Submit(r)
+	fresh, err := s.Responses.Submit(r)
 	require.NoError(t, err)
 	return fresh
 }
@@ -139,7 +139,7 @@ func BenchmarkSubmit(b *testing.B) {
 	b.ResetTimer()
 	b.RunParallel(func(pb *testing.PB) {
 		for pb.Next() {
-			if _, err := s.Submit(sample(n.Add(1))); err != nil {
+			if _, err := s.Responses.Submit(sample(n.Add(1))); err != nil {
 				b.Error(err)
 			}
 		}
@@ -160,7 +160,7 @@ func BenchmarkSubmitWithMail(b *testing.B) {
 				{MessageID: "thanks", Recipients: "orla@fenhall.example", At: r.At},
 				{MessageID: "team", Recipients: "desk@larkmoor.example", At: r.At},
 			}
-			if _, err := s.Submit(r); err != nil {
+			if _, err := s.Responses.Submit(r); err != nil {
 				b.Error(err)
 			}
 		}
@@ -257,13 +257,13 @@ func TestAResponseIsStoredWhole(t *testing.T) {
 		}
 	}
 	require.True(t, submit(t, s, &r))
-	got, err := s.Response(r.ID)
+	got, err := s.Responses.Response(r.ID)
 	require.NoError(t, err)
 	require.Equal(t, &r, got)
 	again := r
 	again.Name = "Someone else changed the same text or setting"
 	require.False(t, submit(t, s, &again))
-	got, err = s.Response(r.ID)
+	got, err = s.Responses.Response(r.ID)
 	require.NoError(t, err)
 	require.Equal(t, "Name", got.Name, "the first one stays")
 }

@@ -1,12 +1,19 @@
 package store
 
 import (
-	"database/sql"
 	"errors"
 	"sync"
 	"sync/atomic"
 	"time"
 )
+
+// Responses keeps what respondents answered, the tallies of it, and what came of them.
+type Responses struct {
+	*DB
+	Documents  *Documents
+	Deliveries *Deliveries
+	writer     *writer // nil next to a running server, which alone writes responses
+}
 
 // maxBatch is how many responses one transaction takes.
 const maxBatch = 256
@@ -30,7 +37,7 @@ type submission struct {
 // tallies that its responses and the events since the last group add to. Its invariant: tallies equal what a recount
 // of the responses would give, whenever the process ends, since both are written by the same transaction.
 type writer struct {
-	s       *Store
+	s       *DB
 	queue   chan submission
 	closing chan struct{}
 	drained chan struct{}
@@ -43,7 +50,7 @@ type writer struct {
 	events *sums // that wait for the next group
 }
 
-func newWriter(s *Store) (*writer, error) {
+func newWriter(s *DB) (*writer, error) {
 	prepared, err := prepare(s.write, s.dialect)
 	if err != nil {
 		return nil, err
@@ -61,6 +68,17 @@ func newWriter(s *Store) (*writer, error) {
 	return w, nil
 }
 
+// inTurn runs a task in the transaction of a group, after what came before it; what it adds goes to the tallies.
+func (s *Responses) inTurn(task func(tx *transaction, add *sums) error) error {
+	return s.writer.send(submission{task: task})
+}
+
+// alone runs f, which has a transaction of its own, in its turn among the responses.
+func (s *Responses) alone(f func() error) error { return s.writer.send(submission{alone: f}) }
+
+// flush writes the events that wait. It is called by what runs alone.
+func (s *Responses) flush() { s.writer.flush() }
+
 func (w *writer) close() {
 	close(w.closing)
 	<-w.drained
@@ -70,7 +88,7 @@ func (w *writer) close() {
 // the quiz has all the responses that it takes, or its invitation has been answered or revoked; ErrNotFound where the
 // quiz has been purged. A response whose id is there already is not stored again: the first one stays, and Submit
 // reports false. One that kept nothing gives way to one that keeps its answers.
-func (s *Store) Submit(r *Response) (fresh bool, err error) {
+func (s *Responses) Submit(r *Response) (fresh bool, err error) {
 	r.Aside = r.Suspect != ""
 	r.At, r.StartedAt = r.At.Truncate(Tick), r.StartedAt.Truncate(Tick)
 	f, err := factsOf(r)
@@ -91,7 +109,7 @@ func (s *Store) Submit(r *Response) (fresh bool, err error) {
 }
 
 // Tally counts an event on a respondent's way. It is written with the next group of responses, within a second.
-func (s *Store) Tally(e Event) {
+func (s *Responses) Tally(e Event) {
 	s.writer.mu.Lock()
 	defer s.writer.mu.Unlock()
 	if len(s.writer.events.events) < maxWaitingEvents { // a disk that takes nothing must not fill the memory
@@ -100,7 +118,7 @@ func (s *Store) Tally(e Event) {
 }
 
 // Stored is how many responses were stored since the store was opened.
-func (s *Store) Stored() int64 { return s.writer.stored.Load() }
+func (s *Responses) Stored() int64 { return s.writer.stored.Load() }
 
 const (
 	maxWaitingEvents = 20_000
@@ -311,8 +329,8 @@ func replaceUnkept(tx *transaction, r *Response, add *sums) (bool, error) {
 }
 
 // TakeIn counts a response that was set aside like any other. It is read in its turn: what came before is counted.
-func (s *Store) TakeIn(quizID, id string) error {
-	return s.writer.send(submission{task: func(tx *transaction, add *sums) error {
+func (s *Responses) TakeIn(quizID, id string) error {
+	return s.inTurn(func(tx *transaction, add *sums) error {
 		r, err := countedResponse(tx, id)
 		if err != nil {
 			return err
@@ -341,12 +359,12 @@ func (s *Store) TakeIn(quizID, id string) error {
 			"UPDATE mails SET state = ?, next = CASE WHEN next < ? THEN ? ELSE next END WHERE response_id = ? AND state = ?",
 			DeliveryWaiting, now, now, id, MailAside)
 		return errors.Join(err, mails, tx.agreed(id), tx.queueEvents([]*Response{r}, now, eventsOf))
-	}})
+	})
 }
 
 // AddContact adds what a respondent says of themselves after the outcome to their kept response, once.
-func (s *Store) AddContact(r *Response) error {
-	return s.writer.send(submission{task: func(tx *transaction, add *sums) error {
+func (s *Responses) AddContact(r *Response) error {
+	return s.inTurn(func(tx *transaction, add *sums) error {
 		kept, err := countedResponse(tx, r.ID)
 		if err != nil {
 			return err
@@ -382,12 +400,5 @@ func (s *Store) AddContact(r *Response) error {
 		f.measure, f.answers = Measure{Leads: 1}, nil
 		add.response(f, 1)
 		return nil
-	}})
-}
-
-func affected(done sql.Result, err error) (int64, error) {
-	if err != nil {
-		return 0, err
-	}
-	return done.RowsAffected()
+	})
 }

@@ -108,7 +108,7 @@ func readTable(name string, number int, columns, rows []byte, at time.Time) (*Ta
 }
 
 // Tables returns the tables next to a quiz, by name.
-func (s *Store) Tables(quizID string) ([]Table, error) {
+func (s *Documents) Tables(quizID string) ([]Table, error) {
 	var list []DataTable
 	if err := s.read.Where("quiz_id = ?", quizID).Order("name").Find(&list).Error; err != nil {
 		return nil, err
@@ -125,7 +125,7 @@ func (s *Store) Tables(quizID string) ([]Table, error) {
 }
 
 // SaveTable stores a table as its next state; base is the number of the state that was edited, 0 for a new table.
-func (s *Store) SaveTable(quizID string, account uint, base int, t *Table) error {
+func (s *Documents) SaveTable(quizID string, account uint, base int, t *Table) error {
 	columns, err := json.Marshal(t.Columns)
 	if err != nil {
 		return err
@@ -186,12 +186,12 @@ func forgetStates(tx *gorm.DB, quizID, name string) error {
 }
 
 // DeleteTable takes a table away; its history stays.
-func (s *Store) DeleteTable(quizID, name string) error {
+func (s *Documents) DeleteTable(quizID, name string) error {
 	return s.bumpState(changed(s.write.Where("quiz_id = ? AND name = ?", quizID, name).Delete(&DataTable{})))
 }
 
 // TableHistory returns the states of a table without their lines, the newest first.
-func (s *Store) TableHistory(quizID, name string) ([]DataTableChange, error) {
+func (s *Documents) TableHistory(quizID, name string) ([]DataTableChange, error) {
 	var list []DataTableChange
 	err := s.read.Omit("rows").Where("quiz_id = ? AND name = ?", quizID, name).
 		Order("number DESC").Limit(maxStates).Find(&list).Error
@@ -199,7 +199,7 @@ func (s *Store) TableHistory(quizID, name string) ([]DataTableChange, error) {
 }
 
 // TableAt returns a table as it was after a change.
-func (s *Store) TableAt(quizID, name string, number int) (*Table, error) {
+func (s *Documents) TableAt(quizID, name string, number int) (*Table, error) {
 	var c DataTableChange
 	err := s.read.Where("quiz_id = ? AND name = ? AND number = ?", quizID, name, number).First(&c).Error
 	if err != nil {
@@ -222,7 +222,7 @@ func cutKey(key string) string {
 }
 
 // Missed counts a key that a table did not have, for its owner to see. Past the bound only known ones are counted.
-func (s *Store) Missed(quizID, name, key string) error {
+func (s *Documents) Missed(quizID, name, key string) error {
 	key = cutKey(key)
 	now := s.now().UTC()
 	return s.transact(func(tx *gorm.DB) error {
@@ -240,13 +240,55 @@ func (s *Store) Missed(quizID, name, key string) error {
 }
 
 // Misses returns the keys that the tables of a quiz did not have, the newest first.
-func (s *Store) Misses(quizID string) ([]Miss, error) {
+func (s *Documents) Misses(quizID string) ([]Miss, error) {
 	var list []Miss
 	err := s.read.Where("quiz_id = ?", quizID).Order("at DESC").Limit(100).Find(&list).Error
 	return list, err
 }
 
 // ForgetMiss takes a miss from the list.
-func (s *Store) ForgetMiss(quizID, name, key string) error {
+func (s *Documents) ForgetMiss(quizID, name, key string) error {
 	return s.write.Where("quiz_id = ? AND name = ? AND key = ?", quizID, name, key).Delete(&Miss{}).Error
+}
+
+// DataTable is a list kept next to a quiz: places, addresses, products. It changes without a launch.
+type DataTable struct {
+	QuizID    string `gorm:"primaryKey"`
+	Name      string `gorm:"primaryKey"`
+	Number    int    // of the last change
+	Columns   []byte // JSON list of names; the first column is the key
+	Rows      []byte // JSON list of lists of cells
+	UpdatedAt time.Time
+}
+
+// DataTableChange is a table as it was after one change.
+type DataTableChange struct {
+	QuizID    string `gorm:"primaryKey"`
+	Name      string `gorm:"primaryKey"`
+	Number    int    `gorm:"primaryKey;autoIncrement:false"`
+	Columns   []byte
+	Rows      []byte
+	AccountID uint
+	At        time.Time
+}
+
+// Miss is a key that a table was asked for and did not have.
+type Miss struct {
+	QuizID string `gorm:"primaryKey"`
+	Name   string `gorm:"primaryKey"`
+	Key    string `gorm:"primaryKey"`
+	Count  int
+	At     time.Time
+}
+
+// Size is about how many bytes of memory the table takes.
+func (t *Table) Size() int {
+	const cell = 24 // a string's header, and what the allocator adds
+	size := 0
+	for _, row := range t.Rows {
+		for _, c := range row {
+			size += len(c) + cell
+		}
+	}
+	return size
 }

@@ -14,11 +14,11 @@ import (
 
 func TestTablesKeepTheirHistory(t *testing.T) {
 	s := open(t)
-	q, err := s.CreateQuiz(quiz.New("Tables"))
+	q, err := s.Documents.CreateQuiz(quiz.New("Tables"))
 	require.NoError(t, err)
 	save := func(base int, cell string) (*Table, error) {
 		table := &Table{Name: "places", Columns: []string{"key", "name"}, Rows: [][]string{{"a", cell}}}
-		return table, s.SaveTable(q.ID, 1, base, table)
+		return table, s.Documents.SaveTable(q.ID, 1, base, table)
 	}
 	first, err := save(0, "one")
 	require.NoError(t, err)
@@ -26,41 +26,41 @@ func TestTablesKeepTheirHistory(t *testing.T) {
 	require.ErrorIs(t, err, ErrChanged, "somebody else was first")
 	_, err = save(first.Number, "two")
 	require.NoError(t, err)
-	list, err := s.Tables(q.ID)
+	list, err := s.Documents.Tables(q.ID)
 	require.NoError(t, err)
 	require.Len(t, list, 1)
 	require.Equal(t, "two", list[0].Cell(list[0].Row("a"), "name"))
 	require.Nil(t, list[0].Row("b"))
 	require.Empty(t, list[0].Cell(list[0].Row("a"), "colour"))
-	require.NoError(t, s.DeleteTable(q.ID, "places"))
-	require.ErrorIs(t, s.DeleteTable(q.ID, "places"), ErrNotFound)
-	history, err := s.TableHistory(q.ID, "places")
+	require.NoError(t, s.Documents.DeleteTable(q.ID, "places"))
+	require.ErrorIs(t, s.Documents.DeleteTable(q.ID, "places"), ErrNotFound)
+	history, err := s.Documents.TableHistory(q.ID, "places")
 	require.NoError(t, err)
 	require.Len(t, history, 2)
-	back, err := s.TableAt(q.ID, "places", first.Number)
+	back, err := s.Documents.TableAt(q.ID, "places", first.Number)
 	require.NoError(t, err)
 	require.Equal(t, "one", back.Rows[0][1])
-	require.NoError(t, s.SaveTable(q.ID, 1, 0, back))
+	require.NoError(t, s.Documents.SaveTable(q.ID, 1, 0, back))
 	require.Equal(t, 3, back.Number, "the history of a deleted table goes on")
-	_, err = s.TableAt(q.ID, "places", 99)
+	_, err = s.Documents.TableAt(q.ID, "places", 99)
 	require.ErrorIs(t, err, ErrNotFound)
 }
 
 func TestMissesAreCounted(t *testing.T) {
 	s := open(t)
 	for range 3 {
-		require.NoError(t, s.Missed("q", "places", "nowhere"))
+		require.NoError(t, s.Documents.Missed("q", "places", "nowhere"))
 	}
-	require.NoError(t, s.Missed("q", "places", "else"))
-	list, err := s.Misses("q")
+	require.NoError(t, s.Documents.Missed("q", "places", "else"))
+	list, err := s.Documents.Misses("q")
 	require.NoError(t, err)
 	counts := map[string]int{}
 	for _, m := range list {
 		counts[m.Key] = m.Count
 	}
 	require.Equal(t, map[string]int{"nowhere": 3, "else": 1}, counts)
-	require.NoError(t, s.ForgetMiss("q", "places", "nowhere"))
-	list, err = s.Misses("q")
+	require.NoError(t, s.Documents.ForgetMiss("q", "places", "nowhere"))
+	list, err = s.Documents.Misses("q")
 	require.NoError(t, err)
 	require.Len(t, list, 1)
 }
@@ -71,36 +71,36 @@ func TestWhatIsKeptAsideIsInNoFigure(t *testing.T) {
 	for id, suspect := range map[string]string{"a": "", "b": "it was answered faster than anyone could read", "c": ""} {
 		submit(t, s, &Response{ID: id, QuizID: "q", Kept: true, Outcome: "o", Email: id + "@x.example", Suspect: suspect, At: now})
 	}
-	counts, err := s.QuizCounts("q", time.UTC)
+	counts, err := s.Responses.QuizCounts("q", time.UTC)
 	require.NoError(t, err)
 	require.Equal(t, 2, counts.Finishes)
 	require.Equal(t, 2, counts.Leads)
 	require.Equal(t, 1, counts.Aside)
-	list, err := s.Reader("q", Genuine).Before(Cursor{}, 10)
+	list, err := s.Responses.Reader("q", Genuine).Before(Cursor{}, 10)
 	require.NoError(t, err)
 	require.Len(t, list, 2)
-	list, err = s.Reader("q", Aside).Before(Cursor{}, 10)
+	list, err = s.Responses.Reader("q", Aside).Before(Cursor{}, 10)
 	require.NoError(t, err)
 	require.Len(t, list, 1)
 	n := 0
-	for _, err := range s.Reader("q", All).All() {
+	for _, err := range s.Responses.Reader("q", All).All() {
 		require.NoError(t, err)
 		n++
 	}
 	require.Equal(t, 3, n, "none is lost")
-	require.NoError(t, s.TakeIn("q", "b"))
-	counts, err = s.QuizCounts("q", time.UTC)
+	require.NoError(t, s.Responses.TakeIn("q", "b"))
+	counts, err = s.Responses.QuizCounts("q", time.UTC)
 	require.NoError(t, err)
 	require.Equal(t, 3, counts.Finishes)
 	require.Zero(t, counts.Aside)
-	require.ErrorIs(t, s.TakeIn("other", "b"), ErrNotFound)
+	require.ErrorIs(t, s.Responses.TakeIn("other", "b"), ErrNotFound)
 
 	contact, err := json.Marshal(map[string]string{"email": "new@x.example"})
 	require.NoError(t, err)
 	submit(t, s, &Response{ID: "d", QuizID: "q", Kept: true, Outcome: "o", Contact: []byte("null"), At: now})
-	require.NoError(t, s.AddContact(&Response{ID: "d", Email: "new@x.example", Contact: contact}))
-	require.NoError(t, s.AddContact(&Response{ID: "d", Email: "later@x.example", Contact: contact}))
-	r, err := s.Response("d")
+	require.NoError(t, s.Responses.AddContact(&Response{ID: "d", Email: "new@x.example", Contact: contact}))
+	require.NoError(t, s.Responses.AddContact(&Response{ID: "d", Email: "later@x.example", Contact: contact}))
+	r, err := s.Responses.Response("d")
 	require.NoError(t, err)
 	require.Equal(t, "new@x.example", r.Email, "the first stays")
 }
@@ -108,18 +108,18 @@ func TestWhatIsKeptAsideIsInNoFigure(t *testing.T) {
 func TestPicturesComeInTheirSizes(t *testing.T) {
 	s := open(t)
 	p := &Picture{ID: "p", Name: "wall.png", CreatedAt: time.Now()}
-	require.NoError(t, s.AddPicture(p, []PictureSize{{Width: 320, Type: "image/png", Data: []byte("small")}, {Width: 640, Type: "image/png", Data: []byte("large")}}))
-	require.NoError(t, s.AddPicture(&Picture{ID: "p", Name: "again"}, []PictureSize{{Width: 320, Data: []byte("other")}}))
+	require.NoError(t, s.Documents.AddPicture(p, []PictureSize{{Width: 320, Type: "image/png", Data: []byte("small")}, {Width: 640, Type: "image/png", Data: []byte("large")}}))
+	require.NoError(t, s.Documents.AddPicture(&Picture{ID: "p", Name: "again"}, []PictureSize{{Width: 320, Data: []byte("other")}}))
 	for width, want := range map[int]string{1: "small", 320: "small", 321: "large", 4000: "large"} {
-		size, err := s.PictureSize("p", width)
+		size, err := s.Documents.PictureSize("p", width)
 		require.NoError(t, err)
 		require.Equal(t, want, string(size.Data), "width %d", width)
 	}
-	_, err := s.PictureSize("none", 320)
+	_, err := s.Documents.PictureSize("none", 320)
 	require.ErrorIs(t, err, ErrNotFound)
-	require.ErrorIs(t, s.DescribePicture("none", "", ""), ErrNotFound)
-	require.NoError(t, s.DescribePicture("p", "A wall", "Us"))
-	list, err := s.Pictures()
+	require.ErrorIs(t, s.Documents.DescribePicture("none", "", ""), ErrNotFound)
+	require.NoError(t, s.Documents.DescribePicture("p", "A wall", "Us"))
+	list, err := s.Documents.Pictures()
 	require.NoError(t, err)
 	require.Len(t, list, 1)
 	require.Equal(t, "A wall", list[0].Alt)
@@ -130,10 +130,10 @@ func TestPicturesComeInTheirSizes(t *testing.T) {
 func TestMissedKeysAreBounded(t *testing.T) {
 	s := open(t)
 	for n := range maxMisses + 20 {
-		require.NoError(t, s.Missed("q", "shops", fmt.Sprint("key ", n)))
+		require.NoError(t, s.Documents.Missed("q", "shops", fmt.Sprint("key ", n)))
 	}
-	require.NoError(t, s.Missed("q", "shops", "key 7"))
-	require.NoError(t, s.Missed("another", "shops", strings.Repeat("é", 300)))
+	require.NoError(t, s.Documents.Missed("q", "shops", "key 7"))
+	require.NoError(t, s.Documents.Missed("another", "shops", strings.Repeat("é", 300)))
 	var known, first Miss
 	var n int64
 	require.NoError(t, s.read.Model(&Miss{}).Where("quiz_id = ?", "q").Count(&n).Error)

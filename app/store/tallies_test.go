@@ -15,8 +15,9 @@ import (
 
 	"github.com/stretchr/testify/require"
 
-	"gorm.io/gorm"
 	"omphalos/core/quiz"
+
+	"gorm.io/gorm"
 )
 
 // tallied is every tally of a quiz, by table.
@@ -80,25 +81,25 @@ func TestTalliesEqualARecount(t *testing.T) {
 		id := fmt.Sprintf("walk%08d", n)
 		switch r.IntN(6) {
 		case 0:
-			if err := s.TakeIn("q", id); err != nil {
+			if err := s.Responses.TakeIn("q", id); err != nil {
 				require.NoError(t, err)
 			}
 		case 1:
-			require.NoError(t, s.AddContact(&Response{ID: id, Email: "later@y.example", Contact: []byte(`{"email":"later@y.example"}`)}))
+			require.NoError(t, s.Responses.AddContact(&Response{ID: id, Email: "later@y.example", Contact: []byte(`{"email":"later@y.example"}`)}))
 		}
 	}
-	s.Tally(Event{QuizID: "q", Version: 1, Day: "2026-03-02", Source: "fair", Stage: StageView})
-	s.Tally(Event{QuizID: "q", Version: 1, Day: "2026-03-02", Source: "fair", Stage: StageStep, Place: "area"})
+	s.Responses.Tally(Event{QuizID: "q", Version: 1, Day: "2026-03-02", Source: "fair", Stage: StageView})
+	s.Responses.Tally(Event{QuizID: "q", Version: 1, Day: "2026-03-02", Source: "fair", Stage: StageStep, Place: "area"})
 	submit(t, s, randomResponse(r, 9999))
 	before := tallied(t, s, "q")
 	require.Greater(t, len(before["slices"].([]SliceTally)), 200)
-	require.NoError(t, s.Recount("q"))
+	require.NoError(t, s.Responses.Recount("q"))
 	require.Equal(t, before, tallied(t, s, "q"))
-	n, err := s.RecountAll()
+	n, err := s.Responses.RecountAll()
 	require.NoError(t, err)
 	require.Equal(t, 1, n)
 
-	counts, err := s.QuizCounts("q", time.UTC)
+	counts, err := s.Responses.QuizCounts("q", time.UTC)
 	require.NoError(t, err)
 	var finishes, kept, leads int64
 	genuine := s.read.Model(&Response{}).Where("quiz_id = ? AND NOT aside", "q")
@@ -149,13 +150,13 @@ func TestFiguresCostTheSameHoweverManyResponses(t *testing.T) {
 	}
 	cost := func() reads {
 		return countReads(t, s, func() {
-			_, err := s.QuizCounts("q", time.UTC)
+			_, err := s.Responses.QuizCounts("q", time.UTC)
 			require.NoError(t, err)
-			_, err = s.Counts(func(string) *time.Location { return time.UTC })
+			_, err = s.Responses.Counts(func(string) *time.Location { return time.UTC })
 			require.NoError(t, err)
-			_, err = s.AnswerCounts("q")
+			_, err = s.Responses.AnswerCounts("q")
 			require.NoError(t, err)
-			_, err = s.Reader("q", Genuine).Before(Cursor{}, 25)
+			_, err = s.Responses.Reader("q", Genuine).Before(Cursor{}, 25)
 			require.NoError(t, err)
 		})
 	}
@@ -186,7 +187,7 @@ func TestReadingPageByPage(t *testing.T) {
 	}
 	for which, n := range want {
 		seen, last := map[string]bool{}, Cursor{}
-		for resp, err := range s.Reader("q", which).All() {
+		for resp, err := range s.Responses.Reader("q", which).All() {
 			require.NoError(t, err)
 			require.False(t, seen[resp.ID])
 			seen[resp.ID] = true
@@ -196,18 +197,18 @@ func TestReadingPageByPage(t *testing.T) {
 		require.Len(t, seen, n)
 	}
 	var forth, backwards []string
-	for resp, err := range s.Reader("q", Genuine).All() {
+	for resp, err := range s.Responses.Reader("q", Genuine).All() {
 		require.NoError(t, err)
 		forth = append(forth, resp.ID)
 	}
-	for resp, err := range s.Reader("q", Genuine).Newest() {
+	for resp, err := range s.Responses.Reader("q", Genuine).Newest() {
 		require.NoError(t, err)
 		backwards = append(backwards, resp.ID)
 	}
 	require.Greater(t, len(backwards), readerPage)
 	slices.Reverse(backwards)
 	require.Equal(t, forth, backwards, "Newest is All backwards, over more than one page")
-	reader := s.Reader("q", Genuine)
+	reader := s.Responses.Reader("q", Genuine)
 	newest, err := reader.Before(Cursor{}, 10)
 	require.NoError(t, err)
 	next, err := reader.Before(cursorOf(&newest[9]), 10)
@@ -229,14 +230,14 @@ func TestReadingPageByPage(t *testing.T) {
 func TestLinksAreKeptAndFreed(t *testing.T) {
 	s := open(t)
 	make := func(name string) string {
-		q, err := s.CreateQuizText(name, []byte(`{"name":"`+name+`"}`))
+		q, err := s.Documents.CreateQuizText(name, []byte(`{"name":"`+name+`"}`))
 		require.NoError(t, err)
 		return q.ID
 	}
 	a, b := make("A"), make("B")
 	leads := func(slug, id string) {
 		t.Helper()
-		q, err := s.QuizBySlug(slug)
+		q, err := s.Documents.QuizBySlug(slug)
 		if id == "" {
 			require.ErrorIs(t, err, ErrNotFound)
 			return
@@ -254,13 +255,13 @@ func TestLinksAreKeptAndFreed(t *testing.T) {
 	leads("two", a)
 	_, err = s.Launch(b, 1, 0, "one", 0)
 	require.ErrorIs(t, err, ErrSlugTaken, "it still leads somewhere")
-	require.NoError(t, s.DeleteQuiz(a))
+	require.NoError(t, s.Documents.DeleteQuiz(a))
 	leads("two", "")
 	_, err = s.Launch(b, 1, 0, "two", 0)
 	require.NoError(t, err)
 	leads("two", b)
-	require.NoError(t, s.RestoreQuiz(a))
-	q, err := s.Quiz(a)
+	require.NoError(t, s.Documents.RestoreQuiz(a))
+	q, err := s.Documents.Quiz(a)
 	require.NoError(t, err)
 	require.Equal(t, "two-2", *q.Slug, "its name was taken meanwhile")
 	leads("two-2", a)
@@ -283,29 +284,29 @@ func TestADatabaseOfTheEarlierSchema(t *testing.T) {
 	require.NoError(t, err)
 	defer s.Close()
 
-	q, err := s.QuizBySlug("ferns")
+	q, err := s.Documents.QuizBySlug("ferns")
 	require.NoError(t, err)
 	require.Equal(t, "Ferns and more", q.Name)
 	require.Equal(t, 5, q.Revision)
-	_, err = s.CheckPassword("ada@larkmoor.example", "larkmoor-demo")
+	_, err = s.People.CheckPassword("ada@larkmoor.example", "larkmoor-demo")
 	require.NoError(t, err)
-	v, err := s.VersionDocument(q.ID, 1)
+	v, err := s.Documents.VersionDocument(q.ID, 1)
 	require.NoError(t, err)
 	require.Equal(t, "How large is it?", v.Questions[0].Text)
-	tables, err := s.Tables(q.ID)
+	tables, err := s.Documents.Tables(q.ID)
 	require.NoError(t, err)
 	require.Equal(t, "Aber", tables[0].Rows[0][1])
-	misses, err := s.Misses(q.ID)
+	misses, err := s.Documents.Misses(q.ID)
 	require.NoError(t, err)
 	require.Len(t, misses, 1)
 
-	counts, err := s.QuizCounts(q.ID, time.UTC)
+	counts, err := s.Responses.QuizCounts(q.ID, time.UTC)
 	require.NoError(t, err)
 	require.Equal(t, []int{5, 3, 1, 3}, []int{counts.Finishes, counts.Kept, counts.Aside, counts.Leads})
 	n := 0
-	for r, err := range s.Reader(q.ID, All).All() {
+	for r, err := range s.Responses.Reader(q.ID, All).All() {
 		require.NoError(t, err)
-		a, err := s.Answered(r)
+		a, err := s.Responses.Answered(r)
 		require.NoError(t, err)
 		require.Equal(t, []string{"large"}, a.Answers["area"].Picks)
 		require.Equal(t, "4", a.Scores["scale.fit"])
@@ -314,10 +315,10 @@ func TestADatabaseOfTheEarlierSchema(t *testing.T) {
 	}
 	require.Equal(t, 4, n)
 
-	h, err := s.History(q.ID, 1)
+	h, err := s.Documents.History(q.ID, 1)
 	require.NoError(t, err)
 	require.Equal(t, History{QuizID: q.ID, AccountID: 1, Undo: 3, Redo: 5}, h, "the fourth edit was taken back by the fifth")
-	undone, err := s.Revision(q.ID, 5)
+	undone, err := s.Documents.Revision(q.ID, 5)
 	require.NoError(t, err)
 	require.Equal(t, 4, undone.Cancels)
 }
@@ -333,11 +334,15 @@ func TestWhatKeptNothingGivesWay(t *testing.T) {
 	require.False(t, submit(t, s, of("other", false)))
 	require.True(t, submit(t, s, of("visit", true)))
 	require.False(t, submit(t, s, of("pack", true)))
-	r, err := s.Response("w")
+	r, err := s.Responses.Response("w")
 	require.NoError(t, err)
 	require.True(t, r.Kept)
 	require.Equal(t, "visit", r.Outcome)
-	require.Equal(t, 1, func() int { c, err := s.QuizCounts("q", time.UTC); require.NoError(t, err); return c.Finishes }())
+	require.Equal(t, 1, func() int {
+		c, err := s.Responses.QuizCounts("q", time.UTC)
+		require.NoError(t, err)
+		return c.Finishes
+	}())
 }
 
 // Events that a failed transaction took along are counted by the next one.
@@ -345,16 +350,16 @@ func TestEventsOutliveAFailedTransaction(t *testing.T) {
 	s := open(t)
 	has(t, s, "q")
 	failure := errors.New("the disk is full")
-	err := s.writer.send(submission{task: func(*transaction, *sums) error {
-		s.Tally(Event{QuizID: "q", Version: 1, Day: "2026-03-02", Stage: StageView}) // meanwhile
+	err := s.Responses.inTurn(func(*transaction, *sums) error {
+		s.Responses.Tally(Event{QuizID: "q", Version: 1, Day: "2026-03-02", Stage: StageView}) // meanwhile
 		return failure
-	}})
+	})
 	require.ErrorIs(t, err, failure)
-	s.Tally(Event{QuizID: "q", Version: 1, Day: "2026-03-02", Stage: StageView})
-	err = s.writer.send(submission{task: func(*transaction, *sums) error { return failure }})
+	s.Responses.Tally(Event{QuizID: "q", Version: 1, Day: "2026-03-02", Stage: StageView})
+	err = s.Responses.inTurn(func(*transaction, *sums) error { return failure })
 	require.ErrorIs(t, err, failure)
 	require.True(t, submit(t, s, &Response{ID: "w", QuizID: "other", At: time.Now()}))
-	counts, err := s.QuizCounts("q", time.UTC)
+	counts, err := s.Responses.QuizCounts("q", time.UTC)
 	require.NoError(t, err)
 	require.Equal(t, 2, counts.Views)
 }
@@ -369,25 +374,25 @@ func TestTallyTakeInAndContactAtOnce(t *testing.T) {
 		held, hold := make(chan struct{}), make(chan struct{})
 		var all sync.WaitGroup
 		all.Go(func() {
-			require.NoError(t, s.writer.send(submission{task: func(*transaction, *sums) error {
+			require.NoError(t, s.Responses.inTurn(func(*transaction, *sums) error {
 				close(held)
 				<-hold
 				return nil
-			}}))
+			}))
 		})
 		<-held // both come while the writer is busy
-		all.Go(func() { require.NoError(t, s.TakeIn("q", id)) })
+		all.Go(func() { require.NoError(t, s.Responses.TakeIn("q", id)) })
 		all.Go(func() {
-			require.NoError(t, s.AddContact(&Response{ID: id, Email: "x@y.example", Contact: []byte(`{"email":"x@y.example"}`)}))
+			require.NoError(t, s.Responses.AddContact(&Response{ID: id, Email: "x@y.example", Contact: []byte(`{"email":"x@y.example"}`)}))
 		})
-		require.Eventually(t, func() bool { return len(s.writer.queue) == 2 }, 5*time.Second, time.Millisecond)
+		require.Eventually(t, func() bool { return len(s.Responses.writer.queue) == 2 }, 5*time.Second, time.Millisecond)
 		close(hold)
 		all.Wait()
-		counts, err := s.QuizCounts("q", time.UTC)
+		counts, err := s.Responses.QuizCounts("q", time.UTC)
 		require.NoError(t, err)
 		require.Equal(t, 1, counts.Leads)
 		before := tallied(t, s, "q")
-		require.NoError(t, s.Recount("q"))
+		require.NoError(t, s.Responses.Recount("q"))
 		require.Equal(t, before, tallied(t, s, "q"))
 	}
 }
@@ -416,7 +421,7 @@ func TestFinishesThatKeepNothingHaveASource(t *testing.T) {
 			require.Equal(t, value, list[0].Value)
 			require.Equal(t, Measure{Count: finishes, Kept: kept}, list[0].Measure, kind)
 		}
-		got, err := s.Response("a")
+		got, err := s.Responses.Response("a")
 		require.NoError(t, err)
 		require.Empty(t, got.Source+got.Device+got.Country, "the row says nothing of it")
 	}
@@ -424,28 +429,28 @@ func TestFinishesThatKeepNothingHaveASource(t *testing.T) {
 	finish("b", false)
 	finish("c", true)
 	want(3, 1)
-	require.NoError(t, s.Recount("q"))
+	require.NoError(t, s.Responses.Recount("q"))
 	want(3, 1)
 	finish("b", true) // they went back and became a lead
 	want(3, 2)
-	require.NoError(t, s.Recount("q"))
+	require.NoError(t, s.Responses.Recount("q"))
 	want(3, 2)
 }
 
 // What has come before a split test begins is not booked into it, though it is not written yet.
 func TestASplitBeginsWithWhatHasCome(t *testing.T) {
 	s := open(t)
-	q, err := s.CreateQuiz(&quiz.Document{Format: quiz.Format, Name: "Q", Outcomes: []quiz.Outcome{{ID: "o"}}, Otherwise: "o"})
+	q, err := s.Documents.CreateQuiz(&quiz.Document{Format: quiz.Format, Name: "Q", Outcomes: []quiz.Outcome{{ID: "o"}}, Otherwise: "o"})
 	require.NoError(t, err)
 	_, err = s.Launch(q.ID, 0, q.Revision, "q", 0)
 	require.NoError(t, err)
 	for range 3 {
-		s.Tally(Event{QuizID: q.ID, Version: 1, Day: "2026-03-02", Stage: StageStart})
+		s.Responses.Tally(Event{QuizID: q.ID, Version: 1, Day: "2026-03-02", Stage: StageStart})
 	}
 	_, err = s.Launch(q.ID, 0, q.Revision, "q", 0.5)
 	require.NoError(t, err)
-	s.Tally(Event{QuizID: q.ID, Version: 1, Day: "2026-03-02", Stage: StageStart})
-	now, err := s.Quiz(q.ID)
+	s.Responses.Tally(Event{QuizID: q.ID, Version: 1, Day: "2026-03-02", Stage: StageStart})
+	now, err := s.Documents.Quiz(q.ID)
 	require.NoError(t, err)
 	a, err := now.Open()
 	require.NoError(t, err)

@@ -42,7 +42,7 @@ func newToken() (string, error) {
 }
 
 // AddToken stores a token of an account and returns it, which is shown this once.
-func (s *Store) AddToken(account uint, name string, scopes []string) (string, error) {
+func (s *People) AddToken(account uint, name string, scopes []string) (string, error) {
 	secret, err := newToken()
 	if err != nil {
 		return "", err
@@ -56,24 +56,24 @@ func (s *Store) AddToken(account uint, name string, scopes []string) (string, er
 }
 
 // Tokens are those of an account, the last made first.
-func (s *Store) Tokens(account uint) ([]Token, error) {
+func (s *People) Tokens(account uint) ([]Token, error) {
 	var list []Token
 	err := s.read.Where("account_id = ?", account).Order("created_at DESC, id").Find(&list).Error
 	return list, err
 }
 
 // DropToken revokes a token of an account.
-func (s *Store) DropToken(account uint, id string) error {
+func (s *People) DropToken(account uint, id string) error {
 	return changed(s.write.Where("account_id = ? AND id = ?", account, id).Delete(&Token{}))
 }
 
 // DropTokens ends all tokens of an account.
-func (s *Store) DropTokens(account uint) error {
+func (s *People) DropTokens(account uint) error {
 	return s.write.Where("account_id = ?", account).Delete(&Token{}).Error
 }
 
 // TokenOf finds a token and its account, and notes that it is in use.
-func (s *Store) TokenOf(secret string) (*Token, *Account, error) {
+func (s *People) TokenOf(secret string) (*Token, *Account, error) {
 	var t Token
 	if err := s.read.Where("hash = ?", hashToken(secret)).Take(&t).Error; err != nil {
 		return nil, nil, notFound(err)
@@ -109,7 +109,7 @@ const (
 
 // Begin notes that a request of a key is being answered. Where one is there already it is returned, and this one is not
 // to be answered again.
-func (s *Store) Begin(account uint, key, asked string) (*Repeat, error) {
+func (s *People) Begin(account uint, key, asked string) (*Repeat, error) {
 	now := s.now().UTC()
 	key = hashOf(key)
 	r := Repeat{AccountID: account, Key: key, Asked: asked, At: now}
@@ -133,7 +133,7 @@ func dropOldRepeats(db *gorm.DB, now time.Time) error {
 }
 
 // Answer stores how a request of a key was answered, about a quiz or ""; with status 0 it may be asked again.
-func (s *Store) Answer(account uint, key, quizID string, status int, headers, body []byte) error {
+func (s *People) Answer(account uint, key, quizID string, status int, headers, body []byte) error {
 	of := s.write.Where("account_id = ? AND key = ?", account, hashOf(key))
 	if status == 0 {
 		return of.Delete(&Repeat{}).Error

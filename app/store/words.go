@@ -126,7 +126,7 @@ type hits struct {
 const MostCounted = 2_000
 
 // find looks a search up.
-func (s *Store) find(quizID, search string) (*hits, error) {
+func (s *Responses) find(quizID, search string) (*hits, error) {
 	h := &hits{search: searchWords(search)}
 	ids := "SELECT id FROM responses WHERE id = ?"
 	args := []any{strings.TrimSpace(search)}

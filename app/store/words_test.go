@@ -13,7 +13,7 @@ import (
 // finds are the ids that a search finds.
 func finds(t *testing.T, s *Store, search string) []string {
 	t.Helper()
-	list, err := s.Reader("q", Genuine).Only(Filter{Search: search}).Before(Cursor{}, 100)
+	list, err := s.Responses.Reader("q", Genuine).Only(Filter{Search: search}).Before(Cursor{}, 100)
 	require.NoError(t, err)
 	out := []string{}
 	for _, r := range list {
@@ -62,11 +62,11 @@ func TestSearchByHowWordsBegin(t *testing.T) {
 	} {
 		require.Equal(t, want, finds(t, s, search), search)
 	}
-	require.NoError(t, s.AddContact(&Response{ID: "three", Name: "Nell Holm", Contact: []byte(`{"name":"Nell Holm"}`)}))
+	require.NoError(t, s.Responses.AddContact(&Response{ID: "three", Name: "Nell Holm", Contact: []byte(`{"name":"Nell Holm"}`)}))
 	require.Equal(t, []string{"three"}, finds(t, s, "holm"))
 
 	for _, id := range []string{"one", "two", "three"} {
-		require.NoError(t, s.DeleteResponse("q", id))
+		require.NoError(t, s.Responses.DeleteResponse("q", id))
 	}
 	var left int64
 	require.NoError(t, s.read.Model(&Word{}).Count(&left).Error)
@@ -85,10 +85,10 @@ func TestADatabaseBeforeSearch(t *testing.T) {
 	defer s.Close()
 
 	migrated := tallied(t, s, "q")
-	require.NoError(t, s.Recount("q"))
+	require.NoError(t, s.Responses.Recount("q"))
 	require.Equal(t, tallied(t, s, "q"), migrated)
 	for _, by := range Breakdowns {
-		list, err := s.Breakdown("q", by)
+		list, err := s.Responses.Breakdown("q", by)
 		require.NoError(t, err)
 		starts := 0
 		for _, one := range list {
@@ -97,7 +97,7 @@ func TestADatabaseBeforeSearch(t *testing.T) {
 		require.Equal(t, 40, starts, by)
 	}
 	with := 0
-	for r, err := range s.Reader("q", Genuine).All() {
+	for r, err := range s.Responses.Reader("q", Genuine).All() {
 		require.NoError(t, err)
 		if r.Email != "" {
 			with++
@@ -105,13 +105,13 @@ func TestADatabaseBeforeSearch(t *testing.T) {
 	}
 	require.Positive(t, with)
 	require.Len(t, finds(t, s, "fenhall.example"), with)
-	held, err := s.Person("ORLA7@fenhall.example")
+	held, err := s.Responses.Person("ORLA7@fenhall.example")
 	require.NoError(t, err)
 	require.LessOrEqual(t, len(held.Responses), 1)
 	for value, want := range map[string]int{"a0": 0, "a1": 0, "a2": 0} {
-		n, err := s.Reader("q", Genuine).Only(Filter{Answer: &Answer{"area", value}}).Count()
+		n, err := s.Responses.Reader("q", Genuine).Only(Filter{Answer: &Answer{"area", value}}).Count()
 		require.NoError(t, err)
-		list, err := s.AnswerCounts("q")
+		list, err := s.Responses.AnswerCounts("q")
 		require.NoError(t, err)
 		for _, v := range list {
 			if v.Field == "area" && v.Value == value {
@@ -134,8 +134,8 @@ func TestWhatIsFoundOftenIsWalked(t *testing.T) {
 			Answers: []byte(`{"note":{"text":"Quiet 100% of the time"}}`)})
 	}
 	for search, each := range map[string]int{"orla": 2, "orla q": 2, "örl": 1, "quiet 100": 4, "tarn orl": 1, "qui": 4} {
-		looked := s.Reader("q", Genuine).Only(Filter{Search: search})
-		walked := s.Reader("q", Genuine).Only(Filter{Search: search})
+		looked := s.Responses.Reader("q", Genuine).Only(Filter{Search: search})
+		walked := s.Responses.Reader("q", Genuine).Only(Filter{Search: search})
 		require.NoError(t, walked.look())
 		require.Len(t, walked.hits.ids, each*people/4, search)
 		walked.hits.many = true

@@ -1,7 +1,6 @@
 package store
 
 import (
-	"database/sql"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -59,8 +58,6 @@ func (r *Response) values() []any {
 var insertResponse = fmt.Sprintf("INSERT INTO responses (%s) VALUES (%s) ON CONFLICT DO NOTHING",
 	strings.Join(responseColumns, ", "), placeholders(len(responseColumns)))
 
-func placeholders(n int) string { return strings.TrimSuffix(strings.Repeat("?, ", n), ", ") }
-
 // addTo is the statement that adds to a line of a tally, or makes it.
 func addTo(table string, keys, measures []string) string {
 	var adds []string
@@ -83,9 +80,6 @@ var (
 		[]string{"count"},
 	)
 )
-
-// statements are those that the writer uses all the time, prepared once on its connection.
-type statements map[string]*sql.Stmt
 
 func prepare(db *gorm.DB, d *dialect) (statements, error) {
 	pool, err := db.DB()
@@ -152,32 +146,6 @@ func each[K comparable, V any](tx *transaction, query string, lines map[K]V, val
 		}
 	}
 	return nil
-}
-
-// transact runs f in a transaction of the driver.
-func (s statements) transact(db *gorm.DB, d *dialect, f func(tx *transaction) error) error {
-	pool, err := db.DB()
-	if err != nil {
-		return err
-	}
-	begun, err := pool.Begin()
-	if err != nil {
-		return err
-	}
-	tx := &transaction{begun, d, s}
-	if d.begin != "" {
-		_, err = tx.Exec(d.begin)
-	}
-	if err == nil {
-		err = f(tx)
-	}
-	if err != nil {
-		if back := begun.Rollback(); back != nil {
-			return fmt.Errorf("%w (and couldn’t undo the change: %v)", err, back)
-		}
-		return err
-	}
-	return begun.Commit()
 }
 
 // lines are words as the table has them.
@@ -266,4 +234,36 @@ func (tx *transaction) dropWords(quizID string, ids ...string) error {
 		_, err = tx.Exec(tx.dialect.dropWords, quizID, string(list))
 	}
 	return err
+}
+
+// newMails are the lines that a response's messages are stored as.
+func (r *Response) newMails(now time.Time) []Mail {
+	out := make([]Mail, len(r.Mails))
+	for i, m := range r.Mails {
+		m.ID, m.QuizID, m.ResponseID, m.At = NewID()+NewID(), r.QuizID, r.ID, now
+		if m.Next = m.Next.Truncate(Tick); m.Next.Before(now) {
+			m.Next = now
+		}
+		if m.State = DeliveryWaiting; r.Suspect != "" {
+			m.State = MailAside
+		}
+		out[i] = m
+	}
+	return out
+}
+
+// queueMessages puts the messages of responses on their way, and who agreed on the list.
+func (tx *transaction) queueMessages(list []*Response, now time.Time) error {
+	var errs []error
+	for _, r := range list {
+		for _, m := range r.newMails(now) {
+			_, err := tx.statement(insertMail).
+				Exec(m.ID, m.QuizID, m.ResponseID, m.MessageID, m.Recipients, m.Agreed, m.At, m.Next, m.State)
+			errs = append(errs, err)
+		}
+		if r.Email != "" && r.Consent != "" {
+			errs = append(errs, tx.agreed(r.ID))
+		}
+	}
+	return errors.Join(errs...)
 }

@@ -115,7 +115,7 @@ func (h *Handler) othersSince(c *gin.Context) {
 	if !ok {
 		return
 	}
-	q, err := h.Store.Quiz(c.Param("id"))
+	q, err := h.Store.Documents.Quiz(c.Param("id"))
 	if errors.Is(err, store.ErrNotFound) {
 		refuse(c, http.StatusGone, "gone", "This quiz has been deleted.")
 		return
@@ -126,7 +126,7 @@ func (h *Handler) othersSince(c *gin.Context) {
 	}
 	result := &edit.Result{Quiz: q}
 	if err == nil {
-		result.Since, err = h.Store.EditsSince(q, base)
+		result.Since, err = h.Store.Documents.EditsSince(q, base)
 	}
 	r.Whole = true
 	h.answer(c, r, result, err)
@@ -187,7 +187,7 @@ func (h *Handler) answer(c *gin.Context, r *request, result *edit.Result, err er
 			return
 		}
 		r.Whole = true
-		q, err := h.Store.Quiz(c.Param("id"))
+		q, err := h.Store.Documents.Quiz(c.Param("id"))
 		if err != nil {
 			page.Failed(c, err)
 			return
@@ -218,7 +218,7 @@ func (h *Handler) answer(c *gin.Context, r *request, result *edit.Result, err er
 
 // refer names the place of a problem as the pages of a quiz do; a place that is not there stays as it is.
 func (h *Handler) refer(id, where string) string {
-	q, err := h.Store.Quiz(id)
+	q, err := h.Store.Documents.Quiz(id)
 	if err != nil {
 		return where
 	}
@@ -273,7 +273,7 @@ func stepped(did, kind string) string {
 // origin is the patch of the edit that a redo makes again.
 func (h *Handler) origin(r *store.Revision) (quiz.Patch, error) {
 	for r.Cancels > 0 {
-		below, err := h.Store.Revision(r.QuizID, r.Cancels)
+		below, err := h.Store.Documents.Revision(r.QuizID, r.Cancels)
 		if err != nil {
 			return nil, err
 		}

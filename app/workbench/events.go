@@ -39,10 +39,10 @@ type look struct {
 func (h *Handler) look(quiz string) (look, error) {
 	key := lookKey{quiz, time.Now().UnixNano() / int64(lookAround/2)}
 	return h.looks.Get(key, func() (seen look, size int, err error) {
-		if seen.revision, err = h.Store.RevisionNow(quiz); err != nil {
+		if seen.revision, err = h.Store.Documents.RevisionNow(quiz); err != nil {
 			return seen, 0, err
 		}
-		seats, err := h.Store.Elsewhere(quiz)
+		seats, err := h.Store.People.Elsewhere(quiz)
 		for _, one := range seats {
 			seen.elsewhere = append(seen.elsewhere, present{one.Account, one.Room})
 		}
@@ -62,7 +62,7 @@ func (h *Handler) events(c *gin.Context) {
 	defer leave()
 	revisions, end := h.Editor.Watch(c.Param("id"))
 	defer end()
-	now, err := h.Store.RevisionNow(c.Param("id"))
+	now, err := h.Store.Documents.RevisionNow(c.Param("id"))
 	if err != nil {
 		page.Failed(c, err)
 		return
@@ -86,7 +86,7 @@ func (h *Handler) events(c *gin.Context) {
 // told is no fault of an open window: they see it when it is opened again.
 func (h *Handler) sit(quiz string, p present) (leave func()) {
 	gone := h.here.enter(quiz, p)
-	rise, err := h.Store.Sit(quiz, p.Account, p.Room)
+	rise, err := h.Store.People.Sit(quiz, p.Account, p.Room)
 	return func() {
 		gone()
 		if err == nil {

@@ -32,7 +32,7 @@ func TestOneWindowLooksForAll(t *testing.T) {
 	s, err := store.Open(t.TempDir())
 	require.NoError(t, err)
 	t.Cleanup(func() { require.NoError(t, s.Close()) })
-	q, err := s.CreateQuiz(quiz.New("Wall"))
+	q, err := s.Documents.CreateQuiz(quiz.New("Wall"))
 	require.NoError(t, err)
 	h := New(s, nil, nil)
 	for range 5 {

@@ -90,7 +90,7 @@ func (h *Handler) fields(c *gin.Context) {
 	if d == nil {
 		return
 	}
-	files, err := h.Store.Handouts(d.Quiz.ID)
+	files, err := h.Store.Documents.Handouts(d.Quiz.ID)
 	if err != nil {
 		page.Failed(c, err)
 		return

@@ -37,7 +37,7 @@ func (h *Handler) others(c *gin.Context) {
 	if d == nil {
 		return
 	}
-	list, err := h.Store.QuizzesOf(account.Of(c))
+	list, err := h.Store.People.QuizzesOf(account.Of(c))
 	if err != nil {
 		c.String(http.StatusInternalServerError, "Couldn’t load your other quizzes: %v", err)
 		return

@@ -157,7 +157,7 @@ func Actor(c *gin.Context) edit.Actor { return edit.Actor{Account: account.Of(c)
 
 // Load reads the quiz of the address as a draft; when that fails it answers and returns nil.
 func (h *Handler) Load(c *gin.Context) *Draft {
-	q, err := h.Store.Quiz(c.Param("id"))
+	q, err := h.Store.Documents.Quiz(c.Param("id"))
 	var d *Draft
 	if err == nil {
 		d, err = h.draft(q, account.Of(c))
@@ -189,13 +189,13 @@ func (h *Handler) draft(q *store.Quiz, who *store.Account) (*Draft, error) {
 		return nil, err
 	}
 	d := &Draft{Quiz: q, Doc: doc, Marks: page.Marks(doc), Account: who.Email, Zone: doc.Zone()}
-	if d.Counts, err = h.Store.QuizCounts(q.ID, d.Zone); err != nil {
+	if d.Counts, err = h.Store.Responses.QuizCounts(q.ID, d.Zone); err != nil {
 		return nil, err
 	}
-	if d.History, err = h.Store.History(q.ID, who.ID); err != nil {
+	if d.History, err = h.Store.Documents.History(q.ID, who.ID); err != nil {
 		return nil, err
 	}
-	if d.Tables, err = h.Store.Tables(q.ID); err != nil {
+	if d.Tables, err = h.Store.Documents.Tables(q.ID); err != nil {
 		return nil, err
 	}
 	d.Problems = edit.Problems(doc, d.Tables)
@@ -214,7 +214,7 @@ func (h *Handler) changes(q *store.Quiz, doc *quiz.Document) ([]quiz.Difference,
 		return nil, nil
 	}
 	live, err := h.live.Get(draftKey{q.ID, q.LiveVersion}, func() (*liveVersion, int, error) {
-		v, err := h.Store.Version(q.ID, q.LiveVersion)
+		v, err := h.Store.Documents.Version(q.ID, q.LiveVersion)
 		if err != nil {
 			return nil, 0, err
 		}

@@ -110,12 +110,12 @@ func demoPassword(s *store.Store, data string) (string, error) {
 		return "", err
 	}
 	password := madeUp()
-	if has, err := s.HasOwner(); err != nil {
+	if has, err := s.People.HasOwner(); err != nil {
 		return "", err
 	} else if has { // of a program that kept no password
-		owner, err := s.FirstAccount()
+		owner, err := s.People.FirstAccount()
 		if err == nil {
-			err = s.SetPassword(owner.ID, password)
+			err = s.People.SetPassword(owner.ID, password)
 		}
 		if err != nil {
 			return "", err

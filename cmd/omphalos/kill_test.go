@@ -78,10 +78,10 @@ func runAt(t *testing.T, scheme, program string, args ...string) (*exec.Cmd, str
 // storedBy is how many responses of the main quiz there are of each email address.
 func storedBy(t *testing.T, s *store.Store) map[string]int {
 	t.Helper()
-	q, err := s.QuizBySlug(visitor.Slug)
+	q, err := s.Documents.QuizBySlug(visitor.Slug)
 	require.NoError(t, err)
 	stored := map[string]int{}
-	for r, err := range s.Reader(q.ID, store.All).All() {
+	for r, err := range s.Responses.Reader(q.ID, store.All).All() {
 		require.NoError(t, err)
 		stored[r.Email]++
 	}

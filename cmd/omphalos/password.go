@@ -43,7 +43,7 @@ an argument).`,
 			if err != nil {
 				return err
 			}
-			if err := s.SetPassword(a.ID, password); err != nil {
+			if err := s.People.SetPassword(a.ID, password); err != nil {
 				return err
 			}
 			if fromInput {

@@ -17,7 +17,7 @@ import (
 
 // accountOf finds an account, and says so in words where there is none.
 func accountOf(s *store.Store, email string) (*store.Account, error) {
-	a, err := s.AccountOf(email)
+	a, err := s.People.AccountOf(email)
 	if store.IsNotFound(err) {
 		return nil, fmt.Errorf("there’s no account for %s", email)
 	}
@@ -52,9 +52,9 @@ can revoke it. The server can keep running.`,
 			if err != nil {
 				return err
 			}
-			token, err := s.AddToken(a.ID, name, scopes)
+			token, err := s.People.AddToken(a.ID, name, scopes)
 			if err == nil {
-				err = s.Note(store.JournalLine{Account: "the command line", Verb: "created a token", Detail: a.Email + ": " + name})
+				err = s.People.Note(store.JournalLine{Account: "the command line", Verb: "created a token", Detail: a.Email + ": " + name})
 			}
 			if err != nil {
 				return err
@@ -97,7 +97,7 @@ is generated and printed.`,
 			return withStore(&at, func(s *store.Store) error {
 				a, err := accountOf(s, args[0])
 				if err == nil {
-					err = s.SetRights(a.ID, args[1], false, nil)
+					err = s.People.SetRights(a.ID, args[1], false, nil)
 				}
 				return err
 			})
@@ -109,7 +109,7 @@ is generated and printed.`,
 			return withStore(&at, func(s *store.Store) error {
 				a, err := accountOf(s, args[0])
 				if err == nil {
-					err = s.DropAccount(a.ID)
+					err = s.People.DropAccount(a.ID)
 				}
 				return err
 			})
@@ -128,12 +128,12 @@ func withStore(at *dataLocation, do func(*store.Store) error) error {
 }
 
 func listUsers(s *store.Store) error {
-	list, err := s.Accounts()
+	list, err := s.People.Accounts()
 	w := tabwriter.NewWriter(os.Stdout, 0, 4, 2, ' ', 0)
 	for _, a := range list {
 		sees := "all quizzes"
 		if a.Some {
-			ids, failed := s.ChosenQuizzes(a.ID)
+			ids, failed := s.People.ChosenQuizzes(a.ID)
 			err = errors.Join(err, failed)
 			sees = "quizzes " + strings.Join(ids, " ")
 		}
@@ -155,7 +155,7 @@ func addUser(s *store.Store, email, role string) error {
 	}
 	hash, err := store.HashPassword(password)
 	if err == nil {
-		err = s.MakeAccount(&store.Account{Email: email, Password: hash, Role: role}, nil)
+		err = s.People.MakeAccount(&store.Account{Email: email, Password: hash, Role: role}, nil)
 	}
 	if err == nil {
 		fmt.Printf("Created %s with the password %s\n", email, password)

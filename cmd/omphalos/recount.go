@@ -22,7 +22,7 @@ if someone edited the database directly. Views, starts and steps can’t be reca
 				return err
 			}
 			defer s.Close()
-			n, err := s.RecountAll()
+			n, err := s.Responses.RecountAll()
 			if err == nil {
 				fmt.Printf("Recalculated the statistics of %d quizzes\n", n)
 			}

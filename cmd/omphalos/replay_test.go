@@ -30,7 +30,7 @@ func TestReplaySaysWhatTheRoomSays(t *testing.T) {
 	require.NoError(t, demo.Fill(s, "http://127.0.0.1:1", "larkmoor-tests", time.Now()))
 	h, err := app.New(s, app.Options{OneClick: "click"})
 	require.NoError(t, err)
-	q, err := s.QuizBySlug("living-wall")
+	q, err := s.Documents.QuizBySlug("living-wall")
 	require.NoError(t, err)
 	var cookie *http.Cookie
 	get := func(path string) string {
@@ -46,11 +46,11 @@ func TestReplaySaysWhatTheRoomSays(t *testing.T) {
 	}
 	get("/demo/click")
 
-	owner, err := s.FirstAccount()
+	owner, err := s.People.FirstAccount()
 	require.NoError(t, err)
 	edited, err := quiz.Edit(q.Document, quiz.Patch{quiz.Add("/verdicts/1/bands/cuts/2/from", 16)})
 	require.NoError(t, err)
-	require.NoError(t, s.Swap(q.Revision, &store.Next{Name: q.Name, Document: edited.Text, Revision: store.Revision{
+	require.NoError(t, s.Documents.Swap(q.Revision, &store.Next{Name: q.Name, Document: edited.Text, Revision: store.Revision{
 		QuizID: q.ID, Number: q.Revision + 1, EditID: "cut", Kind: store.KindEdit, AccountID: owner.ID, Patch: []byte("[]"), Inverse: []byte("[]"),
 	}}))
 	rows, err := csv.NewReader(strings.NewReader(strings.TrimPrefix(get("/quizzes/"+q.ID+"/leads.csv?as=ids"), "\ufeff"))).ReadAll()

@@ -183,7 +183,7 @@ func (f *serveFlags) options(s *store.Store) (o app.Options, err error) {
 	if _, err := fill.ParseAddress(f.origin); f.origin != "" && err != nil {
 		return o, fmt.Errorf("--url: %w", err)
 	}
-	has, err := s.HasOwner()
+	has, err := s.People.HasOwner()
 	if !has {
 		o.SetUp = madeUp()
 	}
@@ -233,7 +233,7 @@ func makeOwner(s *store.Store, email string) error {
 	if email == "" {
 		return nil
 	}
-	if has, err := s.HasOwner(); err != nil || has {
+	if has, err := s.People.HasOwner(); err != nil || has {
 		return err
 	}
 	if !kind.ValidEmail(email) {
@@ -244,7 +244,7 @@ func makeOwner(s *store.Store, email string) error {
 		password = madeUp()
 		fmt.Printf("Created the owner account %s with the password %s\n", email, password)
 	}
-	_, err := s.CreateOwner(email, password)
+	_, err := s.People.CreateOwner(email, password)
 	return err
 }
 
@@ -327,7 +327,7 @@ func serve(
 	limits.Pressed(server, limits.Connections)
 	server.RegisterOnShutdown(func() { close(closing) })
 	go often.Every(ctx, time.Hour, o.Log, "purge", s.PurgeOld)
-	go often.Every(ctx, store.SeatsEvery, o.Log, "seats", s.KeepSeats)
+	go often.Every(ctx, store.SeatsEvery, o.Log, "seats", s.People.KeepSeats)
 	var senders sync.WaitGroup
 	senders.Go(func() { (&hooks.Sender{Store: s, Now: time.Now, Log: o.Log, Allowed: hooksReach}).Run(ctx) })
 	senders.Go(func() {

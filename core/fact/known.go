@@ -146,7 +146,9 @@ func Find(name string) *Known {
 	return nil
 }
 
-func isParam(name string) bool { return len(name) > len(paramRoot) && strings.HasPrefix(name, paramRoot) }
+func isParam(name string) bool {
+	return len(name) > len(paramRoot) && strings.HasPrefix(name, paramRoot)
+}
 
 // Value is the value of the fact of this name, which must be known before the first question, in a visit. It builds
 // nothing, as Find does for a parameter: conditions are decided with it in each step of a walk.

@@ -1,0 +1,248 @@
+package store
+
+import (
+	"crypto/rand"
+	"crypto/sha256"
+	"database/sql"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"io/fs"
+	"os"
+	"strings"
+	"sync/atomic"
+	"time"
+
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
+	"gorm.io/gorm/logger"
+)
+
+// ErrNotFound is returned for what is not there.
+var ErrNotFound = fmt.Errorf("it is not there: %w", fs.ErrNotExist)
+
+// DB is a database: one connection writes, several read next to it.
+type DB struct {
+	dialect *dialect
+	write   *gorm.DB
+	read    *gorm.DB
+	loose   *gorm.DB // for what tells of the moment: it waits for no one who writes
+	server  string   // this one, among those on the database
+	now     func() time.Time
+	path    string        // of the database; "" for one on a server
+	address string        // of the database on a server
+	changes atomic.Uint64 // of State
+}
+
+// IsNotFound reports whether an error says that something is not there.
+func IsNotFound(err error) bool { return errors.Is(err, ErrNotFound) }
+
+// Tick is as finely as times are kept, in whichever database.
+const Tick = time.Microsecond
+
+func settings() *gorm.Config {
+	return &gorm.Config{
+		Logger: logger.Discard, SkipDefaultTransaction: true, PrepareStmt: true, TranslateError: true,
+		NowFunc: func() time.Time { return time.Now().UTC() },
+	}
+}
+
+func closeDB(db *gorm.DB) error {
+	if db == nil {
+		return nil
+	}
+	pool, err := db.DB()
+	if err != nil {
+		return err
+	}
+	return pool.Close()
+}
+
+func notFound(err error) error {
+	if errors.Is(err, gorm.ErrRecordNotFound) {
+		return ErrNotFound
+	}
+	return err
+}
+
+func isMissing(err error) bool { return errors.Is(err, gorm.ErrRecordNotFound) }
+
+// changed is the error of an update that must have met a row.
+func changed(r *gorm.DB) error {
+	if r.Error == nil && r.RowsAffected == 0 {
+		return ErrNotFound
+	}
+	return r.Error
+}
+
+// NewID returns a random id that is easy to read and to put into an address.
+func NewID() string { return strings.ToLower(rand.Text())[:12] }
+
+func hashOf(key string) string {
+	sum := sha256.Sum256([]byte(key))
+	return hex.EncodeToString(sum[:])
+}
+
+// hasRoom returns full where a quiz has so many lines of a model already that more would be past the bound. It is asked
+// within the transaction that writes them: transactions come one after the other, so that no two see the same room.
+func hasRoom(tx *gorm.DB, model any, quizID string, more, most int, full error) error {
+	var n int64
+	if err := tx.Model(model).Where("quiz_id = ?", quizID).Count(&n).Error; err != nil {
+		return err
+	}
+	if int(n)+more > most {
+		return full
+	}
+	return nil
+}
+
+func affected(done sql.Result, err error) (int64, error) {
+	if err != nil {
+		return 0, err
+	}
+	return done.RowsAffected()
+}
+
+// Takes reports whether the database takes what is written to it: a full disk shows here first.
+func (s *DB) Takes() error {
+	return s.write.Clauses(clause.OnConflict{UpdateAll: true}).Create(&Health{ID: 1, At: s.now().UTC()}).Error
+}
+
+// Secret returns the named key of 32 random bytes, made on first use.
+func (s *DB) Secret(name string) ([]byte, error) {
+	var kept Secret
+	err := s.read.Where("name = ?", name).Take(&kept).Error
+	if !isMissing(err) {
+		return kept.Value, err
+	}
+	made := Secret{Name: name, Value: make([]byte, 32)}
+	if _, err := rand.Read(made.Value); err != nil {
+		return nil, err
+	}
+	if err := s.write.Clauses(clause.OnConflict{DoNothing: true}).Create(&made).Error; err != nil {
+		return nil, err
+	}
+	err = s.write.Where("name = ?", name).Take(&kept).Error // the first one that there was
+	return kept.Value, err
+}
+
+// Health is a line that is written to see whether the database takes anything.
+type Health struct {
+	ID uint `gorm:"primaryKey"`
+	At time.Time
+}
+
+// Secret is a key that the server made for itself.
+type Secret struct {
+	Name  string `gorm:"primaryKey"`
+	Value []byte
+}
+
+func placeholders(n int) string { return strings.TrimSuffix(strings.Repeat("?, ", n), ", ") }
+
+// transact runs f in a transaction that writes. Those of all servers come one after another, so that what one reads
+// stays so until it has written.
+func (s *DB) transact(f func(tx *gorm.DB) error) error {
+	return s.write.Transaction(func(tx *gorm.DB) error {
+		if s.dialect.begin != "" {
+			if err := tx.Exec(s.dialect.begin).Error; err != nil {
+				return err
+			}
+		}
+		return f(tx)
+	})
+}
+
+// statements are those that the writer uses all the time, prepared once on its connection.
+type statements map[string]*sql.Stmt
+
+// strings are the lines of a query for one text.
+func (tx *transaction) strings(query string, args ...any) (list []string, err error) {
+	rows, err := tx.Query(query, args...)
+	if err != nil {
+		return nil, err
+	}
+	for rows.Next() {
+		var text string
+		if err = rows.Scan(&text); err != nil {
+			break
+		}
+		list = append(list, text)
+	}
+	return list, errors.Join(err, rows.Err(), rows.Close())
+}
+
+// statement is a prepared one within the transaction.
+func (tx *transaction) statement(query string) *sql.Stmt { return tx.Stmt(tx.prepared[query]) }
+
+// transact runs f in a transaction of the driver.
+func (s statements) transact(db *gorm.DB, d *dialect, f func(tx *transaction) error) error {
+	pool, err := db.DB()
+	if err != nil {
+		return err
+	}
+	begun, err := pool.Begin()
+	if err != nil {
+		return err
+	}
+	tx := &transaction{begun, d, s}
+	if d.begin != "" {
+		_, err = tx.Exec(d.begin)
+	}
+	if err == nil {
+		err = f(tx)
+	}
+	if err != nil {
+		if back := begun.Rollback(); back != nil {
+			return fmt.Errorf("%w (and couldn’t undo the change: %v)", err, back)
+		}
+		return err
+	}
+	return begun.Commit()
+}
+
+// eraseTraces takes what was deleted out of the write-ahead log too. In the database itself it is overwritten as it is
+// deleted (secure_delete); the log holds pages as they were until it is begun again. A reader that is at work puts that
+// off: it is asked again.
+func (s *DB) eraseTraces() error {
+	if s.path == "" {
+		return nil // a server writes over what it deletes in its own time
+	}
+	const attempts, pause = 50, 100 * time.Millisecond
+	for range attempts {
+		var busy, log, moved int
+		row := s.write.Raw("PRAGMA wal_checkpoint(TRUNCATE)").Row()
+		if err := row.Scan(&busy, &log, &moved); err != nil {
+			return err
+		}
+		if busy == 0 {
+			return nil
+		}
+		time.Sleep(pause)
+	}
+	return errors.New("deleted, but traces remain in the log while others are reading; try again later")
+}
+
+// Size is how many bytes the database and its log take on the disk.
+func (s *DB) Size() (int64, error) {
+	if s.path == "" {
+		return s.sizeOfPostgres()
+	}
+	var all int64
+	for _, path := range []string{s.path, s.path + "-wal"} {
+		info, err := os.Stat(path)
+		if errors.Is(err, os.ErrNotExist) {
+			continue
+		}
+		if err != nil {
+			return 0, err
+		}
+		all += info.Size()
+	}
+	return all, nil
+}
+
+func (s *DB) sizeOfPostgres() (n int64, err error) {
+	err = s.read.Raw("SELECT pg_database_size(current_database())").Scan(&n).Error
+	return n, err
+}

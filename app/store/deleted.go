@@ -1,0 +1,72 @@
+package store
+
+import (
+	"errors"
+	"slices"
+)
+
+// DeleteResponse erases a response of a quiz: its answers, its contact fields, and what it added to the tallies.
+func (s *Responses) DeleteResponse(quizID, id string) error {
+	if err := s.deleteResponse(quizID, id); err != nil {
+		return err
+	}
+	return s.eraseTraces()
+}
+
+func (s *Responses) deleteResponse(quizID, id string) error {
+	return s.inTurn(func(tx *transaction, add *sums) error {
+		if err := deleteOne(tx, add, quizID, id); err != nil {
+			return err
+		}
+		return tx.dropWords(quizID, id)
+	})
+}
+
+// deleteResponses deletes many; those that are gone already are left out.
+func (s *Responses) deleteResponses(quizID string, ids []string) error {
+	for part := range slices.Chunk(ids, forgetBatch) {
+		err := s.inTurn(func(tx *transaction, add *sums) error {
+			for _, id := range part {
+				if err := deleteOne(tx, add, quizID, id); err != nil && !errors.Is(err, ErrNotFound) {
+					return err
+				}
+			}
+			return tx.dropWords(quizID, part...)
+		})
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// deleteOne deletes a response, but for its words, and undoes what it added to the tallies.
+func deleteOne(tx *transaction, add *sums, quizID, id string) error {
+	r, err := countedResponse(tx, id)
+	if err != nil {
+		return err
+	}
+	if r.QuizID != quizID || !r.Kept {
+		return ErrNotFound
+	}
+	f, err := factsOf(r)
+	if err != nil {
+		return err
+	}
+	add.response(f, -1)
+	for _, of := range ofResponses {
+		if _, err := tx.Exec("DELETE FROM "+of+" WHERE response_id = ?", id); err != nil {
+			return err
+		}
+	}
+	who := Response{}
+	row := tx.QueryRow(tx.dialect.bind("SELECT name, email, params FROM responses WHERE id = ?"), id)
+	if err := row.Scan(&who.Name, &who.Email, &who.Params); err != nil {
+		return err
+	}
+	if err := tx.dropNaming(quizID, personOf(&who)); err != nil {
+		return err
+	}
+	_, err = tx.Exec("DELETE FROM responses WHERE id = ?", id)
+	return err
+}
