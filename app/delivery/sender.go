@@ -138,7 +138,7 @@ func (s *Sender) stillAgreed(m *store.Mail) (bool, error) {
 	if err != nil {
 		return false, err
 	}
-	access, err := q.Open()
+	access, err := store.AccessOf(q)
 	if err != nil {
 		return false, err
 	}

@@ -123,7 +123,7 @@ func (e *Engine) head(slug string) (*head, error) {
 		if err != nil {
 			return nil, 0, err
 		}
-		access, err := q.Open()
+		access, err := store.AccessOf(q)
 		h := &head{
 			quizID:  q.ID,
 			slug:    *q.Slug,

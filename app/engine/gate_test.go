@@ -303,7 +303,7 @@ func TestTwoVersionsShareTheTraffic(t *testing.T) {
 		require.Contains(t, to, "/end/")
 	}
 	require.InDelta(t, walks/2, b, 40, "about half") // six standard deviations are 42
-	access, err := q.Open()
+	access, err := store.AccessOf(q)
 	require.NoError(t, err)
 	require.Eventually(t, func() bool {
 		counts, err := g.s.Responses.VersionCounts(g.quiz)

@@ -170,7 +170,7 @@ func (h *Handler) newView(d *workbench.Draft, query url.Values) (any, error) {
 	if wanted := query.Get("slug"); wanted != "" {
 		s.Slug = wanted
 	}
-	access, err := d.Quiz.Open()
+	access, err := store.AccessOf(d.Quiz)
 	if err != nil {
 		return nil, err
 	}

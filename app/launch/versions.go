@@ -46,7 +46,7 @@ func (h *Handler) versions(s *view, query url.Values) error {
 	if err != nil {
 		return err
 	}
-	access, err := d.Quiz.Open()
+	access, err := store.AccessOf(d.Quiz)
 	if err != nil {
 		return err
 	}

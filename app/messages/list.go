@@ -33,7 +33,7 @@ type onList struct {
 const shownOnList = 100
 
 func (h *Handler) list(draft *workbench.Draft, query url.Values) (*listView, error) {
-	access, err := draft.Quiz.Open()
+	access, err := store.AccessOf(draft.Quiz)
 	if err != nil {
 		return nil, err
 	}
@@ -82,7 +82,7 @@ func (h *Handler) export(c *gin.Context) {
 	if draft == nil {
 		return
 	}
-	access, err := draft.Quiz.Open()
+	access, err := store.AccessOf(draft.Quiz)
 	if err != nil {
 		page.Failed(c, err)
 		return

@@ -108,8 +108,8 @@ func (a *Access) ClosedAs(why string) Closed {
 	return a.Closed
 }
 
-// Open is the access to a quiz as it has been set.
-func (q *Quiz) Open() (Access, error) {
+// AccessOf is the access to a quiz as it has been set.
+func AccessOf(q *Quiz) (Access, error) {
 	var a Access
 	if len(q.Access) == 0 {
 		return a, nil
@@ -127,7 +127,7 @@ func changeAccess(tx *gorm.DB, id string, f func(*Access)) error {
 	if err := tx.Select("access").Where("id = ? AND deleted_at IS NULL", id).First(&q).Error; err != nil {
 		return notFound(err)
 	}
-	a, err := q.Open()
+	a, err := AccessOf(&q)
 	if err != nil {
 		return err
 	}

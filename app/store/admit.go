@@ -8,11 +8,8 @@ import (
 	"gorm.io/gorm"
 )
 
-// Why a response is not taken.
-var (
-	ErrFull = errors.New("the response limit of the quiz is reached")
-	ErrUsed = errors.New("the invitation has been used or revoked")
-)
+// ErrUsed is returned for a response to an invitation that has been answered or revoked.
+var ErrUsed = errors.New("the invitation has been used or revoked")
 
 // admitted are the responses of a group that are taken. It is asked within the transaction that stores them, by the one
 // writer there is: the last place is given once, and an invitation is answered once.

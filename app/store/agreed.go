@@ -40,8 +40,8 @@ const insertAgreed = `INSERT INTO agreed (quiz_id, email, response_id, name, wor
 // insertOneAgreed is that of one response.
 var insertOneAgreed = fmt.Sprintf(insertAgreed, "id = ? AND")
 
-// agreed takes on anyone who agreed with a response that is stored.
-func (tx *transaction) agreed(responseID string) error {
+// agree takes on anyone who agreed with a response that is stored.
+func agree(tx *transaction, responseID string) error {
 	_, err := tx.statement(insertOneAgreed).Exec(responseID)
 	return err
 }

@@ -34,6 +34,9 @@ type DB struct {
 	changes atomic.Uint64 // of State
 }
 
+// ErrFull is returned where a quiz has as many of something as it takes: responses, links, places.
+var ErrFull = errors.New("the response limit of the quiz is reached")
+
 // IsNotFound reports whether an error says that something is not there.
 func IsNotFound(err error) bool { return errors.Is(err, ErrNotFound) }
 

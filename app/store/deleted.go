@@ -18,7 +18,7 @@ func (s *Responses) deleteResponse(quizID, id string) error {
 		if err := deleteOne(tx, add, quizID, id); err != nil {
 			return err
 		}
-		return tx.dropWords(quizID, id)
+		return dropWords(tx, quizID, id)
 	})
 }
 
@@ -31,7 +31,7 @@ func (s *Responses) deleteResponses(quizID string, ids []string) error {
 					return err
 				}
 			}
-			return tx.dropWords(quizID, part...)
+			return dropWords(tx, quizID, part...)
 		})
 		if err != nil {
 			return err
@@ -64,7 +64,7 @@ func deleteOne(tx *transaction, add *sums, quizID, id string) error {
 	if err := row.Scan(&who.Name, &who.Email, &who.Params); err != nil {
 		return err
 	}
-	if err := tx.dropNaming(quizID, personOf(&who)); err != nil {
+	if err := dropNaming(tx, quizID, personOf(&who)); err != nil {
 		return err
 	}
 	_, err = tx.Exec("DELETE FROM responses WHERE id = ?", id)

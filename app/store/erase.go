@@ -43,8 +43,8 @@ func (s *Store) PurgeOld() error {
 	errs = append(errs, s.Responses.ForgetOld(), s.Deliveries.dropOldDeliveries(), s.Deliveries.dropOldMails())
 	errs = append(errs, s.People.dropOldJournal(), s.dropOldCopies(), s.People.dropOldTries(), s.People.dropOldBuckets())
 	for _, k := range catalogue {
-		if k.until != "" {
-			errs = append(errs, s.write.Where(k.until+" < ?", s.now().UTC()).Delete(k.of).Error)
+		if k.Until != "" {
+			errs = append(errs, s.write.Where(k.Until+" < ?", s.now().UTC()).Delete(k.Of).Error)
 		}
 	}
 	errs = append(errs, dropOldRepeats(s.write, s.now().UTC()))

@@ -241,15 +241,15 @@ func TestTheCatalogueListsEveryTable(t *testing.T) {
 	s := open(t)
 	made, err := s.write.Migrator().GetTables()
 	require.NoError(t, err)
-	listed := map[string]personalTable{}
+	listed := map[string]Model{}
 	for _, k := range catalogue {
-		name := nameOf(k.of)
+		name := nameOf(k.Of)
 		require.NotContains(t, listed, name)
 		require.Contains(t, made, name)
 		listed[name] = k
-		require.Equal(t, s.write.Migrator().HasColumn(k.of, "quiz_id") && name != "journal_lines", k.quiz, name)
-		if s.write.Migrator().HasColumn(k.of, "response_id") && name != "words" && name != "invitations" {
-			require.True(t, k.response, name)
+		require.Equal(t, s.write.Migrator().HasColumn(k.Of, "quiz_id") && name != "journal_lines", k.Quiz, name)
+		if s.write.Migrator().HasColumn(k.Of, "response_id") && name != "words" && name != "invitations" {
+			require.True(t, k.Response, name)
 		}
 	}
 	for _, name := range made {

@@ -169,10 +169,10 @@ func forgetContact(tx *transaction, list []Response) error {
 		r.Name, r.Email, r.Contact = "", "", nil
 		lines = append(lines, r.lines(wordsOf(r))...)
 	}
-	if err := tx.dropWords(list[0].QuizID, idsOf(list)...); err != nil {
+	if err := dropWords(tx, list[0].QuizID, idsOf(list)...); err != nil {
 		return err
 	}
-	return errors.Join(tx.writeWords(lines), tx.dropNaming(list[0].QuizID, people...))
+	return errors.Join(writeWords(tx, lines), dropNaming(tx, list[0].QuizID, people...))
 }
 
 // forgetAll deletes responses and remembers what they have added to the tallies, which stay as they are.
@@ -204,7 +204,7 @@ func (s *Responses) forgetAll(tx *transaction, list []Response) error {
 		}
 	}
 	quizID := list[0].QuizID
-	err := errors.Join(tx.dropWords(quizID, idsOf(list)...), tx.dropNaming(quizID, people...))
+	err := errors.Join(dropWords(tx, quizID, idsOf(list)...), dropNaming(tx, quizID, people...))
 	if err != nil {
 		return err
 	}

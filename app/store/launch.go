@@ -104,7 +104,7 @@ func (s *Store) Choose(id string, number int) error {
 		if err := tx.Where("id = ? AND deleted_at IS NULL", id).First(&q).Error; err != nil {
 			return notFound(err)
 		}
-		a, err := q.Open()
+		a, err := AccessOf(&q)
 		if err != nil {
 			return err
 		}

@@ -61,7 +61,7 @@ func (p person) inQuery(query string) bool {
 
 // dropNaming deletes what a quiz keeps next to responses that names someone: kept filters and links to results that
 // search for them, and keys that tables were asked for with parameters of their link.
-func (tx *transaction) dropNaming(quizID string, people ...person) error {
+func dropNaming(tx *transaction, quizID string, people ...person) error {
 	for _, of := range []string{"kept_filters", "result_links"} {
 		queries, err := tx.strings("SELECT DISTINCT query FROM "+of+" WHERE quiz_id = ?", quizID)
 		if err != nil {

@@ -137,7 +137,7 @@ func (s *Responses) dropSearches(held *Held) error {
 	return s.inTurn(func(tx *transaction, _ *sums) error {
 		quizzes, err := tx.strings("SELECT quiz_id FROM kept_filters UNION SELECT quiz_id FROM result_links")
 		for _, id := range quizzes {
-			err = errors.Join(err, tx.dropNaming(id, who...))
+			err = errors.Join(err, dropNaming(tx, id, who...))
 		}
 		return err
 	})

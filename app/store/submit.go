@@ -300,7 +300,7 @@ func insertGroup(tx *transaction, group []submission, add *sums, now time.Time) 
 			told = append(told, rows[i])
 		}
 	}
-	return errors.Join(tx.writeWords(words), tx.queueEvents(told, now, eventsOf), tx.queueMessages(told, now))
+	return errors.Join(writeWords(tx, words), queueEvents(tx, told, now, eventsOf), queueMessages(tx, told, now))
 }
 
 // replaceUnkept stores a response in place of one of the same walk that kept nothing: someone went back and gave
@@ -358,7 +358,7 @@ func (s *Responses) TakeIn(quizID, id string) error {
 		_, mails := tx.Exec(
 			"UPDATE mails SET state = ?, next = CASE WHEN next < ? THEN ? ELSE next END WHERE response_id = ? AND state = ?",
 			DeliveryWaiting, now, now, id, MailAside)
-		return errors.Join(err, mails, tx.agreed(id), tx.queueEvents([]*Response{r}, now, eventsOf))
+		return errors.Join(err, mails, agree(tx, id), queueEvents(tx, []*Response{r}, now, eventsOf))
 	})
 }
 
@@ -379,18 +379,18 @@ func (s *Responses) AddContact(r *Response) error {
 			ID: r.ID, QuizID: kept.QuizID, Outcome: kept.Outcome,
 			Name: r.Name, Email: r.Email, Contact: r.Contact,
 		}
-		if err := tx.writeWords(said.lines(wordsOf(said))); err != nil {
+		if err := writeWords(tx, said.lines(wordsOf(said))); err != nil {
 			return err
 		}
 		said.Suspect, said.Consent, said.Mails = kept.Suspect, r.Consent, r.Mails
-		if err := tx.queueMessages([]*Response{said}, s.now().UTC()); err != nil {
+		if err := queueMessages(tx, []*Response{said}, s.now().UTC()); err != nil {
 			return err
 		}
 		if r.Email == "" || kept.Email != "" || kept.WasLead || kept.Suspect != "" {
 			return nil
 		}
 		lead := func(*Response) []string { return []string{EventLead} }
-		if err := tx.queueEvents([]*Response{said}, s.now().UTC(), lead); err != nil {
+		if err := queueEvents(tx, []*Response{said}, s.now().UTC(), lead); err != nil {
 			return err
 		}
 		f, err := factsOf(kept)

@@ -452,7 +452,7 @@ func TestASplitBeginsWithWhatHasCome(t *testing.T) {
 	s.Responses.Tally(Event{QuizID: q.ID, Version: 1, Day: "2026-03-02", Stage: StageStart})
 	now, err := s.Documents.Quiz(q.ID)
 	require.NoError(t, err)
-	a, err := now.Open()
+	a, err := AccessOf(now)
 	require.NoError(t, err)
 	require.Equal(t, 3, a.Split.Before[1].Starts)
 }

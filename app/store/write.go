@@ -158,7 +158,7 @@ func (r *Response) lines(words []string) [][3]string {
 }
 
 // writeWords makes responses be found by their words.
-func (tx *transaction) writeWords(lines [][3]string) error {
+func writeWords(tx *transaction, lines [][3]string) error {
 	if len(lines) == 0 {
 		return nil
 	}
@@ -176,7 +176,7 @@ const insertDelivery = `INSERT INTO deliveries
 	VALUES (?, ?, ?, ?, ?, ?, ?, ?, 0, 0, '')`
 
 // queueEvents puts what responses tell of on its way to the hooks of their quizzes.
-func (tx *transaction) queueEvents(list []*Response, at time.Time, events func(*Response) []string) error {
+func queueEvents(tx *transaction, list []*Response, at time.Time, events func(*Response) []string) error {
 	hooks := map[string][]Hook{}
 	for _, r := range list {
 		if _, known := hooks[r.QuizID]; known {
@@ -228,7 +228,7 @@ func eventsOf(r *Response) []string {
 
 // dropWords takes responses of a quiz out of the search, whatever words they had. It goes through all words of the
 // quiz.
-func (tx *transaction) dropWords(quizID string, ids ...string) error {
+func dropWords(tx *transaction, quizID string, ids ...string) error {
 	list, err := json.Marshal(ids)
 	if err == nil {
 		_, err = tx.Exec(tx.dialect.dropWords, quizID, string(list))
@@ -253,7 +253,7 @@ func (r *Response) newMails(now time.Time) []Mail {
 }
 
 // queueMessages puts the messages of responses on their way, and who agreed on the list.
-func (tx *transaction) queueMessages(list []*Response, now time.Time) error {
+func queueMessages(tx *transaction, list []*Response, now time.Time) error {
 	var errs []error
 	for _, r := range list {
 		for _, m := range r.newMails(now) {
@@ -262,7 +262,7 @@ func (tx *transaction) queueMessages(list []*Response, now time.Time) error {
 			errs = append(errs, err)
 		}
 		if r.Email != "" && r.Consent != "" {
-			errs = append(errs, tx.agreed(r.ID))
+			errs = append(errs, agree(tx, r.ID))
 		}
 	}
 	return errors.Join(errs...)
