@@ -20,6 +20,11 @@ type People struct {
 	attempts  atomic.Pointer[[]byte] // the secret of keys under which attempts are counted; nil until it is read
 }
 
+// newPeople keeps people in a database.
+func newPeople(db *DB, documents *Documents) *People {
+	return &People{DB: db, Documents: documents, buckets: newBuckets()}
+}
+
 // SessionLife is how long a sign-in lasts.
 const SessionLife = 30 * 24 * time.Hour
 

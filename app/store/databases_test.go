@@ -107,9 +107,9 @@ func TestServersHearEachOther(t *testing.T) {
 			return false
 		}
 	}, 10*time.Second, time.Millisecond)
-	before := b.changes.Load()
+	before := b.Changes()
 	require.NoError(t, a.Documents.DeleteQuiz(q.ID))
-	require.Eventually(t, func() bool { return b.changes.Load() > before }, 5*time.Second, time.Millisecond)
+	require.Eventually(t, func() bool { return b.Changes() > before }, 5*time.Second, time.Millisecond)
 	end()
 	<-ended
 }

@@ -4,7 +4,6 @@ import (
 	"database/sql"
 	"errors"
 	"fmt"
-	"maps"
 	"net/url"
 	"os"
 	"path/filepath"
@@ -176,113 +175,5 @@ func (e *examination) owners(tx *gorm.DB) error {
 
 // tallies compares the tallies of finished walks with what the responses come to.
 func (e *examination) tallies(tx *gorm.DB) error {
-	var quizzes []string
-	if err := tx.Model(&Response{}).Distinct("quiz_id").Pluck("quiz_id", &quizzes).Error; err != nil {
-		return err
-	}
-	known := newKnownValues(tx, false)
-	for _, id := range quizzes {
-		want, err := e.recounted(tx, known, id)
-		if err != nil {
-			return err
-		}
-		got, err := stored(tx, id)
-		if err != nil {
-			return err
-		}
-		compare(e, id, "by stage", want.stages, got.stages)
-		compare(e, id, "by day", want.days, got.days)
-		compare(e, id, "by value", want.slices, got.slices)
-		compare(e, id, "of answers", want.answers, got.answers)
-	}
-	return nil
-}
-
-// recounted are the tallies that the responses of a quiz, and those that are forgotten, come to.
-func (e *examination) recounted(tx *gorm.DB, known *knownValues, quizID string) (*tables, error) {
-	add := newSums()
-	rows, err := tx.Raw("SELECT "+countedColumns+" FROM responses WHERE quiz_id = ?", quizID).Rows()
-	if err != nil {
-		return nil, err
-	}
-	for rows.Next() {
-		r, err := scanCounted(rows.Scan)
-		if err != nil {
-			return nil, errors.Join(err, rows.Close())
-		}
-		f, err := factsOf(r)
-		if err != nil {
-			e.say("answers", "A response of the quiz %s: %v.", quizID, err)
-			continue
-		}
-		add.response(f, 1)
-	}
-	if err := errors.Join(rows.Err(), rows.Close()); err != nil {
-		return nil, err
-	}
-	t, err := add.tables(known)
-	if err != nil {
-		return nil, err
-	}
-	var forgotten []ForgottenTally
-	if err := tx.Where("quiz_id = ?", quizID).Find(&forgotten).Error; err != nil {
-		return nil, err
-	}
-	gone := newTables()
-	for _, f := range forgotten {
-		if err := gone.recall(quizID, f.Tally, f.Line, f.Measure); err != nil {
-			return nil, err
-		}
-	}
-	return t.plus(gone), nil
-}
-
-// stored are the tallies of finished walks as they stand.
-func stored(tx *gorm.DB, quizID string) (*tables, error) {
-	t := newTables()
-	var stages []StageTally
-	var days []DayTally
-	var slices []SliceTally
-	var answers []AnswerTally
-	err := errors.Join(
-		tx.Where("quiz_id = ? AND stage IN ?", quizID, endedStages).Find(&stages).Error,
-		tx.Where("quiz_id = ? AND stage IN ?", quizID, endedStages).Find(&days).Error,
-		tx.Where("quiz_id = ? AND stage IN ?", quizID, endedStages).Find(&slices).Error,
-		tx.Where("quiz_id = ?", quizID).Find(&answers).Error,
-	)
-	for _, l := range stages {
-		m := l.Measure
-		l.Measure = Measure{}
-		t.stages[l] = m
-	}
-	for _, l := range days {
-		m := l.Measure
-		l.Measure = Measure{}
-		t.days[l] = m
-	}
-	for _, l := range slices {
-		m := l.Measure
-		l.Measure = Measure{}
-		t.slices[l] = m
-	}
-	for _, l := range answers {
-		n := l.Count
-		l.Count = 0
-		t.answers[l] = n
-	}
-	return t, err
-}
-
-// compare tells which lines of a tally are others than they should be; a line of nothing is none.
-func compare[K, V comparable](e *examination, quizID, which string, want, got map[K]V) {
-	var nothing V
-	all := maps.Clone(want)
-	maps.Copy(all, got)
-	for line := range all {
-		if want[line] != got[line] && !(want[line] == nothing && got[line] == nothing) {
-			e.say("tallies", "Statistic %s of quiz %s is %v, but its responses add up to %v (%+v). Run omphalos recount "+
-				"to fix it.",
-				which, quizID, got[line], want[line], line)
-		}
-	}
+	return compareTallies(tx, e.say)
 }

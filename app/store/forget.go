@@ -97,17 +97,22 @@ func (s *Responses) forget(quizID, what string, before time.Time) (int, error) {
 		if err != nil || len(list) == 0 {
 			return all, err
 		}
-		err = s.inTurn(func(tx *transaction, _ *sums) error {
-			if what == ForgetContact {
-				return forgetContact(tx, list)
-			}
-			return s.forgetAll(tx, list)
-		})
-		if err != nil {
+		if err := s.ForgetThese(what, list); err != nil {
 			return all, err
 		}
 		all += len(list)
 	}
+}
+
+// ForgetThese forgets something of responses, ForgetContact or ForgetAll, as they are in its turn: what was added to
+// them since they were read counts.
+func (s *Responses) ForgetThese(what string, list []Response) error {
+	return s.inTurn(func(tx *transaction, _ *sums) error {
+		if what == ForgetContact {
+			return forgetContact(tx, list)
+		}
+		return s.forgetAll(tx, list)
+	})
 }
 
 // forgetInvited removes names, email addresses and further columns from invitations older than a time, and the mails

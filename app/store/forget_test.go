@@ -99,16 +99,16 @@ func TestContactThatComesMeanwhile(t *testing.T) {
 	contact := &Response{ID: "late", Name: "Nell", Email: "nell@fenhall.example", Contact: []byte(`{"email":"nell@fenhall.example"}`)}
 	require.NoError(t, s.Responses.AddContact(contact))
 	before := tallied(t, s, "q")
-	forgotten := func(f func(tx *transaction, list []Response) error) {
-		require.NoError(t, s.Responses.inTurn(func(tx *transaction, _ *sums) error { return f(tx, []Response{*stale}) }))
+	forgotten := func(what string) {
+		require.NoError(t, s.Responses.ForgetThese(what, []Response{*stale}))
 		require.Equal(t, before, tallied(t, s, "q"))
 		require.NoError(t, s.Responses.Recount("q"))
 		require.Equal(t, before, tallied(t, s, "q"))
 	}
-	forgotten(forgetContact)
+	forgotten(ForgetContact)
 	require.NoError(t, s.Responses.AddContact(contact))
 	require.Equal(t, before, tallied(t, s, "q"), "no second lead")
-	forgotten(s.Responses.forgetAll)
+	forgotten(ForgetAll)
 }
 
 func TestHowLongIsRefused(t *testing.T) {

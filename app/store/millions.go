@@ -53,7 +53,7 @@ func migrateToMillions(tx *gorm.DB) error {
 	if err := readAll(tx); err != nil {
 		return err
 	}
-	for _, table := range []any{&dayTally4{}, &walkTally4{}} {
+	for _, table := range []string{"day_tallies", "walk_tallies"} {
 		if err := tx.Migrator().DropTable(table); err != nil {
 			return err
 		}
@@ -110,4 +110,10 @@ func readAll(tx *gorm.DB) error {
 		}
 	}
 	return nil
+}
+
+// newWords makes the table of words. Its lines are kept in the order of their key: they are nothing else.
+func newWords(tx *gorm.DB) error {
+	return tx.Exec(`CREATE TABLE words (quiz_id text NOT NULL, word text NOT NULL, response_id text NOT NULL,
+		PRIMARY KEY (quiz_id, word, response_id)) WITHOUT ROWID`).Error
 }

@@ -105,12 +105,6 @@ func unlogged(tx *gorm.DB) error {
 	return nil
 }
 
-// newWords makes the table of words. Its lines are kept in the order of their key: they are nothing else.
-func newWords(tx *gorm.DB) error {
-	return tx.Exec(`CREATE TABLE words (quiz_id text NOT NULL, word text NOT NULL, response_id text NOT NULL,
-		PRIMARY KEY (quiz_id, word, response_id)) WITHOUT ROWID`).Error
-}
-
 // dayColumn sets the day of responses that have none, in UTC: how earlier programs kept them.
 func dayColumn(tx *gorm.DB) error {
 	return tx.Exec("UPDATE responses SET day = substr(at, 1, 10) WHERE day IS NULL OR day = ''").Error

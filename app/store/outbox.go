@@ -16,6 +16,9 @@ type Deliveries struct {
 	People *People
 }
 
+// newDeliveries keeps what is on its way in a database.
+func newDeliveries(db *DB, people *People) *Deliveries { return &Deliveries{db, people} }
+
 // States of a mail, next to those that it shares with deliveries: waiting, sent and failed.
 const (
 	MailAside       = "aside"       // its response is set aside

@@ -22,6 +22,11 @@ type Documents struct {
 	memory  *cache.Cache[versionKey, *quiz.Document]
 }
 
+// newDocuments keeps quizzes in a database, and pictures among the objects; without these, in the database too.
+func newDocuments(db *DB, objects Objects) *Documents {
+	return &Documents{DB: db, objects: objects, memory: cache.New[versionKey, *quiz.Document](documentMemory)}
+}
+
 // CreateQuiz stores a new draft.
 func (s *Documents) CreateQuiz(d *quiz.Document) (*Quiz, error) {
 	text, err := json.Marshal(d)

@@ -20,6 +20,9 @@ func (s *DB) State() State {
 	return State{s.changes.Load(), s.now().UnixNano() / int64(beat)}
 }
 
+// Changes counts the changes of the state that this process made, or heard of.
+func (s *DB) Changes() uint64 { return s.changes.Load() }
+
 // bumpState tells that the state is another one, when err is nil, and returns err.
 func (s *DB) bumpState(err error) error {
 	if err == nil {

@@ -10,7 +10,6 @@ import (
 
 	"github.com/gofrs/flock"
 
-	"omphalos/app/cache"
 	"omphalos/core/quiz"
 )
 
@@ -29,10 +28,10 @@ type Store struct {
 // newStore puts the owners on a database.
 func newStore(db *DB, objects Objects) *Store {
 	s := &Store{DB: db}
-	s.Documents = &Documents{DB: db, objects: objects, memory: cache.New[versionKey, *quiz.Document](documentMemory)}
-	s.People = &People{DB: db, Documents: s.Documents, buckets: newBuckets()}
-	s.Deliveries = &Deliveries{DB: db, People: s.People}
-	s.Responses = &Responses{DB: db, Documents: s.Documents, Deliveries: s.Deliveries}
+	s.Documents = newDocuments(db, objects)
+	s.People = newPeople(db, s.Documents)
+	s.Deliveries = newDeliveries(db, s.People)
+	s.Responses = newResponses(db, s.Documents, s.Deliveries)
 	return s
 }
 
@@ -94,10 +93,7 @@ func (s *Store) startWriting() (err error) {
 	if half, err := s.halfMoved(); err != nil || half {
 		return cmp.Or(err, ErrHalf)
 	}
-	if s.Responses.writer, err = newWriter(s.DB); err != nil {
-		return err
-	}
-	if err := errors.Join(s.Responses.tallyFirst(), s.Responses.partImports()); err != nil {
+	if err := s.Responses.start(); err != nil {
 		return err
 	}
 	if _, err := s.Documents.DropOldRevisions(); err != nil {
@@ -108,9 +104,7 @@ func (s *Store) startWriting() (err error) {
 
 // Close waits for the responses on their way to the disk and closes the database.
 func (s *Store) Close() error {
-	if s.Responses.writer != nil {
-		s.Responses.writer.close()
-	}
+	s.Responses.stop()
 	var unlocked error
 	if s.lock != nil { // it was opened next to a server
 		unlocked = s.lock.Unlock()

@@ -1,9 +1,7 @@
 package store
 
 import (
-	"database/sql"
 	"fmt"
-	"path/filepath"
 	"reflect"
 	"slices"
 	"strconv"
@@ -165,67 +163,6 @@ func BenchmarkSubmitWithMail(b *testing.B) {
 			}
 		}
 	})
-}
-
-func BenchmarkBareGroupCommit(b *testing.B) {
-	s := open(b) // makes the tables
-	db, err := sql.Open("sqlite3", "file:"+filepath.Join(b.TempDir(), "bare.db")+"?_journal_mode=WAL&_synchronous=FULL&_txlock=immediate")
-	require.NoError(b, err)
-	defer db.Close()
-	db.SetMaxOpenConns(1)
-	var schema []string // the table with its index
-	require.NoError(b, s.read.Raw("SELECT sql FROM sqlite_master WHERE tbl_name = 'responses' AND sql IS NOT NULL ORDER BY type DESC").Scan(&schema).Error)
-	for _, sql := range schema {
-		_, err = db.Exec(sql)
-		require.NoError(b, err)
-	}
-	type job struct {
-		r    *Response
-		done chan error
-	}
-	jobs := make(chan job, maxBatch)
-	go func() {
-		for first := range jobs {
-			group := []job{first}
-			for more := true; more && len(group) < maxBatch; {
-				select {
-				case next := <-jobs:
-					group = append(group, next)
-				default:
-					more = false
-				}
-			}
-			tx, err := db.Begin()
-			if err == nil {
-				var insert *sql.Stmt
-				insert, err = tx.Prepare(insertResponse)
-				for _, j := range group {
-					if err == nil {
-						_, err = insert.Exec(j.r.values()...)
-					}
-				}
-				if err == nil {
-					err = tx.Commit()
-				}
-			}
-			for _, j := range group {
-				j.done <- err
-			}
-		}
-	}()
-	var n atomic.Int64
-	b.ResetTimer()
-	b.SetParallelism(64)
-	b.RunParallel(func(pb *testing.PB) {
-		for pb.Next() {
-			j := job{sample(n.Add(1)), make(chan error, 1)}
-			jobs <- j
-			if err := <-j.done; err != nil {
-				b.Error(err)
-			}
-		}
-	})
-	close(jobs)
 }
 
 // Every field of a response comes back as it was submitted: the statement that stores them names each column by hand.

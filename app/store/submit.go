@@ -15,6 +15,29 @@ type Responses struct {
 	writer     *writer // nil next to a running server, which alone writes responses
 }
 
+// newResponses keeps responses in a database. None is taken before start.
+func newResponses(db *DB, documents *Documents, deliveries *Deliveries) *Responses {
+	return &Responses{DB: db, Documents: documents, Deliveries: deliveries}
+}
+
+// start begins to take responses. What earlier programs did not count is counted first.
+func (s *Responses) start() (err error) {
+	if s.writer, err = newWriter(s.DB); err != nil {
+		return err
+	}
+	return errors.Join(s.tallyFirst(), s.partImports())
+}
+
+// stop waits for the responses on their way to the disk.
+func (s *Responses) stop() {
+	if s.writer != nil {
+		s.writer.close()
+	}
+}
+
+// Queued is how many responses and tasks wait for their turn.
+func (s *Responses) Queued() int { return len(s.writer.queue) }
+
 // maxBatch is how many responses one transaction takes.
 const maxBatch = 256
 

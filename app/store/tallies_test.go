@@ -250,7 +250,7 @@ func TestLinksAreKeptAndFreed(t *testing.T) {
 	state := s.State()
 	_, err = s.Launch(a, 1, 0, "two", 0)
 	require.NoError(t, err)
-	require.NotEqual(t, state.changes, s.State().changes)
+	require.NotEqual(t, state, s.State())
 	leads("one", a)
 	leads("two", a)
 	_, err = s.Launch(b, 1, 0, "one", 0)
@@ -385,7 +385,7 @@ func TestTallyTakeInAndContactAtOnce(t *testing.T) {
 		all.Go(func() {
 			require.NoError(t, s.Responses.AddContact(&Response{ID: id, Email: "x@y.example", Contact: []byte(`{"email":"x@y.example"}`)}))
 		})
-		require.Eventually(t, func() bool { return len(s.Responses.writer.queue) == 2 }, 5*time.Second, time.Millisecond)
+		require.Eventually(t, func() bool { return s.Responses.Queued() == 2 }, 5*time.Second, time.Millisecond)
 		close(hold)
 		all.Wait()
 		counts, err := s.Responses.QuizCounts("q", time.UTC)

@@ -122,37 +122,3 @@ func TestADatabaseBeforeSearch(t *testing.T) {
 		require.Equal(t, want, n)
 	}
 }
-
-// What is found often is walked instead of looked up: pages of it hold the same responses, in the same order.
-func TestWhatIsFoundOftenIsWalked(t *testing.T) {
-	s := open(t)
-	at := time.Date(2026, 3, 1, 9, 0, 0, 0, time.UTC)
-	const people = 300
-	for n := range people {
-		name := []string{"Orla Quill", "ÖRLA Quill", "Colorla Tarn", "Orla Tarn"}[n%4]
-		submit(t, s, &Response{ID: NewID(), QuizID: "q", Version: 1, Kept: true, Name: name, At: at.Add(time.Duration(n) * time.Minute),
-			Answers: []byte(`{"note":{"text":"Quiet 100% of the time"}}`)})
-	}
-	for search, each := range map[string]int{"orla": 2, "orla q": 2, "örl": 1, "quiet 100": 4, "tarn orl": 1, "qui": 4} {
-		looked := s.Responses.Reader("q", Genuine).Only(Filter{Search: search})
-		walked := s.Responses.Reader("q", Genuine).Only(Filter{Search: search})
-		require.NoError(t, walked.look())
-		require.Len(t, walked.hits.ids, each*people/4, search)
-		walked.hits.many = true
-		for _, reader := range []*Reader{looked, walked} {
-			n, place := 0, Cursor{}
-			for {
-				page, err := reader.Before(place, 23)
-				require.NoError(t, err)
-				other, err := looked.Before(place, 23)
-				require.NoError(t, err)
-				require.Equal(t, other, page, search)
-				if n += len(page); len(page) == 0 {
-					break
-				}
-				place = cursorOf(&page[len(page)-1])
-			}
-			require.Equal(t, each*people/4, n, search)
-		}
-	}
-}
