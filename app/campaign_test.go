@@ -201,7 +201,7 @@ func TestACampaignIsCountedAsItWas(t *testing.T) {
 		}
 	}
 	require.Eventually(t, func() bool { // events are written within a second
-		c, err := d.Store.Responses.QuizCounts(id, time.UTC)
+		c, err := d.Store.Tallies.QuizCounts(id, time.UTC)
 		require.NoError(t, err)
 		return c.Views == all.Views && c.Starts == all.Starts
 	}, patienceOfTallies, tallyLook)
@@ -220,12 +220,12 @@ func TestACampaignIsCountedAsItWas(t *testing.T) {
 // campaignFigures compares what is read from tallies.
 func campaignFigures(t *testing.T, d *desk, id string, all *tally, by map[string]map[string]*tally, outcomes map[string]int) {
 	t.Helper()
-	c, err := d.Store.Responses.QuizCounts(id, time.UTC)
+	c, err := d.Store.Tallies.QuizCounts(id, time.UTC)
 	require.NoError(t, err)
 	require.Equal(t, *all, tally{c.Views, c.Starts, c.Finishes, c.Kept, c.Leads})
 	require.Equal(t, outcomes, c.Outcomes)
 	for kind, want := range by {
-		list, err := d.Store.Responses.Breakdown(id, kind)
+		list, err := d.Store.Tallies.Breakdown(id, kind)
 		require.NoError(t, err)
 		got := map[string]*tally{}
 		for _, s := range list {
@@ -233,7 +233,7 @@ func campaignFigures(t *testing.T, d *desk, id string, all *tally, by map[string
 		}
 		require.Equal(t, want, got, kind)
 	}
-	days, err := d.Store.Responses.Days(id)
+	days, err := d.Store.Tallies.Days(id)
 	require.NoError(t, err)
 	var over tally
 	for _, day := range days {
@@ -264,7 +264,7 @@ func campaignPast(t *testing.T, d *desk, id string) {
 	room := "/quizzes/" + id + "/leads"
 	require.Contains(t, d.form(room+"/bring-in", url.Values{"table": {table.String()}}).Body.String(), "15 new responses")
 	require.Equal(t, http.StatusSeeOther, d.form(room+"/bring-in/take", url.Values{"table": {table.String()}, "name": {"past.csv"}}).Code)
-	c, err := d.Store.Responses.QuizCounts(id, time.UTC)
+	c, err := d.Store.Tallies.QuizCounts(id, time.UTC)
 	require.NoError(t, err)
 	require.Equal(t, 15, c.Past)
 }

@@ -213,7 +213,7 @@ func TestASplitIsShownAndEnded(t *testing.T) {
 	tally(1, 400, 200)
 	tally(2, 400, 320)
 	require.Eventually(t, func() bool {
-		counts, err := d.Store.Responses.VersionCounts(id)
+		counts, err := d.Store.Tallies.VersionCounts(id)
 		require.NoError(t, err)
 		return counts[2] != nil && counts[2].Finishes == 320
 	}, patienceOfTallies, tallyLook)

@@ -118,24 +118,24 @@ func pastResponsesComeIn(t *testing.T, as, layout string) {
 	} {
 		require.Contains(t, w.Body.String(), said)
 	}
-	counts, err := d.Store.Responses.QuizCounts(q.ID, time.UTC)
+	counts, err := d.Store.Tallies.QuizCounts(q.ID, time.UTC)
 	require.NoError(t, err)
 	for range 2 { // twice is once
 		require.Equal(t, http.StatusSeeOther, d.form(room+"/bring-in/take", url.Values{"table": {table.String()}, "name": {"past.csv"}}).Code)
 	}
-	after, err := d.Store.Responses.QuizCounts(q.ID, time.UTC)
+	after, err := d.Store.Tallies.QuizCounts(q.ID, time.UTC)
 	require.NoError(t, err)
 	require.Equal(t, 7, after.Past)
 	apart := *after
 	apart.Past = counts.Past
 	require.Equal(t, counts, &apart, "past responses are in no figure of those who took the quiz")
-	breakdown, err := d.Store.Responses.Breakdown(q.ID, store.BySource)
+	breakdown, err := d.Store.Tallies.Breakdown(q.ID, store.BySource)
 	require.NoError(t, err)
 	require.NoError(t, d.Store.Responses.Recount(q.ID))
-	recounted, err := d.Store.Responses.QuizCounts(q.ID, time.UTC)
+	recounted, err := d.Store.Tallies.QuizCounts(q.ID, time.UTC)
 	require.NoError(t, err)
 	require.Equal(t, after, recounted)
-	sources, err := d.Store.Responses.Breakdown(q.ID, store.BySource)
+	sources, err := d.Store.Tallies.Breakdown(q.ID, store.BySource)
 	require.NoError(t, err)
 	require.ElementsMatch(t, breakdown, sources)
 	preview := d.form(room+"/bring-in", url.Values{"table": {table.String()}}).Body.String()
@@ -168,7 +168,7 @@ func pastResponsesComeIn(t *testing.T, as, layout string) {
 	}
 	require.Equal(t, 7, n)
 	require.Equal(t, http.StatusSeeOther, d.form("/quizzes/"+q.ID+"/imports/"+imports[0].ID+"/take-out", nil).Code)
-	again, err := d.Store.Responses.QuizCounts(q.ID, time.UTC)
+	again, err := d.Store.Tallies.QuizCounts(q.ID, time.UTC)
 	require.NoError(t, err)
 	require.Equal(t, counts, again)
 
@@ -249,7 +249,7 @@ func TestWhatIsExpectedIsOfTheVersionThatRuns(t *testing.T) {
 	d := newDesk(t, true)
 	q, err := d.Store.Documents.QuizBySlug("windowsill")
 	require.NoError(t, err)
-	counts, err := d.Store.Responses.QuizCounts(q.ID, time.UTC)
+	counts, err := d.Store.Tallies.QuizCounts(q.ID, time.UTC)
 	require.NoError(t, err)
 	all := 0
 	for _, n := range counts.Versions[2] {

@@ -97,7 +97,7 @@ func TestFiguresAreFilters(t *testing.T) {
 		require.NoError(t, err)
 		return n
 	}
-	values, err := d.Store.Responses.AnswerCounts(q.ID)
+	values, err := d.Store.Tallies.AnswerCounts(q.ID)
 	require.NoError(t, err)
 	tried := 0
 	for _, v := range values {
@@ -114,14 +114,14 @@ func TestFiguresAreFilters(t *testing.T) {
 		"way":      func(s string) store.Filter { return store.Filter{Way: &s} },
 		"language": func(s string) store.Filter { return store.Filter{Language: &s} },
 	} {
-		list, err := d.Store.Responses.Breakdown(q.ID, by)
+		list, err := d.Store.Tallies.Breakdown(q.ID, by)
 		require.NoError(t, err)
 		require.NotEmpty(t, list)
 		for _, one := range list {
 			require.Equal(t, one.Kept, count(filter(one.Value)), "%s %q", by, one.Value)
 		}
 	}
-	days, err := d.Store.Responses.Days(q.ID)
+	days, err := d.Store.Tallies.Days(q.ID)
 	require.NoError(t, err)
 	for _, day := range days {
 		if day.Stage == store.StageEnd {

@@ -32,7 +32,7 @@ func TestEverythingAboutOnePerson(t *testing.T) {
 	require.NoError(t, err)
 	require.NotEmpty(t, held.Responses)
 	require.NotEmpty(t, held.Deals)
-	before, err := d.Store.Responses.QuizCounts(q.ID, list[0].At.Location())
+	before, err := d.Store.Tallies.QuizCounts(q.ID, list[0].At.Location())
 	require.NoError(t, err)
 
 	require.Contains(t, d.get("/").Body.String(), "/people")
@@ -80,7 +80,7 @@ func TestEverythingAboutOnePerson(t *testing.T) {
 	for _, form := range []string{"csv", "jsonl"} {
 		require.NotContains(t, d.get("/quizzes/"+q.ID+"/leads."+form).Body.String(), email)
 	}
-	after, err := d.Store.Responses.QuizCounts(q.ID, list[0].At.Location())
+	after, err := d.Store.Tallies.QuizCounts(q.ID, list[0].At.Location())
 	require.NoError(t, err)
 	require.Equal(t, before.Kept-here, after.Kept)
 

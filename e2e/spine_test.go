@@ -294,12 +294,12 @@ func TestAPlainRespondentReachesEveryKindOfEnd(t *testing.T) {
 	require.Contains(t, p.page, "Look at the pots")
 	end := p.at.String()
 	require.Regexp(t, `/q/living-wall/end/`, end)
-	before, err := w.Store.Responses.QuizCounts(quizID(t, w), time.UTC)
+	before, err := w.Store.Tallies.QuizCounts(quizID(t, w), time.UTC)
 	require.NoError(t, err)
 	p.page = contact
 	p.post(base, ".c.email", "second@glasswerk.example", ".consent", "yes")
 	require.Contains(t, p.page, "Begin with pots")
-	after, err := w.Store.Responses.QuizCounts(quizID(t, w), time.UTC)
+	after, err := w.Store.Tallies.QuizCounts(quizID(t, w), time.UTC)
 	require.NoError(t, err)
 	require.Equal(t, before.Finishes, after.Finishes, "one walk makes one response")
 	p.take(p.client.Get(end))
@@ -314,7 +314,7 @@ func TestAPlainRespondentReachesEveryKindOfEnd(t *testing.T) {
 		p.post(base, id, choice)
 	}
 	require.Contains(t, p.page, "Nothing about you was stored.")
-	final, err := w.Store.Responses.QuizCounts(quizID(t, w), time.UTC)
+	final, err := w.Store.Tallies.QuizCounts(quizID(t, w), time.UTC)
 	require.NoError(t, err)
 	require.Equal(t, after.Finishes+1, final.Finishes)
 	require.Equal(t, after.Leads, final.Leads)
@@ -359,11 +359,11 @@ func TestFramedOnAnotherSite(t *testing.T) {
 	b.goTo(w.Sites + "/")
 	b.eval(fmt.Sprintf(`(() => { const f = document.createElement("iframe"); f.src = %q; f.width = 500; f.height = 600; document.body.append(f); })()`, w.URL+"/q/living-wall"))
 	b.wait(`document.querySelector("iframe") !== null`)
-	before, err := w.Store.Responses.QuizCounts(quizID(t, w), time.UTC)
+	before, err := w.Store.Tallies.QuizCounts(quizID(t, w), time.UTC)
 	require.NoError(t, err)
 	b.within().answerWall()
 	for end := now().Add(patience); ; time.Sleep(50 * time.Millisecond) {
-		after, err := w.Store.Responses.QuizCounts(quizID(t, w), time.UTC)
+		after, err := w.Store.Tallies.QuizCounts(quizID(t, w), time.UTC)
 		require.NoError(t, err)
 		if after.Finishes == before.Finishes+1 {
 			break

@@ -320,7 +320,7 @@ func (h *Handler) results(_ context.Context, in *ByID) (*body[Results], error) {
 	if err != nil {
 		return nil, h.refused(err)
 	}
-	n, err := h.Store.Responses.QuizCounts(in.ID, d.Zone())
+	n, err := h.Store.Tallies.QuizCounts(in.ID, d.Zone())
 	if err != nil {
 		return nil, h.refused(err)
 	}

@@ -172,7 +172,7 @@ func (e *Editor) capFrom(quizID, chosen string) (store.CapFrom, error) {
 	if err != nil {
 		return out, err
 	}
-	counts, err := e.store.Responses.VersionCounts(quizID)
+	counts, err := e.store.Tallies.VersionCounts(quizID)
 	if err != nil {
 		return out, err
 	}

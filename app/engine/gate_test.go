@@ -306,11 +306,11 @@ func TestTwoVersionsShareTheTraffic(t *testing.T) {
 	access, err := store.AccessOf(q)
 	require.NoError(t, err)
 	require.Eventually(t, func() bool {
-		counts, err := g.s.Responses.VersionCounts(g.quiz)
+		counts, err := g.s.Tallies.VersionCounts(g.quiz)
 		require.NoError(t, err)
 		return counts[1].Since(access.Split.Before[1]).Starts+counts[2].Since(access.Split.Before[2]).Starts == walks
 	}, 10*time.Second, 50*time.Millisecond)
-	counts, err := g.s.Responses.VersionCounts(g.quiz)
+	counts, err := g.s.Tallies.VersionCounts(g.quiz)
 	require.NoError(t, err)
 	require.Equal(t, walks-b, counts[1].Since(access.Split.Before[1]).Finishes)
 	require.Equal(t, b, counts[2].Since(access.Split.Before[2]).Finishes)
@@ -318,7 +318,7 @@ func TestTwoVersionsShareTheTraffic(t *testing.T) {
 	require.Equal(t, walks-b+3, counts[1].Starts)
 
 	require.NoError(t, g.s.Responses.Recount(g.quiz))
-	again, err := g.s.Responses.VersionCounts(g.quiz)
+	again, err := g.s.Tallies.VersionCounts(g.quiz)
 	require.NoError(t, err)
 	require.Equal(t, counts, again)
 
@@ -343,7 +343,7 @@ func TestGoingBackAVersionWhileSomebodyIsMidway(t *testing.T) {
 	token, _ := g.get("c", "")
 	_, err = g.finish("c", token)
 	require.NoError(t, err)
-	counts, err := g.s.Responses.VersionCounts(g.quiz)
+	counts, err := g.s.Tallies.VersionCounts(g.quiz)
 	require.NoError(t, err)
 	require.Equal(t, 1, counts[2].Finishes)
 	require.Equal(t, 1, counts[3].Finishes)

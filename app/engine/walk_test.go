@@ -252,7 +252,7 @@ func TestBackFromAnEndingThatKeepsNothing(t *testing.T) {
 	list = w.responses()
 	require.Len(t, list, 1)
 	require.Contains(t, string(list[0].Answers), "yes", "the first that is kept stays")
-	counts, err := w.s.Responses.QuizCounts(w.quiz, time.UTC)
+	counts, err := w.s.Tallies.QuizCounts(w.quiz, time.UTC)
 	require.NoError(t, err)
 	require.Equal(t, map[string]int{"lead": 1, "none": 0}, counts.Outcomes)
 }
@@ -349,10 +349,10 @@ func TestTheWayIsCounted(t *testing.T) {
 	require.NoError(t, err)
 	_, err = w.s.Responses.Submit(&store.Response{ID: "flush", QuizID: other.ID, At: w.clock}) // takes the events along
 	require.NoError(t, err)
-	counts, err := w.s.Responses.QuizCounts(w.quiz, time.UTC)
+	counts, err := w.s.Tallies.QuizCounts(w.quiz, time.UTC)
 	require.NoError(t, err)
 	require.Equal(t, []int{1, 1, 1}, []int{counts.Views, counts.Starts, counts.Finishes})
-	steps, err := w.s.Responses.StageCounts(w.quiz, store.StageStep)
+	steps, err := w.s.Tallies.StageCounts(w.quiz, store.StageStep)
 	require.NoError(t, err)
 	require.Equal(t, map[string]int{"a": 1, "b": 1}, steps)
 }

@@ -97,7 +97,7 @@ func (h *Handler) justDeleted(id string) (*justDeleted, error) {
 		if q.ID != id {
 			continue
 		}
-		counts, err := h.Store.Responses.QuizCounts(id, time.UTC)
+		counts, err := h.Store.Tallies.QuizCounts(id, time.UTC)
 		if err != nil {
 			return nil, err
 		}
@@ -165,7 +165,7 @@ func (h *Handler) view(a *store.Account, chosen choice) (*view, error) {
 			return nil, err
 		}
 	}
-	counts, err := h.Store.Responses.Counts(func(id string) *time.Location {
+	counts, err := h.Store.Tallies.Counts(func(id string) *time.Location {
 		if d := docs[id]; d != nil {
 			return d.Zone()
 		}

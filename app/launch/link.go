@@ -103,7 +103,7 @@ func (h *Handler) link(s *view, a *store.Access, query url.Values) (*linkPart, e
 	if err != nil {
 		return nil, err
 	}
-	sources, err := h.Store.Responses.SourceCounts(s.Draft.Quiz.ID)
+	sources, err := h.Store.Tallies.SourceCounts(s.Draft.Quiz.ID)
 	if err != nil {
 		return nil, err
 	}

@@ -53,7 +53,7 @@ func (h *Handler) splitOf(s *view, a *store.Access) (*splitPart, error) {
 	if split == nil {
 		return nil, nil
 	}
-	counts, err := h.Store.Responses.VersionCounts(s.Draft.Quiz.ID)
+	counts, err := h.Store.Tallies.VersionCounts(s.Draft.Quiz.ID)
 	if err != nil {
 		return nil, err
 	}

@@ -44,7 +44,7 @@ func (h *Handler) splitCharts(quizID, first, today string, split *store.Split) (
 		lead.Rows = append(lead.Rows, splitDay{Day: day})
 	}
 	for i, version := range []int{split.A, split.B} {
-		tallies, err := h.Store.Responses.VersionDays(quizID, version)
+		tallies, err := h.Store.Tallies.VersionDays(quizID, version)
 		if err != nil {
 			return nil, err
 		}

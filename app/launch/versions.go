@@ -42,7 +42,7 @@ func (h *Handler) versions(s *view, query url.Values) error {
 	if err != nil {
 		return err
 	}
-	counts, err := h.Store.Responses.VersionCounts(d.Quiz.ID)
+	counts, err := h.Store.Tallies.VersionCounts(d.Quiz.ID)
 	if err != nil {
 		return err
 	}
@@ -51,7 +51,7 @@ func (h *Handler) versions(s *view, query url.Values) error {
 		return err
 	}
 	yesterday := time.Now().In(d.Zone).AddDate(0, 0, -1).Format(time.DateOnly)
-	midway, err := h.Store.Responses.Midway(d.Quiz.ID, yesterday)
+	midway, err := h.Store.Tallies.Midway(d.Quiz.ID, yesterday)
 	if err != nil {
 		return err
 	}

@@ -90,7 +90,7 @@ func countsStamp(c *store.Counts) string { return fmt.Sprintf("%d %d %d", c.Fini
 
 // pollCounts answers with what a window compares with its own.
 func (h *Handler) pollCounts(c *gin.Context) {
-	counts, err := h.Store.Responses.QuizCounts(c.Param("id"), time.UTC) // tallies alone: it is asked for all the time
+	counts, err := h.Store.Tallies.QuizCounts(c.Param("id"), time.UTC) // tallies alone: it is asked for all the time
 	if err != nil {
 		page.Failed(c, err)
 		return

@@ -148,16 +148,16 @@ type sliceRow struct {
 func (h *Handler) newWhole(v *view) (*overview, error) {
 	d, c := v.Draft, v.Draft.Counts
 	w := &overview{}
-	took, err := h.Store.Responses.MedianTime(d.Quiz.ID)
+	took, err := h.Store.Tallies.MedianTime(d.Quiz.ID)
 	if err != nil {
 		return nil, err
 	}
 	w.figures(c, v.Qualified, took)
-	steps, err := h.Store.Responses.StageCounts(d.Quiz.ID, store.StageStep)
+	steps, err := h.Store.Tallies.StageCounts(d.Quiz.ID, store.StageStep)
 	if err != nil {
 		return nil, err
 	}
-	arrivals, err := h.Store.Responses.MedianArrivals(d.Quiz.ID)
+	arrivals, err := h.Store.Tallies.MedianArrivals(d.Quiz.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -182,7 +182,7 @@ func (h *Handler) newWhole(v *view) (*overview, error) {
 		{"way", "Channel"},
 		{"version", "Version"},
 	} {
-		list, err := h.Store.Responses.Breakdown(d.Quiz.ID, by.key)
+		list, err := h.Store.Tallies.Breakdown(d.Quiz.ID, by.key)
 		if err != nil {
 			return nil, err
 		}
@@ -309,7 +309,7 @@ type span struct {
 
 // days draws finishes and leads over the last days, with a table behind it.
 func (h *Handler) days(w *overview, d *workbench.Draft, asked string, linked bool) error {
-	list, err := h.Store.Responses.Days(d.Quiz.ID)
+	list, err := h.Store.Tallies.Days(d.Quiz.ID)
 	if err != nil {
 		return err
 	}

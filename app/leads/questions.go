@@ -59,7 +59,7 @@ type crossTable struct {
 
 func (h *Handler) questions(v *view) ([]questionView, error) {
 	d := v.Draft
-	list, err := h.Store.Responses.AnswerOutcomes(d.Quiz.ID)
+	list, err := h.Store.Tallies.AnswerOutcomes(d.Quiz.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -80,7 +80,7 @@ func (h *Handler) questions(v *view) ([]questionView, error) {
 		}
 		c.values[a.Value][a.Outcome] += a.Count
 	}
-	steps, err := h.Store.Responses.StageCounts(d.Quiz.ID, store.StageStep)
+	steps, err := h.Store.Tallies.StageCounts(d.Quiz.ID, store.StageStep)
 	if err != nil {
 		return nil, err
 	}

@@ -4,6 +4,12 @@ import (
 	"time"
 )
 
+// Tallies reads how often what happened: figures whose cost does not depend on how many responses there are.
+type Tallies struct{ *DB }
+
+// newTallies reads the tallies of a database.
+func newTallies(db *DB) *Tallies { return &Tallies{db} }
+
 // Counts are the walks of a quiz, read from tallies: what they cost does not depend on how many responses there are.
 type Counts struct {
 	Views    int
@@ -64,7 +70,7 @@ func dateOf(t time.Time) time.Time {
 }
 
 // Counts returns the counts of every quiz. zone tells the time zone of each: which day is today.
-func (s *Responses) Counts(zone func(quizID string) *time.Location) (map[string]*Counts, error) {
+func (s *Tallies) Counts(zone func(quizID string) *time.Location) (map[string]*Counts, error) {
 	out := map[string]*Counts{}
 	of := func(id string) *Counts {
 		if out[id] == nil {
@@ -92,7 +98,7 @@ func (s *Responses) Counts(zone func(quizID string) *time.Location) (map[string]
 }
 
 // QuizCounts returns the counts of one quiz, whose days end at midnight in the zone.
-func (s *Responses) QuizCounts(id string, zone *time.Location) (*Counts, error) {
+func (s *Tallies) QuizCounts(id string, zone *time.Location) (*Counts, error) {
 	c := newCounts()
 	var stages []StageTally
 	if err := s.read.Where("quiz_id = ? AND stage <> ?", id, StageStep).Find(&stages).Error; err != nil {
@@ -122,7 +128,7 @@ type ValueCount struct {
 }
 
 // AnswerCounts returns how often each field of a quiz had each value, over all versions and outcomes.
-func (s *Responses) AnswerCounts(quizID string) ([]ValueCount, error) {
+func (s *Tallies) AnswerCounts(quizID string) ([]ValueCount, error) {
 	var list []ValueCount
 	err := s.read.Model(&AnswerTally{}).Select("field, value, SUM(count) AS count").Where("quiz_id = ?", quizID).
 		Group("field, value").Having("SUM(count) > 0").Order("field, value").Scan(&list).Error
@@ -130,7 +136,7 @@ func (s *Responses) AnswerCounts(quizID string) ([]ValueCount, error) {
 }
 
 // StageCounts returns how many walks of a quiz came to each place of a stage, over all versions.
-func (s *Responses) StageCounts(quizID, stage string) (map[string]int, error) {
+func (s *Tallies) StageCounts(quizID, stage string) (map[string]int, error) {
 	var list []StageTally
 	if err := s.read.Where("quiz_id = ? AND stage = ?", quizID, stage).Find(&list).Error; err != nil {
 		return nil, err

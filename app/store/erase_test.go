@@ -59,7 +59,7 @@ func TestPurgedIsGone(t *testing.T) {
 	require.Empty(t, traces(t, dir, first))
 	require.ErrorIs(t, s.Responses.DeleteResponse(q.ID, first), ErrNotFound)
 	require.ErrorIs(t, s.Responses.DeleteResponse(q.ID, sample(1000).ID), ErrNotFound, "of another quiz")
-	counts, err := s.Responses.QuizCounts(q.ID, time.UTC)
+	counts, err := s.Tallies.QuizCounts(q.ID, time.UTC)
 	require.NoError(t, err)
 	require.Equal(t, 49, counts.Leads)
 	before := tallied(t, s, q.ID)
@@ -82,7 +82,7 @@ func TestPurgedIsGone(t *testing.T) {
 		require.Empty(t, traces(t, dir, text), text)
 	}
 	require.NotEmpty(t, traces(t, dir, "Other Quill"))
-	counts, err = s.Responses.QuizCounts(kept.ID, time.UTC)
+	counts, err = s.Tallies.QuizCounts(kept.ID, time.UTC)
 	require.NoError(t, err)
 	require.Equal(t, 50, counts.Leads)
 }

@@ -10,7 +10,7 @@ import (
 // What Leads shows first is read from tallies: it costs the same however many responses there are.
 
 // Days returns the tallies of a quiz by day, over all versions, the oldest first.
-func (s *Responses) Days(quizID string) ([]DayTally, error) {
+func (s *Tallies) Days(quizID string) ([]DayTally, error) {
 	var list []DayTally
 	err := s.read.Model(&DayTally{}).Select("day, stage, SUM(count) AS count, SUM(kept) AS kept, SUM(leads) AS leads").
 		Where("quiz_id = ?", quizID).Group("day, stage").Order("day").Find(&list).Error
@@ -18,7 +18,7 @@ func (s *Responses) Days(quizID string) ([]DayTally, error) {
 }
 
 // VersionDays returns the tallies of one version by day, the oldest first.
-func (s *Responses) VersionDays(quizID string, version int) ([]DayTally, error) {
+func (s *Tallies) VersionDays(quizID string, version int) ([]DayTally, error) {
 	var list []DayTally
 	err := s.read.Where("quiz_id = ? AND version = ?", quizID, version).Order("day").Find(&list).Error
 	return list, err
@@ -41,7 +41,7 @@ const byVersion = "version"
 
 // Breakdown returns the walks of a quiz by one of Breakdowns, those with most starts first. Walks that kept nothing have
 // none of these but a version.
-func (s *Responses) Breakdown(quizID, by string) ([]Slice, error) {
+func (s *Tallies) Breakdown(quizID, by string) ([]Slice, error) {
 	if !slices.Contains(Breakdowns, by) {
 		return nil, ErrNotFound
 	}
@@ -82,7 +82,7 @@ func (s *Responses) Breakdown(quizID, by string) ([]Slice, error) {
 }
 
 // MedianTime is how long half of the kept walks took at most, to two digits; 0 where none is known.
-func (s *Responses) MedianTime(quizID string) (time.Duration, error) {
+func (s *Tallies) MedianTime(quizID string) (time.Duration, error) {
 	var list []SliceTally
 	err := s.read.Where("quiz_id = ? AND kind = ? AND stage = ? AND count > 0", quizID, byTook, StageEnd).Find(&list).Error
 	if err != nil {
@@ -92,7 +92,7 @@ func (s *Responses) MedianTime(quizID string) (time.Duration, error) {
 }
 
 // MedianArrivals is after how long half of the walks that came to a question had come there, by question.
-func (s *Responses) MedianArrivals(quizID string) (map[string]time.Duration, error) {
+func (s *Tallies) MedianArrivals(quizID string) (map[string]time.Duration, error) {
 	var list []SliceTally
 	err := s.read.Where("quiz_id = ? AND kind LIKE ? AND count > 0", quizID, byCame+"%").Find(&list).Error
 	if err != nil {
@@ -136,7 +136,7 @@ type AnswerOutcome struct {
 }
 
 // AnswerOutcomes returns how the answers of a quiz and its outcomes went together, over all versions.
-func (s *Responses) AnswerOutcomes(quizID string) ([]AnswerOutcome, error) {
+func (s *Tallies) AnswerOutcomes(quizID string) ([]AnswerOutcome, error) {
 	var list []AnswerOutcome
 	err := s.read.Model(&AnswerTally{}).Select("field, value, outcome, SUM(count) AS count").Where("quiz_id = ?", quizID).
 		Group("field, value, outcome").Having("SUM(count) > 0").Order("field, value, outcome").Scan(&list).Error

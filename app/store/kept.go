@@ -5,11 +5,6 @@ import "slices"
 // responseTables are the tables of responses and of what came of them.
 var responseTables = []Model{
 	{Of: &Response{}, Quiz: true, Holds: "answers, contact details, consent, parameters of the link", Goes: WithResponse},
-	{Of: &StageTally{}, Quiz: true},
-	{Of: &DayTally{}, Quiz: true},
-	{Of: &SliceTally{}, Quiz: true},
-	{Of: &AnswerTally{}, Quiz: true},
-	{Of: &KnownValue{}, Quiz: true},
 	{Of: &Word{}, Quiz: true, Holds: "words of answers and contact details", Goes: WithResponse},
 	{
 		Of: &Invitation{}, Quiz: true, Holds: "name, email address, further columns of the list",
@@ -18,7 +13,6 @@ var responseTables = []Model{
 	{Of: &Deal{}, Quiz: true, Response: true, Holds: "what came of a lead", Goes: WithResponse},
 	{Of: &KeptFilter{}, Quiz: true, Holds: "a search for a person", Goes: WithResponse},
 	{Of: &ResultLink{}, Quiz: true, Holds: "a search for a person", Goes: WithResponse},
-	{Of: &ForgottenTally{}, Quiz: true},
 	{Of: &Import{}, Quiz: true, Holds: "the name of a file"},
 }
 

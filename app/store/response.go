@@ -50,6 +50,3 @@ type Response struct {
 
 	Given map[string]walk.Answer `gorm:"-"` // Answers before they were written; nil when they come from the database
 }
-
-// Walked is what tells finished walks apart in figures.
-type Walked struct{ Source, Device, Country, Language, Way string }

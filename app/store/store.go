@@ -19,6 +19,7 @@ type Store struct {
 	*DB
 	Documents  *Documents
 	Deliveries *Deliveries
+	Tallies    *Tallies
 	Responses  *Responses
 	People     *People
 
@@ -31,6 +32,7 @@ func newStore(db *DB, objects Objects) *Store {
 	s.Documents = newDocuments(db, objects)
 	s.People = newPeople(db, s.Documents)
 	s.Deliveries = newDeliveries(db, s.People)
+	s.Tallies = newTallies(db)
 	s.Responses = newResponses(db, s.Documents, s.Deliveries)
 	return s
 }

@@ -78,7 +78,7 @@ func TestSubmittingTwiceKeepsTheFirst(t *testing.T) {
 	r, err := s.Responses.Response("w")
 	require.NoError(t, err)
 	require.Equal(t, "a", r.Outcome)
-	counts, err := s.Responses.QuizCounts("q", time.UTC)
+	counts, err := s.Tallies.QuizCounts("q", time.UTC)
 	require.NoError(t, err)
 	require.Equal(t, 1, counts.Finishes)
 	require.Equal(t, 1, counts.Leads)

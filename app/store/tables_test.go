@@ -71,7 +71,7 @@ func TestWhatIsKeptAsideIsInNoFigure(t *testing.T) {
 	for id, suspect := range map[string]string{"a": "", "b": "it was answered faster than anyone could read", "c": ""} {
 		submit(t, s, &Response{ID: id, QuizID: "q", Kept: true, Outcome: "o", Email: id + "@x.example", Suspect: suspect, At: now})
 	}
-	counts, err := s.Responses.QuizCounts("q", time.UTC)
+	counts, err := s.Tallies.QuizCounts("q", time.UTC)
 	require.NoError(t, err)
 	require.Equal(t, 2, counts.Finishes)
 	require.Equal(t, 2, counts.Leads)
@@ -89,7 +89,7 @@ func TestWhatIsKeptAsideIsInNoFigure(t *testing.T) {
 	}
 	require.Equal(t, 3, n, "none is lost")
 	require.NoError(t, s.Responses.TakeIn("q", "b"))
-	counts, err = s.Responses.QuizCounts("q", time.UTC)
+	counts, err = s.Tallies.QuizCounts("q", time.UTC)
 	require.NoError(t, err)
 	require.Equal(t, 3, counts.Finishes)
 	require.Zero(t, counts.Aside)

@@ -1,13 +1,9 @@
 package store
 
 import (
-	"encoding/json"
 	"errors"
 	"strconv"
 	"time"
-
-	"omphalos/core/kind"
-	"omphalos/core/walk"
 )
 
 // Stages of a walk, as tallies name them.
@@ -169,71 +165,6 @@ func Lasting(d time.Duration) string {
 		unit *= 10
 	}
 	return strconv.Itoa(n / unit * unit)
-}
-
-// factsOf reads the facts of a response. One that keeps nothing counts by its outcome and day alone; what else tells it
-// apart is known only when it comes.
-func factsOf(r *Response) (facts, error) {
-	f := facts{
-		event:   Event{QuizID: r.QuizID, Version: r.Version, Day: r.Day, Stage: StageEnd, Place: r.Outcome},
-		measure: Measure{Count: 1},
-	}
-	if r.Suspect != "" {
-		f.event.Stage, f.event.Place = StageAside, ""
-		return f, nil
-	}
-	if r.ImportID != "" {
-		f.event.Stage, f.event.Day, f.event.Bare = StagePast, "", true
-		if f.measure.Kept = 1; r.Email != "" || r.WasLead {
-			f.measure.Leads = 1
-		}
-		return f, nil
-	}
-	f.before = r.BeforeSplit
-	if !r.Kept {
-		f.event.Bare = true
-		return f, nil
-	}
-	f.event.Source, f.event.Device, f.event.Country, f.event.Language = r.Source, r.Device, r.Country, r.Language
-	f.event.Way = r.Way
-	if !r.StartedAt.IsZero() && r.At.After(r.StartedAt) {
-		f.took = Lasting(r.At.Sub(r.StartedAt))
-	}
-	f.measure.Kept = 1
-	if r.Email != "" || r.WasLead {
-		f.measure.Leads = 1
-	}
-	answers := r.Given
-	if answers == nil && len(r.Answers) > 0 {
-		if err := json.Unmarshal(r.Answers, &answers); err != nil {
-			return f, errors.Join(errors.New("couldn’t read the answers of a response"), err)
-		}
-	}
-	f.answers = make([][2]string, 0, 2*len(answers)) // most answers are one value, and each is asked
-	for id, a := range answers {
-		f.answer(id, a)
-	}
-	return f, nil
-}
-
-func (f *facts) answer(id string, a walk.Answer) {
-	add := func(value string) { f.answers = append(f.answers, [2]string{id, value}) }
-	add(ValueAsked)
-	for _, pick := range a.Picks {
-		add(pick)
-	}
-	if a.Ordered && len(a.Picks) > 0 { // that all are in the list tells little
-		f.answers = append(f.answers, [2]string{id + kind.FirstPart, a.Picks[0]})
-	}
-	for row, choice := range a.Rows {
-		f.answers = append(f.answers, [2]string{id + "." + row, choice})
-	}
-	switch {
-	case a.Number != nil:
-		add(a.Number.String())
-	case a.Blank():
-		add(ValueBlank)
-	}
 }
 
 // sums gathers what many responses and events add to the tallies, so that a batch adds each key once. What is alike
@@ -432,3 +363,6 @@ func (t *tables) slice(known *knownValues, e *Event, g *group) error {
 	}
 	return nil
 }
+
+// Walked is what tells finished walks apart in figures.
+type Walked struct{ Source, Device, Country, Language, Way string }

@@ -99,7 +99,7 @@ func TestTalliesEqualARecount(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, 1, n)
 
-	counts, err := s.Responses.QuizCounts("q", time.UTC)
+	counts, err := s.Tallies.QuizCounts("q", time.UTC)
 	require.NoError(t, err)
 	var finishes, kept, leads int64
 	genuine := s.read.Model(&Response{}).Where("quiz_id = ? AND NOT aside", "q")
@@ -150,11 +150,11 @@ func TestFiguresCostTheSameHoweverManyResponses(t *testing.T) {
 	}
 	cost := func() reads {
 		return countReads(t, s, func() {
-			_, err := s.Responses.QuizCounts("q", time.UTC)
+			_, err := s.Tallies.QuizCounts("q", time.UTC)
 			require.NoError(t, err)
-			_, err = s.Responses.Counts(func(string) *time.Location { return time.UTC })
+			_, err = s.Tallies.Counts(func(string) *time.Location { return time.UTC })
 			require.NoError(t, err)
-			_, err = s.Responses.AnswerCounts("q")
+			_, err = s.Tallies.AnswerCounts("q")
 			require.NoError(t, err)
 			_, err = s.Responses.Reader("q", Genuine).Before(Cursor{}, 25)
 			require.NoError(t, err)
@@ -300,7 +300,7 @@ func TestADatabaseOfTheEarlierSchema(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, misses, 1)
 
-	counts, err := s.Responses.QuizCounts(q.ID, time.UTC)
+	counts, err := s.Tallies.QuizCounts(q.ID, time.UTC)
 	require.NoError(t, err)
 	require.Equal(t, []int{5, 3, 1, 3}, []int{counts.Finishes, counts.Kept, counts.Aside, counts.Leads})
 	n := 0
@@ -339,7 +339,7 @@ func TestWhatKeptNothingGivesWay(t *testing.T) {
 	require.True(t, r.Kept)
 	require.Equal(t, "visit", r.Outcome)
 	require.Equal(t, 1, func() int {
-		c, err := s.Responses.QuizCounts("q", time.UTC)
+		c, err := s.Tallies.QuizCounts("q", time.UTC)
 		require.NoError(t, err)
 		return c.Finishes
 	}())
@@ -359,7 +359,7 @@ func TestEventsOutliveAFailedTransaction(t *testing.T) {
 	err = s.Responses.inTurn(func(*transaction, *sums) error { return failure })
 	require.ErrorIs(t, err, failure)
 	require.True(t, submit(t, s, &Response{ID: "w", QuizID: "other", At: time.Now()}))
-	counts, err := s.Responses.QuizCounts("q", time.UTC)
+	counts, err := s.Tallies.QuizCounts("q", time.UTC)
 	require.NoError(t, err)
 	require.Equal(t, 2, counts.Views)
 }
@@ -388,7 +388,7 @@ func TestTallyTakeInAndContactAtOnce(t *testing.T) {
 		require.Eventually(t, func() bool { return s.Responses.Queued() == 2 }, 5*time.Second, time.Millisecond)
 		close(hold)
 		all.Wait()
-		counts, err := s.Responses.QuizCounts("q", time.UTC)
+		counts, err := s.Tallies.QuizCounts("q", time.UTC)
 		require.NoError(t, err)
 		require.Equal(t, 1, counts.Leads)
 		before := tallied(t, s, "q")

@@ -45,7 +45,7 @@ func (c *VersionCounts) AddDay(t *DayTally) {
 func newVersionCounts() *VersionCounts { return &VersionCounts{Outcomes: map[string]Measure{}} }
 
 // VersionCounts returns the walks of each version of a quiz that has any.
-func (s *Responses) VersionCounts(quizID string) (map[int]*VersionCounts, error) {
+func (s *Tallies) VersionCounts(quizID string) (map[int]*VersionCounts, error) {
 	return versionCounts(s.read, quizID)
 }
 
@@ -68,7 +68,7 @@ func versionCounts(db *gorm.DB, quizID string) (map[int]*VersionCounts, error) {
 
 // Midway returns, by version, how many walks were begun on the given day or later (YYYY-MM-DD in the quiz's time zone)
 // and are not finished. A walk that was begun before and finished since takes one off; no count is below zero.
-func (s *Responses) Midway(quizID, day string) (map[int]int, error) {
+func (s *Tallies) Midway(quizID, day string) (map[int]int, error) {
 	var list []struct{ Version, Begun, Ended int }
 	err := s.read.Model(&DayTally{}).
 		Select("version, SUM(CASE stage WHEN ? THEN count ELSE 0 END) AS begun, SUM(CASE stage WHEN ? THEN count ELSE 0 END) AS ended", StageStart, StageEnd).
@@ -116,7 +116,7 @@ func (c *VersionCounts) minus(o *VersionCounts) *VersionCounts {
 }
 
 // SourceCounts returns how many finished walks of a quiz came from each source.
-func (s *Responses) SourceCounts(quizID string) (map[string]int, error) {
+func (s *Tallies) SourceCounts(quizID string) (map[string]int, error) {
 	var list []struct {
 		Value string
 		Count int

@@ -88,7 +88,7 @@ func TestADatabaseBeforeSearch(t *testing.T) {
 	require.NoError(t, s.Responses.Recount("q"))
 	require.Equal(t, tallied(t, s, "q"), migrated)
 	for _, by := range Breakdowns {
-		list, err := s.Responses.Breakdown("q", by)
+		list, err := s.Tallies.Breakdown("q", by)
 		require.NoError(t, err)
 		starts := 0
 		for _, one := range list {
@@ -111,7 +111,7 @@ func TestADatabaseBeforeSearch(t *testing.T) {
 	for value, want := range map[string]int{"a0": 0, "a1": 0, "a2": 0} {
 		n, err := s.Responses.Reader("q", Genuine).Only(Filter{Answer: &Answer{"area", value}}).Count()
 		require.NoError(t, err)
-		list, err := s.Responses.AnswerCounts("q")
+		list, err := s.Tallies.AnswerCounts("q")
 		require.NoError(t, err)
 		for _, v := range list {
 			if v.Field == "area" && v.Value == value {

@@ -354,7 +354,7 @@ func columnsOf(r *reach.Report) []column {
 // assumeResponses is the assumption that answers come as they came in the responses so far: read from tallies, so that
 // it costs the same however many these are.
 func (h *Handler) assumeResponses(id string, d *quiz.Document) (*reach.Assumption, error) {
-	counts, err := h.Store.Responses.AnswerCounts(id)
+	counts, err := h.Store.Tallies.AnswerCounts(id)
 	if err != nil {
 		return nil, err
 	}

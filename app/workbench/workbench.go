@@ -189,7 +189,7 @@ func (h *Handler) draft(q *store.Quiz, who *store.Account) (*Draft, error) {
 		return nil, err
 	}
 	d := &Draft{Quiz: q, Doc: doc, Marks: page.Marks(doc), Account: who.Email, Zone: doc.Zone()}
-	if d.Counts, err = h.Store.Responses.QuizCounts(q.ID, d.Zone); err != nil {
+	if d.Counts, err = h.Store.Tallies.QuizCounts(q.ID, d.Zone); err != nil {
 		return nil, err
 	}
 	if d.History, err = h.Store.Documents.History(q.ID, who.ID); err != nil {
