@@ -8,7 +8,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
-	"omphalos/app/store"
+	"omphalos/app/store/responses"
 	"omphalos/core/quiz"
 )
 
@@ -19,7 +19,7 @@ func TestOneClickCountsWhatWasKeptAside(t *testing.T) {
 	_, err := d.Store.Launch(q.ID, 1, 0, "aside", 0)
 	require.NoError(t, err)
 	now := time.Now().UTC()
-	for _, r := range []store.Response{
+	for _, r := range []responses.Response{
 		{ID: "human", Email: "orla@fenhall.example"},
 		{ID: "program", Email: "bot@fenhall.example", Suspect: "a field that nobody sees was filled in"},
 	} {

@@ -18,7 +18,9 @@ import (
 
 	"omphalos/app/api"
 	"omphalos/app/page"
-	"omphalos/app/store"
+	"omphalos/app/store/people"
+	"omphalos/app/store/responses"
+	"omphalos/app/store/tallies"
 )
 
 // campaign is a quiz with a contact step, a consent that need not be given, and an outcome that keeps nothing.
@@ -183,14 +185,14 @@ func TestACampaignIsCountedAsItWas(t *testing.T) {
 	require.Empty(t, d.saved("/quizzes/"+id+"/launch", "base=0&slug=camp"))
 	r := rand.New(rand.NewPCG(27, 200))
 	all, outcomes := &tally{}, map[string]int{}
-	by := map[string]map[string]*tally{store.BySource: {}, store.ByDevice: {}, store.ByLanguage: {}}
+	by := map[string]map[string]*tally{tallies.BySource: {}, tallies.ByDevice: {}, tallies.ByLanguage: {}}
 	var people []*campaigner
 	for i := range 200 {
 		c := newCampaigner(r, i)
 		c.walk(d)
 		people = append(people, c)
 		all.add(c)
-		for kind, value := range map[string]string{store.BySource: c.source, store.ByDevice: c.device, store.ByLanguage: c.language} {
+		for kind, value := range map[string]string{tallies.BySource: c.source, tallies.ByDevice: c.device, tallies.ByLanguage: c.language} {
 			if by[kind][value] == nil {
 				by[kind][value] = &tally{}
 			}
@@ -238,11 +240,11 @@ func campaignFigures(t *testing.T, d *desk, id string, all *tally, by map[string
 	var over tally
 	for _, day := range days {
 		switch day.Stage {
-		case store.StageView:
+		case tallies.StageView:
 			over.Views += day.Count
-		case store.StageStart:
+		case tallies.StageStart:
 			over.Starts += day.Count
-		case store.StageEnd:
+		case tallies.StageEnd:
 			over.Finishes, over.Kept, over.Leads = over.Finishes+day.Count, over.Kept+day.Kept, over.Leads+day.Leads
 		}
 	}
@@ -300,8 +302,8 @@ func campaignDeals(t *testing.T, d *desk, id string, people []*campaigner) {
 		require.Equal(t, fmt.Sprintf("%.1f", float64(one.Deals)*100.1), one.Sum.String())
 	}
 	require.Len(t, list, len(byOutcome))
-	reader := d.Store.Responses.Reader(id, store.Genuine)
-	n, err := reader.Only(store.Filter{Deal: store.DealWon}).Count()
+	reader := d.Store.Responses.Reader(id, responses.Genuine)
+	n, err := reader.Only(responses.Filter{Deal: responses.DealWon}).Count()
 	require.NoError(t, err)
 	require.Equal(t, won, n)
 	body := d.get("/quizzes/" + id + "/leads?view=won").Body.String()
@@ -395,7 +397,7 @@ func campaignExport(t *testing.T, d *desk, id string, people []*campaigner) {
 }
 
 // campaignResults compares the page for others, of all and of those chosen, and the API.
-func campaignResults(t *testing.T, d *desk, id string, people []*campaigner, all *tally, outcomes map[string]int) {
+func campaignResults(t *testing.T, d *desk, id string, walked []*campaigner, all *tally, outcomes map[string]int) {
 	t.Helper()
 	room := "/quizzes/" + id + "/leads"
 	results := func(query string) string {
@@ -416,14 +418,14 @@ func campaignResults(t *testing.T, d *desk, id string, people []*campaigner, all
 	}
 	body = results("source=news&device=phone")
 	require.Contains(t, body, "from news, device phone")
-	n := kept(people, func(c *campaigner) bool { return c.source == "news" && c.device == "phone" })
+	n := kept(walked, func(c *campaigner) bool { return c.source == "news" && c.device == "phone" })
 	require.Contains(t, body, `<span class="figure">`+page.Thousands(n)+`</span>`)
 	require.NotContains(t, body, "@")
 	require.NotContains(t, body, "How large?", "answers of all stand on no page of some")
 
 	owner, err := d.Store.People.FirstAccount()
 	require.NoError(t, err)
-	token, err := d.Store.People.AddToken(owner.ID, "test", []string{store.ScopeRead})
+	token, err := d.Store.People.AddToken(owner.ID, "test", []string{people.ScopeRead})
 	require.NoError(t, err)
 	w := send(d.h, "GET", api.Base+"/quizzes/"+id+"/results", nil, func(r *http.Request) { r.Header.Set("Authorization", "Bearer "+token) })
 	var got api.Results

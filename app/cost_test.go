@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"omphalos/app/store"
+	"omphalos/app/store/responses"
 	"omphalos/core/quiz"
 )
 
@@ -20,7 +21,7 @@ func grow(b *testing.B, s *store.Store, quizID string, from, to int) {
 		all.Go(func() {
 			for n := range work {
 				at := time.Now().UTC().Add(-time.Duration(n) * time.Minute / 4)
-				r := &store.Response{ID: fmt.Sprintf("cost%08d", n), QuizID: quizID, Version: 1, Kept: n%3 > 0, Outcome: []string{"visit", "pack", "potted"}[n%3], Verdict: "2",
+				r := &responses.Response{ID: fmt.Sprintf("cost%08d", n), QuizID: quizID, Version: 1, Kept: n%3 > 0, Outcome: []string{"visit", "pack", "potted"}[n%3], Verdict: "2",
 					Day: at.Format(time.DateOnly), At: at, StartedAt: at.Add(-time.Minute), Source: fmt.Sprint("source", n%400), Device: "phone", Country: "IE"}
 				if r.Kept {
 					r.Email, r.Scores = fmt.Sprintf("p%d@cost.example", n), []byte(`{"scale.fit":"22","scale.urgency":"8","percent.fit":"88"}`)

@@ -3,6 +3,7 @@ package app
 import (
 	"bytes"
 	"encoding/json"
+	"html"
 	"image"
 	"image/color"
 	"image/jpeg"
@@ -19,8 +20,6 @@ import (
 
 	"github.com/stretchr/testify/require"
 	"github.com/xuri/excelize/v2"
-
-	"html"
 
 	"omphalos/core/quiz"
 )

@@ -14,6 +14,8 @@ import (
 
 	"omphalos/app/respond"
 	"omphalos/app/store"
+	"omphalos/app/store/database"
+	"omphalos/app/store/people"
 	"omphalos/demo"
 )
 
@@ -64,7 +66,7 @@ func TestGuessingThroughAProxy(t *testing.T) {
 	_, err = s.People.CreateOwner(demo.Owner, password)
 	require.NoError(t, err)
 	refused := func(h http.Handler, forwarded func(i int) string) (n int) {
-		email := store.NewID() + "@larkmoor.example"
+		email := database.NewID() + "@larkmoor.example"
 		for i := range 14 {
 			form := url.Values{"email": {email}, "password": {"a wrong guess"}}
 			w := send(h, "POST", "/sign-in", form, func(r *http.Request) {
@@ -100,7 +102,7 @@ func TestTheLogHoldsNoSecret(t *testing.T) {
 	h, err := New(s, Options{OneClick: "click-secret", Log: slog.New(slog.NewTextHandler(&log, nil))})
 	require.NoError(t, err)
 	cookie := send(h, "GET", "/demo/click-secret", nil, nil).Result().Cookies()[0]
-	token, err := s.People.AddToken(owner.ID, "sheet", []string{store.ScopeRead})
+	token, err := s.People.AddToken(owner.ID, "sheet", []string{people.ScopeRead})
 	require.NoError(t, err)
 	reset, err := s.People.AskReset(owner.ID)
 	require.NoError(t, err)

@@ -10,7 +10,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
-	"omphalos/app/store"
+	"omphalos/app/store/tallies"
 	"omphalos/core/quiz"
 )
 
@@ -204,9 +204,9 @@ func TestASplitIsShownAndEnded(t *testing.T) {
 	require.Equal(t, at, d.form(at, url.Values{"base": {"1"}, "slug": {"pots"}, "beside": {"50"}}).Header().Get("Location"))
 	tally := func(version, starts, finishes int) {
 		for i := range starts {
-			d.Store.Responses.Tally(store.Event{QuizID: id, Version: version, Day: "2026-11-25", Stage: store.StageStart})
+			d.Store.Responses.Tally(tallies.Event{QuizID: id, Version: version, Day: "2026-11-25", Stage: tallies.StageStart})
 			if i < finishes {
-				d.Store.Responses.Tally(store.Event{QuizID: id, Version: version, Day: "2026-11-25", Stage: store.StageEnd, Place: "pots"})
+				d.Store.Responses.Tally(tallies.Event{QuizID: id, Version: version, Day: "2026-11-25", Stage: tallies.StageEnd, Place: "pots"})
 			}
 		}
 	}

@@ -15,7 +15,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"omphalos/app/page"
-	"omphalos/app/store"
+	"omphalos/app/store/responses"
+	"omphalos/app/store/tallies"
 )
 
 // A choice of people gets a name, is found by it, and is forgotten.
@@ -50,7 +51,7 @@ func TestResponsesAreForgottenInTime(t *testing.T) {
 	require.Equal(t, http.StatusBadRequest, d.form(room+"/keeping", url.Values{"days": {"3"}, "what": {"some"}}).Code)
 	with := func() int {
 		n := 0
-		for r, err := range d.Store.Responses.Reader(q.ID, store.Genuine).All() {
+		for r, err := range d.Store.Responses.Reader(q.ID, responses.Genuine).All() {
 			require.NoError(t, err)
 			if r.Email != "" {
 				n++
@@ -68,7 +69,7 @@ func TestResponsesAreForgottenInTime(t *testing.T) {
 	require.Equal(t, before, figures.FindString(body))
 	require.Equal(t, http.StatusSeeOther, d.form(room+"/keeping", url.Values{"days": {"1"}, "what": {"all"}}).Code)
 	require.Equal(t, before, figures.FindString(d.get(room).Body.String()))
-	n, err := d.Store.Responses.Reader(q.ID, store.Genuine).Count()
+	n, err := d.Store.Responses.Reader(q.ID, responses.Genuine).Count()
 	require.NoError(t, err)
 	require.Less(t, n, 40)
 	require.Equal(t, http.StatusSeeOther, d.form(room+"/keeping", url.Values{"days": {""}, "what": {"all"}}).Code)
@@ -129,13 +130,13 @@ func pastResponsesComeIn(t *testing.T, as, layout string) {
 	apart := *after
 	apart.Past = counts.Past
 	require.Equal(t, counts, &apart, "past responses are in no figure of those who took the quiz")
-	breakdown, err := d.Store.Tallies.Breakdown(q.ID, store.BySource)
+	breakdown, err := d.Store.Tallies.Breakdown(q.ID, tallies.BySource)
 	require.NoError(t, err)
 	require.NoError(t, d.Store.Responses.Recount(q.ID))
 	recounted, err := d.Store.Tallies.QuizCounts(q.ID, time.UTC)
 	require.NoError(t, err)
 	require.Equal(t, after, recounted)
-	sources, err := d.Store.Tallies.Breakdown(q.ID, store.BySource)
+	sources, err := d.Store.Tallies.Breakdown(q.ID, tallies.BySource)
 	require.NoError(t, err)
 	require.ElementsMatch(t, breakdown, sources)
 	preview := d.form(room+"/bring-in", url.Values{"table": {table.String()}}).Body.String()
@@ -152,7 +153,7 @@ func pastResponsesComeIn(t *testing.T, as, layout string) {
 		came[row[column("contact.email")]+row[column("finished")]] = row[column("outcome")]
 	}
 	n := 0
-	for r, err := range d.Store.Responses.Reader(q.ID, store.Genuine).All() {
+	for r, err := range d.Store.Responses.Reader(q.ID, responses.Genuine).All() {
 		require.NoError(t, err)
 		if r.ImportID == "" {
 			continue
@@ -200,7 +201,7 @@ func TestResultsAreHandedRound(t *testing.T) {
 	require.Contains(t, body, "How large is the wall?")
 	require.NotContains(t, body, "href=\"?")
 	require.NotContains(t, body, "@")
-	for r, err := range d.Store.Responses.Reader(q.ID, store.All).All() {
+	for r, err := range d.Store.Responses.Reader(q.ID, responses.All).All() {
 		require.NoError(t, err)
 		if r.Name != "" {
 			require.NotContains(t, body, r.Name)
@@ -232,7 +233,7 @@ func TestAnExportOfAnswers(t *testing.T) {
 		counted[row[4]+" "+row[7]]++
 	}
 	for _, choice := range []string{"small", "medium", "large"} {
-		n, err := d.Store.Responses.Reader(q.ID, store.All).Only(store.Filter{Outcome: "visit", Answer: &store.Answer{Field: "area", Value: choice}}).Count()
+		n, err := d.Store.Responses.Reader(q.ID, responses.All).Only(responses.Filter{Outcome: "visit", Answer: &responses.Answer{Field: "area", Value: choice}}).Count()
 		require.NoError(t, err)
 		require.Equal(t, n, counted["area "+choice], choice)
 	}
@@ -275,7 +276,7 @@ func TestWhereTheyWentOn(t *testing.T) {
 	q, err := d.Store.Documents.QuizBySlug("living-wall")
 	require.NoError(t, err)
 	asked, n := 0, 0
-	for r, err := range d.Store.Responses.Reader(q.ID, store.Genuine).All() {
+	for r, err := range d.Store.Responses.Reader(q.ID, responses.Genuine).All() {
 		require.NoError(t, err)
 		a, err := r.Answered()
 		require.NoError(t, err)

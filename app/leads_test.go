@@ -16,7 +16,8 @@ import (
 	"github.com/stretchr/testify/require"
 	"github.com/xuri/excelize/v2"
 
-	"omphalos/app/store"
+	"omphalos/app/store/responses"
+	"omphalos/app/store/tallies"
 	"omphalos/core/check"
 	"omphalos/core/quiz"
 )
@@ -33,7 +34,7 @@ func TestDealsTellOfTheScore(t *testing.T) {
 	require.Contains(t, body, "Apply all to the draft")
 	require.Contains(t, body, "Suggested weights for Fit")
 
-	list, err := d.Store.Responses.Reader(q.ID, store.Genuine).Before(store.Cursor{}, 3)
+	list, err := d.Store.Responses.Reader(q.ID, responses.Genuine).Before(responses.Cursor{}, 3)
 	require.NoError(t, err)
 	paste := list[0].ID + ",won,12'400.50,eur\n" + list[1].Email + ",lost\nnobody@fenhall.example,won\n" + list[2].ID + ",perhaps\n" + list[2].ID + ",won,many\n"
 	w := d.form("/quizzes/"+q.ID+"/deals", url.Values{"deals": {paste}})
@@ -65,20 +66,20 @@ func TestPeopleAreFiltered(t *testing.T) {
 	q, err := d.Store.Documents.QuizBySlug("living-wall")
 	require.NoError(t, err)
 	room := "/quizzes/" + q.ID + "/leads"
-	all, err := d.Store.Responses.Reader(q.ID, store.Genuine).Count()
+	all, err := d.Store.Responses.Reader(q.ID, responses.Genuine).Count()
 	require.NoError(t, err)
-	visits, err := d.Store.Responses.Reader(q.ID, store.Genuine).Only(store.Filter{Outcome: "visit"}).Count()
+	visits, err := d.Store.Responses.Reader(q.ID, responses.Genuine).Only(responses.Filter{Outcome: "visit"}).Count()
 	require.NoError(t, err)
 	require.Less(t, visits, all)
 	body := d.get(room + "?outcome=visit").Body.String()
 	require.Contains(t, body, "outcome Site visit")
 	require.NotContains(t, body[strings.Index(body, `<tbody class="rows">`):], "Start with pots")
 	direct := ""
-	n, err := d.Store.Responses.Reader(q.ID, store.Genuine).Only(store.Filter{Outcome: "visit", Source: &direct}).Count()
+	n, err := d.Store.Responses.Reader(q.ID, responses.Genuine).Only(responses.Filter{Outcome: "visit", Source: &direct}).Count()
 	require.NoError(t, err)
 	require.Less(t, n, visits)
 	require.Contains(t, d.get(room+"?outcome=visit&source=").Body.String(), "from direct")
-	one, err := d.Store.Responses.Reader(q.ID, store.Genuine).Before(store.Cursor{}, 1)
+	one, err := d.Store.Responses.Reader(q.ID, responses.Genuine).Before(responses.Cursor{}, 1)
 	require.NoError(t, err)
 	require.Contains(t, d.get(room+"?q="+url.QueryEscape(one[0].Email)).Body.String(), one[0].Name)
 	require.Contains(t, d.get(room+"?q="+url.QueryEscape("100%_")).Body.String(), "0 people")
@@ -92,8 +93,8 @@ func TestFiguresAreFilters(t *testing.T) {
 	d := newDesk(t, true)
 	q, err := d.Store.Documents.QuizBySlug("living-wall")
 	require.NoError(t, err)
-	count := func(f store.Filter) int {
-		n, err := d.Store.Responses.Reader(q.ID, store.Genuine).Only(f).Count()
+	count := func(f responses.Filter) int {
+		n, err := d.Store.Responses.Reader(q.ID, responses.Genuine).Only(f).Count()
 		require.NoError(t, err)
 		return n
 	}
@@ -101,18 +102,18 @@ func TestFiguresAreFilters(t *testing.T) {
 	require.NoError(t, err)
 	tried := 0
 	for _, v := range values {
-		if v.Value != store.ValueAsked && v.Value != store.ValueOthers {
-			require.Equal(t, v.Count, count(store.Filter{Answer: &store.Answer{Field: v.Field, Value: v.Value}}), "%s %q", v.Field, v.Value)
+		if v.Value != tallies.ValueAsked && v.Value != tallies.ValueOthers {
+			require.Equal(t, v.Count, count(responses.Filter{Answer: &responses.Answer{Field: v.Field, Value: v.Value}}), "%s %q", v.Field, v.Value)
 			tried++
 		}
 	}
 	require.Greater(t, tried, 20)
-	for by, filter := range map[string]func(string) store.Filter{
-		"device":   func(s string) store.Filter { return store.Filter{Device: &s} },
-		"country":  func(s string) store.Filter { return store.Filter{Country: &s} },
-		"source":   func(s string) store.Filter { return store.Filter{Source: &s} },
-		"way":      func(s string) store.Filter { return store.Filter{Way: &s} },
-		"language": func(s string) store.Filter { return store.Filter{Language: &s} },
+	for by, filter := range map[string]func(string) responses.Filter{
+		"device":   func(s string) responses.Filter { return responses.Filter{Device: &s} },
+		"country":  func(s string) responses.Filter { return responses.Filter{Country: &s} },
+		"source":   func(s string) responses.Filter { return responses.Filter{Source: &s} },
+		"way":      func(s string) responses.Filter { return responses.Filter{Way: &s} },
+		"language": func(s string) responses.Filter { return responses.Filter{Language: &s} },
 	} {
 		list, err := d.Store.Tallies.Breakdown(q.ID, by)
 		require.NoError(t, err)
@@ -124,8 +125,8 @@ func TestFiguresAreFilters(t *testing.T) {
 	days, err := d.Store.Tallies.Days(q.ID)
 	require.NoError(t, err)
 	for _, day := range days {
-		if day.Stage == store.StageEnd {
-			require.Equal(t, day.Kept, count(store.Filter{Day: day.Day}), day.Day)
+		if day.Stage == tallies.StageEnd {
+			require.Equal(t, day.Kept, count(responses.Filter{Day: day.Day}), day.Day)
 		}
 	}
 	room := "/quizzes/" + q.ID + "/leads"
@@ -184,7 +185,7 @@ func TestTheDraftIsTriedOnResponses(t *testing.T) {
 	_, err = d.edit(q.ID, 0, quiz.Patch{quiz.Add("/verdicts/1/bands/cuts/2/from", 21)})
 	require.NoError(t, err)
 	moved := 0
-	for r, err := range d.Store.Responses.Reader(q.ID, store.Genuine).All() {
+	for r, err := range d.Store.Responses.Reader(q.ID, responses.Genuine).All() {
 		require.NoError(t, err)
 		a, err := d.Store.Responses.Answered(r)
 		require.NoError(t, err)
@@ -210,7 +211,7 @@ func TestOnePersonBecomesACheck(t *testing.T) {
 	d := newDesk(t, true)
 	q, err := d.Store.Documents.QuizBySlug("windowsill")
 	require.NoError(t, err)
-	list, err := d.Store.Responses.Reader(q.ID, store.Genuine).Before(store.Cursor{}, 1)
+	list, err := d.Store.Responses.Reader(q.ID, responses.Genuine).Before(responses.Cursor{}, 1)
 	require.NoError(t, err)
 	body := d.get("/quizzes/" + q.ID + "/leads?lead=" + list[0].ID).Body.String()
 	require.Contains(t, body, "How each verdict line was checked")
@@ -231,7 +232,7 @@ func TestExportsHoldWhatIsFiltered(t *testing.T) {
 	q, err := d.Store.Documents.QuizBySlug("living-wall")
 	require.NoError(t, err)
 	at := "/quizzes/" + q.ID + "/leads"
-	visits, err := d.Store.Responses.Reader(q.ID, store.Genuine).Only(store.Filter{Outcome: "visit"}).Count()
+	visits, err := d.Store.Responses.Reader(q.ID, responses.Genuine).Only(responses.Filter{Outcome: "visit"}).Count()
 	require.NoError(t, err)
 	rows, err := csv.NewReader(strings.NewReader(strings.TrimPrefix(d.get(at+".csv?outcome=visit").Body.String(), "\ufeff"))).ReadAll()
 	require.NoError(t, err)
@@ -283,7 +284,7 @@ func TestDealsOfEarlierVersionsCount(t *testing.T) {
 	id := d.wall()
 	room := "/quizzes/" + id + "/leads"
 	n := 0
-	for r, err := range d.Store.Responses.Reader(id, store.Genuine).All() {
+	for r, err := range d.Store.Responses.Reader(id, responses.Genuine).All() {
 		require.NoError(t, err)
 		if n++; n > 40 {
 			break

@@ -9,7 +9,8 @@ import (
 	"github.com/stretchr/testify/require"
 	"golang.org/x/net/html"
 
-	"omphalos/app/store"
+	"omphalos/app/store/documents"
+	"omphalos/app/store/people"
 )
 
 // A query that was built as one text and escaped again becomes one parameter with a strange name: no address on any page
@@ -17,7 +18,7 @@ import (
 func TestParametersOfAddressesHaveNames(t *testing.T) {
 	d := newDesk(t, true)
 	id := d.wall()
-	require.NoError(t, d.Store.Documents.AddPlace(&store.Place{QuizID: id, Name: "Fair & stand", Source: "fair", Medium: "print", Campaign: "a b"}))
+	require.NoError(t, d.Store.Documents.AddPlace(&documents.Place{QuizID: id, Name: "Fair & stand", Source: "fair", Medium: "print", Campaign: "a b"}))
 	places, err := d.Store.Documents.PutPlaces(id)
 	require.NoError(t, err)
 	looked := 0
@@ -63,7 +64,7 @@ func TestADeletedQuizIsNamed(t *testing.T) {
 	home := d.get(w.Header().Get("Location")).Body.String()
 	require.Contains(t, home, "Its link /q/living-wall no longer works.")
 	require.Contains(t, home, "350 responses went with it.")
-	lines, err := d.Store.People.Journal(store.JournalFilter{Verb: "deleted a quiz"}, 5)
+	lines, err := d.Store.People.Journal(people.JournalFilter{Verb: "deleted a quiz"}, 5)
 	require.NoError(t, err)
 	require.Len(t, lines, 1)
 	require.Equal(t, "Is your office ready for a living wall?", lines[0].Quiz)
@@ -72,12 +73,12 @@ func TestADeletedQuizIsNamed(t *testing.T) {
 // A new password by a mailed link stands in the journal.
 func TestAResetIsInTheJournal(t *testing.T) {
 	d := newDesk(t, true)
-	_, viewer := d.as(t, store.Viewer)
+	_, viewer := d.as(t, people.Viewer)
 	token, err := d.Store.People.AskReset(viewer.ID)
 	require.NoError(t, err)
 	w := d.form("/reset/"+token, url.Values{"password": {"moss and ferns in spring"}})
 	require.Equal(t, http.StatusSeeOther, w.Code, w.Body.String())
-	lines, err := d.Store.People.Journal(store.JournalFilter{Verb: store.VerbReset}, 5)
+	lines, err := d.Store.People.Journal(people.JournalFilter{Verb: people.VerbReset}, 5)
 	require.NoError(t, err)
 	require.Len(t, lines, 1)
 	require.Equal(t, viewer.Email, lines[0].Account)

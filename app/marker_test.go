@@ -11,7 +11,10 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"omphalos/app/delivery"
-	"omphalos/app/store"
+	"omphalos/app/store/database"
+	"omphalos/app/store/deliveries"
+	"omphalos/app/store/documents"
+	"omphalos/app/store/responses"
 	"omphalos/standins/mailbox"
 )
 
@@ -35,18 +38,18 @@ const (
 )
 
 // markEverywhere puts a person into everything that the program keeps, and returns the quiz.
-func (d *desk) markEverywhere() *store.Quiz {
+func (d *desk) markEverywhere() *documents.Quiz {
 	d.Helper()
 	q, err := d.Store.Documents.CreateQuizText("Marked", []byte(marked))
 	require.NoError(d, err)
 	_, err = d.Store.Launch(q.ID, 1, 0, "camp", 0)
 	require.NoError(d, err)
-	require.NoError(d, d.Store.Documents.SaveTable(q.ID, 1, 0, &store.Table{Name: "desks", Columns: []string{"key", "address"}, Rows: [][]string{{"a", "https://larkmoor.example/a"}}}))
+	require.NoError(d, d.Store.Documents.SaveTable(q.ID, 1, 0, &documents.Table{Name: "desks", Columns: []string{"key", "address"}, Rows: [][]string{{"a", "https://larkmoor.example/a"}}}))
 	base := "/quizzes/" + q.ID
-	require.NoError(d, d.Store.Deliveries.AddHook(&store.Hook{QuizID: q.ID, URL: "https://larkmoor.example/hook", Events: strings.Join(store.HookEvents, ",")}))
+	require.NoError(d, d.Store.Deliveries.AddHook(&deliveries.Hook{QuizID: q.ID, URL: "https://larkmoor.example/hook", Events: strings.Join(deliveries.HookEvents, ",")}))
 	require.Equal(d, http.StatusSeeOther, d.form(base+"/messages/confirm", url.Values{"confirm": {"yes"}}).Code)
-	require.NoError(d, d.Store.Responses.Invite(q.ID, []store.Invitation{{Name: markedName, Email: markedEmail, Params: []byte(`{"desk":"` + marker + `"}`)}},
-		func(*store.Invitation) ([]byte, error) {
+	require.NoError(d, d.Store.Responses.Invite(q.ID, []responses.Invitation{{Name: markedName, Email: markedEmail, Params: []byte(`{"desk":"` + marker + `"}`)}},
+		func(*responses.Invitation) ([]byte, error) {
 			return delivery.Note("Come, "+markedName, "Hello "+markedName, "").JSON()
 		}))
 
@@ -56,17 +59,17 @@ func (d *desk) markEverywhere() *store.Quiz {
 		url.Values{"note": {strings.Repeat(marker+" long answers are held. ", 300)}, ".shown": {"note"}},
 		url.Values{"where": {markedEmail}, ".shown": {"where"}},
 		url.Values{"text": {markedName}, "email": {markedEmail}, "agree": {"yes"}})
-	list, err := d.Store.Responses.Reader(q.ID, store.Genuine).Before(store.Cursor{}, 9)
+	list, err := d.Store.Responses.Reader(q.ID, responses.Genuine).Before(responses.Cursor{}, 9)
 	require.NoError(d, err)
 	require.Len(d, list, 1)
 	of := list[0]
 	require.Equal(d, markedName, of.Name)
 	require.Contains(d, string(of.Params), marker)
 
-	require.NoError(d, d.Store.Responses.SetDeals(q.ID, []store.Deal{{ResponseID: of.ID, QuizID: q.ID, State: store.DealWon, Amount: "12"}}))
+	require.NoError(d, d.Store.Responses.SetDeals(q.ID, []responses.Deal{{ResponseID: of.ID, QuizID: q.ID, State: responses.DealWon, Amount: "12"}}))
 	past := list[0]
-	past.ID, past.At = store.NewID()+store.NewID(), of.At.Add(-time.Hour)
-	_, err = d.Store.Responses.BringIn(&store.Import{QuizID: q.ID, Name: "past.csv"}, []*store.Response{&past})
+	past.ID, past.At = database.NewID()+database.NewID(), of.At.Add(-time.Hour)
+	_, err = d.Store.Responses.BringIn(&responses.Import{QuizID: q.ID, Name: "past.csv"}, []*responses.Response{&past})
 	require.NoError(d, err)
 	require.Equal(d, http.StatusOK, d.form(base+"/messages/try/team", url.Values{"of": {of.ID}}).Code)
 	for name, query := range map[string]string{"Her": "q=" + url.QueryEscape(markedEmail), marker: "outcome=visit"} {
@@ -89,7 +92,7 @@ func (d *desk) markEverywhere() *store.Quiz {
 	for i := range due {
 		hook, err := d.Store.Deliveries.AnyHook(due[i].HookID)
 		require.NoError(d, err)
-		due[i].Body, due[i].State = []byte(`{"email":"`+markedEmail+`"}`), store.DeliverySent
+		due[i].Body, due[i].State = []byte(`{"email":"`+markedEmail+`"}`), deliveries.DeliverySent
 		require.NoError(d, d.Store.Deliveries.Settle(&due[i], hook))
 	}
 	d.sendMails()
@@ -116,16 +119,16 @@ func (d *desk) sendMails() {
 // A person who was put into everything is in no file any more when they are deleted, when their responses are, when the
 // time is over that responses are kept, and when the quiz is purged.
 func TestAMarkedPersonIsNowhere(t *testing.T) {
-	for name, end := range map[string]func(d *desk, q *store.Quiz, now *time.Time){
-		"the person is deleted": func(d *desk, _ *store.Quiz, _ *time.Time) {
+	for name, end := range map[string]func(d *desk, q *documents.Quiz, now *time.Time){
+		"the person is deleted": func(d *desk, _ *documents.Quiz, _ *time.Time) {
 			require.Equal(d, http.StatusOK, d.form("/people/delete", url.Values{"email": {markedEmail}}).Code)
 		},
-		"everything is forgotten in time": func(d *desk, q *store.Quiz, now *time.Time) {
-			require.NoError(d, d.Store.Responses.SetKeeping(q.ID, 1, store.ForgetAll))
+		"everything is forgotten in time": func(d *desk, q *documents.Quiz, now *time.Time) {
+			require.NoError(d, d.Store.Responses.SetKeeping(q.ID, 1, responses.ForgetAll))
 			*now = now.AddDate(0, 0, 3)
 			require.NoError(d, d.Store.PurgeOld())
 		},
-		"the quiz is purged": func(d *desk, q *store.Quiz, _ *time.Time) {
+		"the quiz is purged": func(d *desk, q *documents.Quiz, _ *time.Time) {
 			require.NoError(d, d.Store.Documents.DeleteQuiz(q.ID))
 			require.NoError(d, d.Store.PurgeQuiz(q.ID))
 		},

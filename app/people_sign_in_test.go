@@ -15,6 +15,8 @@ import (
 
 	"omphalos/app/delivery"
 	"omphalos/app/store"
+	"omphalos/app/store/database"
+	"omphalos/app/store/people"
 	"omphalos/demo"
 )
 
@@ -133,11 +135,11 @@ func TestAnInvitationMakesAnAccount(t *testing.T) {
 	require.Equal(t, 404, w.Code)
 	a, err := g.Store.People.AccountOf("bob@larkmoor.example")
 	require.NoError(t, err)
-	require.Equal(t, store.Viewer, a.Role)
+	require.Equal(t, people.Viewer, a.Role)
 	w, _ = g.post("/team/invite", g.cookie, "email", "bob@larkmoor.example", "role", "editor")
 	require.Equal(t, 422, w.Code, "there is such an account")
 	g.post("/team/invite", g.cookie, "email", "cy@larkmoor.example", "role", "editor")
-	token, err := g.Store.People.InvitePerson(&store.Invite{Email: "dee@larkmoor.example", Role: store.Editor})
+	token, err := g.Store.People.InvitePerson(&people.Invite{Email: "dee@larkmoor.example", Role: people.Editor})
 	require.NoError(t, err)
 	g.at = g.at.Add(8 * 24 * time.Hour)
 	require.Equal(t, 404, g.ask("GET", "/join/"+token, "", nil).Code, "its time is over")
@@ -250,7 +252,7 @@ func TestANewPasswordAndTheTokens(t *testing.T) {
 	require.NoError(t, err)
 	in, now := g.cookie, password
 	for i, ends := range []bool{false, true} {
-		token, err := g.Store.People.AddToken(a.ID, "sheet", []string{store.ScopeRead})
+		token, err := g.Store.People.AddToken(a.ID, "sheet", []string{people.ScopeRead})
 		require.NoError(t, err)
 		next := fmt.Sprint("four plants in a row ", i)
 		form := []string{"password", now, "next", next, "again", next}
@@ -261,7 +263,7 @@ func TestANewPasswordAndTheTokens(t *testing.T) {
 		w, in = g.post("/account/password", in, form...)
 		require.Equal(t, 303, w.Code)
 		_, _, err = g.Store.People.TokenOf(token)
-		require.Equal(t, ends, store.IsNotFound(err))
+		require.Equal(t, ends, database.IsNotFound(err))
 		now = next
 	}
 	mails, err := g.Store.Deliveries.DueMails(50)
@@ -277,9 +279,9 @@ func TestCodesAreNotGuessed(t *testing.T) {
 	require.NoError(t, err)
 	require.NoError(t, g.Store.People.SetFactor(a.ID, "JBSWY3DPEHPK3PXP", nil, 0))
 	_, waits := g.post("/sign-in", nil, "email", demo.Owner, "password", password)
-	for i := range store.MostCodes {
+	for i := range people.MostCodes {
 		w, _ := g.post("/sign-in/code", waits, "code", "000000")
-		require.Equal(t, i == store.MostCodes-1, w.Code == http.StatusSeeOther, "the last one ends it")
+		require.Equal(t, i == people.MostCodes-1, w.Code == http.StatusSeeOther, "the last one ends it")
 	}
 	right, err := totp.GenerateCode("JBSWY3DPEHPK3PXP", g.at)
 	require.NoError(t, err)

@@ -14,7 +14,8 @@ import (
 
 	"github.com/stretchr/testify/require"
 
-	"omphalos/app/store"
+	"omphalos/app/store/deliveries"
+	"omphalos/app/store/responses"
 	"omphalos/core/quiz"
 )
 
@@ -24,10 +25,10 @@ func TestEverythingAboutOnePerson(t *testing.T) {
 	d := newDesk(t, true)
 	q, err := d.Store.Documents.QuizBySlug("living-wall")
 	require.NoError(t, err)
-	list, err := d.Store.Responses.Reader(q.ID, store.Genuine).Before(store.Cursor{}, 1)
+	list, err := d.Store.Responses.Reader(q.ID, responses.Genuine).Before(responses.Cursor{}, 1)
 	require.NoError(t, err)
 	email := list[0].Email
-	require.NoError(t, d.Store.Responses.SetDeals(q.ID, []store.Deal{{ResponseID: list[0].ID, QuizID: q.ID, State: store.DealWon}}))
+	require.NoError(t, d.Store.Responses.SetDeals(q.ID, []responses.Deal{{ResponseID: list[0].ID, QuizID: q.ID, State: responses.DealWon}}))
 	held, err := d.Store.Responses.Person(strings.ToUpper(email))
 	require.NoError(t, err)
 	require.NotEmpty(t, held.Responses)
@@ -69,7 +70,7 @@ func TestEverythingAboutOnePerson(t *testing.T) {
 	require.Equal(t, http.StatusOK, tried.Code, "a colleague tries a message with what they answered")
 	mails, err := d.Store.Deliveries.DueMails(50)
 	require.NoError(t, err)
-	require.True(t, slices.ContainsFunc(mails, func(m store.Mail) bool { return strings.Contains(string(m.Content), email) }))
+	require.True(t, slices.ContainsFunc(mails, func(m deliveries.Mail) bool { return strings.Contains(string(m.Content), email) }))
 
 	require.True(t, inFiles(t, d.dir, email))
 	gone := d.form("/people/delete", url.Values{"email": {email}})
@@ -102,7 +103,7 @@ func TestAnAddressThatWasAnAnswer(t *testing.T) {
 	for id, answers := range map[string]string{
 		"asked": `{"mail": {"text": "Nell@quayside.example"}}`, "mentions": `{"note": {"text": "my friend nell@quayside.example sent me"}}`,
 	} {
-		_, err := d.Store.Responses.Submit(&store.Response{ID: id, QuizID: q.ID, Version: 1, Kept: true, Outcome: "o", Answers: []byte(answers), At: time.Now()})
+		_, err := d.Store.Responses.Submit(&responses.Response{ID: id, QuizID: q.ID, Version: 1, Kept: true, Outcome: "o", Answers: []byte(answers), At: time.Now()})
 		require.NoError(t, err)
 	}
 	held, err := d.Store.Responses.Person(email)
@@ -137,7 +138,7 @@ func TestAnInvitationGoesWithThePerson(t *testing.T) {
 	d := newDesk(t, true)
 	q, err := d.Store.Documents.QuizBySlug("living-wall")
 	require.NoError(t, err)
-	require.NoError(t, d.Store.Responses.Invite(q.ID, []store.Invitation{{Name: "Ivo Sedge", Email: "ivo@quayside.example"}}, nil))
+	require.NoError(t, d.Store.Responses.Invite(q.ID, []responses.Invitation{{Name: "Ivo Sedge", Email: "ivo@quayside.example"}}, nil))
 	require.Contains(t, d.form("/people", url.Values{"email": {"Ivo@quayside.example"}}).Body.String(), "Ivo Sedge")
 	require.Contains(t, d.form("/people/delete", url.Values{"email": {"ivo@quayside.example"}}).Body.String(), "1 invitation")
 	require.False(t, inFiles(t, d.dir, "ivo@quayside.example"))
@@ -149,9 +150,9 @@ func TestSearchesGoWithThePerson(t *testing.T) {
 	d := newDesk(t, true)
 	id := d.wall()
 	for name, query := range map[string]string{"Mine": "q=ivo%40quayside.example", "Others": "outcome=visit"} {
-		require.NoError(t, d.Store.Responses.KeepFilter(&store.KeptFilter{QuizID: id, Name: name, Query: query}))
+		require.NoError(t, d.Store.Responses.KeepFilter(&responses.KeptFilter{QuizID: id, Name: name, Query: query}))
 	}
-	require.NoError(t, d.Store.Responses.Invite(id, []store.Invitation{{Name: "Visit Sedge", Email: "visit@quayside.example"}}, nil))
+	require.NoError(t, d.Store.Responses.Invite(id, []responses.Invitation{{Name: "Visit Sedge", Email: "visit@quayside.example"}}, nil))
 	for _, email := range []string{"ivo@quayside.example", "visit@quayside.example"} {
 		require.Equal(t, http.StatusOK, d.form("/people/delete", url.Values{"email": {email}}).Code)
 		require.False(t, inFiles(t, d.dir, email))

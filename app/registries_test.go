@@ -15,7 +15,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"omphalos/app/kinds"
-	"omphalos/app/store"
+	"omphalos/app/store/responses"
 	"omphalos/core/chart"
 	"omphalos/core/check"
 	"omphalos/core/fact"
@@ -243,7 +243,7 @@ func comesBack(d *desk, id string, q *quiz.Question, a walk.Answer) {
 	taken := d.form("/quizzes/"+id+"/leads/bring-in/take", url.Values{"table": {table.String()}, "name": {"past.csv"}})
 	require.Equal(d, http.StatusSeeOther, taken.Code, taken.Body.String())
 	found := 0
-	for r, err := range d.Store.Responses.Reader(id, store.All).All() {
+	for r, err := range d.Store.Responses.Reader(id, responses.All).All() {
 		require.NoError(d, err)
 		again, err := r.Answered()
 		require.NoError(d, err)

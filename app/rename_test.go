@@ -9,7 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"omphalos/app/delivery"
-	"omphalos/app/store"
+	"omphalos/app/store/deliveries"
 	"omphalos/core/quiz"
 )
 
@@ -73,10 +73,10 @@ func TestEveryInvitedPersonIsSentTheirLink(t *testing.T) {
 	require.Empty(t, list, "nothing is stored of a list that is refused")
 
 	require.Empty(t, post("Orla,orla@fenhall.example\nIvo,ivo@quayside.example\nAnn,ann@larch.example\nNo address", "Go to {link}"))
-	mails := func() map[string]store.Mail {
+	mails := func() map[string]deliveries.Mail {
 		list, err := d.Store.Deliveries.DueMails(99)
 		require.NoError(t, err)
-		out := map[string]store.Mail{}
+		out := map[string]deliveries.Mail{}
 		for _, m := range list {
 			out[m.Recipients] = m
 		}

@@ -11,13 +11,14 @@ import (
 
 	"omphalos/app/account"
 	"omphalos/app/rights"
-	"omphalos/app/store"
+	"omphalos/app/store/database"
+	"omphalos/app/store/people"
 )
 
 // as is the cookie of a sign-in of an account with a role, for all quizzes or for those named.
-func (d *desk) as(t *testing.T, role string, quizzes ...string) (*http.Cookie, *store.Account) {
+func (d *desk) as(t *testing.T, role string, quizzes ...string) (*http.Cookie, *people.Account) {
 	t.Helper()
-	a := &store.Account{Email: strings.ToLower(store.NewID()) + "@larkmoor.example", Role: role, Some: len(quizzes) > 0}
+	a := &people.Account{Email: strings.ToLower(database.NewID()) + "@larkmoor.example", Role: role, Some: len(quizzes) > 0}
 	require.NoError(t, d.Store.People.MakeAccount(a, quizzes))
 	token, err := d.Store.People.StartSession(a)
 	require.NoError(t, err)
@@ -40,7 +41,7 @@ func (d *desk) ask(method, path, body string, cookie *http.Cookie) *httptest.Res
 func TestEachRoleAgainstEachAddress(t *testing.T) {
 	d := newDesk(t, false)
 	cookies := map[string]*http.Cookie{}
-	for _, role := range store.Roles {
+	for _, role := range people.Roles {
 		cookies[role], _ = d.as(t, role)
 	}
 	asked := 0
@@ -52,12 +53,12 @@ func TestEachRoleAgainstEachAddress(t *testing.T) {
 		rule, stated := rights.Of(method, pattern)
 		require.True(t, stated, "%s has no stated right", route)
 		path := routePart.ReplaceAllString(pattern, "none")
-		for _, role := range store.Roles {
+		for _, role := range people.Roles {
 			if route == "POST /account/sign-out-everywhere" {
 				continue
 			}
 			w := d.ask(method, path, "x=y", cookies[role])
-			held := rule.Right.Held(&store.Account{Role: role})
+			held := rule.Right.Held(&people.Account{Role: role})
 			require.Equal(t, !held, w.Code == http.StatusForbidden, "%s as %s: %d", route, role, w.Code)
 			require.Less(t, w.Code, 500, "%s as %s", route, role)
 			asked++
@@ -76,7 +77,7 @@ var control = regexp.MustCompile(`<(button|input|select|textarea|form)\b[^>]*>`)
 // A viewer's pages hold no form and no control that leads to what a viewer may not do; what fields held can be read.
 func TestAViewerSeesNoControlThatDoesNothing(t *testing.T) {
 	d := newDesk(t, true)
-	viewer, a := d.as(t, store.Viewer)
+	viewer, a := d.as(t, people.Viewer)
 	for _, path := range []string{
 		"/", "/account", "/quizzes/ID/script?open=area", "/quizzes/ID/script?view=ledger", "/quizzes/ID/verdicts", "/quizzes/ID/paths?station=area",
 		"/quizzes/ID/endings", "/quizzes/ID/endings?table=regions", "/quizzes/ID/endings?part=files", "/quizzes/ID/messages", "/quizzes/ID/messages?part=list",
@@ -111,7 +112,7 @@ func TestSomebodyForChosenQuizzes(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, list, 3)
 	mine, other := list[0], list[1]
-	editor, a := d.as(t, store.Editor, mine.ID)
+	editor, a := d.as(t, people.Editor, mine.ID)
 	home := d.ask("GET", "/", "", editor).Body.String()
 	require.Contains(t, home, mine.Name)
 	require.NotContains(t, home, other.Name)
@@ -126,28 +127,28 @@ func TestSomebodyForChosenQuizzes(t *testing.T) {
 	}
 	made := d.ask("POST", "/quizzes", "name=Mine", editor).Header().Get("Location")
 	require.Equal(t, http.StatusOK, d.ask("GET", made, "", editor).Code)
-	require.NoError(t, d.Store.People.SetRights(a.ID, store.Viewer, true, nil))
+	require.NoError(t, d.Store.People.SetRights(a.ID, people.Viewer, true, nil))
 	require.Equal(t, http.StatusNotFound, d.ask("GET", made, "", editor).Code, "rights hold at once")
 }
 
 // The journal says who did what, and nothing of respondents; edits one after the other are one line.
 func TestTheJournalSaysWhoDidWhat(t *testing.T) {
 	d := newDesk(t, true)
-	editor, a := d.as(t, store.Editor)
+	editor, a := d.as(t, people.Editor)
 	for range 3 {
 		d.ask("GET", "/quizzes/"+d.wall()+"/leads.csv", "", editor)
 	}
 	d.ask("POST", "/quizzes/"+d.wall()+"/launch", "slug=!!", editor) // refused: it was not done
-	list, err := d.Store.People.Journal(store.JournalFilter{Account: a.ID}, 10)
+	list, err := d.Store.People.Journal(people.JournalFilter{Account: a.ID}, 10)
 	require.NoError(t, err)
 	require.Len(t, list, 3)
 	require.Equal(t, "exported leads", list[0].Verb)
 	require.Equal(t, a.Email, list[0].Account)
 	require.NotEmpty(t, list[0].Quiz)
 	for range 3 {
-		require.NoError(t, d.Store.People.Note(store.JournalLine{AccountID: a.ID, Verb: store.VerbEdited, QuizID: d.wall()}))
+		require.NoError(t, d.Store.People.Note(people.JournalLine{AccountID: a.ID, Verb: people.VerbEdited, QuizID: d.wall()}))
 	}
-	list, err = d.Store.People.Journal(store.JournalFilter{Verb: store.VerbEdited}, 10)
+	list, err = d.Store.People.Journal(people.JournalFilter{Verb: people.VerbEdited}, 10)
 	require.NoError(t, err)
 	require.Len(t, list, 1)
 	require.Equal(t, 3, list[0].Count)

@@ -17,6 +17,8 @@ import (
 	"omphalos/app/counting"
 	"omphalos/app/edit"
 	"omphalos/app/store"
+	"omphalos/app/store/documents"
+	"omphalos/app/store/responses"
 	"omphalos/app/workbench"
 	"omphalos/core/quiz"
 	"omphalos/core/quiztest"
@@ -101,7 +103,7 @@ func (d *desk) edit(id string, base int, patch quiz.Patch) (*edit.Result, error)
 	return edit.New(d.Store, counting.New(), time.Now).Apply(d.Context(), edit.Actor{Account: 1}, id, edit.Edit{Base: base, Patch: patch})
 }
 
-func (d *desk) newQuiz(doc *quiz.Document) *store.Quiz {
+func (d *desk) newQuiz(doc *quiz.Document) *documents.Quiz {
 	q, err := d.Store.Documents.CreateQuiz(doc)
 	require.NoError(d, err)
 	return q
@@ -419,7 +421,7 @@ func TestTheExportAgreesWithTheAnswers(t *testing.T) {
 		byID[got["id"]] = got
 	}
 	kept := 0
-	for r, err := range d.Store.Responses.Reader(q.ID, store.All).All() {
+	for r, err := range d.Store.Responses.Reader(q.ID, responses.All).All() {
 		require.NoError(t, err)
 		kept++
 		var answers map[string]walk.Answer

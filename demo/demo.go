@@ -13,6 +13,9 @@ import (
 
 	"omphalos/app/engine"
 	"omphalos/app/store"
+	"omphalos/app/store/deliveries"
+	"omphalos/app/store/responses"
+	"omphalos/app/store/tallies"
 	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
@@ -21,7 +24,7 @@ import (
 )
 
 //go:embed *.json
-var documents embed.FS
+var files embed.FS
 
 // Owner signs in to the demonstration.
 const Owner = "ada@larkmoor.example"
@@ -61,7 +64,7 @@ var quizzes = []example{
 
 // Document returns the quiz of the demonstration that is reached by a slug.
 func Document(slug string) (*quiz.Document, error) {
-	text, err := documents.ReadFile(slug + ".json")
+	text, err := files.ReadFile(slug + ".json")
 	if err != nil {
 		return nil, err
 	}
@@ -91,9 +94,9 @@ func Fill(s *store.Store, standins, password string, now time.Time) error {
 		if n > 0 {
 			continue
 		}
-		err = s.Deliveries.AddHook(&store.Hook{
+		err = s.Deliveries.AddHook(&deliveries.Hook{
 			QuizID: id, URL: standins + "/receiver", Secret: larkmoor.HookSecret, AccountID: owner.ID,
-			Events: store.EventFinished + "," + store.EventLead + "," + store.EventDeal,
+			Events: deliveries.EventFinished + "," + deliveries.EventLead + "," + deliveries.EventDeal,
 		})
 		if err != nil {
 			return err
@@ -104,7 +107,7 @@ func Fill(s *store.Store, standins, password string, now time.Time) error {
 
 // makeQuiz makes a quiz with its tables, versions and responses, and returns its id.
 func makeQuiz(s *store.Store, owner uint, g *generator, q *example, standins string) (id string, err error) {
-	text, err := documents.ReadFile(q.file)
+	text, err := files.ReadFile(q.file)
 	if err != nil {
 		return "", err
 	}
@@ -158,14 +161,14 @@ var (
 	sources   = []string{"newsletter", "newsletter", "search", "search", "search", "", "", "fair-qr"}
 	devices   = []string{"phone", "desktop", "phone", "phone", "desktop", "tablet", "desktop"}
 	ways      = []string{
-		store.WayLink,
-		store.WayPage,
-		store.WayLink,
-		store.WayOver,
-		store.WayQR,
-		store.WayPage,
-		store.WayEdge,
-		store.WayLink,
+		tallies.WayLink,
+		tallies.WayPage,
+		tallies.WayLink,
+		tallies.WayOver,
+		tallies.WayQR,
+		tallies.WayPage,
+		tallies.WayEdge,
+		tallies.WayLink,
 	}
 	languages = []string{"en", "en", "en", "de", "en", "nl", "en", "en", "fr", "en", "de"}
 )
@@ -183,7 +186,7 @@ func (g *generator) fill(s *store.Store, quizID string, docs []*quiz.Document, n
 		walks = append(walks, c)
 	}
 	two := docs[0] != docs[1]
-	var deals []store.Deal
+	var deals []responses.Deal
 	work, wait := submitting(s)
 	for i := range n {
 		at := g.now.Add(-time.Duration(g.Float64() * float64(60*24*time.Hour))).UTC()
@@ -224,8 +227,8 @@ func firstVersion(text []byte, earlier string) (*quiz.Edited, error) {
 }
 
 // submitting takes responses until the channel is closed; wait says whether all were stored.
-func submitting(s *store.Store) (work chan<- *store.Response, wait func() error) {
-	list := make(chan *store.Response)
+func submitting(s *store.Store) (work chan<- *responses.Response, wait func() error) {
+	list := make(chan *responses.Response)
 	var all errgroup.Group
 	for range 2 * clients {
 		all.Go(func() (err error) {
@@ -251,7 +254,7 @@ func (g *generator) response(
 	c *walk.Compiled,
 	i int,
 	at time.Time,
-) (*store.Response, error) {
+) (*responses.Response, error) {
 	d := c.Doc
 	took := time.Duration(45+g.IntN(150)) * time.Second
 	finished := engine.Finished{
@@ -290,35 +293,35 @@ func (g *generator) response(
 }
 
 // deal adds what came of a lead, where it is known: large walls are bought, anyone who decides; others hardly.
-func (g *generator) deal(list []store.Deal, r *store.Response) []store.Deal {
+func (g *generator) deal(list []responses.Deal, r *responses.Response) []responses.Deal {
 	area := r.Given["area"].Picks
 	if len(area) == 0 || g.IntN(3) == 0 {
 		return list
 	}
-	d := store.Deal{ResponseID: r.ID, State: store.DealLost}
+	d := responses.Deal{ResponseID: r.ID, State: responses.DealLost}
 	chance := map[string]float64{"small": 0.06, "medium": 0.22, "large": 0.55}[area[0]]
 	switch x := g.Float64(); {
 	case x < chance:
-		d.State, d.Currency = store.DealWon, "EUR"
+		d.State, d.Currency = responses.DealWon, "EUR"
 		d.Amount = fmt.Sprint(2000 + 100*g.IntN(180))
 	case x > 0.9:
-		d.State = store.DealOpen
+		d.State = responses.DealOpen
 	}
 	return append(list, d)
 }
 
 // came tallies someone who came as far as a path: of these some finish.
 func (g *generator) came(s *store.Store, f engine.Finished, path []string) {
-	e := store.Event{QuizID: f.QuizID, Version: f.Version, Day: f.Day, Source: f.Source,
-		Device: f.Input.Visitor.Device, Language: f.Input.Visitor.Language, Way: f.Way, Stage: store.StageView}
+	e := tallies.Event{QuizID: f.QuizID, Version: f.Version, Day: f.Day, Source: f.Source,
+		Device: f.Input.Visitor.Device, Language: f.Input.Visitor.Language, Way: f.Way, Stage: tallies.StageView}
 	s.Responses.Tally(e)
 	if len(path) > 0 {
-		e.Stage = store.StageStart
+		e.Stage = tallies.StageStart
 		s.Responses.Tally(e)
 	}
 	pause := f.At.Sub(f.Began) / time.Duration(len(f.Input.Answers)+1)
 	for i, id := range path {
-		e.Stage, e.Place, e.After = store.StageStep, id, store.Lasting(pause*time.Duration(i+1))
+		e.Stage, e.Place, e.After = tallies.StageStep, id, tallies.Lasting(pause*time.Duration(i+1))
 		s.Responses.Tally(e)
 	}
 }

@@ -10,6 +10,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"omphalos/app/store"
+	"omphalos/app/store/documents"
+	"omphalos/app/store/responses"
 	"omphalos/core/fill"
 	"omphalos/core/quiz"
 	"omphalos/core/walk"
@@ -28,19 +30,19 @@ func filled(t *testing.T) *store.Store {
 	return s
 }
 
-func responses(t *testing.T, s *store.Store) (*store.Quiz, []store.Response) {
+func answered(t *testing.T, s *store.Store) (*documents.Quiz, []responses.Response) {
 	t.Helper()
 	q, err := s.Documents.QuizBySlug("living-wall")
 	require.NoError(t, err)
-	list, err := s.Responses.Reader(q.ID, store.Genuine).Before(store.Cursor{}, 5000)
+	list, err := s.Responses.Reader(q.ID, responses.Genuine).Before(responses.Cursor{}, 5000)
 	require.NoError(t, err)
 	return q, list
 }
 
 // The same responses every time, spread over 60 days, invented, and each one a walk that ends where it says.
 func TestTheDemonstrationIsWhole(t *testing.T) {
-	q, one := responses(t, filled(t))
-	_, two := responses(t, filled(t))
+	q, one := answered(t, filled(t))
+	_, two := answered(t, filled(t))
 	require.Equal(t, len(one), len(two))
 	for i := range one {
 		require.Equal(t, one[i].Answers, two[i].Answers)
@@ -93,7 +95,7 @@ func TestResponsesAreSuchAsRespondentsGive(t *testing.T) {
 	versions := 0
 	for _, q := range list {
 		walks := map[int]*walk.Compiled{}
-		for r, err := range s.Responses.Reader(q.ID, store.All).All() {
+		for r, err := range s.Responses.Reader(q.ID, responses.All).All() {
 			require.NoError(t, err)
 			if walks[r.Version] == nil {
 				d, err := s.Documents.VersionDocument(q.ID, r.Version)

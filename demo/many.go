@@ -6,6 +6,8 @@ import (
 	"time"
 
 	"omphalos/app/store"
+	"omphalos/app/store/database"
+	"omphalos/app/store/documents"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 	"omphalos/core/walk"
@@ -45,7 +47,7 @@ func versions(s *store.Store, quizID string) ([]*walk.Compiled, error) {
 	var out []*walk.Compiled
 	for number := 1; number <= manyVersions; number++ {
 		d, err := s.Documents.VersionDocument(quizID, number)
-		if store.IsNotFound(err) {
+		if database.IsNotFound(err) {
 			if d, err = launchAnother(s, quizID); err != nil {
 				return nil, err
 			}
@@ -91,12 +93,12 @@ func launchNext(s *store.Store, quizID string, text []byte) error {
 	if err != nil {
 		return err
 	}
-	err = s.Documents.Swap(q.Revision, &store.Next{
-		Revision: store.Revision{
+	err = s.Documents.Swap(q.Revision, &documents.Next{
+		Revision: documents.Revision{
 			QuizID:    quizID,
 			Number:    q.Revision + 1,
-			EditID:    store.NewID(),
-			Kind:      store.KindEdit,
+			EditID:    database.NewID(),
+			Kind:      documents.KindEdit,
 			AccountID: owner.ID,
 			At:        time.Now().UTC(),
 			Patch:     []byte("[]"),

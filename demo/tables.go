@@ -2,12 +2,12 @@ package demo
 
 import (
 	"omphalos/app/engine"
-	"omphalos/app/store"
+	"omphalos/app/store/documents"
 )
 
 // tables are the lists next to a quiz of the demonstration.
-func tables(slug, standins string) []store.Table {
-	catalogue := store.Table{Name: engine.Catalogue, Columns: engine.CatalogueColumns}
+func tables(slug, standins string) []documents.Table {
+	catalogue := documents.Table{Name: engine.Catalogue, Columns: engine.CatalogueColumns}
 	for _, p := range [][4]string{ // sku, name, price, sale price
 		{"mist-keeper", "Mist-keeper, in clay", "24", ""}, {"sun-spine", "Sun-spine, 40 cm", "31", "26"}, {"stone-leaf", "Stone-leaf, small", "12", ""},
 		{"window-split", "Window-split, tall", "58", "49"}, {"night-drinker", "Night-drinker, hardy", "35", ""}, {"cloud-tree", "Cloud-tree, 120 cm", "89", ""},
@@ -25,7 +25,7 @@ func tables(slug, standins string) []store.Table {
 			[]string{p[0], p[1], picture, p[2], p[3], standins + "/shop?sku=" + p[0] + "{&lead.id}"},
 		)
 	}
-	regions := store.Table{Name: "regions", Columns: []string{"country", "planner", "url", "mail"}}
+	regions := documents.Table{Name: "regions", Columns: []string{"country", "planner", "url", "mail"}}
 	for _, r := range [][3]string{
 		{"ie", "Aoife Marsh", "aoife"}, {"gb", "Bram Kettle", "bram"}, {"nl", "Sanne Loam", "sanne"},
 	} {
@@ -34,9 +34,9 @@ func tables(slug, standins string) []store.Table {
 	}
 	switch slug {
 	case "living-wall":
-		return []store.Table{catalogue, regions}
+		return []documents.Table{catalogue, regions}
 	case "windowsill":
-		return []store.Table{catalogue}
+		return []documents.Table{catalogue}
 	}
 	return nil
 }

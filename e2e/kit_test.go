@@ -14,7 +14,7 @@ import (
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/require"
 
-	"omphalos/app/store"
+	"omphalos/app/store/responses"
 )
 
 const shown = `!!document.querySelector("dialog[open]")`
@@ -135,7 +135,7 @@ func TestAPageWhoseQuizIsClosedIsUntouched(t *testing.T) {
 	b.wait(`[...document.querySelectorAll("iframe")].filter((f) => f.clientHeight > 200).length === 2`)
 	q, err := w.Store.Documents.QuizBySlug("living-wall")
 	require.NoError(t, err)
-	require.NoError(t, w.Store.Responses.SetAccess(q.ID, func(a *store.Access) { a.Paused = true }))
+	require.NoError(t, w.Store.Responses.SetAccess(q.ID, func(a *responses.Access) { a.Paused = true }))
 	b.goTo(w.Sites + "/ideas")
 	b.wait(`[...document.querySelectorAll("iframe")].filter((f) => f.clientHeight > 200).length === 1`)
 	require.Contains(t, b.eval(`document.querySelector("iframe").src`), "/q/watering")

@@ -10,7 +10,7 @@ import (
 	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/require"
 
-	"omphalos/app/store"
+	"omphalos/app/store/responses"
 )
 
 // From a bar to the people, to one person, to a check; and from deals to weights in the draft, which are undone.
@@ -56,7 +56,7 @@ func TestFromAFigureToPeopleAndBackToTheDraft(t *testing.T) {
 func TestLeadsFollowsWhatComes(t *testing.T) {
 	w := start(t, true)
 	id := quizID(t, w)
-	list, err := w.Store.Responses.Reader(id, store.Genuine).Before(store.Cursor{}, 1)
+	list, err := w.Store.Responses.Reader(id, responses.Genuine).Before(responses.Cursor{}, 1)
 	require.NoError(t, err)
 	b := open(t, 1280, 800)
 	b.signIn(w)
@@ -80,7 +80,7 @@ func TestDealsArePastedAndACutPointIsTried(t *testing.T) {
 	w := start(t, true)
 	id := quizID(t, w)
 	at := w.URL + "/quizzes/" + id
-	list, err := w.Store.Responses.Reader(id, store.Genuine).Before(store.Cursor{}, 2)
+	list, err := w.Store.Responses.Reader(id, responses.Genuine).Before(responses.Cursor{}, 2)
 	require.NoError(t, err)
 	b := open(t, 1280, 800)
 	b.signIn(w)
@@ -127,7 +127,7 @@ func TestARefusedDealIsStillTyped(t *testing.T) {
 func TestADeletedPersonIsNowhere(t *testing.T) {
 	w := start(t, true)
 	id := quizID(t, w)
-	list, err := w.Store.Responses.Reader(id, store.Genuine).Before(store.Cursor{}, 1)
+	list, err := w.Store.Responses.Reader(id, responses.Genuine).Before(responses.Cursor{}, 1)
 	require.NoError(t, err)
 	lead := list[0]
 	lead.ID, lead.Name, lead.Email, lead.At = "lasting00001", "Nia Quartermain", "nia.quartermain@fenhall.example", time.Now()

@@ -11,7 +11,7 @@ import (
 	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/require"
 
-	"omphalos/app/store"
+	"omphalos/app/store/documents"
 	"omphalos/core/quiz"
 )
 
@@ -51,7 +51,7 @@ func TestEveryKindOfQuestion(t *testing.T) {
 	for i := range 30 {
 		rows = append(rows, []string{fmt.Sprint("p", i), fmt.Sprint("Place ", i)})
 	}
-	require.NoError(t, w.Store.Documents.SaveTable(id, 1, 0, &store.Table{Name: "places", Columns: []string{"key", "name"}, Rows: rows}))
+	require.NoError(t, w.Store.Documents.SaveTable(id, 1, 0, &documents.Table{Name: "places", Columns: []string{"key", "name"}, Rows: rows}))
 	for _, c := range []struct {
 		width   int64
 		scripts bool
@@ -417,7 +417,7 @@ func TestNothingTypedEverRuns(t *testing.T) {
 	{"id":"c","kind":"single","required":true,"text":`+string(encoded)+`,"choices":[{"id":"a","label":`+string(encoded)+`}]}],
 	"outcomes":[{"id":"o","heading":"{n} {d} {c}","text":"{n} {param.p} [x](javascript:alert(1)) <script>document.title='ran'</script>","ending":{"kind":"page","buttons":[{"label":"{n}","url":"https://example.org/{n}{?d,param.p}"}]}}],"otherwise":"o",
 	"translations":{"de":{"name":{"text":`+string(encoded)+`},"questions.c.text":{"text":`+string(encoded)+`},"questions.c.choices.a.label":{"text":`+string(encoded)+`},"outcomes.o.text":{"text":`+string(encoded)+`},"words.next":{"text":`+string(encoded)+`}}}`)
-	require.NoError(t, w.Store.Documents.SaveTable(id, 1, 0, &store.Table{Name: "places", Columns: []string{"key", "name"}, Rows: [][]string{{evil, evil}}}))
+	require.NoError(t, w.Store.Documents.SaveTable(id, 1, 0, &documents.Table{Name: "places", Columns: []string{"key", "name"}, Rows: [][]string{{evil, evil}}}))
 	b := open(t, 390, 800)
 	check := func() {
 		b.Helper()

@@ -12,6 +12,7 @@ import (
 	"omphalos/app"
 	"omphalos/app/account"
 	"omphalos/app/store"
+	"omphalos/app/store/people"
 	"omphalos/app/store/storetest"
 )
 
@@ -38,9 +39,9 @@ func TestWindowsOnTwoServers(t *testing.T) {
 	w := start(t, true)
 	second := w.second(t)
 	id := quizID(t, w)
-	hash, err := store.HashPassword(password)
+	hash, err := people.HashPassword(password)
 	require.NoError(t, err)
-	mira := &store.Account{Email: "mira@larkmoor.example", Password: hash, Role: store.Editor}
+	mira := &people.Account{Email: "mira@larkmoor.example", Password: hash, Role: people.Editor}
 	require.NoError(t, w.Store.People.MakeAccount(mira, nil))
 	session, err := w.Store.People.StartSession(mira)
 	require.NoError(t, err)

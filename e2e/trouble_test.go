@@ -18,7 +18,7 @@ import (
 	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/require"
 
-	"omphalos/app/store"
+	"omphalos/app/store/documents"
 	"omphalos/core/quiz"
 )
 
@@ -344,8 +344,8 @@ func TestTwoWindowsInTrouble(t *testing.T) {
 	for _, rev := range log {
 		require.False(t, ids[rev.EditID], "made twice")
 		ids[rev.EditID] = true
-		if rev.Kind == store.KindUndo {
-			i := slices.IndexFunc(log, func(r store.Revision) bool { return r.Number == rev.Cancels })
+		if rev.Kind == documents.KindUndo {
+			i := slices.IndexFunc(log, func(r documents.Revision) bool { return r.Number == rev.Cancels })
 			require.GreaterOrEqual(t, i, 0)
 			require.Equal(t, rev.AccountID, log[i].AccountID)
 		}
@@ -364,7 +364,7 @@ func TestTwoWindowsInTrouble(t *testing.T) {
 }
 
 // edits are all that have been made of a quiz.
-func edits(t *testing.T, w *world, id string) []store.Revision {
+func edits(t *testing.T, w *world, id string) []documents.Revision {
 	t.Helper()
 	q, err := w.Store.Documents.Quiz(id)
 	require.NoError(t, err)

@@ -8,7 +8,7 @@ import (
 	"sync/atomic"
 	"time"
 
-	"omphalos/app/store"
+	"omphalos/app/store/responses"
 	"omphalos/demo/visitor"
 )
 
@@ -79,7 +79,7 @@ func (c *crowd) lost(at []string) (lost, doubled int, err error) {
 		return 0, 0, err
 	}
 	stored := map[string]int{}
-	for r, err := range s.Responses.Reader(q.ID, store.All).All() {
+	for r, err := range s.Responses.Reader(q.ID, responses.All).All() {
 		if err != nil {
 			return 0, 0, err
 		}

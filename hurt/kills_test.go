@@ -10,7 +10,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
-	"omphalos/app/store"
+	"omphalos/app/store/responses"
 	"omphalos/demo/visitor"
 )
 
@@ -26,7 +26,7 @@ func TestLostAndDoubledAreNoticed(t *testing.T) {
 	c := &crowd{}
 	for n, email := range []string{"once@hurt.example", "twice@hurt.example", "twice@hurt.example", "unheard@hurt.example"} {
 		now := time.Now()
-		_, err := s.Responses.Submit(&store.Response{
+		_, err := s.Responses.Submit(&responses.Response{
 			ID: fmt.Sprint("hurt", n), QuizID: q.ID, Version: 1, Kept: true, Outcome: "visit", Email: email,
 			Day: now.Format(time.DateOnly), StartedAt: now, At: now,
 		})

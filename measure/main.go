@@ -24,6 +24,7 @@ import (
 
 	"omphalos/app"
 	"omphalos/app/store"
+	"omphalos/app/store/responses"
 	"omphalos/core/quiz"
 	"omphalos/core/walk"
 	"omphalos/demo"
@@ -37,7 +38,7 @@ var factors = []int{1, 10, 100}
 const (
 	quizzes   = 5
 	questions = 5
-	responses = 1000
+	answered  = 1000
 	clients   = 4
 )
 
@@ -158,8 +159,8 @@ func (m *measured) at(dir string, factor int) error {
 	if err != nil {
 		return err
 	}
-	log.Printf("%s at %d ×: %d responses are made", m.name(), factor, responses*factor)
-	if err := demo.Many(s, q.ID, 0, responses*factor, time.Now()); err != nil {
+	log.Printf("%s at %d ×: %d responses are made", m.name(), factor, answered*factor)
+	if err := demo.Many(s, q.ID, 0, answered*factor, time.Now()); err != nil {
 		return err
 	}
 	if m.perByte[factor], err = s.Size(); err != nil {
@@ -300,7 +301,7 @@ func (m *measured) replayed(s *store.Store, id string) error {
 	}
 	var inputs []walk.Input
 	all := func(each func(walk.Input)) error {
-		for r, err := range s.Responses.Reader(id, store.Genuine).Lean().All() {
+		for r, err := range s.Responses.Reader(id, responses.Genuine).Lean().All() {
 			if err != nil {
 				return err
 			}

@@ -37,11 +37,11 @@ type figureRow struct{ What, Limit, One, Ten, Hundred, Growth string }
 // report is the page; what it says on paper is of the first of those measured.
 func report(all []*measured) (string, error) {
 	last, m := len(factors)-1, all[0]
-	perByte := float64(m.perByte[factors[last]]-m.perByte[1]) / float64((factors[last]-1)*responses)
+	perByte := float64(m.perByte[factors[last]]-m.perByte[1]) / float64((factors[last]-1)*answered)
 	perSecond := float64(time.Second) / float64(m.submit.cost[last])
 	f := figures{
 		Date: time.Now().Format("2 January 2006"), Cores: runtime.NumCPU(), Quizzes: quizzes, Questions: questions,
-		Most: questions * factors[last], Responses: responses, Clients: clients,
+		Most: questions * factors[last], Responses: answered, Clients: clients,
 		Bytes: perByte, Gigabytes: perByte * 1e8 / 1e9,
 		PerSecond: perSecond, Hours: 1e8 / perSecond / 3600, Replay: 1e6 * m.replay.cost[last].Seconds(),
 		Edit: micro(m.edit.cost[last]),

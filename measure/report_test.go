@@ -7,7 +7,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
-	"omphalos/app/store"
+	"omphalos/app/store/responses"
 )
 
 // What the page says follows from what was measured: ratios to the limit, and how far they grow from 1 ×.
@@ -22,7 +22,7 @@ func TestThePageSaysWhatWasMeasured(t *testing.T) {
 			l.add(50*time.Millisecond, 25*time.Millisecond)
 		}
 	}
-	file.perByte = map[int]int64{1: 1_000_000, 100: 1_000_000 + 99*responses*2000}
+	file.perByte = map[int]int64{1: 1_000_000, 100: 1_000_000 + 99*answered*2000}
 	page, err := report([]*measured{file, server})
 	require.NoError(t, err)
 	for _, says := range []string{
@@ -58,8 +58,8 @@ func TestBareRowsAreStored(t *testing.T) {
 	require.NoError(t, err)
 	defer bare.close()
 	all := submitter{quiz: "q"}
-	require.NoError(t, bare.put([]*store.Response{all.sample(1), all.sample(2)}))
-	require.Error(t, bare.put([]*store.Response{all.sample(3), all.sample(2)}), "one is there already")
+	require.NoError(t, bare.put([]*responses.Response{all.sample(1), all.sample(2)}))
+	require.Error(t, bare.put([]*responses.Response{all.sample(3), all.sample(2)}), "one is there already")
 	var n int
 	require.NoError(t, bare.(bareFile).QueryRow("SELECT count(*) FROM bare").Scan(&n))
 	require.Equal(t, 2, n, "and those beside it are not stored")

@@ -12,6 +12,7 @@ import (
 	"golang.org/x/sync/errgroup"
 
 	"omphalos/app/store"
+	"omphalos/app/store/responses"
 )
 
 // together is how many respondents finish at once, besides those whose number grows.
@@ -26,9 +27,9 @@ type submitter struct {
 }
 
 // sample is the next response.
-func (s *submitter) sample(n int) *store.Response {
+func (s *submitter) sample(n int) *responses.Response {
 	now := time.Now()
-	return &store.Response{
+	return &responses.Response{
 		ID: fmt.Sprint("measured", n), QuizID: s.quiz, Version: 1, Kept: true,
 		Outcome: "visit", Verdict: "1", Reason: "as it is",
 		Scores:  []byte(`{"scale.fit":"12","scale.urgency":"7"}`),
@@ -55,7 +56,7 @@ func (s *submitter) stored(atOnce int) (cost, least time.Duration, err error) {
 		return 0, 0, err
 	}
 	least, err = each(rounds, func() error {
-		rows := make([]*store.Response, atOnce)
+		rows := make([]*responses.Response, atOnce)
 		for k := range rows {
 			s.n++
 			rows[k] = s.sample(s.n)
@@ -67,13 +68,13 @@ func (s *submitter) stored(atOnce int) (cost, least time.Duration, err error) {
 
 // bareTable takes rows without all that the program keeps next to them.
 type bareTable interface {
-	put([]*store.Response) error // in one transaction
+	put([]*responses.Response) error // in one transaction
 	close()
 }
 
 const bareColumns = "(id text PRIMARY KEY, at text, name text, email text, answers %[1]s, scores %[1]s, contact %[1]s)"
 
-func bareRow(r *store.Response) []any {
+func bareRow(r *responses.Response) []any {
 	return []any{r.ID, r.At.Format(time.RFC3339), r.Name, r.Email, r.Answers, r.Scores, r.Contact}
 }
 
@@ -90,7 +91,7 @@ func newBareFile(dir string) (bareTable, error) {
 	return bareFile{db}, err
 }
 
-func (b bareFile) put(rows []*store.Response) error {
+func (b bareFile) put(rows []*responses.Response) error {
 	tx, err := b.Begin()
 	for k := 0; err == nil && k < len(rows); k++ {
 		_, err = tx.Exec("INSERT INTO bare VALUES (?, ?, ?, ?, ?, ?, ?)", bareRow(rows[k])...)
@@ -115,7 +116,7 @@ func newBareCopy(address string) (bareTable, error) {
 	return bareCopy{c}, err
 }
 
-func (b bareCopy) put(rows []*store.Response) error {
+func (b bareCopy) put(rows []*responses.Response) error {
 	columns := []string{"id", "at", "name", "email", "answers", "scores", "contact"}
 	from := pgx.CopyFromSlice(len(rows), func(i int) ([]any, error) { return bareRow(rows[i]), nil })
 	_, err := b.CopyFrom(context.Background(), pgx.Identifier{"bare"}, columns, from)

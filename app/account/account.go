@@ -17,6 +17,8 @@ import (
 
 	"omphalos/app/page"
 	"omphalos/app/store"
+	"omphalos/app/store/database"
+	"omphalos/app/store/people"
 	"omphalos/core/kind"
 )
 
@@ -159,7 +161,7 @@ func (h *Handler) signIn(c *gin.Context) {
 		return
 	}
 	a, err := h.check(c, email, password)
-	if errors.Is(err, store.ErrNotFound) {
+	if errors.Is(err, database.ErrNotFound) {
 		f.Message = "The email address or password is wrong."
 		draw(c, http.StatusUnprocessableEntity, f)
 		return
@@ -184,7 +186,7 @@ const (
 
 // check compares a password, in turn and not too fast. An address without an account is slowed down as one that has
 // one, or the pause would tell them apart.
-func (h *Handler) check(c *gin.Context, email, password string) (*store.Account, error) {
+func (h *Handler) check(c *gin.Context, email, password string) (*people.Account, error) {
 	failed, err := h.Store.People.Failures(email)
 	if err != nil {
 		return nil, err
@@ -211,7 +213,7 @@ func (h *Handler) check(c *gin.Context, email, password string) (*store.Account,
 	switch {
 	case err == nil:
 		h.wrong.Remove(address)
-	case store.IsNotFound(err):
+	case database.IsNotFound(err):
 		h.wrong.Add(address, failed+1)
 	}
 	return a, err
@@ -242,13 +244,13 @@ func BadPassword(password string) string {
 	return ""
 }
 
-func (h *Handler) enter(c *gin.Context, a *store.Account, next string) {
+func (h *Handler) enter(c *gin.Context, a *people.Account, next string) {
 	token, err := h.Store.People.StartSession(a, browserOf(c.Request.UserAgent()))
 	if err != nil {
 		page.Failed(c, err)
 		return
 	}
-	setCookie(c, token, int(store.SessionLife/time.Second))
+	setCookie(c, token, int(people.SessionLife/time.Second))
 	if page.WantsJSON(c) {
 		c.Status(http.StatusNoContent)
 		return
@@ -296,7 +298,7 @@ func (h *Handler) signOut(c *gin.Context) {
 func (h *Handler) Require(c *gin.Context) {
 	c.Header("Cache-Control", "no-store") // what is behind a sign-in stays out of every cache
 	token, err := c.Cookie(CookieName(c.Request))
-	var s *store.Session
+	var s *people.Session
 	if err == nil {
 		s, err = h.Store.People.Session(token)
 	}
@@ -307,7 +309,7 @@ func (h *Handler) Require(c *gin.Context) {
 	case err == nil:
 		c.Set(accountKey, &s.Account)
 		return
-	case !errors.Is(err, http.ErrNoCookie) && !errors.Is(err, store.ErrNotFound):
+	case !errors.Is(err, http.ErrNoCookie) && !errors.Is(err, database.ErrNotFound):
 		page.Failed(c, err) // no one is signed out by a fault of ours
 		return
 	}
@@ -328,7 +330,7 @@ func (h *Handler) Require(c *gin.Context) {
 }
 
 // Of returns who is signed in.
-func Of(c *gin.Context) *store.Account { return c.MustGet(accountKey).(*store.Account) }
+func Of(c *gin.Context) *people.Account { return c.MustGet(accountKey).(*people.Account) }
 
 // allow reports whether one more attempt may be made, and the key that counts it.
 func (h *Handler) allow(c *gin.Context, email string) (key string, may bool, err error) {

@@ -1,6 +1,7 @@
 package account
 
 import (
+	"crypto/rand"
 	"crypto/sha256"
 	"encoding/base64"
 	"encoding/hex"
@@ -10,15 +11,14 @@ import (
 	"strings"
 	"time"
 
-	"crypto/rand"
-
 	"github.com/gin-gonic/gin"
 	"github.com/pquerna/otp"
 	"github.com/pquerna/otp/totp"
 	"github.com/skip2/go-qrcode"
 
 	"omphalos/app/page"
-	"omphalos/app/store"
+	"omphalos/app/store/database"
+	"omphalos/app/store/people"
 )
 
 // What codes are made by: RFC 6238 with its usual values.
@@ -28,7 +28,7 @@ const (
 )
 
 // proven continues after the password: to the second factor, where the account has one.
-func (h *Handler) proven(c *gin.Context, a *store.Account, next string) {
+func (h *Handler) proven(c *gin.Context, a *people.Account, next string) {
 	if a.Factor == "" {
 		h.enter(c, a, next)
 		return
@@ -38,7 +38,7 @@ func (h *Handler) proven(c *gin.Context, a *store.Account, next string) {
 		page.Failed(c, err)
 		return
 	}
-	setCookie(c, token, int(store.PendingLife/time.Second))
+	setCookie(c, token, int(people.PendingLife/time.Second))
 	if page.WantsJSON(c) {
 		c.JSON(
 			http.StatusUnauthorized,
@@ -50,7 +50,7 @@ func (h *Handler) proven(c *gin.Context, a *store.Account, next string) {
 }
 
 // pending is the sign-in that waits for its code.
-func (h *Handler) pending(c *gin.Context) (*store.Session, string) {
+func (h *Handler) pending(c *gin.Context) (*people.Session, string) {
 	token, err := c.Cookie(CookieName(c.Request))
 	if err != nil {
 		return nil, ""
@@ -142,7 +142,7 @@ func (h *Handler) confirmIdentity(c *gin.Context) (status int, why string, err e
 	if err == nil {
 		_, err = h.check(c, a.Email, c.PostForm("password"))
 	}
-	if errors.Is(err, store.ErrNotFound) {
+	if errors.Is(err, database.ErrNotFound) {
 		return http.StatusUnprocessableEntity, "This password is wrong.", nil
 	}
 	if err != nil || a.Factor == "" {
@@ -167,12 +167,12 @@ func (h *Handler) settled(c *gin.Context, what string) error {
 	}
 	text := what + " It was done in " + browserOf(c.Request.UserAgent()) + ", and all other sign-ins were ended.\n\n" +
 		"If it was not you, [choose another password](" + strings.TrimSuffix(h.Origin, "/") + "/forgot) now."
-	return h.mail(a.Email, "Your account was changed", text, "changed:"+store.NewID())
+	return h.mail(a.Email, "Your account was changed", text, "changed:"+database.NewID())
 }
 
 // rightCode reports whether a code is the account's: of this half minute or one next to it, and not used before; or one
 // for recovery, which it uses up.
-func (h *Handler) rightCode(a *store.Account, code string) (bool, error) {
+func (h *Handler) rightCode(a *people.Account, code string) (bool, error) {
 	code = strings.ToLower(strings.Join(strings.Fields(code), ""))
 	now := h.now()
 	for _, skew := range []int64{0, -1, 1} {

@@ -8,7 +8,8 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"omphalos/app/page"
-	"omphalos/app/store"
+	"omphalos/app/store/database"
+	"omphalos/app/store/people"
 )
 
 // PublicRoutes adds the addresses of links that were mailed or handed on.
@@ -39,7 +40,7 @@ func (h *Handler) showJoin(c *gin.Context) {
 }
 
 func (h *Handler) failSession(c *gin.Context, err error) {
-	if store.IsNotFound(err) {
+	if database.IsNotFound(err) {
 		linkIsOver(c)
 		return
 	}
@@ -58,12 +59,12 @@ func (h *Handler) join(c *gin.Context) {
 		draw(c, http.StatusUnprocessableEntity, form{Join: token, Email: i.Email, Message: message})
 		return
 	}
-	hash, err := store.HashPassword(password)
-	var a *store.Account
+	hash, err := people.HashPassword(password)
+	var a *people.Account
 	if err == nil {
 		a, err = h.Store.People.Accept(token, hash)
 	}
-	if errors.Is(err, store.ErrEmailTaken) {
+	if errors.Is(err, people.ErrEmailTaken) {
 		draw(
 			c,
 			http.StatusUnprocessableEntity,
@@ -103,7 +104,7 @@ func (h *Handler) forgot(c *gin.Context) {
 
 func (h *Handler) mailReset(email string) {
 	a, err := h.Store.People.AccountOf(email)
-	if store.IsNotFound(err) {
+	if database.IsNotFound(err) {
 		return // and no one is told
 	}
 	token := ""
@@ -114,7 +115,7 @@ func (h *Handler) mailReset(email string) {
 		text := "We received a request to reset the password for " + a.Email + ".\n\n" +
 			"[Choose a new password](" + strings.TrimSuffix(h.Origin, "/") + "/reset/" + token +
 			")\n\nThe link works once, for one hour. If you didn’t request this, ignore this email."
-		err = h.mail(a.Email, "Reset your password", text, "reset:"+store.NewID())
+		err = h.mail(a.Email, "Reset your password", text, "reset:"+database.NewID())
 	}
 	if err != nil && h.Log != nil {
 		h.Log.Error("reset", "error", err)
@@ -143,7 +144,7 @@ func (h *Handler) reset(c *gin.Context) {
 		draw(c, http.StatusUnprocessableEntity, form{Reset: token, Message: message})
 		return
 	}
-	hash, err := store.HashPassword(password)
+	hash, err := people.HashPassword(password)
 	if err == nil {
 		_, err = h.Store.People.UseReset(token, hash)
 	}
@@ -152,7 +153,8 @@ func (h *Handler) reset(c *gin.Context) {
 		return
 	}
 	// The password is another one now, whether or not the journal could be written.
-	if err := h.Store.People.Note(store.JournalLine{AccountID: a.ID, Account: a.Email, Verb: store.VerbReset}); err != nil {
+	did := people.JournalLine{AccountID: a.ID, Account: a.Email, Verb: people.VerbReset}
+	if err := h.Store.People.Note(did); err != nil {
 		_ = c.Error(err)
 	}
 	h.proven(c, a, "/")

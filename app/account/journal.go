@@ -12,7 +12,8 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"omphalos/app/page"
-	"omphalos/app/store"
+	"omphalos/app/store/documents"
+	"omphalos/app/store/people"
 	"omphalos/core/sheet"
 )
 
@@ -24,16 +25,16 @@ var journalPage = page.New(journalFile)
 // journalView is who did what.
 type journalView struct {
 	Lines   []journalLine
-	People  []store.Account
+	People  []people.Account
 	Verbs   []string
-	Quizzes []store.Quiz
-	Filter  store.JournalFilter
+	Quizzes []documents.Quiz
+	Filter  people.JournalFilter
 	Older   template.URL // query of the next page, "" for none
 	Query   template.URL // of what is chosen
 }
 
 type journalLine struct {
-	store.JournalLine
+	people.JournalLine
 	When string
 }
 
@@ -45,10 +46,15 @@ func (h *Handler) JournalRoutes(g gin.IRouter) {
 	g.GET("/journal.csv", h.journalCSV)
 }
 
-func journalFilter(c *gin.Context) store.JournalFilter {
+func journalFilter(c *gin.Context) people.JournalFilter {
 	account, _ := strconv.ParseUint(c.Query("who"), 10, 32) // 0 is anyone
 	before, _ := strconv.ParseUint(c.Query("before"), 10, 32)
-	return store.JournalFilter{Account: uint(account), Verb: c.Query("verb"), Quiz: c.Query("quiz"), Before: uint(before)}
+	return people.JournalFilter{
+		Account: uint(account),
+		Verb:    c.Query("verb"),
+		Quiz:    c.Query("quiz"),
+		Before:  uint(before),
+	}
 }
 
 func (h *Handler) journal(c *gin.Context) {
@@ -94,7 +100,7 @@ func (h *Handler) journalCSV(c *gin.Context) {
 	}
 	f := journalFilter(c)
 	for more := true; more && err == nil; {
-		var list []store.JournalLine
+		var list []people.JournalLine
 		list, err = h.Store.People.Journal(f, journalPageLines)
 		for _, l := range list {
 			f.Before = l.ID

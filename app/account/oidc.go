@@ -2,6 +2,7 @@ package account
 
 import (
 	"context"
+	"crypto/rand"
 	"crypto/subtle"
 	"errors"
 	"fmt"
@@ -10,14 +11,12 @@ import (
 	"sync"
 	"time"
 
-	"crypto/rand"
-
 	"github.com/coreos/go-oidc/v3/oidc"
 	"github.com/gin-gonic/gin"
 	"golang.org/x/oauth2"
 
 	"omphalos/app/page"
-	"omphalos/app/store"
+	"omphalos/app/store/database"
 )
 
 // Provider is another way to sign in: OpenID Connect Core 1.0, by the code flow with PKCE (RFC 7636). It signs in to
@@ -129,7 +128,7 @@ func (h *Handler) back(c *gin.Context) {
 	}
 	a, err := h.Store.People.AccountOf(email)
 	switch {
-	case store.IsNotFound(err):
+	case database.IsNotFound(err):
 		draw(
 			c,
 			http.StatusForbidden,

@@ -9,7 +9,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"omphalos/app/page"
-	"omphalos/app/store"
+	"omphalos/app/store/people"
 )
 
 // links are those that the program prints when it starts. Each works once; "" works never.
@@ -72,7 +72,7 @@ func (h *Handler) makeOwner(c *gin.Context) {
 		return
 	}
 	a, err := h.Store.People.CreateOwner(email, password)
-	if errors.Is(err, store.ErrOwnerExists) {
+	if errors.Is(err, people.ErrOwnerExists) {
 		setUpIsOver(c)
 		return
 	}

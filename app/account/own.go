@@ -7,7 +7,8 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"omphalos/app/page"
-	"omphalos/app/store"
+	"omphalos/app/store/database"
+	"omphalos/app/store/people"
 )
 
 // view is the page of one's own account.
@@ -28,14 +29,14 @@ type view struct {
 
 // signedIn is a sign-in.
 type signedIn struct {
-	store.Session
+	people.Session
 	Here bool
 	Last string
 }
 
 // madeToken is a token for another program.
 type madeToken struct {
-	store.Token
+	people.Token
 	Made, Last string
 }
 
@@ -123,7 +124,7 @@ func (h *Handler) changePassword(c *gin.Context) {
 	if err == nil && h.Mail {
 		text := "The password of " + a.Email + " was changed. If it was not you, [choose another one](" +
 			strings.TrimSuffix(h.Origin, "/") + "/forgot) now."
-		err = h.mail(a.Email, "Your password was changed", text, "changed:"+store.NewID())
+		err = h.mail(a.Email, "Your password was changed", text, "changed:"+database.NewID())
 	}
 	if err != nil {
 		page.Failed(c, err)
@@ -157,7 +158,7 @@ func (h *Handler) dismissWarning(c *gin.Context) {
 
 // endSession ends one of one's own sign-ins.
 func (h *Handler) endSession(c *gin.Context) {
-	if err := h.Store.People.EndOne(Of(c).ID, c.Param("session")); err != nil && !store.IsNotFound(err) {
+	if err := h.Store.People.EndOne(Of(c).ID, c.Param("session")); err != nil && !database.IsNotFound(err) {
 		page.Failed(c, err)
 		return
 	}
@@ -166,9 +167,9 @@ func (h *Handler) endSession(c *gin.Context) {
 
 // makeToken makes a token for another program and shows it this once.
 func (h *Handler) makeToken(c *gin.Context) {
-	scopes := []string{store.ScopeRead}
+	scopes := []string{people.ScopeRead}
 	if c.PostForm("write") != "" {
-		scopes = append(scopes, store.ScopeWrite)
+		scopes = append(scopes, people.ScopeWrite)
 	}
 	name := strings.TrimSpace(c.PostForm("name"))
 	if name == "" || len(name) > 100 {
@@ -186,7 +187,7 @@ func (h *Handler) makeToken(c *gin.Context) {
 }
 
 func (h *Handler) dropToken(c *gin.Context) {
-	if err := h.Store.People.DropToken(Of(c).ID, c.Param("token")); err != nil && !store.IsNotFound(err) {
+	if err := h.Store.People.DropToken(Of(c).ID, c.Param("token")); err != nil && !database.IsNotFound(err) {
 		page.Failed(c, err)
 		return
 	}

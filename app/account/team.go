@@ -13,7 +13,10 @@ import (
 
 	"omphalos/app/delivery"
 	"omphalos/app/page"
-	"omphalos/app/store"
+	"omphalos/app/store/database"
+	"omphalos/app/store/deliveries"
+	"omphalos/app/store/documents"
+	"omphalos/app/store/people"
 	"omphalos/core/kind"
 )
 
@@ -26,7 +29,7 @@ var teamPage = page.New(teamFile)
 type teamView struct {
 	People  []member
 	Invites []invitationView
-	Quizzes []store.Quiz
+	Quizzes []documents.Quiz
 	Roles   []role
 	Link    string // of an invitation that was just made; it is shown this once
 	For     string // whom it is for
@@ -39,13 +42,13 @@ type teamView struct {
 type role struct{ Key, Says string }
 
 var roles = []role{
-	{store.Editor, "Editor: edits and launches quizzes, views and exports leads"},
-	{store.Viewer, "Viewer: views quizzes, statistics and leads"},
-	{store.Owner, "Owner: everything, including the team"},
+	{people.Editor, "Editor: edits and launches quizzes, views and exports leads"},
+	{people.Viewer, "Viewer: views quizzes, statistics and leads"},
+	{people.Owner, "Owner: everything, including the team"},
 }
 
 type member struct {
-	store.Account
+	people.Account
 	Self     bool
 	Chosen   []string // ids of the quizzes that they see
 	Seen     string   // when they were last here, "" for never
@@ -56,7 +59,7 @@ type member struct {
 func (m member) Sees(id string) bool { return slices.Contains(m.Chosen, id) }
 
 type invitationView struct {
-	store.Invite
+	people.Invite
 	Until string
 }
 
@@ -85,7 +88,7 @@ func (h *Handler) team(c *gin.Context, status int, v teamView) {
 			break
 		}
 		m := member{Account: a, Self: a.ID == Of(c).ID}
-		var sessions []store.Session
+		var sessions []people.Session
 		if sessions, err = h.Store.People.Sessions(a.ID); err == nil && len(sessions) > 0 {
 			m.Seen, m.Sessions = moment(sessions[0].SeenAt), len(sessions)
 		}
@@ -108,7 +111,12 @@ func (h *Handler) team(c *gin.Context, status int, v teamView) {
 	}
 	v.Roles = roles
 	c.Header("Cache-Control", "no-store")
-	page.Render(c, status, teamPage, page.Shell{Title: "Team", Scripts: []string{"copied.js"}, Account: Of(c).Email, Body: v})
+	page.Render(
+		c,
+		status,
+		teamPage,
+		page.Shell{Title: "Team", Scripts: []string{"copied.js"}, Account: Of(c).Email, Body: v},
+	)
 }
 
 func moment(t time.Time) string { return t.UTC().Format("2 Jan 2006, 15:04 UTC") }
@@ -118,7 +126,7 @@ func (h *Handler) teamDone(do func(c *gin.Context) error) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		err := do(c)
 		switch {
-		case errors.Is(err, store.ErrNotFound):
+		case errors.Is(err, database.ErrNotFound):
 			page.NotFound(c)
 		case wrongTeam(err) != "":
 			h.team(c, http.StatusUnprocessableEntity, teamView{Message: wrongTeam(err)})
@@ -132,7 +140,8 @@ func (h *Handler) teamDone(do func(c *gin.Context) error) gin.HandlerFunc {
 
 // wrongTeam says what anyone who owns the program did that cannot be; "" for a failure of another kind.
 func wrongTeam(err error) string {
-	for _, known := range []error{store.ErrLastOwner, store.ErrEmailTaken, store.ErrNoSuchRole, store.ErrOnlyChosen} {
+	refusals := []error{people.ErrLastOwner, people.ErrEmailTaken, people.ErrNoSuchRole, people.ErrOnlyChosen}
+	for _, known := range refusals {
 		if errors.Is(err, known) {
 			return page.Sentence(known)
 		}
@@ -170,10 +179,14 @@ func (h *Handler) dropAccount(c *gin.Context) error {
 func (h *Handler) invite(c *gin.Context) {
 	email := strings.TrimSpace(c.PostForm("email"))
 	if !kind.ValidEmail(email) {
-		h.team(c, http.StatusUnprocessableEntity, teamView{Message: "Enter an email address, such as name@example.org."})
+		h.team(
+			c,
+			http.StatusUnprocessableEntity,
+			teamView{Message: "Enter an email address, such as name@example.org."},
+		)
 		return
 	}
-	i := &store.Invite{
+	i := &people.Invite{
 		Email: email, Role: c.PostForm("role"), Some: c.PostForm("some") != "",
 		Quizzes: strings.Join(c.PostFormArray("quiz"), ","), By: Of(c).ID,
 	}
@@ -202,5 +215,5 @@ func (h *Handler) mail(to, subject, markdown, cause string) error {
 	if err != nil {
 		return err
 	}
-	return h.Store.Deliveries.QueueMail(&store.Mail{MessageID: cause, Recipients: to, Content: content})
+	return h.Store.Deliveries.QueueMail(&deliveries.Mail{MessageID: cause, Recipients: to, Content: content})
 }

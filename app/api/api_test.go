@@ -21,6 +21,9 @@ import (
 	"omphalos/app/api"
 	"omphalos/app/rights"
 	"omphalos/app/store"
+	"omphalos/app/store/database"
+	"omphalos/app/store/people"
+	"omphalos/app/store/responses"
 	"omphalos/demo/demotest"
 )
 
@@ -46,14 +49,14 @@ func newClient(t *testing.T) *client {
 	server.Start()
 	t.Cleanup(server.Close)
 	c := &client{T: t, store: s, url: origin + api.Base}
-	c.token = c.as(store.Owner, store.ScopeRead, store.ScopeWrite)
+	c.token = c.as(people.Owner, people.ScopeRead, people.ScopeWrite)
 	return c
 }
 
 // as is a token of a new account with a role.
 func (c *client) as(role string, scopes ...string) string {
 	c.Helper()
-	a := &store.Account{Email: store.NewID() + "@larkmoor.example", Role: role}
+	a := &people.Account{Email: database.NewID() + "@larkmoor.example", Role: role}
 	require.NoError(c, c.store.People.MakeAccount(a, nil))
 	token, err := c.store.People.AddToken(a.ID, "test", scopes)
 	require.NoError(c, err)
@@ -157,7 +160,7 @@ func TestTheWholeWay(t *testing.T) {
 			break
 		}
 	}
-	n, err := c.store.Responses.Reader(wall.ID, store.Genuine).Count()
+	n, err := c.store.Responses.Reader(wall.ID, responses.Genuine).Count()
 	require.NoError(t, err)
 	require.Len(t, seen, n)
 	newest := c.ask("GET", "/quizzes/"+wall.ID+"/responses?since="+last, "").body["items"].([]any)
@@ -229,7 +232,7 @@ func TestWhoMayDoWhat(t *testing.T) {
 		require.Equal(t, 401, r.status)
 		require.Contains(t, r.head.Get("WWW-Authenticate"), "Bearer")
 	}
-	reader, viewer := c.as(store.Owner, store.ScopeRead), c.as(store.Viewer, store.ScopeRead, store.ScopeWrite)
+	reader, viewer := c.as(people.Owner, people.ScopeRead), c.as(people.Viewer, people.ScopeRead, people.ScopeWrite)
 	asked := 0
 	for route, rule := range rights.Rules {
 		method, pattern, _ := strings.Cut(route, " ")
@@ -366,7 +369,7 @@ func TestAResponseIsWhole(t *testing.T) {
 	q, err := c.store.Documents.QuizBySlug("living-wall")
 	require.NoError(t, err)
 	deals, agreed := 0, 0
-	for r, err := range c.store.Responses.Reader(q.ID, store.Genuine).All() {
+	for r, err := range c.store.Responses.Reader(q.ID, responses.Genuine).All() {
 		require.NoError(t, err)
 		if deals > 0 && agreed > 0 {
 			break

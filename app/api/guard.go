@@ -13,14 +13,15 @@ import (
 	"omphalos/app/edit"
 	"omphalos/app/page"
 	"omphalos/app/rights"
-	"omphalos/app/store"
+	"omphalos/app/store/database"
+	"omphalos/app/store/people"
 )
 
 // who is the caller of an operation, in its context.
 type who struct{}
 
 // caller is the account that a request acts for.
-func caller(ctx context.Context) *store.Account { return ctx.Value(who{}).(*store.Account) }
+func caller(ctx context.Context) *people.Account { return ctx.Value(who{}).(*people.Account) }
 
 // serverAddress is the address of the server, in the context of an operation.
 type serverAddress struct{}
@@ -39,7 +40,7 @@ func (h *Handler) authenticate(c *gin.Context) {
 		return
 	}
 	token, account, err := h.Store.People.TokenOf(strings.TrimSpace(secret))
-	if errors.Is(err, store.ErrNotFound) {
+	if errors.Is(err, database.ErrNotFound) {
 		c.Header("WWW-Authenticate", realm+`, error="invalid_token"`)
 		fail(c, problem(http.StatusUnauthorized, "The token is invalid or has been revoked."))
 		return
@@ -49,9 +50,9 @@ func (h *Handler) authenticate(c *gin.Context) {
 		return
 	}
 	rule, stated := rights.Of(c.Request.Method, c.FullPath())
-	scope := store.ScopeRead
+	scope := people.ScopeRead
 	if rule.Right != rights.See {
-		scope = store.ScopeWrite
+		scope = people.ScopeWrite
 	}
 	switch {
 	case !token.Has(scope):
@@ -75,7 +76,7 @@ func (h *Handler) authenticate(c *gin.Context) {
 }
 
 // sees refuses the quizzes that an account may not see, as if they were not there.
-func (h *Handler) sees(c *gin.Context, a *store.Account) bool {
+func (h *Handler) sees(c *gin.Context, a *people.Account) bool {
 	if !strings.HasPrefix(c.FullPath(), Base+"/quizzes/:id") {
 		return true
 	}
@@ -90,8 +91,8 @@ func (h *Handler) sees(c *gin.Context, a *store.Account) bool {
 	return ok
 }
 
-func (h *Handler) note(c *gin.Context, a *store.Account, verb, token string) {
-	l := store.JournalLine{AccountID: a.ID, Account: a.Email, Verb: verb, Detail: "by the token " + token}
+func (h *Handler) note(c *gin.Context, a *people.Account, verb, token string) {
+	l := people.JournalLine{AccountID: a.ID, Account: a.Email, Verb: verb, Detail: "by the token " + token}
 	if strings.HasPrefix(c.FullPath(), Base+"/quizzes/:id") {
 		l.QuizID = c.Param("id")
 		if q, err := h.Store.Documents.Quiz(l.QuizID); err == nil {
@@ -111,7 +112,7 @@ func (h *Handler) failed(c *gin.Context, err error) {
 const tokenKey = "token"
 
 // perToken is how many requests a token may make: so many at once, and in each minute.
-var perToken = store.Rate{Every: time.Minute / tokenMinute, Burst: tokenMinute}
+var perToken = people.Rate{Every: time.Minute / tokenMinute, Burst: tokenMinute}
 
 const tokenMinute = 600
 

@@ -11,7 +11,9 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
-	"omphalos/app/store"
+	"omphalos/app/store/database"
+	"omphalos/app/store/deliveries"
+	"omphalos/app/store/documents"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 )
@@ -50,12 +52,19 @@ func (h *Handler) hooks() {
 	)
 	huma.Register(
 		h.api,
-		operation("deleteHook", http.MethodDelete, "/hooks/{id}", tag, "Delete a webhook", answers(http.StatusNoContent)),
+		operation(
+			"deleteHook",
+			http.MethodDelete,
+			"/hooks/{id}",
+			tag,
+			"Delete a webhook",
+			answers(http.StatusNoContent),
+		),
 		h.deleteHook,
 	)
 }
 
-func hookView(one *store.Hook) Hook {
+func hookView(one *deliveries.Hook) Hook {
 	list := func(text string) []string {
 		return strings.FieldsFunc(text, func(r rune) bool { return r == ',' })
 	}
@@ -119,24 +128,26 @@ func (h *Handler) makeHook(ctx context.Context, in *struct {
 		)
 	}
 	for i, e := range b.Events {
-		if !slices.Contains(store.HookEvents, e) {
+		if !slices.Contains(deliveries.HookEvents, e) {
 			return nil, unprocessable("This event doesn’t exist.", Fault{
-				Pointer: "/events/" + strconv.Itoa(i), Detail: "use one of " + strings.Join(store.HookEvents, ", "),
+				Pointer: "/events/" + strconv.Itoa(
+					i,
+				), Detail: "use one of " + strings.Join(deliveries.HookEvents, ", "),
 			})
 		}
 	}
 	ok, err := h.Store.People.Sees(caller(ctx), b.Quiz)
-	var q *store.Quiz
+	var q *documents.Quiz
 	if err == nil && ok {
 		q, err = h.Store.Documents.Quiz(b.Quiz)
 	}
-	if store.IsNotFound(err) || err == nil && !ok {
+	if database.IsNotFound(err) || err == nil && !ok {
 		return nil, unprocessable(
 			"This quiz doesn’t exist.",
 			Fault{Pointer: "/quiz", Detail: "there is no quiz “" + b.Quiz + "”"},
 		)
 	}
-	hook := &store.Hook{
+	hook := &deliveries.Hook{
 		QuizID: b.Quiz, URL: to.String(), AccountID: caller(ctx).ID,
 		Events: strings.Join(b.Events, ","), Outcomes: strings.Join(b.Outcomes, ","), Labels: b.Labels,
 	}
@@ -148,14 +159,14 @@ func (h *Handler) makeHook(ctx context.Context, in *struct {
 	if err == nil {
 		err = h.Store.Deliveries.AddHook(hook)
 	}
-	if err == store.ErrManyHooks {
+	if err == deliveries.ErrManyHooks {
 		return nil, unprocessable("The quiz has reached its limit of webhooks.")
 	}
 	return &body[madeHook]{madeHook{hook.ID, hook.Secret}}, h.refused(err)
 }
 
 // condition reads a condition against the draft of a quiz.
-func condition(q *store.Quiz, asked any) ([]byte, error) {
+func condition(q *documents.Quiz, asked any) ([]byte, error) {
 	d, err := quiz.ReadStored(q.Document)
 	if err != nil {
 		return nil, err
@@ -187,7 +198,7 @@ func (h *Handler) deleteHook(ctx context.Context, in *ByID) (*struct{}, error) {
 	if err == nil {
 		var ok bool
 		if ok, err = h.Store.People.Sees(caller(ctx), hook.QuizID); err == nil && !ok {
-			err = store.ErrNotFound
+			err = database.ErrNotFound
 		}
 	}
 	if err == nil {

@@ -11,7 +11,7 @@ import (
 
 	"omphalos/app/counting"
 	"omphalos/app/edit"
-	"omphalos/app/store"
+	"omphalos/app/store/database"
 	"omphalos/core/quiz"
 )
 
@@ -99,7 +99,7 @@ func (h *Handler) refused(err error) error {
 		return h.ofEdit(failed)
 	case errors.As(err, &ps):
 		return unprocessable("The document has errors.", faultsOf(ps)...)
-	case errors.Is(err, store.ErrNotFound):
+	case errors.Is(err, database.ErrNotFound):
 		return problem(http.StatusNotFound, "Nothing with this name exists.")
 	case counting.GivenUp(err):
 		return problem(http.StatusServiceUnavailable, "Calculating this quiz took too long. Try again in a minute.")

@@ -12,7 +12,7 @@ import (
 
 	"omphalos/app/counting"
 	"omphalos/app/edit"
-	"omphalos/app/store"
+	"omphalos/app/store/documents"
 	"omphalos/core/insight"
 	"omphalos/core/quiz"
 )
@@ -197,7 +197,7 @@ func (h *Handler) make(ctx context.Context, in *struct {
 	return out, nil
 }
 
-func tagOf(q *store.Quiz) string { return strconv.Quote(strconv.Itoa(q.Revision)) }
+func tagOf(q *documents.Quiz) string { return strconv.Quote(strconv.Itoa(q.Revision)) }
 
 func (h *Handler) draft(_ context.Context, in *ByID) (*draft, error) {
 	q, err := h.Store.Documents.Quiz(in.ID)
@@ -300,7 +300,7 @@ type launched struct {
 
 func (h *Handler) versions(_ context.Context, in *ByID) (*body[List[Version]], error) {
 	q, err := h.Store.Documents.Quiz(in.ID)
-	var list []store.Version
+	var list []documents.Version
 	if err == nil {
 		list, err = h.Store.Documents.Versions(in.ID)
 	}

@@ -12,7 +12,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
-	"omphalos/app/store"
+	"omphalos/app/store/people"
 )
 
 // maxKey is how long an Idempotency-Key may be.
@@ -112,7 +112,7 @@ func fingerprint(r *http.Request, body []byte) string {
 }
 
 // replayResponse answers as before.
-func replayResponse(c *gin.Context, before *store.Repeat, asked string) {
+func replayResponse(c *gin.Context, before *people.Repeat, asked string) {
 	switch {
 	case before.Asked != asked:
 		fail(c, unprocessable("This Idempotency-Key was used for another request."))

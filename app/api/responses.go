@@ -8,7 +8,8 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"omphalos/app/edit"
-	"omphalos/app/store"
+	"omphalos/app/store/database"
+	"omphalos/app/store/responses"
 	"omphalos/core/check"
 	"omphalos/core/quiz"
 )
@@ -77,11 +78,11 @@ func (h *Handler) listResponses(_ context.Context, in *struct {
 	if _, err := h.Store.Documents.Quiz(in.ID); err != nil {
 		return nil, h.refused(err)
 	}
-	at, err := store.ParseCursor(in.Cursor)
+	at, err := responses.ParseCursor(in.Cursor)
 	if err != nil {
 		return nil, unprocessable("The cursor is invalid or has expired.", Fault{Parameter: "cursor", Detail: err.Error()})
 	}
-	list, err := h.Store.Responses.Reader(in.ID, store.Genuine).Since(in.Since, at, in.Limit+1)
+	list, err := h.Store.Responses.Reader(in.ID, responses.Genuine).Since(in.Since, at, in.Limit+1)
 	if err != nil {
 		return nil, h.refused(err)
 	}
@@ -89,7 +90,7 @@ func (h *Handler) listResponses(_ context.Context, in *struct {
 	if len(list) > in.Limit {
 		list = list[:in.Limit]
 		last := &list[in.Limit-1]
-		out.Body.Next = store.Cursor{At: last.At, ID: last.ID}.String()
+		out.Body.Next = responses.Cursor{At: last.At, ID: last.ID}.String()
 	}
 	for i := range list {
 		r, err := h.read(&list[i])
@@ -102,7 +103,7 @@ func (h *Handler) listResponses(_ context.Context, in *struct {
 }
 
 // read reads a response by the version that it belongs to.
-func (h *Handler) read(r *store.Response) (*Response, error) {
+func (h *Handler) read(r *responses.Response) (*Response, error) {
 	a, err := h.Store.Responses.Answered(r)
 	if err != nil {
 		return nil, err
@@ -158,7 +159,7 @@ func filled(m map[string]string) map[string]string {
 }
 
 // find finds a response that the caller may see; one that nothing was kept of is not there.
-func (h *Handler) find(ctx context.Context, id string) (*store.Response, error) {
+func (h *Handler) find(ctx context.Context, id string) (*responses.Response, error) {
 	r, err := h.Store.Responses.Response(id)
 	if err != nil {
 		return nil, err
@@ -168,7 +169,7 @@ func (h *Handler) find(ctx context.Context, id string) (*store.Response, error) 
 	}
 	ok, err := h.Store.People.Sees(caller(ctx), r.QuizID)
 	if err == nil && (!ok || !r.Kept) {
-		err = store.ErrNotFound
+		err = database.ErrNotFound
 	}
 	return r, err
 }
@@ -195,9 +196,9 @@ func (h *Handler) putDeal(ctx context.Context, in *struct {
 		return nil, unprocessable(err.Error(), Fault{Pointer: "", Detail: err.Error()})
 	}
 	d.ResponseID, d.AccountID = r.ID, caller(ctx).ID
-	err = h.Store.Responses.SetDeals(r.QuizID, []store.Deal{d})
+	err = h.Store.Responses.SetDeals(r.QuizID, []responses.Deal{d})
 	return &body[Deal]{Deal{d.State, d.Amount, d.Currency}}, h.refused(err)
 }
 
 // toTick is a time as it is said, as finely as every database keeps it.
-func toTick(at time.Time) time.Time { return at.UTC().Truncate(store.Tick) }
+func toTick(at time.Time) time.Time { return at.UTC().Truncate(database.Tick) }

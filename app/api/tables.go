@@ -10,7 +10,8 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"omphalos/app/edit"
-	"omphalos/app/store"
+	"omphalos/app/store/database"
+	"omphalos/app/store/documents"
 )
 
 // Table is a list next to a quiz; its first column is the key.
@@ -72,7 +73,7 @@ func (h *Handler) tables() {
 }
 
 // findTable finds a table of a quiz; nil where there is none of the name.
-func (h *Handler) findTable(quizID, name string) (*store.Table, error) {
+func (h *Handler) findTable(quizID, name string) (*documents.Table, error) {
 	if _, err := h.Store.Documents.Quiz(quizID); err != nil {
 		return nil, err
 	}
@@ -85,7 +86,7 @@ func (h *Handler) findTable(quizID, name string) (*store.Table, error) {
 	return nil, err
 }
 
-func answered(t *store.Table) *table {
+func answered(t *documents.Table) *table {
 	out := &table{
 		ETag: strconv.Quote(strconv.Itoa(t.Number)),
 		Body: Table{Columns: t.Columns, Rows: []map[string]string{}},
@@ -105,7 +106,7 @@ func answered(t *store.Table) *table {
 func (h *Handler) table(_ context.Context, in *TableAt) (*table, error) {
 	t, err := h.findTable(in.ID, in.Name)
 	if err == nil && t == nil {
-		err = store.ErrNotFound
+		err = database.ErrNotFound
 	}
 	if err != nil {
 		return nil, h.refused(err)
@@ -132,7 +133,7 @@ func (h *Handler) putTable(ctx context.Context, in *struct {
 			return nil, errOvertaken
 		}
 	}
-	next := &store.Table{Name: in.Name, Columns: in.Body.Columns}
+	next := &documents.Table{Name: in.Name, Columns: in.Body.Columns}
 	for i, cells := range in.Body.Rows {
 		row := make([]string, len(in.Body.Columns))
 		for k, c := range in.Body.Columns {
@@ -153,7 +154,7 @@ func (h *Handler) putTable(ctx context.Context, in *struct {
 }
 
 // save stores the next state of a table by the same entrance as the room.
-func (h *Handler) save(ctx context.Context, quizID string, base int, t *store.Table) (*table, error) {
+func (h *Handler) save(ctx context.Context, quizID string, base int, t *documents.Table) (*table, error) {
 	err := h.Editor.SaveTable(actor(ctx), quizID, base, t)
 	if edit.KindOf(err) == edit.Stale {
 		return nil, errOvertaken
@@ -175,12 +176,12 @@ const attempts = 8
 func (h *Handler) changeRow(
 	ctx context.Context,
 	at *RowAt,
-	change func(t *store.Table, row int) error,
+	change func(t *documents.Table, row int) error,
 ) (*table, error) {
 	for range attempts {
 		t, err := h.findTable(at.ID, at.Name)
 		if err == nil && t == nil {
-			err = store.ErrNotFound
+			err = database.ErrNotFound
 		}
 		if err != nil {
 			return nil, h.refused(err)
@@ -204,16 +205,16 @@ type cells struct {
 }
 
 func (h *Handler) patchRow(ctx context.Context, in *cells) (*table, error) {
-	return h.changeRow(ctx, &in.RowAt, func(t *store.Table, row int) error {
+	return h.changeRow(ctx, &in.RowAt, func(t *documents.Table, row int) error {
 		if row < 0 {
-			return store.ErrNotFound
+			return database.ErrNotFound
 		}
 		return in.set(t, row)
 	})
 }
 
 func (h *Handler) putRow(ctx context.Context, in *cells) (*table, error) {
-	return h.changeRow(ctx, &in.RowAt, func(t *store.Table, row int) error {
+	return h.changeRow(ctx, &in.RowAt, func(t *documents.Table, row int) error {
 		fresh := make([]string, len(t.Columns))
 		fresh[0] = in.Key
 		if row < 0 {
@@ -227,7 +228,7 @@ func (h *Handler) putRow(ctx context.Context, in *cells) (*table, error) {
 }
 
 // set sets the cells of a row, and refuses those of columns that are not there.
-func (in *cells) set(t *store.Table, row int) error {
+func (in *cells) set(t *documents.Table, row int) error {
 	for _, name := range slices.Sorted(maps.Keys(in.Body)) {
 		k := slices.Index(t.Columns, name)
 		if k < 0 {
@@ -242,9 +243,9 @@ func (in *cells) set(t *store.Table, row int) error {
 }
 
 func (h *Handler) deleteRow(ctx context.Context, in *RowAt) (*struct{}, error) {
-	_, err := h.changeRow(ctx, in, func(t *store.Table, row int) error {
+	_, err := h.changeRow(ctx, in, func(t *documents.Table, row int) error {
 		if row < 0 {
-			return store.ErrNotFound
+			return database.ErrNotFound
 		}
 		t.Rows = slices.Delete(t.Rows, row, row+1)
 		return nil

@@ -10,7 +10,7 @@ import (
 	"sync"
 
 	"omphalos/app/limits"
-	"omphalos/app/store"
+	"omphalos/app/store/documents"
 	"omphalos/core/check"
 	"omphalos/core/message"
 	"omphalos/core/product"
@@ -89,7 +89,7 @@ func Options() reach.Options {
 type Draft struct {
 	Quiz   string
 	Doc    *quiz.Document
-	Tables []store.Table
+	Tables []documents.Table
 }
 
 // Proof is what a draft was found to do: the count of all respondents, and its kept rehearsals. Checks that do not
@@ -106,7 +106,7 @@ func (c *Counts) Prove(ctx context.Context, d Draft, o reach.Options) (*Proof, e
 	if err != nil {
 		return nil, err
 	}
-	runner, err := check.New(d.Doc, store.Beside(d.Tables, d.Doc.Language))
+	runner, err := check.New(d.Doc, documents.Beside(d.Tables, d.Doc.Language))
 	if err != nil {
 		return nil, err
 	}

@@ -17,6 +17,10 @@ import (
 
 	"omphalos/app/engine"
 	"omphalos/app/store"
+	"omphalos/app/store/database"
+	"omphalos/app/store/deliveries"
+	"omphalos/app/store/documents"
+	"omphalos/app/store/responses"
 	"omphalos/core/fill"
 	"omphalos/core/message"
 	"omphalos/core/quiz"
@@ -77,7 +81,7 @@ func newWorld(t *testing.T) *world {
 }
 
 // finish stores the response of someone, as the engine does.
-func (w *world) finish(id, choice string, contact map[string]string, change ...func(*engine.Finished)) *store.Response {
+func (w *world) finish(id, choice string, contact map[string]string, change ...func(*engine.Finished)) *responses.Response {
 	w.Helper()
 	in := walk.Input{Answers: map[string]walk.Answer{"area": {Picks: []string{choice}}, "more": {Text: "Call\r\nBcc: all@x.example"}}}
 	f := engine.Finished{ID: id, QuizID: w.quiz, Version: 1, Began: w.at, At: w.at, Day: w.at.Format(time.DateOnly), Input: in,
@@ -171,9 +175,9 @@ func TestMailComesAsItIsWritten(t *testing.T) {
 // for their outcome, runs nothing, and leads nowhere once the file no longer exists.
 func TestPicturesAndFiles(t *testing.T) {
 	w := newWorld(t)
-	picture := &store.Picture{ID: "0123456789abcdef0123", Width: 1, Height: 1}
-	require.NoError(t, w.Documents.AddPicture(picture, []store.PictureSize{{PictureID: picture.ID, Width: 320, Type: "image/png", Data: []byte("made up")}}))
-	require.NoError(t, w.Documents.PutHandout(&store.Handout{QuizID: w.quiz, ID: "list", Name: "Prüfliste.pdf", Type: "application/pdf", Data: []byte("%PDF made up")}))
+	picture := &documents.Picture{ID: "0123456789abcdef0123", Width: 1, Height: 1}
+	require.NoError(t, w.Documents.AddPicture(picture, []documents.PictureSize{{PictureID: picture.ID, Width: 320, Type: "image/png", Data: []byte("made up")}}))
+	require.NoError(t, w.Documents.PutHandout(&documents.Handout{QuizID: w.quiz, ID: "list", Name: "Prüfliste.pdf", Type: "application/pdf", Data: []byte("%PDF made up")}))
 	text := strings.Replace(document, "Soon more.", "![A wall](/media/"+picture.ID+")\\n\\n[The list]({file.list}) {file.none|nothing}", 1)
 	_, err := quiz.Read([]byte(text))
 	require.NoError(t, err)
@@ -181,7 +185,7 @@ func TestPicturesAndFiles(t *testing.T) {
 	require.NoError(t, err)
 	_, err = w.Launch(q.ID, 1, 0, "wall-2", 0)
 	require.NoError(t, err)
-	require.NoError(t, w.Documents.PutHandout(&store.Handout{QuizID: q.ID, ID: "list", Name: "Prüfliste.pdf", Type: "application/pdf", Data: []byte("%PDF made up")}))
+	require.NoError(t, w.Documents.PutHandout(&documents.Handout{QuizID: q.ID, ID: "list", Name: "Prüfliste.pdf", Type: "application/pdf", Data: []byte("%PDF made up")}))
 	w.quiz = q.ID
 	w.finish("one00000001", "small", map[string]string{"email": "jo@x.example"}, agreeing)
 	w.send(0)
@@ -241,7 +245,7 @@ func TestMailIsTriedAgain(t *testing.T) {
 	require.NoError(t, err)
 	attempts = list[0].Attempts
 	require.Equal(t, len(waits)+1, attempts)
-	require.Equal(t, store.DeliveryFailed, list[0].State)
+	require.Equal(t, deliveries.DeliveryFailed, list[0].State)
 	w.box.Fail(false)
 	require.Empty(t, w.send(time.Hour))
 	require.NoError(t, w.Deliveries.ResendMail(w.quiz, list[0].ID))
@@ -251,7 +255,7 @@ func TestMailIsTriedAgain(t *testing.T) {
 	require.Empty(t, w.send(0))
 	list, err = w.Deliveries.Mails(w.quiz, "", 1)
 	require.NoError(t, err)
-	require.Equal(t, store.DeliveryFailed, list[0].State)
+	require.Equal(t, deliveries.DeliveryFailed, list[0].State)
 	require.Contains(t, list[0].Said, "550")
 }
 
@@ -268,7 +272,7 @@ func TestPauseAndDelete(t *testing.T) {
 	require.NoError(t, w.Responses.DeleteResponse(w.quiz, r.ID))
 	require.Empty(t, w.send(2*time.Hour), "what waited went with the response")
 	_, err := w.Deliveries.OnList(w.quiz, "jo@x.example")
-	require.True(t, store.IsNotFound(err))
+	require.True(t, database.IsNotFound(err))
 }
 
 // public is the program's pages that letters lead to.
@@ -321,7 +325,7 @@ func TestTheListIsLeftWithOneClick(t *testing.T) {
 func TestAgreeingIsConfirmed(t *testing.T) {
 	w := newWorld(t)
 	h := w.public()
-	require.NoError(t, w.Responses.SetAccess(w.quiz, func(a *store.Access) { a.Confirm = true }))
+	require.NoError(t, w.Responses.SetAccess(w.quiz, func(a *responses.Access) { a.Confirm = true }))
 	w.finish("one00000001", "small", map[string]string{"email": "jo@x.example"}, agreeing)
 	require.Len(t, w.send(0), 1, "an answer needs no list")
 	require.Empty(t, w.send(time.Hour))

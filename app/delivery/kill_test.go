@@ -15,6 +15,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"omphalos/app/store"
+	"omphalos/app/store/deliveries"
+	"omphalos/app/store/responses"
 	"omphalos/standins/mailbox"
 )
 
@@ -47,10 +49,10 @@ func victim() {
 	}()
 	for n := range 1 << 20 {
 		id := fmt.Sprintf("r%s-%d", os.Getenv(killTurn), n)
-		_, err := s.Responses.Submit(&store.Response{
+		_, err := s.Responses.Submit(&responses.Response{
 			ID: id, QuizID: q.ID, Version: 1, Kept: true, Outcome: "later", Day: "2026-11-26", At: time.Now().UTC(), StartedAt: time.Now().UTC(),
 			Email: id + "@kill.example", Contact: []byte(`{"email":"` + id + `@kill.example"}`), Answers: []byte(`{}`),
-			Mails: []store.Mail{{MessageID: "own", Recipients: id + "@kill.example"}},
+			Mails: []deliveries.Mail{{MessageID: "own", Recipients: id + "@kill.example"}},
 		})
 		fail(err)
 		fmt.Println(id)

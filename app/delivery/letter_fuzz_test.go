@@ -8,7 +8,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
-	"omphalos/app/store"
+	"omphalos/app/store/deliveries"
 	"omphalos/core/corpus"
 )
 
@@ -21,7 +21,7 @@ func FuzzMail(f *testing.F) {
 	f.Add("=?utf-8?q?=0D=0ABcc:_x?=", "\x00\xff", "“o”@fenhall.example", "")
 	s := &Sender{Settings: Settings{From: &netmail.Address{Name: "Larkmoor", Address: "hello@larkmoor.example"}}}
 	f.Fuzz(func(t *testing.T, subject, text, to, reply string) {
-		m := &store.Mail{ID: "m", Recipients: to, At: time.Date(2026, 3, 1, 9, 0, 0, 0, time.UTC)}
+		m := &deliveries.Mail{ID: "m", Recipients: to, At: time.Date(2026, 3, 1, 9, 0, 0, 0, time.UTC)}
 		msg, err := s.envelope(m, &Letter{Subject: subject, Text: text, HTML: "<p>x</p>", ReplyTo: reply})
 		if err != nil {
 			return

@@ -9,7 +9,8 @@ import (
 	smtp "github.com/wneessen/go-mail"
 
 	"omphalos/app/page"
-	"omphalos/app/store"
+	"omphalos/app/store/database"
+	"omphalos/app/store/deliveries"
 )
 
 //go:embed *.html
@@ -22,7 +23,7 @@ const widest = 640
 
 // envelope makes a mail of a letter (RFC 5322): text and HTML next to each other, pictures within. Its Message-ID is
 // that of the mail, at every attempt.
-func (s *Sender) envelope(m *store.Mail, l *Letter) (*smtp.Msg, error) {
+func (s *Sender) envelope(m *deliveries.Mail, l *Letter) (*smtp.Msg, error) {
 	from := s.Settings.From
 	msg := smtp.NewMsg(smtp.WithNoDefaultUserAgent())
 	msg.FromMailAddress(from)
@@ -49,7 +50,7 @@ func (s *Sender) envelope(m *store.Mail, l *Letter) (*smtp.Msg, error) {
 	msg.AddAlternativeString(smtp.TypeTextHTML, l.HTML)
 	for _, p := range l.Pictures {
 		size, err := s.Store.Documents.PictureSize(p.ID, widest)
-		if store.IsNotFound(err) {
+		if database.IsNotFound(err) {
 			continue // it has been deleted: its words stand in its place
 		}
 		if err != nil {

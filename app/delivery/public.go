@@ -10,6 +10,8 @@ import (
 	"omphalos/app/engine"
 	"omphalos/app/page"
 	"omphalos/app/store"
+	"omphalos/app/store/database"
+	"omphalos/app/store/documents"
 )
 
 // Handler answers the links of letters.
@@ -85,7 +87,7 @@ func (h *Handler) file(c *gin.Context) {
 		return
 	}
 	f, err := h.Store.Documents.Handout(c.Param("quiz"), parts[1])
-	if store.IsNotFound(err) {
+	if database.IsNotFound(err) {
 		nowhere(c)
 		return
 	}
@@ -111,7 +113,7 @@ func nowhere(c *gin.Context) {
 }
 
 // open reads the link, and answers where it leads nowhere.
-func (h *Handler) open(c *gin.Context) (what string, q *store.Quiz) {
+func (h *Handler) open(c *gin.Context) (what string, q *documents.Quiz) {
 	c.Header("Cache-Control", "no-store")
 	c.Header("X-Robots-Tag", "noindex")
 	what, _, ok := h.Links.Open(c.Param("quiz"), c.Param("token"))
@@ -119,7 +121,7 @@ func (h *Handler) open(c *gin.Context) (what string, q *store.Quiz) {
 	if ok && err == nil && (what == engine.ToLeave || what == engine.ToConfirm) {
 		return what, q
 	}
-	if err != nil && !store.IsNotFound(err) {
+	if err != nil && !database.IsNotFound(err) {
 		page.Failed(c, err)
 		return "", nil
 	}

@@ -17,6 +17,10 @@ import (
 	"omphalos/app/engine"
 	"omphalos/app/often"
 	"omphalos/app/store"
+	"omphalos/app/store/database"
+	"omphalos/app/store/deliveries"
+	"omphalos/app/store/documents"
+	"omphalos/app/store/responses"
 	"omphalos/app/words"
 	"omphalos/core/fill"
 	"omphalos/core/quiz"
@@ -68,7 +72,7 @@ func (s *Sender) Send(ctx context.Context) error {
 	if err != nil || len(list) == 0 {
 		return err
 	}
-	turns := make(chan *store.Mail)
+	turns := make(chan *deliveries.Mail)
 	var all errgroup.Group
 	for range min(atOnce, len(list)) {
 		all.Go(func() error {
@@ -92,7 +96,7 @@ func (s *Sender) Send(ctx context.Context) error {
 }
 
 // one makes one attempt and stores how it ended.
-func (s *Sender) one(line *line, m *store.Mail) error {
+func (s *Sender) one(line *line, m *deliveries.Mail) error {
 	send, err := s.ready(m)
 	if err != nil || !send {
 		return err
@@ -108,7 +112,7 @@ func (s *Sender) one(line *line, m *store.Mail) error {
 }
 
 // ready writes what a mail says, if that has not been done, and reports whether it is to be sent now.
-func (s *Sender) ready(m *store.Mail) (bool, error) {
+func (s *Sender) ready(m *deliveries.Mail) (bool, error) {
 	if m.Agreed {
 		if send, err := s.stillAgreed(m); err != nil || !send {
 			return false, err
@@ -119,10 +123,10 @@ func (s *Sender) ready(m *store.Mail) (bool, error) {
 	}
 	l, err := s.compose(m)
 	switch {
-	case store.IsNotFound(err): // what it is about has been deleted
+	case database.IsNotFound(err): // what it is about has been deleted
 		return false, s.Store.Deliveries.DropMail(m.ID)
 	case err != nil:
-		m.State, m.Said = store.DeliveryFailed, "Couldn’t create the email: "+quiz.Shorten(err.Error(), saidLength)
+		m.State, m.Said = deliveries.DeliveryFailed, "Couldn’t create the email: "+quiz.Shorten(err.Error(), saidLength)
 		return false, s.Store.Deliveries.SettleMail(m)
 	}
 	m.Content, err = l.JSON()
@@ -130,30 +134,30 @@ func (s *Sender) ready(m *store.Mail) (bool, error) {
 }
 
 // stillAgreed looks whether someone who agreed still does, and has confirmed it where the quiz asks for that.
-func (s *Sender) stillAgreed(m *store.Mail) (bool, error) {
+func (s *Sender) stillAgreed(m *deliveries.Mail) (bool, error) {
 	q, err := s.Store.Documents.Quiz(m.QuizID)
-	if store.IsNotFound(err) {
+	if database.IsNotFound(err) {
 		return false, s.Store.Deliveries.DropMail(m.ID)
 	}
 	if err != nil {
 		return false, err
 	}
-	access, err := store.AccessOf(q)
+	access, err := responses.AccessOf(q)
 	if err != nil {
 		return false, err
 	}
 	who, err := s.Store.Deliveries.OnList(m.QuizID, m.Recipients)
 	switch {
-	case store.IsNotFound(err):
+	case database.IsNotFound(err):
 		return true, nil // it goes to someone else than who agreed: the team
 	case err != nil:
 		return false, err
 	case who.Left != nil:
-		m.State, m.Said = store.MailDropped, "The recipient has unsubscribed."
+		m.State, m.Said = deliveries.MailDropped, "The recipient has unsubscribed."
 		return false, s.Store.Deliveries.SettleMail(m)
 	case access.Confirm && who.Confirmed == nil:
-		if m.State = store.MailUnconfirmed; s.Now().Sub(m.At) > unconfirmedLife {
-			m.State = store.MailDropped
+		if m.State = deliveries.MailUnconfirmed; s.Now().Sub(m.At) > unconfirmedLife {
+			m.State = deliveries.MailDropped
 		}
 		m.Said = "The recipient hasn’t confirmed their subscription."
 		return false, errors.Join(s.Store.Deliveries.SettleMail(m), s.askToConfirm(q, who))
@@ -162,7 +166,7 @@ func (s *Sender) stillAgreed(m *store.Mail) (bool, error) {
 }
 
 // askToConfirm sends the mail that asks someone to confirm that they agreed: once for each time that they did.
-func (s *Sender) askToConfirm(q *store.Quiz, who *store.Agreed) error {
+func (s *Sender) askToConfirm(q *documents.Quiz, who *deliveries.Agreed) error {
 	at, err := s.link(engine.ToConfirm, q.ID, who.Email)
 	if err != nil || at == "" {
 		return err
@@ -175,9 +179,9 @@ func (s *Sender) askToConfirm(q *store.Quiz, who *store.Agreed) error {
 	if err != nil {
 		return err
 	}
-	return s.Store.Deliveries.QueueMail(&store.Mail{
+	return s.Store.Deliveries.QueueMail(&deliveries.Mail{
 		QuizID: q.ID, ResponseID: who.ResponseID, Recipients: who.Email, Content: content,
-		MessageID: store.ConfirmMail + q.ID + ":" + who.ResponseID,
+		MessageID: deliveries.ConfirmMail + q.ID + ":" + who.ResponseID,
 	})
 }
 
@@ -192,7 +196,7 @@ func (s *Sender) link(what, quizID, email string) (string, error) {
 }
 
 // compose writes the message of a response, from what is stored now.
-func (s *Sender) compose(m *store.Mail) (*Letter, error) {
+func (s *Sender) compose(m *deliveries.Mail) (*Letter, error) {
 	r, err := s.Store.Responses.Response(m.ResponseID)
 	if err != nil {
 		return nil, err
@@ -240,7 +244,7 @@ func LeadAddress(origin, quizID, responseID string) string {
 }
 
 // SourceOf is what texts are filled from for a response, by the version that it belongs to.
-func SourceOf(s *store.Store, r *store.Response) (fill.Source, error) {
+func SourceOf(s *store.Store, r *responses.Response) (fill.Source, error) {
 	a, err := s.Responses.Answered(r)
 	if err != nil {
 		return fill.Source{}, err
@@ -265,7 +269,7 @@ func inLanguage(d *quiz.Document, language string) *quiz.Document {
 }
 
 // attempt sends a letter. It has a time of its own and is not given up when the server ends.
-func (s *Sender) attempt(line *line, m *store.Mail, l *Letter) error {
+func (s *Sender) attempt(line *line, m *deliveries.Mail, l *Letter) error {
 	msg, err := s.envelope(m, l)
 	if err != nil {
 		return &refusal{err}
@@ -279,15 +283,15 @@ type refusal struct{ error }
 func (r *refusal) Unwrap() error { return r.error }
 
 // settle decides what becomes of a mail.
-func (s *Sender) settle(m *store.Mail, failed error) {
+func (s *Sender) settle(m *deliveries.Mail, failed error) {
 	if failed == nil {
-		m.State, m.Said = store.DeliverySent, ""
+		m.State, m.Said = deliveries.DeliverySent, ""
 		return
 	}
 	m.Said = quiz.Shorten(failed.Error(), saidLength)
 	var never *refusal
 	if errors.As(failed, &never) || m.Attempts > len(waits) {
-		m.State = store.DeliveryFailed
+		m.State = deliveries.DeliveryFailed
 		return
 	}
 	wait := waits[m.Attempts-1]

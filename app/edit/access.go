@@ -14,6 +14,9 @@ import (
 	"golang.org/x/crypto/bcrypt"
 
 	"omphalos/app/store"
+	"omphalos/app/store/database"
+	"omphalos/app/store/documents"
+	"omphalos/app/store/responses"
 	"omphalos/core/fill"
 	"omphalos/core/kind"
 	"omphalos/core/quiz"
@@ -32,7 +35,7 @@ func (e *Editor) SetFrames(who Actor, quizID, text string) error {
 	if err != nil {
 		return err
 	}
-	return e.changeAccess(quizID, func(a *store.Access) { a.Frames = sites })
+	return e.changeAccess(quizID, func(a *responses.Access) { a.Frames = sites })
 }
 
 // SetConfirm stores whether who agrees to be written to confirms it by mail.
@@ -40,7 +43,7 @@ func (e *Editor) SetConfirm(who Actor, quizID string, confirm bool) error {
 	if who.Account == 0 {
 		return errNoActor
 	}
-	return e.changeAccess(quizID, func(a *store.Access) { a.Confirm = confirm })
+	return e.changeAccess(quizID, func(a *responses.Access) { a.Confirm = confirm })
 }
 
 // readFrames reads sites as origins: scheme and host, whatever page of the site was copied.
@@ -77,8 +80,8 @@ type AccessForm struct {
 	CapFrom       string // one of the CapFrom constants
 	Who           string
 	Passphrase    string // "" leaves the one that is set
-	Closed        store.Closed
-	ClosedFor     map[string]store.Closed // by reason; an empty one is as Closed
+	Closed        responses.Closed
+	ClosedFor     map[string]responses.Closed // by reason; an empty one is as Closed
 }
 
 // What a cap counts, as it is chosen.
@@ -120,7 +123,7 @@ func (e *Editor) SetAccess(who Actor, quizID string, f AccessForm, zone *time.Lo
 			return refused(quiz.Problems{fill.AddressProblem("", err)})
 		}
 	}
-	maps.DeleteFunc(f.ClosedFor, func(_ string, page store.Closed) bool { return page == store.Closed{} })
+	maps.DeleteFunc(f.ClosedFor, func(_ string, page responses.Closed) bool { return page == responses.Closed{} })
 	hash, err := f.hash()
 	if err != nil {
 		return err
@@ -130,8 +133,8 @@ func (e *Editor) SetAccess(who Actor, quizID string, f AccessForm, zone *time.Lo
 		return err
 	}
 	var missing bool
-	err = e.changeAccess(quizID, func(a *store.Access) {
-		if missing = f.Who == store.WithPassphrase && hash == nil && len(a.Passphrase) == 0; missing {
+	err = e.changeAccess(quizID, func(a *responses.Access) {
+		if missing = f.Who == responses.WithPassphrase && hash == nil && len(a.Passphrase) == 0; missing {
 			return
 		}
 		a.Opens, a.Closes, a.Paused, a.Cap, a.Who = opens, closes, f.Paused, most, f.Who
@@ -140,10 +143,10 @@ func (e *Editor) SetAccess(who Actor, quizID string, f AccessForm, zone *time.Lo
 			a.From = from
 		}
 		if most == 0 {
-			a.From = store.CapFrom{}
+			a.From = responses.CapFrom{}
 		}
 		switch {
-		case f.Who != store.WithPassphrase:
+		case f.Who != responses.WithPassphrase:
 			a.Passphrase = nil
 		case hash != nil:
 			a.Passphrase = hash
@@ -156,8 +159,8 @@ func (e *Editor) SetAccess(who Actor, quizID string, f AccessForm, zone *time.Lo
 }
 
 // capFrom is which responses a cap counts, by the responses that there are now.
-func (e *Editor) capFrom(quizID, chosen string) (store.CapFrom, error) {
-	var out store.CapFrom
+func (e *Editor) capFrom(quizID, chosen string) (responses.CapFrom, error) {
+	var out responses.CapFrom
 	if chosen != CapFromNow && chosen != CapFromLaunch {
 		return out, nil
 	}
@@ -166,7 +169,7 @@ func (e *Editor) capFrom(quizID, chosen string) (store.CapFrom, error) {
 		return out, err
 	}
 	if chosen == CapFromNow {
-		return store.CapFrom{After: all, At: e.now().UTC()}, nil
+		return responses.CapFrom{After: all, At: e.now().UTC()}, nil
 	}
 	q, err := e.store.Documents.Quiz(quizID)
 	if err != nil {
@@ -176,7 +179,7 @@ func (e *Editor) capFrom(quizID, chosen string) (store.CapFrom, error) {
 	if err != nil {
 		return out, err
 	}
-	out = store.CapFrom{After: all, Version: q.LiveVersion}
+	out = responses.CapFrom{After: all, Version: q.LiveVersion}
 	if live := counts[q.LiveVersion]; live != nil {
 		out.After -= live.Finishes
 	}
@@ -202,21 +205,24 @@ func readCap(text string) (int, error) {
 // hash is that of a passphrase that was typed; nil where the one that is set stays, or none is asked for.
 func (f *AccessForm) hash() ([]byte, error) {
 	switch f.Who {
-	case store.Anyone, store.Invited:
+	case responses.Anyone, responses.Invited:
 		return nil, nil
-	case store.WithPassphrase:
+	case responses.WithPassphrase:
 		if f.Passphrase == "" {
 			return nil, nil
 		}
 		if len([]rune(f.Passphrase)) < leastPassphrase || len(f.Passphrase) > 72 {
-			return nil, say("The passphrase has the wrong length.", fmt.Sprintf("Use %d to 72 characters.", leastPassphrase))
+			return nil, say(
+				"The passphrase has the wrong length.",
+				fmt.Sprintf("Use %d to 72 characters.", leastPassphrase),
+			)
 		}
 		return bcrypt.GenerateFromPassword([]byte(f.Passphrase), bcrypt.DefaultCost)
 	}
 	return nil, say("No one is chosen under “Who can take the quiz”.", "Choose one of the three options.")
 }
 
-func (e *Editor) changeAccess(quizID string, f func(*store.Access)) error {
+func (e *Editor) changeAccess(quizID string, f func(*responses.Access)) error {
 	return ofStore(e.store.Responses.SetAccess(quizID, f))
 }
 
@@ -248,7 +254,7 @@ func LocalTime(t time.Time, zone *time.Location) string {
 }
 
 // SetShared stores what a link to a quiz looks like elsewhere.
-func (e *Editor) SetShared(who Actor, quizID string, s store.Shared) error {
+func (e *Editor) SetShared(who Actor, quizID string, s responses.Shared) error {
 	if who.Account == 0 {
 		return errNoActor
 	}
@@ -262,12 +268,12 @@ func (e *Editor) SetShared(who Actor, quizID string, s store.Shared) error {
 			return say("The canonical address contains a placeholder in braces", "Type the plain address, without { }.")
 		}
 	}
-	return e.changeAccess(quizID, func(a *store.Access) { a.Shared = s })
+	return e.changeAccess(quizID, func(a *responses.Access) { a.Shared = s })
 }
 
 // Invite reads a list of people as CSV, with columns for name and email and any others, which become parameters, and
 // invites them: by an email that letter writes, if it is not nil.
-func (e *Editor) Invite(who Actor, quizID, text string, letter store.Letter) error {
+func (e *Editor) Invite(who Actor, quizID, text string, letter responses.Letter) error {
 	if who.Account == 0 {
 		return errNoActor
 	}
@@ -276,15 +282,15 @@ func (e *Editor) Invite(who Actor, quizID, text string, letter store.Letter) err
 		return err
 	}
 	err = e.store.Responses.Invite(quizID, list, letter)
-	if errors.Is(err, store.ErrFull) {
+	if errors.Is(err, database.ErrFull) {
 		return say(
-			fmt.Sprintf("A quiz can have up to %d invitations.", store.MaxInvitations),
+			fmt.Sprintf("A quiz can have up to %d invitations.", responses.MaxInvitations),
 			"Revoke some invitations, or duplicate the quiz.",
 		)
 	}
-	if errors.Is(err, store.ErrLetters) {
+	if errors.Is(err, responses.ErrLetters) {
 		return say(
-			fmt.Sprintf("These emails are larger than %d MB in total.", store.MostLetters>>20),
+			fmt.Sprintf("These emails are larger than %d MB in total.", responses.MostLetters>>20),
 			"Shorten the text, or invite people in several lists.",
 		)
 	}
@@ -293,7 +299,7 @@ func (e *Editor) Invite(who Actor, quizID, text string, letter store.Letter) err
 
 // readInvitations reads people: with a first line that names the columns, or without one as name and email address, or
 // the address alone.
-func readInvitations(text string) ([]store.Invitation, error) {
+func readInvitations(text string) ([]responses.Invitation, error) {
 	data := []byte(strings.TrimSpace(text))
 	rows, faults := sheet.NewCSV(data, sheet.Separator(data)).All(0)
 	if len(faults) > 0 {
@@ -303,12 +309,12 @@ func readInvitations(text string) ([]store.Invitation, error) {
 	if columns != nil {
 		rows[0] = nil
 	}
-	var out []store.Invitation
+	var out []responses.Invitation
 	for i, row := range rows {
 		if len(strings.TrimSpace(strings.Join(row, ""))) == 0 {
 			continue
 		}
-		one := store.Invitation{}
+		one := responses.Invitation{}
 		params := map[string]string{}
 		for j, cell := range row {
 			cell = strings.TrimSpace(cell)
@@ -332,7 +338,10 @@ func readInvitations(text string) ([]store.Invitation, error) {
 			)
 		}
 		if one.Name+one.Email == "" {
-			return nil, say(fmt.Sprintf("line %d has no name and no email address", i+1), "Add a name or an email address.")
+			return nil, say(
+				fmt.Sprintf("line %d has no name and no email address", i+1),
+				"Add a name or an email address.",
+			)
 		}
 		if len(params) > 0 {
 			one.Params, _ = json.Marshal(params) // texts always have a form
@@ -368,7 +377,7 @@ func invitationHead(rows [][]string) []string {
 }
 
 // AddPlace stores somewhere that a quiz is put.
-func (e *Editor) AddPlace(who Actor, p *store.Place) error {
+func (e *Editor) AddPlace(who Actor, p *documents.Place) error {
 	if who.Account == 0 {
 		return errNoActor
 	}
@@ -381,8 +390,11 @@ func (e *Editor) AddPlace(who Actor, p *store.Place) error {
 	}
 	p.Medium, p.Campaign = strings.TrimSpace(p.Medium), strings.TrimSpace(p.Campaign)
 	err := e.store.Documents.AddPlace(p)
-	if errors.Is(err, store.ErrFull) {
-		return say(fmt.Sprintf("you already have %d tracked links", store.MaxPlaces), "Remove one you no longer use.")
+	if errors.Is(err, database.ErrFull) {
+		return say(
+			fmt.Sprintf("you already have %d tracked links", documents.MaxPlaces),
+			"Remove one you no longer use.",
+		)
 	}
 	return ofStore(err)
 }

@@ -4,14 +4,14 @@ import (
 	"context"
 	"slices"
 
-	"omphalos/app/store"
+	"omphalos/app/store/documents"
 	"omphalos/core/check"
 	"omphalos/core/quiz"
 )
 
 // Broken is the edit since which a check does not hold.
 type Broken struct {
-	store.Revision
+	documents.Revision
 	Text string // what it did, in words
 }
 
@@ -37,7 +37,9 @@ func (e *Editor) Broke(ctx context.Context, quizID, checkID string) (*Broken, er
 	if err != nil {
 		return nil, err
 	}
-	holds := func(d *quiz.Document) bool { return check.Holds(d, now.Checks[at], store.Beside(tables, d.Language)) }
+	holds := func(d *quiz.Document) bool {
+		return check.Holds(d, now.Checks[at], documents.Beside(tables, d.Language))
+	}
 	if holds(now) {
 		return nil, nil
 	}

@@ -6,26 +6,26 @@ import (
 	"slices"
 	"strings"
 
-	"omphalos/app/store"
+	"omphalos/app/store/responses"
 	"omphalos/core/rule"
 )
 
 var currency = regexp.MustCompile(`^[A-Z]{3}$`)
 
 // ReadDeal reads what came of a response; the error is a sentence.
-func ReadDeal(state, amount, code string) (store.Deal, error) {
-	d := store.Deal{
+func ReadDeal(state, amount, code string) (responses.Deal, error) {
+	d := responses.Deal{
 		State:    strings.ToLower(strings.TrimSpace(state)),
 		Amount:   strings.TrimSpace(amount),
 		Currency: strings.ToUpper(strings.TrimSpace(code)),
 	}
 	switch d.State {
 	case "1":
-		d.State = store.DealWon
+		d.State = responses.DealWon
 	case "0":
-		d.State = store.DealLost
+		d.State = responses.DealLost
 	}
-	if !slices.Contains([]string{"", store.DealOpen, store.DealWon, store.DealLost}, d.State) {
+	if !slices.Contains([]string{"", responses.DealOpen, responses.DealWon, responses.DealLost}, d.State) {
 		return d, fmt.Errorf("“%s” isn’t a deal state: use open, won or lost", state)
 	}
 	if d.Amount != "" {

@@ -11,6 +11,8 @@ import (
 
 	"omphalos/app/counting"
 	"omphalos/app/store"
+	"omphalos/app/store/database"
+	"omphalos/app/store/documents"
 	"omphalos/core/quiz"
 )
 
@@ -31,11 +33,11 @@ type Edit struct {
 
 // Result is a draft after an edit.
 type Result struct {
-	Quiz  *store.Quiz
-	Made  store.Revision   // what the edit did
-	Since []store.Revision // what others did between its base and it
-	Again bool             // it had been made already: its reply was lost
-	Said  string           // of an act: see Change
+	Quiz  *documents.Quiz
+	Made  documents.Revision   // what the edit did
+	Since []documents.Revision // what others did between its base and it
+	Again bool                 // it had been made already: its reply was lost
+	Said  string               // of an act: see Change
 	Focus string
 }
 
@@ -62,36 +64,40 @@ const attempts = 8
 // All that takes time happens outside of the database's write lock: the store only compares the revision that the
 // edit was computed on with the one that there is, and writes.
 func (e *Editor) Apply(ctx context.Context, who Actor, quizID string, edit Edit) (*Result, error) {
-	made := revision(who, quizID, edit.ID, edit.Window, store.KindEdit)
+	made := revision(who, quizID, edit.ID, edit.Window, documents.KindEdit)
 	var change Change
-	result, err := e.revise(ctx, made, func(q *store.Quiz, next *store.Next) ([]store.Revision, quiz.Patch, error) {
-		r, h := &next.Revision, &next.History
-		r.UndoBelow = h.Undo
-		h.Undo, h.Redo = r.Number, 0
-		if edit.Base > q.Revision || edit.Base < 0 {
-			return nil, nil, refused(quiz.Problems{{
-				Message: "this page is out of step with the quiz",
-				Mend:    "Reload the page.",
-			}})
-		}
-		if edit.Exact && edit.Base != q.Revision {
-			return nil, nil, &Error{Kind: Stale, Message: "The quiz has changed since you loaded it."}
-		}
-		since, err := e.store.Documents.EditsSince(q, edit.Base)
-		if err != nil {
-			return nil, nil, err
-		}
-		if edit.Act == nil {
-			patch, err := move(q, edit.Patch, since, edit.Window)
-			return since, patch, err
-		}
-		place, err := move(q, quiz.Patch{{Op: "test", Path: edit.Act.At}}, since, edit.Window)
-		if err != nil {
-			return nil, nil, err
-		}
-		change, err = e.act(q.Document, q.Read, edit.Act, place[0].Path)
-		return since, change.Patch, err
-	})
+	result, err := e.revise(
+		ctx,
+		made,
+		func(q *documents.Quiz, next *documents.Next) ([]documents.Revision, quiz.Patch, error) {
+			r, h := &next.Revision, &next.History
+			r.UndoBelow = h.Undo
+			h.Undo, h.Redo = r.Number, 0
+			if edit.Base > q.Revision || edit.Base < 0 {
+				return nil, nil, refused(quiz.Problems{{
+					Message: "this page is out of step with the quiz",
+					Mend:    "Reload the page.",
+				}})
+			}
+			if edit.Exact && edit.Base != q.Revision {
+				return nil, nil, &Error{Kind: Stale, Message: "The quiz has changed since you loaded it."}
+			}
+			since, err := e.store.Documents.EditsSince(q, edit.Base)
+			if err != nil {
+				return nil, nil, err
+			}
+			if edit.Act == nil {
+				patch, err := move(q, edit.Patch, since, edit.Window)
+				return since, patch, err
+			}
+			place, err := move(q, quiz.Patch{{Op: "test", Path: edit.Act.At}}, since, edit.Window)
+			if err != nil {
+				return nil, nil, err
+			}
+			change, err = e.act(q.Document, q.Read, edit.Act, place[0].Path)
+			return since, change.Patch, err
+		},
+	)
 	if result != nil && !result.Again {
 		result.Said, result.Focus = change.Said, change.Focus
 	}
@@ -99,10 +105,10 @@ func (e *Editor) Apply(ctx context.Context, who Actor, quizID string, edit Edit)
 }
 
 // revision is a step of a draft's history as it is asked for.
-func revision(who Actor, quizID, editID, window, kind string) store.Revision {
-	return store.Revision{
+func revision(who Actor, quizID, editID, window, kind string) documents.Revision {
+	return documents.Revision{
 		QuizID:    quizID,
-		EditID:    quiz.FirstOf(editID, store.NewID()),
+		EditID:    quiz.FirstOf(editID, database.NewID()),
 		Window:    window,
 		AccountID: who.Account,
 		Kind:      kind,
@@ -111,10 +117,10 @@ func revision(who Actor, quizID, editID, window, kind string) store.Revision {
 
 // step finds the patch of one edit: what is to be done to the draft, and the edits since that it was moved over. It
 // sets the links of the revision to those before it.
-type step func(q *store.Quiz, next *store.Next) (since []store.Revision, patch quiz.Patch, err error)
+type step func(q *documents.Quiz, next *documents.Next) (since []documents.Revision, patch quiz.Patch, err error)
 
 // revise makes one step of a draft's history: it computes and swaps, and once more if the draft has changed meanwhile.
-func (e *Editor) revise(ctx context.Context, r store.Revision, f step) (*Result, error) {
+func (e *Editor) revise(ctx context.Context, r documents.Revision, f step) (*Result, error) {
 	if r.AccountID == 0 {
 		return nil, errNoActor
 	}
@@ -127,11 +133,11 @@ func (e *Editor) revise(ctx context.Context, r store.Revision, f step) (*Result,
 		if err == nil {
 			return e.repeatResult(made)
 		}
-		if !errors.Is(err, store.ErrNotFound) {
+		if !errors.Is(err, database.ErrNotFound) {
 			return nil, err
 		}
 		result, err := e.attempt(r, f)
-		if errors.Is(err, store.ErrOvertaken) {
+		if errors.Is(err, documents.ErrOvertaken) {
 			continue
 		}
 		if err != nil {
@@ -144,13 +150,13 @@ func (e *Editor) revise(ctx context.Context, r store.Revision, f step) (*Result,
 }
 
 // attempt computes the next draft and swaps it in.
-func (e *Editor) attempt(r store.Revision, f step) (*Result, error) {
+func (e *Editor) attempt(r documents.Revision, f step) (*Result, error) {
 	q, err := e.store.Documents.Quiz(r.QuizID)
 	if err != nil {
 		return nil, err
 	}
 	r.Number, r.At = q.Revision+1, e.now().UTC()
-	next := &store.Next{Revision: r}
+	next := &documents.Next{Revision: r}
 	if next.History, err = e.store.Documents.History(r.QuizID, r.AccountID); err != nil {
 		return nil, err
 	}
@@ -180,7 +186,7 @@ func (e *Editor) attempt(r store.Revision, f step) (*Result, error) {
 }
 
 // repeatResult is the first result of an edit that has been made already, on the draft as it is now.
-func (e *Editor) repeatResult(made *store.Revision) (*Result, error) {
+func (e *Editor) repeatResult(made *documents.Revision) (*Result, error) {
 	q, err := e.store.Documents.Quiz(made.QuizID)
 	if err != nil {
 		return nil, ofStore(err)
@@ -190,8 +196,8 @@ func (e *Editor) repeatResult(made *store.Revision) (*Result, error) {
 }
 
 // byOthers leaves out what a window did itself.
-func byOthers(list []store.Revision, window string) []store.Revision {
-	var out []store.Revision
+func byOthers(list []documents.Revision, window string) []documents.Revision {
+	var out []documents.Revision
 	for _, r := range list {
 		if window == "" || r.Window != window {
 			out = append(out, r)
@@ -201,7 +207,7 @@ func byOthers(list []store.Revision, window string) []store.Revision {
 }
 
 // move moves a patch over the edits since it was made. q is the draft as it is now.
-func move(q *store.Quiz, patch quiz.Patch, since []store.Revision, window string) (quiz.Patch, error) {
+func move(q *documents.Quiz, patch quiz.Patch, since []documents.Revision, window string) (quiz.Patch, error) {
 	steps := make([]quiz.Logged, len(since))
 	for i, r := range since {
 		p, err := quiz.ReadLogged(r.Patch)

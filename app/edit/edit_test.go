@@ -13,6 +13,7 @@ import (
 
 	"omphalos/app/counting"
 	"omphalos/app/store"
+	"omphalos/app/store/documents"
 	"omphalos/core/quiz"
 )
 
@@ -22,13 +23,13 @@ var (
 )
 
 // editor makes an editor with one quiz, whose document has the given parts.
-func editor(t testing.TB, parts string) (*Editor, *store.Quiz) {
+func editor(t testing.TB, parts string) (*Editor, *documents.Quiz) {
 	t.Helper()
 	return editorOf(t, `{"format":"omphalos-quiz/1","name":"Start","questions":[],`+parts+`}`)
 }
 
 // editorOf makes an editor with the quiz of a document.
-func editorOf(t testing.TB, text string) (*Editor, *store.Quiz) {
+func editorOf(t testing.TB, text string) (*Editor, *documents.Quiz) {
 	t.Helper()
 	s, err := store.Open(t.TempDir())
 	require.NoError(t, err)
@@ -52,7 +53,7 @@ func (e *Editor) document(t testing.TB, id string) *quiz.Document {
 }
 
 // edits are all that have been made and are kept.
-func edits(t testing.TB, s *store.Store, id string) []store.Revision {
+func edits(t testing.TB, s *store.Store, id string) []documents.Revision {
 	t.Helper()
 	q, err := s.Documents.Quiz(id)
 	require.NoError(t, err)
@@ -341,9 +342,9 @@ func TestTwoPeopleAtRandom(t *testing.T) {
 	for _, kind := range acknowledged {
 		kinds[kind]++
 	}
-	require.Greater(t, kinds[store.KindEdit], actions/2)
-	require.Greater(t, kinds[store.KindUndo], 20)
-	require.Greater(t, kinds[store.KindRedo], 3)
+	require.Greater(t, kinds[documents.KindEdit], actions/2)
+	require.Greater(t, kinds[documents.KindUndo], 20)
+	require.Greater(t, kinds[documents.KindRedo], 3)
 }
 
 func randomEdit(r *rand.Rand, d *quiz.Document, n int) quiz.Patch {
@@ -403,5 +404,5 @@ func TestUndoEndsBeforeTheLiveVersion(t *testing.T) {
 	require.ErrorContains(t, err, "90 days")
 	list := edits(t, s, q.ID)
 	require.Equal(t, []int{3, 4}, []int{list[0].Number, list[1].Number})
-	require.True(t, slices.IsSortedFunc(list, func(a, b store.Revision) int { return a.Number - b.Number }))
+	require.True(t, slices.IsSortedFunc(list, func(a, b documents.Revision) int { return a.Number - b.Number }))
 }

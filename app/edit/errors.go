@@ -4,7 +4,8 @@ import (
 	"errors"
 	"net/http"
 
-	"omphalos/app/store"
+	"omphalos/app/store/database"
+	"omphalos/app/store/documents"
 	"omphalos/core/quiz"
 )
 
@@ -36,7 +37,7 @@ type Error struct {
 	Kind     Kind
 	Message  string // a sentence
 	Problems quiz.Problems
-	Since    []store.Revision
+	Since    []documents.Revision
 }
 
 // Error is the sentence.
@@ -84,7 +85,7 @@ func refused(ps quiz.Problems) error {
 func ofStore(err error) error {
 	var ps quiz.Problems
 	switch {
-	case errors.Is(err, store.ErrNotFound):
+	case errors.Is(err, database.ErrNotFound):
 		return errGone
 	case errors.As(err, &ps):
 		return refused(ps)

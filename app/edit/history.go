@@ -4,7 +4,8 @@ import (
 	"context"
 	"errors"
 
-	"omphalos/app/store"
+	"omphalos/app/store/database"
+	"omphalos/app/store/documents"
 	"omphalos/core/quiz"
 )
 
@@ -12,15 +13,15 @@ import (
 // history of their own: what others did stays, and the edit is moved over it; where it cannot be, the error says what
 // stands in the way.
 func (e *Editor) Undo(ctx context.Context, who Actor, quizID, editID, window string) (*Result, error) {
-	return e.revise(ctx, revision(who, quizID, editID, window, store.KindUndo), e.undo)
+	return e.revise(ctx, revision(who, quizID, editID, window, documents.KindUndo), e.undo)
 }
 
 // Redo: see Undo.
 func (e *Editor) Redo(ctx context.Context, who Actor, quizID, editID, window string) (*Result, error) {
-	return e.revise(ctx, revision(who, quizID, editID, window, store.KindRedo), e.redo)
+	return e.revise(ctx, revision(who, quizID, editID, window, documents.KindRedo), e.redo)
 }
 
-func (e *Editor) undo(q *store.Quiz, next *store.Next) ([]store.Revision, quiz.Patch, error) {
+func (e *Editor) undo(q *documents.Quiz, next *documents.Next) ([]documents.Revision, quiz.Patch, error) {
 	r, h := &next.Revision, &next.History
 	done, err := e.cancelled(q.ID, h.Undo, errNoUndo)
 	if err != nil {
@@ -31,7 +32,7 @@ func (e *Editor) undo(q *store.Quiz, next *store.Next) ([]store.Revision, quiz.P
 	return e.back(q, done)
 }
 
-func (e *Editor) redo(q *store.Quiz, next *store.Next) ([]store.Revision, quiz.Patch, error) {
+func (e *Editor) redo(q *documents.Quiz, next *documents.Next) ([]documents.Revision, quiz.Patch, error) {
 	r, h := &next.Revision, &next.History
 	undone, err := e.cancelled(q.ID, h.Redo, errNoRedo)
 	if err != nil {
@@ -43,19 +44,19 @@ func (e *Editor) redo(q *store.Quiz, next *store.Next) ([]store.Revision, quiz.P
 }
 
 // cancelled reads the revision that is to be undone.
-func (e *Editor) cancelled(quizID string, number int, none error) (*store.Revision, error) {
+func (e *Editor) cancelled(quizID string, number int, none error) (*documents.Revision, error) {
 	if number == 0 {
 		return nil, none
 	}
 	r, err := e.store.Documents.Revision(quizID, number)
-	if errors.Is(err, store.ErrNotFound) {
+	if errors.Is(err, database.ErrNotFound) {
 		return nil, errTooOld
 	}
 	return r, err
 }
 
 // back is the patch that takes the effect of a revision back on the draft as it is now.
-func (e *Editor) back(q *store.Quiz, done *store.Revision) ([]store.Revision, quiz.Patch, error) {
+func (e *Editor) back(q *documents.Quiz, done *documents.Revision) ([]documents.Revision, quiz.Patch, error) {
 	inverse, err := quiz.ReadLogged(done.Inverse)
 	if err != nil {
 		return nil, nil, err
@@ -86,8 +87,8 @@ func (e *Editor) back(q *store.Quiz, done *store.Revision) ([]store.Revision, qu
 	return nil, patch, err
 }
 
-func othersThan(account uint, list []store.Revision) []store.Revision {
-	var out []store.Revision
+func othersThan(account uint, list []documents.Revision) []documents.Revision {
+	var out []documents.Revision
 	for _, r := range list {
 		if r.AccountID != account {
 			out = append(out, r)

@@ -14,7 +14,7 @@ import (
 	"github.com/gosimple/slug"
 
 	"omphalos/app/counting"
-	"omphalos/app/store"
+	"omphalos/app/store/documents"
 	"omphalos/core/check"
 	"omphalos/core/fill"
 	"omphalos/core/kind"
@@ -26,7 +26,7 @@ const Catalogue = "catalogue"
 
 // Problems find what keeps a draft from being launched: what the document lacks, addresses that respondents must not
 // be sent to, and tables that it asks for and that are not there.
-func Problems(d *quiz.Document, tables []store.Table) quiz.Problems {
+func Problems(d *quiz.Document, tables []documents.Table) quiz.Problems {
 	return slices.Concat(check.Problems(d), d.LaunchProblems(), checkDocument(d), tableProblems(d, tables))
 }
 
@@ -66,7 +66,7 @@ type Launch struct {
 }
 
 // Launch freezes a draft as the next version, which runs from now on.
-func (e *Editor) Launch(ctx context.Context, who Actor, l Launch) (*store.Version, error) {
+func (e *Editor) Launch(ctx context.Context, who Actor, l Launch) (*documents.Version, error) {
 	if who.Account == 0 {
 		return nil, errNoActor
 	}
@@ -97,12 +97,12 @@ func (e *Editor) Launch(ctx context.Context, who Actor, l Launch) (*store.Versio
 	}
 	v, err := e.store.Launch(l.Quiz, who.Account, l.Base, l.Link, float64(l.Beside)/100)
 	switch {
-	case errors.Is(err, store.ErrOvertaken):
+	case errors.Is(err, documents.ErrOvertaken):
 		return nil, &Error{
 			Kind:    Stale,
 			Message: "Someone changed the quiz a moment ago. Check the changes, then launch again.",
 		}
-	case errors.Is(err, store.ErrSlugTaken):
+	case errors.Is(err, documents.ErrSlugTaken):
 		return nil, linkTaken(l.Link)
 	case err != nil:
 		return nil, ofStore(err)
@@ -136,7 +136,7 @@ func (e *Editor) faultless(ctx context.Context, d counting.Draft, anyway bool) e
 
 // tableProblems finds tables that the quiz asks for and that are not next to it, or lack the column or any line; and
 // addresses in them that respondents must not be sent to.
-func tableProblems(d *quiz.Document, tables []store.Table) quiz.Problems {
+func tableProblems(d *quiz.Document, tables []documents.Table) quiz.Problems {
 	c := tableChecker{tables: tables}
 	for i := range d.Questions {
 		if f := d.Questions[i].ChoicesFrom; f != nil {
@@ -166,12 +166,12 @@ func tableProblems(d *quiz.Document, tables []store.Table) quiz.Problems {
 }
 
 type tableChecker struct {
-	tables []store.Table
+	tables []documents.Table
 	found  quiz.Problems
 }
 
-func (c *tableChecker) table(name string) *store.Table {
-	if i := slices.IndexFunc(c.tables, func(t store.Table) bool { return t.Name == name }); i >= 0 {
+func (c *tableChecker) table(name string) *documents.Table {
+	if i := slices.IndexFunc(c.tables, func(t documents.Table) bool { return t.Name == name }); i >= 0 {
 		return &c.tables[i]
 	}
 	return nil
@@ -213,7 +213,7 @@ func (c *tableChecker) keys(where string, d *quiz.Document, l *quiz.Lookup) {
 
 // missingKeys are the choices, in the words that respondents see, for which a table has no line, and how many choices
 // there are; none where the table is asked by something else than a choice.
-func missingKeys(d *quiz.Document, t *store.Table, l *quiz.Lookup) (missing []string, all int) {
+func missingKeys(d *quiz.Document, t *documents.Table, l *quiz.Lookup) (missing []string, all int) {
 	id, ok := strings.CutPrefix(l.Key, "answer.")
 	i := d.Question(id)
 	if t == nil || len(t.Rows) == 0 || !ok || i < 0 || !kind.OfOne(&d.Questions[i]) {
@@ -244,7 +244,7 @@ func quoted(words []string) string {
 
 // Warnings find what can be launched and is probably not meant: columns that decide nothing, and choices that only the
 // fallback of a table takes.
-func Warnings(d *quiz.Document, tables []store.Table) quiz.Problems {
+func Warnings(d *quiz.Document, tables []documents.Table) quiz.Problems {
 	c := tableChecker{tables: tables, found: d.IdleColumns()}
 	for i := range d.Outcomes {
 		e := d.Outcomes[i].Ending
@@ -349,14 +349,14 @@ func (e *Editor) RenameLink(who Actor, quizID, name string) error {
 		return err
 	}
 	err := e.store.Documents.RenameLink(quizID, name)
-	if errors.Is(err, store.ErrSlugTaken) {
+	if errors.Is(err, documents.ErrSlugTaken) {
 		return linkTaken(name)
 	}
 	return ofStore(err)
 }
 
 // LaunchAgain makes a new version with the content of an earlier one. The draft stays as it is.
-func (e *Editor) LaunchAgain(who Actor, quizID string, number int) (*store.Version, error) {
+func (e *Editor) LaunchAgain(who Actor, quizID string, number int) (*documents.Version, error) {
 	if who.Account == 0 {
 		return nil, errNoActor
 	}

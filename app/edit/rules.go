@@ -1,7 +1,8 @@
 package edit
 
 import (
-	"omphalos/app/store"
+	"omphalos/app/store/database"
+	"omphalos/app/store/documents"
 	"omphalos/core/colour"
 	"omphalos/core/fill"
 	"omphalos/core/quiz"
@@ -9,7 +10,7 @@ import (
 
 // checkDraft keeps the rules of a draft beyond its form: no edit may bring in an address that respondents must not be
 // sent to, or a colour that is none. What was there before is not the edit's fault: the Launch room says it.
-func checkDraft(before *store.Quiz, after *quiz.Edited) error {
+func checkDraft(before *documents.Quiz, after *quiz.Edited) error {
 	ps := checkDocument(after.Document)
 	if len(ps) == 0 {
 		return nil
@@ -57,7 +58,7 @@ func delicate(d *quiz.Document) map[string]string {
 }
 
 // Create stores a new quiz from the text of a document, by the same rules.
-func (e *Editor) Create(who Actor, text []byte) (*store.Quiz, error) {
+func (e *Editor) Create(who Actor, text []byte) (*documents.Quiz, error) {
 	if who.Account == 0 {
 		return nil, errNoActor
 	}
@@ -73,7 +74,7 @@ func (e *Editor) Create(who Actor, text []byte) (*store.Quiz, error) {
 		return nil, err
 	}
 	a, err := e.store.People.Account(who.Account)
-	if store.IsNotFound(err) {
+	if database.IsNotFound(err) {
 		return q, nil
 	}
 	if err == nil {

@@ -5,7 +5,7 @@ import (
 	"strconv"
 	"strings"
 
-	"omphalos/app/store"
+	"omphalos/app/store/documents"
 	"omphalos/core/quiz"
 	"omphalos/core/reach"
 )
@@ -19,7 +19,7 @@ type Share struct {
 }
 
 // SetShare stores a share that the team assumes, next to those that others type at the same time.
-func (e *Editor) SetShare(who Actor, quizID string, share Share) (*store.Quiz, error) {
+func (e *Editor) SetShare(who Actor, quizID string, share Share) (*documents.Quiz, error) {
 	if who.Account == 0 {
 		return nil, errNoActor
 	}

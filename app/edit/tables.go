@@ -7,7 +7,7 @@ import (
 	"slices"
 	"strings"
 
-	"omphalos/app/store"
+	"omphalos/app/store/documents"
 	"omphalos/core/fill"
 	"omphalos/core/quiz"
 	"omphalos/core/sheet"
@@ -20,12 +20,12 @@ func ValidTableName(name string) bool { return tableName.MatchString(name) }
 
 // SaveTable stores the next state of a table next to a quiz; base is the number of the state that was edited, 0 for a
 // new one. It runs at once, without a launch.
-func (e *Editor) SaveTable(who Actor, quizID string, base int, t *store.Table) error {
+func (e *Editor) SaveTable(who Actor, quizID string, base int, t *documents.Table) error {
 	return e.saveTable(who, quizID, base, t, false)
 }
 
 // saveTable is SaveTable; rows of an unfinished table may have no key yet: no one finds them.
-func (e *Editor) saveTable(who Actor, quizID string, base int, t *store.Table, unfinished bool) error {
+func (e *Editor) saveTable(who Actor, quizID string, base int, t *documents.Table, unfinished bool) error {
 	if who.Account == 0 {
 		return errNoActor
 	}
@@ -42,7 +42,7 @@ func (e *Editor) saveTable(who Actor, quizID string, base int, t *store.Table, u
 		return err
 	}
 	err = e.store.Documents.SaveTable(quizID, who.Account, base, t)
-	if errors.Is(err, store.ErrChanged) {
+	if errors.Is(err, documents.ErrChanged) {
 		return &Error{
 			Kind:    Stale,
 			Message: "Someone else has changed this table. Reload it, then make your change.",
@@ -54,7 +54,13 @@ func (e *Editor) saveTable(who Actor, quizID string, base int, t *store.Table, u
 // MergeTable stores what a window changed of a table: base is the number of the state that it showed, origins the rows
 // of that state which its rows were (see sheet.Merge). What others changed since stays. It returns the table as it is
 // stored.
-func (e *Editor) MergeTable(who Actor, quizID string, base int, t *store.Table, origins []int) (*store.Table, error) {
+func (e *Editor) MergeTable(
+	who Actor,
+	quizID string,
+	base int,
+	t *documents.Table,
+	origins []int,
+) (*documents.Table, error) {
 	for range attempts {
 		next, now, err := e.merged(quizID, base, t, origins)
 		if err != nil {
@@ -73,13 +79,13 @@ func (e *Editor) MergeTable(who Actor, quizID string, base int, t *store.Table, 
 
 // merged is a window's table with what others changed since its base, and the number of the state that it is made on;
 // the table has that number itself where it is the same.
-func (e *Editor) merged(quizID string, base int, t *store.Table, origins []int) (*store.Table, int, error) {
+func (e *Editor) merged(quizID string, base int, t *documents.Table, origins []int) (*documents.Table, int, error) {
 	list, err := e.store.Documents.Tables(quizID)
 	if err != nil {
 		return nil, 0, ofStore(err)
 	}
-	next := &store.Table{Name: t.Name, Columns: slices.Clone(t.Columns), Rows: slices.Clone(t.Rows)}
-	i := slices.IndexFunc(list, func(other store.Table) bool { return other.Name == t.Name })
+	next := &documents.Table{Name: t.Name, Columns: slices.Clone(t.Columns), Rows: slices.Clone(t.Rows)}
+	i := slices.IndexFunc(list, func(other documents.Table) bool { return other.Name == t.Name })
 	if i < 0 { // it is new, or someone has deleted it: what was typed makes it again
 		return next, 0, nil
 	}
@@ -87,7 +93,7 @@ func (e *Editor) merged(quizID string, base int, t *store.Table, origins []int) 
 	if now.Number == base {
 		return next, base, nil
 	}
-	was := &store.Table{Columns: now.Columns}
+	was := &documents.Table{Columns: now.Columns}
 	if base > 0 {
 		if was, err = e.store.Documents.TableAt(quizID, t.Name, base); err != nil {
 			return nil, 0, ofStore(err)
@@ -95,11 +101,14 @@ func (e *Editor) merged(quizID string, base int, t *store.Table, origins []int) 
 	}
 	for i, row := range t.Rows {
 		if len(row) != len(t.Columns) {
-			return nil, 0, &Error{Kind: Refused, Message: fmt.Sprintf("Row %d has %d cells, but the table has %d columns.",
-				i+1, len(row), len(t.Columns))}
+			return nil, 0, &Error{
+				Kind: Refused,
+				Message: fmt.Sprintf("Row %d has %d cells, but the table has %d columns.",
+					i+1, len(row), len(t.Columns)),
+			}
 		}
 	}
-	grid := func(t *store.Table) sheet.Grid { return sheet.Grid{Columns: t.Columns, Rows: t.Rows} }
+	grid := func(t *documents.Table) sheet.Grid { return sheet.Grid{Columns: t.Columns, Rows: t.Rows} }
 	merged, ok := sheet.Merge(grid(was), grid(t), grid(now), origins)
 	if !ok {
 		return nil, 0, &Error{
@@ -140,7 +149,7 @@ func (e *Editor) DropTable(who Actor, quizID, name string) error {
 }
 
 // tidy takes away lines that are empty and spaces around cells.
-func tidy(t *store.Table) {
+func tidy(t *documents.Table) {
 	for i := range t.Columns {
 		t.Columns[i] = strings.TrimSpace(t.Columns[i])
 	}
@@ -177,7 +186,7 @@ const (
 )
 
 // checkTable says what is wrong with a table, by line and column.
-func checkTable(t *store.Table, addresses []string, unfinished bool) error {
+func checkTable(t *documents.Table, addresses []string, unfinished bool) error {
 	fault := func(format string, args ...any) error {
 		return refused(quiz.Problems{{Message: fmt.Sprintf(format, args...)}})
 	}
@@ -217,7 +226,11 @@ func checkTable(t *store.Table, addresses []string, unfinished bool) error {
 				return fault("row %d, %s: the text is longer than %d bytes", t.Line(i), t.Columns[k], maxTableCell)
 			}
 			if cell != "" && t.Name == Catalogue && t.Columns[k] == "picture" && !strings.HasPrefix(cell, "/") {
-				return fault("line %d, picture: “%s” can’t be shown. Choose a picture from the library, or upload it", t.Line(i), quiz.Shorten(cell, 40))
+				return fault(
+					"line %d, picture: “%s” can’t be shown. Choose a picture from the library, or upload it",
+					t.Line(i),
+					quiz.Shorten(cell, 40),
+				)
 			}
 			if cell == "" || !isAddressColumn(t.Columns[k], addresses) {
 				continue

@@ -6,16 +6,16 @@ import (
 
 	"github.com/stretchr/testify/require"
 
-	"omphalos/app/store"
+	"omphalos/app/store/documents"
 	"omphalos/core/quiz"
 )
 
 func TestATableIsCheckedByLineAndColumn(t *testing.T) {
-	table := func(columns []string, rows ...[]string) *store.Table {
-		return &store.Table{Name: "regions", Columns: columns, Rows: rows}
+	table := func(columns []string, rows ...[]string) *documents.Table {
+		return &documents.Table{Name: "regions", Columns: columns, Rows: rows}
 	}
 	for name, c := range map[string]struct {
-		table *store.Table
+		table *documents.Table
 		want  string
 	}{
 		"fine":             {table([]string{"key", "url"}, []string{"ie", "https://example.org/{area}"}), ""},
@@ -26,7 +26,7 @@ func TestATableIsCheckedByLineAndColumn(t *testing.T) {
 		"no key":           {table([]string{"key", "url"}, []string{"", "x"}), "row 1 has no value for key."},
 		"a key twice":      {table([]string{"key"}, []string{"a"}, []string{"b"}, []string{"a"}), "rows 1 and 3 have the same key, a."},
 		"an address":       {table([]string{"key", "link"}, []string{"a", "javascript:alert(1)"}), "line 1, link"},
-		"a bad name":       {&store.Table{Name: "No Name", Columns: []string{"key"}}, "start a table name with a lower-case letter; use only lower-case letters, digits and hyphens."},
+		"a bad name":       {&documents.Table{Name: "No Name", Columns: []string{"key"}}, "start a table name with a lower-case letter; use only lower-case letters, digits and hyphens."},
 	} {
 		err := checkTable(c.table, []string{"url", "link"}, false)
 		if c.want == "" {
@@ -78,7 +78,7 @@ func TestWhatIsTypedIsCheckedBeforeItIsStored(t *testing.T) {
 	require.Equal(t, Refused, KindOf(err))
 	require.ErrorContains(t, err, "The address must start with https:// or http://.")
 	// The column that a look-up sends people to is one of addresses, whatever it is called.
-	table := &store.Table{Name: "t", Columns: []string{"key", "c", "c de"}, Rows: [][]string{{"a", "", "javascript:alert(1)"}}}
+	table := &documents.Table{Name: "t", Columns: []string{"key", "c", "c de"}, Rows: [][]string{{"a", "", "javascript:alert(1)"}}}
 	require.Equal(t, Refused, KindOf(e.SaveTable(ada, q.ID, 0, table)))
 	table.Rows[0][2] = "https://example.org/de"
 	require.NoError(t, e.SaveTable(ada, q.ID, 0, table))

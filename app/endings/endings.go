@@ -15,6 +15,7 @@ import (
 	"omphalos/app/page"
 	"omphalos/app/respond"
 	"omphalos/app/store"
+	"omphalos/app/store/documents"
 	"omphalos/app/workbench"
 	"omphalos/core/fill"
 	"omphalos/core/message"
@@ -89,10 +90,10 @@ type view struct {
 	Look      *lookView
 	All       *allView
 	Products  *productsView
-	Tables    []store.Table
+	Tables    []documents.Table
 	Table     *tableView
 	Files     *filesView
-	Misses    []store.Miss
+	Misses    []documents.Miss
 	Blocks    []workbench.Block // of what has a preview next to it, which stays while the fields are drawn again
 }
 
@@ -330,7 +331,7 @@ func names(d *quiz.Document) []string {
 func (s *view) lookup(v *outcome) {
 	d := s.Draft.Doc
 	at := v.Path + "/ending/lookup"
-	var first *store.Table
+	var first *documents.Table
 	for i := range s.Tables {
 		if s.Tables[i].Name != catalogue && first == nil {
 			first = &s.Tables[i]

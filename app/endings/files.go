@@ -13,7 +13,8 @@ import (
 	"github.com/gosimple/slug"
 
 	"omphalos/app/page"
-	"omphalos/app/store"
+	"omphalos/app/store/database"
+	"omphalos/app/store/documents"
 	"omphalos/core/quiz"
 )
 
@@ -28,7 +29,7 @@ type filesView struct {
 
 // handout is a file with how often it was fetched.
 type handout struct {
-	store.Handout
+	documents.Handout
 	Bytes   string
 	Fill    string // what stands for its address in texts
 	Fetched []string
@@ -52,7 +53,11 @@ var kinds = map[string]string{
 }
 
 func (h *Handler) files(s *view, query url.Values) (*filesView, error) {
-	v := &filesView{Refused: query.Get("refused"), Saved: query.Has("saved"), Most: store.SizeOf(store.MaxHandoutBytes)}
+	v := &filesView{
+		Refused: query.Get("refused"),
+		Saved:   query.Has("saved"),
+		Most:    documents.SizeOf(documents.MaxHandoutBytes),
+	}
 	v.Kinds = ".pdf, .docx, .xlsx, .pptx, .odt, .ods, .epub, .csv, .txt, .zip, .jpg, .png"
 	list, err := h.Store.Documents.Handouts(s.Draft.Quiz.ID)
 	if err != nil {
@@ -62,7 +67,7 @@ func (h *Handler) files(s *view, query url.Values) (*filesView, error) {
 	for _, f := range list {
 		one := handout{
 			Handout: f,
-			Bytes:   store.SizeOf(f.Size),
+			Bytes:   documents.SizeOf(f.Size),
 			Fill:    "[" + strings.TrimSuffix(f.Name, path.Ext(f.Name)) + "]({file." + f.ID + "})",
 		}
 		for i := range s.Draft.Doc.Outcomes {
@@ -89,7 +94,7 @@ func (h *Handler) addFile(c *gin.Context) {
 	}
 	header, err := c.FormFile("file")
 	if err != nil {
-		refuse("Choose a file of up to " + store.SizeOf(store.MaxHandoutBytes) + ".")
+		refuse("Choose a file of up to " + documents.SizeOf(documents.MaxHandoutBytes) + ".")
 		return
 	}
 	name := path.Base(strings.ReplaceAll(header.Filename, "\\", "/"))
@@ -103,17 +108,17 @@ func (h *Handler) addFile(c *gin.Context) {
 			) + "” has a file type you can’t offer. Use a PDF, document, spreadsheet, picture or ZIP file.",
 		)
 		return
-	case header.Size > store.MaxHandoutBytes:
-		refuse("“" + quiz.Shorten(name, 60) + "” is larger than " + store.SizeOf(store.MaxHandoutBytes) + ".")
+	case header.Size > documents.MaxHandoutBytes:
+		refuse("“" + quiz.Shorten(name, 60) + "” is larger than " + documents.SizeOf(documents.MaxHandoutBytes) + ".")
 		return
 	}
 	data, err := read(header.Open())
 	if err == nil {
-		f := &store.Handout{QuizID: id, ID: idOf(name), Name: name, Type: kind, Data: data}
+		f := &documents.Handout{QuizID: id, ID: idOf(name), Name: name, Type: kind, Data: data}
 		err = h.Store.Documents.PutHandout(f)
 	}
 	switch {
-	case errors.Is(err, store.ErrManyHandouts):
+	case errors.Is(err, documents.ErrManyHandouts):
 		refuse("You’ve reached the limit of files for this quiz. Delete one to add another.")
 	case err != nil:
 		page.Failed(c, err)
@@ -141,7 +146,7 @@ func idOf(name string) string {
 
 func (h *Handler) dropFile(c *gin.Context) {
 	err := h.Store.Documents.DropHandout(c.Param("id"), c.Param("file"))
-	if err != nil && !store.IsNotFound(err) {
+	if err != nil && !database.IsNotFound(err) {
 		page.Failed(c, err)
 		return
 	}

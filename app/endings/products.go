@@ -7,7 +7,7 @@ import (
 	"strings"
 
 	"omphalos/app/edit"
-	"omphalos/app/store"
+	"omphalos/app/store/documents"
 	"omphalos/app/workbench"
 	"omphalos/core/product"
 	"omphalos/core/quiz"
@@ -117,7 +117,7 @@ func chosenName(list []option) string {
 }
 
 // skusOf returns the products of the catalogue, by the key in its first column.
-func skusOf(tables []store.Table) []option {
+func skusOf(tables []documents.Table) []option {
 	var out []option
 	if t := tableNamed(tables, catalogue); t != nil {
 		for _, row := range t.Rows {

@@ -4,7 +4,7 @@ import (
 	"slices"
 	"strconv"
 
-	"omphalos/app/store"
+	"omphalos/app/store/documents"
 	"omphalos/app/words"
 	"omphalos/app/workbench"
 	"omphalos/core/quiz"
@@ -109,7 +109,7 @@ type recommendation struct {
 	Up, Drop string
 }
 
-func productsOf(d *quiz.Document, tables []store.Table) *productsView {
+func productsOf(d *quiz.Document, tables []documents.Table) *productsView {
 	r := quiz.Recommendations{}
 	v := &productsView{}
 	if d.Recommendations != nil {

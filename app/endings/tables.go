@@ -14,7 +14,7 @@ import (
 	"omphalos/app/edit"
 	"omphalos/app/engine"
 	"omphalos/app/page"
-	"omphalos/app/store"
+	"omphalos/app/store/documents"
 	"omphalos/app/workbench"
 	"omphalos/core/kind"
 	"omphalos/core/quiz"
@@ -25,12 +25,12 @@ const catalogue = engine.Catalogue
 
 // tableView is a table as it is edited.
 type tableView struct {
-	store.Table
+	documents.Table
 	Draft   *workbench.Draft
 	Fresh   bool
-	History []store.DataTableChange
+	History []documents.DataTableChange
 	Used    []string
-	Misses  []store.Miss
+	Misses  []documents.Miss
 
 	Questions []option // whose answers can name the lines; the value is a JSON list of their words
 	Long      bool     // only a part is shown, to look at: it is changed by a file
@@ -71,7 +71,7 @@ func (v *tableView) narrow(words string) {
 	}
 }
 
-func tableNamed(list []store.Table, name string) *store.Table {
+func tableNamed(list []documents.Table, name string) *documents.Table {
 	for i := range list {
 		if list[i].Name == name {
 			return &list[i]
@@ -80,11 +80,11 @@ func tableNamed(list []store.Table, name string) *store.Table {
 	return nil
 }
 
-func (h *Handler) table(draft *workbench.Draft, list []store.Table, name string) (*tableView, error) {
+func (h *Handler) table(draft *workbench.Draft, list []documents.Table, name string) (*tableView, error) {
 	v := &tableView{
 		Draft: draft,
 		Fresh: true,
-		Table: store.Table{Name: name, Columns: []string{"key", "value"}, Rows: [][]string{{"", ""}}},
+		Table: documents.Table{Name: name, Columns: []string{"key", "value"}, Rows: [][]string{{"", ""}}},
 	}
 	if name == catalogue {
 		v.Columns, v.Rows = engine.CatalogueColumns, [][]string{make([]string, len(engine.CatalogueColumns))}
@@ -174,7 +174,7 @@ const maxTableCells = 1_000_000
 const maxTable = 4 << 20
 
 // quizOf finds the quiz of the address, or answers.
-func (h *Handler) quizOf(c *gin.Context) *store.Quiz {
+func (h *Handler) quizOf(c *gin.Context) *documents.Quiz {
 	q, err := h.Store.Documents.Quiz(c.Param("id"))
 	if err != nil {
 		page.Failed(c, err)
@@ -216,7 +216,7 @@ func (h *Handler) save(c *gin.Context) {
 		c.JSON(http.StatusBadRequest, gin.H{"kind": "refused", "message": message})
 		return
 	}
-	t := &store.Table{Name: c.Param("table"), Columns: body.Table.Columns, Rows: body.Table.Rows}
+	t := &documents.Table{Name: c.Param("table"), Columns: body.Table.Columns, Rows: body.Table.Rows}
 	next, err := h.Bench.Editor.MergeTable(workbench.Actor(c), c.Param("id"), body.Table.Base, t, body.Table.Origins)
 	switch kind := edit.KindOf(err); {
 	case kind == edit.Busy:
@@ -265,7 +265,7 @@ func (h *Handler) upload(c *gin.Context) {
 		}
 	}
 	base, _ := strconv.Atoi(c.PostForm("base")) // without one it is a new table
-	t := &store.Table{Name: c.Param("table"), Columns: rows[0], Rows: rows[1:]}
+	t := &documents.Table{Name: c.Param("table"), Columns: rows[0], Rows: rows[1:]}
 	t.Lines = lines[1:]
 	err = h.Bench.Editor.SaveTable(workbench.Actor(c), q.ID, base, t)
 	switch {
@@ -302,7 +302,7 @@ func uploaded(c *gin.Context) ([]byte, error) {
 	return io.ReadAll(f)
 }
 
-func (h *Handler) back(c *gin.Context, q *store.Quiz, name string) {
+func (h *Handler) back(c *gin.Context, q *documents.Quiz, name string) {
 	to := "/quizzes/" + q.ID + "/endings"
 	if name != "" {
 		to += "?" + url.Values{"table": {name}}.Encode()
@@ -332,7 +332,7 @@ func (h *Handler) remove(c *gin.Context) {
 }
 
 // dropped says what goes with a table, and what uses it.
-func (h *Handler) dropped(q *store.Quiz, name string) (string, error) {
+func (h *Handler) dropped(q *documents.Quiz, name string) (string, error) {
 	list, err := h.Store.Documents.Tables(q.ID)
 	if err != nil {
 		return "", err

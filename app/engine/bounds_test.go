@@ -10,7 +10,8 @@ import (
 
 	"github.com/stretchr/testify/require"
 
-	"omphalos/app/store"
+	"omphalos/app/store/deliveries"
+	"omphalos/app/store/documents"
 )
 
 const lookup = `"params":["ref"],"questions":[{"id":"who","kind":"short_text","text":"Who?"},
@@ -29,7 +30,7 @@ func TestMissesLeaveNoTrace(t *testing.T) {
 		{"answer.where", "yes", 1}, {"answer.where", "no", 0}, {"answer.who", "yes", 0}, {"who", "yes", 0}, {"answer.who", "no", 0}, {"param.ref", "yes", 1},
 	} {
 		w := newWorld(t, strings.ReplaceAll(lookup, "KEY", c.key))
-		require.NoError(t, w.s.Documents.SaveTable(w.quiz, 1, 0, &store.Table{Name: "places", Columns: []string{"key", "url"}, Rows: [][]string{{"y", "https://y.example"}}}))
+		require.NoError(t, w.s.Documents.SaveTable(w.quiz, 1, 0, &documents.Table{Name: "places", Columns: []string{"key", "url"}, Rows: [][]string{{"y", "https://y.example"}}}))
 		p := w.somebody("ada").open("").send("who=ada@larkmoor.example").send("where=x").send("lead=" + c.lead)
 		end := strings.TrimPrefix(p.reply.To, "/q/pages/end/")
 		for range 3 {
@@ -118,7 +119,7 @@ func TestLongPlacesWithoutRoomStayInTheirPage(t *testing.T) {
 	require.NotEmpty(t, honest.reply.To)
 	full := 0
 	for i := range 400 { // of the same network
-		held, err := w.s.Deliveries.Hold(store.HeldPlace{ID: fmt.Sprint("other", i), QuizID: "another", Walk: fmt.Sprint(i), Network: "127.0.0.1", Token: strings.Repeat("x", 12_000)})
+		held, err := w.s.Deliveries.Hold(deliveries.HeldPlace{ID: fmt.Sprint("other", i), QuizID: "another", Walk: fmt.Sprint(i), Network: "127.0.0.1", Token: strings.Repeat("x", 12_000)})
 		require.NoError(t, err)
 		if !held {
 			full++
@@ -169,7 +170,7 @@ const handed = `"questions":[{"id":"where","kind":"single","text":"Where?","choi
 func TestLinesAreFoundByWordsAndContactIsHandedOver(t *testing.T) {
 	for _, delay := range []string{"0", "5"} {
 		w := newWorld(t, strings.Replace(handed, "DELAY", delay, 1))
-		require.NoError(t, w.s.Documents.SaveTable(w.quiz, 1, 0, &store.Table{Name: "regions", Columns: []string{"key", "url"}, Rows: [][]string{
+		require.NoError(t, w.s.Documents.SaveTable(w.quiz, 1, 0, &documents.Table{Name: "regions", Columns: []string{"key", "url"}, Rows: [][]string{
 			{" north west ", "https://nw.example/{?contact.email,contact.org}"}, {"South", "https://s.example/"}, {"c2", "https://c2.example/{?contact.org}"}}}))
 		for answer, want := range map[string]string{
 			"c1": "https://nw.example/?contact.email=ada%40larkmoor.example&contact.org=Larkmoor%20%26%20Co",

@@ -9,7 +9,8 @@ import (
 	"omphalos/app/edit"
 	"omphalos/app/kinds"
 	"omphalos/app/page"
-	"omphalos/app/store"
+	"omphalos/app/store/database"
+	"omphalos/app/store/documents"
 	"omphalos/core/chart"
 	"omphalos/core/fill"
 	"omphalos/core/quiz"
@@ -244,7 +245,7 @@ func (s *Source) products(e *quiz.Ending, source fill.Source) (out []Product, mi
 	return out, missed
 }
 
-func (s *Source) product(t *store.Table, row []string, source fill.Source) Product {
+func (s *Source) product(t *documents.Table, row []string, source fill.Source) Product {
 	return Product{
 		Name:    quiz.FirstOf(s.cell(t, row, "name"), row[0]),
 		Price:   fill.Price(s.cell(t, row, "price"), s.Doc.Settings.Currency, s.Doc.Language),
@@ -295,11 +296,11 @@ func (e *Engine) Tag(v *Visit) (tag string, event Event, err error) {
 	}
 	var t tagToken
 	if err := e.sealer.open(h.quizID, v.Token, &t); err != nil {
-		return "", Event{}, store.ErrNotFound
+		return "", Event{}, database.ErrNotFound
 	}
 	s, err := e.source(h, t.Version)
 	if err == nil && strings.TrimSpace(s.Doc.Settings.Tag) == "" {
-		err = store.ErrNotFound
+		err = database.ErrNotFound
 	}
 	if err != nil {
 		return "", Event{}, err
@@ -316,11 +317,11 @@ func (e *Engine) Style(slug, stamp string) (string, error) {
 	number, _, _ := strings.Cut(stamp, "-")
 	version, err := strconv.Atoi(number)
 	if err != nil {
-		return "", store.ErrNotFound
+		return "", database.ErrNotFound
 	}
 	s, err := e.source(h, version)
 	if err == nil && s.Look.Style == "" {
-		err = store.ErrNotFound
+		err = database.ErrNotFound
 	}
 	if err != nil {
 		return "", err

@@ -13,6 +13,9 @@ import (
 
 	"omphalos/app/cache"
 	"omphalos/app/store"
+	"omphalos/app/store/database"
+	"omphalos/app/store/responses"
+	"omphalos/app/store/tallies"
 	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/walk"
@@ -77,7 +80,7 @@ const (
 // reads an old state keeps it under the old key only.
 type headKey struct {
 	slug  string
-	state store.State
+	state database.State
 }
 
 // head is what runs at a link.
@@ -86,12 +89,12 @@ type head struct {
 	slug    string // that the quiz has now
 	version int
 	tables  string // their state
-	access  store.Access
+	access  responses.Access
 	stated  string // the access as text
 }
 
 // framesOf are the sites that may frame a quiz, as frame-ancestors names them (Content Security Policy 3, 6.4.2.1).
-func framesOf(a store.Access) string {
+func framesOf(a responses.Access) string {
 	if len(a.Frames) == 0 {
 		return "*"
 	}
@@ -114,7 +117,7 @@ func (e *Engine) head(slug string) (*head, error) {
 	return e.heads.Get(headKey{slug, e.store.State()}, func() (*head, int, error) {
 		q, err := e.store.Documents.QuizBySlug(slug)
 		if err == nil && q.LiveVersion == 0 {
-			err = store.ErrNotFound
+			err = database.ErrNotFound
 		}
 		if err != nil {
 			return nil, 0, err
@@ -123,7 +126,7 @@ func (e *Engine) head(slug string) (*head, error) {
 		if err != nil {
 			return nil, 0, err
 		}
-		access, err := store.AccessOf(q)
+		access, err := responses.AccessOf(q)
 		h := &head{
 			quizID:  q.ID,
 			slug:    *q.Slug,
@@ -273,7 +276,7 @@ func (l lost) Is(target error) bool { return target == ErrLost }
 // startPlace makes a new place; copied is one of another browser, of which the source is kept.
 func (e *Engine) startPlace(s *Source, v *Visit, copied *Place) (*session, error) {
 	p := &Place{
-		ID:       store.NewID() + store.NewID(),
+		ID:       database.NewID() + database.NewID(),
 		Version:  s.Number,
 		Began:    e.now().UnixMilli(),
 		Answers:  map[string]walk.Answer{},
@@ -314,7 +317,7 @@ func (e *Engine) startPlace(s *Source, v *Visit, copied *Place) (*session, error
 		p.At = s.next(p)
 	}
 	out := &session{e: e, Source: s.inLanguage(p.Language), p: p, visit: v}
-	out.tally(store.StageView, "")
+	out.tally(tallies.StageView, "")
 	out.reach()
 	return out, nil
 }
@@ -323,12 +326,12 @@ func (e *Engine) startPlace(s *Source, v *Visit, copied *Place) (*session, error
 func wayOf(query url.Values) string {
 	way := query.Get("kit")
 	switch {
-	case way == store.WayOver || way == store.WayEdge:
+	case way == tallies.WayOver || way == tallies.WayEdge:
 		return way
 	case query.Has("kit"):
-		return store.WayPage
+		return tallies.WayPage
 	case query.Has("qr"):
-		return store.WayQR
+		return tallies.WayQR
 	}
 	return ""
 }
@@ -337,11 +340,11 @@ func wayOf(query url.Values) string {
 func (p *Place) way() string {
 	switch {
 	case p.Invite != "":
-		return store.WayInvite
+		return tallies.WayInvite
 	case p.Way != "":
 		return p.Way
 	}
-	return store.WayLink
+	return tallies.WayLink
 }
 
 func (p *Place) keepParam(name, value string) {
@@ -356,7 +359,7 @@ func (s *session) tally(stage, at string) {
 	if s.visit.Quiet || !s.stores {
 		return
 	}
-	e := store.Event{
+	e := tallies.Event{
 		QuizID:   s.QuizID,
 		Version:  s.Number,
 		Day:      s.today(),
@@ -368,13 +371,13 @@ func (s *session) tally(stage, at string) {
 		Stage:    stage,
 		Place:    at,
 	}
-	if stage == store.StageStep {
-		e.After = store.Lasting(s.e.now().Sub(s.p.began()))
+	if stage == tallies.StageStep {
+		e.After = tallies.Lasting(s.e.now().Sub(s.p.began()))
 	}
 	s.e.store.Responses.Tally(e)
-	if stage == store.StageStart && s.beforeSplit() {
-		s.e.store.Responses.Tally(store.Event{
-			QuizID: e.QuizID, Version: e.Version, Day: e.Day, Stage: store.StageStartBefore, Bare: true,
+	if stage == tallies.StageStart && s.beforeSplit() {
+		s.e.store.Responses.Tally(tallies.Event{
+			QuizID: e.QuizID, Version: e.Version, Day: e.Day, Stage: tallies.StageStartBefore, Bare: true,
 		})
 	}
 }
@@ -392,7 +395,7 @@ func (s *session) reach() {
 		return
 	}
 	s.p.Reached = i + 1
-	s.tally(store.StageStep, s.p.At)
+	s.tally(tallies.StageStep, s.p.At)
 }
 
 // today is the calendar day in the quiz's time zone.

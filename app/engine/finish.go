@@ -5,7 +5,8 @@ import (
 	"errors"
 	"strings"
 
-	"omphalos/app/store"
+	"omphalos/app/store/database"
+	"omphalos/app/store/responses"
 	"omphalos/core/fill"
 	"omphalos/core/kind"
 	"omphalos/core/quiz"
@@ -42,9 +43,9 @@ func (s *session) finish(reply *contactReply) (*Reply, error) {
 		fresh, err = s.e.store.Responses.Submit(response)
 	}
 	switch {
-	case errors.Is(err, store.ErrFull):
+	case errors.Is(err, database.ErrFull):
 		return redirectReply(s.Home), nil // where it says that all places are taken
-	case errors.Is(err, store.ErrUsed):
+	case errors.Is(err, responses.ErrUsed):
 		query, err := s.e.Invitation(s.QuizID, s.p.Invite)
 		return redirectReply(s.Home + "?" + query), err
 	}
@@ -128,7 +129,7 @@ func (s *session) after(reply *contactReply) (*Reply, error) {
 	}
 	contact, err := json.Marshal(reply.Fields)
 	if err == nil {
-		add := &store.Response{
+		add := &responses.Response{
 			ID:      s.p.ID,
 			Name:    reply.Name,
 			Email:   reply.Email,

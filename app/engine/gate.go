@@ -13,7 +13,9 @@ import (
 	"golang.org/x/crypto/bcrypt"
 
 	"omphalos/app/page"
-	"omphalos/app/store"
+	"omphalos/app/store/database"
+	"omphalos/app/store/people"
+	"omphalos/app/store/responses"
 	"omphalos/core/quiz"
 )
 
@@ -48,7 +50,7 @@ const (
 )
 
 var shutWords = map[string]string{
-	store.NotYet: "not_open_yet", store.Over: "closed", store.PausedNow: "paused", store.Full: "full",
+	responses.NotYet: "not_open_yet", responses.Over: "closed", responses.PausedNow: "paused", responses.Full: "full",
 }
 
 // shut is the page in place of a quiz that someone may not begin, as an error.
@@ -111,10 +113,10 @@ func (e *Engine) admit(h *head, v *Visit, copied *Place, passphrase string) (*se
 		case err != nil:
 			return nil, err
 		case n >= h.access.Limit():
-			return no(store.Full)
+			return no(responses.Full)
 		}
 	}
-	if h.access.Who == store.WithPassphrase {
+	if h.access.Who == responses.WithPassphrase {
 		why, err := e.passes(h, v, passphrase)
 		if err != nil {
 			return nil, err
@@ -123,8 +125,8 @@ func (e *Engine) admit(h *head, v *Visit, copied *Place, passphrase string) (*se
 			return no(why)
 		}
 	}
-	var invitation *store.Invitation
-	if h.access.Who == store.Invited {
+	var invitation *responses.Invitation
+	if h.access.Who == responses.Invited {
 		why := ""
 		if invitation, why, err = e.invited(h, v); err != nil {
 			return nil, err
@@ -158,14 +160,14 @@ func (e *Engine) passes(h *head, v *Visit, passphrase string) (wrong string, err
 }
 
 // invited finds the invitation that someone comes with, or says why there is none that works.
-func (e *Engine) invited(h *head, v *Visit) (*store.Invitation, string, error) {
+func (e *Engine) invited(h *head, v *Visit) (*responses.Invitation, string, error) {
 	var t invitationToken
 	if e.sealer.open(h.quizID, v.Query.Get(inviteParam), &t) != nil {
 		return nil, notInvited, nil
 	}
 	i, err := e.store.Responses.Invitation(h.quizID, t.ID)
 	switch {
-	case errors.Is(err, store.ErrNotFound):
+	case errors.Is(err, database.ErrNotFound):
 		return nil, notInvited, nil
 	case err != nil:
 		return nil, "", err
@@ -179,7 +181,7 @@ func (e *Engine) invited(h *head, v *Visit) (*store.Invitation, string, error) {
 }
 
 // invite gives a place what its invitation says of the person.
-func (s *session) invite(i *store.Invitation) error {
+func (s *session) invite(i *responses.Invitation) error {
 	s.p.Invite = i.ID
 	var params map[string]string
 	if len(i.Params) > 0 {
@@ -226,7 +228,7 @@ func (h *head) versionFor(v *Visit) int {
 		browser = v.Fresh
 	}
 	if browser == "" {
-		browser = store.NewID()
+		browser = database.NewID()
 	}
 	sum := fnv.New64a()
 	_ = binary.Write(sum, binary.BigEndian, split.Since.UnixNano()) // a hash takes everything
@@ -248,7 +250,7 @@ func mixed(x uint64) uint64 {
 }
 
 // perTry is how often a passphrase is tried from one address.
-var perTry = store.Rate{Every: 6 * time.Second, Burst: 10}
+var perTry = people.Rate{Every: 6 * time.Second, Burst: 10}
 
 // household is an address without what one household changes by itself: it has a whole /64.
 func household(from netip.Addr) netip.Addr {

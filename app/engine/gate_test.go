@@ -12,6 +12,8 @@ import (
 	"golang.org/x/crypto/bcrypt"
 
 	"omphalos/app/store"
+	"omphalos/app/store/database"
+	"omphalos/app/store/responses"
 )
 
 // gated is a quiz of one question that runs, on a clock.
@@ -44,7 +46,7 @@ func newGated(t testing.TB) *gated {
 	return g
 }
 
-func (g *gated) set(f func(*store.Access)) {
+func (g *gated) set(f func(*responses.Access)) {
 	g.t.Helper()
 	require.NoError(g.t, g.s.Responses.SetAccess(g.quiz, f))
 }
@@ -74,15 +76,15 @@ func (g *gated) finish(browser, token string) (string, error) {
 
 func TestOpeningAndClosing(t *testing.T) {
 	g := newGated(t)
-	g.set(func(a *store.Access) { a.Opens, a.Closes = g.now.Add(time.Hour), g.now.Add(2*time.Hour) })
+	g.set(func(a *responses.Access) { a.Opens, a.Closes = g.now.Add(time.Hour), g.now.Add(2*time.Hour) })
 	_, why := g.get("b", "")
-	require.Equal(t, store.NotYet, why)
+	require.Equal(t, responses.NotYet, why)
 	g.now = g.now.Add(time.Hour)
 	begun, why := g.get("b", "")
 	require.Empty(t, why)
 	g.now = g.now.Add(time.Hour)
 	_, why = g.get("c", "")
-	require.Equal(t, store.Over, why)
+	require.Equal(t, responses.Over, why)
 	to, err := g.finish("b", begun)
 	require.NoError(t, err)
 	require.Contains(t, to, "/end/", "who has begun may finish")
@@ -90,28 +92,28 @@ func TestOpeningAndClosing(t *testing.T) {
 	require.NoError(t, err)
 	require.False(t, sign.Open)
 
-	g.set(func(a *store.Access) {
-		*a = store.Access{Paused: true, Closed: store.Closed{Heading: "Back in spring", Text: "See *you*."}}
+	g.set(func(a *responses.Access) {
+		*a = responses.Access{Paused: true, Closed: responses.Closed{Heading: "Back in spring", Text: "See *you*."}}
 	})
 	r, err := g.Get(g.visit("d", "", ""))
 	require.NoError(t, err)
 	require.Equal(t, "Back in spring", r.Screen.Title)
 	require.Contains(t, string(r.Screen.Text), "<em>you</em>")
 	// A reason can have a page of its own; the others stay with the common one.
-	soon := store.Closed{Heading: "Opens in May"}
-	a := store.Access{Closed: store.Closed{Heading: "Back in spring"}, ClosedFor: map[string]store.Closed{store.NotYet: soon, store.Full: {}}}
-	require.Equal(t, soon, a.ClosedAs(store.NotYet))
-	require.Equal(t, "Back in spring", a.ClosedAs(store.Over).Heading)
-	require.Equal(t, "Back in spring", a.ClosedAs(store.Full).Heading, "an empty page is none")
-	g.set(func(a *store.Access) {
+	soon := responses.Closed{Heading: "Opens in May"}
+	a := responses.Access{Closed: responses.Closed{Heading: "Back in spring"}, ClosedFor: map[string]responses.Closed{responses.NotYet: soon, responses.Full: {}}}
+	require.Equal(t, soon, a.ClosedAs(responses.NotYet))
+	require.Equal(t, "Back in spring", a.ClosedAs(responses.Over).Heading)
+	require.Equal(t, "Back in spring", a.ClosedAs(responses.Full).Heading, "an empty page is none")
+	g.set(func(a *responses.Access) {
 		a.Paused, a.Opens = false, time.Now().Add(1000*time.Hour)
-		a.ClosedFor = map[string]store.Closed{store.NotYet: soon}
+		a.ClosedFor = map[string]responses.Closed{responses.NotYet: soon}
 	})
 	r, err = g.Get(g.visit("d", "", ""))
 	require.NoError(t, err)
 	require.Equal(t, "Opens in May", r.Screen.Title)
-	g.set(func(a *store.Access) { a.Paused, a.Opens = true, time.Time{} })
-	g.set(func(a *store.Access) { a.Closed = store.Closed{URL: "https://www.larkmoor.example/"} })
+	g.set(func(a *responses.Access) { a.Paused, a.Opens = true, time.Time{} })
+	g.set(func(a *responses.Access) { a.Closed = responses.Closed{URL: "https://www.larkmoor.example/"} })
 	r, err = g.Get(g.visit("d", "", ""))
 	require.NoError(t, err)
 	require.Equal(t, "https://www.larkmoor.example/", r.To)
@@ -120,7 +122,7 @@ func TestOpeningAndClosing(t *testing.T) {
 // A cap of 10 under 50 at once takes exactly 10, whichever finish first; a finish that is sent twice takes one place.
 func TestTheLastPlaceIsGivenOnce(t *testing.T) {
 	g := newGated(t)
-	g.set(func(a *store.Access) { a.Cap = 10 })
+	g.set(func(a *responses.Access) { a.Cap = 10 })
 	tokens := map[string]string{}
 	for i := range 50 {
 		browser := "b" + string(rune('A'+i))
@@ -153,7 +155,7 @@ func TestTheLastPlaceIsGivenOnce(t *testing.T) {
 	require.Equal(t, 10, n)
 	require.Equal(t, 20, ended, "each of the ten is told of the ending both times")
 	_, why := g.get("late", "")
-	require.Equal(t, store.Full, why)
+	require.Equal(t, responses.Full, why)
 }
 
 // A cap that counts from now on leaves out who came before; it takes as many as it says.
@@ -170,12 +172,12 @@ func TestACapThatCountsFromNow(t *testing.T) {
 	for _, b := range []string{"a", "b", "c"} {
 		require.Empty(t, take(b))
 	}
-	g.set(func(a *store.Access) { a.Cap = 2 })
-	require.Equal(t, store.Full, take("d"), "all three count")
-	g.set(func(a *store.Access) { a.From = store.CapFrom{After: 3} })
+	g.set(func(a *responses.Access) { a.Cap = 2 })
+	require.Equal(t, responses.Full, take("d"), "all three count")
+	g.set(func(a *responses.Access) { a.From = responses.CapFrom{After: 3} })
 	require.Empty(t, take("e"))
 	require.Empty(t, take("f"))
-	require.Equal(t, store.Full, take("g"))
+	require.Equal(t, responses.Full, take("g"))
 	sign, err := g.Sign("gate")
 	require.NoError(t, err)
 	require.False(t, sign.Open)
@@ -185,7 +187,7 @@ func TestAPassphrase(t *testing.T) {
 	g := newGated(t)
 	hash, err := bcrypt.GenerateFromPassword([]byte("moss & fern"), bcrypt.MinCost)
 	require.NoError(t, err)
-	g.set(func(a *store.Access) { a.Who, a.Passphrase = store.WithPassphrase, hash })
+	g.set(func(a *responses.Access) { a.Who, a.Passphrase = responses.WithPassphrase, hash })
 	_, why := g.get("b", "")
 	require.Equal(t, askPassphrase, why)
 	try := func(text string) *Reply {
@@ -213,8 +215,8 @@ func TestAPassphrase(t *testing.T) {
 // permanently.
 func TestInvitations(t *testing.T) {
 	g := newGated(t)
-	g.set(func(a *store.Access) { a.Who = store.Invited })
-	require.NoError(t, g.s.Responses.Invite(g.quiz, []store.Invitation{
+	g.set(func(a *responses.Access) { a.Who = responses.Invited })
+	require.NoError(t, g.s.Responses.Invite(g.quiz, []responses.Invitation{
 		{Name: "Orla", Email: "orla@fenhall.example", Params: []byte(`{"region": "west"}`)}, {Name: "Rui"},
 	}, nil))
 	list, err := g.s.Responses.Invitations(g.quiz)
@@ -247,7 +249,7 @@ func TestInvitations(t *testing.T) {
 	require.NoError(t, err)
 	_, why = g.get("desk", used.RawQuery)
 	require.Equal(t, usedInvitation, why)
-	r, err := g.s.Responses.Reader(g.quiz, store.Genuine).After(store.Cursor{}, 10)
+	r, err := g.s.Responses.Reader(g.quiz, responses.Genuine).After(responses.Cursor{}, 10)
 	require.NoError(t, err)
 	require.Len(t, r, 1)
 	require.JSONEq(t, `{"region": "west"}`, string(r[0].Params))
@@ -303,7 +305,7 @@ func TestTwoVersionsShareTheTraffic(t *testing.T) {
 		require.Contains(t, to, "/end/")
 	}
 	require.InDelta(t, walks/2, b, 40, "about half") // six standard deviations are 42
-	access, err := store.AccessOf(q)
+	access, err := responses.AccessOf(q)
 	require.NoError(t, err)
 	require.Eventually(t, func() bool {
 		counts, err := g.s.Tallies.VersionCounts(g.quiz)
@@ -348,5 +350,5 @@ func TestGoingBackAVersionWhileSomebodyIsMidway(t *testing.T) {
 	require.Equal(t, 1, counts[2].Finishes)
 	require.Equal(t, 1, counts[3].Finishes)
 	_, err = g.s.LaunchAgain(g.quiz, 1, 9)
-	require.ErrorIs(t, err, store.ErrNotFound)
+	require.ErrorIs(t, err, database.ErrNotFound)
 }

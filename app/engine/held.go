@@ -4,7 +4,8 @@ import (
 	"errors"
 	"strings"
 
-	"omphalos/app/store"
+	"omphalos/app/store/database"
+	"omphalos/app/store/deliveries"
 )
 
 // maxAddressed is how long a token in an address is. Browsers, proxies and mail programs take addresses of some 2,000
@@ -24,8 +25,8 @@ func (s *session) sealed(t token) (string, error) {
 	if err != nil || len(token) <= maxAddressed || !s.stores {
 		return token, err
 	}
-	name := store.NewID() + store.NewID()
-	held, err := s.e.store.Deliveries.Hold(store.HeldPlace{
+	name := database.NewID() + database.NewID()
+	held, err := s.e.store.Deliveries.Hold(deliveries.HeldPlace{
 		ID: name, QuizID: s.QuizID, Walk: s.p.ID, Network: household(s.visit.Address).String(), Token: token,
 	})
 	if err != nil || !held {
@@ -45,7 +46,7 @@ func (e *Engine) held(quizID, token string) (string, error) {
 		return token, nil
 	}
 	token, err := e.store.Deliveries.Held(name, quizID)
-	if errors.Is(err, store.ErrNotFound) {
+	if errors.Is(err, database.ErrNotFound) {
 		return "", errToken
 	}
 	return token, err

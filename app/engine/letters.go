@@ -5,6 +5,7 @@ import (
 	"time"
 
 	"omphalos/app/store"
+	"omphalos/app/store/deliveries"
 	"omphalos/core/colour"
 	"omphalos/core/fill"
 	"omphalos/core/kind"
@@ -15,7 +16,7 @@ import (
 
 // mails are the messages that a finished walk brings about. Where the quiz has a contact step nothing is sent before it
 // was given something: reply is what it was given, nil for nothing.
-func (s *session) mails(res *walk.Result, reply *contactReply, lead string) []store.Mail {
+func (s *session) mails(res *walk.Result, reply *contactReply, lead string) []deliveries.Mail {
 	own := s.own
 	if len(own.Doc.Messages) == 0 || own.asksAtAll() && (reply == nil || len(reply.Fields) == 0) {
 		return nil
@@ -29,12 +30,12 @@ func (s *session) mails(res *walk.Result, reply *contactReply, lead string) []st
 }
 
 // Mails are the messages that someone brings about, as they are stored with their response.
-func Mails(c *walk.Compiled, who message.Respondent, tables fill.Tables, now time.Time) []store.Mail {
-	var out []store.Mail
+func Mails(c *walk.Compiled, who message.Respondent, tables fill.Tables, now time.Time) []deliveries.Mail {
+	var out []deliveries.Mail
 	for _, sent := range message.Due(c, who, tables) {
-		out = append(out, store.Mail{
+		out = append(out, deliveries.Mail{
 			MessageID:  sent.Message.ID,
-			Recipients: store.JoinRecipients(sent.To),
+			Recipients: deliveries.JoinRecipients(sent.To),
 			Agreed:     sent.Message.Agreed,
 			Next:       now.Add(time.Duration(sent.Message.After) * time.Minute).UTC(),
 		})

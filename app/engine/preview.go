@@ -3,7 +3,7 @@ package engine
 import (
 	"slices"
 
-	"omphalos/app/store"
+	"omphalos/app/store/documents"
 	"omphalos/core/fill"
 	"omphalos/core/quiz"
 	"omphalos/core/walk"
@@ -12,7 +12,7 @@ import (
 // Preview is a page of a draft as respondents would see it: the ending of an outcome, or with "" the first page of
 // questions. in is someone who ends there, nil where no one is known: then texts show their fallbacks. nonce is that
 // of the style sheet within the page. Nothing is stored. It is nil while the draft has no such page.
-func (e *Engine) Preview(q *store.Quiz, outcome string, in *walk.Input, nonce string) (*Reply, error) {
+func (e *Engine) Preview(q *documents.Quiz, outcome string, in *walk.Input, nonce string) (*Reply, error) {
 	d, err := quiz.ReadStored(q.Document)
 	if err != nil {
 		return nil, err

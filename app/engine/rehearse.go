@@ -6,7 +6,7 @@ import (
 	"slices"
 	"strings"
 
-	"omphalos/app/store"
+	"omphalos/app/store/documents"
 	"omphalos/core/fact"
 	"omphalos/core/fill"
 	"omphalos/core/quiz"
@@ -18,9 +18,9 @@ import (
 
 // Draft is what a rehearsal walks.
 type Draft struct {
-	Quiz  *store.Quiz // its document, at its revision
-	Home  string      // address of the pages
-	Shown bool        // to someone without an account: every page says that nothing is kept
+	Quiz  *documents.Quiz // its document, at its revision
+	Home  string          // address of the pages
+	Shown bool            // to someone without an account: every page says that nothing is kept
 }
 
 // Rehearsal is someone's place in a draft.

@@ -4,7 +4,8 @@ import (
 	"encoding/json"
 	"time"
 
-	"omphalos/app/store"
+	"omphalos/app/store/responses"
+	"omphalos/app/store/tallies"
 	"omphalos/core/quiz"
 	"omphalos/core/score"
 	"omphalos/core/walk"
@@ -31,8 +32,8 @@ type Finished struct {
 
 // Response is what is stored of a finished walk. An outcome that keeps nothing leaves its count, its day and the random
 // id of the walk alone.
-func Response(d *quiz.Document, res *walk.Result, f Finished) (*store.Response, error) {
-	out := &store.Response{
+func Response(d *quiz.Document, res *walk.Result, f Finished) (*responses.Response, error) {
+	out := &responses.Response{
 		ID:      f.ID,
 		QuizID:  f.QuizID,
 		Version: f.Version,
@@ -43,7 +44,7 @@ func Response(d *quiz.Document, res *walk.Result, f Finished) (*store.Response, 
 	}
 	if o := d.Outcome(res.Outcome); o != nil && !o.Keeps() {
 		out.At = out.At.Truncate(24 * time.Hour)
-		out.Walked = store.Walked{
+		out.Walked = tallies.Walked{
 			Source: f.Source, Device: f.Input.Visitor.Device, Country: f.Input.Visitor.Country,
 			Language: f.Input.Visitor.Language, Way: f.Way,
 		}

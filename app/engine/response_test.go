@@ -8,7 +8,8 @@ import (
 
 	"github.com/stretchr/testify/require"
 
-	"omphalos/app/store"
+	"omphalos/app/store/responses"
+	"omphalos/app/store/tallies"
 	"omphalos/core/quiz"
 	"omphalos/core/walk"
 )
@@ -24,11 +25,11 @@ func TestNothingIsKeptOfWhoIsNoLead(t *testing.T) {
 	at := time.Date(2026, 3, 4, 5, 6, 7, 0, time.UTC)
 	r, err := Response(d, c.Walk(in), Finished{ID: "w", QuizID: "q", At: at, Began: at, Input: in, Email: "a@b", Name: "N", Source: "s", Consent: "c"})
 	require.NoError(t, err)
-	require.Equal(t, store.Walked{Source: "s"}, r.Walked, "figures count it, its row does not have it")
-	r.Walked = store.Walked{}
+	require.Equal(t, tallies.Walked{Source: "s"}, r.Walked, "figures count it, its row does not have it")
+	r.Walked = tallies.Walked{}
 	got, err := json.Marshal(r)
 	require.NoError(t, err)
-	want, err := json.Marshal(&store.Response{ID: "w", QuizID: "q", Outcome: "later", At: time.Date(2026, 3, 4, 0, 0, 0, 0, time.UTC)})
+	want, err := json.Marshal(&responses.Response{ID: "w", QuizID: "q", Outcome: "later", At: time.Date(2026, 3, 4, 0, 0, 0, 0, time.UTC)})
 	require.NoError(t, err)
 	require.JSONEq(t, string(want), string(got))
 }

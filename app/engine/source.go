@@ -10,7 +10,8 @@ import (
 
 	"golang.org/x/text/language"
 
-	"omphalos/app/store"
+	"omphalos/app/store/documents"
+	"omphalos/app/store/responses"
 	"omphalos/app/words"
 	"omphalos/core/fact"
 	"omphalos/core/fill"
@@ -25,15 +26,15 @@ type Source struct {
 	Home      string         // address of its pages, such as /q/living-wall
 	Number    int            // of the version; 0 for a draft
 	Doc       *quiz.Document // with the answers that come from tables
-	Tables    map[string]*store.Table
+	Tables    map[string]*documents.Table
 	Look      *Look
-	Stamp     string       // changes when the look does
-	Languages []Language   // to choose from; none when there is only one
-	Note      bool         // its pages say that nothing is kept
-	Shared    store.Shared // what a link to it looks like elsewhere
-	Origin    string       // of the server, "" where that is not known
-	Frames    string       // sites that may show its pages in a frame, as the header names them
-	Prepared  any          // what anyone who draws the pages has made of it
+	Stamp     string           // changes when the look does
+	Languages []Language       // to choose from; none when there is only one
+	Note      bool             // its pages say that nothing is kept
+	Shared    responses.Shared // what a link to it looks like elsewhere
+	Origin    string           // of the server, "" where that is not known
+	Frames    string           // sites that may show its pages in a frame, as the header names them
+	Prepared  any              // what anyone who draws the pages has made of it
 
 	walk    *walk.Compiled
 	groups  []group
@@ -49,7 +50,7 @@ type Source struct {
 }
 
 // newSource makes a document ready in all its languages; what it returns is the one in its own.
-func newSource(quizID, home string, number int, d *quiz.Document, tables []store.Table) (*Source, error) {
+func newSource(quizID, home string, number int, d *quiz.Document, tables []documents.Table) (*Source, error) {
 	languages := languagesOf(d)
 	own, err := bare(quizID, home, number, d, tables)
 	if err != nil {
@@ -77,10 +78,10 @@ func (s *Source) All() []*Source {
 }
 
 // bare is a source in one language. It makes d its own: questions get their answers from tables.
-func bare(quizID, home string, number int, d *quiz.Document, tables []store.Table) (*Source, error) {
+func bare(quizID, home string, number int, d *quiz.Document, tables []documents.Table) (*Source, error) {
 	s := &Source{
-		QuizID: quizID, Home: home, Number: number, Doc: d, Tables: map[string]*store.Table{},
-		Look: newLook(d), groups: groups(d), zone: d.Zone(), beside: store.Beside(tables, d.Language),
+		QuizID: quizID, Home: home, Number: number, Doc: d, Tables: map[string]*documents.Table{},
+		Look: newLook(d), groups: groups(d), zone: d.Zone(), beside: documents.Beside(tables, d.Language),
 	}
 	s.own = s
 	for i := range tables {
@@ -104,7 +105,7 @@ func bare(quizID, home string, number int, d *quiz.Document, tables []store.Tabl
 }
 
 // mentions reports whether a cell of the tables has the words in it.
-func mentions(tables []store.Table, words string) bool {
+func mentions(tables []documents.Table, words string) bool {
 	for _, t := range tables {
 		for _, row := range t.Rows {
 			for _, cell := range row {
@@ -141,7 +142,7 @@ func (s *Source) fromTable(q *quiz.Question) {
 }
 
 // cell is what a table says in a column in the language of the pages.
-func (s *Source) cell(t *store.Table, row []string, column string) string {
+func (s *Source) cell(t *documents.Table, row []string, column string) string {
 	return t.CellIn(row, column, s.Doc.Language)
 }
 

@@ -9,7 +9,7 @@ import (
 	"strconv"
 	"strings"
 
-	"omphalos/app/store"
+	"omphalos/app/store/tallies"
 	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/walk"
@@ -129,7 +129,7 @@ func (s *session) take(form url.Values) (*Reply, error) {
 	case i >= 0:
 		reply, err := s.answers(s.groupOf(i), form)
 		if first && len(s.p.Answers) > 0 {
-			s.tally(store.StageStart, "")
+			s.tally(tallies.StageStart, "")
 			if err := s.useInvitation(); err != nil {
 				return nil, err
 			}

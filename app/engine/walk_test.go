@@ -11,6 +11,10 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"omphalos/app/store"
+	"omphalos/app/store/database"
+	"omphalos/app/store/documents"
+	"omphalos/app/store/responses"
+	"omphalos/app/store/tallies"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 	"omphalos/core/walk"
@@ -97,10 +101,10 @@ func (p *somebody) send(fields string) *somebody {
 	return p.took(reply)
 }
 
-func (w *world) responses() []*store.Response {
+func (w *world) responses() []*responses.Response {
 	w.Helper()
-	var out []*store.Response
-	for r, err := range w.s.Responses.Reader(w.quiz, store.All).All() {
+	var out []*responses.Response
+	for r, err := range w.s.Responses.Reader(w.quiz, responses.All).All() {
 		require.NoError(w, err)
 		out = append(out, r)
 	}
@@ -275,7 +279,7 @@ func TestAKeptWalkEndsWhereItEnded(t *testing.T) {
 func TestAKeyThatATableLacks(t *testing.T) {
 	w := newWorld(t, `"questions":[{"id":"a","kind":"single","text":"A?","choices":[{"id":"x","label":"X"},{"id":"y","label":"Y"}]}],
 		"outcomes":[{"id":"o","ending":{"kind":"redirect","lookup":{"table":"shops","key":"a","column":"link","fallback":"https://fallback.example/{a.id}"}}}],"otherwise":"o"`)
-	require.NoError(t, w.s.Documents.SaveTable(w.quiz, 1, 0, &store.Table{Name: "shops", Columns: []string{"key", "link"},
+	require.NoError(t, w.s.Documents.SaveTable(w.quiz, 1, 0, &documents.Table{Name: "shops", Columns: []string{"key", "link"},
 		Rows: [][]string{{"x", "https://shop.example/"}}}))
 	for answer, to := range map[string]string{"x": "https://shop.example/", "y": "https://fallback.example/y"} {
 		require.Equal(t, to, w.somebody(answer).open("").send("a="+answer).reply.To)
@@ -292,7 +296,7 @@ func TestNothingStaleRunsOn(t *testing.T) {
 	w := newWorld(t, `"questions":[{"id":"p","kind":"single","text":"Where?","choices_from":{"table":"places","label":"name"}},{"id":"z","kind":"statement","text":"Z"}],
 		"outcomes":[{"id":"o"}],"otherwise":"o"`)
 	table := func(base int, name string) {
-		require.NoError(t, w.s.Documents.SaveTable(w.quiz, 1, base, &store.Table{Name: "places", Columns: []string{"key", "name"}, Rows: [][]string{{"c", name}}}))
+		require.NoError(t, w.s.Documents.SaveTable(w.quiz, 1, base, &documents.Table{Name: "places", Columns: []string{"key", "name"}, Rows: [][]string{{"c", name}}}))
 	}
 	label := func() string { return w.somebody("").open("").reply.Screen.Blocks[0].Inputs[0].Label }
 	table(0, "Cologne")
@@ -318,7 +322,7 @@ func TestNothingStaleRunsOn(t *testing.T) {
 	require.Equal(t, 1, midway.open(midway.at).reply.Source.Number)
 	require.NoError(t, w.s.Documents.DeleteQuiz(w.quiz))
 	_, err = w.Get(w.somebody("").visit(""))
-	require.ErrorIs(t, err, store.ErrNotFound)
+	require.ErrorIs(t, err, database.ErrNotFound)
 }
 
 func rename(t *testing.T, w *world, text string) {
@@ -327,8 +331,8 @@ func rename(t *testing.T, w *world, text string) {
 	require.NoError(t, err)
 	edited, err := quiz.Edit(q.Document, quiz.Patch{quiz.Add("/questions/1/text", text)})
 	require.NoError(t, err)
-	require.NoError(t, w.s.Documents.Swap(q.Revision, &store.Next{Name: q.Name, Document: edited.Text,
-		Revision: store.Revision{QuizID: q.ID, Number: q.Revision + 1, EditID: "x", AccountID: 1, At: w.clock}, History: store.History{QuizID: q.ID, AccountID: 1}}))
+	require.NoError(t, w.s.Documents.Swap(q.Revision, &documents.Next{Name: q.Name, Document: edited.Text,
+		Revision: documents.Revision{QuizID: q.ID, Number: q.Revision + 1, EditID: "x", AccountID: 1, At: w.clock}, History: documents.History{QuizID: q.ID, AccountID: 1}}))
 }
 
 // Views, starts and steps are counted once each, and not for those who only look ahead.
@@ -347,12 +351,12 @@ func TestTheWayIsCounted(t *testing.T) {
 	require.NoError(t, err)
 	other, err := w.s.Documents.CreateQuiz(quiz.New("Other"))
 	require.NoError(t, err)
-	_, err = w.s.Responses.Submit(&store.Response{ID: "flush", QuizID: other.ID, At: w.clock}) // takes the events along
+	_, err = w.s.Responses.Submit(&responses.Response{ID: "flush", QuizID: other.ID, At: w.clock}) // takes the events along
 	require.NoError(t, err)
 	counts, err := w.s.Tallies.QuizCounts(w.quiz, time.UTC)
 	require.NoError(t, err)
 	require.Equal(t, []int{1, 1, 1}, []int{counts.Views, counts.Starts, counts.Finishes})
-	steps, err := w.s.Tallies.StageCounts(w.quiz, store.StageStep)
+	steps, err := w.s.Tallies.StageCounts(w.quiz, tallies.StageStep)
 	require.NoError(t, err)
 	require.Equal(t, map[string]int{"a": 1, "b": 1}, steps)
 }

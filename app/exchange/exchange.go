@@ -21,6 +21,7 @@ import (
 	"omphalos/app/limits"
 	"omphalos/app/page"
 	"omphalos/app/store"
+	"omphalos/app/store/documents"
 	"omphalos/app/workbench"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
@@ -52,7 +53,7 @@ func (h *Handler) Routes(g gin.IRouter) {
 
 // view is what the page shows; without Quiz it makes a new one.
 type view struct {
-	Quiz   *store.Quiz
+	Quiz   *documents.Quiz
 	Name   string
 	Text   string // as pasted
 	In     *preview
@@ -432,7 +433,7 @@ func (h *Handler) create(c *gin.Context) {
 		}
 		var text []byte
 		if text, err = marshal(d); err == nil {
-			var q *store.Quiz
+			var q *documents.Quiz
 			if q, err = h.Bench.Editor.Create(workbench.Actor(c), text); err == nil {
 				c.Redirect(http.StatusSeeOther, "/quizzes/"+q.ID+"/script")
 				return

@@ -12,7 +12,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"omphalos/app/page"
-	"omphalos/app/store"
+	"omphalos/app/store/documents"
 )
 
 // choice is which quizzes are listed, and in which order.
@@ -166,7 +166,7 @@ func (h *Handler) archive(aside bool) gin.HandlerFunc {
 
 func (h *Handler) tag(c *gin.Context) {
 	err := h.Store.Documents.SetTags(c.Param("id"), c.PostForm("tags"))
-	if errors.Is(err, store.ErrTags) {
+	if errors.Is(err, documents.ErrTags) {
 		again := url.Values{"tagged": {c.Param("id")}, "typed": {c.PostForm("tags")}}
 		c.Redirect(http.StatusSeeOther, "/?"+again.Encode())
 		return

@@ -6,7 +6,8 @@ import (
 
 	"github.com/stretchr/testify/require"
 
-	"omphalos/app/store"
+	"omphalos/app/store/documents"
+	"omphalos/app/store/tallies"
 )
 
 // Quizzes are listed by state, tag and order; each choice says how many it has, and leads on with the others kept.
@@ -14,10 +15,10 @@ func TestWhichQuizzesAreListed(t *testing.T) {
 	now := time.Date(2026, 12, 1, 9, 0, 0, 0, time.UTC)
 	lines := func() []line {
 		return []line{ // as the store has them: the last edited first
-			{Quiz: store.Quiz{ID: "b", Name: "Balcony", Tags: "homes,Spring", CreatedAt: now}},
-			{Quiz: store.Quiz{ID: "w", Name: "wall", Tags: "spring", LiveVersion: 3}, Counts: &store.Counts{Finishes: 4, Leads: 3}},
-			{Quiz: store.Quiz{ID: "o", Name: "Old", LiveVersion: 1, ArchivedAt: &now}, Counts: &store.Counts{Finishes: 90}},
-			{Quiz: store.Quiz{ID: "a", Name: "Attic", LiveVersion: 1}, Counts: &store.Counts{Finishes: 9, Leads: 1}},
+			{Quiz: documents.Quiz{ID: "b", Name: "Balcony", Tags: "homes,Spring", CreatedAt: now}},
+			{Quiz: documents.Quiz{ID: "w", Name: "wall", Tags: "spring", LiveVersion: 3}, Counts: &tallies.Counts{Finishes: 4, Leads: 3}},
+			{Quiz: documents.Quiz{ID: "o", Name: "Old", LiveVersion: 1, ArchivedAt: &now}, Counts: &tallies.Counts{Finishes: 90}},
+			{Quiz: documents.Quiz{ID: "a", Name: "Attic", LiveVersion: 1}, Counts: &tallies.Counts{Finishes: 9, Leads: 1}},
 		}
 	}
 	for _, c := range []struct {

@@ -17,6 +17,9 @@ import (
 	"omphalos/app/edit"
 	"omphalos/app/page"
 	"omphalos/app/store"
+	"omphalos/app/store/documents"
+	"omphalos/app/store/people"
+	"omphalos/app/store/tallies"
 	"omphalos/app/workbench"
 	"omphalos/core/quiz"
 )
@@ -49,7 +52,7 @@ func (h *Handler) Routes(g gin.IRouter) {
 }
 
 type line struct {
-	Quiz      store.Quiz
+	Quiz      documents.Quiz
 	Questions int
 	Outcomes  int
 	State     string // draft, live, waits
@@ -57,7 +60,7 @@ type line struct {
 	Strip     []page.Mark
 	Most      *page.Mark // where most ended; nil where no one has
 	Spark     string     // points of a line in a 116 × 22 box
-	Counts    *store.Counts
+	Counts    *tallies.Counts
 }
 
 type view struct {
@@ -67,8 +70,8 @@ type view struct {
 	States  []link
 	Tags    []link
 	Sorts   []link
-	AllTags []string    // of any quiz, to choose from
-	Aside   *store.Quiz // just archived
+	AllTags []string        // of any quiz, to choose from
+	Aside   *documents.Quiz // just archived
 	TagsNot *refusedTags
 	Deleted *justDeleted
 	Bin     []binnedQuiz
@@ -112,7 +115,7 @@ func (h *Handler) justDeleted(id string) (*justDeleted, error) {
 
 // binnedQuiz is a quiz in the bin.
 type binnedQuiz struct {
-	Quiz store.Quiz
+	Quiz documents.Quiz
 	Day  string // when it is purged
 }
 
@@ -154,7 +157,7 @@ func (h *Handler) show(c *gin.Context) {
 }
 
 // view reads the ledger: quizzes and tallies, no response.
-func (h *Handler) view(a *store.Account, chosen choice) (*view, error) {
+func (h *Handler) view(a *people.Account, chosen choice) (*view, error) {
 	quizzes, err := h.Store.People.QuizzesOf(a)
 	if err != nil {
 		return nil, err
@@ -193,7 +196,7 @@ func (h *Handler) view(a *store.Account, chosen choice) (*view, error) {
 	return v, err
 }
 
-func (h *Handler) line(q store.Quiz, d *quiz.Document, counts *store.Counts) (line, error) {
+func (h *Handler) line(q documents.Quiz, d *quiz.Document, counts *tallies.Counts) (line, error) {
 	l := line{
 		Quiz:      q,
 		State:     "draft",
@@ -224,7 +227,7 @@ func (h *Handler) line(q store.Quiz, d *quiz.Document, counts *store.Counts) (li
 }
 
 // Strip returns the outcomes with their shares of the finished walks.
-func Strip(d *quiz.Document, counts *store.Counts) []page.Mark {
+func Strip(d *quiz.Document, counts *tallies.Counts) []page.Mark {
 	marks := page.Marks(d)
 	for i := range marks {
 		marks[i].Count = counts.Outcomes[marks[i].ID]
@@ -274,7 +277,7 @@ func (h *Handler) create(c *gin.Context) {
 		d.Settings.TimeZone = c.PostForm("zone") // the browser's own
 	}
 	text, err := json.Marshal(d)
-	var q *store.Quiz
+	var q *documents.Quiz
 	if err == nil {
 		q, err = h.Editor.Create(workbench.Actor(c), text)
 	}

@@ -7,7 +7,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
-	"omphalos/app/store"
+	"omphalos/app/store/tallies"
 	"omphalos/core/quiz"
 )
 
@@ -27,7 +27,7 @@ func TestTheSparkLineStaysInItsBox(t *testing.T) {
 func TestTheStripIsOfAllWhoFinished(t *testing.T) {
 	d := quiz.New("Strip")
 	d.Outcomes = append(d.Outcomes, quiz.Outcome{ID: "b", Name: "Both ends"})
-	strip := Strip(d, &store.Counts{Finishes: 8, Outcomes: map[string]int{"thanks": 6, "gone": 2}})
+	strip := Strip(d, &tallies.Counts{Finishes: 8, Outcomes: map[string]int{"thanks": 6, "gone": 2}})
 	require.Equal(t, 0.75, strip[0].Share)
 	require.Zero(t, strip[1].Share)
 	require.Equal(t, "BE", strip[1].Letters)

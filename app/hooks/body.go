@@ -8,7 +8,9 @@ import (
 	"time"
 
 	"omphalos/app/delivery"
-	"omphalos/app/store"
+	"omphalos/app/store/deliveries"
+	"omphalos/app/store/documents"
+	"omphalos/app/store/responses"
 	"omphalos/core/check"
 	"omphalos/core/fill"
 	"omphalos/core/kind"
@@ -30,15 +32,15 @@ var errNotFor = errors.New("the webhook’s condition doesn’t match")
 
 // body writes what a delivery tells of, as it is now. ErrNotFound where that no longer exists, errNotFor where the hook
 // is not told of it.
-func (s *Sender) body(d *store.Delivery, h *store.Hook) ([]byte, error) {
+func (s *Sender) body(d *deliveries.Delivery, h *deliveries.Hook) ([]byte, error) {
 	m := message{d.Event, d.At.UTC().Format(time.RFC3339), map[string]any{"quiz": d.QuizID}}
 	var err error
 	switch d.Event {
-	case store.EventTest:
+	case deliveries.EventTest:
 		m.Data["hook"] = d.HookID
 		err = s.example(h, m.Data)
-	case store.EventLaunched:
-		var q *store.Quiz
+	case deliveries.EventLaunched:
+		var q *documents.Quiz
 		if q, err = s.Store.Documents.Quiz(d.QuizID); err == nil {
 			m.Data["version"], m.Data["name"] = q.LiveVersion, q.Name
 		}
@@ -64,7 +66,7 @@ func filled(m map[string]string) map[string]string {
 }
 
 // response writes a response, and for an event of a deal what came of it.
-func (s *Sender) response(d *store.Delivery, h *store.Hook, data map[string]any) error {
+func (s *Sender) response(d *deliveries.Delivery, h *deliveries.Hook, data map[string]any) error {
 	r, err := s.Store.Responses.Response(d.ResponseID)
 	if err != nil {
 		return err
@@ -77,7 +79,7 @@ func (s *Sender) response(d *store.Delivery, h *store.Hook, data map[string]any)
 		return errors.Join(err, errNotFor)
 	}
 	write(a, h, data)
-	if d.Event == store.EventDeal {
+	if d.Event == deliveries.EventDeal {
 		deal, err := s.Store.Responses.DealOf(r.ID)
 		if err != nil {
 			return err
@@ -88,7 +90,7 @@ func (s *Sender) response(d *store.Delivery, h *store.Hook, data map[string]any)
 }
 
 // write writes what is told of a response.
-func write(a *store.Answered, h *store.Hook, data map[string]any) {
+func write(a *responses.Answered, h *deliveries.Hook, data map[string]any) {
 	o := a.Doc.Outcome(a.Outcome)
 	for name, value := range map[string]any{
 		"id": a.ID, "version": a.Version, "outcome": a.Outcome, "qualified": o != nil && o.Qualified,
@@ -110,7 +112,7 @@ type questionText struct {
 }
 
 // labels are the words that belong to the ids of a response.
-func labels(a *store.Answered) map[string]any {
+func labels(a *responses.Answered) map[string]any {
 	scores, answers, contact := map[string]string{}, map[string]questionText{}, map[string]string{}
 	for id := range a.Scores {
 		if id != "path" && id != "verdict" && id != "outcome" {
@@ -136,7 +138,7 @@ func labels(a *store.Answered) map[string]any {
 }
 
 // matches reports whether a hook is told of a response: whether its condition holds for it.
-func (s *Sender) matches(h *store.Hook, r *store.Response) (bool, error) {
+func (s *Sender) matches(h *deliveries.Hook, r *responses.Response) (bool, error) {
 	if len(h.Condition) == 0 {
 		return true, nil
 	}
@@ -156,7 +158,7 @@ func (s *Sender) matches(h *store.Hook, r *store.Response) (bool, error) {
 }
 
 // example writes an invented person who went through the quiz, as it is live or else as it stands.
-func (s *Sender) example(h *store.Hook, data map[string]any) error {
+func (s *Sender) example(h *deliveries.Hook, data map[string]any) error {
 	q, err := s.Store.Documents.Quiz(h.QuizID)
 	if err != nil {
 		return err
@@ -187,8 +189,8 @@ func (s *Sender) example(h *store.Hook, data map[string]any) error {
 	for i, column := range score.Columns(doc) {
 		scores[column] = cells[i]
 	}
-	write(&store.Answered{
-		Response: &store.Response{
+	write(&responses.Answered{
+		Response: &responses.Response{
 			ID: "example", Version: q.LiveVersion, Outcome: res.Outcome, Source: "example", At: s.Now(), Reason: res.Say(doc),
 		},
 		Doc: doc, Answers: given, Scores: scores, Contact: fill.ExampleContact(doc),

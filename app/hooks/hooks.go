@@ -21,6 +21,8 @@ import (
 	"omphalos/app/delivery"
 	"omphalos/app/often"
 	"omphalos/app/store"
+	"omphalos/app/store/database"
+	"omphalos/app/store/deliveries"
 	"omphalos/core/fill"
 	"omphalos/core/quiz"
 )
@@ -85,16 +87,17 @@ func (s *Sender) Send(ctx context.Context) error {
 }
 
 // one makes one attempt and stores how it ended.
-func (s *Sender) one(d *store.Delivery) error {
+func (s *Sender) one(d *deliveries.Delivery) error {
 	h, err := s.Store.Deliveries.Hook(d.QuizID, d.HookID)
-	if store.IsNotFound(err) {
+	if database.IsNotFound(err) {
 		return s.Store.Deliveries.DropDelivery(d.ID)
 	}
 	if err != nil {
 		return err
 	}
 	if d.Body == nil {
-		if d.Body, err = s.body(d, h); store.IsNotFound(err) || errors.Is(err, errNotFor) { // deleted, or not for this hook
+		if d.Body, err = s.body(d, h); database.IsNotFound(err) ||
+			errors.Is(err, errNotFor) { // deleted, or not for this hook
 			return s.Store.Deliveries.DropDelivery(d.ID)
 		} else if err != nil {
 			return err
@@ -111,13 +114,13 @@ func (s *Sender) one(d *store.Delivery) error {
 }
 
 // sayOff writes to anyone who made a hook that the program has switched it off.
-func (s *Sender) sayOff(h *store.Hook) error {
+func (s *Sender) sayOff(h *deliveries.Hook) error {
 	q, err := s.Store.Documents.Quiz(h.QuizID)
 	if err != nil {
 		return err
 	}
 	who, err := s.Store.People.Account(h.AccountID)
-	if store.IsNotFound(err) {
+	if database.IsNotFound(err) {
 		who, err = s.Store.People.FirstAccount()
 	}
 	if err != nil {
@@ -131,28 +134,28 @@ func (s *Sender) sayOff(h *store.Hook) error {
 	if err != nil {
 		return err
 	}
-	return s.Store.Deliveries.QueueMail(&store.Mail{
-		QuizID: h.QuizID, MessageID: "hook:" + h.ID + ":" + store.NewID(), Recipients: who.Email, Content: content,
+	return s.Store.Deliveries.QueueMail(&deliveries.Mail{
+		QuizID: h.QuizID, MessageID: "hook:" + h.ID + ":" + database.NewID(), Recipients: who.Email, Content: content,
 	})
 }
 
 // settle decides what becomes of a delivery, and of its hook.
-func (s *Sender) settle(d *store.Delivery, h *store.Hook) {
+func (s *Sender) settle(d *deliveries.Delivery, h *deliveries.Hook) {
 	now := s.Now().UTC()
 	switch {
 	case d.Code >= 200 && d.Code < 300:
-		d.State, h.FailingSince = store.DeliverySent, nil
+		d.State, h.FailingSince = deliveries.DeliverySent, nil
 		return
 	case d.Code == http.StatusGone: // the receiver wants no more, as Standard Webhooks has it
-		d.State, h.Off, h.Why = store.DeliveryFailed, true, "The address replied that it no longer exists (410)."
+		d.State, h.Off, h.Why = deliveries.DeliveryFailed, true, "The address replied that it no longer exists (410)."
 		return
-	case d.Attempts > len(waits) || d.Event == store.EventTest:
-		d.State = store.DeliveryFailed
+	case d.Attempts > len(waits) || d.Event == deliveries.EventTest:
+		d.State = deliveries.DeliveryFailed
 	default:
 		wait := waits[d.Attempts-1]
 		d.Next = now.Add(time.Duration(float64(wait) * (1 + jitter*(2*rand.Float64()-1))))
 	}
-	if d.Event == store.EventTest {
+	if d.Event == deliveries.EventTest {
 		return // a try tells nothing of how it is
 	}
 	if h.FailingSince == nil {
@@ -164,7 +167,7 @@ func (s *Sender) settle(d *store.Delivery, h *store.Hook) {
 
 // attempt sends a delivery and returns the status of the answer, 0 for none, and how it ended in words.
 // It has a time of its own and is not given up when the server ends.
-func (s *Sender) attempt(d *store.Delivery, h *store.Hook) (code int, said string) {
+func (s *Sender) attempt(d *deliveries.Delivery, h *deliveries.Hook) (code int, said string) {
 	now := s.Now()
 	signed, err := signatures(h, d.ID, now, d.Body)
 	if err != nil {
@@ -192,7 +195,7 @@ func (s *Sender) attempt(d *store.Delivery, h *store.Hook) (code int, said strin
 }
 
 // signatures signs with the secret of a hook, and with the one before it for as long as that still counts.
-func signatures(h *store.Hook, id string, at time.Time, body []byte) (string, error) {
+func signatures(h *deliveries.Hook, id string, at time.Time, body []byte) (string, error) {
 	secrets := []string{h.Secret}
 	if h.OldSecret != "" && h.OldUntil != nil && at.Before(*h.OldUntil) {
 		secrets = append(secrets, h.OldSecret)

@@ -18,6 +18,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"omphalos/app/store"
+	"omphalos/app/store/deliveries"
+	"omphalos/app/store/responses"
 	"omphalos/demo/demotest"
 )
 
@@ -36,11 +38,11 @@ func TestSignaturesOfOtherPrograms(t *testing.T) {
 	require.NotEmpty(t, file.Vectors)
 	for _, v := range file.Vectors {
 		at := time.Unix(v.Timestamp, 0)
-		got, err := signatures(&store.Hook{Secret: v.Secret}, v.ID, at, []byte(v.Payload))
+		got, err := signatures(&deliveries.Hook{Secret: v.Secret}, v.ID, at, []byte(v.Payload))
 		require.NoError(t, err)
 		require.Equal(t, v.Signature, got)
 		until := at.Add(time.Minute)
-		both := &store.Hook{Secret: "whsec_" + strings.Repeat("QUJD", 8), OldSecret: v.Secret, OldUntil: &until}
+		both := &deliveries.Hook{Secret: "whsec_" + strings.Repeat("QUJD", 8), OldSecret: v.Secret, OldUntil: &until}
 		got, err = signatures(both, v.ID, at, []byte(v.Payload))
 		require.NoError(t, err)
 		require.Equal(t, v.Signature, strings.Split(got, " ")[1], "the secret before signs too")
@@ -71,7 +73,7 @@ type world struct {
 	*store.Store
 	*Sender
 	quiz string
-	hook *store.Hook
+	hook *deliveries.Hook
 	mu   sync.Mutex
 	at   time.Time
 	got  []message
@@ -115,7 +117,7 @@ func newWorld(t *testing.T, events ...string) *world {
 		rw.WriteHeader(w.code)
 	}))
 	t.Cleanup(receiver.Close)
-	w.hook = &store.Hook{QuizID: q.ID, URL: receiver.URL + "/quiz", Events: strings.Join(events, ",")}
+	w.hook = &deliveries.Hook{QuizID: q.ID, URL: receiver.URL + "/quiz", Events: strings.Join(events, ",")}
 	require.NoError(t, s.Deliveries.AddHook(w.hook))
 	w.Store, w.quiz = s, q.ID
 	w.Sender = &Sender{Store: s, Now: now, Allowed: []netip.Prefix{netip.MustParsePrefix("127.0.0.0/8")}}
@@ -128,9 +130,9 @@ func (w *world) later(d time.Duration) {
 	w.at = w.at.Add(d)
 }
 
-func (w *world) finish(t *testing.T, id, email string) *store.Response {
+func (w *world) finish(t *testing.T, id, email string) *responses.Response {
 	t.Helper()
-	list, err := w.Responses.Reader(w.quiz, store.Genuine).Before(store.Cursor{}, 1)
+	list, err := w.Responses.Reader(w.quiz, responses.Genuine).Before(responses.Cursor{}, 1)
 	require.NoError(t, err)
 	r := list[0]
 	r.ID, r.Email, r.At = id, email, w.Now()
@@ -146,10 +148,10 @@ func (w *world) send(t *testing.T) {
 
 // A finish, a lead, a deal, a launch and a test come with what they tell of; what was not asked for does not.
 func TestEventsComeSigned(t *testing.T) {
-	w := newWorld(t, store.EventFinished, store.EventLead, store.EventDeal, store.EventLaunched)
+	w := newWorld(t, deliveries.EventFinished, deliveries.EventLead, deliveries.EventDeal, deliveries.EventLaunched)
 	r := w.finish(t, "one00000001", "orla@fenhall.example")
 	w.finish(t, "two00000002", "")
-	require.NoError(t, w.Responses.SetDeals(w.quiz, []store.Deal{{ResponseID: r.ID, State: store.DealWon, Amount: "12400", Currency: "EUR"}}))
+	require.NoError(t, w.Responses.SetDeals(w.quiz, []responses.Deal{{ResponseID: r.ID, State: responses.DealWon, Amount: "12400", Currency: "EUR"}}))
 	_, err := w.LaunchAgain(w.quiz, 1, 1)
 	require.NoError(t, err)
 	require.NoError(t, w.Deliveries.TestHook(w.quiz, w.hook.ID))
@@ -161,7 +163,7 @@ func TestEventsComeSigned(t *testing.T) {
 		types[m.Type]++
 		require.Equal(t, w.quiz, m.Data["quiz"])
 		switch m.Type {
-		case store.EventLead:
+		case deliveries.EventLead:
 			require.Equal(t, "one00000001", m.Data["id"])
 			require.Equal(t, map[string]any{"name": "Jun Winter", "email": "jun@siddon.example"}, m.Data["contact"])
 			require.Contains(t, []any{"visit", "pack", "potted"}, m.Data["outcome"])
@@ -170,29 +172,29 @@ func TestEventsComeSigned(t *testing.T) {
 			for _, field := range []string{"version", "qualified", "params", "source", "at"} {
 				require.Contains(t, m.Data, field)
 			}
-		case store.EventDeal:
+		case deliveries.EventDeal:
 			require.Equal(t, map[string]any{"state": "won", "amount": "12400", "currency": "EUR"}, m.Data["deal"])
-		case store.EventLaunched:
+		case deliveries.EventLaunched:
 			require.EqualValues(t, 2, m.Data["version"])
 		}
 	}
-	require.Equal(t, map[string]int{store.EventFinished: 2, store.EventLead: 1, store.EventDeal: 1, store.EventLaunched: 1, store.EventTest: 1}, types)
+	require.Equal(t, map[string]int{deliveries.EventFinished: 2, deliveries.EventLead: 1, deliveries.EventDeal: 1, deliveries.EventLaunched: 1, deliveries.EventTest: 1}, types)
 	w.send(t)
 	require.Len(t, w.got, 6, "each comes once")
 
-	w = newWorld(t, store.EventFinished, store.EventDeal, store.EventLaunched)
-	other := &store.Hook{QuizID: w.quiz, URL: w.hook.URL, Secret: w.hook.Secret, Events: w.hook.Events, Outcomes: "nowhere,elsewhere"}
+	w = newWorld(t, deliveries.EventFinished, deliveries.EventDeal, deliveries.EventLaunched)
+	other := &deliveries.Hook{QuizID: w.quiz, URL: w.hook.URL, Secret: w.hook.Secret, Events: w.hook.Events, Outcomes: "nowhere,elsewhere"}
 	require.NoError(t, w.Deliveries.AddHook(other))
 	require.NoError(t, w.Deliveries.DropHook(w.quiz, w.hook.ID))
 	r = w.finish(t, "one00000001", "")
-	require.NoError(t, w.Responses.SetDeals(w.quiz, []store.Deal{{ResponseID: r.ID, State: store.DealWon}}))
+	require.NoError(t, w.Responses.SetDeals(w.quiz, []responses.Deal{{ResponseID: r.ID, State: responses.DealWon}}))
 	_, err = w.LaunchAgain(w.quiz, 1, 1)
 	require.NoError(t, err)
 	w.send(t)
 	require.Len(t, w.got, 1, "of other outcomes it is told nothing")
-	require.Equal(t, store.EventLaunched, w.got[0].Type)
+	require.Equal(t, deliveries.EventLaunched, w.got[0].Type)
 
-	w = newWorld(t, store.EventLaunched)
+	w = newWorld(t, deliveries.EventLaunched)
 	w.finish(t, "one00000001", "orla@fenhall.example")
 	w.send(t)
 	require.Empty(t, w.got)
@@ -201,7 +203,7 @@ func TestEventsComeSigned(t *testing.T) {
 // What is not taken is tried again, first within 30 seconds, under the same id, for 28 hours; after five days of
 // failure the hook is off, and continues where it stood when it is switched on.
 func TestWhatFailsIsTriedAgain(t *testing.T) {
-	w := newWorld(t, store.EventFinished)
+	w := newWorld(t, deliveries.EventFinished)
 	w.code = http.StatusServiceUnavailable
 	began := w.Now()
 	w.finish(t, "one00000001", "")
@@ -220,7 +222,7 @@ func TestWhatFailsIsTriedAgain(t *testing.T) {
 	}
 	list, err := w.Deliveries.Newest(w.quiz, 5)
 	require.NoError(t, err)
-	require.Equal(t, store.DeliveryFailed, list[0].State)
+	require.Equal(t, deliveries.DeliveryFailed, list[0].State)
 	require.Equal(t, 503, list[0].Code)
 
 	for w.Now().Sub(began) < failsLong+time.Hour {
@@ -245,7 +247,7 @@ func TestWhatFailsIsTriedAgain(t *testing.T) {
 	require.Greater(t, len(w.ids), before)
 	list, err = w.Deliveries.Newest(w.quiz, 3)
 	require.NoError(t, err)
-	require.Equal(t, store.DeliverySent, list[0].State)
+	require.Equal(t, deliveries.DeliverySent, list[0].State)
 	require.NoError(t, w.Deliveries.Resend(w.quiz, list[0].ID))
 	before = len(w.ids)
 	w.send(t)
@@ -256,7 +258,7 @@ func TestWhatFailsIsTriedAgain(t *testing.T) {
 // Anyone who leads on is not followed, an address that is not public is not asked, and one that no longer exists is off
 // at once.
 func TestWhatIsRefused(t *testing.T) {
-	w := newWorld(t, store.EventFinished)
+	w := newWorld(t, deliveries.EventFinished)
 	w.code = http.StatusFound
 	w.finish(t, "one00000001", "")
 	w.send(t)
@@ -273,7 +275,7 @@ func TestWhatIsRefused(t *testing.T) {
 	require.NoError(t, err)
 	require.Contains(t, list[0].Said, "127.0.0.1 isn’t a public address")
 
-	w = newWorld(t, store.EventFinished)
+	w = newWorld(t, deliveries.EventFinished)
 	w.code = http.StatusGone
 	w.finish(t, "one00000001", "")
 	w.send(t)
@@ -284,7 +286,7 @@ func TestWhatIsRefused(t *testing.T) {
 
 // A response that is deleted is deleted on its way too.
 func TestADeletedResponseIsNotTold(t *testing.T) {
-	w := newWorld(t, store.EventFinished, store.EventLead)
+	w := newWorld(t, deliveries.EventFinished, deliveries.EventLead)
 	w.code = http.StatusServiceUnavailable
 	r := w.finish(t, "one00000001", "orla@fenhall.example")
 	w.send(t)
@@ -297,11 +299,11 @@ func TestADeletedResponseIsNotTold(t *testing.T) {
 
 // Six hundred that wait for one receiver keep no other waiting.
 func TestASlowReceiverKeepsNoOtherWaiting(t *testing.T) {
-	w := newWorld(t, store.EventFinished)
+	w := newWorld(t, deliveries.EventFinished)
 	for range 600 {
 		require.NoError(t, w.Deliveries.TestHook(w.quiz, w.hook.ID))
 	}
-	quick := &store.Hook{QuizID: w.quiz, URL: w.hook.URL + "/quick", Events: store.EventFinished}
+	quick := &deliveries.Hook{QuizID: w.quiz, URL: w.hook.URL + "/quick", Events: deliveries.EventFinished}
 	require.NoError(t, w.Deliveries.AddHook(quick))
 	w.later(time.Second)
 	require.NoError(t, w.Deliveries.TestHook(w.quiz, quick.ID))
@@ -316,14 +318,14 @@ func TestASlowReceiverKeepsNoOtherWaiting(t *testing.T) {
 	}
 	require.Equal(t, map[string]int{w.hook.ID: 4, quick.ID: 1}, of())
 	now := w.Now()
-	require.NoError(t, w.Deliveries.Settle(&store.Delivery{ID: "none"}, &store.Hook{ID: w.hook.ID, FailingSince: &now}))
+	require.NoError(t, w.Deliveries.Settle(&deliveries.Delivery{ID: "none"}, &deliveries.Hook{ID: w.hook.ID, FailingSince: &now}))
 	require.Equal(t, map[string]int{w.hook.ID: 1, quick.ID: 1}, of(), "one that fails gets one try at a time")
 }
 
 // A hook that is turned off while something is being sent to it stays off, and what is being sent when the server
 // ends is settled.
 func TestWhatHappensWhileItIsSent(t *testing.T) {
-	w := newWorld(t, store.EventFinished)
+	w := newWorld(t, deliveries.EventFinished)
 	ctx, end := context.WithCancel(context.Background())
 	w.during = func() {
 		require.NoError(t, w.Deliveries.SwitchHook(w.quiz, w.hook.ID, true))
@@ -337,7 +339,7 @@ func TestWhatHappensWhileItIsSent(t *testing.T) {
 	require.Empty(t, h.Why)
 	list, err := w.Deliveries.Newest(w.quiz, 1)
 	require.NoError(t, err)
-	require.Equal(t, store.DeliverySent, list[0].State)
+	require.Equal(t, deliveries.DeliverySent, list[0].State)
 	w.during = nil
 	require.NoError(t, w.Deliveries.SwitchHook(w.quiz, w.hook.ID, false))
 	w.finish(t, "two00000002", "")
@@ -347,7 +349,7 @@ func TestWhatHappensWhileItIsSent(t *testing.T) {
 
 // A receiver that takes an event and never answers keeps no respondent waiting: ends are stored while it is silent.
 func TestASilentReceiverDelaysNobody(t *testing.T) {
-	w := newWorld(t, store.EventFinished)
+	w := newWorld(t, deliveries.EventFinished)
 	got, release := make(chan struct{}), make(chan struct{})
 	w.during = func() { close(got); <-release }
 	w.finish(t, "one00000001", "")
@@ -365,14 +367,14 @@ func TestASilentReceiverDelaysNobody(t *testing.T) {
 
 // A test brings an invented person who went through the quiz, with all that a response brings.
 func TestATestIsAWholeExample(t *testing.T) {
-	w := newWorld(t, store.EventLead)
+	w := newWorld(t, deliveries.EventLead)
 	require.NoError(t, w.Deliveries.TestHook(w.quiz, w.hook.ID))
 	w.send(t)
 	real := w.finish(t, "real00000001", "orla@fenhall.example")
 	w.send(t)
 	require.Len(t, w.got, 2)
 	example, lead := w.got[0], w.got[1]
-	require.Equal(t, store.EventTest, example.Type)
+	require.Equal(t, deliveries.EventTest, example.Type)
 	require.Equal(t, true, example.Data["example"])
 	require.Equal(t, w.hook.ID, example.Data["hook"])
 	for name := range lead.Data {
@@ -393,7 +395,7 @@ func TestATestIsAWholeExample(t *testing.T) {
 
 // Labels are the words that the ids of a response have in its version.
 func TestLabelsBesideIds(t *testing.T) {
-	w := newWorld(t, store.EventLead)
+	w := newWorld(t, deliveries.EventLead)
 	require.NoError(t, w.Deliveries.DropHook(w.quiz, w.hook.ID))
 	w.hook.Labels = true
 	require.NoError(t, w.Deliveries.AddHook(w.hook))
@@ -415,7 +417,7 @@ func TestLabelsBesideIds(t *testing.T) {
 
 // A hook with a condition is told of those responses alone for which it holds at their end.
 func TestAConditionOfAHook(t *testing.T) {
-	w := newWorld(t, store.EventFinished)
+	w := newWorld(t, deliveries.EventFinished)
 	real := w.finish(t, "real00000000", "orla@fenhall.example")
 	w.send(t)
 	require.Len(t, w.got, 1, "without a condition")

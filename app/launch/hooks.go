@@ -14,7 +14,7 @@ import (
 
 	"omphalos/app/edit"
 	"omphalos/app/page"
-	"omphalos/app/store"
+	"omphalos/app/store/deliveries"
 	"omphalos/app/workbench"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
@@ -37,14 +37,14 @@ type likeMessage struct{ ID, Name, Sentence string }
 type hookEvent struct{ Key, Says string }
 
 var hookEvents = []hookEvent{
-	{store.EventFinished, "Someone finishes the quiz"},
-	{store.EventLead, "Someone becomes a lead (leaves an email address)"},
-	{store.EventDeal, "A deal changes to won, lost or open"},
-	{store.EventLaunched, "You launch a version"},
+	{deliveries.EventFinished, "Someone finishes the quiz"},
+	{deliveries.EventLead, "Someone becomes a lead (leaves an email address)"},
+	{deliveries.EventDeal, "A deal changes to won, lost or open"},
+	{deliveries.EventLaunched, "You launch a version"},
 }
 
 type hookView struct {
-	store.Hook
+	deliveries.Hook
 	State string // how it is
 	Bad   bool
 	Tells []string
@@ -53,7 +53,7 @@ type hookView struct {
 }
 
 type deliveryView struct {
-	store.Delivery
+	deliveries.Delivery
 	When, Then, To string
 	Text           string
 }
@@ -111,7 +111,7 @@ func (h *Handler) log(d *workbench.Draft, to map[string]string) ([]deliveryView,
 	var out []deliveryView
 	for _, one := range list {
 		v := deliveryView{Delivery: one, When: d.Moment(one.At), To: to[one.HookID], Text: indented(one.Body)}
-		if one.State == store.DeliveryWaiting && one.Attempts > 0 {
+		if one.State == deliveries.DeliveryWaiting && one.Attempts > 0 {
 			v.Then = d.Moment(one.Next)
 		}
 		out = append(out, v)
@@ -160,7 +160,7 @@ func (h *Handler) addHook(c *gin.Context) {
 	to, err := url.Parse(strings.TrimSpace(c.PostForm("url")))
 	events := slices.DeleteFunc(
 		c.PostFormArray("event"),
-		func(e string) bool { return !slices.Contains(store.HookEvents, e) },
+		func(e string) bool { return !slices.Contains(deliveries.HookEvents, e) },
 	)
 	switch {
 	case err != nil || to.Host == "" || to.Scheme != "https" && to.Scheme != "http" || to.User != nil:
@@ -169,14 +169,14 @@ func (h *Handler) addHook(c *gin.Context) {
 		err = refused("Choose at least one event to send.")
 	default:
 		outcomes := slices.DeleteFunc(c.PostFormArray("outcome"), func(id string) bool { return !quiz.ValidID(id) })
-		hook := &store.Hook{
+		hook := &deliveries.Hook{
 			QuizID: id, URL: to.String(), AccountID: workbench.Actor(c).Account,
 			Events: strings.Join(events, ","), Outcomes: strings.Join(outcomes, ","), Labels: c.PostForm("labels") != "",
 		}
 		if hook.Condition, err = h.conditionOf(id, c.PostForm("as")); err != nil {
 			break
 		}
-		if err = h.Store.Deliveries.AddHook(hook); errors.Is(err, store.ErrManyHooks) {
+		if err = h.Store.Deliveries.AddHook(hook); errors.Is(err, deliveries.ErrManyHooks) {
 			err = refused("You’ve reached the limit of webhooks for this quiz. Delete one to add another.")
 		} else if err == nil {
 			h.secret(c, hook.URL, hook.Secret)
@@ -226,7 +226,7 @@ func (h *Handler) rotateHook(c *gin.Context) {
 func (h *Handler) secret(c *gin.Context, to, secret string) {
 	c.Header("Cache-Control", "no-store")
 	c.Data(http.StatusOK, "text/html; charset=utf-8", page.Execute(templates, "hooksecret", map[string]any{
-		"ID": c.Param("id"), "URL": to, "Secret": secret, "Overlap": int(store.SecretOverlap / time.Hour),
+		"ID": c.Param("id"), "URL": to, "Secret": secret, "Overlap": int(deliveries.SecretOverlap / time.Hour),
 	}))
 }
 

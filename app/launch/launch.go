@@ -17,6 +17,8 @@ import (
 	"omphalos/app/engine"
 	"omphalos/app/page"
 	"omphalos/app/store"
+	"omphalos/app/store/database"
+	"omphalos/app/store/responses"
 	"omphalos/app/workbench"
 	"omphalos/core/check"
 	"omphalos/core/quiz"
@@ -170,7 +172,7 @@ func (h *Handler) newView(d *workbench.Draft, query url.Values) (any, error) {
 	if wanted := query.Get("slug"); wanted != "" {
 		s.Slug = wanted
 	}
-	access, err := store.AccessOf(d.Quiz)
+	access, err := responses.AccessOf(d.Quiz)
 	if err != nil {
 		return nil, err
 	}
@@ -244,7 +246,7 @@ func (h *Handler) saved(part string, do func(*gin.Context, edit.Actor, string) e
 		err := do(c, workbench.Actor(c), id)
 		var failed *edit.Error
 		switch {
-		case errors.As(err, &failed) && failed.Kind == edit.Gone, errors.Is(err, store.ErrNotFound):
+		case errors.As(err, &failed) && failed.Kind == edit.Gone, errors.Is(err, database.ErrNotFound):
 			page.NotFound(c)
 			return
 		case errors.As(err, &failed):

@@ -8,7 +8,8 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"omphalos/app/edit"
-	"omphalos/app/store"
+	"omphalos/app/store/documents"
+	"omphalos/app/store/responses"
 	"omphalos/app/workbench"
 	"omphalos/core/quiz"
 )
@@ -57,7 +58,7 @@ type level struct {
 
 // placeView is a place with its link.
 type placeView struct {
-	store.Place
+	documents.Place
 	Address  string
 	Finishes int
 	Code     *codeView
@@ -65,7 +66,7 @@ type placeView struct {
 }
 
 // addressOf is the link of a place.
-func addressOf(base, slug string, p *store.Place) string {
+func addressOf(base, slug string, p *documents.Place) string {
 	address := base + "/q/" + slug
 	if p == nil {
 		return address
@@ -80,7 +81,7 @@ func addressOf(base, slug string, p *store.Place) string {
 	return address + "?" + query.Encode()
 }
 
-func (h *Handler) link(s *view, a *store.Access, query url.Values) (*linkPart, error) {
+func (h *Handler) link(s *view, a *responses.Access, query url.Values) (*linkPart, error) {
 	p := &linkPart{Address: addressOf(s.Base, s.Slug, nil)}
 	code := func(place string) *codeView {
 		v := &codeView{Quiz: s.Draft.Quiz.ID, Place: place}
@@ -119,17 +120,17 @@ func (h *Handler) link(s *view, a *store.Access, query url.Values) (*linkPart, e
 }
 
 // unkept finds the parameters of links that the quiz does not keep with responses. The source is always kept.
-func (p *linkPart) unkept(d *quiz.Document, places []store.Place) {
-	uses := func(of func(*store.Place) string) bool {
-		return slices.ContainsFunc(places, func(one store.Place) bool { return of(&one) != "" })
+func (p *linkPart) unkept(d *quiz.Document, places []documents.Place) {
+	uses := func(of func(*documents.Place) string) bool {
+		return slices.ContainsFunc(places, func(one documents.Place) bool { return of(&one) != "" })
 	}
 	var keep []quiz.Operation
 	for _, param := range []struct {
 		name string
-		of   func(*store.Place) string
+		of   func(*documents.Place) string
 	}{
-		{"utm_medium", func(one *store.Place) string { return one.Medium }},
-		{"utm_campaign", func(one *store.Place) string { return one.Campaign }},
+		{"utm_medium", func(one *documents.Place) string { return one.Medium }},
+		{"utm_campaign", func(one *documents.Place) string { return one.Campaign }},
 	} {
 		if uses(param.of) && !slices.Contains(d.Params, param.name) {
 			p.Unkept = append(p.Unkept, param.name)
@@ -142,7 +143,7 @@ func (p *linkPart) unkept(d *quiz.Document, places []store.Place) {
 }
 
 func (h *Handler) addPlace(c *gin.Context, who edit.Actor, id string) error {
-	return h.Bench.Editor.AddPlace(who, &store.Place{
+	return h.Bench.Editor.AddPlace(who, &documents.Place{
 		QuizID: id, Name: c.PostForm("name"), Source: c.PostForm("source"), Medium: c.PostForm("medium"), Campaign: c.PostForm("campaign"),
 	})
 }

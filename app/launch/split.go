@@ -10,7 +10,8 @@ import (
 
 	"omphalos/app/edit"
 	"omphalos/app/page"
-	"omphalos/app/store"
+	"omphalos/app/store/responses"
+	"omphalos/app/store/tallies"
 	"omphalos/core/insight"
 	"omphalos/core/quiz"
 )
@@ -48,7 +49,7 @@ const splitAlpha = 0.05
 // settledBy is the difference for which the time to wait is told.
 const settledBy = 0.05
 
-func (h *Handler) splitOf(s *view, a *store.Access) (*splitPart, error) {
+func (h *Handler) splitOf(s *view, a *responses.Access) (*splitPart, error) {
 	split := a.Split
 	if split == nil {
 		return nil, nil
@@ -58,7 +59,7 @@ func (h *Handler) splitOf(s *view, a *store.Access) (*splitPart, error) {
 		return nil, err
 	}
 	p := &splitPart{A: split.A, B: split.B, Share: page.Percent(split.Share), Since: s.Draft.Moment(split.Since)}
-	var now [2]*store.VersionCounts
+	var now [2]*tallies.VersionCounts
 	var qualified [2]int
 	p.Day = split.Since.In(s.Draft.Zone).Format(time.DateOnly)
 	for i, number := range []int{split.A, split.B} {
@@ -99,7 +100,7 @@ func (h *Handler) splitOf(s *view, a *store.Access) (*splitPart, error) {
 	return p, err
 }
 
-func qualifiedLeads(d *quiz.Document, c *store.VersionCounts) int {
+func qualifiedLeads(d *quiz.Document, c *tallies.VersionCounts) int {
 	n := 0
 	for id, m := range c.Outcomes {
 		if o := d.Outcome(id); o != nil && o.Qualified {

@@ -8,7 +8,8 @@ import (
 	"time"
 
 	"omphalos/app/page"
-	"omphalos/app/store"
+	"omphalos/app/store/responses"
+	"omphalos/app/store/tallies"
 	"omphalos/core/insight"
 )
 
@@ -33,7 +34,7 @@ const mostSplitDays = 60
 
 // splitCharts reads the days of a test from tallies, from its first to today; before the second there is nothing to
 // draw.
-func (h *Handler) splitCharts(quizID, first, today string, split *store.Split) ([]splitChart, error) {
+func (h *Handler) splitCharts(quizID, first, today string, split *responses.Split) ([]splitChart, error) {
 	days := daysBetween(first, today)
 	if len(days) < 2 {
 		return nil, nil
@@ -44,15 +45,15 @@ func (h *Handler) splitCharts(quizID, first, today string, split *store.Split) (
 		lead.Rows = append(lead.Rows, splitDay{Day: day})
 	}
 	for i, version := range []int{split.A, split.B} {
-		tallies, err := h.Store.Tallies.VersionDays(quizID, version)
+		walks, err := h.Store.Tallies.VersionDays(quizID, version)
 		if err != nil {
 			return nil, err
 		}
-		var so store.VersionCounts
+		var so tallies.VersionCounts
 		for k, day := range days {
-			for len(tallies) > 0 && tallies[0].Day <= day {
-				so.AddDay(&tallies[0])
-				tallies = tallies[1:]
+			for len(walks) > 0 && walks[0].Day <= day {
+				so.AddDay(&walks[0])
+				walks = walks[1:]
 			}
 			c := so.Since(split.Before[version])
 			finish.Rows[k].Rates[i] = insight.Rate{Hits: min(c.Finishes, c.Starts), Of: c.Starts}
@@ -90,7 +91,7 @@ const (
 )
 
 // draw draws both rates with their confidence sequences: A as a line, B dashed.
-func (c *splitChart) draw(split *store.Split) {
+func (c *splitChart) draw(split *responses.Split) {
 	low, high := 1.0, 0.0
 	var bands [2][][2]float64
 	for i := range 2 {
@@ -147,7 +148,7 @@ func (c *splitChart) draw(split *store.Split) {
 }
 
 // label names the lines at their ends, apart from one another.
-func (c *splitChart) label(b *strings.Builder, split *store.Split, y func(float64) float64) {
+func (c *splitChart) label(b *strings.Builder, split *responses.Split, y func(float64) float64) {
 	last := c.Rows[len(c.Rows)-1]
 	at := [2]float64{y(last.Rates[0].Share()), y(last.Rates[1].Share())}
 	if gap := at[1] - at[0]; math.Abs(gap) < 12 {

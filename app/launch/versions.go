@@ -14,7 +14,8 @@ import (
 	"omphalos/app/counting"
 	"omphalos/app/edit"
 	"omphalos/app/page"
-	"omphalos/app/store"
+	"omphalos/app/store/database"
+	"omphalos/app/store/responses"
 	"omphalos/app/workbench"
 	"omphalos/core/quiz"
 	"omphalos/core/reach"
@@ -46,7 +47,7 @@ func (h *Handler) versions(s *view, query url.Values) error {
 	if err != nil {
 		return err
 	}
-	access, err := store.AccessOf(d.Quiz)
+	access, err := responses.AccessOf(d.Quiz)
 	if err != nil {
 		return err
 	}
@@ -61,7 +62,7 @@ func (h *Handler) versions(s *view, query url.Values) error {
 	}
 	for _, v := range list {
 		who, err := h.Store.People.AccountName(v.AccountID)
-		if err != nil && !errors.Is(err, store.ErrNotFound) {
+		if err != nil && !errors.Is(err, database.ErrNotFound) {
 			return err
 		}
 		at := station{Number: v.Number, Live: v.Number == d.Quiz.LiveVersion, Again: v.Again, Since: d.Moment(v.At), Who: who}
@@ -147,7 +148,7 @@ func (h *Handler) compare(s *view, query url.Values) error {
 }
 
 func ignoreMissing(err error) error {
-	if errors.Is(err, store.ErrNotFound) {
+	if errors.Is(err, database.ErrNotFound) {
 		return nil
 	}
 	return err
@@ -303,7 +304,7 @@ func (h *Handler) relaunch(c *gin.Context) {
 func (h *Handler) take(c *gin.Context) {
 	number, _ := strconv.Atoi(c.Param("number"))
 	h.saved("", func(c *gin.Context, who edit.Actor, id string) error {
-		_, err := h.Bench.Editor.Take(c.Request.Context(), who, id, store.NewID()+store.NewID(), number)
+		_, err := h.Bench.Editor.Take(c.Request.Context(), who, id, database.NewID()+database.NewID(), number)
 		return err
 	})(c)
 }

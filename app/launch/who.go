@@ -13,7 +13,7 @@ import (
 	"omphalos/app/delivery"
 	"omphalos/app/edit"
 	"omphalos/app/page"
-	"omphalos/app/store"
+	"omphalos/app/store/responses"
 	"omphalos/core/fill"
 	"omphalos/core/quiz"
 	"omphalos/core/sheet"
@@ -23,7 +23,7 @@ import (
 type whoPart struct {
 	Opens, Closes string
 	Zone          string
-	Access        *store.Access
+	Access        *responses.Access
 	Taken         int    // places of the cap
 	Counted       string // which responses these are, after “counts”
 	Now           string
@@ -43,23 +43,29 @@ const maxPeople = 200
 
 // states of access in words.
 var stateWords = map[string]string{
-	"":              "Open to anyone with the link.",
-	store.NotYet:    "Not open yet.",
-	store.Over:      "Closed: the closing time has passed.",
-	store.PausedNow: "Paused.",
-	store.Full:      "Closed: the response limit is reached.",
+	"":                  "Open to anyone with the link.",
+	responses.NotYet:    "Not open yet.",
+	responses.Over:      "Closed: the closing time has passed.",
+	responses.PausedNow: "Paused.",
+	responses.Full:      "Closed: the response limit is reached.",
 }
 
-func (h *Handler) who(s *view, a *store.Access) (*whoPart, error) {
+func (h *Handler) who(s *view, a *responses.Access) (*whoPart, error) {
 	d := s.Draft
-	p := &whoPart{Opens: edit.LocalTime(a.Opens, d.Zone), Closes: edit.LocalTime(a.Closes, d.Zone), Zone: d.Zone.String(), Access: a, Mails: h.Mails}
+	p := &whoPart{
+		Opens:  edit.LocalTime(a.Opens, d.Zone),
+		Closes: edit.LocalTime(a.Closes, d.Zone),
+		Zone:   d.Zone.String(),
+		Access: a,
+		Mails:  h.Mails,
+	}
 	var err error
 	if p.Taken, err = h.Store.Responses.Places(d.Quiz.ID); err != nil {
 		return nil, err
 	}
 	state := a.Shut(time.Now())
 	if state == "" && a.Cap > 0 && p.Taken >= a.Limit() {
-		state = store.Full
+		state = responses.Full
 	}
 	p.Taken = max(0, p.Taken-a.From.After)
 	switch {
@@ -71,16 +77,16 @@ func (h *Handler) who(s *view, a *store.Access) (*whoPart, error) {
 		p.Counted = "every response so far"
 	}
 	switch p.Now = stateWords[state]; {
-	case state == store.NotYet:
+	case state == responses.NotYet:
 		p.Now = "Not open yet: it opens on " + a.Opens.In(d.Zone).Format("2 January 2006, 15:04 MST") + "."
-	case state == store.Over:
+	case state == responses.Over:
 		p.Now = "Closed since " + a.Closes.In(d.Zone).Format("2 January 2006, 15:04 MST") + "."
 	case state == "" && !a.Closes.IsZero():
 		p.Now = "Open until " + a.Closes.In(d.Zone).Format("2 January 2006, 15:04 MST") + "."
 	}
-	if state == "" && a.Who == store.WithPassphrase {
+	if state == "" && a.Who == responses.WithPassphrase {
 		p.Now = "Open to anyone with the link and the passphrase."
-	} else if state == "" && a.Who == store.Invited {
+	} else if state == "" && a.Who == responses.Invited {
 		p.Now = "Open to invited people, once each."
 	}
 	list, err := h.Store.Responses.Invitations(d.Quiz.ID)
@@ -92,7 +98,10 @@ func (h *Handler) who(s *view, a *store.Access) (*whoPart, error) {
 		one := &list[i]
 		p.Counts[one.State()]++
 		if len(p.People) < maxPeople {
-			p.People = append(p.People, person{ID: one.ID, Name: one.Name, Email: one.Email, State: one.State(), Works: one.Works()})
+			p.People = append(
+				p.People,
+				person{ID: one.ID, Name: one.Name, Email: one.Email, State: one.State(), Works: one.Works()},
+			)
 		}
 	}
 	p.More = len(list) - len(p.People)
@@ -109,37 +118,42 @@ func (h *Handler) setWho(c *gin.Context, who edit.Actor, id string) error {
 		return err
 	}
 	begins := c.PostForm("who")
-	if begins == store.Anyone && c.PostForm("passphrase") != "" {
-		begins = store.WithPassphrase // anyone who types one means it
+	if begins == responses.Anyone && c.PostForm("passphrase") != "" {
+		begins = responses.WithPassphrase // anyone who types one means it
 	}
 	return h.Bench.Editor.SetAccess(who, id, edit.AccessForm{
 		Opens: c.PostForm("opens"), Closes: c.PostForm("closes"), Paused: c.PostForm("paused") != "",
 		Cap: c.PostForm("cap"), CapFrom: c.PostForm("capfrom"),
 		Who: begins, Passphrase: c.PostForm("passphrase"),
-		Closed: closedOf(c, ""), ClosedFor: map[string]store.Closed{
-			store.NotYet: closedOf(c, "notyet."), store.Over: closedOf(c, "over."), store.Full: closedOf(c, "full."),
+		Closed: closedOf(c, ""), ClosedFor: map[string]responses.Closed{
+			responses.NotYet: closedOf(
+				c,
+				"notyet.",
+			), responses.Over: closedOf(c, "over."), responses.Full: closedOf(c, "full."),
 		},
 	}, d.Zone())
 }
 
-func closedOf(c *gin.Context, before string) store.Closed {
-	return store.Closed{
-		Heading: c.PostForm(before + "heading"), Text: c.PostForm(before + "text"), URL: strings.TrimSpace(c.PostForm(before + "url")),
+func closedOf(c *gin.Context, before string) responses.Closed {
+	return responses.Closed{
+		Heading: c.PostForm(
+			before + "heading",
+		), Text: c.PostForm(before + "text"), URL: strings.TrimSpace(c.PostForm(before + "url")),
 	}
 }
 
 // closedPage is the page for one reason, as the form has it.
 type closedPage struct {
 	Field, Title string
-	Page         store.Closed
+	Page         responses.Closed
 }
 
 // ClosedPages are the pages for each reason that can have one of its own.
 func (p *whoPart) ClosedPages() []closedPage {
 	return []closedPage{
-		{"notyet.", "Before it opens", p.Access.ClosedFor[store.NotYet]},
-		{"over.", "After it has closed", p.Access.ClosedFor[store.Over]},
-		{"full.", "When the response limit is reached", p.Access.ClosedFor[store.Full]},
+		{"notyet.", "Before it opens", p.Access.ClosedFor[responses.NotYet]},
+		{"over.", "After it has closed", p.Access.ClosedFor[responses.Over]},
+		{"full.", "When the response limit is reached", p.Access.ClosedFor[responses.Full]},
 	}
 }
 
@@ -171,11 +185,11 @@ func (p *whoPart) Letter() string {
 
 // letter returns what writes the email of an invitation, nil if none is wanted. What is wrong with its texts is said
 // before anyone is invited.
-func (h *Handler) letter(c *gin.Context, id string) (store.Letter, error) {
+func (h *Handler) letter(c *gin.Context, id string) (responses.Letter, error) {
 	if !h.Mails || c.PostForm("send") == "" {
 		return nil, nil
 	}
-	refuse := func(why string) (store.Letter, error) { return nil, &edit.Error{Kind: edit.Refused, Message: why} }
+	refuse := func(why string) (responses.Letter, error) { return nil, &edit.Error{Kind: edit.Refused, Message: why} }
 	subject, text := strings.TrimSpace(c.PostForm("subject")), c.PostForm("letter")
 	if subject == "" || !strings.Contains(text, "{link}") {
 		return refuse("The email needs a subject, and {link} in its text for each person’s own link.")
@@ -187,7 +201,7 @@ func (h *Handler) letter(c *gin.Context, id string) (store.Letter, error) {
 	if q.Slug == nil {
 		return refuse("Launch the quiz first: the links in the emails would lead nowhere.")
 	}
-	return func(one *store.Invitation) ([]byte, error) {
+	return func(one *responses.Invitation) ([]byte, error) {
 		query, err := h.Engine.Invitation(id, one.ID)
 		if err != nil {
 			return nil, err
@@ -198,7 +212,7 @@ func (h *Handler) letter(c *gin.Context, id string) (store.Letter, error) {
 }
 
 // inviting finds what an invitation's email is filled in with: name, link, and the further columns of the list.
-func inviting(one *store.Invitation, link string) fill.Lookup {
+func inviting(one *responses.Invitation, link string) fill.Lookup {
 	params := paramsOf(one)
 	return func(name string) ([]string, bool) {
 		value, known := params[name]
@@ -269,7 +283,7 @@ func (h *Handler) invitations(c *gin.Context) {
 	}
 }
 
-func paramsOf(i *store.Invitation) map[string]string {
+func paramsOf(i *responses.Invitation) map[string]string {
 	var out map[string]string
 	if len(i.Params) > 0 && json.Unmarshal(i.Params, &out) != nil {
 		return nil
@@ -277,7 +291,7 @@ func paramsOf(i *store.Invitation) map[string]string {
 	return out
 }
 
-func paramNames(list []store.Invitation) []string {
+func paramNames(list []responses.Invitation) []string {
 	seen := map[string]bool{}
 	for i := range list {
 		for name := range paramsOf(&list[i]) {
@@ -294,7 +308,7 @@ func paramNames(list []store.Invitation) []string {
 
 // sharedPart is what a link looks like elsewhere.
 type sharedPart struct {
-	store.Shared
+	responses.Shared
 	Title0, Text0 string // what stands where nothing is typed
 	Image0        string // shown: what is chosen, else that of the opening page
 	Address       string
@@ -307,7 +321,7 @@ type picture struct {
 	Selected    bool
 }
 
-func newShared(s *view, a *store.Access) *sharedPart {
+func newShared(s *view, a *responses.Access) *sharedPart {
 	d := s.Draft.Doc
 	p := &sharedPart{Shared: a.Shared, Title0: d.Name, Address: s.Base + "/q/" + s.Slug}
 	if d.Intro != nil {
@@ -334,7 +348,7 @@ func newShared(s *view, a *store.Access) *sharedPart {
 }
 
 func (h *Handler) setShared(c *gin.Context, who edit.Actor, id string) error {
-	return h.Bench.Editor.SetShared(who, id, store.Shared{
+	return h.Bench.Editor.SetShared(who, id, responses.Shared{
 		Title: c.PostForm("title"), Text: c.PostForm("text"), Image: c.PostForm("image"),
 		Canonical: c.PostForm("canonical"), Listed: c.PostForm("listed") != "",
 	})

@@ -5,7 +5,7 @@ import (
 	"html/template"
 	"strings"
 
-	"omphalos/app/store"
+	"omphalos/app/store/responses"
 	"omphalos/app/workbench"
 	"omphalos/core/insight"
 	"omphalos/core/quiz"
@@ -53,7 +53,7 @@ func (h *Handler) learned(d *workbench.Draft, from learning, also func(in walk.I
 		return nil, err
 	}
 	out := &analysis{Learner: insight.NewLearner(c), Doc: doc, Spreads: make([]insight.Spread, len(doc.Scales))}
-	take := func(r *store.Response, a *store.Answered) {
+	take := func(r *responses.Response, a *responses.Answered) {
 		in := inputOf(d, a)
 		res := c.Walk(in)
 		out.Learner.Add(in, res, wonOf(deals[r.ID]))
@@ -64,25 +64,29 @@ func (h *Handler) learned(d *workbench.Draft, from learning, also func(in walk.I
 			also(in)
 		}
 	}
-	live := store.Filter{Version: version}
+	live := responses.Filter{Version: version}
 	if !from.Deals {
-		live.Import = store.NotImported
+		live.Import = responses.NotImported
 	}
 	if err := h.newest(d.Quiz.ID, live, take); err != nil {
 		return nil, err
 	}
 	if from.Past {
-		for _, state := range []string{store.DealWon, store.DealLost} {
-			err := h.newest(d.Quiz.ID, store.Filter{Deal: state}, func(r *store.Response, a *store.Answered) {
-				switch {
-				case r.Version == version: // it is in already
-				case !c.Takes(a.Answers):
-					out.Unfit++
-				default:
-					out.Other++
-					take(r, a)
-				}
-			})
+		for _, state := range []string{responses.DealWon, responses.DealLost} {
+			err := h.newest(
+				d.Quiz.ID,
+				responses.Filter{Deal: state},
+				func(r *responses.Response, a *responses.Answered) {
+					switch {
+					case r.Version == version: // it is in already
+					case !c.Takes(a.Answers):
+						out.Unfit++
+					default:
+						out.Other++
+						take(r, a)
+					}
+				},
+			)
 			if err != nil {
 				return nil, err
 			}
@@ -93,9 +97,9 @@ func (h *Handler) learned(d *workbench.Draft, from learning, also func(in walk.I
 }
 
 // newest calls f with the newest responses that a filter chooses, at most mostLearned.
-func (h *Handler) newest(quizID string, only store.Filter, f func(*store.Response, *store.Answered)) error {
+func (h *Handler) newest(quizID string, only responses.Filter, f func(*responses.Response, *responses.Answered)) error {
 	n := 0
-	for r, err := range h.Store.Responses.Reader(quizID, store.Genuine).Only(only).Lean().Newest() {
+	for r, err := range h.Store.Responses.Reader(quizID, responses.Genuine).Only(only).Lean().Newest() {
 		if err != nil {
 			return err
 		}
@@ -112,13 +116,13 @@ func (h *Handler) newest(quizID string, only store.Filter, f func(*store.Respons
 }
 
 // inputOf is what the walk of a response depended on.
-func inputOf(d *workbench.Draft, a *store.Answered) walk.Input {
+func inputOf(d *workbench.Draft, a *responses.Answered) walk.Input {
 	return a.InputIn(d.Zone)
 }
 
-func wonOf(d store.Deal) *bool {
-	won := d.State == store.DealWon
-	if d.State != store.DealWon && d.State != store.DealLost {
+func wonOf(d responses.Deal) *bool {
+	won := d.State == responses.DealWon
+	if d.State != responses.DealWon && d.State != responses.DealLost {
 		return nil
 	}
 	return &won
@@ -172,7 +176,11 @@ func (h *Handler) scores(v *view) (*scoresView, error) {
 			Advice:   adviceOfAlpha(s),
 		}
 		for _, it := range s.Items {
-			line := itemView{Name: itemName(doc, it.ID), ItemRest: rounded(it.ItemRest), Without: rounded(it.AlphaWithout)}
+			line := itemView{
+				Name:     itemName(doc, it.ID),
+				ItemRest: rounded(it.ItemRest),
+				Without:  rounded(it.AlphaWithout),
+			}
 			switch {
 			case it.ItemRest != nil && *it.ItemRest < 0:
 				line.Advice = "Works against the other questions. Check whether its points are reversed."

@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"omphalos/app/store"
+	"omphalos/app/store/responses"
 	"omphalos/core/quiz"
 )
 
@@ -19,16 +20,16 @@ func TestTheNewestAreLearnedFrom(t *testing.T) {
 	q, err := s.Documents.CreateQuiz(quiz.New("Ferns"))
 	require.NoError(t, err)
 	begun := time.Now().UTC().Truncate(time.Second)
-	list := make([]*store.Response, mostLearned+5)
+	list := make([]*responses.Response, mostLearned+5)
 	for i := range list {
-		list[i] = &store.Response{ID: fmt.Sprintf("past%06d", i), Version: 1, Kept: true, Outcome: "o", At: begun.Add(time.Duration(i) * time.Second)}
+		list[i] = &responses.Response{ID: fmt.Sprintf("past%06d", i), Version: 1, Kept: true, Outcome: "o", At: begun.Add(time.Duration(i) * time.Second)}
 	}
-	n, err := s.Responses.BringIn(&store.Import{ID: "past", QuizID: q.ID}, list)
+	n, err := s.Responses.BringIn(&responses.Import{ID: "past", QuizID: q.ID}, list)
 	require.NoError(t, err)
 	require.Equal(t, len(list), n)
 	var first, last string
 	seen := 0
-	err = (&Handler{Store: s}).newest(q.ID, store.Filter{}, func(r *store.Response, _ *store.Answered) {
+	err = (&Handler{Store: s}).newest(q.ID, responses.Filter{}, func(r *responses.Response, _ *responses.Answered) {
 		if seen++; first == "" {
 			first = r.ID
 		}

@@ -9,7 +9,8 @@ import (
 	"time"
 
 	"omphalos/app/page"
-	"omphalos/app/store"
+	"omphalos/app/store/responses"
+	"omphalos/app/store/tallies"
 	"omphalos/core/fill"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
@@ -29,7 +30,7 @@ type chosen struct {
 const mostChosen = 250_000
 
 // newChosen counts them; nil where a search finds too many to know who they are.
-func (h *Handler) newChosen(v *view, r *store.Reader) (*chosen, error) {
+func (h *Handler) newChosen(v *view, r *responses.Reader) (*chosen, error) {
 	c := &chosen{}
 	var err error
 	if c.Count, err = r.Count(); err != nil || c.Count > mostChosen {
@@ -49,16 +50,16 @@ func (h *Handler) newChosen(v *view, r *store.Reader) (*chosen, error) {
 			c.Ends = append(c.Ends, newEnded(m, by[m.ID], c.Count))
 		}
 	}
-	sources, err := r.By(store.BySource)
+	sources, err := r.By(tallies.BySource)
 	if err != nil {
 		return nil, err
 	}
-	slices.SortStableFunc(sources, func(a, b store.Grouped) int { return cmp.Compare(b.Count, a.Count) })
+	slices.SortStableFunc(sources, func(a, b responses.Grouped) int { return cmp.Compare(b.Count, a.Count) })
 	sources = sources[:min(len(sources), shownSources)]
 	for _, s := range sources {
 		share := float64(s.Count) / float64(max(1, c.Count))
 		c.Sources = append(c.Sources, sliceRow{
-			Slice: store.Slice{Value: s.Value, Finishes: s.Count}, Name: quiz.FirstOf(s.Value, "direct"),
+			Slice: tallies.Slice{Value: s.Value, Finishes: s.Count}, Name: quiz.FirstOf(s.Value, "direct"),
 			Rate: page.Percent(share), Share: float64(s.Count) / float64(sources[0].Count),
 		})
 	}
@@ -114,12 +115,12 @@ func (h *Handler) newRevenue(v *view) (*revenue, error) {
 	}
 	out := &revenue{}
 	won := func(name, value string) template.URL {
-		return template.URL(url.Values{name: {value}, "deal": {store.DealWon}}.Encode())
+		return template.URL(url.Values{name: {value}, "deal": {responses.DealWon}}.Encode())
 	}
-	out.Sources = earnings(list, func(r *store.Revenue) (string, revenueLine) {
+	out.Sources = earnings(list, func(r *responses.Revenue) (string, revenueLine) {
 		return r.Source, revenueLine{Name: quiz.FirstOf(r.Source, "direct"), Query: won("source", r.Source)}
 	})
-	out.Outcomes = earnings(list, func(r *store.Revenue) (string, revenueLine) {
+	out.Outcomes = earnings(list, func(r *responses.Revenue) (string, revenueLine) {
 		e := revenueLine{Name: r.Outcome, Query: won("outcome", r.Outcome)}
 		if m, ok := marks[r.Outcome]; ok {
 			e.Mark, e.Name = &m, m.Name
@@ -130,7 +131,7 @@ func (h *Handler) newRevenue(v *view) (*revenue, error) {
 }
 
 // earnings adds up by a key of name, the largest sums first.
-func earnings(list []store.Revenue, name func(*store.Revenue) (string, revenueLine)) []revenueLine {
+func earnings(list []responses.Revenue, name func(*responses.Revenue) (string, revenueLine)) []revenueLine {
 	var out []revenueLine
 	at := map[[2]string]int{}
 	for i := range list {

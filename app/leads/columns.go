@@ -8,7 +8,7 @@ import (
 	"strings"
 
 	"omphalos/app/page"
-	"omphalos/app/store"
+	"omphalos/app/store/responses"
 	"omphalos/core/quiz"
 )
 
@@ -31,7 +31,7 @@ type cell struct {
 }
 
 // sorts are what columns are sorted by, where that is not their own name; "" for those that cannot be.
-var sorts = map[string]string{"contact": store.SortName, "device": "", "country": "", "language": ""}
+var sorts = map[string]string{"contact": responses.SortName, "device": "", "country": "", "language": ""}
 
 // usual are the columns that are shown unless others are chosen, next to the scales.
 var usual = []string{"outcome", "contact", "source", "deal"}
@@ -84,11 +84,11 @@ func (v *view) columns(kept url.Values, scales, titles []string) {
 }
 
 // sorted reads the order that the address asks for: a column, with - before it from its least.
-func sorted(text string) store.Sort {
+func sorted(text string) responses.Sort {
 	by, ascending := strings.CutPrefix(text, "-")
-	s := store.Sort{By: by, Ascending: ascending}
+	s := responses.Sort{By: by, Ascending: ascending}
 	if !s.Known() {
-		return store.Sort{}
+		return responses.Sort{}
 	}
 	return s
 }

@@ -13,7 +13,8 @@ import (
 
 	"omphalos/app/edit"
 	"omphalos/app/page"
-	"omphalos/app/store"
+	"omphalos/app/store/database"
+	"omphalos/app/store/responses"
 	"omphalos/app/workbench"
 	"omphalos/core/sheet"
 )
@@ -31,7 +32,7 @@ func (h *Handler) setDeal(c *gin.Context) {
 		back.Set("refused", err.Error())
 	} else {
 		d.ResponseID, d.AccountID = c.Param("lead"), workbench.Actor(c).Account
-		if err := h.Store.Responses.SetDeals(id, []store.Deal{d}); err != nil {
+		if err := h.Store.Responses.SetDeals(id, []responses.Deal{d}); err != nil {
 			page.Failed(c, err)
 			return
 		}
@@ -58,7 +59,7 @@ func (h *Handler) readDeals(quizID, text string) (*dealsPreview, error) {
 	for _, f := range faults {
 		p.Problems = append(p.Problems, fmt.Sprintf("line %d: %s", f.Line, f.Message))
 	}
-	var deals []store.Deal
+	var deals []responses.Deal
 	for i, row := range rows {
 		cells := append(slices.Clone(row), "", "", "", "")
 		key := strings.TrimSpace(cells[0])
@@ -106,7 +107,7 @@ func (h *Handler) previewDeals(c *gin.Context) {
 // takeDeals stores a list that was previewed.
 func (h *Handler) takeDeals(c *gin.Context) {
 	id := c.Param("id")
-	var list []store.Deal
+	var list []responses.Deal
 	if err := json.Unmarshal([]byte(c.PostForm("payload")), &list); err != nil || len(list) > mostDeals {
 		page.Fail(c, http.StatusBadRequest, "Couldn’t read the list", "Go back and paste it again.")
 		return
@@ -121,7 +122,7 @@ func (h *Handler) takeDeals(c *gin.Context) {
 		list[i] = d
 	}
 	err := h.Store.Responses.SetDeals(id, list)
-	if errors.Is(err, store.ErrNotFound) {
+	if errors.Is(err, database.ErrNotFound) {
 		page.Fail(c, http.StatusConflict, "Some of these responses no longer exist", "Go back and paste the list again.")
 		return
 	}

@@ -13,7 +13,7 @@ import (
 	"github.com/xuri/excelize/v2"
 
 	"omphalos/app/page"
-	"omphalos/app/store"
+	"omphalos/app/store/responses"
 	"omphalos/app/workbench"
 	"omphalos/core/check"
 	"omphalos/core/quiz"
@@ -57,7 +57,7 @@ func (h *Handler) export(form string) gin.HandlerFunc {
 			return
 		}
 		v := &view{Draft: d}
-		reader := h.Store.Responses.Reader(d.Quiz.ID, store.All).Only(v.filtered(c.Request.URL.Query()))
+		reader := h.Store.Responses.Reader(d.Quiz.ID, responses.All).Only(v.filtered(c.Request.URL.Query()))
 		c.Header("Content-Type", forms[form].kind)
 		c.Header("Content-Disposition", `attachment; filename="`+fileName(d)+`-leads.`+form+`"`)
 		c.Header("Cache-Control", "no-store")
@@ -69,7 +69,7 @@ func (h *Handler) export(form string) gin.HandlerFunc {
 }
 
 // write writes the lines page by page.
-func (h *Handler) write(c *gin.Context, d *workbench.Draft, k *fields, reader *store.Reader, form string) error {
+func (h *Handler) write(c *gin.Context, d *workbench.Draft, k *fields, reader *responses.Reader, form string) error {
 	control := http.NewResponseController(c.Writer)
 	deals, err := h.Store.Responses.Deals(d.Quiz.ID)
 	if err != nil {
@@ -317,7 +317,7 @@ func (r jsonRows) row(_ *fields, one *exportRow) error {
 }
 
 // AsJSON is a response as an object: answers by question id as documents write them.
-func AsJSON(a *store.Answered, zone *time.Location) map[string]any {
+func AsJSON(a *responses.Answered, zone *time.Location) map[string]any {
 	return map[string]any{
 		"id": a.ID, "at": a.At.In(zone).Format(time.RFC3339), "version": a.Version, "outcome": a.Outcome, "line": a.Verdict,
 		"scores": a.Scores, "answers": check.GivenAnswers(a.Doc, a.Answers), "contact": a.Contact, "consent": a.Consent, "params": a.Params, "source": a.Source,

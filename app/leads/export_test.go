@@ -9,7 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"github.com/xuri/excelize/v2"
 
-	"omphalos/app/store"
+	"omphalos/app/store/responses"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 	"omphalos/core/walk"
@@ -35,8 +35,8 @@ func TestCellsOfAnExport(t *testing.T) {
 	n := rule.MustNumber("2.5")
 	at := time.Date(2026, 7, 1, 22, 30, 15, 0, time.UTC)
 	one := &exportRow{
-		&store.Answered{
-			Response: &store.Response{ID: "r", Outcome: "o", At: at, StartedAt: at.Add(-90 * time.Second), Version: 3, Source: "=cmd"},
+		&responses.Answered{
+			Response: &responses.Response{ID: "r", Outcome: "o", At: at, StartedAt: at.Add(-90 * time.Second), Version: 3, Source: "=cmd"},
 			Doc:      doc,
 			Answers: map[string]walk.Answer{
 				"when": {Text: "2027-02-28"}, "size": {Number: &n}, "said": {Text: "+1"}, "again": {},
@@ -44,7 +44,7 @@ func TestCellsOfAnExport(t *testing.T) {
 			Scores:  map[string]string{"scale.fit": "12"},
 			Contact: map[string]string{"zip": "01067"},
 		},
-		store.Deal{State: store.DealWon, Amount: "1280.50", Currency: "EUR", At: at},
+		responses.Deal{State: responses.DealWon, Amount: "1280.50", Currency: "EUR", At: at},
 		dublin,
 	}
 	want := map[string]string{

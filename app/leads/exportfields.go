@@ -6,7 +6,7 @@ import (
 	"strings"
 	"time"
 
-	"omphalos/app/store"
+	"omphalos/app/store/responses"
 	"omphalos/app/workbench"
 	"omphalos/core/kind"
 	"omphalos/core/quiz"
@@ -37,8 +37,8 @@ func (h *Handler) fields(d *workbench.Draft, as string) (*fields, error) {
 
 // exportRow is a response with what came of it.
 type exportRow struct {
-	*store.Answered
-	deal store.Deal
+	*responses.Answered
+	deal responses.Deal
 	zone *time.Location
 }
 
@@ -205,14 +205,14 @@ func (f *fields) written(v cellValue) string {
 	return ""
 }
 
-func (f *fields) outcome(a *store.Answered) cellValue {
+func (f *fields) outcome(a *responses.Answered) cellValue {
 	if f.ids {
 		return plain(a.Outcome)
 	}
 	return a.Doc.OutcomeName(a.Outcome)
 }
 
-func (f *fields) answer(a *store.Answered, id string) cellValue {
+func (f *fields) answer(a *responses.Answered, id string) cellValue {
 	answer, asked := a.Answers[id]
 	i := a.Doc.Question(id)
 	switch {

@@ -10,7 +10,8 @@ import (
 	"strings"
 	"time"
 
-	"omphalos/app/store"
+	"omphalos/app/store/responses"
+	"omphalos/app/store/tallies"
 	"omphalos/core/kind"
 	"omphalos/core/quiz"
 )
@@ -55,8 +56,8 @@ var filterNames = []string{
 var emptyMeans = []string{"source", "device", "country", "language", "way"}
 
 // filtered reads the filter of the address, and says it in chips.
-func (v *view) filtered(query url.Values) store.Filter {
-	var f store.Filter
+func (v *view) filtered(query url.Values) responses.Filter {
+	var f responses.Filter
 	kept := url.Values{}
 	for _, name := range filterNames {
 		if query.Has(name) && (query.Get(name) != "" || slices.Contains(emptyMeans, name)) {
@@ -93,22 +94,23 @@ func (v *view) filtered(query url.Values) store.Filter {
 	}
 	f.From, f.To = dayOf(kept.Get("since"), put, "since", "since "), dayOf(kept.Get("until"), put, "until", "until ")
 	switch f.Import = kept.Get("imported"); f.Import {
-	case store.OnlyImported:
+	case responses.OnlyImported:
 		put("imported", "imported")
-	case store.NotImported:
+	case responses.NotImported:
 		put("imported", "without imported")
 	default:
 		f.Import = ""
 	}
 	if field, value, ok := strings.Cut(kept.Get("answer"), ":"); ok {
-		f.Answer = &store.Answer{Field: field, Value: value}
+		f.Answer = &responses.Answer{Field: field, Value: value}
 		put("answer", answerSays(v.Draft.Doc, field, value))
 	}
 	if r, ok := readRange(kept.Get("range")); ok {
 		f.Range = r
 		put("range", v.rangeSays(r))
 	}
-	if state := kept.Get("deal"); state == store.DealOpen || state == store.DealWon || state == store.DealLost {
+	if state := kept.Get("deal"); state == responses.DealOpen || state == responses.DealWon ||
+		state == responses.DealLost {
 		f.Deal = state
 		put("deal", "deal "+state)
 	}
@@ -148,7 +150,7 @@ func (v *view) Since() string { return v.kept.Get("since") }
 func (v *view) Until() string { return v.kept.Get("until") }
 
 // fromWhere reads what is known of people without asking; an empty value is one of its own.
-func fromWhere(f *store.Filter, kept url.Values, put func(name, says string)) {
+func fromWhere(f *responses.Filter, kept url.Values, put func(name, says string)) {
 	one := func(name string) *string {
 		value := kept.Get(name)
 		return &value
@@ -188,13 +190,13 @@ func languageName(code string) string {
 
 // ways are how respondents reach a quiz, in words.
 var ways = map[string]string{
-	"":              "unknown",
-	store.WayLink:   "direct link",
-	store.WayQR:     "QR code",
-	store.WayPage:   "inside a page",
-	store.WayOver:   "pop-up",
-	store.WayEdge:   "bar at the edge",
-	store.WayInvite: "invitation",
+	"":                "unknown",
+	tallies.WayLink:   "direct link",
+	tallies.WayQR:     "QR code",
+	tallies.WayPage:   "inside a page",
+	tallies.WayOver:   "pop-up",
+	tallies.WayEdge:   "bar at the edge",
+	tallies.WayInvite: "invitation",
 }
 
 // tabs are the views on the left, each with the filter kept.
@@ -215,12 +217,12 @@ func (v *view) tabs(kept url.Values) {
 }
 
 // readRange reads FIELD:FROM:TO; the lowest and the highest may be left open.
-func readRange(text string) (*store.Range, bool) {
+func readRange(text string) (*responses.Range, bool) {
 	parts := strings.Split(text, ":")
 	if len(parts) != 3 {
 		return nil, false
 	}
-	r := &store.Range{Field: parts[0], From: math.Inf(-1), To: math.Inf(1)}
+	r := &responses.Range{Field: parts[0], From: math.Inf(-1), To: math.Inf(1)}
 	for i, bound := range []*float64{&r.From, &r.To} {
 		if parts[i+1] == "" {
 			continue
@@ -246,7 +248,7 @@ func rangeQuery(view, field string, from, to float64) template.URL {
 }
 
 // rangeSays is a range in the draft's words.
-func (v *view) rangeSays(r *store.Range) string {
+func (v *view) rangeSays(r *responses.Range) string {
 	d := v.Draft.Doc
 	name := r.Field
 	if i := d.Question(r.Field); i >= 0 {
@@ -283,7 +285,8 @@ func answersThatSay(d *quiz.Document, search string) []answerLink {
 	for i := range d.Questions {
 		q := &d.Questions[i]
 		for _, c := range q.Choices {
-			if kind.Of(q).About().Rows || !strings.Contains(strings.ToLower(c.Title()), search) || len(out) == mostSaying {
+			if kind.Of(q).About().Rows || !strings.Contains(strings.ToLower(c.Title()), search) ||
+				len(out) == mostSaying {
 				continue
 			}
 			query := url.Values{"answer": {q.ID + ":" + c.ID}}
@@ -309,7 +312,7 @@ func answerSays(d *quiz.Document, field, value string) string {
 }
 
 // figures makes the view on the left, and the draft tried on those who are shown.
-func (h *Handler) figures(v *view, f store.Filter, query url.Values) (err error) {
+func (h *Handler) figures(v *view, f responses.Filter, query url.Values) (err error) {
 	switch v.View {
 	case "questions":
 		v.Questions, err = h.questions(v)

@@ -16,7 +16,8 @@ import (
 
 	"omphalos/app/engine"
 	"omphalos/app/page"
-	"omphalos/app/store"
+	"omphalos/app/store/database"
+	"omphalos/app/store/responses"
 	"omphalos/app/workbench"
 	"omphalos/core/kind"
 	"omphalos/core/quiz"
@@ -35,7 +36,7 @@ const (
 // bringing is a table of past responses as it would come in.
 type bringing struct {
 	Name      string
-	Responses []*store.Response
+	Responses []*responses.Response
 	Problems  []string
 	More      int // problems that are not named
 	Bad       int // rows that cannot come in
@@ -467,7 +468,12 @@ func (h *Handler) takePast(c *gin.Context) {
 		h.showBringing(c, http.StatusBadRequest, d, b, err)
 		return
 	}
-	in := &store.Import{ID: store.NewID(), QuizID: d.Quiz.ID, Name: b.Name, AccountID: workbench.Actor(c).Account}
+	in := &responses.Import{
+		ID:        database.NewID(),
+		QuizID:    d.Quiz.ID,
+		Name:      b.Name,
+		AccountID: workbench.Actor(c).Account,
+	}
 	if _, err := h.Store.Responses.BringIn(in, b.Responses); err != nil {
 		page.Failed(c, err)
 		return

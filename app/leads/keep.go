@@ -14,7 +14,8 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"omphalos/app/page"
-	"omphalos/app/store"
+	"omphalos/app/store/database"
+	"omphalos/app/store/responses"
 	"omphalos/app/workbench"
 	"omphalos/core/quiz"
 )
@@ -36,14 +37,14 @@ type keepingView struct {
 }
 
 type importLine struct {
-	store.Import
+	responses.Import
 	When string
 }
 
 // readBeside reads what stands below the people.
 func (h *Handler) readBeside(v *view) (*beside, error) {
 	q := v.Draft.Quiz
-	out := &beside{Keeping: keepingView{Days: q.KeepDays, What: quiz.FirstOf(q.KeepWhat, store.ForgetContact)}}
+	out := &beside{Keeping: keepingView{Days: q.KeepDays, What: quiz.FirstOf(q.KeepWhat, responses.ForgetContact)}}
 	if q.KeepDays > 0 {
 		n, err := h.Store.Responses.Due(q.ID, q.KeepDays, q.KeepWhat, h.Now(), h.Now().Add(24*time.Hour))
 		if err != nil {
@@ -109,10 +110,17 @@ func (h *Handler) keepFilter(c *gin.Context) {
 	}
 	v := &view{Draft: d}
 	v.filtered(query) // what it does not know is not kept
-	err = h.Store.Responses.KeepFilter(&store.KeptFilter{QuizID: d.Quiz.ID, Name: name, Query: string(v.Filter)})
-	if errors.Is(err, store.ErrFull) {
-		page.Fail(c, http.StatusUnprocessableEntity, "There are many filters already",
-			fmt.Sprintf("A quiz keeps up to %d filters. Delete one of them, then save this one.", store.MaxKeptFilters))
+	err = h.Store.Responses.KeepFilter(&responses.KeptFilter{QuizID: d.Quiz.ID, Name: name, Query: string(v.Filter)})
+	if errors.Is(err, database.ErrFull) {
+		page.Fail(
+			c,
+			http.StatusUnprocessableEntity,
+			"There are many filters already",
+			fmt.Sprintf(
+				"A quiz keeps up to %d filters. Delete one of them, then save this one.",
+				responses.MaxKeptFilters,
+			),
+		)
 		return
 	}
 	if err != nil {
@@ -123,7 +131,7 @@ func (h *Handler) keepFilter(c *gin.Context) {
 }
 
 func (h *Handler) dropFilter(c *gin.Context) {
-	if err := h.Store.Responses.DropFilter(c.Param("id"), c.PostForm("name")); err != nil && !store.IsNotFound(err) {
+	if err := h.Store.Responses.DropFilter(c.Param("id"), c.PostForm("name")); err != nil && !database.IsNotFound(err) {
 		page.Failed(c, err)
 		return
 	}
@@ -134,11 +142,11 @@ func (h *Handler) dropFilter(c *gin.Context) {
 func (h *Handler) keeping(c *gin.Context) {
 	days, err := strconv.Atoi(quiz.FirstOf(strings.TrimSpace(c.PostForm("days")), "0"))
 	if err != nil {
-		err = store.ErrKeeping
+		err = responses.ErrKeeping
 	} else {
 		err = h.Store.Responses.SetKeeping(c.Param("id"), days, c.PostForm("what"))
 	}
-	if err != nil && !errors.Is(err, store.ErrKeeping) {
+	if err != nil && !errors.Is(err, responses.ErrKeeping) {
 		page.Failed(c, err)
 		return
 	}
@@ -148,7 +156,7 @@ func (h *Handler) keeping(c *gin.Context) {
 			http.StatusBadRequest,
 			"This isn’t a number of days",
 			fmt.Sprintf("Go back and type a number from 1 to %d, or leave the field empty to keep responses "+
-				"permanently.", store.MostKeptDays),
+				"permanently.", responses.MostKeptDays),
 		)
 		return
 	}
@@ -191,7 +199,7 @@ func (h *Handler) revokeResults(c *gin.Context) {
 
 // takeOut deletes an import.
 func (h *Handler) takeOut(c *gin.Context) {
-	if err := h.Store.Responses.TakeOut(c.Param("id"), c.Param("import")); err != nil && !store.IsNotFound(err) {
+	if err := h.Store.Responses.TakeOut(c.Param("id"), c.Param("import")); err != nil && !database.IsNotFound(err) {
 		page.Failed(c, err)
 		return
 	}
@@ -201,7 +209,7 @@ func (h *Handler) takeOut(c *gin.Context) {
 // results is the page of figures without people, for anyone who has its address.
 func (h *Handler) results(c *gin.Context) {
 	q, limited, err := h.Store.Responses.ResultsOf(c.Param("key"))
-	if store.IsNotFound(err) {
+	if database.IsNotFound(err) {
 		page.NotFound(c)
 		return
 	}
@@ -237,7 +245,7 @@ func (h *Handler) resultsOf(v *view, limited string) error {
 	}
 	filter := v.filtered(query)
 	if len(v.Chips) > 0 {
-		v.Chosen, err = h.newChosen(v, h.Store.Responses.Reader(v.Draft.Quiz.ID, store.Genuine).Only(filter))
+		v.Chosen, err = h.newChosen(v, h.Store.Responses.Reader(v.Draft.Quiz.ID, responses.Genuine).Only(filter))
 		return err
 	}
 	if v.Whole, err = h.newWhole(v); err == nil {

@@ -16,6 +16,8 @@ import (
 	"omphalos/app/cache"
 	"omphalos/app/page"
 	"omphalos/app/store"
+	"omphalos/app/store/responses"
+	"omphalos/app/store/tallies"
 	"omphalos/app/workbench"
 )
 
@@ -86,7 +88,9 @@ func (h *Handler) Public(g gin.IRouter) { g.GET("/results/:key", h.results) }
 // Came names how many have come, for windows that follow: it is another text after every response and deletion.
 func (v *view) Came() string { return countsStamp(v.Draft.Counts) }
 
-func countsStamp(c *store.Counts) string { return fmt.Sprintf("%d %d %d", c.Finishes, c.Kept, c.Aside) }
+func countsStamp(c *tallies.Counts) string {
+	return fmt.Sprintf("%d %d %d", c.Finishes, c.Kept, c.Aside)
+}
 
 // pollCounts answers with what a window compares with its own.
 func (h *Handler) pollCounts(c *gin.Context) {
@@ -125,7 +129,7 @@ type view struct {
 	Marks     []page.Mark // of every outcome that someone ended at, or can
 	Rare      []page.Mark // of those, where there are many: under 1%
 	Columns   []column
-	Sort      store.Sort
+	Sort      responses.Sort
 	public    bool       // it is shown to anyone who has its address: figures alone, and nothing that leads to people
 	kept      url.Values // of the address: what is filtered, sorted and shown
 	Leads     []lead
@@ -166,9 +170,9 @@ func (h *Handler) view(d *workbench.Draft, query url.Values) (*view, error) {
 	if err := h.outcomes(v); err != nil {
 		return nil, err
 	}
-	which := store.Genuine
+	which := responses.Genuine
 	if v.Aside {
-		which, v.Total = store.Aside, d.Counts.Aside
+		which, v.Total = responses.Aside, d.Counts.Aside
 	}
 	filter := v.filtered(query)
 	v.period = query.Get("days")
@@ -215,8 +219,8 @@ func (h *Handler) view(d *workbench.Draft, query url.Values) (*view, error) {
 
 // People says how many there are. Of those that a search finds, so many are counted.
 func (v *view) People() string {
-	if v.Search != "" && v.Total > store.MostCounted {
-		return "more than " + page.Thousands(store.MostCounted) + " people"
+	if v.Search != "" && v.Total > responses.MostCounted {
+		return "more than " + page.Thousands(responses.MostCounted) + " people"
 	}
 	if v.Total == 1 {
 		return "1 person"
@@ -274,21 +278,21 @@ func (v *view) fold() {
 }
 
 // page reads the responses of one page of the table: the newest, or those before or after a place.
-func (h *Handler) page(v *view, r *store.Reader, query url.Values) ([]store.Response, error) {
-	before, err := store.ParseCursor(query.Get("before"))
+func (h *Handler) page(v *view, r *responses.Reader, query url.Values) ([]responses.Response, error) {
+	before, err := responses.ParseCursor(query.Get("before"))
 	if err != nil {
-		before = store.Cursor{} // a place that cannot be read is the beginning
+		before = responses.Cursor{} // a place that cannot be read is the beginning
 	}
-	after, err := store.ParseCursor(query.Get("after"))
+	after, err := responses.ParseCursor(query.Get("after"))
 	if err != nil {
-		after = store.Cursor{}
+		after = responses.Cursor{}
 	}
-	place := func(name string, one *store.Response) template.URL {
+	place := func(name string, one *responses.Response) template.URL {
 		c, failed := r.CursorOf(one)
 		err = errors.Join(err, failed)
 		return parameter(name, c)
 	}
-	var list []store.Response
+	var list []responses.Response
 	if after.ID != "" {
 		if list, err = r.After(after, pageSize+1); err != nil {
 			return nil, err
@@ -320,6 +324,6 @@ func (h *Handler) page(v *view, r *store.Reader, query url.Values) ([]store.Resp
 }
 
 // parameter is a place in the list for an address; its text needs no escaping.
-func parameter(name string, c store.Cursor) template.URL {
+func parameter(name string, c responses.Cursor) template.URL {
 	return template.URL(name + "=" + c.String())
 }

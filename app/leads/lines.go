@@ -7,7 +7,8 @@ import (
 	"time"
 
 	"omphalos/app/page"
-	"omphalos/app/store"
+	"omphalos/app/store/database"
+	"omphalos/app/store/responses"
 	"omphalos/app/workbench"
 	"omphalos/core/check"
 	"omphalos/core/fact"
@@ -19,12 +20,12 @@ import (
 
 // lead is a line of the table.
 type lead struct {
-	*store.Answered
+	*responses.Answered
 	Mark  page.Mark
 	Cells []cell // by column that is shown
 	Who   string
 	When  string
-	Deal  store.Deal
+	Deal  responses.Deal
 }
 
 // DealSays is what came of it, in words.
@@ -36,7 +37,7 @@ func (l lead) DealSays() string {
 }
 
 // lines makes the table's lines of responses. Among its columns are the scales of the versions that these belong to.
-func (h *Handler) lines(v *view, responses []store.Response) error {
+func (h *Handler) lines(v *view, responses []responses.Response) error {
 	var ids, titles []string
 	for i := range responses {
 		a, err := h.Store.Responses.Answered(&responses[i])
@@ -75,7 +76,7 @@ func (l *lead) score(scale string) string {
 	return text
 }
 
-func newLead(d *workbench.Draft, a *store.Answered) lead {
+func newLead(d *workbench.Draft, a *responses.Answered) lead {
 	l := lead{Answered: a, Mark: d.Mark(a.Outcome), Who: "no contact details", When: d.Moment(a.At)}
 	if d.Doc.Outcome(a.Outcome) == nil {
 		l.Mark.Name = a.Doc.OutcomeName(a.Outcome)
@@ -117,7 +118,7 @@ type answerLine struct {
 // person reads one response by the version that it answered; nil when it is not there, or not this quiz's.
 func (h *Handler) person(d *workbench.Draft, id string) (*person, error) {
 	r, err := h.Store.Responses.Response(id)
-	if store.IsNotFound(err) || err == nil && (r.QuizID != d.Quiz.ID || !r.Kept) {
+	if database.IsNotFound(err) || err == nil && (r.QuizID != d.Quiz.ID || !r.Kept) {
 		return nil, nil
 	}
 	if err != nil {
@@ -154,7 +155,7 @@ func (h *Handler) person(d *workbench.Draft, id string) (*person, error) {
 }
 
 // mails says of each message that someone brought about how it went.
-func (h *Handler) mails(d *workbench.Draft, a *store.Answered) ([]string, error) {
+func (h *Handler) mails(d *workbench.Draft, a *responses.Answered) ([]string, error) {
 	list, err := h.Store.Deliveries.MailsOf(a.ID)
 	var out []string
 	for _, m := range list {
@@ -199,7 +200,7 @@ func duration(d time.Duration) string {
 
 // trace tells how the verdict lines of the version decided, and keeps the person as a check where the draft takes their
 // answers.
-func (p *person) trace(d *workbench.Draft, c *walk.Compiled, a *store.Answered) {
+func (p *person) trace(d *workbench.Draft, c *walk.Compiled, a *responses.Answered) {
 	in := inputOf(d, a)
 	lines, _ := c.Trace(in)
 	for _, t := range lines {

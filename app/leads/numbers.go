@@ -5,7 +5,7 @@ import (
 	"slices"
 	"strconv"
 
-	"omphalos/app/store"
+	"omphalos/app/store/tallies"
 	"omphalos/core/insight"
 )
 
@@ -15,7 +15,10 @@ const mostValues = 12
 // numbers are the values that are numbers, or ranges of them, by size.
 func numbers(c *crossTable) []string {
 	if c.ranges {
-		return slices.DeleteFunc(slices.Clone(c.order), func(v string) bool { return v == store.ValueBlank || v == store.ValueOthers })
+		return slices.DeleteFunc(
+			slices.Clone(c.order),
+			func(v string) bool { return v == tallies.ValueBlank || v == tallies.ValueOthers },
+		)
 	}
 	var out []string
 	for _, text := range c.order {
@@ -67,7 +70,7 @@ func (c *crossTable) inRanges() *crossTable {
 			add(name, c.values[list[at]])
 		}
 	}
-	for _, rest := range []string{store.ValueOthers, store.ValueBlank} {
+	for _, rest := range []string{tallies.ValueOthers, tallies.ValueBlank} {
 		if c.values[rest] != nil {
 			add(rest, c.values[rest])
 		}

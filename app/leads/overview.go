@@ -11,7 +11,7 @@ import (
 
 	"omphalos/app/edit"
 	"omphalos/app/page"
-	"omphalos/app/store"
+	"omphalos/app/store/tallies"
 	"omphalos/app/workbench"
 	"omphalos/core/insight"
 	"omphalos/core/quiz"
@@ -69,7 +69,7 @@ type outcomeCount struct {
 
 // ends are the outcomes of the version that runs: others made other promises. Where no one has finished it yet, or none
 // runs, they are those of all.
-func (w *overview) ends(marks []page.Mark, c *store.Counts, version int) {
+func (w *overview) ends(marks []page.Mark, c *tallies.Counts, version int) {
 	counts, all := c.Versions[version], 0
 	for _, n := range counts {
 		all += n
@@ -139,7 +139,7 @@ type breakdown struct {
 }
 
 type sliceRow struct {
-	store.Slice
+	tallies.Slice
 	Name, Rate string
 	Share      float64 // of the largest, for a bar
 }
@@ -153,7 +153,7 @@ func (h *Handler) newWhole(v *view) (*overview, error) {
 		return nil, err
 	}
 	w.figures(c, v.Qualified, took)
-	steps, err := h.Store.Tallies.StageCounts(d.Quiz.ID, store.StageStep)
+	steps, err := h.Store.Tallies.StageCounts(d.Quiz.ID, tallies.StageStep)
 	if err != nil {
 		return nil, err
 	}
@@ -198,7 +198,7 @@ func (h *Handler) newWhole(v *view) (*overview, error) {
 	return w, nil
 }
 
-func (w *overview) figures(c *store.Counts, qualified int, took time.Duration) {
+func (w *overview) figures(c *tallies.Counts, qualified int, took time.Duration) {
 	rate := func(hits, of int) string {
 		if of == 0 || hits > of {
 			return ""
@@ -331,11 +331,11 @@ func (h *Handler) days(w *overview, d *workbench.Draft, asked string, linked boo
 			byDay[t.Day], rows = row, append(rows, row)
 		}
 		switch t.Stage {
-		case store.StageView:
+		case tallies.StageView:
 			row.Views += t.Count
-		case store.StageStart:
+		case tallies.StageStart:
 			row.Starts += t.Count
-		case store.StageEnd:
+		case tallies.StageEnd:
 			row.Finishes += t.Count
 			row.Leads += t.Leads
 		}
@@ -354,7 +354,7 @@ func (h *Handler) days(w *overview, d *workbench.Draft, asked string, linked boo
 // shownSlices is how many values of one thing are listed.
 const shownSlices = 6
 
-func newSlices(key, name string, list []store.Slice) breakdown {
+func newSlices(key, name string, list []tallies.Slice) breakdown {
 	s := breakdown{Key: key, Name: name}
 	for _, one := range list {
 		if one.Value == "" && one.Starts+one.Finishes == 0 {

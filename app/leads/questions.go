@@ -7,7 +7,7 @@ import (
 	"strings"
 
 	"omphalos/app/page"
-	"omphalos/app/store"
+	"omphalos/app/store/tallies"
 	"omphalos/app/workbench"
 	"omphalos/core/insight"
 	"omphalos/core/kind"
@@ -70,7 +70,7 @@ func (h *Handler) questions(v *view) ([]questionView, error) {
 			c = &crossTable{asked: map[string]int{}, values: map[string]map[string]int{}}
 			fields[a.Field] = c
 		}
-		if a.Value == store.ValueAsked {
+		if a.Value == tallies.ValueAsked {
 			c.asked[a.Outcome] += a.Count
 			continue
 		}
@@ -80,7 +80,7 @@ func (h *Handler) questions(v *view) ([]questionView, error) {
 		}
 		c.values[a.Value][a.Outcome] += a.Count
 	}
-	steps, err := h.Store.Tallies.StageCounts(d.Quiz.ID, store.StageStep)
+	steps, err := h.Store.Tallies.StageCounts(d.Quiz.ID, tallies.StageStep)
 	if err != nil {
 		return nil, err
 	}
@@ -155,7 +155,7 @@ func newQuestion(d *workbench.Draft, i int, q *quiz.Question, fields map[string]
 	for _, n := range c.asked {
 		asked += n
 	}
-	v.Blank = total(c.values[store.ValueBlank])
+	v.Blank = total(c.values[tallies.ValueBlank])
 	v.Answered = asked - v.Blank
 	about := kind.Of(q).About()
 	if about.Range && !about.Scale {
@@ -242,14 +242,14 @@ func (v *questionView) rows(d *workbench.Draft, q *quiz.Question, c *crossTable,
 	}
 	for _, id := range c.order { // answers that the draft has no longer, and those that are not told apart
 		switch {
-		case id == store.ValueOthers:
+		case id == tallies.ValueOthers:
 			v.bar(d, c.values[id], prefix+"others", asked, "")
-		case id != store.ValueBlank && q.Choice(id) < 0 && len(q.Choices) > 0:
+		case id != tallies.ValueBlank && q.Choice(id) < 0 && len(q.Choices) > 0:
 			v.bar(d, c.values[id], prefix+id+" (deleted)", asked, pick(field, id))
 		}
 	}
-	if blank := c.values[store.ValueBlank]; total(blank) > 0 && prefix == "" {
-		v.bar(d, blank, "left blank", asked, pick(field, store.ValueBlank))
+	if blank := c.values[tallies.ValueBlank]; total(blank) > 0 && prefix == "" {
+		v.bar(d, blank, "left blank", asked, pick(field, tallies.ValueBlank))
 	}
 }
 

@@ -5,7 +5,7 @@ import (
 	"slices"
 
 	"omphalos/app/page"
-	"omphalos/app/store"
+	"omphalos/app/store/responses"
 	"omphalos/core/insight"
 	"omphalos/core/quiz"
 	"omphalos/core/walk"
@@ -32,7 +32,7 @@ type movedPerson struct{ ID, Name string }
 // mostMoved is how many people of one way are named.
 const mostMoved = 6
 
-func (h *Handler) replay(v *view, f store.Filter) (*replayView, error) {
+func (h *Handler) replay(v *view, f responses.Filter) (*replayView, error) {
 	d := v.Draft
 	draft, err := walk.New(d.Doc)
 	if err != nil {
@@ -42,7 +42,7 @@ func (h *Handler) replay(v *view, f store.Filter) (*replayView, error) {
 	people := map[[2]string][]movedPerson{}
 	ways := map[[2]string]int{}
 	n := 0
-	for r, err := range h.Store.Responses.Reader(d.Quiz.ID, store.Genuine).Only(f).Lean().Newest() {
+	for r, err := range h.Store.Responses.Reader(d.Quiz.ID, responses.Genuine).Only(f).Lean().Newest() {
 		if err != nil {
 			return nil, err
 		}

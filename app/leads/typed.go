@@ -5,7 +5,7 @@ import (
 	"slices"
 	"time"
 
-	"omphalos/app/store"
+	"omphalos/app/store/responses"
 	"omphalos/app/workbench"
 	"omphalos/core/kind"
 	"omphalos/core/quiz"
@@ -53,7 +53,8 @@ func (h *Handler) readTyped(d *workbench.Draft) (*typedAnswers, error) {
 		return out, nil
 	}
 	n := 0
-	for r, err := range h.Store.Responses.Reader(d.Quiz.ID, store.Genuine).Only(store.Filter{Import: store.NotImported}).Lean().Newest() {
+	reader := h.Store.Responses.Reader(d.Quiz.ID, responses.Genuine)
+	for r, err := range reader.Only(responses.Filter{Import: responses.NotImported}).Lean().Newest() {
 		if err != nil {
 			return nil, err
 		}
@@ -71,7 +72,7 @@ func (h *Handler) readTyped(d *workbench.Draft) (*typedAnswers, error) {
 	return out, nil
 }
 
-func (s *typedAnswers) add(q *quiz.Question, r *store.Response, a walk.Answer) {
+func (s *typedAnswers) add(q *quiz.Question, r *responses.Response, a walk.Answer) {
 	if kind.Of(q).About().Day {
 		day, err := time.Parse(time.DateOnly, a.Text)
 		if err != nil {

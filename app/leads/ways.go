@@ -4,7 +4,7 @@ import (
 	"fmt"
 
 	"omphalos/app/page"
-	"omphalos/app/store"
+	"omphalos/app/store/responses"
 	"omphalos/app/workbench"
 	"omphalos/core/quiz"
 	"omphalos/core/walk"
@@ -53,7 +53,8 @@ func (h *Handler) countSteps(d *workbench.Draft, from map[string]bool) (map[stri
 	walks := map[int]*walk.Compiled{}
 	went := map[string]map[string]int{}
 	n := 0
-	for r, err := range h.Store.Responses.Reader(d.Quiz.ID, store.Genuine).Only(store.Filter{Import: store.NotImported}).Lean().Newest() {
+	reader := h.Store.Responses.Reader(d.Quiz.ID, responses.Genuine)
+	for r, err := range reader.Only(responses.Filter{Import: responses.NotImported}).Lean().Newest() {
 		if err != nil {
 			return nil, err
 		}

@@ -9,7 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"omphalos/app/page"
-	"omphalos/app/store"
+	"omphalos/app/store/responses"
 	"omphalos/app/workbench"
 	"omphalos/core/insight"
 	"omphalos/core/quiz"
@@ -81,7 +81,7 @@ func TestWhatWasTyped(t *testing.T) {
 	require.True(t, isTyped(&doc.Questions[2]))
 	require.False(t, isTyped(&doc.Questions[3]))
 	s := &typedAnswers{map[string][]saidText{}, map[string]map[string]map[string]int{}}
-	r := &store.Response{ID: "r", Outcome: "o"}
+	r := &responses.Response{ID: "r", Outcome: "o"}
 	for _, day := range []string{"2026-03-01", "2026-03-31", "2026-05-02", "", "soon"} {
 		s.add(&doc.Questions[0], r, walk.Answer{Text: day})
 	}

@@ -111,11 +111,11 @@ var Table = []Bound{
 	{
 		"a lookup table",
 		"100,000 rows, 500,000 cells; from 1,000 rows on it’s edited as a file; 50 states of its history",
-		"it is held in memory", "app/edit/tables.go,app/store/tables.go", "TestALongTable",
+		"it is held in memory", "app/edit/tables.go,app/store/documents/tables.go", "TestALongTable",
 	},
 	{
 		"files that a quiz shares", "30, of 10 MB each", "they are in the database",
-		"app/store/handouts.go", "TestBoundsHoldAtOnce",
+		"app/store/documents/handouts.go", "TestBoundsHoldAtOnce",
 	},
 
 	// What respondents send and leave.
@@ -127,17 +127,17 @@ var Table = []Bound{
 		"the address of a page of the quiz",
 		"2,000 characters; longer places are kept by the server for a day, 64 kB each, 4 MB and 400 of " +
 			"a network, or stay in the page",
-		"browsers and proxies take no longer addresses", "app/engine/held.go,app/store/held.go",
+		"browsers and proxies take no longer addresses", "app/engine/held.go,app/store/deliveries/held.go",
 		"TestLongPlacesAreHeld,TestLongPlacesWithoutRoomStayInTheirPage,TestHeldPlacesGoAfterADay",
 	},
 	{
 		"keys that a table lacked", "1,000 a table, never of what respondents type", "links can ask for any",
-		"app/store/tables.go", "TestMissedKeysAreBounded",
+		"app/store/documents/tables.go", "TestMissedKeysAreBounded",
 	},
 	{
 		"sources and values that statistics tell apart",
 		"200 sources, 1,000 values of a field; later ones count as others",
-		"links can name any", "app/store/tallies.go", "TestTalliesEqualARecount",
+		"links can name any", "app/store/tallies/tallies.go", "TestTalliesEqualARecount",
 	},
 	{
 		"tries of a passphrase", "10 a minute from one address", "passphrases are short",
@@ -160,17 +160,17 @@ var Table = []Bound{
 	// What is kept of a quiz.
 	{
 		"people whom a quiz invites; places it is put; filters with a name", "20,000; 200; 100", "pages list them",
-		"app/store/admit.go,app/store/places.go,app/store/filters.go", "TestInvitationsAreBounded,TestBoundsHoldAtOnce",
+		"app/store/responses/admit.go,app/store/documents/places.go,app/store/responses/filters.go", "TestInvitationsAreBounded,TestBoundsHoldAtOnce",
 	},
 	{
 		"emails of one list of invitations", "200 MB", "20,000 people may get a long text each",
-		"app/store/admit.go", "TestInvitationsAreBounded",
+		"app/store/responses/admit.go", "TestInvitationsAreBounded",
 	},
 	{
 		"webhooks of a quiz; how long a delivery is tried",
 		"20; 28 hours an event, five days of failure",
 		"each response is sent to all",
-		"app/store/hooks.go,app/hooks/hooks.go", "TestBoundsHoldAtOnce,TestWhatFailsIsTriedAgain",
+		"app/store/deliveries/hooks.go,app/hooks/hooks.go", "TestBoundsHoldAtOnce,TestWhatFailsIsTriedAgain",
 	},
 	{
 		"a deleted quiz", "30 days in the bin, then nothing of it is left in the file", "a mistake can be undone",
@@ -178,7 +178,7 @@ var Table = []Bound{
 	},
 	{
 		"links to a rehearsal", "20 at a time, 14 days each", "each may hold a draft",
-		"app/store/rehearsals.go", "TestBoundsHoldAtOnce",
+		"app/store/documents/rehearsals.go", "TestBoundsHoldAtOnce",
 	},
 	{
 		"past responses in one import",
@@ -193,16 +193,16 @@ var Table = []Bound{
 	},
 	{
 		"words of a search; how many it counts", "24; 2,000", "a search goes through an index",
-		"app/store/words.go", "TestSearchByHowWordsBegin,TestWhatIsFoundOftenIsWalked",
+		"app/store/responses/words.go", "TestSearchByHowWordsBegin,TestWhatIsFoundOftenIsWalked",
 	},
 	{
 		"how long responses are kept", "for ever, or 1 to 3,653 days", "the owner says so",
-		"app/store/forget.go", "TestForgettingLeavesTheFigures",
+		"app/store/responses/forget.go", "TestForgettingLeavesTheFigures",
 	},
 	{
 		"emails", "four in parallel, each quiz in its turn; their text is kept 7 days, the fact that they were sent 90",
 		"no email or quiz delays another",
-		"app/delivery/sender.go,app/store/outbox.go",
+		"app/delivery/sender.go,app/store/deliveries/outbox.go",
 		"TestNoQuizKeepsTheMailOfOthersWaiting,TestWhatMailsSaidIsDropped",
 	},
 }

@@ -18,7 +18,7 @@ import (
 	"github.com/kovidgoyal/imaging"
 	_ "golang.org/x/image/webp"
 
-	"omphalos/app/store"
+	"omphalos/app/store/documents"
 )
 
 // Limits of an upload. What decoding takes is known from the head of the file before anything is decoded.
@@ -57,7 +57,7 @@ var Widths = []int{320, 640, 1280}
 // content.
 //
 // It ends with an error of ctx when that is done, or when decoding takes longer than decodingTime.
-func Encode(ctx context.Context, data []byte) (*store.Picture, []store.PictureSize, error) {
+func Encode(ctx context.Context, data []byte) (*documents.Picture, []documents.PictureSize, error) {
 	if len(data) > MaxBytes {
 		return nil, nil, fmt.Errorf("the file is larger than %d MB. Make it smaller and try again", MaxBytes>>20)
 	}
@@ -89,8 +89,8 @@ func Encode(ctx context.Context, data []byte) (*store.Picture, []store.PictureSi
 		return nil, nil, errors.New("the picture is incomplete or damaged. Export it again, or choose another one")
 	}
 	sum := sha256.Sum256(data)
-	p := &store.Picture{ID: hex.EncodeToString(sum[:10]), Width: source.Bounds().Dx(), Height: source.Bounds().Dy()}
-	var sizes []store.PictureSize
+	p := &documents.Picture{ID: hex.EncodeToString(sum[:10]), Width: source.Bounds().Dx(), Height: source.Bounds().Dy()}
+	var sizes []documents.PictureSize
 	for i := len(Widths) - 1; i >= 0; i-- {
 		if Widths[i] > p.Width && i > 0 {
 			continue
@@ -101,7 +101,7 @@ func Encode(ctx context.Context, data []byte) (*store.Picture, []store.PictureSi
 		if err != nil {
 			return nil, nil, err
 		}
-		sizes = append(sizes, store.PictureSize{PictureID: p.ID, Width: width, Type: kind, Data: encoded})
+		sizes = append(sizes, documents.PictureSize{PictureID: p.ID, Width: width, Type: kind, Data: encoded})
 	}
 	return p, sizes, nil
 }

@@ -15,6 +15,8 @@ import (
 	"omphalos/app/limits"
 	"omphalos/app/page"
 	"omphalos/app/store"
+	"omphalos/app/store/database"
+	"omphalos/app/store/documents"
 	"omphalos/standins/samples"
 )
 
@@ -65,7 +67,7 @@ func (h *Handler) picture(c *gin.Context) {
 		width = Widths[len(Widths)-1]
 	}
 	size, err := h.Store.Documents.PictureSize(c.Param("id"), width)
-	if errors.Is(err, store.ErrNotFound) {
+	if errors.Is(err, database.ErrNotFound) {
 		page.NotFound(c)
 		return
 	}
@@ -128,7 +130,7 @@ func (h *Handler) list(c *gin.Context) {
 	)
 }
 
-func itemOf(p *store.Picture) item {
+func itemOf(p *documents.Picture) item {
 	image := "/media/" + p.ID
 	return item{Image: image, Thumb: image + "?w=320", Alt: p.Alt, Credit: p.Credit, Name: p.Name, ID: p.ID}
 }
@@ -171,8 +173,8 @@ func (h *Handler) upload(c *gin.Context) {
 		refuse(http.StatusBadRequest, "Couldn’t read the file: %v", err)
 		return
 	}
-	var p *store.Picture
-	var sizes []store.PictureSize
+	var p *documents.Picture
+	var sizes []documents.PictureSize
 	ctx := c.Request.Context()
 	busy := h.Heavy.DoFor(ctx, h.Who(c), func() { p, sizes, err = Encode(ctx, data) })
 	if busy != nil {

@@ -18,6 +18,8 @@ import (
 	"omphalos/app/edit"
 	"omphalos/app/page"
 	"omphalos/app/store"
+	"omphalos/app/store/database"
+	"omphalos/app/store/deliveries"
 	"omphalos/app/workbench"
 )
 
@@ -67,7 +69,12 @@ func (h *Handler) Routes(g gin.IRouter) {
 	at.POST("/confirm", h.answerForm(func(c *gin.Context, id string) error {
 		return h.Bench.Editor.SetConfirm(workbench.Actor(c), id, c.PostForm("confirm") != "")
 	}))
-	at.POST("/leave", h.answerForm(func(c *gin.Context, id string) error { return h.Store.Deliveries.Leave(id, c.PostForm("email")) }))
+	at.POST(
+		"/leave",
+		h.answerForm(
+			func(c *gin.Context, id string) error { return h.Store.Deliveries.Leave(id, c.PostForm("email")) },
+		),
+	)
 }
 
 // answerForm answers a form with the part of the room that it stands in.
@@ -76,7 +83,7 @@ func (h *Handler) answerForm(do func(c *gin.Context, id string) error) gin.Handl
 		id := c.Param("id")
 		err := do(c, id)
 		switch {
-		case errors.Is(err, store.ErrNotFound), edit.KindOf(err) == edit.Gone:
+		case errors.Is(err, database.ErrNotFound), edit.KindOf(err) == edit.Gone:
 			page.NotFound(c)
 		case err != nil:
 			page.Failed(c, err)
@@ -132,8 +139,9 @@ func (h *Handler) try(c *gin.Context) {
 	}
 	content, err := l.JSON()
 	if err == nil {
-		err = h.Store.Deliveries.QueueMail(&store.Mail{
-			QuizID: v.Quiz.ID, ResponseID: of, MessageID: store.TriedMail + store.NewID(), Recipients: who.Email, Content: content,
+		err = h.Store.Deliveries.QueueMail(&deliveries.Mail{
+			QuizID: v.Quiz.ID, ResponseID: of, MessageID: deliveries.TriedMail + database.NewID(),
+			Recipients: who.Email, Content: content,
 		})
 	}
 	if err != nil {

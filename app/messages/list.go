@@ -11,7 +11,8 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"omphalos/app/page"
-	"omphalos/app/store"
+	"omphalos/app/store/deliveries"
+	"omphalos/app/store/responses"
 	"omphalos/app/workbench"
 	"omphalos/core/sheet"
 )
@@ -26,14 +27,14 @@ type listView struct {
 
 // onList is one line of it.
 type onList struct {
-	store.Agreed
+	deliveries.Agreed
 	When, State string
 }
 
 const shownOnList = 100
 
 func (h *Handler) list(draft *workbench.Draft, query url.Values) (*listView, error) {
-	access, err := store.AccessOf(draft.Quiz)
+	access, err := responses.AccessOf(draft.Quiz)
 	if err != nil {
 		return nil, err
 	}
@@ -64,7 +65,7 @@ func (h *Handler) list(draft *workbench.Draft, query url.Values) (*listView, err
 	return v, nil
 }
 
-func stateOf(a *store.Agreed, confirming bool) string {
+func stateOf(a *deliveries.Agreed, confirming bool) string {
 	switch {
 	case a.Left != nil:
 		return "left"
@@ -82,7 +83,7 @@ func (h *Handler) export(c *gin.Context) {
 	if draft == nil {
 		return
 	}
-	access, err := store.AccessOf(draft.Quiz)
+	access, err := responses.AccessOf(draft.Quiz)
 	if err != nil {
 		page.Failed(c, err)
 		return
@@ -102,7 +103,7 @@ func (h *Handler) write(out io.Writer, quizID string, confirming bool) error {
 	}
 	const part = 500
 	for before, after, more := (time.Time{}), "", true; more && err == nil; {
-		var rows []store.Agreed
+		var rows []deliveries.Agreed
 		rows, err = h.Store.Deliveries.List(quizID, before, after, part)
 		for _, a := range rows {
 			before, after = a.At, a.ResponseID

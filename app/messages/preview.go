@@ -10,7 +10,8 @@ import (
 
 	"omphalos/app/delivery"
 	"omphalos/app/page"
-	"omphalos/app/store"
+	"omphalos/app/store/deliveries"
+	"omphalos/app/store/responses"
 	"omphalos/app/workbench"
 	"omphalos/core/fill"
 	"omphalos/core/quiz"
@@ -89,7 +90,7 @@ func (h *Handler) compose(v *workbench.Counted, id, of string) *delivery.Letter 
 }
 
 // response is one of the quiz, nil where there is none of the id.
-func (h *Handler) response(quizID, id string) *store.Response {
+func (h *Handler) response(quizID, id string) *responses.Response {
 	if id == "" {
 		return nil
 	}
@@ -101,9 +102,9 @@ func (h *Handler) response(quizID, id string) *store.Response {
 }
 
 // newLogged says how a mail went.
-func newLogged(draft *workbench.Draft, m store.Mail) logEntry {
+func newLogged(draft *workbench.Draft, m deliveries.Mail) logEntry {
 	l := logEntry{Mail: m, When: draft.Moment(m.At)}
-	if m.State == store.DeliveryWaiting {
+	if m.State == deliveries.DeliveryWaiting {
 		l.Then = draft.Moment(m.Next)
 	}
 	if letter, err := delivery.ReadLetter(m.Content); err == nil {

@@ -9,7 +9,9 @@ import (
 	"strings"
 
 	"omphalos/app/page"
-	"omphalos/app/store"
+	"omphalos/app/store/deliveries"
+	"omphalos/app/store/documents"
+	"omphalos/app/store/responses"
 	"omphalos/app/workbench"
 	"omphalos/core/quiz"
 )
@@ -75,7 +77,7 @@ type lookupView struct {
 
 // logEntry is one mail that was or will be sent.
 type logEntry struct {
-	store.Mail
+	deliveries.Mail
 	When, Then, Subject, Text string
 }
 
@@ -103,8 +105,8 @@ func (h *Handler) view(draft *workbench.Draft, query url.Values) (any, error) {
 		n := counts[m.ID]
 		v.Entries = append(v.Entries, entry{
 			ID: m.ID, Name: m.Title(), Sentence: d.MessageSentence(m), Off: m.Off, Paused: paused[m.ID],
-			Sent: n[store.DeliverySent], Failed: n[store.DeliveryFailed],
-			Waiting: n[store.DeliveryWaiting] + n[store.MailUnconfirmed],
+			Sent: n[deliveries.DeliverySent], Failed: n[deliveries.DeliveryFailed],
+			Waiting: n[deliveries.DeliveryWaiting] + n[deliveries.MailUnconfirmed],
 		})
 	}
 	if v.On, _, _, err = h.Store.Deliveries.ListCounts(draft.Quiz.ID); err != nil {
@@ -273,7 +275,7 @@ func waits(path string, now int) []option {
 }
 
 // firstLookup is a look-up to begin with, nil where there is no table to look in.
-func firstLookup(d *quiz.Document, tables []store.Table) *quiz.Lookup {
+func firstLookup(d *quiz.Document, tables []documents.Table) *quiz.Lookup {
 	keys := workbench.LookupKeys(d)
 	for _, t := range tables {
 		if len(t.Columns) > 1 && t.Name != "catalogue" && len(keys) > 0 {
@@ -283,7 +285,7 @@ func firstLookup(d *quiz.Document, tables []store.Table) *quiz.Lookup {
 	return nil
 }
 
-func lookup(d *quiz.Document, tables []store.Table, l *quiz.Lookup, path string) *lookupView {
+func lookup(d *quiz.Document, tables []documents.Table, l *quiz.Lookup, path string) *lookupView {
 	v := &lookupView{Path: path, Fallback: l.Fallback}
 	var names, columns []option
 	for _, t := range tables {
@@ -302,7 +304,7 @@ func lookup(d *quiz.Document, tables []store.Table, l *quiz.Lookup, path string)
 
 // people offers whose mail is shown: an example, or someone who came lately.
 func (h *Handler) people(draft *workbench.Draft, c *chosen) error {
-	list, err := h.Store.Responses.Reader(draft.Quiz.ID, store.Genuine).Before(store.Cursor{}, shownPeople)
+	list, err := h.Store.Responses.Reader(draft.Quiz.ID, responses.Genuine).Before(responses.Cursor{}, shownPeople)
 	if err != nil {
 		return err
 	}

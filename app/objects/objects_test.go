@@ -8,6 +8,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"omphalos/app/store"
+	"omphalos/app/store/database"
+	"omphalos/app/store/documents"
 	"omphalos/standins/bucket"
 )
 
@@ -22,14 +24,14 @@ func TestPicturesInABucket(t *testing.T) {
 	s, err := store.Open(dir)
 	require.NoError(t, err)
 	before := []byte("a picture of before")
-	require.NoError(t, s.Documents.AddPicture(&store.Picture{ID: "before"}, []store.PictureSize{{Width: 320, Type: "image/png", Data: before}}))
+	require.NoError(t, s.Documents.AddPicture(&documents.Picture{ID: "before"}, []documents.PictureSize{{Width: 320, Type: "image/png", Data: before}}))
 	require.NoError(t, s.Close())
 
 	s, err = store.Open(dir, store.Options{Objects: b})
 	require.NoError(t, err)
 	defer s.Close()
 	large := bytes.Repeat([]byte("picture "), 40_000)
-	require.NoError(t, s.Documents.AddPicture(&store.Picture{ID: "p"}, []store.PictureSize{
+	require.NoError(t, s.Documents.AddPicture(&documents.Picture{ID: "p"}, []documents.PictureSize{
 		{Width: 320, Type: "image/jpeg", Data: []byte("small")}, {Width: 1280, Type: "image/jpeg", Data: large},
 	}))
 	require.ElementsMatch(t, []string{"pictures/p/320", "pictures/p/1280"}, there.Keys())
@@ -40,10 +42,10 @@ func TestPicturesInABucket(t *testing.T) {
 	}
 
 	there.Broken = true
-	err = s.Documents.AddPicture(&store.Picture{ID: "lost"}, []store.PictureSize{{Width: 320, Type: "image/png", Data: before}})
+	err = s.Documents.AddPicture(&documents.Picture{ID: "lost"}, []documents.PictureSize{{Width: 320, Type: "image/png", Data: before}})
 	require.ErrorContains(t, err, "couldn’t store object lost/320: SlowDown")
 	_, err = s.Documents.Picture("lost")
-	require.True(t, store.IsNotFound(err), "a picture that is not stored is not in the library")
+	require.True(t, database.IsNotFound(err), "a picture that is not stored is not in the library")
 	_, err = s.Documents.PictureSize("p", 320)
 	require.ErrorContains(t, err, "couldn’t read object p/320: SlowDown")
 }

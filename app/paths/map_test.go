@@ -10,7 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"omphalos/app/page"
-	"omphalos/app/store"
+	"omphalos/app/store/documents"
 	"omphalos/app/workbench"
 	"omphalos/core/quiz"
 	"omphalos/core/quiztest"
@@ -28,7 +28,7 @@ func TestTheMapShowsEverybody(t *testing.T) {
 		d := quiztest.Random(r, quiztest.Size{Questions: 6, Choices: 3})
 		report, err := reach.Check(t.Context(), d, reach.Options{})
 		require.NoError(t, err)
-		v := &workbench.Counted{Draft: &workbench.Draft{Doc: d, Quiz: &store.Quiz{ID: "x"}, Marks: page.Marks(d)}, Report: report, Context: t.Context()}
+		v := &workbench.Counted{Draft: &workbench.Draft{Doc: d, Quiz: &documents.Quiz{ID: "x"}, Marks: page.Marks(d)}, Report: report, Context: t.Context()}
 		m := newMap(v, selection{Question: -1}, nil, true)
 		require.Len(t, m.Ends, len(d.Outcomes))
 		require.Len(t, m.Stations, len(d.Questions)+1)
@@ -98,7 +98,7 @@ func TestSixtyQuestionsStayReadable(t *testing.T) {
 	}
 	report, err := reach.Check(t.Context(), d, reach.Options{})
 	require.NoError(t, err)
-	v := &workbench.Counted{Draft: &workbench.Draft{Doc: d, Quiz: &store.Quiz{ID: "x"}, Marks: page.Marks(d)}, Report: report, Context: t.Context()}
+	v := &workbench.Counted{Draft: &workbench.Draft{Doc: d, Quiz: &documents.Quiz{ID: "x"}, Marks: page.Marks(d)}, Report: report, Context: t.Context()}
 	m := newMap(v, selection{Question: -1}, nil, true)
 	for i := 1; i < len(m.Stations); i++ {
 		require.GreaterOrEqual(t, m.Stations[i].Y-m.Stations[i-1].Y, 34)
@@ -116,7 +116,7 @@ func TestTitlesTakeTheRoomThereIs(t *testing.T) {
 	lengths := func() (first, last int) {
 		report, err := reach.Check(t.Context(), d, reach.Options{})
 		require.NoError(t, err)
-		m := newMap(&workbench.Counted{Draft: &workbench.Draft{Doc: d, Quiz: &store.Quiz{ID: "x"}, Marks: page.Marks(d)}, Report: report, Context: t.Context()}, selection{Question: -1}, nil, true)
+		m := newMap(&workbench.Counted{Draft: &workbench.Draft{Doc: d, Quiz: &documents.Quiz{ID: "x"}, Marks: page.Marks(d)}, Report: report, Context: t.Context()}, selection{Question: -1}, nil, true)
 		return len([]rune(m.Stations[0].Title)), len([]rune(m.Stations[29].Title))
 	}
 	first, last := lengths()
@@ -135,7 +135,7 @@ func TestEveryWayHasItsShareAndItsExample(t *testing.T) {
 		d := quiztest.Random(r, quiztest.Size{Questions: 5, Choices: 3})
 		report, err := reach.Check(t.Context(), d, reach.Options{})
 		require.NoError(t, err)
-		v := &workbench.Counted{Draft: &workbench.Draft{Doc: d, Quiz: &store.Quiz{ID: "x"}, Marks: page.Marks(d)}, Report: report, Context: t.Context()}
+		v := &workbench.Counted{Draft: &workbench.Draft{Doc: d, Quiz: &documents.Quiz{ID: "x"}, Marks: page.Marks(d)}, Report: report, Context: t.Context()}
 		compiled, err := walk.New(d)
 		require.NoError(t, err)
 		leaving := map[string]float64{}

@@ -14,6 +14,7 @@ import (
 
 	"omphalos/app/page"
 	"omphalos/app/store"
+	"omphalos/app/store/database"
 	"omphalos/app/workbench"
 	"omphalos/core/quiz"
 	"omphalos/core/reach"
@@ -253,7 +254,7 @@ func (h *Handler) walkOf(v *workbench.Counted, c selection) (*highlight, error) 
 // walkOfResponse is the way of a respondent; nil where there is none.
 func (h *Handler) walkOfResponse(v *workbench.Counted, compiled *walk.Compiled, id string) (*highlight, error) {
 	r, err := h.Store.Responses.Response(id)
-	if store.IsNotFound(err) || err == nil && (r.QuizID != v.Quiz.ID || !r.Kept) {
+	if database.IsNotFound(err) || err == nil && (r.QuizID != v.Quiz.ID || !r.Kept) {
 		return nil, nil
 	}
 	if err != nil {

@@ -14,6 +14,7 @@ import (
 	"omphalos/app/leads"
 	"omphalos/app/page"
 	"omphalos/app/store"
+	"omphalos/app/store/responses"
 	"omphalos/core/quiz"
 )
 
@@ -38,8 +39,8 @@ type view struct {
 	Asked   bool
 	Lines   []line
 	Invited []invitationView
-	Gone    *store.Held // what has just been deleted
-	On      string      // when
+	Gone    *responses.Held // what has just been deleted
+	On      string          // when
 }
 
 // line is a response.
@@ -72,12 +73,12 @@ func (h *Handler) render(c *gin.Context, v *view) {
 }
 
 // fill makes the lines of what is held.
-func (h *Handler) fill(v *view, held *store.Held) error {
+func (h *Handler) fill(v *view, held *responses.Held) error {
 	names, bin, err := h.quizzes()
 	if err != nil {
 		return err
 	}
-	deals := map[string]store.Deal{}
+	deals := map[string]responses.Deal{}
 	for _, d := range held.Deals {
 		deals[d.ResponseID] = d
 	}

@@ -11,7 +11,8 @@ import (
 	"omphalos/app/engine"
 	"omphalos/app/page"
 	"omphalos/app/starters"
-	"omphalos/app/store"
+	"omphalos/app/store/database"
+	"omphalos/app/store/documents"
 	"omphalos/app/workbench"
 )
 
@@ -45,8 +46,12 @@ func (h *Handler) makeLink(c *gin.Context) {
 	if d == nil {
 		return
 	}
-	key, err := h.Bench.Store.Documents.MakeRehearsalLink(d.Quiz, workbench.Actor(c).Account, c.PostForm("shows") == "now")
-	if errors.Is(err, store.ErrFull) {
+	key, err := h.Bench.Store.Documents.MakeRehearsalLink(
+		d.Quiz,
+		workbench.Actor(c).Account,
+		c.PostForm("shows") == "now",
+	)
+	if errors.Is(err, database.ErrFull) {
 		page.Fail(c, http.StatusUnprocessableEntity, "You’ve reached the limit of test links", "Revoke a link to "+
 			"create another.")
 		return
@@ -61,7 +66,7 @@ func (h *Handler) makeLink(c *gin.Context) {
 // revokeLink ends a link.
 func (h *Handler) revokeLink(c *gin.Context) {
 	err := h.Bench.Store.Documents.RevokeRehearsalLink(c.Param("id"), c.Param("link"))
-	if err != nil && !errors.Is(err, store.ErrNotFound) {
+	if err != nil && !errors.Is(err, database.ErrNotFound) {
 		page.Failed(c, err)
 		return
 	}
@@ -78,16 +83,16 @@ func (h *Handler) linked(c *gin.Context, token string) (*engine.Rehearsal, error
 }
 
 // rehearsed is the quiz of a link: a draft, or a starter that is walked before it is taken.
-func (h *Handler) rehearsed(key string) (*store.Quiz, error) {
+func (h *Handler) rehearsed(key string) (*documents.Quiz, error) {
 	name, is := strings.CutPrefix(key, starters.WalkPrefix)
 	if !is {
 		return h.Bench.Store.Documents.Rehearsed(key)
 	}
 	s := starters.Find(name)
 	if s == nil {
-		return nil, store.ErrNotFound
+		return nil, database.ErrNotFound
 	}
-	return &store.Quiz{ID: key, Name: s.Doc.Name, Document: s.Text}, nil
+	return &documents.Quiz{ID: key, Name: s.Doc.Name, Document: s.Text}, nil
 }
 
 // showShared answers the pages of a rehearsal that is shown to a colleague.
@@ -97,7 +102,7 @@ func (h *Handler) showShared(c *gin.Context) {
 		return
 	}
 	r, err := h.linked(c, form.Get("w"))
-	if errors.Is(err, store.ErrNotFound) {
+	if errors.Is(err, database.ErrNotFound) {
 		page.Fail(
 			c,
 			http.StatusNotFound,

@@ -9,16 +9,17 @@ import (
 
 	"github.com/stretchr/testify/require"
 
-	"omphalos/app/store"
+	"omphalos/app/store/responses"
+	"omphalos/app/store/tallies"
 )
 
 const tiny = `"questions":[{"id":"q","kind":"single","required":true,"text":"Which?","choices":[{"id":"a","label":"A","points":{"s":2},"correct":true,"why":"Because."},{"id":"b","label":"B"}]}],`
 
-func (v *visit) responses() []store.Response {
+func (v *visit) responses() []responses.Response {
 	v.Helper()
 	q, err := v.s.Documents.QuizBySlug("pages")
 	require.NoError(v, err)
-	list, err := v.s.Responses.Reader(q.ID, store.Genuine).Before(store.Cursor{}, 1000)
+	list, err := v.s.Responses.Reader(q.ID, responses.Genuine).Before(responses.Cursor{}, 1000)
 	require.NoError(v, err)
 	return list
 }
@@ -88,7 +89,7 @@ func TestARetakeKeepsItsSource(t *testing.T) {
 	require.Len(t, list, 2)
 	for _, r := range list {
 		require.Equal(t, "newsletter", r.Source)
-		require.Equal(t, store.WayQR, r.Way)
+		require.Equal(t, tallies.WayQR, r.Way)
 		require.JSONEq(t, `{"utm_campaign":"spring"}`, string(r.Params))
 	}
 }

@@ -16,7 +16,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
-	"omphalos/app/store"
+	"omphalos/app/store/responses"
 )
 
 var load = flag.Duration("load", 2*time.Second, "how long 64 clients walk the quiz at once")
@@ -89,7 +89,7 @@ func TestAFullWalkUnderLoad(t *testing.T) {
 	q, err := v.s.Documents.QuizBySlug("pages")
 	require.NoError(t, err)
 	stored := map[string]int{}
-	for r, err := range v.s.Responses.Reader(q.ID, store.All).All() {
+	for r, err := range v.s.Responses.Reader(q.ID, responses.All).All() {
 		require.NoError(t, err)
 		stored[r.Email]++
 	}

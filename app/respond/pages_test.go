@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"omphalos/app/store"
+	"omphalos/app/store/responses"
 	"omphalos/core/quiz"
 )
 
@@ -153,7 +154,7 @@ func TestContactStepAndRedirect(t *testing.T) {
 	require.Equal(t, "https://example.org/go?fixed=1&q=A%20%26%20B&scale.s=2.5&param.src=fair#top", v.at)
 	q, err := v.s.Documents.QuizBySlug("pages")
 	require.NoError(t, err)
-	list, err := v.s.Responses.Reader(q.ID, store.Genuine).Before(store.Cursor{}, 10)
+	list, err := v.s.Responses.Reader(q.ID, responses.Genuine).Before(responses.Cursor{}, 10)
 	require.NoError(t, err)
 	require.Len(t, list, 1)
 	require.Equal(t, "Orla", list[0].Name)

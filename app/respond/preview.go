@@ -6,14 +6,15 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"omphalos/app/page"
-	"omphalos/app/store"
+	"omphalos/app/store/database"
+	"omphalos/app/store/documents"
 	"omphalos/core/walk"
 )
 
 // Preview sends a page of a draft as respondents would see it, to be shown in a frame without scripts: see
 // engine.Engine.Preview.
-func (h *Handler) Preview(c *gin.Context, q *store.Quiz, outcome string, in *walk.Input) {
-	nonce := store.NewID() + store.NewID()
+func (h *Handler) Preview(c *gin.Context, q *documents.Quiz, outcome string, in *walk.Input) {
+	nonce := database.NewID() + database.NewID()
 	reply, err := h.Engine.Preview(q, outcome, in, nonce)
 	if err != nil {
 		page.Failed(c, err)

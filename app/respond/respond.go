@@ -14,7 +14,7 @@ import (
 
 	"omphalos/app/engine"
 	"omphalos/app/page"
-	"omphalos/app/store"
+	"omphalos/app/store/responses"
 	"omphalos/core/walk"
 )
 
@@ -119,7 +119,7 @@ func (h *Handler) Answer(c *gin.Context, r *engine.Reply, err error) {
 			"Quiz not found",
 			"The link may be mistyped, or the quiz is no longer available.",
 		)
-	case errors.Is(err, engine.ErrNotStored) || errors.Is(err, store.ErrClosed):
+	case errors.Is(err, engine.ErrNotStored) || errors.Is(err, responses.ErrClosed):
 		_ = c.Error(err)
 		page.Fail(
 			c,

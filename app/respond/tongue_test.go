@@ -8,7 +8,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
-	"omphalos/app/store"
+	"omphalos/app/store/documents"
 )
 
 const bilingual = `"questions":[{"id":"q","kind":"single","required":true,"text":"Which?","choices":[{"id":"a","label":"A fern"},{"id":"b","label":"A stone"}]},
@@ -81,8 +81,8 @@ func TestTablesInAnotherLanguage(t *testing.T) {
 	require.Contains(t, v.text(), "Cologne")
 }
 
-func tableOf(name, columns string, rows ...string) *store.Table {
-	t := &store.Table{Name: name, Columns: strings.Split(columns, ",")}
+func tableOf(name, columns string, rows ...string) *documents.Table {
+	t := &documents.Table{Name: name, Columns: strings.Split(columns, ",")}
 	for _, row := range rows {
 		t.Rows = append(t.Rows, strings.Split(row, ","))
 	}

@@ -11,11 +11,11 @@ import (
 	"golang.org/x/net/html"
 	"golang.org/x/net/html/atom"
 
-	"omphalos/app/store"
+	"omphalos/app/store/people"
 )
 
 // reading answers someone who may not change anything with pages that have no control for it.
-func reading(c *gin.Context, a *store.Account) {
+func reading(c *gin.Context, a *people.Account) {
 	before := c.Writer
 	w := &held{ResponseWriter: before}
 	c.Writer = w
@@ -72,7 +72,7 @@ func (w *held) stream() bool {
 }
 
 // readOnlyJSON takes controls out of the pieces of pages that an answer holds.
-func readOnlyJSON(a *store.Account, body []byte) []byte {
+func readOnlyJSON(a *people.Account, body []byte) []byte {
 	var v any
 	r := json.NewDecoder(bytes.NewReader(body))
 	r.UseNumber() // what is no piece of a page goes through as it came
@@ -124,7 +124,7 @@ var lookingClicks = []string{"close", "dismiss", "press", "switchKeys"}
 
 // ReadOnly takes out of a page, or a piece of one, every control that leads to what an account may not do. What fields
 // hold stays as text.
-func ReadOnly(a *store.Account, page []byte) []byte {
+func ReadOnly(a *people.Account, page []byte) []byte {
 	var out bytes.Buffer
 	if bytes.Contains(page, []byte("<html")) {
 		doc, err := html.Parse(bytes.NewReader(page))
@@ -155,7 +155,7 @@ func ReadOnly(a *store.Account, page []byte) []byte {
 }
 
 // strip goes through the children of a node; sends says that they stand in a form that may be sent.
-func strip(a *store.Account, parent *html.Node, sends bool) {
+func strip(a *people.Account, parent *html.Node, sends bool) {
 	for n := parent.FirstChild; n != nil; {
 		next := n.NextSibling
 		if n.Type == html.ElementNode {
@@ -165,7 +165,7 @@ func strip(a *store.Account, parent *html.Node, sends bool) {
 	}
 }
 
-func one(a *store.Account, parent, n *html.Node, sends bool) {
+func one(a *people.Account, parent, n *html.Node, sends bool) {
 	if has(n, []string{"data-writes"}) { // words about a control
 		parent.RemoveChild(n)
 		return
@@ -199,7 +199,7 @@ func one(a *store.Account, parent, n *html.Node, sends bool) {
 	}
 }
 
-func maySend(a *store.Account, form *html.Node) bool {
+func maySend(a *people.Account, form *html.Node) bool {
 	switch strings.ToLower(value(form, "method")) {
 	case "post":
 		return May(a, http.MethodPost, value(form, "action"))

@@ -5,12 +5,12 @@ import (
 
 	"github.com/stretchr/testify/require"
 
-	"omphalos/app/store"
+	"omphalos/app/store/people"
 )
 
 // What someone who only reads is shown instead of a control.
 func TestReadOnly(t *testing.T) {
-	viewer := &store.Account{Role: store.Viewer}
+	viewer := &people.Account{Role: people.Viewer}
 	for _, c := range []struct{ name, page, want string }{
 		{"words stay", `<p class="x">Fit &amp; <b>Urgency</b></p>`, `<p class="x">Fit &amp; <b>Urgency</b></p>`},
 		{"a field becomes its text", `<p><input data-do="text" data-at="/name" value="Fit"></p>`, `<p><span class="readonly">Fit </span></p>`},
@@ -39,7 +39,7 @@ lines</textarea>`, "<span class=\"readonly\">Two\nlines </span>"},
 
 // Pieces of pages within an answer are treated likewise, and what is no markup stays as it is.
 func TestReadOnlyWithinJSON(t *testing.T) {
-	viewer := &store.Account{Role: store.Viewer}
+	viewer := &people.Account{Role: people.Viewer}
 	got := readOnlyJSON(viewer, []byte(`{"sheet":"<p><button data-patch='[]'>x</button>Fit</p>","n":12345678901234567890,"list":["3 < x & y > 1",null]}`))
 	require.JSONEq(t, `{"sheet":"<p>Fit</p>","n":12345678901234567890,"list":["3 < x & y > 1",null]}`, string(got))
 	require.Contains(t, string(got), "12345678901234567890", "to the last digit")

@@ -13,6 +13,7 @@ import (
 	"omphalos/app/account"
 	"omphalos/app/page"
 	"omphalos/app/store"
+	"omphalos/app/store/people"
 )
 
 // Right is what an address needs of anyone who asks.
@@ -27,10 +28,10 @@ const (
 )
 
 // Held reports whether an account has a right.
-func (r Right) Held(a *store.Account) bool {
+func (r Right) Held(a *people.Account) bool {
 	switch r {
 	case See:
-		return a.IsOwner() || a.Role == store.Editor || a.Role == store.Viewer
+		return a.IsOwner() || a.Role == people.Editor || a.Role == people.Viewer
 	case Change:
 		return a.Edits()
 	case Own:
@@ -63,7 +64,7 @@ var parts = sync.OnceValue(func() map[string][][]string {
 })
 
 // May reports whether an account may use the address of a form, such as /quizzes/abc/launch.
-func May(a *store.Account, method, path string) bool {
+func May(a *people.Account, method, path string) bool {
 	path, _, _ = strings.Cut(path, "?")
 	got := strings.Split(path, "/")
 	for _, pattern := range parts()[method] {
@@ -141,8 +142,8 @@ func succeeded(c *gin.Context) bool {
 	return c.Writer.Status() < 400 && !strings.Contains(to, "refused=")
 }
 
-func (g *Guard) note(c *gin.Context, a *store.Account, verb, quizID, quizName string) {
-	l := store.JournalLine{AccountID: a.ID, Account: a.Email, Verb: verb, QuizID: quizID, Quiz: quizName}
+func (g *Guard) note(c *gin.Context, a *people.Account, verb, quizID, quizName string) {
+	l := people.JournalLine{AccountID: a.ID, Account: a.Email, Verb: verb, QuizID: quizID, Quiz: quizName}
 	if said, ok := c.Get(account.JournalDetail); ok {
 		l.Detail = said.(string)
 	}

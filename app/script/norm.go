@@ -8,7 +8,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"omphalos/app/page"
-	"omphalos/app/store"
+	"omphalos/app/store/responses"
 	"omphalos/app/workbench"
 	"omphalos/core/quiz"
 	"omphalos/core/reach"
@@ -86,7 +86,7 @@ func (h *Handler) normOfResponses(v *workbench.Counted, scale int) (quiz.Norm, i
 	counts := map[string]float64{}
 	seen := map[string]rule.Number{}
 	people := 0
-	for r, err := range h.Store.Responses.Reader(v.Quiz.ID, store.Genuine).Lean().Newest() {
+	for r, err := range h.Store.Responses.Reader(v.Quiz.ID, responses.Genuine).Lean().Newest() {
 		if err != nil {
 			return nil, 0, err
 		}

@@ -10,6 +10,8 @@ import (
 	"path/filepath"
 
 	"github.com/mattn/go-sqlite3"
+
+	"omphalos/app/store/database"
 )
 
 // Backup copies the database of a folder to a file while it is in use: SQLite's online copy. The copy is checked
@@ -159,7 +161,7 @@ func readable(db *sql.DB, file string) error {
 		return err // an earlier one has fewer tables; they are made when it is opened
 	}
 	for _, model := range allTables() {
-		table, n := nameOf(model), 0
+		table, n := database.NameOf(model), 0
 		err = db.QueryRow("SELECT count(*) FROM sqlite_master WHERE type = 'table' AND name = ?", table).Scan(&n)
 		if err != nil || n != 1 {
 			return errors.Join(err, fmt.Errorf("%s lacks the table %s: it is no whole backup", file, table))

@@ -6,6 +6,8 @@ import (
 	"os"
 	"path/filepath"
 	"time"
+
+	"omphalos/app/store/database"
 )
 
 // OpenBeside opens the database of a folder for what is done to accounts while a server runs on it: passwords, tokens,
@@ -24,15 +26,16 @@ func OpenBeside(dir string, o Options) (*Store, error) {
 	if !errors.Is(err, ErrInUse) {
 		return s, err
 	}
-	s = newStore(&DB{now: time.Now, dialect: onSQLite, path: filepath.Join(dir, File)}, nil)
-	if s.write, err = connect(s.path, url.Values{"_txlock": {"immediate"}, "_secure_delete": {"on"}}, 1); err != nil {
+	s = newStore(&database.DB{Now: time.Now, Dialect: database.OnSQLite, Path: filepath.Join(dir, File)}, nil)
+	writing := url.Values{"_txlock": {"immediate"}, "_secure_delete": {"on"}}
+	if s.Write, err = database.Connect(s.Path, writing, 1); err != nil {
 		return nil, err
 	}
-	if s.read, err = connect(s.path, url.Values{"_query_only": {"true"}}, 1); err != nil {
+	if s.Read, err = database.Connect(s.Path, url.Values{"_query_only": {"true"}}, 1); err != nil {
 		return nil, errors.Join(err, s.Close())
 	}
 	var last string
-	if err := s.read.Table("migrations").Select("max(id)").Scan(&last).Error; err != nil {
+	if err := s.Read.Table("migrations").Select("max(id)").Scan(&last).Error; err != nil {
 		return nil, errors.Join(err, s.Close())
 	}
 	if last != migrations[len(migrations)-1].ID {

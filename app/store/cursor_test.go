@@ -5,6 +5,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"omphalos/app/store/responses"
 	"omphalos/core/corpus"
 )
 
@@ -16,12 +17,12 @@ func FuzzCursor(f *testing.F) {
 	f.Add("MjAyNi0wMy0wMVQwOTowMDowMFogcjEgMS41ZSszMDg")
 	f.Add("!!!")
 	f.Fuzz(func(t *testing.T, text string) {
-		c, err := ParseCursor(text)
+		c, err := responses.ParseCursor(text)
 		if err != nil {
-			require.Equal(t, Cursor{}, c)
+			require.Equal(t, responses.Cursor{}, c)
 			return
 		}
-		again, err := ParseCursor(c.String())
+		again, err := responses.ParseCursor(c.String())
 		require.NoError(t, err)
 		require.True(t, c.At.Equal(again.At))
 		require.Equal(t, [2]string{c.ID, c.Value}, [2]string{again.ID, again.Value})

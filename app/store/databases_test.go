@@ -1,18 +1,24 @@
 package store
 
 import (
+	"context"
 	"fmt"
 	"math/rand/v2"
 	"sync"
-
-	"context"
-	"omphalos/app/store/storetest"
-	"omphalos/core/quiz"
 	"testing"
 	"time"
 
 	"github.com/jackc/pgx/v5"
 	"github.com/stretchr/testify/require"
+
+	"omphalos/app/store/database"
+	"omphalos/app/store/deliveries"
+	"omphalos/app/store/documents"
+	"omphalos/app/store/people"
+	"omphalos/app/store/responses"
+	"omphalos/app/store/storetest"
+	"omphalos/app/store/tallies"
+	"omphalos/core/quiz"
 )
 
 // onServer reports whether these tests run on a PostgreSQL server.
@@ -118,7 +124,7 @@ func TestServersHearEachOther(t *testing.T) {
 func TestWhatIsDueIsClaimedOnce(t *testing.T) {
 	a, b := twoServers(t)
 	for n := range 40 {
-		m := &Mail{QuizID: fmt.Sprint("q", n%4), ResponseID: fmt.Sprint(n), MessageID: "m", Recipients: "x@y.example"}
+		m := &deliveries.Mail{QuizID: fmt.Sprint("q", n%4), ResponseID: fmt.Sprint(n), MessageID: "m", Recipients: "x@y.example"}
 		require.NoError(t, a.Deliveries.QueueMail(m))
 	}
 	var all sync.WaitGroup
@@ -147,8 +153,8 @@ func TestWhatIsDueIsClaimedOnce(t *testing.T) {
 	for id, n := range seen {
 		require.Equal(t, 1, n, id)
 	}
-	later := b.now().Add(2 * claimFor)
-	b.now = func() time.Time { return later }
+	later := b.Now().Add(2 * deliveries.ClaimFor)
+	b.Now = func() time.Time { return later }
 	list, err := b.Deliveries.DueMails(100)
 	require.NoError(t, err)
 	require.Len(t, list, 40, "the one that took them up has not sent them")
@@ -162,9 +168,9 @@ func TestServersTellTheSameApart(t *testing.T) {
 	for k, s := range []*Store{a, b} {
 		all.Go(func() {
 			r := rand.New(rand.NewPCG(4, uint64(k)))
-			for n := range 2 * maxSources {
+			for n := range 2 * tallies.MaxSources {
 				one := randomResponse(r, n)
-				one.ID, one.Source = fmt.Sprint(k, "-", n), fmt.Sprint("source ", k, r.IntN(maxSources))
+				one.ID, one.Source = fmt.Sprint(k, "-", n), fmt.Sprint("source ", k, r.IntN(tallies.MaxSources))
 				_, err := s.Responses.Submit(one)
 				require.NoError(t, err)
 			}
@@ -172,8 +178,8 @@ func TestServersTellTheSameApart(t *testing.T) {
 	}
 	all.Wait()
 	var apart int64
-	require.NoError(t, a.read.Model(&KnownValue{}).Where("quiz_id = 'q' AND kind = ?", kindSource).Count(&apart).Error)
-	require.Equal(t, int64(maxSources), apart, "as many as are told apart, on both together")
+	require.NoError(t, a.Read.Model(&tallies.KnownValue{}).Where("quiz_id = 'q' AND kind = ?", tallies.BySource).Count(&apart).Error)
+	require.Equal(t, int64(tallies.MaxSources), apart, "as many as are told apart, on both together")
 	before := tallied(t, a, "q")
 	require.NoError(t, b.Responses.Recount("q"))
 	require.Equal(t, before, tallied(t, a, "q"))
@@ -206,13 +212,13 @@ func TestAttemptsAreCountedTogether(t *testing.T) {
 	count, err := servers[1].People.Try("ip 192.0.2.1", time.Minute)
 	require.NoError(t, err)
 	require.Equal(t, 1, count)
-	var kept []Attempt
-	require.NoError(t, s.read.Find(&kept).Error)
+	var kept []people.Attempt
+	require.NoError(t, s.Read.Find(&kept).Error)
 	require.Len(t, kept, 1)
 	require.NotContains(t, kept[0].Key, "192.0.2.1")
 	now = now.Add(time.Hour)
 	require.NoError(t, s.PurgeOld())
-	require.NoError(t, s.read.Find(&kept).Error)
+	require.NoError(t, s.Read.Find(&kept).Error)
 	require.Empty(t, kept)
 }
 
@@ -235,8 +241,8 @@ func TestNobodyWaitsForEver(t *testing.T) {
 	stopped := openWith(t, dir, "&idle_in_transaction_session_timeout=1500ms")
 	waits := openWith(t, dir, "&lock_timeout=200ms")
 	has(t, stopped, "q")
-	tx := stopped.write.Begin()
-	require.NoError(t, tx.Exec(onPostgres.begin).Error)
+	tx := stopped.Write.Begin()
+	require.NoError(t, tx.Exec(database.OnPostgres.Begin).Error)
 	one := randomResponse(rand.New(rand.NewPCG(1, 1)), 1)
 	_, err := waits.Responses.Submit(one)
 	require.ErrorContains(t, err, "lock timeout")
@@ -252,9 +258,9 @@ func TestNobodyWaitsForEver(t *testing.T) {
 // What keeps others from waiting stands where the address says nothing else.
 func TestTheWriterWaitsForAWhile(t *testing.T) {
 	s := openWith(t, t.TempDir(), "")
-	for name, want := range noEndlessWait {
+	for name, want := range database.NoEndlessWait {
 		var is string
-		require.NoError(t, s.write.Raw("SHOW "+name).Scan(&is).Error)
+		require.NoError(t, s.Write.Raw("SHOW "+name).Scan(&is).Error)
 		require.Equal(t, want, is, name)
 	}
 }
@@ -262,7 +268,7 @@ func TestTheWriterWaitsForAWhile(t *testing.T) {
 // Invitations stay in the order of the list that they were made from.
 func TestInvitationsStayInOrder(t *testing.T) {
 	s := open(t)
-	list := make([]Invitation, 700)
+	list := make([]responses.Invitation, 700)
 	for i := range list {
 		list[i].Name = fmt.Sprint(i)
 	}
@@ -306,7 +312,7 @@ func TestTheDoctorSeesOneMoment(t *testing.T) {
 	t.Cleanup(func() { require.NoError(t, s.Close()) })
 	d := `{"format":"omphalos-quiz/1","name":"Wall","questions":[],"outcomes":[{"id":"visit","name":"Visit"}],"otherwise":"visit"}`
 	for n := 1; n <= 2; n++ {
-		require.NoError(t, s.write.Create(&Version{QuizID: "q", Number: n, Document: []byte(d), At: s.now()}).Error)
+		require.NoError(t, s.Write.Create(&documents.Version{QuizID: "q", Number: n, Document: []byte(d), At: s.Now()}).Error)
 	}
 	has(t, s, "q")
 	stop := make(chan struct{})

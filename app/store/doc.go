@@ -1,3 +1,4 @@
-// Package store keeps accounts, quizzes, their edits and versions, responses and their totals in SQLite or PostgreSQL.
-// It is the only package that knows the database. What differs between the two is in sqlite.go and postgres.go.
+// Package store opens the database and has what concerns all that is kept in it: launching and purging a quiz, moving,
+// upgrades, backups, examination. What is kept is owned by the packages below it, in this order: documents, people,
+// deliveries, tallies, responses; each knows those before it. No other package knows the database.
 package store

@@ -11,6 +11,9 @@ import (
 
 	"gorm.io/gorm"
 
+	"omphalos/app/store/database"
+	"omphalos/app/store/documents"
+	"omphalos/app/store/responses"
 	"omphalos/core/quiz"
 )
 
@@ -23,26 +26,26 @@ const mostFound = 20
 func Examine(dir string, o Options) (findings []string, err error) {
 	path := filepath.Join(dir, File)
 	var db *gorm.DB
-	d := onSQLite
+	d := database.OnSQLite
 	if o.Database != "" {
-		d = onPostgres
-		db, err = connectPostgres(o.Database, 1, true)
+		d = database.OnPostgres
+		db, err = database.ConnectPostgres(o.Database, 1, true)
 	} else if _, err = os.Stat(path); err != nil {
 		return nil, fmt.Errorf("no database found in %s: %w", dir, err)
 	} else {
-		db, err = connect(path, url.Values{"_query_only": {"true"}}, 1)
+		db, err = database.Connect(path, url.Values{"_query_only": {"true"}}, 1)
 	}
-	if damaged(err) {
+	if database.Damaged(err) {
 		return []string{"The file is damaged: " + err.Error() + ". Restore a backup."}, nil
 	}
 	if err != nil {
 		return nil, err
 	}
-	defer func() { err = errors.Join(err, closeDB(db)) }()
+	defer func() { err = errors.Join(err, database.CloseDB(db)) }()
 	e := &examination{found: map[string]int{}, file: o.Database == ""}
-	oneMoment := &sql.TxOptions{ReadOnly: true, Isolation: d.oneMoment}
+	oneMoment := &sql.TxOptions{ReadOnly: true, Isolation: d.OneMoment}
 	err = db.Transaction(func(tx *gorm.DB) error { return e.all(tx) }, oneMoment)
-	if damaged(err) {
+	if database.Damaged(err) {
 		e.say("pages", "The file is damaged: %v. Restore a backup.", err)
 		err = nil
 	}
@@ -131,7 +134,7 @@ func (e *examination) references(tx *gorm.DB) error {
 
 // documents reads every draft and version.
 func (e *examination) documents(tx *gorm.DB) error {
-	var quizzes []Quiz
+	var quizzes []documents.Quiz
 	if err := tx.Find(&quizzes).Error; err != nil {
 		return err
 	}
@@ -140,7 +143,7 @@ func (e *examination) documents(tx *gorm.DB) error {
 			e.say("documents", "Couldn’t read the draft of “%s” (%s): %v", quizzes[i].Name, quizzes[i].ID, err)
 		}
 	}
-	var versions []Version
+	var versions []documents.Version
 	if err := tx.Find(&versions).Error; err != nil {
 		return err
 	}
@@ -175,5 +178,5 @@ func (e *examination) owners(tx *gorm.DB) error {
 
 // tallies compares the tallies of finished walks with what the responses come to.
 func (e *examination) tallies(tx *gorm.DB) error {
-	return compareTallies(tx, e.say)
+	return responses.CompareTallies(tx, e.say)
 }

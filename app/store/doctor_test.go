@@ -8,6 +8,10 @@ import (
 	"time"
 
 	"github.com/stretchr/testify/require"
+
+	"omphalos/app/store/documents"
+	"omphalos/app/store/responses"
+	"omphalos/app/store/tallies"
 )
 
 // sound is a folder with random responses, some of them forgotten, and a launched quiz; it is closed.
@@ -15,21 +19,21 @@ func soundFolder(t *testing.T, damage string, args ...any) string {
 	t.Helper()
 	s, dir := forgetful(t)
 	d := `{"format":"omphalos-quiz/1","name":"Wall","questions":[],"outcomes":[{"id":"visit","name":"Visit"}],"otherwise":"visit"}`
-	require.NoError(t, s.write.Model(&Quiz{}).Where("id = 'q'").Update("document", []byte(d)).Error)
+	require.NoError(t, s.Write.Model(&documents.Quiz{}).Where("id = 'q'").Update("document", []byte(d)).Error)
 	for n := 1; n <= 2; n++ {
-		require.NoError(t, s.write.Create(&Version{QuizID: "q", Number: n, Document: []byte(d), At: time.Now()}).Error)
+		require.NoError(t, s.Write.Create(&documents.Version{QuizID: "q", Number: n, Document: []byte(d), At: time.Now()}).Error)
 	}
-	require.NoError(t, s.Responses.SetKeeping("q", 25, ForgetAll))
+	require.NoError(t, s.Responses.SetKeeping("q", 25, responses.ForgetAll))
 	require.NoError(t, s.Responses.ForgetOld())
 	at := time.Date(2026, 3, 15, 10, 0, 0, 0, time.UTC)
-	_, err := s.Responses.BringIn(&Import{ID: "i", QuizID: "q", Name: "past.csv"}, []*Response{
+	_, err := s.Responses.BringIn(&responses.Import{ID: "i", QuizID: "q", Name: "past.csv"}, []*responses.Response{
 		{ID: "imported1", Version: 1, Outcome: "visit", Kept: true, Email: "orla@fenhall.example", Answers: []byte("{}"), Day: "2026-03-15", At: at},
 	})
 	require.NoError(t, err)
-	submit(t, s, &Response{ID: "nothing1", QuizID: "q", Version: 1, Outcome: "visit", Day: "2026-03-15", At: at,
-		Walked: Walked{Source: "newsletter", Device: "phone", Way: WayLink}})
+	submit(t, s, &responses.Response{ID: "nothing1", QuizID: "q", Version: 1, Outcome: "visit", Day: "2026-03-15", At: at,
+		Walked: tallies.Walked{Source: "newsletter", Device: "phone", Way: tallies.WayLink}})
 	if damage != "" {
-		require.NoError(t, s.write.Exec(damage, args...).Error)
+		require.NoError(t, s.Write.Exec(damage, args...).Error)
 	}
 	return dir
 }

@@ -14,6 +14,11 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"omphalos/app/store/database"
+	"omphalos/app/store/deliveries"
+	"omphalos/app/store/documents"
+	"omphalos/app/store/responses"
+	"omphalos/app/store/tallies"
 	"omphalos/core/quiz"
 )
 
@@ -57,8 +62,8 @@ func TestPurgedIsGone(t *testing.T) {
 	require.NotEmpty(t, traces(t, dir, first))
 	require.NoError(t, s.Responses.DeleteResponse(q.ID, first))
 	require.Empty(t, traces(t, dir, first))
-	require.ErrorIs(t, s.Responses.DeleteResponse(q.ID, first), ErrNotFound)
-	require.ErrorIs(t, s.Responses.DeleteResponse(q.ID, sample(1000).ID), ErrNotFound, "of another quiz")
+	require.ErrorIs(t, s.Responses.DeleteResponse(q.ID, first), database.ErrNotFound)
+	require.ErrorIs(t, s.Responses.DeleteResponse(q.ID, sample(1000).ID), database.ErrNotFound, "of another quiz")
 	counts, err := s.Tallies.QuizCounts(q.ID, time.UTC)
 	require.NoError(t, err)
 	require.Equal(t, 49, counts.Leads)
@@ -66,7 +71,7 @@ func TestPurgedIsGone(t *testing.T) {
 	require.NoError(t, s.Responses.Recount(q.ID))
 	require.Equal(t, before, tallied(t, s, q.ID), "tallies are those of the responses that are left")
 
-	require.ErrorIs(t, s.PurgeQuiz(q.ID), ErrNotFound, "what is not deleted is not purged")
+	require.ErrorIs(t, s.PurgeQuiz(q.ID), database.ErrNotFound, "what is not deleted is not purged")
 	require.NoError(t, s.Documents.DeleteQuiz(q.ID))
 	bin, err := s.Documents.Bin()
 	require.NoError(t, err)
@@ -75,9 +80,9 @@ func TestPurgedIsGone(t *testing.T) {
 	require.NoError(t, s.PurgeOld())
 	require.NoError(t, s.Documents.RestoreQuiz(q.ID), "until then it comes back")
 	require.NoError(t, s.Documents.DeleteQuiz(q.ID))
-	now = now.Add(BinLife + time.Minute)
+	now = now.Add(documents.BinLife + time.Minute)
 	require.NoError(t, s.PurgeOld())
-	require.ErrorIs(t, s.Documents.RestoreQuiz(q.ID), ErrNotFound)
+	require.ErrorIs(t, s.Documents.RestoreQuiz(q.ID), database.ErrNotFound)
 	for _, text := range []string{"Zebra", "zebra", q.ID} {
 		require.Empty(t, traces(t, dir, text), text)
 	}
@@ -175,41 +180,41 @@ func TestHeldPlacesGoAfterADay(t *testing.T) {
 	s, err := openAt(t, t.TempDir(), func() time.Time { return now })
 	require.NoError(t, err)
 	defer s.Close()
-	hold := func(h HeldPlace) bool {
+	hold := func(h deliveries.HeldPlace) bool {
 		held, err := s.Deliveries.Hold(h)
 		require.NoError(t, err)
 		return held
 	}
-	require.True(t, hold(HeldPlace{ID: "a", QuizID: "q", Walk: "a", Network: "192.0.2.1", Token: "token"}))
+	require.True(t, hold(deliveries.HeldPlace{ID: "a", QuizID: "q", Walk: "a", Network: "192.0.2.1", Token: "token"}))
 	token, err := s.Deliveries.Held("a", "q")
 	require.NoError(t, err)
 	require.Equal(t, "token", token)
 	_, err = s.Deliveries.Held("a", "another")
-	require.ErrorIs(t, err, ErrNotFound)
-	now = now.Add(heldFor + time.Second)
+	require.ErrorIs(t, err, database.ErrNotFound)
+	now = now.Add(deliveries.HeldFor + time.Second)
 	_, err = s.Deliveries.Held("a", "q")
-	require.ErrorIs(t, err, ErrNotFound)
+	require.ErrorIs(t, err, database.ErrNotFound)
 	require.NoError(t, s.PurgeOld())
 
 	// An honest respondent's place stays, whatever others send; a walk has the newest of its own.
-	require.True(t, hold(HeldPlace{ID: "honest", QuizID: "q", Walk: "honest", Network: "192.0.2.1", Token: "token"}))
-	for i := range heldOfNetwork + 10 {
-		h := HeldPlace{ID: NewID() + NewID(), QuizID: "q", Walk: NewID(), Network: "198.51.100.7", Token: "token"}
-		require.Equal(t, i < heldOfNetwork, hold(h), i)
+	require.True(t, hold(deliveries.HeldPlace{ID: "honest", QuizID: "q", Walk: "honest", Network: "192.0.2.1", Token: "token"}))
+	for i := range deliveries.HeldOfNetwork + 10 {
+		h := deliveries.HeldPlace{ID: database.NewID() + database.NewID(), QuizID: "q", Walk: database.NewID(), Network: "198.51.100.7", Token: "token"}
+		require.Equal(t, i < deliveries.HeldOfNetwork, hold(h), i)
 	}
-	require.False(t, hold(HeldPlace{ID: "long", QuizID: "q", Walk: "x", Network: "192.0.2.2", Token: strings.Repeat("x", longestHeld+1)}))
-	for i := range 3 * heldOfWalk {
+	require.False(t, hold(deliveries.HeldPlace{ID: "long", QuizID: "q", Walk: "x", Network: "192.0.2.2", Token: strings.Repeat("x", deliveries.LongestHeld+1)}))
+	for i := range 3 * deliveries.HeldOfWalk {
 		now = now.Add(time.Second)
-		require.True(t, hold(HeldPlace{ID: fmt.Sprintf("walk%03d", i), QuizID: "q", Walk: "one", Network: "192.0.2.3", Token: "token"}))
+		require.True(t, hold(deliveries.HeldPlace{ID: fmt.Sprintf("walk%03d", i), QuizID: "q", Walk: "one", Network: "192.0.2.3", Token: "token"}))
 	}
 	var own []string
-	require.NoError(t, s.read.Model(&HeldPlace{}).Where("walk = ?", "one").Order("id").Pluck("id", &own).Error)
-	require.Len(t, own, heldOfWalk)
-	require.Equal(t, fmt.Sprintf("walk%03d", 3*heldOfWalk-1), own[heldOfWalk-1])
-	for i := range heldOfQuiz {
-		require.NoError(t, s.write.Create(&HeldPlace{ID: NewID() + NewID(), QuizID: "full", ExpiresAt: now.Add(time.Duration(i))}).Error)
+	require.NoError(t, s.Read.Model(&deliveries.HeldPlace{}).Where("walk = ?", "one").Order("id").Pluck("id", &own).Error)
+	require.Len(t, own, deliveries.HeldOfWalk)
+	require.Equal(t, fmt.Sprintf("walk%03d", 3*deliveries.HeldOfWalk-1), own[deliveries.HeldOfWalk-1])
+	for i := range deliveries.HeldOfQuiz {
+		require.NoError(t, s.Write.Create(&deliveries.HeldPlace{ID: database.NewID() + database.NewID(), QuizID: "full", ExpiresAt: now.Add(time.Duration(i))}).Error)
 	}
-	require.False(t, hold(HeldPlace{ID: "more", QuizID: "full", Walk: "y", Network: "192.0.2.4", Token: "token"}), "its quiz has as many")
+	require.False(t, hold(deliveries.HeldPlace{ID: "more", QuizID: "full", Walk: "y", Network: "192.0.2.4", Token: "token"}), "its quiz has as many")
 	_, err = s.Deliveries.Held("honest", "q")
 	require.NoError(t, err)
 }
@@ -219,18 +224,18 @@ func TestNothingIsWrittenOfAPurgedQuiz(t *testing.T) {
 	s := open(t)
 	q, err := s.Documents.CreateQuiz(quiz.New("Ferns"))
 	require.NoError(t, err)
-	event := Event{QuizID: q.ID, Version: 1, Day: "2026-03-02", Stage: StageStep, Place: "area"}
+	event := tallies.Event{QuizID: q.ID, Version: 1, Day: "2026-03-02", Stage: tallies.StageStep, Place: "area"}
 	late := sample(1)
 	late.QuizID = q.ID
 	require.NoError(t, s.Documents.DeleteQuiz(q.ID))
 	require.NoError(t, s.PurgeQuiz(q.ID))
 	s.Responses.Tally(event)
 	_, err = s.Responses.Submit(late)
-	require.ErrorIs(t, err, ErrNotFound)
+	require.ErrorIs(t, err, database.ErrNotFound)
 	submit(t, s, sample(2)) // of another quiz: the events are written with it
 	for _, model := range ofQuizzes {
 		var n int64
-		require.NoError(t, s.read.Model(model).Where("quiz_id = ?", q.ID).Count(&n).Error)
+		require.NoError(t, s.Read.Model(model).Where("quiz_id = ?", q.ID).Count(&n).Error)
 		require.Zero(t, n, "%T", model)
 	}
 }
@@ -239,16 +244,16 @@ func TestNothingIsWrittenOfAPurgedQuiz(t *testing.T) {
 // it does.
 func TestTheCatalogueListsEveryTable(t *testing.T) {
 	s := open(t)
-	made, err := s.write.Migrator().GetTables()
+	made, err := s.Write.Migrator().GetTables()
 	require.NoError(t, err)
-	listed := map[string]Model{}
+	listed := map[string]database.Model{}
 	for _, k := range catalogue {
-		name := nameOf(k.Of)
+		name := database.NameOf(k.Of)
 		require.NotContains(t, listed, name)
 		require.Contains(t, made, name)
 		listed[name] = k
-		require.Equal(t, s.write.Migrator().HasColumn(k.Of, "quiz_id") && name != "journal_lines", k.Quiz, name)
-		if s.write.Migrator().HasColumn(k.Of, "response_id") && name != "words" && name != "invitations" {
+		require.Equal(t, s.Write.Migrator().HasColumn(k.Of, "quiz_id") && name != "journal_lines", k.Quiz, name)
+		if s.Write.Migrator().HasColumn(k.Of, "response_id") && name != "words" && name != "invitations" {
 			require.True(t, k.Response, name)
 		}
 	}
@@ -269,11 +274,17 @@ func TestBoundsHoldAtOnce(t *testing.T) {
 		most  int
 		add   func(n int) error
 	}{
-		"files":   {&Handout{}, MaxHandouts, func(n int) error { return s.Documents.PutHandout(&Handout{QuizID: q.ID, ID: fmt.Sprint("f", n)}) }},
-		"hooks":   {&Hook{}, MaxHooks, func(int) error { return s.Deliveries.AddHook(&Hook{QuizID: q.ID, URL: "https://larkmoor.example"}) }},
-		"links":   {&RehearsalLink{}, MaxRehearsalLinks, func(int) error { _, err := s.Documents.MakeRehearsalLink(q, 1, false); return err }},
-		"places":  {&Place{}, MaxPlaces, func(n int) error { return s.Documents.AddPlace(&Place{QuizID: q.ID, Name: fmt.Sprint(n)}) }},
-		"filters": {&KeptFilter{}, MaxKeptFilters, func(n int) error { return s.Responses.KeepFilter(&KeptFilter{QuizID: q.ID, Name: fmt.Sprint(n)}) }},
+		"files": {&documents.Handout{}, documents.MaxHandouts, func(n int) error {
+			return s.Documents.PutHandout(&documents.Handout{QuizID: q.ID, ID: fmt.Sprint("f", n)})
+		}},
+		"hooks": {&deliveries.Hook{}, deliveries.MaxHooks, func(int) error {
+			return s.Deliveries.AddHook(&deliveries.Hook{QuizID: q.ID, URL: "https://larkmoor.example"})
+		}},
+		"links":  {&documents.RehearsalLink{}, documents.MaxRehearsalLinks, func(int) error { _, err := s.Documents.MakeRehearsalLink(q, 1, false); return err }},
+		"places": {&documents.Place{}, documents.MaxPlaces, func(n int) error { return s.Documents.AddPlace(&documents.Place{QuizID: q.ID, Name: fmt.Sprint(n)}) }},
+		"filters": {&responses.KeptFilter{}, responses.MaxKeptFilters, func(n int) error {
+			return s.Responses.KeepFilter(&responses.KeptFilter{QuizID: q.ID, Name: fmt.Sprint(n)})
+		}},
 	} {
 		var all sync.WaitGroup
 		var taken atomic.Int32
@@ -286,7 +297,7 @@ func TestBoundsHoldAtOnce(t *testing.T) {
 		}
 		all.Wait()
 		var n int64
-		require.NoError(t, s.read.Model(c.model).Where("quiz_id = ?", q.ID).Count(&n).Error)
+		require.NoError(t, s.Read.Model(c.model).Where("quiz_id = ?", q.ID).Count(&n).Error)
 		require.EqualValues(t, c.most, n, name)
 		require.EqualValues(t, c.most, taken.Load(), name)
 	}
@@ -296,16 +307,16 @@ func TestInvitationsAreBounded(t *testing.T) {
 	s := open(t)
 	q, err := s.Documents.CreateQuiz(quiz.New("Ferns"))
 	require.NoError(t, err)
-	require.NoError(t, s.Responses.Invite(q.ID, make([]Invitation, MaxInvitations), nil))
-	require.ErrorIs(t, s.Responses.Invite(q.ID, make([]Invitation, 1), nil), ErrFull)
+	require.NoError(t, s.Responses.Invite(q.ID, make([]responses.Invitation, responses.MaxInvitations), nil))
+	require.ErrorIs(t, s.Responses.Invite(q.ID, make([]responses.Invitation, 1), nil), database.ErrFull)
 	other, err := s.Documents.CreateQuiz(quiz.New("Moss"))
 	require.NoError(t, err)
-	people := make([]Invitation, 300)
+	people := make([]responses.Invitation, 300)
 	for i := range people {
 		people[i].Email = "orla@fenhall.example"
 	}
 	letter := bytes.Repeat([]byte("x"), 1<<20)
-	require.ErrorIs(t, s.Responses.Invite(other.ID, people, func(*Invitation) ([]byte, error) { return letter, nil }), ErrLetters)
+	require.ErrorIs(t, s.Responses.Invite(other.ID, people, func(*responses.Invitation) ([]byte, error) { return letter, nil }), responses.ErrLetters)
 	none, err := s.Responses.Invitations(other.ID)
 	require.NoError(t, err)
 	require.Empty(t, none)

@@ -8,6 +8,10 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"omphalos/app/store/database"
+	"omphalos/app/store/deliveries"
+	"omphalos/app/store/responses"
+	"omphalos/app/store/tallies"
 	"omphalos/core/rule"
 )
 
@@ -18,10 +22,10 @@ func TestChosenResponsesAreCountedBy(t *testing.T) {
 	require.NoError(t, err)
 	r := rand.New(rand.NewPCG(5, 8))
 	pick := func(list ...string) string { return list[r.IntN(len(list))] }
-	var deals []Deal
+	var deals []responses.Deal
 	sums := map[[3]string]rule.Number{}
 	for i := range 300 {
-		one := &Response{
+		one := &responses.Response{
 			ID: fmt.Sprintf("response%04d", i), QuizID: q.ID, Version: 1 + r.IntN(2), Kept: r.IntN(5) > 0, Outcome: pick("visit", "pack"),
 			Source: pick("", "fair", "news"), Device: pick("phone", "desktop"), Country: pick("IE", "NL", ""), Language: pick("en", "de"),
 			Way: pick("link", "qr"), Day: fmt.Sprintf("2026-11-%02d", 1+r.IntN(30)), At: time.Now(), StartedAt: time.Now().Add(-time.Minute),
@@ -32,9 +36,9 @@ func TestChosenResponsesAreCountedBy(t *testing.T) {
 		_, err := s.Responses.Submit(one)
 		require.NoError(t, err)
 		if one.Kept && r.IntN(3) == 0 {
-			d := Deal{ResponseID: one.ID, State: pick(DealWon, DealWon, DealLost), Amount: pick("", "0.10", "1200", "99.99"), Currency: pick("EUR", "GBP")}
+			d := responses.Deal{ResponseID: one.ID, State: pick(responses.DealWon, responses.DealWon, responses.DealLost), Amount: pick("", "0.10", "1200", "99.99"), Currency: pick("EUR", "GBP")}
 			deals = append(deals, d)
-			if amount, err := rule.ParseNumber(d.Amount); err == nil && d.State == DealWon {
+			if amount, err := rule.ParseNumber(d.Amount); err == nil && d.State == responses.DealWon {
 				key := [3]string{one.Source, one.Outcome, d.Currency}
 				sums[key] = sums[key].Add(amount)
 			}
@@ -42,22 +46,22 @@ func TestChosenResponsesAreCountedBy(t *testing.T) {
 	}
 	require.NoError(t, s.Responses.SetDeals(q.ID, deals))
 	fair := "fair"
-	for _, f := range []Filter{{}, {Source: &fair}, {Outcome: "visit", From: "2026-11-10", To: "2026-11-20"}, {Deal: DealWon}, {Version: 2}, {Search: "nobody"}} {
-		reader := s.Responses.Reader(q.ID, Genuine).Only(f)
+	for _, f := range []responses.Filter{{}, {Source: &fair}, {Outcome: "visit", From: "2026-11-10", To: "2026-11-20"}, {Deal: responses.DealWon}, {Version: 2}, {Search: "nobody"}} {
+		reader := s.Responses.Reader(q.ID, responses.Genuine).Only(f)
 		want := map[string]map[string]int{}
-		for _, by := range groupings {
+		for _, by := range responses.Groupings {
 			want[by] = map[string]int{}
 		}
 		for one, err := range reader.All() {
 			require.NoError(t, err)
 			for by, value := range map[string]string{
-				"outcome": one.Outcome, "day": one.Day, BySource: one.Source, ByDevice: one.Device, ByCountry: one.Country,
-				ByLanguage: one.Language, ByWay: one.Way,
+				"outcome": one.Outcome, "day": one.Day, tallies.BySource: one.Source, tallies.ByDevice: one.Device, tallies.ByCountry: one.Country,
+				tallies.ByLanguage: one.Language, tallies.ByWay: one.Way,
 			} {
 				want[by][value]++
 			}
 		}
-		for _, by := range groupings {
+		for _, by := range responses.Groupings {
 			got := map[string]int{}
 			list, err := reader.By(by)
 			require.NoError(t, err)
@@ -67,8 +71,8 @@ func TestChosenResponsesAreCountedBy(t *testing.T) {
 			require.Equal(t, want[by], got, "%s %+v", by, f)
 		}
 	}
-	_, err = s.Responses.Reader(q.ID, Genuine).By("email")
-	require.ErrorIs(t, err, ErrNotFound)
+	_, err = s.Responses.Reader(q.ID, responses.Genuine).By("email")
+	require.ErrorIs(t, err, database.ErrNotFound)
 
 	list, err := s.Responses.Revenue(q.ID)
 	require.NoError(t, err)
@@ -83,7 +87,7 @@ func TestNoQuizKeepsTheMailOfOthersWaiting(t *testing.T) {
 	s := open(t)
 	queue := func(quiz string, n int) {
 		for i := range n {
-			require.NoError(t, s.Deliveries.QueueMail(&Mail{QuizID: quiz, MessageID: fmt.Sprint(quiz, i), Recipients: "orla@fenhall.example", Content: []byte("{}")}))
+			require.NoError(t, s.Deliveries.QueueMail(&deliveries.Mail{QuizID: quiz, MessageID: fmt.Sprint(quiz, i), Recipients: "orla@fenhall.example", Content: []byte("{}")}))
 		}
 	}
 	queue("campaign", 300)
@@ -96,7 +100,7 @@ func TestNoQuizKeepsTheMailOfOthersWaiting(t *testing.T) {
 		of[m.QuizID]++
 		require.Equal(t, i < 2, m.QuizID == "", "the program's own first")
 	}
-	require.Equal(t, map[string]int{"": 2, "small": 3, "campaign": dueOfQuiz}, of)
+	require.Equal(t, map[string]int{"": 2, "small": 3, "campaign": deliveries.DueOfQuiz}, of)
 }
 
 // What a mail said goes after a week, and what the program wrote itself once it is sent.
@@ -106,29 +110,29 @@ func TestWhatMailsSaidIsDropped(t *testing.T) {
 	require.NoError(t, err)
 	defer s.Close()
 	for _, quiz := range []string{"", "q"} {
-		m := &Mail{QuizID: quiz, MessageID: "m" + quiz, ResponseID: "r", Recipients: "orla@fenhall.example", Content: []byte("secret")}
+		m := &deliveries.Mail{QuizID: quiz, MessageID: "m" + quiz, ResponseID: "r", Recipients: "orla@fenhall.example", Content: []byte("secret")}
 		require.NoError(t, s.Deliveries.QueueMail(m))
-		m.State = DeliverySent
+		m.State = deliveries.DeliverySent
 		require.NoError(t, s.Deliveries.SettleMail(m))
 	}
-	waits := &Mail{QuizID: "q", MessageID: "waits", Recipients: "orla@fenhall.example", Content: []byte("later")}
+	waits := &deliveries.Mail{QuizID: "q", MessageID: "waits", Recipients: "orla@fenhall.example", Content: []byte("later")}
 	require.NoError(t, s.Deliveries.QueueMail(waits))
 	said := func() (out []string) {
-		require.NoError(t, s.read.Model(&Mail{}).Where("content IS NOT NULL").Order("message_id").Pluck("message_id", &out).Error)
+		require.NoError(t, s.Read.Model(&deliveries.Mail{}).Where("content IS NOT NULL").Order("message_id").Pluck("message_id", &out).Error)
 		return out
 	}
 	require.Equal(t, []string{"mq", "waits"}, said(), "a link to choose another password is gone at once")
-	now = now.Add(contentLife - time.Hour)
+	now = now.Add(deliveries.ContentLife - time.Hour)
 	require.NoError(t, s.PurgeOld())
 	require.Equal(t, []string{"mq", "waits"}, said())
 	now = now.Add(2 * time.Hour)
 	require.NoError(t, s.PurgeOld())
 	require.Equal(t, []string{"waits"}, said())
 
-	require.NoError(t, s.Deliveries.QueueMail(&Mail{MessageID: "reset", Recipients: "ada@larkmoor.example", Content: []byte("token")}))
+	require.NoError(t, s.Deliveries.QueueMail(&deliveries.Mail{MessageID: "reset", Recipients: "ada@larkmoor.example", Content: []byte("token")}))
 	require.NoError(t, s.PurgeOld())
 	require.Equal(t, []string{"reset", "waits"}, said())
-	now = now.Add(ownLife + time.Minute)
+	now = now.Add(deliveries.OwnLife + time.Minute)
 	require.NoError(t, s.PurgeOld())
 	require.Equal(t, []string{"waits"}, said(), "its link works no longer")
 }

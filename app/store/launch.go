@@ -4,40 +4,60 @@ import (
 	"errors"
 
 	"gorm.io/gorm"
+
+	"omphalos/app/store/database"
+	"omphalos/app/store/deliveries"
+	"omphalos/app/store/documents"
+	"omphalos/app/store/responses"
+	"omphalos/app/store/tallies"
 )
 
 // Launch freezes the draft, as it is at revision base, as the next version and makes it the one that runs under the
 // link name; with a share above 0 it gets that share of those who begin, next to the version that runs. Errors:
 // ErrOvertaken, ErrSlugTaken, ErrNotFound.
-func (s *Store) Launch(id string, account uint, base int, slug string, share float64) (*Version, error) {
-	var v Version
+func (s *Store) Launch(id string, account uint, base int, slug string, share float64) (*documents.Version, error) {
+	var v documents.Version
 	launch := func() error {
-		return s.transact(func(tx *gorm.DB) error { return s.launch(tx, &v, id, account, base, slug, share) })
+		return s.Transact(func(tx *gorm.DB) error { return s.launch(tx, &v, id, account, base, slug, share) })
 	}
 	if share == 0 {
 		err := launch()
-		return &v, s.bumpState(err)
+		return &v, s.BumpState(err)
 	}
-	err := s.Responses.alone(func() error {
-		s.Responses.flush() // what has come by now belongs to the time before the split
+	err := s.Responses.Alone(func() error {
+		s.Responses.Flush() // what has come by now belongs to the time before the split
 		return launch()
 	})
-	return &v, s.bumpState(err)
+	return &v, s.BumpState(err)
 }
 
-func (s *Store) launch(tx *gorm.DB, v *Version, id string, account uint, base int, slug string, share float64) error {
+func (s *Store) launch(
+	tx *gorm.DB,
+	v *documents.Version,
+	id string,
+	account uint,
+	base int,
+	slug string,
+	share float64,
+) error {
 
-	var q Quiz
+	var q documents.Quiz
 	if err := tx.Where("id = ? AND deleted_at IS NULL", id).First(&q).Error; err != nil {
-		return notFound(err)
+		return database.NotFound(err)
 	}
 	if base != q.Revision {
-		return ErrOvertaken
+		return documents.ErrOvertaken
 	}
-	if err := s.Documents.takeLink(tx, id, slug); err != nil {
+	if err := s.Documents.TakeLink(tx, id, slug); err != nil {
 		return err
 	}
-	*v = Version{QuizID: id, Revision: q.Revision, Document: q.Document, AccountID: account, At: s.now().UTC()}
+	*v = documents.Version{
+		QuizID:    id,
+		Revision:  q.Revision,
+		Document:  q.Document,
+		AccountID: account,
+		At:        s.Now().UTC(),
+	}
 	if err := tx.Model(&q).UpdateColumn("slug", slug).Error; err != nil {
 		return err
 	}
@@ -48,8 +68,8 @@ func (s *Store) launch(tx *gorm.DB, v *Version, id string, account uint, base in
 }
 
 // next stores a version as the next one.
-func next(tx *gorm.DB, v *Version) error {
-	last := tx.Model(&Version{}).Where("quiz_id = ?", v.QuizID).Select("COALESCE(MAX(number), 0) + 1")
+func next(tx *gorm.DB, v *documents.Version) error {
+	last := tx.Model(&documents.Version{}).Where("quiz_id = ?", v.QuizID).Select("COALESCE(MAX(number), 0) + 1")
 	if err := last.Scan(&v.Number).Error; err != nil {
 		return err
 	}
@@ -57,7 +77,7 @@ func next(tx *gorm.DB, v *Version) error {
 }
 
 // putBeside stores a version as the next one and lets it share the traffic with the one that runs.
-func (s *Store) putBeside(tx *gorm.DB, q *Quiz, v *Version, share float64) error {
+func (s *Store) putBeside(tx *gorm.DB, q *documents.Quiz, v *documents.Version, share float64) error {
 	if err := next(tx, v); err != nil {
 		return err
 	}
@@ -65,7 +85,7 @@ func (s *Store) putBeside(tx *gorm.DB, q *Quiz, v *Version, share float64) error
 }
 
 // makeLive stores a version as the next one and lets it run. Where two versions shared the traffic, that is over.
-func (s *Store) makeLive(tx *gorm.DB, q *Quiz, v *Version) error {
+func (s *Store) makeLive(tx *gorm.DB, q *documents.Quiz, v *documents.Version) error {
 	if err := next(tx, v); err != nil {
 		return err
 	}
@@ -73,38 +93,45 @@ func (s *Store) makeLive(tx *gorm.DB, q *Quiz, v *Version) error {
 		return err
 	}
 	return errors.Join(
-		changeAccess(tx, q.ID, func(a *Access) { a.Split = nil }),
-		s.Deliveries.tellHooks(tx, q.ID, EventLaunched, "", ""),
+		responses.ChangeAccess(tx, q.ID, func(a *responses.Access) { a.Split = nil }),
+		s.Deliveries.TellHooks(tx, q.ID, deliveries.EventLaunched, "", ""),
 	)
 }
 
 // LaunchAgain makes a new version with the content of an earlier one, and lets it run; the draft stays as it is.
 // Errors: ErrNotFound.
-func (s *Store) LaunchAgain(id string, account uint, number int) (*Version, error) {
-	var v Version
-	err := s.transact(func(tx *gorm.DB) error {
-		var q Quiz
+func (s *Store) LaunchAgain(id string, account uint, number int) (*documents.Version, error) {
+	var v documents.Version
+	err := s.Transact(func(tx *gorm.DB) error {
+		var q documents.Quiz
 		if err := tx.Where("id = ? AND deleted_at IS NULL", id).First(&q).Error; err != nil {
-			return notFound(err)
+			return database.NotFound(err)
 		}
-		var old Version
+		var old documents.Version
 		if err := tx.Where("quiz_id = ? AND number = ?", id, number).First(&old).Error; err != nil {
-			return notFound(err)
+			return database.NotFound(err)
 		}
-		v = Version{QuizID: id, Revision: old.Revision, Document: old.Document, AccountID: account, At: s.now().UTC(), Again: number}
+		v = documents.Version{
+			QuizID:    id,
+			Revision:  old.Revision,
+			Document:  old.Document,
+			AccountID: account,
+			At:        s.Now().UTC(),
+			Again:     number,
+		}
 		return s.makeLive(tx, &q, &v)
 	})
-	return &v, s.bumpState(err)
+	return &v, s.BumpState(err)
 }
 
 // Choose lets one of the two versions that share the traffic have all of it. Errors: ErrNoSplit.
 func (s *Store) Choose(id string, number int) error {
-	return s.bumpState(s.transact(func(tx *gorm.DB) error {
-		var q Quiz
+	return s.BumpState(s.Transact(func(tx *gorm.DB) error {
+		var q documents.Quiz
 		if err := tx.Where("id = ? AND deleted_at IS NULL", id).First(&q).Error; err != nil {
-			return notFound(err)
+			return database.NotFound(err)
 		}
-		a, err := AccessOf(&q)
+		a, err := responses.AccessOf(&q)
 		if err != nil {
 			return err
 		}
@@ -114,7 +141,7 @@ func (s *Store) Choose(id string, number int) error {
 		if err := tx.Model(&q).UpdateColumn("live_version", number).Error; err != nil {
 			return err
 		}
-		return changeAccess(tx, id, func(a *Access) { a.Split = nil })
+		return responses.ChangeAccess(tx, id, func(a *responses.Access) { a.Split = nil })
 	}))
 }
 
@@ -124,32 +151,32 @@ var ErrNoSplit = errors.New("no split test is running")
 // StartSplit lets version b share the traffic with the live one. Events that wait to be written belong to the time
 // before.
 func (s *Store) StartSplit(quizID string, b int, share float64) error {
-	return s.Responses.alone(func() error {
-		s.Responses.flush()
+	return s.Responses.Alone(func() error {
+		s.Responses.Flush()
 		return s.startSplit(quizID, b, share)
 	})
 }
 
 func (s *Store) startSplit(quizID string, b int, share float64) error {
-	return s.bumpState(s.transact(func(tx *gorm.DB) error {
-		var q Quiz
+	return s.BumpState(s.Transact(func(tx *gorm.DB) error {
+		var q documents.Quiz
 		if err := tx.Where("id = ? AND deleted_at IS NULL", quizID).First(&q).Error; err != nil {
-			return notFound(err)
+			return database.NotFound(err)
 		}
-		if err := tx.Where("quiz_id = ? AND number = ?", quizID, b).First(&Version{}).Error; err != nil {
-			return notFound(err)
+		if err := tx.Where("quiz_id = ? AND number = ?", quizID, b).First(&documents.Version{}).Error; err != nil {
+			return database.NotFound(err)
 		}
 		return s.share(tx, &q, b, share)
 	}))
 }
 
 // share lets a version share the traffic with the live one, from what both have come to by now.
-func (s *Store) share(tx *gorm.DB, q *Quiz, b int, share float64) error {
-	counts, err := versionCounts(tx, q.ID)
+func (s *Store) share(tx *gorm.DB, q *documents.Quiz, b int, share float64) error {
+	counts, err := tallies.ByVersion(tx, q.ID)
 	if err != nil {
 		return err
 	}
-	return changeAccess(tx, q.ID, func(a *Access) {
-		a.Split = &Split{A: q.LiveVersion, B: b, Share: share, Since: s.now().UTC(), Before: counts}
+	return responses.ChangeAccess(tx, q.ID, func(a *responses.Access) {
+		a.Split = &responses.Split{A: q.LiveVersion, B: b, Share: share, Since: s.Now().UTC(), Before: counts}
 	})
 }

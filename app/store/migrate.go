@@ -6,6 +6,13 @@ import (
 
 	"github.com/go-gormigrate/gormigrate/v2"
 	"gorm.io/gorm"
+
+	"omphalos/app/store/database"
+	"omphalos/app/store/deliveries"
+	"omphalos/app/store/documents"
+	"omphalos/app/store/people"
+	"omphalos/app/store/responses"
+	"omphalos/app/store/tallies"
 )
 
 // The schema of earlier programs, as far as a migration needs it.
@@ -62,21 +69,21 @@ type (
 // The tallies of earlier programs, which had a line for every mixture of what tells walks apart.
 type (
 	dayTally4 struct {
-		QuizID  string `gorm:"primaryKey"`
-		Day     string `gorm:"primaryKey"`
-		Stage   string `gorm:"primaryKey"`
-		Measure `gorm:"embedded"`
+		QuizID          string `gorm:"primaryKey"`
+		Day             string `gorm:"primaryKey"`
+		Stage           string `gorm:"primaryKey"`
+		tallies.Measure `gorm:"embedded"`
 	}
 	walkTally4 struct {
-		QuizID  string `gorm:"primaryKey"`
-		Version int    `gorm:"primaryKey;autoIncrement:false"`
-		Day     string `gorm:"primaryKey"`
-		Source  string `gorm:"primaryKey"`
-		Device  string `gorm:"primaryKey"`
-		Country string `gorm:"primaryKey"`
-		Stage   string `gorm:"primaryKey"`
-		Place   string `gorm:"primaryKey"`
-		Measure `gorm:"embedded"`
+		QuizID          string `gorm:"primaryKey"`
+		Version         int    `gorm:"primaryKey;autoIncrement:false"`
+		Day             string `gorm:"primaryKey"`
+		Source          string `gorm:"primaryKey"`
+		Device          string `gorm:"primaryKey"`
+		Country         string `gorm:"primaryKey"`
+		Stage           string `gorm:"primaryKey"`
+		Place           string `gorm:"primaryKey"`
+		tallies.Measure `gorm:"embedded"`
 	}
 )
 
@@ -89,57 +96,83 @@ func (response3) TableName() string { return "responses" }
 
 var migrations = []*gormigrate.Migration{
 	{ID: "0001", Migrate: func(tx *gorm.DB) error {
-		return tx.AutoMigrate(&Account{}, &Session{}, &Secret{}, &quiz3{}, &revision3{}, &Version{}, &response3{})
+		return tx.AutoMigrate(
+			&people.Account{},
+			&people.Session{},
+			&database.Secret{},
+			&quiz3{},
+			&revision3{},
+			&documents.Version{},
+			&response3{},
+		)
 	}},
-	{ID: "0002", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&quiz3{}, &Picture{}, &PictureSize{}) }},
+	{ID: "0002", Migrate: func(tx *gorm.DB) error {
+		return tx.AutoMigrate(&quiz3{}, &documents.Picture{}, &documents.PictureSize{})
+	}},
 	{ID: "0003", Migrate: func(tx *gorm.DB) error {
-		return tx.AutoMigrate(&response3{}, &DataTable{}, &DataTableChange{}, &Miss{})
+		return tx.AutoMigrate(&response3{}, &documents.DataTable{}, &documents.DataTableChange{}, &documents.Miss{})
 	}},
 	{ID: "0004", Migrate: migrateToRoads},
 	{
-		ID:      "0005",
-		Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&Account{}, &Session{}, &Health{}, &HeldPlace{}) },
+		ID: "0005",
+		Migrate: func(tx *gorm.DB) error {
+			return tx.AutoMigrate(&people.Account{}, &people.Session{}, &database.Health{}, &deliveries.HeldPlace{})
+		},
 	},
-	{ID: "0006", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&Quiz{}) }},
-	{ID: "0007", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&RehearsalLink{}) }},
-	{ID: "0008", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&Invitation{}, &Place{}, &Version{}) }},
-	{ID: "0009", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&Deal{}) }},
-	{ID: "0010", Migrate: migrateToMillions},
+	{ID: "0006", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&documents.Quiz{}) }},
+	{ID: "0007", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&documents.RehearsalLink{}) }},
+	{ID: "0008", Migrate: func(tx *gorm.DB) error {
+		return tx.AutoMigrate(&responses.Invitation{}, &documents.Place{}, &documents.Version{})
+	}},
+	{ID: "0009", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&responses.Deal{}) }},
+	{ID: "0010", Migrate: responses.MigrateToMillions},
 	{ID: "0011", Migrate: migrateToKeeping},
-	{ID: "0012", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&Hook{}, &Delivery{}) }},
+	{
+		ID:      "0012",
+		Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&deliveries.Hook{}, &deliveries.Delivery{}) },
+	},
 	{ID: "0013", Migrate: func(tx *gorm.DB) error {
-		if err := tx.AutoMigrate(&Mail{}, &PausedMessage{}, &Agreed{}, &Handout{}, &HandoutTally{}); err != nil {
+		made := []any{
+			&deliveries.Mail{}, &deliveries.PausedMessage{}, &deliveries.Agreed{},
+			&documents.Handout{}, &documents.HandoutTally{},
+		}
+		if err := tx.AutoMigrate(made...); err != nil {
 			return err
 		}
-		return agreedFirst(tx)
+		return deliveries.AgreedFirst(tx)
 	}},
 	{ID: "0014", Migrate: migrateToPeople},
-	{ID: "0015", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&Attempt{}) }},
+	{ID: "0015", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&people.Attempt{}) }},
 	{ID: "0016", Migrate: func(tx *gorm.DB) error {
-		if err := tx.AutoMigrate(&Bucket{}, &Seat{}); err != nil {
+		if err := tx.AutoMigrate(&people.Bucket{}, &people.Seat{}); err != nil {
 			return err
 		}
 		return unlogged(tx)
 	}},
 	{ID: "0017", Migrate: unbookUnkept},
-	{ID: "0018", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&Response{}) }},
-	{ID: "0019", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&Quiz{}, &Hook{}, &ResultLink{}) }},
-	{ID: "0020", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&Account{}, &Session{}) }},
-	{ID: "0021", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&HeldPlace{}) }},
-	{ID: "0022", Migrate: func(tx *gorm.DB) error { return errors.Join(tx.AutoMigrate(&Repeat{}), hashKeys(tx)) }},
-	{ID: "0023", Migrate: reword},
+	{ID: "0018", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&responses.Response{}) }},
+	{ID: "0019", Migrate: func(tx *gorm.DB) error {
+		return tx.AutoMigrate(&documents.Quiz{}, &deliveries.Hook{}, &responses.ResultLink{})
+	}},
+	{ID: "0020", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&people.Account{}, &people.Session{}) }},
+	{ID: "0021", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&deliveries.HeldPlace{}) }},
+	{
+		ID:      "0022",
+		Migrate: func(tx *gorm.DB) error { return errors.Join(tx.AutoMigrate(&people.Repeat{}), hashKeys(tx)) },
+	},
+	{ID: "0023", Migrate: responses.Reword},
 }
 
 // hashKeys replaces the keys of requests that may come again by their hashes. Those of requests that name no quiz yet
 // go with their day.
 func hashKeys(tx *gorm.DB) error {
-	var list []Repeat
+	var list []people.Repeat
 	if err := tx.Select("account_id", "key").Find(&list).Error; err != nil {
 		return err
 	}
 	for _, r := range list {
-		err := tx.Model(&Repeat{}).Where("account_id = ? AND key = ?", r.AccountID, r.Key).
-			UpdateColumn("key", hashOf(r.Key)).Error
+		err := tx.Model(&people.Repeat{}).Where("account_id = ? AND key = ?", r.AccountID, r.Key).
+			UpdateColumn("key", database.HashOf(r.Key)).Error
 		if err != nil {
 			return err
 		}
@@ -151,47 +184,65 @@ func hashKeys(tx *gorm.DB) error {
 // programs booked them, wherever they came from.
 func unbookUnkept(tx *gorm.DB) error {
 	return errors.Join(
-		tx.Exec("UPDATE slice_tallies SET count = kept WHERE stage = ? AND value = '' AND kind IN ?",
-			StageEnd, []string{BySource, ByDevice, ByCountry, ByLanguage, ByWay}).Error,
-		tx.Exec("DELETE FROM slice_tallies WHERE stage = ? AND value = '' AND count = 0", StageEnd).Error,
+		tx.Exec(
+			"UPDATE slice_tallies SET count = kept WHERE stage = ? AND value = '' AND kind IN ?",
+			tallies.StageEnd,
+			[]string{tallies.BySource, tallies.ByDevice, tallies.ByCountry, tallies.ByLanguage, tallies.ByWay},
+		).Error,
+		tx.Exec("DELETE FROM slice_tallies WHERE stage = ? AND value = '' AND count = 0", tallies.StageEnd).Error,
 	)
 }
 
 // migrateToPeople brings roles: anyone who has an account before them owns the program.
 func migrateToPeople(tx *gorm.DB) error {
-	err := tx.AutoMigrate(&Account{}, &Session{}, &AccountQuiz{}, &Invite{}, &Reset{}, &Token{}, &Repeat{}, &JournalLine{})
+	err := tx.AutoMigrate(
+		&people.Account{},
+		&people.Session{},
+		&people.AccountQuiz{},
+		&people.Invite{},
+		&people.Reset{},
+		&people.Token{},
+		&people.Repeat{},
+		&people.JournalLine{},
+	)
 	if err != nil {
 		return err
 	}
-	if err := tx.Model(&Account{}).Where("role IS NULL OR role = ''").UpdateColumn("role", Owner).Error; err != nil {
+	accounts := tx.Model(&people.Account{})
+	if err := accounts.Where("role IS NULL OR role = ''").UpdateColumn("role", people.Owner).Error; err != nil {
 		return err
 	}
-	if err := tx.Model(&Account{}).Where("chosen_only IS NULL").UpdateColumn("chosen_only", false).Error; err != nil {
+	accounts = tx.Model(&people.Account{})
+	if err := accounts.Where("chosen_only IS NULL").UpdateColumn("chosen_only", false).Error; err != nil {
 		return err
 	}
 	now := time.Now().UTC()
-	return tx.Model(&Session{}).Where("id IS NULL OR id = ''").
-		UpdateColumns(map[string]any{"id": gorm.Expr("substr(hash, 1, 12)"), "at": now, "seen_at": now, "waits": false}).Error
+	return tx.Model(&people.Session{}).Where("id IS NULL OR id = ''").
+		UpdateColumns(map[string]any{"id": gorm.Expr("substr(hash, 1, 12)"), "at": now, "seen_at": now, "waits": false}).
+		Error
 }
 
 // migrateToKeeping brings how long responses are kept, imports, filters with a name and results to hand round.
 func migrateToKeeping(tx *gorm.DB) error {
 	for _, column := range []string{"WasLead", "ImportID"} {
-		if tx.Migrator().HasColumn(&Response{}, column) {
+		if tx.Migrator().HasColumn(&responses.Response{}, column) {
 			continue
 		}
-		if err := tx.Migrator().AddColumn(&Response{}, column); err != nil {
+		if err := tx.Migrator().AddColumn(&responses.Response{}, column); err != nil {
 			return err
 		}
 	}
 	blank := map[string]any{"was_lead": false, "import_id": ""}
-	if err := tx.Model(&Response{}).Where("was_lead IS NULL").UpdateColumns(blank).Error; err != nil {
+	if err := tx.Model(&responses.Response{}).Where("was_lead IS NULL").UpdateColumns(blank).Error; err != nil {
 		return err
 	}
-	if err := tx.AutoMigrate(&Quiz{}, &KeptFilter{}, &ResultLink{}, &ForgottenTally{}, &Import{}); err != nil {
+	made := []any{
+		&documents.Quiz{}, &responses.KeptFilter{}, &responses.ResultLink{}, &tallies.ForgottenTally{}, &responses.Import{},
+	}
+	if err := tx.AutoMigrate(made...); err != nil {
 		return err
 	}
-	return tx.Model(&Quiz{}).
+	return tx.Model(&documents.Quiz{}).
 		Where("keep_days IS NULL").
 		UpdateColumns(map[string]any{"keep_days": 0, "keep_what": ""}).
 		Error
@@ -206,30 +257,30 @@ func migrateToRoads(tx *gorm.DB) error {
 		return err
 	}
 	// Edits have no id yet: they get one before the index asks for different ones.
-	if err := tx.Migrator().AddColumn(&Revision{}, "EditID"); err != nil {
+	if err := tx.Migrator().AddColumn(&documents.Revision{}, "EditID"); err != nil {
 		return err
 	}
-	all := tx.Model(&Revision{}).Where("1 = 1")
+	all := tx.Model(&documents.Revision{}).Where("1 = 1")
 	if err := all.UpdateColumn("edit_id", gorm.Expr("'before-' || number")).Error; err != nil {
 		return err
 	}
 	err := tx.AutoMigrate(
-		&Quiz{},
-		&Link{},
-		&Revision{},
-		&History{},
-		&Response{},
-		&StageTally{},
+		&documents.Quiz{},
+		&documents.Link{},
+		&documents.Revision{},
+		&documents.History{},
+		&responses.Response{},
+		&tallies.StageTally{},
 		&dayTally4{},
 		&walkTally4{},
-		&AnswerTally{},
-		&KnownValue{},
+		&tallies.AnswerTally{},
+		&tallies.KnownValue{},
 	)
 	if err != nil {
 		return err
 	}
 	for _, column := range []string{"suspect", "source", "device", "country", "language"} {
-		blank := tx.Model(&Response{}).Where(column+" IS NULL").UpdateColumn(column, "")
+		blank := tx.Model(&responses.Response{}).Where(column+" IS NULL").UpdateColumn(column, "")
 		if blank.Error != nil {
 			return blank.Error
 		}
@@ -238,7 +289,7 @@ func migrateToRoads(tx *gorm.DB) error {
 		return err
 	}
 	for _, aside := range []bool{true, false} {
-		kept := tx.Model(&Response{}).Where("(suspect <> '') = ?", aside).UpdateColumn("aside", aside)
+		kept := tx.Model(&responses.Response{}).Where("(suspect <> '') = ?", aside).UpdateColumn("aside", aside)
 		if kept.Error != nil {
 			return kept.Error
 		}
@@ -262,11 +313,11 @@ func migrateToRoads(tx *gorm.DB) error {
 
 func migrateLinkAndHistory(tx *gorm.DB, q *quiz3) error {
 	if q.Slug != nil {
-		if err := tx.Save(&Link{Slug: *q.Slug, QuizID: q.ID, At: q.UpdatedAt}).Error; err != nil {
+		if err := tx.Save(&documents.Link{Slug: *q.Slug, QuizID: q.ID, At: q.UpdatedAt}).Error; err != nil {
 			return err
 		}
 	}
-	var list []Revision
+	var list []documents.Revision
 	if err := tx.Omit("patch", "inverse").Where("quiz_id = ?", q.ID).Order("number").Find(&list).Error; err != nil {
 		return err
 	}
@@ -291,20 +342,20 @@ func migrateLinkAndHistory(tx *gorm.DB, q *quiz3) error {
 
 // rethread gives the revisions of a quiz, which had one history for all, the links of their only author's: what each
 // undo and redo cancels, and what lies below each.
-func rethread(list []Revision) History {
-	h := History{QuizID: list[0].QuizID, AccountID: list[0].AccountID}
-	below := map[int]*Revision{}
+func rethread(list []documents.Revision) documents.History {
+	h := documents.History{QuizID: list[0].QuizID, AccountID: list[0].AccountID}
+	below := map[int]*documents.Revision{}
 	for i := range list {
 		r := &list[i]
 		below[r.Number] = r
 		switch r.Kind {
-		case KindUndo:
+		case documents.KindUndo:
 			r.Cancels, r.UndoBelow, r.RedoBelow = h.Undo, 0, h.Redo
 			if done := below[h.Undo]; done != nil {
 				h.Undo = done.UndoBelow
 			}
 			h.Redo = r.Number
-		case KindRedo:
+		case documents.KindRedo:
 			r.Cancels, r.UndoBelow = h.Redo, h.Undo
 			if undone := below[h.Redo]; undone != nil {
 				h.Redo = undone.RedoBelow
@@ -320,10 +371,10 @@ func rethread(list []Revision) History {
 
 // migrate brings a database to this program's schema. Where none of an earlier program can be, the schema is made as it
 // is now; from then on the same migrations change it.
-func migrate(db *gorm.DB, d *dialect) error {
+func migrate(db *gorm.DB, d *database.Dialect) error {
 	m := gormigrate.New(db, &gormigrate.Options{TableName: "migrations", IDColumnName: "id", IDColumnSize: 255,
 		UseTransaction: true, ValidateUnknownMigrations: true}, migrations)
-	if d.newSchema {
+	if d.NewSchema {
 		m.InitSchema(newSchema)
 	}
 	err := m.Migrate()

@@ -14,6 +14,9 @@ import (
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
 	"gorm.io/gorm/schema"
+
+	"omphalos/app/store/database"
+	"omphalos/app/store/documents"
 )
 
 // Moved is a table that was moved, and how many lines of it there are.
@@ -44,9 +47,9 @@ func Move(ctx context.Context, from, to *Store, told func(table string, done, al
 		return nil, err
 	}
 	var out []Moved
-	err := from.read.WithContext(ctx).Transaction(func(source *gorm.DB) error {
+	err := from.Read.WithContext(ctx).Transaction(func(source *gorm.DB) error {
 		for _, model := range movedTables() {
-			one, err := newMove(source, to.write.WithContext(ctx), model)
+			one, err := newMove(source, to.Write.WithContext(ctx), model)
 			if err == nil {
 				err = one.copy(told)
 			}
@@ -59,12 +62,12 @@ func Move(ctx context.Context, from, to *Store, told func(table string, done, al
 			out = append(out, Moved{one.table(), one.all})
 		}
 		return nil
-	}, &sql.TxOptions{Isolation: from.dialect.oneMoment, ReadOnly: true})
-	if err == nil && to.dialect.countOn != "" {
+	}, &sql.TxOptions{Isolation: from.Dialect.OneMoment, ReadOnly: true})
+	if err == nil && to.Dialect.CountOn != "" {
 		err = to.countOn()
 	}
 	if err == nil {
-		err = to.write.Where("name = ?", moving).Delete(&Secret{}).Error
+		err = to.Write.Where("name = ?", moving).Delete(&database.Secret{}).Error
 	}
 	return out, err
 }
@@ -72,7 +75,7 @@ func Move(ctx context.Context, from, to *Store, told func(table string, done, al
 // movedTables are all but the line that shows whether a database takes anything, and what tells of the moment.
 func movedTables() []any {
 	return slices.DeleteFunc(allTables(), func(model any) bool {
-		_, health := model.(*Health)
+		_, health := model.(*database.Health)
 		return health || slices.ContainsFunc(ofTheMoment, func(other any) bool {
 			return reflect.TypeOf(other) == reflect.TypeOf(model)
 		})
@@ -87,19 +90,19 @@ func (s *Store) beginMoving() error {
 	}
 	for _, model := range movedTables() {
 		var n int64
-		if err := s.read.Model(model).Limit(1).Count(&n).Error; err != nil {
+		if err := s.Read.Model(model).Limit(1).Count(&n).Error; err != nil {
 			return err
 		}
 		if n > 0 {
 			return ErrNotEmpty
 		}
 	}
-	return s.write.Create(&Secret{Name: moving}).Error
+	return s.Write.Create(&database.Secret{Name: moving}).Error
 }
 
 func (s *Store) halfMoved() (bool, error) {
 	var n int64
-	err := s.read.Model(&Secret{}).Where("name = ?", moving).Count(&n).Error
+	err := s.Read.Model(&database.Secret{}).Where("name = ?", moving).Count(&n).Error
 	return n > 0, err
 }
 
@@ -135,7 +138,7 @@ func (m *move) table() string {
 // lines are those of the table: all but the mark of what is being moved.
 func (m *move) lines(db *gorm.DB) *gorm.DB {
 	q := db.Model(m.model)
-	if _, secrets := m.model.(*Secret); secrets {
+	if _, secrets := m.model.(*database.Secret); secrets {
 		q = q.Where("name <> ?", moving)
 	}
 	return q
@@ -167,7 +170,9 @@ func (m *move) last() (reflect.Value, error) {
 
 func (m *move) copy(told func(string, int64, int64)) error {
 	batch := moveBatch
-	for _, large := range []any{&PictureSize{}, &Handout{}, &DataTableChange{}, &Version{}} {
+	for _, large := range []any{
+		&documents.PictureSize{}, &documents.Handout{}, &documents.DataTableChange{}, &documents.Version{},
+	} {
 		if reflect.TypeOf(large) == reflect.TypeOf(m.model) {
 			batch = moveLargeBatch
 		}
@@ -238,7 +243,7 @@ func sameField(f *schema.Field, a, b reflect.Value) bool {
 	y, _ := f.ValueOf(ctx, b)
 	if at, isTime := asTime(x); isTime {
 		other, _ := asTime(y)
-		return at.Truncate(Tick).Equal(other.Truncate(Tick))
+		return at.Truncate(database.Tick).Equal(other.Truncate(database.Tick))
 	}
 	if text, isBytes := x.([]byte); isBytes {
 		other, _ := y.([]byte)

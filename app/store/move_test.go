@@ -9,6 +9,8 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"omphalos/app/store/documents"
+	"omphalos/app/store/people"
 	"omphalos/app/store/storetest"
 	"omphalos/core/quiz"
 )
@@ -31,7 +33,7 @@ func everything(t *testing.T, s *Store) map[string]int64 {
 	t.Helper()
 	out := map[string]int64{}
 	for _, model := range movedTables() {
-		m, err := newMove(s.read, s.read, model)
+		m, err := newMove(s.Read, s.Read, model)
 		require.NoError(t, err)
 		out[m.table()] = m.all
 	}
@@ -58,7 +60,7 @@ func TestMoveThereAndBack(t *testing.T) {
 		_, err := first.Responses.Submit(randomResponse(r, n))
 		require.NoError(t, err)
 	}
-	require.NoError(t, first.Documents.AddPicture(&Picture{ID: "p", CreatedAt: time.Now()}, []PictureSize{{Width: 8, Type: "image/png", Data: []byte{0, 1, 255}}}))
+	require.NoError(t, first.Documents.AddPicture(&documents.Picture{ID: "p", CreatedAt: time.Now()}, []documents.PictureSize{{Width: 8, Type: "image/png", Data: []byte{0, 1, 255}}}))
 	before := everything(t, first)
 	require.Greater(t, before["words"], int64(100))
 
@@ -71,7 +73,7 @@ func TestMoveThereAndBack(t *testing.T) {
 		}
 	})
 	require.Error(t, err, "it was broken off")
-	_, err = Open(t.TempDir(), Options{Database: there.address})
+	_, err = Open(t.TempDir(), Options{Database: there.Address})
 	require.ErrorIs(t, err, ErrHalf, "no server opens half of it")
 	moved, err := Move(ctx, first, there, quiet)
 	require.NoError(t, err)
@@ -87,10 +89,10 @@ func TestMoveThereAndBack(t *testing.T) {
 
 	// A server works on what was moved: numbers continue behind those that are there, and the figures are the
 	// recounted.
-	s, err := Open(t.TempDir(), Options{Database: there.address})
+	s, err := Open(t.TempDir(), Options{Database: there.Address})
 	require.NoError(t, err)
 	defer s.Close()
-	require.NoError(t, s.People.MakeAccount(&Account{Email: "bo@larkmoor.example", Role: Editor}, nil))
+	require.NoError(t, s.People.MakeAccount(&people.Account{Email: "bo@larkmoor.example", Role: people.Editor}, nil))
 	tallies := tallied(t, s, "q")
 	require.Equal(t, tallied(t, first, "q"), tallies)
 	require.NoError(t, s.Responses.Recount("q"))
@@ -102,7 +104,7 @@ func TestMoveThereAndBack(t *testing.T) {
 func TestMoveSaysWhatCannotBeKept(t *testing.T) {
 	storetest.NeedsServer(t)
 	from, to := opened(t, false), opened(t, true)
-	require.NoError(t, from.write.Create(&Quiz{ID: "q", Name: "with \x00 in it"}).Error)
+	require.NoError(t, from.Write.Create(&documents.Quiz{ID: "q", Name: "with \x00 in it"}).Error)
 	_, err := Move(context.Background(), from, to, func(string, int64, int64) {})
 	require.ErrorContains(t, err, "quizzes: a row in name differs")
 }

@@ -7,35 +7,37 @@ import (
 
 	"gorm.io/driver/postgres"
 	"gorm.io/gorm"
+
+	"omphalos/app/store/database"
 )
 
 // openFile opens the database in a file, and brings it up to date.
 func (s *Store) openFile(path string) (err error) {
 	writing := url.Values{"_txlock": {"immediate"}, "_secure_delete": {"on"}, "_cache_size": {writingCache}}
-	if s.write, err = connect(path, writing, 1); err != nil {
+	if s.Write, err = database.Connect(path, writing, 1); err != nil {
 		return err
 	}
-	s.loose = s.write
-	if err := s.keepBefore(s.write); err != nil {
+	s.Loose = s.Write
+	if err := s.keepBefore(s.Write); err != nil {
 		return fmt.Errorf(
 			"couldn’t back up the database before updating it from an earlier version: %w",
 			err,
 		)
 	}
-	if err := migrate(s.write, onSQLite); err != nil {
+	if err := migrate(s.Write, database.OnSQLite); err != nil {
 		return err
 	}
-	s.read, err = connect(path, url.Values{"_query_only": {"true"}}, 4)
+	s.Read, err = database.Connect(path, url.Values{"_query_only": {"true"}}, 4)
 	return err
 }
 
 // openPostgres opens the database at an address such as postgres://user@host/name, and makes the schema where there is
 // none. Of several servers that start at once one does, and the others wait.
 func (s *Store) openPostgres(address string) (err error) {
-	if s.write, err = connectPostgres(address, 1, false); err != nil {
+	if s.Write, err = database.ConnectPostgres(address, 1, false); err != nil {
 		return err
 	}
-	err = s.write.Connection(func(tx *gorm.DB) error {
+	err = s.Write.Connection(func(tx *gorm.DB) error {
 		const key = "(hashtext(current_schema()) + 1::bigint)"
 		err := tx.Exec("SET lock_timeout = '15min'").Error // another server may be changing large tables
 		if err == nil {
@@ -44,16 +46,16 @@ func (s *Store) openPostgres(address string) (err error) {
 		if err != nil {
 			return err
 		}
-		err = migrate(tx, onPostgres)
+		err = migrate(tx, database.OnPostgres)
 		return errors.Join(err, tx.Exec("SELECT pg_advisory_unlock"+key).Error, tx.Exec("RESET lock_timeout").Error)
 	})
 	if err != nil {
 		return err
 	}
-	if s.loose, err = connectPostgres(address, postgresLoose, false); err != nil {
+	if s.Loose, err = database.ConnectPostgres(address, database.PostgresLoose, false); err != nil {
 		return err
 	}
-	s.read, err = connectPostgres(address, postgresReaders, true)
+	s.Read, err = database.ConnectPostgres(address, database.PostgresReaders, true)
 	return err
 }
 
@@ -64,7 +66,7 @@ const writingCache = "-32000" // kB
 // countOn lets the numbers that a server gives continue behind those that were moved in.
 func (s *Store) countOn() error {
 	for _, model := range allTables() {
-		parsed := &gorm.Statement{DB: s.write}
+		parsed := &gorm.Statement{DB: s.Write}
 		if err := parsed.Parse(model); err != nil {
 			return err
 		}
@@ -72,7 +74,7 @@ func (s *Store) countOn() error {
 		if id == nil || !id.AutoIncrement {
 			continue
 		}
-		if err := s.write.Exec(fmt.Sprintf(s.dialect.countOn, parsed.Schema.Table)).Error; err != nil {
+		if err := s.Write.Exec(fmt.Sprintf(s.Dialect.CountOn, parsed.Schema.Table)).Error; err != nil {
 			return err
 		}
 	}

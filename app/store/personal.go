@@ -1,13 +1,29 @@
 package store
 
-import "slices"
+import (
+	"slices"
+
+	"omphalos/app/store/database"
+	"omphalos/app/store/deliveries"
+	"omphalos/app/store/documents"
+	"omphalos/app/store/people"
+	"omphalos/app/store/responses"
+	"omphalos/app/store/tallies"
+)
 
 // catalogue lists all tables, in the order in which they are made. One that is not listed would not be purged or moved,
 // nor looked at when a person is deleted: a test compares the list with the database.
-var catalogue = slices.Concat(baseTables, peopleTables, documentTables, deliveryTables, tallyTables, responseTables)
+var catalogue = slices.Concat(
+	database.Tables,
+	people.Tables,
+	documents.Tables,
+	deliveries.Tables,
+	tallies.Tables,
+	responses.Tables,
+)
 
 // tablesThat are the models of the tables that something is true of.
-func tablesThat(is func(Model) bool) []any {
+func tablesThat(is func(database.Model) bool) []any {
 	var out []any
 	for _, t := range catalogue {
 		if is(t) {
@@ -18,8 +34,8 @@ func tablesThat(is func(Model) bool) []any {
 }
 
 var (
-	ofQuizzes   = tablesThat(func(t Model) bool { return t.Quiz })
-	ofTheMoment = tablesThat(func(t Model) bool { return t.Moment })
+	ofQuizzes   = tablesThat(func(t database.Model) bool { return t.Quiz })
+	ofTheMoment = tablesThat(func(t database.Model) bool { return t.Moment })
 )
 
-func allTables() []any { return tablesThat(func(Model) bool { return true }) }
+func allTables() []any { return tablesThat(func(database.Model) bool { return true }) }

@@ -8,6 +8,8 @@ import (
 	"time"
 
 	"github.com/stretchr/testify/require"
+
+	"omphalos/app/store/people"
 )
 
 // bothServers are two stores on one database; on a file the two are one.
@@ -32,7 +34,7 @@ func TestRatesAreKeptTogether(t *testing.T) {
 	now := time.Date(2026, 3, 1, 9, 0, 0, 0, time.UTC)
 	servers := bothServers(t, func() time.Time { return now })
 	r := rand.New(rand.NewPCG(16, 1))
-	rate := Rate{Every: 30 * time.Second, Burst: 6}
+	rate := people.Rate{Every: 30 * time.Second, Burst: 6}
 	tokens, at := float64(rate.Burst), now // a bucket that is filled again, the same rule from the other side
 	refused, allowed := 0, 0
 	for n := range 400 {
@@ -59,8 +61,8 @@ func TestRatesAreKeptTogether(t *testing.T) {
 	require.Greater(t, allowed, 50)
 	other, err := servers[1].People.Take("finish 192.0.2.2", rate)
 	require.NoError(t, err)
-	require.Equal(t, Taken{OK: true, Left: 5}, other, "another address")
-	other, err = servers[0].People.Take("finish 192.0.2.2", Rate{Every: time.Second, Burst: 2})
+	require.Equal(t, people.Taken{OK: true, Left: 5}, other, "another address")
+	other, err = servers[0].People.Take("finish 192.0.2.2", people.Rate{Every: time.Second, Burst: 2})
 	require.NoError(t, err)
 	require.Equal(t, 1, other.Left, "another rate")
 }
@@ -75,7 +77,7 @@ func TestRatesAtOnce(t *testing.T) {
 	for k := range 8 {
 		all.Go(func() {
 			for range 10 {
-				got, err := servers[k%2].People.Take("token x", Rate{Every: time.Minute, Burst: 30})
+				got, err := servers[k%2].People.Take("token x", people.Rate{Every: time.Minute, Burst: 30})
 				require.NoError(t, err)
 				mu.Lock()
 				if got.OK {
@@ -89,8 +91,8 @@ func TestRatesAtOnce(t *testing.T) {
 	require.Equal(t, 30, given)
 	now = now.Add(24 * time.Hour)
 	require.NoError(t, servers[0].PurgeOld())
-	var kept []Bucket
-	require.NoError(t, servers[0].read.Find(&kept).Error)
+	var kept []people.Bucket
+	require.NoError(t, servers[0].Read.Find(&kept).Error)
 	require.Empty(t, kept)
 }
 
@@ -124,14 +126,14 @@ func TestSeatsOnOtherServers(t *testing.T) {
 
 	_, err = a.People.Sit("q", "ada@x.example", "Verdicts")
 	require.NoError(t, err)
-	now = now.Add(seatLife - time.Second)
+	now = now.Add(people.SeatLife - time.Second)
 	require.NoError(t, a.People.KeepSeats())
-	now = now.Add(seatLife - time.Second)
+	now = now.Add(people.SeatLife - time.Second)
 	require.Len(t, names(b, "q"), 1, "it says so again and again")
 	now = now.Add(2 * time.Second)
 	require.Empty(t, names(b, "q"), "the server is gone")
 	require.NoError(t, b.People.KeepSeats())
-	var left []Seat
-	require.NoError(t, b.read.Find(&left).Error)
+	var left []people.Seat
+	require.NoError(t, b.Read.Find(&left).Error)
 	require.Empty(t, left)
 }

@@ -7,13 +7,15 @@ import (
 	"testing"
 
 	"github.com/stretchr/testify/require"
+
+	"omphalos/app/store/responses"
 )
 
 // In every order, pages forward hold each response once, in order, and pages backward are the same ones.
 func TestPagesInEveryOrder(t *testing.T) {
 	s := open(t)
 	r := rand.New(rand.NewPCG(3, 1))
-	var deals []Deal
+	var deals []responses.Deal
 	all := 0
 	for n := range 150 {
 		one := randomResponse(r, n)
@@ -25,15 +27,15 @@ func TestPagesInEveryOrder(t *testing.T) {
 		if one.Kept && one.Suspect == "" {
 			all++
 			if r.IntN(3) == 0 {
-				deals = append(deals, Deal{ResponseID: one.ID, State: []string{DealOpen, DealWon, DealLost}[r.IntN(3)]})
+				deals = append(deals, responses.Deal{ResponseID: one.ID, State: []string{responses.DealOpen, responses.DealWon, responses.DealLost}[r.IntN(3)]})
 			}
 		}
 	}
 	require.NoError(t, s.Responses.SetDeals("q", deals))
-	for _, by := range []string{"", SortOutcome, SortSource, SortName, SortDeal, SortVersion, "scale.fit", "scale.none", "nothing", `scale.x" OR 1`} {
+	for _, by := range []string{"", responses.SortOutcome, responses.SortSource, responses.SortName, responses.SortDeal, responses.SortVersion, "scale.fit", "scale.none", "nothing", `scale.x" OR 1`} {
 		for _, ascending := range []bool{false, true} {
-			reader := s.Responses.Reader("q", Genuine).Sorted(Sort{By: by, Ascending: ascending})
-			value := func(one *Response) string {
+			reader := s.Responses.Reader("q", responses.Genuine).Sorted(responses.Sort{By: by, Ascending: ascending})
+			value := func(one *responses.Response) string {
 				c, err := reader.CursorOf(one)
 				require.NoError(t, err)
 				if by == "scale.fit" {
@@ -46,8 +48,8 @@ func TestPagesInEveryOrder(t *testing.T) {
 			}
 			var pages [][]string
 			var list []string
-			var shown []Response
-			at := Cursor{}
+			var shown []responses.Response
+			at := responses.Cursor{}
 			for {
 				page, err := reader.Before(at, 7)
 				require.NoError(t, err)
@@ -61,12 +63,12 @@ func TestPagesInEveryOrder(t *testing.T) {
 				pages, list, shown = append(pages, ids), append(list, ids...), append(shown, page...)
 				at, err = reader.CursorOf(&page[len(page)-1])
 				require.NoError(t, err)
-				again, err := ParseCursor(at.String())
+				again, err := responses.ParseCursor(at.String())
 				require.NoError(t, err)
 				require.Equal(t, at.Value, again.Value)
 			}
 			require.Len(t, list, all, "%s %v", by, ascending)
-			require.True(t, slices.IsSortedFunc(shown, func(a, b Response) int {
+			require.True(t, slices.IsSortedFunc(shown, func(a, b responses.Response) int {
 				x, y := value(&a), value(&b)
 				if x == y {
 					x, y = a.At.Format("2006-01-02T15:04:05.000")+a.ID, b.At.Format("2006-01-02T15:04:05.000")+b.ID

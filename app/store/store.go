@@ -10,39 +10,45 @@ import (
 
 	"github.com/gofrs/flock"
 
+	"omphalos/app/store/database"
+	"omphalos/app/store/deliveries"
+	"omphalos/app/store/documents"
+	"omphalos/app/store/people"
+	"omphalos/app/store/responses"
+	"omphalos/app/store/tallies"
 	"omphalos/core/quiz"
 )
 
 // Store is an open database, and who keeps what in it. Store itself has what concerns them all: opening, launching a
 // quiz, purging it, moving, backups.
 type Store struct {
-	*DB
-	Documents  *Documents
-	Deliveries *Deliveries
-	Tallies    *Tallies
-	Responses  *Responses
-	People     *People
+	*database.DB
+	Documents  *documents.Store
+	Deliveries *deliveries.Store
+	Tallies    *tallies.Store
+	Responses  *responses.Store
+	People     *people.Store
 
 	lock *flock.Flock
 }
 
 // newStore puts the owners on a database.
-func newStore(db *DB, objects Objects) *Store {
+func newStore(db *database.DB, objects documents.Objects) *Store {
 	s := &Store{DB: db}
-	s.Documents = newDocuments(db, objects)
-	s.People = newPeople(db, s.Documents)
-	s.Deliveries = newDeliveries(db, s.People)
-	s.Tallies = newTallies(db)
-	s.Responses = newResponses(db, s.Documents, s.Deliveries)
+	s.Documents = documents.New(db, objects)
+	s.People = people.New(db, s.Documents)
+	s.Deliveries = deliveries.New(db, s.People)
+	s.Tallies = tallies.New(db)
+	s.Responses = responses.New(db, s.Documents, s.Deliveries)
 	return s
 }
 
 // Options of a store.
 type Options struct {
-	Now      func() time.Time // the clock; nil is the machine's
-	Database string           // postgres://…; "" for a file in the folder
-	Objects  Objects          // where pictures are kept; nil is the database
-	Moving   bool             // something is moved into it, or out of it: nothing else is done
+	Now      func() time.Time  // the clock; nil is the machine's
+	Database string            // postgres://…; "" for a file in the folder
+	Objects  documents.Objects // where pictures are kept; nil is the database
+	Moving   bool              // something is moved into it, or out of it: nothing else is done
 }
 
 // File is the name of the database within the data folder.
@@ -70,16 +76,16 @@ func Open(dir string, options ...Options) (*Store, error) {
 	}
 	probe.Close()
 	os.Remove(probe.Name())
-	now := func() time.Time { return o.Now().Truncate(Tick) }
-	s := newStore(&DB{now: now, dialect: onSQLite, server: NewID()}, o.Objects)
+	now := func() time.Time { return o.Now().Truncate(database.Tick) }
+	s := newStore(&database.DB{Now: now, Dialect: database.OnSQLite, Server: database.NewID()}, o.Objects)
 	if o.Database != "" {
-		s.dialect = onPostgres
-		s.address = o.Database
+		s.Dialect = database.OnPostgres
+		s.Address = o.Database
 		err = s.openPostgres(o.Database)
 	} else if s.lock, err = takeLock(dir); err == nil {
 		tidy(dir) // under the lock: a restore that runs holds it
-		s.path = filepath.Join(dir, File)
-		err = s.openFile(s.path)
+		s.Path = filepath.Join(dir, File)
+		err = s.openFile(s.Path)
 	}
 	if err == nil && !o.Moving {
 		err = s.startWriting()
@@ -95,7 +101,7 @@ func (s *Store) startWriting() (err error) {
 	if half, err := s.halfMoved(); err != nil || half {
 		return cmp.Or(err, ErrHalf)
 	}
-	if err := s.Responses.start(); err != nil {
+	if err := s.Responses.Start(); err != nil {
 		return err
 	}
 	if _, err := s.Documents.DropOldRevisions(); err != nil {
@@ -106,13 +112,13 @@ func (s *Store) startWriting() (err error) {
 
 // Close waits for the responses on their way to the disk and closes the database.
 func (s *Store) Close() error {
-	s.Responses.stop()
+	s.Responses.Stop()
 	var unlocked error
 	if s.lock != nil { // it was opened next to a server
 		unlocked = s.lock.Unlock()
 	}
-	if s.loose == s.write {
-		s.loose = nil // it is the same
+	if s.Loose == s.Write {
+		s.Loose = nil // it is the same
 	}
-	return errors.Join(closeDB(s.read), closeDB(s.loose), closeDB(s.write), unlocked)
+	return errors.Join(database.CloseDB(s.Read), database.CloseDB(s.Loose), database.CloseDB(s.Write), unlocked)
 }

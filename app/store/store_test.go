@@ -12,6 +12,11 @@ import (
 	"github.com/stretchr/testify/require"
 	"gorm.io/gorm/clause"
 
+	"omphalos/app/store/database"
+	"omphalos/app/store/deliveries"
+	"omphalos/app/store/documents"
+	"omphalos/app/store/people"
+	"omphalos/app/store/responses"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 	"omphalos/core/walk"
@@ -28,8 +33,8 @@ func open(t testing.TB) *Store {
 // has makes sure that there is a quiz of an id.
 func has(t testing.TB, s *Store, id string) {
 	t.Helper()
-	q := &Quiz{ID: id, Document: []byte(`{"format":"omphalos-quiz/1","name":"","questions":[],"outcomes":[{"id":"o"}],"otherwise":"o"}`), CreatedAt: s.now().UTC()}
-	require.NoError(t, s.write.Clauses(clause.OnConflict{DoNothing: true}).Create(q).Error)
+	q := &documents.Quiz{ID: id, Document: []byte(`{"format":"omphalos-quiz/1","name":"","questions":[],"outcomes":[{"id":"o"}],"otherwise":"o"}`), CreatedAt: s.Now().UTC()}
+	require.NoError(t, s.Write.Clauses(clause.OnConflict{DoNothing: true}).Create(q).Error)
 }
 
 // changeName is an edit as the editor stores it.
@@ -39,10 +44,10 @@ func changeName(t *testing.T, s *Store, id string, base int, name string) {
 	require.NoError(t, err)
 	edited, err := quiz.Edit(q.Document, quiz.Patch{quiz.Add("/name", name)})
 	require.NoError(t, err)
-	next := &Next{Name: name, Document: edited.Text, Revision: Revision{QuizID: id, Number: base + 1, EditID: NewID(), AccountID: 1, At: s.now().UTC()},
-		History: History{QuizID: id, AccountID: 1, Undo: base + 1}}
+	next := &documents.Next{Name: name, Document: edited.Text, Revision: documents.Revision{QuizID: id, Number: base + 1, EditID: database.NewID(), AccountID: 1, At: s.Now().UTC()},
+		History: documents.History{QuizID: id, AccountID: 1, Undo: base + 1}}
 	require.NoError(t, s.Documents.Swap(base, next))
-	require.ErrorIs(t, s.Documents.Swap(base, next), ErrOvertaken)
+	require.ErrorIs(t, s.Documents.Swap(base, next), documents.ErrOvertaken)
 }
 
 func TestLaunchFreezesAndSlugsAreUnique(t *testing.T) {
@@ -55,16 +60,16 @@ func TestLaunchFreezesAndSlugsAreUnique(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, 1, v.Number)
 	_, err = s.Launch(b.ID, 1, 0, "wall", 0)
-	require.ErrorIs(t, err, ErrSlugTaken)
+	require.ErrorIs(t, err, documents.ErrSlugTaken)
 	changeName(t, s, a.ID, 0, "Changed")
 	_, err = s.Launch(a.ID, 1, 0, "wall", 0)
-	require.ErrorIs(t, err, ErrOvertaken, "a launch of what is no longer there")
+	require.ErrorIs(t, err, documents.ErrOvertaken, "a launch of what is no longer there")
 	first, err := s.Documents.Version(a.ID, 1)
 	require.NoError(t, err)
 	require.NotContains(t, string(first.Document), "Changed")
 	require.NoError(t, s.Documents.DeleteQuiz(a.ID))
 	_, err = s.Documents.QuizBySlug("wall")
-	require.ErrorIs(t, err, ErrNotFound)
+	require.ErrorIs(t, err, database.ErrNotFound)
 	require.NoError(t, s.Documents.RestoreQuiz(a.ID))
 	_, err = s.Documents.QuizBySlug("wall")
 	require.NoError(t, err)
@@ -73,8 +78,8 @@ func TestLaunchFreezesAndSlugsAreUnique(t *testing.T) {
 func TestSubmittingTwiceKeepsTheFirst(t *testing.T) {
 	s := open(t)
 	today := time.Now().UTC().Format(time.DateOnly)
-	submit(t, s, &Response{ID: "w", QuizID: "q", Kept: true, Outcome: "a", Email: "a@b", Day: today, At: time.Now()})
-	submit(t, s, &Response{ID: "w", QuizID: "q", Kept: true, Outcome: "b", At: time.Now()})
+	submit(t, s, &responses.Response{ID: "w", QuizID: "q", Kept: true, Outcome: "a", Email: "a@b", Day: today, At: time.Now()})
+	submit(t, s, &responses.Response{ID: "w", QuizID: "q", Kept: true, Outcome: "b", At: time.Now()})
 	r, err := s.Responses.Response("w")
 	require.NoError(t, err)
 	require.Equal(t, "a", r.Outcome)
@@ -90,14 +95,14 @@ func TestAccounts(t *testing.T) {
 	a, err := s.People.CreateOwner("Ada@Larkmoor.example", "a long password")
 	require.NoError(t, err)
 	_, err = s.People.CreateOwner("b@larkmoor.example", "a long password")
-	require.ErrorIs(t, err, ErrOwnerExists)
+	require.ErrorIs(t, err, people.ErrOwnerExists)
 	got, err := s.People.CheckPassword("ada@larkmoor.example ", "a long password")
 	require.NoError(t, err)
 	require.Equal(t, a.ID, got.ID)
 	_, err = s.People.CheckPassword("ada@larkmoor.example", "another")
-	require.ErrorIs(t, err, ErrNotFound)
+	require.ErrorIs(t, err, database.ErrNotFound)
 	_, err = s.People.CheckPassword("nobody@larkmoor.example", "a long password")
-	require.ErrorIs(t, err, ErrNotFound)
+	require.ErrorIs(t, err, database.ErrNotFound)
 	token, err := s.People.StartSession(a)
 	require.NoError(t, err)
 	got, err = s.People.SessionAccount(token)
@@ -105,21 +110,21 @@ func TestAccounts(t *testing.T) {
 	require.Equal(t, a.Email, got.Email)
 	require.NoError(t, s.People.EndSession(token))
 	_, err = s.People.SessionAccount(token)
-	require.ErrorIs(t, err, ErrNotFound)
+	require.ErrorIs(t, err, database.ErrNotFound)
 }
 
 var thirty = rule.Int(30)
 
 // sample is a response of a usual size.
-func sample(n int64) *Response {
-	return &Response{ID: fmt.Sprintf("bench%020d", n), QuizID: "q", Version: 1, Kept: true, Outcome: "visit", Verdict: "2", Reason: "Fit 22 is over the cut point 18 → Site visit",
+func sample(n int64) *responses.Response {
+	return &responses.Response{ID: fmt.Sprintf("bench%020d", n), QuizID: "q", Version: 1, Kept: true, Outcome: "visit", Verdict: "2", Reason: "Fit 22 is over the cut point 18 → Site visit",
 		Scores: []byte(`{"scale.fit":"22","scale.urgency":"8","percent.fit":"88"}`), Answers: []byte(`{"area":{"picks":["large"]},"light":{"picks":["sun"]},"staff":{"number":30}}`),
 		Given: map[string]walk.Answer{"area": {Picks: []string{"large"}}, "light": {Picks: []string{"sun"}}, "staff": {Number: &thirty}},
 		Name:  "Orla Quill", Email: "orla@fenhall.example", Contact: []byte(`{"name":"Orla Quill"}`), Consent: "You may write to me.", StartedAt: time.Now(), At: time.Now()}
 }
 
 // submit stores a response, and reports whether it was new.
-func submit(t testing.TB, s *Store, r *Response) bool {
+func submit(t testing.TB, s *Store, r *responses.Response) bool {
 	t.Helper()
 	has(t, s, r.QuizID)
 	fresh, err := s.Responses.Submit(r)
@@ -154,7 +159,7 @@ func BenchmarkSubmitWithMail(b *testing.B) {
 	b.RunParallel(func(pb *testing.PB) {
 		for pb.Next() {
 			r := sample(n.Add(1))
-			r.Mails = []Mail{
+			r.Mails = []deliveries.Mail{
 				{MessageID: "thanks", Recipients: "orla@fenhall.example", At: r.At},
 				{MessageID: "team", Recipients: "desk@larkmoor.example", At: r.At},
 			}
@@ -168,7 +173,7 @@ func BenchmarkSubmitWithMail(b *testing.B) {
 // Every field of a response comes back as it was submitted: the statement that stores them names each column by hand.
 func TestAResponseIsStoredWhole(t *testing.T) {
 	s := open(t)
-	var r Response
+	var r responses.Response
 	at := time.Date(2026, 3, 1, 10, 0, 0, 0, time.UTC)
 	v := reflect.ValueOf(&r).Elem()
 	for i := range v.NumField() {

@@ -14,30 +14,33 @@ import (
 	"time"
 
 	"github.com/stretchr/testify/require"
-
-	"omphalos/core/quiz"
-
 	"gorm.io/gorm"
+
+	"omphalos/app/store/database"
+	"omphalos/app/store/documents"
+	"omphalos/app/store/responses"
+	"omphalos/app/store/tallies"
+	"omphalos/core/quiz"
 )
 
 // tallied is every tally of a quiz, by table.
 func tallied(t testing.TB, s *Store, quizID string) map[string]any {
 	t.Helper()
-	var stages []StageTally
-	var days []DayTally
-	var slices []SliceTally
-	var answers []AnswerTally
+	var stages []tallies.StageTally
+	var days []tallies.DayTally
+	var slices []tallies.SliceTally
+	var answers []tallies.AnswerTally
 	nothing := "count <> 0"
-	require.NoError(t, s.read.Where("quiz_id = ?", quizID).Where(nothing).Order("version, stage, place").Find(&stages).Error)
-	require.NoError(t, s.read.Where("quiz_id = ?", quizID).Where(nothing).Order("day, version, stage").Find(&days).Error)
-	require.NoError(t, s.read.Where("quiz_id = ?", quizID).Where(nothing).Order("kind, value, stage").Find(&slices).Error)
-	require.NoError(t, s.read.Where("quiz_id = ?", quizID).Where(nothing).Order("version, field, value, outcome").Find(&answers).Error)
+	require.NoError(t, s.Read.Where("quiz_id = ?", quizID).Where(nothing).Order("version, stage, place").Find(&stages).Error)
+	require.NoError(t, s.Read.Where("quiz_id = ?", quizID).Where(nothing).Order("day, version, stage").Find(&days).Error)
+	require.NoError(t, s.Read.Where("quiz_id = ?", quizID).Where(nothing).Order("kind, value, stage").Find(&slices).Error)
+	require.NoError(t, s.Read.Where("quiz_id = ?", quizID).Where(nothing).Order("version, field, value, outcome").Find(&answers).Error)
 	return map[string]any{"stages": stages, "days": days, "slices": slices, "answers": answers}
 }
 
-func randomResponse(r *rand.Rand, n int) *Response {
+func randomResponse(r *rand.Rand, n int) *responses.Response {
 	at := time.Date(2026, 3, 1+r.IntN(20), r.IntN(24), 0, 0, r.IntN(1000)*1e6, time.UTC)
-	out := &Response{ID: fmt.Sprintf("walk%08d", n), QuizID: "q", Version: 1 + r.IntN(2), Kept: r.IntN(4) > 0, Day: at.Format(time.DateOnly), At: at,
+	out := &responses.Response{ID: fmt.Sprintf("walk%08d", n), QuizID: "q", Version: 1 + r.IntN(2), Kept: r.IntN(4) > 0, Day: at.Format(time.DateOnly), At: at,
 		Outcome: []string{"visit", "pack", "later"}[r.IntN(3)]}
 	if r.IntN(8) == 0 {
 		out.Suspect = "it was answered faster than anyone could read"
@@ -85,14 +88,14 @@ func TestTalliesEqualARecount(t *testing.T) {
 				require.NoError(t, err)
 			}
 		case 1:
-			require.NoError(t, s.Responses.AddContact(&Response{ID: id, Email: "later@y.example", Contact: []byte(`{"email":"later@y.example"}`)}))
+			require.NoError(t, s.Responses.AddContact(&responses.Response{ID: id, Email: "later@y.example", Contact: []byte(`{"email":"later@y.example"}`)}))
 		}
 	}
-	s.Responses.Tally(Event{QuizID: "q", Version: 1, Day: "2026-03-02", Source: "fair", Stage: StageView})
-	s.Responses.Tally(Event{QuizID: "q", Version: 1, Day: "2026-03-02", Source: "fair", Stage: StageStep, Place: "area"})
+	s.Responses.Tally(tallies.Event{QuizID: "q", Version: 1, Day: "2026-03-02", Source: "fair", Stage: tallies.StageView})
+	s.Responses.Tally(tallies.Event{QuizID: "q", Version: 1, Day: "2026-03-02", Source: "fair", Stage: tallies.StageStep, Place: "area"})
 	submit(t, s, randomResponse(r, 9999))
 	before := tallied(t, s, "q")
-	require.Greater(t, len(before["slices"].([]SliceTally)), 200)
+	require.Greater(t, len(before["slices"].([]tallies.SliceTally)), 200)
 	require.NoError(t, s.Responses.Recount("q"))
 	require.Equal(t, before, tallied(t, s, "q"))
 	n, err := s.Responses.RecountAll()
@@ -102,7 +105,7 @@ func TestTalliesEqualARecount(t *testing.T) {
 	counts, err := s.Tallies.QuizCounts("q", time.UTC)
 	require.NoError(t, err)
 	var finishes, kept, leads int64
-	genuine := s.read.Model(&Response{}).Where("quiz_id = ? AND NOT aside", "q")
+	genuine := s.Read.Model(&responses.Response{}).Where("quiz_id = ? AND NOT aside", "q")
 	require.NoError(t, genuine.Session(&gorm.Session{}).Count(&finishes).Error)
 	require.NoError(t, genuine.Session(&gorm.Session{}).Where("kept").Count(&kept).Error)
 	require.NoError(t, genuine.Session(&gorm.Session{}).Where("kept AND email <> ''").Count(&leads).Error)
@@ -111,13 +114,13 @@ func TestTalliesEqualARecount(t *testing.T) {
 	require.EqualValues(t, leads, counts.Leads)
 	require.Equal(t, 1, counts.Views)
 	sources := map[string]bool{}
-	for _, w := range before["slices"].([]SliceTally) {
-		if w.Kind == BySource {
+	for _, w := range before["slices"].([]tallies.SliceTally) {
+		if w.Kind == tallies.BySource {
 			sources[w.Value] = true
 		}
 	}
-	require.LessOrEqual(t, len(sources), maxSources+2, "past the bound they are others")
-	require.Contains(t, sources, ValueOthers)
+	require.LessOrEqual(t, len(sources), tallies.MaxSources+2, "past the bound they are others")
+	require.Contains(t, sources, tallies.ValueOthers)
 }
 
 // reads counts the statements that read and the rows that they return.
@@ -126,13 +129,13 @@ type reads struct{ queries, rows int }
 func countReads(t testing.TB, s *Store, f func()) reads {
 	t.Helper()
 	var got reads
-	name := "count:" + NewID()
-	require.NoError(t, s.read.Callback().Query().After("gorm:query").Register(name, func(db *gorm.DB) {
+	name := "count:" + database.NewID()
+	require.NoError(t, s.Read.Callback().Query().After("gorm:query").Register(name, func(db *gorm.DB) {
 		got.queries++
 		got.rows += int(db.RowsAffected)
 	}))
 	f()
-	require.NoError(t, s.read.Callback().Query().Remove(name))
+	require.NoError(t, s.Read.Callback().Query().Remove(name))
 	return got
 }
 
@@ -156,7 +159,7 @@ func TestFiguresCostTheSameHoweverManyResponses(t *testing.T) {
 			require.NoError(t, err)
 			_, err = s.Tallies.AnswerCounts("q")
 			require.NoError(t, err)
-			_, err = s.Responses.Reader("q", Genuine).Before(Cursor{}, 25)
+			_, err = s.Responses.Reader("q", responses.Genuine).Before(responses.Cursor{}, 25)
 			require.NoError(t, err)
 		})
 	}
@@ -177,50 +180,50 @@ func TestReadingPageByPage(t *testing.T) {
 		resp.At = resp.At.Truncate(time.Hour) // many at the same time
 		submit(t, s, resp)
 		if resp.Kept {
-			want[All]++
+			want[responses.All]++
 			if resp.Suspect == "" {
-				want[Genuine]++
+				want[responses.Genuine]++
 			} else {
-				want[Aside]++
+				want[responses.Aside]++
 			}
 		}
 	}
 	for which, n := range want {
-		seen, last := map[string]bool{}, Cursor{}
+		seen, last := map[string]bool{}, responses.Cursor{}
 		for resp, err := range s.Responses.Reader("q", which).All() {
 			require.NoError(t, err)
 			require.False(t, seen[resp.ID])
 			seen[resp.ID] = true
 			require.False(t, resp.At.Before(last.At))
-			last = cursorOf(resp)
+			last = responses.CursorOf(resp)
 		}
 		require.Len(t, seen, n)
 	}
 	var forth, backwards []string
-	for resp, err := range s.Responses.Reader("q", Genuine).All() {
+	for resp, err := range s.Responses.Reader("q", responses.Genuine).All() {
 		require.NoError(t, err)
 		forth = append(forth, resp.ID)
 	}
-	for resp, err := range s.Responses.Reader("q", Genuine).Newest() {
+	for resp, err := range s.Responses.Reader("q", responses.Genuine).Newest() {
 		require.NoError(t, err)
 		backwards = append(backwards, resp.ID)
 	}
-	require.Greater(t, len(backwards), readerPage)
+	require.Greater(t, len(backwards), responses.ReaderPage)
 	slices.Reverse(backwards)
 	require.Equal(t, forth, backwards, "Newest is All backwards, over more than one page")
-	reader := s.Responses.Reader("q", Genuine)
-	newest, err := reader.Before(Cursor{}, 10)
+	reader := s.Responses.Reader("q", responses.Genuine)
+	newest, err := reader.Before(responses.Cursor{}, 10)
 	require.NoError(t, err)
-	next, err := reader.Before(cursorOf(&newest[9]), 10)
+	next, err := reader.Before(responses.CursorOf(&newest[9]), 10)
 	require.NoError(t, err)
-	back, err := reader.After(cursorOf(&next[0]), 10)
+	back, err := reader.After(responses.CursorOf(&next[0]), 10)
 	require.NoError(t, err)
 	require.Equal(t, newest, back)
-	c, err := ParseCursor(cursorOf(&next[0]).String())
+	c, err := responses.ParseCursor(responses.CursorOf(&next[0]).String())
 	require.NoError(t, err)
-	require.Equal(t, cursorOf(&next[0]), c)
+	require.Equal(t, responses.CursorOf(&next[0]), c)
 	for _, bad := range []string{"x", "!!", "YWJj"} {
-		_, err := ParseCursor(bad)
+		_, err := responses.ParseCursor(bad)
 		require.Error(t, err, bad)
 	}
 }
@@ -239,7 +242,7 @@ func TestLinksAreKeptAndFreed(t *testing.T) {
 		t.Helper()
 		q, err := s.Documents.QuizBySlug(slug)
 		if id == "" {
-			require.ErrorIs(t, err, ErrNotFound)
+			require.ErrorIs(t, err, database.ErrNotFound)
 			return
 		}
 		require.NoError(t, err)
@@ -254,7 +257,7 @@ func TestLinksAreKeptAndFreed(t *testing.T) {
 	leads("one", a)
 	leads("two", a)
 	_, err = s.Launch(b, 1, 0, "one", 0)
-	require.ErrorIs(t, err, ErrSlugTaken, "it still leads somewhere")
+	require.ErrorIs(t, err, documents.ErrSlugTaken, "it still leads somewhere")
 	require.NoError(t, s.Documents.DeleteQuiz(a))
 	leads("two", "")
 	_, err = s.Launch(b, 1, 0, "two", 0)
@@ -304,7 +307,7 @@ func TestADatabaseOfTheEarlierSchema(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, []int{5, 3, 1, 3}, []int{counts.Finishes, counts.Kept, counts.Aside, counts.Leads})
 	n := 0
-	for r, err := range s.Responses.Reader(q.ID, All).All() {
+	for r, err := range s.Responses.Reader(q.ID, responses.All).All() {
 		require.NoError(t, err)
 		a, err := s.Responses.Answered(r)
 		require.NoError(t, err)
@@ -317,7 +320,7 @@ func TestADatabaseOfTheEarlierSchema(t *testing.T) {
 
 	h, err := s.Documents.History(q.ID, 1)
 	require.NoError(t, err)
-	require.Equal(t, History{QuizID: q.ID, AccountID: 1, Undo: 3, Redo: 5}, h, "the fourth edit was taken back by the fifth")
+	require.Equal(t, documents.History{QuizID: q.ID, AccountID: 1, Undo: 3, Redo: 5}, h, "the fourth edit was taken back by the fifth")
 	undone, err := s.Documents.Revision(q.ID, 5)
 	require.NoError(t, err)
 	require.Equal(t, 4, undone.Cancels)
@@ -327,8 +330,8 @@ func TestADatabaseOfTheEarlierSchema(t *testing.T) {
 func TestWhatKeptNothingGivesWay(t *testing.T) {
 	s := open(t)
 	at := time.Now().UTC()
-	of := func(outcome string, kept bool) *Response {
-		return &Response{ID: "w", QuizID: "q", Version: 1, Outcome: outcome, Kept: kept, Day: "2026-03-02", At: at}
+	of := func(outcome string, kept bool) *responses.Response {
+		return &responses.Response{ID: "w", QuizID: "q", Version: 1, Outcome: outcome, Kept: kept, Day: "2026-03-02", At: at}
 	}
 	require.True(t, submit(t, s, of("none", false)))
 	require.False(t, submit(t, s, of("other", false)))
@@ -350,15 +353,15 @@ func TestEventsOutliveAFailedTransaction(t *testing.T) {
 	s := open(t)
 	has(t, s, "q")
 	failure := errors.New("the disk is full")
-	err := s.Responses.inTurn(func(*transaction, *sums) error {
-		s.Responses.Tally(Event{QuizID: "q", Version: 1, Day: "2026-03-02", Stage: StageView}) // meanwhile
+	err := s.Responses.InTurn(func(*database.Transaction, *tallies.Sums) error {
+		s.Responses.Tally(tallies.Event{QuizID: "q", Version: 1, Day: "2026-03-02", Stage: tallies.StageView}) // meanwhile
 		return failure
 	})
 	require.ErrorIs(t, err, failure)
-	s.Responses.Tally(Event{QuizID: "q", Version: 1, Day: "2026-03-02", Stage: StageView})
-	err = s.Responses.inTurn(func(*transaction, *sums) error { return failure })
+	s.Responses.Tally(tallies.Event{QuizID: "q", Version: 1, Day: "2026-03-02", Stage: tallies.StageView})
+	err = s.Responses.InTurn(func(*database.Transaction, *tallies.Sums) error { return failure })
 	require.ErrorIs(t, err, failure)
-	require.True(t, submit(t, s, &Response{ID: "w", QuizID: "other", At: time.Now()}))
+	require.True(t, submit(t, s, &responses.Response{ID: "w", QuizID: "other", At: time.Now()}))
 	counts, err := s.Tallies.QuizCounts("q", time.UTC)
 	require.NoError(t, err)
 	require.Equal(t, 2, counts.Views)
@@ -369,12 +372,12 @@ func TestTallyTakeInAndContactAtOnce(t *testing.T) {
 	for n := range 10 {
 		s := open(t)
 		id := fmt.Sprintf("both%d", n)
-		submit(t, s, &Response{ID: id, QuizID: "q", Version: 1, Outcome: "visit", Kept: true, Suspect: "fast",
+		submit(t, s, &responses.Response{ID: id, QuizID: "q", Version: 1, Outcome: "visit", Kept: true, Suspect: "fast",
 			Day: "2026-03-02", At: time.Now()})
 		held, hold := make(chan struct{}), make(chan struct{})
 		var all sync.WaitGroup
 		all.Go(func() {
-			require.NoError(t, s.Responses.inTurn(func(*transaction, *sums) error {
+			require.NoError(t, s.Responses.InTurn(func(*database.Transaction, *tallies.Sums) error {
 				close(held)
 				<-hold
 				return nil
@@ -383,7 +386,7 @@ func TestTallyTakeInAndContactAtOnce(t *testing.T) {
 		<-held // both come while the writer is busy
 		all.Go(func() { require.NoError(t, s.Responses.TakeIn("q", id)) })
 		all.Go(func() {
-			require.NoError(t, s.Responses.AddContact(&Response{ID: id, Email: "x@y.example", Contact: []byte(`{"email":"x@y.example"}`)}))
+			require.NoError(t, s.Responses.AddContact(&responses.Response{ID: id, Email: "x@y.example", Contact: []byte(`{"email":"x@y.example"}`)}))
 		})
 		require.Eventually(t, func() bool { return s.Responses.Queued() == 2 }, 5*time.Second, time.Millisecond)
 		close(hold)
@@ -402,11 +405,11 @@ func TestTallyTakeInAndContactAtOnce(t *testing.T) {
 func TestFinishesThatKeepNothingHaveASource(t *testing.T) {
 	s := open(t)
 	at := time.Date(2026, 3, 2, 10, 0, 0, 0, time.UTC)
-	from := Walked{Source: "newsletter", Device: "phone", Country: "ie", Language: "en", Way: WayQR}
+	from := tallies.Walked{Source: "newsletter", Device: "phone", Country: "ie", Language: "en", Way: tallies.WayQR}
 	finish := func(id string, kept bool) {
-		r := &Response{ID: id, QuizID: "q", Version: 1, Outcome: "later", Kept: kept, Day: "2026-03-02", At: at}
+		r := &responses.Response{ID: id, QuizID: "q", Version: 1, Outcome: "later", Kept: kept, Day: "2026-03-02", At: at}
 		if r.Walked = from; kept {
-			r.Walked = Walked{}
+			r.Walked = tallies.Walked{}
 			r.Outcome, r.Answers = "visit", []byte("{}")
 			r.Source, r.Device, r.Country, r.Language, r.Way = from.Source, from.Device, from.Country, from.Language, from.Way
 		}
@@ -414,12 +417,12 @@ func TestFinishesThatKeepNothingHaveASource(t *testing.T) {
 	}
 	want := func(finishes, kept int) {
 		t.Helper()
-		for kind, value := range map[string]string{BySource: "newsletter", ByDevice: "phone", ByCountry: "ie", ByLanguage: "en", ByWay: WayQR} {
-			var list []SliceTally
-			require.NoError(t, s.read.Where("quiz_id = 'q' AND kind = ? AND stage = ? AND count <> 0", kind, StageEnd).Find(&list).Error)
+		for kind, value := range map[string]string{tallies.BySource: "newsletter", tallies.ByDevice: "phone", tallies.ByCountry: "ie", tallies.ByLanguage: "en", tallies.ByWay: tallies.WayQR} {
+			var list []tallies.SliceTally
+			require.NoError(t, s.Read.Where("quiz_id = 'q' AND kind = ? AND stage = ? AND count <> 0", kind, tallies.StageEnd).Find(&list).Error)
 			require.Len(t, list, 1, kind)
 			require.Equal(t, value, list[0].Value)
-			require.Equal(t, Measure{Count: finishes, Kept: kept}, list[0].Measure, kind)
+			require.Equal(t, tallies.Measure{Count: finishes, Kept: kept}, list[0].Measure, kind)
 		}
 		got, err := s.Responses.Response("a")
 		require.NoError(t, err)
@@ -445,14 +448,14 @@ func TestASplitBeginsWithWhatHasCome(t *testing.T) {
 	_, err = s.Launch(q.ID, 0, q.Revision, "q", 0)
 	require.NoError(t, err)
 	for range 3 {
-		s.Responses.Tally(Event{QuizID: q.ID, Version: 1, Day: "2026-03-02", Stage: StageStart})
+		s.Responses.Tally(tallies.Event{QuizID: q.ID, Version: 1, Day: "2026-03-02", Stage: tallies.StageStart})
 	}
 	_, err = s.Launch(q.ID, 0, q.Revision, "q", 0.5)
 	require.NoError(t, err)
-	s.Responses.Tally(Event{QuizID: q.ID, Version: 1, Day: "2026-03-02", Stage: StageStart})
+	s.Responses.Tally(tallies.Event{QuizID: q.ID, Version: 1, Day: "2026-03-02", Stage: tallies.StageStart})
 	now, err := s.Documents.Quiz(q.ID)
 	require.NoError(t, err)
-	a, err := AccessOf(now)
+	a, err := responses.AccessOf(now)
 	require.NoError(t, err)
 	require.Equal(t, 3, a.Split.Before[1].Starts)
 }

@@ -29,7 +29,7 @@ func (s *Store) keepBefore(db *gorm.DB) error {
 	if last == "" || last >= migrations[len(migrations)-1].ID {
 		return nil
 	}
-	dir := filepath.Dir(s.path)
+	dir := filepath.Dir(s.Path)
 	file := filepath.Join(dir, beforeUpgrade+last)
 	if _, err := os.Stat(file); err == nil {
 		return nil // an upgrade that was broken off continues
@@ -39,13 +39,13 @@ func (s *Store) keepBefore(db *gorm.DB) error {
 
 // dropOldCopies deletes copies that have been kept for long enough.
 func (s *Store) dropOldCopies() error {
-	if s.path == "" {
+	if s.Path == "" {
 		return nil
 	}
-	files, err := filepath.Glob(filepath.Join(filepath.Dir(s.path), beforeUpgrade+"*"))
+	files, err := filepath.Glob(filepath.Join(filepath.Dir(s.Path), beforeUpgrade+"*"))
 	errs := []error{err}
 	for _, file := range files {
-		if info, err := os.Stat(file); err == nil && s.now().Sub(info.ModTime()) > copiesLife {
+		if info, err := os.Stat(file); err == nil && s.Now().Sub(info.ModTime()) > copiesLife {
 			errs = append(errs, os.Remove(file))
 		}
 	}

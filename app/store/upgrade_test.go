@@ -3,7 +3,6 @@ package store
 import (
 	"compress/gzip"
 	"io"
-	"omphalos/core/quiz"
 	"os"
 	"path/filepath"
 	"slices"
@@ -11,6 +10,10 @@ import (
 	"time"
 
 	"github.com/stretchr/testify/require"
+
+	"omphalos/app/store/people"
+	"omphalos/app/store/responses"
+	"omphalos/core/quiz"
 )
 
 // A database from before there were messages and people, written by the program of then: anyone who had an account owns
@@ -110,7 +113,7 @@ func unpack(t *testing.T, from, to string) {
 // schemaOf lists the columns and indexes of a database.
 func schemaOf(t *testing.T, s *Store) (out []string) {
 	t.Helper()
-	require.NoError(t, s.read.Raw(`select m.name || '.' || c.name from sqlite_master m, pragma_table_info(m.name) c where m.type = 'table'
+	require.NoError(t, s.Read.Raw(`select m.name || '.' || c.name from sqlite_master m, pragma_table_info(m.name) c where m.type = 'table'
 		union select 'index ' || name from sqlite_master where type = 'index' and name not like 'sqlite_%'`).Scan(&out).Error)
 	return out
 }
@@ -126,10 +129,10 @@ func missing(want, got []string) (out []string) {
 
 func TestEarlierWordsAreReplaced(t *testing.T) {
 	s := open(t)
-	require.NoError(t, s.People.Note(JournalLine{Account: "ada@larkmoor.example", Verb: "brought in responses"}))
-	require.NoError(t, s.People.Note(JournalLine{Account: "ada@larkmoor.example", Verb: "launched a version"}))
-	require.NoError(t, s.transact(reword))
-	list, err := s.People.Journal(JournalFilter{}, 9)
+	require.NoError(t, s.People.Note(people.JournalLine{Account: "ada@larkmoor.example", Verb: "brought in responses"}))
+	require.NoError(t, s.People.Note(people.JournalLine{Account: "ada@larkmoor.example", Verb: "launched a version"}))
+	require.NoError(t, s.Transact(responses.Reword))
+	list, err := s.People.Journal(people.JournalFilter{}, 9)
 	require.NoError(t, err)
 	require.Equal(t, "launched a version", list[0].Verb)
 	require.Equal(t, "imported responses", list[1].Verb)

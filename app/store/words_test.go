@@ -8,12 +8,15 @@ import (
 	"time"
 
 	"github.com/stretchr/testify/require"
+
+	"omphalos/app/store/responses"
+	"omphalos/app/store/tallies"
 )
 
 // finds are the ids that a search finds.
 func finds(t *testing.T, s *Store, search string) []string {
 	t.Helper()
-	list, err := s.Responses.Reader("q", Genuine).Only(Filter{Search: search}).Before(Cursor{}, 100)
+	list, err := s.Responses.Reader("q", responses.Genuine).Only(responses.Filter{Search: search}).Before(responses.Cursor{}, 100)
 	require.NoError(t, err)
 	out := []string{}
 	for _, r := range list {
@@ -25,7 +28,7 @@ func finds(t *testing.T, s *Store, search string) []string {
 func TestSearchByHowWordsBegin(t *testing.T) {
 	s := open(t)
 	at := time.Date(2026, 3, 1, 9, 0, 0, 0, time.UTC)
-	for i, r := range []*Response{
+	for i, r := range []*responses.Response{
 		{ID: "one", Name: "Orla Quill-Tarn", Email: "Orla@Fenhall.example", Contact: []byte(`{"company":"Fenhall Öst","phone":"+353 1 234"}`)},
 		{ID: "two", Name: "Órla O’Dwyer", Answers: []byte(`{"note":{"text":"A green WALL, please"},"how":{"picks":["other"],"other":"bicycle"}}`)},
 		{ID: "three", Email: "fen@nordkai.example"},
@@ -62,14 +65,14 @@ func TestSearchByHowWordsBegin(t *testing.T) {
 	} {
 		require.Equal(t, want, finds(t, s, search), search)
 	}
-	require.NoError(t, s.Responses.AddContact(&Response{ID: "three", Name: "Nell Holm", Contact: []byte(`{"name":"Nell Holm"}`)}))
+	require.NoError(t, s.Responses.AddContact(&responses.Response{ID: "three", Name: "Nell Holm", Contact: []byte(`{"name":"Nell Holm"}`)}))
 	require.Equal(t, []string{"three"}, finds(t, s, "holm"))
 
 	for _, id := range []string{"one", "two", "three"} {
 		require.NoError(t, s.Responses.DeleteResponse("q", id))
 	}
 	var left int64
-	require.NoError(t, s.read.Model(&Word{}).Count(&left).Error)
+	require.NoError(t, s.Read.Model(&responses.Word{}).Count(&left).Error)
 	require.Zero(t, left, "nothing that was deleted can be found")
 }
 
@@ -87,7 +90,7 @@ func TestADatabaseBeforeSearch(t *testing.T) {
 	migrated := tallied(t, s, "q")
 	require.NoError(t, s.Responses.Recount("q"))
 	require.Equal(t, tallied(t, s, "q"), migrated)
-	for _, by := range Breakdowns {
+	for _, by := range tallies.Breakdowns {
 		list, err := s.Tallies.Breakdown("q", by)
 		require.NoError(t, err)
 		starts := 0
@@ -97,7 +100,7 @@ func TestADatabaseBeforeSearch(t *testing.T) {
 		require.Equal(t, 40, starts, by)
 	}
 	with := 0
-	for r, err := range s.Responses.Reader("q", Genuine).All() {
+	for r, err := range s.Responses.Reader("q", responses.Genuine).All() {
 		require.NoError(t, err)
 		if r.Email != "" {
 			with++
@@ -109,7 +112,7 @@ func TestADatabaseBeforeSearch(t *testing.T) {
 	require.NoError(t, err)
 	require.LessOrEqual(t, len(held.Responses), 1)
 	for value, want := range map[string]int{"a0": 0, "a1": 0, "a2": 0} {
-		n, err := s.Responses.Reader("q", Genuine).Only(Filter{Answer: &Answer{"area", value}}).Count()
+		n, err := s.Responses.Reader("q", responses.Genuine).Only(responses.Filter{Answer: &responses.Answer{Field: "area", Value: value}}).Count()
 		require.NoError(t, err)
 		list, err := s.Tallies.AnswerCounts("q")
 		require.NoError(t, err)

@@ -9,7 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"omphalos/app/page"
-	"omphalos/app/store"
+	"omphalos/app/store/documents"
 	"omphalos/app/workbench"
 	"omphalos/core/quiz"
 	"omphalos/core/reach"
@@ -37,7 +37,7 @@ func counted(t *testing.T, n int, step string, on string, cuts ...string) *workb
 	require.Empty(t, d.Validate())
 	r, err := reach.Check(t.Context(), d, reach.Options{})
 	require.NoError(t, err)
-	return &workbench.Counted{Draft: &workbench.Draft{Doc: d, Quiz: &store.Quiz{ID: "x"}, Marks: page.Marks(d)}, Report: r, Context: t.Context()}
+	return &workbench.Counted{Draft: &workbench.Draft{Doc: d, Quiz: &documents.Quiz{ID: "x"}, Marks: page.Marks(d)}, Report: r, Context: t.Context()}
 }
 
 func TestTheNumberLineShowsEveryValue(t *testing.T) {

@@ -8,7 +8,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"omphalos/app/page"
-	"omphalos/app/store"
+	"omphalos/app/store/documents"
 	"omphalos/app/workbench"
 	"omphalos/core/quiz"
 	"omphalos/core/reach"
@@ -32,7 +32,7 @@ func crossedLine(t *testing.T) *workbench.Counted {
 	require.Empty(t, d.Validate())
 	r, err := reach.Check(t.Context(), d, reach.Options{})
 	require.NoError(t, err)
-	v.Report, v.Draft = r, &workbench.Draft{Doc: d, Quiz: &store.Quiz{ID: "x"}, Marks: page.Marks(d)}
+	v.Report, v.Draft = r, &workbench.Draft{Doc: d, Quiz: &documents.Quiz{ID: "x"}, Marks: page.Marks(d)}
 	return v
 }
 

@@ -7,7 +7,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"omphalos/app/page"
-	"omphalos/app/store"
+	"omphalos/app/store/documents"
 	"omphalos/app/workbench"
 	"omphalos/core/mend"
 	"omphalos/core/quiz"
@@ -56,7 +56,7 @@ func (h *Handler) mend(c *gin.Context) {
 		c.Status(http.StatusNoContent)
 		return
 	}
-	found, err := mend.Find(c.Request.Context(), v.Doc, store.Beside(v.Tables, v.Doc.Language), v.Options)
+	found, err := mend.Find(c.Request.Context(), v.Doc, documents.Beside(v.Tables, v.Doc.Language), v.Options)
 	if err != nil {
 		workbench.Uncounted(c, err)
 		return

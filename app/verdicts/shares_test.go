@@ -7,7 +7,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"omphalos/app/page"
-	"omphalos/app/store"
+	"omphalos/app/store/documents"
 	"omphalos/app/workbench"
 	"omphalos/core/quiz"
 	"omphalos/core/quiztest"
@@ -19,7 +19,7 @@ func count(t *testing.T, d *quiz.Document, o reach.Options) *workbench.Counted {
 	t.Helper()
 	r, err := reach.Check(t.Context(), d, o)
 	require.NoError(t, err)
-	return &workbench.Counted{Draft: &workbench.Draft{Doc: d, Quiz: &store.Quiz{ID: "x"}, Marks: page.Marks(d)}, Report: r, Options: o, Context: t.Context()}
+	return &workbench.Counted{Draft: &workbench.Draft{Doc: d, Quiz: &documents.Quiz{ID: "x"}, Marks: page.Marks(d)}, Report: r, Options: o, Context: t.Context()}
 }
 
 // The shares of a leader line by its own rule are those of the report; by any other rule they come to the same in all,

@@ -16,7 +16,8 @@ import (
 	"omphalos/app/account"
 	"omphalos/app/edit"
 	"omphalos/app/page"
-	"omphalos/app/store"
+	"omphalos/app/store/database"
+	"omphalos/app/store/documents"
 	"omphalos/core/quiz"
 )
 
@@ -116,7 +117,7 @@ func (h *Handler) othersSince(c *gin.Context) {
 		return
 	}
 	q, err := h.Store.Documents.Quiz(c.Param("id"))
-	if errors.Is(err, store.ErrNotFound) {
+	if errors.Is(err, database.ErrNotFound) {
 		refuse(c, http.StatusGone, "gone", "This quiz has been deleted.")
 		return
 	}
@@ -171,7 +172,7 @@ func (h *Handler) answer(c *gin.Context, r *request, result *edit.Result, err er
 	out := reply{Kind: "stored"}
 	status := http.StatusOK
 	var failed *edit.Error
-	var since []store.Revision
+	var since []documents.Revision
 	switch {
 	case errors.As(err, &failed):
 		out.Kind, out.Message, status, since = kinds[failed.Kind], failed.Message, edit.Status(err), failed.Since
@@ -230,7 +231,7 @@ func (h *Handler) refer(id, where string) string {
 }
 
 // describe says what revisions did, in words.
-func describe(d *Draft, since []store.Revision) []string {
+func describe(d *Draft, since []documents.Revision) []string {
 	var out []string
 	for _, rev := range since {
 		if patch, err := quiz.ReadLogged(rev.Patch); err == nil {
@@ -241,8 +242,8 @@ func describe(d *Draft, since []store.Revision) []string {
 }
 
 // describeStep says what an undo took back, or a redo made again, and where that is.
-func (h *Handler) describeStep(out *reply, d *Draft, made *store.Revision) error {
-	if made.Kind != store.KindUndo && made.Kind != store.KindRedo {
+func (h *Handler) describeStep(out *reply, d *Draft, made *documents.Revision) error {
+	if made.Kind != documents.KindUndo && made.Kind != documents.KindRedo {
 		return nil
 	}
 	patch, err := quiz.ReadLogged(made.Patch)
@@ -250,7 +251,7 @@ func (h *Handler) describeStep(out *reply, d *Draft, made *store.Revision) error
 		return err
 	}
 	said, err := quiz.ReadLogged(made.Inverse)
-	if made.Kind == store.KindRedo {
+	if made.Kind == documents.KindRedo {
 		said, err = h.origin(made)
 	}
 	if err != nil {
@@ -263,7 +264,7 @@ func (h *Handler) describeStep(out *reply, d *Draft, made *store.Revision) error
 
 // stepped says what was undone or redone: "Undid the change to the address of “Thank you”".
 func stepped(did, kind string) string {
-	said := map[string]string{store.KindUndo: "undid", store.KindRedo: "redid"}[kind]
+	said := map[string]string{documents.KindUndo: "undid", documents.KindRedo: "redid"}[kind]
 	if what, changed := strings.CutPrefix(did, "changed "); changed && !strings.Contains(did, ";") {
 		return page.Upper(said) + " the change to " + what
 	}
@@ -271,7 +272,7 @@ func stepped(did, kind string) string {
 }
 
 // origin is the patch of the edit that a redo makes again.
-func (h *Handler) origin(r *store.Revision) (quiz.Patch, error) {
+func (h *Handler) origin(r *documents.Revision) (quiz.Patch, error) {
 	for r.Cancels > 0 {
 		below, err := h.Store.Documents.Revision(r.QuizID, r.Cancels)
 		if err != nil {

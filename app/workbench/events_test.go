@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"omphalos/app/store"
+	"omphalos/app/store/database"
 	"omphalos/core/quiz"
 )
 
@@ -43,7 +44,7 @@ func TestOneWindowLooksForAll(t *testing.T) {
 	_, looks := h.looks.Held()
 	require.LessOrEqual(t, looks, 2, "at most one change of the moment came between")
 	_, err = h.look("nothing")
-	require.True(t, store.IsNotFound(err))
+	require.True(t, database.IsNotFound(err))
 }
 
 // What a stream says: a revision when it is another one, who else is here when that changes, and else nothing until it

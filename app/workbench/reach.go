@@ -16,7 +16,7 @@ import (
 	"omphalos/app/counting"
 	"omphalos/app/edit"
 	"omphalos/app/page"
-	"omphalos/app/store"
+	"omphalos/app/store/tallies"
 	"omphalos/app/words"
 	"omphalos/core/check"
 	"omphalos/core/fact"
@@ -362,10 +362,10 @@ func (h *Handler) assumeResponses(id string, d *quiz.Document) (*reach.Assumptio
 	asked := map[string]float64{}
 	for _, n := range counts {
 		switch n.Value {
-		case store.ValueAsked:
+		case tallies.ValueAsked:
 			asked[n.Field] = float64(n.Count)
 			continue
-		case store.ValueOthers:
+		case tallies.ValueOthers:
 			continue // no one knows which ones
 		}
 		if a.Answers[n.Field] == nil {

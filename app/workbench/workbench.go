@@ -20,6 +20,10 @@ import (
 	"omphalos/app/limits"
 	"omphalos/app/page"
 	"omphalos/app/store"
+	"omphalos/app/store/deliveries"
+	"omphalos/app/store/documents"
+	"omphalos/app/store/people"
+	"omphalos/app/store/tallies"
 	"omphalos/core/quiz"
 )
 
@@ -36,14 +40,14 @@ func Templates(rooms ...fs.FS) *page.Set {
 
 // Draft is a quiz as the rooms see it.
 type Draft struct {
-	Quiz     *store.Quiz
+	Quiz     *documents.Quiz
 	Doc      *quiz.Document
-	Tables   []store.Table // next to the quiz
-	Problems quiz.Problems // what keeps it from being launched
-	Marks    []page.Mark   // with shares of the responses so far
-	Counts   *store.Counts
+	Tables   []documents.Table // next to the quiz
+	Problems quiz.Problems     // what keeps it from being launched
+	Marks    []page.Mark       // with shares of the responses so far
+	Counts   *tallies.Counts
 	Changes  []quiz.Difference // since the live version
-	History  store.History
+	History  documents.History
 	Account  string
 	Zone     *time.Location // of the quiz: days and times are shown in it
 }
@@ -52,15 +56,15 @@ type Draft struct {
 func (d *Draft) Moment(t time.Time) string { return t.In(d.Zone).Format("2 Jan, 15:04") }
 
 // MailState says how a mail went.
-func (d *Draft) MailState(m *store.Mail) string {
+func (d *Draft) MailState(m *deliveries.Mail) string {
 	switch m.State {
-	case store.DeliverySent:
+	case deliveries.DeliverySent:
 		return "sent"
-	case store.DeliveryFailed:
+	case deliveries.DeliveryFailed:
 		return "Not delivered: " + m.Said
-	case store.DeliveryWaiting:
+	case deliveries.DeliveryWaiting:
 		return "Due " + d.Moment(m.Next)
-	case store.MailAside:
+	case deliveries.MailAside:
 		return "On hold, because the response is set aside"
 	}
 	return m.Said
@@ -170,10 +174,10 @@ func (h *Handler) Load(c *gin.Context) *Draft {
 }
 
 // Of is the draft of a quiz for someone without an account.
-func (h *Handler) Of(q *store.Quiz) (*Draft, error) { return h.draft(q, &store.Account{}) }
+func (h *Handler) Of(q *documents.Quiz) (*Draft, error) { return h.draft(q, &people.Account{}) }
 
 // document reads the document of a draft. Documents are never changed once they are read: all who ask share one.
-func (h *Handler) document(q *store.Quiz) (*quiz.Document, error) {
+func (h *Handler) document(q *documents.Quiz) (*quiz.Document, error) {
 	return h.drafts.Get(draftKey{q.ID, q.Revision}, func() (*quiz.Document, int, error) {
 		if q.Read != nil {
 			return q.Read, draftWeight * len(q.Document), nil
@@ -183,7 +187,7 @@ func (h *Handler) document(q *store.Quiz) (*quiz.Document, error) {
 	})
 }
 
-func (h *Handler) draft(q *store.Quiz, who *store.Account) (*Draft, error) {
+func (h *Handler) draft(q *documents.Quiz, who *people.Account) (*Draft, error) {
 	doc, err := h.document(q)
 	if err != nil {
 		return nil, err
@@ -209,7 +213,7 @@ func (h *Handler) draft(q *store.Quiz, who *store.Account) (*Draft, error) {
 }
 
 // changes are what the draft has otherwise than the live version.
-func (h *Handler) changes(q *store.Quiz, doc *quiz.Document) ([]quiz.Difference, error) {
+func (h *Handler) changes(q *documents.Quiz, doc *quiz.Document) ([]quiz.Difference, error) {
 	if q.LiveVersion == 0 {
 		return nil, nil
 	}

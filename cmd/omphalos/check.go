@@ -17,7 +17,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"omphalos/app/counting"
-	"omphalos/app/store"
+	"omphalos/app/store/documents"
 	"omphalos/core/check"
 	"omphalos/core/message"
 	"omphalos/core/product"
@@ -90,7 +90,7 @@ func runCheck(ctx context.Context, out io.Writer, o checkOptions) error {
 	if err != nil {
 		return unusable("%v", err)
 	}
-	runner, err := check.New(d, store.Beside(tables, d.Language))
+	runner, err := check.New(d, documents.Beside(tables, d.Language))
 	if err != nil {
 		return unusable("%v", err)
 	}
@@ -122,7 +122,7 @@ func runCheck(ctx context.Context, out io.Writer, o checkOptions) error {
 }
 
 // readTables reads every table of a folder; "" is none.
-func readTables(dir string) ([]store.Table, error) {
+func readTables(dir string) ([]documents.Table, error) {
 	if dir == "" {
 		return nil, nil
 	}
@@ -130,7 +130,7 @@ func readTables(dir string) ([]store.Table, error) {
 	if err == nil && len(files) == 0 {
 		err = fmt.Errorf("%s contains no tables; each table must be a file NAME.csv", dir)
 	}
-	var out []store.Table
+	var out []documents.Table
 	for _, file := range files {
 		data, err := os.ReadFile(file)
 		if err != nil {
@@ -144,7 +144,7 @@ func readTables(dir string) ([]store.Table, error) {
 			return nil, fmt.Errorf("%s is empty; put the column names in the first row", file)
 		}
 		name := strings.TrimSuffix(filepath.Base(file), ".csv")
-		out = append(out, store.Table{Name: name, Columns: rows[0], Rows: rows[1:]})
+		out = append(out, documents.Table{Name: name, Columns: rows[0], Rows: rows[1:]})
 	}
 	return out, err
 }

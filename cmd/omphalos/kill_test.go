@@ -17,6 +17,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"omphalos/app/store"
+	"omphalos/app/store/responses"
 	"omphalos/demo"
 	"omphalos/demo/visitor"
 )
@@ -81,7 +82,7 @@ func storedBy(t *testing.T, s *store.Store) map[string]int {
 	q, err := s.Documents.QuizBySlug(visitor.Slug)
 	require.NoError(t, err)
 	stored := map[string]int{}
-	for r, err := range s.Responses.Reader(q.ID, store.All).All() {
+	for r, err := range s.Responses.Reader(q.ID, responses.All).All() {
 		require.NoError(t, err)
 		stored[r.Email]++
 	}

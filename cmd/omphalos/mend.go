@@ -8,7 +8,7 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"omphalos/app/store"
+	"omphalos/app/store/documents"
 	"omphalos/core/check"
 	"omphalos/core/mend"
 	"omphalos/core/quiz"
@@ -48,7 +48,7 @@ func runMend(ctx context.Context, out io.Writer, path, dir string, asJSON bool) 
 	if err != nil {
 		return unusable("%v", err)
 	}
-	found, err := mend.Find(ctx, d, store.Beside(tables, d.Language), reach.Options{})
+	found, err := mend.Find(ctx, d, documents.Beside(tables, d.Language), reach.Options{})
 	if err != nil {
 		return unusable("%v", err)
 	}

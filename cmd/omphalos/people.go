@@ -12,13 +12,15 @@ import (
 
 	"omphalos/app/account"
 	"omphalos/app/store"
+	"omphalos/app/store/database"
+	"omphalos/app/store/people"
 	"omphalos/core/kind"
 )
 
 // accountOf finds an account, and says so in words where there is none.
-func accountOf(s *store.Store, email string) (*store.Account, error) {
+func accountOf(s *store.Store, email string) (*people.Account, error) {
 	a, err := s.People.AccountOf(email)
-	if store.IsNotFound(err) {
+	if database.IsNotFound(err) {
 		return nil, fmt.Errorf("there’s no account for %s", email)
 	}
 	return a, err
@@ -36,7 +38,7 @@ can revoke it. The server can keep running.`,
 		Args: cobra.NoArgs,
 		RunE: func(*cobra.Command, []string) error {
 			for _, scope := range scopes {
-				if scope != store.ScopeRead && scope != store.ScopeWrite {
+				if scope != people.ScopeRead && scope != people.ScopeWrite {
 					return fmt.Errorf("--scopes: %q isn’t read or write", scope)
 				}
 			}
@@ -54,7 +56,13 @@ can revoke it. The server can keep running.`,
 			}
 			token, err := s.People.AddToken(a.ID, name, scopes)
 			if err == nil {
-				err = s.People.Note(store.JournalLine{Account: "the command line", Verb: "created a token", Detail: a.Email + ": " + name})
+				err = s.People.Note(
+					people.JournalLine{
+						Account: "the command line",
+						Verb:    "created a token",
+						Detail:  a.Email + ": " + name,
+					},
+				)
 			}
 			if err != nil {
 				return err
@@ -66,7 +74,7 @@ can revoke it. The server can keep running.`,
 	at.add(c.Flags())
 	c.Flags().StringVar(&email, "account", "", "email address of the account that the token acts for")
 	c.Flags().StringVar(&name, "name", "command line", "name of the token")
-	c.Flags().StringSliceVar(&scopes, "scopes", []string{store.ScopeRead}, "permissions: read, write")
+	c.Flags().StringSliceVar(&scopes, "scopes", []string{people.ScopeRead}, "permissions: read, write")
 	return c
 }
 
@@ -88,7 +96,7 @@ is generated and printed.`,
 			return withStore(&at, func(s *store.Store) error { return addUser(s, args[0], role) })
 		},
 	}
-	add.Flags().StringVar(&role, "role", store.Editor, "owner, editor or viewer")
+	add.Flags().StringVar(&role, "role", people.Editor, "owner, editor or viewer")
 	rights := &cobra.Command{
 		Use:   "role EMAIL ROLE",
 		Short: "Set an account’s role (owner, editor or viewer) for all quizzes",
@@ -146,16 +154,16 @@ func addUser(s *store.Store, email, role string) error {
 	if !kind.ValidEmail(email) {
 		return fmt.Errorf("%q isn’t an email address", email)
 	}
-	if !slices.Contains(store.Roles, role) {
-		return fmt.Errorf("--role: %w", store.ErrNoSuchRole)
+	if !slices.Contains(people.Roles, role) {
+		return fmt.Errorf("--role: %w", people.ErrNoSuchRole)
 	}
 	password := madeUp()
 	if why := account.BadPassword(password); why != "" {
 		return errors.New(why)
 	}
-	hash, err := store.HashPassword(password)
+	hash, err := people.HashPassword(password)
 	if err == nil {
-		err = s.People.MakeAccount(&store.Account{Email: email, Password: hash, Role: role}, nil)
+		err = s.People.MakeAccount(&people.Account{Email: email, Password: hash, Role: role}, nil)
 	}
 	if err == nil {
 		fmt.Printf("Created %s with the password %s\n", email, password)

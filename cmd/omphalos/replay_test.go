@@ -16,6 +16,7 @@ import (
 
 	"omphalos/app"
 	"omphalos/app/store"
+	"omphalos/app/store/documents"
 	"omphalos/core/quiz"
 	"omphalos/demo"
 )
@@ -50,8 +51,8 @@ func TestReplaySaysWhatTheRoomSays(t *testing.T) {
 	require.NoError(t, err)
 	edited, err := quiz.Edit(q.Document, quiz.Patch{quiz.Add("/verdicts/1/bands/cuts/2/from", 16)})
 	require.NoError(t, err)
-	require.NoError(t, s.Documents.Swap(q.Revision, &store.Next{Name: q.Name, Document: edited.Text, Revision: store.Revision{
-		QuizID: q.ID, Number: q.Revision + 1, EditID: "cut", Kind: store.KindEdit, AccountID: owner.ID, Patch: []byte("[]"), Inverse: []byte("[]"),
+	require.NoError(t, s.Documents.Swap(q.Revision, &documents.Next{Name: q.Name, Document: edited.Text, Revision: documents.Revision{
+		QuizID: q.ID, Number: q.Revision + 1, EditID: "cut", Kind: documents.KindEdit, AccountID: owner.ID, Patch: []byte("[]"), Inverse: []byte("[]"),
 	}}))
 	rows, err := csv.NewReader(strings.NewReader(strings.TrimPrefix(get("/quizzes/"+q.ID+"/leads.csv?as=ids"), "\ufeff"))).ReadAll()
 	require.NoError(t, err)

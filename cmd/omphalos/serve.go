@@ -32,6 +32,7 @@ import (
 	"omphalos/app/limits"
 	"omphalos/app/often"
 	"omphalos/app/store"
+	"omphalos/app/store/people"
 	"omphalos/core/fill"
 	"omphalos/core/kind"
 )
@@ -327,7 +328,7 @@ func serve(
 	limits.Pressed(server, limits.Connections)
 	server.RegisterOnShutdown(func() { close(closing) })
 	go often.Every(ctx, time.Hour, o.Log, "purge", s.PurgeOld)
-	go often.Every(ctx, store.SeatsEvery, o.Log, "seats", s.People.KeepSeats)
+	go often.Every(ctx, people.SeatsEvery, o.Log, "seats", s.People.KeepSeats)
 	var senders sync.WaitGroup
 	senders.Go(func() { (&hooks.Sender{Store: s, Now: time.Now, Log: o.Log, Allowed: hooksReach}).Run(ctx) })
 	senders.Go(func() {

@@ -1,0 +1,216 @@
+package responses
+
+import (
+	"errors"
+	"fmt"
+	"slices"
+	"time"
+
+	"gorm.io/gorm"
+
+	"omphalos/app/store/database"
+	"omphalos/app/store/documents"
+	"omphalos/app/store/tallies"
+)
+
+// What of responses goes when they have been kept long enough.
+const (
+	ForgetContact = "contact" // name, email address, contact fields, consent and parameters; answers stay
+	ForgetAll     = "all"     // everything but what they add to the figures
+)
+
+// MostKeptDays is the longest time that can be chosen: ten years.
+const MostKeptDays = 3653
+
+// ErrKeeping is returned for a time that responses cannot be kept for.
+var ErrKeeping = fmt.Errorf("keep responses for 1 to %d days, or permanently", MostKeptDays)
+
+// SetKeeping says how long responses of a quiz are kept, and what goes then; 0 days is permanently.
+func (s *Store) SetKeeping(quizID string, days int, what string) error {
+	if days < 0 || days > MostKeptDays || days > 0 && what != ForgetContact && what != ForgetAll {
+		return ErrKeeping
+	}
+	r := s.Write.Model(&documents.Quiz{}).Where("id = ? AND deleted_at IS NULL", quizID).
+		UpdateColumns(map[string]any{"keep_days": days, "keep_what": what})
+	if r.Error == nil && r.RowsAffected == 0 {
+		return database.ErrNotFound
+	}
+	return s.BumpState(r.Error)
+}
+
+// due are the responses of a quiz that were finished before a time and still hold what is to go.
+const due = "quiz_id = ? AND kept = ? AND at < ?"
+
+func dueOf(what string) string {
+	// Objects of JSON that hold nothing are {} and null.
+	if what == ForgetContact {
+		return due + " AND (email <> '' OR name <> '' OR consent <> '' OR length(contact) > 4 OR length(params) > 4)"
+	}
+	return due
+}
+
+// Due is of how many responses something is to be forgotten after one time and until another, being then older than so
+// many days.
+func (s *Store) Due(quizID string, days int, what string, after, until time.Time) (int, error) {
+	var n int64
+	err := s.Read.Model(&Response{}).Where(dueOf(what), quizID, true, until.AddDate(0, 0, -days).UTC()).
+		Where("at >= ?", after.AddDate(0, 0, -days).UTC()).Count(&n).Error
+	return int(n), err
+}
+
+// ForgetOld carries out for every quiz what is to be forgotten by now. Nothing of it stays in the files of the
+// database.
+func (s *Store) ForgetOld() error {
+	var list []documents.Quiz
+	if err := s.Read.Select("id", "keep_days", "keep_what").Where("keep_days > 0").Find(&list).Error; err != nil {
+		return err
+	}
+	var errs []error
+	forgotten := 0
+	for _, q := range list {
+		before := s.Now().AddDate(0, 0, -q.KeepDays).UTC()
+		n, err := s.forget(q.ID, q.KeepWhat, before)
+		invited, failed := s.forgetInvited(q.ID, before)
+		forgotten += n + invited
+		errs = append(errs, err, failed)
+	}
+	if forgotten > 0 {
+		errs = append(errs, s.EraseTraces())
+	}
+	return errors.Join(errs...)
+}
+
+// forgetBatch is how many responses one transaction forgets: respondents wait no longer than that takes.
+const forgetBatch = 500
+
+// forget forgets what of a quiz's responses is older than a time, and returns of how many.
+func (s *Store) forget(quizID, what string, before time.Time) (int, error) {
+	all := 0
+	for {
+		var list []Response
+		err := s.Read.Where(dueOf(what), quizID, true, before).Order("at, id").Limit(forgetBatch).Find(&list).Error
+		if err != nil || len(list) == 0 {
+			return all, err
+		}
+		if err := s.ForgetThese(what, list); err != nil {
+			return all, err
+		}
+		all += len(list)
+	}
+}
+
+// ForgetThese forgets something of responses, ForgetContact or ForgetAll, as they are in its turn: what was added to
+// them since they were read counts.
+func (s *Store) ForgetThese(what string, list []Response) error {
+	return s.InTurn(func(tx *database.Transaction, _ *tallies.Sums) error {
+		if what == ForgetContact {
+			return forgetContact(tx, list)
+		}
+		return s.forgetAll(tx, list)
+	})
+}
+
+// forgetInvited removes names, email addresses and further columns from invitations older than a time, and the mails
+// that brought them. Their links still work. It returns how many invitations it changed.
+func (s *Store) forgetInvited(quizID string, before time.Time) (int, error) {
+	var list []Invitation
+	const named = "quiz_id = ? AND at < ? AND (email <> '' OR name <> '' OR length(params) > 4)"
+	err := s.Read.Where(named, quizID, before).Find(&list).Error
+	if err != nil || len(list) == 0 {
+		return 0, err
+	}
+	ids := make([]string, len(list))
+	for i := range list {
+		ids[i] = list[i].ID
+	}
+	return len(list), s.Alone(func() error {
+		return s.Transact(func(tx *gorm.DB) error {
+			if err := dropInvitationMails(tx, list); err != nil {
+				return err
+			}
+			for part := range slices.Chunk(ids, invitationBatch) {
+				nobody := map[string]any{"name": "", "email": "", "params": nil}
+				if err := tx.Model(&Invitation{}).Where("id IN ?", part).UpdateColumns(nobody).Error; err != nil {
+					return err
+				}
+			}
+			return nil
+		})
+	})
+}
+
+func idsOf(list []Response) []string {
+	out := make([]string, len(list))
+	for i := range list {
+		out[i] = list[i].ID
+	}
+	return out
+}
+
+func forgetContact(tx *database.Transaction, list []Response) error {
+	var lines [][3]string
+	var people []person
+	for i := range list {
+		r := &list[i]
+		_, err := tx.Exec(
+			`UPDATE responses SET was_lead = (was_lead OR email <> ''), name = '', email = '', contact = NULL, consent = '',
+			consent_at = NULL, params = NULL WHERE id = ?`,
+			r.ID,
+		)
+		if err != nil {
+			return err
+		}
+		for _, of := range ofContacts {
+			if _, err := tx.Exec("DELETE FROM "+of+" WHERE response_id = ?", r.ID); err != nil {
+				return err
+			}
+		}
+		people = append(people, personOf(r))
+		r.Name, r.Email, r.Contact = "", "", nil
+		lines = append(lines, r.lines(wordsOf(r))...)
+	}
+	if err := dropWords(tx, list[0].QuizID, idsOf(list)...); err != nil {
+		return err
+	}
+	return errors.Join(writeWords(tx, lines), dropNaming(tx, list[0].QuizID, people...))
+}
+
+// forgetAll deletes responses and remembers what they have added to the tallies, which stay as they are.
+func (s *Store) forgetAll(tx *database.Transaction, list []Response) error {
+	add := tallies.NewSums()
+	var people []person
+	for i := range list {
+		r := &list[i]
+		people = append(people, personOf(r))
+		now, err := countedResponse(tx, r.ID) // in its turn: what someone has added meanwhile counts
+		if errors.Is(err, database.ErrNotFound) {
+			continue // someone has deleted it meanwhile
+		}
+		if err != nil {
+			return err
+		}
+		f, err := factsOf(now)
+		if err != nil {
+			return err
+		}
+		if _, err := tx.Exec("DELETE FROM responses WHERE id = ?", r.ID); err != nil {
+			return err
+		}
+		add.Response(f, 1)
+		for _, of := range ofResponses {
+			if _, err := tx.Exec("DELETE FROM "+of+" WHERE response_id = ?", r.ID); err != nil {
+				return err
+			}
+		}
+	}
+	quizID := list[0].QuizID
+	err := errors.Join(dropWords(tx, quizID, idsOf(list)...), dropNaming(tx, quizID, people...))
+	if err != nil {
+		return err
+	}
+	lines, err := add.Tables(s.writer.known)
+	if err != nil {
+		return err
+	}
+	return lines.Remember(tx)
+}
