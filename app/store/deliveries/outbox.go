@@ -251,3 +251,11 @@ func (s *Store) DropOldMails() error {
 const InsertMail = `INSERT INTO mails
 	(id, quiz_id, response_id, message_id, recipients, agreed, at, next, state, attempts, said)
 	VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, 0, '') ON CONFLICT DO NOTHING`
+
+// Release sends the mails of a response that was set aside.
+func Release(tx *database.Transaction, responseID string, now time.Time) error {
+	_, err := tx.Exec(
+		"UPDATE mails SET state = ?, next = CASE WHEN next < ? THEN ? ELSE next END WHERE response_id = ? AND state = ?",
+		DeliveryWaiting, now, now, responseID, MailAside)
+	return err
+}

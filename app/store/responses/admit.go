@@ -24,7 +24,7 @@ func admitted(tx *database.Transaction, group []submission) ([]submission, error
 	for _, sub := range group {
 		err := there.Look(sub.response.QuizID)
 		if err == nil {
-			err = admit(tx, sub.response, taken)
+			err = admit(tx, sub.response.Response, taken)
 		}
 		switch {
 		case errors.Is(err, database.ErrFull), errors.Is(err, ErrUsed), errors.Is(err, database.ErrNotFound):

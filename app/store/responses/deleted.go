@@ -18,10 +18,8 @@ func (s *Store) DeleteResponse(quizID, id string) error {
 
 func (s *Store) deleteResponse(quizID, id string) error {
 	return s.InTurn(func(tx *database.Transaction, add *tallies.Sums) error {
-		if err := deleteOne(tx, add, quizID, id); err != nil {
-			return err
-		}
-		return dropWords(tx, quizID, id)
+		a := newArrivals(tx, add, s.Now())
+		return errors.Join(deleteOne(a, quizID, id), a.settle())
 	})
 }
 
@@ -29,12 +27,13 @@ func (s *Store) deleteResponse(quizID, id string) error {
 func (s *Store) deleteResponses(quizID string, ids []string) error {
 	for part := range slices.Chunk(ids, forgetBatch) {
 		err := s.InTurn(func(tx *database.Transaction, add *tallies.Sums) error {
+			a := newArrivals(tx, add, s.Now())
 			for _, id := range part {
-				if err := deleteOne(tx, add, quizID, id); err != nil && !errors.Is(err, database.ErrNotFound) {
+				if err := deleteOne(a, quizID, id); err != nil && !errors.Is(err, database.ErrNotFound) {
 					return err
 				}
 			}
-			return dropWords(tx, quizID, part...)
+			return a.settle()
 		})
 		if err != nil {
 			return err
@@ -43,33 +42,22 @@ func (s *Store) deleteResponses(quizID string, ids []string) error {
 	return nil
 }
 
-// deleteOne deletes a response, but for its words, and undoes what it added to the tallies.
-func deleteOne(tx *database.Transaction, add *tallies.Sums, quizID, id string) error {
-	r, err := countedResponse(tx, id)
+// deleteOne deletes a response, and takes back what came of it.
+func deleteOne(a *arrivals, quizID, id string) error {
+	was, err := countedResponse(a.tx, id)
 	if err != nil {
 		return err
 	}
-	if r.QuizID != quizID || !r.Kept {
+	if was.QuizID != quizID || !was.Kept {
 		return database.ErrNotFound
 	}
-	f, err := factsOf(r)
-	if err != nil {
+	row := a.tx.QueryRow("SELECT name, params FROM responses WHERE id = ?", id) // whom it names
+	if err := row.Scan(&was.Name, &was.Params); err != nil {
 		return err
 	}
-	add.Response(f, -1)
-	for _, of := range ofResponses {
-		if _, err := tx.Exec("DELETE FROM "+of+" WHERE response_id = ?", id); err != nil {
-			return err
-		}
-	}
-	who := Response{}
-	row := tx.QueryRow(tx.Dialect.Bind("SELECT name, email, params FROM responses WHERE id = ?"), id)
-	if err := row.Scan(&who.Name, &who.Email, &who.Params); err != nil {
+	if err := a.arrive(was, nil); err != nil {
 		return err
 	}
-	if err := dropNaming(tx, quizID, personOf(&who)); err != nil {
-		return err
-	}
-	_, err = tx.Exec("DELETE FROM responses WHERE id = ?", id)
+	_, err = a.tx.Exec("DELETE FROM responses WHERE id = ?", id)
 	return err
 }

@@ -22,13 +22,13 @@ func factsOf(r *Response) (tallies.Facts, error) {
 		},
 		Measure: tallies.Measure{Count: 1},
 	}
-	if r.Suspect != "" {
+	if !r.IsGenuine() {
 		f.Event.Stage, f.Event.Place = tallies.StageAside, ""
 		return f, nil
 	}
-	if r.ImportID != "" {
+	if r.IsPast() {
 		f.Event.Stage, f.Event.Day, f.Event.Bare = tallies.StagePast, "", true
-		if f.Measure.Kept = 1; r.Email != "" || r.WasLead {
+		if f.Measure.Kept = 1; r.IsLead() {
 			f.Measure.Leads = 1
 		}
 		return f, nil
@@ -44,7 +44,7 @@ func factsOf(r *Response) (tallies.Facts, error) {
 		f.Took = tallies.Lasting(r.At.Sub(r.StartedAt))
 	}
 	f.Measure.Kept = 1
-	if r.Email != "" || r.WasLead {
+	if r.IsLead() {
 		f.Measure.Leads = 1
 	}
 	answers := r.Given

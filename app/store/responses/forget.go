@@ -1,6 +1,7 @@
 package responses
 
 import (
+	"database/sql"
 	"errors"
 	"fmt"
 	"slices"
@@ -100,13 +101,28 @@ func (s *Store) forget(quizID, what string, before time.Time) (int, error) {
 }
 
 // ForgetThese forgets something of responses, ForgetContact or ForgetAll, as they are in its turn: what was added to
-// them since they were read counts.
+// them since they were read counts. What they have added to the tallies stays there.
 func (s *Store) ForgetThese(what string, list []Response) error {
-	return s.InTurn(func(tx *database.Transaction, _ *tallies.Sums) error {
+	return s.InTurn(func(tx *database.Transaction, add *tallies.Sums) error {
+		a := newArrivals(tx, add, s.Now())
+		a.forgotten = tallies.NewSums()
+		forget := a.forgetAll
 		if what == ForgetContact {
-			return forgetContact(tx, list)
+			forget = a.forgetContact
 		}
-		return s.forgetAll(tx, list)
+		for i := range list {
+			if err := forget(&list[i]); err != nil {
+				return err
+			}
+		}
+		if err := a.settle(); err != nil {
+			return err
+		}
+		lines, err := a.forgotten.Tables(s.writer.known)
+		if err != nil {
+			return err
+		}
+		return lines.Remember(tx)
 	})
 }
 
@@ -139,78 +155,49 @@ func (s *Store) forgetInvited(quizID string, before time.Time) (int, error) {
 	})
 }
 
-func idsOf(list []Response) []string {
-	out := make([]string, len(list))
-	for i := range list {
-		out[i] = list[i].ID
+// forgetContact takes from a response what names its respondent.
+func (a *arrivals) forgetContact(r *Response) error {
+	const named = "SELECT name, email, contact, consent, params, was_lead FROM responses WHERE id = ?"
+	err := a.tx.QueryRow(named, r.ID).Scan(&r.Name, &r.Email, &r.Contact, &r.Consent, &r.Params, &r.WasLead)
+	if errors.Is(err, sql.ErrNoRows) {
+		return nil // someone has deleted it meanwhile
 	}
-	return out
-}
-
-func forgetContact(tx *database.Transaction, list []Response) error {
-	var lines [][3]string
-	var people []person
-	for i := range list {
-		r := &list[i]
-		_, err := tx.Exec(
-			`UPDATE responses SET was_lead = (was_lead OR email <> ''), name = '', email = '', contact = NULL, consent = '',
-			consent_at = NULL, params = NULL WHERE id = ?`,
-			r.ID,
-		)
-		if err != nil {
-			return err
-		}
-		for _, of := range ofContacts {
-			if _, err := tx.Exec("DELETE FROM "+of+" WHERE response_id = ?", r.ID); err != nil {
-				return err
-			}
-		}
-		people = append(people, personOf(r))
-		r.Name, r.Email, r.Contact = "", "", nil
-		lines = append(lines, r.lines(wordsOf(r))...)
-	}
-	if err := dropWords(tx, list[0].QuizID, idsOf(list)...); err != nil {
-		return err
-	}
-	return errors.Join(writeWords(tx, lines), dropNaming(tx, list[0].QuizID, people...))
-}
-
-// forgetAll deletes responses and remembers what they have added to the tallies, which stay as they are.
-func (s *Store) forgetAll(tx *database.Transaction, list []Response) error {
-	add := tallies.NewSums()
-	var people []person
-	for i := range list {
-		r := &list[i]
-		people = append(people, personOf(r))
-		now, err := countedResponse(tx, r.ID) // in its turn: what someone has added meanwhile counts
-		if errors.Is(err, database.ErrNotFound) {
-			continue // someone has deleted it meanwhile
-		}
-		if err != nil {
-			return err
-		}
-		f, err := factsOf(now)
-		if err != nil {
-			return err
-		}
-		if _, err := tx.Exec("DELETE FROM responses WHERE id = ?", r.ID); err != nil {
-			return err
-		}
-		add.Response(f, 1)
-		for _, of := range ofResponses {
-			if _, err := tx.Exec("DELETE FROM "+of+" WHERE response_id = ?", r.ID); err != nil {
-				return err
-			}
-		}
-	}
-	quizID := list[0].QuizID
-	err := errors.Join(dropWords(tx, quizID, idsOf(list)...), dropNaming(tx, quizID, people...))
 	if err != nil {
 		return err
 	}
-	lines, err := add.Tables(s.writer.known)
+	_, err = a.tx.Exec(
+		`UPDATE responses SET was_lead = (was_lead OR email <> ''), name = '', email = '', contact = NULL, consent = '',
+		consent_at = NULL, params = NULL WHERE id = ?`,
+		r.ID,
+	)
 	if err != nil {
 		return err
 	}
-	return lines.Remember(tx)
+	left := *r
+	left.WasLead, left.Name, left.Email, left.Contact, left.Consent, left.Params = r.IsLead(), "", "", nil, "", nil
+	was, err := read(r)
+	if err != nil {
+		return err
+	}
+	is, err := read(&left)
+	if err != nil {
+		return err
+	}
+	return a.arrive(was, is)
+}
+
+// forgetAll deletes a response. One that someone has deleted meanwhile is left out.
+func (a *arrivals) forgetAll(r *Response) error {
+	was, err := countedResponse(a.tx, r.ID)
+	if errors.Is(err, database.ErrNotFound) {
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	was.Name, was.Email, was.Params = r.Name, r.Email, r.Params
+	if _, err := a.tx.Exec("DELETE FROM responses WHERE id = ?", r.ID); err != nil {
+		return err
+	}
+	return a.arrive(was, nil)
 }

@@ -80,13 +80,17 @@ func scanCounted(scan func(...any) error) (*Response, error) {
 	return &r, err
 }
 
-// countedResponse reads what a response has added to the tallies, as it is when its turn comes. Errors: ErrNotFound.
-func countedResponse(tx *database.Transaction, id string) (*Response, error) {
+// countedResponse reads what a response has brought about, as it is when its turn comes. Errors: ErrNotFound.
+func countedResponse(tx *database.Transaction, id string) (*reading, error) {
 	r, err := scanCounted(tx.QueryRow("SELECT "+countedColumns+" FROM responses WHERE id = ?", id).Scan)
 	if errors.Is(err, sql.ErrNoRows) {
 		return nil, database.ErrNotFound
 	}
-	return r, err
+	if err != nil {
+		return nil, err
+	}
+	r.ID = id
+	return read(r)
 }
 
 // tallyFirst makes the tallies of a database that has responses and none: one of a program that kept none.

@@ -51,11 +51,9 @@ var ErrClosed = errors.New("the server is shutting down; send the answer again")
 
 // submission is work on its way to the disk: a response, or a task that stands for itself.
 type submission struct {
-	response *Response
-	facts    tallies.Facts
-	words    []string // that the response is found by
-	fresh    *bool    // set before done: the response is stored, and was not there
-	refused  *error   // set before done: why the response is not taken, though all else of its group is
+	response *reading
+	fresh    *bool  // set before done: the response is stored, and was not there
+	refused  *error // set before done: why the response is not taken, though all else of its group is
 	task     func(tx *database.Transaction, add *tallies.Sums) error
 	alone    func() error // work with a transaction of its own, in its turn
 	done     chan error
@@ -119,14 +117,12 @@ func (w *writer) close() {
 func (s *Store) Submit(r *Response) (fresh bool, err error) {
 	r.Aside = r.Suspect != ""
 	r.At, r.StartedAt = r.At.Truncate(database.Tick), r.StartedAt.Truncate(database.Tick)
-	f, err := factsOf(r)
+	is, err := read(r)
 	if err != nil {
 		return false, err
 	}
-	sub := submission{response: r, facts: f, fresh: &fresh}
-	if r.Marks = marksOf(f); r.Kept {
-		sub.words = wordsOf(r)
-	}
+	r.Marks = marksOf(is.facts)
+	sub := submission{response: is, fresh: &fresh}
 	var refused error
 	sub.refused = &refused
 	err = s.writer.send(sub)
@@ -305,109 +301,78 @@ func insertGroup(tx *database.Transaction, group []submission, add *tallies.Sums
 	}
 	rows := make([]*Response, len(group))
 	for i, sub := range group {
-		rows[i] = sub.response
+		rows[i] = sub.response.Response
 	}
 	fresh, err := insertResponses(tx, rows)
 	if err != nil {
 		return err
 	}
-	var words [][3]string
-	var told []*Response
-	for i := range fresh {
+	a := newArrivals(tx, add, now)
+	for i, sub := range group {
+		var was *reading
 		if !fresh[i] && rows[i].Kept {
-			if fresh[i], err = replaceUnkept(tx, rows[i], add); err != nil {
+			if was, err = replaceUnkept(tx, rows[i]); err != nil {
+				return err
+			}
+			fresh[i] = was != nil
+		}
+		if *sub.fresh = fresh[i]; fresh[i] {
+			if err := a.arrive(was, sub.response); err != nil {
 				return err
 			}
 		}
-		if *group[i].fresh = fresh[i]; fresh[i] {
-			add.Response(group[i].facts, 1)
-			if !rows[i].Kept && rows[i].Suspect == "" {
-				add.Trace(rows[i].QuizID, rows[i].Walked, 1)
-			}
-			words = append(words, rows[i].lines(group[i].words)...)
-			told = append(told, rows[i])
-		}
 	}
-	return errors.Join(writeWords(tx, words), queueEvents(tx, told, now, eventsOf), queueMessages(tx, told, now))
+	return a.settle()
 }
 
 // replaceUnkept stores a response in place of one of the same walk that kept nothing: someone went back and gave
-// another answer. It reports whether there was such a one.
-func replaceUnkept(tx *database.Transaction, r *Response, add *tallies.Sums) (bool, error) {
+// another answer. It returns what was there; nil where there is none such, and nothing was stored.
+func replaceUnkept(tx *database.Transaction, r *Response) (*reading, error) {
 	old, err := countedResponse(tx, r.ID)
 	if errors.Is(err, database.ErrNotFound) || err == nil && old.Kept {
-		return false, nil
+		return nil, nil
 	}
 	if err != nil {
-		return false, err
-	}
-	f, err := factsOf(old)
-	if err != nil {
-		return false, err
-	}
-	add.Response(f, -1)
-	if old.Suspect == "" {
-		add.Trace(
-			r.QuizID,
-			tallies.Walked{Source: r.Source, Device: r.Device, Country: r.Country, Language: r.Language, Way: r.Way},
-			-1,
-		) // it is the same walk
+		return nil, err
 	}
 	if _, err := tx.Exec("DELETE FROM responses WHERE id = ? AND kept = ?", r.ID, false); err != nil {
-		return false, err
+		return nil, err
 	}
 	_, err = insertResponses(tx, []*Response{r})
-	return err == nil, err
+	return old, err
 }
 
 // TakeIn counts a response that was set aside like any other. It is read in its turn: what came before is counted.
 func (s *Store) TakeIn(quizID, id string) error {
 	return s.InTurn(func(tx *database.Transaction, add *tallies.Sums) error {
-		r, err := countedResponse(tx, id)
+		was, err := countedResponse(tx, id)
 		if err != nil {
 			return err
 		}
-		if r.QuizID != quizID {
+		if was.QuizID != quizID {
 			return database.ErrNotFound
 		}
-		if r.Suspect == "" {
+		if was.IsGenuine() {
 			return nil
 		}
-		before, err := factsOf(r)
+		genuine := *was.Response
+		genuine.Suspect = ""
+		is, err := read(&genuine)
 		if err != nil {
 			return err
 		}
-		r.Suspect = ""
-		after, err := factsOf(r)
-		if err != nil {
+		const counts = "UPDATE responses SET suspect = '', aside = ?, marks = ? WHERE id = ?"
+		if _, err := tx.Exec(counts, false, marksOf(is.facts), id); err != nil {
 			return err
 		}
-		add.Response(before, -1)
-		add.Response(after, 1)
-		_, err = tx.Exec(
-			"UPDATE responses SET suspect = '', aside = ?, marks = ? WHERE id = ?",
-			false,
-			marksOf(after),
-			id,
-		)
-		r.ID = id
-		now := s.Now().UTC()
-		_, mails := tx.Exec(
-			"UPDATE mails SET state = ?, next = CASE WHEN next < ? THEN ? ELSE next END WHERE response_id = ? AND state = ?",
-			deliveries.DeliveryWaiting,
-			now,
-			now,
-			id,
-			deliveries.MailAside,
-		)
-		return errors.Join(err, mails, deliveries.Agree(tx, id), queueEvents(tx, []*Response{r}, now, eventsOf))
+		return change(tx, add, s.Now(), was, is)
 	})
 }
 
 // AddContact adds what a respondent says of themselves after the outcome to their kept response, once.
 func (s *Store) AddContact(r *Response) error {
 	return s.InTurn(func(tx *database.Transaction, add *tallies.Sums) error {
-		kept, err := countedResponse(tx, r.ID)
+		was, err := countedResponse(tx, r.ID)
 		if err != nil {
 			return err
 		}
@@ -419,30 +384,12 @@ func (s *Store) AddContact(r *Response) error {
 		if err != nil || n == 0 {
 			return err
 		}
-		said := &Response{
-			ID: r.ID, QuizID: kept.QuizID, Outcome: kept.Outcome,
-			Name: r.Name, Email: r.Email, Contact: r.Contact,
-		}
-		if err := writeWords(tx, said.lines(wordsOf(said))); err != nil {
-			return err
-		}
-		said.Suspect, said.Consent, said.Mails = kept.Suspect, r.Consent, r.Mails
-		if err := queueMessages(tx, []*Response{said}, s.Now().UTC()); err != nil {
-			return err
-		}
-		if r.Email == "" || kept.Email != "" || kept.WasLead || kept.Suspect != "" {
-			return nil
-		}
-		lead := func(*Response) []string { return []string{deliveries.EventLead} }
-		if err := queueEvents(tx, []*Response{said}, s.Now().UTC(), lead); err != nil {
-			return err
-		}
-		f, err := factsOf(kept)
+		known := *was.Response
+		known.Name, known.Email, known.Contact, known.Consent, known.Mails = r.Name, r.Email, r.Contact, r.Consent, r.Mails
+		is, err := read(&known)
 		if err != nil {
 			return err
 		}
-		f.Measure, f.Answers = tallies.Measure{Leads: 1}, nil
-		add.Response(f, 1)
-		return nil
+		return change(tx, add, s.Now(), was, is)
 	})
 }

@@ -123,7 +123,7 @@ const insertDelivery = `INSERT INTO deliveries
 	VALUES (?, ?, ?, ?, ?, ?, ?, ?, 0, 0, '')`
 
 // queueEvents puts what responses tell of on its way to the hooks of their quizzes.
-func queueEvents(tx *database.Transaction, list []*Response, at time.Time, events func(*Response) []string) error {
+func queueEvents(tx *database.Transaction, list []telling, at time.Time) error {
 	hooks := map[string][]deliveries.Hook{}
 	for _, r := range list {
 		if _, known := hooks[r.QuizID]; known {
@@ -147,7 +147,7 @@ func queueEvents(tx *database.Transaction, list []*Response, at time.Time, event
 	}
 	for _, r := range list {
 		for _, h := range hooks[r.QuizID] {
-			for _, event := range events(r) {
+			for _, event := range r.events {
 				if !h.Wants(event, r.Outcome) {
 					continue
 				}
@@ -160,17 +160,6 @@ func queueEvents(tx *database.Transaction, list []*Response, at time.Time, event
 		}
 	}
 	return nil
-}
-
-// eventsOf are the events that a response is when it comes.
-func eventsOf(r *Response) []string {
-	switch {
-	case !r.Kept || r.Suspect != "" || r.ImportID != "": // past ones are no news
-		return nil
-	case r.Email != "":
-		return []string{deliveries.EventFinished, deliveries.EventLead}
-	}
-	return []string{deliveries.EventFinished}
 }
 
 // dropWords takes responses of a quiz out of the search, whatever words they had. It goes through all words of the
@@ -191,7 +180,7 @@ func (r *Response) newMails(now time.Time) []deliveries.Mail {
 		if m.Next = m.Next.Truncate(database.Tick); m.Next.Before(now) {
 			m.Next = now
 		}
-		if m.State = deliveries.DeliveryWaiting; r.Suspect != "" {
+		if m.State = deliveries.DeliveryWaiting; !r.IsGenuine() {
 			m.State = deliveries.MailAside
 		}
 		out[i] = m

@@ -2,6 +2,8 @@ package tallies
 
 import (
 	"errors"
+	"maps"
+	"slices"
 	"strconv"
 	"time"
 
@@ -155,6 +157,20 @@ type Facts struct {
 	Took    string      // step of how long it took; "" where that is not kept
 	Answers [][2]string // field and value
 	Before  bool        // it was on its way when a split test began
+}
+
+// Alike reports whether two responses add the same to the tallies.
+func (f *Facts) Alike(o *Facts) bool {
+	same := f.Event == o.Event && f.Measure == o.Measure && f.Took == o.Took && f.Before == o.Before
+	if !same || len(f.Answers) != len(o.Answers) {
+		return false
+	}
+	left := map[[2]string]int{}
+	for i := range f.Answers {
+		left[f.Answers[i]]++
+		left[o.Answers[i]]--
+	}
+	return !slices.ContainsFunc(slices.Collect(maps.Values(left)), func(n int) bool { return n != 0 })
 }
 
 // Lasting is a time in seconds with its first two digits, as tallies tell times apart: 96, 110, 1500. At most a day is
