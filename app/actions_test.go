@@ -25,7 +25,7 @@ func TestOneClickCountsWhatWasKeptAside(t *testing.T) {
 	} {
 		r.QuizID, r.Version, r.Kept, r.Outcome, r.StartedAt, r.At = q.ID, 1, true, "thanks", now.Add(-time.Minute), now
 		r.Scores, r.Answers, r.Contact, r.Params = []byte("{}"), []byte("{}"), []byte("{}"), []byte("{}")
-		_, err := d.Store.Responses.Submit(&r)
+		_, err := d.Store.Responses.Submit(responses.Submission{Response: &r})
 		require.NoError(t, err)
 	}
 	at := "/quizzes/" + q.ID + "/leads"

@@ -27,7 +27,7 @@ func grow(b *testing.B, s *store.Store, quizID string, from, to int) {
 					r.Email, r.Scores = fmt.Sprintf("p%d@cost.example", n), []byte(`{"scale.fit":"22","scale.urgency":"8","percent.fit":"88"}`)
 					r.Answers = []byte(fmt.Sprintf(`{"area":{"picks":["large"]},"light":{"picks":["sun"]},"staff":{"number":%d}}`, n%300))
 				}
-				if _, err := s.Responses.Submit(r); err != nil {
+				if _, err := s.Responses.Submit(responses.Submission{Response: r}); err != nil {
 					b.Error(err)
 				}
 			}

@@ -69,7 +69,7 @@ func (d *desk) markEverywhere() *documents.Quiz {
 	require.NoError(d, d.Store.Responses.SetDeals(q.ID, []responses.Deal{{ResponseID: of.ID, QuizID: q.ID, State: responses.DealWon, Amount: "12"}}))
 	past := list[0]
 	past.ID, past.At = database.NewID()+database.NewID(), of.At.Add(-time.Hour)
-	_, err = d.Store.Responses.BringIn(&responses.Import{QuizID: q.ID, Name: "past.csv"}, []*responses.Response{&past})
+	_, err = d.Store.Responses.BringIn(&responses.Import{QuizID: q.ID, Name: "past.csv"}, []*responses.Submission{{Response: &past}})
 	require.NoError(d, err)
 	require.Equal(d, http.StatusOK, d.form(base+"/messages/try/team", url.Values{"of": {of.ID}}).Code)
 	for name, query := range map[string]string{"Her": "q=" + url.QueryEscape(markedEmail), marker: "outcome=visit"} {

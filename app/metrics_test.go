@@ -30,7 +30,7 @@ func TestFiguresForPrometheus(t *testing.T) {
 	}
 	q, err := s.Documents.CreateQuiz(quiz.New("Ferns"))
 	require.NoError(t, err)
-	_, err = s.Responses.Submit(&responses.Response{ID: "one", QuizID: q.ID, Version: 1, Outcome: "visit", Day: "2026-03-01"})
+	_, err = s.Responses.Submit(responses.Submission{Response: &responses.Response{ID: "one", QuizID: q.ID, Version: 1, Outcome: "visit", Day: "2026-03-01"}})
 	require.NoError(t, err)
 	here := func(r *http.Request) { r.RemoteAddr = "127.0.0.1:9" }
 	require.Equal(t, http.StatusNotFound, send(h, "GET", "/metrics", nil, nil).Code, "from another machine")

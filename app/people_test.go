@@ -103,7 +103,7 @@ func TestAnAddressThatWasAnAnswer(t *testing.T) {
 	for id, answers := range map[string]string{
 		"asked": `{"mail": {"text": "Nell@quayside.example"}}`, "mentions": `{"note": {"text": "my friend nell@quayside.example sent me"}}`,
 	} {
-		_, err := d.Store.Responses.Submit(&responses.Response{ID: id, QuizID: q.ID, Version: 1, Kept: true, Outcome: "o", Answers: []byte(answers), At: time.Now()})
+		_, err := d.Store.Responses.Submit(responses.Submission{Response: &responses.Response{ID: id, QuizID: q.ID, Version: 1, Kept: true, Outcome: "o", Answers: []byte(answers), At: time.Now()}})
 		require.NoError(t, err)
 	}
 	held, err := d.Store.Responses.Person(email)

@@ -227,13 +227,13 @@ func firstVersion(text []byte, earlier string) (*quiz.Edited, error) {
 }
 
 // submitting takes responses until the channel is closed; wait says whether all were stored.
-func submitting(s *store.Store) (work chan<- *responses.Response, wait func() error) {
-	list := make(chan *responses.Response)
+func submitting(s *store.Store) (work chan<- *responses.Submission, wait func() error) {
+	list := make(chan *responses.Submission)
 	var all errgroup.Group
 	for range 2 * clients {
 		all.Go(func() (err error) {
 			for r := range list {
-				if _, failed := s.Responses.Submit(r); failed != nil {
+				if _, failed := s.Responses.Submit(*r); failed != nil {
 					err = failed
 				}
 			}
@@ -254,7 +254,7 @@ func (g *generator) response(
 	c *walk.Compiled,
 	i int,
 	at time.Time,
-) (*responses.Response, error) {
+) (*responses.Submission, error) {
 	d := c.Doc
 	took := time.Duration(45+g.IntN(150)) * time.Second
 	finished := engine.Finished{
@@ -293,7 +293,7 @@ func (g *generator) response(
 }
 
 // deal adds what came of a lead, where it is known: large walls are bought, anyone who decides; others hardly.
-func (g *generator) deal(list []responses.Deal, r *responses.Response) []responses.Deal {
+func (g *generator) deal(list []responses.Deal, r *responses.Submission) []responses.Deal {
 	area := r.Given["area"].Picks
 	if len(area) == 0 || g.IntN(3) == 0 {
 		return list

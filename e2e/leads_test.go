@@ -65,7 +65,7 @@ func TestLeadsFollowsWhatComes(t *testing.T) {
 	read := b.text("#person .didot")
 	next := list[0]
 	next.ID, next.Name, next.At = next.ID+"2", "Nia Fresh", time.Now()
-	fresh, err := w.Store.Responses.Submit(&next)
+	fresh, err := w.Store.Responses.Submit(responses.Submission{Response: &next})
 	require.NoError(t, err)
 	require.True(t, fresh)
 	b.wait(`document.querySelector("tbody.rows").innerText.includes("Nia Fresh")`)
@@ -132,7 +132,7 @@ func TestADeletedPersonIsNowhere(t *testing.T) {
 	lead := list[0]
 	lead.ID, lead.Name, lead.Email, lead.At = "lasting00001", "Nia Quartermain", "nia.quartermain@fenhall.example", time.Now()
 	lead.Contact = []byte(`{"name":"Nia Quartermain","email":"nia.quartermain@fenhall.example"}`)
-	_, err = w.Store.Responses.Submit(&lead)
+	_, err = w.Store.Responses.Submit(responses.Submission{Response: &lead})
 	require.NoError(t, err)
 	b := open(t, 1280, 800)
 	b.signIn(w)

@@ -26,10 +26,10 @@ func TestLostAndDoubledAreNoticed(t *testing.T) {
 	c := &crowd{}
 	for n, email := range []string{"once@hurt.example", "twice@hurt.example", "twice@hurt.example", "unheard@hurt.example"} {
 		now := time.Now()
-		_, err := s.Responses.Submit(&responses.Response{
+		_, err := s.Responses.Submit(responses.Submission{Response: &responses.Response{
 			ID: fmt.Sprint("hurt", n), QuizID: q.ID, Version: 1, Kept: true, Outcome: "visit", Email: email,
 			Day: now.Format(time.DateOnly), StartedAt: now, At: now,
-		})
+		}})
 		require.NoError(t, err)
 	}
 	require.NoError(t, s.Close())

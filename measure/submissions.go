@@ -48,7 +48,10 @@ func (s *submitter) stored(atOnce int) (cost, least time.Duration, err error) {
 		for range atOnce {
 			s.n++
 			at := s.n
-			all.Go(func() error { _, err := s.store.Responses.Submit(s.sample(at)); return err })
+			all.Go(func() error {
+				_, err := s.store.Responses.Submit(responses.Submission{Response: s.sample(at)})
+				return err
+			})
 		}
 		return all.Wait()
 	})

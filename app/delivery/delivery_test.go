@@ -94,9 +94,9 @@ func (w *world) finish(id, choice string, contact map[string]string, change ...f
 	require.NoError(w, err)
 	who := message.Respondent{Input: f.Input, Result: res, Lead: id, Email: f.Email, Contact: contact, Agreed: f.Consent != ""}
 	r.Mails = engine.Mails(w.c, who, fill.NoTables{}, w.at)
-	_, err = w.Responses.Submit(r)
+	_, err = w.Responses.Submit(*r)
 	require.NoError(w, err)
-	return r
+	return r.Response
 }
 
 func agreeing(f *engine.Finished) { f.Consent = "Write to me." }

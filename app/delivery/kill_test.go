@@ -49,11 +49,10 @@ func victim() {
 	}()
 	for n := range 1 << 20 {
 		id := fmt.Sprintf("r%s-%d", os.Getenv(killTurn), n)
-		_, err := s.Responses.Submit(&responses.Response{
+		_, err := s.Responses.Submit(responses.Submission{Response: &responses.Response{
 			ID: id, QuizID: q.ID, Version: 1, Kept: true, Outcome: "later", Day: "2026-11-26", At: time.Now().UTC(), StartedAt: time.Now().UTC(),
 			Email: id + "@kill.example", Contact: []byte(`{"email":"` + id + `@kill.example"}`), Answers: []byte(`{}`),
-			Mails: []deliveries.Mail{{MessageID: "own", Recipients: id + "@kill.example"}},
-		})
+		}, Mails: []deliveries.Mail{{MessageID: "own", Recipients: id + "@kill.example"}}})
 		fail(err)
 		fmt.Println(id)
 	}

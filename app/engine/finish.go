@@ -38,9 +38,9 @@ func (s *session) finish(reply *contactReply) (*Reply, error) {
 	fresh := false
 	response, err := Response(s.own.Doc, res, f)
 	if err == nil {
-		response.Cap, response.Invitation = s.cap(), s.p.Invite
+		response.Limit, response.Invitation = s.cap(), s.p.Invite
 		response.Mails, response.BeforeSplit = s.mails(res, reply, s.p.ID), s.beforeSplit()
-		fresh, err = s.e.store.Responses.Submit(response)
+		fresh, err = s.e.store.Responses.Submit(*response)
 	}
 	switch {
 	case errors.Is(err, database.ErrFull):
@@ -140,8 +140,8 @@ func (s *session) after(reply *contactReply) (*Reply, error) {
 			at := s.e.now().UTC()
 			add.ConsentAt = &at
 		}
-		add.Mails = s.mails(s.walk.Walk(s.input(s.p)), reply, s.p.ID)
-		err = s.e.store.Responses.AddContact(add)
+		mails := s.mails(s.walk.Walk(s.input(s.p)), reply, s.p.ID)
+		err = s.e.store.Responses.AddContact(add, mails...)
 	}
 	if err != nil {
 		return nil, errors.Join(ErrNotStored, err)

@@ -40,7 +40,7 @@ func (e *Engine) Invitation(quizID, id string) (string, error) {
 	return url.Values{inviteParam: {token}}.Encode(), err
 }
 
-// Reasons for a page in place of the quiz, as keys of its words, next to those of store.Access.Shut.
+// Reasons for a page in place of the quiz, as keys of its words, next to those of responses.Store.Shut.
 const (
 	askPassphrase   = "passphrase"
 	wrongPassphrase = "passphrase_wrong"
@@ -105,16 +105,11 @@ func (e *Engine) admit(h *head, v *Visit, copied *Place, passphrase string) (*se
 	no := func(why string) (*session, error) {
 		return nil, shut{s.inLanguage(s.prefers(v.Accept)), h, why}
 	}
-	if why := h.access.Shut(e.now()); why != "" {
+	switch why, err := e.store.Responses.Shut(h.quizID, &h.access, e.now()); {
+	case err != nil:
+		return nil, err
+	case why != "":
 		return no(why)
-	}
-	if h.access.Limit() > 0 {
-		switch n, err := e.store.Responses.Places(h.quizID); {
-		case err != nil:
-			return nil, err
-		case n >= h.access.Limit():
-			return no(responses.Full)
-		}
 	}
 	if h.access.Who == responses.WithPassphrase {
 		why, err := e.passes(h, v, passphrase)
@@ -275,11 +270,6 @@ func (e *Engine) Sign(slug string) (Sign, error) {
 	if err != nil {
 		return Sign{}, err
 	}
-	out := Sign{Open: h.access.Shut(e.now()) == "", Name: s.Doc.Name, Colours: ColoursOf(s.Doc)}
-	if out.Open && h.access.Limit() > 0 {
-		n, err := e.store.Responses.Places(h.quizID)
-		out.Open = err == nil && n < h.access.Limit()
-		return out, err
-	}
-	return out, nil
+	why, err := e.store.Responses.Shut(h.quizID, &h.access, e.now())
+	return Sign{Open: err == nil && why == "", Name: s.Doc.Name, Colours: ColoursOf(s.Doc)}, err
 }

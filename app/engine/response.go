@@ -32,8 +32,8 @@ type Finished struct {
 
 // Response is what is stored of a finished walk. An outcome that keeps nothing leaves its count, its day and the random
 // id of the walk alone.
-func Response(d *quiz.Document, res *walk.Result, f Finished) (*responses.Response, error) {
-	out := &responses.Response{
+func Response(d *quiz.Document, res *walk.Result, f Finished) (*responses.Submission, error) {
+	out := &responses.Submission{Response: &responses.Response{
 		ID:      f.ID,
 		QuizID:  f.QuizID,
 		Version: f.Version,
@@ -41,7 +41,7 @@ func Response(d *quiz.Document, res *walk.Result, f Finished) (*responses.Respon
 		Suspect: f.Suspect,
 		Day:     f.Day,
 		At:      f.At.UTC(),
-	}
+	}}
 	if o := d.Outcome(res.Outcome); o != nil && !o.Keeps() {
 		out.At = out.At.Truncate(24 * time.Hour)
 		out.Walked = tallies.Walked{

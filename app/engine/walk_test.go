@@ -351,7 +351,7 @@ func TestTheWayIsCounted(t *testing.T) {
 	require.NoError(t, err)
 	other, err := w.s.Documents.CreateQuiz(quiz.New("Other"))
 	require.NoError(t, err)
-	_, err = w.s.Responses.Submit(&responses.Response{ID: "flush", QuizID: other.ID, At: w.clock}) // takes the events along
+	_, err = w.s.Responses.Submit(responses.Submission{Response: &responses.Response{ID: "flush", QuizID: other.ID, At: w.clock}}) // takes the events along
 	require.NoError(t, err)
 	counts, err := w.s.Tallies.QuizCounts(w.quiz, time.UTC)
 	require.NoError(t, err)

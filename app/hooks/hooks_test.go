@@ -136,7 +136,7 @@ func (w *world) finish(t *testing.T, id, email string) *responses.Response {
 	require.NoError(t, err)
 	r := list[0]
 	r.ID, r.Email, r.At = id, email, w.Now()
-	_, err = w.Responses.Submit(&r)
+	_, err = w.Responses.Submit(responses.Submission{Response: &r})
 	require.NoError(t, err)
 	return &r
 }

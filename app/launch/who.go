@@ -6,7 +6,6 @@ import (
 	"io"
 	"slices"
 	"strings"
-	"time"
 
 	"github.com/gin-gonic/gin"
 
@@ -63,9 +62,9 @@ func (h *Handler) who(s *view, a *responses.Access) (*whoPart, error) {
 	if p.Taken, err = h.Store.Responses.Places(d.Quiz.ID); err != nil {
 		return nil, err
 	}
-	state := a.Shut(time.Now())
-	if state == "" && a.Cap > 0 && p.Taken >= a.Limit() {
-		state = responses.Full
+	state, err := h.Store.Responses.Shut(d.Quiz.ID, a, h.Store.Now())
+	if err != nil {
+		return nil, err
 	}
 	p.Taken = max(0, p.Taken-a.From.After)
 	switch {

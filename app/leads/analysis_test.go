@@ -20,9 +20,12 @@ func TestTheNewestAreLearnedFrom(t *testing.T) {
 	q, err := s.Documents.CreateQuiz(quiz.New("Ferns"))
 	require.NoError(t, err)
 	begun := time.Now().UTC().Truncate(time.Second)
-	list := make([]*responses.Response, mostLearned+5)
+	list := make([]*responses.Submission, mostLearned+5)
 	for i := range list {
-		list[i] = &responses.Response{ID: fmt.Sprintf("past%06d", i), Version: 1, Kept: true, Outcome: "o", At: begun.Add(time.Duration(i) * time.Second)}
+		at := begun.Add(time.Duration(i) * time.Second)
+		list[i] = &responses.Submission{Response: &responses.Response{
+			ID: fmt.Sprintf("past%06d", i), Version: 1, Kept: true, Outcome: "o", At: at,
+		}}
 	}
 	n, err := s.Responses.BringIn(&responses.Import{ID: "past", QuizID: q.ID}, list)
 	require.NoError(t, err)

@@ -36,7 +36,7 @@ const (
 // bringing is a table of past responses as it would come in.
 type bringing struct {
 	Name      string
-	Responses []*responses.Response
+	Responses []*responses.Submission
 	Problems  []string
 	More      int // problems that are not named
 	Bad       int // rows that cannot come in

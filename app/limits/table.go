@@ -160,7 +160,8 @@ var Table = []Bound{
 	// What is kept of a quiz.
 	{
 		"people whom a quiz invites; places it is put; filters with a name", "20,000; 200; 100", "pages list them",
-		"app/store/responses/admit.go,app/store/documents/places.go,app/store/responses/filters.go", "TestInvitationsAreBounded,TestBoundsHoldAtOnce",
+		"app/store/responses/admit.go,app/store/documents/places.go,app/store/responses/filters.go",
+		"TestInvitationsAreBounded,TestBoundsHoldAtOnce",
 	},
 	{
 		"emails of one list of invitations", "200 MB", "20,000 people may get a long text each",

@@ -171,7 +171,7 @@ func TestServersTellTheSameApart(t *testing.T) {
 			for n := range 2 * tallies.MaxSources {
 				one := randomResponse(r, n)
 				one.ID, one.Source = fmt.Sprint(k, "-", n), fmt.Sprint("source ", k, r.IntN(tallies.MaxSources))
-				_, err := s.Responses.Submit(one)
+				_, err := s.Responses.Submit(responses.Submission{Response: one})
 				require.NoError(t, err)
 			}
 		})
@@ -244,14 +244,14 @@ func TestNobodyWaitsForEver(t *testing.T) {
 	tx := stopped.Write.Begin()
 	require.NoError(t, tx.Exec(database.OnPostgres.Begin).Error)
 	one := randomResponse(rand.New(rand.NewPCG(1, 1)), 1)
-	_, err := waits.Responses.Submit(one)
+	_, err := waits.Responses.Submit(responses.Submission{Response: one})
 	require.ErrorContains(t, err, "lock timeout")
 	require.Eventually(t, func() bool {
-		_, err := waits.Responses.Submit(one)
+		_, err := waits.Responses.Submit(responses.Submission{Response: one})
 		return err == nil
 	}, 10*time.Second, 50*time.Millisecond)
 	require.Error(t, tx.Commit().Error, "the one that stopped is told")
-	_, err = stopped.Responses.Submit(randomResponse(rand.New(rand.NewPCG(1, 1)), 2))
+	_, err = stopped.Responses.Submit(responses.Submission{Response: randomResponse(rand.New(rand.NewPCG(1, 1)), 2)})
 	require.NoError(t, err, "and writes again")
 }
 
@@ -324,7 +324,7 @@ func TestTheDoctorSeesOneMoment(t *testing.T) {
 			case <-stop:
 				return
 			default:
-				_, err := s.Responses.Submit(randomResponse(r, n))
+				_, err := s.Responses.Submit(responses.Submission{Response: randomResponse(r, n)})
 				require.NoError(t, err)
 			}
 		}

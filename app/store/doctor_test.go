@@ -26,12 +26,15 @@ func soundFolder(t *testing.T, damage string, args ...any) string {
 	require.NoError(t, s.Responses.SetKeeping("q", 25, responses.ForgetAll))
 	require.NoError(t, s.Responses.ForgetOld())
 	at := time.Date(2026, 3, 15, 10, 0, 0, 0, time.UTC)
-	_, err := s.Responses.BringIn(&responses.Import{ID: "i", QuizID: "q", Name: "past.csv"}, []*responses.Response{
-		{ID: "imported1", Version: 1, Outcome: "visit", Kept: true, Email: "orla@fenhall.example", Answers: []byte("{}"), Day: "2026-03-15", At: at},
-	})
+	_, err := s.Responses.BringIn(&responses.Import{ID: "i", QuizID: "q", Name: "past.csv"}, []*responses.Submission{{Response: &responses.Response{
+		ID: "imported1", Version: 1, Outcome: "visit", Kept: true, Email: "orla@fenhall.example", Answers: []byte("{}"),
+		Day: "2026-03-15", At: at,
+	}}})
 	require.NoError(t, err)
-	submit(t, s, &responses.Response{ID: "nothing1", QuizID: "q", Version: 1, Outcome: "visit", Day: "2026-03-15", At: at,
-		Walked: tallies.Walked{Source: "newsletter", Device: "phone", Way: tallies.WayLink}})
+	submit(t, s, &responses.Response{ID: "nothing1", QuizID: "q", Version: 1, Outcome: "visit", Day: "2026-03-15", At: at},
+		func(one *responses.Submission) {
+			one.Walked = tallies.Walked{Source: "newsletter", Device: "phone", Way: tallies.WayLink}
+		})
 	if damage != "" {
 		require.NoError(t, s.Write.Exec(damage, args...).Error)
 	}

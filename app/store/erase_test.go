@@ -230,7 +230,7 @@ func TestNothingIsWrittenOfAPurgedQuiz(t *testing.T) {
 	require.NoError(t, s.Documents.DeleteQuiz(q.ID))
 	require.NoError(t, s.PurgeQuiz(q.ID))
 	s.Responses.Tally(event)
-	_, err = s.Responses.Submit(late)
+	_, err = s.Responses.Submit(responses.Submission{Response: late})
 	require.ErrorIs(t, err, database.ErrNotFound)
 	submit(t, s, sample(2)) // of another quiz: the events are written with it
 	for _, model := range ofQuizzes {

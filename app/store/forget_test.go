@@ -132,11 +132,11 @@ func TestAnImportIsTakenOut(t *testing.T) {
 	s, _ := forgetful(t)
 	before := tallied(t, s, "q")
 	r := rand.New(rand.NewPCG(7, 7))
-	var list []*responses.Response
+	var list []*responses.Submission
 	for n := range 600 {
 		one := randomResponse(r, 5000+n)
 		one.Kept, one.Suspect = true, ""
-		list = append(list, one)
+		list = append(list, &responses.Submission{Response: one})
 	}
 	in := &responses.Import{ID: database.NewID(), QuizID: "q", Name: "past.csv", AccountID: 1}
 	n, err := s.Responses.BringIn(in, append(list, list[:10]...))

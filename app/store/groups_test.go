@@ -33,7 +33,7 @@ func TestChosenResponsesAreCountedBy(t *testing.T) {
 		if !one.Kept {
 			one.Source, one.Device, one.Country, one.Language, one.Way = "", "", "", "", ""
 		}
-		_, err := s.Responses.Submit(one)
+		_, err := s.Responses.Submit(responses.Submission{Response: one})
 		require.NoError(t, err)
 		if one.Kept && r.IntN(3) == 0 {
 			d := responses.Deal{ResponseID: one.ID, State: pick(responses.DealWon, responses.DealWon, responses.DealLost), Amount: pick("", "0.10", "1200", "99.99"), Currency: pick("EUR", "GBP")}

@@ -237,7 +237,8 @@ func migrateToKeeping(tx *gorm.DB) error {
 		return err
 	}
 	made := []any{
-		&documents.Quiz{}, &responses.KeptFilter{}, &responses.ResultLink{}, &tallies.ForgottenTally{}, &responses.Import{},
+		&documents.Quiz{}, &responses.KeptFilter{}, &responses.ResultLink{}, &responses.Import{},
+			&tallies.ForgottenTally{},
 	}
 	if err := tx.AutoMigrate(made...); err != nil {
 		return err

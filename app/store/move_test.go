@@ -11,6 +11,7 @@ import (
 
 	"omphalos/app/store/documents"
 	"omphalos/app/store/people"
+	"omphalos/app/store/responses"
 	"omphalos/app/store/storetest"
 	"omphalos/core/quiz"
 )
@@ -57,7 +58,7 @@ func TestMoveThereAndBack(t *testing.T) {
 	r := rand.New(rand.NewPCG(7, 7))
 	has(t, first, "q")
 	for n := range 1200 {
-		_, err := first.Responses.Submit(randomResponse(r, n))
+		_, err := first.Responses.Submit(responses.Submission{Response: randomResponse(r, n)})
 		require.NoError(t, err)
 	}
 	require.NoError(t, first.Documents.AddPicture(&documents.Picture{ID: "p", CreatedAt: time.Now()}, []documents.PictureSize{{Width: 8, Type: "image/png", Data: []byte{0, 1, 255}}}))

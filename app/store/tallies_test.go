@@ -408,12 +408,13 @@ func TestFinishesThatKeepNothingHaveASource(t *testing.T) {
 	from := tallies.Walked{Source: "newsletter", Device: "phone", Country: "ie", Language: "en", Way: tallies.WayQR}
 	finish := func(id string, kept bool) {
 		r := &responses.Response{ID: id, QuizID: "q", Version: 1, Outcome: "later", Kept: kept, Day: "2026-03-02", At: at}
-		if r.Walked = from; kept {
-			r.Walked = tallies.Walked{}
+		walked := from
+		if kept {
+			walked = tallies.Walked{}
 			r.Outcome, r.Answers = "visit", []byte("{}")
 			r.Source, r.Device, r.Country, r.Language, r.Way = from.Source, from.Device, from.Country, from.Language, from.Way
 		}
-		submit(t, s, r)
+		submit(t, s, r, func(one *responses.Submission) { one.Walked = walked })
 	}
 	want := func(finishes, kept int) {
 		t.Helper()

@@ -91,8 +91,8 @@ const (
 	Full      = "full"
 )
 
-// Shut says why no one may begin at a time, or "" when they may. Whether all places are taken is not looked at.
-func (a *Access) Shut(now time.Time) string {
+// shut says why no one may begin at a time, or "" when they may. Whether all places are taken is not looked at.
+func (a *Access) shut(now time.Time) string {
 	switch {
 	case a.Paused:
 		return PausedNow

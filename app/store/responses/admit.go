@@ -24,7 +24,7 @@ func admitted(tx *database.Transaction, group []submission) ([]submission, error
 	for _, sub := range group {
 		err := there.Look(sub.response.QuizID)
 		if err == nil {
-			err = admit(tx, sub.response.Response, taken)
+			err = admit(tx, sub.response, taken)
 		}
 		switch {
 		case errors.Is(err, database.ErrFull), errors.Is(err, ErrUsed), errors.Is(err, database.ErrNotFound):
@@ -46,8 +46,8 @@ type places struct {
 
 // admit says whether a response is taken. One that looks like a program's takes no place, and one that is there already
 // has its own.
-func admit(tx *database.Transaction, r *Response, taken places) error {
-	if r.Cap > 0 && !r.Aside {
+func admit(tx *database.Transaction, r *reading, taken places) error {
+	if r.Limit > 0 && !r.Aside {
 		if err := taken.take(tx, r); err != nil {
 			return err
 		}
@@ -65,7 +65,7 @@ func admit(tx *database.Transaction, r *Response, taken places) error {
 }
 
 // take gives a response a place, unless it has one.
-func (p places) take(tx *database.Transaction, r *Response) error {
+func (p places) take(tx *database.Transaction, r *reading) error {
 	if _, known := p.byQuiz[r.QuizID]; !known {
 		n := 0
 		const ended = "SELECT COALESCE(SUM(count), 0) FROM stage_tallies WHERE quiz_id = ? AND stage = ?"
@@ -83,12 +83,28 @@ func (p places) take(tx *database.Transaction, r *Response) error {
 	switch {
 	case there > 0, p.ids[r.ID]:
 		return nil
-	case p.byQuiz[r.QuizID] >= r.Cap:
+	case isFull(p.byQuiz[r.QuizID], r.Limit):
 		return database.ErrFull
 	}
 	p.byQuiz[r.QuizID]++
 	p.ids[r.ID] = true
 	return nil
+}
+
+// isFull reports whether a quiz with so many responses takes no more, with the limit that it has; 0 is none.
+func isFull(taken, limit int) bool { return limit > 0 && taken >= limit }
+
+// Shut says why no one may begin a quiz now, or "" when they may: it is paused, it is not open yet or any more, or all
+// places are taken.
+func (s *Store) Shut(quizID string, a *Access, now time.Time) (why string, err error) {
+	if why = a.shut(now); why != "" || a.Limit() == 0 {
+		return why, nil
+	}
+	n, err := s.Places(quizID)
+	if err == nil && isFull(n, a.Limit()) {
+		why = Full
+	}
+	return why, err
 }
 
 // Places returns how many finished responses of a quiz take a place of its cap.

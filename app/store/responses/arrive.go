@@ -26,24 +26,24 @@ func (r *Response) names() bool {
 
 // reading is a response with what follows from it, read before it waits for the disk.
 type reading struct {
-	*Response
+	Submission
 	facts tallies.Facts
 	words []string // that it is found by; nil where it keeps nothing
 }
 
 // read reads what follows from a response.
-func read(r *Response) (*reading, error) {
-	f, err := factsOf(r)
-	out := &reading{Response: r, facts: f}
-	if r.Kept {
-		out.words = wordsOf(r)
+func read(sub Submission) (*reading, error) {
+	f, err := factsOf(sub.Response, sub.Given)
+	out := &reading{Submission: sub, facts: f}
+	if sub.Kept {
+		out.words = wordsOf(sub.Response, sub.Given)
 	}
 	return out, err
 }
 
 // arrivals derives what changes of responses bring about from what each was and is: what it adds to the tallies, by
-// which words it is found, what webhooks are told, mails, the mailing list, and what goes with it. It gathers them within
-// one transaction, as many share their statements.
+// which words it is found, what webhooks are told, mails, the mailing list, and what goes with it. It gathers them
+// within one transaction, as many share their statements.
 type arrivals struct {
 	tx  *database.Transaction
 	add *tallies.Sums
@@ -55,7 +55,7 @@ type arrivals struct {
 	words    [][3]string
 	wordless map[string][]string // by quiz: responses whose words go
 	told     []telling
-	queued   []*Response // whose mails are put on their way
+	queued   []*reading // whose mails are put on their way
 	named    map[string][]person
 }
 
@@ -93,7 +93,7 @@ func (a *arrivals) arrive(was, is *reading) error {
 	if was != nil && !was.IsGenuine() && is.IsGenuine() {
 		return errors.Join(deliveries.Release(a.tx, is.ID, a.now), deliveries.Agree(a.tx, is.ID))
 	}
-	a.queued = append(a.queued, is.Response)
+	a.queued = append(a.queued, is)
 	return nil
 }
 
@@ -169,7 +169,8 @@ func (a *arrivals) settle() error {
 	for quizID, ids := range a.wordless {
 		errs = append(errs, dropWords(a.tx, quizID, ids...))
 	}
-	errs = append(errs, writeWords(a.tx, a.words), queueEvents(a.tx, a.told, a.now), queueMessages(a.tx, a.queued, a.now))
+	errs = append(errs, writeWords(a.tx, a.words), queueEvents(a.tx, a.told, a.now))
+	errs = append(errs, queueMessages(a.tx, a.queued, a.now))
 	for quizID, people := range a.named {
 		errs = append(errs, dropNaming(a.tx, quizID, people...))
 	}

@@ -28,8 +28,10 @@ func TestWhatResponsesBringAbout(t *testing.T) {
 			case act < 2:
 				_, err = s.Submit(invented(r, id))
 			case act == 2:
-				err = s.AddContact(&Response{ID: id, Name: "Nell Fenn", Email: id + "@fenhall.example", Consent: "Write to me.",
-					Contact: []byte(`{"company":"Fenhall"}`), Mails: []deliveries.Mail{{MessageID: "m", Recipients: id}}})
+				err = s.AddContact(&Response{
+					ID: id, Name: "Nell Fenn", Email: id + "@fenhall.example", Consent: "Write to me.",
+					Contact: []byte(`{"company":"Fenhall"}`),
+				}, deliveries.Mail{MessageID: "m", Recipients: id})
 			case act == 3:
 				err = s.TakeIn("q", id)
 			case act == 4 && err == nil:
@@ -46,12 +48,12 @@ func TestWhatResponsesBringAbout(t *testing.T) {
 }
 
 // invented is a response of some kind.
-func invented(r *rand.Rand, id string) *Response {
+func invented(r *rand.Rand, id string) Submission {
 	at := time.Date(2026, 3, 1+r.IntN(20), 9, 0, 0, 0, time.UTC)
-	out := &Response{
+	out := Submission{Response: &Response{
 		ID: id, QuizID: "q", Version: 1, Kept: r.IntN(3) > 0, Outcome: "visit", At: at, StartedAt: at, Day: at.Format(time.DateOnly),
 		Suspect: []string{"", "", "it was answered faster than anyone could read"}[r.IntN(3)],
-	}
+	}}
 	if out.Kept {
 		out.Answers = []byte(fmt.Sprintf(`{"note":{"text":"ferns and moss %d"},"size":{"picks":["a"]}}`, r.IntN(5)))
 	}
@@ -79,7 +81,7 @@ func consequences(t *testing.T, s *Store) {
 	}
 	for id, one := range there {
 		if one.Kept {
-			require.Equal(t, wordsOf(one), found[id])
+			require.Equal(t, wordsOf(one, nil), found[id])
 		}
 	}
 	var mails []deliveries.Mail

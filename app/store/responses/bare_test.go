@@ -140,7 +140,7 @@ func open(t testing.TB) *Store {
 
 func add(t testing.TB, s *Store, r *Response) {
 	t.Helper()
-	fresh, err := s.Submit(r)
+	fresh, err := s.Submit(Submission{Response: r})
 	require.NoError(t, err)
 	require.True(t, fresh)
 }

@@ -48,7 +48,7 @@ func comesTo(tx *gorm.DB, known *tallies.KnownValues, quizID string,
 		if err != nil {
 			return nil, errors.Join(err, rows.Close())
 		}
-		f, err := factsOf(r)
+		f, err := factsOf(r, nil)
 		if err != nil {
 			say("answers", "A response of the quiz %s: %v.", quizID, err)
 			continue

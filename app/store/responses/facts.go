@@ -11,7 +11,7 @@ import (
 
 // factsOf reads the facts of a response. One that keeps nothing counts by its outcome and day alone; what else tells it
 // apart is known only when it comes.
-func factsOf(r *Response) (tallies.Facts, error) {
+func factsOf(r *Response, answers map[string]walk.Answer) (tallies.Facts, error) {
 	f := tallies.Facts{
 		Event: tallies.Event{
 			QuizID:  r.QuizID,
@@ -47,7 +47,6 @@ func factsOf(r *Response) (tallies.Facts, error) {
 	if r.IsLead() {
 		f.Measure.Leads = 1
 	}
-	answers := r.Given
 	if answers == nil && len(r.Answers) > 0 {
 		if err := json.Unmarshal(r.Answers, &answers); err != nil {
 			return f, errors.Join(errors.New("couldn’t read the answers of a response"), err)

@@ -175,11 +175,11 @@ func (a *arrivals) forgetContact(r *Response) error {
 	}
 	left := *r
 	left.WasLead, left.Name, left.Email, left.Contact, left.Consent, left.Params = r.IsLead(), "", "", nil, "", nil
-	was, err := read(r)
+	was, err := read(Submission{Response: r})
 	if err != nil {
 		return err
 	}
-	is, err := read(&left)
+	is, err := read(Submission{Response: &left})
 	if err != nil {
 		return err
 	}

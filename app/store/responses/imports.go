@@ -23,7 +23,7 @@ type Import struct {
 
 // BringIn stores past responses as one import. A response that is there already is not stored again; count is how many
 // were new.
-func (s *Store) BringIn(in *Import, list []*Response) (count int, err error) {
+func (s *Store) BringIn(in *Import, list []*Submission) (count int, err error) {
 	in.At = s.Now().UTC()
 	var all errgroup.Group
 	all.SetLimit(maxBatch) // they share the wait for the disk
@@ -31,7 +31,7 @@ func (s *Store) BringIn(in *Import, list []*Response) (count int, err error) {
 	for _, r := range list {
 		r.QuizID, r.ImportID = in.QuizID, in.ID
 		all.Go(func() error {
-			fresh, err := s.Submit(r)
+			fresh, err := s.Submit(*r)
 			if fresh {
 				stored.Add(1)
 			}
@@ -46,7 +46,7 @@ func (s *Store) BringIn(in *Import, list []*Response) (count int, err error) {
 }
 
 // Present returns how many of these responses are stored already.
-func (s *Store) Present(quizID string, list []*Response) (int, error) {
+func (s *Store) Present(quizID string, list []*Submission) (int, error) {
 	n := 0
 	for part := range slices.Chunk(list, 500) {
 		ids := make([]string, len(part))

@@ -74,7 +74,7 @@ func readAll(tx *gorm.DB) error {
 		}
 		for i := range list {
 			r := &list[i]
-			f, err := factsOf(r)
+			f, err := factsOf(r, nil)
 			if err != nil {
 				return err
 			}
@@ -93,7 +93,7 @@ func readAll(tx *gorm.DB) error {
 			if !r.Kept {
 				continue
 			}
-			text, err := json.Marshal(r.lines(wordsOf(r)))
+			text, err := json.Marshal(r.lines(wordsOf(r, nil)))
 			if err == nil {
 				err = tx.Exec(database.OnSQLite.Words, string(text)).Error
 			}

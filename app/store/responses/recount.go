@@ -41,7 +41,7 @@ func (s *Store) Recount(quizID string) error {
 			if err != nil {
 				return err
 			}
-			f, err := factsOf(r)
+			f, err := factsOf(r, nil)
 			if err != nil {
 				return err
 			}
@@ -90,7 +90,7 @@ func countedResponse(tx *database.Transaction, id string) (*reading, error) {
 		return nil, err
 	}
 	r.ID = id
-	return read(r)
+	return read(Submission{Response: r})
 }
 
 // tallyFirst makes the tallies of a database that has responses and none: one of a program that kept none.

@@ -44,12 +44,15 @@ type Response struct {
 	At        time.Time `gorm:"index:by_place,priority:4"` // when it was finished
 
 	BeforeSplit bool `gorm:"not null;default:false"` // it was on its way when the split test began that ran when it was finished
+}
 
-	Cap        int               `gorm:"-"` // of the quiz, when it has one: how many responses are taken at most
-	Invitation string            `gorm:"-"` // that it answers; it answers none but once
-	Mails      []deliveries.Mail `gorm:"-"` // that it brings about: their ids, recipients, and when they are due
+// Submission is a response as it comes, with what is known of it then alone.
+type Submission struct {
+	*Response
+	Given map[string]walk.Answer // its answers, before they were written; nil where they are to be read
 
-	Walked tallies.Walked `gorm:"-"` // of a walk that keeps nothing: it is added to the tallies, and to no row
-
-	Given map[string]walk.Answer `gorm:"-"` // Answers before they were written; nil when they come from the database
+	Limit      int               // how many responses the quiz takes; 0 is any number
+	Invitation string            // that it answers; it answers none but once
+	Mails      []deliveries.Mail // that it brings about: their ids, recipients, and when they are due
+	Walked     tallies.Walked    // of a walk that keeps nothing: it is added to the tallies, and to no row
 }

@@ -243,7 +243,7 @@ func (r *Reader) walked(c Cursor, n int, next func(Cursor, int) ([]Response, err
 			return nil, err
 		}
 		for i := range list {
-			if matches(wordsOf(&list[i]), r.hits.search) {
+			if matches(wordsOf(&list[i], nil), r.hits.search) {
 				out = append(out, list[i])
 			}
 			if len(out) == n {

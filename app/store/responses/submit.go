@@ -114,10 +114,11 @@ func (w *writer) close() {
 // the quiz has all the responses that it takes, or its invitation has been answered or revoked; ErrNotFound where the
 // quiz has been purged. A response whose id is there already is not stored again: the first one stays, and Submit
 // reports false. One that kept nothing gives way to one that keeps its answers.
-func (s *Store) Submit(r *Response) (fresh bool, err error) {
+func (s *Store) Submit(one Submission) (fresh bool, err error) {
+	r := one.Response
 	r.Aside = r.Suspect != ""
 	r.At, r.StartedAt = r.At.Truncate(database.Tick), r.StartedAt.Truncate(database.Tick)
-	is, err := read(r)
+	is, err := read(one)
 	if err != nil {
 		return false, err
 	}
@@ -357,7 +358,7 @@ func (s *Store) TakeIn(quizID, id string) error {
 		}
 		genuine := *was.Response
 		genuine.Suspect = ""
-		is, err := read(&genuine)
+		is, err := read(Submission{Response: &genuine})
 		if err != nil {
 			return err
 		}
@@ -369,8 +370,9 @@ func (s *Store) TakeIn(quizID, id string) error {
 	})
 }
 
-// AddContact adds what a respondent says of themselves after the outcome to their kept response, once.
-func (s *Store) AddContact(r *Response) error {
+// AddContact adds what a respondent says of themselves after the outcome to their kept response, once, and puts mails
+// on their way.
+func (s *Store) AddContact(r *Response, mails ...deliveries.Mail) error {
 	return s.InTurn(func(tx *database.Transaction, add *tallies.Sums) error {
 		was, err := countedResponse(tx, r.ID)
 		if err != nil {
@@ -385,8 +387,8 @@ func (s *Store) AddContact(r *Response) error {
 			return err
 		}
 		known := *was.Response
-		known.Name, known.Email, known.Contact, known.Consent, known.Mails = r.Name, r.Email, r.Contact, r.Consent, r.Mails
-		is, err := read(&known)
+		known.Name, known.Email, known.Contact, known.Consent = r.Name, r.Email, r.Contact, r.Consent
+		is, err := read(Submission{Response: &known, Mails: mails})
 		if err != nil {
 			return err
 		}

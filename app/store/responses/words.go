@@ -29,7 +29,7 @@ const (
 
 // wordsOf are the words that a response is found by: those of its texts, an email address whole and from its domain
 // on, so that both orla and fenhall.example find it.
-func wordsOf(r *Response) []string {
+func wordsOf(r *Response, answers map[string]walk.Answer) []string {
 	seen := map[string]bool{}
 	add := func(word string) {
 		if word != "" && len(word) <= maxWordSize && len(seen) < maxWords {
@@ -55,7 +55,6 @@ func wordsOf(r *Response) []string {
 			}
 		}
 	}
-	answers := r.Given
 	if answers == nil {
 		_ = json.Unmarshal(r.Answers, &answers)
 	}

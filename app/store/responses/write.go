@@ -173,7 +173,7 @@ func dropWords(tx *database.Transaction, quizID string, ids ...string) error {
 }
 
 // newMails are the lines that a response's messages are stored as.
-func (r *Response) newMails(now time.Time) []deliveries.Mail {
+func (r *reading) newMails(now time.Time) []deliveries.Mail {
 	out := make([]deliveries.Mail, len(r.Mails))
 	for i, m := range r.Mails {
 		m.ID, m.QuizID, m.ResponseID, m.At = database.NewID()+database.NewID(), r.QuizID, r.ID, now
@@ -189,7 +189,7 @@ func (r *Response) newMails(now time.Time) []deliveries.Mail {
 }
 
 // queueMessages puts the messages of responses on their way, and who agreed on the list.
-func queueMessages(tx *database.Transaction, list []*Response, now time.Time) error {
+func queueMessages(tx *database.Transaction, list []*reading, now time.Time) error {
 	var errs []error
 	for _, r := range list {
 		for _, m := range r.newMails(now) {
