@@ -1,13 +1,12 @@
 package demo
 
 import (
-	"omphalos/app/engine"
 	"omphalos/app/store/documents"
 )
 
 // tables are the lists next to a quiz of the demonstration.
 func tables(slug, standins string) []documents.Table {
-	catalogue := documents.Table{Name: engine.Catalogue, Columns: engine.CatalogueColumns}
+	catalogue := documents.Table{Name: documents.Catalogue, Columns: documents.CatalogueColumns}
 	for _, p := range [][4]string{ // sku, name, price, sale price
 		{"mist-keeper", "Mist-keeper, in clay", "24", ""}, {"sun-spine", "Sun-spine, 40 cm", "31", "26"}, {"stone-leaf", "Stone-leaf, small", "12", ""},
 		{"window-split", "Window-split, tall", "58", "49"}, {"night-drinker", "Night-drinker, hardy", "35", ""}, {"cloud-tree", "Cloud-tree, 120 cm", "89", ""},

@@ -21,9 +21,6 @@ import (
 	"omphalos/core/quiz"
 )
 
-// Catalogue is the name of the table that products come from.
-const Catalogue = "catalogue"
-
 // Problems find what keeps a draft from being launched: what the document lacks, addresses that respondents must not
 // be sent to, and tables that it asks for and that are not there.
 func Problems(d *quiz.Document, tables []documents.Table) quiz.Problems {
@@ -158,8 +155,8 @@ func tableProblems(d *quiz.Document, tables []documents.Table) quiz.Problems {
 		}
 		if e.Kind == quiz.EndProducts && (len(e.Products) > 0 || d.Recommendations != nil) {
 			at := quiz.Pointer("outcomes", i, "ending", "products")
-			c.need(at, Catalogue, "")
-			c.addresses(at, Catalogue, "link")
+			c.need(at, documents.Catalogue, "")
+			c.addresses(at, documents.Catalogue, "link")
 		}
 	}
 	return c.found

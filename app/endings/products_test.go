@@ -8,7 +8,6 @@ import (
 
 	"github.com/stretchr/testify/require"
 
-	"omphalos/app/edit"
 	"omphalos/app/store/documents"
 	"omphalos/core/quiz"
 )
@@ -115,7 +114,7 @@ func TestTheGridIsBounded(t *testing.T) {
 			d.Questions = append(d.Questions, q)
 		}
 		d.Recommendations.Lines = make([]quiz.RecommendationLine, products)
-		g = productsOf(d, []documents.Table{{Name: edit.Catalogue, Columns: []string{"sku"}, Rows: [][]string{{"fern"}}}}).Grid
+		g = productsOf(d, []documents.Table{{Name: documents.Catalogue, Columns: []string{"sku"}, Rows: [][]string{{"fern"}}}}).Grid
 		for _, group := range g.Groups {
 			for _, row := range group.Rows {
 				n += len(row.Cells)

@@ -12,7 +12,6 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"omphalos/app/edit"
-	"omphalos/app/engine"
 	"omphalos/app/page"
 	"omphalos/app/store/documents"
 	"omphalos/app/workbench"
@@ -21,7 +20,7 @@ import (
 	tables "omphalos/core/sheet"
 )
 
-const catalogue = engine.Catalogue
+const catalogue = documents.Catalogue
 
 // tableView is a table as it is edited.
 type tableView struct {
@@ -87,7 +86,7 @@ func (h *Handler) table(draft *workbench.Draft, list []documents.Table, name str
 		Table: documents.Table{Name: name, Columns: []string{"key", "value"}, Rows: [][]string{{"", ""}}},
 	}
 	if name == catalogue {
-		v.Columns, v.Rows = engine.CatalogueColumns, [][]string{make([]string, len(engine.CatalogueColumns))}
+		v.Columns, v.Rows = documents.CatalogueColumns, [][]string{make([]string, len(documents.CatalogueColumns))}
 	}
 	if t := tableNamed(list, name); t != nil {
 		v.Table, v.Fresh = *t, false

@@ -6,7 +6,6 @@ import (
 	"strconv"
 	"strings"
 
-	"omphalos/app/edit"
 	"omphalos/app/kinds"
 	"omphalos/app/page"
 	"omphalos/app/store/database"
@@ -221,23 +220,17 @@ type Product struct {
 	Picture                 *kinds.Picture
 }
 
-// Catalogue is the name of the table that products come from, with these columns.
-const Catalogue = edit.Catalogue
-
-// CatalogueColumns are the columns of the catalogue; the first is the key.
-var CatalogueColumns = []string{"sku", "name", "picture", "price", "sale", "link"}
-
 // products are the cards of an ending: those that it lists, and those whose conditions hold. What the catalogue does
 // not have is returned too.
 func (s *Source) products(e *quiz.Ending, source fill.Source) (out []Product, missed []tableMiss) {
-	t := s.Tables[Catalogue]
+	t := s.Tables[documents.Catalogue]
 	for _, sku := range fill.Products(s.Doc, e, s.walk.Facts(source.Input)) {
 		var row []string
 		if t != nil {
 			row = t.Row(sku)
 		}
 		if row == nil {
-			missed = append(missed, tableMiss{Catalogue, sku})
+			missed = append(missed, tableMiss{documents.Catalogue, sku})
 			continue
 		}
 		out = append(out, s.product(t, row, source))

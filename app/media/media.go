@@ -13,11 +13,11 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"omphalos/app/limits"
+	"omphalos/app/media/samples"
 	"omphalos/app/page"
 	"omphalos/app/store"
 	"omphalos/app/store/database"
 	"omphalos/app/store/documents"
-	"omphalos/standins/samples"
 )
 
 //go:embed *.html *.js

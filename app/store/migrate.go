@@ -238,7 +238,7 @@ func migrateToKeeping(tx *gorm.DB) error {
 	}
 	made := []any{
 		&documents.Quiz{}, &responses.KeptFilter{}, &responses.ResultLink{}, &responses.Import{},
-			&tallies.ForgottenTally{},
+		&tallies.ForgottenTally{},
 	}
 	if err := tx.AutoMigrate(made...); err != nil {
 		return err

@@ -18,6 +18,12 @@ import (
 // ErrChanged is returned when a table was changed by someone else meanwhile.
 var ErrChanged = errors.New("the table has changed in the meantime")
 
+// Catalogue is the name of the table that products come from.
+const Catalogue = "catalogue"
+
+// CatalogueColumns are the columns of the catalogue; the first is the key.
+var CatalogueColumns = []string{"sku", "name", "picture", "price", "sale", "link"}
+
 // Table is a table read: its columns, and rows with a cell for each.
 type Table struct {
 	Name    string
