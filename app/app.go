@@ -36,6 +36,7 @@ import (
 	"omphalos/app/rehearse"
 	"omphalos/app/respond"
 	"omphalos/app/rights"
+	"omphalos/app/route"
 	"omphalos/app/script"
 	"omphalos/app/starters"
 	"omphalos/app/store"
@@ -160,6 +161,11 @@ func compressible(kind string) bool {
 
 // routes adds the addresses of respondents and of every room.
 func routes(g *gin.Engine, s *store.Store, o Options) error {
+	accounts := account.New(s, o.OneClick, o.SetUp)
+	accounts.Origin, accounts.Mail, accounts.OIDC = o.Origin, o.Mail.On() && o.Origin != "", o.OIDC
+	accounts.Log, accounts.Now = o.Log, o.Now
+	g.Use(door(accounts, &rights.Guard{Store: s})...)
+	accounts.Routes(g)
 	how := engine.Options{Now: o.Now, Prepare: respond.Prepare, Patient: o.Patient, Origin: o.Origin}
 	ways, err := engine.New(s, how)
 	if err != nil {
@@ -177,7 +183,6 @@ func routes(g *gin.Engine, s *store.Store, o Options) error {
 	}
 	(&delivery.Handler{Store: s, Links: links}).Public(g)
 
-	own, signedIn := ownPages(g, s, o)
 	counts := counting.New()
 	editor := edit.New(s, counts, o.Now)
 	editor.Acts = workbench.Acts()
@@ -188,47 +193,49 @@ func routes(g *gin.Engine, s *store.Store, o Options) error {
 		go editor.Hear(o.Hearing)
 	}
 	(&api.Handler{Store: s, Editor: editor, Counts: counts, Origin: o.Origin, Now: o.Now, Log: o.Log}).Routes(g)
-	(&home.Handler{Store: s, Editor: editor, Now: o.Now}).Routes(signedIn)
-	(&people.Handler{Store: s}).Routes(signedIn)
-	(&guide.Handler{}).Routes(signedIn)
-	(&starters.Handler{Editor: editor}).Routes(signedIn)
+	(&home.Handler{Store: s, Editor: editor, Now: o.Now}).Routes(g)
+	(&people.Handler{Store: s}).Routes(g)
+	(&guide.Handler{}).Routes(g)
+	(&starters.Handler{Editor: editor}).Routes(g)
 	bench := workbench.New(s, editor, counts)
 	bench.Closing = o.Closing
-	pictures.Routes(signedIn)
-	(&exchange.Handler{Store: s, Bench: bench, Heavy: heavy()}).Routes(signedIn)
-	rooms(own, signedIn, bench, respondents, o)
+	pictures.Routes(g)
+	(&exchange.Handler{Store: s, Bench: bench, Heavy: heavy()}).Routes(g)
+	rooms(g, bench, respondents, o)
 	return nil
 }
 
-// ownPages are the addresses that take nothing from other sites, and among them those behind a sign-in. It adds those
-// of accounts.
-func ownPages(g *gin.Engine, s *store.Store, o Options) (own, signedIn *gin.RouterGroup) {
-	guard := http.NewCrossOriginProtection()
-	own = g.Group("/", func(c *gin.Context) {
-		if err := guard.Check(c.Request); err != nil {
+// door is what every request passes as its route says: nothing comes from other sites, and what needs a sign-in has an
+// account with the right. The API has a door of its own.
+func door(accounts *account.Handler, guard *rights.Guard) []gin.HandlerFunc {
+	ours := http.NewCrossOriginProtection()
+	origin := func(c *gin.Context) {
+		if err := ours.Check(c.Request); err != nil {
 			page.Fail(c, http.StatusForbidden, "This request came from another site", "Open the page in Omphalos and try again.")
 		}
-	})
-	accounts := account.New(s, o.OneClick, o.SetUp)
-	accounts.Origin, accounts.Mail, accounts.OIDC = o.Origin, o.Mail.On() && o.Origin != "", o.OIDC
-	accounts.Log, accounts.Now = o.Log, o.Now
-	accounts.Routes(own)
-	accounts.PublicRoutes(own)
-	accounts.WithRoutes(own)
-	signedIn = own.Group("/", accounts.Require, (&rights.Guard{Store: s}).Check)
-	accounts.OwnRoutes(signedIn)
-	accounts.TeamRoutes(signedIn)
-	accounts.JournalRoutes(signedIn)
-	return own, signedIn
+	}
+	where := func(applies func(route.Route) bool, check gin.HandlerFunc) gin.HandlerFunc {
+		return func(c *gin.Context) {
+			if at, _ := route.Of(c.Request.Method, c.FullPath()); c.FullPath() != "" && applies(at) && !route.OfAPI(c.FullPath()) {
+				check(c)
+			}
+		}
+	}
+	closed := func(at route.Route) bool { return at.Right != route.Open } // also what has no rule
+	return []gin.HandlerFunc{
+		where(func(at route.Route) bool { return !at.Elsewhere }, origin),
+		where(closed, accounts.Require),
+		where(closed, guard.Check),
+	}
 }
 
 // rooms adds the rooms of the workbench, in their order.
-func rooms(own, signedIn *gin.RouterGroup, bench *workbench.Handler, respondents *respond.Handler, o Options) {
+func rooms(g *gin.Engine, bench *workbench.Handler, respondents *respond.Handler, o Options) {
 	s, ways := bench.Store, respondents.Engine
 	rehearsals := &rehearse.Handler{Bench: bench, Engine: ways, Pages: respondents}
-	rehearsals.Public(own)
+	rehearsals.Public(g)
 	readers := leads.New(s, bench, o.Now)
-	readers.Public(own)
+	readers.Public(g)
 	for _, h := range []interface {
 		Room() workbench.Room
 		Routes(gin.IRouter)
@@ -243,9 +250,9 @@ func rooms(own, signedIn *gin.RouterGroup, bench *workbench.Handler, respondents
 		readers,
 	} {
 		bench.Rooms = append(bench.Rooms, h.Room())
-		h.Routes(signedIn)
+		h.Routes(g)
 	}
-	bench.Routes(signedIn)
+	bench.Routes(g)
 }
 
 // policy is that of every page; respondents' pages loosen it.

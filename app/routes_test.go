@@ -14,53 +14,9 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"omphalos/app/limits"
+	"omphalos/app/route"
 	"omphalos/app/store"
 )
-
-// openRoutes are the addresses that answer without a sign-in, and why.
-var openRoutes = map[string]string{
-	"GET /healthz":                    "for who watches the server",
-	"GET /readyz":                     "for who shares out requests",
-	"GET /assets/*name":               "scripts and styles",
-	"GET /sign-in":                    "",
-	"POST /sign-in":                   "",
-	"POST /sign-out":                  "",
-	"GET /set-up/:token":              "by a link of one use",
-	"POST /set-up/:token":             "by a link of one use",
-	"GET /demo/:token":                "by a link of one use",
-	"GET /q/:slug":                    "respondents",
-	"POST /q/:slug":                   "respondents, in a frame of another site too",
-	"GET /q/:slug/end/:token":         "respondents",
-	"GET /q/:slug/result/:token":      "whoever was sent a result",
-	"GET /q/:slug/look/:stamp":        "respondents",
-	"GET /q/:slug/tag/:token":         "the owner's tag",
-	"GET /results/:key":               "whoever was sent the results",
-	"GET /rehearsal/:key":             "whoever was sent a rehearsal",
-	"POST /rehearsal/:key":            "whoever was sent a rehearsal",
-	"GET /rehearsal/:key/look/:stamp": "whoever was sent a rehearsal",
-	"GET /kit.js":                     "any page",
-	"GET /kit/:slug":                  "any page",
-	"GET /media/:id":                  "pictures on respondents' pages",
-	"GET /samples/:name":              "pictures on respondents' pages",
-	"GET /f/:quiz/:token":             "whoever was handed a file",
-	"GET /api/v1/":                    "the API, described",
-	"GET /api/v1/openapi.json":        "the API, described",
-	"GET /join/:token":                "by a link of one use",
-	"POST /join/:token":               "by a link of one use",
-	"GET /forgot":                     "",
-	"POST /forgot":                    "",
-	"GET /reset/:token":               "by a link of one use",
-	"POST /reset/:token":              "by a link of one use",
-	"GET /sign-in/code":               "between password and second factor",
-	"POST /sign-in/code":              "between password and second factor",
-	"POST /sign-in/with":              "to a sign-in elsewhere",
-	"GET /sign-in/with/back":          "from a sign-in elsewhere",
-	"GET /m/:quiz/:token":             "whoever was sent a letter",
-	"POST /m/:quiz/:token":            "whoever was sent a letter, and their mail program (RFC 8058)",
-}
-
-// crossSite are the addresses that take a form that another site posts: its page shows the quiz in a frame.
-var crossSite = map[string]bool{"POST /q/:slug": true, "POST /m/:quiz/:token": true}
 
 var routePart = regexp.MustCompile(`[:*]\w+`)
 
@@ -83,8 +39,8 @@ func TestEveryRouteHasItsRules(t *testing.T) {
 	d := newDesk(t, false)
 	routes := routed(t, d.Store)
 	methods := map[string][]string{}
-	for _, route := range routes {
-		method, path, _ := strings.Cut(route, " ")
+	for _, address := range routes {
+		method, path, _ := strings.Cut(address, " ")
 		methods[path] = append(methods[path], method)
 	}
 	ask := func(method, path string, change func(*http.Request)) *httptest.ResponseRecorder {
@@ -98,45 +54,47 @@ func TestEveryRouteHasItsRules(t *testing.T) {
 	nobody := func(*http.Request) {}
 	signedIn := func(r *http.Request) { r.AddCookie(d.cookie) }
 	elsewhere := func(r *http.Request) { signedIn(r); r.Header.Set("Sec-Fetch-Site", "cross-site") }
-	for _, route := range routes {
-		method, pattern, _ := strings.Cut(route, " ")
+	for _, address := range routes {
+		method, pattern, _ := strings.Cut(address, " ")
 		path := routePart.ReplaceAllString(pattern, "none")
-		_, isOpen := openRoutes[route]
+		at, stated := route.Of(method, pattern)
+		require.True(t, stated, "%s has no rule in app/route", address)
+		isOpen := at.Right == route.Open
 		if strings.HasPrefix(pattern, "/api/") { // no cookie opens it, so no other site can: its own tests ask for the rest
 			w := ask(method, path, signedIn)
-			require.Equal(t, isOpen, w.Code == http.StatusOK, "%s: %d", route, w.Code)
-			require.Equal(t, !isOpen, w.Code == http.StatusUnauthorized, "%s: %d", route, w.Code)
+			require.Equal(t, isOpen, w.Code == http.StatusOK, "%s: %d", address, w.Code)
+			require.Equal(t, !isOpen, w.Code == http.StatusUnauthorized, "%s: %d", address, w.Code)
 			continue
 		}
-		require.Contains(t, []string{http.MethodGet, http.MethodPost}, method, "%s: HEAD is answered by GET", route)
+		require.Contains(t, []string{http.MethodGet, http.MethodPost}, method, "%s: HEAD is answered by GET", address)
 
 		w := ask(method, path, nobody)
 		led := strings.HasPrefix(w.Header().Get("Location"), "/sign-in")
 		refused := w.Code == http.StatusUnauthorized || w.Code == http.StatusSeeOther && led
-		if route != "POST /sign-out" && !strings.HasSuffix(route, "/sign-in/code") {
-			require.Equal(t, !isOpen, refused, "%s without a sign-in: %d", route, w.Code)
+		if address != "POST /sign-out" && !strings.HasSuffix(address, "/sign-in/code") {
+			require.Equal(t, !isOpen, refused, "%s without a sign-in: %d", address, w.Code)
 		}
 		if !isOpen {
-			require.Equal(t, "no-store", w.Header().Get("Cache-Control"), route)
+			require.Equal(t, "no-store", w.Header().Get("Cache-Control"), address)
 		}
-		require.NotEmpty(t, w.Header().Get("Content-Security-Policy"), route)
-		require.Equal(t, "nosniff", w.Header().Get("X-Content-Type-Options"), route)
+		require.NotEmpty(t, w.Header().Get("Content-Security-Policy"), address)
+		require.Equal(t, "nosniff", w.Header().Get("X-Content-Type-Options"), address)
 
 		if method == http.MethodPost {
 			w = ask(method, path, elsewhere)
-			require.Equal(t, !crossSite[route], w.Code == http.StatusForbidden, "%s from another site: %d", route, w.Code)
+			require.Equal(t, !at.Elsewhere, w.Code == http.StatusForbidden, "%s from another site: %d", address, w.Code)
 		}
 
-		most := limits.OfBody(method, pattern)
-		require.LessOrEqual(t, most, int64(24<<20), route)
+		most := limits.OfBody(at)
+		require.LessOrEqual(t, most, int64(24<<20), address)
 		if method == http.MethodPost {
 			r := httptest.NewRequest(method, path, strings.NewReader("x"))
 			signedIn(r)
 			r.ContentLength = most + 1
 			w = httptest.NewRecorder()
 			d.h.ServeHTTP(w, r)
-			require.Equal(t, http.StatusRequestEntityTooLarge, w.Code, route)
-			require.Contains(t, w.Body.String(), "You can send up to", route)
+			require.Equal(t, http.StatusRequestEntityTooLarge, w.Code, address)
+			require.Contains(t, w.Body.String(), "You can send up to", address)
 		}
 
 		for _, other := range []string{http.MethodGet, http.MethodPost, http.MethodPut, http.MethodDelete, http.MethodPatch} {
@@ -151,11 +109,10 @@ func TestEveryRouteHasItsRules(t *testing.T) {
 			require.Contains(t, none, w.Code, "%s takes %s", pattern, other)
 		}
 	}
-	for route := range limits.Bodies {
-		require.Contains(t, routes, route, "a bound of no address")
-	}
-	for route := range openRoutes {
-		require.Contains(t, routes, route, "no address")
+	for address := range route.Table {
+		if address != "GET /metrics" { // where it is asked for
+			require.Contains(t, routes, address, "a rule of no address")
+		}
 	}
 }
 

@@ -115,6 +115,11 @@ func (h *Handler) Routes(g gin.IRouter) {
 	g.GET("/set-up/:token", h.showSetUp)
 	g.POST("/set-up/:token", h.makeOwner)
 	g.GET("/demo/:token", h.enterOnce)
+	h.linkRoutes(g)
+	h.providerRoutes(g)
+	h.ownRoutes(g)
+	h.teamRoutes(g)
+	h.journalRoutes(g)
 }
 
 func (h *Handler) show(c *gin.Context) {

@@ -12,8 +12,8 @@ import (
 	"omphalos/app/store/people"
 )
 
-// PublicRoutes adds the addresses of links that were mailed or handed on.
-func (h *Handler) PublicRoutes(g gin.IRouter) {
+// linkRoutes adds the addresses of links that were mailed or handed on.
+func (h *Handler) linkRoutes(g gin.IRouter) {
 	g.GET("/join/:token", h.showJoin)
 	g.POST("/join/:token", h.join)
 	g.GET("/forgot", func(c *gin.Context) { draw(c, http.StatusOK, form{Forgot: true, NoMail: !h.Mail}) })

@@ -40,8 +40,8 @@ type journalLine struct {
 
 const journalPageLines = 100
 
-// JournalRoutes adds the addresses of the journal.
-func (h *Handler) JournalRoutes(g gin.IRouter) {
+// journalRoutes adds the addresses of the journal.
+func (h *Handler) journalRoutes(g gin.IRouter) {
 	g.GET("/journal", h.journal)
 	g.GET("/journal.csv", h.journalCSV)
 }

@@ -66,8 +66,8 @@ func (p *Provider) config(found *oidc.Provider, base string) *oauth2.Config {
 // wayCookie holds what a sign-in elsewhere is known by when it comes back: state, nonce and verifier.
 const wayCookie = "omphalos_way"
 
-// WithRoutes adds the addresses of signing in elsewhere.
-func (h *Handler) WithRoutes(g gin.IRouter) {
+// providerRoutes adds the addresses of signing in elsewhere.
+func (h *Handler) providerRoutes(g gin.IRouter) {
 	g.POST("/sign-in/with", h.leave)
 	g.GET("/sign-in/with/back", h.back)
 }

@@ -40,8 +40,8 @@ type madeToken struct {
 	Made, Last string
 }
 
-// OwnRoutes adds the addresses of one's own account, behind a sign-in.
-func (h *Handler) OwnRoutes(g gin.IRouter) {
+// ownRoutes adds the addresses of one's own account, behind a sign-in.
+func (h *Handler) ownRoutes(g gin.IRouter) {
 	g.GET("/account", h.own)
 	g.POST("/account/password", h.changePassword)
 	g.POST("/account/sign-out-everywhere", h.signOutEverywhere)

@@ -63,8 +63,8 @@ type invitationView struct {
 	Until string
 }
 
-// TeamRoutes adds the addresses of the people who work here.
-func (h *Handler) TeamRoutes(g gin.IRouter) {
+// teamRoutes adds the addresses of the people who work here.
+func (h *Handler) teamRoutes(g gin.IRouter) {
 	g.GET("/team", func(c *gin.Context) { h.team(c, http.StatusOK, teamView{Done: c.Query("done") != ""}) })
 	g.POST("/team/invite", h.invite)
 	g.POST(

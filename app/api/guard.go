@@ -13,6 +13,7 @@ import (
 	"omphalos/app/edit"
 	"omphalos/app/page"
 	"omphalos/app/rights"
+	"omphalos/app/route"
 	"omphalos/app/store/database"
 	"omphalos/app/store/people"
 )
@@ -49,9 +50,9 @@ func (h *Handler) authenticate(c *gin.Context) {
 		h.failed(c, err)
 		return
 	}
-	rule, stated := rights.Of(c.Request.Method, c.FullPath())
+	rule, stated := route.Of(c.Request.Method, c.FullPath())
 	scope := people.ScopeRead
-	if rule.Right != rights.See {
+	if rule.Right != route.See {
 		scope = people.ScopeWrite
 	}
 	switch {
@@ -59,7 +60,7 @@ func (h *Handler) authenticate(c *gin.Context) {
 		c.Header("WWW-Authenticate", realm+`, error="insufficient_scope", scope="`+scope+`"`)
 		fail(c, problem(http.StatusForbidden, "The token lacks the scope "+scope+"."))
 		return
-	case !stated || !rule.Right.Held(account):
+	case !stated || !rights.Held(account, rule.Right):
 		fail(c, problem(http.StatusForbidden, "The token’s account isn’t allowed to do this."))
 		return
 	}

@@ -1,4 +1,4 @@
-// Package rights decides who can do what. Each address behind a sign-in has its right here, and pages are served
+// Package rights decides who can do what. The right of each address is in app/route, and pages are served
 // without the controls that the viewer isn’t allowed to use.
 package rights
 
@@ -12,51 +12,31 @@ import (
 
 	"omphalos/app/account"
 	"omphalos/app/page"
+	"omphalos/app/route"
 	"omphalos/app/store"
 	"omphalos/app/store/people"
 )
 
-// Right is what an address needs of anyone who asks.
-type Right int
-
-// The rights, each holding those before it.
-const (
-	none   Right = iota
-	See          // to read a quiz, its figures and its leads
-	Change       // to change, launch and export
-	Own          // people, rights, everything about a person, deleting permanently
-)
-
 // Held reports whether an account has a right.
-func (r Right) Held(a *people.Account) bool {
+func Held(a *people.Account, r route.Right) bool {
 	switch r {
-	case See:
+	case route.Open:
+		return true
+	case route.See:
 		return a.IsOwner() || a.Role == people.Editor || a.Role == people.Viewer
-	case Change:
+	case route.Change:
 		return a.Edits()
-	case Own:
+	case route.Own:
 		return a.IsOwner()
 	}
 	return false
-}
-
-// Rule is what holds for an address: its right, and what is written into the journal when it was used.
-type Rule struct {
-	Right Right
-	Verb  string // "" for nothing
-}
-
-// Of is the rule of an address, given as its method and pattern; false for one that has none, which no one may use.
-func Of(method, pattern string) (Rule, bool) {
-	r, ok := Rules[method+" "+pattern]
-	return r, ok
 }
 
 // parts are the patterns of the rules, cut at their slashes: a page of someone who reads asks about each of its
 // links.
 var parts = sync.OnceValue(func() map[string][][]string {
 	out := map[string][][]string{}
-	for pattern := range Rules {
+	for pattern := range route.Table {
 		method, path, _ := strings.Cut(pattern, " ")
 		out[method] = append(out[method], strings.Split(path, "/"))
 	}
@@ -68,7 +48,7 @@ func May(a *people.Account, method, path string) bool {
 	path, _, _ = strings.Cut(path, "?")
 	got := strings.Split(path, "/")
 	for _, pattern := range parts()[method] {
-		if fits(pattern, got) && !Rules[method+" "+strings.Join(pattern, "/")].Right.Held(a) {
+		if fits(pattern, got) && !Held(a, route.Table[method+" "+strings.Join(pattern, "/")].Right) {
 			return false
 		}
 	}
@@ -88,11 +68,8 @@ type Guard struct{ Store *store.Store }
 // Check is what every address behind a sign-in passes: its right, the quiz that it is about, and the journal.
 func (g *Guard) Check(c *gin.Context) {
 	a := account.Of(c)
-	rule, stated := Of(c.Request.Method, c.FullPath())
-	if page.IsHead(c.Request) {
-		rule, stated = Of(http.MethodGet, c.FullPath())
-	}
-	if !stated || !rule.Right.Held(a) {
+	rule, stated := route.Of(c.Request.Method, c.FullPath())
+	if !stated || !Held(a, rule.Right) {
 		forbid(c)
 		return
 	}
