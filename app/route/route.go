@@ -59,13 +59,14 @@ var Table = map[string]Route{
 		Right: Open, For: "respondents, in a frame of another site too", Elsewhere: true, Paced: true,
 		Body: mega, // a page of 50 long texts in a script that takes three bytes a letter
 	},
-	"GET /q/:slug/end/:token":         {Right: Open, For: "respondents"},
-	"GET /q/:slug/result/:token":      {Right: Open, For: "anyone who was sent a result"},
-	"GET /q/:slug/look/:stamp":        {Right: Open, For: "respondents"},
-	"GET /q/:slug/tag/:token":         {Right: Open, For: "the owner's tag"},
-	"GET /results/:key":               {Right: Open, For: "anyone who was sent the results"},
-	"GET /rehearsal/:key":             {Right: Open, For: "anyone who was sent a rehearsal"},
-	"POST /rehearsal/:key":            {Right: Open, For: "anyone who was sent a rehearsal", Body: mega, Paced: true}, // the same
+	"GET /q/:slug/end/:token":    {Right: Open, For: "respondents"},
+	"GET /q/:slug/result/:token": {Right: Open, For: "anyone who was sent a result"},
+	"GET /q/:slug/look/:stamp":   {Right: Open, For: "respondents"},
+	"GET /q/:slug/tag/:token":    {Right: Open, For: "the owner's tag"},
+	"GET /results/:key":          {Right: Open, For: "anyone who was sent the results"},
+	"GET /rehearsal/:key":        {Right: Open, For: "anyone who was sent a rehearsal"},
+	// As much as a respondent’s page.
+	"POST /rehearsal/:key":            {Right: Open, For: "anyone who was sent a rehearsal", Body: mega, Paced: true},
 	"GET /rehearsal/:key/look/:stamp": {Right: Open, For: "anyone who was sent a rehearsal"},
 	"GET /kit.js":                     {Right: Open, For: "any page"},
 	"GET /kit/:slug":                  {Right: Open, For: "any page"},
@@ -85,88 +86,107 @@ var Table = map[string]Route{
 	"POST /sign-in/with":              {Right: Open, For: "to a sign-in elsewhere"},
 	"GET /sign-in/with/back":          {Right: Open, For: "from a sign-in elsewhere"},
 	"GET /m/:quiz/:token":             {Right: Open, For: "anyone who was sent a letter"},
-	"POST /m/:quiz/:token":            {Right: Open, For: "anyone who was sent a letter, and their mail program (RFC 8058)", Elsewhere: true},
+	"POST /m/:quiz/:token":            {Right: Open, For: "the same, and mail programs (RFC 8058)", Elsewhere: true},
 	"GET /metrics":                    {Right: Open, For: "programs of this machine alone"},
 
 	// Reading.
-	"GET /":                                      {Right: See},
-	"GET /account":                               {Right: See},
-	"POST /account/factor":                       {Right: See},
-	"POST /account/factor/confirm":               {Right: See, Verb: "turned on a second factor"},
-	"POST /account/factor/drop":                  {Right: See, Verb: "turned off their second factor"},
-	"POST /account/password":                     {Right: See, Verb: "changed their password"},
-	"POST /account/seen":                         {Right: See},
-	"POST /account/sessions/:session/end":        {Right: See},
-	"POST /account/sign-out-everywhere":          {Right: See},
-	"POST /account/tokens/:token/drop":           {Right: See, Verb: "revoked a token"},
-	"GET /guide":                                 {Right: See},
-	"GET /guide/:page":                           {Right: See},
-	"GET /guide/pictures/:name":                  {Right: See},
-	"GET /quizzes/:id":                           {Right: See},
-	"GET /quizzes/:id/advice":                    {Right: See},
-	"GET /quizzes/:id/assumed":                   {Right: See},
-	"GET /quizzes/:id/endings":                   {Right: See},
-	"GET /quizzes/:id/endings/preview":           {Right: See},
-	"GET /quizzes/:id/events":                    {Right: See},
-	"GET /quizzes/:id/export/:file":              {Right: See},
-	"GET /quizzes/:id/fields":                    {Right: See},
-	"GET /quizzes/:id/launch":                    {Right: See},
-	"GET /quizzes/:id/launch/qr":                 {Right: See},
-	"GET /quizzes/:id/launch/qr.png":             {Right: See},
-	"GET /quizzes/:id/launch/qr.svg":             {Right: See},
-	"GET /quizzes/:id/launch/sample":             {Right: See},
-	"GET /quizzes/:id/leads":                     {Right: See},
-	"GET /quizzes/:id/leads/came":                {Right: See},
-	"GET /quizzes/:id/level":                     {Right: See},
-	"GET /quizzes/:id/mend":                      {Right: See},
-	"GET /quizzes/:id/messages":                  {Right: See},
-	"GET /quizzes/:id/messages/preview":          {Right: See},
-	"GET /quizzes/:id/norm/:scale":               {Right: See},
-	"GET /quizzes/:id/paths":                     {Right: See},
-	"GET /quizzes/:id/paths.svg":                 {Right: See},
-	"GET /quizzes/:id/reach":                     {Right: See},
-	"GET /quizzes/:id/rehearse":                  {Right: See},
-	"GET /quizzes/:id/rehearse/go":               {Right: See},
-	"GET /quizzes/:id/rehearse/page":             {Right: See},
-	"POST /quizzes/:id/rehearse/page":            {Right: See, Body: mega}, // as a respondent’s page
+	"GET /":                               {Right: See},
+	"GET /account":                        {Right: See},
+	"POST /account/factor":                {Right: See},
+	"POST /account/factor/confirm":        {Right: See, Verb: "turned on a second factor"},
+	"POST /account/factor/drop":           {Right: See, Verb: "turned off their second factor"},
+	"POST /account/password":              {Right: See, Verb: "changed their password"},
+	"POST /account/seen":                  {Right: See},
+	"POST /account/sessions/:session/end": {Right: See},
+	"POST /account/sign-out-everywhere":   {Right: See},
+	"POST /account/tokens/:token/drop":    {Right: See, Verb: "revoked a token"},
+	"GET /guide":                          {Right: See},
+	"GET /guide/:page":                    {Right: See},
+	"GET /guide/pictures/:name":           {Right: See},
+	"GET /quizzes/:id":                    {Right: See},
+	"GET /quizzes/:id/advice":             {Right: See},
+	"GET /quizzes/:id/assumed":            {Right: See},
+	"GET /quizzes/:id/endings":            {Right: See},
+	"GET /quizzes/:id/endings/preview":    {Right: See},
+	"GET /quizzes/:id/events":             {Right: See},
+	"GET /quizzes/:id/export/:file":       {Right: See},
+	"GET /quizzes/:id/fields":             {Right: See},
+
+	"GET /quizzes/:id/launch":        {Right: See},
+	"GET /quizzes/:id/launch/qr":     {Right: See},
+	"GET /quizzes/:id/launch/qr.png": {Right: See},
+	"GET /quizzes/:id/launch/qr.svg": {Right: See},
+	"GET /quizzes/:id/launch/sample": {Right: See},
+
+	"GET /quizzes/:id/leads":      {Right: See},
+	"GET /quizzes/:id/leads/came": {Right: See},
+
+	"GET /quizzes/:id/level": {Right: See},
+	"GET /quizzes/:id/mend":  {Right: See},
+
+	"GET /quizzes/:id/messages":         {Right: See},
+	"GET /quizzes/:id/messages/preview": {Right: See},
+
+	"GET /quizzes/:id/norm/:scale": {Right: See},
+	"GET /quizzes/:id/paths":       {Right: See},
+	"GET /quizzes/:id/paths.svg":   {Right: See},
+	"GET /quizzes/:id/reach":       {Right: See},
+
+	"GET /quizzes/:id/rehearse":      {Right: See},
+	"GET /quizzes/:id/rehearse/go":   {Right: See},
+	"GET /quizzes/:id/rehearse/page": {Right: See},
+	// As a respondent’s page.
+	"POST /quizzes/:id/rehearse/page":            {Right: See, Body: mega},
 	"GET /quizzes/:id/rehearse/page/look/:stamp": {Right: See},
 	"GET /quizzes/:id/rehearse/side":             {Right: See},
 	"GET /quizzes/:id/rehearse/since/:check":     {Right: See},
 	"GET /quizzes/:id/rehearse/what":             {Right: See},
-	"GET /quizzes/:id/script":                    {Right: See},
-	"GET /quizzes/:id/spare":                     {Right: See},
-	"POST /quizzes/:id/since/:revision":          {Right: See, Body: mega}, // the same
-	"GET /quizzes/:id/tables/:table/table.csv":   {Right: See},
-	"GET /quizzes/:id/verdicts":                  {Right: See},
+
+	"GET /quizzes/:id/script": {Right: See},
+	"GET /quizzes/:id/spare":  {Right: See},
+	// Stamps of the blocks of a long script.
+	"POST /quizzes/:id/since/:revision": {Right: See, Body: mega},
+
+	"GET /quizzes/:id/tables/:table/table.csv": {Right: See},
+
+	"GET /quizzes/:id/verdicts": {Right: See},
 
 	// Changing, launching, exporting.
-	"POST /account/tokens":                                    {Right: Change, Verb: "created a token"},
-	"GET /import":                                             {Right: Change},
-	"POST /import":                                            {Right: Change, Body: 8*mega + 1e5},                       // the largest document
-	"POST /import/take":                                       {Right: Change, Verb: "imported a quiz", Body: 24 * mega}, // the same, escaped in a form
-	"GET /pictures":                                           {Right: Change},
-	"POST /pictures":                                          {Right: Change, Body: 12*mega + 1e5}, // a photograph of 20 megapixels, and the form around it
-	"POST /pictures/:id":                                      {Right: Change},
-	"POST /quizzes":                                           {Right: Change, Verb: "created a quiz"},
-	"POST /quizzes/:id/archive":                               {Right: Change, Verb: "archived a quiz"},
-	"POST /quizzes/:id/assumed":                               {Right: Change},
-	"POST /quizzes/:id/deals":                                 {Right: Change},
-	"POST /quizzes/:id/deals/take":                            {Right: Change, Verb: "imported deals"},
-	"POST /quizzes/:id/delete":                                {Right: Change, Verb: "deleted a quiz"},
-	"POST /quizzes/:id/duplicate":                             {Right: Change, Verb: "duplicated a quiz"},
-	"POST /quizzes/:id/edits":                                 {Right: Change, Verb: "edited", Body: 2 * mega}, // a question with a table of answers
-	"GET /quizzes/:id/exchange":                               {Right: Change},
-	"POST /quizzes/:id/exchange":                              {Right: Change, Body: 8*mega + 1e5},
-	"POST /quizzes/:id/exchange/take":                         {Right: Change, Verb: "edited", Body: 24 * mega},
-	"POST /quizzes/:id/files":                                 {Right: Change, Verb: "uploaded a file", Body: 10*mega + 1e5}, // a file to hand out
-	"POST /quizzes/:id/files/:file/delete":                    {Right: Change, Verb: "deleted a file"},
-	"POST /quizzes/:id/imports/:import/take-out":              {Right: Change, Verb: "undid an import"},
-	"POST /quizzes/:id/launch":                                {Right: Change, Verb: "launched"},
-	"POST /quizzes/:id/launch/again/:number":                  {Right: Change, Verb: "launched"},
-	"POST /quizzes/:id/launch/choose/:number":                 {Right: Change, Verb: "ended a split test"},
-	"GET /quizzes/:id/launch/deliveries":                      {Right: Change},
-	"POST /quizzes/:id/launch/deliveries/:delivery/resend":    {Right: Change},
-	"POST /quizzes/:id/launch/frames":                         {Right: Change, Verb: "changed which sites may embed the quiz"},
+	"POST /account/tokens": {Right: Change, Verb: "created a token"},
+	"GET /import":          {Right: Change},
+	// The largest document.
+	"POST /import": {Right: Change, Body: 8*mega + 1e5},
+	// The same, escaped in a form.
+	"POST /import/take": {Right: Change, Verb: "imported a quiz", Body: 24 * mega},
+	"GET /pictures":     {Right: Change},
+	// A photograph of 20 megapixels, and the form around it.
+	"POST /pictures":               {Right: Change, Body: 12*mega + 1e5},
+	"POST /pictures/:id":           {Right: Change},
+	"POST /quizzes":                {Right: Change, Verb: "created a quiz"},
+	"POST /quizzes/:id/archive":    {Right: Change, Verb: "archived a quiz"},
+	"POST /quizzes/:id/assumed":    {Right: Change},
+	"POST /quizzes/:id/deals":      {Right: Change},
+	"POST /quizzes/:id/deals/take": {Right: Change, Verb: "imported deals"},
+	"POST /quizzes/:id/delete":     {Right: Change, Verb: "deleted a quiz"},
+	"POST /quizzes/:id/duplicate":  {Right: Change, Verb: "duplicated a quiz"},
+	// A question with a table of answers.
+	"POST /quizzes/:id/edits":         {Right: Change, Verb: "edited", Body: 2 * mega},
+	"GET /quizzes/:id/exchange":       {Right: Change},
+	"POST /quizzes/:id/exchange":      {Right: Change, Body: 8*mega + 1e5},
+	"POST /quizzes/:id/exchange/take": {Right: Change, Verb: "edited", Body: 24 * mega},
+	// A file to hand out.
+	"POST /quizzes/:id/files":                    {Right: Change, Verb: "uploaded a file", Body: 10*mega + 1e5},
+	"POST /quizzes/:id/files/:file/delete":       {Right: Change, Verb: "deleted a file"},
+	"POST /quizzes/:id/imports/:import/take-out": {Right: Change, Verb: "undid an import"},
+
+	"POST /quizzes/:id/launch":                             {Right: Change, Verb: "launched"},
+	"POST /quizzes/:id/launch/again/:number":               {Right: Change, Verb: "launched"},
+	"POST /quizzes/:id/launch/choose/:number":              {Right: Change, Verb: "ended a split test"},
+	"GET /quizzes/:id/launch/deliveries":                   {Right: Change},
+	"POST /quizzes/:id/launch/deliveries/:delivery/resend": {Right: Change},
+	"POST /quizzes/:id/launch/frames": {
+		Right: Change, Verb: "changed which sites may embed the quiz",
+	},
 	"POST /quizzes/:id/launch/hooks":                          {Right: Change, Verb: "added a webhook"},
 	"POST /quizzes/:id/launch/link":                           {Right: Change, Verb: "renamed the link"},
 	"POST /quizzes/:id/launch/hooks/:hook/drop":               {Right: Change, Verb: "deleted a webhook"},
@@ -176,51 +196,69 @@ var Table = map[string]Route{
 	"POST /quizzes/:id/launch/hooks/:hook/test":               {Right: Change},
 	"GET /quizzes/:id/launch/invitations.csv":                 {Right: Change, Verb: "exported invitations"},
 	"POST /quizzes/:id/launch/invitations/:invitation/revoke": {Right: Change},
-	"POST /quizzes/:id/launch/invite":                         {Right: Change, Verb: "invited respondents", Body: 2 * mega}, // 20,000 people
-	"POST /quizzes/:id/launch/places":                         {Right: Change},
-	"POST /quizzes/:id/launch/places/:place/drop":             {Right: Change},
-	"POST /quizzes/:id/launch/shared":                         {Right: Change},
-	"POST /quizzes/:id/launch/split":                          {Right: Change},
-	"POST /quizzes/:id/launch/take/:number":                   {Right: Change},
-	"POST /quizzes/:id/launch/who":                            {Right: Change, Verb: "changed access or schedule"},
-	"GET /quizzes/:id/leads.answers.csv":                      {Right: Change, Verb: "exported leads"},
-	"GET /quizzes/:id/leads.csv":                              {Right: Change, Verb: "exported leads"},
-	"GET /quizzes/:id/leads.jsonl":                            {Right: Change, Verb: "exported leads"},
-	"GET /quizzes/:id/leads.xlsx":                             {Right: Change, Verb: "exported leads"},
-	"POST /quizzes/:id/leads/:lead/deal":                      {Right: Change},
-	"POST /quizzes/:id/leads/:lead/delete":                    {Right: Change, Verb: "deleted a response"},
-	"POST /quizzes/:id/leads/:lead/take-in":                   {Right: Change},
-	"GET /quizzes/:id/leads/bring-in":                         {Right: Change},
-	"POST /quizzes/:id/leads/bring-in":                        {Right: Change, Body: 8*mega + 1e5},                          // 20,000 past responses
-	"POST /quizzes/:id/leads/bring-in/take":                   {Right: Change, Verb: "imported responses", Body: 24 * mega}, // the same, escaped in a form
-	"POST /quizzes/:id/leads/filters":                         {Right: Change},
-	"POST /quizzes/:id/leads/filters/drop":                    {Right: Change},
-	"POST /quizzes/:id/leads/keeping":                         {Right: Change, Verb: "changed how long responses are kept"},
-	"POST /quizzes/:id/leads/results":                         {Right: Change, Verb: "shared results"},
-	"POST /quizzes/:id/leads/results/revoke":                  {Right: Change, Verb: "revoked shared results"},
-	"POST /quizzes/:id/messages/confirm":                      {Right: Change, Verb: "changed how consent is confirmed"},
-	"POST /quizzes/:id/messages/leave":                        {Right: Change, Verb: "removed someone from the mailing list"},
-	"GET /quizzes/:id/messages/list.csv":                      {Right: Change, Verb: "exported the mailing list"},
-	"POST /quizzes/:id/messages/mails/:mail/resend":           {Right: Change, Verb: "sent an email again"},
-	"POST /quizzes/:id/messages/pause/:message":               {Right: Change, Verb: "paused or resumed a message"},
-	"POST /quizzes/:id/messages/try/:message":                 {Right: Change, Verb: "sent a test email"},
-	"GET /quizzes/:id/others":                                 {Right: Change},
-	"POST /quizzes/:id/redo":                                  {Right: Change, Verb: "edited", Body: mega}, // the same
-	"POST /quizzes/:id/rehearse/links":                        {Right: Change},
-	"POST /quizzes/:id/rehearse/links/:link/revoke":           {Right: Change},
-	"GET /quizzes/:id/rehearse/propose":                       {Right: Change},
-	"POST /quizzes/:id/tags":                                  {Right: Change},
-	"POST /quizzes/:id/unarchive":                             {Right: Change, Verb: "took a quiz out of the archive"},
-	"POST /quizzes/:id/restore":                               {Right: Change, Verb: "restored a quiz"},
-	"GET /quizzes/:id/settings/:question":                     {Right: Change},
-	"POST /quizzes/:id/tables":                                {Right: Change, Verb: "created a table"},
-	"POST /quizzes/:id/tables/:table":                         {Right: Change, Verb: "changed a table", Body: 4 * mega}, // a table as it is edited
-	"POST /quizzes/:id/tables/:table/back/:number":            {Right: Change, Verb: "changed a table"},
-	"POST /quizzes/:id/tables/:table/delete":                  {Right: Change, Verb: "deleted a table"},
-	"POST /quizzes/:id/tables/:table/undelete":                {Right: Change, Verb: "restored a table"},
-	"POST /quizzes/:id/tables/:table/file":                    {Right: Change, Verb: "changed a table", Body: 4 * mega}, // 50,000 rows
-	"POST /quizzes/:id/tables/:table/seen":                    {Right: Change},
-	"POST /quizzes/:id/undo":                                  {Right: Change, Verb: "edited", Body: mega}, // stamps of the blocks of a long script
+	// 20,000 people.
+	"POST /quizzes/:id/launch/invite":             {Right: Change, Verb: "invited respondents", Body: 2 * mega},
+	"POST /quizzes/:id/launch/places":             {Right: Change},
+	"POST /quizzes/:id/launch/places/:place/drop": {Right: Change},
+	"POST /quizzes/:id/launch/shared":             {Right: Change},
+	"POST /quizzes/:id/launch/split":              {Right: Change},
+	"POST /quizzes/:id/launch/take/:number":       {Right: Change},
+	"POST /quizzes/:id/launch/who":                {Right: Change, Verb: "changed access or schedule"},
+
+	"GET /quizzes/:id/leads.answers.csv": {Right: Change, Verb: "exported leads"},
+
+	"GET /quizzes/:id/leads.csv": {Right: Change, Verb: "exported leads"},
+
+	"GET /quizzes/:id/leads.jsonl": {Right: Change, Verb: "exported leads"},
+
+	"GET /quizzes/:id/leads.xlsx": {Right: Change, Verb: "exported leads"},
+
+	"POST /quizzes/:id/leads/:lead/deal":    {Right: Change},
+	"POST /quizzes/:id/leads/:lead/delete":  {Right: Change, Verb: "deleted a response"},
+	"POST /quizzes/:id/leads/:lead/take-in": {Right: Change},
+	"GET /quizzes/:id/leads/bring-in":       {Right: Change},
+	// 20,000 past responses.
+	"POST /quizzes/:id/leads/bring-in": {Right: Change, Body: 8*mega + 1e5},
+	// The same, escaped in a form.
+	"POST /quizzes/:id/leads/bring-in/take":  {Right: Change, Verb: "imported responses", Body: 24 * mega},
+	"POST /quizzes/:id/leads/filters":        {Right: Change},
+	"POST /quizzes/:id/leads/filters/drop":   {Right: Change},
+	"POST /quizzes/:id/leads/keeping":        {Right: Change, Verb: "changed how long responses are kept"},
+	"POST /quizzes/:id/leads/results":        {Right: Change, Verb: "shared results"},
+	"POST /quizzes/:id/leads/results/revoke": {Right: Change, Verb: "revoked shared results"},
+
+	"POST /quizzes/:id/messages/confirm":            {Right: Change, Verb: "changed how consent is confirmed"},
+	"POST /quizzes/:id/messages/leave":              {Right: Change, Verb: "removed someone from the mailing list"},
+	"GET /quizzes/:id/messages/list.csv":            {Right: Change, Verb: "exported the mailing list"},
+	"POST /quizzes/:id/messages/mails/:mail/resend": {Right: Change, Verb: "sent an email again"},
+	"POST /quizzes/:id/messages/pause/:message":     {Right: Change, Verb: "paused or resumed a message"},
+	"POST /quizzes/:id/messages/try/:message":       {Right: Change, Verb: "sent a test email"},
+
+	"GET /quizzes/:id/others": {Right: Change},
+	// Stamps of the blocks of a long script.
+	"POST /quizzes/:id/redo": {Right: Change, Verb: "edited", Body: mega},
+
+	"POST /quizzes/:id/rehearse/links":              {Right: Change},
+	"POST /quizzes/:id/rehearse/links/:link/revoke": {Right: Change},
+	"GET /quizzes/:id/rehearse/propose":             {Right: Change},
+
+	"POST /quizzes/:id/tags":              {Right: Change},
+	"POST /quizzes/:id/unarchive":         {Right: Change, Verb: "took a quiz out of the archive"},
+	"POST /quizzes/:id/restore":           {Right: Change, Verb: "restored a quiz"},
+	"GET /quizzes/:id/settings/:question": {Right: Change},
+
+	"POST /quizzes/:id/tables": {Right: Change, Verb: "created a table"},
+	// A table as it is edited.
+	"POST /quizzes/:id/tables/:table":              {Right: Change, Verb: "changed a table", Body: 4 * mega},
+	"POST /quizzes/:id/tables/:table/back/:number": {Right: Change, Verb: "changed a table"},
+	"POST /quizzes/:id/tables/:table/delete":       {Right: Change, Verb: "deleted a table"},
+	"POST /quizzes/:id/tables/:table/undelete":     {Right: Change, Verb: "restored a table"},
+	// 50,000 rows.
+	"POST /quizzes/:id/tables/:table/file": {Right: Change, Verb: "changed a table", Body: 4 * mega},
+	"POST /quizzes/:id/tables/:table/seen": {Right: Change},
+
+	// Stamps of the blocks of a long script.
+	"POST /quizzes/:id/undo": {Right: Change, Verb: "edited", Body: mega},
 
 	"GET /starters":                {Right: Change},
 	"POST /starters/:starter/take": {Right: Change, Verb: "created a quiz"},
@@ -241,14 +279,16 @@ var Table = map[string]Route{
 	"POST /team/invites/:invite/drop":  {Right: Own, Verb: "cancelled an invitation"},
 
 	// The API: what reads needs a token with the scope read, what changes one with write.
-	"GET /api/v1/hooks":                                 {Right: See},
-	"POST /api/v1/hooks":                                {Right: Change, Verb: "added a webhook"},
-	"DELETE /api/v1/hooks/:id":                          {Right: Change, Verb: "deleted a webhook"},
-	"GET /api/v1/quizzes":                               {Right: See},
-	"POST /api/v1/quizzes":                              {Right: Change, Verb: "created a quiz", Body: 8*mega + 1e5}, // the largest document
-	"POST /api/v1/quizzes/:id/check":                    {Right: See},
-	"GET /api/v1/quizzes/:id/draft":                     {Right: See},
-	"PATCH /api/v1/quizzes/:id/draft":                   {Right: Change, Verb: "edited", Body: 2 * mega}, // as an edit of a window
+	"GET /api/v1/hooks":        {Right: See},
+	"POST /api/v1/hooks":       {Right: Change, Verb: "added a webhook"},
+	"DELETE /api/v1/hooks/:id": {Right: Change, Verb: "deleted a webhook"},
+	"GET /api/v1/quizzes":      {Right: See},
+	// The largest document.
+	"POST /api/v1/quizzes":           {Right: Change, Verb: "created a quiz", Body: 8*mega + 1e5},
+	"POST /api/v1/quizzes/:id/check": {Right: See},
+	"GET /api/v1/quizzes/:id/draft":  {Right: See},
+	// As an edit of a window.
+	"PATCH /api/v1/quizzes/:id/draft":                   {Right: Change, Verb: "edited", Body: 2 * mega},
 	"PUT /api/v1/quizzes/:id/link":                      {Right: Change, Verb: "renamed the link"},
 	"POST /api/v1/quizzes/:id/launch":                   {Right: Change, Verb: "launched"},
 	"GET /api/v1/quizzes/:id/responses":                 {Right: See},
