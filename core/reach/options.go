@@ -1,11 +1,3 @@
-// Package reach calculates all respondents of a quiz together. From a document alone it computes the share that reaches
-// each outcome, by which line, over which questions and with which scores. It also finds what no one can reach, and
-// gives an example for each claim.
-//
-// The calculation is forward dynamic programming over the questions. A state is everything that the rest of the quiz
-// can still depend on, and equal states merge; layers.go describes what a state contains. For example, after three
-// questions with points 0 to 2 on one scale, a quiz with only cut points has at most 7 states instead of 27
-// combinations.
 package reach
 
 import (

@@ -8,11 +8,21 @@ import (
 	"slices"
 )
 
-// A pass counts for one purpose: its state holds only what that purpose can still depend on.
+// A pass counts for one purpose: its state holds only what that purpose can still depend on. It is planned in this
+// order, each part from those before it.
 type pass struct {
 	m      *model
 	within context.Context // the time for counting, while the pass is planned
 
+	aim
+	conditions
+	demands
+	components
+	course
+}
+
+// aim is what a pass counts for.
+type aim struct {
 	lines      bool         // whether the verdicts are taken at the end
 	wantsBelow bool         // whether values below all cut points of a line are wanted
 	wide       bool         // any question may turn out to give nothing
@@ -21,24 +31,19 @@ type pass struct {
 	last       int          // with lines: how many of them are taken
 	exact      map[int]bool // forms whose very value is wanted at the end
 	below      []int        // by form: the threshold below which its very value is wanted at the end; -1 for none
+}
 
+// conditions are those that wait for answers, by what they decide.
+type conditions struct {
 	roots    []root
 	rootOf   []int   // by question: its visibility's root, or -1
 	branchAt [][]int // by question and branch: root
 	lineAt   []int   // by line: root
 	bySlot   [][]int // roots that wait for a slot
+}
 
-	// Components of a state: roots, scales, earned and most of percents, votes, and what breaks ties.
-	nScales, nKeys        int
-	scale0, earn0, most0  int
-	key0, positive, tie0  int
-	voted0                int   // of a pass that is voting: by keyword, whether it got a vote
-	recent0, latest0, end int   // how recent votes are; or, where that is enough, whose was the latest
-	voter                 int   // the one keyword that the answer votes for, counted from 1; 0 for none
-	answerAt              []int // by slot: the answer that a formula looks at, or -1
-	tieQuestions          []int
-	latest                bool
-
+// demands are what conditions and lines still want to know of sums, votes and answers, and until where.
+type demands struct {
 	uses       [][]*uses // by form and threshold
 	exactUses  []*uses   // by form
 	answerUses []*uses   // by slot
@@ -50,7 +55,23 @@ type pass struct {
 	steady     bool     // no vote is below 0
 	pinned     bool     // votes are needed as they are: they are not compared with others only
 	voting     bool     // keywords have starts, so that which of them got a vote is kept next to what they are ahead
+}
 
+// components are where a state holds what: roots, scales, earned and most of percents, votes, and what breaks ties.
+type components struct {
+	nScales, nKeys        int
+	scale0, earn0, most0  int
+	key0, positive, tie0  int
+	voted0                int   // of a pass that is voting: by keyword, whether it got a vote
+	recent0, latest0, end int   // how recent votes are; or, where that is enough, whose was the latest
+	voter                 int   // the one keyword that the answer votes for, counted from 1; 0 for none
+	answerAt              []int // by slot: the answer that a formula looks at, or -1
+	tieQuestions          []int
+	latest                bool
+}
+
+// course is the way through the questions: what each layer holds, and what each answer does to a state.
+type course struct {
 	layers   []layer
 	planned  []room     // by scale: what the questions may give
 	seen     []bool     // by form: whether the pass looks at it
@@ -154,17 +175,18 @@ func newPass(within context.Context, m *model, want purpose) (*pass, error) {
 		return nil, m.err // not all of the model is there
 	}
 	p := &pass{
-		m:          m,
-		within:     within,
-		lines:      want.lines,
-		wantsBelow: want.below,
-		wide:       want.wide || want.shifted,
-		shifted:    want.shifted,
-		like:       want.like,
-		last:       len(m.lines),
-		exact:      want.exact,
-		nScales:    len(m.d.Scales),
-		nKeys:      len(m.d.Keywords),
+		m:      m,
+		within: within,
+		aim: aim{
+			lines:      want.lines,
+			wantsBelow: want.below,
+			wide:       want.wide || want.shifted,
+			shifted:    want.shifted,
+			like:       want.like,
+			last:       len(m.lines),
+			exact:      want.exact,
+		},
+		components: components{nScales: len(m.d.Scales), nKeys: len(m.d.Keywords)},
 	}
 	if want.last > 0 {
 		p.last = want.last
