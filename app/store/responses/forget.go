@@ -157,7 +157,8 @@ func (s *Store) forgetInvited(quizID string, before time.Time) (int, error) {
 
 // forgetContact takes from a response what names its respondent.
 func (a *arrivals) forgetContact(r *Response) error {
-	const named = "SELECT name, email, contact, consent, params, was_lead FROM responses WHERE id = ?"
+	const named = "SELECT COALESCE(name, ''), COALESCE(email, ''), contact, COALESCE(consent, ''), params, was_lead" +
+		" FROM responses WHERE id = ?"
 	err := a.tx.QueryRow(named, r.ID).Scan(&r.Name, &r.Email, &r.Contact, &r.Consent, &r.Params, &r.WasLead)
 	if errors.Is(err, sql.ErrNoRows) {
 		return nil // someone has deleted it meanwhile
