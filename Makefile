@@ -3,6 +3,13 @@
 demo:
 	go run ./cmd/omphalos demo
 
+# The demo for who works on pages: templates, styles and scripts show when a page is loaded again.
+.PHONY: dev
+dev: assets/node_modules
+	@(cd assets && exec npx @tailwindcss/cli -i app.css -o ../app/page/static/dist/app.css --minify --watch=always) & a=$$!; \
+	(cd assets && exec npx @tailwindcss/cli -i respond.css -o ../app/page/static/dist/respond.css --minify --watch=always) & b=$$!; \
+	trap "kill $$a $$b 2>/dev/null" EXIT; go run ./cmd/omphalos demo --reload .
+
 build:
 	go build -o bin/omphalos ./cmd/omphalos
 

@@ -27,6 +27,16 @@ type asset struct {
 	data []byte
 	etag string
 	kind string
+
+	from fs.FS // where it was embedded
+	path string
+}
+
+// read is the asset as it is now, where it is read again for each page.
+func (a asset) read() (asset, error) {
+	data, err := fs.ReadFile(sources.folder(a.from), a.path)
+	a.data = data
+	return a, err
 }
 
 var assets = map[string]asset{}
@@ -52,8 +62,8 @@ func RegisterAssets(fsys fs.FS, dir string) {
 		if strings.HasSuffix(p, ".woff2") {
 			kind = "font/woff2"
 		}
-		a := asset{data: data, etag: `"` + hex.EncodeToString(sum[:8]) + `"`, kind: kind}
-		assets[name] = a
+		etag := `"` + hex.EncodeToString(sum[:8]) + `"`
+		assets[name] = asset{data: data, etag: etag, kind: kind, from: fsys, path: p}
 		return nil
 	})
 	if err != nil {
@@ -89,9 +99,17 @@ func ServeAssets(c *gin.Context) {
 		return
 	}
 	h := c.Writer.Header()
-	h.Set("ETag", a.etag)
 	h.Set("Cache-Control", "no-cache")
-	if current {
+	if sources != nil {
+		var err error
+		if a, err = a.read(); err != nil {
+			Failed(c, err)
+			return
+		}
+	} else {
+		h.Set("ETag", a.etag)
+	}
+	if current && sources == nil {
 		h.Set("Cache-Control", "public, max-age=31536000, immutable")
 	}
 	h.Set("Access-Control-Allow-Origin", "*")

@@ -18,10 +18,17 @@ type Set struct{ parsed func() *template.Template }
 // of a word in bold, a link or the like. Where the page needs a space in another place, the file says {{" "}}. A file
 // that can't be parsed is a fault of the program: the first use panics.
 func Parse(further template.FuncMap, folders ...fs.FS) *Set {
-	s := &Set{sync.OnceValue(func() *template.Template {
+	read := func() *template.Template {
 		t := template.New("").Funcs(Funcs).Funcs(further)
 		return parse(t.Funcs(template.FuncMap{"part": part(t)}), folders)
-	})}
+	}
+	once := sync.OnceValue(read)
+	s := &Set{func() *template.Template {
+		if sources != nil {
+			return read()
+		}
+		return once()
+	}}
 	sets = append(sets, s)
 	return s
 }
@@ -54,7 +61,7 @@ func parse(t *template.Template, folders []fs.FS) *template.Template {
 			panic(fmt.Sprintf("a folder of templates has none (%v)", err))
 		}
 		for _, name := range names {
-			text, err := fs.ReadFile(folder, name)
+			text, err := fs.ReadFile(sources.folder(folder), name)
 			if err != nil {
 				panic(err)
 			}

@@ -1,6 +1,9 @@
 package page
 
 import (
+	"io/fs"
+	"os"
+	"path/filepath"
 	"strings"
 	"testing"
 	"testing/fstest"
@@ -70,3 +73,27 @@ func TestTemplatesSayTheSpacesAtTheirLineEnds(t *testing.T) {
 		}
 	}
 }
+
+// What someone changes in the source shows in the next page; another folder is no source.
+func TestPagesAreReadAgain(t *testing.T) {
+	root := t.TempDir()
+	require.ErrorContains(t, Reload(root), "build it again")
+	require.NoError(t, os.MkdirAll(filepath.Join(root, "app", "page"), 0o755))
+	require.NoError(t, os.CopyFS(filepath.Join(root, "app", "page"), Templates))
+	room := filepath.Join(root, "app", "room")
+	require.NoError(t, os.Mkdir(room, 0o755))
+	write := func(text string) {
+		require.NoError(t, os.WriteFile(filepath.Join(room, "room.html"), []byte(text), 0o644))
+	}
+	write("{{define \"main\"}}<p>Ferns</p>{{end}}")
+	embedded := embeddedCopy{&fstest.MapFS{"room.html": {Data: []byte("{{define \"main\"}}<p>Ferns</p>{{end}}")}}}
+	set := Parse(nil, embedded)
+	require.NoError(t, Reload(root))
+	t.Cleanup(func() { sources = nil })
+	require.Equal(t, "<p>Ferns</p>", string(Execute(set, "main", nil)))
+	write("{{define \"main\"}}<p>Moss</p>{{end}}")
+	require.Equal(t, "<p>Moss</p>", string(Execute(set, "main", nil)))
+}
+
+// embeddedCopy is a folder that can be compared with others, as embedded ones can.
+type embeddedCopy struct{ fs.FS }

@@ -18,6 +18,7 @@ import (
 
 	"omphalos/app"
 	"omphalos/app/delivery"
+	"omphalos/app/page"
 	"omphalos/app/respond"
 	"omphalos/app/store"
 	"omphalos/demo"
@@ -27,16 +28,25 @@ import (
 )
 
 func demoCommand() *cobra.Command {
-	var addr, data string
+	var addr, data, reload string
 	c := &cobra.Command{
 		Use:   "demo",
 		Short: "Start the demo: a fictional company with quizzes, responses and websites",
 		Args:  cobra.NoArgs,
-		RunE:  func(cmd *cobra.Command, _ []string) error { return runDemo(cmd.Context(), addr, data) },
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			if reload != "" {
+				if err := page.Reload(reload); err != nil {
+					return err
+				}
+			}
+			return runDemo(cmd.Context(), addr, data)
+		},
 	}
 	c.Flags().StringVar(&addr, "addr", "127.0.0.1:8080",
 		"address to listen on; the fictional company’s websites use the next port")
 	c.Flags().StringVar(&data, "data", "data/demo", "folder of the database")
+	c.Flags().StringVar(&reload, "reload", "",
+		"folder of the source, from which templates, styles and scripts are read for each page")
 	return c
 }
 
