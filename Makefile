@@ -45,6 +45,9 @@ check: assets/node_modules
 	assets/node_modules/.bin/eslint app standins
 	assets/node_modules/.bin/prettier --check $(SCRIPTS)
 	assets/node_modules/.bin/tsc -p .
+	@cd assets && for s in app respond; do \
+		npx @tailwindcss/cli -i $$s.css -o node_modules/.built.css --minify 2>/dev/null && \
+		cmp node_modules/.built.css ../app/page/static/dist/$$s.css || { echo "$$s.css is not current: run make assets"; exit 1; }; done
 
 # Tests are linked without what debuggers read, in half of the time.
 TEST = go test -ldflags=-w -timeout 20m
