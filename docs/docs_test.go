@@ -8,6 +8,9 @@ import (
 	"strings"
 	"testing"
 
+	"omphalos/core/kind"
+	"omphalos/core/verdict"
+
 	"github.com/stretchr/testify/require"
 )
 
@@ -43,4 +46,42 @@ func TestDocumentsNameFilesThatAreThere(t *testing.T) {
 		}
 	}
 	require.Greater(t, found, 200)
+}
+
+// What the table of places to change names as "`Shut` in `file.go`" is declared in that file.
+func TestTheArchitectureNamesWhatIsDeclared(t *testing.T) {
+	text, err := os.ReadFile("architecture.md")
+	require.NoError(t, err)
+	named := regexp.MustCompile("`(\\w+)` in `([\\w/]+\\.go)`").FindAllStringSubmatch(string(text), -1)
+	require.Greater(t, len(named), 2)
+	for _, m := range named {
+		source := ""
+		for _, root := range []string{"../", "../app/", "../core/"} {
+			if b, err := os.ReadFile(root + m[2]); err == nil {
+				source = string(b)
+			}
+		}
+		declares := regexp.MustCompile(`(?m)^(func (\([^)]*\) )?|type |var |const |\t)` + m[1] + `\b`)
+		require.Regexp(t, declares, source, "%s is not in %s", m[1], m[2])
+	}
+}
+
+// Each registered kind of question and of verdict line has the files that the table tells a newcomer to write.
+func TestRegisteredThingsHaveTheFilesOfTheTable(t *testing.T) {
+	text, err := os.ReadFile("architecture.md")
+	require.NoError(t, err)
+	for _, row := range []string{"| a new kind of question | `core/kind`", "| a new kind of verdict line | `core/verdict`"} {
+		require.Contains(t, string(text), row)
+	}
+	for _, name := range kind.Names {
+		require.FileExists(t, filepath.Join("../app/kinds", string(name), "ask.html"))
+	}
+	for _, name := range verdict.Kinds() {
+		file := map[string]string{"rule": "lines"}[name] // a rule alone is a condition
+		if file == "" {
+			file = "line_" + name
+			require.FileExists(t, filepath.Join("../core/verdict", name+".go"))
+		}
+		require.FileExists(t, filepath.Join("../core/reach", file+".go"))
+	}
 }
