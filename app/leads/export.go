@@ -15,7 +15,6 @@ import (
 	"omphalos/app/page"
 	"omphalos/app/store/responses"
 	"omphalos/app/workbench"
-	"omphalos/core/check"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
 	"omphalos/core/sheet"
@@ -307,21 +306,13 @@ func newJSONRows(out io.Writer) (rows, error) {
 func (r jsonRows) head(*fields) error { return nil }
 func (r jsonRows) close() error       { return nil }
 func (r jsonRows) row(_ *fields, one *exportRow) error {
-	out := AsJSON(one.Answered, one.zone)
+	out := one.Object(one.zone)
 	if d := one.deal; d.State != "" {
 		out["deal"] = map[string]string{
 			"state": d.State, "amount": d.Amount, "currency": d.Currency, "at": d.At.In(one.zone).Format(time.RFC3339),
 		}
 	}
 	return r.w.Encode(out)
-}
-
-// AsJSON is a response as an object: answers by question id as documents write them.
-func AsJSON(a *responses.Answered, zone *time.Location) map[string]any {
-	return map[string]any{
-		"id": a.ID, "at": a.At.In(zone).Format(time.RFC3339), "version": a.Version, "outcome": a.Outcome, "line": a.Verdict,
-		"scores": a.Scores, "answers": check.GivenAnswers(a.Doc, a.Answers), "contact": a.Contact, "consent": a.Consent, "params": a.Params, "source": a.Source,
-	}
 }
 
 func fileName(d *workbench.Draft) string {

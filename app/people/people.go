@@ -11,7 +11,6 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"omphalos/app/account"
-	"omphalos/app/leads"
 	"omphalos/app/page"
 	"omphalos/app/store"
 	"omphalos/app/store/responses"
@@ -163,7 +162,7 @@ func (h *Handler) export(c *gin.Context) {
 			page.Failed(c, err)
 			return
 		}
-		one := leads.AsJSON(a, a.Doc.Zone())
+		one := a.Object(a.Doc.Zone())
 		one["quiz"], one["device"], one["country"], one["language"] = names[a.QuizID], a.Device, a.Country, a.Language
 		put("responses", one)
 	}

@@ -12,6 +12,7 @@ import (
 	"gorm.io/gorm"
 
 	"omphalos/app/store/database"
+	"omphalos/core/check"
 	"omphalos/core/fact"
 	"omphalos/core/quiz"
 	"omphalos/core/walk"
@@ -411,6 +412,15 @@ func (a *Answered) InputIn(zone *time.Location) walk.Input {
 	}
 	in.Today, in.Time = fact.At(a.StartedAt.In(zone))
 	return in
+}
+
+// Object is a response as an object of JSON, with answers as documents write them, and times in a zone.
+func (a *Answered) Object(zone *time.Location) map[string]any {
+	return map[string]any{
+		"id": a.ID, "at": a.At.In(zone).Format(time.RFC3339), "version": a.Version, "source": a.Source,
+		"outcome": a.Outcome, "line": a.Verdict, "scores": a.Scores, "answers": check.GivenAnswers(a.Doc, a.Answers),
+		"contact": a.Contact, "consent": a.Consent, "params": a.Params,
+	}
 }
 
 // Answered reads what the walk of a response depended on: no version, scores or contact fields.
