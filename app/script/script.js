@@ -204,7 +204,7 @@ behaviour("column", {
 room.addEventListener("paste", (event) => {
   const field = /** @type {any} */ (event.target);
   const text = event.clipboardData.getData("text/plain").replace(/\r\n?/g, "\n").trim();
-  if (!field.matches?.("tr.answer[data-order] textarea") || !text.includes("\n")) return;
+  if (!field.matches?.("tr.answer[data-order] > .w textarea") || !text.includes("\n")) return;
   event.preventDefault();
   const [first, ...rest] = text
     .split("\n")
@@ -216,7 +216,7 @@ room.addEventListener("paste", (event) => {
     commit(el);
   };
   type(field, field.value.slice(0, field.selectionStart) + first + field.value.slice(field.selectionEnd));
-  const lines = () => [...field.closest("tbody").querySelectorAll("tr.answer[data-order] textarea")];
+  const lines = () => [...field.closest("tbody").querySelectorAll("tr.answer[data-order] > .w textarea")];
   let at = field;
   for (const label of rest) {
     const all = lines();

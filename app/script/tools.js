@@ -19,7 +19,8 @@ function stand(set, tr) {
   holder.append(rest);
 }
 
-const lineOf = (el) => el?.closest?.("tr.answer[data-order]");
+// A line that the server has drawn: one that this window sketched has no room for tools yet.
+const lineOf = (el) => el?.closest?.("tr.answer[data-order]:has(> .w)");
 
 room.addEventListener("pointerover", (event) => {
   const tr = lineOf(event.target);
