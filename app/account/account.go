@@ -172,7 +172,7 @@ func (h *Handler) signIn(c *gin.Context) {
 		return
 	}
 	if err == nil {
-		err = h.Store.People.ForgetTries(key)
+		err = h.Store.Attempts.Forget(key)
 	}
 	if err != nil {
 		page.Failed(c, err)
@@ -362,7 +362,7 @@ func (h *Handler) tryFor(key string, most int, within time.Duration) (bool, erro
 	if until, closed := h.closed.Get(key); closed && h.now().Before(until) {
 		return false, nil
 	}
-	n, err := h.Store.People.Try(key, within)
+	n, err := h.Store.Attempts.Try(key, within)
 	if err == nil && n > most {
 		h.closed.Add(key, h.now().Add(closedFor))
 	}

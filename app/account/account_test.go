@@ -113,7 +113,7 @@ func TestAFloodOfAttemptsWritesNothing(t *testing.T) {
 		require.NoError(t, err)
 		require.Equal(t, n < 10, may)
 	}
-	counted, err := s.People.Try("ip 192.0.2.1", time.Minute)
+	counted, err := s.Attempts.Try("ip 192.0.2.1", time.Minute)
 	require.NoError(t, err)
 	require.Equal(t, 12, counted, "ten that were let through, the one that was too many, and this look")
 	now = now.Add(time.Minute)

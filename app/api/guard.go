@@ -14,6 +14,7 @@ import (
 	"omphalos/app/page"
 	"omphalos/app/rights"
 	"omphalos/app/route"
+	"omphalos/app/store/attempts"
 	"omphalos/app/store/database"
 	"omphalos/app/store/people"
 )
@@ -113,13 +114,13 @@ func (h *Handler) failed(c *gin.Context, err error) {
 const tokenKey = "token"
 
 // perToken is how many requests a token may make: so many at once, and in each minute.
-var perToken = people.Rate{Every: time.Minute / tokenMinute, Burst: tokenMinute}
+var perToken = attempts.Rate{Every: time.Minute / tokenMinute, Burst: tokenMinute}
 
 const tokenMinute = 600
 
 // limit counts the requests of a token, and says how many are left (draft-ietf-httpapi-ratelimit-headers).
 func (h *Handler) limit(c *gin.Context) {
-	n, err := h.Store.People.Take("token "+c.GetString(tokenKey), perToken)
+	n, err := h.Store.Attempts.Take("token "+c.GetString(tokenKey), perToken)
 	if err != nil {
 		h.failed(c, err)
 		return

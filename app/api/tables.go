@@ -169,8 +169,8 @@ func (h *Handler) save(ctx context.Context, quizID string, base int, t *document
 	return answered(stored), nil
 }
 
-// attempts bounds how often a row is changed again because someone else changed the table meanwhile.
-const attempts = 8
+// rowTries bounds how often a row is changed again because someone else changed the table meanwhile.
+const rowTries = 8
 
 // changeRow changes one row, whatever others do to the rest of the table meanwhile.
 func (h *Handler) changeRow(
@@ -178,7 +178,7 @@ func (h *Handler) changeRow(
 	at *RowAt,
 	change func(t *documents.Table, row int) error,
 ) (*table, error) {
-	for range attempts {
+	for range rowTries {
 		t, err := h.findTable(at.ID, at.Name)
 		if err == nil && t == nil {
 			err = database.ErrNotFound

@@ -59,7 +59,7 @@ func New(s *store.Store, o Options) (*Engine, error) {
 		now:     o.Now,
 		prepare: o.Prepare,
 		sealer:  seal,
-		guard:   &guard{take: s.People.Take},
+		guard:   &guard{take: s.Attempts.Take},
 		origin:  strings.TrimSuffix(o.Origin, "/"),
 		heads:   cache.New[headKey, *head](headMemory),
 		sources: cache.New[sourceKey, *Source](sourceMemory),

@@ -13,8 +13,8 @@ import (
 	"golang.org/x/crypto/bcrypt"
 
 	"omphalos/app/page"
+	"omphalos/app/store/attempts"
 	"omphalos/app/store/database"
-	"omphalos/app/store/people"
 	"omphalos/app/store/responses"
 	"omphalos/core/quiz"
 )
@@ -142,7 +142,7 @@ func (e *Engine) passes(h *head, v *Visit, passphrase string) (wrong string, err
 	if passphrase == "" {
 		return askPassphrase, nil
 	}
-	taken, err := e.store.People.Take("passphrase "+household(v.Address).String(), perTry)
+	taken, err := e.store.Attempts.Take("passphrase "+household(v.Address).String(), perTry)
 	switch {
 	case err != nil:
 		return "", err
@@ -245,7 +245,7 @@ func mixed(x uint64) uint64 {
 }
 
 // perTry is how often a passphrase is tried from one address.
-var perTry = people.Rate{Every: 6 * time.Second, Burst: 10}
+var perTry = attempts.Rate{Every: 6 * time.Second, Burst: 10}
 
 // household is an address without what one household changes by itself: it has a whole /64.
 func household(from netip.Addr) netip.Addr {

@@ -4,7 +4,7 @@ import (
 	"net/netip"
 	"time"
 
-	"omphalos/app/store/people"
+	"omphalos/app/store/attempts"
 )
 
 // leastPerQuestion is how fast someone may be on average; no one reads as fast.
@@ -12,14 +12,14 @@ const leastPerQuestion = 40 * time.Millisecond
 
 // perAddress is how often walks are finished from one address: an office, a fair, a school. What passes it is kept
 // aside, not lost.
-var perAddress = people.Rate{Every: 30 * time.Second, Burst: 60}
+var perAddress = attempts.Rate{Every: 30 * time.Second, Burst: 60}
 
 // Trap is a field that no one sees; programs fill it in.
 const Trap = "homepage"
 
 // guard judges finished walks without puzzles.
 type guard struct {
-	take func(key string, r people.Rate) (people.Taken, error)
+	take func(key string, r attempts.Rate) (attempts.Taken, error)
 	off  bool // for tests under load from one address
 }
 

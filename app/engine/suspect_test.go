@@ -60,7 +60,7 @@ func TestWhatLooksLikeAProgramIsKeptAside(t *testing.T) {
 	s, err := store.Open(t.TempDir())
 	require.NoError(t, err)
 	t.Cleanup(func() { require.NoError(t, s.Close()) })
-	g := &guard{take: s.People.Take}
+	g := &guard{take: s.Attempts.Take}
 	home := netip.MustParseAddr("192.0.2.1")
 	require.Empty(t, g.suspect(home, false, time.Minute, 8))
 	require.Contains(t, g.suspect(home, true, time.Minute, 8), "it filled in a field that people can’t see")

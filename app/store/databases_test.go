@@ -11,10 +11,10 @@ import (
 	"github.com/jackc/pgx/v5"
 	"github.com/stretchr/testify/require"
 
+	"omphalos/app/store/attempts"
 	"omphalos/app/store/database"
 	"omphalos/app/store/deliveries"
 	"omphalos/app/store/documents"
-	"omphalos/app/store/people"
 	"omphalos/app/store/responses"
 	"omphalos/app/store/storetest"
 	"omphalos/app/store/tallies"
@@ -200,19 +200,19 @@ func TestAttemptsAreCountedTogether(t *testing.T) {
 		t.Cleanup(func() { require.NoError(t, servers[1].Close()) })
 	}
 	for n := range 6 {
-		count, err := servers[n%2].People.Try("ip 192.0.2.1", time.Minute)
+		count, err := servers[n%2].Attempts.Try("ip 192.0.2.1", time.Minute)
 		require.NoError(t, err)
 		require.Equal(t, n+1, count)
 	}
-	other, err := s.People.Try("ip 192.0.2.2", time.Minute)
+	other, err := s.Attempts.Try("ip 192.0.2.2", time.Minute)
 	require.NoError(t, err)
 	require.Equal(t, 1, other)
-	require.NoError(t, s.People.ForgetTries("ip 192.0.2.2"))
+	require.NoError(t, s.Attempts.Forget("ip 192.0.2.2"))
 	now = now.Add(time.Minute)
-	count, err := servers[1].People.Try("ip 192.0.2.1", time.Minute)
+	count, err := servers[1].Attempts.Try("ip 192.0.2.1", time.Minute)
 	require.NoError(t, err)
 	require.Equal(t, 1, count)
-	var kept []people.Attempt
+	var kept []attempts.Attempt
 	require.NoError(t, s.Read.Find(&kept).Error)
 	require.Len(t, kept, 1)
 	require.NotContains(t, kept[0].Key, "192.0.2.1")

@@ -49,8 +49,8 @@ func (s *Store) PurgeOld() error {
 		errs,
 		s.People.DropOldJournal(),
 		s.dropOldCopies(),
-		s.People.DropOldTries(),
-		s.People.DropOldBuckets(),
+		s.Attempts.DropOldCounts(),
+		s.Attempts.DropOldBuckets(),
 	)
 	for _, k := range catalogue {
 		if k.Until != "" {

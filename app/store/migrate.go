@@ -7,6 +7,7 @@ import (
 	"github.com/go-gormigrate/gormigrate/v2"
 	"gorm.io/gorm"
 
+	"omphalos/app/store/attempts"
 	"omphalos/app/store/database"
 	"omphalos/app/store/deliveries"
 	"omphalos/app/store/documents"
@@ -142,9 +143,9 @@ var migrations = []*gormigrate.Migration{
 		return deliveries.AgreedFirst(tx)
 	}},
 	{ID: "0014", Migrate: migrateToPeople},
-	{ID: "0015", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&people.Attempt{}) }},
+	{ID: "0015", Migrate: func(tx *gorm.DB) error { return tx.AutoMigrate(&attempts.Attempt{}) }},
 	{ID: "0016", Migrate: func(tx *gorm.DB) error {
-		if err := tx.AutoMigrate(&people.Bucket{}, &people.Seat{}); err != nil {
+		if err := tx.AutoMigrate(&attempts.Bucket{}, &people.Seat{}); err != nil {
 			return err
 		}
 		return unlogged(tx)

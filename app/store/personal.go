@@ -3,6 +3,7 @@ package store
 import (
 	"slices"
 
+	"omphalos/app/store/attempts"
 	"omphalos/app/store/database"
 	"omphalos/app/store/deliveries"
 	"omphalos/app/store/documents"
@@ -16,6 +17,7 @@ import (
 var catalogue = slices.Concat(
 	database.Tables,
 	people.Tables,
+	attempts.Tables,
 	documents.Tables,
 	deliveries.Tables,
 	tallies.Tables,

@@ -9,6 +9,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"omphalos/app/store/attempts"
 	"omphalos/app/store/people"
 )
 
@@ -34,7 +35,7 @@ func TestRatesAreKeptTogether(t *testing.T) {
 	now := time.Date(2026, 3, 1, 9, 0, 0, 0, time.UTC)
 	servers := bothServers(t, func() time.Time { return now })
 	r := rand.New(rand.NewPCG(16, 1))
-	rate := people.Rate{Every: 30 * time.Second, Burst: 6}
+	rate := attempts.Rate{Every: 30 * time.Second, Burst: 6}
 	tokens, at := float64(rate.Burst), now // a bucket that is filled again, the same rule from the other side
 	refused, allowed := 0, 0
 	for n := range 400 {
@@ -44,7 +45,7 @@ func TestRatesAreKeptTogether(t *testing.T) {
 		}
 		tokens = min(float64(rate.Burst), tokens+now.Sub(at).Seconds()/rate.Every.Seconds())
 		at = now
-		got, err := servers[r.IntN(2)].People.Take("finish 192.0.2.1", rate)
+		got, err := servers[r.IntN(2)].Attempts.Take("finish 192.0.2.1", rate)
 		require.NoError(t, err)
 		may := tokens >= 1-1e-9
 		require.Equal(t, may, got.OK, "%d: %v left", n, tokens)
@@ -59,10 +60,10 @@ func TestRatesAreKeptTogether(t *testing.T) {
 	}
 	require.Greater(t, refused, 50)
 	require.Greater(t, allowed, 50)
-	other, err := servers[1].People.Take("finish 192.0.2.2", rate)
+	other, err := servers[1].Attempts.Take("finish 192.0.2.2", rate)
 	require.NoError(t, err)
-	require.Equal(t, people.Taken{OK: true, Left: 5}, other, "another address")
-	other, err = servers[0].People.Take("finish 192.0.2.2", people.Rate{Every: time.Second, Burst: 2})
+	require.Equal(t, attempts.Taken{OK: true, Left: 5}, other, "another address")
+	other, err = servers[0].Attempts.Take("finish 192.0.2.2", attempts.Rate{Every: time.Second, Burst: 2})
 	require.NoError(t, err)
 	require.Equal(t, 1, other.Left, "another rate")
 }
@@ -77,7 +78,7 @@ func TestRatesAtOnce(t *testing.T) {
 	for k := range 8 {
 		all.Go(func() {
 			for range 10 {
-				got, err := servers[k%2].People.Take("token x", people.Rate{Every: time.Minute, Burst: 30})
+				got, err := servers[k%2].Attempts.Take("token x", attempts.Rate{Every: time.Minute, Burst: 30})
 				require.NoError(t, err)
 				mu.Lock()
 				if got.OK {
@@ -91,7 +92,7 @@ func TestRatesAtOnce(t *testing.T) {
 	require.Equal(t, 30, given)
 	now = now.Add(24 * time.Hour)
 	require.NoError(t, servers[0].PurgeOld())
-	var kept []people.Bucket
+	var kept []attempts.Bucket
 	require.NoError(t, servers[0].Read.Find(&kept).Error)
 	require.Empty(t, kept)
 }

@@ -10,6 +10,7 @@ import (
 
 	"github.com/gofrs/flock"
 
+	"omphalos/app/store/attempts"
 	"omphalos/app/store/database"
 	"omphalos/app/store/deliveries"
 	"omphalos/app/store/documents"
@@ -28,6 +29,7 @@ type Store struct {
 	Tallies    *tallies.Store
 	Responses  *responses.Store
 	People     *people.Store
+	Attempts   *attempts.Store
 
 	lock *flock.Flock
 }
@@ -37,7 +39,8 @@ func newStore(db *database.DB, objects documents.Objects) *Store {
 	s := &Store{DB: db}
 	s.Documents = documents.New(db, objects)
 	s.People = people.New(db, s.Documents)
-	s.Deliveries = deliveries.New(db, s.People)
+	s.Attempts = attempts.New(db)
+	s.Deliveries = deliveries.New(db, s.Attempts)
 	s.Tallies = tallies.New(db)
 	s.Responses = responses.New(db, s.Documents, s.Deliveries)
 	return s

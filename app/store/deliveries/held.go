@@ -36,7 +36,7 @@ func (s *Store) Hold(h HeldPlace) (held bool, err error) {
 	if len(h.Token) > LongestHeld {
 		return false, nil
 	}
-	if h.Network, err = s.People.Keyed("held " + h.Network); err != nil {
+	if h.Network, err = s.Attempts.Keyed("held " + h.Network); err != nil {
 		return false, err
 	}
 	h.ExpiresAt = s.Now().UTC().Add(HeldFor)

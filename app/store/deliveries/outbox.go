@@ -8,19 +8,19 @@ import (
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
 
+	"omphalos/app/store/attempts"
 	"omphalos/app/store/database"
-	"omphalos/app/store/people"
 )
 
 // Store keeps what is on its way: mails, webhook events, places of walks that are too long for an address, and
 // who is on a mailing list.
 type Store struct {
 	*database.DB
-	People *people.Store
+	Attempts *attempts.Store
 }
 
 // New keeps what is on its way in a database.
-func New(db *database.DB, people *people.Store) *Store { return &Store{db, people} }
+func New(db *database.DB, attempts *attempts.Store) *Store { return &Store{db, attempts} }
 
 // States of a mail, next to those that it shares with deliveries: waiting, sent and failed.
 const (

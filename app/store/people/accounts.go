@@ -6,7 +6,6 @@ import (
 	"errors"
 	"strings"
 	"sync"
-	"sync/atomic"
 	"time"
 
 	"gorm.io/gorm"
@@ -15,17 +14,15 @@ import (
 	"omphalos/app/store/documents"
 )
 
-// Store keeps who can sign in and with what, what they did, and how often something was tried.
+// Store keeps who can sign in and with what and what they did.
 type Store struct {
 	*database.DB
 	Documents *documents.Store
-	buckets   *buckets               // where this is the only server
-	attempts  atomic.Pointer[[]byte] // the secret of keys under which attempts are counted; nil until it is read
 }
 
 // New keeps people in a database.
 func New(db *database.DB, documents *documents.Store) *Store {
-	return &Store{DB: db, Documents: documents, buckets: newBuckets()}
+	return &Store{DB: db, Documents: documents}
 }
 
 // SessionLife is how long a sign-in lasts.

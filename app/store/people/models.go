@@ -1,5 +1,4 @@
-// Package people keeps who can sign in and with what, which quizzes they see, what they did, and how often something
-// was tried.
+// Package people keeps who can sign in and with what, which quizzes they see and what they did.
 package people
 
 import "omphalos/app/store/database"
@@ -16,8 +15,6 @@ var Tables = []database.Model{
 	{Of: &Reset{}, Until: "expires_at", Goes: "its use; an hour"},
 	{Of: &Token{}, Holds: "a colleague's name of it", Goes: database.WithAccount},
 	{Of: &JournalLine{}, Holds: "a colleague's email address; of a quiz that is purged its name", Goes: "two years"},
-	{Of: &Attempt{}, Moment: true},
-	{Of: &Bucket{}, Moment: true},
 	{Of: &Repeat{}, Quiz: true, Holds: "what the API answered to a write", Goes: "a day"},
 	{Of: &Seat{}, Quiz: true, Moment: true, Holds: "a colleague's email address", Goes: "closing the window"},
 }

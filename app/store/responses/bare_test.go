@@ -12,6 +12,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"omphalos/app/store/attempts"
 	"omphalos/app/store/database"
 	"omphalos/app/store/deliveries"
 	"omphalos/app/store/documents"
@@ -132,7 +133,7 @@ func open(t testing.TB) *Store {
 	}
 	require.NoError(t, db.Write.Create(&documents.Quiz{ID: "q"}).Error)
 	quizzes := documents.New(&db, nil)
-	s := New(&db, quizzes, deliveries.New(&db, people.New(&db, quizzes)))
+	s := New(&db, quizzes, deliveries.New(&db, attempts.New(&db)))
 	require.NoError(t, s.Start())
 	t.Cleanup(s.Stop)
 	return s

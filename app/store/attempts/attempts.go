@@ -1,4 +1,4 @@
-package people
+package attempts
 
 import (
 	"crypto/hmac"
@@ -42,8 +42,8 @@ func (s *Store) Try(key string, period time.Duration) (count int, err error) {
 	return a.Count, err
 }
 
-// ForgetTries begins again with attempts.
-func (s *Store) ForgetTries(key string) error {
+// Forget begins again with attempts.
+func (s *Store) Forget(key string) error {
 	key, err := s.Keyed(key)
 	if err != nil {
 		return err
@@ -53,21 +53,21 @@ func (s *Store) ForgetTries(key string) error {
 
 // Keyed is the name under which something is counted: it doesn’t tell what was counted.
 func (s *Store) Keyed(key string) (string, error) {
-	secret := s.attempts.Load()
+	secret := s.secret.Load()
 	if secret == nil {
 		read, err := s.Secret("attempts")
 		if err != nil {
 			return "", err
 		}
 		secret = &read
-		s.attempts.Store(secret) // it never changes
+		s.secret.Store(secret) // it never changes
 	}
 	mac := hmac.New(sha256.New, *secret)
 	mac.Write([]byte(key))
 	return hex.EncodeToString(mac.Sum(nil)), nil
 }
 
-// DropOldTries drops counts of attempts whose period is over.
-func (s *Store) DropOldTries() error {
+// DropOldCounts drops counts of attempts whose period is over.
+func (s *Store) DropOldCounts() error {
 	return s.Loose.Where("until < ?", s.Now().UTC()).Delete(&Attempt{}).Error
 }

@@ -1,4 +1,4 @@
-package people
+package attempts
 
 import (
 	"fmt"
