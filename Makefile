@@ -45,6 +45,9 @@ check: assets/node_modules
 	assets/node_modules/.bin/eslint app standins
 	assets/node_modules/.bin/prettier --check $(SCRIPTS)
 	assets/node_modules/.bin/tsc -p .
+	@rm -rf assets/node_modules/.pages && mkdir assets/node_modules/.pages
+	go test ./app -run TestPages -count=1 -pages $(CURDIR)/assets/node_modules/.pages
+	assets/node_modules/.bin/html-validate --config .htmlvalidate.json 'assets/node_modules/.pages/*.html'
 	@cd assets && for s in app respond; do \
 		npx @tailwindcss/cli -i $$s.css -o node_modules/.built.css --minify 2>/dev/null && \
 		cmp node_modules/.built.css ../app/page/static/dist/$$s.css || { echo "$$s.css is not current: run make assets"; exit 1; }; done

@@ -56,7 +56,7 @@ room.addEventListener("input", (event) => {
   );
   const moved = between.reduce((sum, [, count]) => sum + count, 0);
   const [away, to] = now < before ? [below, from] : [from, below];
-  cut.querySelector("output").textContent = event.target.value;
+  cut.querySelector(".num").textContent = event.target.value;
   cut.querySelector("p").textContent = moved
     ? `${moved.toLocaleString("en")} of these ${Number(all.dataset.people).toLocaleString("en")} people would move from ${away} to ${to}.`
     : "No one’s outcome would change.";
