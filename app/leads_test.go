@@ -49,7 +49,7 @@ func TestDealsTellOfTheScore(t *testing.T) {
 	deal, err := d.Store.Responses.DealOf(list[0].ID)
 	require.NoError(t, err)
 	require.Equal(t, "won 12400.5 EUR", deal.State+" "+deal.Amount+" "+deal.Currency)
-	require.Contains(t, d.get(room+"?deal=won").Body.String(), "won, EUR 12400.5")
+	require.Contains(t, d.get(room+"?deal=won").Body.String(), "won, €12,400.50")
 
 	require.Contains(t, d.saved(room+"/"+list[2].ID+"/deal", "state=won&amount=-1"), "isn’t an amount: type it like 12400 or 12400.50")
 	require.Empty(t, d.saved(room+"/"+list[2].ID+"/deal", "state=lost"))

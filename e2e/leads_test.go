@@ -89,7 +89,7 @@ func TestDealsArePastedAndACutPointIsTried(t *testing.T) {
 	b.click("button", "Preview matches")
 	b.has("1 deal matches")
 	b.click("button", "Save 1 deal")
-	b.has("won, EUR 12400")
+	b.has("won, €12,400")
 
 	b.goTo(at + "/leads?view=scores")
 	b.focus(`[data-from="Site visit"] input`)

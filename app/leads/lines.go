@@ -12,6 +12,7 @@ import (
 	"omphalos/app/workbench"
 	"omphalos/core/check"
 	"omphalos/core/fact"
+	"omphalos/core/fill"
 	"omphalos/core/kind"
 	"omphalos/core/quiz"
 	"omphalos/core/rule"
@@ -33,7 +34,11 @@ func (l lead) DealSays() string {
 	if l.Deal.Amount == "" {
 		return l.Deal.State
 	}
-	return strings.TrimSpace(l.Deal.State + ", " + l.Deal.Currency + " " + l.Deal.Amount)
+	amount, err := rule.ParseNumber(l.Deal.Amount)
+	if err != nil || l.Deal.Currency == "" { // as it was imported
+		return strings.TrimSpace(l.Deal.State + ", " + l.Deal.Currency + " " + l.Deal.Amount)
+	}
+	return l.Deal.State + ", " + fill.Money(amount, l.Deal.Currency, "en")
 }
 
 // lines makes the table's lines of responses. Among its columns are the scales of the versions that these belong to.

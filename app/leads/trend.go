@@ -74,10 +74,18 @@ func (t *trend) draw(linked bool) template.HTML {
 		most = max(most, r.Finishes)
 	}
 	var b strings.Builder
-	fmt.Fprintf(&b, `<svg viewBox="0 0 %d %d" role="group" aria-label="Finishes and leads a %s, at most %d">`,
-		width, height+16, t.Per(), most)
+	shown := "Finishes"
+	if t.Leads {
+		shown = "Finishes and leads"
+	}
+	fmt.Fprintf(&b, `<svg viewBox="0 0 %d %d" role="group" aria-label="%s a %s, at most %d">`,
+		width, height+16, shown, t.Per(), most)
 	for i, r := range t.Rows {
-		drawBar(&b, r, float64(i)*bar, bar, height, most, linked)
+		says := r.Says() + ": " + page.Plural(r.Finishes, "finish", "finishes")
+		if t.Leads { // of people who were chosen, only finishes are counted by day
+			says += ", " + page.Plural(r.Leads, "lead", "leads")
+		}
+		drawBar(&b, r, says, float64(i)*bar, bar, height, most, linked)
 	}
 	fmt.Fprintf(&b, `<path class="base" d="M0 %d.5H%d"/><text class="q" x="%d" y="9" text-anchor="end">%d</text>`,
 		height, width, width, most)
@@ -96,7 +104,7 @@ func (t *trend) draw(linked bool) template.HTML {
 }
 
 // drawBar draws one day's or week's bars. The table behind has the same links for the keyboard.
-func drawBar(b *strings.Builder, r dayRow, x, bar, height float64, most int, linked bool) {
+func drawBar(b *strings.Builder, r dayRow, says string, x, bar, height float64, most int, linked bool) {
 	if r.Finishes == 0 {
 		return
 	}
@@ -107,7 +115,7 @@ func drawBar(b *strings.Builder, r dayRow, x, bar, height float64, most int, lin
 	} else {
 		b.WriteString("<g>")
 	}
-	fmt.Fprintf(b, `<title>%s: %s, %s</title>`, r.Says(), page.Plural(r.Finishes, "finish", "finishes"), page.Plural(r.Leads, "lead", "leads"))
+	fmt.Fprintf(b, `<title>%s</title>`, says)
 	fmt.Fprintf(b, `<rect class="hit" x="%.2f" y="0" width="%.2f" height="%.0f"/>`, x, bar, height)
 	rect := func(class string, n int) {
 		tall := height * float64(n) / float64(most)

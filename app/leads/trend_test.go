@@ -41,6 +41,9 @@ func TestATrend(t *testing.T) {
 	last := week.Rows[len(week.Rows)-1]
 	require.Equal(t, "since=2026-11-30&until=2026-12-06", string(last.Query()))
 	require.Equal(t, dayRow{Day: "2026-11-30", Until: "2026-12-06", Starts: 4, Finishes: 4, Leads: 2}, last)
+	require.Contains(t, string(week.Drawn), "4 finishes, 2 leads</title>")
+	chosen := newTrend([]dayRow{{Day: "2026-12-01", Finishes: 3}}, "2026-12-01", "2026-12-01", true)
+	require.Contains(t, string(chosen.Drawn), ": 3 finishes</title>", "how many of them are leads is not counted")
 	require.Empty(t, newTrend(rows, "2026-12-02", "2026-12-01", true).Rows, "a last day before the first")
 	require.Empty(t, newTrend(rows, "soon", "2026-12-01", true).Rows)
 }
