@@ -216,7 +216,11 @@ func door(accounts *account.Handler, guard *rights.Guard) []gin.HandlerFunc {
 	}
 	where := func(applies func(route.Route) bool, check gin.HandlerFunc) gin.HandlerFunc {
 		return func(c *gin.Context) {
-			if at, _ := route.Of(c.Request.Method, c.FullPath()); c.FullPath() != "" && applies(at) && !route.OfAPI(c.FullPath()) {
+			pattern := c.FullPath()
+			if pattern == "" || route.OfAPI(pattern) {
+				return
+			}
+			if at, _ := route.Of(c.Request.Method, pattern); applies(at) {
 				check(c)
 			}
 		}

@@ -225,7 +225,8 @@ func checkTable(t *documents.Table, addresses []string, unfinished bool) error {
 			if len(cell) > maxTableCell {
 				return fault("row %d, %s: the text is longer than %d bytes", t.Line(i), t.Columns[k], maxTableCell)
 			}
-			if cell != "" && t.Name == documents.Catalogue && t.Columns[k] == "picture" && !strings.HasPrefix(cell, "/") {
+			picture := t.Name == documents.Catalogue && t.Columns[k] == "picture"
+			if picture && cell != "" && !strings.HasPrefix(cell, "/") {
 				return fault(
 					"line %d, picture: “%s” can’t be shown. Choose a picture from the library, or upload it",
 					t.Line(i),

@@ -219,7 +219,9 @@ func migrateToPeople(tx *gorm.DB) error {
 	}
 	now := time.Now().UTC()
 	return tx.Model(&people.Session{}).Where("id IS NULL OR id = ''").
-		UpdateColumns(map[string]any{"id": gorm.Expr("substr(hash, 1, 12)"), "at": now, "seen_at": now, "waits": false}).
+		UpdateColumns(map[string]any{
+			"id": gorm.Expr("substr(hash, 1, 12)"), "at": now, "seen_at": now, "waits": false,
+		}).
 		Error
 }
 

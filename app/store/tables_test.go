@@ -26,7 +26,7 @@ func TestTablesKeepTheirHistory(t *testing.T) {
 	first, err := save(0, "one")
 	require.NoError(t, err)
 	_, err = save(0, "stale")
-	require.ErrorIs(t, err, documents.ErrChanged, "somebody else was first")
+	require.ErrorIs(t, err, documents.ErrChanged, "someone else was first")
 	_, err = save(first.Number, "two")
 	require.NoError(t, err)
 	list, err := s.Documents.Tables(q.ID)

@@ -255,7 +255,8 @@ const InsertMail = `INSERT INTO mails
 // Release sends the mails of a response that was set aside.
 func Release(tx *database.Transaction, responseID string, now time.Time) error {
 	_, err := tx.Exec(
-		"UPDATE mails SET state = ?, next = CASE WHEN next < ? THEN ? ELSE next END WHERE response_id = ? AND state = ?",
+		`UPDATE mails SET state = ?, next = CASE WHEN next < ? THEN ? ELSE next END
+		WHERE response_id = ? AND state = ?`,
 		DeliveryWaiting, now, now, responseID, MailAside)
 	return err
 }

@@ -130,7 +130,7 @@ const (
 type Revision struct {
 	QuizID    string `gorm:"primaryKey;uniqueIndex:once,priority:1"`
 	Number    int    `gorm:"primaryKey;autoIncrement:false"`
-	EditID    string `gorm:"uniqueIndex:once,priority:2"` // made at the click: an edit that is sent twice is stored once
+	EditID    string `gorm:"uniqueIndex:once,priority:2"` // made at the click: one that is sent twice is stored once
 	Window    string // which window it was made in
 	Kind      string
 	Cancels   int // of undo and redo: the revision whose effect this one undoes

@@ -52,22 +52,22 @@ type arrivals struct {
 	// What responses that go have added is added here, and stays in the tallies; nil takes it back.
 	forgotten *tallies.Sums
 
-	words    [][3]string
-	wordless map[string][]string // by quiz: responses whose words go
-	told     []telling
-	queued   []*reading // whose mails are put on their way
-	named    map[string][]person
+	words     [][3]string
+	unindexed map[string][]string // by quiz: responses whose words go
+	events    []newEvents
+	queued    []*reading // whose mails are put on their way
+	named     map[string][]person
 }
 
-// telling is what webhooks are told of a response.
-type telling struct {
+// newEvents are the events of a response that webhooks are told of.
+type newEvents struct {
 	*Response
 	events []string
 }
 
 func newArrivals(tx *database.Transaction, add *tallies.Sums, now time.Time) *arrivals {
 	return &arrivals{
-		tx: tx, add: add, now: now.UTC(), wordless: map[string][]string{}, named: map[string][]person{},
+		tx: tx, add: add, now: now.UTC(), unindexed: map[string][]string{}, named: map[string][]person{},
 	}
 }
 
@@ -75,7 +75,7 @@ func newArrivals(tx *database.Transaction, add *tallies.Sums, now time.Time) *ar
 // row itself is written by the caller.
 func (a *arrivals) arrive(was, is *reading) error {
 	a.tally(was, is)
-	a.find(was, is)
+	a.index(was, is)
 	if is == nil {
 		return a.leave(was, ofResponses)
 	}
@@ -88,7 +88,7 @@ func (a *arrivals) arrive(was, is *reading) error {
 	}
 	news := slices.DeleteFunc(eventsOf(is.Response), func(e string) bool { return slices.Contains(before, e) })
 	if len(news) > 0 {
-		a.told = append(a.told, telling{is.Response, news})
+		a.events = append(a.events, newEvents{is.Response, news})
 	}
 	if was != nil && !was.IsGenuine() && is.IsGenuine() {
 		return errors.Join(deliveries.Release(a.tx, is.ID, a.now), deliveries.Agree(a.tx, is.ID))
@@ -131,24 +131,20 @@ func walkOf(r *Response) tallies.Walked {
 	return tallies.Walked{Source: r.Source, Device: r.Device, Country: r.Country, Language: r.Language, Way: r.Way}
 }
 
-// find lets a response be found by the words that it has now.
-func (a *arrivals) find(was, is *reading) {
-	var before, now []string
-	if was != nil {
+// index lets a response be found by the words that it has now. Words are taken out only where what named someone goes:
+// that looks through all words of the quiz.
+func (a *arrivals) index(was, is *reading) {
+	var before []string
+	switch {
+	case was == nil:
+	case is == nil || was.names() && !is.names():
+		a.unindexed[was.QuizID] = append(a.unindexed[was.QuizID], was.ID)
+	default:
 		before = was.words
 	}
 	if is != nil {
-		now = is.words
-	}
-	lost := func(word string) bool { return !slices.Contains(now, word) }
-	switch {
-	case is == nil || slices.ContainsFunc(before, lost):
-		a.wordless[was.QuizID] = append(a.wordless[was.QuizID], was.ID)
-	default:
-		now = slices.DeleteFunc(slices.Clone(now), func(word string) bool { return slices.Contains(before, word) })
-	}
-	if is != nil {
-		a.words = append(a.words, is.lines(now)...)
+		known := func(word string) bool { return slices.Contains(before, word) }
+		a.words = append(a.words, is.lines(slices.DeleteFunc(slices.Clone(is.words), known))...)
 	}
 }
 
@@ -166,10 +162,10 @@ func (a *arrivals) leave(was *reading, tables []string) error {
 // settle writes what was gathered.
 func (a *arrivals) settle() error {
 	var errs []error
-	for quizID, ids := range a.wordless {
+	for quizID, ids := range a.unindexed {
 		errs = append(errs, dropWords(a.tx, quizID, ids...))
 	}
-	errs = append(errs, writeWords(a.tx, a.words), queueEvents(a.tx, a.told, a.now))
+	errs = append(errs, writeWords(a.tx, a.words), queueEvents(a.tx, a.events, a.now))
 	errs = append(errs, queueMessages(a.tx, a.queued, a.now))
 	for quizID, people := range a.named {
 		errs = append(errs, dropNaming(a.tx, quizID, people...))

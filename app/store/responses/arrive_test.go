@@ -113,3 +113,28 @@ func lines(t *testing.T, s *Store) (out []tallies.StageTally) {
 	require.NoError(t, s.Read.Where("count <> 0").Order("version, stage, place").Find(&out).Error)
 	return out
 }
+
+// What is added to a response takes no words out of the search, however many it has: that would look through the words
+// of all responses of the quiz, with everyone waiting.
+func TestAddedContactTakesNoWordsOut(t *testing.T) {
+	s := open(t)
+	text := ""
+	for n := range 2 * maxWords {
+		text += fmt.Sprintf("word%d ", n)
+	}
+	at := time.Date(2026, 3, 1, 9, 0, 0, 0, time.UTC)
+	add(t, s, &Response{
+		ID: "long", QuizID: "q", Version: 1, Kept: true, Outcome: "visit", Day: "2026-03-01", At: at, StartedAt: at,
+		Answers: []byte(`{"note":{"text":"` + text + `"}}`),
+	})
+	words := func() (list []string) {
+		require.NoError(t, s.Read.Model(&Word{}).Where("response_id = ?", "long").Pluck("word", &list).Error)
+		return list
+	}
+	before := words()
+	require.Len(t, before, maxWords)
+	contact := []byte(`{"company":"Fenhall"}`)
+	require.NoError(t, s.AddContact(&Response{ID: "long", Name: "Nell Fenn", Email: "nell@fenhall.example", Contact: contact}))
+	require.Subset(t, words(), before)
+	require.Subset(t, words(), []string{"nell", "fenn", "nell@fenhall.example", "fenhall"})
+}

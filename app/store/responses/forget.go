@@ -145,8 +145,8 @@ func (s *Store) forgetInvited(quizID string, before time.Time) (int, error) {
 				return err
 			}
 			for part := range slices.Chunk(ids, invitationBatch) {
-				nobody := map[string]any{"name": "", "email": "", "params": nil}
-				if err := tx.Model(&Invitation{}).Where("id IN ?", part).UpdateColumns(nobody).Error; err != nil {
+				unnamed := map[string]any{"name": "", "email": "", "params": nil}
+				if err := tx.Model(&Invitation{}).Where("id IN ?", part).UpdateColumns(unnamed).Error; err != nil {
 					return err
 				}
 			}

@@ -112,9 +112,8 @@ func (s *Store) tallyFirst() error {
 // earlier programs. A line for each says that it is done, also where an import has no responses left.
 func (s *Store) partImports() error {
 	var quizzes []string
-	err := s.Read.Model(&Import{}).Distinct("quiz_id").Where(
-		"quiz_id NOT IN (?)", s.Read.Model(&tallies.StageTally{}).Select("quiz_id").Where("stage = ?", tallies.StagePast),
-	).
+	counted := s.Read.Model(&tallies.StageTally{}).Select("quiz_id").Where("stage = ?", tallies.StagePast)
+	err := s.Read.Model(&Import{}).Distinct("quiz_id").Where("quiz_id NOT IN (?)", counted).
 		Pluck("quiz_id", &quizzes).Error
 	if err != nil {
 		return err

@@ -43,7 +43,8 @@ type Response struct {
 	StartedAt time.Time
 	At        time.Time `gorm:"index:by_place,priority:4"` // when it was finished
 
-	BeforeSplit bool `gorm:"not null;default:false"` // it was on its way when the split test began that ran when it was finished
+	// BeforeSplit says that it had begun before the split test that ran when it was finished.
+	BeforeSplit bool `gorm:"not null;default:false"`
 }
 
 // Submission is a response as it comes, with what is known of it then alone.

@@ -21,7 +21,8 @@ import (
 // responseColumns are the columns of a response, in the order of values.
 var responseColumns = strings.Fields(
 	`id quiz_id version kept outcome verdict reason scores answers labels name email contact consent
-	consent_at source device country language way marks was_lead import_id aside suspect params day started_at at before_split`,
+	consent_at source device country language way marks was_lead import_id aside suspect params day started_at at
+	before_split`,
 )
 
 func (r *Response) values() []any {
@@ -123,7 +124,7 @@ const insertDelivery = `INSERT INTO deliveries
 	VALUES (?, ?, ?, ?, ?, ?, ?, ?, 0, 0, '')`
 
 // queueEvents puts what responses tell of on its way to the hooks of their quizzes.
-func queueEvents(tx *database.Transaction, list []telling, at time.Time) error {
+func queueEvents(tx *database.Transaction, list []newEvents, at time.Time) error {
 	hooks := map[string][]deliveries.Hook{}
 	for _, r := range list {
 		if _, known := hooks[r.QuizID]; known {
@@ -152,8 +153,8 @@ func queueEvents(tx *database.Transaction, list []telling, at time.Time) error {
 					continue
 				}
 				d := deliveries.NewDelivery(&h, event, r.ID, at)
-				_, err := tx.Exec(insertDelivery, d.ID, d.HookID, d.QuizID, d.ResponseID, d.Event, d.At, d.Next, d.State)
-				if err != nil {
+				values := []any{d.ID, d.HookID, d.QuizID, d.ResponseID, d.Event, d.At, d.Next, d.State}
+				if _, err := tx.Exec(insertDelivery, values...); err != nil {
 					return err
 				}
 			}
